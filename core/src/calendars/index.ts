@@ -1,0 +1,4 @@
+// Calendars: opening spans, working days and working time.
+export * from './calendar.ts';
+export * from './working-days.ts';
+export * from './working-time.ts';

@@ -1,0 +1,2 @@
+// Entitlement: covers, the decision and its reasons.
+export * from './decide.ts';

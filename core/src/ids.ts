@@ -1,0 +1,26 @@
+// Branded ids: one type per table, so that an asset's id never stands where an order's is meant.
+
+declare const idBrand: unique symbol;
+export type Id<Table extends string> = number & { readonly [idBrand]: Table };
+
+export type PersonId = Id<'person'>;
+export type CustomerId = Id<'customer'>;
+export type LocationId = Id<'location'>;
+export type AssetId = Id<'asset'>;
+export type AssetClassId = Id<'asset class'>;
+export type CalendarId = Id<'calendar'>;
+export type ServiceLevelId = Id<'service level'>;
+export type AgreementId = Id<'agreement'>;
+export type CoverageLineId = Id<'coverage line'>;
+export type ScheduleId = Id<'schedule'>;
+export type JobPlanId = Id<'job plan'>;
+export type VisitId = Id<'visit'>;
+export type OrderId = Id<'order'>;
+export type OrderLineId = Id<'order line'>;
+export type AlertId = Id<'alert'>;
+export type AlertRuleId = Id<'alert rule'>;
+export type DeviceId = Id<'device'>;
+
+export function asId<T extends Id<string>>(value: number): T {
+  return value as T;
+}

@@ -1,0 +1,2 @@
+// Orders: stages, events and what may follow.
+export * from './order.ts';

@@ -1,0 +1,173 @@
+// Work orders: stages, the events that move them, and which event may follow which.
+import { decided, refusal, refused, type Decided } from '../refusal.ts';
+import type { ClockEvent, PauseReason } from '../service-levels/index.ts';
+import type { Instant, LocalDate } from '../time/index.ts';
+
+export const ORDER_KINDS = ['preventive', 'repair', 'inspection', 'installation'] as const;
+export type OrderKind = (typeof ORDER_KINDS)[number];
+
+export const ORDER_STAGES = ['raised', 'planned', 'sent', 'on site', 'done', 'settled', 'called off'] as const;
+export type OrderStage = (typeof ORDER_STAGES)[number];
+
+export type OrderAct =
+  | { readonly kind: 'raised'; readonly text: string }
+  | { readonly kind: 'planned'; readonly technician: string; readonly date: LocalDate }
+  | { readonly kind: 'sent' }
+  | { readonly kind: 'told'; readonly technician: string }
+  | { readonly kind: 'arrived' }
+  | { readonly kind: 'paused'; readonly reason: PauseReason; readonly text: string }
+  | { readonly kind: 'resumed' }
+  | { readonly kind: 'task'; readonly taskId: number; readonly outcome: 'done' | 'left'; readonly text: string }
+  | { readonly kind: 'restored' }
+  | { readonly kind: 'done'; readonly text: string }
+  | { readonly kind: 'called off'; readonly text: string }
+  | { readonly kind: 'alert joined'; readonly alertId: number; readonly text: string }
+  | { readonly kind: 'note'; readonly text: string };
+
+export type OrderActKind = OrderAct['kind'];
+
+/** An act with its own time; events recorded later (a phone was offline) keep both times. */
+export type OrderEvent = { readonly at: Instant; readonly recordedAt: Instant; readonly act: OrderAct };
+
+export type OrderState = {
+  readonly stage: OrderStage;
+  readonly plannedFor: LocalDate | null;
+  readonly technician: string | null;
+  readonly pausedSince: Instant | null;
+  readonly restoredAt: Instant | null;
+  readonly doneAt: Instant | null;
+  /** Tasks settled so far: ticked, or left with a reason. */
+  readonly tasks: ReadonlyMap<number, 'done' | 'left'>;
+};
+
+export type OrderFacts = {
+  readonly kind: OrderKind;
+  /** When the call was received, the alert became active or the visit was raised: no event lies before it. */
+  readonly startedAt: Instant;
+  readonly tasks: readonly { readonly id: number; readonly text: string; readonly mandatory: boolean }[];
+};
+
+const begun: OrderState = {
+  stage: 'raised', plannedFor: null, technician: null, pausedSince: null, restoredAt: null, doneAt: null, tasks: new Map(),
+};
+
+const isOpen = (stage: OrderStage): boolean => stage !== 'done' && stage !== 'settled' && stage !== 'called off';
+
+function wrong(state: OrderState, what: string, right: string): Decided<OrderState> {
+  return refused(refusal('wrong-stage', `The order is ${state.stage}: ${what}. ${right}`, 'kind'));
+}
+
+/** One step of the order's life; refuses an event that its stage does not allow and says what would be right. */
+function step(facts: OrderFacts, state: OrderState, event: OrderEvent): Decided<OrderState> {
+  const { act, at } = event;
+  if (act.kind === 'note' || act.kind === 'alert joined' || act.kind === 'raised') return decided(state);
+  if (!isOpen(state.stage)) return wrong(state, 'nothing more happens to it', 'Raise a follow-up order instead.');
+  switch (act.kind) {
+    case 'planned':
+      if (state.stage === 'on site') return wrong(state, 'it cannot be planned again', 'Finish it, or raise a follow-up.');
+      return decided({ ...state, stage: 'planned', plannedFor: act.date, technician: act.technician });
+    case 'sent':
+      if (state.stage !== 'planned') return wrong(state, 'only a planned order is sent', 'Plan it first: who goes, and when.');
+      return decided({ ...state, stage: 'sent' });
+    case 'told':
+      return decided({ ...state, technician: act.technician });
+    case 'arrived':
+      if (state.stage === 'on site') return wrong(state, 'the arrival is recorded already', 'Add a note if somebody else came too.');
+      return decided({ ...state, stage: 'on site' });
+    case 'paused':
+      if (state.pausedSince !== null) return wrong(state, 'it is paused already', 'Resume it first.');
+      return decided({ ...state, pausedSince: at });
+    case 'resumed':
+      if (state.pausedSince === null) return wrong(state, 'it is not paused', 'There is nothing to resume.');
+      return decided({ ...state, pausedSince: null });
+    case 'task':
+      if (!facts.tasks.some((t) => t.id === act.taskId)) return refused(refusal('not-found', 'That task is not on this order.', 'taskId'));
+      if (act.outcome === 'left' && act.text.trim() === '') return refused(refusal('missing', 'Say why the task is left undone.', 'text'));
+      return decided({ ...state, tasks: new Map([...state.tasks, [act.taskId, act.outcome]]) });
+    case 'restored':
+      if (state.restoredAt !== null) return wrong(state, 'back in use is recorded already', 'Add a note if it failed again.');
+      return decided({ ...state, restoredAt: at, pausedSince: null });
+    case 'done':
+      return finish(facts, state, at);
+    case 'called off':
+      if (act.text.trim() === '') return refused(refusal('missing', 'Say why the order is called off.', 'text'));
+      return decided({ ...state, stage: 'called off', pausedSince: null });
+  }
+}
+
+function finish(facts: OrderFacts, state: OrderState, at: Instant): Decided<OrderState> {
+  if (state.stage !== 'on site' && state.restoredAt === null) {
+    return wrong(state, 'nobody was on site yet', 'Record “on site” first, or “back in use” if it was put right from afar.');
+  }
+  if (facts.kind === 'repair' && state.restoredAt === null) {
+    return refused(refusal('missing', 'A repair is done once the asset is back in use: record when that was first.', 'kind'));
+  }
+  const open = facts.tasks.filter((t) => t.mandatory && !state.tasks.has(t.id));
+  if (open.length > 0) {
+    return refused(refusal('missing', `Not done yet: ${open.map((t) => t.text).join('; ')}. Tick each, or leave it with a reason.`, 'kind'));
+  }
+  return decided({ ...state, stage: 'done', doneAt: at, pausedSince: null });
+}
+
+/** Events in the order of their own time; those of one moment keep the order in which they were recorded. */
+export function inOwnTime(events: readonly OrderEvent[]): OrderEvent[] {
+  return events.map((event, i) => ({ event, i })).sort((a, b) => a.event.at - b.event.at || a.i - b.i).map(({ event }) => event);
+}
+
+/** The order's state after all its events; refuses the first event that could not have happened. */
+export function stateOfOrder(facts: OrderFacts, events: readonly OrderEvent[]): Decided<OrderState> {
+  let state = begun;
+  for (const event of inOwnTime(events)) {
+    const next = step(facts, state, event);
+    if (!next.ok) return next;
+    state = next.value;
+  }
+  return decided(state);
+}
+
+/** A device's clock may run ahead of the server's by this much. */
+const CLOCK_TOLERANCE_MS = 2 * 60_000;
+
+/**
+ * Decides whether an event may be added and gives the state after it. Refused: a time in the future or before the order's
+ * start, and any event that the whole sequence, taken by own times, does not allow.
+ */
+export function recordEvent(facts: OrderFacts, events: readonly OrderEvent[], event: OrderEvent): Decided<OrderState> {
+  if (event.at > event.recordedAt + CLOCK_TOLERANCE_MS) {
+    return refused(refusal('in-the-future', 'That time has not come yet; give the time at which it happened.', 'at'));
+  }
+  if (event.at < facts.startedAt) {
+    return refused(refusal('out-of-order', 'That is before the order began; give a time after the call or alert.', 'at'));
+  }
+  return stateOfOrder(facts, [...events, event]);
+}
+
+/** The events that clocks listen to. */
+export function clockEventsOf(events: readonly OrderEvent[]): ClockEvent[] {
+  return inOwnTime(events).flatMap(({ at, act }): ClockEvent[] => {
+    switch (act.kind) {
+      case 'told': case 'arrived': case 'restored': case 'resumed': case 'called off':
+        return [{ kind: act.kind, at }];
+      case 'paused':
+        return [{ kind: 'paused', at, reason: act.reason }];
+      default:
+        return [];
+    }
+  });
+}
+
+/** Which acts the stage offers now, most likely next first; the same rules as `recordEvent`. */
+export function actsOffered(facts: OrderFacts, state: OrderState): OrderActKind[] {
+  if (!isOpen(state.stage)) return ['note'];
+  const offered: OrderActKind[] = [];
+  if (state.pausedSince !== null) offered.push('resumed');
+  if (state.stage === 'on site') offered.push(facts.kind === 'repair' && state.restoredAt === null ? 'restored' : 'done');
+  if (state.stage === 'raised') offered.push('planned');
+  if (state.stage === 'planned') offered.push('sent');
+  if (state.stage !== 'on site' && state.restoredAt === null) offered.push('told', 'arrived');
+  if (facts.kind === 'repair' && state.restoredAt === null && state.stage !== 'on site') offered.push('restored');
+  if (state.stage !== 'on site' && state.restoredAt !== null) offered.push('done');
+  if (state.pausedSince === null && state.restoredAt === null) offered.push('paused');
+  offered.push('note', 'called off');
+  return offered;
+}

@@ -1,0 +1,4 @@
+// Recurrence: RFC 5545 rules over dates.
+export * from './rule.ts';
+export * from './expand.ts';
+export * from './editing.ts';

@@ -1,0 +1,294 @@
+// Register import: decides, row by row, what a register file creates and what is wrong with the rows that cannot load.
+// Dry run and confirmation use the same plan.
+import { parseLocalDate, parseZone, type LocalDate } from '../time/index.ts';
+import { MAX_DEPTH } from './place.ts';
+
+export const REGISTER_COLUMNS = [
+  'customer', 'location_path', 'address', 'latitude', 'longitude', 'zone', 'class', 'maker', 'model', 'serial', 'tag', 'owner',
+  'commissioned', 'warranty_until', 'parent_tag',
+] as const;
+export type RegisterColumn = (typeof REGISTER_COLUMNS)[number];
+export type RegisterRow = { readonly line: number; readonly cells: Readonly<Record<RegisterColumn, string>> };
+
+export type Remark = { readonly line: number; readonly column: RegisterColumn; readonly message: string };
+
+export type PlannedCustomer = { readonly name: string; readonly serviceAddress: string | null };
+export type PlannedLocation = {
+  /** Names from the top joined by " > ". */
+  readonly path: string;
+  readonly parentPath: string | null;
+  readonly name: string;
+  readonly address: string | null;
+  readonly zone: string | null;
+  readonly latitude: number | null;
+  readonly longitude: number | null;
+};
+export type PlannedShare = { readonly customer: string; readonly path: string };
+export type PlannedAsset = {
+  readonly line: number;
+  readonly customer: string;
+  readonly locationPath: string | null;
+  readonly className: string;
+  readonly maker: string;
+  readonly model: string;
+  readonly serial: string;
+  readonly tag: string;
+  readonly owner: 'customer' | 'own fleet';
+  readonly commissioned: LocalDate | null;
+  readonly warrantyUntil: LocalDate | null;
+  readonly parentTag: string | null;
+};
+
+/** What the register holds already, as far as the file touches it. */
+export type HeldRegister = {
+  readonly customers: ReadonlySet<string>;
+  readonly locations: ReadonlyMap<string, { readonly zone: string | null; readonly address: string | null; readonly customers: ReadonlySet<string> }>;
+  readonly tags: ReadonlyMap<string, { readonly maker: string; readonly serial: string; readonly customer: string }>;
+  readonly serials: ReadonlyMap<string, string>;
+};
+
+export type ImportPlan = {
+  readonly customers: readonly PlannedCustomer[];
+  readonly classes: readonly string[];
+  readonly locations: readonly PlannedLocation[];
+  readonly shares: readonly PlannedShare[];
+  readonly assets: readonly PlannedAsset[];
+  /** Rows whose asset is in the register already, unchanged by the import. */
+  readonly alreadyHeld: number;
+  /** Rows that cannot load, each with what would be right. */
+  readonly bad: readonly Remark[];
+  /** Rows that load, but not wholly as written. */
+  readonly notes: readonly Remark[];
+};
+
+const SEPARATOR = ' > ';
+
+/** Maker and serial together name a machine; case and spaces around do not count. */
+export function serialKey(maker: string, serial: string): string {
+  return `${maker.trim().toLowerCase()}|${serial.trim().toLowerCase()}`;
+}
+
+/** Splits a typed path into its names; empty when there is none. */
+function namesOf(path: string): string[] {
+  return path.split('>').map((name) => name.trim()).filter((name) => name !== '');
+}
+
+type Draft = {
+  customers: Map<string, PlannedCustomer>;
+  classes: Set<string>;
+  locations: Map<string, PlannedLocation & { line: number }>;
+  shares: Map<string, PlannedShare>;
+  sharedRoots: Set<string>;
+  assets: PlannedAsset[];
+  bad: Remark[];
+  notes: Remark[];
+};
+
+function coordinate(text: string, limit: number): number | null | 'wrong' {
+  if (text === '') return null;
+  const value = Number(text);
+  return /^[+-]?\d{1,3}(\.\d+)?$/.test(text) && Math.abs(value) <= limit ? value : 'wrong';
+}
+
+function dateCell(row: RegisterRow, column: 'commissioned' | 'warranty_until', bad: (column: RegisterColumn, message: string) => void): LocalDate | null {
+  const typed = row.cells[column];
+  if (typed === '') return null;
+  const date = parseLocalDate(typed);
+  if (!date) bad(column, `“${typed}” is not a date; write it as year-month-day, such as 2023-02-28.`);
+  return date;
+}
+
+type Parsed = { asset: PlannedAsset; names: string[]; zone: string | null; latitude: number | null; longitude: number | null; address: string | null };
+
+/** Reads one row on its own: everything that can be judged without the others. */
+function readRow(row: RegisterRow, today: LocalDate, bad: (column: RegisterColumn, message: string) => void): Parsed {
+  const { cells } = row;
+  const needed = (column: RegisterColumn, what: string): string => {
+    if (cells[column] === '') bad(column, `${what} is missing; every asset needs one.`);
+    else if (cells[column].length > 120) bad(column, `${what} is longer than 120 characters; shorten it.`);
+    return cells[column];
+  };
+  const zone = cells.zone === '' ? null : parseZone(cells.zone);
+  if (cells.zone !== '' && !zone) bad('zone', `“${cells.zone}” is not a known time zone; use a name such as Europe/Lisbon.`);
+  const latitude = coordinate(cells.latitude, 90);
+  if (latitude === 'wrong') bad('latitude', `“${cells.latitude}” is not a latitude; write degrees from -90 to 90 with a point.`);
+  const longitude = coordinate(cells.longitude, 180);
+  if (longitude === 'wrong') bad('longitude', `“${cells.longitude}” is not a longitude; write degrees from -180 to 180 with a point.`);
+  const owner = cells.owner === '' || cells.owner === 'customer' ? 'customer' : 'own fleet';
+  if (cells.owner !== '' && cells.owner !== 'customer' && cells.owner !== 'own fleet') {
+    bad('owner', `“${cells.owner}” is not an owner; write “customer” or “own fleet”.`);
+  }
+  const commissioned = dateCell(row, 'commissioned', bad);
+  if (commissioned && commissioned > today) bad('commissioned', `${commissioned} lies in the future; an asset is registered once it is installed.`);
+  let names = namesOf(cells.location_path);
+  // A machine without a place but with an address stands at a site of its own, named by that address.
+  if (names.length === 0 && cells.address !== '') names = [cells.address.replaceAll('>', '-')];
+  if (names.length > MAX_DEPTH) bad('location_path', `The path has ${names.length} levels; at most ${MAX_DEPTH} are kept.`);
+  if (names.some((name) => name.length > 120)) bad('location_path', 'A location’s name is at most 120 characters.');
+  const asset: PlannedAsset = {
+    line: row.line,
+    customer: needed('customer', 'The customer'),
+    locationPath: names.length > 0 ? names.join(SEPARATOR) : null,
+    className: needed('class', 'The class'),
+    maker: needed('maker', 'The maker'),
+    model: needed('model', 'The model'),
+    serial: needed('serial', 'The serial number'),
+    tag: needed('tag', 'The tag'),
+    owner,
+    commissioned,
+    warrantyUntil: dateCell(row, 'warranty_until', bad),
+    parentTag: cells.parent_tag === '' ? null : cells.parent_tag,
+  };
+  return {
+    asset, names, zone, latitude: latitude === 'wrong' ? null : latitude, longitude: longitude === 'wrong' ? null : longitude,
+    address: cells.address === '' ? null : cells.address,
+  };
+}
+
+/** The value a path's nodes give on the way up, from the file's new locations and from those held. */
+function zoneAbove(draft: Draft, held: HeldRegister, names: readonly string[]): string | null {
+  for (let depth = names.length; depth > 0; depth -= 1) {
+    const path = names.slice(0, depth).join(SEPARATOR);
+    const zone = draft.locations.get(path)?.zone ?? held.locations.get(path)?.zone ?? null;
+    if (zone !== null) return zone;
+  }
+  return null;
+}
+
+function planPlace(draft: Draft, held: HeldRegister, parsed: Parsed): void {
+  const { names, asset } = parsed;
+  const leaf = names.join(SEPARATOR);
+  const known = held.locations.get(leaf) ?? draft.locations.get(leaf);
+  const note = (column: RegisterColumn, message: string) => draft.notes.push({ line: asset.line, column, message });
+  if (known) {
+    if (parsed.address && known.address && known.address !== parsed.address) {
+      note('address', `“${leaf}” keeps the address “${known.address}”; this row says “${parsed.address}”.`);
+    }
+    const zone = zoneAbove(draft, held, names);
+    if (parsed.zone && zone && zone !== parsed.zone) note('zone', `“${leaf}” keeps the zone ${zone}; this row says ${parsed.zone}.`);
+  }
+  names.forEach((name, i) => {
+    const path = names.slice(0, i + 1).join(SEPARATOR);
+    if (draft.locations.has(path) || held.locations.has(path)) return;
+    const isLeaf = i === names.length - 1;
+    const above = zoneAbove(draft, held, names.slice(0, i));
+    // Zone and coordinates are put as high as they hold; the street stays with the place the row names.
+    draft.locations.set(path, {
+      line: asset.line, path, name, parentPath: i === 0 ? null : names.slice(0, i).join(SEPARATOR),
+      address: isLeaf ? parsed.address : null,
+      zone: i === 0 || (isLeaf && above !== parsed.zone) ? parsed.zone : null,
+      latitude: i === 0 ? parsed.latitude : null,
+      longitude: i === 0 ? parsed.longitude : null,
+    });
+  });
+  planShare(draft, held, names, asset.customer);
+}
+
+/** The first customer of a site gets the whole of it; others get the place they stand at. */
+function planShare(draft: Draft, held: HeldRegister, names: readonly string[], customer: string): void {
+  const paths = names.map((_, i) => names.slice(0, i + 1).join(SEPARATOR));
+  const mayUse = paths.some((path) => draft.shares.has(`${customer}|${path}`) || held.locations.get(path)?.customers.has(customer));
+  if (mayUse) return;
+  const root = paths[0] as string;
+  const rootTaken = draft.sharedRoots.has(root) || (held.locations.get(root)?.customers.size ?? 0) > 0;
+  const path = rootTaken ? (paths[paths.length - 1] as string) : root;
+  draft.shares.set(`${customer}|${path}`, { customer, path });
+  draft.sharedRoots.add(root);
+}
+
+/** Rows whose parent is not to be had, and rows below such rows, until nothing more falls. */
+function dropOrphans(rows: Parsed[], held: HeldRegister, bad: (line: number, column: RegisterColumn, message: string) => void): Parsed[] {
+  let kept = rows;
+  for (;;) {
+    const tags = new Set(kept.map((r) => r.asset.tag));
+    const orphans = kept.filter((r) => r.asset.parentTag !== null && !tags.has(r.asset.parentTag) && !held.tags.has(r.asset.parentTag));
+    if (orphans.length === 0) return kept;
+    for (const { asset } of orphans) {
+      bad(asset.line, 'parent_tag', `No asset with the tag “${asset.parentTag}” loads from this file or stands in the register; correct the tag or leave it empty.`);
+    }
+    kept = kept.filter((r) => !orphans.includes(r));
+  }
+}
+
+function loopLines(rows: readonly Parsed[]): Set<number> {
+  const parentOf = new Map(rows.map((r) => [r.asset.tag, r.asset.parentTag]));
+  const inLoop = (tag: string): boolean => {
+    const seen = new Set<string>();
+    for (let next: string | null | undefined = tag; next; next = parentOf.get(next)) {
+      if (seen.has(next)) return next === tag;
+      seen.add(next);
+    }
+    return false;
+  };
+  return new Set(rows.filter((r) => inLoop(r.asset.tag)).map((r) => r.asset.line));
+}
+
+/**
+ * Plans an import. Good rows load even when others are bad; a bad row names its line, column and remedy. Importing the
+ * same file again creates nothing: an asset with the same tag, maker and serial counts as held already.
+ * Refused per row: missing names, unknown zones, impossible or future dates, serials or tags taken by another asset
+ * (in the register or on an earlier line), parents that do not exist or form a loop.
+ */
+export function planImport(rows: readonly RegisterRow[], held: HeldRegister, today: LocalDate): ImportPlan {
+  const draft: Draft = { customers: new Map(), classes: new Set(), locations: new Map(), shares: new Map(), sharedRoots: new Set(), assets: [], bad: [], notes: [] };
+  const badLines = new Set<number>();
+  const bad = (line: number, column: RegisterColumn, message: string): void => {
+    badLines.add(line);
+    draft.bad.push({ line, column, message });
+  };
+  const lineOfSerial = new Map<string, number>();
+  const lineOfTag = new Map<string, number>();
+  const fresh: Parsed[] = [];
+  let alreadyHeld = 0;
+  for (const row of rows) {
+    const parsed = readRow(row, today, (column, message) => bad(row.line, column, message));
+    const { asset } = parsed;
+    const key = serialKey(asset.maker, asset.serial);
+    const heldTag = held.serials.get(key);
+    const sameTag = held.tags.get(asset.tag);
+    if (!badLines.has(row.line) && heldTag === asset.tag && sameTag) {
+      if (sameTag.customer === asset.customer) alreadyHeld += 1;
+      else bad(row.line, 'customer', `${asset.tag} belongs to ${sameTag.customer} in the register; an import does not change the customer.`);
+      continue;
+    }
+    if (heldTag !== undefined) bad(row.line, 'serial', `${asset.maker} ${asset.serial} is in the register already, as tag ${heldTag}; correct the serial or the tag.`);
+    else if (lineOfSerial.has(key)) bad(row.line, 'serial', `The serial ${asset.serial} of ${asset.maker} stands on line ${lineOfSerial.get(key)} already; each machine has its own.`);
+    if (sameTag) bad(row.line, 'tag', `The tag ${asset.tag} belongs to ${sameTag.maker} ${sameTag.serial}; give this machine another.`);
+    else if (lineOfTag.has(asset.tag)) bad(row.line, 'tag', `The tag ${asset.tag} stands on line ${lineOfTag.get(asset.tag)} already; each machine has its own.`);
+    if (asset.serial !== '' && !lineOfSerial.has(key)) lineOfSerial.set(key, row.line);
+    if (asset.tag !== '' && !lineOfTag.has(asset.tag)) lineOfTag.set(asset.tag, row.line);
+    if (!badLines.has(row.line)) fresh.push(parsed);
+  }
+  const loops = loopLines(fresh);
+  for (const { asset } of fresh.filter((r) => loops.has(r.asset.line))) bad(asset.line, 'parent_tag', 'The parents form a loop; an asset cannot stand below itself.');
+  const good = dropOrphans(fresh.filter((r) => !loops.has(r.asset.line)), held, bad);
+  const customerOfTag = new Map([...[...held.tags].map(([tag, a]) => [tag, a.customer] as const), ...good.map((r) => [r.asset.tag, r.asset.customer] as const)]);
+  for (const parsed of good) {
+    const { asset } = parsed;
+    if (!held.customers.has(asset.customer)) draft.customers.set(asset.customer, { name: asset.customer, serviceAddress: draft.customers.get(asset.customer)?.serviceAddress ?? parsed.address });
+    draft.classes.add(asset.className);
+    if (parsed.names.length > 0) planPlace(draft, held, parsed);
+    const parentCustomer = asset.parentTag === null ? undefined : customerOfTag.get(asset.parentTag);
+    if (parentCustomer !== undefined && parentCustomer !== asset.customer) {
+      draft.notes.push({ line: asset.line, column: 'parent_tag', message: `Its parent ${asset.parentTag} belongs to ${parentCustomer}; check that this is meant.` });
+    }
+    draft.assets.push(asset);
+  }
+  return {
+    customers: [...draft.customers.values()], classes: [...draft.classes], shares: [...draft.shares.values()],
+    locations: [...draft.locations.values()], assets: draft.assets, alreadyHeld,
+    bad: draft.bad.sort((a, b) => a.line - b.line), notes: draft.notes,
+  };
+}
+
+/** Checks the file's head line: every column is there, under its own name, once. */
+export function checkColumns(head: readonly string[]): string[] {
+  const missing = REGISTER_COLUMNS.filter((c) => !head.includes(c));
+  const strange = head.filter((c) => !REGISTER_COLUMNS.includes(c as RegisterColumn));
+  const twice = REGISTER_COLUMNS.filter((c) => head.filter((h) => h === c).length > 1);
+  return [
+    ...(missing.length > 0 ? [`Columns missing: ${missing.join(', ')}.`] : []),
+    ...(strange.length > 0 ? [`Columns not known: ${strange.map((s) => `“${s}”`).join(', ')}.`] : []),
+    ...(twice.length > 0 ? [`Columns given twice: ${twice.join(', ')}.`] : []),
+  ];
+}

@@ -1,0 +1,3 @@
+// Register: places, what they inherit, and importing a register.
+export * from './place.ts';
+export * from './import.ts';

@@ -1,0 +1,110 @@
+// Clocks: the running promises of a work order line, derived from the order's events and nothing else.
+// Deriving again from the same events always gives the same clocks.
+import type { WorkingTime } from '../calendars/index.ts';
+import { instant, MINUTE, type Instant } from '../time/index.ts';
+import { TARGETS, type GivenPromise, type GivenPromises, type PauseReason, type Target, type TimeOfPromise } from './service-level.ts';
+
+/** The moments of an order that start, stop, pause or void its clocks, each with its own time. */
+export type ClockEvent =
+  | { readonly kind: 'told' | 'arrived' | 'restored' | 'resumed' | 'called off'; readonly at: Instant }
+  | { readonly kind: 'paused'; readonly at: Instant; readonly reason: PauseReason };
+
+type ClockBase = {
+  readonly target: Target;
+  readonly given: GivenPromise;
+  readonly startedAt: Instant;
+  /** Time used of the promise in its own measure, milliseconds, up to the stop or now. */
+  readonly used: number;
+};
+
+export type Clock =
+  | (ClockBase & { readonly state: 'running'; readonly dueAt: Instant; readonly left: number })
+  | (ClockBase & { readonly state: 'paused'; readonly since: Instant; readonly reason: PauseReason; readonly left: number })
+  | (ClockBase & { readonly state: 'met'; readonly dueAt: Instant; readonly stoppedAt: Instant; readonly left: number })
+  | (ClockBase & { readonly state: 'missed'; readonly dueAt: Instant; readonly stoppedAt: Instant | null; readonly over: number })
+  | (ClockBase & { readonly state: 'void'; readonly endedAt: Instant; readonly why: string });
+
+type Stop = { readonly kind: 'stop'; readonly at: Instant } | { readonly kind: 'void'; readonly at: Instant; readonly why: string } | null;
+
+/**
+ * What ends a clock. Response: the customer is told who comes; being on site or back in use tells them too. Arrival: a
+ * technician is on site; an asset back in use before anybody came needs no visit and voids it. Restoration: back in use.
+ */
+function stopOf(target: Target, events: readonly ClockEvent[]): Stop {
+  for (const event of events) {
+    if (event.kind === 'called off') return { kind: 'void', at: event.at, why: 'order called off' };
+    const stops: Record<Target, boolean> = {
+      response: event.kind === 'told' || event.kind === 'arrived' || event.kind === 'restored',
+      arrival: event.kind === 'arrived',
+      restoration: event.kind === 'restored',
+    };
+    if (stops[target]) return { kind: 'stop', at: event.at };
+    if (target === 'arrival' && event.kind === 'restored') return { kind: 'void', at: event.at, why: 'back in use before a visit was needed' };
+  }
+  return null;
+}
+
+type Stretch = { readonly from: Instant; readonly to: Instant | null; readonly pause: { at: Instant; reason: PauseReason } | null };
+
+/** The stretches in which the clock runs, between the pauses that its service level allows. */
+function runningStretches(start: Instant, events: readonly ClockEvent[], allowed: readonly PauseReason[]): Stretch[] {
+  const stretches: Stretch[] = [];
+  let from: Instant | null = start;
+  for (const event of events) {
+    if (event.kind === 'paused' && from !== null && allowed.includes(event.reason)) {
+      const at = instant(Math.max(event.at, from));
+      stretches.push({ from, to: at, pause: { at, reason: event.reason } });
+      from = null;
+    } else if (event.kind === 'resumed' && from === null) {
+      from = instant(Math.max(event.at, start));
+    }
+  }
+  if (from !== null) stretches.push({ from, to: null, pause: null });
+  return stretches;
+}
+
+function deriveClock(target: Target, given: GivenPromise, start: Instant, events: readonly ClockEvent[], time: WorkingTime, now: Instant): Clock {
+  const length = given.promise.minutes * MINUTE;
+  const base = { target, given, startedAt: start };
+  const stop = stopOf(target, events);
+  const end = stop?.at ?? now;
+  let used = 0;
+  for (const stretch of runningStretches(start, events, given.pauses)) {
+    const due = time.add(stretch.from, length - used);
+    const until = instant(Math.max(stretch.from, Math.min(stretch.to ?? end, end)));
+    const spent = time.between(stretch.from, until);
+    const dueAt = due ?? instant(8.64e15);
+    if (dueAt < until) {
+      const over = time.between(dueAt, instant(Math.max(dueAt, end)));
+      const stoppedAt = stop?.kind === 'stop' ? stop.at : null;
+      return { ...base, state: 'missed', used: length, dueAt, stoppedAt, over };
+    }
+    used += spent;
+    const endsHere = stretch.to === null || end <= stretch.to;
+    if (endsHere && stop?.kind === 'stop') return { ...base, state: 'met', used, dueAt, stoppedAt: stop.at, left: length - used };
+    if (endsHere && stop === null && (stretch.to === null || end < stretch.to)) {
+      return { ...base, state: 'running', used, dueAt, left: length - used };
+    }
+    if (endsHere && stop) break;
+  }
+  if (stop?.kind === 'void') return { ...base, state: 'void', used, endedAt: stop.at, why: stop.why };
+  if (stop?.kind === 'stop') return { ...base, state: 'met', used, dueAt: stop.at, stoppedAt: stop.at, left: length - used };
+  const pause = [...runningStretches(start, events, given.pauses)].reverse().find((s) => s.pause)?.pause;
+  if (!pause) throw new Error('a clock without a running stretch must be paused');
+  return { ...base, state: 'paused', used, since: pause.at, reason: pause.reason, left: length - used };
+}
+
+/**
+ * The clocks of one work order line at `now`. Events may come in any order; they are taken by their own time. A clock
+ * stopped exactly at its due instant is met; a pause counts from event to event and only for the reasons its service level
+ * allows; a clock past its due instant is missed even while it is still open. A clock stopped during a pause is due no
+ * earlier than that stop. A promise missed before the order was called off stays missed (calling off voids running clocks only).
+ * Source: domain, Clocks and Working time.
+ */
+export function deriveClocks(start: Instant, events: readonly ClockEvent[], promises: GivenPromises, timeOf: TimeOfPromise, now: Instant): Clock[] {
+  const inOrder = [...events].filter((e) => e.at <= now).sort((a, b) => a.at - b.at);
+  return TARGETS.flatMap((target) => {
+    const given = promises[target];
+    return given ? [deriveClock(target, given, start, inOrder, timeOf(given.promise), now)] : [];
+  });
+}

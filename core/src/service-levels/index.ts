@@ -1,0 +1,3 @@
+// Service levels and the clocks they set running.
+export * from './service-level.ts';
+export * from './clocks.ts';

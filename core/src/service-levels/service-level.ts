@@ -1,0 +1,54 @@
+// Service levels: per priority the targets for response, arrival and restoration, and which pauses count.
+import type { WorkingTime } from '../calendars/index.ts';
+import type { CalendarId, ServiceLevelId } from '../ids.ts';
+import { MINUTE, type Instant } from '../time/index.ts';
+
+export const TARGETS = ['response', 'arrival', 'restoration'] as const;
+export type Target = (typeof TARGETS)[number];
+
+export const PAUSE_REASONS = ['no access', 'customer asked for a later date', 'waiting for parts'] as const;
+export type PauseReason = (typeof PAUSE_REASONS)[number];
+
+export const PRIORITIES = [1, 2, 3, 4] as const;
+export type Priority = (typeof PRIORITIES)[number];
+
+/** One promised length: elapsed, or working time of a named calendar. */
+export type TargetPromise =
+  | { readonly minutes: number; readonly measure: 'elapsed' }
+  | { readonly minutes: number; readonly measure: 'working'; readonly calendarId: CalendarId };
+
+export type Promises = { readonly [T in Target]?: TargetPromise };
+
+export type ServiceLevel = {
+  readonly id: ServiceLevelId;
+  readonly name: string;
+  readonly targets: { readonly [P in Priority]?: Promises };
+  readonly pauses: readonly PauseReason[];
+};
+
+/** Gives the working time a promise is counted in. */
+export type TimeOfPromise = (promise: TargetPromise) => WorkingTime;
+
+export type GivenPromise = { readonly promise: TargetPromise; readonly serviceLevelId: ServiceLevelId; readonly pauses: readonly PauseReason[] };
+export type GivenPromises = { readonly [T in Target]?: GivenPromise };
+
+/**
+ * The strictest of several service levels: per target, the promise whose due instant comes first when its clock starts at
+ * `start` (domain: Entitlement decision, 5). Ties keep the earlier level in the list. A promise whose calendar never
+ * opens again gives no due instant and loses against any that has one.
+ */
+export function strictestPromises(levels: readonly ServiceLevel[], priority: Priority, start: Instant, timeOf: TimeOfPromise): GivenPromises {
+  const given: { [T in Target]?: GivenPromise } = {};
+  for (const target of TARGETS) {
+    let best = Infinity;
+    for (const level of levels) {
+      const promise = level.targets[priority]?.[target];
+      if (!promise) continue;
+      const due = timeOf(promise).add(start, promise.minutes * MINUTE) ?? Number.MAX_SAFE_INTEGER;
+      if (due >= best) continue;
+      best = due;
+      given[target] = { promise, serviceLevelId: level.id, pauses: level.pauses };
+    }
+  }
+  return given;
+}

@@ -1,0 +1,55 @@
+// Standing: whether promises were kept and upkeep was done inside its window, over a period.
+import type { Instant, LocalDate } from './time/index.ts';
+
+export type CountedClock = { readonly state: 'running' | 'paused' | 'met' | 'missed' | 'void'; readonly dueAt: Instant | null };
+
+export type CountedVisit = {
+  readonly windowFrom: LocalDate;
+  readonly windowTo: LocalDate;
+  readonly completedOn: LocalDate | null;
+  readonly state: 'raised' | 'declined' | 'absorbed' | 'called off';
+};
+
+/** Dates include the first and exclude the last. */
+export type Period = { readonly from: LocalDate; readonly to: LocalDate; readonly fromInstant: Instant; readonly toInstant: Instant };
+
+export type Attainment = { readonly met: number; readonly missed: number };
+export type UpkeepCompliance = { readonly inWindow: number; readonly owed: number; readonly declined: number };
+
+/** How a clock counts in a period: in the one that holds its due instant, once it is met or missed; otherwise not at all. */
+export function countsAs(clock: CountedClock, period: Period, now: Instant): 'met' | 'missed' | null {
+  if (clock.dueAt === null || clock.dueAt < period.fromInstant || clock.dueAt >= period.toInstant) return null;
+  if (clock.state === 'met' || clock.state === 'missed') return clock.state;
+  return clock.state === 'running' && clock.dueAt < now ? 'missed' : null;
+}
+
+/** Clocks met and missed (domain: Standing). */
+export function attainmentOf(clocks: readonly CountedClock[], period: Period, now: Instant): Attainment {
+  const counted = clocks.map((c) => countsAs(c, period, now));
+  return { met: counted.filter((c) => c === 'met').length, missed: counted.filter((c) => c === 'missed').length };
+}
+
+/** met / (met + missed) as a fraction; null when no promise fell due, which is not 100 %. */
+export function attainmentShare({ met, missed }: Attainment): number | null {
+  return met + missed === 0 ? null : met / (met + missed);
+}
+
+/** Was a visit done inside its window: completed on a day from windowFrom to windowTo, both included. */
+export function inWindow(visit: CountedVisit): boolean {
+  return visit.completedOn !== null && visit.completedOn >= visit.windowFrom && visit.completedOn <= visit.windowTo;
+}
+
+/**
+ * Visits completed in window of those whose window ended in the period, a window ending on its last day.
+ * Windows that have not ended by `today` are not counted yet. Declined: listed, not counted; absorbed: not counted.
+ * Source: domain, Standing; EN 15341, share of preventive work done on time.
+ */
+export function upkeepCompliance(visits: readonly CountedVisit[], period: Pick<Period, 'from' | 'to'>, today: LocalDate): UpkeepCompliance {
+  const ended = visits.filter((v) => v.windowTo >= period.from && v.windowTo < period.to && v.windowTo < today);
+  const owed = ended.filter((v) => v.state === 'raised');
+  return { owed: owed.length, inWindow: owed.filter(inWindow).length, declined: ended.filter((v) => v.state === 'declined').length };
+}
+
+export function complianceShare({ owed, inWindow: kept }: UpkeepCompliance): number | null {
+  return owed === 0 ? null : kept / owed;
+}

@@ -1,0 +1,5 @@
+// Time: local dates, instants, zones and durations, kept apart by type.
+export * from './local-date.ts';
+export * from './instant.ts';
+export * from './zone.ts';
+export * from './duration.ts';

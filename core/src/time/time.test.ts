@@ -1,0 +1,113 @@
+import { describe, expect, it } from 'vitest';
+import fc from 'fast-check';
+import { Temporal } from 'temporal-polyfill';
+import {
+  addDays, addMonths, asLocalDate, asZone, civilOfDayNumber, dayNumberOfCivil, formatDuration, fromDayNumber, instant, instantOfWall, isoWeekOf,
+  localDateAt, offsetAt, parseDuration, parseInstant, parseLocalDate, parseZone, sayLength, startOfDay, toDayNumber, toInstant, toWallTime, weekdayOf, withWeekday,
+} from './index.ts';
+
+describe('local dates', () => {
+  it('count days as the ISO calendar of Temporal does', () => {
+    fc.assert(fc.property(fc.integer({ min: -100_000, max: 200_000 }), (day) => {
+      const { year, month, day: d } = civilOfDayNumber(day);
+      const other = new Temporal.PlainDate(1970, 1, 1).add({ days: day });
+      expect([year, month, d]).toEqual([other.year, other.month, other.day]);
+      expect(dayNumberOfCivil(year, month, d)).toBe(day);
+      expect(weekdayOf(fromDayNumber(day))).toBe(other.dayOfWeek);
+      expect(isoWeekOf(fromDayNumber(day))).toEqual({ year: other.yearOfWeek, week: other.weekOfYear });
+    }));
+  });
+
+  it('refuse what is no date (ISO 8601)', () => {
+    for (const text of ['2023-02-29', '31/02/2023', '2023-13-01', '2023-1-1', '', '2023-04-31']) expect(parseLocalDate(text)).toBeNull();
+    expect(parseLocalDate('2024-02-29')).toBe('2024-02-29');
+  });
+
+  // ISO 8601 week date, as quoted in checks: 2026-W53 = 28 Dec 2026 – 3 Jan 2027.
+  it('keep 28 Dec 2026 to 3 Jan 2027 in week 53 of 2026', () => {
+    expect(isoWeekOf(asLocalDate('2026-12-28'))).toEqual({ year: 2026, week: 53 });
+    expect(isoWeekOf(asLocalDate('2027-01-03'))).toEqual({ year: 2026, week: 53 });
+    expect(isoWeekOf(asLocalDate('2027-01-04'))).toEqual({ year: 2027, week: 1 });
+  });
+
+  // Common practice: Tuesdays to Wednesdays, same weeks, none lost.
+  it('move a weekday inside its ISO week', () => {
+    fc.assert(fc.property(fc.integer({ min: 0, max: 60_000 }), fc.integer({ min: 1, max: 7 }), (day, weekday) => {
+      const date = fromDayNumber(day);
+      const moved = withWeekday(date, weekday as 1);
+      expect(weekdayOf(moved)).toBe(weekday);
+      expect(isoWeekOf(moved)).toEqual(isoWeekOf(date));
+    }));
+  });
+
+  it('add months to the last day that exists', () => {
+    expect(addMonths(asLocalDate('2026-01-31'), 1)).toBe('2026-02-28');
+    expect(addMonths(asLocalDate('2026-01-31'), -11)).toBe('2025-02-28');
+    expect(addDays(asLocalDate('2024-02-28'), 2)).toBe('2024-03-01');
+  });
+});
+
+describe('zones (IANA tz database)', () => {
+  const zones = ['Europe/Lisbon', 'Europe/Madrid', 'America/New_York', 'Australia/Lord_Howe', 'UTC'];
+
+  it('turn wall times into instants as Temporal’s `compatible` does, gaps and repeats included', () => {
+    fc.assert(fc.property(fc.constantFrom(...zones), fc.integer({ min: 10_000, max: 25_000 }), fc.integer({ min: 0, max: 1439 }), (name, day, minutes) => {
+      const zone = asZone(name);
+      const other = Temporal.PlainDateTime.from({ ...civilOfDayNumber(day), hour: Math.floor(minutes / 60), minute: minutes % 60 });
+      const expected = other.toZonedDateTime(name, { disambiguation: 'compatible' }).epochMilliseconds;
+      expect(instantOfWall(zone, day, minutes)).toBe(expected);
+    }), { numRuns: 600 });
+  });
+
+  it('agree with Temporal in every minute around the changes of 2026', () => {
+    const changes: [string, string][] = [['Europe/Lisbon', '2026-03-29'], ['Europe/Lisbon', '2026-10-25'], ['Europe/Madrid', '2026-03-29'], ['Europe/Madrid', '2026-10-25'],
+      ['America/New_York', '2026-03-08'], ['America/New_York', '2026-11-01'], ['Australia/Lord_Howe', '2026-04-05'], ['Australia/Lord_Howe', '2026-10-04']];
+    for (const [name, date] of changes) {
+      for (let minutes = 0; minutes < 300; minutes += 5) {
+        const time = Temporal.PlainDate.from(date).toPlainDateTime({ hour: Math.floor(minutes / 60), minute: minutes % 60 });
+        const got = toInstant(asZone(name), { date: asLocalDate(date), minutes });
+        expect([name, minutes, got]).toEqual([name, minutes, time.toZonedDateTime(name).epochMilliseconds]);
+      }
+    }
+  });
+
+  it('move a skipped time forward by the gap and take the earlier of a repeated one', () => {
+    const lisbon = asZone('Europe/Lisbon');
+    const skipped = toInstant(lisbon, { date: asLocalDate('2026-03-29'), minutes: 90 });
+    expect(toWallTime(lisbon, skipped)).toEqual({ date: '2026-03-29', minutes: 150 });
+    const repeated = toInstant(lisbon, { date: asLocalDate('2026-10-25'), minutes: 90 });
+    expect(new Date(repeated).toISOString()).toBe('2026-10-25T00:30:00.000Z');
+    const lordHowe = asZone('Australia/Lord_Howe');
+    expect(offsetAt(lordHowe, Date.UTC(2026, 6, 1)) - offsetAt(lordHowe, Date.UTC(2026, 0, 1))).toBe(-30 * 60_000);
+  });
+
+  it('know the date and its first instant', () => {
+    expect(localDateAt(asZone('Europe/Madrid'), instant(Date.UTC(2026, 0, 31, 23, 30)))).toBe('2026-02-01');
+    expect(new Date(startOfDay(asZone('Europe/Madrid'), asLocalDate('2026-07-01'))).toISOString()).toBe('2026-06-30T22:00:00.000Z');
+  });
+
+  it('refuse names that are no zone', () => {
+    for (const text of ['Europe/Atlantis', '+01:00', 'Lisbon', '']) expect(parseZone(text)).toBeNull();
+  });
+});
+
+describe('ISO 8601 text', () => {
+  it('round-trips durations', () => {
+    fc.assert(fc.property(fc.integer({ min: 0, max: 100_000 }), (m) => {
+      expect(parseDuration(formatDuration(m))).toBe(m);
+    }));
+    expect(parseDuration('P1DT2H')).toBe(26 * 60);
+    expect(parseDuration('P1W')).toBe(7 * 1440);
+    for (const text of ['P', 'PT', 'P1Y', 'PT30S', '3h']) expect(parseDuration(text)).toBeNull();
+  });
+
+  it('asks an instant for its offset and refuses impossible days', () => {
+    expect(parseInstant('2026-03-17T09:20:00+01:00')).toBe(Date.UTC(2026, 2, 17, 8, 20));
+    for (const text of ['2026-03-17T09:20', '2026-02-30T09:20Z', '2026-03-17T25:00Z', 'soon']) expect(parseInstant(text)).toBeNull();
+  });
+
+  it('says lengths in words', () => {
+    expect([sayLength(190 * 60_000), sayLength(40 * 60_000), sayLength(8 * 3_600_000), sayLength(52 * 3_600_000)]).toEqual(['3 h 10 min', '40 min', '8 h', '2 d 4 h']);
+    expect(toDayNumber(asLocalDate('1970-01-01'))).toBe(0);
+  });
+});

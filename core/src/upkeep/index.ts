@@ -1,0 +1,2 @@
+// Upkeep: visits that fall due.
+export * from './propose.ts';
