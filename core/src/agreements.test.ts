@@ -1,0 +1,37 @@
+import { describe, expect, it } from 'vitest';
+import { putInForce, readinessOf, readTerm, type AgreementDraft } from './agreements.ts';
+import { parseRule } from './recurrence/index.ts';
+import { asLocalDate } from './time/index.ts';
+
+const d = asLocalDate;
+const term = { from: d('2026-01-01'), to: d('2026-12-31') };
+const quarterly = parseRule('FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU');
+if (!quarterly.ok) throw new Error('rule');
+const line: AgreementDraft['lines'][number] = { label: 'Line 1', assetsReached: 3, assetsWithoutZone: 0, coversRepair: true, promises: 3, term };
+const schedule: AgreementDraft['schedules'][number] = { label: 'Quarterly', minutes: 60, rule: quarterly.value, anchor: d('2026-01-01'), workingDayEver: true };
+const draft: AgreementDraft = { stage: 'draft', term, lines: [line], schedules: [schedule] };
+
+describe('putting an agreement in force', () => {
+  it('accepts a complete draft', () => {
+    expect(putInForce(draft)).toEqual({ ok: true, value: 'in force' });
+    expect(readinessOf(draft).every((i) => i.satisfied)).toBe(true);
+  });
+  it.each<[string, Partial<AgreementDraft>, string]>([
+    ['no coverage line', { lines: [] }, 'no coverage line'], ['a line that reaches nothing', { lines: [{ ...line, assetsReached: 0 }] }, 'reaches no asset'], ['a place without a zone', { lines: [{ ...line, assetsWithoutZone: 2 }] }, '2 assets'],
+    ['no service level for repairs', { lines: [{ ...line, promises: null }] }, 'names no service level'], ['a service level without targets', { lines: [{ ...line, promises: 0 }] }, 'no target'],
+    ['a zero duration', { schedules: [{ ...schedule, minutes: 0 }] }, 'duration of zero'], ['a rule outside the term', { schedules: [{ ...schedule, anchor: d('2027-02-01') }] }, 'no date inside the term'],
+    ['a calendar that never opens', { schedules: [{ ...schedule, workingDayEver: false }] }, 'never opens'], ['a line outside the term', { lines: [{ ...line, term: { from: d('2027-01-01'), to: null } }] }, 'outside'],
+    ['an agreement that has ended', { stage: 'ended' }, 'only a draft'],
+  ])('refuses %s with the reason', (_, over, said) => {
+    const answer = putInForce({ ...draft, ...over });
+    expect(answer.ok ? '' : answer.refusals.map((r) => r.message).join(' ')).toContain(said);
+  });
+});
+
+describe('a typed term', () => {
+  it('refuses an end before the start at its field, and impossible dates', () => {
+    expect(readTerm('2026-03-01', '2026-02-01')).toMatchObject({ ok: false, refusals: [{ field: 'to' }] });
+    expect(readTerm('2026-02-30', null)).toMatchObject({ ok: false, refusals: [{ field: 'from' }] });
+    expect(readTerm('2026-03-01', '')).toEqual({ ok: true, value: { from: '2026-03-01', to: null } });
+  });
+});
