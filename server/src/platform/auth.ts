@@ -1,0 +1,60 @@
+// Who asks: signed session cookies, CSRF tokens for every change, gateway keys for readings.
+import { createHash, randomBytes } from 'node:crypto';
+import cookie from '@fastify/cookie';
+import csrf from '@fastify/csrf-protection';
+import session from '@fastify/session';
+import { hash, verify } from '@node-rs/argon2';
+import { and, eq } from 'drizzle-orm';
+import fp from 'fastify-plugin';
+import { refusal } from '#core/refusal.ts';
+import type { House, Person } from './http.ts';
+import { Refused } from './refuse.ts';
+import { SESSION_HOURS, sessionStore } from './sessions.ts';
+import { gateway, person } from './tables/index.ts';
+
+/** argon2id, OWASP's first recommendation: 19 MiB, 2 passes, 1 lane. */
+const ARGON = { algorithm: 2, memoryCost: 19_456, timeCost: 2, parallelism: 1 } as const;
+
+export const hashPassword = (password: string): Promise<string> => hash(password, ARGON);
+
+export async function passwordFits(stored: string, password: string): Promise<boolean> {
+  return verify(stored, password).catch(() => false);
+}
+
+export const hashKey = (key: string): string => createHash('sha256').update(key).digest('hex');
+export const newGatewayKey = (): string => `gw_${randomBytes(24).toString('base64url')}`;
+
+const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
+
+export const authentication = fp<{ house: House }>(async (app, { house }) => {
+  const { db } = house.database;
+  await app.register(cookie);
+  await app.register(session, {
+    secret: house.config.sessionSecret, cookieName: 'stavok', store: sessionStore(house.database), saveUninitialized: false, rolling: false,
+    cookie: { httpOnly: true, sameSite: 'strict', secure: 'auto', path: '/', maxAge: SESSION_HOURS * 3_600_000 },
+  });
+  await app.register(csrf, { sessionPlugin: '@fastify/session', getToken: (request) => request.headers['x-csrf-token'] as string | undefined });
+  app.decorateRequest('person', null);
+  app.decorateRequest('gatewayName', null);
+
+  app.addHook('onRequest', async (request) => {
+    const bearer = /^Bearer (gw_[A-Za-z0-9_-]{20,60})$/.exec(request.headers.authorization ?? '')?.[1];
+    if (bearer) {
+      const [row] = await db.select({ name: gateway.name }).from(gateway).where(and(eq(gateway.keyHash, hashKey(bearer)), eq(gateway.active, true)));
+      request.gatewayName = row?.name ?? null;
+    }
+    const id = request.session.personId;
+    if (id === undefined) return;
+    const [row] = await db.select().from(person).where(and(eq(person.id, id), eq(person.active, true)));
+    if (row) request.person = { id: row.id, name: row.name, email: row.email, role: row.role, zone: row.zone } satisfies Person;
+  });
+
+  app.addHook('preHandler', (request, reply, next) => {
+    // A gateway's key is no cookie, so another site cannot make a browser send it.
+    if (SAFE.has(request.method) || request.gatewayName !== null || !request.url.startsWith('/api/')) return next();
+    app.csrfProtection(request, reply, (error?: unknown) => {
+      if (error) next(new Refused([refusal('not-allowed', 'This page is out of date; load it again and repeat the step.')]) as never);
+      else next();
+    });
+  });
+}, { name: 'stavok-authentication' });

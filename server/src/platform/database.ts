@@ -1,0 +1,99 @@
+// The database: the pool, the one owner of begin, commit, rollback and release, and bulk inserts.
+import { drizzle, type MySql2Database } from 'drizzle-orm/mysql2';
+import { migrate } from 'drizzle-orm/mysql2/migrator';
+import { createPool, type Pool, type PoolConnection, type ResultSetHeader } from 'mysql2/promise';
+import { fileURLToPath } from 'node:url';
+import * as tables from './tables/index.ts';
+
+export type Db = MySql2Database<typeof tables>;
+
+/** An open transaction: Drizzle for domain code, the bare connection for bulk inserts. */
+export type Tx = { readonly db: Db; readonly connection: PoolConnection };
+
+export type Database = {
+  readonly pool: Pool;
+  readonly db: Db;
+  /** Runs `work` in a transaction; on deadlock, lock time-out or certification conflict the whole of it runs again. */
+  transact<T>(work: (tx: Tx) => Promise<T>): Promise<T>;
+  close(): Promise<void>;
+};
+
+/** 1213 deadlock (and Galera certification conflict), 1205 lock wait time-out, 1020 record changed since last read. */
+const RETRYABLE = new Set([1213, 1205, 1020]);
+const MAX_TRIES = 6;
+
+export function errnoOf(error: unknown): number | null {
+  for (let e: unknown = error; typeof e === 'object' && e !== null; e = (e as { cause?: unknown }).cause) {
+    const { errno } = e as { errno?: unknown };
+    if (typeof errno === 'number') return errno;
+  }
+  return null;
+}
+
+/** A unique key already holds the value (1062). */
+export function isTaken(error: unknown): boolean {
+  return errnoOf(error) === 1062;
+}
+
+const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
+
+export function openDatabase(url: string, connections = 12): Database {
+  const pool = createPool({ uri: url, connectionLimit: connections, dateStrings: true, timezone: 'Z', charset: 'utf8mb4', supportBigNumbers: true, decimalNumbers: true });
+  const over = (client: Pool | PoolConnection): Db => drizzle(client as Pool, { schema: tables, mode: 'planetscale', casing: 'snake_case' });
+  const db = over(pool);
+
+  async function once<T>(work: (tx: Tx) => Promise<T>): Promise<T> {
+    const connection = await pool.getConnection();
+    try {
+      await connection.beginTransaction();
+      const result = await work({ db: over(connection), connection });
+      await connection.commit();
+      return result;
+    } catch (error) {
+      await connection.rollback().catch(() => connection.destroy());
+      throw error;
+    } finally {
+      connection.release();
+    }
+  }
+
+  return {
+    pool, db,
+    async transact(work) {
+      for (let attempt = 1; ; attempt += 1) {
+        try {
+          return await once(work);
+        } catch (error) {
+          const errno = errnoOf(error);
+          if (errno === null || !RETRYABLE.has(errno) || attempt >= MAX_TRIES) throw error;
+          await pause(2 ** attempt * 8 * (0.5 + Math.random()));
+        }
+      }
+    },
+    close: () => pool.end(),
+  };
+}
+
+export async function migrateDatabase(database: Database, folder = fileURLToPath(new URL('../../migrations', import.meta.url))): Promise<void> {
+  await migrate(database.db, { migrationsFolder: folder });
+}
+
+const ROWS_PER_INSERT = 1000;
+
+/** Multi-row INSERTs of plain driver values, in bounded statements; gives the first id when the table counts its own. */
+export async function bulkInsert(connection: PoolConnection, table: string, columns: readonly string[], rows: readonly (readonly unknown[])[], onDuplicate = ''): Promise<number[]> {
+  const firstIds: number[] = [];
+  for (let i = 0; i < rows.length; i += ROWS_PER_INSERT) {
+    const slice = rows.slice(i, i + ROWS_PER_INSERT);
+    const [result] = await connection.query<ResultSetHeader>(`INSERT INTO ?? (??) VALUES ? ${onDuplicate}`, [table, columns, slice]);
+    firstIds.push(result.insertId);
+  }
+  return firstIds;
+}
+
+/** Ids of rows inserted by one `bulkInsert`, read from the first ids: consecutive within a statement, in steps of `auto_increment_increment`. */
+export async function insertedIds(connection: PoolConnection, firstIds: readonly number[], count: number): Promise<number[]> {
+  const [rows] = await connection.query('SELECT @@auto_increment_increment AS step');
+  const step = Number((rows as { step: number }[])[0]?.step ?? 1);
+  return Array.from({ length: count }, (_, i) => (firstIds[Math.floor(i / ROWS_PER_INSERT)] as number) + (i % ROWS_PER_INSERT) * step);
+}

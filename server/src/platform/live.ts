@@ -1,0 +1,61 @@
+// Live updates: committed changes leave notices; every server reads them and tells its open screens which views to fetch again.
+import { and, gt, gte, lt, max } from 'drizzle-orm';
+import { instant } from '#core/time/index.ts';
+import type { Database, Tx } from './database.ts';
+import { change } from './tables/index.ts';
+
+export type Tag = 'register' | 'agreements' | 'upkeep' | 'orders' | 'signals' | 'setup';
+
+/** Leaves a notice in the transaction of the change. */
+export async function announce(tx: Tx, ...tags: Tag[]): Promise<void> {
+  await tx.db.insert(change).values({ at: instant(Date.now()), tags });
+}
+
+export type Live = { subscribe(listener: (tags: string[]) => void): () => void; stop(): Promise<void> };
+
+const POLL_MS = 400;
+/** Ids are given out before commit: notices of slow transactions may appear behind newer ones for this long. */
+const OVERLAP_IDS = 200;
+const KEEP_MS = 3_600_000;
+
+export function startLive(database: Database, failed: (error: unknown) => void): Live {
+  const listeners = new Set<(tags: string[]) => void>();
+  const seen = new Set<number>();
+  let newest: number | null = null;
+  let lastSweep = 0;
+  let stopped = false;
+  let timer: NodeJS.Timeout | null = null;
+
+  async function poll(): Promise<void> {
+    newest ??= (await database.db.select({ id: max(change.id) }).from(change))[0]?.id ?? 0;
+    const rows = await database.db.select().from(change).where(and(gt(change.id, newest - OVERLAP_IDS), gte(change.at, instant(Date.now() - 60_000)))).limit(1000);
+    const fresh = rows.filter((row) => !seen.has(row.id) && row.id > (newest as number) - OVERLAP_IDS);
+    for (const row of fresh) seen.add(row.id);
+    newest = Math.max(newest, ...rows.map((r) => r.id));
+    for (const id of seen) if (id < newest - 2 * OVERLAP_IDS) seen.delete(id);
+    const tags = [...new Set(fresh.flatMap((row) => row.tags))];
+    if (tags.length > 0) for (const listener of listeners) listener(tags);
+    if (Date.now() - lastSweep > KEEP_MS / 4) {
+      lastSweep = Date.now();
+      await database.db.delete(change).where(lt(change.at, instant(Date.now() - KEEP_MS)));
+    }
+  }
+  let running: Promise<void> = Promise.resolve();
+  const tick = (): void => {
+    running = poll().catch(failed).finally(() => {
+      if (!stopped) timer = setTimeout(tick, POLL_MS);
+    });
+  };
+  tick();
+  return {
+    subscribe(listener) {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    async stop() {
+      stopped = true;
+      if (timer) clearTimeout(timer);
+      await running;
+    },
+  };
+}

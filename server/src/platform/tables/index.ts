@@ -1,0 +1,7 @@
+// All tables, by room.
+export * from './setup.ts';
+export * from './register.ts';
+export * from './agreements.ts';
+export * from './orders.ts';
+export * from './signals.ts';
+export { instantOfText, instantText } from './columns.ts';
