@@ -7,7 +7,7 @@ import { created, dateOut, done, idOf, idText, named, shortText, version } from 
 
 const span = v.object({ from: v.number(), to: v.number() });
 const closedDay = v.object({ date: v.string(), name: v.pipe(v.string(), v.maxLength(120)) });
-const extraDay = v.object({ ...closedDay.entries, spans: v.array(span) });
+const extraDay = v.object({ ...closedDay.entries, spans: v.pipe(v.array(span), v.readonly()) });
 export const calendarIn = v.object({
   name: v.pipe(v.string(), v.maxLength(120)), zone: v.pipe(v.string(), v.maxLength(60)), weekly: v.array(v.pipe(v.array(span), v.maxLength(12))),
   closed: v.pipe(v.array(closedDay), v.maxLength(2000)), extraOpen: v.pipe(v.array(extraDay), v.maxLength(500)),

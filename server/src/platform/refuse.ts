@@ -14,6 +14,11 @@ export function refuse(code: RefusalCode, message: string, field?: string): neve
   throw new Refused([refusal(code, message, field)]);
 }
 
+/** A stale write is refused with the row as it stands now. */
+export function stale(current: unknown): never {
+  throw new Refused([refusal('stale', 'Somebody changed this meanwhile. Compare, then save again.')], current);
+}
+
 /** The value, or the refusal as the answer. */
 export function accept<T>(decided: Decided<T>): T {
   if (!decided.ok) throw new Refused(decided.refusals);

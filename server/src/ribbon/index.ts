@@ -1,0 +1,1 @@
+export { ribbonsOf, stripStretch, threadStretch, visitState, type Stretch } from './ribbons.ts';

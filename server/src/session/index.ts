@@ -1,0 +1,1 @@
+export { sessionRoutes } from './routes.ts';

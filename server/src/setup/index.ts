@@ -1,0 +1,1 @@
+export { setupRoutes } from './routes.ts';
