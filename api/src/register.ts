@@ -4,7 +4,7 @@ import type { AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts
 import { contract } from './contract.ts';
 import { ribbon } from './ribbon.ts';
 import { clockOut, visitOut } from './orders.ts';
-import { dateOut, idText, instantNumber, localDateText, named, pageOf, pageQuery, requestKey, shortText, version } from './shapes.ts';
+import { dateOut, idText, instantNumber, localDateText, named, pageOf, pageQuery, shortText, version } from './shapes.ts';
 import { ASSET_STATES } from './asset-states.ts';
 
 const customerRow = v.object({ id: v.number(), name: v.string(), serviceAddress: v.nullable(v.string()), assets: v.number() });
@@ -61,7 +61,7 @@ export const importSummary = v.object({
 });
 export type ImportSummary = v.InferOutput<typeof importSummary>;
 export const previewImport = contract({ method: 'POST', path: '/api/register/import/preview', summary: 'Dry run of a register file', room: 'register', body: importIn, bodyLimit: IMPORT_LIMIT, answer: importSummary });
-export const runImport = contract({ method: 'POST', path: '/api/register/import', summary: 'Load the good rows of a register file', room: 'register', body: v.object({ requestKey, ...importIn.entries }), bodyLimit: IMPORT_LIMIT, answer: importSummary });
+export const runImport = contract({ method: 'POST', path: '/api/register/import', summary: 'Load the good rows of a register file', room: 'register', body: importIn, bodyLimit: IMPORT_LIMIT, answer: importSummary });
 
 export const found = v.object({
   assets: v.array(v.object({ id: v.number(), tag: v.string(), serial: v.string(), model: v.string(), className: v.string(), customer: v.string(), place: v.string(), ribbon })),

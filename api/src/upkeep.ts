@@ -2,7 +2,7 @@
 import * as v from 'valibot';
 import type { ScheduleId } from '#core/ids.ts';
 import { contract } from './contract.ts';
-import { dateOut, done, idOf, localDateText, longText, requestKey } from './shapes.ts';
+import { dateOut, done, idOf, localDateText, longText } from './shapes.ts';
 
 const visitKey = v.object({ scheduleId: idOf<ScheduleId>(), nominal: localDateText });
 const proposal = v.object({
@@ -24,5 +24,5 @@ export const holdVisits = contract({ method: 'POST', path: '/api/upkeep/hold', s
 export const releaseVisits = contract({ method: 'POST', path: '/api/upkeep/release', summary: 'Let held visits go on', room: 'upkeep', body: v.object({ visits: v.pipe(v.array(visitKey), v.minLength(1), v.maxLength(500)) }), answer: done });
 export const commitRun = contract({
   method: 'POST', path: '/api/upkeep/commit', summary: 'Raise the proposed visits that are not held', room: 'upkeep',
-  body: v.object({ requestKey, to: localDateText, only: v.nullable(v.pipe(v.array(visitKey), v.maxLength(5000))) }), answer: v.object({ raised: v.number(), alreadyRaised: v.number(), held: v.number(), firstOrderId: v.nullable(v.number()) }),
+  body: v.object({ to: localDateText, only: v.nullable(v.pipe(v.array(visitKey), v.maxLength(5000))) }), answer: v.object({ raised: v.number(), alreadyRaised: v.number(), held: v.number(), firstOrderId: v.nullable(v.number()) }),
 });

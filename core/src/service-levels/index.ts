@@ -1,3 +1,4 @@
 // Service levels and the clocks they set running.
 export * from './service-level.ts';
 export * from './clocks.ts';
+export * from './margin.ts';

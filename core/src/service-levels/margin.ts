@@ -1,0 +1,22 @@
+// Margin: how urgent one clock is. Colour on screen means this and nothing else.
+
+export type Margin = 'missed' | 'short' | 'enough' | 'paused' | 'none';
+
+/** A quarter of the promise left, or less, is running short. */
+export const SHORT_SHARE = 0.25;
+
+/** The margin of an open or ended clock. `left` is in milliseconds of the promise's own time. */
+export function marginOf(clock: { readonly state: 'running' | 'paused' | 'met' | 'missed' | 'void'; readonly left: number | null; readonly promisedMinutes: number }): Margin {
+  switch (clock.state) {
+    case 'missed':
+      return 'missed';
+    case 'paused':
+      return 'paused';
+    case 'running':
+      return (clock.left ?? 0) <= clock.promisedMinutes * 60_000 * SHORT_SHARE ? 'short' : 'enough';
+    case 'met':
+      return 'enough';
+    case 'void':
+      return 'none';
+  }
+}

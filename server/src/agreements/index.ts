@@ -1,0 +1,1 @@
+export { agreementRoutes } from './routes.ts';

@@ -1,0 +1,35 @@
+// Starts the server: configuration, migrations, routes; stops gracefully on SIGTERM and SIGINT.
+import { buildApp } from './app.ts';
+import { ConfigError, readConfig } from './platform/config.ts';
+import { migrateDatabase, openDatabase } from './platform/database.ts';
+import { sweepSessions } from './platform/sessions.ts';
+
+async function main(): Promise<void> {
+  const config = readConfig(process.env);
+  const database = openDatabase(config.databaseUrl);
+  await migrateDatabase(database);
+  const app = await buildApp(config, database);
+  await app.listen({ port: config.port, host: '127.0.0.1' });
+  const sweep = setInterval(() => void sweepSessions(database).catch((error: unknown) => app.log.error({ err: error }, 'sweep')), 3_600_000);
+  let stopping = false;
+  const stop = async (signal: string): Promise<void> => {
+    if (stopping) return;
+    stopping = true;
+    app.log.info({ signal }, 'stopping');
+    clearInterval(sweep);
+    // Open event streams would hold the server; after a grace period it goes anyway.
+    const force = setTimeout(() => process.exit(0), 5000);
+    force.unref();
+    await app.close();
+    await database.close();
+    process.exit(0);
+  };
+  process.on('SIGTERM', (signal) => void stop(signal));
+  process.on('SIGINT', (signal) => void stop(signal));
+}
+
+main().catch((error: unknown) => {
+  if (error instanceof ConfigError) process.stderr.write(`${error.message}\n`);
+  else console.error(error);
+  process.exit(1);
+});

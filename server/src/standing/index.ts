@@ -1,0 +1,2 @@
+export { standingRoutes } from './routes.ts';
+export { standingRows, standingTotal } from './queries.ts';

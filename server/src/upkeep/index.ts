@@ -1,0 +1,2 @@
+export { upkeepRoutes } from './routes.ts';
+export { commitRun, computeRun, previewRun } from './run.ts';
