@@ -1,0 +1,24 @@
+// One throw-away MariaDB for all server tests; each file makes its own database on it.
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { TestProject } from 'vitest/node';
+import { freePort, startDatabase } from '../../commands/mariadb.ts';
+
+declare module 'vitest' {
+  interface ProvidedContext {
+    databaseUrl: string;
+    databaseSocket: string;
+  }
+}
+
+export default async function setup(project: TestProject): Promise<() => Promise<void>> {
+  const folder = await mkdtemp(join(tmpdir(), 'stv-'));
+  const database = await startDatabase(folder, await freePort(), 'throw-away');
+  project.provide('databaseUrl', database.url);
+  project.provide('databaseSocket', join(folder, 'run', 'm.sock'));
+  return async () => {
+    await database.stop();
+    await rm(folder, { recursive: true, force: true });
+  };
+}
