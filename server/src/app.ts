@@ -66,7 +66,7 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
   const house: House = { config, database, live, readNow: realNow(config.fixedNow) };
   installErrorHandler(app);
   await app.register(helmet, {
-    contentSecurityPolicy: { directives: { defaultSrc: ["'none'"], scriptSrc: ["'self'"], styleSrc: ["'self'"], styleSrcAttr: ["'unsafe-inline'"], imgSrc: ["'self'", 'data:'], fontSrc: ["'self'"], connectSrc: ["'self'"], formAction: ["'self'"], frameAncestors: ["'none'"], baseUri: ["'none'"], upgradeInsecureRequests: null } },
+    contentSecurityPolicy: { directives: { defaultSrc: ["'none'"], scriptSrc: ["'self'"], styleSrc: ["'self'"], imgSrc: ["'self'", 'data:'], fontSrc: ["'self'"], connectSrc: ["'self'"], formAction: ["'self'"], frameAncestors: ["'none'"], baseUri: ["'none'"], upgradeInsecureRequests: null } },
     hsts: false,
   });
   await app.register(compress, { threshold: 2048 });
