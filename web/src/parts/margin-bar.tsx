@@ -6,24 +6,28 @@ import { sayMinutes, sayMoment, sayZone } from './words.ts';
 
 export const TONE: Record<Margin, string> = { missed: 'text-missed', short: 'text-short', enough: 'text-enough', paused: 'text-none', none: 'text-none' };
 
-/** "3 h 10 min of 8 h left, until Tue 11:40 (Madrid)". */
+/** What is left or over, without the moment: "3 h 10 min of 8 h left". */
+export function sayLeft(clock: ClockOut): string {
+  const promised = sayMinutes(clock.promisedMinutes);
+  const length = (ms: number | null): string => sayLength(ms ?? 0, clock.measure === 'elapsed time' ? 'as days' : 'as hours');
+  switch (clock.state) {
+    case 'running': return `${length(clock.left)} of ${promised} left`;
+    case 'paused': return `${clock.note ?? 'paused'}, ${length(clock.left)} of ${promised} left`;
+    case 'met': return `met, ${length(clock.left)} of ${promised} to spare`;
+    case 'missed': return `missed by ${length(clock.over)}${clock.stoppedAt === null ? ', still open' : ''}`;
+    case 'void': return `no longer owed: ${clock.note ?? 'called off'}`;
+  }
+}
+
+/** "3 h 10 min of 8 h left, until Tue 11:40 (Madrid)": the zone stands there where it differs from the reader's. */
 export function sayMargin(clock: ClockOut, now: Instant, reader: Zone): string {
   const zone = clock.zone as Zone;
-  const elsewhere = zone === reader ? '' : ` (${sayZone(zone)})`;
-  const moment = (at: Instant): string => `${sayMoment(at, now, zone)}${elsewhere}`;
-  const promised = sayMinutes(clock.promisedMinutes);
-  const hours = clock.measure === 'elapsed time' ? 'as days' : 'as hours';
+  const moment = (at: Instant | null, before: string): string => (at === null ? '' : `, ${before} ${sayMoment(at, now, zone)}${zone === reader ? '' : ` (${sayZone(zone)})`}`);
   switch (clock.state) {
-    case 'running':
-      return `${sayLength(clock.left ?? 0, hours)} of ${promised} left${clock.dueAt === null ? '' : `, until ${moment(clock.dueAt)}`}`;
-    case 'paused':
-      return `${clock.note ?? 'paused'}, ${sayLength(clock.left ?? 0, hours)} of ${promised} left`;
-    case 'met':
-      return `met${clock.stoppedAt === null ? '' : ` ${moment(clock.stoppedAt)}`}, ${sayLength(clock.left ?? 0, hours)} of ${promised} to spare`;
-    case 'missed':
-      return `missed by ${sayLength(clock.over ?? 0, hours)}${clock.stoppedAt === null ? ', still open' : ''}${clock.dueAt === null ? '' : `, was due ${moment(clock.dueAt)}`}`;
-    case 'void':
-      return `no longer owed: ${clock.note ?? 'called off'}`;
+    case 'running': return sayLeft(clock) + moment(clock.dueAt, 'until');
+    case 'met': return sayLeft(clock) + moment(clock.stoppedAt, 'at');
+    case 'missed': return sayLeft(clock) + moment(clock.dueAt, 'was due');
+    case 'paused': case 'void': return sayLeft(clock);
   }
 }
 
