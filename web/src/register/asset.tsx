@@ -19,21 +19,10 @@ import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { RaiseRepair } from '../orders/raise.tsx';
+import { mergeDrafts } from './merge.ts';
 
 type Draft = { serial: string; tag: string; model: string; state: AssetState; warrantyUntil: string };
 const draftOf = (a: Page): Draft => ({ serial: a.serial, tag: a.tag, model: a.model, state: a.state, warrantyUntil: a.warrantyUntil ?? '' });
-
-/** Fields that both this reader and somebody else changed since the form was opened; all others merge by themselves. */
-export function mergeDrafts<T extends Record<string, string>>(opened: T, mine: T, theirs: T): { merged: T; clashes: (keyof T)[] } {
-  const merged = { ...theirs };
-  const clashes: (keyof T)[] = [];
-  for (const key of Object.keys(opened) as (keyof T)[]) {
-    if (mine[key] === opened[key]) continue;
-    if (theirs[key] !== opened[key] && theirs[key] !== mine[key]) clashes.push(key);
-    merged[key] = mine[key];
-  }
-  return { merged, clashes };
-}
 
 function EditAsset({ asset, onClose }: { asset: Page; onClose: () => void }) {
   const [opened, setOpened] = useState({ draft: draftOf(asset), version: asset.version });

@@ -1,0 +1,22 @@
+// Setup: the reference data every other room names, one part at a time.
+import { NavLink, useParams } from 'react-router';
+import { useReader } from '../shell/reader.tsx';
+import { Calendars } from './calendars.tsx';
+import { AlertRules, Gateways, JobPlans, People } from './lists.tsx';
+import { ServiceLevels } from './service-levels.tsx';
+
+export function SetupRoom() {
+  const reader = useReader();
+  const { part = 'calendars' } = useParams();
+  const parts: [string, string, () => React.JSX.Element][] = [['calendars', 'Calendars', Calendars], ['service-levels', 'Service levels', ServiceLevels], ['job-plans', 'Job plans', JobPlans], ['alert-rules', 'Alert rules', AlertRules]];
+  if (reader.may('administrator', 'manager')) parts.push(['people', 'People', People]);
+  if (reader.may('administrator')) parts.push(['gateways', 'Gateways', Gateways]);
+  const Chosen = parts.find(([key]) => key === part)?.[2];
+  return (
+    <div className="max-w-6xl px-7 pt-5 pb-12">
+      <h1>Setup</h1>
+      <nav aria-label="Parts of Setup" className="mt-2 flex gap-5 border-b border-hairline">{parts.map(([key, name]) => <NavLink key={key} to={`/setup/${key}`} className={`-mb-px border-b-2 py-1.5 ${key === part ? 'border-base-content font-semibold' : 'border-transparent hover:border-hairline'}`}>{name}</NavLink>)}</nav>
+      <div className="mt-4">{Chosen ? <Chosen /> : <p>There is no such part.</p>}</div>
+    </div>
+  );
+}
