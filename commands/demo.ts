@@ -1,0 +1,46 @@
+// ./stavok demo: the invented world, served.
+import { existsSync } from 'node:fs';
+import { readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { parseInstant, instant } from '#core/time/index.ts';
+import { DEMO_PASSWORD, emailOf, isLoaded, loadDemo } from '#demo/load.ts';
+import { PEOPLE } from '#demo/scenario.ts';
+import { migrateDatabase, openDatabase } from '#server/platform/database.ts';
+import { startDevices, type SimulatedDevice } from '#standins/devices.ts';
+import { folderOf, openHouse, portOf, untilEnded, type RunningHouse } from './house.ts';
+import type { Durability } from './mariadb.ts';
+
+export type DemoOptions = { readonly folder: string; readonly port: number; readonly now?: string | undefined; readonly fresh?: boolean; readonly durability?: Durability; readonly log?: string };
+
+/** Starts the demo; fills its database when it is empty. With a fixed clock the devices keep still. */
+export async function startDemo(options: DemoOptions): Promise<RunningHouse> {
+  const devicesFile = join(options.folder, 'devices.json');
+  return openHouse({
+    folder: options.folder, port: options.port, demo: true, durability: options.durability ?? 'lasting', now: options.now, ...(options.fresh && { fresh: true }), ...(options.log && { log: options.log }),
+    async prepare(private_, brokerUrl) {
+      const database = openDatabase(private_.url, 4);
+      try {
+        await migrateDatabase(database);
+        if (!(await isLoaded(database))) {
+          process.stderr.write('Making the demo world …\n');
+          const fixed = options.now ? parseInstant(options.now) : null;
+          if (options.now && fixed === null) throw new Error(`STAVOK_NOW must name its offset, such as 2026-03-17T09:20:00Z, not “${options.now}”.`);
+          const world = await loadDemo(database, fixed ?? instant(Date.now()));
+          await writeFile(devicesFile, JSON.stringify(world.devices));
+          process.stderr.write(`Made: ${Object.entries(world.figures).map(([what, n]) => `${n} ${what}`).join(', ')}.\n`);
+        }
+      } finally {
+        await database.close();
+      }
+      if (options.now || !existsSync(devicesFile)) return null;
+      return startDevices(brokerUrl, JSON.parse(await readFile(devicesFile, 'utf8')) as SimulatedDevice[]);
+    },
+  });
+}
+
+export async function run(args: string[]): Promise<void> {
+  const house = await startDemo({ folder: folderOf('demo'), port: portOf(), now: process.env.STAVOK_NOW, fresh: args.includes('--fresh') });
+  const people = PEOPLE.filter((p, i) => PEOPLE.findIndex((o) => o.role === p.role) === i);
+  process.stdout.write(`\nStavok demo: ${house.address}\nOne click on a name signs in, or the password “${DEMO_PASSWORD}” with:\n${people.map((p) => `  ${p.role.padEnd(14)} ${emailOf(p.name)}`).join('\n')}\nInterface description: ${house.address}/api/docs\nCtrl+C stops everything.\n`);
+  await untilEnded(house);
+}

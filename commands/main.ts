@@ -1,0 +1,36 @@
+// Hands a command over to its file.
+const HELP: Record<string, string> = {
+  demo: `./stavok demo [--fresh]
+  Serves the invented world of Marisma Lab Service on 127.0.0.1. --fresh throws the old demo data away first.
+  STAVOK_PORT (4780), STAVOK_DATA (.data/demo), STAVOK_NOW (fixes the clock, e.g. 2026-03-17T09:20:00Z)`,
+  test: `./stavok test [types|lint|imports|unused|units|server|journeys …]
+  Runs all checks, or the named ones. Leaves no process behind.`,
+  serve: `./stavok serve
+  Serves a real, empty installation on 127.0.0.1 with a private MariaDB, or on the one named by STAVOK_DATABASE_URL.
+  STAVOK_PORT (4780), STAVOK_DATA (.data/serve), STAVOK_DATABASE_URL, STAVOK_BROKER_URL, STAVOK_SESSION_SECRET`,
+  admin: `./stavok admin --email E --name N [--zone Europe/Lisbon]
+  Creates the first administrator; the password is read from STAVOK_PASSWORD or asked for. The installation must be running, or STAVOK_DATABASE_URL given.`,
+  dev: `./stavok dev
+  The demo on STAVOK_PORT, and the web application on the port after it, rebuilt as files change.`,
+  bench: `./stavok bench recurrence|working-time|upkeep
+  Prints one JSON object with the measure, its reference of the same run, and their ratio.`,
+  shots: `./stavok shots [FOLDER]
+  Makes the screenshots of docs/screenshots from a fresh demo with a fixed clock.`,
+};
+
+const COMMANDS: Record<string, () => Promise<{ run(args: string[]): Promise<void> }>> = {
+  demo: () => import('./demo.ts'), test: () => import('./test.ts'), serve: () => import('./serve.ts'), admin: () => import('./admin.ts'), dev: () => import('./dev.ts'), bench: () => import('./bench.ts'), shots: () => import('./shots.ts'),
+};
+
+const [name = '', ...args] = process.argv.slice(2);
+if (args.includes('--help') || args.includes('-h')) process.stdout.write(`${HELP[name]}\n`);
+else {
+  const load = COMMANDS[name];
+  if (!load) throw new Error(`no command ${name}`);
+  try {
+    await (await load()).run(args);
+  } catch (error) {
+    process.stderr.write(`${error instanceof Error ? (process.env.STAVOK_LOG === 'debug' ? error.stack : error.message) : String(error)}\n`);
+    process.exit(1);
+  }
+}
