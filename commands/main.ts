@@ -1,4 +1,6 @@
 // Hands a command over to its file.
+export {};
+
 const HELP: Record<string, string> = {
   demo: `./stavok demo [--fresh]
   Serves the invented world of Marisma Lab Service on 127.0.0.1. --fresh throws the old demo data away first.

@@ -2,7 +2,7 @@
 import type { AgreementStage, Term } from './entitlement/index.ts';
 import { nextDates, type RecurrenceRule } from './recurrence/index.ts';
 import { decided, refusal, refused, type Decided } from './refusal.ts';
-import { parseLocalDate, type LocalDate } from './time/index.ts';
+import { parseLocalDate, sayDate, sayDay, type LocalDate } from './time/index.ts';
 
 export type AgreementDraft = {
   readonly stage: AgreementStage;
@@ -48,7 +48,7 @@ function upkeepItems(draft: AgreementDraft): ChecklistItem[] {
     const fires = first !== undefined && (draft.term.to === null || first <= draft.term.to);
     return [
       item('Upkeep', schedule.minutes > 0, `${schedule.label} takes ${schedule.minutes} minutes.`, `${schedule.label} has a duration of zero; it would never be raised.`),
-      item('Upkeep', fires, `${schedule.label} is first due around ${first}.`, `${schedule.label} has no date inside the term; change its rule or start.`),
+      item('Upkeep', fires, `${schedule.label} is first due around ${first ? sayDate(first) : ''}.`, `${schedule.label} has no date inside the term; change its rule or start.`),
       item('Calendar', schedule.workingDayEver, `${schedule.label} finds working days.`, `${schedule.label} uses a calendar that never opens; correct the calendar.`),
     ];
   });
@@ -57,7 +57,7 @@ function upkeepItems(draft: AgreementDraft): ChecklistItem[] {
 /** Every point that putting an agreement in force looks at, satisfied or with what would be right. Headings follow EN 13269. */
 export function readinessOf(draft: AgreementDraft): ChecklistItem[] {
   return [
-    item('Term', draft.term.to === null || draft.term.to >= draft.term.from, `Runs from ${draft.term.from}${draft.term.to ? ` to ${draft.term.to}` : ', open-ended'}.`, 'The term ends before it starts.'),
+    item('Term', draft.term.to === null || draft.term.to >= draft.term.from, `Runs from ${sayDay(draft.term.from)}${draft.term.to ? ` to ${sayDay(draft.term.to)}` : ', open-ended'}.`, 'The term ends before it starts.'),
     ...coverageItems(draft),
     ...upkeepItems(draft),
   ];
@@ -76,6 +76,6 @@ export function readTerm(from: string, to: string | null): Decided<Term> {
   const end = to === null || to === '' ? null : parseLocalDate(to);
   if (!start) return refused(refusal('invalid', `“${from}” is not a date; write it as 2026-03-17.`, 'from'));
   if (to !== null && to !== '' && !end) return refused(refusal('invalid', `“${to}” is not a date; write it as 2027-03-16.`, 'to'));
-  if (end !== null && end < start) return refused(refusal('invalid', `The term ends (${end}) before it starts (${start}); give an end on or after the start.`, 'to'));
+  if (end !== null && end < start) return refused(refusal('invalid', `The term ends (${sayDay(end)}) before it starts (${sayDay(start)}); give an end on or after the start.`, 'to'));
   return decided({ from: start, to: end });
 }

@@ -86,12 +86,15 @@ export async function writeAgreements(tx: Tx, register: DemoRegister, reference:
       if (plan.site || mixed) for (const a of assets.filter((x) => x.classKey === key && x.zone === zone)) lines.push(line(a.id, null));
       else lines.push(line(null, register.classIds[key]));
     }
+    // The provider's own records go back a year and a half; older agreements count from there.
+    const oldest = `${addMonths(today, -17).slice(0, 7)}-01` as LocalDate;
+    const begun = from > oldest ? from : oldest;
     for (const asset of assets) {
       const care = CARE[asset.classKey];
       const jobPlanId = reference.jobPlans[asset.classKey];
       if (!care || !jobPlanId) continue;
-      const anchor = care.rule.startsWith('FREQ=YEARLY;INTERVAL=1') ? (`${from.slice(0, 4)}${asset.commissioned.slice(4)}` as LocalDate) : from;
-      schedules.push([id, asset.id, jobPlanId, care.rule, anchor === `${from.slice(0, 4)}-02-29` ? `${from.slice(0, 4)}-02-28` : anchor, asset.classKey === 'bsc' ? 'preceding' : 'following', reference.calendars[asset.zone as DemoZone], care.early, care.late, care.lead, 'calendar days']);
+      const anchor = care.rule.startsWith('FREQ=YEARLY;INTERVAL=1') ? (`${begun.slice(0, 4)}${asset.commissioned.slice(4)}` as LocalDate) : begun;
+      schedules.push([id, asset.id, jobPlanId, care.rule, anchor.endsWith('-02-29') ? `${begun.slice(0, 4)}-02-28` : anchor, asset.classKey === 'bsc' ? 'preceding' : 'following', reference.calendars[asset.zone as DemoZone], care.early, care.late, care.lead, 'calendar days']);
     }
     events.push([id, `${addDays(from, -20)} 10:00:00.000`, 'draft written']);
     if (plan.stage !== 'draft') events.push([id, `${addDays(from, -3)} 15:00:00.000`, 'put in force']);

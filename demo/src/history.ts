@@ -6,7 +6,7 @@ import { clockEventsOf, type OrderAct, type OrderEvent } from '#core/orders/inde
 import { parseRule } from '#core/recurrence/index.ts';
 import { deriveClocks, strictestPromises, type Priority, type ServiceLevel } from '#core/service-levels/index.ts';
 import { previewVisits, type Visit } from '#core/upkeep/index.ts';
-import { addDays, asZone, DAY, HOUR, instant, localDateAt, MINUTE, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { addDays, asZone, DAY, HOUR, instant, localDateAt, MINUTE, sayDate, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '#server/platform/calendar-book.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { agreement, instantText, jobPlan, schedule, serviceLevel } from '#server/platform/tables/index.ts';
@@ -104,7 +104,7 @@ export async function writeVisits(tx: Tx, random: Random, assets: readonly DemoA
     const raised = at(Math.min(now - HOUR, startOfDay(zone, visit.raise) + 9 * HOUR));
     const event = (when: number, act: OrderAct): OrderEvent => ({ at: at(Math.max(when, raised)), recordedAt: at(Math.max(when, raised)), act });
     const technician = technicianFor(random, asset.zone);
-    const events: OrderEvent[] = [event(raised, { kind: 'raised', text: `upkeep due ${visit.due}` })];
+    const events: OrderEvent[] = [event(raised, { kind: 'raised', text: `upkeep due ${sayDate(visit.due)}` })];
     if (outcome.completedOn !== null) {
       const day = startOfDay(zone, outcome.completedOn) + random.between(9, 14) * HOUR;
       events.push(event(day - 5 * DAY, { kind: 'planned', technician, date: outcome.completedOn }), event(day - 2 * DAY, { kind: 'sent' }), event(day, { kind: 'arrived' }), event(Math.min(day + row.plan.minutes * MINUTE, now - MINUTE), { kind: 'done', text: '' }));

@@ -96,7 +96,7 @@ describe('a repair from a call', () => {
     expect((await call<{ id: number }>('POST', '/api/orders', { ...ask, requestKey })).body.id).toBe(id);
     const page = await call<{ verdict: { sentence: string; promise: string }; clocks: { target: string; state: string; dueAt: number; over: number }[] }>('GET', `/api/orders/${id}`);
     expect(page.body.verdict).toMatchObject({ sentence: preview.body.sentence, promise: preview.body.promise });
-    expect(page.body.verdict.promise).toContain('arrive by Tue 2026-11-24 13:00');
+    expect(page.body.verdict.promise).toContain('arrive by Tue 24 Nov 2026 13:00');
     expect(page.body.clocks.map((c) => [c.target, c.state])).toEqual([['response', 'missed'], ['arrival', 'running'], ['restoration', 'running']]);
     expect(page.body.clocks[0]?.over).toBe(30 * 60_000);
   });

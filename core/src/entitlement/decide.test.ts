@@ -39,12 +39,12 @@ describe('the entitlement decision', () => {
   it.each<[string, Cover, Partial<Question>, string]>([
     ['a draft everybody believes in force', line(1, { stage: 'draft' }), {}, 'still in draft'],
     ['a suspended agreement', line(1, { stage: 'suspended' }), {}, 'suspended'],
-    ['an ended term', line(1), { on: d('2027-01-01') }, 'ended on 2026-12-31'],
-    ['a term not begun', line(1), { on: d('2025-12-31') }, 'starts on 2026-01-01'],
+    ['an ended term', line(1), { on: d('2027-01-01') }, 'ended on 31 Dec 2026'],
+    ['a term not begun', line(1), { on: d('2025-12-31') }, 'starts on 1 Jan 2026'],
     ['a kind of work left out', line(1), { kind: 'installation' }, 'installation work is not included'],
     ['an excluded cause', line(1), { cause: 'misuse' }, 'misuse is excluded'],
     ['a cover of other assets', line(1, { reach: { kind: 'asset', assetId: asId<AssetId>(8) } }), {}, 'does not reach'],
-    ['an ended warranty', warranty, { on: d('2027-01-02') }, 'ended on 2027-01-01'],
+    ['an ended warranty', warranty, { on: d('2027-01-02') }, 'ended on 1 Jan 2027'],
   ])('refuses %s and says why', (_, cover, question, reason) => {
     const verdict = decideEntitlement(ask(question), [cover]);
     expect(verdict.considered[0]).toMatchObject({ taken: false, reason: expect.stringContaining(reason) as string });

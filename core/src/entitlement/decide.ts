@@ -1,7 +1,7 @@
 // Entitlement: who bears labour, parts and travel for an asset at an instant, which promise holds, and why.
 import type { AgreementId, AssetClassId, AssetId, CoverageLineId, LocationId, ServiceLevelId } from '../ids.ts';
 import type { OrderKind } from '../orders/index.ts';
-import type { LocalDate } from '../time/index.ts';
+import { sayDay, type LocalDate } from '../time/index.ts';
 
 export const CAUSES = ['wear', 'misuse', 'accident', 'consumable', 'unknown'] as const;
 export type Cause = (typeof CAUSES)[number];
@@ -79,8 +79,8 @@ function sayReach(reach: Reach): string {
 }
 
 function offTerm(term: Term, on: LocalDate, what: string): string | null {
-  if (on < term.from) return `${what} starts on ${term.from}`;
-  return term.to !== null && on > term.to ? `${what} ended on ${term.to}` : null;
+  if (on < term.from) return `${what} starts on ${sayDay(term.from)}`;
+  return term.to !== null && on > term.to ? `${what} ended on ${sayDay(term.to)}` : null;
 }
 
 /** Why a cover is refused, or null when it is taken. */

@@ -3,3 +3,4 @@ export * from './local-date.ts';
 export * from './instant.ts';
 export * from './zone.ts';
 export * from './duration.ts';
+export * from './say.ts';

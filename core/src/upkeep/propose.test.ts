@@ -48,7 +48,7 @@ describe('a schedule that yields nothing says why', () => {
   it.each<[string, Partial<Schedule>, string, string]>([
     ['needs care', { agreementStage: 'draft' }, 'draft', 'still in draft'],
     ['needs care', { agreementStage: 'suspended' }, 'suspended', 'suspended'],
-    ['needs care', { agreementStage: 'ended' }, 'ended', 'has ended'],
+    ['waits', { agreementStage: 'ended' }, 'ended', 'has ended'],
     // Common practice: estimated duration zero must be reported, never silently left out.
     ['needs care', { minutes: 0 }, 'zero duration', 'duration is zero'],
     ['needs care', { assetState: 'retired' }, 'asset retired', 'retired'],
@@ -58,7 +58,7 @@ describe('a schedule that yields nothing says why', () => {
     ['needs care', { rule: rule('FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=30') }, 'never fires', 'never fires'],
     ['needs care', { rule: rule('FREQ=YEARLY;BYMONTH=3;BYMONTHDAY=1'), anchor: d('2026-06-01') }, 'never fires', 'after the term ends'],
     ['needs care', { rule: rule('FREQ=DAILY'), agreementTerm: { from: d('2020-01-01'), to: null }, anchor: d('2020-01-01'), lineTerm: { from: d('2020-01-01'), to: null } }, 'too many dates', '1000'],
-    ['waits', { anchor: d('2026-10-01'), rule: rule('FREQ=MONTHLY;BYMONTHDAY=20') }, 'not yet', 'due on 2026-10-20'],
+    ['waits', { anchor: d('2026-10-01'), rule: rule('FREQ=MONTHLY;BYMONTHDAY=20') }, 'not yet', 'due on Tue 20 Oct 2026'],
   ])('%s: %o', (kind, over, code, said) => {
     const { visits, nothing } = proposeVisits(schedule(over), d('2026-06-16'));
     expect(visits).toEqual([]);

@@ -4,7 +4,7 @@ import type { AgreementStage, Term } from '../entitlement/index.ts';
 import type { ScheduleId } from '../ids.ts';
 import { expandDays, nextDates, type RecurrenceRule } from '../recurrence/index.ts';
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
-import { addDays, daysBetween, fromDayNumber, toDayNumber, type LocalDate, type Zone } from '../time/index.ts';
+import { addDays, daysBetween, fromDayNumber, sayDate, toDayNumber, type LocalDate, type Zone } from '../time/index.ts';
 
 export type LeadUnit = 'calendar days' | 'working days';
 
@@ -44,7 +44,7 @@ export type Visit = {
 };
 
 export type YieldsNothing = {
-  /** `needs care`: nothing will come until somebody acts. `waits`: the next visit simply is not due yet. */
+  /** `needs care`: nothing will come until somebody acts. `waits`: the next visit is not due yet, or the agreement is over. */
   readonly kind: 'needs care' | 'waits';
   readonly code:
     | 'draft' | 'suspended' | 'ended' | 'zero duration' | 'asset retired' | 'asset in store' | 'no zone' | 'calendar never opens'
@@ -89,7 +89,7 @@ function blocked(schedule: Schedule): ScheduleYield | null {
     case 'suspended':
       return careOf('suspended', 'The agreement is suspended; visits resume when it is lifted.');
     case 'ended':
-      return careOf('ended', 'The agreement has ended.');
+      return { visits: [], nothing: { kind: 'waits', code: 'ended', reason: 'The agreement has ended.' } };
     case 'in force':
   }
   if (schedule.assetState === 'retired') return careOf('asset retired', 'The asset is retired; stop the schedule or move it to the asset that took its place.');
@@ -117,7 +117,7 @@ export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYie
   const until = end !== null && end < reach ? end : reach;
   const days = expandDays(schedule.rule, schedule.anchor, toDayNumber(from), toDayNumber(until) + 1, MAX_VISITS_PER_SCHEDULE + 1);
   if (days.length > MAX_VISITS_PER_SCHEDULE) {
-    return careOf('too many dates', `The rule owes more than ${MAX_VISITS_PER_SCHEDULE} visits by ${runTo}; make it rarer or start it later.`);
+    return careOf('too many dates', `The rule owes more than ${MAX_VISITS_PER_SCHEDULE} visits by ${sayDate(runTo)}; make it rarer or start it later.`);
   }
   const visits: Visit[] = [];
   let next: Visit | null = null;
@@ -134,7 +134,7 @@ export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYie
 
 function whyNone(schedule: Schedule, from: LocalDate, end: LocalDate | null, next: Visit | null): YieldsNothing {
   const waits = (visit: Visit): YieldsNothing => ({
-    kind: 'waits', code: 'not yet', reason: `Next visit is due on ${visit.due} and raised on ${visit.raise}.`,
+    kind: 'waits', code: 'not yet', reason: `Next visit is due on ${sayDate(visit.due)} and raised on ${sayDate(visit.raise)}.`,
   });
   if (next) return waits(next);
   const dates = nextDates(schedule.rule, schedule.anchor, from, schedule.settled.size + 1);
@@ -145,15 +145,15 @@ function whyNone(schedule: Schedule, from: LocalDate, end: LocalDate | null, nex
     if (visit) return waits(visit);
   }
   if (dates[0] && end !== null && dates[0] > end) {
-    return { kind: 'needs care', code: 'never fires', reason: `The rule fires on ${dates[0]} first, after the term ends on ${end}.` };
+    return { kind: 'needs care', code: 'never fires', reason: `The rule fires on ${sayDate(dates[0])} first, after the term ends on ${sayDate(end)}.` };
   }
-  return { kind: 'waits', code: 'term over', reason: end ? `No further visit before the term ends on ${end}.` : 'The rule has no further dates.' };
+  return { kind: 'waits', code: 'term over', reason: end ? `No further visit before the term ends on ${sayDate(end)}.` : 'The rule has no further dates.' };
 }
 
 /** Checks the date a run goes to: not more than 400 days past today, not before 2000. */
 export function checkRunDate(runTo: LocalDate, today: LocalDate): Decided<LocalDate> {
   if (daysBetween(today, runTo) > MAX_LOOK_AHEAD_DAYS) {
-    return refused(refusal('too-large', `A run looks at most ${MAX_LOOK_AHEAD_DAYS} days ahead, to ${addDays(today, MAX_LOOK_AHEAD_DAYS)}.`, 'to'));
+    return refused(refusal('too-large', `A run looks at most ${MAX_LOOK_AHEAD_DAYS} days ahead, to ${sayDate(addDays(today, MAX_LOOK_AHEAD_DAYS))}.`, 'to'));
   }
   if (runTo < '2000-01-01') return refused(refusal('invalid', 'Choose a date from 2000 on.', 'to'));
   return decided(runTo);

@@ -8,7 +8,7 @@ import type { AgreementStage } from '#core/entitlement/index.ts';
 import type { AgreementId, AssetId, CoverageLineId, CustomerId, ScheduleId } from '#core/ids.ts';
 import { parseRule, printRule } from '#core/recurrence/index.ts';
 import { checkDateTerms } from '#core/upkeep/index.ts';
-import type { Instant } from '#core/time/index.ts';
+import { sayDay, type Instant } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
@@ -65,7 +65,7 @@ export async function changeHeader(database: Database, id: AgreementId, ask: Hea
     await tx.db.update(agreement).set({ name: ask.name, termFrom: term.from, termTo: term.to, noticeDays: ask.noticeDays, noticeBy: noticeDate(term.to, ask.noticeDays), reminder: ask.reminder, version: row.version + 1 }).where(eq(agreement.id, id));
     // A line that ran with the whole term goes on doing so.
     await tx.db.update(coverageLine).set({ termFrom: term.from }).where(and(eq(coverageLine.agreementId, id), eq(coverageLine.termFrom, row.termFrom)));
-    await tell(tx, id, who, now, `header changed: ${ask.name}, ${term.from} to ${term.to ?? 'open end'}`);
+    await tell(tx, id, who, now, `header changed: ${ask.name}, ${sayDay(term.from)} to ${term.to ? sayDay(term.to) : 'open end'}`);
     return row.version + 1;
   });
 }

@@ -3,8 +3,7 @@ import { and, eq, inArray, isNotNull, or } from 'drizzle-orm';
 import { agreementNumber } from '#api/shapes.ts';
 import type { Cover, CoveredAsset } from '#core/entitlement/index.ts';
 import type { AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts';
-import type { LocalDate, Zone } from '#core/time/index.ts';
-import { asLocalDate } from '#core/time/index.ts';
+import { asLocalDate, sayDay, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
 import { agreement, asset, coverageLine, location } from '../platform/tables/index.ts';
 import { placesOf, type Place } from '../platform/places.ts';
@@ -63,7 +62,7 @@ export async function coversOf(db: Db, assetIds: readonly AssetId[]): Promise<Ma
     const place = places.of(row.locationId);
     const reaching = [...(byAsset.get(row.id) ?? []), ...place.path.flatMap((n) => byLocation.get(n.id) ?? []), ...(byClass.get(row.classId) ?? [])].filter((l) => l.agreement.customerId === row.customerId);
     const covers: Cover[] = reaching.map(coverOfLine);
-    if (row.warrantyUntil) covers.push({ kind: 'warranty', label: `Warranty to ${row.warrantyUntil}`, assetId: row.id, term: { from: row.commissioned ?? LONG_AGO, to: row.warrantyUntil }, shares: { labour: 100, parts: 100, travel: 100 } });
+    if (row.warrantyUntil) covers.push({ kind: 'warranty', label: `Warranty to ${sayDay(row.warrantyUntil)}`, assetId: row.id, term: { from: row.commissioned ?? LONG_AGO, to: row.warrantyUntil }, shares: { labour: 100, parts: 100, travel: 100 } });
     subjects.set(row.id, { asset: { id: row.id, classId: row.classId, locationPath: place.path.map((n) => n.id) }, customerId: row.customerId, tag: row.tag, model: row.model, place, zone: place.zone, covers });
   }
   return subjects;

@@ -4,7 +4,7 @@ import { decideEntitlement, sayVerdict, type Cause, type Verdict } from '#core/e
 import type { ServiceLevelId } from '#core/ids.ts';
 import type { OrderKind } from '#core/orders/index.ts';
 import { strictestPromises, TARGETS, type GivenPromises, type Priority, type ServiceLevel } from '#core/service-levels/index.ts';
-import { localDateAt, MINUTE, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
+import { localDateAt, MINUTE, sayDate, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
 import type { CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
 import { serviceLevel } from '../platform/tables/index.ts';
@@ -17,16 +17,14 @@ export async function serviceLevelsOf(db: Db, ids: readonly ServiceLevelId[]): P
 }
 
 const two = (n: number): string => String(n).padStart(2, '0');
-const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
 const VERBS = { response: 'Respond', arrival: 'arrive', restoration: 'restore' } as const;
 
 function sayDue(zone: Zone, due: Instant): string {
   const wall = toWallTime(zone, due);
-  const weekday = DAYS[(new Date(`${wall.date}T12:00:00Z`).getUTCDay() + 6) % 7];
-  return `${weekday} ${wall.date} ${two(Math.floor(wall.minutes / 60))}:${two(wall.minutes % 60)}`;
+  return `${sayDate(wall.date)} ${two(Math.floor(wall.minutes / 60))}:${two(wall.minutes % 60)}`;
 }
 
-/** "Respond by Tue 2026-11-24 10:30, arrive by …", in the place's own time. */
+/** "Respond by Tue 24 Nov 2026 10:30, arrive by …", in the place's own time. */
 export function sayPromises(promises: GivenPromises, start: Instant, zone: Zone, book: CalendarBook): string {
   const parts = TARGETS.flatMap((target) => {
     const given = promises[target];

@@ -4,7 +4,7 @@ import type { ClockOut, OrderPage, OrderRow } from '#api/orders.ts';
 import type { CustomerId, OrderId } from '#core/ids.ts';
 import { actsOffered, inOwnTime, stateOfOrder, type OrderAct, type OrderKind } from '#core/orders/index.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
-import type { Instant } from '#core/time/index.ts';
+import { sayDate, type Instant } from '#core/time/index.ts';
 import { calendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
 import { placesOf } from '../platform/places.ts';
@@ -61,7 +61,7 @@ export async function listOrders(db: Db, filter: OrderFilter, after: number | nu
 export function sayAct(act: OrderAct, taskText: (id: number) => string): string {
   switch (act.kind) {
     case 'raised': return `raised: ${act.text}`;
-    case 'planned': return `planned for ${act.date}, ${act.technician}`;
+    case 'planned': return `planned for ${sayDate(act.date)}, ${act.technician}`;
     case 'sent': return 'sent to the technician';
     case 'told': return `customer told: ${act.technician} comes`;
     case 'arrived': return 'on site';

@@ -6,7 +6,7 @@ import { PROPOSALS_SHOWN } from '#api/upkeep.ts';
 import type { ScheduleId } from '#core/ids.ts';
 import { parseRule, sayRule } from '#core/recurrence/index.ts';
 import { checkRunDate, proposeVisits, type Visit } from '#core/upkeep/index.ts';
-import type { Instant, LocalDate, Zone } from '#core/time/index.ts';
+import { sayDate, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
 import { calendarBook } from '../platform/calendar-book.ts';
 import { bulkInsert, insertedIds, type Database, type Db, type Tx } from '../platform/database.ts';
@@ -153,7 +153,7 @@ async function raiseBatch(tx: Tx, batch: readonly Owed[], tasks: ReadonlyMap<num
   const orderIds = await insertedIds(connection, await bulkInsert(connection, 'work_order', ['kind', 'stage', 'priority', 'title', 'customer_id', 'agreement_id', 'visit_id', 'zone', 'started_at', 'minutes'],
     raised.map(({ visitId, owed: { row, place } }) => ['preventive', 'raised', 4, row.jobPlan, row.customerId, row.agreement.id, visitId, place.zone ?? fallback, at, row.minutes])), raised.length);
   await bulkInsert(connection, 'order_line', ['order_id', 'asset_id', 'verdict', 'promises'], raised.map(({ owed }, i) => [orderIds[i], owed.row.schedule.assetId, null, '{}']));
-  await bulkInsert(connection, 'order_event', ['order_id', 'at', 'recorded_at', 'person_id', 'act'], raised.map(({ owed }, i) => [orderIds[i], at, at, who.id, JSON.stringify({ kind: 'raised', text: `upkeep due ${owed.visit.due}` })]));
+  await bulkInsert(connection, 'order_event', ['order_id', 'at', 'recorded_at', 'person_id', 'act'], raised.map(({ owed }, i) => [orderIds[i], at, at, who.id, JSON.stringify({ kind: 'raised', text: `upkeep due ${sayDate(owed.visit.due)}` })]));
   const taskRows = raised.flatMap(({ owed }, i) => (tasks.get(owed.row.schedule.jobPlanId) ?? []).map((t, position) => [orderIds[i], position, t.text, t.mandatory ? 1 : 0]));
   if (taskRows.length > 0) await bulkInsert(connection, 'order_task', ['order_id', 'position', 'text', 'mandatory'], taskRows);
   await connection.query('UPDATE visit v JOIN work_order o ON o.visit_id = v.id SET v.order_id = o.id WHERE v.claim = ?', [claim]);
@@ -185,6 +185,6 @@ export async function commitRun(database: Database, to: LocalDate, only: readonl
     raised += result.raised;
     firstOrderId ??= result.firstOrderId;
   }
-  await database.transact((tx) => note(tx, who, 'upkeep', 0, `run to ${to}: ${raised} visits raised`));
+  await database.transact((tx) => note(tx, who, 'upkeep', 0, `run to ${sayDate(to)}: ${raised} visits raised`));
   return { raised, alreadyRaised: (chosen ? chosen.size : wanted.length) - raised, held: owed.filter((o) => held.has(keyOf(o))).length, firstOrderId };
 }

@@ -94,7 +94,7 @@ export function AgreementsRoom() {
         const day = localDateAt(reader.zone, page.now);
         const span = { from: addMonths(day, -14), to: addMonths(day, 14), now: page.now };
         return page.items.length === 0 ? <p className="border-y border-hairline py-6">{stage ? <>No agreement is {stage}. <button className="link-ink" onClick={() => setParams({})}>Lift the filter</button></> : 'No agreement yet. Write the first: it stays a draft until its checklist is satisfied.'}</p> : (
-          <table className="dense"><thead><tr><th className="w-20">Number</th><th>Name</th><th>Customer</th><th className="w-24">Stage</th><th className="w-32">Ends</th><th className="w-36">Notice by</th><th className="w-[30%]"><span className="sr-only">Term</span><RibbonAxis span={span} every={3} /></th></tr></thead>
+          <table className="dense"><thead><tr><th className="w-20">Number</th><th>Name</th><th className="w-56">Customer</th><th className="w-24">Stage</th><th className="w-32">Ends</th><th className="w-36">Notice by</th><th className="w-[28%] px-0!"><span className="sr-only">Term</span><RibbonAxis span={span} every={3} /></th></tr></thead>
             <tbody>{page.items.map((row, i) => (
               <tr key={row.id} aria-selected={i === chosen} className="cursor-pointer" onClick={() => setChosen(i)} onDoubleClick={() => void navigate(`/agreements/${row.id}`)}>
                 <td><Link className="serial link-ink" to={`/agreements/${row.id}`}>{agreementNumber(row.id)}</Link></td><td>{row.name}{row.lines === 0 && <span className="quiet"> · covers nothing yet</span>}</td><td>{row.customer.name}</td><td className={row.stage === 'in force' ? '' : 'font-semibold'}>{row.stage}</td><td>{row.to ? sayDate(row.to).slice(4) : 'open-ended'}</td>

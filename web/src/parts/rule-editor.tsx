@@ -1,10 +1,10 @@
 // The schedule editor's rule: readable choices, the sentence, the RRULE text, and the next dates while typing.
 import type { EditedRule, MonthPoint } from '#core/recurrence/index.ts';
-import type { Weekday } from '#core/time/index.ts';
+import { SHORT_MONTHS, type Weekday } from '#core/time/index.ts';
 import { NumberField, SelectField, Ticks } from './fields.tsx';
 
 export const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'] as const;
-export const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'] as const;
+const MONTHS = SHORT_MONTHS;
 const ORDINALS = [['1', 'first'], ['2', 'second'], ['3', 'third'], ['4', 'fourth'], ['-1', 'last']] as const;
 
 const START: Record<EditedRule['every'], EditedRule> = {

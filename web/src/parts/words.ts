@@ -1,17 +1,11 @@
 // Words and numbers as screens show them: dates, times with their zone, lengths, percentages.
-import { daysBetween, localDateAt, sayLength, toWallTime, weekdayOf, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { daysBetween, localDateAt, sayDate, sayLength, SHORT_DAYS, SHORT_MONTHS, toWallTime, weekdayOf, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 
-const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
-const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
-
-/** "Tue 17 Mar 2026". */
-export function sayDate(date: LocalDate): string {
-  return `${DAYS[weekdayOf(date) - 1]} ${Number(date.slice(8))} ${MONTHS[Number(date.slice(5, 7)) - 1]} ${date.slice(0, 4)}`;
-}
+export { sayDate };
 
 /** "17 Mar", with the year only when it is another than the reader's. */
 export function sayShortDate(date: LocalDate, today: LocalDate): string {
-  const day = `${Number(date.slice(8))} ${MONTHS[Number(date.slice(5, 7)) - 1]}`;
+  const day = `${Number(date.slice(8))} ${SHORT_MONTHS[Number(date.slice(5, 7)) - 1]}`;
   return date.slice(0, 4) === today.slice(0, 4) ? day : `${day} ${date.slice(0, 4)}`;
 }
 
@@ -20,14 +14,14 @@ export function sayTime(at: Instant, zone: Zone): string {
   return `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
 }
 
-/** "11:40" today, "Wed 08:10" within the week, else "Tue 17 Mar 08:10". */
+/** "11:40" today, "Wed 08:10" within a week either way, else "Tue 17 Mar 08:10". */
 export function sayMoment(at: Instant, now: Instant, zone: Zone): string {
   const [date, today] = [localDateAt(zone, at), localDateAt(zone, now)];
   const time = sayTime(at, zone);
   const days = daysBetween(today, date);
   if (days === 0) return time;
-  if (days > 0 && days < 7) return `${DAYS[weekdayOf(date) - 1]} ${time}`;
-  return `${DAYS[weekdayOf(date) - 1]} ${sayShortDate(date, today)} ${time}`;
+  if (Math.abs(days) < 7) return `${SHORT_DAYS[weekdayOf(date) - 1]} ${time}`;
+  return `${SHORT_DAYS[weekdayOf(date) - 1]} ${sayShortDate(date, today)} ${time}`;
 }
 
 /** A zone's short name for "where it differs from the reader's": its city. */

@@ -4,7 +4,7 @@ import { Link, useNavigate } from 'react-router';
 import type { Today, TodayPromise } from '#api/today.ts';
 import { agreementNumber, orderNumber } from '#api/shapes.ts';
 import { marginOf } from '#core/service-levels/index.ts';
-import { HOUR, localDateAt, startOfDay, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
+import { HOUR, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { plural, sayDate, sayMoment, sayShortDate } from '../parts/words.ts';
@@ -24,7 +24,7 @@ function HourAxis({ axis, zone }: { axis: Axis; zone: Zone }) {
     const wall = toWallTime(zone, at as Instant);
     const hour = wall.minutes / 60;
     if (hour === 0) marks.push({ x: share(at, axis), text: sayDate(wall.date).slice(0, -5), day: true });
-    else if (hour % 6 === 0) marks.push({ x: share(at, axis), text: String(hour).padStart(2, '0'), day: false });
+    else if (hour === 12 || hour === 18) marks.push({ x: share(at, axis), text: String(hour).padStart(2, '0'), day: false });
   }
   return (
     <svg width="100%" height="16" aria-hidden="true" className="block overflow-visible">
@@ -106,7 +106,7 @@ function Alerts({ today, zone }: { today: Today; zone: Zone }) {
     <section className="mt-7 pb-8"><h2 className="pb-1.5">Active alerts</h2>
       {today.alerts.length === 0 ? <p className="quiet border-y border-hairline py-2">Every machine that reports is within its limits.</p> : (
         <table className="dense"><tbody>{today.alerts.map((a) => (
-          <tr key={a.id}><td className="w-[38%] font-semibold">{a.text}</td><td>{a.model} <Link className="serial link-ink" to={`/assets/${a.assetId}`}>{a.tag}</Link></td><td className="quiet">active since {sayMoment(a.startedAt, today.now, zone)}</td><td className="quiet">{a.orderId ? <Link className="link-ink" to={`/orders/${a.orderId}`}>{orderNumber(a.orderId)}</Link> : 'no order'}</td></tr>
+          <tr key={a.id}><td className="w-[38%] font-semibold">{a.text.replaceAll('Cel', '°C')}</td><td>{a.model} <Link className="serial link-ink" to={`/assets/${a.assetId}`}>{a.tag}</Link></td><td className="quiet">active since {sayMoment(a.startedAt, today.now, zone)}</td><td className="quiet">{a.orderId ? <Link className="link-ink" to={`/orders/${a.orderId}`}>{orderNumber(a.orderId)}</Link> : 'no order'}</td></tr>
         ))}</tbody></table>
       )}
     </section>
@@ -123,10 +123,9 @@ function TodayView({ today }: { today: Today }) {
   useListKeys(today.promises.length, chosen, choose, (i) => void navigate(`/orders/${today.promises[i]?.order.id}`));
   const { counts } = today;
   const shown = today.promises[chosen];
-  const midnight = startOfDay(reader.zone, localDateAt(reader.zone, today.now));
   return (
     <div className="flex min-h-screen">
-      <div className="min-w-0 flex-1 px-6 pt-5" data-day={midnight}>
+      <div className="min-w-0 flex-1 px-6 pt-5">
         <header className="flex flex-wrap items-baseline gap-x-5 pb-4">
           <h1>{sayDate(today.today).slice(0, -5)}</h1>
           <p className="text-[0.93rem]">

@@ -72,8 +72,8 @@ function Proposals({ run, ticked, setTicked }: { run: UpkeepRun; ticked: Readonl
         <tr key={keyOf(p)} aria-selected={i === row} onClick={() => setRow(i)}>
           <td><input type="checkbox" className="box-tick" aria-label={`Tick ${p.tag} due ${p.due}`} checked={ticked.has(keyOf(p))} onChange={() => toggle(p)} /></td>
           <td className="whitespace-nowrap">{sayDate(p.due)}{p.due !== p.nominal && <span className="quiet block">moved from {day(p.nominal)}</span>}</td><td className="quiet whitespace-nowrap">{day(p.windowFrom)} – {day(p.windowTo)}</td><td className="quiet whitespace-nowrap">{day(p.raise)}</td>
-          <td><Link className="serial link-ink" to={`/assets/${p.assetId}`}>{p.tag}</Link> {p.model}</td><td>{p.customer}<span className="quiet block">{p.place.split(' · ').slice(-2).join(' · ')}</span></td>
-          <td>{p.jobPlan}<span className="quiet block">{p.rule} · <Link className="serial hover:underline" to={`/agreements/${p.agreementId}`}>{agreementNumber(p.agreementId)}</Link></span></td><td className="num whitespace-nowrap">{sayMinutes(p.minutes)}</td>
+          <td className="whitespace-nowrap"><Link className="serial link-ink" to={`/assets/${p.assetId}`}>{p.tag}</Link><span className="quiet block">{p.model}</span></td><td>{p.customer}<span className="quiet block">{p.place.split(' · ').slice(-2).join(' · ')}</span></td>
+          <td title={p.rule}>{p.jobPlan}<span className="quiet block"><Link className="serial hover:underline" to={`/agreements/${p.agreementId}`}>{agreementNumber(p.agreementId)}</Link></span></td><td className="num whitespace-nowrap">{sayMinutes(p.minutes)}</td>
           <td>{p.state === 'held' ? <span className="font-semibold">held: {p.holdReason}</span> : p.remark ? <span className={p.remark.includes('over') ? 'text-missed' : 'quiet'}>{p.remark.includes('over') ? '✕ ' : ''}{p.remark}</span> : ''}</td>
         </tr>
       ))}</tbody></table>
@@ -105,7 +105,7 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
   const toRaise = chosen.length > 0 ? chosen.filter((p) => p.state === 'proposed').length : counts.proposed;
   return (
     <>
-      <p className="mt-2">{plural(counts.schedules, 'schedule')} looked at: <strong className="font-semibold">{plural(counts.proposed, 'visit')} to raise</strong>, {counts.held} held back, <span className={counts.needsCare > 0 ? 'font-semibold' : ''}>{counts.needsCare} that yield nothing and need care</span>, {counts.waits} whose next visit is not due yet.</p>
+      <p className="mt-2">{plural(counts.schedules, 'schedule')} looked at: <strong className="font-semibold">{plural(counts.proposed, 'visit')} to raise</strong>, {counts.held} held back, <span className={counts.needsCare > 0 ? 'font-semibold' : ''}>{counts.needsCare} that yield nothing and need care</span>, {counts.waits} with nothing due now.</p>
       {said && <p role="status" className="mt-2 border border-base-content bg-base-100 px-3 py-1.5">{said} <Link className="link-ink" to="/orders?kind=preventive">Look at the orders</Link></p>}
       {may && (
         <div className="sticky top-0 z-10 mt-3 flex items-center gap-2 bg-base-200 py-2">
@@ -118,8 +118,8 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
       {run.proposals.length === 0 ? <p className="border-y border-hairline py-4">Nothing is to be raised up to {sayDate(run.to)}. Choose a later date to look further ahead.</p> : <Proposals run={run} ticked={ticked} setTicked={setTicked} />}
       {run.proposals.length < counts.proposed + counts.held && <p className="quiet pt-1">The first {run.proposals.length} of {counts.proposed + counts.held} visits are listed; raising without ticks raises all of them.</p>}
       <Nothing title={`Schedules that yield nothing and need care: ${counts.needsCare}`} rows={run.nothing.filter((n) => n.kind === 'needs care')} empty="None: every schedule can yield its visits." />
-      <p className="mt-4"><button className="link-ink" onClick={() => setShowWaiting(!showWaiting)}>{showWaiting ? 'Hide' : 'Show'} the {counts.waits} that only wait for their date</button></p>
-      {showWaiting && <Nothing title="Not due yet" rows={run.nothing.filter((n) => n.kind === 'waits')} empty="None." />}
+      <p className="mt-4"><button className="link-ink" onClick={() => setShowWaiting(!showWaiting)}>{showWaiting ? 'Hide' : 'Show'} the {counts.waits} with nothing due now</button></p>
+      {showWaiting && <Nothing title="Nothing due now" rows={run.nothing.filter((n) => n.kind === 'waits')} empty="None." />}
       {floating === 'hold' && <HoldDialog chosen={chosen} to={run.to} onClose={() => {
         setFloating(null);
         setTicked(new Set());
