@@ -62,7 +62,7 @@ export async function openHouse(options: HouseOptions): Promise<RunningHouse> {
     const secret = process.env.STAVOK_SESSION_SECRET ?? (await secretOf(folder));
     const database = own && !options.demo ? null : await startDatabase(folder, await freePort(), options.durability);
     if (database) stops.push(() => database.stop());
-    const databaseUrl = database?.url ?? (own as string);
+    const databaseUrl = database?.url ?? own ?? '';
     let brokerUrl: string | null = process.env.STAVOK_BROKER_URL ?? null;
     if (!brokerUrl && options.broker !== false) {
       const { startBroker } = await import('#standins/broker.ts');

@@ -1,5 +1,5 @@
 // A contract: one route's method, path and shapes, from which the server registers it, OpenAPI describes it and the web calls it.
-import * as v from 'valibot';
+import type * as v from 'valibot';
 
 export type Schema = v.GenericSchema;
 type Out<S> = S extends Schema ? v.InferOutput<S> : undefined;

@@ -30,7 +30,7 @@ function choose(assets: readonly DemoAsset[]): Chosen[] {
 }
 
 /** The rules, the devices and a day of quiet readings. */
-export async function writeDevices(tx: Tx, register: DemoRegister, now: Instant): Promise<readonly SimulatedDevice[]> {
+export async function writeDevices(tx: Tx, register: DemoRegister): Promise<readonly SimulatedDevice[]> {
   const { connection } = tx;
   const { classIds } = register;
   await bulkInsert(connection, 'alert_rule', ['name', 'asset_class_id', 'channel', 'unit', 'side', 'threshold', 'deadband', 'on_delay_seconds', 'priority'], [

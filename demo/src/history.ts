@@ -111,7 +111,7 @@ export async function writeVisits(tx: Tx, random: Random, assets: readonly DemoA
     } else if (visit.windowFrom <= addDays(today, 10) && random.chance(0.6)) {
       events.push(event(now - 2 * DAY, { kind: 'planned', technician, date: visit.due < today ? addDays(today, random.whole(1, 4)) : visit.due }));
     }
-    return [{ kind: 'preventive', title: row.plan.name, priority: 4, customerId: asset.customerId, agreementId: row.agreement.id, visitId: ids[i] as number, zone, assetId: asset.id, startedAt: raised, minutes: row.plan.minutes, stored: null, promises: {}, events, tasks: row.plan.tasks as { text: string; mandatory: boolean }[], clocks: () => [] }];
+    return [{ kind: 'preventive', title: row.plan.name, priority: 4, customerId: asset.customerId, agreementId: row.agreement.id, visitId: ids[i] as number, zone, assetId: asset.id, startedAt: raised, minutes: row.plan.minutes, stored: null, promises: {}, events, tasks: row.plan.tasks, clocks: () => [] }];
   });
   await writeOrders(tx, orders);
   return orders.length;
@@ -216,7 +216,7 @@ export async function writeOpenRepairs(tx: Tx, random: Random, assets: readonly 
   };
   const none: Course = { told: null, arrived: null, restored: null, done: null };
   const open: [DemoAsset, string, Priority, number, Course][] = [
-    [one('ulf', 'Horta Nova Biobank'), 'Chamber warming up', 1, 745, { ...none, told: 20, arrived: 190 }], [one('plf', 'Costabela Blood Centre'), 'Fan noisy', 1, 610, { ...none, told: 18, arrived: 200 }], [one('stc', 'Alvorim Hospitals'), 'Vacuum not reached', 1, 500, { ...none, told: 60, arrived: 300 }],
+    [usable.filter((a) => a.classKey === 'ulf' && a.customer === 'Horta Nova Biobank').at(-2) as DemoAsset, 'Chamber warming up', 1, 745, { ...none, told: 20, arrived: 190 }], [one('plf', 'Costabela Blood Centre'), 'Fan noisy', 1, 610, { ...none, told: 18, arrived: 200 }], [one('stc', 'Alvorim Hospitals'), 'Vacuum not reached', 1, 500, { ...none, told: 60, arrived: 300 }],
     [one('vr', 'Encosta Vaccine Depot'), 'Door does not close', 1, 22, none], [one('stc', 'Alvorim Hospitals'), 'Door does not lock', 2, 1500, { ...none, told: 70, pause: { from: 900, to: null, reason: 'no access' } }], [one('ulf', 'Costabela Blood Centre'), 'Compressor relay clicks', 1, 95, { ...none, told: 12 }],
     [one('wd', 'Alvorim Hospitals'), 'Dosing alarm', 2, 2900, { ...none, told: 100, arrived: 1700 }], [one('inc', 'Fontelo Fertility Clinic'), 'Gas alarm', 1, 130, { ...none, told: 25 }], [one('cf', 'Costabela Blood Centre'), 'Imbalance error', 2, 1450, { ...none, told: 200 }], [one('wpu', 'Lameira Dialysis'), 'Conductivity too high', 2, 260, none],
     [assets.find((a) => a.customer === 'Pontal Marine Station' && a.classKey === 'ulf') as DemoAsset, 'Controller shows a probe fault', 1, 180, { ...none, told: 30 }], [assets.find((a) => a.customer === 'Damiro Food Testing' && a.classKey === 'stc') as DemoAsset, 'Stops in the drying phase', 1, 320, { ...none, told: 90 }],

@@ -31,7 +31,7 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
     const judge = await judgeOf(tx, register.assets, now);
     const repairs = await writeRepairs(tx, random, register.assets, judge);
     await writeOpenRepairs(tx, random, register.assets, judge);
-    const devices = await writeDevices(tx, register, now);
+    const devices = await writeDevices(tx, register);
     return { devices, figures: { customers: register.customers.size, places: register.sites.size, assets: register.assets.length, agreements: agreements.length, visits, repairs: repairs + 12, devices: devices.length } };
   });
   await writeReadings(database, loaded.devices, now);

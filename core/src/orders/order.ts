@@ -150,7 +150,7 @@ export function clockEventsOf(events: readonly OrderEvent[]): ClockEvent[] {
         return [{ kind: act.kind, at }];
       case 'paused':
         return [{ kind: 'paused', at, reason: act.reason }];
-      default:
+      case 'raised': case 'planned': case 'sent': case 'task': case 'done': case 'alert joined': case 'note':
         return [];
     }
   });

@@ -34,7 +34,7 @@ export function inherit<K, F extends 'address' | 'zone' | 'latitude' | 'longitud
   for (let i = path.length - 1; i >= 0; i -= 1) {
     const node = path[i] as PlaceNode<K>;
     const value = node[field];
-    if (value !== null && value !== '') return { value: value as NonNullable<PlaceNode<K>[F]>, from: { id: node.id, name: node.name } };
+    if (value !== null && value !== '') return { value: value, from: { id: node.id, name: node.name } };
   }
   return null;
 }

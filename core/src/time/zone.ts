@@ -84,7 +84,7 @@ function readYear(zone: string, year: number): YearOffsets {
 /** Offset from UTC in milliseconds that holds in the zone at the instant. */
 export function offsetAt(zone: Zone, at: number): number {
   let years = tables.get(zone);
-  if (!years) tables.set(zone, (years = new Map()));
+  if (!years) tables.set(zone, (years = new Map<number, YearOffsets>()));
   const year = civilOfDayNumber(Math.floor(at / DAY)).year;
   let table = years.get(year);
   if (!table) years.set(year, (table = readYear(zone, year)));

@@ -3,7 +3,7 @@ import { and, asc, count, desc, eq, gt, inArray, lt, or } from 'drizzle-orm';
 import type { AgreementPage } from '#api/agreements.ts';
 import { readinessOf, type AgreementDraft } from '#core/agreements.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
-import type { AgreementId, AssetId, CustomerId } from '#core/ids.ts';
+import type { AgreementId, CustomerId } from '#core/ids.ts';
 import { parseRule, sayRule } from '#core/recurrence/index.ts';
 import { previewVisits } from '#core/upkeep/index.ts';
 import { addDays, localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
@@ -103,7 +103,7 @@ export async function readAgreement(db: Db, id: AgreementId, now: Instant, reade
         window: `${earlyDays} days early to ${lateDays} late`, lead: `${leadDays} ${leadUnit}`, next: next && (row.termTo === null || next.nominal <= row.termTo) ? next.due : null,
       };
     }),
-    checklist: readinessOf(draft), events, assets: await assetRows(db, book, ids.slice(0, THREADS_SHOWN) as AssetId[], today, now), assetsTotal: ids.length, ribbonFrom: from, ribbonTo: to, now,
+    checklist: readinessOf(draft), events, assets: await assetRows(db, book, ids.slice(0, THREADS_SHOWN), today, now), assetsTotal: ids.length, ribbonFrom: from, ribbonTo: to, now,
   };
 }
 

@@ -63,7 +63,7 @@ function openApiOf(contract: AnyContract): FastifySchema {
   return {
     summary: contract.summary, tags: [contract.room], ...(params && { params }), ...(querystring && { querystring }), ...(body && { body }),
     response: { ...(answer && { 200: { description: 'Answer', ...answer } }), '4xx': { description: 'Problem details (RFC 9457)', ...jsonSchema(problem) } },
-  } as FastifySchema;
+  };
 }
 
 /** Registers a contract: who may call it, and what answers. The answer's shape is checked outside production. */
@@ -74,7 +74,8 @@ export function serve<P extends Schema | undefined, Q extends Schema | undefined
   app.route({
     method: contract.method, url: contract.path, schema: openApiOf(contract), config,
     ...(contract.bodyLimit && { bodyLimit: contract.bodyLimit }),
-    validatorCompiler: () => (value) => ({ value }),
+    // Parsed below, where refusals get their fields.
+    validatorCompiler: () => (value: unknown) => ({ value }),
     serializerCompiler: () => (value) => JSON.stringify(value),
     async handler(request, reply) {
       const who = authorise(request, access);

@@ -138,14 +138,15 @@ export async function find(db: Db, q: string, today: LocalDate, now: Instant): P
   const plain = plainSerial(q);
   const number = idOfNumber(q);
   const bySerial = plain.length >= 2 ? like(asset.serialPlain, `%${plain}%`) : undefined;
-  const [exact, assetsByPlace, customers, locations, agreements, orders] = await Promise.all([
+  const [exact, customers, locations, agreements, orders] = await Promise.all([
     db.select({ id: asset.id }).from(asset).where(or(like(asset.tag, `${text}%`), bySerial, like(asset.model, `${text}%`))).orderBy(sql`${asset.tag} = ${q} desc`, asc(asset.tag)).limit(FOUND_EACH),
-    db.select({ id: asset.id }).from(asset).innerJoin(location, eq(location.id, asset.locationId)).where(or(like(location.fullName, `%${text}%`), like(location.address, `%${text}%`))).orderBy(asc(asset.tag)).limit(FOUND_EACH),
     db.select({ id: customer.id, name: customer.name }).from(customer).where(or(like(customer.name, `%${text}%`), like(customer.serviceAddress, `%${text}%`))).orderBy(asc(customer.name)).limit(FOUND_EACH),
     db.select({ id: location.id, name: location.name, path: location.path, fullName: location.fullName }).from(location).where(or(like(location.name, `%${text}%`), like(location.address, `%${text}%`))).orderBy(sql`length(${location.path})`, asc(location.fullName)).limit(FOUND_EACH),
     db.select({ id: agreement.id, name: agreement.name, customer: customer.name, stage: agreement.stage }).from(agreement).innerJoin(customer, eq(customer.id, agreement.customerId)).where(number?.kind === 'agreement' ? sql`${agreement.id} = ${number.id}` : or(like(agreement.name, `%${text}%`), like(customer.name, `%${text}%`))).orderBy(desc(agreement.id)).limit(FOUND_EACH),
     db.select({ id: workOrder.id, title: workOrder.title, customer: customer.name, stage: workOrder.stage }).from(workOrder).innerJoin(customer, eq(customer.id, workOrder.customerId)).where(number?.kind === 'order' ? sql`${workOrder.id} = ${number.id}` : like(workOrder.title, `%${text}%`)).orderBy(desc(workOrder.id)).limit(FOUND_EACH),
   ]);
+  // A street or a place names everything below it.
+  const assetsByPlace = locations.length === 0 ? [] : await db.select({ id: asset.id }).from(asset).innerJoin(location, eq(location.id, asset.locationId)).where(or(...locations.map((l) => like(location.path, `${l.path}%`)))).orderBy(asc(asset.tag)).limit(FOUND_EACH);
   const ids = [...new Set([...exact, ...assetsByPlace].map((r) => r.id))].slice(0, FOUND_EACH);
   const [rows, owners] = await Promise.all([
     assetRows(db, await calendarBook(db), ids, today, now),

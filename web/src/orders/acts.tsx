@@ -1,7 +1,7 @@
 // Recording what happened on an order: the acts its stage offers, each with its own time.
 import { useState, type FormEvent } from 'react';
 import type { ActIn, OrderPage } from '#api/orders.ts';
-import { formatInstant, instant, parseLocalDate, toInstant, toWallTime, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { formatInstant, instant, parseLocalDate, toInstant, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
 import type { PauseReason } from '#core/service-levels/index.ts';
 import { Field, GeneralError, newRequestKey, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { sayZone } from '../parts/words.ts';
@@ -66,7 +66,7 @@ function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Exclude<K
     const at = touched ? readWall(when.date, when.time, zone) : instant(order.now + (Date.now() - opened.at > 600_000 ? Date.now() - opened.at : 0));
     if (at === null) return setUnread('Give the date and a time such as 09:40.');
     setUnread(undefined);
-    if (await submit(record({ params: { id: String(order.id) }, body: { requestKey: opened.key, at: formatInstant(at), act: actOf(kind, { technician: technician || (names[0] ?? ''), date: date as LocalDate, reason, text }) } }))) onClose();
+    if (await submit(record({ params: { id: String(order.id) }, body: { requestKey: opened.key, at: formatInstant(at), act: actOf(kind, { technician: technician || (names[0] ?? ''), date: date, reason, text }) } }))) onClose();
   };
   return (
     <Dialog title={ACTS[kind]} onClose={onClose}>

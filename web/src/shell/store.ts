@@ -27,7 +27,7 @@ const entering = <C extends AnyContract>(build: Build, contract: C) => build.mut
     if (!result) return;
     const entered = result.data as session.Session;
     holdToken(entered.csrf);
-    dispatch(server.util.upsertQueryData('readSession', undefined, entered));
+    void dispatch(server.util.upsertQueryData('readSession', undefined, entered));
     dispatch(server.util.invalidateTags(TAGS.filter((t) => t !== 'session')));
   },
 });
