@@ -16,7 +16,7 @@ const HELP: Record<string, string> = {
   The demo on STAVOK_PORT, and the web application on the port after it, rebuilt as files change.`,
   bench: `./stavok bench recurrence|working-time|upkeep
   Prints one JSON object with the measure, its reference of the same run, and their ratio.`,
-  shots: `./stavok shots [FOLDER]
+  shots: `./stavok shots [NAME …]
   Makes the screenshots of docs/screenshots from a fresh demo with a fixed clock.`,
 };
 
