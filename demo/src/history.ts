@@ -9,7 +9,7 @@ import { previewVisits, type Visit } from '#core/upkeep/index.ts';
 import { addDays, asZone, DAY, HOUR, instant, localDateAt, MINUTE, sayDate, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '#server/platform/calendar-book.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
-import { agreement, instantText, jobPlan, schedule, serviceLevel } from '#server/platform/tables/index.ts';
+import { agreement, instantText, jobPlan, person, schedule, serviceLevel } from '#server/platform/tables/index.ts';
 import { coversOf, sayPromises, type CoverSubject } from '#server/entitlement/index.ts';
 import type { Random } from './random.ts';
 import type { DemoAsset } from './register.ts';
@@ -41,8 +41,16 @@ function stateOf(events: readonly OrderEvent[]): { stage: string; plannedFor: Lo
   return state;
 }
 
+/** Who records what: dispatchers plan and tell, technicians do the rest, coordinators raise. */
+function recorderOf(act: OrderAct, technician: string | null, zone: string): string | null {
+  const desk = (role: 'coordinator' | 'dispatcher'): string => (PEOPLE.find((p) => p.role === role && p.zone === zone) ?? PEOPLE[0])?.name ?? '';
+  if (act.kind === 'raised') return desk('coordinator');
+  return act.kind === 'planned' || act.kind === 'sent' || act.kind === 'told' ? desk('dispatcher') : technician;
+}
+
 async function writeOrders(tx: Tx, orders: readonly WrittenOrder[]): Promise<void> {
   const { connection } = tx;
+  const people = new Map((await tx.db.select({ id: person.id, name: person.name }).from(person)).map((p) => [p.name, p.id]));
   const stamp = (t: Instant | null): string | null => (t === null ? null : instantText(t));
   const ids = await insertedIds(connection, await bulkInsert(connection, 'work_order', ['kind', 'stage', 'priority', 'title', 'customer_id', 'agreement_id', 'visit_id', 'zone', 'started_at', 'planned_for', 'technician', 'paused_since', 'restored_at', 'done_at', 'minutes'], orders.map((o) => {
     const s = stateOf(o.events);
@@ -56,9 +64,10 @@ async function writeOrders(tx: Tx, orders: readonly WrittenOrder[]): Promise<voi
     const own = o.tasks.map(() => taskIds[task++] as number);
     const done = o.events.find((e) => e.act.kind === 'done');
     const ticked: OrderEvent[] = done ? own.map((taskId) => ({ at: done.at, recordedAt: done.recordedAt, act: { kind: 'task', taskId, outcome: 'done', text: '' } })) : [];
-    return [...o.events.filter((e) => e !== done), ...ticked, ...(done ? [done] : [])].map((e) => [ids[i], instantText(e.at), instantText(e.recordedAt), JSON.stringify(e.act)]);
+    const { technician } = stateOf(o.events);
+    return [...o.events.filter((e) => e !== done), ...ticked, ...(done ? [done] : [])].map((e) => [ids[i], instantText(e.at), instantText(e.recordedAt), people.get(recorderOf(e.act, technician, o.zone) ?? '') ?? null, JSON.stringify(e.act)]);
   });
-  await bulkInsert(connection, 'order_event', ['order_id', 'at', 'recorded_at', 'act'], eventRows);
+  await bulkInsert(connection, 'order_event', ['order_id', 'at', 'recorded_at', 'person_id', 'act'], eventRows);
   const clocks = orders.flatMap((o, i) => o.clocks({ order: ids[i] as number, line: lines[i] as number }));
   await bulkInsert(connection, 'clock', ['order_line_id', 'order_id', 'asset_id', 'customer_id', 'agreement_id', 'zone', 'target', 'state', 'promised_minutes', 'calendar_id', 'started_at', 'due_at', 'stopped_at', 'left_ms', 'note'], clocks);
   await connection.query('UPDATE visit v JOIN work_order o ON o.visit_id = v.id SET v.order_id = o.id WHERE v.order_id IS NULL');

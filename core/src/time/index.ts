@@ -4,3 +4,4 @@ export * from './instant.ts';
 export * from './zone.ts';
 export * from './duration.ts';
 export * from './say.ts';
+export * from './typed-date.ts';

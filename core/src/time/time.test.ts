@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { Temporal } from 'temporal-polyfill';
 import {
   addDays, addMonths, asLocalDate, asZone, civilOfDayNumber, dayNumberOfCivil, formatDuration, fromDayNumber, instant, instantOfWall, isoWeekOf,
-  localDateAt, offsetAt, parseDuration, parseInstant, parseLocalDate, parseZone, sayLength, startOfDay, toDayNumber, toInstant, toWallTime, weekdayOf, withWeekday,
+  localDateAt, offsetAt, parseDuration, parseInstant, parseLocalDate, parseZone, readTypedDate, sayDate, sayLength, startOfDay, toDayNumber, toInstant, toWallTime, weekdayOf, withWeekday,
 } from './index.ts';
 
 describe('local dates', () => {
@@ -109,5 +109,19 @@ describe('ISO 8601 text', () => {
   it('says lengths in words', () => {
     expect([sayLength(190 * 60_000), sayLength(40 * 60_000), sayLength(8 * 3_600_000), sayLength(52 * 3_600_000)]).toEqual(['3 h 10 min', '40 min', '8 h', '2 d 4 h']);
     expect(toDayNumber(asLocalDate('1970-01-01'))).toBe(0);
+  });
+});
+
+describe('dates as people type them', () => {
+  const today = asLocalDate('2026-11-24');
+  it.each([
+    ['2026-03-17', '2026-03-17'], ['17 Mar 2026', '2026-03-17'], ['Tue 17 March 2026', '2026-03-17'], ['17 march', '2026-03-17'], ['17/3/2026', '2026-03-17'], ['17.3.', '2026-03-17'], ['3/4/26', '2026-04-03'],
+    ['today', '2026-11-24'], ['Tomorrow', '2026-11-25'], ['+14', '2026-12-08'], ['-1 day', '2026-11-23'],
+  ])('%s is %s', (typed, date) => expect(readTypedDate(typed, today)).toBe(date));
+  it.each(['', '31/2/2026', '29 Feb 2026', '13 Foo', '17', '2026-13-01', '4/13/2026'])('“%s” cannot be read', (typed) => expect(readTypedDate(typed, today)).toBeNull());
+  it('what is said can be typed again', () => {
+    fc.assert(fc.property(fc.integer({ min: 0, max: 60_000 }), (day) => {
+      expect(readTypedDate(sayDate(fromDayNumber(day)), today)).toBe(fromDayNumber(day));
+    }));
   });
 });

@@ -5,7 +5,7 @@ import type { AgreementRow } from '#api/agreements.ts';
 import { agreementNumber } from '#api/shapes.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
 import { addDays, addMonths, localDateAt, toDayNumber, type Instant, type LocalDate } from '#core/time/index.ts';
-import { GeneralError, newRequestKey, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { DateField, GeneralError, newRequestKey, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
@@ -21,8 +21,8 @@ export function HeaderFields({ header, change, error }: { header: Header; change
     <>
       <TextField label="Name" value={header.name} onChange={(name) => change({ ...header, name })} error={error('name')} hint="Such as Full care." />
       <div className="grid grid-cols-3 gap-3">
-        <TextField label="Runs from" type="date" value={header.from} onChange={(from) => change({ ...header, from })} error={error('from')} />
-        <TextField label="To (empty: open-ended)" type="date" value={header.to} onChange={(to) => change({ ...header, to })} error={error('to')} />
+        <DateField label="Runs from" value={header.from} onChange={(from) => change({ ...header, from })} error={error('from')} />
+        <DateField label="To (empty: open-ended)" value={header.to} onChange={(to) => change({ ...header, to })} error={error('to')} />
         <NumberField label="Notice, days before the end" value={header.noticeDays} onChange={(noticeDays) => change({ ...header, noticeDays })} error={error('noticeDays')} min={0} max={730} />
       </div>
       <TextField label="Reminder, shown to whoever works with it" value={header.reminder} onChange={(reminder) => change({ ...header, reminder })} error={error('reminder')} />

@@ -6,7 +6,7 @@ import { WORKING_DAY_CONVENTIONS, workingDaysOf, type WorkingDayConvention } fro
 import { parseRule, printRule, ruleFromEdit, sayRule, type EditedRule } from '#core/recurrence/index.ts';
 import { checkDateTerms, previewVisits, type LeadUnit } from '#core/upkeep/index.ts';
 import { parseLocalDate, type LocalDate, type Zone } from '#core/time/index.ts';
-import { Field, GeneralError, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { DateField, Field, GeneralError, NumberField, SelectField, useSubmit } from '../parts/fields.tsx';
 import { RuleEditor } from '../parts/rule-editor.tsx';
 import { sayDate } from '../parts/words.ts';
 import { server } from '../shell/store.ts';
@@ -52,7 +52,7 @@ export function ScheduleForm({ agreement, onDone }: { agreement: AgreementPage; 
       <div className="grid grid-cols-3 gap-4">
         <SelectField label="For" value={assets} onChange={setAssets} options={[['all', `all ${agreement.assetsTotal} covered assets`], ...agreement.assets.map((a): [string, string] => [String(a.id), `${a.tag} ${a.className}`])]} error={errors.of('assetIds')} />
         <SelectField label="Job plan" value={plan || String(reference?.jobPlans[0]?.id ?? '')} onChange={setPlan} options={(reference?.jobPlans ?? []).map((p) => [String(p.id), p.name])} error={errors.of('jobPlanId')} hint={chosenPlan ? (chosenPlan.minutes === 0 ? '✕ its duration is zero: nothing would be raised' : `${chosenPlan.minutes} min, ${chosenPlan.tasks.length} tasks`) : <>None exists yet: <Link className="link-ink" to="/setup/job-plans">write one in Setup</Link>.</>} />
-        <TextField label="Counts from" type="date" value={anchor} onChange={setAnchor} error={errors.of('anchor')} />
+        <DateField label="Counts from" value={anchor} onChange={setAnchor} error={errors.of('anchor')} />
       </div>
       {text === null ? <RuleEditor rule={edit} change={setEdit} /> : <Field label="Rule as text (RFC 5545)" error={errors.of('rule')}>{(id) => <input id={id} className="box-field serial" value={text} onChange={(e) => setText(e.target.value)} />}</Field>}
       <p className="quiet">{text === null ? <><span className="serial">{ruleText}</span> · <button type="button" className="link-ink" onClick={() => setText(ruleText)}>write the rule as text</button></> : <button type="button" className="link-ink" onClick={() => setText(null)}>back to choices</button>}</p>

@@ -3,7 +3,7 @@ import { useState, type FormEvent } from 'react';
 import type { ActIn, OrderPage } from '#api/orders.ts';
 import { formatInstant, instant, parseLocalDate, toInstant, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
 import type { PauseReason } from '#core/service-levels/index.ts';
-import { Field, GeneralError, newRequestKey, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { DateField, Field, GeneralError, newRequestKey, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { sayZone } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
@@ -30,7 +30,7 @@ export function readWall(date: string, time: string, zone: Zone): Instant | null
 export function TimeOfEvent({ value, onChange, zone, error }: { value: { date: string; time: string }; onChange: (v: { date: string; time: string }) => void; zone: Zone; error?: string | undefined }) {
   return (
     <div className="grid grid-cols-2 gap-3">
-      <TextField label="Date" type="date" value={value.date} onChange={(date) => onChange({ ...value, date })} error={error} />
+      <DateField label="Date" value={value.date} onChange={(date) => onChange({ ...value, date })} error={error} />
       <TextField label={`Time (${sayZone(zone)})`} value={value.time} onChange={(time) => onChange({ ...value, time })} />
     </div>
   );
@@ -77,7 +77,7 @@ function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Exclude<K
             {(id) => <><input id={id} className="box-field" list="technicians" value={technician} onChange={(e) => setTechnician(e.target.value)} /><datalist id="technicians">{names.map((n) => <option key={n} value={n} />)}</datalist></>}
           </Field>
         )}
-        {kind === 'planned' && <TextField label="Goes on" type="date" value={date} onChange={setDate} error={errors.of('act.date')} />}
+        {kind === 'planned' && <DateField label="Goes on" value={date} onChange={setDate} error={errors.of('act.date')} />}
         {kind === 'paused' && <SelectField label="Reason" value={reason} onChange={(v) => setReason(v as PauseReason)} options={order.pauses.map((p) => [p.reason, `${p.reason}${p.counts ? '' : ' (clocks run on: the service level does not allow it)'}`])} />}
         {['paused', 'done', 'called off', 'note'].includes(kind) && (
           <Field label={kind === 'called off' ? 'Why' : kind === 'done' ? 'What was done (may stay empty)' : kind === 'note' ? 'Note' : 'More (may stay empty)'} error={errors.of('act.text') ?? errors.of('text')}>

@@ -71,7 +71,7 @@ function Record({ order }: { order: OrderPage }) {
   return (
     <article className="max-w-5xl px-7 pt-5 pb-10">
       <p className="quiet">Work order <span className="serial">{orderNumber(order.id)}</span> · {order.kind} · priority {order.priority} · <Link className="link-ink" to={`/register?customer=${order.customer.id}`}>{order.customer.name}</Link></p>
-      <header className="flex flex-wrap items-center gap-x-3"><StageMoon stage={order.stage} size={22} /><h1>{order.title}</h1><span className="text-ink2">{order.stage}{order.pausedSince ? ', paused' : ''}{order.technician ? `, ${order.technician}` : ''}{order.plannedFor ? `, ${sayDate(order.plannedFor)}` : ''}</span></header>
+      <header className="flex flex-wrap items-center gap-x-3"><StageMoon stage={order.stage} size={22} /><h1>{order.title}</h1><span className="text-ink2">{order.stage}{order.pausedSince ? ', paused' : ''}{order.technician ? `, ${order.technician}` : ''}{order.plannedFor && order.stage !== 'done' ? `, planned for ${sayDate(order.plannedFor)}` : ''}</span></header>
       <div className="mt-3"><ActButtons order={order} /></div>
       {order.clocks.length > 0 && (
         <section className="mt-5 grid grid-cols-3 gap-6 border-y border-hairline py-3" aria-label="Clocks">
@@ -88,7 +88,7 @@ function Record({ order }: { order: OrderPage }) {
         </div>
         <section><h2>What happened <span className="quiet font-normal">in {sayZone(zone)} time</span></h2>
           <table className="dense mt-1"><tbody>{order.events.map((e) => (
-            <tr key={e.id}><td className="quiet w-32 whitespace-nowrap">{sayMoment(e.at, order.now, zone)}</td><td>{e.text}{e.recordedAt - e.at > 5 * 60_000 && <span className="quiet"> · recorded {sayMoment(e.recordedAt, order.now, zone)}</span>}</td><td className="quiet">{e.who ?? 'by itself'}</td></tr>
+            <tr key={e.id}><td className="quiet w-32 whitespace-nowrap">{sayMoment(e.at, order.now, zone)}</td><td>{e.text}{e.recordedAt - e.at > 5 * 60_000 && <span className="quiet"> · recorded {sayMoment(e.recordedAt, order.now, zone)}</span>}</td><td className="quiet whitespace-nowrap">{e.who ?? 'by itself'}</td></tr>
           ))}</tbody></table>
         </section>
       </div>
@@ -129,7 +129,7 @@ export function OrdersRoom() {
         <header className="px-3 pt-5 pb-2"><h1>Orders</h1>
           <div className="mt-2 flex gap-2"><select aria-label="Show" className="box-select" value={show} onChange={(e) => set('show', e.target.value)}>{SHOWS.map(([v, t]) => <option key={v} value={v}>{t}</option>)}</select>
             <select aria-label="Kind" className="box-select" value={kind} onChange={(e) => set('kind', e.target.value)}><option value="">Every kind</option>{ORDER_KINDS.map((k) => <option key={k} value={k}>{k}</option>)}</select></div>
-          <p className="quiet pt-1.5">{query.data ? `${query.data.total} ${show === 'all' ? '' : show} ${kind || 'orders'}, newest first` : ' '}</p>
+          <p className="quiet pt-1.5">{query.data ? `${query.data.total} ${show === 'all' ? '' : show} ${kind ? `${kind} orders` : 'orders'}, newest first` : ' '}</p>
         </header>
         <div className="flex-1 overflow-y-auto border-t border-hairline">
           <Waiting query={query}>{(page) => page.items.length === 0

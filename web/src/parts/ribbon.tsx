@@ -8,7 +8,7 @@ import { sayDate } from './words.ts';
 export type RibbonSpan = { readonly from: LocalDate; readonly to: LocalDate; readonly now: Instant };
 type Lanes = { readonly height: number; readonly cover: number; readonly band: number; readonly care: number; readonly radius: number; readonly trouble: number; readonly bar: number };
 
-const THREAD: Lanes = { height: 24, cover: 1, band: 5, care: 12, radius: 2.6, trouble: 18, bar: 5 };
+const THREAD: Lanes = { height: 24, cover: 0.5, band: 8, care: 13.5, radius: 2.6, trouble: 19, bar: 4.5 };
 const STRIP: Lanes = { height: 64, cover: 2, band: 14, care: 34, radius: 4, trouble: 50, bar: 8 };
 
 /** Share of the axis at a day (possibly with a fraction), in percent, kept inside it. */
@@ -33,7 +33,8 @@ export function bandRows(bands: readonly CoverBand[]): number[] {
 }
 
 function CoverLane({ bands, x, lanes, named }: { bands: readonly CoverBand[]; x: (day: number) => number; lanes: Lanes; named: boolean }) {
-  const sorted = [...bands].sort((a, b) => (a.from < b.from ? -1 : 1));
+  const shows = (band: CoverBand): boolean => x(toDayNumber(band.from)) < 100 && (band.to === null || x(toDayNumber(band.to) + 1) > 0);
+  const sorted = bands.filter(shows).sort((a, b) => (a.from < b.from ? -1 : 1));
   const rows = bandRows(sorted);
   const depth = Math.max(1, ...rows.map((r) => r + 1));
   const height = lanes.band / Math.min(depth, named ? 2 : 3);

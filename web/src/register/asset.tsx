@@ -6,7 +6,7 @@ import { ASSET_STATES, type AssetState } from '#api/asset-states.ts';
 import { agreementNumber, orderNumber } from '#api/shapes.ts';
 import { attainmentShare } from '#core/standing.ts';
 import { addDays, DAY, localDateAt, type LocalDate, type Zone } from '#core/time/index.ts';
-import { GeneralError, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { DateField, GeneralError, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { marginOf } from '#core/service-levels/index.ts';
 import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
@@ -50,7 +50,7 @@ function EditAsset({ asset, onClose }: { asset: Page; onClose: () => void }) {
       }}>
         <h1>{asset.className} <span className="serial">{asset.tag}</span></h1>
         <div className="grid grid-cols-2 gap-3"><TextField label="Tag" value={draft.tag} onChange={set('tag')} error={errors.of('tag')} /><TextField label="Serial" value={draft.serial} onChange={set('serial')} error={errors.of('serial')} />
-          <TextField label="Model" value={draft.model} onChange={set('model')} error={errors.of('model')} /><TextField label="Warranty until" type="date" value={draft.warrantyUntil} onChange={set('warrantyUntil')} error={errors.of('warrantyUntil')} /></div>
+          <TextField label="Model" value={draft.model} onChange={set('model')} error={errors.of('model')} /><DateField label="Warranty until" value={draft.warrantyUntil} onChange={set('warrantyUntil')} error={errors.of('warrantyUntil')} /></div>
         <SelectField label="State" value={draft.state} onChange={set('state')} options={ASSET_STATES.map((s) => [s, s])} hint={draft.state === 'retired' ? 'Its schedules stop; the next upkeep run says so.' : undefined} />
         {merged && <p role="alert" className="border border-base-content p-2">{merged}</p>}
         <GeneralError errors={errors} />

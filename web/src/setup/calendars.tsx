@@ -1,7 +1,7 @@
 // Calendars: opening hours of a week, public holidays proposed from a country and then kept as a dated list.
 import { useState } from 'react';
 import type { CalendarOut } from '#api/setup.ts';
-import { Field, GeneralError, TextField, useSubmit } from '../parts/fields.tsx';
+import { DateField, Field, GeneralError, TextField, useSubmit } from '../parts/fields.tsx';
 import { WEEKDAYS } from '../parts/rule-editor.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader, WRITERS } from '../shell/reader.tsx';
@@ -60,7 +60,7 @@ function CalendarForm({ calendar, today, zone, onDone }: { calendar: CalendarOut
       {errors.of('weekly') && <p className="text-missed">✕ {errors.of('weekly')}</p>}
       <section><h2>Closed days, {draft.closed.length}</h2><Holidays year={Number(today.slice(0, 4))} add={addDays} />
         <div className="mt-2 grid max-h-52 grid-cols-2 gap-x-8 overflow-y-auto">{draft.closed.map((c) => <p key={c.date} className="flex gap-2 border-b border-hairline py-0.5"><span className="w-36 tabular-nums">{sayDate(c.date as LocalDate)}</span><span className="flex-1 truncate">{c.name}</span><button type="button" className="quiet link-ink" aria-label={`Remove ${c.date}`} onClick={() => setDraft({ ...draft, closed: draft.closed.filter((x) => x.date !== c.date) })}>remove</button></p>)}</div>
-        <div className="mt-2 flex items-end gap-2"><TextField label="Another closed day" type="date" value={day.date} onChange={(date) => setDay({ ...day, date })} /><TextField label="Why" value={day.name} onChange={(name) => setDay({ ...day, name })} /><button type="button" className="act" disabled={!day.date} onClick={() => {
+        <div className="mt-2 flex items-end gap-2"><DateField label="Another closed day" value={day.date} onChange={(date) => setDay({ ...day, date })} /><TextField label="Why" value={day.name} onChange={(name) => setDay({ ...day, name })} /><button type="button" className="act" disabled={!day.date} onClick={() => {
           addDays([day]);
           setDay({ date: '', name: '' });
         }}>Add the day</button></div>{errors.of('closed') && <p className="text-missed">✕ {errors.of('closed')}</p>}</section>

@@ -6,7 +6,7 @@ import { orderNumber } from '#api/shapes.ts';
 import { marginOf } from '#core/service-levels/index.ts';
 import { addDays, addMonths, localDateAt, parseLocalDate, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
-import { TextField } from '../parts/fields.tsx';
+import { DateField } from '../parts/fields.tsx';
 import { sayDate, sayShare } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -73,7 +73,7 @@ export function StandingRoom() {
   return (
     <div className="px-7 pt-5 pb-12">
       <header className="flex flex-wrap items-end gap-3"><h1 className="mr-2">Standing</h1>
-        <TextField label="From" type="date" value={typed.from} onChange={(from) => set({ from })} error={period.from ? undefined : 'Choose a date.'} className="w-40" /><TextField label="To, this day included" type="date" value={typed.to} onChange={(to) => set({ to })} error={period.to ? undefined : 'Choose a date.'} className="w-40" />
+        <DateField label="From" value={typed.from} onChange={(from) => set({ from })} error={period.from ? undefined : 'Choose a date.'} className="w-40" /><DateField label="To, this day included" value={typed.to} onChange={(to) => set({ to })} error={period.to ? undefined : 'Choose a date.'} className="w-40" />
         <label><span className="quiet block pb-0.5">For each</span><select className="box-select w-36" value={by} onChange={(e) => set({ by: e.target.value })}><option value="agreement">agreement</option><option value="asset">asset</option></select></label>
         <button className="act" onClick={() => set({ from: quarter, to: addDays(today, -1) })}>last 3 months</button><button className="act" onClick={() => set({ from: `${year}-01-01`, to: today })}>this year</button><button className="act" onClick={() => set({ from: addMonths(today, -12), to: addDays(today, -1) })}>last 12 months</button>
         {readable && <a className="act ml-auto" href={`/api/standing.csv?${new URLSearchParams({ ...asked, by }).toString()}`} download>Export CSV</a>}</header>

@@ -4,7 +4,7 @@ import { Link, useSearchParams } from 'react-router';
 import type { Proposal, UpkeepRun, YieldlessSchedule } from '#api/upkeep.ts';
 import { agreementNumber } from '#api/shapes.ts';
 import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
-import { Field, GeneralError, TextField, useSubmit } from '../parts/fields.tsx';
+import { DateField, Field, GeneralError, useSubmit } from '../parts/fields.tsx';
 import { plural, sayDate, sayMinutes, sayShortDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useListKeys } from '../shell/keys.ts';
@@ -149,7 +149,7 @@ export function UpkeepRoom() {
   return (
     <div className="px-7 pt-5 pb-12">
       <header className="flex items-end gap-4"><h1>Upkeep run</h1>
-        <TextField label="Raise everything due to be raised by" type="date" value={typed} onChange={choose} error={to === null ? 'Choose a date.' : undefined} className="w-56" />
+        <DateField label="Raise everything due to be raised by" value={typed} onChange={choose} error={to === null ? 'Choose a date.' : undefined} className="w-56" />
         <div className="flex gap-2 pb-0.5">{([['today', 0], ['in 2 weeks', 14], ['in 6 weeks', 42], ['in 3 months', 91]] as const).map(([name, n]) => <button key={name} className="act" onClick={() => choose(addDays(today, n))}>{name}</button>)}</div></header>
       {to && <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>{(run) => <RunView key={run.to} run={run} say={setSaid} said={said} />}</Waiting>}
     </div>
