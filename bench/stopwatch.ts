@@ -1,5 +1,5 @@
 // A stopwatch for measurements: seconds of one run, and rounding for people.
-export async function secondsOf(work: () => Promise<unknown> | unknown): Promise<number> {
+export async function secondsOf(work: () => unknown): Promise<number> {
   const start = process.hrtime.bigint();
   await work();
   return Number(process.hrtime.bigint() - start) / 1e9;

@@ -61,7 +61,7 @@ async function measureCase(time: WorkingTime, reference: OpeningHours, length: n
     chosen.forEach((t, i) => referenceBetween.push(reference.getOpenDuration(new Date(t), new Date(referenceAdds[i] as number))[0]));
   });
   chosen.forEach((t, i) => {
-    if (time.add(t, length) !== referenceAdds[i] || Math.abs(time.between(t, instant(referenceAdds[i] as number)) - (referenceBetween[i] as number)) > 0) differing += 1;
+    if (time.add(t, length) !== referenceAdds[i] || Math.abs(time.between(t, instant(referenceAdds[i])) - (referenceBetween[i] as number)) > 0) differing += 1;
   });
   const [adds, betweens] = [(starts.length * 10) / addSeconds, (starts.length * 10) / betweenSeconds];
   const [referenceAddRate, referenceBetweenRate] = [references / referenceAddSeconds, references / referenceBetweenSeconds];

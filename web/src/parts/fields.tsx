@@ -42,10 +42,12 @@ export function DateField({ label, value, onChange, hint, error, className }: { 
   };
   const understood = typing !== null && known && typing !== sayDate(known) ? sayDate(known) : null;
   return (
-    <Field label={label} hint={understood ?? hint} error={error ?? (value !== '' && !known ? 'Write it as 17 Mar 2026 or 17/3/2026.' : undefined)} {...(className && { className })}>
+    <Field label={label} hint={hint} error={error ?? (value !== '' && !known && typing === null ? 'Write it as 17 Mar 2026 or 17/3/2026.' : undefined)} {...(className && { className })}>
       {(id, described) => (
         <span className="relative block">
           <input id={id} className="box-field pr-8 tabular-nums" value={typing ?? (known ? sayDate(known) : value)} onChange={(e) => change(e.target.value)} onBlur={() => setTyping(null)} aria-describedby={described} aria-invalid={error ? true : undefined} placeholder="17 Mar 2026" />
+          {/* Over what is below, so that nothing moves: what was understood so far. */}
+          {understood && <span aria-live="polite" className="absolute right-0 -bottom-[1.35rem] z-10 border border-hairline bg-base-100 px-1 text-[0.87rem]">{understood}</span>}
           <button type="button" className="absolute top-0.5 right-1" aria-label="Open the calendar" onClick={() => picker.current?.showPicker()}><CalendarDays size={16} className="mx-auto" aria-hidden="true" /></button>
           <input ref={picker} type="date" tabIndex={-1} aria-hidden="true" className="pointer-events-none absolute right-0 bottom-0 h-0 w-0 opacity-0" value={known ?? ''} onChange={(e) => {
             setTyping(null);
