@@ -14,10 +14,26 @@ export default tseslint.config(
       '@typescript-eslint/require-await': 'off',
       '@typescript-eslint/only-throw-error': 'off',
       '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
-      eqeqeq: 'error', 'no-console': 'off', 'prefer-const': 'error',
+      eqeqeq: 'error',
+      'no-console': 'off',
+      'prefer-const': 'error',
     },
   },
-  { files: ['core/src/**/*.ts'], rules: { 'no-restricted-globals': ['error', 'Date.now', 'window', 'document', 'process'], 'no-restricted-properties': ['error', { object: 'Date', property: 'now', message: 'now is passed in' }, { object: 'Math', property: 'random', message: 'chance is passed in' }] } },
-  { files: ['web/src/**/*.{ts,tsx}'], plugins: { 'react-hooks': hooks }, rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' } },
+  {
+    files: ['core/src/**/*.ts'],
+    rules: {
+      'no-restricted-globals': ['error', 'Date.now', 'window', 'document', 'process'],
+      'no-restricted-properties': [
+        'error',
+        { object: 'Date', property: 'now', message: 'now is passed in' },
+        { object: 'Math', property: 'random', message: 'chance is passed in' },
+      ],
+    },
+  },
+  {
+    files: ['web/src/**/*.{ts,tsx}'],
+    plugins: { 'react-hooks': hooks },
+    rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' },
+  },
   { files: ['**/*.js', '**/*.cjs'], ...tseslint.configs.disableTypeChecked },
 );

@@ -3,11 +3,20 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'core', include: ['core/src/**/*.test.ts', 'api/src/**/*.test.ts', 'demo/src/**/*.test.ts', 'web/src/**/*.test.ts'] } },
       {
         test: {
-          name: 'server', include: ['server/test/**/*.test.ts'], globalSetup: ['server/test/database.setup.ts'],
-          testTimeout: 60_000, hookTimeout: 120_000, fileParallelism: false,
+          name: 'core',
+          include: ['core/src/**/*.test.ts', 'api/src/**/*.test.ts', 'demo/src/**/*.test.ts', 'web/src/**/*.test.ts'],
+        },
+      },
+      {
+        test: {
+          name: 'server',
+          include: ['server/test/**/*.test.ts'],
+          globalSetup: ['server/test/database.setup.ts'],
+          testTimeout: 60_000,
+          hookTimeout: 120_000,
+          fileParallelism: false,
         },
       },
     ],

@@ -11,28 +11,119 @@ import { rounded, secondsOf } from './stopwatch.ts';
 
 const SCHEDULES = 20_000;
 const TODAY = asLocalDate('2026-11-24');
-const RULES = ['FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU', 'FREQ=MONTHLY;INTERVAL=3;BYDAY=2WE', 'FREQ=MONTHLY;INTERVAL=6;BYMONTHDAY=15', 'FREQ=YEARLY;BYMONTH=3;BYDAY=1MO'];
+const RULES = [
+  'FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU',
+  'FREQ=MONTHLY;INTERVAL=3;BYDAY=2WE',
+  'FREQ=MONTHLY;INTERVAL=6;BYMONTHDAY=15',
+  'FREQ=YEARLY;BYMONTH=3;BYDAY=1MO',
+];
 const COPIED = ['visit', 'work_order', 'order_line', 'order_event', 'order_task'] as const;
 
 async function makeWorld(database: Database): Promise<void> {
   await database.transact(async (tx) => {
     const { connection } = tx;
-    const one = async (table: string, columns: string[], row: unknown[]): Promise<number> => (await insertedIds(connection, await bulkInsert(connection, table, columns, [row]), 1))[0] as number;
+    const one = async (table: string, columns: string[], row: unknown[]): Promise<number> =>
+      (await insertedIds(connection, await bulkInsert(connection, table, columns, [row]), 1))[0] as number;
     const customerId = await one('customer', ['name'], ['Load']);
     const classId = await one('asset_class', ['name'], ['Ultra-low freezer']);
-    const placeId = await one('location', ['name', 'zone', 'path', 'full_name'], ['Site', 'Europe/Lisbon', '/1/', 'Site']);
-    const calendarId = await one('calendar', ['name', 'zone', 'weekly', 'closed', 'extra_open'], ['Hours', 'Europe/Lisbon', JSON.stringify([1, 2, 3, 4, 5, 6, 7].map((d) => (d <= 5 ? [{ from: 540, to: 1080 }] : []))), '[]', '[]']);
-    const planId = await one('job_plan', ['name', 'minutes', 'tasks'], ['Care', 90, JSON.stringify([{ text: 'Clean filter', mandatory: true }, { text: 'Test the alarm', mandatory: true }])]);
-    const agreementId = await one('agreement', ['customer_id', 'name', 'stage', 'term_from', 'term_to', 'notice_days', 'reminder'], [customerId, 'All', 'in force', '2026-11-24', '2028-12-31', 0, '']);
-    await one('coverage_line', ['agreement_id', 'location_id', 'term_from', 'labour', 'parts', 'travel', 'kinds', 'excluded_causes'], [agreementId, placeId, '2026-11-24', 100, 100, 100, '["preventive"]', '[]']);
-    const assets = Array.from({ length: SCHEDULES }, (_, i) => [customerId, placeId, classId, 'Tindrel', 'ULF-720', `S${i}`, `T${i}`, `s${i}`, 'customer', 'in service']);
-    const ids = await insertedIds(connection, await bulkInsert(connection, 'asset', ['customer_id', 'location_id', 'class_id', 'maker', 'model', 'serial', 'tag', 'serial_plain', 'owner', 'state'], assets), SCHEDULES);
-    await bulkInsert(connection, 'schedule', ['agreement_id', 'asset_id', 'job_plan_id', 'rule', 'anchor', 'convention', 'calendar_id', 'early_days', 'late_days', 'lead_days', 'lead_unit'], ids.map((id, i) => [agreementId, id, planId, RULES[i % RULES.length], '2026-11-24', 'following', calendarId, 7, 7, 21, 'calendar days']));
+    const placeId = await one(
+      'location',
+      ['name', 'zone', 'path', 'full_name'],
+      ['Site', 'Europe/Lisbon', '/1/', 'Site'],
+    );
+    const calendarId = await one(
+      'calendar',
+      ['name', 'zone', 'weekly', 'closed', 'extra_open'],
+      [
+        'Hours',
+        'Europe/Lisbon',
+        JSON.stringify([1, 2, 3, 4, 5, 6, 7].map((d) => (d <= 5 ? [{ from: 540, to: 1080 }] : []))),
+        '[]',
+        '[]',
+      ],
+    );
+    const planId = await one(
+      'job_plan',
+      ['name', 'minutes', 'tasks'],
+      [
+        'Care',
+        90,
+        JSON.stringify([
+          { text: 'Clean filter', mandatory: true },
+          { text: 'Test the alarm', mandatory: true },
+        ]),
+      ],
+    );
+    const agreementId = await one(
+      'agreement',
+      ['customer_id', 'name', 'stage', 'term_from', 'term_to', 'notice_days', 'reminder'],
+      [customerId, 'All', 'in force', '2026-11-24', '2028-12-31', 0, ''],
+    );
+    await one(
+      'coverage_line',
+      ['agreement_id', 'location_id', 'term_from', 'labour', 'parts', 'travel', 'kinds', 'excluded_causes'],
+      [agreementId, placeId, '2026-11-24', 100, 100, 100, '["preventive"]', '[]'],
+    );
+    const assets = Array.from({ length: SCHEDULES }, (_, i) => [
+      customerId,
+      placeId,
+      classId,
+      'Tindrel',
+      'ULF-720',
+      `S${i}`,
+      `T${i}`,
+      `s${i}`,
+      'customer',
+      'in service',
+    ]);
+    const ids = await insertedIds(
+      connection,
+      await bulkInsert(
+        connection,
+        'asset',
+        ['customer_id', 'location_id', 'class_id', 'maker', 'model', 'serial', 'tag', 'serial_plain', 'owner', 'state'],
+        assets,
+      ),
+      SCHEDULES,
+    );
+    await bulkInsert(
+      connection,
+      'schedule',
+      [
+        'agreement_id',
+        'asset_id',
+        'job_plan_id',
+        'rule',
+        'anchor',
+        'convention',
+        'calendar_id',
+        'early_days',
+        'late_days',
+        'lead_days',
+        'lead_unit',
+      ],
+      ids.map((id, i) => [
+        agreementId,
+        id,
+        planId,
+        RULES[i % RULES.length],
+        '2026-11-24',
+        'following',
+        calendarId,
+        7,
+        7,
+        21,
+        'calendar days',
+      ]),
+    );
   });
 }
 
 async function columnsOf(database: Database, table: string): Promise<string[]> {
-  const [rows] = await database.pool.query('SELECT column_name AS name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ? ORDER BY ordinal_position', [table]);
+  const [rows] = await database.pool.query(
+    'SELECT column_name AS name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ? ORDER BY ordinal_position',
+    [table],
+  );
   return (rows as { name: string }[]).map((r) => r.name);
 }
 
@@ -43,11 +134,19 @@ async function insertReference(database: Database): Promise<{ rows: number; seco
     await database.pool.query('CREATE TABLE ?? LIKE ??', [`copy_${table}`, table]);
     const columns = await columnsOf(database, table);
     const [rows] = await database.pool.query('SELECT * FROM ?? ORDER BY id', [table]);
-    copies.push({ table: `copy_${table}`, columns, rows: (rows as Record<string, unknown>[]).map((r) => columns.map((c) => (typeof r[c] === 'object' && r[c] !== null ? JSON.stringify(r[c]) : r[c]))) });
+    copies.push({
+      table: `copy_${table}`,
+      columns,
+      rows: (rows as Record<string, unknown>[]).map((r) =>
+        columns.map((c) => (typeof r[c] === 'object' && r[c] !== null ? JSON.stringify(r[c]) : r[c])),
+      ),
+    });
   }
-  const seconds = await secondsOf(() => database.transact(async ({ connection }) => {
-    for (const copy of copies) await bulkInsert(connection, copy.table, copy.columns, copy.rows);
-  }));
+  const seconds = await secondsOf(() =>
+    database.transact(async ({ connection }) => {
+      for (const copy of copies) await bulkInsert(connection, copy.table, copy.columns, copy.rows);
+    }),
+  );
   return { rows: copies.reduce((n, c) => n + c.rows.length, 0), seconds };
 }
 
@@ -59,7 +158,13 @@ export async function measure(): Promise<unknown> {
     await migrateDatabase(database);
     await makeWorld(database);
     const to = addDays(TODAY, 365);
-    const who = { id: asId<PersonId>(0), name: 'bench', email: '', role: 'administrator', zone: asZone('Europe/Lisbon') } as const;
+    const who = {
+      id: asId<PersonId>(0),
+      name: 'bench',
+      email: '',
+      role: 'administrator',
+      zone: asZone('Europe/Lisbon'),
+    } as const;
     let proposed = 0;
     const computeSeconds = await secondsOf(async () => {
       proposed = (await computeRun(database.db, to)).owed.length;
@@ -72,8 +177,19 @@ export async function measure(): Promise<unknown> {
     const reference = await insertReference(database);
     const again = await commitRun(database, to, null, who, now, TODAY);
     return {
-      bench: 'upkeep', schedules: SCHEDULES, visits: proposed, raised, raisedAgain: again.raised, rowsWritten: reference.rows, computeSeconds: rounded(computeSeconds), commitSeconds: rounded(commitSeconds), commitIncludes: 'loading, computing, writing in batches of one transaction each',
-      reference: 'the same rows by plain multi-row INSERT in one transaction, same tables and indexes, same run', referenceSeconds: rounded(reference.seconds), ratio: rounded(commitSeconds / reference.seconds), wanted: '≤ 2.5',
+      bench: 'upkeep',
+      schedules: SCHEDULES,
+      visits: proposed,
+      raised,
+      raisedAgain: again.raised,
+      rowsWritten: reference.rows,
+      computeSeconds: rounded(computeSeconds),
+      commitSeconds: rounded(commitSeconds),
+      commitIncludes: 'loading, computing, writing in batches of one transaction each',
+      reference: 'the same rows by plain multi-row INSERT in one transaction, same tables and indexes, same run',
+      referenceSeconds: rounded(reference.seconds),
+      ratio: rounded(commitSeconds / reference.seconds),
+      wanted: '≤ 2.5',
     };
   } finally {
     await database.close();

@@ -16,7 +16,10 @@ import { folderOf } from './house.ts';
 async function databaseUrl(): Promise<string> {
   if (process.env.STAVOK_DATABASE_URL) return process.env.STAVOK_DATABASE_URL;
   const file = join(folderOf('serve'), 'running.json');
-  if (!existsSync(file)) throw new Error('No running installation in this data folder: start ./stavok serve first, or name a database with STAVOK_DATABASE_URL.');
+  if (!existsSync(file))
+    throw new Error(
+      'No running installation in this data folder: start ./stavok serve first, or name a database with STAVOK_DATABASE_URL.',
+    );
   return (JSON.parse(await readFile(file, 'utf8')) as { databaseUrl: string }).databaseUrl;
 }
 
@@ -28,17 +31,45 @@ async function askPassword(): Promise<string> {
 }
 
 export async function run(args: string[]): Promise<void> {
-  const { values } = parseArgs({ args, options: { email: { type: 'string' }, name: { type: 'string' }, zone: { type: 'string', default: 'Europe/Lisbon' } } });
-  const read = v.safeParse(personIn, { email: values.email ?? '', name: values.name ?? '', role: 'administrator', zone: values.zone, password: process.env.STAVOK_PASSWORD ?? (await askPassword()) });
+  const { values } = parseArgs({
+    args,
+    options: {
+      email: { type: 'string' },
+      name: { type: 'string' },
+      zone: { type: 'string', default: 'Europe/Lisbon' },
+    },
+  });
+  const read = v.safeParse(personIn, {
+    email: values.email ?? '',
+    name: values.name ?? '',
+    role: 'administrator',
+    zone: values.zone,
+    password: process.env.STAVOK_PASSWORD ?? (await askPassword()),
+  });
   if (!read.success) throw new Error(read.issues.map((i) => `--${v.getDotPath(i)}: ${i.message}`).join('\n'));
   const zone = parseZone(read.output.zone);
-  if (!zone) throw new Error(`--zone: “${read.output.zone}” is not a known time zone; use a name such as Europe/Lisbon.`);
+  if (!zone)
+    throw new Error(`--zone: “${read.output.zone}” is not a known time zone; use a name such as Europe/Lisbon.`);
   const database = openDatabase(await databaseUrl(), 1);
   try {
     await migrateDatabase(database);
-    const existing = await database.db.select({ email: person.email }).from(person).where(eq(person.role, 'administrator')).limit(1);
-    if (existing[0]) throw new Error(`There is an administrator already (${existing[0].email}); further people are added in Setup.`);
-    await database.db.insert(person).values({ email: read.output.email, name: read.output.name, role: 'administrator', zone, passwordHash: await hashPassword(read.output.password), createdAt: instant(Date.now()) });
+    const existing = await database.db
+      .select({ email: person.email })
+      .from(person)
+      .where(eq(person.role, 'administrator'))
+      .limit(1);
+    if (existing[0])
+      throw new Error(`There is an administrator already (${existing[0].email}); further people are added in Setup.`);
+    await database.db
+      .insert(person)
+      .values({
+        email: read.output.email,
+        name: read.output.name,
+        role: 'administrator',
+        zone,
+        passwordHash: await hashPassword(read.output.password),
+        createdAt: instant(Date.now()),
+      });
   } finally {
     await database.close();
   }

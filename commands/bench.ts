@@ -1,6 +1,10 @@
 // ./stavok bench NAME: one measurement with its reference, as JSON.
 export async function run(args: string[]): Promise<void> {
-  const benches: Record<string, () => Promise<{ measure(): Promise<unknown> }>> = { recurrence: () => import('../bench/recurrence.ts'), 'working-time': () => import('../bench/working-time.ts'), upkeep: () => import('../bench/upkeep.ts') };
+  const benches: Record<string, () => Promise<{ measure(): Promise<unknown> }>> = {
+    recurrence: () => import('../bench/recurrence.ts'),
+    'working-time': () => import('../bench/working-time.ts'),
+    upkeep: () => import('../bench/upkeep.ts'),
+  };
   const load = benches[args[0] ?? ''];
   if (!load) throw new Error(`Name a measurement: ${Object.keys(benches).join(', ')}.`);
   process.stdout.write(`${JSON.stringify(await (await load()).measure(), null, 2)}\n`);

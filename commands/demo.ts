@@ -10,13 +10,26 @@ import { startDevices, type SimulatedDevice } from '#standins/devices.ts';
 import { folderOf, openHouse, portOf, untilEnded, type RunningHouse } from './house.ts';
 import type { Durability } from './mariadb.ts';
 
-export type DemoOptions = { readonly folder: string; readonly port: number; readonly now?: string | undefined; readonly fresh?: boolean; readonly durability?: Durability; readonly log?: string };
+export type DemoOptions = {
+  readonly folder: string;
+  readonly port: number;
+  readonly now?: string | undefined;
+  readonly fresh?: boolean;
+  readonly durability?: Durability;
+  readonly log?: string;
+};
 
 /** Starts the demo; fills its database when it is empty. With a fixed clock the devices keep still. */
 export async function startDemo(options: DemoOptions): Promise<RunningHouse> {
   const devicesFile = join(options.folder, 'devices.json');
   return openHouse({
-    folder: options.folder, port: options.port, demo: true, durability: options.durability ?? 'lasting', now: options.now, ...(options.fresh && { fresh: true }), ...(options.log && { log: options.log }),
+    folder: options.folder,
+    port: options.port,
+    demo: true,
+    durability: options.durability ?? 'lasting',
+    now: options.now,
+    ...(options.fresh && { fresh: true }),
+    ...(options.log && { log: options.log }),
     async prepare(private_, brokerUrl) {
       const database = openDatabase(private_.url, 4);
       try {
@@ -24,10 +37,15 @@ export async function startDemo(options: DemoOptions): Promise<RunningHouse> {
         if (!(await isLoaded(database))) {
           process.stderr.write('Making the demo world …\n');
           const fixed = options.now ? parseInstant(options.now) : null;
-          if (options.now && fixed === null) throw new Error(`STAVOK_NOW must name its offset, such as 2026-03-17T09:20:00Z, not “${options.now}”.`);
+          if (options.now && fixed === null)
+            throw new Error(`STAVOK_NOW must name its offset, such as 2026-03-17T09:20:00Z, not “${options.now}”.`);
           const world = await loadDemo(database, fixed ?? instant(Date.now()));
           await writeFile(devicesFile, JSON.stringify(world.devices));
-          process.stderr.write(`Made: ${Object.entries(world.figures).map(([what, n]) => `${n} ${what}`).join(', ')}.\n`);
+          process.stderr.write(
+            `Made: ${Object.entries(world.figures)
+              .map(([what, n]) => `${n} ${what}`)
+              .join(', ')}.\n`,
+          );
         }
       } finally {
         await database.close();
@@ -39,8 +57,15 @@ export async function startDemo(options: DemoOptions): Promise<RunningHouse> {
 }
 
 export async function run(args: string[]): Promise<void> {
-  const house = await startDemo({ folder: folderOf('demo'), port: portOf(), now: process.env.STAVOK_NOW, fresh: args.includes('--fresh') });
+  const house = await startDemo({
+    folder: folderOf('demo'),
+    port: portOf(),
+    now: process.env.STAVOK_NOW,
+    fresh: args.includes('--fresh'),
+  });
   const people = PEOPLE.filter((p, i) => PEOPLE.findIndex((o) => o.role === p.role) === i);
-  process.stdout.write(`\nStavok demo: ${house.address}\nOne click on a name signs in, or the password “${DEMO_PASSWORD}” with:\n${people.map((p) => `  ${p.role.padEnd(14)} ${emailOf(p.name)}`).join('\n')}\nInterface description: ${house.address}/api/docs\nCtrl+C stops everything.\n`);
+  process.stdout.write(
+    `\nStavok demo: ${house.address}\nOne click on a name signs in, or the password “${DEMO_PASSWORD}” with:\n${people.map((p) => `  ${p.role.padEnd(14)} ${emailOf(p.name)}`).join('\n')}\nInterface description: ${house.address}/api/docs\nCtrl+C stops everything.\n`,
+  );
   await untilEnded(house);
 }

@@ -21,7 +21,13 @@ const HELP: Record<string, string> = {
 };
 
 const COMMANDS: Record<string, () => Promise<{ run(args: string[]): Promise<void> }>> = {
-  demo: () => import('./demo.ts'), test: () => import('./test.ts'), serve: () => import('./serve.ts'), admin: () => import('./admin.ts'), dev: () => import('./dev.ts'), bench: () => import('./bench.ts'), shots: () => import('./shots.ts'),
+  demo: () => import('./demo.ts'),
+  test: () => import('./test.ts'),
+  serve: () => import('./serve.ts'),
+  admin: () => import('./admin.ts'),
+  dev: () => import('./dev.ts'),
+  bench: () => import('./bench.ts'),
+  shots: () => import('./shots.ts'),
 };
 
 const [name = '', ...args] = process.argv.slice(2);
@@ -32,7 +38,9 @@ else {
   try {
     await (await load()).run(args);
   } catch (error) {
-    process.stderr.write(`${error instanceof Error ? (process.env.STAVOK_LOG === 'debug' ? error.stack : error.message) : String(error)}\n`);
+    process.stderr.write(
+      `${error instanceof Error ? (process.env.STAVOK_LOG === 'debug' ? error.stack : error.message) : String(error)}\n`,
+    );
     process.exit(1);
   }
 }

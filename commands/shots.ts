@@ -8,54 +8,89 @@ import { ROOT } from './house.ts';
 import { freePort } from './mariadb.ts';
 
 const NOW = '2026-11-24T09:20:00Z';
-const ARGS = ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--lang=en-GB'];
+const ARGS = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--lang=en-GB',
+];
 
 type Shot = { readonly name: string; readonly scheme?: 'dark'; show(page: Page, address: string): Promise<void> };
 
-const visit = (path: string, ready: string) => async (page: Page, address: string): Promise<void> => {
-  await page.goto(address + path);
-  await page.getByText(ready).first().waitFor();
-};
+const visit =
+  (path: string, ready: string) =>
+  async (page: Page, address: string): Promise<void> => {
+    await page.goto(address + path);
+    await page.getByText(ready).first().waitFor();
+  };
 
 const SHOTS: readonly Shot[] = [
   { name: 'today', show: visit('/', 'Promises, nearest first') },
   { name: 'today-dark', scheme: 'dark', show: visit('/', 'Promises, nearest first') },
-  { name: 'register', show: async (page, address) => {
-    await page.goto(`${address}/register`);
-    await page.getByRole('button', { name: /Horta Nova Biobank/ }).click();
-    await page.getByText('Vault 1').first().waitFor();
-  } },
-  { name: 'asset', show: async (page, address) => {
-    await page.goto(`${address}/orders`);
-    await page.getByRole('link', { name: /Chamber too warm/ }).first().click();
-    await page.getByRole('article').getByRole('link', { name: /^Q\d+/ }).first().click();
-    await page.getByText('Entitled to, today').waitFor();
-  } },
-  { name: 'finder', show: async (page, address) => {
-    await page.goto(`${address}/`);
-    await page.getByText('Promises, nearest first').waitFor();
-    await page.keyboard.press('/');
-    await page.getByRole('textbox', { name: 'Find' }).fill('encosta');
-    await page.getByText('Enter opens').waitFor();
-  } },
-  { name: 'agreement', show: async (page, address) => {
-    await page.goto(`${address}/agreements?stage=draft`);
-    await page.getByRole('link', { name: /^AG-/ }).first().click();
-    await page.getByText('Upkeep schedules').waitFor();
-  } },
+  {
+    name: 'register',
+    show: async (page, address) => {
+      await page.goto(`${address}/register`);
+      await page.getByRole('button', { name: /Horta Nova Biobank/ }).click();
+      await page.getByText('Vault 1').first().waitFor();
+    },
+  },
+  {
+    name: 'asset',
+    show: async (page, address) => {
+      await page.goto(`${address}/orders`);
+      await page
+        .getByRole('link', { name: /Chamber too warm/ })
+        .first()
+        .click();
+      await page.getByRole('article').getByRole('link', { name: /^Q\d+/ }).first().click();
+      await page.getByText('Entitled to, today').waitFor();
+    },
+  },
+  {
+    name: 'finder',
+    show: async (page, address) => {
+      await page.goto(`${address}/`);
+      await page.getByText('Promises, nearest first').waitFor();
+      await page.keyboard.press('/');
+      await page.getByRole('textbox', { name: 'Find' }).fill('encosta');
+      await page.getByText('Enter opens').waitFor();
+    },
+  },
+  {
+    name: 'agreement',
+    show: async (page, address) => {
+      await page.goto(`${address}/agreements?stage=draft`);
+      await page.getByRole('link', { name: /^AG-/ }).first().click();
+      await page.getByText('Upkeep schedules').waitFor();
+    },
+  },
   { name: 'agreements', show: visit('/agreements', 'Parts shared') },
   { name: 'upkeep', show: visit('/upkeep?to=2026-12-08', 'schedules looked at') },
   { name: 'signals', show: visit('/signals', 'still active') },
-  { name: 'order', show: async (page, address) => {
-    await page.goto(`${address}/orders?kind=repair`);
-    await page.getByRole('link', { name: /Vacuum not reached/ }).first().click();
-    await page.getByRole('region', { name: 'Clocks' }).waitFor();
-  } },
-  { name: 'standing', show: async (page, address) => {
-    await page.goto(`${address}/standing`);
-    await page.getByRole('button', { name: 'Unfold AG-2001' }).click();
-    await page.getByText(/^Visits, /).waitFor();
-  } },
+  {
+    name: 'order',
+    show: async (page, address) => {
+      await page.goto(`${address}/orders?kind=repair`);
+      await page
+        .getByRole('link', { name: /Vacuum not reached/ })
+        .first()
+        .click();
+      await page.getByRole('region', { name: 'Clocks' }).waitFor();
+    },
+  },
+  {
+    name: 'standing',
+    show: async (page, address) => {
+      await page.goto(`${address}/standing`);
+      await page.getByRole('button', { name: 'Unfold AG-2001' }).click();
+      await page.getByText(/^Visits, /).waitFor();
+    },
+  },
 ];
 
 export async function run(args: string[]): Promise<void> {
@@ -64,10 +99,20 @@ export async function run(args: string[]): Promise<void> {
   await mkdir(out, { recursive: true });
   const folder = await mkdtemp(join(tmpdir(), 'stv-'));
   const house = await startDemo({ folder, port: await freePort(), now: NOW, durability: 'throw-away', log: 'silent' });
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGS, env: { ...process.env, LANGUAGE: 'en_GB' } });
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ARGS,
+    env: { ...process.env, LANGUAGE: 'en_GB' },
+  });
   try {
     for (const shot of SHOTS.filter((s) => wanted.length === 0 || wanted.includes(s.name))) {
-      const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: shot.scheme ?? 'light', locale: 'en-GB', timezoneId: 'Europe/Lisbon', reducedMotion: 'reduce' });
+      const page = await browser.newPage({
+        viewport: { width: 1280, height: 800 },
+        colorScheme: shot.scheme ?? 'light',
+        locale: 'en-GB',
+        timezoneId: 'Europe/Lisbon',
+        reducedMotion: 'reduce',
+      });
       await page.goto(house.address);
       await page.getByRole('button', { name: /Inês Teixeira/ }).click();
       await page.getByRole('navigation', { name: 'Rooms' }).waitFor();

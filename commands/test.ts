@@ -9,31 +9,77 @@ type Step = { readonly name: string; readonly says: string; run(): Promise<boole
 
 function program(command: string, args: string[], env: Record<string, string> = {}): Promise<boolean> {
   return new Promise((done) => {
-    const child = spawn(command, args, { cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } });
+    const child = spawn(command, args, {
+      cwd: ROOT,
+      stdio: ['ignore', 'inherit', 'inherit'],
+      env: { ...process.env, ...env },
+    });
     child.once('error', () => done(false));
     child.once('exit', (code) => done(code === 0));
   });
 }
 
-const node = (file: string, ...args: string[]): [string, string[]] => [process.execPath, [join('node_modules', file), ...args]];
-const tool = ([command, args]: [string, string[]], env?: Record<string, string>): Promise<boolean> => program(command, args, env);
+const node = (file: string, ...args: string[]): [string, string[]] => [
+  process.execPath,
+  [join('node_modules', file), ...args],
+];
+const tool = ([command, args]: [string, string[]], env?: Record<string, string>): Promise<boolean> =>
+  program(command, args, env);
 
 /** Two time zones of the process: nothing may depend on the machine's own. */
 const ZONES = ['UTC', 'Pacific/Auckland'];
 
 const STEPS: readonly Step[] = [
-  { name: 'types', says: 'types', run: async () => (await tool(node('typescript/bin/tsc', '-p', 'core/tsconfig.json'))) && tool(node('typescript/bin/tsc', '-p', 'tsconfig.json')) },
-  { name: 'lint', says: 'lint', run: () => tool(node('eslint/bin/eslint.js', '.')) },
-  { name: 'imports', says: 'import rules', run: () => tool(node('dependency-cruiser/bin/dependency-cruise.mjs', 'core', 'api', 'server', 'web', 'standins', 'demo', 'commands', 'bench', 'e2e')) },
-  { name: 'units', says: 'units, under two time zones of the process', run: async () => (await Promise.all(ZONES.map((TZ) => tool(node('vitest/vitest.mjs', 'run', '--project', 'core'), { TZ })))).every(Boolean) },
-  { name: 'server', says: 'server on MariaDB', run: () => tool(node('vitest/vitest.mjs', 'run', '--project', 'server'), { TZ: 'UTC' }) },
   {
-    name: 'journeys', says: 'journeys in Chromium',
+    name: 'types',
+    says: 'types',
+    run: async () =>
+      (await tool(node('typescript/bin/tsc', '-p', 'core/tsconfig.json'))) &&
+      tool(node('typescript/bin/tsc', '-p', 'tsconfig.json')),
+  },
+  { name: 'lint', says: 'lint', run: () => tool(node('eslint/bin/eslint.js', '.')) },
+  {
+    name: 'imports',
+    says: 'import rules',
+    run: () =>
+      tool(
+        node(
+          'dependency-cruiser/bin/dependency-cruise.mjs',
+          'core',
+          'api',
+          'server',
+          'web',
+          'standins',
+          'demo',
+          'commands',
+          'bench',
+          'e2e',
+        ),
+      ),
+  },
+  {
+    name: 'units',
+    says: 'units, under two time zones of the process',
+    run: async () =>
+      (await Promise.all(ZONES.map((TZ) => tool(node('vitest/vitest.mjs', 'run', '--project', 'core'), { TZ })))).every(
+        Boolean,
+      ),
+  },
+  {
+    name: 'server',
+    says: 'server on MariaDB',
+    run: () => tool(node('vitest/vitest.mjs', 'run', '--project', 'server'), { TZ: 'UTC' }),
+  },
+  {
+    name: 'journeys',
+    says: 'journeys in Chromium',
     async run() {
       await buildWeb();
       const folder = await mkdtemp(join(tmpdir(), 'stv-'));
       try {
-        return await tool(node('@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'), { STAVOK_JOURNEY_FOLDER: folder });
+        return await tool(node('@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'), {
+          STAVOK_JOURNEY_FOLDER: folder,
+        });
       } finally {
         await rm(folder, { recursive: true, force: true });
       }
@@ -43,14 +89,17 @@ const STEPS: readonly Step[] = [
 
 export async function run(names: readonly string[]): Promise<void> {
   const unknown = names.filter((n) => !STEPS.some((s) => s.name === n));
-  if (unknown.length > 0) throw new Error(`No such check: ${unknown.join(', ')}. Checks: ${STEPS.map((s) => s.name).join(', ')}.`);
+  if (unknown.length > 0)
+    throw new Error(`No such check: ${unknown.join(', ')}. Checks: ${STEPS.map((s) => s.name).join(', ')}.`);
   const results: [string, boolean, number][] = [];
   for (const step of STEPS.filter((s) => names.length === 0 || names.includes(s.name))) {
     process.stdout.write(`\n── ${step.says} ──\n`);
     const started = Date.now();
     results.push([step.says, await step.run(), (Date.now() - started) / 1000]);
   }
-  process.stdout.write(`\n${results.map(([says, passed, seconds]) => `${passed ? '✓' : '✕'} ${says} (${seconds.toFixed(0)} s)`).join('\n')}\n`);
+  process.stdout.write(
+    `\n${results.map(([says, passed, seconds]) => `${passed ? '✓' : '✕'} ${says} (${seconds.toFixed(0)} s)`).join('\n')}\n`,
+  );
   const failed = results.filter(([, passed]) => !passed).length;
   process.stdout.write(`${results.length - failed} passed, ${failed} failed\n`);
   if (failed > 0) process.exitCode = 1;

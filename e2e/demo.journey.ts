@@ -9,7 +9,13 @@ import { expectAccessible, openRoom, watchForErrors } from './looking.ts';
 let house: RunningHouse;
 test.beforeAll(async () => {
   process.env.STAVOK_CHECK_ANSWERS = '1';
-  house = await startDemo({ folder: join(process.env.STAVOK_JOURNEY_FOLDER ?? '/tmp/stv-journey', 'demo'), port: await freePort(), now: '2026-11-24T09:20:00Z', durability: 'throw-away', log: 'silent' });
+  house = await startDemo({
+    folder: join(process.env.STAVOK_JOURNEY_FOLDER ?? '/tmp/stv-journey', 'demo'),
+    port: await freePort(),
+    now: '2026-11-24T09:20:00Z',
+    durability: 'throw-away',
+    log: 'silent',
+  });
 });
 test.afterAll(() => house?.stop());
 
@@ -36,12 +42,19 @@ test('a coordinator finds every room in order', async ({ page }) => {
   await expect(page.getByText('24 agreements')).toBeVisible();
   await expectAccessible(page, 'agreements');
   await openRoom(page, 'Upkeep');
-  await expect(page.getByRole('cell', { name: 'The estimated duration is zero; give the job plan or the schedule a duration.' })).toBeVisible();
-  await expect(page.getByRole('cell', { name: 'The agreement is still in draft; put it in force.' }).first()).toBeVisible();
+  await expect(
+    page.getByRole('cell', { name: 'The estimated duration is zero; give the job plan or the schedule a duration.' }),
+  ).toBeVisible();
+  await expect(
+    page.getByRole('cell', { name: 'The agreement is still in draft; put it in force.' }).first(),
+  ).toBeVisible();
   await openRoom(page, 'Signals');
   await expect(page.getByText(/silent for 5 h/)).toBeVisible();
   await openRoom(page, 'Orders');
-  await page.getByRole('link', { name: /Imbalance error/ }).first().click();
+  await page
+    .getByRole('link', { name: /Imbalance error/ })
+    .first()
+    .click();
   await expect(page.getByRole('region', { name: 'Clocks' })).toBeVisible();
   await expectAccessible(page, 'order');
   await openRoom(page, 'Standing');
@@ -62,7 +75,10 @@ test('the dark look keeps its contrast', async ({ page }) => {
   await expectAccessible(page, 'standing, dark');
 });
 
-test('two people on one asset: the second to save sees what changed and both changes stay', async ({ page, browser }) => {
+test('two people on one asset: the second to save sees what changed and both changes stay', async ({
+  page,
+  browser,
+}) => {
   const other = await browser.newPage();
   await other.goto(house.address);
   await other.getByRole('button', { name: /Carmen Rioboo/ }).click();
@@ -98,7 +114,10 @@ test('a call about a machine without any agreement becomes a chargeable order', 
   await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
   await page.keyboard.press('/');
   await page.getByRole('textbox', { name: 'Find' }).fill('Porto do Pontal');
-  await page.getByRole('button', { name: /Pontal Marine Station/ }).first().waitFor();
+  await page
+    .getByRole('button', { name: /Pontal Marine Station/ })
+    .first()
+    .waitFor();
   await page.keyboard.press('Shift+Enter');
   const dialog = page.getByRole('dialog');
   await expect(dialog).toContainText(/Not covered: chargeable at list rates, no promise|Covered by Warranty/);

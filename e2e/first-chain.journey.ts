@@ -16,8 +16,19 @@ let house: RunningHouse;
 test.beforeAll(async () => {
   const folder = join(process.env.STAVOK_JOURNEY_FOLDER ?? '/tmp/stv-journey', 'empty');
   process.env.STAVOK_CHECK_ANSWERS = '1';
-  house = await openHouse({ folder, port: await freePort(), demo: false, durability: 'throw-away', now: undefined, log: 'silent' });
-  await promisify(execFile)(join(ROOT, 'stavok'), ['admin', '--email', 'first@example.org', '--name', 'First Administrator'], { env: { ...process.env, STAVOK_DATABASE_URL: house.databaseUrl, STAVOK_PASSWORD: PASSWORD } });
+  house = await openHouse({
+    folder,
+    port: await freePort(),
+    demo: false,
+    durability: 'throw-away',
+    now: undefined,
+    log: 'silent',
+  });
+  await promisify(execFile)(
+    join(ROOT, 'stavok'),
+    ['admin', '--email', 'first@example.org', '--name', 'First Administrator'],
+    { env: { ...process.env, STAVOK_DATABASE_URL: house.databaseUrl, STAVOK_PASSWORD: PASSWORD } },
+  );
 });
 test.afterAll(() => house?.stop());
 
@@ -40,7 +51,13 @@ async function importRegister(page: Page): Promise<void> {
   await page.getByLabel('Register file').setInputFiles(FILE);
   await expect(page.getByRole('heading', { name: /Dry run of register.csv: 120 rows/ })).toBeVisible();
   const bad = page.getByRole('table').first();
-  for (const [line, column, said] of [['22', 'serial', 'stands on line 21'], ['35', 'zone', 'Europe/Lisbon'], ['49', 'commissioned', 'year-month-day'], ['62', 'parent_tag', 'Q9999'], ['73', 'latitude', '-90 to 90']] as const) {
+  for (const [line, column, said] of [
+    ['22', 'serial', 'stands on line 21'],
+    ['35', 'zone', 'Europe/Lisbon'],
+    ['49', 'commissioned', 'year-month-day'],
+    ['62', 'parent_tag', 'Q9999'],
+    ['73', 'latitude', '-90 to 90'],
+  ] as const) {
     await expect(bad.getByRole('row').filter({ hasText: new RegExp(`^${line}${column}.*${said}`) })).toBeVisible();
   }
   await expectAccessible(page, 'import');
@@ -64,7 +81,12 @@ async function prepareReference(page: Page): Promise<void> {
   await page.getByRole('link', { name: 'Service levels' }).click();
   await page.getByRole('button', { name: 'Add a service level' }).click();
   await page.getByLabel('Name', { exact: true }).fill('Cold storage');
-  for (const [field, length, measure] of [['response, priority 1', '30 min', 'elapsed time'], ['arrival, priority 1', '4 h', 'working: Ribeira hours'], ['restoration, priority 1', '12 h', 'elapsed time'], ['response, priority 2', '8 h', 'working: Ribeira hours']] as const) {
+  for (const [field, length, measure] of [
+    ['response, priority 1', '30 min', 'elapsed time'],
+    ['arrival, priority 1', '4 h', 'working: Ribeira hours'],
+    ['restoration, priority 1', '12 h', 'elapsed time'],
+    ['response, priority 2', '8 h', 'working: Ribeira hours'],
+  ] as const) {
     await page.getByLabel(field, { exact: true }).fill(length);
     await page.getByLabel(`${field}, counted in`).selectOption(measure);
   }
@@ -127,7 +149,10 @@ async function runUpkeep(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'in 2 weeks' }).click();
   const raise = page.getByRole('button', { name: /^Raise \d+ visits…/ });
   await expect(raise).toBeVisible();
-  await page.getByRole('checkbox', { name: /^Tick Q/ }).first().check();
+  await page
+    .getByRole('checkbox', { name: /^Tick Q/ })
+    .first()
+    .check();
   await page.getByRole('button', { name: 'Hold back…' }).click();
   await page.getByLabel('Why').fill('Site closed that week');
   await page.getByRole('button', { name: 'Hold 1 visit' }).click();
@@ -135,7 +160,10 @@ async function runUpkeep(page: Page): Promise<void> {
   await expectAccessible(page, 'upkeep');
   await raise.click();
   await expect(page.getByRole('dialog')).toContainText('1 visit held back, not raised');
-  await page.getByRole('dialog').getByRole('button', { name: /^Raise \d+ visits/ }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Raise \d+ visits/ })
+    .click();
   await expect(page.getByRole('status')).toContainText(/\d+ visits raised as work orders; 1 held back/);
   await expect(page.getByRole('button', { name: 'Raise 0 visits…' })).toBeDisabled();
   await openRoom(page, 'Orders');
@@ -155,7 +183,17 @@ async function sendSignals(page: Page): Promise<void> {
   const client = connect(house.brokerUrl ?? '');
   await new Promise<void>((ready) => client.once('connect', () => ready()));
   const now = Math.floor(Date.now() / 1000);
-  const pack = [[-600, -79], [-400, -60], [-200, -58], [-100, -57]].map(([t, v], i) => ({ ...(i === 0 && { bn: 'urn:dev:os:stavok-q0029:', bu: 'Cel', bt: now }), n: 'chamber', t, v }));
+  const pack = [
+    [-600, -79],
+    [-400, -60],
+    [-200, -58],
+    [-100, -57],
+  ].map(([t, v], i) => ({
+    ...(i === 0 && { bn: 'urn:dev:os:stavok-q0029:', bu: 'Cel', bt: now }),
+    n: 'chamber',
+    t,
+    v,
+  }));
   await client.publishAsync('readings/q0029', 'this is no pack');
   await client.publishAsync('readings/q0029', JSON.stringify(pack), { qos: 1 });
   await client.endAsync();
@@ -167,7 +205,9 @@ async function sendSignals(page: Page): Promise<void> {
 
 async function workTheOrder(page: Page): Promise<void> {
   await expect(page.getByRole('heading', { level: 1, name: 'Chamber too warm' })).toBeVisible();
-  await expect(page.getByText(/Covered by AG-2001 Full care: labour 100 %, parts 80 %, travel 100 %/).first()).toBeVisible();
+  await expect(
+    page.getByText(/Covered by AG-2001 Full care: labour 100 %, parts 80 %, travel 100 %/).first(),
+  ).toBeVisible();
   const clocks = page.getByRole('region', { name: 'Clocks' });
   await expect(clocks).toContainText(/of 12 h left, until/);
   await expectAccessible(page, 'order');
@@ -177,9 +217,15 @@ async function workTheOrder(page: Page): Promise<void> {
     await page.getByRole('dialog').getByRole('button', { name: confirm }).click();
     await expect(page.getByRole('dialog')).toHaveCount(0);
   };
-  await record(/^Told the customer/, 'Record: customer told who comes', () => page.getByRole('combobox', { name: 'Who comes' }).fill('Ewa Zielonka'));
+  await record(/^Told the customer/, 'Record: customer told who comes', () =>
+    page.getByRole('combobox', { name: 'Who comes' }).fill('Ewa Zielonka'),
+  );
   await expect(clocks).toContainText(/response.*met,/i);
-  await record(/^Pause/, 'Pause the clocks', async () => void (await page.getByRole('combobox', { name: 'Reason' }).selectOption('no access')));
+  await record(
+    /^Pause/,
+    'Pause the clocks',
+    async () => void (await page.getByRole('combobox', { name: 'Reason' }).selectOption('no access')),
+  );
   await expect(clocks).toContainText('paused: no access');
   await record(/^Resume/, 'Resume');
   await record(/^On site/, 'Record: on site');

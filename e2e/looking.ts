@@ -4,19 +4,38 @@ import { expect, type Page } from '@playwright/test';
 
 /** WCAG 2.2 AA; nothing serious or critical on the view. */
 export async function expectAccessible(page: Page, view: string): Promise<void> {
-  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze();
-  const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => `${n.html.slice(0, 160)} ${n.any[0]?.message ?? ''}`).join(' | ')}`);
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+    .analyze();
+  const serious = violations
+    .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+    .map(
+      (v) =>
+        `${v.id}: ${v.nodes
+          .slice(0, 3)
+          .map((n) => `${n.html.slice(0, 160)} ${n.any[0]?.message ?? ''}`)
+          .join(' | ')}`,
+    );
   expect([view, serious]).toEqual([view, []]);
 }
 
 export async function openRoom(page: Page, name: string): Promise<void> {
-  await page.getByRole('navigation', { name: 'Rooms' }).getByRole('link', { name: new RegExp(`^${name}`) }).click();
+  await page
+    .getByRole('navigation', { name: 'Rooms' })
+    .getByRole('link', { name: new RegExp(`^${name}`) })
+    .click();
 }
 
 /** No message of the console or the page may be an error. */
 export function watchForErrors(page: Page): string[] {
   const errors: string[] = [];
   page.on('pageerror', (e) => errors.push(String(e)));
-  page.on('console', (m) => m.type() === 'error' && !/the server responded with a status of (4\d\d|0)/.test(m.text()) && errors.push(m.text()));
+  page.on(
+    'console',
+    (m) =>
+      m.type() === 'error' &&
+      !/the server responded with a status of (4\d\d|0)/.test(m.text()) &&
+      errors.push(m.text()),
+  );
   return errors;
 }

@@ -5,7 +5,12 @@ export type Schema = v.GenericSchema;
 type Out<S> = S extends Schema ? v.InferOutput<S> : undefined;
 type In<S> = S extends Schema ? v.InferInput<S> : undefined;
 
-export type Contract<Params extends Schema | undefined, Query extends Schema | undefined, Body extends Schema | undefined, Answer extends Schema | undefined> = {
+export type Contract<
+  Params extends Schema | undefined,
+  Query extends Schema | undefined,
+  Body extends Schema | undefined,
+  Answer extends Schema | undefined,
+> = {
   readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE';
   /** With `:name` for each parameter. */
   readonly path: string;
@@ -22,14 +27,23 @@ export type Contract<Params extends Schema | undefined, Query extends Schema | u
 export type AnyContract = Contract<Schema | undefined, Schema | undefined, Schema | undefined, Schema | undefined>;
 
 export function contract<
-  Params extends Schema | undefined = undefined, Query extends Schema | undefined = undefined,
-  Body extends Schema | undefined = undefined, Answer extends Schema | undefined = undefined,
+  Params extends Schema | undefined = undefined,
+  Query extends Schema | undefined = undefined,
+  Body extends Schema | undefined = undefined,
+  Answer extends Schema | undefined = undefined,
 >(given: Contract<Params, Query, Body, Answer>): Contract<Params, Query, Body, Answer> {
   return given;
 }
 
 /** What the server's handler gets, parsed. */
-export type Asked<C> = C extends Contract<infer P, infer Q, infer B, Schema | undefined> ? { params: Out<P>; query: Out<Q>; body: Out<B> } : never;
+export type Asked<C> =
+  C extends Contract<infer P, infer Q, infer B, Schema | undefined>
+    ? { params: Out<P>; query: Out<Q>; body: Out<B> }
+    : never;
 /** What the caller sends. */
-export type Sent<C> = C extends Contract<infer P, infer Q, infer B, Schema | undefined> ? { params: In<P>; query: In<Q>; body: In<B> } : never;
-export type Answer<C> = C extends Contract<Schema | undefined, Schema | undefined, Schema | undefined, infer A> ? Out<A> : never;
+export type Sent<C> =
+  C extends Contract<infer P, infer Q, infer B, Schema | undefined>
+    ? { params: In<P>; query: In<Q>; body: In<B> }
+    : never;
+export type Answer<C> =
+  C extends Contract<Schema | undefined, Schema | undefined, Schema | undefined, infer A> ? Out<A> : never;

@@ -5,55 +5,211 @@ import { CAUSES } from '#core/entitlement/index.ts';
 import { ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
 import { PAUSE_REASONS, TARGETS } from '#core/service-levels/index.ts';
 import { contract } from './contract.ts';
-import { dateOut, idOf, idText, instantNumber, instantText, localDateText, longText, named, pageOf, pageQuery, requestKey, shortText } from './shapes.ts';
+import {
+  dateOut,
+  idOf,
+  idText,
+  instantNumber,
+  instantText,
+  localDateText,
+  longText,
+  named,
+  pageOf,
+  pageQuery,
+  requestKey,
+  shortText,
+} from './shapes.ts';
 
 export const clockOut = v.object({
-  orderId: v.number(), assetId: v.number(), tag: v.string(), target: v.picklist(TARGETS), state: v.picklist(['running', 'paused', 'met', 'missed', 'void']), promisedMinutes: v.number(),
-  measure: v.string(), startedAt: instantNumber, dueAt: v.nullable(instantNumber), stoppedAt: v.nullable(instantNumber),
+  orderId: v.number(),
+  assetId: v.number(),
+  tag: v.string(),
+  target: v.picklist(TARGETS),
+  state: v.picklist(['running', 'paused', 'met', 'missed', 'void']),
+  promisedMinutes: v.number(),
+  measure: v.string(),
+  startedAt: instantNumber,
+  dueAt: v.nullable(instantNumber),
+  stoppedAt: v.nullable(instantNumber),
   /** Milliseconds in the clock's own measure: left while running or paused, over once missed. */
-  left: v.nullable(v.number()), over: v.nullable(v.number()), note: v.nullable(v.string()), zone: v.string(),
+  left: v.nullable(v.number()),
+  over: v.nullable(v.number()),
+  note: v.nullable(v.string()),
+  zone: v.string(),
 });
 export type ClockOut = v.InferOutput<typeof clockOut>;
 
 export const visitOut = v.object({
-  scheduleId: v.number(), label: v.string(), nominal: dateOut, due: dateOut, windowFrom: dateOut, windowTo: dateOut, completedOn: v.nullable(dateOut), state: v.picklist(['planned', 'in window', 'outside window', 'not done', 'declined', 'held']), orderId: v.nullable(v.number()),
+  scheduleId: v.number(),
+  label: v.string(),
+  nominal: dateOut,
+  due: dateOut,
+  windowFrom: dateOut,
+  windowTo: dateOut,
+  completedOn: v.nullable(dateOut),
+  state: v.picklist(['planned', 'in window', 'outside window', 'not done', 'declined', 'held']),
+  orderId: v.nullable(v.number()),
 });
 export type VisitOut = v.InferOutput<typeof visitOut>;
 
 export const orderRow = v.object({
-  id: v.number(), kind: v.picklist(ORDER_KINDS), stage: v.picklist(ORDER_STAGES), priority: v.number(), title: v.string(), customer: v.string(), place: v.string(), tag: v.string(), assetId: v.number(), technician: v.nullable(v.string()), plannedFor: v.nullable(dateOut), startedAt: instantNumber, due: v.nullable(dateOut), nextClock: v.nullable(clockOut),
+  id: v.number(),
+  kind: v.picklist(ORDER_KINDS),
+  stage: v.picklist(ORDER_STAGES),
+  priority: v.number(),
+  title: v.string(),
+  customer: v.string(),
+  place: v.string(),
+  tag: v.string(),
+  assetId: v.number(),
+  technician: v.nullable(v.string()),
+  plannedFor: v.nullable(dateOut),
+  startedAt: instantNumber,
+  due: v.nullable(dateOut),
+  nextClock: v.nullable(clockOut),
 });
 export type OrderRow = v.InferOutput<typeof orderRow>;
 export const listOrders = contract({
-  method: 'GET', path: '/api/orders', summary: 'Work orders, newest first', room: 'orders',
-  query: v.object({ show: v.optional(v.picklist(['open', 'finished', 'all'])), kind: v.optional(v.picklist(ORDER_KINDS)), customer: v.optional(idText<CustomerId>()), ...pageQuery }), answer: v.object({ ...pageOf(orderRow).entries, total: v.number() }),
+  method: 'GET',
+  path: '/api/orders',
+  summary: 'Work orders, newest first',
+  room: 'orders',
+  query: v.object({
+    show: v.optional(v.picklist(['open', 'finished', 'all'])),
+    kind: v.optional(v.picklist(ORDER_KINDS)),
+    customer: v.optional(idText<CustomerId>()),
+    ...pageQuery,
+  }),
+  answer: v.object({ ...pageOf(orderRow).entries, total: v.number() }),
 });
 
-const eventOut = v.object({ id: v.number(), kind: v.string(), text: v.string(), at: instantNumber, recordedAt: instantNumber, who: v.nullable(v.string()) });
+const eventOut = v.object({
+  id: v.number(),
+  kind: v.string(),
+  text: v.string(),
+  at: instantNumber,
+  recordedAt: instantNumber,
+  who: v.nullable(v.string()),
+});
 export const orderPage = v.object({
-  id: v.number(), version: v.number(), kind: v.picklist(ORDER_KINDS), stage: v.picklist(ORDER_STAGES), priority: v.number(), title: v.string(), customer: named, address: v.nullable(v.object({ value: v.string(), from: v.string() })), zone: v.string(), technician: v.nullable(v.string()), plannedFor: v.nullable(dateOut), startedAt: instantNumber, pausedSince: v.nullable(instantNumber), minutes: v.nullable(v.number()),
-  lines: v.array(v.object({ id: v.number(), assetId: v.number(), tag: v.string(), serial: v.string(), model: v.string(), className: v.string(), place: v.string() })),
-  tasks: v.array(v.object({ id: v.number(), text: v.string(), mandatory: v.boolean(), outcome: v.nullable(v.picklist(['done', 'left'])) })),
-  events: v.array(eventOut), clocks: v.array(clockOut), offered: v.array(v.string()), pauses: v.array(v.object({ reason: v.picklist(PAUSE_REASONS), counts: v.boolean() })),
-  verdict: v.nullable(v.object({ sentence: v.string(), promise: v.string(), considered: v.array(v.object({ label: v.string(), agreementId: v.nullable(v.number()), taken: v.boolean(), reason: v.string() })) })),
-  visit: v.nullable(v.object({ agreementId: v.number(), due: dateOut, windowFrom: dateOut, windowTo: dateOut, completedOn: v.nullable(dateOut) })), now: instantNumber,
+  id: v.number(),
+  version: v.number(),
+  kind: v.picklist(ORDER_KINDS),
+  stage: v.picklist(ORDER_STAGES),
+  priority: v.number(),
+  title: v.string(),
+  customer: named,
+  address: v.nullable(v.object({ value: v.string(), from: v.string() })),
+  zone: v.string(),
+  technician: v.nullable(v.string()),
+  plannedFor: v.nullable(dateOut),
+  startedAt: instantNumber,
+  pausedSince: v.nullable(instantNumber),
+  minutes: v.nullable(v.number()),
+  lines: v.array(
+    v.object({
+      id: v.number(),
+      assetId: v.number(),
+      tag: v.string(),
+      serial: v.string(),
+      model: v.string(),
+      className: v.string(),
+      place: v.string(),
+    }),
+  ),
+  tasks: v.array(
+    v.object({
+      id: v.number(),
+      text: v.string(),
+      mandatory: v.boolean(),
+      outcome: v.nullable(v.picklist(['done', 'left'])),
+    }),
+  ),
+  events: v.array(eventOut),
+  clocks: v.array(clockOut),
+  offered: v.array(v.string()),
+  pauses: v.array(v.object({ reason: v.picklist(PAUSE_REASONS), counts: v.boolean() })),
+  verdict: v.nullable(
+    v.object({
+      sentence: v.string(),
+      promise: v.string(),
+      considered: v.array(
+        v.object({ label: v.string(), agreementId: v.nullable(v.number()), taken: v.boolean(), reason: v.string() }),
+      ),
+    }),
+  ),
+  visit: v.nullable(
+    v.object({
+      agreementId: v.number(),
+      due: dateOut,
+      windowFrom: dateOut,
+      windowTo: dateOut,
+      completedOn: v.nullable(dateOut),
+    }),
+  ),
+  now: instantNumber,
 });
 export type OrderPage = v.InferOutput<typeof orderPage>;
-export const readOrder = contract({ method: 'GET', path: '/api/orders/:id', summary: 'One work order', room: 'orders', params: v.object({ id: idText<OrderId>() }), answer: orderPage });
+export const readOrder = contract({
+  method: 'GET',
+  path: '/api/orders/:id',
+  summary: 'One work order',
+  room: 'orders',
+  params: v.object({ id: idText<OrderId>() }),
+  answer: orderPage,
+});
 
-const repairIn = v.object({ assetId: idOf<AssetId>(), priority: v.picklist([1, 2, 3, 4]), cause: v.picklist(CAUSES), receivedAt: instantText, title: shortText });
-export const raiseRepair = contract({ method: 'POST', path: '/api/orders', summary: 'Raise a repair order from a call', room: 'orders', body: v.object({ requestKey, ...repairIn.entries }), answer: v.object({ id: v.number() }) });
+const repairIn = v.object({
+  assetId: idOf<AssetId>(),
+  priority: v.picklist([1, 2, 3, 4]),
+  cause: v.picklist(CAUSES),
+  receivedAt: instantText,
+  title: shortText,
+});
+export const raiseRepair = contract({
+  method: 'POST',
+  path: '/api/orders',
+  summary: 'Raise a repair order from a call',
+  room: 'orders',
+  body: v.object({ requestKey, ...repairIn.entries }),
+  answer: v.object({ id: v.number() }),
+});
 export const previewRepair = contract({
-  method: 'POST', path: '/api/orders/preview', summary: 'What a repair would be entitled to, and how fast we promised to be', room: 'orders', body: v.object({ ...repairIn.entries, title: v.optional(v.string()) }),
-  answer: v.object({ sentence: v.string(), promise: v.string(), considered: v.array(v.object({ label: v.string(), agreementId: v.nullable(v.number()), taken: v.boolean(), reason: v.string() })), clocks: v.array(clockOut) }),
+  method: 'POST',
+  path: '/api/orders/preview',
+  summary: 'What a repair would be entitled to, and how fast we promised to be',
+  room: 'orders',
+  body: v.object({ ...repairIn.entries, title: v.optional(v.string()) }),
+  answer: v.object({
+    sentence: v.string(),
+    promise: v.string(),
+    considered: v.array(
+      v.object({ label: v.string(), agreementId: v.nullable(v.number()), taken: v.boolean(), reason: v.string() }),
+    ),
+    clocks: v.array(clockOut),
+  }),
 });
 
 export const actIn = v.variant('kind', [
   v.object({ kind: v.literal('planned'), technician: shortText, date: localDateText }),
-  v.object({ kind: v.literal('sent') }), v.object({ kind: v.literal('told'), technician: shortText }), v.object({ kind: v.literal('arrived') }),
-  v.object({ kind: v.literal('paused'), reason: v.picklist(PAUSE_REASONS), text: longText }), v.object({ kind: v.literal('resumed') }),
+  v.object({ kind: v.literal('sent') }),
+  v.object({ kind: v.literal('told'), technician: shortText }),
+  v.object({ kind: v.literal('arrived') }),
+  v.object({ kind: v.literal('paused'), reason: v.picklist(PAUSE_REASONS), text: longText }),
+  v.object({ kind: v.literal('resumed') }),
   v.object({ kind: v.literal('task'), taskId: v.number(), outcome: v.picklist(['done', 'left']), text: longText }),
-  v.object({ kind: v.literal('restored') }), v.object({ kind: v.literal('done'), text: longText }), v.object({ kind: v.literal('called off'), text: longText }), v.object({ kind: v.literal('note'), text: v.pipe(longText, v.minLength(1, 'Write the note.')) }),
+  v.object({ kind: v.literal('restored') }),
+  v.object({ kind: v.literal('done'), text: longText }),
+  v.object({ kind: v.literal('called off'), text: longText }),
+  v.object({ kind: v.literal('note'), text: v.pipe(longText, v.minLength(1, 'Write the note.')) }),
 ]);
 export type ActIn = v.InferInput<typeof actIn>;
-export const recordAct = contract({ method: 'POST', path: '/api/orders/:id/events', summary: 'Record what happened on an order', room: 'orders', params: v.object({ id: idText<OrderId>() }), body: v.object({ requestKey, at: instantText, act: actIn }), answer: v.object({ stage: v.picklist(ORDER_STAGES) }) });
+export const recordAct = contract({
+  method: 'POST',
+  path: '/api/orders/:id/events',
+  summary: 'Record what happened on an order',
+  room: 'orders',
+  params: v.object({ id: idText<OrderId>() }),
+  body: v.object({ requestKey, at: instantText, act: actIn }),
+  answer: v.object({ stage: v.picklist(ORDER_STAGES) }),
+});

@@ -3,13 +3,28 @@ import * as v from 'valibot';
 import { dateOut, instantNumber } from './shapes.ts';
 
 export const coverBand = v.object({
-  label: v.string(), kind: v.picklist(['warranty', 'agreement', 'draft', 'suspended']), from: dateOut, to: v.nullable(dateOut), agreementId: v.nullable(v.number()), noticeBy: v.nullable(dateOut),
+  label: v.string(),
+  kind: v.picklist(['warranty', 'agreement', 'draft', 'suspended']),
+  from: dateOut,
+  to: v.nullable(dateOut),
+  agreementId: v.nullable(v.number()),
+  noticeBy: v.nullable(dateOut),
 });
 export const careMark = v.object({
-  due: dateOut, windowFrom: dateOut, windowTo: dateOut, state: v.picklist(['planned', 'in window', 'outside window', 'not done']), orderId: v.nullable(v.number()), label: v.string(),
+  due: dateOut,
+  windowFrom: dateOut,
+  windowTo: dateOut,
+  state: v.picklist(['planned', 'in window', 'outside window', 'not done']),
+  orderId: v.nullable(v.number()),
+  label: v.string(),
 });
 export const troubleBar = v.object({
-  orderId: v.number(), from: instantNumber, to: v.nullable(instantNumber), missed: v.boolean(), label: v.string(), notches: v.array(instantNumber),
+  orderId: v.number(),
+  from: instantNumber,
+  to: v.nullable(instantNumber),
+  missed: v.boolean(),
+  label: v.string(),
+  notches: v.array(instantNumber),
 });
 export const ribbon = v.object({ cover: v.array(coverBand), care: v.array(careMark), trouble: v.array(troubleBar) });
 export type Ribbon = v.InferOutput<typeof ribbon>;

@@ -7,19 +7,71 @@ const person = v.object({ id: v.number(), name: v.string(), email: v.string(), r
 export type SignedIn = v.InferOutput<typeof person>;
 
 export const session = v.object({
-  person: v.nullable(person), csrf: v.string(), now: instantNumber, fixedNow: v.boolean(),
+  person: v.nullable(person),
+  csrf: v.string(),
+  now: instantNumber,
+  fixedNow: v.boolean(),
   demo: v.nullable(v.array(v.object({ name: v.string(), email: v.string(), role }))),
 });
 export type Session = v.InferOutput<typeof session>;
 
-const email = v.pipe(v.string(), v.trim(), v.toLowerCase(), v.email('Write an e-mail address such as name@example.org.'), v.maxLength(200));
-export const newPassword = v.pipe(v.string(), v.minLength(12, 'A password has at least 12 characters.'), v.maxLength(200));
+const email = v.pipe(
+  v.string(),
+  v.trim(),
+  v.toLowerCase(),
+  v.email('Write an e-mail address such as name@example.org.'),
+  v.maxLength(200),
+);
+export const newPassword = v.pipe(
+  v.string(),
+  v.minLength(12, 'A password has at least 12 characters.'),
+  v.maxLength(200),
+);
 
-export const readSession = contract({ method: 'GET', path: '/api/session', summary: 'Who is signed in', room: 'session', answer: session });
-export const signIn = contract({ method: 'POST', path: '/api/session', summary: 'Sign in', room: 'session', body: v.object({ email, password: v.pipe(v.string(), v.minLength(1, 'Type your password.'), v.maxLength(200)) }), answer: session });
-export const signInDemo = contract({ method: 'POST', path: '/api/session/demo', summary: 'Sign in as a demo person (demo mode only)', room: 'session', body: v.object({ email }), answer: session });
-export const signOut = contract({ method: 'DELETE', path: '/api/session', summary: 'Sign out', room: 'session', answer: done });
+export const readSession = contract({
+  method: 'GET',
+  path: '/api/session',
+  summary: 'Who is signed in',
+  room: 'session',
+  answer: session,
+});
+export const signIn = contract({
+  method: 'POST',
+  path: '/api/session',
+  summary: 'Sign in',
+  room: 'session',
+  body: v.object({ email, password: v.pipe(v.string(), v.minLength(1, 'Type your password.'), v.maxLength(200)) }),
+  answer: session,
+});
+export const signInDemo = contract({
+  method: 'POST',
+  path: '/api/session/demo',
+  summary: 'Sign in as a demo person (demo mode only)',
+  room: 'session',
+  body: v.object({ email }),
+  answer: session,
+});
+export const signOut = contract({
+  method: 'DELETE',
+  path: '/api/session',
+  summary: 'Sign out',
+  room: 'session',
+  answer: done,
+});
 
 export const personIn = v.object({ name: shortText, email, role, zone: v.string(), password: newPassword });
-export const listPeople = contract({ method: 'GET', path: '/api/people', summary: 'People and their roles', room: 'setup', answer: v.object({ items: v.array(v.object({ ...person.entries, active: v.boolean() })) }) });
-export const addPerson = contract({ method: 'POST', path: '/api/people', summary: 'Add a person', room: 'setup', body: personIn, answer: v.object({ id: v.number() }) });
+export const listPeople = contract({
+  method: 'GET',
+  path: '/api/people',
+  summary: 'People and their roles',
+  room: 'setup',
+  answer: v.object({ items: v.array(v.object({ ...person.entries, active: v.boolean() })) }),
+});
+export const addPerson = contract({
+  method: 'POST',
+  path: '/api/people',
+  summary: 'Add a person',
+  room: 'setup',
+  body: personIn,
+  answer: v.object({ id: v.number() }),
+});

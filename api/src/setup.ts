@@ -9,26 +9,60 @@ const span = v.object({ from: v.number(), to: v.number() });
 const closedDay = v.object({ date: v.string(), name: v.pipe(v.string(), v.maxLength(120)) });
 const extraDay = v.object({ ...closedDay.entries, spans: v.pipe(v.array(span), v.readonly()) });
 export const calendarIn = v.object({
-  name: v.pipe(v.string(), v.maxLength(120)), zone: v.pipe(v.string(), v.maxLength(60)), weekly: v.array(v.pipe(v.array(span), v.maxLength(12))),
-  closed: v.pipe(v.array(closedDay), v.maxLength(2000)), extraOpen: v.pipe(v.array(extraDay), v.maxLength(500)),
+  name: v.pipe(v.string(), v.maxLength(120)),
+  zone: v.pipe(v.string(), v.maxLength(60)),
+  weekly: v.array(v.pipe(v.array(span), v.maxLength(12))),
+  closed: v.pipe(v.array(closedDay), v.maxLength(2000)),
+  extraOpen: v.pipe(v.array(extraDay), v.maxLength(500)),
 });
 const calendarOut = v.object({ id: v.number(), version: v.number(), ...calendarIn.entries });
 export type CalendarIn = v.InferInput<typeof calendarIn>;
 export type CalendarOut = v.InferOutput<typeof calendarOut>;
 
 const targetPromise = v.variant('measure', [
-  v.object({ measure: v.literal('elapsed'), minutes: v.pipe(v.number(), v.integer(), v.minValue(1, 'At least one minute.'), v.maxValue(525_600, 'At most a year.')) }),
-  v.object({ measure: v.literal('working'), minutes: v.pipe(v.number(), v.integer(), v.minValue(1, 'At least one minute.'), v.maxValue(525_600, 'At most a year.')), calendarId: idOf<CalendarId>() }),
+  v.object({
+    measure: v.literal('elapsed'),
+    minutes: v.pipe(
+      v.number(),
+      v.integer(),
+      v.minValue(1, 'At least one minute.'),
+      v.maxValue(525_600, 'At most a year.'),
+    ),
+  }),
+  v.object({
+    measure: v.literal('working'),
+    minutes: v.pipe(
+      v.number(),
+      v.integer(),
+      v.minValue(1, 'At least one minute.'),
+      v.maxValue(525_600, 'At most a year.'),
+    ),
+    calendarId: idOf<CalendarId>(),
+  }),
 ]);
-const promises = v.object({ response: v.optional(targetPromise), arrival: v.optional(targetPromise), restoration: v.optional(targetPromise) });
+const promises = v.object({
+  response: v.optional(targetPromise),
+  arrival: v.optional(targetPromise),
+  restoration: v.optional(targetPromise),
+});
 export const serviceLevelIn = v.object({
-  name: shortText, pauses: v.array(v.picklist(PAUSE_REASONS)),
+  name: shortText,
+  pauses: v.array(v.picklist(PAUSE_REASONS)),
   targets: v.pipe(
     v.object({ 1: v.optional(promises), 2: v.optional(promises), 3: v.optional(promises), 4: v.optional(promises) }),
-    v.check((t) => Object.values(t).some((p) => p && Object.keys(p).length > 0), 'Give at least one priority a target.'),
+    v.check(
+      (t) => Object.values(t).some((p) => p && Object.keys(p).length > 0),
+      'Give at least one priority a target.',
+    ),
   ),
 });
-const serviceLevelOut = v.object({ id: v.number(), version: v.number(), name: v.string(), pauses: v.array(v.picklist(PAUSE_REASONS)), targets: v.record(v.string(), promises) });
+const serviceLevelOut = v.object({
+  id: v.number(),
+  version: v.number(),
+  name: v.string(),
+  pauses: v.array(v.picklist(PAUSE_REASONS)),
+  targets: v.record(v.string(), promises),
+});
 export type ServiceLevelIn = v.InferInput<typeof serviceLevelIn>;
 export type ServiceLevelOut = v.InferOutput<typeof serviceLevelOut>;
 
@@ -43,33 +77,141 @@ export type JobPlanOut = v.InferOutput<typeof jobPlanOut>;
 
 const finite = v.pipe(v.number(), v.finite());
 export const alertRuleIn = v.object({
-  name: shortText, assetClassId: idOf<AssetClassId>(), channel: v.pipe(v.string(), v.trim(), v.regex(/^[A-Za-z0-9][A-Za-z0-9-]{0,39}$/, 'A channel is a word such as chamber.')),
-  unit: v.pipe(v.string(), v.maxLength(20)), side: v.picklist(['above', 'below']), limit: finite, deadband: v.pipe(finite, v.minValue(0, 'A deadband is not negative.')),
-  onDelaySeconds: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(86_400)), priority: v.picklist([1, 2, 3, 4]),
+  name: shortText,
+  assetClassId: idOf<AssetClassId>(),
+  channel: v.pipe(
+    v.string(),
+    v.trim(),
+    v.regex(/^[A-Za-z0-9][A-Za-z0-9-]{0,39}$/, 'A channel is a word such as chamber.'),
+  ),
+  unit: v.pipe(v.string(), v.maxLength(20)),
+  side: v.picklist(['above', 'below']),
+  limit: finite,
+  deadband: v.pipe(finite, v.minValue(0, 'A deadband is not negative.')),
+  onDelaySeconds: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(86_400)),
+  priority: v.picklist([1, 2, 3, 4]),
 });
 const alertRuleOut = v.object({ id: v.number(), version: v.number(), className: v.string(), ...alertRuleIn.entries });
 export type AlertRuleOut = v.InferOutput<typeof alertRuleOut>;
 
 export const reference = v.object({
-  today: dateOut, zone: v.string(), calendars: v.array(calendarOut), serviceLevels: v.array(serviceLevelOut), jobPlans: v.array(jobPlanOut),
-  classes: v.array(named), technicians: v.array(named),
+  today: dateOut,
+  zone: v.string(),
+  calendars: v.array(calendarOut),
+  serviceLevels: v.array(serviceLevelOut),
+  jobPlans: v.array(jobPlanOut),
+  classes: v.array(named),
+  technicians: v.array(named),
 });
 export type Reference = v.InferOutput<typeof reference>;
 
-export const readReference = contract({ method: 'GET', path: '/api/reference', summary: 'Calendars, service levels, job plans, classes', room: 'setup', answer: reference });
-export const addCalendar = contract({ method: 'POST', path: '/api/calendars', summary: 'Add a calendar', room: 'setup', body: calendarIn, answer: created });
-export const changeCalendar = contract({ method: 'PUT', path: '/api/calendars/:id', summary: 'Change a calendar', room: 'setup', params: v.object({ id: idText<CalendarId>() }), body: v.object({ version, ...calendarIn.entries }), answer: done });
+export const readReference = contract({
+  method: 'GET',
+  path: '/api/reference',
+  summary: 'Calendars, service levels, job plans, classes',
+  room: 'setup',
+  answer: reference,
+});
+export const addCalendar = contract({
+  method: 'POST',
+  path: '/api/calendars',
+  summary: 'Add a calendar',
+  room: 'setup',
+  body: calendarIn,
+  answer: created,
+});
+export const changeCalendar = contract({
+  method: 'PUT',
+  path: '/api/calendars/:id',
+  summary: 'Change a calendar',
+  room: 'setup',
+  params: v.object({ id: idText<CalendarId>() }),
+  body: v.object({ version, ...calendarIn.entries }),
+  answer: done,
+});
 export const proposeHolidays = contract({
-  method: 'GET', path: '/api/holidays', summary: 'Public holidays proposed for a calendar', room: 'setup',
-  query: v.object({ country: v.pipe(v.string(), v.regex(/^[A-Z]{2}$/)), region: v.optional(v.pipe(v.string(), v.regex(/^[A-Za-z0-9-]{0,12}$/))), from: v.pipe(v.string(), v.regex(/^20\d\d$/), v.transform(Number)), to: v.pipe(v.string(), v.regex(/^20\d\d$/), v.transform(Number)) }),
+  method: 'GET',
+  path: '/api/holidays',
+  summary: 'Public holidays proposed for a calendar',
+  room: 'setup',
+  query: v.object({
+    country: v.pipe(v.string(), v.regex(/^[A-Z]{2}$/)),
+    region: v.optional(v.pipe(v.string(), v.regex(/^[A-Za-z0-9-]{0,12}$/))),
+    from: v.pipe(v.string(), v.regex(/^20\d\d$/), v.transform(Number)),
+    to: v.pipe(v.string(), v.regex(/^20\d\d$/), v.transform(Number)),
+  }),
   answer: v.object({ days: v.array(closedDay), regions: v.array(v.object({ code: v.string(), name: v.string() })) }),
 });
-export const addServiceLevel = contract({ method: 'POST', path: '/api/service-levels', summary: 'Add a service level', room: 'setup', body: serviceLevelIn, answer: created });
-export const addJobPlan = contract({ method: 'POST', path: '/api/job-plans', summary: 'Add a job plan', room: 'setup', body: jobPlanIn, answer: created });
-export const changeJobPlan = contract({ method: 'PUT', path: '/api/job-plans/:id', summary: 'Change a job plan', room: 'setup', params: v.object({ id: idText<JobPlanId>() }), body: v.object({ version, ...jobPlanIn.entries }), answer: done });
-export const listAlertRules = contract({ method: 'GET', path: '/api/alert-rules', summary: 'Alert rules', room: 'signals', answer: v.object({ items: v.array(alertRuleOut) }) });
-export const addAlertRule = contract({ method: 'POST', path: '/api/alert-rules', summary: 'Add an alert rule', room: 'signals', body: alertRuleIn, answer: created });
-export const changeAlertRule = contract({ method: 'PUT', path: '/api/alert-rules/:id', summary: 'Change an alert rule', room: 'signals', params: v.object({ id: idText<AlertRuleId>() }), body: v.object({ version, ...alertRuleIn.entries }), answer: done });
-const deviceKey = v.pipe(v.string(), v.trim(), v.regex(/^[A-Za-z0-9][A-Za-z0-9\-:._]{2,99}$/, 'A device key is letters, digits, - : . _ such as urn:dev:os:stavok-q0412.'));
-export const addDevice = contract({ method: 'POST', path: '/api/devices', summary: 'Register the device of an asset', room: 'signals', body: v.object({ assetId: idOf<AssetId>(), key: deviceKey }), answer: created });
-export const addGateway = contract({ method: 'POST', path: '/api/gateways', summary: 'Create a key for a gateway that posts readings', room: 'signals', body: v.object({ name: shortText }), answer: v.object({ id: v.number(), key: v.string() }) });
+export const addServiceLevel = contract({
+  method: 'POST',
+  path: '/api/service-levels',
+  summary: 'Add a service level',
+  room: 'setup',
+  body: serviceLevelIn,
+  answer: created,
+});
+export const addJobPlan = contract({
+  method: 'POST',
+  path: '/api/job-plans',
+  summary: 'Add a job plan',
+  room: 'setup',
+  body: jobPlanIn,
+  answer: created,
+});
+export const changeJobPlan = contract({
+  method: 'PUT',
+  path: '/api/job-plans/:id',
+  summary: 'Change a job plan',
+  room: 'setup',
+  params: v.object({ id: idText<JobPlanId>() }),
+  body: v.object({ version, ...jobPlanIn.entries }),
+  answer: done,
+});
+export const listAlertRules = contract({
+  method: 'GET',
+  path: '/api/alert-rules',
+  summary: 'Alert rules',
+  room: 'signals',
+  answer: v.object({ items: v.array(alertRuleOut) }),
+});
+export const addAlertRule = contract({
+  method: 'POST',
+  path: '/api/alert-rules',
+  summary: 'Add an alert rule',
+  room: 'signals',
+  body: alertRuleIn,
+  answer: created,
+});
+export const changeAlertRule = contract({
+  method: 'PUT',
+  path: '/api/alert-rules/:id',
+  summary: 'Change an alert rule',
+  room: 'signals',
+  params: v.object({ id: idText<AlertRuleId>() }),
+  body: v.object({ version, ...alertRuleIn.entries }),
+  answer: done,
+});
+const deviceKey = v.pipe(
+  v.string(),
+  v.trim(),
+  v.regex(
+    /^[A-Za-z0-9][A-Za-z0-9\-:._]{2,99}$/,
+    'A device key is letters, digits, - : . _ such as urn:dev:os:stavok-q0412.',
+  ),
+);
+export const addDevice = contract({
+  method: 'POST',
+  path: '/api/devices',
+  summary: 'Register the device of an asset',
+  room: 'signals',
+  body: v.object({ assetId: idOf<AssetId>(), key: deviceKey }),
+  answer: created,
+});
+export const addGateway = contract({
+  method: 'POST',
+  path: '/api/gateways',
+  summary: 'Create a key for a gateway that posts readings',
+  room: 'signals',
+  body: v.object({ name: shortText }),
+  answer: v.object({ id: v.number(), key: v.string() }),
+});

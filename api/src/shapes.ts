@@ -3,28 +3,61 @@ import * as v from 'valibot';
 import { asId, type Id } from '#core/ids.ts';
 import { parseInstant, parseLocalDate, type Instant, type LocalDate } from '#core/time/index.ts';
 
-export const idOf = <T extends Id<string>>() => v.pipe(v.number(), v.integer(), v.minValue(1), v.transform((n): T => asId<T>(n)));
+export const idOf = <T extends Id<string>>() =>
+  v.pipe(
+    v.number(),
+    v.integer(),
+    v.minValue(1),
+    v.transform((n): T => asId<T>(n)),
+  );
 /** An id in a path or query string. */
-export const idText = <T extends Id<string>>() => v.pipe(v.string(), v.regex(/^[1-9]\d{0,9}$/, 'An id is a whole number.'), v.transform((s): T => asId<T>(Number(s))));
+export const idText = <T extends Id<string>>() =>
+  v.pipe(
+    v.string(),
+    v.regex(/^[1-9]\d{0,9}$/, 'An id is a whole number.'),
+    v.transform((s): T => asId<T>(Number(s))),
+  );
 
 export const localDateText = v.pipe(
-  v.string(), v.check((s) => parseLocalDate(s) !== null, 'Write the date as year-month-day, such as 2026-03-17.'), v.transform((s) => s as LocalDate),
+  v.string(),
+  v.check((s) => parseLocalDate(s) !== null, 'Write the date as year-month-day, such as 2026-03-17.'),
+  v.transform((s) => s as LocalDate),
 );
 export const instantText = v.pipe(
-  v.string(), v.check((s) => parseInstant(s) !== null, 'Write the time with its offset, such as 2026-03-17T09:20:00Z.'), v.transform((s) => parseInstant(s) as Instant),
+  v.string(),
+  v.check((s) => parseInstant(s) !== null, 'Write the time with its offset, such as 2026-03-17T09:20:00Z.'),
+  v.transform((s) => parseInstant(s) as Instant),
 );
 /** Instants travel as milliseconds in answers. */
-export const instantNumber = v.pipe(v.number(), v.transform((n) => n as Instant));
-export const dateOut = v.pipe(v.string(), v.transform((s) => s as LocalDate));
+export const instantNumber = v.pipe(
+  v.number(),
+  v.transform((n) => n as Instant),
+);
+export const dateOut = v.pipe(
+  v.string(),
+  v.transform((s) => s as LocalDate),
+);
 
-export const shortText = v.pipe(v.string(), v.trim(), v.minLength(1, 'This is needed.'), v.maxLength(120, 'At most 120 characters.'));
+export const shortText = v.pipe(
+  v.string(),
+  v.trim(),
+  v.minLength(1, 'This is needed.'),
+  v.maxLength(120, 'At most 120 characters.'),
+);
 export const longText = v.pipe(v.string(), v.trim(), v.maxLength(4000, 'At most 4,000 characters.'));
-export const requestKey = v.pipe(v.string(), v.regex(/^[A-Za-z0-9-]{8,60}$/, 'A request key is 8 to 60 letters, digits or dashes.'));
+export const requestKey = v.pipe(
+  v.string(),
+  v.regex(/^[A-Za-z0-9-]{8,60}$/, 'A request key is 8 to 60 letters, digits or dashes.'),
+);
 export const version = v.pipe(v.number(), v.integer(), v.minValue(1));
 
 /** Where the next page begins; opaque to the caller. */
-export const pageQuery = { after: v.optional(v.pipe(v.string(), v.maxLength(300))), limit: v.optional(v.pipe(v.string(), v.regex(/^\d{1,3}$/), v.transform(Number), v.minValue(1), v.maxValue(200))) };
-export const pageOf = <S extends v.GenericSchema>(item: S) => v.object({ items: v.array(item), next: v.nullable(v.string()) });
+export const pageQuery = {
+  after: v.optional(v.pipe(v.string(), v.maxLength(300))),
+  limit: v.optional(v.pipe(v.string(), v.regex(/^\d{1,3}$/), v.transform(Number), v.minValue(1), v.maxValue(200))),
+};
+export const pageOf = <S extends v.GenericSchema>(item: S) =>
+  v.object({ items: v.array(item), next: v.nullable(v.string()) });
 
 export const named = v.object({ id: v.number(), name: v.string() });
 export const created = v.object({ id: v.number() });
@@ -32,7 +65,11 @@ export const done = v.object({ done: v.literal(true) });
 
 /** RFC 9457 problem details, with the refusals at their fields. */
 export const problem = v.object({
-  type: v.string(), title: v.string(), status: v.number(), detail: v.string(), code: v.string(),
+  type: v.string(),
+  title: v.string(),
+  status: v.number(),
+  detail: v.string(),
+  code: v.string(),
   errors: v.array(v.object({ field: v.nullable(v.string()), code: v.string(), message: v.string() })),
   current: v.optional(v.unknown()),
 });

@@ -4,14 +4,69 @@ import type { AssetId } from '#core/ids.ts';
 import { contract } from './contract.ts';
 import { idText, instantNumber } from './shapes.ts';
 
-const alertOut = v.object({ id: v.number(), rule: v.string(), assetId: v.number(), tag: v.string(), model: v.string(), customer: v.string(), place: v.string(), channel: v.string(), unit: v.string(), limit: v.number(), side: v.string(), worst: v.number(), startedAt: instantNumber, endedAt: v.nullable(instantNumber), orderId: v.nullable(v.number()), joined: v.boolean() });
+const alertOut = v.object({
+  id: v.number(),
+  rule: v.string(),
+  assetId: v.number(),
+  tag: v.string(),
+  model: v.string(),
+  customer: v.string(),
+  place: v.string(),
+  channel: v.string(),
+  unit: v.string(),
+  limit: v.number(),
+  side: v.string(),
+  worst: v.number(),
+  startedAt: instantNumber,
+  endedAt: v.nullable(instantNumber),
+  orderId: v.nullable(v.number()),
+  joined: v.boolean(),
+});
 export type AlertOut = v.InferOutput<typeof alertOut>;
-const deviceOut = v.object({ id: v.number(), key: v.string(), assetId: v.number(), tag: v.string(), model: v.string(), customer: v.string(), channels: v.array(v.object({ channel: v.string(), unit: v.nullable(v.string()), value: v.string(), at: instantNumber })), lastAt: v.nullable(instantNumber) });
+const deviceOut = v.object({
+  id: v.number(),
+  key: v.string(),
+  assetId: v.number(),
+  tag: v.string(),
+  model: v.string(),
+  customer: v.string(),
+  channels: v.array(
+    v.object({ channel: v.string(), unit: v.nullable(v.string()), value: v.string(), at: instantNumber }),
+  ),
+  lastAt: v.nullable(instantNumber),
+});
 export type DeviceOut = v.InferOutput<typeof deviceOut>;
-export const readSignals = contract({ method: 'GET', path: '/api/signals', summary: 'Alerts and devices', room: 'signals', answer: v.object({ alerts: v.array(alertOut), activeAlerts: v.number(), devices: v.array(deviceOut), now: instantNumber }) });
+export const readSignals = contract({
+  method: 'GET',
+  path: '/api/signals',
+  summary: 'Alerts and devices',
+  room: 'signals',
+  answer: v.object({
+    alerts: v.array(alertOut),
+    activeAlerts: v.number(),
+    devices: v.array(deviceOut),
+    now: instantNumber,
+  }),
+});
 export const readReadings = contract({
-  method: 'GET', path: '/api/assets/:id/readings', summary: 'The last readings of one channel', room: 'signals', params: v.object({ id: idText<AssetId>() }), query: v.object({ channel: v.pipe(v.string(), v.maxLength(40)) }),
-  answer: v.object({ unit: v.nullable(v.string()), points: v.array(v.object({ at: instantNumber, value: v.number() })), limits: v.array(v.object({ limit: v.number(), side: v.string() })) }),
+  method: 'GET',
+  path: '/api/assets/:id/readings',
+  summary: 'The last readings of one channel',
+  room: 'signals',
+  params: v.object({ id: idText<AssetId>() }),
+  query: v.object({ channel: v.pipe(v.string(), v.maxLength(40)) }),
+  answer: v.object({
+    unit: v.nullable(v.string()),
+    points: v.array(v.object({ at: instantNumber, value: v.number() })),
+    limits: v.array(v.object({ limit: v.number(), side: v.string() })),
+  }),
 });
 /** The pack is judged by the core, which names the record that is wrong. */
-export const postReadings = contract({ method: 'POST', path: '/api/readings', summary: 'Post a SenML pack (RFC 8428)', room: 'signals', body: v.pipe(v.unknown(), v.metadata({ description: 'SenML pack, RFC 8428' })), answer: v.object({ taken: v.number(), alreadyHeld: v.number(), alerts: v.number() }) });
+export const postReadings = contract({
+  method: 'POST',
+  path: '/api/readings',
+  summary: 'Post a SenML pack (RFC 8428)',
+  room: 'signals',
+  body: v.pipe(v.unknown(), v.metadata({ description: 'SenML pack, RFC 8428' })),
+  answer: v.object({ taken: v.number(), alreadyHeld: v.number(), alerts: v.number() }),
+});

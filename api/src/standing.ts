@@ -5,10 +5,56 @@ import { contract } from './contract.ts';
 import { clockOut, visitOut } from './orders.ts';
 import { dateOut, idText, instantNumber, localDateText, pageQuery } from './shapes.ts';
 
-const row = v.object({ id: v.number(), label: v.string(), detail: v.string(), customer: v.string(), met: v.number(), missed: v.number(), attainment: v.nullable(v.number()), owed: v.number(), inWindow: v.number(), declined: v.number(), compliance: v.nullable(v.number()) });
+const row = v.object({
+  id: v.number(),
+  label: v.string(),
+  detail: v.string(),
+  customer: v.string(),
+  met: v.number(),
+  missed: v.number(),
+  attainment: v.nullable(v.number()),
+  owed: v.number(),
+  inWindow: v.number(),
+  declined: v.number(),
+  compliance: v.nullable(v.number()),
+});
 export type StandingRow = v.InferOutput<typeof row>;
 const period = { from: localDateText, to: localDateText };
 const by = v.picklist(['agreement', 'asset']);
-export const readStanding = contract({ method: 'GET', path: '/api/standing', summary: 'Standing of agreements or assets over a period', room: 'standing', query: v.object({ ...period, by, ...pageQuery }), answer: v.object({ items: v.array(row), next: v.nullable(v.string()), total: v.object({ met: v.number(), missed: v.number(), attainment: v.nullable(v.number()), owed: v.number(), inWindow: v.number(), compliance: v.nullable(v.number()) }), from: dateOut, to: dateOut, now: instantNumber }) });
-export const standingDetail = contract({ method: 'GET', path: '/api/standing/detail', summary: 'The clocks and visits behind a figure', room: 'standing', query: v.object({ ...period, agreement: v.optional(idText<AgreementId>()), asset: v.optional(idText<AssetId>()) }), answer: v.object({ clocks: v.array(clockOut), visits: v.array(visitOut) }) });
-export const standingCsv = contract({ method: 'GET', path: '/api/standing.csv', summary: 'Standing as CSV, exactly as shown', room: 'standing', query: v.object({ ...period, by }) });
+export const readStanding = contract({
+  method: 'GET',
+  path: '/api/standing',
+  summary: 'Standing of agreements or assets over a period',
+  room: 'standing',
+  query: v.object({ ...period, by, ...pageQuery }),
+  answer: v.object({
+    items: v.array(row),
+    next: v.nullable(v.string()),
+    total: v.object({
+      met: v.number(),
+      missed: v.number(),
+      attainment: v.nullable(v.number()),
+      owed: v.number(),
+      inWindow: v.number(),
+      compliance: v.nullable(v.number()),
+    }),
+    from: dateOut,
+    to: dateOut,
+    now: instantNumber,
+  }),
+});
+export const standingDetail = contract({
+  method: 'GET',
+  path: '/api/standing/detail',
+  summary: 'The clocks and visits behind a figure',
+  room: 'standing',
+  query: v.object({ ...period, agreement: v.optional(idText<AgreementId>()), asset: v.optional(idText<AssetId>()) }),
+  answer: v.object({ clocks: v.array(clockOut), visits: v.array(visitOut) }),
+});
+export const standingCsv = contract({
+  method: 'GET',
+  path: '/api/standing.csv',
+  summary: 'Standing as CSV, exactly as shown',
+  room: 'standing',
+  query: v.object({ ...period, by }),
+});

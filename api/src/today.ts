@@ -4,15 +4,65 @@ import { contract } from './contract.ts';
 import { clockOut, orderRow } from './orders.ts';
 import { dateOut, instantNumber } from './shapes.ts';
 
-const promise = v.object({ clock: clockOut, order: v.object(orderRow.entries), open: v.array(v.object({ from: instantNumber, to: instantNumber })) });
+const promise = v.object({
+  clock: clockOut,
+  order: v.object(orderRow.entries),
+  open: v.array(v.object({ from: instantNumber, to: instantNumber })),
+});
 export type TodayPromise = v.InferOutput<typeof promise>;
-const visitEnding = v.object({ orderId: v.number(), tag: v.string(), model: v.string(), customer: v.string(), place: v.string(), label: v.string(), due: dateOut, windowTo: dateOut, stage: v.string(), late: v.boolean() });
+const visitEnding = v.object({
+  orderId: v.number(),
+  tag: v.string(),
+  model: v.string(),
+  customer: v.string(),
+  place: v.string(),
+  label: v.string(),
+  due: dateOut,
+  windowTo: dateOut,
+  stage: v.string(),
+  late: v.boolean(),
+});
 export const today = v.object({
-  now: instantNumber, today: dateOut, axisFrom: instantNumber, axisTo: instantNumber, promises: v.array(promise), counts: v.object({ missed: v.number(), short: v.number(), enough: v.number(), paused: v.number() }), morePromises: v.number(),
-  upkeep: v.object({ to: dateOut, proposed: v.number(), held: v.number(), needsCare: v.number(), reasons: v.array(v.object({ text: v.string(), count: v.number() })) }),
-  visitsEnding: v.array(visitEnding), notices: v.array(v.object({ agreementId: v.number(), name: v.string(), customer: v.string(), noticeBy: dateOut })),
-  alerts: v.array(v.object({ id: v.number(), text: v.string(), tag: v.string(), model: v.string(), assetId: v.number(), startedAt: instantNumber, orderId: v.nullable(v.number()) })),
+  now: instantNumber,
+  today: dateOut,
+  axisFrom: instantNumber,
+  axisTo: instantNumber,
+  promises: v.array(promise),
+  counts: v.object({ missed: v.number(), short: v.number(), enough: v.number(), paused: v.number() }),
+  morePromises: v.number(),
+  upkeep: v.object({
+    to: dateOut,
+    proposed: v.number(),
+    held: v.number(),
+    needsCare: v.number(),
+    reasons: v.array(v.object({ text: v.string(), count: v.number() })),
+  }),
+  visitsEnding: v.array(visitEnding),
+  notices: v.array(v.object({ agreementId: v.number(), name: v.string(), customer: v.string(), noticeBy: dateOut })),
+  alerts: v.array(
+    v.object({
+      id: v.number(),
+      text: v.string(),
+      tag: v.string(),
+      model: v.string(),
+      assetId: v.number(),
+      startedAt: instantNumber,
+      orderId: v.nullable(v.number()),
+    }),
+  ),
 });
 export type Today = v.InferOutput<typeof today>;
-export const readToday = contract({ method: 'GET', path: '/api/today', summary: 'What needs somebody now', room: 'today', answer: today });
-export const readCounts = contract({ method: 'GET', path: '/api/counts', summary: 'The numbers beside the rooms', room: 'today', answer: v.object({ today: v.number(), agreements: v.number(), signals: v.number(), orders: v.number() }) });
+export const readToday = contract({
+  method: 'GET',
+  path: '/api/today',
+  summary: 'What needs somebody now',
+  room: 'today',
+  answer: today,
+});
+export const readCounts = contract({
+  method: 'GET',
+  path: '/api/counts',
+  summary: 'The numbers beside the rooms',
+  room: 'today',
+  answer: v.object({ today: v.number(), agreements: v.number(), signals: v.number(), orders: v.number() }),
+});

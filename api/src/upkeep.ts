@@ -6,23 +6,93 @@ import { dateOut, done, idOf, localDateText, longText } from './shapes.ts';
 
 const visitKey = v.object({ scheduleId: idOf<ScheduleId>(), nominal: localDateText });
 const proposal = v.object({
-  scheduleId: v.number(), nominal: dateOut, due: dateOut, windowFrom: dateOut, windowTo: dateOut, raise: dateOut, assetId: v.number(), tag: v.string(), model: v.string(), customer: v.string(), place: v.string(), agreementId: v.number(), jobPlan: v.string(), minutes: v.number(), rule: v.string(),
-  state: v.picklist(['proposed', 'held']), holdReason: v.nullable(v.string()), remark: v.nullable(v.string()),
+  scheduleId: v.number(),
+  nominal: dateOut,
+  due: dateOut,
+  windowFrom: dateOut,
+  windowTo: dateOut,
+  raise: dateOut,
+  assetId: v.number(),
+  tag: v.string(),
+  model: v.string(),
+  customer: v.string(),
+  place: v.string(),
+  agreementId: v.number(),
+  jobPlan: v.string(),
+  minutes: v.number(),
+  rule: v.string(),
+  state: v.picklist(['proposed', 'held']),
+  holdReason: v.nullable(v.string()),
+  remark: v.nullable(v.string()),
 });
 export type Proposal = v.InferOutput<typeof proposal>;
-const nothing = v.object({ scheduleId: v.number(), agreementId: v.number(), assetId: v.number(), tag: v.string(), model: v.string(), customer: v.string(), jobPlan: v.string(), kind: v.picklist(['needs care', 'waits']), code: v.string(), reason: v.string() });
+const nothing = v.object({
+  scheduleId: v.number(),
+  agreementId: v.number(),
+  assetId: v.number(),
+  tag: v.string(),
+  model: v.string(),
+  customer: v.string(),
+  jobPlan: v.string(),
+  kind: v.picklist(['needs care', 'waits']),
+  code: v.string(),
+  reason: v.string(),
+});
 export type YieldlessSchedule = v.InferOutput<typeof nothing>;
 
 export const PROPOSALS_SHOWN = 500;
 export const upkeepRun = v.object({
-  today: dateOut, to: dateOut, proposals: v.array(proposal), nothing: v.array(nothing),
-  counts: v.object({ schedules: v.number(), proposed: v.number(), held: v.number(), needsCare: v.number(), waits: v.number() }),
+  today: dateOut,
+  to: dateOut,
+  proposals: v.array(proposal),
+  nothing: v.array(nothing),
+  counts: v.object({
+    schedules: v.number(),
+    proposed: v.number(),
+    held: v.number(),
+    needsCare: v.number(),
+    waits: v.number(),
+  }),
 });
 export type UpkeepRun = v.InferOutput<typeof upkeepRun>;
-export const previewRun = contract({ method: 'GET', path: '/api/upkeep', summary: 'What an upkeep run to a date would raise', room: 'upkeep', query: v.object({ to: localDateText }), answer: upkeepRun });
-export const holdVisits = contract({ method: 'POST', path: '/api/upkeep/hold', summary: 'Hold visits back with a reason', room: 'upkeep', body: v.object({ visits: v.pipe(v.array(visitKey), v.minLength(1), v.maxLength(500)), to: localDateText, reason: v.pipe(longText, v.minLength(1, 'Say why the visit is held back.')) }), answer: v.object({ held: v.number() }) });
-export const releaseVisits = contract({ method: 'POST', path: '/api/upkeep/release', summary: 'Let held visits go on', room: 'upkeep', body: v.object({ visits: v.pipe(v.array(visitKey), v.minLength(1), v.maxLength(500)) }), answer: done });
+export const previewRun = contract({
+  method: 'GET',
+  path: '/api/upkeep',
+  summary: 'What an upkeep run to a date would raise',
+  room: 'upkeep',
+  query: v.object({ to: localDateText }),
+  answer: upkeepRun,
+});
+export const holdVisits = contract({
+  method: 'POST',
+  path: '/api/upkeep/hold',
+  summary: 'Hold visits back with a reason',
+  room: 'upkeep',
+  body: v.object({
+    visits: v.pipe(v.array(visitKey), v.minLength(1), v.maxLength(500)),
+    to: localDateText,
+    reason: v.pipe(longText, v.minLength(1, 'Say why the visit is held back.')),
+  }),
+  answer: v.object({ held: v.number() }),
+});
+export const releaseVisits = contract({
+  method: 'POST',
+  path: '/api/upkeep/release',
+  summary: 'Let held visits go on',
+  room: 'upkeep',
+  body: v.object({ visits: v.pipe(v.array(visitKey), v.minLength(1), v.maxLength(500)) }),
+  answer: done,
+});
 export const commitRun = contract({
-  method: 'POST', path: '/api/upkeep/commit', summary: 'Raise the proposed visits that are not held', room: 'upkeep',
-  body: v.object({ to: localDateText, only: v.nullable(v.pipe(v.array(visitKey), v.maxLength(5000))) }), answer: v.object({ raised: v.number(), alreadyRaised: v.number(), held: v.number(), firstOrderId: v.nullable(v.number()) }),
+  method: 'POST',
+  path: '/api/upkeep/commit',
+  summary: 'Raise the proposed visits that are not held',
+  room: 'upkeep',
+  body: v.object({ to: localDateText, only: v.nullable(v.pipe(v.array(visitKey), v.maxLength(5000))) }),
+  answer: v.object({
+    raised: v.number(),
+    alreadyRaised: v.number(),
+    held: v.number(),
+    firstOrderId: v.nullable(v.number()),
+  }),
 });

@@ -7,8 +7,21 @@ const d = asLocalDate;
 const term = { from: d('2026-01-01'), to: d('2026-12-31') };
 const quarterly = parseRule('FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU');
 if (!quarterly.ok) throw new Error('rule');
-const line: AgreementDraft['lines'][number] = { label: 'Line 1', assetsReached: 3, assetsWithoutZone: 0, coversRepair: true, promises: 3, term };
-const schedule: AgreementDraft['schedules'][number] = { label: 'Quarterly', minutes: 60, rule: quarterly.value, anchor: d('2026-01-01'), workingDayEver: true };
+const line: AgreementDraft['lines'][number] = {
+  label: 'Line 1',
+  assetsReached: 3,
+  assetsWithoutZone: 0,
+  coversRepair: true,
+  promises: 3,
+  term,
+};
+const schedule: AgreementDraft['schedules'][number] = {
+  label: 'Quarterly',
+  minutes: 60,
+  rule: quarterly.value,
+  anchor: d('2026-01-01'),
+  workingDayEver: true,
+};
 const draft: AgreementDraft = { stage: 'draft', term, lines: [line], schedules: [schedule] };
 
 describe('putting an agreement in force', () => {
@@ -17,10 +30,15 @@ describe('putting an agreement in force', () => {
     expect(readinessOf(draft).every((i) => i.satisfied)).toBe(true);
   });
   it.each<[string, Partial<AgreementDraft>, string]>([
-    ['no coverage line', { lines: [] }, 'no coverage line'], ['a line that reaches nothing', { lines: [{ ...line, assetsReached: 0 }] }, 'reaches no asset'], ['a place without a zone', { lines: [{ ...line, assetsWithoutZone: 2 }] }, '2 assets'],
-    ['no service level for repairs', { lines: [{ ...line, promises: null }] }, 'names no service level'], ['a service level without targets', { lines: [{ ...line, promises: 0 }] }, 'no target'],
-    ['a zero duration', { schedules: [{ ...schedule, minutes: 0 }] }, 'duration of zero'], ['a rule outside the term', { schedules: [{ ...schedule, anchor: d('2027-02-01') }] }, 'no date inside the term'],
-    ['a calendar that never opens', { schedules: [{ ...schedule, workingDayEver: false }] }, 'never opens'], ['a line outside the term', { lines: [{ ...line, term: { from: d('2027-01-01'), to: null } }] }, 'outside'],
+    ['no coverage line', { lines: [] }, 'no coverage line'],
+    ['a line that reaches nothing', { lines: [{ ...line, assetsReached: 0 }] }, 'reaches no asset'],
+    ['a place without a zone', { lines: [{ ...line, assetsWithoutZone: 2 }] }, '2 assets'],
+    ['no service level for repairs', { lines: [{ ...line, promises: null }] }, 'names no service level'],
+    ['a service level without targets', { lines: [{ ...line, promises: 0 }] }, 'no target'],
+    ['a zero duration', { schedules: [{ ...schedule, minutes: 0 }] }, 'duration of zero'],
+    ['a rule outside the term', { schedules: [{ ...schedule, anchor: d('2027-02-01') }] }, 'no date inside the term'],
+    ['a calendar that never opens', { schedules: [{ ...schedule, workingDayEver: false }] }, 'never opens'],
+    ['a line outside the term', { lines: [{ ...line, term: { from: d('2027-01-01'), to: null } }] }, 'outside'],
     ['an agreement that has ended', { stage: 'ended' }, 'only a draft'],
   ])('refuses %s with the reason', (_, over, said) => {
     const answer = putInForce({ ...draft, ...over });

@@ -26,30 +26,78 @@ export type AgreementDraft = {
 
 export type ChecklistItem = { readonly subject: string; readonly satisfied: boolean; readonly text: string };
 
-const item = (subject: string, satisfied: boolean, good: string, bad: string): ChecklistItem => ({ subject, satisfied, text: satisfied ? good : bad });
+const item = (subject: string, satisfied: boolean, good: string, bad: string): ChecklistItem => ({
+  subject,
+  satisfied,
+  text: satisfied ? good : bad,
+});
 
 function coverageItems(draft: AgreementDraft): ChecklistItem[] {
-  if (draft.lines.length === 0) return [item('Coverage', false, '', 'There is no coverage line; say which assets the agreement covers.')];
+  if (draft.lines.length === 0)
+    return [item('Coverage', false, '', 'There is no coverage line; say which assets the agreement covers.')];
   return draft.lines.flatMap((line) => [
-    item('Coverage', line.assetsReached > 0, `${line.label} reaches ${line.assetsReached} assets.`, `${line.label} reaches no asset; choose assets or a location that holds some.`),
-    item('Places', line.assetsWithoutZone === 0, `Every place of ${line.label} has a time zone.`, `${line.assetsWithoutZone} assets of ${line.label} stand at a place without a time zone; give one to the place or above it.`),
+    item(
+      'Coverage',
+      line.assetsReached > 0,
+      `${line.label} reaches ${line.assetsReached} assets.`,
+      `${line.label} reaches no asset; choose assets or a location that holds some.`,
+    ),
+    item(
+      'Places',
+      line.assetsWithoutZone === 0,
+      `Every place of ${line.label} has a time zone.`,
+      `${line.assetsWithoutZone} assets of ${line.label} stand at a place without a time zone; give one to the place or above it.`,
+    ),
     ...(line.coversRepair
-      ? [item('Service level', (line.promises ?? 0) > 0, `${line.label} promises ${line.promises} targets.`,
-          line.promises === null ? `${line.label} covers repairs but names no service level; choose one.` : `The service level of ${line.label} sets no target; give it one.`)]
+      ? [
+          item(
+            'Service level',
+            (line.promises ?? 0) > 0,
+            `${line.label} promises ${line.promises} targets.`,
+            line.promises === null
+              ? `${line.label} covers repairs but names no service level; choose one.`
+              : `The service level of ${line.label} sets no target; give it one.`,
+          ),
+        ]
       : []),
-    item('Term', (draft.term.to === null || line.term.from <= draft.term.to) && (line.term.to === null || line.term.to >= draft.term.from),
-      `${line.label} lies inside the term.`, `${line.label} lies outside the agreement’s term; change its dates.`),
+    item(
+      'Term',
+      (draft.term.to === null || line.term.from <= draft.term.to) &&
+        (line.term.to === null || line.term.to >= draft.term.from),
+      `${line.label} lies inside the term.`,
+      `${line.label} lies outside the agreement’s term; change its dates.`,
+    ),
   ]);
 }
 
 function upkeepItems(draft: AgreementDraft): ChecklistItem[] {
   return draft.schedules.flatMap((schedule) => {
-    const first = nextDates(schedule.rule, schedule.anchor, schedule.anchor > draft.term.from ? schedule.anchor : draft.term.from, 1)[0];
+    const first = nextDates(
+      schedule.rule,
+      schedule.anchor,
+      schedule.anchor > draft.term.from ? schedule.anchor : draft.term.from,
+      1,
+    )[0];
     const fires = first !== undefined && (draft.term.to === null || first <= draft.term.to);
     return [
-      item('Upkeep', schedule.minutes > 0, `${schedule.label} takes ${schedule.minutes} minutes.`, `${schedule.label} has a duration of zero; it would never be raised.`),
-      item('Upkeep', fires, `${schedule.label} is first due around ${first ? sayDate(first) : ''}.`, `${schedule.label} has no date inside the term; change its rule or start.`),
-      item('Calendar', schedule.workingDayEver, `${schedule.label} finds working days.`, `${schedule.label} uses a calendar that never opens; correct the calendar.`),
+      item(
+        'Upkeep',
+        schedule.minutes > 0,
+        `${schedule.label} takes ${schedule.minutes} minutes.`,
+        `${schedule.label} has a duration of zero; it would never be raised.`,
+      ),
+      item(
+        'Upkeep',
+        fires,
+        `${schedule.label} is first due around ${first ? sayDate(first) : ''}.`,
+        `${schedule.label} has no date inside the term; change its rule or start.`,
+      ),
+      item(
+        'Calendar',
+        schedule.workingDayEver,
+        `${schedule.label} finds working days.`,
+        `${schedule.label} uses a calendar that never opens; correct the calendar.`,
+      ),
     ];
   });
 }
@@ -57,7 +105,12 @@ function upkeepItems(draft: AgreementDraft): ChecklistItem[] {
 /** Every point that putting an agreement in force looks at, satisfied or with what would be right. Headings follow EN 13269. */
 export function readinessOf(draft: AgreementDraft): ChecklistItem[] {
   return [
-    item('Term', draft.term.to === null || draft.term.to >= draft.term.from, `Runs from ${sayDay(draft.term.from)}${draft.term.to ? ` to ${sayDay(draft.term.to)}` : ', open-ended'}.`, 'The term ends before it starts.'),
+    item(
+      'Term',
+      draft.term.to === null || draft.term.to >= draft.term.from,
+      `Runs from ${sayDay(draft.term.from)}${draft.term.to ? ` to ${sayDay(draft.term.to)}` : ', open-ended'}.`,
+      'The term ends before it starts.',
+    ),
     ...coverageItems(draft),
     ...upkeepItems(draft),
   ];
@@ -65,7 +118,8 @@ export function readinessOf(draft: AgreementDraft): ChecklistItem[] {
 
 /** Decides whether a draft may be put in force: refused with every unsatisfied point. */
 export function putInForce(draft: AgreementDraft): Decided<'in force'> {
-  if (draft.stage !== 'draft') return refused(refusal('wrong-stage', `The agreement is ${draft.stage}; only a draft is put in force.`));
+  if (draft.stage !== 'draft')
+    return refused(refusal('wrong-stage', `The agreement is ${draft.stage}; only a draft is put in force.`));
   const open = readinessOf(draft).filter((i) => !i.satisfied);
   return open.length === 0 ? decided('in force') : refused(...open.map((i) => refusal('not-ready', i.text, i.subject)));
 }
@@ -75,7 +129,15 @@ export function readTerm(from: string, to: string | null): Decided<Term> {
   const start = parseLocalDate(from);
   const end = to === null || to === '' ? null : parseLocalDate(to);
   if (!start) return refused(refusal('invalid', `“${from}” is not a date; write it as 2026-03-17.`, 'from'));
-  if (to !== null && to !== '' && !end) return refused(refusal('invalid', `“${to}” is not a date; write it as 2027-03-16.`, 'to'));
-  if (end !== null && end < start) return refused(refusal('invalid', `The term ends (${sayDay(end)}) before it starts (${sayDay(start)}); give an end on or after the start.`, 'to'));
+  if (to !== null && to !== '' && !end)
+    return refused(refusal('invalid', `“${to}” is not a date; write it as 2027-03-16.`, 'to'));
+  if (end !== null && end < start)
+    return refused(
+      refusal(
+        'invalid',
+        `The term ends (${sayDay(end)}) before it starts (${sayDay(start)}); give an end on or after the start.`,
+        'to',
+      ),
+    );
   return decided({ from: start, to: end });
 }

@@ -2,9 +2,24 @@
 // Faults (broken assumptions) are exceptions and never pass through here.
 
 export type RefusalCode =
-  | 'invalid' | 'missing' | 'not-found' | 'not-allowed' | 'stale' | 'taken' | 'wrong-stage' | 'in-the-future'
-  | 'out-of-order' | 'unknown-device' | 'malformed' | 'too-large' | 'never-fires' | 'unsupported' | 'never-opens'
-  | 'conflict' | 'not-ready' | 'signed-out';
+  | 'invalid'
+  | 'missing'
+  | 'not-found'
+  | 'not-allowed'
+  | 'stale'
+  | 'taken'
+  | 'wrong-stage'
+  | 'in-the-future'
+  | 'out-of-order'
+  | 'unknown-device'
+  | 'malformed'
+  | 'too-large'
+  | 'never-fires'
+  | 'unsupported'
+  | 'never-opens'
+  | 'conflict'
+  | 'not-ready'
+  | 'signed-out';
 
 export type Refusal = {
   readonly code: RefusalCode;
@@ -14,7 +29,8 @@ export type Refusal = {
   readonly message: string;
 };
 
-export type Decided<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly refusals: readonly Refusal[] };
+export type Decided<T> =
+  { readonly ok: true; readonly value: T } | { readonly ok: false; readonly refusals: readonly Refusal[] };
 
 export function decided<T>(value: T): Decided<T> {
   return { ok: true, value };

@@ -1,15 +1,38 @@
 import { describe, expect, it } from 'vitest';
-import { attainmentOf, attainmentShare, complianceShare, inWindow, upkeepCompliance, type CountedClock, type CountedVisit, type Period } from './standing.ts';
+import {
+  attainmentOf,
+  attainmentShare,
+  complianceShare,
+  inWindow,
+  upkeepCompliance,
+  type CountedClock,
+  type CountedVisit,
+  type Period,
+} from './standing.ts';
 import { asLocalDate, asZone, instant, startOfDay } from './time/index.ts';
 
 const d = asLocalDate;
 const start = (date: string) => startOfDay(asZone('Europe/Lisbon'), d(date));
-const period: Period = { from: d('2026-10-01'), to: d('2026-11-01'), fromInstant: start('2026-10-01'), toInstant: start('2026-11-01') };
-const clock = (state: CountedClock['state'], due: string | null): CountedClock => ({ state, dueAt: due === null ? null : instant(Date.parse(due)) });
+const period: Period = {
+  from: d('2026-10-01'),
+  to: d('2026-11-01'),
+  fromInstant: start('2026-10-01'),
+  toInstant: start('2026-11-01'),
+};
+const clock = (state: CountedClock['state'], due: string | null): CountedClock => ({
+  state,
+  dueAt: due === null ? null : instant(Date.parse(due)),
+});
 
 describe('attainment', () => {
   it('counts a clock in the period that holds its due instant', () => {
-    const clocks = [clock('met', '2026-10-05T10:00Z'), clock('met', '2026-11-02T10:00Z'), clock('missed', '2026-10-31T10:00Z'), clock('void', '2026-10-07T10:00Z'), clock('paused', null)];
+    const clocks = [
+      clock('met', '2026-10-05T10:00Z'),
+      clock('met', '2026-11-02T10:00Z'),
+      clock('missed', '2026-10-31T10:00Z'),
+      clock('void', '2026-10-07T10:00Z'),
+      clock('paused', null),
+    ];
     expect(attainmentOf(clocks, period, instant(Date.parse('2026-12-01T00:00Z')))).toEqual({ met: 1, missed: 1 });
   });
   it('takes an open clock as missed once its due instant is past, and not before', () => {
@@ -25,15 +48,35 @@ describe('attainment', () => {
 
 // EN 15341: share of preventive work done on time.
 describe('upkeep compliance', () => {
-  const visit = (to: string, done: string | null, state: CountedVisit['state'] = 'raised'): CountedVisit => ({ windowFrom: d('2026-10-01'), windowTo: d(to), completedOn: done === null ? null : d(done), state });
+  const visit = (to: string, done: string | null, state: CountedVisit['state'] = 'raised'): CountedVisit => ({
+    windowFrom: d('2026-10-01'),
+    windowTo: d(to),
+    completedOn: done === null ? null : d(done),
+    state,
+  });
   it('takes both ends of the window as in time', () => {
-    expect([inWindow(visit('2026-10-10', '2026-10-10')), inWindow(visit('2026-10-10', '2026-10-11')), inWindow(visit('2026-10-10', '2026-10-01')), inWindow(visit('2026-10-10', '2026-09-30')), inWindow(visit('2026-10-10', null))])
-      .toEqual([true, false, true, false, false]);
+    expect([
+      inWindow(visit('2026-10-10', '2026-10-10')),
+      inWindow(visit('2026-10-10', '2026-10-11')),
+      inWindow(visit('2026-10-10', '2026-10-01')),
+      inWindow(visit('2026-10-10', '2026-09-30')),
+      inWindow(visit('2026-10-10', null)),
+    ]).toEqual([true, false, true, false, false]);
   });
   it('counts windows that ended in the period; declined are listed, absorbed are not counted', () => {
-    const visits = [visit('2026-10-10', '2026-10-09'), visit('2026-10-12', null), visit('2026-10-31', '2026-11-02'), visit('2026-11-01', '2026-10-30'), visit('2026-10-15', null, 'declined'), visit('2026-10-15', null, 'absorbed')];
+    const visits = [
+      visit('2026-10-10', '2026-10-09'),
+      visit('2026-10-12', null),
+      visit('2026-10-31', '2026-11-02'),
+      visit('2026-11-01', '2026-10-30'),
+      visit('2026-10-15', null, 'declined'),
+      visit('2026-10-15', null, 'absorbed'),
+    ];
     expect(upkeepCompliance(visits, period, d('2026-12-01'))).toEqual({ owed: 3, inWindow: 1, declined: 1 });
     expect(upkeepCompliance(visits, period, d('2026-10-12'))).toEqual({ owed: 1, inWindow: 1, declined: 0 });
-    expect([complianceShare({ owed: 0, inWindow: 0, declined: 3 }), complianceShare({ owed: 4, inWindow: 2, declined: 0 })]).toEqual([null, 0.5]);
+    expect([
+      complianceShare({ owed: 0, inWindow: 0, declined: 3 }),
+      complianceShare({ owed: 4, inWindow: 2, declined: 0 }),
+    ]).toEqual([null, 0.5]);
   });
 });

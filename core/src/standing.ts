@@ -1,7 +1,10 @@
 // Standing: whether promises were kept and upkeep was done inside its window, over a period.
 import type { Instant, LocalDate } from './time/index.ts';
 
-export type CountedClock = { readonly state: 'running' | 'paused' | 'met' | 'missed' | 'void'; readonly dueAt: Instant | null };
+export type CountedClock = {
+  readonly state: 'running' | 'paused' | 'met' | 'missed' | 'void';
+  readonly dueAt: Instant | null;
+};
 
 export type CountedVisit = {
   readonly windowFrom: LocalDate;
@@ -11,7 +14,12 @@ export type CountedVisit = {
 };
 
 /** Dates include the first and exclude the last. */
-export type Period = { readonly from: LocalDate; readonly to: LocalDate; readonly fromInstant: Instant; readonly toInstant: Instant };
+export type Period = {
+  readonly from: LocalDate;
+  readonly to: LocalDate;
+  readonly fromInstant: Instant;
+  readonly toInstant: Instant;
+};
 
 export type Attainment = { readonly met: number; readonly missed: number };
 export type UpkeepCompliance = { readonly inWindow: number; readonly owed: number; readonly declined: number };
@@ -44,10 +52,18 @@ export function inWindow(visit: CountedVisit): boolean {
  * Windows that have not ended by `today` are not counted yet. Declined: listed, not counted; absorbed: not counted.
  * Source: domain, Standing; EN 15341, share of preventive work done on time.
  */
-export function upkeepCompliance(visits: readonly CountedVisit[], period: Pick<Period, 'from' | 'to'>, today: LocalDate): UpkeepCompliance {
+export function upkeepCompliance(
+  visits: readonly CountedVisit[],
+  period: Pick<Period, 'from' | 'to'>,
+  today: LocalDate,
+): UpkeepCompliance {
   const ended = visits.filter((v) => v.windowTo >= period.from && v.windowTo < period.to && v.windowTo < today);
   const owed = ended.filter((v) => v.state === 'raised');
-  return { owed: owed.length, inWindow: owed.filter(inWindow).length, declined: ended.filter((v) => v.state === 'declined').length };
+  return {
+    owed: owed.length,
+    inWindow: owed.filter(inWindow).length,
+    declined: ended.filter((v) => v.state === 'declined').length,
+  };
 }
 
 export function complianceShare({ owed, inWindow: kept }: UpkeepCompliance): number | null {

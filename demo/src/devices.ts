@@ -6,7 +6,13 @@ import { packOf, type DeviceScenario, type SimulatedDevice } from '#standins/dev
 import type { DemoAsset, DemoRegister } from './register.ts';
 import type { ClassKey } from './scenario.ts';
 
-const KINDS: Partial<Record<ClassKey, { kind: SimulatedDevice['kind']; setPoint: number }>> = { ulf: { kind: 'freezer', setPoint: -80 }, plf: { kind: 'freezer', setPoint: -38 }, vr: { kind: 'refrigerator', setPoint: 4.8 }, stc: { kind: 'steriliser', setPoint: 121 }, bsc: { kind: 'cabinet', setPoint: 0.45 } };
+const KINDS: Partial<Record<ClassKey, { kind: SimulatedDevice['kind']; setPoint: number }>> = {
+  ulf: { kind: 'freezer', setPoint: -80 },
+  plf: { kind: 'freezer', setPoint: -38 },
+  vr: { kind: 'refrigerator', setPoint: 4.8 },
+  stc: { kind: 'steriliser', setPoint: 121 },
+  bsc: { kind: 'cabinet', setPoint: 0.45 },
+};
 const HISTORY_HOURS = 24;
 const STEP_MINUTES = 10;
 
@@ -14,11 +20,23 @@ type Chosen = { readonly asset: DemoAsset; readonly device: SimulatedDevice };
 
 function choose(assets: readonly DemoAsset[]): Chosen[] {
   const chosen: Chosen[] = [];
-  const take = (key: ClassKey, customer: string, count: number, scenario: (i: number) => DeviceScenario = () => 'healthy'): void => {
+  const take = (
+    key: ClassKey,
+    customer: string,
+    count: number,
+    scenario: (i: number) => DeviceScenario = () => 'healthy',
+  ): void => {
     const kind = KINDS[key];
     if (!kind) return;
-    const own = assets.filter((a) => a.classKey === key && a.customer === customer && !chosen.some((c) => c.asset.id === a.id)).slice(0, count);
-    own.forEach((asset, i) => chosen.push({ asset, device: { key: `urn:dev:os:stavok-${asset.tag.toLowerCase()}`, ...kind, scenario: scenario(i) } }));
+    const own = assets
+      .filter((a) => a.classKey === key && a.customer === customer && !chosen.some((c) => c.asset.id === a.id))
+      .slice(0, count);
+    own.forEach((asset, i) =>
+      chosen.push({
+        asset,
+        device: { key: `urn:dev:os:stavok-${asset.tag.toLowerCase()}`, ...kind, scenario: scenario(i) },
+      }),
+    );
   };
   take('ulf', 'Horta Nova Biobank', 8, (i) => (i === 3 ? 'slowly fails' : 'healthy'));
   take('vr', 'Encosta Vaccine Depot', 5, (i) => (i === 1 ? 'door left open' : 'healthy'));
@@ -33,17 +51,35 @@ function choose(assets: readonly DemoAsset[]): Chosen[] {
 export async function writeDevices(tx: Tx, register: DemoRegister): Promise<readonly SimulatedDevice[]> {
   const { connection } = tx;
   const { classIds } = register;
-  await bulkInsert(connection, 'alert_rule', ['name', 'asset_class_id', 'channel', 'unit', 'side', 'threshold', 'deadband', 'on_delay_seconds', 'priority'], [
-    ['Chamber too warm', classIds.ulf, 'chamber', 'Cel', 'above', -65, 2, 300, 1], ['Chamber too warm', classIds.plf, 'chamber', 'Cel', 'above', -30, 1, 300, 1], ['Chamber too warm', classIds.vr, 'chamber', 'Cel', 'above', 8, 0.5, 600, 1], ['Chamber too cold', classIds.vr, 'chamber', 'Cel', 'below', 2, 0.3, 600, 1],
-    ['Cycle stopped', classIds.stc, 'chamber', 'Cel', 'below', 100, 5, 120, 2], ['Exhaust air too slow', classIds.bsc, 'airspeed', 'm/s', 'below', 0.36, 0.02, 120, 2],
-  ]);
+  await bulkInsert(
+    connection,
+    'alert_rule',
+    ['name', 'asset_class_id', 'channel', 'unit', 'side', 'threshold', 'deadband', 'on_delay_seconds', 'priority'],
+    [
+      ['Chamber too warm', classIds.ulf, 'chamber', 'Cel', 'above', -65, 2, 300, 1],
+      ['Chamber too warm', classIds.plf, 'chamber', 'Cel', 'above', -30, 1, 300, 1],
+      ['Chamber too warm', classIds.vr, 'chamber', 'Cel', 'above', 8, 0.5, 600, 1],
+      ['Chamber too cold', classIds.vr, 'chamber', 'Cel', 'below', 2, 0.3, 600, 1],
+      ['Cycle stopped', classIds.stc, 'chamber', 'Cel', 'below', 100, 5, 120, 2],
+      ['Exhaust air too slow', classIds.bsc, 'airspeed', 'm/s', 'below', 0.36, 0.02, 120, 2],
+    ],
+  );
   const chosen = choose(register.assets);
-  await bulkInsert(connection, 'device', ['asset_id', 'device_key'], chosen.map((c) => [c.asset.id, c.device.key]));
+  await bulkInsert(
+    connection,
+    'device',
+    ['asset_id', 'device_key'],
+    chosen.map((c) => [c.asset.id, c.device.key]),
+  );
   return chosen.map((c) => c.device);
 }
 
 /** A day of readings behind now, through the same door as live ones; one freezer has been failing for the last 40 minutes, one probe has been silent for 5 hours. */
-export async function writeReadings(database: Database, devices: readonly SimulatedDevice[], now: Instant): Promise<void> {
+export async function writeReadings(
+  database: Database,
+  devices: readonly SimulatedDevice[],
+  now: Instant,
+): Promise<void> {
   for (const device of devices) {
     for (let back = HISTORY_HOURS * 60; back > 0; back -= STEP_MINUTES * 30) {
       const pack: object[] = [];
@@ -51,8 +87,19 @@ export async function writeReadings(database: Database, devices: readonly Simula
         if (device.scenario === 'falls silent' && m < 5 * 60) continue;
         const moment = instant(now - m * MINUTE);
         const failing = device.scenario === 'slowly fails' && m <= 60;
-        const records = packOf({ ...device, scenario: failing ? device.scenario : 'healthy' }, failing ? (60 - m) * 0.45 : -m, Math.floor(moment / 1000));
-        if (records) pack.push(...(failing ? records.map((r, i) => (i === 0 ? { ...r, v: Math.round(((r.v ?? 0) + (60 - m) * 0.1) * 100) / 100 } : r)) : records));
+        const records = packOf(
+          { ...device, scenario: failing ? device.scenario : 'healthy' },
+          failing ? (60 - m) * 0.45 : -m,
+          Math.floor(moment / 1000),
+        );
+        if (records)
+          pack.push(
+            ...(failing
+              ? records.map((r, i) =>
+                  i === 0 ? { ...r, v: Math.round(((r.v ?? 0) + (60 - m) * 0.1) * 100) / 100 } : r,
+                )
+              : records),
+          );
       }
       if (pack.length > 0) await takePack(database, pack, instant(Math.min(now, now - back * MINUTE + HOUR * 6)));
     }

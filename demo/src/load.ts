@@ -11,9 +11,17 @@ import { seeded } from './random.ts';
 import { writeRegister } from './register.ts';
 import { LISBON, PEOPLE } from './scenario.ts';
 
-export type DemoWorld = { readonly devices: readonly SimulatedDevice[]; readonly figures: Readonly<Record<string, number>> };
+export type DemoWorld = {
+  readonly devices: readonly SimulatedDevice[];
+  readonly figures: Readonly<Record<string, number>>;
+};
 
-export const emailOf = (name: string): string => `${name.normalize('NFD').replace(/[\u0300-\u036f]/g, '').toLowerCase().replace(/[^a-z]+/g, '.')}@marisma.example`;
+export const emailOf = (name: string): string =>
+  `${name
+    .normalize('NFD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .toLowerCase()
+    .replace(/[^a-z]+/g, '.')}@marisma.example`;
 
 /** Everybody in the demo has this password; the demo serves on loopback only. */
 export const DEMO_PASSWORD = 'marisma demo 2026';
@@ -23,7 +31,12 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
   const random = seeded(seed);
   const passwordHash = await hashPassword(DEMO_PASSWORD);
   const loaded = await database.transact(async (tx) => {
-    await bulkInsert(tx.connection, 'person', ['email', 'name', 'role', 'zone', 'password_hash', 'created_at'], PEOPLE.map((p) => [emailOf(p.name), p.name, p.role, p.zone, passwordHash, instantText(now)]));
+    await bulkInsert(
+      tx.connection,
+      'person',
+      ['email', 'name', 'role', 'zone', 'password_hash', 'created_at'],
+      PEOPLE.map((p) => [emailOf(p.name), p.name, p.role, p.zone, passwordHash, instantText(now)]),
+    );
     const reference = await writeReference(tx, today);
     const register = await writeRegister(tx, random, now, today, scale);
     const agreements = await writeAgreements(tx, register, reference, now, today, scale);
@@ -32,7 +45,18 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
     const repairs = await writeRepairs(tx, random, register.assets, judge);
     await writeOpenRepairs(tx, random, register.assets, judge);
     const devices = await writeDevices(tx, register);
-    return { devices, figures: { customers: register.customers.size, places: register.sites.size, assets: register.assets.length, agreements: agreements.length, visits, repairs: repairs + 12, devices: devices.length } };
+    return {
+      devices,
+      figures: {
+        customers: register.customers.size,
+        places: register.sites.size,
+        assets: register.assets.length,
+        agreements: agreements.length,
+        visits,
+        repairs: repairs + 12,
+        devices: devices.length,
+      },
+    };
   });
   await writeReadings(database, loaded.devices, now);
   return loaded;

@@ -6,10 +6,30 @@ import { instantText } from '#server/platform/tables/index.ts';
 import type { Random } from './random.ts';
 import { CLASSES, CUSTOMERS, type ClassKey, type SitePlan } from './scenario.ts';
 
-export type DemoAsset = { readonly id: AssetId; readonly classKey: ClassKey; readonly tag: string; readonly customer: string; readonly customerId: CustomerId; readonly site: string; readonly siteId: LocationId; readonly zone: string; readonly commissioned: LocalDate };
-export type DemoRegister = { readonly assets: readonly DemoAsset[]; readonly customers: ReadonlyMap<string, CustomerId>; readonly sites: ReadonlyMap<string, LocationId>; readonly classIds: Readonly<Record<ClassKey, number>> };
+export type DemoAsset = {
+  readonly id: AssetId;
+  readonly classKey: ClassKey;
+  readonly tag: string;
+  readonly customer: string;
+  readonly customerId: CustomerId;
+  readonly site: string;
+  readonly siteId: LocationId;
+  readonly zone: string;
+  readonly commissioned: LocalDate;
+};
+export type DemoRegister = {
+  readonly assets: readonly DemoAsset[];
+  readonly customers: ReadonlyMap<string, CustomerId>;
+  readonly sites: ReadonlyMap<string, LocationId>;
+  readonly classIds: Readonly<Record<ClassKey, number>>;
+};
 
-type PlannedNode = { readonly fullName: string; readonly name: string; readonly parent: string | null; readonly plan: SitePlan };
+type PlannedNode = {
+  readonly fullName: string;
+  readonly name: string;
+  readonly parent: string | null;
+  readonly plan: SitePlan;
+};
 
 const named = (name: string, copy: number): string => (copy === 0 ? name : `${name} ${copy + 1}`);
 
@@ -22,7 +42,8 @@ function nodesOf(copies: number): PlannedNode[] {
         const names = [root, ...path.split(' > ').filter((n) => n !== '')];
         names.forEach((name, i) => {
           const fullName = names.slice(0, i + 1).join(' > ');
-          if (!nodes.has(fullName)) nodes.set(fullName, { fullName, name, parent: i === 0 ? null : names.slice(0, i).join(' > '), plan });
+          if (!nodes.has(fullName))
+            nodes.set(fullName, { fullName, name, parent: i === 0 ? null : names.slice(0, i).join(' > '), plan });
         });
       }
     }
@@ -35,21 +56,66 @@ async function writePlaces(tx: Tx, copies: number): Promise<Map<string, Location
   const nodes = nodesOf(copies);
   for (let depth = 1; ids.size < nodes.length; depth += 1) {
     const level = nodes.filter((n) => n.fullName.split(' > ').length === depth);
-    const made = await insertedIds(tx.connection, await bulkInsert(tx.connection, 'location', ['parent_id', 'name', 'address', 'zone', 'latitude', 'longitude', 'path', 'full_name'],
-      level.map((n) => [n.parent === null ? null : ids.get(n.parent), n.name, n.parent === null ? n.plan.street : null, n.parent === null ? n.plan.zone : null, n.parent === null ? n.plan.at[0] : null, n.parent === null ? n.plan.at[1] : null, '', n.fullName])), level.length);
+    const made = await insertedIds(
+      tx.connection,
+      await bulkInsert(
+        tx.connection,
+        'location',
+        ['parent_id', 'name', 'address', 'zone', 'latitude', 'longitude', 'path', 'full_name'],
+        level.map((n) => [
+          n.parent === null ? null : ids.get(n.parent),
+          n.name,
+          n.parent === null ? n.plan.street : null,
+          n.parent === null ? n.plan.zone : null,
+          n.parent === null ? n.plan.at[0] : null,
+          n.parent === null ? n.plan.at[1] : null,
+          '',
+          n.fullName,
+        ]),
+      ),
+      level.length,
+    );
     level.forEach((n, i) => ids.set(n.fullName, made[i] as LocationId));
-    await tx.connection.query("UPDATE location l LEFT JOIN location p ON p.id = l.parent_id SET l.path = CONCAT(COALESCE(p.path, '/'), l.id, '/') WHERE l.path = ''");
+    await tx.connection.query(
+      "UPDATE location l LEFT JOIN location p ON p.id = l.parent_id SET l.path = CONCAT(COALESCE(p.path, '/'), l.id, '/') WHERE l.path = ''",
+    );
   }
   return ids;
 }
 
-export async function writeRegister(tx: Tx, random: Random, now: Instant, today: LocalDate, scale: number): Promise<DemoRegister> {
+export async function writeRegister(
+  tx: Tx,
+  random: Random,
+  now: Instant,
+  today: LocalDate,
+  scale: number,
+): Promise<DemoRegister> {
   const { connection } = tx;
   const keys = Object.keys(CLASSES) as ClassKey[];
-  const classList = await insertedIds(connection, await bulkInsert(connection, 'asset_class', ['name'], keys.map((k) => [CLASSES[k].name])), keys.length);
+  const classList = await insertedIds(
+    connection,
+    await bulkInsert(
+      connection,
+      'asset_class',
+      ['name'],
+      keys.map((k) => [CLASSES[k].name]),
+    ),
+    keys.length,
+  );
   const classIds = Object.fromEntries(keys.map((k, i) => [k, classList[i]])) as Record<ClassKey, number>;
-  const plans = Array.from({ length: scale }, (_, copy) => CUSTOMERS.map((c) => ({ ...c, copy, name: named(c.name, copy) }))).flat();
-  const customerIds = await insertedIds(connection, await bulkInsert(connection, 'customer', ['name', 'service_address'], plans.map((c) => [c.name, c.address])), plans.length);
+  const plans = Array.from({ length: scale }, (_, copy) =>
+    CUSTOMERS.map((c) => ({ ...c, copy, name: named(c.name, copy) })),
+  ).flat();
+  const customerIds = await insertedIds(
+    connection,
+    await bulkInsert(
+      connection,
+      'customer',
+      ['name', 'service_address'],
+      plans.map((c) => [c.name, c.address]),
+    ),
+    plans.length,
+  );
   const customers = new Map(plans.map((c, i) => [c.name, customerIds[i] as CustomerId]));
   const places = await writePlaces(tx, scale);
   const shares: unknown[][] = [];
@@ -61,7 +127,8 @@ export async function writeRegister(tx: Tx, random: Random, now: Instant, today:
       const root = named(plan.site, customer.copy);
       const shared = CUSTOMERS.filter((c) => c.sites.some((s) => s.site === plan.site)).length > 1;
       // A site of one customer is theirs as a whole; in a shared one each has their own rooms.
-      for (const place of shared ? plan.rooms.map((r) => `${root} > ${r}`) : [root]) shares.push([places.get(place), customers.get(customer.name)]);
+      for (const place of shared ? plan.rooms.map((r) => `${root} > ${r}`) : [root])
+        shares.push([places.get(place), customers.get(customer.name)]);
       for (const classKey of keys) {
         for (let i = 0; i < (plan.machines[classKey] ?? 0); i += 1) {
           const { maker, models } = CLASSES[classKey];
@@ -72,16 +139,71 @@ export async function writeRegister(tx: Tx, random: Random, now: Instant, today:
           const tag = `Q${String(number).padStart(4, '0')}`;
           const own = random.chance(0.05);
           number += 1;
-          assets.push({ classKey, tag, customer: customer.name, customerId: customers.get(customer.name) as CustomerId, site: root, siteId: places.get(root) as LocationId, zone: plan.zone, commissioned });
-          rows.push([customers.get(customer.name), places.get(`${root} > ${plan.rooms[i % plan.rooms.length]}`), classIds[classKey], maker, model, serial, tag, serial.toLowerCase().replace(/[^a-z0-9]/g, ''), own ? 'own fleet' : 'customer', random.chance(0.02) ? 'out of service' : 'in service', commissioned, warranty]);
+          assets.push({
+            classKey,
+            tag,
+            customer: customer.name,
+            customerId: customers.get(customer.name) as CustomerId,
+            site: root,
+            siteId: places.get(root) as LocationId,
+            zone: plan.zone,
+            commissioned,
+          });
+          rows.push([
+            customers.get(customer.name),
+            places.get(`${root} > ${plan.rooms[i % plan.rooms.length]}`),
+            classIds[classKey],
+            maker,
+            model,
+            serial,
+            tag,
+            serial.toLowerCase().replace(/[^a-z0-9]/g, ''),
+            own ? 'own fleet' : 'customer',
+            random.chance(0.02) ? 'out of service' : 'in service',
+            commissioned,
+            warranty,
+          ]);
         }
       }
     }
   }
-  await bulkInsert(connection, 'location_share', ['location_id', 'customer_id'], shares, 'ON DUPLICATE KEY UPDATE location_id = location_id');
-  const ids = await insertedIds(connection, await bulkInsert(connection, 'asset', ['customer_id', 'location_id', 'class_id', 'maker', 'model', 'serial', 'tag', 'serial_plain', 'owner', 'state', 'commissioned', 'warranty_until'], rows), rows.length);
+  await bulkInsert(
+    connection,
+    'location_share',
+    ['location_id', 'customer_id'],
+    shares,
+    'ON DUPLICATE KEY UPDATE location_id = location_id',
+  );
+  const ids = await insertedIds(
+    connection,
+    await bulkInsert(
+      connection,
+      'asset',
+      [
+        'customer_id',
+        'location_id',
+        'class_id',
+        'maker',
+        'model',
+        'serial',
+        'tag',
+        'serial_plain',
+        'owner',
+        'state',
+        'commissioned',
+        'warranty_until',
+      ],
+      rows,
+    ),
+    rows.length,
+  );
   const all = assets.map((a, i): DemoAsset => ({ ...a, id: ids[i] as AssetId }));
-  await bulkInsert(connection, 'asset_event', ['asset_id', 'kind', 'at', 'recorded_at', 'text'], all.map((a) => [a.id, 'registered', `${a.commissioned} 09:00:00.000`, instantText(now), `installed at ${a.site}`]));
+  await bulkInsert(
+    connection,
+    'asset_event',
+    ['asset_id', 'kind', 'at', 'recorded_at', 'text'],
+    all.map((a) => [a.id, 'registered', `${a.commissioned} 09:00:00.000`, instantText(now), `installed at ${a.site}`]),
+  );
   await hangTogether(tx, all, rows);
   return { assets: all, customers, sites: places, classIds };
 }
@@ -90,13 +212,49 @@ export async function writeRegister(tx: Tx, random: Random, now: Instant, today:
 async function hangTogether(tx: Tx, assets: readonly DemoAsset[], rows: readonly unknown[][]): Promise<void> {
   for (const room of assets.filter((a) => a.classKey === 'cold')) {
     const row = rows[assets.indexOf(room)] as unknown[];
-    const parts: [ClassKey, string][] = [['cu', 'CU7-A'], ['cu', 'CU7-B'], ['ctl', 'CTL3-A']];
+    const parts: [ClassKey, string][] = [
+      ['cu', 'CU7-A'],
+      ['cu', 'CU7-B'],
+      ['ctl', 'CTL3-A'],
+    ];
     for (const [classKey, suffix] of parts) {
       const { maker, models } = CLASSES[classKey];
       const [found] = await tx.connection.query('SELECT id FROM asset_class WHERE name = ?', [CLASSES[classKey].name]);
       const classId = (found as { id: number }[])[0]?.id;
-      await bulkInsert(tx.connection, 'asset', ['customer_id', 'location_id', 'parent_id', 'class_id', 'maker', 'model', 'serial', 'tag', 'serial_plain', 'owner', 'state', 'commissioned'],
-        [[row[0], row[1], room.id, classId, maker, models[0], `${suffix}-${room.tag}`, `${room.tag}-${suffix.slice(0, 3)}${suffix.slice(-1)}`, `${suffix}-${room.tag}`.toLowerCase().replace(/[^a-z0-9]/g, ''), 'customer', 'in service', room.commissioned]]);
+      await bulkInsert(
+        tx.connection,
+        'asset',
+        [
+          'customer_id',
+          'location_id',
+          'parent_id',
+          'class_id',
+          'maker',
+          'model',
+          'serial',
+          'tag',
+          'serial_plain',
+          'owner',
+          'state',
+          'commissioned',
+        ],
+        [
+          [
+            row[0],
+            row[1],
+            room.id,
+            classId,
+            maker,
+            models[0],
+            `${suffix}-${room.tag}`,
+            `${room.tag}-${suffix.slice(0, 3)}${suffix.slice(-1)}`,
+            `${suffix}-${room.tag}`.toLowerCase().replace(/[^a-z0-9]/g, ''),
+            'customer',
+            'in service',
+            room.commissioned,
+          ],
+        ],
+      );
     }
   }
 }

@@ -27,14 +27,26 @@ import { refusal } from '#core/refusal.ts';
 const BODY_LIMIT = 1024 * 1024;
 
 async function addDocumentation(app: FastifyInstance): Promise<void> {
-  await app.register(swagger, { openapi: { openapi: '3.1.0', info: { title: 'Stavok', version: '0.1.0', description: 'Service contracts for maintained machines. Errors are problem details (RFC 9457).' } } });
+  await app.register(swagger, {
+    openapi: {
+      openapi: '3.1.0',
+      info: {
+        title: 'Stavok',
+        version: '0.1.0',
+        description: 'Service contracts for maintained machines. Errors are problem details (RFC 9457).',
+      },
+    },
+  });
   await app.register(swaggerUi, { routePrefix: '/api/docs', staticCSP: true });
 }
 
 function addHealth(app: FastifyInstance, database: Database, broker: () => BrokerLink | null): void {
   app.get('/api/health', { schema: { hide: true } }, async () => ({ alive: true }));
   app.get('/api/ready', { schema: { hide: true } }, async (_request, reply) => {
-    const databaseUp = await database.db.execute(sql`select 1`).then(() => true, () => false);
+    const databaseUp = await database.db.execute(sql`select 1`).then(
+      () => true,
+      () => false,
+    );
     const link = broker();
     const brokerUp = link === null ? 'none' : link.connected();
     return reply.code(databaseUp && brokerUp !== false ? 200 : 503).send({ database: databaseUp, broker: brokerUp });
@@ -56,17 +68,48 @@ function addLive(app: FastifyInstance, house: House): void {
 
 /** The web application: hashed files cached for good, every other path the page itself. */
 async function addWeb(app: FastifyInstance, root: string): Promise<void> {
-  await app.register(fastifyStatic, { root, wildcard: false, index: false, setHeaders: (reply, path) => void reply.header('cache-control', path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache') });
-  app.get('/*', { schema: { hide: true } }, (request, reply) => (request.url.startsWith('/api/') ? reply.callNotFound() : reply.header('cache-control', 'no-cache').sendFile('index.html')));
+  await app.register(fastifyStatic, {
+    root,
+    wildcard: false,
+    index: false,
+    setHeaders: (reply, path) =>
+      void reply.header(
+        'cache-control',
+        path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache',
+      ),
+  });
+  app.get('/*', { schema: { hide: true } }, (request, reply) =>
+    request.url.startsWith('/api/')
+      ? reply.callNotFound()
+      : reply.header('cache-control', 'no-cache').sendFile('index.html'),
+  );
 }
 
 export async function buildApp(config: Config, database: Database): Promise<FastifyInstance> {
-  const app = Fastify({ logger: { level: config.logLevel, redact: ['req.headers.cookie', 'req.headers.authorization'] }, bodyLimit: BODY_LIMIT, trustProxy: false, routerOptions: { maxParamLength: 200 } });
+  const app = Fastify({
+    logger: { level: config.logLevel, redact: ['req.headers.cookie', 'req.headers.authorization'] },
+    bodyLimit: BODY_LIMIT,
+    trustProxy: false,
+    routerOptions: { maxParamLength: 200 },
+  });
   const live = startLive(database, (error) => app.log.error({ err: error }, 'live updates'));
   const house: House = { config, database, live, readNow: realNow(config.fixedNow) };
   installErrorHandler(app);
   await app.register(helmet, {
-    contentSecurityPolicy: { directives: { defaultSrc: ["'none'"], scriptSrc: ["'self'"], styleSrc: ["'self'"], imgSrc: ["'self'", 'data:'], fontSrc: ["'self'"], connectSrc: ["'self'"], formAction: ["'self'"], frameAncestors: ["'none'"], baseUri: ["'none'"], upgradeInsecureRequests: null } },
+    contentSecurityPolicy: {
+      directives: {
+        defaultSrc: ["'none'"],
+        scriptSrc: ["'self'"],
+        styleSrc: ["'self'"],
+        imgSrc: ["'self'", 'data:'],
+        fontSrc: ["'self'"],
+        connectSrc: ["'self'"],
+        formAction: ["'self'"],
+        frameAncestors: ["'none'"],
+        baseUri: ["'none'"],
+        upgradeInsecureRequests: null,
+      },
+    },
     hsts: false,
   });
   await app.register(compress, { threshold: 2048 });
@@ -76,7 +119,18 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
   let broker: BrokerLink | null = null;
   addHealth(app, database, () => broker);
   addLive(app, house);
-  for (const routes of [sessionRoutes, setupRoutes, registerRoutes, agreementRoutes, orderRoutes, upkeepRoutes, signalRoutes, standingRoutes, todayRoutes]) await app.register(routes, { house });
+  for (const routes of [
+    sessionRoutes,
+    setupRoutes,
+    registerRoutes,
+    agreementRoutes,
+    orderRoutes,
+    upkeepRoutes,
+    signalRoutes,
+    standingRoutes,
+    todayRoutes,
+  ])
+    await app.register(routes, { house });
   if (config.webRoot) await addWeb(app, config.webRoot);
   app.addHook('onReady', async () => {
     if (config.brokerUrl) broker = linkBroker(config.brokerUrl, database, house.readNow, app.log);

@@ -10,7 +10,10 @@ async function main(): Promise<void> {
   await migrateDatabase(database);
   const app = await buildApp(config, database);
   await app.listen({ port: config.port, host: '127.0.0.1' });
-  const sweep = setInterval(() => void sweepSessions(database).catch((error: unknown) => app.log.error({ err: error }, 'sweep')), 3_600_000);
+  const sweep = setInterval(
+    () => void sweepSessions(database).catch((error: unknown) => app.log.error({ err: error }, 'sweep')),
+    3_600_000,
+  );
   let stopping = false;
   const stop = async (signal: string): Promise<void> => {
     if (stopping) return;

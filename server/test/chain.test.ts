@@ -23,26 +23,46 @@ afterAll(() => house.close());
 
 describe('the register', () => {
   it('imports the same file a second time without creating anything', async () => {
-    const again = await call<{ assets: number; alreadyHeld: number; locations: number; customers: string[] }>('POST', '/api/register/import', { fileName: 'register.csv', text: registerCsv(3) });
+    const again = await call<{ assets: number; alreadyHeld: number; locations: number; customers: string[] }>(
+      'POST',
+      '/api/register/import',
+      { fileName: 'register.csv', text: registerCsv(3) },
+    );
     expect(again.body).toMatchObject({ assets: 0, alreadyHeld: 3, locations: 0, customers: [] });
   });
 
   it('shows the tree with counts and the asset with inherited zone and address', async () => {
-    const tree = await call<{ nodes: { name: string; assets: number; zone: string | null }[] }>('GET', `/api/customers/${world.customerId}/tree`);
+    const tree = await call<{ nodes: { name: string; assets: number; zone: string | null }[] }>(
+      'GET',
+      `/api/customers/${world.customerId}/tree`,
+    );
     expect(tree.body.nodes.map((n) => [n.name, n.assets, n.zone])).toContainEqual(['Norvela', 0, 'Europe/Lisbon']);
-    const asset = await call<{ zone: { value: string; from: string }; verdict: { sentence: string } }>('GET', `/api/assets/${world.assetIds[0]}`);
+    const asset = await call<{ zone: { value: string; from: string }; verdict: { sentence: string } }>(
+      'GET',
+      `/api/assets/${world.assetIds[0]}`,
+    );
     expect(asset.body.zone).toEqual({ value: 'Europe/Lisbon', from: 'Norvela' });
-    expect(asset.body.verdict.sentence).toBe('Covered by AG-2001 Full care: labour 100 %, parts 80 %, travel not covered.');
+    expect(asset.body.verdict.sentence).toBe(
+      'Covered by AG-2001 Full care: labour 100 %, parts 80 %, travel not covered.',
+    );
   });
 
-  it.each([['ulf720q101', 'Q101'], ['Q102', 'Q102'], ['rua do cais', 'Q100'], ['lab 2', 'Q102']])('finds a machine by %s', async (q, tag) => {
+  it.each([
+    ['ulf720q101', 'Q101'],
+    ['Q102', 'Q102'],
+    ['rua do cais', 'Q100'],
+    ['lab 2', 'Q102'],
+  ])('finds a machine by %s', async (q, tag) => {
     const found = await call<{ assets: { tag: string }[] }>('GET', `/api/find?q=${encodeURIComponent(q)}`);
     expect(found.body.assets.map((a) => a.tag)).toContain(tag);
   });
 
   it('pages assets by tag without losing or repeating one', async () => {
     const first = await call<{ items: { tag: string }[]; next: string; total: number }>('GET', '/api/assets?limit=2');
-    const second = await call<{ items: { tag: string }[]; next: string | null }>('GET', `/api/assets?limit=2&after=${first.body.next}`);
+    const second = await call<{ items: { tag: string }[]; next: string | null }>(
+      'GET',
+      `/api/assets?limit=2&after=${first.body.next}`,
+    );
     expect([...first.body.items, ...second.body.items].map((a) => a.tag)).toEqual(['Q100', 'Q101', 'Q102']);
     expect([first.body.total, second.body.next]).toEqual([3, null]);
   });
@@ -50,38 +70,113 @@ describe('the register', () => {
 
 describe('upkeep', () => {
   it('previews what it then raises, with window and raise date, and raises nothing twice', async () => {
-    const preview = await call<{ proposals: { due: string; windowFrom: string; windowTo: string; raise: string; scheduleId: number; nominal: string }[]; counts: { proposed: number } }>('GET', '/api/upkeep?to=2026-12-20');
+    const preview = await call<{
+      proposals: {
+        due: string;
+        windowFrom: string;
+        windowTo: string;
+        raise: string;
+        scheduleId: number;
+        nominal: string;
+      }[];
+      counts: { proposed: number };
+    }>('GET', '/api/upkeep?to=2026-12-20');
     expect(preview.body.counts.proposed).toBe(6);
-    expect(preview.body.proposals[3]).toMatchObject({ due: '2027-01-05', windowFrom: '2026-12-31', windowTo: '2027-01-12', raise: '2026-12-15' });
+    expect(preview.body.proposals[3]).toMatchObject({
+      due: '2027-01-05',
+      windowFrom: '2026-12-31',
+      windowTo: '2027-01-12',
+      raise: '2026-12-15',
+    });
     const held = preview.body.proposals[0] as (typeof preview.body.proposals)[number];
-    expect((await call('POST', '/api/upkeep/hold', { visits: [{ scheduleId: held.scheduleId, nominal: held.nominal }], to: '2026-12-20', reason: 'site closed' })).body).toMatchObject({ held: 1 });
-    const commit = await call<{ raised: number; held: number }>('POST', '/api/upkeep/commit', { to: '2026-12-20', only: null });
+    expect(
+      (
+        await call('POST', '/api/upkeep/hold', {
+          visits: [{ scheduleId: held.scheduleId, nominal: held.nominal }],
+          to: '2026-12-20',
+          reason: 'site closed',
+        })
+      ).body,
+    ).toMatchObject({ held: 1 });
+    const commit = await call<{ raised: number; held: number }>('POST', '/api/upkeep/commit', {
+      to: '2026-12-20',
+      only: null,
+    });
     expect(commit.body).toMatchObject({ raised: 5, held: 1 });
-    expect((await call('POST', '/api/upkeep/commit', { to: '2026-12-20', only: null })).body).toMatchObject({ raised: 0 });
-    expect((await call('POST', '/api/upkeep/release', { visits: [{ scheduleId: held.scheduleId, nominal: held.nominal }] })).status).toBe(200);
-    expect((await call('POST', '/api/upkeep/commit', { to: '2026-12-20', only: [{ scheduleId: held.scheduleId, nominal: held.nominal }] })).body).toMatchObject({ raised: 1 });
-    const orders = await call<{ total: number; items: { kind: string; due: string }[] }>('GET', '/api/orders?kind=preventive');
+    expect((await call('POST', '/api/upkeep/commit', { to: '2026-12-20', only: null })).body).toMatchObject({
+      raised: 0,
+    });
+    expect(
+      (await call('POST', '/api/upkeep/release', { visits: [{ scheduleId: held.scheduleId, nominal: held.nominal }] }))
+        .status,
+    ).toBe(200);
+    expect(
+      (
+        await call('POST', '/api/upkeep/commit', {
+          to: '2026-12-20',
+          only: [{ scheduleId: held.scheduleId, nominal: held.nominal }],
+        })
+      ).body,
+    ).toMatchObject({ raised: 1 });
+    const orders = await call<{ total: number; items: { kind: string; due: string }[] }>(
+      'GET',
+      '/api/orders?kind=preventive',
+    );
     expect(orders.body.total).toBe(6);
   });
 
   it('names a schedule that yields nothing, with the reason', async () => {
-    const draft = await call<{ id: number }>('POST', '/api/agreements', { requestKey: randomUUID(), customerId: world.customerId, name: 'Forgotten draft', from: '2026-01-01', to: null, noticeDays: 0, reminder: '' });
-    await call('POST', `/api/agreements/${draft.body.id}/coverage`, { reach: { kind: 'assets', assetIds: [world.assetIds[0]] }, shares: { labour: 0, parts: 0, travel: 0 }, serviceLevelId: null, kinds: ['preventive'], excludedCauses: [] });
-    await call('POST', `/api/agreements/${draft.body.id}/schedules`, { assetIds: 'all covered', jobPlanId: world.jobPlanId, rule: 'FREQ=MONTHLY;BYMONTHDAY=10', anchor: '2026-01-01', convention: 'none', calendarId: null, earlyDays: 0, lateDays: 0, lead: 0, leadUnit: 'calendar days' });
-    const run = await call<{ nothing: { code: string; kind: string; agreementId: number }[] }>('GET', '/api/upkeep?to=2026-12-20');
-    expect(run.body.nothing.filter((n) => n.agreementId === draft.body.id)).toEqual([expect.objectContaining({ code: 'draft', kind: 'needs care' })]);
+    const draft = await call<{ id: number }>('POST', '/api/agreements', {
+      requestKey: randomUUID(),
+      customerId: world.customerId,
+      name: 'Forgotten draft',
+      from: '2026-01-01',
+      to: null,
+      noticeDays: 0,
+      reminder: '',
+    });
+    await call('POST', `/api/agreements/${draft.body.id}/coverage`, {
+      reach: { kind: 'assets', assetIds: [world.assetIds[0]] },
+      shares: { labour: 0, parts: 0, travel: 0 },
+      serviceLevelId: null,
+      kinds: ['preventive'],
+      excludedCauses: [],
+    });
+    await call('POST', `/api/agreements/${draft.body.id}/schedules`, {
+      assetIds: 'all covered',
+      jobPlanId: world.jobPlanId,
+      rule: 'FREQ=MONTHLY;BYMONTHDAY=10',
+      anchor: '2026-01-01',
+      convention: 'none',
+      calendarId: null,
+      earlyDays: 0,
+      lateDays: 0,
+      lead: 0,
+      leadUnit: 'calendar days',
+    });
+    const run = await call<{ nothing: { code: string; kind: string; agreementId: number }[] }>(
+      'GET',
+      '/api/upkeep?to=2026-12-20',
+    );
+    expect(run.body.nothing.filter((n) => n.agreementId === draft.body.id)).toEqual([
+      expect.objectContaining({ code: 'draft', kind: 'needs care' }),
+    ]);
   });
 
   it('marks a visit done inside its window on the day in the site’s zone', async () => {
     const orders = await call<{ items: { id: number; due: string }[] }>('GET', '/api/orders?kind=preventive');
     const oldest = orders.body.items.find((o) => o.due === '2026-10-06') as { id: number };
     const page = await call<{ tasks: { id: number }[] }>('GET', `/api/orders/${oldest.id}`);
-    const act = (at: string, body: unknown) => call('POST', `/api/orders/${oldest.id}/events`, { requestKey: randomUUID(), at, act: body });
+    const act = (at: string, body: unknown) =>
+      call('POST', `/api/orders/${oldest.id}/events`, { requestKey: randomUUID(), at, act: body });
     await act('2026-11-24T10:00:00Z', { kind: 'arrived' });
     expect((await act('2026-11-24T10:00:00Z', { kind: 'done', text: '' })).body.detail).toContain('Clean filter');
     await act('2026-11-24T10:00:00Z', { kind: 'task', taskId: page.body.tasks[0]?.id, outcome: 'done', text: '' });
     expect((await act('2026-11-24T10:00:00Z', { kind: 'done', text: 'all well' })).body).toEqual({ stage: 'done' });
-    const [row] = await house.database.db.select().from(visit).where(eq(visit.orderId, asId<OrderId>(oldest.id)));
+    const [row] = await house.database.db
+      .select()
+      .from(visit)
+      .where(eq(visit.orderId, asId<OrderId>(oldest.id)));
     expect(row).toMatchObject({ completedOn: '2026-11-24', due: '2026-10-06' });
   });
 });
@@ -89,25 +184,42 @@ describe('upkeep', () => {
 describe('a repair from a call', () => {
   let id: number;
   it('is previewed and raised with the same verdict and clocks from the time of the call', async () => {
-    const ask = { assetId: world.assetIds[1], priority: 1, cause: 'wear', receivedAt: '2026-11-24T09:00:00Z', title: 'Alarm, warming up' };
+    const ask = {
+      assetId: world.assetIds[1],
+      priority: 1,
+      cause: 'wear',
+      receivedAt: '2026-11-24T09:00:00Z',
+      title: 'Alarm, warming up',
+    };
     const preview = await call<{ sentence: string; promise: string }>('POST', '/api/orders/preview', ask);
     const requestKey = randomUUID();
     id = (await call<{ id: number }>('POST', '/api/orders', { ...ask, requestKey })).body.id;
     expect((await call<{ id: number }>('POST', '/api/orders', { ...ask, requestKey })).body.id).toBe(id);
-    const page = await call<{ verdict: { sentence: string; promise: string }; clocks: { target: string; state: string; dueAt: number; over: number }[] }>('GET', `/api/orders/${id}`);
+    const page = await call<{
+      verdict: { sentence: string; promise: string };
+      clocks: { target: string; state: string; dueAt: number; over: number }[];
+    }>('GET', `/api/orders/${id}`);
     expect(page.body.verdict).toMatchObject({ sentence: preview.body.sentence, promise: preview.body.promise });
     expect(page.body.verdict.promise).toContain('arrive by Tue 24 Nov 2026 13:00');
-    expect(page.body.clocks.map((c) => [c.target, c.state])).toEqual([['response', 'missed'], ['arrival', 'running'], ['restoration', 'running']]);
+    expect(page.body.clocks.map((c) => [c.target, c.state])).toEqual([
+      ['response', 'missed'],
+      ['arrival', 'running'],
+      ['restoration', 'running'],
+    ]);
     expect(page.body.clocks[0]?.over).toBe(30 * 60_000);
   });
 
   it('moves its clocks with what is recorded; a repeated request key changes nothing', async () => {
-    const send = (at: string, act: unknown, requestKey: string = randomUUID()) => call('POST', `/api/orders/${id}/events`, { requestKey, at, act });
+    const send = (at: string, act: unknown, requestKey: string = randomUUID()) =>
+      call('POST', `/api/orders/${id}/events`, { requestKey, at, act });
     const key = randomUUID();
     await send('2026-11-24T09:20:00Z', { kind: 'told', technician: 'A. Brandel' }, key);
     await send('2026-11-24T09:20:00Z', { kind: 'told', technician: 'A. Brandel' }, key);
     await send('2026-11-24T09:30:00Z', { kind: 'paused', reason: 'no access', text: '' });
-    const paused = await call<{ clocks: { target: string; state: string; left: number }[]; events: unknown[] }>('GET', `/api/orders/${id}`);
+    const paused = await call<{ clocks: { target: string; state: string; left: number }[]; events: unknown[] }>(
+      'GET',
+      `/api/orders/${id}`,
+    );
     expect(paused.body.clocks.map((c) => c.state)).toEqual(['met', 'paused', 'paused']);
     expect(paused.body.events).toHaveLength(3);
     await send('2026-11-24T09:45:00Z', { kind: 'resumed' });
@@ -119,16 +231,38 @@ describe('a repair from a call', () => {
   });
 
   it('without cover is chargeable, never refused', async () => {
-    const ask = { assetId: world.assetIds[1], priority: 1, cause: 'misuse', receivedAt: '2026-11-24T09:00:00Z', title: 'Dropped' };
+    const ask = {
+      assetId: world.assetIds[1],
+      priority: 1,
+      cause: 'misuse',
+      receivedAt: '2026-11-24T09:00:00Z',
+      title: 'Dropped',
+    };
     const made = await call<{ id: number }>('POST', '/api/orders', { ...ask, requestKey: randomUUID() });
     const page = await call<{ verdict: { sentence: string }; clocks: unknown[] }>('GET', `/api/orders/${made.body.id}`);
-    expect(page.body).toMatchObject({ verdict: { sentence: 'Not covered: chargeable at list rates, no promise.' }, clocks: [] });
+    expect(page.body).toMatchObject({
+      verdict: { sentence: 'Not covered: chargeable at list rates, no promise.' },
+      clocks: [],
+    });
   });
 
   it('two recordings at the same time both stand, one after the other', async () => {
-    const made = await call<{ id: number }>('POST', '/api/orders', { assetId: world.assetIds[2], priority: 2, cause: 'wear', receivedAt: '2026-11-24T09:00:00Z', title: 'Noise', requestKey: randomUUID() });
+    const made = await call<{ id: number }>('POST', '/api/orders', {
+      assetId: world.assetIds[2],
+      priority: 2,
+      cause: 'wear',
+      receivedAt: '2026-11-24T09:00:00Z',
+      title: 'Noise',
+      requestKey: randomUUID(),
+    });
     const at = asInstant('2026-11-24T09:30:00Z');
-    const record = (kind: 'arrived' | 'note') => recordOrderAct(house.database, asId<OrderId>(made.body.id), { at, act: kind === 'note' ? { kind, text: 'x' } : { kind }, requestKey: randomUUID(), who: null }, house.now);
+    const record = (kind: 'arrived' | 'note') =>
+      recordOrderAct(
+        house.database,
+        asId<OrderId>(made.body.id),
+        { at, act: kind === 'note' ? { kind, text: 'x' } : { kind }, requestKey: randomUUID(), who: null },
+        house.now,
+      );
     const results = await Promise.allSettled([record('arrived'), record('arrived'), record('note'), record('note')]);
     expect(results.filter((r) => r.status === 'fulfilled')).toHaveLength(3);
   });
@@ -136,7 +270,14 @@ describe('a repair from a call', () => {
 
 describe('what is derived', () => {
   it('clocks rebuilt from the events are the clocks that stand in the table', async () => {
-    const columns = { line: clock.orderLineId, target: clock.target, state: clock.state, dueAt: clock.dueAt, stoppedAt: clock.stoppedAt, leftMs: clock.leftMs };
+    const columns = {
+      line: clock.orderLineId,
+      target: clock.target,
+      state: clock.state,
+      dueAt: clock.dueAt,
+      stoppedAt: clock.stoppedAt,
+      leftMs: clock.leftMs,
+    };
     const before = await house.database.db.select(columns).from(clock).orderBy(clock.orderLineId, clock.target);
     expect(before.length).toBeGreaterThan(3);
     await house.database.transact(async (tx) => {
@@ -147,33 +288,75 @@ describe('what is derived', () => {
         await deriveOrderClocks(tx, book, order, lines, events, house.now);
       }
     });
-    expect(await house.database.db.select(columns).from(clock).orderBy(clock.orderLineId, clock.target)).toEqual(before);
+    expect(await house.database.db.select(columns).from(clock).orderBy(clock.orderLineId, clock.target)).toEqual(
+      before,
+    );
   });
 
   it('the database’s standing is the core’s', async () => {
-    const period = { from: asLocalDate('2026-10-01'), to: asLocalDate('2026-11-30'), zone: asZone('Europe/Lisbon'), now: house.now, today: asLocalDate('2026-11-24') };
+    const period = {
+      from: asLocalDate('2026-10-01'),
+      to: asLocalDate('2026-11-30'),
+      zone: asZone('Europe/Lisbon'),
+      now: house.now,
+      today: asLocalDate('2026-11-24'),
+    };
     const rows = await standingRows(house.database.db, 'agreement', period, 0, 10);
-    const span = { from: period.from, to: asLocalDate('2026-12-01'), fromInstant: startOfDay(period.zone, period.from), toInstant: startOfDay(period.zone, asLocalDate('2026-12-01')) };
-    const clocks = await house.database.db.select().from(clock).where(eq(clock.agreementId, asId(world.agreementId)));
+    const span = {
+      from: period.from,
+      to: asLocalDate('2026-12-01'),
+      fromInstant: startOfDay(period.zone, period.from),
+      toInstant: startOfDay(period.zone, asLocalDate('2026-12-01')),
+    };
+    const clocks = await house.database.db
+      .select()
+      .from(clock)
+      .where(eq(clock.agreementId, asId(world.agreementId)));
     const visits = await house.database.db.select().from(visit);
-    const expected = { ...attainmentOf(clocks, span, house.now), ...upkeepCompliance(visits.map((v) => ({ ...v, state: v.state === 'held' ? 'absorbed' : v.state })), span, period.today) };
+    const expected = {
+      ...attainmentOf(clocks, span, house.now),
+      ...upkeepCompliance(
+        visits.map((v) => ({ ...v, state: v.state === 'held' ? 'absorbed' : v.state })),
+        span,
+        period.today,
+      ),
+    };
     expect(rows[0]).toMatchObject(expected);
     expect(expected.met + expected.missed).toBeGreaterThan(0);
     expect(expected.owed).toBe(3);
   });
 
   it('standing unfolds to the clocks and visits behind it, and exports as CSV', async () => {
-    const detail = await call<{ clocks: unknown[]; visits: unknown[] }>('GET', `/api/standing/detail?from=2026-10-01&to=2026-11-30&agreement=${world.agreementId}`);
-    const list = await call<{ items: { met: number; missed: number; owed: number }[] }>('GET', '/api/standing?from=2026-10-01&to=2026-11-30&by=agreement');
-    expect([detail.body.clocks.length, detail.body.visits.length]).toEqual([(list.body.items[0]?.met ?? 0) + (list.body.items[0]?.missed ?? 0), list.body.items[0]?.owed]);
+    const detail = await call<{ clocks: unknown[]; visits: unknown[] }>(
+      'GET',
+      `/api/standing/detail?from=2026-10-01&to=2026-11-30&agreement=${world.agreementId}`,
+    );
+    const list = await call<{ items: { met: number; missed: number; owed: number }[] }>(
+      'GET',
+      '/api/standing?from=2026-10-01&to=2026-11-30&by=agreement',
+    );
+    expect([detail.body.clocks.length, detail.body.visits.length]).toEqual([
+      (list.body.items[0]?.met ?? 0) + (list.body.items[0]?.missed ?? 0),
+      list.body.items[0]?.owed,
+    ]);
     const csv = await call<{ text: string }>('GET', '/api/standing.csv?from=2026-10-01&to=2026-11-30&by=asset');
     expect(csv.body.text.split('\r\n')[0]).toContain('attainment %');
     expect(csv.body.text).toContain('Q101,ULF-720,Norvela Diagnostics');
   });
 
   it('today names the promises, and the counts beside the rooms agree', async () => {
-    await call('POST', '/api/orders', { assetId: world.assetIds[2], priority: 1, cause: 'wear', receivedAt: '2026-11-24T09:50:00Z', title: 'Door alarm', requestKey: randomUUID() });
-    const today = await call<{ promises: { order: { title: string } }[]; counts: Record<string, number> }>('GET', '/api/today');
+    await call('POST', '/api/orders', {
+      assetId: world.assetIds[2],
+      priority: 1,
+      cause: 'wear',
+      receivedAt: '2026-11-24T09:50:00Z',
+      title: 'Door alarm',
+      requestKey: randomUUID(),
+    });
+    const today = await call<{ promises: { order: { title: string } }[]; counts: Record<string, number> }>(
+      'GET',
+      '/api/today',
+    );
     expect(today.status).toBe(200);
     expect(today.body.promises.map((p) => p.order.title)).toEqual(['Door alarm']);
     expect(today.body.counts).toEqual({ missed: 0, short: 0, enough: 3, paused: 0 });

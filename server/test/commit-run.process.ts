@@ -9,7 +9,13 @@ const database = openDatabase(url, 2);
 await database.pool.query('SELECT 1');
 process.stdout.write('ready\n');
 await new Promise((go) => process.stdin.once('data', go));
-const who = { id: asId<PersonId>(1), name: 'runner', email: '', role: 'coordinator', zone: asZone('Europe/Lisbon') } as const;
+const who = {
+  id: asId<PersonId>(1),
+  name: 'runner',
+  email: '',
+  role: 'coordinator',
+  zone: asZone('Europe/Lisbon'),
+} as const;
 const result = await commitRun(database, asLocalDate(to), null, who, asInstant(now), asLocalDate(now.slice(0, 10)));
 process.stdout.write(`${JSON.stringify(result)}\n`);
 await database.close();

@@ -13,9 +13,28 @@ import { person } from '../src/platform/tables/index.ts';
 export const NOW = '2026-11-24T10:00:00Z';
 export const PASSWORD = 'a long enough password';
 
-export type Answer<T = Record<string, unknown>> = { readonly status: number; readonly body: T & { errors: { field: string | null; message: string; code: string }[]; code: string; detail: string } };
-export type Caller = <T = Record<string, unknown>>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', url: string, body?: unknown) => Promise<Answer<T>>;
-export type TestHouse = { readonly app: FastifyInstance; readonly database: Database; readonly url: string; readonly now: Instant; as(role: Role): Promise<Caller>; nobody(): Promise<Caller>; close(): Promise<void> };
+export type Answer<T = Record<string, unknown>> = {
+  readonly status: number;
+  readonly body: T & {
+    errors: { field: string | null; message: string; code: string }[];
+    code: string;
+    detail: string;
+  };
+};
+export type Caller = <T = Record<string, unknown>>(
+  method: 'GET' | 'POST' | 'PUT' | 'DELETE',
+  url: string,
+  body?: unknown,
+) => Promise<Answer<T>>;
+export type TestHouse = {
+  readonly app: FastifyInstance;
+  readonly database: Database;
+  readonly url: string;
+  readonly now: Instant;
+  as(role: Role): Promise<Caller>;
+  nobody(): Promise<Caller>;
+  close(): Promise<void>;
+};
 
 /** Statements between databases run as the application's account, which may make databases named stavok…. */
 export async function freshDatabase(): Promise<{ database: Database; url: string }> {
@@ -32,8 +51,32 @@ export async function openHouse(now = NOW, demo = false): Promise<TestHouse> {
   const { database, url } = await freshDatabase();
   await migrateDatabase(database);
   const passwordHash = await hashPassword(PASSWORD);
-  await database.db.insert(person).values(ROLES.map((role) => ({ email: `${role}@example.org`, name: `The ${role}`, role, zone: asZone('Europe/Lisbon'), passwordHash, createdAt: asInstant(now) })));
-  const app = await buildApp({ port: 0, databaseUrl: url, brokerUrl: null, sessionSecret: 'x'.repeat(40), fixedNow: asInstant(now), demo, production: false, logLevel: 'silent', webRoot: null }, database);
+  await database.db
+    .insert(person)
+    .values(
+      ROLES.map((role) => ({
+        email: `${role}@example.org`,
+        name: `The ${role}`,
+        role,
+        zone: asZone('Europe/Lisbon'),
+        passwordHash,
+        createdAt: asInstant(now),
+      })),
+    );
+  const app = await buildApp(
+    {
+      port: 0,
+      databaseUrl: url,
+      brokerUrl: null,
+      sessionSecret: 'x'.repeat(40),
+      fixedNow: asInstant(now),
+      demo,
+      production: false,
+      logLevel: 'silent',
+      webRoot: null,
+    },
+    database,
+  );
   await app.ready();
 
   async function caller(): Promise<{ call: Caller; signIn: (email: string) => Promise<void> }> {
@@ -44,9 +87,17 @@ export async function openHouse(now = NOW, demo = false): Promise<TestHouse> {
       const set = answer.headers['set-cookie'];
       if (set) cookie = (Array.isArray(set) ? set : [set]).map((c) => c.split(';')[0]).join('; ');
       const type = String(answer.headers['content-type'] ?? '');
-      return { status: answer.statusCode, body: (type.includes('json') ? answer.json() : { text: answer.body }) as Answer['body'] };
+      return {
+        status: answer.statusCode,
+        body: (type.includes('json') ? answer.json() : { text: answer.body }) as Answer['body'],
+      };
     };
-    const call = (method: 'GET' | 'POST' | 'PUT' | 'DELETE', url_: string, body?: unknown) => send({ method, url: url_, ...(body !== undefined && { payload: JSON.stringify(body), headers: { 'content-type': 'application/json' } }) });
+    const call = (method: 'GET' | 'POST' | 'PUT' | 'DELETE', url_: string, body?: unknown) =>
+      send({
+        method,
+        url: url_,
+        ...(body !== undefined && { payload: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+      });
     const refresh = (answer: Answer): void => void (csrf = String(answer.body.csrf));
     refresh(await call('GET', '/api/session'));
     return {
@@ -61,11 +112,18 @@ export async function openHouse(now = NOW, demo = false): Promise<TestHouse> {
 
   const signedIn = new Map<Role, Promise<Caller>>();
   return {
-    app, database, url, now: asInstant(now),
+    app,
+    database,
+    url,
+    now: asInstant(now),
     as(role) {
       // One sign-in for each role: the sign-in route slows down who signs in too often.
       let known = signedIn.get(role);
-      if (!known) signedIn.set(role, (known = caller().then(async ({ call, signIn }) => (await signIn(`${role}@example.org`), call))));
+      if (!known)
+        signedIn.set(
+          role,
+          (known = caller().then(async ({ call, signIn }) => (await signIn(`${role}@example.org`), call))),
+        );
       return known;
     },
     nobody: async () => (await caller()).call,
@@ -76,33 +134,112 @@ export async function openHouse(now = NOW, demo = false): Promise<TestHouse> {
   };
 }
 
-export const HEAD = 'customer,location_path,address,latitude,longitude,zone,class,maker,model,serial,tag,owner,commissioned,warranty_until,parent_tag';
+export const HEAD =
+  'customer,location_path,address,latitude,longitude,zone,class,maker,model,serial,tag,owner,commissioned,warranty_until,parent_tag';
 
 /** A register file of `n` freezers at one site. */
-export function registerCsv(n = 3, over: (i: number) => Partial<{ zone: string; warranty: string }> = () => ({})): string {
-  const rows = Array.from({ length: n }, (_, i) => `Norvela Diagnostics,Norvela > Floor ${i % 2} > Lab ${i},"72 Rua do Cais, Norvela",42.2,-8.4,${over(i).zone ?? 'Europe/Lisbon'},Ultra-low freezer,Tindrel,ULF-720,ULF720-Q${100 + i},Q${100 + i},customer,2024-01-10,${over(i).warranty ?? ''},`);
+export function registerCsv(
+  n = 3,
+  over: (i: number) => Partial<{ zone: string; warranty: string }> = () => ({}),
+): string {
+  const rows = Array.from(
+    { length: n },
+    (_, i) =>
+      `Norvela Diagnostics,Norvela > Floor ${i % 2} > Lab ${i},"72 Rua do Cais, Norvela",42.2,-8.4,${over(i).zone ?? 'Europe/Lisbon'},Ultra-low freezer,Tindrel,ULF-720,ULF720-Q${100 + i},Q${100 + i},customer,2024-01-10,${over(i).warranty ?? ''},`,
+  );
   return [HEAD, ...rows].join('\n');
 }
 
-export const OFFICE = { name: 'Office hours', zone: 'Europe/Lisbon', weekly: [1, 2, 3, 4, 5, 6, 7].map((d) => (d <= 5 ? [{ from: 540, to: 1080 }] : [])), closed: [{ date: '2026-12-08', name: 'Immaculate Conception' }], extraOpen: [] };
+export const OFFICE = {
+  name: 'Office hours',
+  zone: 'Europe/Lisbon',
+  weekly: [1, 2, 3, 4, 5, 6, 7].map((d) => (d <= 5 ? [{ from: 540, to: 1080 }] : [])),
+  closed: [{ date: '2026-12-08', name: 'Immaculate Conception' }],
+  extraOpen: [],
+};
 
-export type World = { readonly calendarId: number; readonly serviceLevelId: number; readonly jobPlanId: number; readonly customerId: number; readonly assetIds: number[]; readonly agreementId: number };
+export type World = {
+  readonly calendarId: number;
+  readonly serviceLevelId: number;
+  readonly jobPlanId: number;
+  readonly customerId: number;
+  readonly assetIds: number[];
+  readonly agreementId: number;
+};
 
 /** The first steps of the chain through the routes: register, calendar, service level, agreement in force with quarterly upkeep. */
-export async function buildWorld(call: Caller, options: { assets?: number; inForce?: boolean; minutes?: number; rule?: string; anchor?: string } = {}): Promise<World> {
+export async function buildWorld(
+  call: Caller,
+  options: { assets?: number; inForce?: boolean; minutes?: number; rule?: string; anchor?: string } = {},
+): Promise<World> {
   const must = <T>(answer: Answer<T>): T => {
     if (answer.status !== 200) throw new Error(JSON.stringify(answer.body));
     return answer.body;
   };
-  must(await call('POST', '/api/register/import', { fileName: 'register.csv', text: registerCsv(options.assets ?? 3) }));
+  must(
+    await call('POST', '/api/register/import', { fileName: 'register.csv', text: registerCsv(options.assets ?? 3) }),
+  );
   const calendarId = must(await call<{ id: number }>('POST', '/api/calendars', OFFICE)).id;
-  const serviceLevelId = must(await call<{ id: number }>('POST', '/api/service-levels', { name: 'Cold storage', pauses: ['no access'], targets: { 1: { response: { measure: 'elapsed', minutes: 30 }, arrival: { measure: 'working', minutes: 240, calendarId }, restoration: { measure: 'elapsed', minutes: 720 } }, 2: { response: { measure: 'working', minutes: 480, calendarId } } } })).id;
-  const jobPlanId = must(await call<{ id: number }>('POST', '/api/job-plans', { name: 'Quarterly care', minutes: options.minutes ?? 90, tasks: [{ text: 'Clean filter', mandatory: true }, { text: 'Look at gasket', mandatory: false }] })).id;
+  const serviceLevelId = must(
+    await call<{ id: number }>('POST', '/api/service-levels', {
+      name: 'Cold storage',
+      pauses: ['no access'],
+      targets: {
+        1: {
+          response: { measure: 'elapsed', minutes: 30 },
+          arrival: { measure: 'working', minutes: 240, calendarId },
+          restoration: { measure: 'elapsed', minutes: 720 },
+        },
+        2: { response: { measure: 'working', minutes: 480, calendarId } },
+      },
+    }),
+  ).id;
+  const jobPlanId = must(
+    await call<{ id: number }>('POST', '/api/job-plans', {
+      name: 'Quarterly care',
+      minutes: options.minutes ?? 90,
+      tasks: [
+        { text: 'Clean filter', mandatory: true },
+        { text: 'Look at gasket', mandatory: false },
+      ],
+    }),
+  ).id;
   const assets = must(await call<{ items: { id: number }[] }>('GET', '/api/assets?limit=200')).items.map((a) => a.id);
   const customerId = must(await call<{ items: { id: number }[] }>('GET', '/api/customers')).items[0]?.id as number;
-  const agreementId = must(await call<{ id: number }>('POST', '/api/agreements', { requestKey: randomUUID(), customerId, name: 'Full care', from: '2026-01-01', to: '2027-03-31', noticeDays: 90, reminder: '' })).id;
-  must(await call('POST', `/api/agreements/${agreementId}/coverage`, { reach: { kind: 'assets', assetIds: assets }, shares: { labour: 100, parts: 80, travel: 0 }, serviceLevelId, kinds: ['repair', 'preventive'], excludedCauses: ['misuse'] }));
-  must(await call('POST', `/api/agreements/${agreementId}/schedules`, { assetIds: 'all covered', jobPlanId, rule: options.rule ?? 'FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU', anchor: options.anchor ?? '2026-10-01', convention: 'following', calendarId, earlyDays: 5, lateDays: 7, lead: 21, leadUnit: 'calendar days' }));
+  const agreementId = must(
+    await call<{ id: number }>('POST', '/api/agreements', {
+      requestKey: randomUUID(),
+      customerId,
+      name: 'Full care',
+      from: '2026-01-01',
+      to: '2027-03-31',
+      noticeDays: 90,
+      reminder: '',
+    }),
+  ).id;
+  must(
+    await call('POST', `/api/agreements/${agreementId}/coverage`, {
+      reach: { kind: 'assets', assetIds: assets },
+      shares: { labour: 100, parts: 80, travel: 0 },
+      serviceLevelId,
+      kinds: ['repair', 'preventive'],
+      excludedCauses: ['misuse'],
+    }),
+  );
+  must(
+    await call('POST', `/api/agreements/${agreementId}/schedules`, {
+      assetIds: 'all covered',
+      jobPlanId,
+      rule: options.rule ?? 'FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU',
+      anchor: options.anchor ?? '2026-10-01',
+      convention: 'following',
+      calendarId,
+      earlyDays: 5,
+      lateDays: 7,
+      lead: 21,
+      leadUnit: 'calendar days',
+    }),
+  );
   if (options.inForce !== false) must(await call('POST', `/api/agreements/${agreementId}/in-force`, { version: 1 }));
   return { calendarId, serviceLevelId, jobPlanId, customerId, assetIds: assets, agreementId };
 }

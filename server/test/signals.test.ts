@@ -13,51 +13,105 @@ beforeAll(async () => {
   call = await house.as('coordinator');
   world = await buildWorld(call);
   const classId = (await call<{ classes: { id: number }[] }>('GET', '/api/reference')).body.classes[0]?.id;
-  expect((await call('POST', '/api/alert-rules', { name: 'Chamber too warm', assetClassId: classId, channel: 'chamber', unit: 'Cel', side: 'above', limit: -65, deadband: 2, onDelaySeconds: 300, priority: 1 })).status).toBe(200);
+  expect(
+    (
+      await call('POST', '/api/alert-rules', {
+        name: 'Chamber too warm',
+        assetClassId: classId,
+        channel: 'chamber',
+        unit: 'Cel',
+        side: 'above',
+        limit: -65,
+        deadband: 2,
+        onDelaySeconds: 300,
+        priority: 1,
+      })
+    ).status,
+  ).toBe(200);
   expect((await call('POST', '/api/devices', { assetId: world.assetIds[0], key: KEY })).status).toBe(200);
 });
 afterAll(() => house.close());
 
 const at = (time: string): number => Date.parse(`2026-11-24T${time}:00Z`) / 1000;
-const pack = (...points: [string, number][]) => points.map(([time, v], i) => ({ ...(i === 0 && { bn: `${KEY}:`, bu: 'Cel' }), n: 'chamber', t: at(time), v }));
+const pack = (...points: [string, number][]) =>
+  points.map(([time, v], i) => ({ ...(i === 0 && { bn: `${KEY}:`, bu: 'Cel' }), n: 'chamber', t: at(time), v }));
 
 describe('readings', () => {
   it('below the on-delay raise nothing', async () => {
-    expect((await call('POST', '/api/readings', pack(['08:00', -78], ['08:10', -64], ['08:13', -66]))).body).toEqual({ taken: 3, alreadyHeld: 0, alerts: 0 });
+    expect((await call('POST', '/api/readings', pack(['08:00', -78], ['08:10', -64], ['08:13', -66]))).body).toEqual({
+      taken: 3,
+      alreadyHeld: 0,
+      alerts: 0,
+    });
   });
 
   it('beyond it raise an alert and a repair order with verdict and clocks from the alert’s start', async () => {
-    expect((await call('POST', '/api/readings', pack(['09:00', -64], ['09:03', -63], ['09:06', -62]))).body).toMatchObject({ alerts: 1 });
-    const signals = await call<{ alerts: { orderId: number; startedAt: number; joined: boolean }[]; activeAlerts: number }>('GET', '/api/signals');
+    expect(
+      (await call('POST', '/api/readings', pack(['09:00', -64], ['09:03', -63], ['09:06', -62]))).body,
+    ).toMatchObject({ alerts: 1 });
+    const signals = await call<{
+      alerts: { orderId: number; startedAt: number; joined: boolean }[];
+      activeAlerts: number;
+    }>('GET', '/api/signals');
     const raised = signals.body.alerts[0];
-    expect([signals.body.activeAlerts, raised?.startedAt, raised?.joined]).toEqual([1, Date.parse('2026-11-24T09:05:00Z'), false]);
-    const order = await call<{ kind: string; verdict: { sentence: string }; clocks: { target: string; startedAt: number; dueAt: number }[] }>('GET', `/api/orders/${raised?.orderId}`);
+    expect([signals.body.activeAlerts, raised?.startedAt, raised?.joined]).toEqual([
+      1,
+      Date.parse('2026-11-24T09:05:00Z'),
+      false,
+    ]);
+    const order = await call<{
+      kind: string;
+      verdict: { sentence: string };
+      clocks: { target: string; startedAt: number; dueAt: number }[];
+    }>('GET', `/api/orders/${raised?.orderId}`);
     expect(order.body.kind).toBe('repair');
     expect(order.body.verdict.sentence).toContain('Covered by AG-2001');
-    expect(order.body.clocks.find((c) => c.target === 'response')).toMatchObject({ startedAt: Date.parse('2026-11-24T09:05:00Z'), dueAt: Date.parse('2026-11-24T09:35:00Z') });
+    expect(order.body.clocks.find((c) => c.target === 'response')).toMatchObject({
+      startedAt: Date.parse('2026-11-24T09:05:00Z'),
+      dueAt: Date.parse('2026-11-24T09:35:00Z'),
+    });
   });
 
   it('sent twice are held once and alert once', async () => {
-    expect((await call('POST', '/api/readings', pack(['09:00', -64], ['09:03', -63], ['09:06', -62]))).body).toEqual({ taken: 0, alreadyHeld: 3, alerts: 0 });
+    expect((await call('POST', '/api/readings', pack(['09:00', -64], ['09:03', -63], ['09:06', -62]))).body).toEqual({
+      taken: 0,
+      alreadyHeld: 3,
+      alerts: 0,
+    });
   });
 
   it('back to normal end the alert; a second one joins the open order', async () => {
     await call('POST', '/api/readings', pack(['09:10', -70]));
     await call('POST', '/api/readings', pack(['09:20', -60], ['09:26', -58]));
-    const { alerts } = (await call<{ alerts: { orderId: number; joined: boolean; endedAt: number | null; worst: number }[] }>('GET', '/api/signals')).body;
-    expect(alerts.map((a) => [a.joined, a.endedAt !== null])).toEqual([[true, false], [false, true]]);
+    const { alerts } = (
+      await call<{ alerts: { orderId: number; joined: boolean; endedAt: number | null; worst: number }[] }>(
+        'GET',
+        '/api/signals',
+      )
+    ).body;
+    expect(alerts.map((a) => [a.joined, a.endedAt !== null])).toEqual([
+      [true, false],
+      [false, true],
+    ]);
     expect(alerts[0]?.orderId).toBe(alerts[1]?.orderId);
     const order = await call<{ events: { kind: string }[] }>('GET', `/api/orders/${alerts[0]?.orderId}`);
     expect(order.body.events.map((e) => e.kind)).toEqual(['raised', 'alert joined']);
   });
 
   it('that arrive late are held but judge nothing', async () => {
-    expect((await call('POST', '/api/readings', pack(['07:00', -50], ['07:30', -50]))).body).toEqual({ taken: 2, alreadyHeld: 0, alerts: 0 });
+    expect((await call('POST', '/api/readings', pack(['07:00', -50], ['07:30', -50]))).body).toEqual({
+      taken: 2,
+      alreadyHeld: 0,
+      alerts: 0,
+    });
   });
 
   it.each<[string, unknown, number, string]>([
-    ['of an unknown device', [{ n: 'urn:dev:os:nobody:chamber', v: 1 }], 422, 'no device is registered'], ['in a malformed pack', [{ n: 'x' }], 400, 'needs a value'], ['far in the future', [{ bn: `${KEY}:`, n: 'chamber', v: 1, t: at('23:00') }], 400, 'future'],
-    ['half good, half unknown', [...pack(['09:40', -70]), { bn: '', n: 'nobody:chamber', v: 1 }], 422, 'Record 2'], ['as an object', {}, 400, 'JSON array'],
+    ['of an unknown device', [{ n: 'urn:dev:os:nobody:chamber', v: 1 }], 422, 'no device is registered'],
+    ['in a malformed pack', [{ n: 'x' }], 400, 'needs a value'],
+    ['far in the future', [{ bn: `${KEY}:`, n: 'chamber', v: 1, t: at('23:00') }], 400, 'future'],
+    ['half good, half unknown', [...pack(['09:40', -70]), { bn: '', n: 'nobody:chamber', v: 1 }], 422, 'Record 2'],
+    ['as an object', {}, 400, 'JSON array'],
   ])('%s are refused as a whole', async (_, body, status, said) => {
     const [before] = await house.database.db.select({ n: count() }).from(reading);
     const answer = await call('POST', '/api/readings', body);
@@ -75,8 +129,18 @@ describe('readings', () => {
   });
 
   it('come from a gateway by its key, without a session; a wrong key is refused', async () => {
-    const { key } = (await (await house.as('administrator'))<{ key: string }>('POST', '/api/gateways', { name: 'Roof gateway' })).body;
-    const post = (bearer: string) => house.app.inject({ method: 'POST', url: '/api/readings', payload: pack(['09:50', -80]), headers: { authorization: `Bearer ${bearer}` } });
+    const { key } = (
+      await (
+        await house.as('administrator')
+      )<{ key: string }>('POST', '/api/gateways', { name: 'Roof gateway' })
+    ).body;
+    const post = (bearer: string) =>
+      house.app.inject({
+        method: 'POST',
+        url: '/api/readings',
+        payload: pack(['09:50', -80]),
+        headers: { authorization: `Bearer ${bearer}` },
+      });
     expect((await post(key)).json()).toMatchObject({ taken: 1 });
     expect((await post('gw_aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa')).statusCode).toBe(403);
   });

@@ -3,7 +3,10 @@ import { createServer } from 'node:net';
 import { Aedes } from 'aedes';
 
 export async function startBroker(port: number, password: string): Promise<{ stop(): Promise<void> }> {
-  const broker = await Aedes.createBroker({ authenticate: (_client, username, given, done) => done(null, username === 'stavok' && given?.toString() === password) });
+  const broker = await Aedes.createBroker({
+    authenticate: (_client, username, given, done) =>
+      done(null, username === 'stavok' && given?.toString() === password),
+  });
   const server = createServer(broker.handle);
   await new Promise<void>((ready, failed) => server.once('error', failed).listen(port, '127.0.0.1', ready));
   return {

@@ -1,8 +1,14 @@
 // Stand-in devices: a simulated set that goes on sending SenML readings, with a few things that go wrong.
 import { connect } from 'mqtt';
 
-export type DeviceScenario = 'healthy' | 'slowly fails' | 'door left open' | 'stops mid-cycle' | 'power cut' | 'falls silent';
-export type SimulatedDevice = { readonly key: string; readonly kind: 'freezer' | 'refrigerator' | 'steriliser' | 'cabinet'; readonly setPoint: number; readonly scenario: DeviceScenario };
+export type DeviceScenario =
+  'healthy' | 'slowly fails' | 'door left open' | 'stops mid-cycle' | 'power cut' | 'falls silent';
+export type SimulatedDevice = {
+  readonly key: string;
+  readonly kind: 'freezer' | 'refrigerator' | 'steriliser' | 'cabinet';
+  readonly setPoint: number;
+  readonly scenario: DeviceScenario;
+};
 
 type SenmlRecord = { bn?: string; bt?: number; n: string; u?: string; v?: number; vb?: boolean };
 
@@ -17,15 +23,28 @@ function wobble(key: string, minutes: number): number {
 function drift(scenario: DeviceScenario, minutes: number): number {
   if (minutes <= 0) return 0;
   switch (scenario) {
-    case 'slowly fails': return Math.min(22, minutes * 0.9);
-    case 'door left open': return minutes < 25 ? Math.min(9, minutes * 0.7) : 0;
-    case 'power cut': return minutes < 40 ? Math.min(12, minutes * 0.5) : 0;
-    case 'stops mid-cycle': return minutes < 90 ? -40 : 0;
-    case 'healthy': case 'falls silent': return 0;
+    case 'slowly fails':
+      return Math.min(22, minutes * 0.9);
+    case 'door left open':
+      return minutes < 25 ? Math.min(9, minutes * 0.7) : 0;
+    case 'power cut':
+      return minutes < 40 ? Math.min(12, minutes * 0.5) : 0;
+    case 'stops mid-cycle':
+      return minutes < 90 ? -40 : 0;
+    case 'healthy':
+    case 'falls silent':
+      return 0;
   }
 }
 
-const START_AFTER: Record<DeviceScenario, number> = { healthy: Infinity, 'slowly fails': 1, 'door left open': 3, 'stops mid-cycle': 5, 'power cut': 8, 'falls silent': 4 };
+const START_AFTER: Record<DeviceScenario, number> = {
+  healthy: Infinity,
+  'slowly fails': 1,
+  'door left open': 3,
+  'stops mid-cycle': 5,
+  'power cut': 8,
+  'falls silent': 4,
+};
 
 /** One pack of a device, `minutes` into the simulation; null when it says nothing. */
 export function packOf(device: SimulatedDevice, minutes: number, atSeconds: number): SenmlRecord[] | null {
@@ -34,11 +53,16 @@ export function packOf(device: SimulatedDevice, minutes: number, atSeconds: numb
   const wobbling = wobble(device.key, minutes);
   const base = { bn: `${device.key}:`, bt: atSeconds };
   const round = (n: number): number => Math.round(n * 100) / 100;
-  if (device.kind === 'cabinet') return [{ ...base, n: 'airspeed', u: 'm/s', v: round(device.setPoint + wobbling * 0.01) }];
+  if (device.kind === 'cabinet')
+    return [{ ...base, n: 'airspeed', u: 'm/s', v: round(device.setPoint + wobbling * 0.01) }];
   const chamber = round(device.setPoint + wobbling + drift(device.scenario, trouble));
   if (device.kind === 'steriliser') return [{ ...base, n: 'chamber', u: 'Cel', v: chamber }];
   const powered = !(device.scenario === 'power cut' && trouble > 0 && trouble < 40);
-  return [{ ...base, n: 'chamber', u: 'Cel', v: chamber }, { n: 'compressor', u: 'A', v: powered ? round(4.1 + wobbling * 0.3) : 0 }, { n: 'door', vb: device.scenario === 'door left open' && trouble > 0 && trouble < 25 }];
+  return [
+    { ...base, n: 'chamber', u: 'Cel', v: chamber },
+    { n: 'compressor', u: 'A', v: powered ? round(4.1 + wobbling * 0.3) : 0 },
+    { n: 'door', vb: device.scenario === 'door left open' && trouble > 0 && trouble < 25 },
+  ];
 }
 
 const SEND_EVERY_MS = 10_000;
@@ -48,13 +72,16 @@ export function startDevices(brokerUrl: string, devices: readonly SimulatedDevic
   const client = connect(brokerUrl, { reconnectPeriod: 2000 });
   const started = Date.now();
   let turn = 0;
-  const timer = setInterval(() => {
-    const device = devices[turn % devices.length];
-    turn += 1;
-    if (!device || !client.connected) return;
-    const pack = packOf(device, (Date.now() - started) / 60_000, Math.floor(Date.now() / 1000));
-    if (pack) client.publish(`readings/${device.key}`, JSON.stringify(pack), { qos: 1 });
-  }, SEND_EVERY_MS / Math.max(1, devices.length));
+  const timer = setInterval(
+    () => {
+      const device = devices[turn % devices.length];
+      turn += 1;
+      if (!device || !client.connected) return;
+      const pack = packOf(device, (Date.now() - started) / 60_000, Math.floor(Date.now() / 1000));
+      if (pack) client.publish(`readings/${device.key}`, JSON.stringify(pack), { qos: 1 });
+    },
+    SEND_EVERY_MS / Math.max(1, devices.length),
+  );
   return {
     async stop() {
       clearInterval(timer);

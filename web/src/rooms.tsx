@@ -8,7 +8,9 @@ const lazily = (load: () => Promise<Page>) => async () => ({ Component: await lo
 
 export const router = createBrowserRouter([
   {
-    path: '/', Component: Frame, HydrateFallback: () => null,
+    path: '/',
+    Component: Frame,
+    HydrateFallback: () => null,
     children: [
       { index: true, lazy: lazily(async () => (await import('./today/today.tsx')).TodayRoom) },
       { path: 'register', lazy: lazily(async () => (await import('./register/register.tsx')).RegisterRoom) },

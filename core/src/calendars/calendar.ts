@@ -1,5 +1,12 @@
 // A calendar: zone, weekly opening spans, closed days (public holidays among them) and extra open days.
-import { parseLocalDate, parseZone, weekdayOfDayNumber, toDayNumber, type LocalDate, type Zone } from '../time/index.ts';
+import {
+  parseLocalDate,
+  parseZone,
+  weekdayOfDayNumber,
+  toDayNumber,
+  type LocalDate,
+  type Zone,
+} from '../time/index.ts';
 import { decided, refusal, refused, type Decided, type Refusal } from '../refusal.ts';
 
 /** Minutes after local midnight; includes `from`, excludes `to`. `to` ≤ `from` passes midnight and belongs to the day it starts on. */
@@ -22,18 +29,37 @@ export type CalendarInput = {
   readonly zone: string;
   readonly weekly: readonly (readonly OpeningSpan[])[];
   readonly closed: readonly { readonly date: string; readonly name: string }[];
-  readonly extraOpen: readonly { readonly date: string; readonly name: string; readonly spans: readonly OpeningSpan[] }[];
+  readonly extraOpen: readonly {
+    readonly date: string;
+    readonly name: string;
+    readonly spans: readonly OpeningSpan[];
+  }[];
 };
 
-export const ALWAYS_OPEN: readonly (readonly OpeningSpan[])[] = Array.from({ length: 7 }, () => [{ from: 0, to: 1440 }]);
+export const ALWAYS_OPEN: readonly (readonly OpeningSpan[])[] = Array.from({ length: 7 }, () => [
+  { from: 0, to: 1440 },
+]);
 
-export function weekdaysOpen(from: number, to: number, days: readonly number[] = [1, 2, 3, 4, 5]): readonly (readonly OpeningSpan[])[] {
+export function weekdaysOpen(
+  from: number,
+  to: number,
+  days: readonly number[] = [1, 2, 3, 4, 5],
+): readonly (readonly OpeningSpan[])[] {
   return [1, 2, 3, 4, 5, 6, 7].map((day) => (days.includes(day) ? [{ from, to }] : []));
 }
 
 function checkSpans(spans: readonly OpeningSpan[], field: string): Refusal[] {
   return spans
-    .filter((s) => !Number.isInteger(s.from) || !Number.isInteger(s.to) || s.from < 0 || s.from > 1439 || s.to < 0 || s.to > 1440 || s.from === s.to)
+    .filter(
+      (s) =>
+        !Number.isInteger(s.from) ||
+        !Number.isInteger(s.to) ||
+        s.from < 0 ||
+        s.from > 1439 ||
+        s.to < 0 ||
+        s.to > 1440 ||
+        s.from === s.to,
+    )
     .map(() => refusal('invalid', 'An opening span runs from 00:00–23:59 to 00:00–24:00, and its ends differ.', field));
 }
 
@@ -45,20 +71,27 @@ export function readCalendar(input: CalendarInput): Decided<Calendar> {
   const refusals: Refusal[] = [];
   if (input.name.trim() === '') refusals.push(refusal('missing', 'Give the calendar a name.', 'name'));
   const zone = parseZone(input.zone);
-  if (!zone) refusals.push(refusal('invalid', `“${input.zone}” is not a known time zone; use a name such as Europe/Lisbon.`, 'zone'));
+  if (!zone)
+    refusals.push(
+      refusal('invalid', `“${input.zone}” is not a known time zone; use a name such as Europe/Lisbon.`, 'zone'),
+    );
   if (input.weekly.length !== 7) refusals.push(refusal('invalid', 'A week has seven days, Monday first.', 'weekly'));
   input.weekly.forEach((spans, i) => refusals.push(...checkSpans(spans, `weekly.${i}`)));
   if (input.weekly.every((spans) => spans.length === 0)) {
-    refusals.push(refusal('never-opens', 'The calendar opens on no day of the week; add at least one opening span.', 'weekly'));
+    refusals.push(
+      refusal('never-opens', 'The calendar opens on no day of the week; add at least one opening span.', 'weekly'),
+    );
   }
   const closed = input.closed.map((day, i) => {
     const date = parseLocalDate(day.date);
-    if (!date) refusals.push(refusal('invalid', `“${day.date}” is not a date; write it as 2026-03-17.`, `closed.${i}.date`));
+    if (!date)
+      refusals.push(refusal('invalid', `“${day.date}” is not a date; write it as 2026-03-17.`, `closed.${i}.date`));
     return { date: date as LocalDate, name: day.name };
   });
   const extraOpen = input.extraOpen.map((day, i) => {
     const date = parseLocalDate(day.date);
-    if (!date) refusals.push(refusal('invalid', `“${day.date}” is not a date; write it as 2026-03-17.`, `extraOpen.${i}.date`));
+    if (!date)
+      refusals.push(refusal('invalid', `“${day.date}” is not a date; write it as 2026-03-17.`, `extraOpen.${i}.date`));
     refusals.push(...checkSpans(day.spans, `extraOpen.${i}.spans`));
     return { date: date as LocalDate, name: day.name, spans: day.spans };
   });

@@ -49,7 +49,11 @@ function compile(calendar: Calendar, fromDay: number, toDay: number): Segments {
     if (last && from <= last[1]) last[1] = Math.max(last[1], to);
     else merged.push([from, to]);
   }
-  const [starts, ends, before] = [0, 1, 2].map(() => new Float64Array(merged.length)) as [Float64Array, Float64Array, Float64Array];
+  const [starts, ends, before] = [0, 1, 2].map(() => new Float64Array(merged.length)) as [
+    Float64Array,
+    Float64Array,
+    Float64Array,
+  ];
   let total = 0;
   merged.forEach(([from, to], i) => {
     starts[i] = from;
@@ -138,7 +142,11 @@ export function workingTimeOf(calendar: Calendar): WorkingTime {
     openSegments(from, to) {
       const s = reach(dayOf(from) - 2, dayOf(to) + 2);
       const found: InstantSpan[] = [];
-      for (let i = Math.max(0, lastAtMost(s.starts, from)); i < s.starts.length && (s.starts[i] as number) < to; i += 1) {
+      for (
+        let i = Math.max(0, lastAtMost(s.starts, from));
+        i < s.starts.length && (s.starts[i] as number) < to;
+        i += 1
+      ) {
         const [a, b] = [Math.max(from, s.starts[i] as number), Math.min(to, s.ends[i] as number)];
         if (a < b) found.push({ from: instant(a), to: instant(b) });
       }

@@ -22,11 +22,26 @@ export type Reach =
   | { readonly kind: 'class'; readonly assetClassId: AssetClassId };
 
 export type Cover =
-  | { readonly kind: 'warranty'; readonly label: string; readonly assetId: AssetId; readonly term: Term; readonly shares: Shares }
   | {
-      readonly kind: 'coverage line'; readonly label: string; readonly lineId: CoverageLineId; readonly agreementId: AgreementId;
-      readonly stage: AgreementStage; readonly agreementTerm: Term; readonly term: Term; readonly reach: Reach; readonly shares: Shares;
-      readonly serviceLevelId: ServiceLevelId | null; readonly kinds: readonly OrderKind[]; readonly excludedCauses: readonly Cause[];
+      readonly kind: 'warranty';
+      readonly label: string;
+      readonly assetId: AssetId;
+      readonly term: Term;
+      readonly shares: Shares;
+    }
+  | {
+      readonly kind: 'coverage line';
+      readonly label: string;
+      readonly lineId: CoverageLineId;
+      readonly agreementId: AgreementId;
+      readonly stage: AgreementStage;
+      readonly agreementTerm: Term;
+      readonly term: Term;
+      readonly reach: Reach;
+      readonly shares: Shares;
+      readonly serviceLevelId: ServiceLevelId | null;
+      readonly kinds: readonly OrderKind[];
+      readonly excludedCauses: readonly Cause[];
     };
 
 export type CoveredAsset = {
@@ -36,7 +51,12 @@ export type CoveredAsset = {
   readonly locationPath: readonly LocationId[];
 };
 
-export type Question = { readonly asset: CoveredAsset; readonly on: LocalDate; readonly kind: OrderKind; readonly cause: Cause };
+export type Question = {
+  readonly asset: CoveredAsset;
+  readonly on: LocalDate;
+  readonly kind: OrderKind;
+  readonly cause: Cause;
+};
 
 /** One cover as it was looked at. */
 export type Considered = {
@@ -75,7 +95,9 @@ function reachRank(reach: Reach, asset: CoveredAsset): number | null {
 }
 
 function sayReach(reach: Reach): string {
-  return { asset: 'this asset', location: 'everything below its location', class: 'its class at the customer' }[reach.kind];
+  return { asset: 'this asset', location: 'everything below its location', class: 'its class at the customer' }[
+    reach.kind
+  ];
 }
 
 function offTerm(term: Term, on: LocalDate, what: string): string | null {
@@ -90,7 +112,8 @@ function whyRefused(cover: Cover, question: Question): string | null {
     if (cover.assetId !== asset.id) return 'it belongs to another asset';
     const off = offTerm(cover.term, on, 'the warranty');
     if (off) return off;
-    if (cause === 'misuse' || cause === 'accident' || cause === 'consumable') return `a warranty does not bear ${cause}`;
+    if (cause === 'misuse' || cause === 'accident' || cause === 'consumable')
+      return `a warranty does not bear ${cause}`;
     return kind === 'preventive' ? 'the warranty includes no preventive visits' : null;
   }
   if (cover.stage !== 'in force') return `the agreement is ${cover.stage === 'draft' ? 'still in draft' : cover.stage}`;
@@ -111,7 +134,12 @@ function compareCovers(asset: CoveredAsset): (a: Cover, b: Cover) => number {
   return (a, b) => {
     const [ra, rb] = [rank(a), rank(b)];
     if (ra !== rb) return rb > ra ? 1 : -1;
-    return total(b.shares) - total(a.shares) || start(a).localeCompare(start(b)) || age(a) - age(b) || a.label.localeCompare(b.label);
+    return (
+      total(b.shares) - total(a.shares) ||
+      start(a).localeCompare(start(b)) ||
+      age(a) - age(b) ||
+      a.label.localeCompare(b.label)
+    );
   };
 }
 

@@ -1,16 +1,44 @@
 import { describe, expect, it } from 'vitest';
 import { instant, MINUTE, asLocalDate } from '../time/index.ts';
-import { actsOffered, clockEventsOf, recordEvent, stateOfOrder, type OrderAct, type OrderEvent, type OrderFacts } from './index.ts';
+import {
+  actsOffered,
+  clockEventsOf,
+  recordEvent,
+  stateOfOrder,
+  type OrderAct,
+  type OrderEvent,
+  type OrderFacts,
+} from './index.ts';
 
 const start = Date.UTC(2026, 10, 24, 9);
-const ev = (minutes: number, act: OrderAct, recorded = minutes): OrderEvent => ({ at: instant(start + minutes * MINUTE), recordedAt: instant(start + recorded * MINUTE), act });
-const repair: OrderFacts = { kind: 'repair', startedAt: instant(start), tasks: [{ id: 1, text: 'Check gasket', mandatory: true }, { id: 2, text: 'Clean filter', mandatory: false }] };
+const ev = (minutes: number, act: OrderAct, recorded = minutes): OrderEvent => ({
+  at: instant(start + minutes * MINUTE),
+  recordedAt: instant(start + recorded * MINUTE),
+  act,
+});
+const repair: OrderFacts = {
+  kind: 'repair',
+  startedAt: instant(start),
+  tasks: [
+    { id: 1, text: 'Check gasket', mandatory: true },
+    { id: 2, text: 'Clean filter', mandatory: false },
+  ],
+};
 const planned: OrderAct = { kind: 'planned', technician: 'A. Brandel', date: asLocalDate('2026-11-24') };
-const message = (answer: ReturnType<typeof recordEvent>): string => (answer.ok ? 'accepted' : answer.refusals.map((r) => `${r.code}: ${r.message}`).join(' '));
+const message = (answer: ReturnType<typeof recordEvent>): string =>
+  answer.ok ? 'accepted' : answer.refusals.map((r) => `${r.code}: ${r.message}`).join(' ');
 
 describe('an order’s life', () => {
   it('goes raised, planned, sent, on site, done', () => {
-    const acts: OrderAct[] = [planned, { kind: 'sent' }, { kind: 'told', technician: 'A. Brandel' }, { kind: 'arrived' }, { kind: 'task', taskId: 1, outcome: 'done', text: '' }, { kind: 'restored' }, { kind: 'done', text: '' }];
+    const acts: OrderAct[] = [
+      planned,
+      { kind: 'sent' },
+      { kind: 'told', technician: 'A. Brandel' },
+      { kind: 'arrived' },
+      { kind: 'task', taskId: 1, outcome: 'done', text: '' },
+      { kind: 'restored' },
+      { kind: 'done', text: '' },
+    ];
     const events = acts.map((act, i) => ev(i * 10, act));
     const stages = acts.map((_, i) => {
       const state = stateOfOrder(repair, events.slice(0, i + 1));
@@ -28,33 +56,80 @@ describe('an order’s life', () => {
     ['a task of another order', [], ev(2, { kind: 'task', taskId: 9, outcome: 'done', text: '' }), 'not-found'],
     ['a task left without a reason', [], ev(2, { kind: 'task', taskId: 1, outcome: 'left', text: ' ' }), 'missing'],
     ['done before anybody came', [], ev(2, { kind: 'done', text: '' }), 'wrong-stage'],
-    ['a repair done but not back in use', [ev(1, { kind: 'arrived' })], ev(2, { kind: 'done', text: '' }), 'back in use'],
-    ['done with a mandatory task open', [ev(1, { kind: 'arrived' }), ev(2, { kind: 'restored' })], ev(3, { kind: 'done', text: '' }), 'Check gasket'],
+    [
+      'a repair done but not back in use',
+      [ev(1, { kind: 'arrived' })],
+      ev(2, { kind: 'done', text: '' }),
+      'back in use',
+    ],
+    [
+      'done with a mandatory task open',
+      [ev(1, { kind: 'arrived' }), ev(2, { kind: 'restored' })],
+      ev(3, { kind: 'done', text: '' }),
+      'Check gasket',
+    ],
     ['calling off without a reason', [], ev(2, { kind: 'called off', text: '' }), 'missing'],
-    ['anything after calling off', [ev(1, { kind: 'called off', text: 'wrong number' })], ev(2, { kind: 'arrived' }), 'follow-up'],
+    [
+      'anything after calling off',
+      [ev(1, { kind: 'called off', text: 'wrong number' })],
+      ev(2, { kind: 'arrived' }),
+      'follow-up',
+    ],
   ])('refuses %s', (_, before, event, said) => {
     expect(message(recordEvent(repair, before, event))).toContain(said);
   });
 
   it('takes an event that was recorded late by its own time, and refuses one that would break the sequence', () => {
-    const events = [ev(1, planned), ev(20, { kind: 'paused', reason: 'no access', text: '' }), ev(40, { kind: 'resumed' })];
-    expect(message(recordEvent(repair, events, ev(30, { kind: 'paused', reason: 'no access', text: '' }, 60)))).toContain('paused already');
+    const events = [
+      ev(1, planned),
+      ev(20, { kind: 'paused', reason: 'no access', text: '' }),
+      ev(40, { kind: 'resumed' }),
+    ];
+    expect(
+      message(recordEvent(repair, events, ev(30, { kind: 'paused', reason: 'no access', text: '' }, 60))),
+    ).toContain('paused already');
     expect(message(recordEvent(repair, events, ev(10, { kind: 'arrived' }, 60)))).toBe('accepted');
   });
 
   it('hands its clocks only the events they listen to, in own time', () => {
-    const events = [ev(40, { kind: 'restored' }), ev(5, { kind: 'note', text: 'x' }), ev(10, { kind: 'told', technician: 'A' })];
+    const events = [
+      ev(40, { kind: 'restored' }),
+      ev(5, { kind: 'note', text: 'x' }),
+      ev(10, { kind: 'told', technician: 'A' }),
+    ];
     expect(clockEventsOf(events).map((e) => e.kind)).toEqual(['told', 'restored']);
   });
 
   it('offers only acts that would be accepted', () => {
-    const histories: OrderEvent[][] = [[], [ev(1, planned)], [ev(1, { kind: 'arrived' })], [ev(1, { kind: 'restored' })], [ev(1, { kind: 'paused', reason: 'no access', text: '' })], [ev(1, { kind: 'called off', text: 'x' })]];
-    const sample: Record<string, OrderAct> = { planned, sent: { kind: 'sent' }, told: { kind: 'told', technician: 'A' }, arrived: { kind: 'arrived' }, restored: { kind: 'restored' }, resumed: { kind: 'resumed' }, paused: { kind: 'paused', reason: 'no access', text: '' }, note: { kind: 'note', text: 'x' }, 'called off': { kind: 'called off', text: 'x' }, done: { kind: 'done', text: '' } };
+    const histories: OrderEvent[][] = [
+      [],
+      [ev(1, planned)],
+      [ev(1, { kind: 'arrived' })],
+      [ev(1, { kind: 'restored' })],
+      [ev(1, { kind: 'paused', reason: 'no access', text: '' })],
+      [ev(1, { kind: 'called off', text: 'x' })],
+    ];
+    const sample: Record<string, OrderAct> = {
+      planned,
+      sent: { kind: 'sent' },
+      told: { kind: 'told', technician: 'A' },
+      arrived: { kind: 'arrived' },
+      restored: { kind: 'restored' },
+      resumed: { kind: 'resumed' },
+      paused: { kind: 'paused', reason: 'no access', text: '' },
+      note: { kind: 'note', text: 'x' },
+      'called off': { kind: 'called off', text: 'x' },
+      done: { kind: 'done', text: '' },
+    };
     const noTasks = { ...repair, tasks: [] };
     for (const events of histories) {
       const state = stateOfOrder(noTasks, events);
       if (!state.ok) throw new Error('history must hold');
-      for (const kind of actsOffered(noTasks, state.value)) expect([kind, message(recordEvent(noTasks, events, ev(9, sample[kind] as OrderAct)))]).toEqual([kind, 'accepted']);
+      for (const kind of actsOffered(noTasks, state.value))
+        expect([kind, message(recordEvent(noTasks, events, ev(9, sample[kind] as OrderAct)))]).toEqual([
+          kind,
+          'accepted',
+        ]);
     }
   });
 });

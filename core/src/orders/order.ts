@@ -48,7 +48,13 @@ export type OrderFacts = {
 };
 
 const begun: OrderState = {
-  stage: 'raised', plannedFor: null, technician: null, pausedSince: null, restoredAt: null, doneAt: null, tasks: new Map(),
+  stage: 'raised',
+  plannedFor: null,
+  technician: null,
+  pausedSince: null,
+  restoredAt: null,
+  doneAt: null,
+  tasks: new Map(),
 };
 
 const isOpen = (stage: OrderStage): boolean => stage !== 'done' && stage !== 'settled' && stage !== 'called off';
@@ -64,15 +70,18 @@ function step(facts: OrderFacts, state: OrderState, event: OrderEvent): Decided<
   if (!isOpen(state.stage)) return wrong(state, 'nothing more happens to it', 'Raise a follow-up order instead.');
   switch (act.kind) {
     case 'planned':
-      if (state.stage === 'on site') return wrong(state, 'it cannot be planned again', 'Finish it, or raise a follow-up.');
+      if (state.stage === 'on site')
+        return wrong(state, 'it cannot be planned again', 'Finish it, or raise a follow-up.');
       return decided({ ...state, stage: 'planned', plannedFor: act.date, technician: act.technician });
     case 'sent':
-      if (state.stage !== 'planned') return wrong(state, 'only a planned order is sent', 'Plan it first: who goes, and when.');
+      if (state.stage !== 'planned')
+        return wrong(state, 'only a planned order is sent', 'Plan it first: who goes, and when.');
       return decided({ ...state, stage: 'sent' });
     case 'told':
       return decided({ ...state, technician: act.technician });
     case 'arrived':
-      if (state.stage === 'on site') return wrong(state, 'the arrival is recorded already', 'Add a note if somebody else came too.');
+      if (state.stage === 'on site')
+        return wrong(state, 'the arrival is recorded already', 'Add a note if somebody else came too.');
       return decided({ ...state, stage: 'on site' });
     case 'paused':
       if (state.pausedSince !== null) return wrong(state, 'it is paused already', 'Resume it first.');
@@ -81,11 +90,14 @@ function step(facts: OrderFacts, state: OrderState, event: OrderEvent): Decided<
       if (state.pausedSince === null) return wrong(state, 'it is not paused', 'There is nothing to resume.');
       return decided({ ...state, pausedSince: null });
     case 'task':
-      if (!facts.tasks.some((t) => t.id === act.taskId)) return refused(refusal('not-found', 'That task is not on this order.', 'taskId'));
-      if (act.outcome === 'left' && act.text.trim() === '') return refused(refusal('missing', 'Say why the task is left undone.', 'text'));
+      if (!facts.tasks.some((t) => t.id === act.taskId))
+        return refused(refusal('not-found', 'That task is not on this order.', 'taskId'));
+      if (act.outcome === 'left' && act.text.trim() === '')
+        return refused(refusal('missing', 'Say why the task is left undone.', 'text'));
       return decided({ ...state, tasks: new Map([...state.tasks, [act.taskId, act.outcome]]) });
     case 'restored':
-      if (state.restoredAt !== null) return wrong(state, 'back in use is recorded already', 'Add a note if it failed again.');
+      if (state.restoredAt !== null)
+        return wrong(state, 'back in use is recorded already', 'Add a note if it failed again.');
       return decided({ ...state, restoredAt: at, pausedSince: null });
     case 'done':
       return finish(facts, state, at);
@@ -97,21 +109,36 @@ function step(facts: OrderFacts, state: OrderState, event: OrderEvent): Decided<
 
 function finish(facts: OrderFacts, state: OrderState, at: Instant): Decided<OrderState> {
   if (state.stage !== 'on site' && state.restoredAt === null) {
-    return wrong(state, 'nobody was on site yet', 'Record “on site” first, or “back in use” if it was put right from afar.');
+    return wrong(
+      state,
+      'nobody was on site yet',
+      'Record “on site” first, or “back in use” if it was put right from afar.',
+    );
   }
   if (facts.kind === 'repair' && state.restoredAt === null) {
-    return refused(refusal('missing', 'A repair is done once the asset is back in use: record when that was first.', 'kind'));
+    return refused(
+      refusal('missing', 'A repair is done once the asset is back in use: record when that was first.', 'kind'),
+    );
   }
   const open = facts.tasks.filter((t) => t.mandatory && !state.tasks.has(t.id));
   if (open.length > 0) {
-    return refused(refusal('missing', `Not done yet: ${open.map((t) => t.text).join('; ')}. Tick each, or leave it with a reason.`, 'kind'));
+    return refused(
+      refusal(
+        'missing',
+        `Not done yet: ${open.map((t) => t.text).join('; ')}. Tick each, or leave it with a reason.`,
+        'kind',
+      ),
+    );
   }
   return decided({ ...state, stage: 'done', doneAt: at, pausedSince: null });
 }
 
 /** Events in the order of their own time; those of one moment keep the order in which they were recorded. */
 export function inOwnTime(events: readonly OrderEvent[]): OrderEvent[] {
-  return events.map((event, i) => ({ event, i })).sort((a, b) => a.event.at - b.event.at || a.i - b.i).map(({ event }) => event);
+  return events
+    .map((event, i) => ({ event, i }))
+    .sort((a, b) => a.event.at - b.event.at || a.i - b.i)
+    .map(({ event }) => event);
 }
 
 /** The order's state after all its events; refuses the first event that could not have happened. */
@@ -137,7 +164,9 @@ export function recordEvent(facts: OrderFacts, events: readonly OrderEvent[], ev
     return refused(refusal('in-the-future', 'That time has not come yet; give the time at which it happened.', 'at'));
   }
   if (event.at < facts.startedAt) {
-    return refused(refusal('out-of-order', 'That is before the order began; give a time after the call or alert.', 'at'));
+    return refused(
+      refusal('out-of-order', 'That is before the order began; give a time after the call or alert.', 'at'),
+    );
   }
   return stateOfOrder(facts, [...events, event]);
 }
@@ -146,11 +175,21 @@ export function recordEvent(facts: OrderFacts, events: readonly OrderEvent[], ev
 export function clockEventsOf(events: readonly OrderEvent[]): ClockEvent[] {
   return inOwnTime(events).flatMap(({ at, act }): ClockEvent[] => {
     switch (act.kind) {
-      case 'told': case 'arrived': case 'restored': case 'resumed': case 'called off':
+      case 'told':
+      case 'arrived':
+      case 'restored':
+      case 'resumed':
+      case 'called off':
         return [{ kind: act.kind, at }];
       case 'paused':
         return [{ kind: 'paused', at, reason: act.reason }];
-      case 'raised': case 'planned': case 'sent': case 'task': case 'done': case 'alert joined': case 'note':
+      case 'raised':
+      case 'planned':
+      case 'sent':
+      case 'task':
+      case 'done':
+      case 'alert joined':
+      case 'note':
         return [];
     }
   });
@@ -161,7 +200,8 @@ export function actsOffered(facts: OrderFacts, state: OrderState): OrderActKind[
   if (!isOpen(state.stage)) return ['note'];
   const offered: OrderActKind[] = [];
   if (state.pausedSince !== null) offered.push('resumed');
-  if (state.stage === 'on site') offered.push(facts.kind === 'repair' && state.restoredAt === null ? 'restored' : 'done');
+  if (state.stage === 'on site')
+    offered.push(facts.kind === 'repair' && state.restoredAt === null ? 'restored' : 'done');
   if (state.stage === 'raised') offered.push('planned');
   if (state.stage === 'planned') offered.push('sent');
   if (state.stage !== 'on site' && state.restoredAt === null) offered.push('told', 'arrived');

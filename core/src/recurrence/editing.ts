@@ -20,7 +20,8 @@ export type RuleEnd = { readonly count: number | null; readonly until: LocalDate
 const noEnd: RuleEnd = { count: null, until: null };
 
 function monthParts(on: MonthPoint): Pick<RecurrenceRule, 'byMonthDay' | 'byDay' | 'bySetPos'> {
-  if (on.kind === 'weekday') return { byMonthDay: [], byDay: [{ weekday: on.weekday, ordinal: on.ordinal }], bySetPos: [] };
+  if (on.kind === 'weekday')
+    return { byMonthDay: [], byDay: [{ weekday: on.weekday, ordinal: on.ordinal }], bySetPos: [] };
   if (on.day > 28 && on.short === 'clamp') {
     // "The last of the days 28 to n that the month has" is the day clamped, in plain RFC 5545.
     const days = Array.from({ length: on.day - 27 }, (_, i) => 28 + i);
@@ -30,12 +31,22 @@ function monthParts(on: MonthPoint): Pick<RecurrenceRule, 'byMonthDay' | 'byDay'
 }
 
 export function ruleFromEdit(edit: EditedRule, end: RuleEnd = noEnd): RecurrenceRule {
-  const base = { interval: edit.interval, byMonth: [], byMonthDay: [], byDay: [], bySetPos: [], weekStart: 1 as Weekday, ...end };
+  const base = {
+    interval: edit.interval,
+    byMonth: [],
+    byMonthDay: [],
+    byDay: [],
+    bySetPos: [],
+    weekStart: 1 as Weekday,
+    ...end,
+  };
   switch (edit.every) {
     case 'day':
       return { ...base, frequency: 'DAILY' };
     case 'week': {
-      const byDay: WeekdayPart[] = [...edit.weekdays].sort((a, b) => a - b).map((weekday) => ({ weekday, ordinal: null }));
+      const byDay: WeekdayPart[] = [...edit.weekdays]
+        .sort((a, b) => a - b)
+        .map((weekday) => ({ weekday, ordinal: null }));
       return { ...base, frequency: 'WEEKLY', byDay };
     }
     case 'month':
@@ -51,7 +62,14 @@ function monthPointOf(rule: RecurrenceRule, anchor: LocalDate): MonthPoint | nul
   if (rule.byMonthDay.length === 0 && rule.byDay.length === 0 && rule.bySetPos.length === 0) {
     return { kind: 'day', day: civilOfDayNumber(toDayNumber(anchor)).day, short: 'skip' };
   }
-  if (only && rule.byDay.length === 1 && only.ordinal !== null && !day && rule.bySetPos.length === 0 && Math.abs(only.ordinal) <= 5) {
+  if (
+    only &&
+    rule.byDay.length === 1 &&
+    only.ordinal !== null &&
+    !day &&
+    rule.bySetPos.length === 0 &&
+    Math.abs(only.ordinal) <= 5
+  ) {
     return { kind: 'weekday', ordinal: only.ordinal, weekday: only.weekday };
   }
   if (rule.byDay.length > 0 || day === undefined) return null;
@@ -85,8 +103,29 @@ export function editOfRule(rule: RecurrenceRule, anchor: LocalDate): EditedRule 
 }
 
 const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
-const MONTHS = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
-const ORDINALS: Record<number, string> = { 1: 'first', 2: 'second', 3: 'third', 4: 'fourth', 5: 'fifth', [-1]: 'last', [-2]: 'last but one' };
+const MONTHS = [
+  'January',
+  'February',
+  'March',
+  'April',
+  'May',
+  'June',
+  'July',
+  'August',
+  'September',
+  'October',
+  'November',
+  'December',
+];
+const ORDINALS: Record<number, string> = {
+  1: 'first',
+  2: 'second',
+  3: 'third',
+  4: 'fourth',
+  5: 'fifth',
+  [-1]: 'last',
+  [-2]: 'last but one',
+};
 
 const weekdayName = (day: Weekday): string => WEEKDAYS[day - 1] as string;
 const monthName = (month: number): string => MONTHS[month - 1] as string;

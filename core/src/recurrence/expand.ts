@@ -1,7 +1,14 @@
 // Expanding a rule into dates, on integer days: one period (day, week, month, year) at a time.
 import {
-  civilOfDayNumber, dayNumberOfCivil, daysInMonth, fromDayNumber, isLeapYear, toDayNumber, weekdayOfDayNumber,
-  type DayNumber, type LocalDate,
+  civilOfDayNumber,
+  dayNumberOfCivil,
+  daysInMonth,
+  fromDayNumber,
+  isLeapYear,
+  toDayNumber,
+  weekdayOfDayNumber,
+  type DayNumber,
+  type LocalDate,
 } from '../time/index.ts';
 import type { RecurrenceRule, WeekdayPart } from './rule.ts';
 
@@ -36,10 +43,20 @@ function compile(rule: RecurrenceRule, anchorDate: LocalDate): Compiled {
   }
   const flags = (size: number, values: readonly number[]) => Array.from({ length: size }, (_, i) => values.includes(i));
   return {
-    rule, anchor, monthDays, byDay, byMonth,
+    rule,
+    anchor,
+    monthDays,
+    byDay,
+    byMonth,
     until: rule.until === null ? LAST_DAY : Math.min(toDayNumber(rule.until), LAST_DAY),
     months: byMonth.length > 0 ? flags(13, byMonth) : null,
-    weekdays: byDay.length > 0 ? flags(8, byDay.map((d) => d.weekday)) : null,
+    weekdays:
+      byDay.length > 0
+        ? flags(
+            8,
+            byDay.map((d) => d.weekday),
+          )
+        : null,
   };
 }
 
@@ -118,7 +135,9 @@ function sortUnique(days: number[]): void {
 }
 
 function chooseBySetPos(days: number[], positions: readonly number[]): number[] {
-  const chosen = positions.map((p) => days[p > 0 ? p - 1 : days.length + p]).filter((d): d is number => d !== undefined);
+  const chosen = positions
+    .map((p) => days[p > 0 ? p - 1 : days.length + p])
+    .filter((d): d is number => d !== undefined);
   sortUnique(chosen);
   return chosen;
 }
@@ -186,7 +205,13 @@ function walk(c: Compiled, from: DayNumber, take: (day: DayNumber) => boolean): 
  * run from it; the anchor itself counts only when it fits the rule. Dates after 2199 do not exist.
  * Source: RFC 5545, sections 3.3.10 and 3.8.5.3.
  */
-export function expandDays(rule: RecurrenceRule, anchor: LocalDate, from: DayNumber, to: DayNumber, limit = 10_000): DayNumber[] {
+export function expandDays(
+  rule: RecurrenceRule,
+  anchor: LocalDate,
+  from: DayNumber,
+  to: DayNumber,
+  limit = 10_000,
+): DayNumber[] {
   const days: DayNumber[] = [];
   walk(compile(rule, anchor), from, (day) => {
     if (day >= to) return false;

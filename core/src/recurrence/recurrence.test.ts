@@ -4,7 +4,18 @@ import rrule from 'rrule';
 import { RRuleTemporal } from 'rrule-temporal';
 import { Temporal } from 'temporal-polyfill';
 import { addDays, asLocalDate, weekdayOf, type LocalDate, type Weekday } from '../time/index.ts';
-import { editOfRule, expandDates, nextDates, parseRule, printRule, ruleFromEdit, sayRule, WEEKDAY_CODES, type EditedRule, type RecurrenceRule } from './index.ts';
+import {
+  editOfRule,
+  expandDates,
+  nextDates,
+  parseRule,
+  printRule,
+  ruleFromEdit,
+  sayRule,
+  WEEKDAY_CODES,
+  type EditedRule,
+  type RecurrenceRule,
+} from './index.ts';
 
 const d = (text: string): LocalDate => asLocalDate(text);
 function rule(text: string): RecurrenceRule {
@@ -12,107 +23,397 @@ function rule(text: string): RecurrenceRule {
   if (!read.ok) throw new Error(read.refusals.map((r) => r.message).join(' '));
   return read.value;
 }
-const dates = (text: string, anchor: string, from: string, to: string): LocalDate[] => expandDates(rule(text), d(anchor), { from: d(from), to: d(to) });
+const dates = (text: string, anchor: string, from: string, to: string): LocalDate[] =>
+  expandDates(rule(text), d(anchor), { from: d(from), to: d(to) });
 const first = (text: string, anchor: string, n: number): LocalDate[] => nextDates(rule(text), d(anchor), d(anchor), n);
 
 // RFC 5545, section 3.8.5.3: the worked examples whose parts are inside the subset (dates only; times of day dropped).
 describe('the examples of RFC 5545, section 3.8.5.3', () => {
   const examples: [string, string, string[]][] = [
-    ['FREQ=DAILY;COUNT=10', '1997-09-02', ['1997-09-02', '1997-09-03', '1997-09-04', '1997-09-05', '1997-09-06', '1997-09-07', '1997-09-08', '1997-09-09', '1997-09-10', '1997-09-11']],
-    ['FREQ=DAILY;INTERVAL=10;COUNT=5', '1997-09-02', ['1997-09-02', '1997-09-12', '1997-09-22', '1997-10-02', '1997-10-12']],
-    ['FREQ=WEEKLY;COUNT=10', '1997-09-02', ['1997-09-02', '1997-09-09', '1997-09-16', '1997-09-23', '1997-09-30', '1997-10-07', '1997-10-14', '1997-10-21', '1997-10-28', '1997-11-04']],
-    ['FREQ=WEEKLY;UNTIL=19971007T000000Z;WKST=SU;BYDAY=TU,TH', '1997-09-02', ['1997-09-02', '1997-09-04', '1997-09-09', '1997-09-11', '1997-09-16', '1997-09-18', '1997-09-23', '1997-09-25', '1997-09-30', '1997-10-02', '1997-10-07']],
-    ['FREQ=WEEKLY;INTERVAL=2;COUNT=8;WKST=SU;BYDAY=TU,TH', '1997-09-02', ['1997-09-02', '1997-09-04', '1997-09-16', '1997-09-18', '1997-09-30', '1997-10-02', '1997-10-14', '1997-10-16']],
-    ['FREQ=MONTHLY;COUNT=10;BYDAY=1FR', '1997-09-05', ['1997-09-05', '1997-10-03', '1997-11-07', '1997-12-05', '1998-01-02', '1998-02-06', '1998-03-06', '1998-04-03', '1998-05-01', '1998-06-05']],
-    ['FREQ=MONTHLY;UNTIL=19971224T000000Z;BYDAY=1FR', '1997-09-05', ['1997-09-05', '1997-10-03', '1997-11-07', '1997-12-05']],
-    ['FREQ=MONTHLY;INTERVAL=2;COUNT=10;BYDAY=1SU,-1SU', '1997-09-07', ['1997-09-07', '1997-09-28', '1997-11-02', '1997-11-30', '1998-01-04', '1998-01-25', '1998-03-01', '1998-03-29', '1998-05-03', '1998-05-31']],
-    ['FREQ=MONTHLY;COUNT=6;BYDAY=-2MO', '1997-09-22', ['1997-09-22', '1997-10-20', '1997-11-17', '1997-12-22', '1998-01-19', '1998-02-16']],
-    ['FREQ=MONTHLY;BYMONTHDAY=-3;COUNT=6', '1997-09-28', ['1997-09-28', '1997-10-29', '1997-11-28', '1997-12-29', '1998-01-29', '1998-02-26']],
-    ['FREQ=MONTHLY;COUNT=10;BYMONTHDAY=2,15', '1997-09-02', ['1997-09-02', '1997-09-15', '1997-10-02', '1997-10-15', '1997-11-02', '1997-11-15', '1997-12-02', '1997-12-15', '1998-01-02', '1998-01-15']],
-    ['FREQ=MONTHLY;COUNT=10;BYMONTHDAY=1,-1', '1997-09-30', ['1997-09-30', '1997-10-01', '1997-10-31', '1997-11-01', '1997-11-30', '1997-12-01', '1997-12-31', '1998-01-01', '1998-01-31', '1998-02-01']],
-    ['FREQ=MONTHLY;INTERVAL=18;COUNT=10;BYMONTHDAY=10,11,12,13,14,15', '1997-09-10', ['1997-09-10', '1997-09-11', '1997-09-12', '1997-09-13', '1997-09-14', '1997-09-15', '1999-03-10', '1999-03-11', '1999-03-12', '1999-03-13']],
-    ['FREQ=YEARLY;COUNT=10;BYMONTH=6,7', '1997-06-10', ['1997-06-10', '1997-07-10', '1998-06-10', '1998-07-10', '1999-06-10', '1999-07-10', '2000-06-10', '2000-07-10', '2001-06-10', '2001-07-10']],
-    ['FREQ=YEARLY;INTERVAL=2;COUNT=10;BYMONTH=1,2,3', '1997-03-10', ['1997-03-10', '1999-01-10', '1999-02-10', '1999-03-10', '2001-01-10', '2001-02-10', '2001-03-10', '2003-01-10', '2003-02-10', '2003-03-10']],
+    [
+      'FREQ=DAILY;COUNT=10',
+      '1997-09-02',
+      [
+        '1997-09-02',
+        '1997-09-03',
+        '1997-09-04',
+        '1997-09-05',
+        '1997-09-06',
+        '1997-09-07',
+        '1997-09-08',
+        '1997-09-09',
+        '1997-09-10',
+        '1997-09-11',
+      ],
+    ],
+    [
+      'FREQ=DAILY;INTERVAL=10;COUNT=5',
+      '1997-09-02',
+      ['1997-09-02', '1997-09-12', '1997-09-22', '1997-10-02', '1997-10-12'],
+    ],
+    [
+      'FREQ=WEEKLY;COUNT=10',
+      '1997-09-02',
+      [
+        '1997-09-02',
+        '1997-09-09',
+        '1997-09-16',
+        '1997-09-23',
+        '1997-09-30',
+        '1997-10-07',
+        '1997-10-14',
+        '1997-10-21',
+        '1997-10-28',
+        '1997-11-04',
+      ],
+    ],
+    [
+      'FREQ=WEEKLY;UNTIL=19971007T000000Z;WKST=SU;BYDAY=TU,TH',
+      '1997-09-02',
+      [
+        '1997-09-02',
+        '1997-09-04',
+        '1997-09-09',
+        '1997-09-11',
+        '1997-09-16',
+        '1997-09-18',
+        '1997-09-23',
+        '1997-09-25',
+        '1997-09-30',
+        '1997-10-02',
+        '1997-10-07',
+      ],
+    ],
+    [
+      'FREQ=WEEKLY;INTERVAL=2;COUNT=8;WKST=SU;BYDAY=TU,TH',
+      '1997-09-02',
+      ['1997-09-02', '1997-09-04', '1997-09-16', '1997-09-18', '1997-09-30', '1997-10-02', '1997-10-14', '1997-10-16'],
+    ],
+    [
+      'FREQ=MONTHLY;COUNT=10;BYDAY=1FR',
+      '1997-09-05',
+      [
+        '1997-09-05',
+        '1997-10-03',
+        '1997-11-07',
+        '1997-12-05',
+        '1998-01-02',
+        '1998-02-06',
+        '1998-03-06',
+        '1998-04-03',
+        '1998-05-01',
+        '1998-06-05',
+      ],
+    ],
+    [
+      'FREQ=MONTHLY;UNTIL=19971224T000000Z;BYDAY=1FR',
+      '1997-09-05',
+      ['1997-09-05', '1997-10-03', '1997-11-07', '1997-12-05'],
+    ],
+    [
+      'FREQ=MONTHLY;INTERVAL=2;COUNT=10;BYDAY=1SU,-1SU',
+      '1997-09-07',
+      [
+        '1997-09-07',
+        '1997-09-28',
+        '1997-11-02',
+        '1997-11-30',
+        '1998-01-04',
+        '1998-01-25',
+        '1998-03-01',
+        '1998-03-29',
+        '1998-05-03',
+        '1998-05-31',
+      ],
+    ],
+    [
+      'FREQ=MONTHLY;COUNT=6;BYDAY=-2MO',
+      '1997-09-22',
+      ['1997-09-22', '1997-10-20', '1997-11-17', '1997-12-22', '1998-01-19', '1998-02-16'],
+    ],
+    [
+      'FREQ=MONTHLY;BYMONTHDAY=-3;COUNT=6',
+      '1997-09-28',
+      ['1997-09-28', '1997-10-29', '1997-11-28', '1997-12-29', '1998-01-29', '1998-02-26'],
+    ],
+    [
+      'FREQ=MONTHLY;COUNT=10;BYMONTHDAY=2,15',
+      '1997-09-02',
+      [
+        '1997-09-02',
+        '1997-09-15',
+        '1997-10-02',
+        '1997-10-15',
+        '1997-11-02',
+        '1997-11-15',
+        '1997-12-02',
+        '1997-12-15',
+        '1998-01-02',
+        '1998-01-15',
+      ],
+    ],
+    [
+      'FREQ=MONTHLY;COUNT=10;BYMONTHDAY=1,-1',
+      '1997-09-30',
+      [
+        '1997-09-30',
+        '1997-10-01',
+        '1997-10-31',
+        '1997-11-01',
+        '1997-11-30',
+        '1997-12-01',
+        '1997-12-31',
+        '1998-01-01',
+        '1998-01-31',
+        '1998-02-01',
+      ],
+    ],
+    [
+      'FREQ=MONTHLY;INTERVAL=18;COUNT=10;BYMONTHDAY=10,11,12,13,14,15',
+      '1997-09-10',
+      [
+        '1997-09-10',
+        '1997-09-11',
+        '1997-09-12',
+        '1997-09-13',
+        '1997-09-14',
+        '1997-09-15',
+        '1999-03-10',
+        '1999-03-11',
+        '1999-03-12',
+        '1999-03-13',
+      ],
+    ],
+    [
+      'FREQ=YEARLY;COUNT=10;BYMONTH=6,7',
+      '1997-06-10',
+      [
+        '1997-06-10',
+        '1997-07-10',
+        '1998-06-10',
+        '1998-07-10',
+        '1999-06-10',
+        '1999-07-10',
+        '2000-06-10',
+        '2000-07-10',
+        '2001-06-10',
+        '2001-07-10',
+      ],
+    ],
+    [
+      'FREQ=YEARLY;INTERVAL=2;COUNT=10;BYMONTH=1,2,3',
+      '1997-03-10',
+      [
+        '1997-03-10',
+        '1999-01-10',
+        '1999-02-10',
+        '1999-03-10',
+        '2001-01-10',
+        '2001-02-10',
+        '2001-03-10',
+        '2003-01-10',
+        '2003-02-10',
+        '2003-03-10',
+      ],
+    ],
     ['FREQ=YEARLY;BYDAY=20MO;COUNT=3', '1997-05-19', ['1997-05-19', '1998-05-18', '1999-05-17']],
-    ['FREQ=YEARLY;BYMONTH=3;BYDAY=TH;COUNT=11', '1997-03-13', ['1997-03-13', '1997-03-20', '1997-03-27', '1998-03-05', '1998-03-12', '1998-03-19', '1998-03-26', '1999-03-04', '1999-03-11', '1999-03-18', '1999-03-25']],
-    ['FREQ=MONTHLY;BYDAY=FR;BYMONTHDAY=13;COUNT=5', '1997-09-02', ['1998-02-13', '1998-03-13', '1998-11-13', '1999-08-13', '2000-10-13']],
-    ['FREQ=MONTHLY;BYDAY=SA;BYMONTHDAY=7,8,9,10,11,12,13;COUNT=10', '1997-09-13', ['1997-09-13', '1997-10-11', '1997-11-08', '1997-12-13', '1998-01-10', '1998-02-07', '1998-03-07', '1998-04-11', '1998-05-09', '1998-06-13']],
-    ['FREQ=YEARLY;INTERVAL=4;BYMONTH=11;BYDAY=TU;BYMONTHDAY=2,3,4,5,6,7,8;COUNT=3', '1996-11-05', ['1996-11-05', '2000-11-07', '2004-11-02']],
+    [
+      'FREQ=YEARLY;BYMONTH=3;BYDAY=TH;COUNT=11',
+      '1997-03-13',
+      [
+        '1997-03-13',
+        '1997-03-20',
+        '1997-03-27',
+        '1998-03-05',
+        '1998-03-12',
+        '1998-03-19',
+        '1998-03-26',
+        '1999-03-04',
+        '1999-03-11',
+        '1999-03-18',
+        '1999-03-25',
+      ],
+    ],
+    [
+      'FREQ=MONTHLY;BYDAY=FR;BYMONTHDAY=13;COUNT=5',
+      '1997-09-02',
+      ['1998-02-13', '1998-03-13', '1998-11-13', '1999-08-13', '2000-10-13'],
+    ],
+    [
+      'FREQ=MONTHLY;BYDAY=SA;BYMONTHDAY=7,8,9,10,11,12,13;COUNT=10',
+      '1997-09-13',
+      [
+        '1997-09-13',
+        '1997-10-11',
+        '1997-11-08',
+        '1997-12-13',
+        '1998-01-10',
+        '1998-02-07',
+        '1998-03-07',
+        '1998-04-11',
+        '1998-05-09',
+        '1998-06-13',
+      ],
+    ],
+    [
+      'FREQ=YEARLY;INTERVAL=4;BYMONTH=11;BYDAY=TU;BYMONTHDAY=2,3,4,5,6,7,8;COUNT=3',
+      '1996-11-05',
+      ['1996-11-05', '2000-11-07', '2004-11-02'],
+    ],
     ['FREQ=MONTHLY;COUNT=3;BYDAY=TU,WE,TH;BYSETPOS=3', '1997-09-04', ['1997-09-04', '1997-10-07', '1997-11-06']],
-    ['FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-2;COUNT=7', '1997-09-29', ['1997-09-29', '1997-10-30', '1997-11-27', '1997-12-30', '1998-01-29', '1998-02-26', '1998-03-30']],
-    ['FREQ=WEEKLY;INTERVAL=2;COUNT=4;BYDAY=TU,SU;WKST=MO', '1997-08-05', ['1997-08-05', '1997-08-10', '1997-08-19', '1997-08-24']],
-    ['FREQ=WEEKLY;INTERVAL=2;COUNT=4;BYDAY=TU,SU;WKST=SU', '1997-08-05', ['1997-08-05', '1997-08-17', '1997-08-19', '1997-08-31']],
-    ['FREQ=MONTHLY;BYMONTHDAY=15,30;COUNT=5', '2007-01-15', ['2007-01-15', '2007-01-30', '2007-02-15', '2007-03-15', '2007-03-30']],
+    [
+      'FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-2;COUNT=7',
+      '1997-09-29',
+      ['1997-09-29', '1997-10-30', '1997-11-27', '1997-12-30', '1998-01-29', '1998-02-26', '1998-03-30'],
+    ],
+    [
+      'FREQ=WEEKLY;INTERVAL=2;COUNT=4;BYDAY=TU,SU;WKST=MO',
+      '1997-08-05',
+      ['1997-08-05', '1997-08-10', '1997-08-19', '1997-08-24'],
+    ],
+    [
+      'FREQ=WEEKLY;INTERVAL=2;COUNT=4;BYDAY=TU,SU;WKST=SU',
+      '1997-08-05',
+      ['1997-08-05', '1997-08-17', '1997-08-19', '1997-08-31'],
+    ],
+    [
+      'FREQ=MONTHLY;BYMONTHDAY=15,30;COUNT=5',
+      '2007-01-15',
+      ['2007-01-15', '2007-01-30', '2007-02-15', '2007-03-15', '2007-03-30'],
+    ],
   ];
   it.each(examples)('%s from %s', (text, anchor, expected) => {
     expect(first(text, anchor, expected.length)).toEqual(expected);
   });
 
   it('every day in January for three years', () => {
-    const yearly = dates('FREQ=YEARLY;UNTIL=20000131T140000Z;BYMONTH=1;BYDAY=SU,MO,TU,WE,TH,FR,SA', '1998-01-01', '1998-01-01', '2001-01-01');
+    const yearly = dates(
+      'FREQ=YEARLY;UNTIL=20000131T140000Z;BYMONTH=1;BYDAY=SU,MO,TU,WE,TH,FR,SA',
+      '1998-01-01',
+      '1998-01-01',
+      '2001-01-01',
+    );
     expect(yearly).toHaveLength(93);
-    expect(dates('FREQ=DAILY;UNTIL=20000131T140000Z;BYMONTH=1', '1998-01-01', '1998-01-01', '2001-01-01')).toEqual(yearly);
+    expect(dates('FREQ=DAILY;UNTIL=20000131T140000Z;BYMONTH=1', '1998-01-01', '1998-01-01', '2001-01-01')).toEqual(
+      yearly,
+    );
   });
 });
 
-const integers = (low: number, high: number, max: number) => fc.uniqueArray(fc.integer({ min: low, max: high }).filter((n) => n !== 0), { minLength: 1, maxLength: max });
-const part = (name: string, values: fc.Arbitrary<(string | number)[]>) => fc.option(values.map((v) => `;${name}=${v.join(',')}`), { nil: '' });
+const integers = (low: number, high: number, max: number) =>
+  fc.uniqueArray(
+    fc.integer({ min: low, max: high }).filter((n) => n !== 0),
+    { minLength: 1, maxLength: max },
+  );
+const part = (name: string, values: fc.Arbitrary<(string | number)[]>) =>
+  fc.option(
+    values.map((v) => `;${name}=${v.join(',')}`),
+    { nil: '' },
+  );
 const plainDays = fc.uniqueArray(fc.constantFrom(...WEEKDAY_CODES), { minLength: 1, maxLength: 4 });
-const ordinalDays = fc.uniqueArray(fc.tuple(fc.constantFrom(1, 2, 3, 4, 5, -1, -2), fc.constantFrom(...WEEKDAY_CODES)).map(([n, day]) => `${n}${day}`), { minLength: 1, maxLength: 3 });
+const ordinalDays = fc.uniqueArray(
+  fc.tuple(fc.constantFrom(1, 2, 3, 4, 5, -1, -2), fc.constantFrom(...WEEKDAY_CODES)).map(([n, day]) => `${n}${day}`),
+  { minLength: 1, maxLength: 3 },
+);
 const joined = (...parts: fc.Arbitrary<string>[]) => fc.tuple(...parts).map((texts) => texts.join(''));
 const months = part('BYMONTH', integers(1, 12, 4));
 const monthDays = part('BYMONTHDAY', integers(-31, 31, 4));
 const randomRule = fc.oneof(
   joined(fc.constant('FREQ=DAILY'), part('BYDAY', plainDays), months, monthDays),
-  joined(fc.constant('FREQ=WEEKLY'), part('BYDAY', plainDays), months, part('WKST', fc.constantFrom(['SU'], ['MO'], ['TH']))),
+  joined(
+    fc.constant('FREQ=WEEKLY'),
+    part('BYDAY', plainDays),
+    months,
+    part('WKST', fc.constantFrom(['SU'], ['MO'], ['TH'])),
+  ),
   joined(fc.constant('FREQ=MONTHLY'), fc.oneof(part('BYDAY', plainDays), part('BYDAY', ordinalDays)), months),
   joined(fc.constant('FREQ=MONTHLY'), monthDays, months),
   joined(fc.constant('FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR'), part('BYSETPOS', integers(-4, 4, 2)), months),
   joined(fc.constant('FREQ=YEARLY'), months, monthDays),
   joined(fc.constant('FREQ=YEARLY'), part('BYDAY', ordinalDays), part('BYMONTH', integers(1, 12, 3))),
 );
-const complete = fc.tuple(randomRule, fc.integer({ min: 1, max: 5 }), fc.option(fc.integer({ min: 1, max: 30 }), { nil: null }), fc.integer({ min: 0, max: 6000 }))
-  .map(([text, interval, count, day]) => ({ text: `${text};INTERVAL=${interval}${count === null ? '' : `;COUNT=${count}`}`, anchor: addDays(d('2008-01-01'), day) }));
+const complete = fc
+  .tuple(
+    randomRule,
+    fc.integer({ min: 1, max: 5 }),
+    fc.option(fc.integer({ min: 1, max: 30 }), { nil: null }),
+    fc.integer({ min: 0, max: 6000 }),
+  )
+  .map(([text, interval, count, day]) => ({
+    text: `${text};INTERVAL=${interval}${count === null ? '' : `;COUNT=${count}`}`,
+    anchor: addDays(d('2008-01-01'), day),
+  }));
 
 // Second and third opinion: the packages rrule and rrule-temporal, on 1,000 random rules each.
 describe('random rules against other packages', () => {
   it('agrees with rrule', () => {
-    fc.assert(fc.property(complete, ({ text, anchor }) => {
-      const to = addDays(anchor, 3000);
-      // The package searches to the year 9999 for rules that rarely fire: an UNTIL past the stretch keeps it short.
-      const bounded = text.includes('COUNT') ? text : `${text};UNTIL=${addDays(to, 40).replaceAll('-', '')}T000000Z`;
-      const other = new rrule.RRule({ ...rrule.RRule.parseString(bounded), dtstart: new Date(`${anchor}T00:00:00Z`) });
-      const expected = other.between(new Date(`${anchor}T00:00:00Z`), new Date(`${to}T00:00:00Z`), true).map((x) => x.toISOString().slice(0, 10)).filter((x) => x < to);
-      expect(expandDates(rule(text), anchor, { from: anchor, to })).toEqual(expected);
-    }), { numRuns: 1000 });
+    fc.assert(
+      fc.property(complete, ({ text, anchor }) => {
+        const to = addDays(anchor, 3000);
+        // The package searches to the year 9999 for rules that rarely fire: an UNTIL past the stretch keeps it short.
+        const bounded = text.includes('COUNT') ? text : `${text};UNTIL=${addDays(to, 40).replaceAll('-', '')}T000000Z`;
+        const other = new rrule.RRule({
+          ...rrule.RRule.parseString(bounded),
+          dtstart: new Date(`${anchor}T00:00:00Z`),
+        });
+        const expected = other
+          .between(new Date(`${anchor}T00:00:00Z`), new Date(`${to}T00:00:00Z`), true)
+          .map((x) => x.toISOString().slice(0, 10))
+          .filter((x) => x < to);
+        expect(expandDates(rule(text), anchor, { from: anchor, to })).toEqual(expected);
+      }),
+      { numRuns: 1000 },
+    );
   }, 120_000);
 
   it('agrees with rrule-temporal', () => {
-    fc.assert(fc.property(complete, ({ text, anchor }) => {
-      const other = new RRuleTemporal({ rruleString: `DTSTART;TZID=UTC:${anchor.replaceAll('-', '')}T000000\nRRULE:${text}` });
-      const start = Temporal.PlainDate.from(anchor).toZonedDateTime('UTC');
-      const to = addDays(anchor, 1500);
-      const expected = other.between(new Date(start.epochMilliseconds), new Date(`${to}T00:00:00Z`), true).map((x) => x.toPlainDate().toString()).filter((x) => x < to);
-      expect(expandDates(rule(text), anchor, { from: anchor, to })).toEqual(expected);
-    }), { numRuns: 1000 });
+    fc.assert(
+      fc.property(complete, ({ text, anchor }) => {
+        const other = new RRuleTemporal({
+          rruleString: `DTSTART;TZID=UTC:${anchor.replaceAll('-', '')}T000000\nRRULE:${text}`,
+        });
+        const start = Temporal.PlainDate.from(anchor).toZonedDateTime('UTC');
+        const to = addDays(anchor, 1500);
+        const expected = other
+          .between(new Date(start.epochMilliseconds), new Date(`${to}T00:00:00Z`), true)
+          .map((x) => x.toPlainDate().toString())
+          .filter((x) => x < to);
+        expect(expandDates(rule(text), anchor, { from: anchor, to })).toEqual(expected);
+      }),
+      { numRuns: 1000 },
+    );
   }, 240_000);
 
   it('gives the same dates whichever day it starts reading from, and round-trips its text', () => {
-    fc.assert(fc.property(complete, fc.integer({ min: 0, max: 2000 }), ({ text, anchor }, skip) => {
-      const [from, to] = [addDays(anchor, skip), addDays(anchor, 3000)];
-      const all = expandDates(rule(text), anchor, { from: anchor, to });
-      expect(expandDates(rule(text), anchor, { from, to })).toEqual(all.filter((x) => x >= from));
-      expect(parseRule(printRule(rule(text)))).toEqual({ ok: true, value: rule(text) });
-    }), { numRuns: 300 });
+    fc.assert(
+      fc.property(complete, fc.integer({ min: 0, max: 2000 }), ({ text, anchor }, skip) => {
+        const [from, to] = [addDays(anchor, skip), addDays(anchor, 3000)];
+        const all = expandDates(rule(text), anchor, { from: anchor, to });
+        expect(expandDates(rule(text), anchor, { from, to })).toEqual(all.filter((x) => x >= from));
+        expect(parseRule(printRule(rule(text)))).toEqual({ ok: true, value: rule(text) });
+      }),
+      { numRuns: 300 },
+    );
   });
 });
 
 describe('refusals', () => {
   it.each([
-    ['FREQ=YEARLY;BYWEEKNO=20', 'BYWEEKNO'], ['FREQ=YEARLY;BYYEARDAY=1', 'BYYEARDAY'], ['FREQ=DAILY;BYHOUR=9', 'BYHOUR'], ['FREQ=HOURLY', 'FREQ=HOURLY'],
-    ['BYDAY=MO', 'FREQ'], ['FREQ=WEEKLY;BYDAY=1MO', 'ordinal'], ['FREQ=WEEKLY;BYMONTHDAY=3', 'BYMONTHDAY'], ['FREQ=DAILY;COUNT=3;UNTIL=20260101', 'exclude'],
-    ['FREQ=DAILY;INTERVAL=0', 'INTERVAL'], ['FREQ=MONTHLY;BYMONTHDAY=32', 'BYMONTHDAY'], ['FREQ=MONTHLY;BYSETPOS=1', 'BYSETPOS'], ['FREQ=DAILY;COLOUR=RED', 'COLOUR'],
-    ['FREQ=DAILY;FREQ=DAILY', 'twice'], ['FREQ=DAILY;UNTIL=20260230', 'UNTIL'], ['FREQ=WEEKLY;BYDAY=XX', 'BYDAY'],
+    ['FREQ=YEARLY;BYWEEKNO=20', 'BYWEEKNO'],
+    ['FREQ=YEARLY;BYYEARDAY=1', 'BYYEARDAY'],
+    ['FREQ=DAILY;BYHOUR=9', 'BYHOUR'],
+    ['FREQ=HOURLY', 'FREQ=HOURLY'],
+    ['BYDAY=MO', 'FREQ'],
+    ['FREQ=WEEKLY;BYDAY=1MO', 'ordinal'],
+    ['FREQ=WEEKLY;BYMONTHDAY=3', 'BYMONTHDAY'],
+    ['FREQ=DAILY;COUNT=3;UNTIL=20260101', 'exclude'],
+    ['FREQ=DAILY;INTERVAL=0', 'INTERVAL'],
+    ['FREQ=MONTHLY;BYMONTHDAY=32', 'BYMONTHDAY'],
+    ['FREQ=MONTHLY;BYSETPOS=1', 'BYSETPOS'],
+    ['FREQ=DAILY;COLOUR=RED', 'COLOUR'],
+    ['FREQ=DAILY;FREQ=DAILY', 'twice'],
+    ['FREQ=DAILY;UNTIL=20260230', 'UNTIL'],
+    ['FREQ=WEEKLY;BYDAY=XX', 'BYDAY'],
   ])('%s names %s', (text, named) => {
     const read = parseRule(text);
     expect(read.ok ? '' : read.refusals.map((r) => r.message).join(' ')).toContain(named);
@@ -124,30 +425,71 @@ describe('refusals', () => {
   });
 
   it('a rule without end is cut at the limit asked for', () => {
-    expect(expandDates(rule('FREQ=DAILY'), d('2026-01-01'), { from: d('2026-01-01'), to: d('2199-01-01') }, 50)).toHaveLength(50);
+    expect(
+      expandDates(rule('FREQ=DAILY'), d('2026-01-01'), { from: d('2026-01-01'), to: d('2199-01-01') }, 50),
+    ).toHaveLength(50);
   });
 });
 
 describe('the editor’s form', () => {
   const point = fc.oneof(
-    fc.record({ kind: fc.constant('day' as const), day: fc.integer({ min: 1, max: 31 }), short: fc.constantFrom('clamp' as const, 'skip' as const) }).map((p) => (p.day <= 28 ? { ...p, short: 'skip' as const } : p)),
-    fc.record({ kind: fc.constant('weekday' as const), ordinal: fc.constantFrom(1, 2, 3, 4, -1), weekday: fc.integer({ min: 1, max: 7 }).map((n) => n as Weekday) }),
+    fc
+      .record({
+        kind: fc.constant('day' as const),
+        day: fc.integer({ min: 1, max: 31 }),
+        short: fc.constantFrom('clamp' as const, 'skip' as const),
+      })
+      .map((p) => (p.day <= 28 ? { ...p, short: 'skip' as const } : p)),
+    fc.record({
+      kind: fc.constant('weekday' as const),
+      ordinal: fc.constantFrom(1, 2, 3, 4, -1),
+      weekday: fc.integer({ min: 1, max: 7 }).map((n) => n as Weekday),
+    }),
   );
   const edit: fc.Arbitrary<EditedRule> = fc.oneof(
     fc.record({ every: fc.constant('day' as const), interval: fc.integer({ min: 1, max: 20 }) }),
-    fc.record({ every: fc.constant('week' as const), interval: fc.integer({ min: 1, max: 20 }), weekdays: fc.uniqueArray(fc.integer({ min: 1, max: 7 }).map((n) => n as Weekday), { minLength: 1 }).map((w) => [...w].sort()) }),
-    fc.record({ every: fc.constant('month' as const), interval: fc.integer({ min: 1, max: 20 }), months: fc.uniqueArray(fc.integer({ min: 1, max: 12 }), { maxLength: 3 }).map((m) => [...m].sort((a, b) => a - b)), on: point }),
-    fc.record({ every: fc.constant('year' as const), interval: fc.integer({ min: 1, max: 5 }), month: fc.integer({ min: 1, max: 12 }), on: point }),
+    fc.record({
+      every: fc.constant('week' as const),
+      interval: fc.integer({ min: 1, max: 20 }),
+      weekdays: fc
+        .uniqueArray(
+          fc.integer({ min: 1, max: 7 }).map((n) => n as Weekday),
+          { minLength: 1 },
+        )
+        .map((w) => [...w].sort()),
+    }),
+    fc.record({
+      every: fc.constant('month' as const),
+      interval: fc.integer({ min: 1, max: 20 }),
+      months: fc
+        .uniqueArray(fc.integer({ min: 1, max: 12 }), { maxLength: 3 })
+        .map((m) => [...m].sort((a, b) => a - b)),
+      on: point,
+    }),
+    fc.record({
+      every: fc.constant('year' as const),
+      interval: fc.integer({ min: 1, max: 5 }),
+      month: fc.integer({ min: 1, max: 12 }),
+      on: point,
+    }),
   );
   it('round-trips through plain RRULE text, clamp and skip included', () => {
-    fc.assert(fc.property(edit, (value) => {
-      const read = parseRule(printRule(ruleFromEdit(value)));
-      expect(read.ok && editOfRule(read.value, d('2026-01-31'))).toEqual(value);
-    }));
+    fc.assert(
+      fc.property(edit, (value) => {
+        const read = parseRule(printRule(ruleFromEdit(value)));
+        expect(read.ok && editOfRule(read.value, d('2026-01-31'))).toEqual(value);
+      }),
+    );
   });
 
   it('clamps day 31 to each month’s last day, or skips shorter months', () => {
-    const monthly = (short: 'clamp' | 'skip') => nextDates(ruleFromEdit({ every: 'month', interval: 1, months: [], on: { kind: 'day', day: 31, short } }), d('2027-01-31'), d('2027-01-31'), 4);
+    const monthly = (short: 'clamp' | 'skip') =>
+      nextDates(
+        ruleFromEdit({ every: 'month', interval: 1, months: [], on: { kind: 'day', day: 31, short } }),
+        d('2027-01-31'),
+        d('2027-01-31'),
+        4,
+      );
     expect(monthly('clamp')).toEqual(['2027-01-31', '2027-02-28', '2027-03-31', '2027-04-30']);
     expect(monthly('skip')).toEqual(['2027-01-31', '2027-03-31', '2027-05-31', '2027-07-31']);
   });
@@ -157,7 +499,9 @@ describe('the editor’s form', () => {
     expect(say('FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU')).toBe('Every 3 months on the first Tuesday');
     expect(say('FREQ=WEEKLY;INTERVAL=2;BYDAY=TU')).toBe('Every other week on Tuesday');
     expect(say('FREQ=MONTHLY;BYMONTH=4,10;BYMONTHDAY=25')).toBe('Every month in April and October on day 25');
-    expect(say('FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=28,29;BYSETPOS=-1')).toBe('Every year in February on day 29 (or the month’s last day)');
+    expect(say('FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=28,29;BYSETPOS=-1')).toBe(
+      'Every year in February on day 29 (or the month’s last day)',
+    );
     expect(say('FREQ=MONTHLY;BYDAY=MO,TU;BYSETPOS=-1')).toBe('FREQ=MONTHLY;BYDAY=MO,TU;BYSETPOS=-1');
   });
 });
@@ -168,7 +512,10 @@ describe('facts of the trade', () => {
     for (let start = 0; start < 365; start += 13) {
       const anchor = addDays(d('2026-01-01'), start);
       const firstMonday = nextDates(rule('FREQ=MONTHLY;BYDAY=1MO'), anchor, anchor, 1)[0] as LocalDate;
-      const year = expandDates(rule('FREQ=MONTHLY;INTERVAL=3;BYDAY=1MO'), firstMonday, { from: firstMonday, to: addDays(firstMonday, 360) });
+      const year = expandDates(rule('FREQ=MONTHLY;INTERVAL=3;BYDAY=1MO'), firstMonday, {
+        from: firstMonday,
+        to: addDays(firstMonday, 360),
+      });
       expect(year).toHaveLength(4);
       expect(year.every((x) => weekdayOf(x) === 1 && Number(x.slice(8)) <= 7)).toBe(true);
     }
@@ -176,6 +523,10 @@ describe('facts of the trade', () => {
 
   it('a visit plan on the 25th of every month, and one twice a year', () => {
     expect(first('FREQ=MONTHLY;BYMONTHDAY=25', '2026-01-01', 3)).toEqual(['2026-01-25', '2026-02-25', '2026-03-25']);
-    expect(first('FREQ=YEARLY;BYMONTH=4,10;BYMONTHDAY=25', '2026-01-01', 3)).toEqual(['2026-04-25', '2026-10-25', '2027-04-25']);
+    expect(first('FREQ=YEARLY;BYMONTH=4,10;BYMONTHDAY=25', '2026-01-01', 3)).toEqual([
+      '2026-04-25',
+      '2026-10-25',
+      '2027-04-25',
+    ]);
   });
 });

@@ -24,7 +24,11 @@ export const WEEKDAY_CODES = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'] as const
 
 const SUBSET = ['FREQ', 'INTERVAL', 'BYMONTH', 'BYMONTHDAY', 'BYDAY', 'BYSETPOS', 'WKST', 'COUNT', 'UNTIL'];
 const OUTSIDE: Record<string, string> = {
-  BYWEEKNO: 'weeks of the year', BYYEARDAY: 'days of the year', BYHOUR: 'times of day', BYMINUTE: 'times of day', BYSECOND: 'times of day',
+  BYWEEKNO: 'weeks of the year',
+  BYYEARDAY: 'days of the year',
+  BYHOUR: 'times of day',
+  BYMINUTE: 'times of day',
+  BYSECOND: 'times of day',
 };
 const MAX_INTERVAL = 1000;
 const MAX_COUNT = 10_000;
@@ -56,7 +60,13 @@ function checkCombination(rule: RecurrenceRule): Refusal[] {
   const found: Refusal[] = [];
   const hasOrdinal = rule.byDay.some((d) => d.ordinal !== null);
   if (hasOrdinal && (rule.frequency === 'DAILY' || rule.frequency === 'WEEKLY')) {
-    found.push(refusal('invalid', `BYDAY with an ordinal (such as 1MO) needs FREQ=MONTHLY or YEARLY, not ${rule.frequency}.`, 'rule'));
+    found.push(
+      refusal(
+        'invalid',
+        `BYDAY with an ordinal (such as 1MO) needs FREQ=MONTHLY or YEARLY, not ${rule.frequency}.`,
+        'rule',
+      ),
+    );
   }
   if (rule.frequency === 'WEEKLY' && rule.byMonthDay.length > 0) {
     found.push(refusal('invalid', 'BYMONTHDAY does not go with FREQ=WEEKLY; use FREQ=MONTHLY.', 'rule'));
@@ -66,7 +76,9 @@ function checkCombination(rule: RecurrenceRule): Refusal[] {
   }
   const byParts = rule.byMonth.length + rule.byMonthDay.length + rule.byDay.length;
   if (rule.bySetPos.length > 0 && byParts === 0) {
-    found.push(refusal('invalid', 'BYSETPOS chooses among the dates of another BY part; add one, such as BYDAY.', 'rule'));
+    found.push(
+      refusal('invalid', 'BYSETPOS chooses among the dates of another BY part; add one, such as BYDAY.', 'rule'),
+    );
   }
   return found;
 }
@@ -78,9 +90,15 @@ function checkCombination(rule: RecurrenceRule): Refusal[] {
  */
 export function parseRule(text: string): Decided<RecurrenceRule> {
   const refusals: Refusal[] = [];
-  const say = (message: string, code: 'invalid' | 'unsupported' = 'invalid') => refusals.push(refusal(code, message, 'rule'));
+  const say = (message: string, code: 'invalid' | 'unsupported' = 'invalid') =>
+    refusals.push(refusal(code, message, 'rule'));
   const parts = new Map<string, string>();
-  for (const piece of text.trim().toUpperCase().replace(/^RRULE:/, '').split(';').filter((p) => p !== '')) {
+  for (const piece of text
+    .trim()
+    .toUpperCase()
+    .replace(/^RRULE:/, '')
+    .split(';')
+    .filter((p) => p !== '')) {
     const [name = '', value = ''] = piece.split('=', 2);
     if (OUTSIDE[name]) say(`${name} (${OUTSIDE[name]}) is outside the supported rules.`, 'unsupported');
     else if (!SUBSET.includes(name)) say(`“${name}” is not a part of a recurrence rule.`);
@@ -105,7 +123,10 @@ export function parseRule(text: string): Decided<RecurrenceRule> {
   if (frequency === undefined) say('A rule starts with FREQ: DAILY, WEEKLY, MONTHLY or YEARLY.');
   else if (!/^(DAILY|WEEKLY|MONTHLY|YEARLY)$/.test(frequency)) {
     const timeOfDay = /^(HOURLY|MINUTELY|SECONDLY)$/.test(frequency);
-    say(`FREQ=${frequency} is outside the supported rules; use DAILY, WEEKLY, MONTHLY or YEARLY.`, timeOfDay ? 'unsupported' : 'invalid');
+    say(
+      `FREQ=${frequency} is outside the supported rules; use DAILY, WEEKLY, MONTHLY or YEARLY.`,
+      timeOfDay ? 'unsupported' : 'invalid',
+    );
   }
   const days = parts.has('BYDAY') ? weekdayParts(parts.get('BYDAY') ?? '') : [];
   if (!days) say(`BYDAY takes weekdays such as MO or 1MO, not “${parts.get('BYDAY')}”.`);

@@ -4,8 +4,21 @@ import { parseLocalDate, parseZone, type LocalDate } from '../time/index.ts';
 import { MAX_DEPTH } from './place.ts';
 
 export const REGISTER_COLUMNS = [
-  'customer', 'location_path', 'address', 'latitude', 'longitude', 'zone', 'class', 'maker', 'model', 'serial', 'tag', 'owner',
-  'commissioned', 'warranty_until', 'parent_tag',
+  'customer',
+  'location_path',
+  'address',
+  'latitude',
+  'longitude',
+  'zone',
+  'class',
+  'maker',
+  'model',
+  'serial',
+  'tag',
+  'owner',
+  'commissioned',
+  'warranty_until',
+  'parent_tag',
 ] as const;
 export type RegisterColumn = (typeof REGISTER_COLUMNS)[number];
 export type RegisterRow = { readonly line: number; readonly cells: Readonly<Record<RegisterColumn, string>> };
@@ -42,7 +55,10 @@ export type PlannedAsset = {
 /** What the register holds already, as far as the file touches it. */
 export type HeldRegister = {
   readonly customers: ReadonlySet<string>;
-  readonly locations: ReadonlyMap<string, { readonly zone: string | null; readonly address: string | null; readonly customers: ReadonlySet<string> }>;
+  readonly locations: ReadonlyMap<
+    string,
+    { readonly zone: string | null; readonly address: string | null; readonly customers: ReadonlySet<string> }
+  >;
   readonly tags: ReadonlyMap<string, { readonly maker: string; readonly serial: string; readonly customer: string }>;
   readonly serials: ReadonlyMap<string, string>;
 };
@@ -70,7 +86,10 @@ export function serialKey(maker: string, serial: string): string {
 
 /** Splits a typed path into its names; empty when there is none. */
 function namesOf(path: string): string[] {
-  return path.split('>').map((name) => name.trim()).filter((name) => name !== '');
+  return path
+    .split('>')
+    .map((name) => name.trim())
+    .filter((name) => name !== '');
 }
 
 type Draft = {
@@ -90,7 +109,11 @@ function coordinate(text: string, limit: number): number | null | 'wrong' {
   return /^[+-]?\d{1,3}(\.\d+)?$/.test(text) && Math.abs(value) <= limit ? value : 'wrong';
 }
 
-function dateCell(row: RegisterRow, column: 'commissioned' | 'warranty_until', bad: (column: RegisterColumn, message: string) => void): LocalDate | null {
+function dateCell(
+  row: RegisterRow,
+  column: 'commissioned' | 'warranty_until',
+  bad: (column: RegisterColumn, message: string) => void,
+): LocalDate | null {
   const typed = row.cells[column];
   if (typed === '') return null;
   const date = parseLocalDate(typed);
@@ -98,7 +121,14 @@ function dateCell(row: RegisterRow, column: 'commissioned' | 'warranty_until', b
   return date;
 }
 
-type Parsed = { asset: PlannedAsset; names: string[]; zone: string | null; latitude: number | null; longitude: number | null; address: string | null };
+type Parsed = {
+  asset: PlannedAsset;
+  names: string[];
+  zone: string | null;
+  latitude: number | null;
+  longitude: number | null;
+  address: string | null;
+};
 
 /** Reads one row on its own: everything that can be judged without the others. */
 function readRow(row: RegisterRow, today: LocalDate, bad: (column: RegisterColumn, message: string) => void): Parsed {
@@ -109,21 +139,26 @@ function readRow(row: RegisterRow, today: LocalDate, bad: (column: RegisterColum
     return cells[column];
   };
   const zone = cells.zone === '' ? null : parseZone(cells.zone);
-  if (cells.zone !== '' && !zone) bad('zone', `“${cells.zone}” is not a known time zone; use a name such as Europe/Lisbon.`);
+  if (cells.zone !== '' && !zone)
+    bad('zone', `“${cells.zone}” is not a known time zone; use a name such as Europe/Lisbon.`);
   const latitude = coordinate(cells.latitude, 90);
-  if (latitude === 'wrong') bad('latitude', `“${cells.latitude}” is not a latitude; write degrees from -90 to 90 with a point.`);
+  if (latitude === 'wrong')
+    bad('latitude', `“${cells.latitude}” is not a latitude; write degrees from -90 to 90 with a point.`);
   const longitude = coordinate(cells.longitude, 180);
-  if (longitude === 'wrong') bad('longitude', `“${cells.longitude}” is not a longitude; write degrees from -180 to 180 with a point.`);
+  if (longitude === 'wrong')
+    bad('longitude', `“${cells.longitude}” is not a longitude; write degrees from -180 to 180 with a point.`);
   const owner = cells.owner === '' || cells.owner === 'customer' ? 'customer' : 'own fleet';
   if (cells.owner !== '' && cells.owner !== 'customer' && cells.owner !== 'own fleet') {
     bad('owner', `“${cells.owner}” is not an owner; write “customer” or “own fleet”.`);
   }
   const commissioned = dateCell(row, 'commissioned', bad);
-  if (commissioned && commissioned > today) bad('commissioned', `${commissioned} lies in the future; an asset is registered once it is installed.`);
+  if (commissioned && commissioned > today)
+    bad('commissioned', `${commissioned} lies in the future; an asset is registered once it is installed.`);
   let names = namesOf(cells.location_path);
   // A machine without a place but with an address stands at a site of its own, named by that address.
   if (names.length === 0 && cells.address !== '') names = [cells.address.replaceAll('>', '-')];
-  if (names.length > MAX_DEPTH) bad('location_path', `The path has ${names.length} levels; at most ${MAX_DEPTH} are kept.`);
+  if (names.length > MAX_DEPTH)
+    bad('location_path', `The path has ${names.length} levels; at most ${MAX_DEPTH} are kept.`);
   if (names.some((name) => name.length > 120)) bad('location_path', 'A location’s name is at most 120 characters.');
   const asset: PlannedAsset = {
     line: row.line,
@@ -140,7 +175,11 @@ function readRow(row: RegisterRow, today: LocalDate, bad: (column: RegisterColum
     parentTag: cells.parent_tag === '' ? null : cells.parent_tag,
   };
   return {
-    asset, names, zone, latitude: latitude === 'wrong' ? null : latitude, longitude: longitude === 'wrong' ? null : longitude,
+    asset,
+    names,
+    zone,
+    latitude: latitude === 'wrong' ? null : latitude,
+    longitude: longitude === 'wrong' ? null : longitude,
     address: cells.address === '' ? null : cells.address,
   };
 }
@@ -165,7 +204,8 @@ function planPlace(draft: Draft, held: HeldRegister, parsed: Parsed): void {
       note('address', `“${leaf}” keeps the address “${known.address}”; this row says “${parsed.address}”.`);
     }
     const zone = zoneAbove(draft, held, names);
-    if (parsed.zone && zone && zone !== parsed.zone) note('zone', `“${leaf}” keeps the zone ${zone}; this row says ${parsed.zone}.`);
+    if (parsed.zone && zone && zone !== parsed.zone)
+      note('zone', `“${leaf}” keeps the zone ${zone}; this row says ${parsed.zone}.`);
   }
   names.forEach((name, i) => {
     const path = names.slice(0, i + 1).join(SEPARATOR);
@@ -174,7 +214,10 @@ function planPlace(draft: Draft, held: HeldRegister, parsed: Parsed): void {
     const above = zoneAbove(draft, held, names.slice(0, i));
     // Zone and coordinates are put as high as they hold; the street stays with the place the row names.
     draft.locations.set(path, {
-      line: asset.line, path, name, parentPath: i === 0 ? null : names.slice(0, i).join(SEPARATOR),
+      line: asset.line,
+      path,
+      name,
+      parentPath: i === 0 ? null : names.slice(0, i).join(SEPARATOR),
       address: isLeaf ? parsed.address : null,
       zone: i === 0 || (isLeaf && above !== parsed.zone) ? parsed.zone : null,
       latitude: i === 0 ? parsed.latitude : null,
@@ -187,7 +230,9 @@ function planPlace(draft: Draft, held: HeldRegister, parsed: Parsed): void {
 /** The first customer of a site gets the whole of it; others get the place they stand at. */
 function planShare(draft: Draft, held: HeldRegister, names: readonly string[], customer: string): void {
   const paths = names.map((_, i) => names.slice(0, i + 1).join(SEPARATOR));
-  const mayUse = paths.some((path) => draft.shares.has(`${customer}|${path}`) || held.locations.get(path)?.customers.has(customer));
+  const mayUse = paths.some(
+    (path) => draft.shares.has(`${customer}|${path}`) || held.locations.get(path)?.customers.has(customer),
+  );
   if (mayUse) return;
   const root = paths[0] as string;
   const rootTaken = draft.sharedRoots.has(root) || (held.locations.get(root)?.customers.size ?? 0) > 0;
@@ -197,14 +242,24 @@ function planShare(draft: Draft, held: HeldRegister, names: readonly string[], c
 }
 
 /** Rows whose parent is not to be had, and rows below such rows, until nothing more falls. */
-function dropOrphans(rows: Parsed[], held: HeldRegister, bad: (line: number, column: RegisterColumn, message: string) => void): Parsed[] {
+function dropOrphans(
+  rows: Parsed[],
+  held: HeldRegister,
+  bad: (line: number, column: RegisterColumn, message: string) => void,
+): Parsed[] {
   let kept = rows;
   for (;;) {
     const tags = new Set(kept.map((r) => r.asset.tag));
-    const orphans = kept.filter((r) => r.asset.parentTag !== null && !tags.has(r.asset.parentTag) && !held.tags.has(r.asset.parentTag));
+    const orphans = kept.filter(
+      (r) => r.asset.parentTag !== null && !tags.has(r.asset.parentTag) && !held.tags.has(r.asset.parentTag),
+    );
     if (orphans.length === 0) return kept;
     for (const { asset } of orphans) {
-      bad(asset.line, 'parent_tag', `No asset with the tag “${asset.parentTag}” loads from this file or stands in the register; correct the tag or leave it empty.`);
+      bad(
+        asset.line,
+        'parent_tag',
+        `No asset with the tag “${asset.parentTag}” loads from this file or stands in the register; correct the tag or leave it empty.`,
+      );
     }
     kept = kept.filter((r) => !orphans.includes(r));
   }
@@ -230,7 +285,16 @@ function loopLines(rows: readonly Parsed[]): Set<number> {
  * (in the register or on an earlier line), parents that do not exist or form a loop.
  */
 export function planImport(rows: readonly RegisterRow[], held: HeldRegister, today: LocalDate): ImportPlan {
-  const draft: Draft = { customers: new Map(), classes: new Set(), locations: new Map(), shares: new Map(), sharedRoots: new Set(), assets: [], bad: [], notes: [] };
+  const draft: Draft = {
+    customers: new Map(),
+    classes: new Set(),
+    locations: new Map(),
+    shares: new Map(),
+    sharedRoots: new Set(),
+    assets: [],
+    bad: [],
+    notes: [],
+  };
   const badLines = new Set<number>();
   const bad = (line: number, column: RegisterColumn, message: string): void => {
     badLines.add(line);
@@ -248,36 +312,82 @@ export function planImport(rows: readonly RegisterRow[], held: HeldRegister, tod
     const sameTag = held.tags.get(asset.tag);
     if (!badLines.has(row.line) && heldTag === asset.tag && sameTag) {
       if (sameTag.customer === asset.customer) alreadyHeld += 1;
-      else bad(row.line, 'customer', `${asset.tag} belongs to ${sameTag.customer} in the register; an import does not change the customer.`);
+      else
+        bad(
+          row.line,
+          'customer',
+          `${asset.tag} belongs to ${sameTag.customer} in the register; an import does not change the customer.`,
+        );
       continue;
     }
-    if (heldTag !== undefined) bad(row.line, 'serial', `${asset.maker} ${asset.serial} is in the register already, as tag ${heldTag}; correct the serial or the tag.`);
-    else if (lineOfSerial.has(key)) bad(row.line, 'serial', `The serial ${asset.serial} of ${asset.maker} stands on line ${lineOfSerial.get(key)} already; each machine has its own.`);
-    if (sameTag) bad(row.line, 'tag', `The tag ${asset.tag} belongs to ${sameTag.maker} ${sameTag.serial}; give this machine another.`);
-    else if (lineOfTag.has(asset.tag)) bad(row.line, 'tag', `The tag ${asset.tag} stands on line ${lineOfTag.get(asset.tag)} already; each machine has its own.`);
+    if (heldTag !== undefined)
+      bad(
+        row.line,
+        'serial',
+        `${asset.maker} ${asset.serial} is in the register already, as tag ${heldTag}; correct the serial or the tag.`,
+      );
+    else if (lineOfSerial.has(key))
+      bad(
+        row.line,
+        'serial',
+        `The serial ${asset.serial} of ${asset.maker} stands on line ${lineOfSerial.get(key)} already; each machine has its own.`,
+      );
+    if (sameTag)
+      bad(
+        row.line,
+        'tag',
+        `The tag ${asset.tag} belongs to ${sameTag.maker} ${sameTag.serial}; give this machine another.`,
+      );
+    else if (lineOfTag.has(asset.tag))
+      bad(
+        row.line,
+        'tag',
+        `The tag ${asset.tag} stands on line ${lineOfTag.get(asset.tag)} already; each machine has its own.`,
+      );
     if (asset.serial !== '' && !lineOfSerial.has(key)) lineOfSerial.set(key, row.line);
     if (asset.tag !== '' && !lineOfTag.has(asset.tag)) lineOfTag.set(asset.tag, row.line);
     if (!badLines.has(row.line)) fresh.push(parsed);
   }
   const loops = loopLines(fresh);
-  for (const { asset } of fresh.filter((r) => loops.has(r.asset.line))) bad(asset.line, 'parent_tag', 'The parents form a loop; an asset cannot stand below itself.');
-  const good = dropOrphans(fresh.filter((r) => !loops.has(r.asset.line)), held, bad);
-  const customerOfTag = new Map([...[...held.tags].map(([tag, a]) => [tag, a.customer] as const), ...good.map((r) => [r.asset.tag, r.asset.customer] as const)]);
+  for (const { asset } of fresh.filter((r) => loops.has(r.asset.line)))
+    bad(asset.line, 'parent_tag', 'The parents form a loop; an asset cannot stand below itself.');
+  const good = dropOrphans(
+    fresh.filter((r) => !loops.has(r.asset.line)),
+    held,
+    bad,
+  );
+  const customerOfTag = new Map([
+    ...[...held.tags].map(([tag, a]) => [tag, a.customer] as const),
+    ...good.map((r) => [r.asset.tag, r.asset.customer] as const),
+  ]);
   for (const parsed of good) {
     const { asset } = parsed;
-    if (!held.customers.has(asset.customer)) draft.customers.set(asset.customer, { name: asset.customer, serviceAddress: draft.customers.get(asset.customer)?.serviceAddress ?? parsed.address });
+    if (!held.customers.has(asset.customer))
+      draft.customers.set(asset.customer, {
+        name: asset.customer,
+        serviceAddress: draft.customers.get(asset.customer)?.serviceAddress ?? parsed.address,
+      });
     draft.classes.add(asset.className);
     if (parsed.names.length > 0) planPlace(draft, held, parsed);
     const parentCustomer = asset.parentTag === null ? undefined : customerOfTag.get(asset.parentTag);
     if (parentCustomer !== undefined && parentCustomer !== asset.customer) {
-      draft.notes.push({ line: asset.line, column: 'parent_tag', message: `Its parent ${asset.parentTag} belongs to ${parentCustomer}; check that this is meant.` });
+      draft.notes.push({
+        line: asset.line,
+        column: 'parent_tag',
+        message: `Its parent ${asset.parentTag} belongs to ${parentCustomer}; check that this is meant.`,
+      });
     }
     draft.assets.push(asset);
   }
   return {
-    customers: [...draft.customers.values()], classes: [...draft.classes], shares: [...draft.shares.values()],
-    locations: [...draft.locations.values()], assets: draft.assets, alreadyHeld,
-    bad: draft.bad.sort((a, b) => a.line - b.line), notes: draft.notes,
+    customers: [...draft.customers.values()],
+    classes: [...draft.classes],
+    shares: [...draft.shares.values()],
+    locations: [...draft.locations.values()],
+    assets: draft.assets,
+    alreadyHeld,
+    bad: draft.bad.sort((a, b) => a.line - b.line),
+    notes: draft.notes,
   };
 }
 

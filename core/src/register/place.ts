@@ -18,7 +18,7 @@ export const MAX_DEPTH = 12;
 /** The nodes from the top of the tree down to `id`. Throws on a loop or a missing parent: both are kept out when the tree is written. */
 export function pathTo<K>(nodes: ReadonlyMap<K, PlaceNode<K>>, id: K): PlaceNode<K>[] {
   const path: PlaceNode<K>[] = [];
-  for (let next: K | null = id; next !== null; ) {
+  for (let next: K | null = id; next !== null;) {
     const node: PlaceNode<K> | undefined = nodes.get(next);
     if (!node || path.length > MAX_DEPTH) throw new Error('the location tree has a loop or a missing parent');
     path.unshift(node);
@@ -29,7 +29,8 @@ export function pathTo<K>(nodes: ReadonlyMap<K, PlaceNode<K>>, id: K): PlaceNode
 
 /** The nearest value on the way up, the node itself first; null when no node has one (domain: a place without an address takes the nearest ancestor's). */
 export function inherit<K, F extends 'address' | 'zone' | 'latitude' | 'longitude'>(
-  path: readonly PlaceNode<K>[], field: F,
+  path: readonly PlaceNode<K>[],
+  field: F,
 ): Inherited<NonNullable<PlaceNode<K>[F]>, K> {
   for (let i = path.length - 1; i >= 0; i -= 1) {
     const node = path[i] as PlaceNode<K>;

@@ -1,14 +1,38 @@
 import { describe, expect, it } from 'vitest';
 import { asLocalDate } from '../time/index.ts';
-import { checkColumns, inherit, pathTo, planImport, REGISTER_COLUMNS, serialKey, type HeldRegister, type PlaceNode, type RegisterRow } from './index.ts';
+import {
+  checkColumns,
+  inherit,
+  pathTo,
+  planImport,
+  REGISTER_COLUMNS,
+  serialKey,
+  type HeldRegister,
+  type PlaceNode,
+  type RegisterRow,
+} from './index.ts';
 
 const today = asLocalDate('2026-11-24');
 const empty: HeldRegister = { customers: new Set(), locations: new Map(), tags: new Map(), serials: new Map() };
 const row = (line: number, over: Partial<RegisterRow['cells']> = {}): RegisterRow => ({
   line,
   cells: {
-    customer: 'Norvela Diagnostics', location_path: 'Norvela > Floor 1 > Lab 4', address: '72 Rua do Cais', latitude: '42.2', longitude: '-8.4', zone: 'Europe/Madrid', class: 'Incubator',
-    maker: 'Vessmark', model: 'INC-240', serial: `S${line}`, tag: `T${line}`, owner: 'customer', commissioned: '2024-05-22', warranty_until: '', parent_tag: '', ...over,
+    customer: 'Norvela Diagnostics',
+    location_path: 'Norvela > Floor 1 > Lab 4',
+    address: '72 Rua do Cais',
+    latitude: '42.2',
+    longitude: '-8.4',
+    zone: 'Europe/Madrid',
+    class: 'Incubator',
+    maker: 'Vessmark',
+    model: 'INC-240',
+    serial: `S${line}`,
+    tag: `T${line}`,
+    owner: 'customer',
+    commissioned: '2024-05-22',
+    warranty_until: '',
+    parent_tag: '',
+    ...over,
   },
 });
 
@@ -16,14 +40,33 @@ describe('planning an import', () => {
   it('creates customer, class, tree and assets once, with zone on the site and the street at the place', () => {
     const plan = planImport([row(2), row(3)], empty, today);
     expect(plan.customers).toEqual([{ name: 'Norvela Diagnostics', serviceAddress: '72 Rua do Cais' }]);
-    expect(plan.locations.map((l) => [l.path, l.zone, l.address])).toEqual([['Norvela', 'Europe/Madrid', null], ['Norvela > Floor 1', null, null], ['Norvela > Floor 1 > Lab 4', null, '72 Rua do Cais']]);
-    expect([plan.classes, plan.assets.length, plan.bad, plan.shares]).toEqual([['Incubator'], 2, [], [{ customer: 'Norvela Diagnostics', path: 'Norvela' }]]);
+    expect(plan.locations.map((l) => [l.path, l.zone, l.address])).toEqual([
+      ['Norvela', 'Europe/Madrid', null],
+      ['Norvela > Floor 1', null, null],
+      ['Norvela > Floor 1 > Lab 4', null, '72 Rua do Cais'],
+    ]);
+    expect([plan.classes, plan.assets.length, plan.bad, plan.shares]).toEqual([
+      ['Incubator'],
+      2,
+      [],
+      [{ customer: 'Norvela Diagnostics', path: 'Norvela' }],
+    ]);
   });
 
   it.each<[string, Partial<RegisterRow['cells']>, string]>([
-    ['zone', { zone: 'Europe/Atlantis' }, 'Europe/Lisbon'], ['commissioned', { commissioned: '31/02/2023' }, 'year-month-day'], ['commissioned', { commissioned: '2027-01-01' }, 'future'],
-    ['owner', { owner: 'nobody' }, 'own fleet'], ['latitude', { latitude: '142' }, '-90 to 90'], ['longitude', { longitude: '8,4' }, '-180 to 180'], ['serial', { serial: '' }, 'missing'], ['customer', { customer: '' }, 'missing'],
-    ['serial', { serial: 'S2' }, 'line 2'], ['tag', { tag: 'T2' }, 'line 2'], ['parent_tag', { parent_tag: 'Q9999' }, 'Q9999'], ['parent_tag', { parent_tag: 'T3' }, 'loop'], ['location_path', { location_path: 'a>b>c>d>e>f>g>h>i>j>k>l>m' }, '13 levels'],
+    ['zone', { zone: 'Europe/Atlantis' }, 'Europe/Lisbon'],
+    ['commissioned', { commissioned: '31/02/2023' }, 'year-month-day'],
+    ['commissioned', { commissioned: '2027-01-01' }, 'future'],
+    ['owner', { owner: 'nobody' }, 'own fleet'],
+    ['latitude', { latitude: '142' }, '-90 to 90'],
+    ['longitude', { longitude: '8,4' }, '-180 to 180'],
+    ['serial', { serial: '' }, 'missing'],
+    ['customer', { customer: '' }, 'missing'],
+    ['serial', { serial: 'S2' }, 'line 2'],
+    ['tag', { tag: 'T2' }, 'line 2'],
+    ['parent_tag', { parent_tag: 'Q9999' }, 'Q9999'],
+    ['parent_tag', { parent_tag: 'T3' }, 'loop'],
+    ['location_path', { location_path: 'a>b>c>d>e>f>g>h>i>j>k>l>m' }, '13 levels'],
   ])('names line, column and remedy of a bad %s', (column, over, said) => {
     const plan = planImport([row(2), row(3, over)], empty, today);
     expect(plan.bad).toEqual([{ line: 3, column, message: expect.stringContaining(said) as string }]);
@@ -31,7 +74,11 @@ describe('planning an import', () => {
   });
 
   it('lets rows below a bad parent fall with it, each by name', () => {
-    const plan = planImport([row(2, { zone: 'Nowhere/X' }), row(3, { parent_tag: 'T2' }), row(4, { parent_tag: 'T3' })], empty, today);
+    const plan = planImport(
+      [row(2, { zone: 'Nowhere/X' }), row(3, { parent_tag: 'T2' }), row(4, { parent_tag: 'T3' })],
+      empty,
+      today,
+    );
     expect(plan.bad.map((b) => b.line)).toEqual([2, 3, 4]);
     expect(plan.assets).toEqual([]);
     expect(plan.locations).toEqual([]);
@@ -43,7 +90,14 @@ describe('planning an import', () => {
   });
 
   it('shares a place with a second customer, keeps the first zone and says so', () => {
-    const plan = planImport([row(2), row(3, { customer: 'Quinta Serena Clinic', zone: 'Europe/Lisbon', address: '57 Rua Nova', parent_tag: 'T2' })], empty, today);
+    const plan = planImport(
+      [
+        row(2),
+        row(3, { customer: 'Quinta Serena Clinic', zone: 'Europe/Lisbon', address: '57 Rua Nova', parent_tag: 'T2' }),
+      ],
+      empty,
+      today,
+    );
     expect(plan.shares).toContainEqual({ customer: 'Quinta Serena Clinic', path: 'Norvela > Floor 1 > Lab 4' });
     expect(plan.notes.map((n) => n.column)).toEqual(['address', 'zone', 'parent_tag']);
     expect(plan.assets).toHaveLength(2);
@@ -51,24 +105,51 @@ describe('planning an import', () => {
 
   it('creates nothing for what is held already, and refuses a held serial under another tag', () => {
     const held: HeldRegister = {
-      customers: new Set(['Norvela Diagnostics']), locations: new Map([['Norvela', { zone: 'Europe/Madrid', address: null, customers: new Set(['Norvela Diagnostics']) }]]),
-      tags: new Map([['T2', { maker: 'Vessmark', serial: 'S2', customer: 'Norvela Diagnostics' }]]), serials: new Map([[serialKey('Vessmark', 'S2'), 'T2']]),
+      customers: new Set(['Norvela Diagnostics']),
+      locations: new Map([
+        ['Norvela', { zone: 'Europe/Madrid', address: null, customers: new Set(['Norvela Diagnostics']) }],
+      ]),
+      tags: new Map([['T2', { maker: 'Vessmark', serial: 'S2', customer: 'Norvela Diagnostics' }]]),
+      serials: new Map([[serialKey('Vessmark', 'S2'), 'T2']]),
     };
-    const plan = planImport([row(2), row(3, { serial: ' s2 ' }), row(4, { tag: 'T2' }), row(2, { customer: 'Another' })], held, today);
+    const plan = planImport(
+      [row(2), row(3, { serial: ' s2 ' }), row(4, { tag: 'T2' }), row(2, { customer: 'Another' })],
+      held,
+      today,
+    );
     expect(plan.alreadyHeld).toBe(1);
-    expect(plan.bad.map((b) => [b.line, b.column])).toEqual([[2, 'customer'], [3, 'serial'], [4, 'tag']]);
+    expect(plan.bad.map((b) => [b.line, b.column])).toEqual([
+      [2, 'customer'],
+      [3, 'serial'],
+      [4, 'tag'],
+    ]);
     expect([plan.customers, plan.assets]).toEqual([[], []]);
   });
 
   it('names missing, unknown and repeated columns', () => {
     expect(checkColumns([...REGISTER_COLUMNS])).toEqual([]);
-    expect(checkColumns(['customer', 'customer', 'colour']).join(' ')).toMatch(/missing: location_path.*“colour”.*twice: customer/);
+    expect(checkColumns(['customer', 'customer', 'colour']).join(' ')).toMatch(
+      /missing: location_path.*“colour”.*twice: customer/,
+    );
   });
 });
 
 describe('what a place inherits', () => {
-  const node = (id: number, parentId: number | null, over: Partial<PlaceNode<number>> = {}): PlaceNode<number> => ({ id, parentId, name: `N${id}`, address: null, zone: null, latitude: null, longitude: null, ...over });
-  const nodes = new Map([node(1, null, { zone: 'Europe/Lisbon', address: 'Site' }), node(2, 1, { address: 'Building C' }), node(3, 2)].map((n) => [n.id, n]));
+  const node = (id: number, parentId: number | null, over: Partial<PlaceNode<number>> = {}): PlaceNode<number> => ({
+    id,
+    parentId,
+    name: `N${id}`,
+    address: null,
+    zone: null,
+    latitude: null,
+    longitude: null,
+    ...over,
+  });
+  const nodes = new Map(
+    [node(1, null, { zone: 'Europe/Lisbon', address: 'Site' }), node(2, 1, { address: 'Building C' }), node(3, 2)].map(
+      (n) => [n.id, n],
+    ),
+  );
   // Common practice: a place without an address takes the nearest ancestor's.
   it('comes from the nearest node above that has it', () => {
     const path = pathTo(nodes, 3);

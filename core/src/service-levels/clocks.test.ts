@@ -3,16 +3,42 @@ import fc from 'fast-check';
 import { ELAPSED_TIME, weekdaysOpen, workingTimeOf } from '../calendars/index.ts';
 import { asId, type CalendarId, type ServiceLevelId } from '../ids.ts';
 import { asLocalDate, asZone, HOUR, instant, MINUTE, toInstant, type Instant } from '../time/index.ts';
-import { deriveClocks, strictestPromises, type Clock, type ClockEvent, type GivenPromises, type ServiceLevel, type TimeOfPromise } from './index.ts';
+import {
+  deriveClocks,
+  strictestPromises,
+  type Clock,
+  type ClockEvent,
+  type GivenPromises,
+  type ServiceLevel,
+  type TimeOfPromise,
+} from './index.ts';
 
-const office = workingTimeOf({ name: 'office', zone: asZone('Europe/Lisbon'), weekly: weekdaysOpen(9 * 60, 17 * 60), closed: [], extraOpen: [] });
+const office = workingTimeOf({
+  name: 'office',
+  zone: asZone('Europe/Lisbon'),
+  weekly: weekdaysOpen(9 * 60, 17 * 60),
+  closed: [],
+  extraOpen: [],
+});
 const timeOf: TimeOfPromise = (p) => (p.measure === 'elapsed' ? ELAPSED_TIME : office);
 const calendarId = asId<CalendarId>(1);
-const at = (time: string, day = '2026-11-24'): Instant => toInstant(asZone('Europe/Lisbon'), { date: asLocalDate(day), minutes: Number(time.slice(0, 2)) * 60 + Number(time.slice(3)) });
+const at = (time: string, day = '2026-11-24'): Instant =>
+  toInstant(asZone('Europe/Lisbon'), {
+    date: asLocalDate(day),
+    minutes: Number(time.slice(0, 2)) * 60 + Number(time.slice(3)),
+  });
 
 const level: ServiceLevel = {
-  id: asId<ServiceLevelId>(1), name: 'Cold', pauses: ['no access'],
-  targets: { 1: { response: { minutes: 30, measure: 'elapsed' }, arrival: { minutes: 240, measure: 'working', calendarId }, restoration: { minutes: 720, measure: 'elapsed' } } },
+  id: asId<ServiceLevelId>(1),
+  name: 'Cold',
+  pauses: ['no access'],
+  targets: {
+    1: {
+      response: { minutes: 30, measure: 'elapsed' },
+      arrival: { minutes: 240, measure: 'working', calendarId },
+      restoration: { minutes: 720, measure: 'elapsed' },
+    },
+  },
 };
 const promises: GivenPromises = strictestPromises([level], 1, at('10:00'), timeOf);
 const derive = (events: ClockEvent[], now: Instant, start = at('10:00')): Record<string, Clock> =>
@@ -27,7 +53,11 @@ describe('clocks', () => {
 
   it('stopped exactly at the due instant are met, a millisecond later missed', () => {
     expect(derive([{ kind: 'told', at: at('10:30') }], at('12:00')).response).toMatchObject({ state: 'met', left: 0 });
-    expect(derive([{ kind: 'told', at: instant(at('10:30') + 1) }], at('12:00')).response).toMatchObject({ state: 'missed', over: 1, stoppedAt: at('10:30') + 1 });
+    expect(derive([{ kind: 'told', at: instant(at('10:30') + 1) }], at('12:00')).response).toMatchObject({
+      state: 'missed',
+      over: 1,
+      stoppedAt: at('10:30') + 1,
+    });
   });
 
   it('are missed while still open once the due instant is past', () => {
@@ -35,22 +65,37 @@ describe('clocks', () => {
   });
 
   it('stand still during an allowed pause, from event to event', () => {
-    const events: ClockEvent[] = [{ kind: 'paused', at: at('11:00'), reason: 'no access' }, { kind: 'resumed', at: at('13:30') }];
-    expect(derive(events.slice(0, 1), at('12:00')).arrival).toMatchObject({ state: 'paused', since: at('11:00'), left: 3 * HOUR });
+    const events: ClockEvent[] = [
+      { kind: 'paused', at: at('11:00'), reason: 'no access' },
+      { kind: 'resumed', at: at('13:30') },
+    ];
+    expect(derive(events.slice(0, 1), at('12:00')).arrival).toMatchObject({
+      state: 'paused',
+      since: at('11:00'),
+      left: 3 * HOUR,
+    });
     expect(derive(events, at('13:30')).arrival).toMatchObject({ state: 'running', dueAt: at('16:30'), left: 3 * HOUR });
     expect(derive(events, at('13:30')).restoration).toMatchObject({ dueAt: at('00:30', '2026-11-25') });
   });
 
   it('run on through a pause the service level does not allow', () => {
-    expect(derive([{ kind: 'paused', at: at('11:00'), reason: 'waiting for parts' }], at('12:00')).arrival).toMatchObject({ state: 'running', dueAt: at('14:00') });
+    expect(
+      derive([{ kind: 'paused', at: at('11:00'), reason: 'waiting for parts' }], at('12:00')).arrival,
+    ).toMatchObject({ state: 'running', dueAt: at('14:00') });
   });
 
   it('missed before a pause stay missed', () => {
-    expect(derive([{ kind: 'paused', at: at('11:00'), reason: 'no access' }], at('11:30')).response).toMatchObject({ state: 'missed', dueAt: at('10:30') });
+    expect(derive([{ kind: 'paused', at: at('11:00'), reason: 'no access' }], at('11:30')).response).toMatchObject({
+      state: 'missed',
+      dueAt: at('10:30'),
+    });
   });
 
   it('stopped during a pause are met', () => {
-    const events: ClockEvent[] = [{ kind: 'paused', at: at('11:00'), reason: 'no access' }, { kind: 'arrived', at: at('16:50') }];
+    const events: ClockEvent[] = [
+      { kind: 'paused', at: at('11:00'), reason: 'no access' },
+      { kind: 'arrived', at: at('16:50') },
+    ];
     expect(derive(events, at('17:00')).arrival).toMatchObject({ state: 'met', used: HOUR });
   });
 
@@ -65,25 +110,59 @@ describe('clocks', () => {
   });
 
   it('derive the same whatever order events were recorded in', () => {
-    const events: ClockEvent[] = [{ kind: 'told', at: at('10:20') }, { kind: 'paused', at: at('10:40'), reason: 'no access' }, { kind: 'resumed', at: at('11:40') }, { kind: 'arrived', at: at('12:10') }, { kind: 'restored', at: at('15:00') }];
-    fc.assert(fc.property(fc.shuffledSubarray(events, { minLength: 5 }), (shuffled) => {
-      expect(derive(shuffled, at('16:00'))).toEqual(derive(events, at('16:00')));
-    }));
+    const events: ClockEvent[] = [
+      { kind: 'told', at: at('10:20') },
+      { kind: 'paused', at: at('10:40'), reason: 'no access' },
+      { kind: 'resumed', at: at('11:40') },
+      { kind: 'arrived', at: at('12:10') },
+      { kind: 'restored', at: at('15:00') },
+    ];
+    fc.assert(
+      fc.property(fc.shuffledSubarray(events, { minLength: 5 }), (shuffled) => {
+        expect(derive(shuffled, at('16:00'))).toEqual(derive(events, at('16:00')));
+      }),
+    );
   });
 
   it('used and left always add up to the promise while neither missed nor void', () => {
-    fc.assert(fc.property(fc.array(fc.integer({ min: 0, max: 2000 }), { maxLength: 6 }), fc.integer({ min: 0, max: 3000 }), (minutes, later) => {
-      const events = [...minutes].sort((a, b) => a - b).map((m, i): ClockEvent => ({ ...(i % 2 === 0 ? { kind: 'paused', reason: 'no access' } as const : { kind: 'resumed' } as const), at: instant(at('10:00') + m * MINUTE) }));
-      for (const clock of Object.values(derive(events, instant(at('10:00') + later * MINUTE)))) {
-        if ('left' in clock) expect(clock.used + clock.left).toBe(clock.given.promise.minutes * MINUTE);
-        if (clock.state === 'running') expect(timeOf(clock.given.promise).between(instant(at('10:00') + later * MINUTE), clock.dueAt)).toBe(clock.left);
-      }
-    }));
+    fc.assert(
+      fc.property(
+        fc.array(fc.integer({ min: 0, max: 2000 }), { maxLength: 6 }),
+        fc.integer({ min: 0, max: 3000 }),
+        (minutes, later) => {
+          const events = [...minutes]
+            .sort((a, b) => a - b)
+            .map((m, i): ClockEvent => ({
+              ...(i % 2 === 0 ? ({ kind: 'paused', reason: 'no access' } as const) : ({ kind: 'resumed' } as const)),
+              at: instant(at('10:00') + m * MINUTE),
+            }));
+          for (const clock of Object.values(derive(events, instant(at('10:00') + later * MINUTE)))) {
+            if ('left' in clock) expect(clock.used + clock.left).toBe(clock.given.promise.minutes * MINUTE);
+            if (clock.state === 'running')
+              expect(timeOf(clock.given.promise).between(instant(at('10:00') + later * MINUTE), clock.dueAt)).toBe(
+                clock.left,
+              );
+          }
+        },
+      ),
+    );
   });
 
   // Common practice: a promise of 24 h to respond and 48 h to resolve.
   it('24 h to respond and 48 h to resolve', () => {
-    const given = strictestPromises([{ ...level, targets: { 1: { response: { minutes: 1440, measure: 'elapsed' }, restoration: { minutes: 2880, measure: 'elapsed' } } } }], 1, at('10:00'), timeOf);
+    const given = strictestPromises(
+      [
+        {
+          ...level,
+          targets: {
+            1: { response: { minutes: 1440, measure: 'elapsed' }, restoration: { minutes: 2880, measure: 'elapsed' } },
+          },
+        },
+      ],
+      1,
+      at('10:00'),
+      timeOf,
+    );
     const [response, restoration] = deriveClocks(at('10:00'), [], given, timeOf, at('10:00'));
     expect(response).toMatchObject({ dueAt: at('10:00', '2026-11-25') });
     expect(restoration).toMatchObject({ dueAt: at('10:00', '2026-11-26') });
@@ -92,9 +171,19 @@ describe('clocks', () => {
 
 describe('the strictest of several service levels', () => {
   it('is chosen per target by the due instant, not by the number of minutes', () => {
-    const slow: ServiceLevel = { ...level, id: asId<ServiceLevelId>(2), targets: { 1: { response: { minutes: 20, measure: 'working', calendarId }, arrival: { minutes: 60, measure: 'elapsed' } } } };
+    const slow: ServiceLevel = {
+      ...level,
+      id: asId<ServiceLevelId>(2),
+      targets: {
+        1: { response: { minutes: 20, measure: 'working', calendarId }, arrival: { minutes: 60, measure: 'elapsed' } },
+      },
+    };
     const evening = strictestPromises([slow, level], 1, at('20:00'), timeOf);
-    expect([evening.response?.serviceLevelId, evening.arrival?.serviceLevelId, evening.restoration?.serviceLevelId]).toEqual([1, 2, 1]);
+    expect([
+      evening.response?.serviceLevelId,
+      evening.arrival?.serviceLevelId,
+      evening.restoration?.serviceLevelId,
+    ]).toEqual([1, 2, 1]);
     const morning = strictestPromises([slow, level], 1, at('10:00'), timeOf);
     expect(morning.response?.serviceLevelId).toBe(2);
     expect(strictestPromises([slow, level], 3, at('10:00'), timeOf)).toEqual({});

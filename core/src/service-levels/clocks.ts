@@ -2,7 +2,14 @@
 // Deriving again from the same events always gives the same clocks.
 import type { WorkingTime } from '../calendars/index.ts';
 import { instant, MINUTE, type Instant } from '../time/index.ts';
-import { TARGETS, type GivenPromise, type GivenPromises, type PauseReason, type Target, type TimeOfPromise } from './service-level.ts';
+import {
+  TARGETS,
+  type GivenPromise,
+  type GivenPromises,
+  type PauseReason,
+  type Target,
+  type TimeOfPromise,
+} from './service-level.ts';
 
 /** The moments of an order that start, stop, pause or void its clocks, each with its own time. */
 export type ClockEvent =
@@ -19,12 +26,25 @@ type ClockBase = {
 
 export type Clock =
   | (ClockBase & { readonly state: 'running'; readonly dueAt: Instant; readonly left: number })
-  | (ClockBase & { readonly state: 'paused'; readonly since: Instant; readonly reason: PauseReason; readonly left: number })
+  | (ClockBase & {
+      readonly state: 'paused';
+      readonly since: Instant;
+      readonly reason: PauseReason;
+      readonly left: number;
+    })
   | (ClockBase & { readonly state: 'met'; readonly dueAt: Instant; readonly stoppedAt: Instant; readonly left: number })
-  | (ClockBase & { readonly state: 'missed'; readonly dueAt: Instant; readonly stoppedAt: Instant | null; readonly over: number })
+  | (ClockBase & {
+      readonly state: 'missed';
+      readonly dueAt: Instant;
+      readonly stoppedAt: Instant | null;
+      readonly over: number;
+    })
   | (ClockBase & { readonly state: 'void'; readonly endedAt: Instant; readonly why: string });
 
-type Stop = { readonly kind: 'stop'; readonly at: Instant } | { readonly kind: 'void'; readonly at: Instant; readonly why: string } | null;
+type Stop =
+  | { readonly kind: 'stop'; readonly at: Instant }
+  | { readonly kind: 'void'; readonly at: Instant; readonly why: string }
+  | null;
 
 /**
  * What ends a clock. Response: the customer is told who comes; being on site or back in use tells them too. Arrival: a
@@ -39,12 +59,17 @@ function stopOf(target: Target, events: readonly ClockEvent[]): Stop {
       restoration: event.kind === 'restored',
     };
     if (stops[target]) return { kind: 'stop', at: event.at };
-    if (target === 'arrival' && event.kind === 'restored') return { kind: 'void', at: event.at, why: 'back in use before a visit was needed' };
+    if (target === 'arrival' && event.kind === 'restored')
+      return { kind: 'void', at: event.at, why: 'back in use before a visit was needed' };
   }
   return null;
 }
 
-type Stretch = { readonly from: Instant; readonly to: Instant | null; readonly pause: { at: Instant; reason: PauseReason } | null };
+type Stretch = {
+  readonly from: Instant;
+  readonly to: Instant | null;
+  readonly pause: { at: Instant; reason: PauseReason } | null;
+};
 
 /** The stretches in which the clock runs, between the pauses that its service level allows. */
 function runningStretches(start: Instant, events: readonly ClockEvent[], allowed: readonly PauseReason[]): Stretch[] {
@@ -63,7 +88,14 @@ function runningStretches(start: Instant, events: readonly ClockEvent[], allowed
   return stretches;
 }
 
-function deriveClock(target: Target, given: GivenPromise, start: Instant, events: readonly ClockEvent[], time: WorkingTime, now: Instant): Clock {
+function deriveClock(
+  target: Target,
+  given: GivenPromise,
+  start: Instant,
+  events: readonly ClockEvent[],
+  time: WorkingTime,
+  now: Instant,
+): Clock {
   const length = given.promise.minutes * MINUTE;
   const base = { target, given, startedAt: start };
   const stop = stopOf(target, events);
@@ -81,14 +113,16 @@ function deriveClock(target: Target, given: GivenPromise, start: Instant, events
     }
     used += spent;
     const endsHere = stretch.to === null || end <= stretch.to;
-    if (endsHere && stop?.kind === 'stop') return { ...base, state: 'met', used, dueAt, stoppedAt: stop.at, left: length - used };
+    if (endsHere && stop?.kind === 'stop')
+      return { ...base, state: 'met', used, dueAt, stoppedAt: stop.at, left: length - used };
     if (endsHere && stop === null && (stretch.to === null || end < stretch.to)) {
       return { ...base, state: 'running', used, dueAt, left: length - used };
     }
     if (endsHere && stop) break;
   }
   if (stop?.kind === 'void') return { ...base, state: 'void', used, endedAt: stop.at, why: stop.why };
-  if (stop?.kind === 'stop') return { ...base, state: 'met', used, dueAt: stop.at, stoppedAt: stop.at, left: length - used };
+  if (stop?.kind === 'stop')
+    return { ...base, state: 'met', used, dueAt: stop.at, stoppedAt: stop.at, left: length - used };
   const pause = [...runningStretches(start, events, given.pauses)].reverse().find((s) => s.pause)?.pause;
   if (!pause) throw new Error('a clock without a running stretch must be paused');
   return { ...base, state: 'paused', used, since: pause.at, reason: pause.reason, left: length - used };
@@ -101,7 +135,13 @@ function deriveClock(target: Target, given: GivenPromise, start: Instant, events
  * earlier than that stop. A promise missed before the order was called off stays missed (calling off voids running clocks only).
  * Source: domain, Clocks and Working time.
  */
-export function deriveClocks(start: Instant, events: readonly ClockEvent[], promises: GivenPromises, timeOf: TimeOfPromise, now: Instant): Clock[] {
+export function deriveClocks(
+  start: Instant,
+  events: readonly ClockEvent[],
+  promises: GivenPromises,
+  timeOf: TimeOfPromise,
+  now: Instant,
+): Clock[] {
   const inOrder = [...events].filter((e) => e.at <= now).sort((a, b) => a.at - b.at);
   return TARGETS.flatMap((target) => {
     const given = promises[target];

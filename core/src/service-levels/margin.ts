@@ -6,7 +6,11 @@ export type Margin = 'missed' | 'short' | 'enough' | 'paused' | 'none';
 export const SHORT_SHARE = 0.25;
 
 /** The margin of an open or ended clock. `left` is in milliseconds of the promise's own time. */
-export function marginOf(clock: { readonly state: 'running' | 'paused' | 'met' | 'missed' | 'void'; readonly left: number | null; readonly promisedMinutes: number }): Margin {
+export function marginOf(clock: {
+  readonly state: 'running' | 'paused' | 'met' | 'missed' | 'void';
+  readonly left: number | null;
+  readonly promisedMinutes: number;
+}): Margin {
   switch (clock.state) {
     case 'missed':
       return 'missed';

@@ -29,7 +29,11 @@ export type ServiceLevel = {
 /** Gives the working time a promise is counted in. */
 export type TimeOfPromise = (promise: TargetPromise) => WorkingTime;
 
-export type GivenPromise = { readonly promise: TargetPromise; readonly serviceLevelId: ServiceLevelId; readonly pauses: readonly PauseReason[] };
+export type GivenPromise = {
+  readonly promise: TargetPromise;
+  readonly serviceLevelId: ServiceLevelId;
+  readonly pauses: readonly PauseReason[];
+};
 export type GivenPromises = { readonly [T in Target]?: GivenPromise };
 
 /**
@@ -37,7 +41,12 @@ export type GivenPromises = { readonly [T in Target]?: GivenPromise };
  * `start` (domain: Entitlement decision, 5). Ties keep the earlier level in the list. A promise whose calendar never
  * opens again gives no due instant and loses against any that has one.
  */
-export function strictestPromises(levels: readonly ServiceLevel[], priority: Priority, start: Instant, timeOf: TimeOfPromise): GivenPromises {
+export function strictestPromises(
+  levels: readonly ServiceLevel[],
+  priority: Priority,
+  start: Instant,
+  timeOf: TimeOfPromise,
+): GivenPromises {
   const given: { [T in Target]?: GivenPromise } = {};
   for (const target of TARGETS) {
     let best = Infinity;

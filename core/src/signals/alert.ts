@@ -24,10 +24,12 @@ export type Sample = { readonly at: Instant; readonly value: number };
 
 export const NORMAL: RuleState = { kind: 'normal' };
 
-const beyond = (rule: LimitRule, value: number): boolean => (rule.side === 'above' ? value > rule.limit : value < rule.limit);
+const beyond = (rule: LimitRule, value: number): boolean =>
+  rule.side === 'above' ? value > rule.limit : value < rule.limit;
 const cleared = (rule: LimitRule, value: number): boolean =>
   rule.side === 'above' ? value <= rule.limit - rule.deadband : value >= rule.limit + rule.deadband;
-const worse = (rule: LimitRule, a: number, b: number): number => (rule.side === 'above' ? Math.max(a, b) : Math.min(a, b));
+const worse = (rule: LimitRule, a: number, b: number): number =>
+  rule.side === 'above' ? Math.max(a, b) : Math.min(a, b);
 
 /**
  * One step of the rule: the state after a sample, and the change it brought. Samples come in the order of their times.
@@ -35,7 +37,11 @@ const worse = (rule: LimitRule, a: number, b: number): number => (rule.side === 
  * condition that came back before then leaves no alert. It ends only when the value is back past limit and deadband.
  * Source: IEC 62682 (on-delay, deadband).
  */
-export function watch(rule: LimitRule, state: RuleState, sample: Sample): { readonly state: RuleState; readonly change: AlertChange | null } {
+export function watch(
+  rule: LimitRule,
+  state: RuleState,
+  sample: Sample,
+): { readonly state: RuleState; readonly change: AlertChange | null } {
   if (state.kind === 'active') {
     const worst = worse(rule, state.worst, sample.value);
     if (!cleared(rule, sample.value)) return { state: { ...state, worst }, change: null };
@@ -46,5 +52,8 @@ export function watch(rule: LimitRule, state: RuleState, sample: Sample): { read
   const worst = state.kind === 'pending' ? worse(rule, state.worst, sample.value) : sample.value;
   if (sample.at - since < rule.onDelayMs) return { state: { kind: 'pending', since, worst }, change: null };
   const activeFrom = instant(since + rule.onDelayMs);
-  return { state: { kind: 'active', since: activeFrom, worst }, change: { kind: 'became active', since: activeFrom, worst } };
+  return {
+    state: { kind: 'active', since: activeFrom, worst },
+    change: { kind: 'became active', since: activeFrom, worst },
+  };
 }

@@ -20,7 +20,14 @@ const KNOWN = new Set(['bn', 'bt', 'bu', 'bv', 'bs', 'bver', 'n', 'u', 'v', 'vs'
 /** Times below 2^28 are relative to now (RFC 8428, section 4.5.3). */
 const RELATIVE_BELOW = 2 ** 28;
 
-type Base = { name: string; time: number; unit: string | null; value: number; sum: number | null; version: number | null };
+type Base = {
+  name: string;
+  time: number;
+  unit: string | null;
+  value: number;
+  sum: number | null;
+  version: number | null;
+};
 
 const text = (v: unknown): v is string => typeof v === 'string';
 const number = (v: unknown): v is number => typeof v === 'number' && Number.isFinite(v);
@@ -37,11 +44,16 @@ function readBase(base: Base, record: Record<string, unknown>, say: (message: st
   take('bu', text, (v) => (base.unit = v), 'text');
   take('bv', number, (v) => (base.value = v), 'number');
   take('bs', number, (v) => (base.sum = v), 'number');
-  take('bver', number, (v) => {
-    if (v > SUPPORTED_VERSION || v < 1) say(`bver ${v} is not supported; use ${SUPPORTED_VERSION}`);
-    if (base.version !== null && base.version !== v) say('bver may not change within a pack');
-    base.version = v;
-  }, 'number');
+  take(
+    'bver',
+    number,
+    (v) => {
+      if (v > SUPPORTED_VERSION || v < 1) say(`bver ${v} is not supported; use ${SUPPORTED_VERSION}`);
+      if (base.version !== null && base.version !== v) say('bver may not change within a pack');
+      base.version = v;
+    },
+    'number',
+  );
 }
 
 function valueOf(base: Base, record: Record<string, unknown>, say: (message: string) => void): Reading['value'] | null {
@@ -64,8 +76,12 @@ function valueOf(base: Base, record: Record<string, unknown>, say: (message: str
  * Source: RFC 8428, sections 4 to 4.6.
  */
 export function readPack(pack: unknown, now: Instant): Decided<readonly Reading[]> {
-  if (!Array.isArray(pack) || pack.length === 0) return refused(refusal('malformed', 'A SenML pack is a JSON array of records.', 'pack'));
-  if (pack.length > MAX_RECORDS) return refused(refusal('too-large', `A pack holds at most ${MAX_RECORDS} records; this one has ${pack.length}.`, 'pack'));
+  if (!Array.isArray(pack) || pack.length === 0)
+    return refused(refusal('malformed', 'A SenML pack is a JSON array of records.', 'pack'));
+  if (pack.length > MAX_RECORDS)
+    return refused(
+      refusal('too-large', `A pack holds at most ${MAX_RECORDS} records; this one has ${pack.length}.`, 'pack'),
+    );
   const refusals: Refusal[] = [];
   const readings: Reading[] = [];
   const base: Base = { name: '', time: 0, unit: null, value: 0, sum: null, version: null };
@@ -81,7 +97,10 @@ export function readPack(pack: unknown, now: Instant): Decided<readonly Reading[
     if (refusals.length > before || value === null) return;
     if (fields.n !== undefined && !text(fields.n)) return say('n must be a text');
     const name = base.name + (text(fields.n) ? fields.n : '');
-    if (!/^[A-Za-z0-9][A-Za-z0-9\-:./_]*$/.test(name) || name.length > 200) return say(`the name “${name.slice(0, 60)}” is not allowed: start with a letter or digit, then letters, digits, - : . / _`);
+    if (!/^[A-Za-z0-9][A-Za-z0-9\-:./_]*$/.test(name) || name.length > 200)
+      return say(
+        `the name “${name.slice(0, 60)}” is not allowed: start with a letter or digit, then letters, digits, - : . / _`,
+      );
     const seconds = base.time + (number(fields.t) ? fields.t : 0);
     const at = seconds < RELATIVE_BELOW ? now + seconds * 1000 : seconds * 1000;
     if (at > now + FUTURE_TOLERANCE_MS) return say('its time lies in the future; check the device’s clock');

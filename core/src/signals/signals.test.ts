@@ -16,28 +16,58 @@ const bad = (pack: unknown): string => {
 // RFC 8428, section 5: its example packs (JSON).
 describe('the examples of RFC 8428', () => {
   it('5.1.1 single data point, without a time: now', () => {
-    expect(good([{ n: 'urn:dev:ow:10e2073a01080063', u: 'Cel', v: 23.1 }])).toEqual([{ name: 'urn:dev:ow:10e2073a01080063', unit: 'Cel', at: now, value: 23.1 }]);
+    expect(good([{ n: 'urn:dev:ow:10e2073a01080063', u: 'Cel', v: 23.1 }])).toEqual([
+      { name: 'urn:dev:ow:10e2073a01080063', unit: 'Cel', at: now, value: 23.1 },
+    ]);
   });
   it('5.1.2 multiple data points with a base name, base time and relative times', () => {
-    const readings = good([{ bn: 'urn:dev:ow:10e2073a0108006:', bt: 1.276020076001e+09, bu: 'A', bver: 5, n: 'voltage', u: 'V', v: 120.1 }, { n: 'current', t: -5, v: 1.2 }, { n: 'current', t: -4, v: 1.3 }, { n: 'current', v: 1.7 }]);
+    const readings = good([
+      { bn: 'urn:dev:ow:10e2073a0108006:', bt: 1.276020076001e9, bu: 'A', bver: 5, n: 'voltage', u: 'V', v: 120.1 },
+      { n: 'current', t: -5, v: 1.2 },
+      { n: 'current', t: -4, v: 1.3 },
+      { n: 'current', v: 1.7 },
+    ]);
     expect(readings.map((r) => [r.name, r.unit, r.at, r.value])).toEqual([
-      ['urn:dev:ow:10e2073a0108006:voltage', 'V', 1276020076001, 120.1], ['urn:dev:ow:10e2073a0108006:current', 'A', 1276020071001, 1.2],
-      ['urn:dev:ow:10e2073a0108006:current', 'A', 1276020072001, 1.3], ['urn:dev:ow:10e2073a0108006:current', 'A', 1276020076001, 1.7],
+      ['urn:dev:ow:10e2073a0108006:voltage', 'V', 1276020076001, 120.1],
+      ['urn:dev:ow:10e2073a0108006:current', 'A', 1276020071001, 1.2],
+      ['urn:dev:ow:10e2073a0108006:current', 'A', 1276020072001, 1.3],
+      ['urn:dev:ow:10e2073a0108006:current', 'A', 1276020076001, 1.7],
     ]);
   });
   it('5.1.4 different data types', () => {
-    expect(good([{ bn: 'urn:dev:ow:10e2073a01080063:', n: 'temp', u: 'Cel', v: 23.1 }, { n: 'label', vs: 'Machine Room' }, { n: 'open', vb: false }, { n: 'nfc-reader', vd: 'aGkgCg' }]).map((r) => r.value)).toEqual([23.1, 'Machine Room', false, 'aGkgCg']);
+    expect(
+      good([
+        { bn: 'urn:dev:ow:10e2073a01080063:', n: 'temp', u: 'Cel', v: 23.1 },
+        { n: 'label', vs: 'Machine Room' },
+        { n: 'open', vb: false },
+        { n: 'nfc-reader', vd: 'aGkgCg' },
+      ]).map((r) => r.value),
+    ).toEqual([23.1, 'Machine Room', false, 'aGkgCg']);
   });
   it('adds the base value, and takes times below 2^28 as relative to now', () => {
-    expect(good([{ bn: 'd:', bv: 20, n: 'a', v: 3.5, t: -60 }])).toEqual([{ name: 'd:a', unit: null, at: now - 60_000, value: 23.5 }]);
+    expect(good([{ bn: 'd:', bv: 20, n: 'a', v: 3.5, t: -60 }])).toEqual([
+      { name: 'd:a', unit: null, at: now - 60_000, value: 23.5 },
+    ]);
   });
 });
 
 describe('malformed packs are refused as a whole', () => {
   it.each<[unknown, string]>([
-    [{}, 'JSON array'], [[], 'JSON array'], [[{ n: 'x' }], 'needs a value'], [[{ n: 'x', v: 'high' }], 'wrong type'], [[{ n: 'x', v: 1, vs: 'a' }], 'one value'], [[{ bver: 11, n: 'x', v: 1 }], 'bver'],
-    [[{ n: 'x', v: 1, mine_: 2 }], 'mine_'], [[{ v: 1 }], 'name'], [[{ n: ' x', v: 1 }], 'name'], [[{ n: 'x', v: 1, t: 3600 }], 'future'], [[{ n: 'x', v: 1, bt: 4e9 }], 'future'], [[null], 'object'],
-    [Array.from({ length: 1001 }, () => ({ n: 'x', v: 1 })), 'too-large'], [[{ bn: 'x', bver: 10 }], 'no reading'], [[{ n: 'x', v: 1, bt: 400_000_000 }], 'before the year 2000'],
+    [{}, 'JSON array'],
+    [[], 'JSON array'],
+    [[{ n: 'x' }], 'needs a value'],
+    [[{ n: 'x', v: 'high' }], 'wrong type'],
+    [[{ n: 'x', v: 1, vs: 'a' }], 'one value'],
+    [[{ bver: 11, n: 'x', v: 1 }], 'bver'],
+    [[{ n: 'x', v: 1, mine_: 2 }], 'mine_'],
+    [[{ v: 1 }], 'name'],
+    [[{ n: ' x', v: 1 }], 'name'],
+    [[{ n: 'x', v: 1, t: 3600 }], 'future'],
+    [[{ n: 'x', v: 1, bt: 4e9 }], 'future'],
+    [[null], 'object'],
+    [Array.from({ length: 1001 }, () => ({ n: 'x', v: 1 })), 'too-large'],
+    [[{ bn: 'x', bver: 10 }], 'no reading'],
+    [[{ n: 'x', v: 1, bt: 400_000_000 }], 'before the year 2000'],
   ])('%j', (pack, said) => {
     expect(bad(pack)).toContain(said);
   });
@@ -62,22 +92,68 @@ describe('a limit rule', () => {
   };
 
   it('waits for the on-delay, then is active from the moment it ran out', () => {
-    expect(run([[0, -70], [1, -64], [4, -63]]).changes).toEqual([]);
-    expect(run([[0, -70], [1, -64], [4, -63], [7, -62]]).changes).toEqual([{ kind: 'became active', since: now + 6 * MINUTE, worst: -62 }]);
+    expect(
+      run([
+        [0, -70],
+        [1, -64],
+        [4, -63],
+      ]).changes,
+    ).toEqual([]);
+    expect(
+      run([
+        [0, -70],
+        [1, -64],
+        [4, -63],
+        [7, -62],
+      ]).changes,
+    ).toEqual([{ kind: 'became active', since: now + 6 * MINUTE, worst: -62 }]);
   });
   it('forgets a condition that came back before the delay ran out', () => {
-    expect(run([[1, -64], [3, -66], [5, -64], [9, -64]]).changes).toEqual([]);
+    expect(
+      run([
+        [1, -64],
+        [3, -66],
+        [5, -64],
+        [9, -64],
+      ]).changes,
+    ).toEqual([]);
   });
   it('returns to normal only beyond the deadband, and keeps the worst value', () => {
-    const { changes, state } = run([[0, -64], [5, -64], [6, -60], [7, -66], [8, -66.9], [9, -67]]);
+    const { changes, state } = run([
+      [0, -64],
+      [5, -64],
+      [6, -60],
+      [7, -66],
+      [8, -66.9],
+      [9, -67],
+    ]);
     expect(changes[1]).toEqual({ kind: 'returned', since: now + 5 * MINUTE, at: now + 9 * MINUTE, worst: -60 });
     expect(state).toEqual(NORMAL);
   });
   it('does not chatter inside the deadband', () => {
-    expect(run([[0, -64], [5, -64], [6, -66], [7, -64], [8, -66], [9, -64]]).changes).toHaveLength(1);
+    expect(
+      run([
+        [0, -64],
+        [5, -64],
+        [6, -66],
+        [7, -64],
+        [8, -66],
+        [9, -64],
+      ]).changes,
+    ).toHaveLength(1);
   });
   it('watches the low side as well, without delay when none is set', () => {
     const low: LimitRule = { side: 'below', limit: 0.4, deadband: 0.05, onDelayMs: 0 };
-    expect(run([[0, 0.45], [1, 0.39], [2, 0.44], [3, 0.46]], low).changes.map((c) => c.kind)).toEqual(['became active', 'returned']);
+    expect(
+      run(
+        [
+          [0, 0.45],
+          [1, 0.39],
+          [2, 0.44],
+          [3, 0.46],
+        ],
+        low,
+      ).changes.map((c) => c.kind),
+    ).toEqual(['became active', 'returned']);
   });
 });

@@ -11,7 +11,12 @@ export function formatDuration(minutes: number): string {
 export function parseDuration(text: string): number | null {
   const found = /^P(?:(\d{1,4})W)?(?:(\d{1,5})D)?(?:T(?=\d)(?:(\d{1,5})H)?(?:(\d{1,6})M)?)?$/.exec(text);
   if (!found || text === 'P') return null;
-  const [weeks, days, hours, minutes] = [1, 2, 3, 4].map((i) => Number(found[i] ?? 0)) as [number, number, number, number];
+  const [weeks, days, hours, minutes] = [1, 2, 3, 4].map((i) => Number(found[i] ?? 0)) as [
+    number,
+    number,
+    number,
+    number,
+  ];
   return ((weeks * 7 + days) * 24 + hours) * 60 + minutes;
 }
 

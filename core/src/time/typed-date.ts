@@ -1,16 +1,27 @@
 // Dates as people type them. What was understood is always shown in words beside the field, so nothing is guessed silently.
-import { addDays, civilOfDayNumber, parseLocalDate, localDate, daysInMonth, toDayNumber, type LocalDate } from './local-date.ts';
+import {
+  addDays,
+  civilOfDayNumber,
+  parseLocalDate,
+  localDate,
+  daysInMonth,
+  toDayNumber,
+  type LocalDate,
+} from './local-date.ts';
 import { SHORT_DAYS, SHORT_MONTHS } from './say.ts';
 
 function dateOf(year: number, month: number, day: number): LocalDate | null {
-  return year >= 1600 && year <= 9999 && month >= 1 && month <= 12 && day >= 1 && day <= daysInMonth(year, month) ? localDate(year, month, day) : null;
+  return year >= 1600 && year <= 9999 && month >= 1 && month <= 12 && day >= 1 && day <= daysInMonth(year, month)
+    ? localDate(year, month, day)
+    : null;
 }
 
 function monthOf(word: string): number {
   return SHORT_MONTHS.findIndex((m) => word.toLowerCase().startsWith(m.toLowerCase())) + 1;
 }
 
-const fullYear = (text: string | undefined, today: number): number => (text === undefined ? today : text.length === 2 ? 2000 + Number(text) : Number(text));
+const fullYear = (text: string | undefined, today: number): number =>
+  text === undefined ? today : text.length === 2 ? 2000 + Number(text) : Number(text);
 
 /**
  * Reads "2026-03-17", "17 Mar 2026", "Tue 17 March", "17/3/2026" (day first), "17.3.", "today", "tomorrow", "+14".

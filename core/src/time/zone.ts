@@ -19,8 +19,15 @@ function formatterOf(zone: string): Intl.DateTimeFormat {
   let formatter = formatters.get(zone);
   if (!formatter) {
     formatter = new Intl.DateTimeFormat('en-US', {
-      timeZone: zone, hourCycle: 'h23', year: 'numeric', month: 'numeric', day: 'numeric',
-      hour: 'numeric', minute: 'numeric', second: 'numeric', era: 'short',
+      timeZone: zone,
+      hourCycle: 'h23',
+      year: 'numeric',
+      month: 'numeric',
+      day: 'numeric',
+      hour: 'numeric',
+      minute: 'numeric',
+      second: 'numeric',
+      era: 'short',
     });
     formatters.set(zone, formatter);
   }
@@ -50,7 +57,8 @@ function askOffset(zone: string, at: number): number {
     if (part.type !== 'literal' && part.type !== 'era') values[part.type] = Number(part.value);
   }
   const days = dayNumberOfCivil(values.year ?? 0, values.month ?? 1, values.day ?? 1);
-  const wall = days * DAY + (values.hour ?? 0) * 3_600_000 + (values.minute ?? 0) * 60_000 + (values.second ?? 0) * 1000;
+  const wall =
+    days * DAY + (values.hour ?? 0) * 3_600_000 + (values.minute ?? 0) * 60_000 + (values.second ?? 0) * 1000;
   return wall - Math.floor(at / 1000) * 1000;
 }
 

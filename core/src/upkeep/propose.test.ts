@@ -11,11 +11,31 @@ function rule(text: string): RecurrenceRule {
   if (!read.ok) throw new Error(text);
   return read.value;
 }
-const working = workingDaysOf({ name: 'site', zone: asZone('Europe/Lisbon'), weekly: weekdaysOpen(540, 1020), closed: [{ date: d('2026-12-25'), name: 'Christmas' }], extraOpen: [] });
+const working = workingDaysOf({
+  name: 'site',
+  zone: asZone('Europe/Lisbon'),
+  weekly: weekdaysOpen(540, 1020),
+  closed: [{ date: d('2026-12-25'), name: 'Christmas' }],
+  extraOpen: [],
+});
 const schedule = (over: Partial<Schedule> = {}): Schedule => ({
-  id: asId<ScheduleId>(1), rule: rule('FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU'), anchor: d('2026-01-01'), convention: 'following', earlyDays: 5, lateDays: 7, lead: 21, leadUnit: 'calendar days',
-  minutes: 90, agreementStage: 'in force', agreementTerm: { from: d('2026-01-01'), to: d('2026-12-31') }, lineTerm: { from: d('2026-01-01'), to: null }, assetState: 'in service',
-  zone: asZone('Europe/Lisbon'), workingDays: working, settled: new Set<LocalDate>(), ...over,
+  id: asId<ScheduleId>(1),
+  rule: rule('FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU'),
+  anchor: d('2026-01-01'),
+  convention: 'following',
+  earlyDays: 5,
+  lateDays: 7,
+  lead: 21,
+  leadUnit: 'calendar days',
+  minutes: 90,
+  agreementStage: 'in force',
+  agreementTerm: { from: d('2026-01-01'), to: d('2026-12-31') },
+  lineTerm: { from: d('2026-01-01'), to: null },
+  assetState: 'in service',
+  zone: asZone('Europe/Lisbon'),
+  workingDays: working,
+  settled: new Set<LocalDate>(),
+  ...over,
 });
 const nominals = (s: Schedule, to: string): string[] => proposeVisits(s, d(to)).visits.map((v) => v.nominal);
 
@@ -23,24 +43,50 @@ describe('proposed visits', () => {
   it('are those whose raise date has come and that were never raised', () => {
     expect(nominals(schedule(), '2026-06-16')).toEqual(['2026-01-06', '2026-04-07', '2026-07-07']);
     expect(nominals(schedule({ settled: new Set([d('2026-01-06'), d('2026-04-07')]) }), '2026-06-15')).toEqual([]);
-    expect(nominals(schedule({ settled: new Set([d('2026-01-06'), d('2026-04-07')]) }), '2026-06-16')).toEqual(['2026-07-07']);
+    expect(nominals(schedule({ settled: new Set([d('2026-01-06'), d('2026-04-07')]) }), '2026-06-16')).toEqual([
+      '2026-07-07',
+    ]);
   });
 
   it('carry due date, window and raise date; a moved due date never shifts the series', () => {
-    const monthly = schedule({ rule: rule('FREQ=MONTHLY;BYMONTHDAY=25'), anchor: d('2026-12-01'), agreementTerm: { from: d('2026-01-01'), to: null }, leadUnit: 'working days', lead: 5 });
+    const monthly = schedule({
+      rule: rule('FREQ=MONTHLY;BYMONTHDAY=25'),
+      anchor: d('2026-12-01'),
+      agreementTerm: { from: d('2026-01-01'), to: null },
+      leadUnit: 'working days',
+      lead: 5,
+    });
     expect(proposeVisits(monthly, d('2027-01-18')).visits).toEqual([
-      { nominal: '2026-12-25', due: '2026-12-28', windowFrom: '2026-12-23', windowTo: '2027-01-04', raise: '2026-12-18' },
-      { nominal: '2027-01-25', due: '2027-01-25', windowFrom: '2027-01-20', windowTo: '2027-02-01', raise: '2027-01-18' },
+      {
+        nominal: '2026-12-25',
+        due: '2026-12-28',
+        windowFrom: '2026-12-23',
+        windowTo: '2027-01-04',
+        raise: '2026-12-18',
+      },
+      {
+        nominal: '2027-01-25',
+        due: '2027-01-25',
+        windowFrom: '2027-01-20',
+        windowTo: '2027-02-01',
+        raise: '2027-01-18',
+      },
     ]);
   });
 
   it('exist only inside both terms', () => {
-    expect(nominals(schedule({ lineTerm: { from: d('2026-04-01'), to: d('2026-09-30') } }), '2027-06-01')).toEqual(['2026-04-07', '2026-07-07']);
+    expect(nominals(schedule({ lineTerm: { from: d('2026-04-01'), to: d('2026-09-30') } }), '2027-06-01')).toEqual([
+      '2026-04-07',
+      '2026-07-07',
+    ]);
   });
 
   // Common practice: maintenance for a month may be raised in an earlier month; records raised some days ahead.
   it('may be raised in an earlier month', () => {
-    expect(proposeVisits(schedule({ lead: 40 }), d('2026-02-26')).visits[1]).toMatchObject({ nominal: '2026-04-07', raise: '2026-02-26' });
+    expect(proposeVisits(schedule({ lead: 40 }), d('2026-02-26')).visits[1]).toMatchObject({
+      nominal: '2026-04-07',
+      raise: '2026-02-26',
+    });
   });
 });
 
@@ -54,11 +100,44 @@ describe('a schedule that yields nothing says why', () => {
     ['needs care', { assetState: 'retired' }, 'asset retired', 'retired'],
     ['needs care', { assetState: 'in store' }, 'asset in store', 'in store'],
     ['needs care', { zone: null }, 'no zone', 'no time zone'],
-    ['needs care', { workingDays: workingDaysOf({ name: 'never', zone: asZone('UTC'), weekly: [[], [], [], [], [], [], []], closed: [], extraOpen: [] }) }, 'calendar never opens', 'no working day'],
+    [
+      'needs care',
+      {
+        workingDays: workingDaysOf({
+          name: 'never',
+          zone: asZone('UTC'),
+          weekly: [[], [], [], [], [], [], []],
+          closed: [],
+          extraOpen: [],
+        }),
+      },
+      'calendar never opens',
+      'no working day',
+    ],
     ['needs care', { rule: rule('FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=30') }, 'never fires', 'never fires'],
-    ['needs care', { rule: rule('FREQ=YEARLY;BYMONTH=3;BYMONTHDAY=1'), anchor: d('2026-06-01') }, 'never fires', 'after the term ends'],
-    ['needs care', { rule: rule('FREQ=DAILY'), agreementTerm: { from: d('2020-01-01'), to: null }, anchor: d('2020-01-01'), lineTerm: { from: d('2020-01-01'), to: null } }, 'too many dates', '1000'],
-    ['waits', { anchor: d('2026-10-01'), rule: rule('FREQ=MONTHLY;BYMONTHDAY=20') }, 'not yet', 'due on Tue 20 Oct 2026'],
+    [
+      'needs care',
+      { rule: rule('FREQ=YEARLY;BYMONTH=3;BYMONTHDAY=1'), anchor: d('2026-06-01') },
+      'never fires',
+      'after the term ends',
+    ],
+    [
+      'needs care',
+      {
+        rule: rule('FREQ=DAILY'),
+        agreementTerm: { from: d('2020-01-01'), to: null },
+        anchor: d('2020-01-01'),
+        lineTerm: { from: d('2020-01-01'), to: null },
+      },
+      'too many dates',
+      '1000',
+    ],
+    [
+      'waits',
+      { anchor: d('2026-10-01'), rule: rule('FREQ=MONTHLY;BYMONTHDAY=20') },
+      'not yet',
+      'due on Tue 20 Oct 2026',
+    ],
   ])('%s: %o', (kind, over, code, said) => {
     const { visits, nothing } = proposeVisits(schedule(over), d('2026-06-16'));
     expect(visits).toEqual([]);
@@ -67,7 +146,10 @@ describe('a schedule that yields nothing says why', () => {
 
   it('a term whose visits are all raised is over', () => {
     const settled = new Set(['2026-01-06', '2026-04-07', '2026-07-07', '2026-10-06'].map(d));
-    expect(proposeVisits(schedule({ settled }), d('2026-11-24')).nothing).toMatchObject({ kind: 'waits', code: 'term over' });
+    expect(proposeVisits(schedule({ settled }), d('2026-11-24')).nothing).toMatchObject({
+      kind: 'waits',
+      code: 'term over',
+    });
   });
 });
 
@@ -80,7 +162,11 @@ describe('limits', () => {
     expect(checkRunDate(d('2027-12-29'), d('2026-11-24'))).toMatchObject({ ok: true });
     expect(checkRunDate(d('2027-12-30'), d('2026-11-24'))).toMatchObject({ ok: false });
   });
-  it.each([['earlyDays', { earlyDays: -1 }], ['lead', { lead: 200 }], ['rule', { rule: rule('FREQ=MONTHLY;BYMONTH=2;BYMONTHDAY=31') }]])('refuses at %s', (field, over) => {
+  it.each([
+    ['earlyDays', { earlyDays: -1 }],
+    ['lead', { lead: 200 }],
+    ['rule', { rule: rule('FREQ=MONTHLY;BYMONTH=2;BYMONTHDAY=31') }],
+  ])('refuses at %s', (field, over) => {
     const answer = checkDateTerms({ ...schedule(), ...over });
     expect(answer.ok ? [] : answer.refusals.map((r) => r.field)).toEqual([field]);
   });

@@ -47,8 +47,18 @@ export type YieldsNothing = {
   /** `needs care`: nothing will come until somebody acts. `waits`: the next visit is not due yet, or the agreement is over. */
   readonly kind: 'needs care' | 'waits';
   readonly code:
-    | 'draft' | 'suspended' | 'ended' | 'zero duration' | 'asset retired' | 'asset in store' | 'no zone' | 'calendar never opens'
-    | 'never fires' | 'too many dates' | 'term over' | 'not yet';
+    | 'draft'
+    | 'suspended'
+    | 'ended'
+    | 'zero duration'
+    | 'asset retired'
+    | 'asset in store'
+    | 'no zone'
+    | 'calendar never opens'
+    | 'never fires'
+    | 'too many dates'
+    | 'term over'
+    | 'not yet';
   readonly reason: string;
 };
 
@@ -62,14 +72,19 @@ export const MAX_LOOK_AHEAD_DAYS = 400;
 function visitOf(terms: DateTerms, workingDays: WorkingDays, nominal: LocalDate): Visit | null {
   const due = workingDays.move(nominal, terms.convention);
   if (due === null) return null;
-  const raise = terms.leadUnit === 'working days' && terms.lead > 0 ? workingDays.addWorkingDays(due, -terms.lead) : addDays(due, -terms.lead);
+  const raise =
+    terms.leadUnit === 'working days' && terms.lead > 0
+      ? workingDays.addWorkingDays(due, -terms.lead)
+      : addDays(due, -terms.lead);
   if (raise === null) return null;
   return { nominal, due, windowFrom: addDays(due, -terms.earlyDays), windowTo: addDays(due, terms.lateDays), raise };
 }
 
 /** Visits of dates, computed while a schedule is being written; the same arithmetic as the run. */
 export function previewVisits(terms: DateTerms, workingDays: WorkingDays, from: LocalDate, howMany: number): Visit[] {
-  return nextDates(terms.rule, terms.anchor, from, howMany).flatMap((nominal) => visitOf(terms, workingDays, nominal) ?? []);
+  return nextDates(terms.rule, terms.anchor, from, howMany).flatMap(
+    (nominal) => visitOf(terms, workingDays, nominal) ?? [],
+  );
 }
 
 function laterOf(...dates: LocalDate[]): LocalDate {
@@ -80,7 +95,10 @@ function earliestEnd(...ends: (LocalDate | null)[]): LocalDate | null {
   return ends.reduce((a, b) => (a === null ? b : b === null ? a : a < b ? a : b), null);
 }
 
-const careOf = (code: YieldsNothing['code'], reason: string): ScheduleYield => ({ visits: [], nothing: { kind: 'needs care', code, reason } });
+const careOf = (code: YieldsNothing['code'], reason: string): ScheduleYield => ({
+  visits: [],
+  nothing: { kind: 'needs care', code, reason },
+});
 
 function blocked(schedule: Schedule): ScheduleYield | null {
   switch (schedule.agreementStage) {
@@ -92,10 +110,17 @@ function blocked(schedule: Schedule): ScheduleYield | null {
       return { visits: [], nothing: { kind: 'waits', code: 'ended', reason: 'The agreement has ended.' } };
     case 'in force':
   }
-  if (schedule.assetState === 'retired') return careOf('asset retired', 'The asset is retired; stop the schedule or move it to the asset that took its place.');
-  if (schedule.assetState === 'in store') return careOf('asset in store', 'The asset is in store; visits resume when it is installed again.');
-  if (schedule.minutes <= 0) return careOf('zero duration', 'The estimated duration is zero; give the job plan or the schedule a duration.');
-  if (schedule.zone === null) return careOf('no zone', 'The asset’s place has no time zone; give one to the place or a place above it.');
+  if (schedule.assetState === 'retired')
+    return careOf(
+      'asset retired',
+      'The asset is retired; stop the schedule or move it to the asset that took its place.',
+    );
+  if (schedule.assetState === 'in store')
+    return careOf('asset in store', 'The asset is in store; visits resume when it is installed again.');
+  if (schedule.minutes <= 0)
+    return careOf('zero duration', 'The estimated duration is zero; give the job plan or the schedule a duration.');
+  if (schedule.zone === null)
+    return careOf('no zone', 'The asset’s place has no time zone; give one to the place or a place above it.');
   return null;
 }
 
@@ -115,9 +140,18 @@ export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYie
   const leadReach = schedule.leadUnit === 'working days' ? schedule.lead * 3 + 30 : schedule.lead;
   const reach = addDays(runTo, leadReach + MOVE_MARGIN_DAYS);
   const until = end !== null && end < reach ? end : reach;
-  const days = expandDays(schedule.rule, schedule.anchor, toDayNumber(from), toDayNumber(until) + 1, MAX_VISITS_PER_SCHEDULE + 1);
+  const days = expandDays(
+    schedule.rule,
+    schedule.anchor,
+    toDayNumber(from),
+    toDayNumber(until) + 1,
+    MAX_VISITS_PER_SCHEDULE + 1,
+  );
   if (days.length > MAX_VISITS_PER_SCHEDULE) {
-    return careOf('too many dates', `The rule owes more than ${MAX_VISITS_PER_SCHEDULE} visits by ${sayDate(runTo)}; make it rarer or start it later.`);
+    return careOf(
+      'too many dates',
+      `The rule owes more than ${MAX_VISITS_PER_SCHEDULE} visits by ${sayDate(runTo)}; make it rarer or start it later.`,
+    );
   }
   const visits: Visit[] = [];
   let next: Visit | null = null;
@@ -125,7 +159,11 @@ export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYie
     const nominal = fromDayNumber(day);
     if (schedule.settled.has(nominal)) continue;
     const visit = visitOf(schedule, schedule.workingDays, nominal);
-    if (!visit) return careOf('calendar never opens', 'The site’s calendar has no working day within ten years; correct its opening spans.');
+    if (!visit)
+      return careOf(
+        'calendar never opens',
+        'The site’s calendar has no working day within ten years; correct its opening spans.',
+      );
     if (visit.raise <= runTo) visits.push(visit);
     else next ??= visit;
   }
@@ -134,26 +172,43 @@ export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYie
 
 function whyNone(schedule: Schedule, from: LocalDate, end: LocalDate | null, next: Visit | null): YieldsNothing {
   const waits = (visit: Visit): YieldsNothing => ({
-    kind: 'waits', code: 'not yet', reason: `Next visit is due on ${sayDate(visit.due)} and raised on ${sayDate(visit.raise)}.`,
+    kind: 'waits',
+    code: 'not yet',
+    reason: `Next visit is due on ${sayDate(visit.due)} and raised on ${sayDate(visit.raise)}.`,
   });
   if (next) return waits(next);
   const dates = nextDates(schedule.rule, schedule.anchor, from, schedule.settled.size + 1);
-  if (dates.length === 0) return { kind: 'needs care', code: 'never fires', reason: 'The rule never fires; correct it or its start date.' };
+  if (dates.length === 0)
+    return { kind: 'needs care', code: 'never fires', reason: 'The rule never fires; correct it or its start date.' };
   const open = dates.find((d) => !schedule.settled.has(d));
   if (open && (end === null || open <= end)) {
     const visit = visitOf(schedule, schedule.workingDays, open);
     if (visit) return waits(visit);
   }
   if (dates[0] && end !== null && dates[0] > end) {
-    return { kind: 'needs care', code: 'never fires', reason: `The rule fires on ${sayDate(dates[0])} first, after the term ends on ${sayDate(end)}.` };
+    return {
+      kind: 'needs care',
+      code: 'never fires',
+      reason: `The rule fires on ${sayDate(dates[0])} first, after the term ends on ${sayDate(end)}.`,
+    };
   }
-  return { kind: 'waits', code: 'term over', reason: end ? `No further visit before the term ends on ${sayDate(end)}.` : 'The rule has no further dates.' };
+  return {
+    kind: 'waits',
+    code: 'term over',
+    reason: end ? `No further visit before the term ends on ${sayDate(end)}.` : 'The rule has no further dates.',
+  };
 }
 
 /** Checks the date a run goes to: not more than 400 days past today, not before 2000. */
 export function checkRunDate(runTo: LocalDate, today: LocalDate): Decided<LocalDate> {
   if (daysBetween(today, runTo) > MAX_LOOK_AHEAD_DAYS) {
-    return refused(refusal('too-large', `A run looks at most ${MAX_LOOK_AHEAD_DAYS} days ahead, to ${sayDate(addDays(today, MAX_LOOK_AHEAD_DAYS))}.`, 'to'));
+    return refused(
+      refusal(
+        'too-large',
+        `A run looks at most ${MAX_LOOK_AHEAD_DAYS} days ahead, to ${sayDate(addDays(today, MAX_LOOK_AHEAD_DAYS))}.`,
+        'to',
+      ),
+    );
   }
   if (runTo < '2000-01-01') return refused(refusal('invalid', 'Choose a date from 2000 on.', 'to'));
   return decided(runTo);
@@ -163,11 +218,20 @@ export function checkRunDate(runTo: LocalDate, today: LocalDate): Decided<LocalD
 export function checkDateTerms(terms: DateTerms): Decided<DateTerms> {
   const found = [];
   const whole = (n: number, high: number): boolean => Number.isInteger(n) && n >= 0 && n <= high;
-  if (!whole(terms.earlyDays, 180)) found.push(refusal('invalid', 'Days early: a whole number from 0 to 180.', 'earlyDays'));
-  if (!whole(terms.lateDays, 180)) found.push(refusal('invalid', 'Days late: a whole number from 0 to 180.', 'lateDays'));
-  if (!whole(terms.lead, 180)) found.push(refusal('invalid', 'Lead time: a whole number of days from 0 to 180.', 'lead'));
+  if (!whole(terms.earlyDays, 180))
+    found.push(refusal('invalid', 'Days early: a whole number from 0 to 180.', 'earlyDays'));
+  if (!whole(terms.lateDays, 180))
+    found.push(refusal('invalid', 'Days late: a whole number from 0 to 180.', 'lateDays'));
+  if (!whole(terms.lead, 180))
+    found.push(refusal('invalid', 'Lead time: a whole number of days from 0 to 180.', 'lead'));
   if (nextDates(terms.rule, terms.anchor, terms.anchor, 1).length === 0) {
-    found.push(refusal('never-fires', 'This rule never fires: no date fits it before the year 2200. Change the day, the month or the end.', 'rule'));
+    found.push(
+      refusal(
+        'never-fires',
+        'This rule never fires: no date fits it before the year 2200. Change the day, the month or the end.',
+        'rule',
+      ),
+    );
   }
   return found.length > 0 ? refused(...found) : decided(terms);
 }

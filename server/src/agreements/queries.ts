@@ -11,99 +11,254 @@ import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
 import { placesOf } from '../platform/places.ts';
 import { refuse } from '../platform/refuse.ts';
-import { agreement, agreementEvent, asset, coverageLine, customer, jobPlan, location, person, schedule } from '../platform/tables/index.ts';
+import {
+  agreement,
+  agreementEvent,
+  asset,
+  coverageLine,
+  customer,
+  jobPlan,
+  location,
+  person,
+  schedule,
+} from '../platform/tables/index.ts';
 import { serviceLevelsOf } from '../entitlement/index.ts';
 import { assetRows } from '../register/index.ts';
 import { threadStretch } from '../ribbon/index.ts';
 import { reachOf, type LineReach } from './reach.ts';
 
-export async function listAgreements(db: Db, filter: { stage?: AgreementStage; customer?: CustomerId }, after: string | undefined, limit: number, now: Instant) {
-  const wanted = and(filter.stage ? eq(agreement.stage, filter.stage) : undefined, filter.customer ? eq(agreement.customerId, filter.customer) : undefined);
+export async function listAgreements(
+  db: Db,
+  filter: { stage?: AgreementStage; customer?: CustomerId },
+  after: string | undefined,
+  limit: number,
+  now: Instant,
+) {
+  const wanted = and(
+    filter.stage ? eq(agreement.stage, filter.stage) : undefined,
+    filter.customer ? eq(agreement.customerId, filter.customer) : undefined,
+  );
   const [afterDate, afterId] = (after ?? '').split('|') as [LocalDate, string];
-  const behind = after === undefined ? undefined : or(lt(agreement.termFrom, afterDate), and(eq(agreement.termFrom, afterDate), gt(agreement.id, Number(afterId) as AgreementId)));
+  const behind =
+    after === undefined
+      ? undefined
+      : or(
+          lt(agreement.termFrom, afterDate),
+          and(eq(agreement.termFrom, afterDate), gt(agreement.id, Number(afterId) as AgreementId)),
+        );
   const [[counted], rows] = await Promise.all([
     db.select({ total: count() }).from(agreement).where(wanted),
-    db.select({ agreement, customer: customer.name }).from(agreement).innerJoin(customer, eq(customer.id, agreement.customerId)).where(and(wanted, behind)).orderBy(desc(agreement.termFrom), asc(agreement.id)).limit(limit + 1),
+    db
+      .select({ agreement, customer: customer.name })
+      .from(agreement)
+      .innerJoin(customer, eq(customer.id, agreement.customerId))
+      .where(and(wanted, behind))
+      .orderBy(desc(agreement.termFrom), asc(agreement.id))
+      .limit(limit + 1),
   ]);
   const page = rows.slice(0, limit);
   const ids = page.map((r) => r.agreement.id);
-  const [lines, schedules] = ids.length === 0 ? [[], []] : await Promise.all([
-    db.select({ id: coverageLine.agreementId, n: count() }).from(coverageLine).where(inArray(coverageLine.agreementId, ids)).groupBy(coverageLine.agreementId),
-    db.select({ id: schedule.agreementId, n: count() }).from(schedule).where(inArray(schedule.agreementId, ids)).groupBy(schedule.agreementId),
-  ]);
+  const [lines, schedules] =
+    ids.length === 0
+      ? [[], []]
+      : await Promise.all([
+          db
+            .select({ id: coverageLine.agreementId, n: count() })
+            .from(coverageLine)
+            .where(inArray(coverageLine.agreementId, ids))
+            .groupBy(coverageLine.agreementId),
+          db
+            .select({ id: schedule.agreementId, n: count() })
+            .from(schedule)
+            .where(inArray(schedule.agreementId, ids))
+            .groupBy(schedule.agreementId),
+        ]);
   const last = page[page.length - 1]?.agreement;
   return {
-    items: page.map(({ agreement: row, customer: name }) => ({ id: row.id, name: row.name, customer: { id: row.customerId, name }, stage: row.stage, from: row.termFrom, to: row.termTo, noticeBy: row.noticeBy, lines: lines.find((l) => l.id === row.id)?.n ?? 0, schedules: schedules.find((s) => s.id === row.id)?.n ?? 0 })),
-    next: rows.length > limit && last ? `${last.termFrom}|${last.id}` : null, total: counted?.total ?? 0, now,
+    items: page.map(({ agreement: row, customer: name }) => ({
+      id: row.id,
+      name: row.name,
+      customer: { id: row.customerId, name },
+      stage: row.stage,
+      from: row.termFrom,
+      to: row.termTo,
+      noticeBy: row.noticeBy,
+      lines: lines.find((l) => l.id === row.id)?.n ?? 0,
+      schedules: schedules.find((s) => s.id === row.id)?.n ?? 0,
+    })),
+    next: rows.length > limit && last ? `${last.termFrom}|${last.id}` : null,
+    total: counted?.total ?? 0,
+    now,
   };
 }
 
 type ScheduleRow = { schedule: typeof schedule.$inferSelect; tag: string; jobPlan: string; minutes: number };
 
 async function schedulesOf(db: Db, id: AgreementId): Promise<ScheduleRow[]> {
-  return db.select({ schedule, tag: asset.tag, jobPlan: jobPlan.name, minutes: jobPlan.minutes }).from(schedule).innerJoin(asset, eq(asset.id, schedule.assetId)).innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId)).where(eq(schedule.agreementId, id)).orderBy(asc(asset.tag), asc(schedule.id));
+  return db
+    .select({ schedule, tag: asset.tag, jobPlan: jobPlan.name, minutes: jobPlan.minutes })
+    .from(schedule)
+    .innerJoin(asset, eq(asset.id, schedule.assetId))
+    .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
+    .where(eq(schedule.agreementId, id))
+    .orderBy(asc(asset.tag), asc(schedule.id));
 }
 
 /** The agreement as the checklist sees it; putting it in force uses the same. */
-export async function draftOf(db: Db, book: CalendarBook, row: typeof agreement.$inferSelect, reach: readonly LineReach[], schedules: readonly ScheduleRow[]): Promise<AgreementDraft> {
+export async function draftOf(
+  db: Db,
+  book: CalendarBook,
+  row: typeof agreement.$inferSelect,
+  reach: readonly LineReach[],
+  schedules: readonly ScheduleRow[],
+): Promise<AgreementDraft> {
   const ids = [...new Set(reach.flatMap((r) => r.assetIds))];
-  const assets = ids.length === 0 ? [] : await db.select({ id: asset.id, locationId: asset.locationId, path: location.path }).from(asset).leftJoin(location, eq(location.id, asset.locationId)).where(inArray(asset.id, ids));
-  const places = await placesOf(db, assets.map((a) => ({ id: a.locationId, path: a.path })));
+  const assets =
+    ids.length === 0
+      ? []
+      : await db
+          .select({ id: asset.id, locationId: asset.locationId, path: location.path })
+          .from(asset)
+          .leftJoin(location, eq(location.id, asset.locationId))
+          .where(inArray(asset.id, ids));
+  const places = await placesOf(
+    db,
+    assets.map((a) => ({ id: a.locationId, path: a.path })),
+  );
   const zoneless = new Set(assets.filter((a) => places.of(a.locationId).zone === null).map((a) => a.id));
-  const levels = await serviceLevelsOf(db, [...new Set(reach.flatMap((r) => (r.line.serviceLevelId === null ? [] : [r.line.serviceLevelId])))]);
+  const levels = await serviceLevelsOf(db, [
+    ...new Set(reach.flatMap((r) => (r.line.serviceLevelId === null ? [] : [r.line.serviceLevelId]))),
+  ]);
   const promisesOf = (r: LineReach): number | null => {
     const level = levels.find((l) => l.id === r.line.serviceLevelId);
     return level ? Object.values(level.targets).reduce((n, p) => n + Object.keys(p ?? {}).length, 0) : null;
   };
   return {
-    stage: row.stage, term: { from: row.termFrom, to: row.termTo },
-    lines: reach.map((r) => ({ label: r.label, assetsReached: r.assetIds.length, assetsWithoutZone: r.assetIds.filter((id) => zoneless.has(id)).length, coversRepair: r.line.kinds.includes('repair'), promises: promisesOf(r), term: { from: r.line.termFrom, to: r.line.termTo } })),
+    stage: row.stage,
+    term: { from: row.termFrom, to: row.termTo },
+    lines: reach.map((r) => ({
+      label: r.label,
+      assetsReached: r.assetIds.length,
+      assetsWithoutZone: r.assetIds.filter((id) => zoneless.has(id)).length,
+      coversRepair: r.line.kinds.includes('repair'),
+      promises: promisesOf(r),
+      term: { from: r.line.termFrom, to: r.line.termTo },
+    })),
     schedules: schedules.flatMap((s) => {
       const rule = parseRule(s.schedule.rule);
       if (!rule.ok) throw new Error(`schedule ${s.schedule.id} holds a rule that cannot be read`);
-      return [{ label: `${s.jobPlan} of ${s.tag}`, minutes: s.minutes, rule: rule.value, anchor: s.schedule.anchor, workingDayEver: book.workingDays(s.schedule.calendarId).move(s.schedule.anchor, 'following') !== null }];
+      return [
+        {
+          label: `${s.jobPlan} of ${s.tag}`,
+          minutes: s.minutes,
+          rule: rule.value,
+          anchor: s.schedule.anchor,
+          workingDayEver: book.workingDays(s.schedule.calendarId).move(s.schedule.anchor, 'following') !== null,
+        },
+      ];
     }),
   };
 }
 
 export async function loadDraft(db: Db, row: typeof agreement.$inferSelect): Promise<AgreementDraft> {
-  const [reach, schedules, book] = await Promise.all([reachOf(db, row.id, row.customerId), schedulesOf(db, row.id), calendarBook(db)]);
+  const [reach, schedules, book] = await Promise.all([
+    reachOf(db, row.id, row.customerId),
+    schedulesOf(db, row.id),
+    calendarBook(db),
+  ]);
   return draftOf(db, book, row, reach, schedules);
 }
 
 const THREADS_SHOWN = 100;
 
 export async function readAgreement(db: Db, id: AgreementId, now: Instant, reader: Zone): Promise<AgreementPage> {
-  const [found] = await db.select({ row: agreement, customer: customer.name }).from(agreement).innerJoin(customer, eq(customer.id, agreement.customerId)).where(eq(agreement.id, id));
+  const [found] = await db
+    .select({ row: agreement, customer: customer.name })
+    .from(agreement)
+    .innerJoin(customer, eq(customer.id, agreement.customerId))
+    .where(eq(agreement.id, id));
   if (!found) refuse('not-found', 'That agreement does not exist.');
   const { row } = found;
   const book = await calendarBook(db);
   const today = localDateAt(reader, now);
   const [reach, schedules, events] = await Promise.all([
-    reachOf(db, id, row.customerId), schedulesOf(db, id),
-    db.select({ at: agreementEvent.at, who: person.name, text: agreementEvent.text }).from(agreementEvent).leftJoin(person, eq(person.id, agreementEvent.personId)).where(eq(agreementEvent.agreementId, id)).orderBy(desc(agreementEvent.at)).limit(50),
+    reachOf(db, id, row.customerId),
+    schedulesOf(db, id),
+    db
+      .select({ at: agreementEvent.at, who: person.name, text: agreementEvent.text })
+      .from(agreementEvent)
+      .leftJoin(person, eq(person.id, agreementEvent.personId))
+      .where(eq(agreementEvent.agreementId, id))
+      .orderBy(desc(agreementEvent.at))
+      .limit(50),
   ]);
   const draft = await draftOf(db, book, row, reach, schedules);
-  const levels = await serviceLevelsOf(db, [...new Set(reach.flatMap((r) => (r.line.serviceLevelId === null ? [] : [r.line.serviceLevelId])))]);
+  const levels = await serviceLevelsOf(db, [
+    ...new Set(reach.flatMap((r) => (r.line.serviceLevelId === null ? [] : [r.line.serviceLevelId]))),
+  ]);
   const ids = [...new Set(reach.flatMap((r) => r.assetIds))];
   const { from, to } = threadStretch(today, now);
   return {
-    id, version: row.version, name: row.name, customer: { id: row.customerId, name: found.customer }, stage: row.stage, from: row.termFrom, to: row.termTo, noticeDays: row.noticeDays, noticeBy: row.noticeBy, reminder: row.reminder,
-    lines: reach.map(({ line, label, assetIds }) => ({
-      id: line.id, label, reach: line.assetId !== null ? 'asset' as const : line.locationId !== null ? 'location' as const : 'class' as const, shares: { labour: line.labour, parts: line.parts, travel: line.travel },
-      serviceLevel: levels.find((l) => l.id === line.serviceLevelId) ?? null, kinds: line.kinds, excludedCauses: line.excludedCauses, assetsReached: assetIds.length,
-    })).map((l) => ({ ...l, serviceLevel: l.serviceLevel && { id: l.serviceLevel.id, name: l.serviceLevel.name } })),
+    id,
+    version: row.version,
+    name: row.name,
+    customer: { id: row.customerId, name: found.customer },
+    stage: row.stage,
+    from: row.termFrom,
+    to: row.termTo,
+    noticeDays: row.noticeDays,
+    noticeBy: row.noticeBy,
+    reminder: row.reminder,
+    lines: reach
+      .map(({ line, label, assetIds }) => ({
+        id: line.id,
+        label,
+        reach:
+          line.assetId !== null
+            ? ('asset' as const)
+            : line.locationId !== null
+              ? ('location' as const)
+              : ('class' as const),
+        shares: { labour: line.labour, parts: line.parts, travel: line.travel },
+        serviceLevel: levels.find((l) => l.id === line.serviceLevelId) ?? null,
+        kinds: line.kinds,
+        excludedCauses: line.excludedCauses,
+        assetsReached: assetIds.length,
+      }))
+      .map((l) => ({ ...l, serviceLevel: l.serviceLevel && { id: l.serviceLevel.id, name: l.serviceLevel.name } })),
     schedules: schedules.map((s) => {
       const rule = parseRule(s.schedule.rule);
       const { leadDays, leadUnit, earlyDays, lateDays, convention, anchor } = s.schedule;
       const terms = rule.ok && { rule: rule.value, anchor, convention, earlyDays, lateDays, lead: leadDays, leadUnit };
-      const next = terms ? previewVisits(terms, book.workingDays(s.schedule.calendarId), today > row.termFrom ? today : row.termFrom, 1)[0] : undefined;
+      const next = terms
+        ? previewVisits(
+            terms,
+            book.workingDays(s.schedule.calendarId),
+            today > row.termFrom ? today : row.termFrom,
+            1,
+          )[0]
+        : undefined;
       return {
-        id: s.schedule.id, assetId: s.schedule.assetId, tag: s.tag, jobPlan: s.jobPlan, minutes: s.minutes, rule: s.schedule.rule, anchor, sentence: rule.ok ? sayRule(rule.value, anchor, s.schedule.rule) : s.schedule.rule,
-        window: `${earlyDays} days early to ${lateDays} late`, lead: `${leadDays} ${leadUnit}`, next: next && (row.termTo === null || next.nominal <= row.termTo) ? next.due : null,
+        id: s.schedule.id,
+        assetId: s.schedule.assetId,
+        tag: s.tag,
+        jobPlan: s.jobPlan,
+        minutes: s.minutes,
+        rule: s.schedule.rule,
+        anchor,
+        sentence: rule.ok ? sayRule(rule.value, anchor, s.schedule.rule) : s.schedule.rule,
+        window: `${earlyDays} days early to ${lateDays} late`,
+        lead: `${leadDays} ${leadUnit}`,
+        next: next && (row.termTo === null || next.nominal <= row.termTo) ? next.due : null,
       };
     }),
-    checklist: readinessOf(draft), events, assets: await assetRows(db, book, ids.slice(0, THREADS_SHOWN), today, now), assetsTotal: ids.length, ribbonFrom: from, ribbonTo: to, now,
+    checklist: readinessOf(draft),
+    events,
+    assets: await assetRows(db, book, ids.slice(0, THREADS_SHOWN), today, now),
+    assetsTotal: ids.length,
+    ribbonFrom: from,
+    ribbonTo: to,
+    now,
   };
 }
 

@@ -4,23 +4,65 @@ import type { AgreementId, AssetId, CustomerId } from '#core/ids.ts';
 import type { Db } from '../platform/database.ts';
 import { asset, assetClass, coverageLine, location } from '../platform/tables/index.ts';
 
-export type LineReach = { readonly line: typeof coverageLine.$inferSelect; readonly label: string; readonly assetIds: readonly AssetId[] };
+export type LineReach = {
+  readonly line: typeof coverageLine.$inferSelect;
+  readonly label: string;
+  readonly assetIds: readonly AssetId[];
+};
 
 /** Each line of an agreement with a name for people and the assets it reaches now, retired ones left out. */
 export async function reachOf(db: Db, agreementId: AgreementId, customerId: CustomerId): Promise<LineReach[]> {
-  const rows = await db.select({ line: coverageLine, tag: asset.tag, model: asset.model, place: location.fullName, placePath: location.path, className: assetClass.name }).from(coverageLine)
-    .leftJoin(asset, eq(asset.id, coverageLine.assetId)).leftJoin(location, eq(location.id, coverageLine.locationId)).leftJoin(assetClass, eq(assetClass.id, coverageLine.assetClassId))
-    .where(eq(coverageLine.agreementId, agreementId)).orderBy(coverageLine.id);
+  const rows = await db
+    .select({
+      line: coverageLine,
+      tag: asset.tag,
+      model: asset.model,
+      place: location.fullName,
+      placePath: location.path,
+      className: assetClass.name,
+    })
+    .from(coverageLine)
+    .leftJoin(asset, eq(asset.id, coverageLine.assetId))
+    .leftJoin(location, eq(location.id, coverageLine.locationId))
+    .leftJoin(assetClass, eq(assetClass.id, coverageLine.assetClassId))
+    .where(eq(coverageLine.agreementId, agreementId))
+    .orderBy(coverageLine.id);
   const wanted: SQL[] = rows.flatMap(({ line, placePath }): SQL[] => {
     if (line.assetId !== null) return [eq(asset.id, line.assetId)];
     if (placePath !== null) return [like(location.path, `${placePath}%`)];
     return line.assetClassId !== null ? [eq(asset.classId, line.assetClassId)] : [];
   });
-  const assets = wanted.length === 0 ? [] : await db.select({ id: asset.id, path: location.path, classId: asset.classId }).from(asset).leftJoin(location, eq(location.id, asset.locationId))
-    .where(and(eq(asset.customerId, customerId), inArray(asset.state, ['in service', 'out of service', 'in store']), or(...wanted))).orderBy(asset.tag);
+  const assets =
+    wanted.length === 0
+      ? []
+      : await db
+          .select({ id: asset.id, path: location.path, classId: asset.classId })
+          .from(asset)
+          .leftJoin(location, eq(location.id, asset.locationId))
+          .where(
+            and(
+              eq(asset.customerId, customerId),
+              inArray(asset.state, ['in service', 'out of service', 'in store']),
+              or(...wanted),
+            ),
+          )
+          .orderBy(asset.tag);
   return rows.map(({ line, tag, model, place, placePath, className }) => ({
     line,
-    label: line.assetId !== null ? `${model} ${tag}` : placePath !== null ? `Everything below ${place}` : `Every ${className?.toLowerCase()} of the customer`,
-    assetIds: assets.filter((a) => (line.assetId !== null ? a.id === line.assetId : placePath !== null ? a.path?.startsWith(placePath) : a.classId === line.assetClassId)).map((a) => a.id),
+    label:
+      line.assetId !== null
+        ? `${model} ${tag}`
+        : placePath !== null
+          ? `Everything below ${place}`
+          : `Every ${className?.toLowerCase()} of the customer`,
+    assetIds: assets
+      .filter((a) =>
+        line.assetId !== null
+          ? a.id === line.assetId
+          : placePath !== null
+            ? a.path?.startsWith(placePath)
+            : a.classId === line.assetClassId,
+      )
+      .map((a) => a.id),
   }));
 }

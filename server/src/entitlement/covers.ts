@@ -9,7 +9,13 @@ import { agreement, asset, coverageLine, location } from '../platform/tables/ind
 import { placesOf, type Place } from '../platform/places.ts';
 
 export type CoverSubject = {
-  readonly asset: CoveredAsset; readonly customerId: CustomerId; readonly tag: string; readonly model: string; readonly place: Place; readonly zone: Zone | null; readonly covers: readonly Cover[];
+  readonly asset: CoveredAsset;
+  readonly customerId: CustomerId;
+  readonly tag: string;
+  readonly model: string;
+  readonly place: Place;
+  readonly zone: Zone | null;
+  readonly covers: readonly Cover[];
 };
 
 /** The first day a warranty is taken to run when no commissioning date is known. */
@@ -18,32 +24,88 @@ const LONG_AGO: LocalDate = asLocalDate('1990-01-01');
 type LineRow = { line: typeof coverageLine.$inferSelect; agreement: typeof agreement.$inferSelect };
 
 function coverOfLine({ line, agreement: held }: LineRow): Cover {
-  const reach = line.assetId !== null ? ({ kind: 'asset', assetId: line.assetId } as const)
-    : line.locationId !== null ? ({ kind: 'location', locationId: line.locationId } as const)
-      : ({ kind: 'class', assetClassId: line.assetClassId as AssetClassId } as const);
+  const reach =
+    line.assetId !== null
+      ? ({ kind: 'asset', assetId: line.assetId } as const)
+      : line.locationId !== null
+        ? ({ kind: 'location', locationId: line.locationId } as const)
+        : ({ kind: 'class', assetClassId: line.assetClassId as AssetClassId } as const);
   return {
-    kind: 'coverage line', label: `${agreementNumber(held.id)} ${held.name}`, lineId: line.id, agreementId: held.id, stage: held.stage, agreementTerm: { from: held.termFrom, to: held.termTo }, term: { from: line.termFrom, to: line.termTo },
-    reach, shares: { labour: line.labour, parts: line.parts, travel: line.travel }, serviceLevelId: line.serviceLevelId, kinds: line.kinds, excludedCauses: line.excludedCauses,
+    kind: 'coverage line',
+    label: `${agreementNumber(held.id)} ${held.name}`,
+    lineId: line.id,
+    agreementId: held.id,
+    stage: held.stage,
+    agreementTerm: { from: held.termFrom, to: held.termTo },
+    term: { from: line.termFrom, to: line.termTo },
+    reach,
+    shares: { labour: line.labour, parts: line.parts, travel: line.travel },
+    serviceLevelId: line.serviceLevelId,
+    kinds: line.kinds,
+    excludedCauses: line.excludedCauses,
   };
 }
 
-type AssetRow = { id: AssetId; customerId: CustomerId; classId: AssetClassId; locationId: LocationId | null; path: string | null; tag: string; model: string; commissioned: LocalDate | null; warrantyUntil: LocalDate | null };
+type AssetRow = {
+  id: AssetId;
+  customerId: CustomerId;
+  classId: AssetClassId;
+  locationId: LocationId | null;
+  path: string | null;
+  tag: string;
+  model: string;
+  commissioned: LocalDate | null;
+  warrantyUntil: LocalDate | null;
+};
 
-async function linesReaching(db: Db, rows: readonly AssetRow[], locationIds: readonly LocationId[]): Promise<LineRow[]> {
+async function linesReaching(
+  db: Db,
+  rows: readonly AssetRow[],
+  locationIds: readonly LocationId[],
+): Promise<LineRow[]> {
   const customers = [...new Set(rows.map((r) => r.customerId))];
-  return db.select({ line: coverageLine, agreement }).from(coverageLine).innerJoin(agreement, eq(agreement.id, coverageLine.agreementId)).where(and(
-    inArray(agreement.customerId, customers),
-    or(inArray(coverageLine.assetId, rows.map((r) => r.id)), locationIds.length > 0 ? inArray(coverageLine.locationId, [...locationIds]) : undefined, isNotNull(coverageLine.assetClassId)),
-  ));
+  return db
+    .select({ line: coverageLine, agreement })
+    .from(coverageLine)
+    .innerJoin(agreement, eq(agreement.id, coverageLine.agreementId))
+    .where(
+      and(
+        inArray(agreement.customerId, customers),
+        or(
+          inArray(
+            coverageLine.assetId,
+            rows.map((r) => r.id),
+          ),
+          locationIds.length > 0 ? inArray(coverageLine.locationId, [...locationIds]) : undefined,
+          isNotNull(coverageLine.assetClassId),
+        ),
+      ),
+    );
 }
 
 /** What may cover each asset; a line counts for its own customer's assets only, even at a shared place. */
 export async function coversOf(db: Db, assetIds: readonly AssetId[]): Promise<Map<AssetId, CoverSubject>> {
   const subjects = new Map<AssetId, CoverSubject>();
   if (assetIds.length === 0) return subjects;
-  const rows: AssetRow[] = await db.select({ id: asset.id, customerId: asset.customerId, classId: asset.classId, locationId: asset.locationId, path: location.path, tag: asset.tag, model: asset.model, commissioned: asset.commissioned, warrantyUntil: asset.warrantyUntil })
-    .from(asset).leftJoin(location, eq(location.id, asset.locationId)).where(inArray(asset.id, [...assetIds]));
-  const places = await placesOf(db, rows.map((r) => ({ id: r.locationId, path: r.path })));
+  const rows: AssetRow[] = await db
+    .select({
+      id: asset.id,
+      customerId: asset.customerId,
+      classId: asset.classId,
+      locationId: asset.locationId,
+      path: location.path,
+      tag: asset.tag,
+      model: asset.model,
+      commissioned: asset.commissioned,
+      warrantyUntil: asset.warrantyUntil,
+    })
+    .from(asset)
+    .leftJoin(location, eq(location.id, asset.locationId))
+    .where(inArray(asset.id, [...assetIds]));
+  const places = await placesOf(
+    db,
+    rows.map((r) => ({ id: r.locationId, path: r.path })),
+  );
   const locationIds = [...new Set(rows.flatMap((r) => places.of(r.locationId).path.map((n) => n.id)))];
   const lines = rows.length > 0 ? await linesReaching(db, rows, locationIds) : [];
   const push = <K>(map: Map<K, LineRow[]>, key: K | null, row: LineRow): void => {
@@ -52,7 +114,11 @@ export async function coversOf(db: Db, assetIds: readonly AssetId[]): Promise<Ma
     if (list) list.push(row);
     else map.set(key, [row]);
   };
-  const [byAsset, byLocation, byClass] = [new Map<AssetId, LineRow[]>(), new Map<LocationId, LineRow[]>(), new Map<AssetClassId, LineRow[]>()];
+  const [byAsset, byLocation, byClass] = [
+    new Map<AssetId, LineRow[]>(),
+    new Map<LocationId, LineRow[]>(),
+    new Map<AssetClassId, LineRow[]>(),
+  ];
   for (const row of lines) {
     push(byAsset, row.line.assetId, row);
     push(byLocation, row.line.locationId, row);
@@ -60,10 +126,29 @@ export async function coversOf(db: Db, assetIds: readonly AssetId[]): Promise<Ma
   }
   for (const row of rows) {
     const place = places.of(row.locationId);
-    const reaching = [...(byAsset.get(row.id) ?? []), ...place.path.flatMap((n) => byLocation.get(n.id) ?? []), ...(byClass.get(row.classId) ?? [])].filter((l) => l.agreement.customerId === row.customerId);
+    const reaching = [
+      ...(byAsset.get(row.id) ?? []),
+      ...place.path.flatMap((n) => byLocation.get(n.id) ?? []),
+      ...(byClass.get(row.classId) ?? []),
+    ].filter((l) => l.agreement.customerId === row.customerId);
     const covers: Cover[] = reaching.map(coverOfLine);
-    if (row.warrantyUntil) covers.push({ kind: 'warranty', label: `Warranty to ${sayDay(row.warrantyUntil)}`, assetId: row.id, term: { from: row.commissioned ?? LONG_AGO, to: row.warrantyUntil }, shares: { labour: 100, parts: 100, travel: 100 } });
-    subjects.set(row.id, { asset: { id: row.id, classId: row.classId, locationPath: place.path.map((n) => n.id) }, customerId: row.customerId, tag: row.tag, model: row.model, place, zone: place.zone, covers });
+    if (row.warrantyUntil)
+      covers.push({
+        kind: 'warranty',
+        label: `Warranty to ${sayDay(row.warrantyUntil)}`,
+        assetId: row.id,
+        term: { from: row.commissioned ?? LONG_AGO, to: row.warrantyUntil },
+        shares: { labour: 100, parts: 100, travel: 100 },
+      });
+    subjects.set(row.id, {
+      asset: { id: row.id, classId: row.classId, locationPath: place.path.map((n) => n.id) },
+      customerId: row.customerId,
+      tag: row.tag,
+      model: row.model,
+      place,
+      zone: place.zone,
+      covers,
+    });
   }
   return subjects;
 }

@@ -3,17 +3,40 @@ import { inArray } from 'drizzle-orm';
 import { decideEntitlement, sayVerdict, type Cause, type Verdict } from '#core/entitlement/index.ts';
 import type { ServiceLevelId } from '#core/ids.ts';
 import type { OrderKind } from '#core/orders/index.ts';
-import { strictestPromises, TARGETS, type GivenPromises, type Priority, type ServiceLevel } from '#core/service-levels/index.ts';
+import {
+  strictestPromises,
+  TARGETS,
+  type GivenPromises,
+  type Priority,
+  type ServiceLevel,
+} from '#core/service-levels/index.ts';
 import { localDateAt, MINUTE, sayDate, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
 import type { CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
 import { serviceLevel } from '../platform/tables/index.ts';
 import type { CoverSubject } from './covers.ts';
 
-export type Taken = { readonly verdict: Verdict; readonly promises: GivenPromises; readonly sentence: string; readonly promise: string; readonly zone: Zone };
+export type Taken = {
+  readonly verdict: Verdict;
+  readonly promises: GivenPromises;
+  readonly sentence: string;
+  readonly promise: string;
+  readonly zone: Zone;
+};
 
 export async function serviceLevelsOf(db: Db, ids: readonly ServiceLevelId[]): Promise<ServiceLevel[]> {
-  return ids.length === 0 ? [] : db.select({ id: serviceLevel.id, name: serviceLevel.name, targets: serviceLevel.targets, pauses: serviceLevel.pauses }).from(serviceLevel).where(inArray(serviceLevel.id, [...ids])).orderBy(serviceLevel.id);
+  return ids.length === 0
+    ? []
+    : db
+        .select({
+          id: serviceLevel.id,
+          name: serviceLevel.name,
+          targets: serviceLevel.targets,
+          pauses: serviceLevel.pauses,
+        })
+        .from(serviceLevel)
+        .where(inArray(serviceLevel.id, [...ids]))
+        .orderBy(serviceLevel.id);
 }
 
 const two = (n: number): string => String(n).padStart(2, '0');
@@ -36,9 +59,17 @@ export function sayPromises(promises: GivenPromises, start: Instant, zone: Zone,
 }
 
 /** Decides for one loaded asset. Assets without a zone are judged in the asker's. */
-export async function takeDecision(db: Db, book: CalendarBook, subject: CoverSubject, ask: { at: Instant; kind: OrderKind; cause: Cause; priority: Priority; fallbackZone: Zone }): Promise<Taken> {
+export async function takeDecision(
+  db: Db,
+  book: CalendarBook,
+  subject: CoverSubject,
+  ask: { at: Instant; kind: OrderKind; cause: Cause; priority: Priority; fallbackZone: Zone },
+): Promise<Taken> {
   const zone = subject.zone ?? ask.fallbackZone;
-  const verdict = decideEntitlement({ asset: subject.asset, on: localDateAt(zone, ask.at), kind: ask.kind, cause: ask.cause }, subject.covers);
+  const verdict = decideEntitlement(
+    { asset: subject.asset, on: localDateAt(zone, ask.at), kind: ask.kind, cause: ask.cause },
+    subject.covers,
+  );
   const levels = await serviceLevelsOf(db, verdict.serviceLevelIds);
   const promises = strictestPromises(levels, ask.priority, ask.at, book.timeOf);
   return { verdict, promises, sentence: sayVerdict(verdict), promise: sayPromises(promises, ask.at, zone, book), zone };

@@ -18,43 +18,108 @@ export function showClock({ clock: row, tag }: ClockRow, book: CalendarBook, now
   const state = late ? 'missed' : row.state;
   const end = row.stoppedAt ?? now;
   return {
-    orderId: row.orderId, assetId: row.assetId, tag, target: row.target, state, promisedMinutes: row.promisedMinutes, measure: row.calendarId === null ? 'elapsed time' : book.calendarOf(row.calendarId).name,
-    startedAt: row.startedAt, dueAt: row.dueAt, stoppedAt: row.stoppedAt, zone: row.zone, note: row.note,
-    left: state === 'running' && row.dueAt !== null ? time.between(now, row.dueAt) : state === 'paused' || state === 'met' ? row.leftMs : null,
+    orderId: row.orderId,
+    assetId: row.assetId,
+    tag,
+    target: row.target,
+    state,
+    promisedMinutes: row.promisedMinutes,
+    measure: row.calendarId === null ? 'elapsed time' : book.calendarOf(row.calendarId).name,
+    startedAt: row.startedAt,
+    dueAt: row.dueAt,
+    stoppedAt: row.stoppedAt,
+    zone: row.zone,
+    note: row.note,
+    left:
+      state === 'running' && row.dueAt !== null
+        ? time.between(now, row.dueAt)
+        : state === 'paused' || state === 'met'
+          ? row.leftMs
+          : null,
     over: state === 'missed' && row.dueAt !== null && end > row.dueAt ? time.between(row.dueAt, end) : null,
   };
 }
 
-export type ClockFilter = { readonly assetId?: AssetId; readonly orderId?: OrderId; readonly agreementId?: AgreementId; readonly dueFrom?: Instant; readonly dueTo?: Instant };
+export type ClockFilter = {
+  readonly assetId?: AssetId;
+  readonly orderId?: OrderId;
+  readonly agreementId?: AgreementId;
+  readonly dueFrom?: Instant;
+  readonly dueTo?: Instant;
+};
 
 function clockConditions(filter: ClockFilter): SQL | undefined {
   return and(
-    filter.assetId === undefined ? undefined : eq(clock.assetId, filter.assetId), filter.orderId === undefined ? undefined : eq(clock.orderId, filter.orderId), filter.agreementId === undefined ? undefined : eq(clock.agreementId, filter.agreementId),
-    filter.dueFrom === undefined ? undefined : gte(clock.dueAt, filter.dueFrom), filter.dueTo === undefined ? undefined : lt(clock.dueAt, filter.dueTo),
+    filter.assetId === undefined ? undefined : eq(clock.assetId, filter.assetId),
+    filter.orderId === undefined ? undefined : eq(clock.orderId, filter.orderId),
+    filter.agreementId === undefined ? undefined : eq(clock.agreementId, filter.agreementId),
+    filter.dueFrom === undefined ? undefined : gte(clock.dueAt, filter.dueFrom),
+    filter.dueTo === undefined ? undefined : lt(clock.dueAt, filter.dueTo),
   );
 }
 
-export async function clocksOf(db: Db, book: CalendarBook, now: Instant, filter: ClockFilter, limit: number): Promise<ClockOut[]> {
-  const rows = await db.select({ clock, tag: asset.tag }).from(clock).innerJoin(asset, eq(asset.id, clock.assetId)).where(clockConditions(filter)).orderBy(desc(clock.startedAt), asc(clock.id)).limit(limit);
+export async function clocksOf(
+  db: Db,
+  book: CalendarBook,
+  now: Instant,
+  filter: ClockFilter,
+  limit: number,
+): Promise<ClockOut[]> {
+  const rows = await db
+    .select({ clock, tag: asset.tag })
+    .from(clock)
+    .innerJoin(asset, eq(asset.id, clock.assetId))
+    .where(clockConditions(filter))
+    .orderBy(desc(clock.startedAt), asc(clock.id))
+    .limit(limit);
   return rows.map((row) => showClock(row, book, now));
 }
 
 /** Open clocks (running or paused), the one due first in front. */
 export async function openClocks(db: Db, book: CalendarBook, now: Instant, limit: number): Promise<ClockOut[]> {
-  const rows = await db.select({ clock, tag: asset.tag }).from(clock).innerJoin(asset, eq(asset.id, clock.assetId)).where(inArray(clock.state, ['running', 'paused'])).orderBy(asc(clock.dueAt)).limit(limit);
+  const rows = await db
+    .select({ clock, tag: asset.tag })
+    .from(clock)
+    .innerJoin(asset, eq(asset.id, clock.assetId))
+    .where(inArray(clock.state, ['running', 'paused']))
+    .orderBy(asc(clock.dueAt))
+    .limit(limit);
   return rows.map((row) => showClock(row, book, now));
 }
 
-export type VisitFilter = { readonly assetId?: AssetId; readonly agreementId?: AgreementId; readonly windowFrom?: LocalDate; readonly windowTo?: LocalDate };
+export type VisitFilter = {
+  readonly assetId?: AssetId;
+  readonly agreementId?: AgreementId;
+  readonly windowFrom?: LocalDate;
+  readonly windowTo?: LocalDate;
+};
 
 export async function visitsOf(db: Db, today: LocalDate, filter: VisitFilter, limit: number): Promise<VisitOut[]> {
-  const rows = await db.select({ visit, label: jobPlan.name }).from(visit).innerJoin(schedule, eq(schedule.id, visit.scheduleId)).innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId)).where(and(
-    filter.assetId === undefined ? undefined : eq(visit.assetId, filter.assetId), filter.agreementId === undefined ? undefined : eq(visit.agreementId, filter.agreementId),
-    filter.windowFrom === undefined ? undefined : gte(visit.windowTo, filter.windowFrom), filter.windowTo === undefined ? undefined : lt(visit.windowTo, filter.windowTo),
-    inArray(visit.state, ['raised', 'declined', 'held']),
-  )).orderBy(desc(visit.due)).limit(limit);
+  const rows = await db
+    .select({ visit, label: jobPlan.name })
+    .from(visit)
+    .innerJoin(schedule, eq(schedule.id, visit.scheduleId))
+    .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
+    .where(
+      and(
+        filter.assetId === undefined ? undefined : eq(visit.assetId, filter.assetId),
+        filter.agreementId === undefined ? undefined : eq(visit.agreementId, filter.agreementId),
+        filter.windowFrom === undefined ? undefined : gte(visit.windowTo, filter.windowFrom),
+        filter.windowTo === undefined ? undefined : lt(visit.windowTo, filter.windowTo),
+        inArray(visit.state, ['raised', 'declined', 'held']),
+      ),
+    )
+    .orderBy(desc(visit.due))
+    .limit(limit);
   return rows.map(({ visit: row, label }) => ({
-    scheduleId: row.scheduleId, label, nominal: row.nominal, due: row.due, windowFrom: row.windowFrom, windowTo: row.windowTo, completedOn: row.completedOn, orderId: row.orderId,
+    scheduleId: row.scheduleId,
+    label,
+    nominal: row.nominal,
+    due: row.due,
+    windowFrom: row.windowFrom,
+    windowTo: row.windowTo,
+    completedOn: row.completedOn,
+    orderId: row.orderId,
     state: row.state === 'declined' || row.state === 'held' ? row.state : visitState(row, today),
   }));
 }

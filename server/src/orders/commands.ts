@@ -2,7 +2,15 @@
 import { and, eq } from 'drizzle-orm';
 import type { Cause } from '#core/entitlement/index.ts';
 import type { AlertId, AssetId, OrderId, PersonId } from '#core/ids.ts';
-import { clockEventsOf, recordEvent, type OrderAct, type OrderEvent, type OrderFacts, type OrderStage, type OrderState } from '#core/orders/index.ts';
+import {
+  clockEventsOf,
+  recordEvent,
+  type OrderAct,
+  type OrderEvent,
+  type OrderFacts,
+  type OrderStage,
+  type OrderState,
+} from '#core/orders/index.ts';
 import { deriveClocks, type Clock, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
@@ -19,20 +27,48 @@ type LineRow = typeof orderLine.$inferSelect;
 function clockValues(order: OrderRow, line: LineRow, derived: Clock): typeof clock.$inferInsert {
   const { promise } = derived.given;
   return {
-    orderLineId: line.id, orderId: order.id, assetId: line.assetId, customerId: order.customerId, agreementId: order.agreementId, zone: order.zone, target: derived.target, state: derived.state === 'missed' && derived.stoppedAt === null ? 'running' : derived.state,
-    promisedMinutes: promise.minutes, calendarId: promise.measure === 'working' ? promise.calendarId : null, startedAt: derived.startedAt, dueAt: 'dueAt' in derived ? derived.dueAt : null, stoppedAt: 'stoppedAt' in derived ? derived.stoppedAt : null, leftMs: 'left' in derived ? derived.left : null,
+    orderLineId: line.id,
+    orderId: order.id,
+    assetId: line.assetId,
+    customerId: order.customerId,
+    agreementId: order.agreementId,
+    zone: order.zone,
+    target: derived.target,
+    state: derived.state === 'missed' && derived.stoppedAt === null ? 'running' : derived.state,
+    promisedMinutes: promise.minutes,
+    calendarId: promise.measure === 'working' ? promise.calendarId : null,
+    startedAt: derived.startedAt,
+    dueAt: 'dueAt' in derived ? derived.dueAt : null,
+    stoppedAt: 'stoppedAt' in derived ? derived.stoppedAt : null,
+    leftMs: 'left' in derived ? derived.left : null,
     note: derived.state === 'paused' ? `paused: ${derived.reason}` : derived.state === 'void' ? derived.why : null,
   };
 }
 
 /** The order's clocks, derived from its events and written over what stood there. */
-export async function deriveOrderClocks(tx: Tx, book: CalendarBook, order: OrderRow, lines: readonly LineRow[], events: readonly OrderEvent[], now: Instant): Promise<void> {
-  const values = lines.flatMap((line) => deriveClocks(order.startedAt, clockEventsOf(events), line.promises, book.timeOf, now).map((derived) => clockValues(order, line, derived)));
+export async function deriveOrderClocks(
+  tx: Tx,
+  book: CalendarBook,
+  order: OrderRow,
+  lines: readonly LineRow[],
+  events: readonly OrderEvent[],
+  now: Instant,
+): Promise<void> {
+  const values = lines.flatMap((line) =>
+    deriveClocks(order.startedAt, clockEventsOf(events), line.promises, book.timeOf, now).map((derived) =>
+      clockValues(order, line, derived),
+    ),
+  );
   await tx.db.delete(clock).where(eq(clock.orderId, order.id));
   if (values.length > 0) await tx.db.insert(clock).values(values);
 }
 
-export type LoadedOrder = { readonly order: OrderRow; readonly facts: OrderFacts; readonly events: OrderEvent[]; readonly lines: LineRow[] };
+export type LoadedOrder = {
+  readonly order: OrderRow;
+  readonly facts: OrderFacts;
+  readonly events: OrderEvent[];
+  readonly lines: LineRow[];
+};
 
 export async function loadOrder(db: Tx['db'], id: OrderId, lock: 'lock' | 'look'): Promise<LoadedOrder> {
   const query = db.select().from(workOrder).where(eq(workOrder.id, id));
@@ -42,27 +78,64 @@ export async function loadOrder(db: Tx['db'], id: OrderId, lock: 'lock' | 'look'
   const rows = await db.select().from(orderEvent).where(eq(orderEvent.orderId, id)).orderBy(orderEvent.id);
   const lines = await db.select().from(orderLine).where(eq(orderLine.orderId, id)).orderBy(orderLine.id);
   return {
-    order, lines, events: rows.map((e) => ({ at: e.at, recordedAt: e.recordedAt, act: e.act })),
-    facts: { kind: order.kind, startedAt: order.startedAt, tasks: tasks.map((t) => ({ id: t.id, text: t.text, mandatory: t.mandatory === 1 })) },
+    order,
+    lines,
+    events: rows.map((e) => ({ at: e.at, recordedAt: e.recordedAt, act: e.act })),
+    facts: {
+      kind: order.kind,
+      startedAt: order.startedAt,
+      tasks: tasks.map((t) => ({ id: t.id, text: t.text, mandatory: t.mandatory === 1 })),
+    },
   };
 }
 
 async function writeState(tx: Tx, order: OrderRow, state: OrderState): Promise<void> {
-  await tx.db.update(workOrder).set({ stage: state.stage, plannedFor: state.plannedFor, technician: state.technician, pausedSince: state.pausedSince, restoredAt: state.restoredAt, doneAt: state.doneAt, version: order.version + 1 }).where(eq(workOrder.id, order.id));
+  await tx.db
+    .update(workOrder)
+    .set({
+      stage: state.stage,
+      plannedFor: state.plannedFor,
+      technician: state.technician,
+      pausedSince: state.pausedSince,
+      restoredAt: state.restoredAt,
+      doneAt: state.doneAt,
+      version: order.version + 1,
+    })
+    .where(eq(workOrder.id, order.id));
   if (order.visitId === null) return;
   const completedOn = state.doneAt === null ? null : localDateAt(order.zone, state.doneAt);
-  await tx.db.update(visit).set({ completedOn, ...(state.stage === 'called off' && { state: 'called off' as const }) }).where(eq(visit.id, order.visitId));
+  await tx.db
+    .update(visit)
+    .set({ completedOn, ...(state.stage === 'called off' && { state: 'called off' as const }) })
+    .where(eq(visit.id, order.visitId));
 }
 
 /** Records an act with its own time; the same request key a second time changes nothing. */
-export async function recordOrderAct(database: Database, id: OrderId, ask: { at: Instant; act: OrderAct; requestKey: string; who: PersonId | null }, now: Instant): Promise<OrderStage> {
+export async function recordOrderAct(
+  database: Database,
+  id: OrderId,
+  ask: { at: Instant; act: OrderAct; requestKey: string; who: PersonId | null },
+  now: Instant,
+): Promise<OrderStage> {
   return database.transact(async (tx) => {
     const { order, facts, events, lines } = await loadOrder(tx.db, id, 'lock');
-    const [sent] = await tx.db.select({ id: orderEvent.id }).from(orderEvent).where(and(eq(orderEvent.orderId, id), eq(orderEvent.requestKey, ask.requestKey)));
+    const [sent] = await tx.db
+      .select({ id: orderEvent.id })
+      .from(orderEvent)
+      .where(and(eq(orderEvent.orderId, id), eq(orderEvent.requestKey, ask.requestKey)));
     if (sent) return order.stage;
     const event: OrderEvent = { at: ask.at, recordedAt: now, act: ask.act };
     const state = accept(recordEvent(facts, events, event));
-    await tx.db.insert(orderEvent).values({ orderId: id, at: event.at, recordedAt: now, personId: ask.who, act: ask.act, requestKey: ask.requestKey });
+    await tx.db
+      .insert(orderEvent)
+      .values({
+        orderId: id,
+        at: event.at,
+        recordedAt: now,
+        personId: ask.who,
+        act: ask.act,
+        requestKey: ask.requestKey,
+      });
     await writeState(tx, order, state);
     await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, [...events, event], now);
     await announce(tx, 'orders');
@@ -70,14 +143,34 @@ export async function recordOrderAct(database: Database, id: OrderId, ask: { at:
   });
 }
 
-export type RepairAsk = { readonly assetId: AssetId; readonly priority: Priority; readonly cause: Cause; readonly startedAt: Instant; readonly title: string; readonly raisedText: string; readonly requestKey: string | null; readonly who: PersonId | null; readonly alertId: AlertId | null; readonly fallbackZone: Zone };
+export type RepairAsk = {
+  readonly assetId: AssetId;
+  readonly priority: Priority;
+  readonly cause: Cause;
+  readonly startedAt: Instant;
+  readonly title: string;
+  readonly raisedText: string;
+  readonly requestKey: string | null;
+  readonly who: PersonId | null;
+  readonly alertId: AlertId | null;
+  readonly fallbackZone: Zone;
+};
 
 /** Decides cover and promises for a repair; preview and raising both stand on it. */
-export async function decideRepair(db: Tx['db'], ask: Pick<RepairAsk, 'assetId' | 'priority' | 'cause' | 'startedAt' | 'fallbackZone'>) {
+export async function decideRepair(
+  db: Tx['db'],
+  ask: Pick<RepairAsk, 'assetId' | 'priority' | 'cause' | 'startedAt' | 'fallbackZone'>,
+) {
   const book = await calendarBook(db);
   const subject = (await coversOf(db, [ask.assetId])).get(ask.assetId);
   if (!subject) refuse('not-found', 'That asset does not exist.', 'assetId');
-  const taken = await takeDecision(db, book, subject, { at: ask.startedAt, kind: 'repair', cause: ask.cause, priority: ask.priority, fallbackZone: ask.fallbackZone });
+  const taken = await takeDecision(db, book, subject, {
+    at: ask.startedAt,
+    kind: 'repair',
+    cause: ask.cause,
+    priority: ask.priority,
+    fallbackZone: ask.fallbackZone,
+  });
   return { book, subject, taken };
 }
 
@@ -85,10 +178,27 @@ export async function decideRepair(db: Tx['db'], ask: Pick<RepairAsk, 'assetId' 
 export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promise<OrderId> {
   const { book, subject, taken } = await decideRepair(tx.db, ask);
   const promises: GivenPromises = taken.promises;
-  const values = { kind: 'repair' as const, stage: 'raised' as const, priority: ask.priority, title: ask.title, customerId: subject.customerId, agreementId: taken.verdict.agreementId, zone: taken.zone, startedAt: ask.startedAt, requestKey: ask.requestKey };
+  const values = {
+    kind: 'repair' as const,
+    stage: 'raised' as const,
+    priority: ask.priority,
+    title: ask.title,
+    customerId: subject.customerId,
+    agreementId: taken.verdict.agreementId,
+    zone: taken.zone,
+    startedAt: ask.startedAt,
+    requestKey: ask.requestKey,
+  };
   const [made] = await tx.db.insert(workOrder).values(values).$returningId();
   const id = made?.id as OrderId;
-  await tx.db.insert(orderLine).values({ orderId: id, assetId: ask.assetId, verdict: { verdict: taken.verdict, sentence: taken.sentence, promise: taken.promise }, promises });
+  await tx.db
+    .insert(orderLine)
+    .values({
+      orderId: id,
+      assetId: ask.assetId,
+      verdict: { verdict: taken.verdict, sentence: taken.sentence, promise: taken.promise },
+      promises,
+    });
   const act: OrderAct = { kind: 'raised', text: ask.raisedText };
   await tx.db.insert(orderEvent).values({ orderId: id, at: ask.startedAt, recordedAt: now, personId: ask.who, act });
   const { order, lines, events } = await loadOrder(tx.db, id, 'look');
@@ -106,7 +216,10 @@ export async function raiseRepairFromCall(database: Database, ask: RepairAsk, no
     return await database.transact((tx) => raiseRepairIn(tx, ask, now));
   } catch (error) {
     if (!isTaken(error) || ask.requestKey === null) throw error;
-    const [row] = await database.db.select({ id: workOrder.id }).from(workOrder).where(eq(workOrder.requestKey, ask.requestKey));
+    const [row] = await database.db
+      .select({ id: workOrder.id })
+      .from(workOrder)
+      .where(eq(workOrder.requestKey, ask.requestKey));
     if (!row) throw error;
     return row.id;
   }
@@ -114,5 +227,6 @@ export async function raiseRepairFromCall(database: Database, ask: RepairAsk, no
 
 export function checkReceived(at: Instant, now: Instant): void {
   if (at > now + 120_000) refuse('in-the-future', 'The call cannot have come in later than now.', 'receivedAt');
-  if (at < now - EARLIEST_CALL_MS) refuse('out-of-order', 'A call is recorded within 30 days; check the date.', 'receivedAt');
+  if (at < now - EARLIEST_CALL_MS)
+    refuse('out-of-order', 'A call is recorded within 30 days; check the date.', 'receivedAt');
 }

@@ -10,21 +10,67 @@ import { listOrders, readOrder } from './queries.ts';
 const RAISERS = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const;
 const RECORDERS = ['coordinator', 'dispatcher', 'technician', 'manager', 'administrator'] as const;
 
-export const orderRoutes = fp<{ house: House }>(async (app, { house }) => {
-  const { database } = house;
-  serve(app, house, contracts.listOrders, 'signed in', ({ query, now }) => listOrders(database.db, query, query.after === undefined ? null : Number(query.after) || null, query.limit ?? 60, now));
-  serve(app, house, contracts.readOrder, 'signed in', ({ params, now }) => readOrder(database.db, params.id, now));
-  serve(app, house, contracts.recordAct, RECORDERS, async ({ params, body, who, now }) => ({ stage: await recordOrderAct(database, params.id, { at: body.at, act: body.act, requestKey: body.requestKey, who: who.id }, now) }));
-  serve(app, house, contracts.raiseRepair, RAISERS, async ({ body, who, now }) => ({
-    id: await raiseRepairFromCall(database, { ...body, startedAt: body.receivedAt, raisedText: `call: ${body.title}`, who: who.id, alertId: null, fallbackZone: who.zone }, now),
-  }));
-  serve(app, house, contracts.previewRepair, RAISERS, async ({ body, who, now }) => {
-    checkReceived(body.receivedAt, now);
-    const { book, subject, taken } = await decideRepair(database.db, { ...body, startedAt: body.receivedAt, fallbackZone: who.zone });
-    const clocks = deriveClocks(body.receivedAt, [], taken.promises, book.timeOf, now).map((c): ClockOut => ({
-      orderId: 0, assetId: body.assetId, tag: subject.tag, target: c.target, state: c.state, promisedMinutes: c.given.promise.minutes, measure: c.given.promise.measure === 'working' ? book.calendarOf(c.given.promise.calendarId).name : 'elapsed time', startedAt: c.startedAt,
-      dueAt: 'dueAt' in c ? c.dueAt : null, stoppedAt: null, left: 'left' in c ? c.left : null, over: 'over' in c ? c.over : null, note: null, zone: taken.zone,
+export const orderRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { database } = house;
+    serve(app, house, contracts.listOrders, 'signed in', ({ query, now }) =>
+      listOrders(
+        database.db,
+        query,
+        query.after === undefined ? null : Number(query.after) || null,
+        query.limit ?? 60,
+        now,
+      ),
+    );
+    serve(app, house, contracts.readOrder, 'signed in', ({ params, now }) => readOrder(database.db, params.id, now));
+    serve(app, house, contracts.recordAct, RECORDERS, async ({ params, body, who, now }) => ({
+      stage: await recordOrderAct(
+        database,
+        params.id,
+        { at: body.at, act: body.act, requestKey: body.requestKey, who: who.id },
+        now,
+      ),
     }));
-    return { sentence: taken.sentence, promise: taken.promise, considered: [...taken.verdict.considered], clocks };
-  });
-}, { name: 'stavok-order-routes', dependencies: ['stavok-authentication'] });
+    serve(app, house, contracts.raiseRepair, RAISERS, async ({ body, who, now }) => ({
+      id: await raiseRepairFromCall(
+        database,
+        {
+          ...body,
+          startedAt: body.receivedAt,
+          raisedText: `call: ${body.title}`,
+          who: who.id,
+          alertId: null,
+          fallbackZone: who.zone,
+        },
+        now,
+      ),
+    }));
+    serve(app, house, contracts.previewRepair, RAISERS, async ({ body, who, now }) => {
+      checkReceived(body.receivedAt, now);
+      const { book, subject, taken } = await decideRepair(database.db, {
+        ...body,
+        startedAt: body.receivedAt,
+        fallbackZone: who.zone,
+      });
+      const clocks = deriveClocks(body.receivedAt, [], taken.promises, book.timeOf, now).map((c): ClockOut => ({
+        orderId: 0,
+        assetId: body.assetId,
+        tag: subject.tag,
+        target: c.target,
+        state: c.state,
+        promisedMinutes: c.given.promise.minutes,
+        measure:
+          c.given.promise.measure === 'working' ? book.calendarOf(c.given.promise.calendarId).name : 'elapsed time',
+        startedAt: c.startedAt,
+        dueAt: 'dueAt' in c ? c.dueAt : null,
+        stoppedAt: null,
+        left: 'left' in c ? c.left : null,
+        over: 'over' in c ? c.over : null,
+        note: null,
+        zone: taken.zone,
+      }));
+      return { sentence: taken.sentence, promise: taken.promise, considered: [...taken.verdict.considered], clocks };
+    });
+  },
+  { name: 'stavok-order-routes', dependencies: ['stavok-authentication'] },
+);

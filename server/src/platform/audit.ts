@@ -4,6 +4,14 @@ import type { PersonId } from '#core/ids.ts';
 import type { Tx } from './database.ts';
 import { audit } from './tables/index.ts';
 
-export async function note(tx: Tx, who: { readonly id: PersonId }, subject: string, subjectId: number, text: string): Promise<void> {
-  await tx.db.insert(audit).values({ at: instant(Date.now()), personId: who.id === 0 ? null : who.id, subject, subjectId, text });
+export async function note(
+  tx: Tx,
+  who: { readonly id: PersonId },
+  subject: string,
+  subjectId: number,
+  text: string,
+): Promise<void> {
+  await tx.db
+    .insert(audit)
+    .values({ at: instant(Date.now()), personId: who.id === 0 ? null : who.id, subject, subjectId, text });
 }

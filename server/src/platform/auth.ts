@@ -26,35 +26,63 @@ export const newGatewayKey = (): string => `gw_${randomBytes(24).toString('base6
 
 const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
 
-export const authentication = fp<{ house: House }>(async (app, { house }) => {
-  const { db } = house.database;
-  await app.register(cookie);
-  await app.register(session, {
-    secret: house.config.sessionSecret, cookieName: 'stavok', store: sessionStore(house.database), saveUninitialized: false, rolling: false,
-    cookie: { httpOnly: true, sameSite: 'strict', secure: 'auto', path: '/', maxAge: SESSION_HOURS * 3_600_000 },
-  });
-  await app.register(csrf, { sessionPlugin: '@fastify/session', getToken: (request) => request.headers['x-csrf-token'] as string | undefined });
-  app.decorateRequest('person', null);
-  app.decorateRequest('gatewayName', null);
-
-  app.addHook('onRequest', async (request) => {
-    const bearer = /^Bearer (gw_[A-Za-z0-9_-]{20,60})$/.exec(request.headers.authorization ?? '')?.[1];
-    if (bearer) {
-      const [row] = await db.select({ name: gateway.name }).from(gateway).where(and(eq(gateway.keyHash, hashKey(bearer)), eq(gateway.active, true)));
-      request.gatewayName = row?.name ?? null;
-    }
-    const id = request.session.personId;
-    if (id === undefined) return;
-    const [row] = await db.select().from(person).where(and(eq(person.id, id), eq(person.active, true)));
-    if (row) request.person = { id: row.id, name: row.name, email: row.email, role: row.role, zone: row.zone } satisfies Person;
-  });
-
-  app.addHook('preHandler', (request, reply, next) => {
-    // A gateway's key is no cookie, so another site cannot make a browser send it.
-    if (SAFE.has(request.method) || request.gatewayName !== null || !request.url.startsWith('/api/')) return next();
-    app.csrfProtection(request, reply, (error?: unknown) => {
-      if (error) next(new Refused([refusal('not-allowed', 'This page is out of date; load it again and repeat the step.')]) as never);
-      else next();
+export const authentication = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { db } = house.database;
+    await app.register(cookie);
+    await app.register(session, {
+      secret: house.config.sessionSecret,
+      cookieName: 'stavok',
+      store: sessionStore(house.database),
+      saveUninitialized: false,
+      rolling: false,
+      cookie: { httpOnly: true, sameSite: 'strict', secure: 'auto', path: '/', maxAge: SESSION_HOURS * 3_600_000 },
     });
-  });
-}, { name: 'stavok-authentication' });
+    await app.register(csrf, {
+      sessionPlugin: '@fastify/session',
+      getToken: (request) => request.headers['x-csrf-token'] as string | undefined,
+    });
+    app.decorateRequest('person', null);
+    app.decorateRequest('gatewayName', null);
+
+    app.addHook('onRequest', async (request) => {
+      const bearer = /^Bearer (gw_[A-Za-z0-9_-]{20,60})$/.exec(request.headers.authorization ?? '')?.[1];
+      if (bearer) {
+        const [row] = await db
+          .select({ name: gateway.name })
+          .from(gateway)
+          .where(and(eq(gateway.keyHash, hashKey(bearer)), eq(gateway.active, true)));
+        request.gatewayName = row?.name ?? null;
+      }
+      const id = request.session.personId;
+      if (id === undefined) return;
+      const [row] = await db
+        .select()
+        .from(person)
+        .where(and(eq(person.id, id), eq(person.active, true)));
+      if (row)
+        request.person = {
+          id: row.id,
+          name: row.name,
+          email: row.email,
+          role: row.role,
+          zone: row.zone,
+        } satisfies Person;
+    });
+
+    app.addHook('preHandler', (request, reply, next) => {
+      // A gateway's key is no cookie, so another site cannot make a browser send it.
+      if (SAFE.has(request.method) || request.gatewayName !== null || !request.url.startsWith('/api/')) return next();
+      app.csrfProtection(request, reply, (error?: unknown) => {
+        if (error)
+          next(
+            new Refused([
+              refusal('not-allowed', 'This page is out of date; load it again and repeat the step.'),
+            ]) as never,
+          );
+        else next();
+      });
+    });
+  },
+  { name: 'stavok-authentication' },
+);

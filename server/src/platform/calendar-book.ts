@@ -1,6 +1,13 @@
 // The calendar book: every calendar with its compiled working time, kept until a calendar changes.
 import { sql } from 'drizzle-orm';
-import { ELAPSED_TIME, workingDaysOf, workingTimeOf, type Calendar, type WorkingDays, type WorkingTime } from '#core/calendars/index.ts';
+import {
+  ELAPSED_TIME,
+  workingDaysOf,
+  workingTimeOf,
+  type Calendar,
+  type WorkingDays,
+  type WorkingTime,
+} from '#core/calendars/index.ts';
 import type { CalendarId } from '#core/ids.ts';
 import type { TargetPromise, TimeOfPromise } from '#core/service-levels/index.ts';
 import type { Db } from './database.ts';
@@ -28,13 +35,15 @@ function buildBook(calendars: ReadonlyMap<CalendarId, Calendar>): CalendarBook {
     return time;
   };
   return {
-    calendarOf, workingTime,
+    calendarOf,
+    workingTime,
     workingDays(id) {
       let found = days.get(id);
       if (!found) days.set(id, (found = workingDaysOf(id === null ? null : calendarOf(id))));
       return found;
     },
-    timeOf: (promise: TargetPromise) => (promise.measure === 'elapsed' ? ELAPSED_TIME : workingTime(promise.calendarId)),
+    timeOf: (promise: TargetPromise) =>
+      promise.measure === 'elapsed' ? ELAPSED_TIME : workingTime(promise.calendarId),
   };
 }
 
@@ -42,11 +51,20 @@ let held: { stamp: string; book: CalendarBook } | null = null;
 
 /** The book as of now; a one-row query tells whether a calendar changed since it was built. */
 export async function calendarBook(db: Db): Promise<CalendarBook> {
-  const [row] = await db.select({ stamp: sql<string>`concat(count(*), '/', coalesce(sum(${calendar.version}), 0), '/', database())` }).from(calendar);
+  const [row] = await db
+    .select({ stamp: sql<string>`concat(count(*), '/', coalesce(sum(${calendar.version}), 0), '/', database())` })
+    .from(calendar);
   const stamp = row?.stamp ?? '';
   if (held && held.stamp === stamp) return held.book;
   const rows = await db.select().from(calendar);
-  const book = buildBook(new Map(rows.map((r) => [r.id, { name: r.name, zone: r.zone, weekly: r.weekly, closed: r.closed, extraOpen: r.extraOpen }])));
+  const book = buildBook(
+    new Map(
+      rows.map((r) => [
+        r.id,
+        { name: r.name, zone: r.zone, weekly: r.weekly, closed: r.closed, extraOpen: r.extraOpen },
+      ]),
+    ),
+  );
   held = { stamp, book };
   return book;
 }

@@ -38,8 +38,17 @@ export function isTaken(error: unknown): boolean {
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
 export function openDatabase(url: string, connections = 12): Database {
-  const pool = createPool({ uri: url, connectionLimit: connections, dateStrings: true, timezone: 'Z', charset: 'utf8mb4', supportBigNumbers: true, decimalNumbers: true });
-  const over = (client: Pool | PoolConnection): Db => drizzle(client as Pool, { schema: tables, mode: 'planetscale', casing: 'snake_case' });
+  const pool = createPool({
+    uri: url,
+    connectionLimit: connections,
+    dateStrings: true,
+    timezone: 'Z',
+    charset: 'utf8mb4',
+    supportBigNumbers: true,
+    decimalNumbers: true,
+  });
+  const over = (client: Pool | PoolConnection): Db =>
+    drizzle(client as Pool, { schema: tables, mode: 'planetscale', casing: 'snake_case' });
   const db = over(pool);
 
   async function once<T>(work: (tx: Tx) => Promise<T>): Promise<T> {
@@ -58,7 +67,8 @@ export function openDatabase(url: string, connections = 12): Database {
   }
 
   return {
-    pool, db,
+    pool,
+    db,
     async transact(work) {
       for (let attempt = 1; ; attempt += 1) {
         try {
@@ -74,26 +84,46 @@ export function openDatabase(url: string, connections = 12): Database {
   };
 }
 
-export async function migrateDatabase(database: Database, folder = fileURLToPath(new URL('../../migrations', import.meta.url))): Promise<void> {
+export async function migrateDatabase(
+  database: Database,
+  folder = fileURLToPath(new URL('../../migrations', import.meta.url)),
+): Promise<void> {
   await migrate(database.db, { migrationsFolder: folder });
 }
 
 const ROWS_PER_INSERT = 1000;
 
 /** Multi-row INSERTs of plain driver values, in bounded statements; gives the first id when the table counts its own. */
-export async function bulkInsert(connection: PoolConnection, table: string, columns: readonly string[], rows: readonly (readonly unknown[])[], onDuplicate = ''): Promise<number[]> {
+export async function bulkInsert(
+  connection: PoolConnection,
+  table: string,
+  columns: readonly string[],
+  rows: readonly (readonly unknown[])[],
+  onDuplicate = '',
+): Promise<number[]> {
   const firstIds: number[] = [];
   for (let i = 0; i < rows.length; i += ROWS_PER_INSERT) {
     const slice = rows.slice(i, i + ROWS_PER_INSERT);
-    const [result] = await connection.query<ResultSetHeader>(`INSERT INTO ?? (??) VALUES ? ${onDuplicate}`, [table, columns, slice]);
+    const [result] = await connection.query<ResultSetHeader>(`INSERT INTO ?? (??) VALUES ? ${onDuplicate}`, [
+      table,
+      columns,
+      slice,
+    ]);
     firstIds.push(result.insertId);
   }
   return firstIds;
 }
 
 /** Ids of rows inserted by one `bulkInsert`, read from the first ids: consecutive within a statement, in steps of `auto_increment_increment`. */
-export async function insertedIds(connection: PoolConnection, firstIds: readonly number[], count: number): Promise<number[]> {
+export async function insertedIds(
+  connection: PoolConnection,
+  firstIds: readonly number[],
+  count: number,
+): Promise<number[]> {
   const [rows] = await connection.query('SELECT @@auto_increment_increment AS step');
   const step = Number((rows as { step: number }[])[0]?.step ?? 1);
-  return Array.from({ length: count }, (_, i) => (firstIds[Math.floor(i / ROWS_PER_INSERT)] as number) + (i % ROWS_PER_INSERT) * step);
+  return Array.from(
+    { length: count },
+    (_, i) => (firstIds[Math.floor(i / ROWS_PER_INSERT)] as number) + (i % ROWS_PER_INSERT) * step,
+  );
 }

@@ -12,12 +12,28 @@ import type { Database } from './database.ts';
 import type { Live } from './live.ts';
 import { problemOf, Refused } from './refuse.ts';
 
-export type Person = { readonly id: PersonId; readonly name: string; readonly email: string; readonly role: Role; readonly zone: Zone };
+export type Person = {
+  readonly id: PersonId;
+  readonly name: string;
+  readonly email: string;
+  readonly role: Role;
+  readonly zone: Zone;
+};
 
 /** What every handler stands on. `now` is read once for each request. */
-export type House = { readonly config: Config; readonly database: Database; readonly live: Live; readonly readNow: () => Instant };
+export type House = {
+  readonly config: Config;
+  readonly database: Database;
+  readonly live: Live;
+  readonly readNow: () => Instant;
+};
 
-export type Asking<C> = Asked<C> & { readonly now: Instant; readonly who: Person; readonly request: FastifyRequest; readonly reply: FastifyReply };
+export type Asking<C> = Asked<C> & {
+  readonly now: Instant;
+  readonly who: Person;
+  readonly request: FastifyRequest;
+  readonly reply: FastifyReply;
+};
 
 declare module 'fastify' {
   interface FastifyRequest {
@@ -34,11 +50,14 @@ const NOBODY: Person = { id: 0 as PersonId, name: 'nobody', email: '', role: 'te
 
 function authorise(request: FastifyRequest, access: Access): Person {
   if (access === 'anybody') return request.person ?? NOBODY;
-  if (typeof access === 'object' && 'gatewayOr' in access && request.gatewayName !== null) return { ...NOBODY, name: request.gatewayName };
+  if (typeof access === 'object' && 'gatewayOr' in access && request.gatewayName !== null)
+    return { ...NOBODY, name: request.gatewayName };
   if (!request.person) throw new Refused([refusal('signed-out', 'Sign in first.')]);
   const roles = access === 'signed in' ? null : 'gatewayOr' in access ? access.gatewayOr : access;
   if (roles && !roles.includes(request.person.role)) {
-    throw new Refused([refusal('not-allowed', `This is for: ${roles.join(', ')}. You are signed in as ${request.person.role}.`)]);
+    throw new Refused([
+      refusal('not-allowed', `This is for: ${roles.join(', ')}. You are signed in as ${request.person.role}.`),
+    ]);
   }
   return request.person;
 }
@@ -52,7 +71,10 @@ function parsePart(schema: Schema | undefined, value: unknown): unknown {
 
 function jsonSchema(schema: Schema | undefined): Record<string, unknown> | undefined {
   if (!schema) return undefined;
-  const { $schema: _, ...rest } = toJsonSchema(schema, { errorMode: 'ignore', typeMode: 'input' }) as Record<string, unknown>;
+  const { $schema: _, ...rest } = toJsonSchema(schema, { errorMode: 'ignore', typeMode: 'input' }) as Record<
+    string,
+    unknown
+  >;
   return rest;
 }
 
@@ -61,25 +83,48 @@ function openApiOf(contract: AnyContract): FastifySchema {
   const [params, querystring, body] = [part('params'), part('query'), part('body')];
   const answer = jsonSchema(contract.answer);
   return {
-    summary: contract.summary, tags: [contract.room], ...(params && { params }), ...(querystring && { querystring }), ...(body && { body }),
-    response: { ...(answer && { 200: { description: 'Answer', ...answer } }), '4xx': { description: 'Problem details (RFC 9457)', ...jsonSchema(problem) } },
+    summary: contract.summary,
+    tags: [contract.room],
+    ...(params && { params }),
+    ...(querystring && { querystring }),
+    ...(body && { body }),
+    response: {
+      ...(answer && { 200: { description: 'Answer', ...answer } }),
+      '4xx': { description: 'Problem details (RFC 9457)', ...jsonSchema(problem) },
+    },
   };
 }
 
 /** Registers a contract: who may call it, and what answers. The answer's shape is checked outside production. */
-export function serve<P extends Schema | undefined, Q extends Schema | undefined, B extends Schema | undefined, A extends Schema | undefined>(
-  app: FastifyInstance, house: House, contract: Contract<P, Q, B, A>, access: Access,
-  handle: (asking: Asking<Contract<P, Q, B, A>>) => Promise<Answer<Contract<P, Q, B, A>>>, config: Record<string, unknown> = {},
+export function serve<
+  P extends Schema | undefined,
+  Q extends Schema | undefined,
+  B extends Schema | undefined,
+  A extends Schema | undefined,
+>(
+  app: FastifyInstance,
+  house: House,
+  contract: Contract<P, Q, B, A>,
+  access: Access,
+  handle: (asking: Asking<Contract<P, Q, B, A>>) => Promise<Answer<Contract<P, Q, B, A>>>,
+  config: Record<string, unknown> = {},
 ): void {
   app.route({
-    method: contract.method, url: contract.path, schema: openApiOf(contract), config,
+    method: contract.method,
+    url: contract.path,
+    schema: openApiOf(contract),
+    config,
     ...(contract.bodyLimit && { bodyLimit: contract.bodyLimit }),
     // Parsed below, where refusals get their fields.
     validatorCompiler: () => (value: unknown) => ({ value }),
     serializerCompiler: () => (value) => JSON.stringify(value),
     async handler(request, reply) {
       const who = authorise(request, access);
-      const asked = { params: parsePart(contract.params, request.params), query: parsePart(contract.query, request.query), body: parsePart(contract.body, request.body) } as Asked<Contract<P, Q, B, A>>;
+      const asked = {
+        params: parsePart(contract.params, request.params),
+        query: parsePart(contract.query, request.query),
+        body: parsePart(contract.body, request.body),
+      } as Asked<Contract<P, Q, B, A>>;
       const answer = await handle({ ...asked, now: house.readNow(), who, request, reply });
       if (!house.config.production && contract.answer) v.parse(contract.answer, answer);
       return answer;
@@ -92,20 +137,45 @@ export function realNow(fixed: Instant | null): () => Instant {
 }
 
 function problemOfFault(error: FastifyError): Problem {
-  if (error.statusCode === 413) return problemOf([refusal('too-large', 'The request is larger than this route takes; send less at a time.')]);
-  if (error.statusCode === 429) return { ...problemOf([refusal('not-allowed', error.message)]), status: 429, title: 'Too many requests', code: 'too-many' };
-  if (error.statusCode !== undefined && error.statusCode >= 400 && error.statusCode < 500) return { ...problemOf([refusal('malformed', error.message)]), status: error.statusCode };
-  return { type: 'urn:stavok:problem:fault', title: 'Fault', status: 500, detail: 'Something went wrong on our side; it has been logged. Nothing was changed.', code: 'fault', errors: [] };
+  if (error.statusCode === 413)
+    return problemOf([refusal('too-large', 'The request is larger than this route takes; send less at a time.')]);
+  if (error.statusCode === 429)
+    return {
+      ...problemOf([refusal('not-allowed', error.message)]),
+      status: 429,
+      title: 'Too many requests',
+      code: 'too-many',
+    };
+  if (error.statusCode !== undefined && error.statusCode >= 400 && error.statusCode < 500)
+    return { ...problemOf([refusal('malformed', error.message)]), status: error.statusCode };
+  return {
+    type: 'urn:stavok:problem:fault',
+    title: 'Fault',
+    status: 500,
+    detail: 'Something went wrong on our side; it has been logged. Nothing was changed.',
+    code: 'fault',
+    errors: [],
+  };
 }
 
 /** The one error handler: refusals are answers, everything else is logged as a fault. */
 export function installErrorHandler(app: FastifyInstance): void {
-  const send = (reply: FastifyReply, body: Problem) => reply.code(body.status).type('application/problem+json').serializer((x: unknown) => JSON.stringify(x)).send(body);
+  const send = (reply: FastifyReply, body: Problem) =>
+    reply
+      .code(body.status)
+      .type('application/problem+json')
+      .serializer((x: unknown) => JSON.stringify(x))
+      .send(body);
   app.setErrorHandler((error: FastifyError | Refused, request, reply) => {
     if (error instanceof Refused) return send(reply, problemOf(error.refusals, error.current));
     const body = problemOfFault(error);
     if (body.status >= 500) request.log.error({ err: error }, 'fault');
     return send(reply, body);
   });
-  app.setNotFoundHandler((request, reply) => send(reply, problemOf([refusal('not-found', `There is nothing at ${request.method} ${request.url.split('?')[0]}.`)])));
+  app.setNotFoundHandler((request, reply) =>
+    send(
+      reply,
+      problemOf([refusal('not-found', `There is nothing at ${request.method} ${request.url.split('?')[0]}.`)]),
+    ),
+  );
 }

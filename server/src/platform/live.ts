@@ -28,7 +28,11 @@ export function startLive(database: Database, failed: (error: unknown) => void):
 
   async function poll(): Promise<void> {
     newest ??= (await database.db.select({ id: max(change.id) }).from(change))[0]?.id ?? 0;
-    const rows = await database.db.select().from(change).where(and(gt(change.id, newest - OVERLAP_IDS), gte(change.at, instant(Date.now() - 60_000)))).limit(1000);
+    const rows = await database.db
+      .select()
+      .from(change)
+      .where(and(gt(change.id, newest - OVERLAP_IDS), gte(change.at, instant(Date.now() - 60_000))))
+      .limit(1000);
     const fresh = rows.filter((row) => !seen.has(row.id) && row.id > (newest as number) - OVERLAP_IDS);
     for (const row of fresh) seen.add(row.id);
     newest = Math.max(newest, ...rows.map((r) => r.id));
@@ -42,9 +46,11 @@ export function startLive(database: Database, failed: (error: unknown) => void):
   }
   let running: Promise<void> = Promise.resolve();
   const tick = (): void => {
-    running = poll().catch(failed).finally(() => {
-      if (!stopped) timer = setTimeout(tick, POLL_MS);
-    });
+    running = poll()
+      .catch(failed)
+      .finally(() => {
+        if (!stopped) timer = setTimeout(tick, POLL_MS);
+      });
   };
   tick();
   return {

@@ -6,18 +6,47 @@ import { parseZone, type Zone } from '#core/time/index.ts';
 import type { Db } from './database.ts';
 import { location } from './tables/index.ts';
 
-export type Place = { readonly path: readonly PlaceNode<LocationId>[]; readonly zone: Zone | null; readonly zoneFrom: string | null; readonly address: { readonly value: string; readonly from: string } | null; readonly label: string };
+export type Place = {
+  readonly path: readonly PlaceNode<LocationId>[];
+  readonly zone: Zone | null;
+  readonly zoneFrom: string | null;
+  readonly address: { readonly value: string; readonly from: string } | null;
+  readonly label: string;
+};
 
 const NOWHERE: Place = { path: [], zone: null, zoneFrom: null, address: null, label: 'no place' };
 
 export type Places = { of(id: LocationId | null): Place };
 
 /** Loads the given places and everything above them in one query. */
-export async function placesOf(db: Db, rows: readonly { readonly id: LocationId | null; readonly path: string | null }[]): Promise<Places> {
-  const ids = [...new Set(rows.flatMap((r) => (r.path ?? '').split('/').filter((s) => s !== '').map((s) => Number(s) as LocationId)))];
+export async function placesOf(
+  db: Db,
+  rows: readonly { readonly id: LocationId | null; readonly path: string | null }[],
+): Promise<Places> {
+  const ids = [
+    ...new Set(
+      rows.flatMap((r) =>
+        (r.path ?? '')
+          .split('/')
+          .filter((s) => s !== '')
+          .map((s) => Number(s) as LocationId),
+      ),
+    ),
+  ];
   const nodes = new Map<LocationId, PlaceNode<LocationId>>();
   for (let i = 0; i < ids.length; i += 2000) {
-    const found = await db.select({ id: location.id, parentId: location.parentId, name: location.name, address: location.address, zone: location.zone, latitude: location.latitude, longitude: location.longitude }).from(location).where(inArray(location.id, ids.slice(i, i + 2000)));
+    const found = await db
+      .select({
+        id: location.id,
+        parentId: location.parentId,
+        name: location.name,
+        address: location.address,
+        zone: location.zone,
+        latitude: location.latitude,
+        longitude: location.longitude,
+      })
+      .from(location)
+      .where(inArray(location.id, ids.slice(i, i + 2000)));
     for (const node of found) nodes.set(node.id, node);
   }
   const known = new Map<LocationId, Place>();
@@ -25,7 +54,13 @@ export async function placesOf(db: Db, rows: readonly { readonly id: LocationId 
     const path = pathTo(nodes, id);
     const zone = inherit(path, 'zone');
     const address = inherit(path, 'address');
-    return { path, zone: zone && parseZone(zone.value), zoneFrom: zone?.from.name ?? null, address: address && { value: address.value, from: address.from.name }, label: path.map((n) => n.name).join(' · ') };
+    return {
+      path,
+      zone: zone && parseZone(zone.value),
+      zoneFrom: zone?.from.name ?? null,
+      address: address && { value: address.value, from: address.from.name },
+      label: path.map((n) => n.name).join(' · '),
+    };
   };
   return {
     of(id) {

@@ -23,16 +23,32 @@ export function sessionStore(database: Database): SessionStore {
   return {
     set(sessionId, data, callback) {
       const { personId } = data;
-      const row = { id: rowIdOf(sessionId), personId: personId ?? null, data: JSON.parse(JSON.stringify(data)) as Record<string, unknown>, expiresAt: instant(Date.now() + SESSION_HOURS * 3_600_000) };
-      db.insert(session).values(row).onDuplicateKeyUpdate({ set: { personId: row.personId, data: row.data, expiresAt: row.expiresAt } }).then(() => callback(), callback);
+      const row = {
+        id: rowIdOf(sessionId),
+        personId: personId ?? null,
+        data: JSON.parse(JSON.stringify(data)) as Record<string, unknown>,
+        expiresAt: instant(Date.now() + SESSION_HOURS * 3_600_000),
+      };
+      db.insert(session)
+        .values(row)
+        .onDuplicateKeyUpdate({ set: { personId: row.personId, data: row.data, expiresAt: row.expiresAt } })
+        .then(() => callback(), callback);
     },
     get(sessionId, callback) {
-      db.select().from(session).where(eq(session.id, rowIdOf(sessionId))).then(([row]) => {
-        callback(null, row && row.expiresAt > Date.now() ? (row.data as never) : null);
-      }, (error: unknown) => callback(error));
+      db.select()
+        .from(session)
+        .where(eq(session.id, rowIdOf(sessionId)))
+        .then(
+          ([row]) => {
+            callback(null, row && row.expiresAt > Date.now() ? (row.data as never) : null);
+          },
+          (error: unknown) => callback(error),
+        );
     },
     destroy(sessionId, callback) {
-      db.delete(session).where(eq(session.id, rowIdOf(sessionId))).then(() => callback(), callback);
+      db.delete(session)
+        .where(eq(session.id, rowIdOf(sessionId)))
+        .then(() => callback(), callback);
     },
   };
 }

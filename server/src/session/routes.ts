@@ -12,46 +12,78 @@ import { person } from '../platform/tables/index.ts';
 /** A hash of nothing anybody types: unknown addresses cost the same time as wrong passwords. */
 const DECOY = '$argon2id$v=19$m=19456,t=2,p=1$c3Rhdm9rZGVjb3lzYWx0$6Yx0m0r3mQk0m1kT3dM0Q7rJ8m0gkq0m3x3p8S1vN0E';
 
-export const sessionRoutes = fp<{ house: House }>(async (app, { house }) => {
-  const { db } = house.database;
-  await app.register(rateLimit, { global: false });
+export const sessionRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { db } = house.database;
+    await app.register(rateLimit, { global: false });
 
-  async function describe(request: FastifyRequest, reply: FastifyReply): Promise<contracts.Session> {
-    const csrf = reply.generateCsrf();
-    const demo = house.config.demo
-      ? await db.select({ name: person.name, email: person.email, role: person.role }).from(person).where(eq(person.active, true)).orderBy(person.id).limit(20)
-      : null;
-    const who = request.person;
-    return { person: who && { id: who.id, name: who.name, email: who.email, role: who.role, zone: who.zone }, csrf, now: house.readNow(), fixedNow: house.config.fixedNow !== null, demo };
-  }
+    async function describe(request: FastifyRequest, reply: FastifyReply): Promise<contracts.Session> {
+      const csrf = reply.generateCsrf();
+      const demo = house.config.demo
+        ? await db
+            .select({ name: person.name, email: person.email, role: person.role })
+            .from(person)
+            .where(eq(person.active, true))
+            .orderBy(person.id)
+            .limit(20)
+        : null;
+      const who = request.person;
+      return {
+        person: who && { id: who.id, name: who.name, email: who.email, role: who.role, zone: who.zone },
+        csrf,
+        now: house.readNow(),
+        fixedNow: house.config.fixedNow !== null,
+        demo,
+      };
+    }
 
-  async function enter(request: FastifyRequest, reply: FastifyReply, row: typeof person.$inferSelect): Promise<contracts.Session> {
-    await request.session.regenerate();
-    request.session.personId = row.id;
-    request.person = { id: row.id, name: row.name, email: row.email, role: row.role, zone: row.zone };
-    request.log.info({ person: row.id }, 'signed in');
-    return describe(request, reply);
-  }
+    async function enter(
+      request: FastifyRequest,
+      reply: FastifyReply,
+      row: typeof person.$inferSelect,
+    ): Promise<contracts.Session> {
+      await request.session.regenerate();
+      request.session.personId = row.id;
+      request.person = { id: row.id, name: row.name, email: row.email, role: row.role, zone: row.zone };
+      request.log.info({ person: row.id }, 'signed in');
+      return describe(request, reply);
+    }
 
-  serve(app, house, contracts.readSession, 'anybody', ({ request, reply }) => describe(request, reply));
+    serve(app, house, contracts.readSession, 'anybody', ({ request, reply }) => describe(request, reply));
 
-  const limited = { rateLimit: { max: 10, timeWindow: '1 minute', errorResponseBuilder: () => Object.assign(new Error('Too many attempts; wait a minute and try again.'), { statusCode: 429 }) } };
-  serve(app, house, contracts.signIn, 'anybody', async ({ body, request, reply }) => {
-    const [row] = await db.select().from(person).where(eq(person.email, body.email));
-    const fits = await passwordFits(row?.passwordHash ?? DECOY, body.password);
-    if (!row || !fits || !row.active) refuse('signed-out', 'E-mail address or password is wrong.', 'password');
-    return enter(request, reply, row);
-  }, limited);
+    const limited = {
+      rateLimit: {
+        max: 10,
+        timeWindow: '1 minute',
+        errorResponseBuilder: () =>
+          Object.assign(new Error('Too many attempts; wait a minute and try again.'), { statusCode: 429 }),
+      },
+    };
+    serve(
+      app,
+      house,
+      contracts.signIn,
+      'anybody',
+      async ({ body, request, reply }) => {
+        const [row] = await db.select().from(person).where(eq(person.email, body.email));
+        const fits = await passwordFits(row?.passwordHash ?? DECOY, body.password);
+        if (!row || !fits || !row.active) refuse('signed-out', 'E-mail address or password is wrong.', 'password');
+        return enter(request, reply, row);
+      },
+      limited,
+    );
 
-  serve(app, house, contracts.signInDemo, 'anybody', async ({ body, request, reply }) => {
-    if (!house.config.demo) refuse('not-allowed', 'One-click sign-in exists in the demo only.');
-    const [row] = await db.select().from(person).where(eq(person.email, body.email));
-    if (!row) refuse('not-found', 'There is no such demo person.');
-    return enter(request, reply, row);
-  });
+    serve(app, house, contracts.signInDemo, 'anybody', async ({ body, request, reply }) => {
+      if (!house.config.demo) refuse('not-allowed', 'One-click sign-in exists in the demo only.');
+      const [row] = await db.select().from(person).where(eq(person.email, body.email));
+      if (!row) refuse('not-found', 'There is no such demo person.');
+      return enter(request, reply, row);
+    });
 
-  serve(app, house, contracts.signOut, 'signed in', async ({ request }) => {
-    await request.session.destroy();
-    return { done: true as const };
-  });
-}, { name: 'stavok-session-routes', dependencies: ['stavok-authentication'] });
+    serve(app, house, contracts.signOut, 'signed in', async ({ request }) => {
+      await request.session.destroy();
+      return { done: true as const };
+    });
+  },
+  { name: 'stavok-session-routes', dependencies: ['stavok-authentication'] },
+);

@@ -12,145 +12,254 @@ import { note } from '../platform/audit.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { accept, refuse, Refused, stale } from '../platform/refuse.ts';
-import { alertRule, asset, assetClass, calendar, device, gateway, jobPlan, person, serviceLevel } from '../platform/tables/index.ts';
+import {
+  alertRule,
+  asset,
+  assetClass,
+  calendar,
+  device,
+  gateway,
+  jobPlan,
+  person,
+  serviceLevel,
+} from '../platform/tables/index.ts';
 
 const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 
-export const setupRoutes = fp<{ house: House }>(async (app, { house }) => {
-  const { db } = house.database;
+export const setupRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { db } = house.database;
 
-  async function write<T>(who: Person, subject: string, text: string, work: (tx: Tx) => Promise<{ id: number } & T>): Promise<{ id: number } & T> {
-    try {
-      return await house.database.transact(async (tx) => {
-        const result = await work(tx);
-        await note(tx, who, subject, result.id, text);
-        await announce(tx, 'setup');
-        return result;
-      });
-    } catch (error) {
-      if (isTaken(error)) refuse('taken', 'That name is taken; choose another.', 'name');
-      throw error;
+    async function write<T>(
+      who: Person,
+      subject: string,
+      text: string,
+      work: (tx: Tx) => Promise<{ id: number } & T>,
+    ): Promise<{ id: number } & T> {
+      try {
+        return await house.database.transact(async (tx) => {
+          const result = await work(tx);
+          await note(tx, who, subject, result.id, text);
+          await announce(tx, 'setup');
+          return result;
+        });
+      } catch (error) {
+        if (isTaken(error)) refuse('taken', 'That name is taken; choose another.', 'name');
+        throw error;
+      }
     }
-  }
 
-  serve(app, house, contracts.readReference, 'signed in', async ({ who, now }) => {
-    const [calendars, serviceLevels, jobPlans, classes, technicians] = await Promise.all([
-      db.select().from(calendar).orderBy(asc(calendar.name)).limit(500), db.select().from(serviceLevel).orderBy(asc(serviceLevel.name)).limit(500),
-      db.select().from(jobPlan).orderBy(asc(jobPlan.name)).limit(500), db.select().from(assetClass).orderBy(asc(assetClass.name)).limit(500),
-      db.select({ id: person.id, name: person.name }).from(person).where(and(eq(person.role, 'technician'), eq(person.active, true))).orderBy(asc(person.name)).limit(500),
-    ]);
-    return { today: localDateAt(who.zone, now), zone: who.zone, calendars, serviceLevels, jobPlans, classes, technicians };
-  });
+    serve(app, house, contracts.readReference, 'signed in', async ({ who, now }) => {
+      const [calendars, serviceLevels, jobPlans, classes, technicians] = await Promise.all([
+        db.select().from(calendar).orderBy(asc(calendar.name)).limit(500),
+        db.select().from(serviceLevel).orderBy(asc(serviceLevel.name)).limit(500),
+        db.select().from(jobPlan).orderBy(asc(jobPlan.name)).limit(500),
+        db.select().from(assetClass).orderBy(asc(assetClass.name)).limit(500),
+        db
+          .select({ id: person.id, name: person.name })
+          .from(person)
+          .where(and(eq(person.role, 'technician'), eq(person.active, true)))
+          .orderBy(asc(person.name))
+          .limit(500),
+      ]);
+      return {
+        today: localDateAt(who.zone, now),
+        zone: who.zone,
+        calendars,
+        serviceLevels,
+        jobPlans,
+        classes,
+        technicians,
+      };
+    });
 
-  serve(app, house, contracts.addCalendar, WRITERS, async ({ body, who }) => {
-    const read = accept(readCalendar(body));
-    return write(who, 'calendar', `added ${read.name}`, async (tx) => {
-      const [row] = await tx.db.insert(calendar).values({ ...read, weekly: body.weekly, closed: [...read.closed], extraOpen: read.extraOpen.map((d) => ({ ...d, spans: [...d.spans] })) }).$returningId();
-      return { id: row?.id as number };
-    });
-  });
-  serve(app, house, contracts.changeCalendar, WRITERS, async ({ params, body, who }) => {
-    const read = accept(readCalendar(body));
-    await write(who, 'calendar', `changed ${read.name}`, async (tx) => {
-      const [row] = await tx.db.select().from(calendar).where(eq(calendar.id, params.id)).for('update');
-      if (!row) refuse('not-found', 'That calendar does not exist.');
-      if (row.version !== body.version) stale(row);
-      await tx.db.update(calendar).set({ ...read, weekly: body.weekly, closed: [...read.closed], extraOpen: read.extraOpen.map((d) => ({ ...d, spans: [...d.spans] })), version: row.version + 1 }).where(eq(calendar.id, params.id));
-      return { id: params.id };
-    });
-    return { done: true as const };
-  });
-  serve(app, house, contracts.proposeHolidays, WRITERS, async ({ query }) => {
-    if (query.to < query.from || query.to - query.from > 12) refuse('invalid', 'Choose up to twelve years, first year first.', 'to');
-    const source = query.region ? new Holidays(query.country, query.region) : new Holidays(query.country);
-    const states = source.getStates(query.country) as Record<string, string> | undefined;
-    const days = new Map<string, string>();
-    for (let year = query.from; year <= query.to; year += 1) {
-      for (const day of source.getHolidays(year, 'en')) if (day.type === 'public') days.set(day.date.slice(0, 10), day.name);
-    }
-    if (days.size === 0) refuse('not-found', `No public holidays are known for ${query.country}.`, 'country');
-    return { days: [...days].sort().map(([date, name]) => ({ date, name })), regions: Object.entries(states ?? {}).map(([code, name]) => ({ code, name })) };
-  });
-
-  serve(app, house, contracts.addServiceLevel, WRITERS, ({ body, who }) => write(who, 'service level', `added ${body.name}`, async (tx) => {
-    const known = new Set((await tx.db.select({ id: calendar.id }).from(calendar)).map((c) => c.id));
-    for (const promises of Object.values(body.targets)) {
-      for (const promise of Object.values(promises ?? {})) if (promise.measure === 'working' && !known.has(promise.calendarId)) refuse('not-found', 'That calendar does not exist; choose another.', 'targets');
-    }
-    const [row] = await tx.db.insert(serviceLevel).values(body).$returningId();
-    return { id: row?.id as number };
-  }));
-  serve(app, house, contracts.addJobPlan, WRITERS, ({ body, who }) => write(who, 'job plan', `added ${body.name}`, async (tx) => {
-    const [row] = await tx.db.insert(jobPlan).values(body).$returningId();
-    return { id: row?.id as number };
-  }));
-  serve(app, house, contracts.changeJobPlan, WRITERS, async ({ params, body, who }) => {
-    await write(who, 'job plan', `changed ${body.name}`, async (tx) => {
-      const [row] = await tx.db.select().from(jobPlan).where(eq(jobPlan.id, params.id)).for('update');
-      if (!row) refuse('not-found', 'That job plan does not exist.');
-      if (row.version !== body.version) stale(row);
-      await tx.db.update(jobPlan).set({ name: body.name, minutes: body.minutes, tasks: body.tasks, version: row.version + 1 }).where(eq(jobPlan.id, params.id));
-      return { id: params.id };
-    });
-    return { done: true as const };
-  });
-
-  serve(app, house, contracts.listAlertRules, 'signed in', async () => {
-    const rows = await db.select({ rule: alertRule, className: assetClass.name }).from(alertRule).innerJoin(assetClass, eq(assetClass.id, alertRule.assetClassId)).orderBy(asc(assetClass.name), asc(alertRule.name)).limit(500);
-    return { items: rows.map(({ rule, className }) => ({ ...rule, limit: rule.threshold, className })) };
-  });
-  serve(app, house, contracts.addAlertRule, WRITERS, ({ body: { limit, ...body }, who }) => write(who, 'alert rule', `added ${body.name}`, async (tx) => {
-    const [known] = await tx.db.select({ id: assetClass.id }).from(assetClass).where(eq(assetClass.id, body.assetClassId));
-    if (!known) refuse('not-found', 'That asset class does not exist; choose another.', 'assetClassId');
-    const [row] = await tx.db.insert(alertRule).values({ ...body, threshold: limit }).$returningId();
-    return { id: row?.id as number };
-  }));
-  serve(app, house, contracts.changeAlertRule, WRITERS, async ({ params, body: { limit, version: _, ...body }, body: { version }, who }) => {
-    await write(who, 'alert rule', `changed ${body.name}`, async (tx) => {
-      const [row] = await tx.db.select().from(alertRule).where(eq(alertRule.id, params.id)).for('update');
-      if (!row) refuse('not-found', 'That alert rule does not exist.');
-      if (row.version !== version) stale({ ...row, limit: row.threshold });
-      await tx.db.update(alertRule).set({ ...body, threshold: limit, version: row.version + 1 }).where(eq(alertRule.id, params.id));
-      return { id: params.id };
-    });
-    return { done: true as const };
-  });
-  serve(app, house, contracts.addDevice, WRITERS, async ({ body, who }) => {
-    try {
-      return await write(who, 'device', `registered ${body.key}`, async (tx) => {
-        const [found] = await tx.db.select({ id: asset.id }).from(asset).where(eq(asset.id, body.assetId));
-        if (!found) refuse('not-found', 'That asset does not exist.', 'assetId');
-        const [row] = await tx.db.insert(device).values({ assetId: body.assetId, deviceKey: body.key }).$returningId();
+    serve(app, house, contracts.addCalendar, WRITERS, async ({ body, who }) => {
+      const read = accept(readCalendar(body));
+      return write(who, 'calendar', `added ${read.name}`, async (tx) => {
+        const [row] = await tx.db
+          .insert(calendar)
+          .values({
+            ...read,
+            weekly: body.weekly,
+            closed: [...read.closed],
+            extraOpen: read.extraOpen.map((d) => ({ ...d, spans: [...d.spans] })),
+          })
+          .$returningId();
         return { id: row?.id as number };
       });
-    } catch (error) {
-      if (error instanceof Refused && error.refusals[0]?.code === 'taken') refuse('taken', 'Another asset’s device uses that key already.', 'key');
-      throw error;
-    }
-  });
-  serve(app, house, contracts.addGateway, ['administrator'], async ({ body, who, now }) => {
-    const key = newGatewayKey();
-    return write(who, 'gateway', `created a key for ${body.name}`, async (tx) => {
-      const [row] = await tx.db.insert(gateway).values({ name: body.name, keyHash: hashKey(key), createdAt: now }).$returningId();
-      return { id: row?.id as number, key };
     });
-  });
-
-  serve(app, house, listPeople, ['administrator', 'manager'], async () => ({
-    items: await db.select({ id: person.id, name: person.name, email: person.email, role: person.role, zone: person.zone, active: person.active }).from(person).orderBy(asc(person.name)).limit(500),
-  }));
-  serve(app, house, addPerson, ['administrator'], async ({ body, who, now }) => {
-    const zone = parseZone(body.zone);
-    if (!zone) refuse('invalid', `“${body.zone}” is not a known time zone; use a name such as Europe/Lisbon.`, 'zone');
-    const passwordHash = await hashPassword(body.password);
-    try {
-      return await write(who, 'person', `added ${body.email} as ${body.role}`, async (tx) => {
-        const [row] = await tx.db.insert(person).values({ name: body.name, email: body.email, role: body.role, zone, passwordHash, createdAt: now }).$returningId();
-        return { id: row?.id as number };
+    serve(app, house, contracts.changeCalendar, WRITERS, async ({ params, body, who }) => {
+      const read = accept(readCalendar(body));
+      await write(who, 'calendar', `changed ${read.name}`, async (tx) => {
+        const [row] = await tx.db.select().from(calendar).where(eq(calendar.id, params.id)).for('update');
+        if (!row) refuse('not-found', 'That calendar does not exist.');
+        if (row.version !== body.version) stale(row);
+        await tx.db
+          .update(calendar)
+          .set({
+            ...read,
+            weekly: body.weekly,
+            closed: [...read.closed],
+            extraOpen: read.extraOpen.map((d) => ({ ...d, spans: [...d.spans] })),
+            version: row.version + 1,
+          })
+          .where(eq(calendar.id, params.id));
+        return { id: params.id };
       });
-    } catch (error) {
-      if (error instanceof Refused && error.refusals[0]?.code === 'taken') refuse('taken', 'Somebody signs in with that e-mail address already.', 'email');
-      throw error;
-    }
-  });
-}, { name: 'stavok-setup-routes', dependencies: ['stavok-authentication'] });
+      return { done: true as const };
+    });
+    serve(app, house, contracts.proposeHolidays, WRITERS, async ({ query }) => {
+      if (query.to < query.from || query.to - query.from > 12)
+        refuse('invalid', 'Choose up to twelve years, first year first.', 'to');
+      const source = query.region ? new Holidays(query.country, query.region) : new Holidays(query.country);
+      const states = source.getStates(query.country) as Record<string, string> | undefined;
+      const days = new Map<string, string>();
+      for (let year = query.from; year <= query.to; year += 1) {
+        for (const day of source.getHolidays(year, 'en'))
+          if (day.type === 'public') days.set(day.date.slice(0, 10), day.name);
+      }
+      if (days.size === 0) refuse('not-found', `No public holidays are known for ${query.country}.`, 'country');
+      return {
+        days: [...days].sort().map(([date, name]) => ({ date, name })),
+        regions: Object.entries(states ?? {}).map(([code, name]) => ({ code, name })),
+      };
+    });
+
+    serve(app, house, contracts.addServiceLevel, WRITERS, ({ body, who }) =>
+      write(who, 'service level', `added ${body.name}`, async (tx) => {
+        const known = new Set((await tx.db.select({ id: calendar.id }).from(calendar)).map((c) => c.id));
+        for (const promises of Object.values(body.targets)) {
+          for (const promise of Object.values(promises ?? {}))
+            if (promise.measure === 'working' && !known.has(promise.calendarId))
+              refuse('not-found', 'That calendar does not exist; choose another.', 'targets');
+        }
+        const [row] = await tx.db.insert(serviceLevel).values(body).$returningId();
+        return { id: row?.id as number };
+      }),
+    );
+    serve(app, house, contracts.addJobPlan, WRITERS, ({ body, who }) =>
+      write(who, 'job plan', `added ${body.name}`, async (tx) => {
+        const [row] = await tx.db.insert(jobPlan).values(body).$returningId();
+        return { id: row?.id as number };
+      }),
+    );
+    serve(app, house, contracts.changeJobPlan, WRITERS, async ({ params, body, who }) => {
+      await write(who, 'job plan', `changed ${body.name}`, async (tx) => {
+        const [row] = await tx.db.select().from(jobPlan).where(eq(jobPlan.id, params.id)).for('update');
+        if (!row) refuse('not-found', 'That job plan does not exist.');
+        if (row.version !== body.version) stale(row);
+        await tx.db
+          .update(jobPlan)
+          .set({ name: body.name, minutes: body.minutes, tasks: body.tasks, version: row.version + 1 })
+          .where(eq(jobPlan.id, params.id));
+        return { id: params.id };
+      });
+      return { done: true as const };
+    });
+
+    serve(app, house, contracts.listAlertRules, 'signed in', async () => {
+      const rows = await db
+        .select({ rule: alertRule, className: assetClass.name })
+        .from(alertRule)
+        .innerJoin(assetClass, eq(assetClass.id, alertRule.assetClassId))
+        .orderBy(asc(assetClass.name), asc(alertRule.name))
+        .limit(500);
+      return { items: rows.map(({ rule, className }) => ({ ...rule, limit: rule.threshold, className })) };
+    });
+    serve(app, house, contracts.addAlertRule, WRITERS, ({ body: { limit, ...body }, who }) =>
+      write(who, 'alert rule', `added ${body.name}`, async (tx) => {
+        const [known] = await tx.db
+          .select({ id: assetClass.id })
+          .from(assetClass)
+          .where(eq(assetClass.id, body.assetClassId));
+        if (!known) refuse('not-found', 'That asset class does not exist; choose another.', 'assetClassId');
+        const [row] = await tx.db
+          .insert(alertRule)
+          .values({ ...body, threshold: limit })
+          .$returningId();
+        return { id: row?.id as number };
+      }),
+    );
+    serve(
+      app,
+      house,
+      contracts.changeAlertRule,
+      WRITERS,
+      async ({ params, body: { limit, version: _, ...body }, body: { version }, who }) => {
+        await write(who, 'alert rule', `changed ${body.name}`, async (tx) => {
+          const [row] = await tx.db.select().from(alertRule).where(eq(alertRule.id, params.id)).for('update');
+          if (!row) refuse('not-found', 'That alert rule does not exist.');
+          if (row.version !== version) stale({ ...row, limit: row.threshold });
+          await tx.db
+            .update(alertRule)
+            .set({ ...body, threshold: limit, version: row.version + 1 })
+            .where(eq(alertRule.id, params.id));
+          return { id: params.id };
+        });
+        return { done: true as const };
+      },
+    );
+    serve(app, house, contracts.addDevice, WRITERS, async ({ body, who }) => {
+      try {
+        return await write(who, 'device', `registered ${body.key}`, async (tx) => {
+          const [found] = await tx.db.select({ id: asset.id }).from(asset).where(eq(asset.id, body.assetId));
+          if (!found) refuse('not-found', 'That asset does not exist.', 'assetId');
+          const [row] = await tx.db
+            .insert(device)
+            .values({ assetId: body.assetId, deviceKey: body.key })
+            .$returningId();
+          return { id: row?.id as number };
+        });
+      } catch (error) {
+        if (error instanceof Refused && error.refusals[0]?.code === 'taken')
+          refuse('taken', 'Another asset’s device uses that key already.', 'key');
+        throw error;
+      }
+    });
+    serve(app, house, contracts.addGateway, ['administrator'], async ({ body, who, now }) => {
+      const key = newGatewayKey();
+      return write(who, 'gateway', `created a key for ${body.name}`, async (tx) => {
+        const [row] = await tx.db
+          .insert(gateway)
+          .values({ name: body.name, keyHash: hashKey(key), createdAt: now })
+          .$returningId();
+        return { id: row?.id as number, key };
+      });
+    });
+
+    serve(app, house, listPeople, ['administrator', 'manager'], async () => ({
+      items: await db
+        .select({
+          id: person.id,
+          name: person.name,
+          email: person.email,
+          role: person.role,
+          zone: person.zone,
+          active: person.active,
+        })
+        .from(person)
+        .orderBy(asc(person.name))
+        .limit(500),
+    }));
+    serve(app, house, addPerson, ['administrator'], async ({ body, who, now }) => {
+      const zone = parseZone(body.zone);
+      if (!zone)
+        refuse('invalid', `“${body.zone}” is not a known time zone; use a name such as Europe/Lisbon.`, 'zone');
+      const passwordHash = await hashPassword(body.password);
+      try {
+        return await write(who, 'person', `added ${body.email} as ${body.role}`, async (tx) => {
+          const [row] = await tx.db
+            .insert(person)
+            .values({ name: body.name, email: body.email, role: body.role, zone, passwordHash, createdAt: now })
+            .$returningId();
+          return { id: row?.id as number };
+        });
+      } catch (error) {
+        if (error instanceof Refused && error.refusals[0]?.code === 'taken')
+          refuse('taken', 'Somebody signs in with that e-mail address already.', 'email');
+        throw error;
+      }
+    });
+  },
+  { name: 'stavok-setup-routes', dependencies: ['stavok-authentication'] },
+);

@@ -13,14 +13,20 @@ const MAX_WAITING = 500;
 
 export type BrokerLink = { connected(): boolean; stop(): Promise<void> };
 
-export function linkBroker(url: string, database: Database, readNow: () => Instant, log: FastifyBaseLogger): BrokerLink {
+export function linkBroker(
+  url: string,
+  database: Database,
+  readNow: () => Instant,
+  log: FastifyBaseLogger,
+): BrokerLink {
   const client: MqttClient = connect(url, { clientId: newClientId(), reconnectPeriod: 2000, connectTimeout: 5000 });
   let line: Promise<void> = Promise.resolve();
   let waiting = 0;
   client.on('connect', () => client.subscribe(READINGS_TOPIC, { qos: 1 }));
   client.on('error', (error) => log.warn({ err: error }, 'broker'));
   client.on('message', (topic, payload) => {
-    if (payload.length > MAX_MESSAGE_BYTES) return log.warn({ topic, bytes: payload.length }, 'pack refused: too large');
+    if (payload.length > MAX_MESSAGE_BYTES)
+      return log.warn({ topic, bytes: payload.length }, 'pack refused: too large');
     if (waiting >= MAX_WAITING) return log.warn({ topic }, 'pack refused: too many are waiting');
     waiting += 1;
     line = line.then(() => take(topic, payload)).finally(() => (waiting -= 1));
@@ -29,7 +35,8 @@ export function linkBroker(url: string, database: Database, readNow: () => Insta
     try {
       await takePack(database, JSON.parse(payload.toString('utf8')), readNow());
     } catch (error) {
-      if (error instanceof Refused || error instanceof SyntaxError) log.warn({ topic, why: error.message }, 'pack refused');
+      if (error instanceof Refused || error instanceof SyntaxError)
+        log.warn({ topic, why: error.message }, 'pack refused');
       else log.error({ topic, err: error }, 'pack failed');
     }
   }

@@ -2,13 +2,30 @@
 import { and, asc, eq, inArray, isNull, notInArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import type { AlertId, AssetId, DeviceId, OrderId } from '#core/ids.ts';
-import { NORMAL, readPack, splitName, watch, type AlertChange, type Reading, type RuleState } from '#core/signals/index.ts';
+import {
+  NORMAL,
+  readPack,
+  splitName,
+  watch,
+  type AlertChange,
+  type Reading,
+  type RuleState,
+} from '#core/signals/index.ts';
 import { refusal, type Refusal } from '#core/refusal.ts';
 import { asZone, type Instant } from '#core/time/index.ts';
 import { bulkInsert, isTaken, type Database, type Tx } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
 import { accept, Refused } from '../platform/refuse.ts';
-import { alert, alertRule, asset, device, instantText, orderEvent, ruleState, workOrder } from '../platform/tables/index.ts';
+import {
+  alert,
+  alertRule,
+  asset,
+  device,
+  instantText,
+  orderEvent,
+  ruleState,
+  workOrder,
+} from '../platform/tables/index.ts';
 import { raiseRepairIn } from '../orders/index.ts';
 
 type Located = Reading & { readonly channel: string; readonly deviceId: DeviceId; readonly assetId: AssetId };
@@ -16,16 +33,36 @@ type Rule = typeof alertRule.$inferSelect;
 export type Taken = { readonly taken: number; readonly alreadyHeld: number; readonly alerts: number };
 
 /** Finds each reading's device. One unknown device refuses the whole pack: nothing is half-written. */
-async function locate(database: Database, readings: readonly Reading[]): Promise<{ located: Located[]; classOf: Map<AssetId, number> }> {
+async function locate(
+  database: Database,
+  readings: readonly Reading[],
+): Promise<{ located: Located[]; classOf: Map<AssetId, number> }> {
   const split = readings.map((r) => ({ reading: r, parts: splitName(r.name) }));
   const keys = [...new Set(split.flatMap((s) => (s.parts ? [s.parts.device] : [])))];
-  const rows = keys.length === 0 ? [] : await database.db.select({ id: device.id, key: device.deviceKey, assetId: device.assetId, classId: asset.classId }).from(device).innerJoin(asset, eq(asset.id, device.assetId)).where(inArray(device.deviceKey, keys));
+  const rows =
+    keys.length === 0
+      ? []
+      : await database.db
+          .select({ id: device.id, key: device.deviceKey, assetId: device.assetId, classId: asset.classId })
+          .from(device)
+          .innerJoin(asset, eq(asset.id, device.assetId))
+          .where(inArray(device.deviceKey, keys));
   const byKey = new Map(rows.map((r) => [r.key, r]));
   const refusals: Refusal[] = [];
   const located = split.flatMap(({ reading, parts }, i): Located[] => {
     const found = parts && byKey.get(parts.device);
-    if (!found) refusals.push(refusal('unknown-device', `Record ${i + 1}: no device is registered as “${parts?.device ?? reading.name}”; register it on its asset first.`, `pack.${i}`));
-    else if (parts.channel.length > 40) refusals.push(refusal('malformed', `Record ${i + 1}: the channel name is longer than 40 characters.`, `pack.${i}`));
+    if (!found)
+      refusals.push(
+        refusal(
+          'unknown-device',
+          `Record ${i + 1}: no device is registered as “${parts?.device ?? reading.name}”; register it on its asset first.`,
+          `pack.${i}`,
+        ),
+      );
+    else if (parts.channel.length > 40)
+      refusals.push(
+        refusal('malformed', `Record ${i + 1}: the channel name is longer than 40 characters.`, `pack.${i}`),
+      );
     return found && parts ? [{ ...reading, channel: parts.channel, deviceId: found.id, assetId: found.assetId }] : [];
   });
   if (refusals.length > 0) throw new Refused(refusals.slice(0, 20));
@@ -33,9 +70,24 @@ async function locate(database: Database, readings: readonly Reading[]): Promise
 }
 
 async function hold(tx: Tx, readings: readonly Located[]): Promise<number> {
-  const row = (r: Located): unknown[] => [r.deviceId, r.channel, instantText(r.at), typeof r.value === 'number' ? r.value : typeof r.value === 'boolean' ? Number(r.value) : null, typeof r.value === 'string' ? r.value.slice(0, 120) : null, r.unit?.slice(0, 20) ?? null];
+  const row = (r: Located): unknown[] => [
+    r.deviceId,
+    r.channel,
+    instantText(r.at),
+    typeof r.value === 'number' ? r.value : typeof r.value === 'boolean' ? Number(r.value) : null,
+    typeof r.value === 'string' ? r.value.slice(0, 120) : null,
+    r.unit?.slice(0, 20) ?? null,
+  ];
   const columns = ['device_id', 'channel', 'at', 'value', 'word', 'unit'];
-  const [before] = await tx.db.select({ n: sql<number>`count(*)` }).from(sql`reading`).where(sql`(device_id, channel, at) in (${sql.join(readings.map((r) => sql`(${r.deviceId}, ${r.channel}, ${instantText(r.at)})`), sql`, `)})`);
+  const [before] = await tx.db
+    .select({ n: sql<number>`count(*)` })
+    .from(sql`reading`)
+    .where(
+      sql`(device_id, channel, at) in (${sql.join(
+        readings.map((r) => sql`(${r.deviceId}, ${r.channel}, ${instantText(r.at)})`),
+        sql`, `,
+      )})`,
+    );
   await bulkInsert(tx.connection, 'reading', columns, readings.map(row), 'ON DUPLICATE KEY UPDATE unit = unit');
   const newest = new Map<string, Located>();
   for (const r of readings) {
@@ -45,10 +97,19 @@ async function hold(tx: Tx, readings: readonly Located[]): Promise<number> {
   }
   const latest = [...newest.values()];
   // `at` is compared before it is set: MariaDB assigns from left to right.
-  await bulkInsert(tx.connection, 'channel', columns, latest.map(row), 'ON DUPLICATE KEY UPDATE value = IF(VALUES(at) >= at, VALUES(value), value), word = IF(VALUES(at) >= at, VALUES(word), word), unit = IF(VALUES(at) >= at, VALUES(unit), unit), at = GREATEST(at, VALUES(at))');
+  await bulkInsert(
+    tx.connection,
+    'channel',
+    columns,
+    latest.map(row),
+    'ON DUPLICATE KEY UPDATE value = IF(VALUES(at) >= at, VALUES(value), value), word = IF(VALUES(at) >= at, VALUES(word), word), unit = IF(VALUES(at) >= at, VALUES(unit), unit), at = GREATEST(at, VALUES(at))',
+  );
   for (const deviceId of new Set(latest.map((r) => r.deviceId))) {
     const at = Math.max(...latest.filter((r) => r.deviceId === deviceId).map((r) => r.at)) as Instant;
-    await tx.db.update(device).set({ lastAt: sql`greatest(coalesce(${device.lastAt}, '1970-01-01'), ${instantText(at)})` }).where(eq(device.id, deviceId));
+    await tx.db
+      .update(device)
+      .set({ lastAt: sql`greatest(coalesce(${device.lastAt}, '1970-01-01'), ${instantText(at)})` })
+      .where(eq(device.id, deviceId));
   }
   return Number(before?.n ?? 0);
 }
@@ -59,22 +120,65 @@ function sayValue(rule: Rule, worst: number): string {
 
 /** A second alert of the same asset and rule joins the order that is still open. */
 async function openOrderOf(tx: Tx, rule: Rule, assetId: AssetId): Promise<OrderId | null> {
-  const [row] = await tx.db.select({ id: workOrder.id }).from(alert).innerJoin(workOrder, eq(workOrder.id, alert.orderId)).where(and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), notInArray(workOrder.stage, ['done', 'settled', 'called off']))).limit(1);
+  const [row] = await tx.db
+    .select({ id: workOrder.id })
+    .from(alert)
+    .innerJoin(workOrder, eq(workOrder.id, alert.orderId))
+    .where(
+      and(
+        eq(alert.ruleId, rule.id),
+        eq(alert.assetId, assetId),
+        notInArray(workOrder.stage, ['done', 'settled', 'called off']),
+      ),
+    )
+    .limit(1);
   return row?.id ?? null;
 }
 
-async function becameActive(tx: Tx, rule: Rule, assetId: AssetId, change: Extract<AlertChange, { kind: 'became active' }>, now: Instant): Promise<boolean> {
+async function becameActive(
+  tx: Tx,
+  rule: Rule,
+  assetId: AssetId,
+  change: Extract<AlertChange, { kind: 'became active' }>,
+  now: Instant,
+): Promise<boolean> {
   try {
-    const [made] = await tx.db.insert(alert).values({ ruleId: rule.id, assetId, startedAt: change.since, worst: change.worst }).$returningId();
+    const [made] = await tx.db
+      .insert(alert)
+      .values({ ruleId: rule.id, assetId, startedAt: change.since, worst: change.worst })
+      .$returningId();
     const alertId = made?.id as AlertId;
     const open = await openOrderOf(tx, rule, assetId);
     const text = `${rule.name}: ${sayValue(rule, change.worst)}`;
     if (open !== null) {
-      await tx.db.insert(orderEvent).values({ orderId: open, at: change.since, recordedAt: now, personId: null, act: { kind: 'alert joined', alertId, text } });
+      await tx.db
+        .insert(orderEvent)
+        .values({
+          orderId: open,
+          at: change.since,
+          recordedAt: now,
+          personId: null,
+          act: { kind: 'alert joined', alertId, text },
+        });
       await tx.db.update(alert).set({ orderId: open, joined: 1 }).where(eq(alert.id, alertId));
       return true;
     }
-    const orderId = await raiseRepairIn(tx, { assetId, priority: rule.priority, cause: 'unknown', startedAt: change.since, title: rule.name, raisedText: `alert: ${text}`, requestKey: null, who: null, alertId, fallbackZone: asZone('UTC') }, now);
+    const orderId = await raiseRepairIn(
+      tx,
+      {
+        assetId,
+        priority: rule.priority,
+        cause: 'unknown',
+        startedAt: change.since,
+        title: rule.name,
+        raisedText: `alert: ${text}`,
+        requestKey: null,
+        who: null,
+        alertId,
+        fallbackZone: asZone('UTC'),
+      },
+      now,
+    );
     await tx.db.update(alert).set({ orderId }).where(eq(alert.id, alertId));
     return true;
   } catch (error) {
@@ -83,25 +187,53 @@ async function becameActive(tx: Tx, rule: Rule, assetId: AssetId, change: Extrac
   }
 }
 
-async function judge(tx: Tx, rules: readonly Rule[], assetId: AssetId, samples: readonly Located[], now: Instant): Promise<number> {
+async function judge(
+  tx: Tx,
+  rules: readonly Rule[],
+  assetId: AssetId,
+  samples: readonly Located[],
+  now: Instant,
+): Promise<number> {
   let alerts = 0;
   for (const rule of rules) {
-    const own = samples.filter((s) => s.channel === rule.channel && typeof s.value === 'number').sort((a, b) => a.at - b.at);
+    const own = samples
+      .filter((s) => s.channel === rule.channel && typeof s.value === 'number')
+      .sort((a, b) => a.at - b.at);
     if (own.length === 0) continue;
-    const [held] = await tx.db.select().from(ruleState).where(and(eq(ruleState.assetId, assetId), eq(ruleState.ruleId, rule.id))).for('update');
+    const [held] = await tx.db
+      .select()
+      .from(ruleState)
+      .where(and(eq(ruleState.assetId, assetId), eq(ruleState.ruleId, rule.id)))
+      .for('update');
     let state: RuleState = held?.state ?? NORMAL;
     let lastAt = held?.lastAt ?? (0 as Instant);
     for (const sample of own) {
       // Late readings are held, but the rule has moved on.
       if (sample.at <= lastAt) continue;
-      const next = watch({ side: rule.side, limit: rule.threshold, deadband: rule.deadband, onDelayMs: rule.onDelaySeconds * 1000 }, state, { at: sample.at, value: sample.value as number });
+      const next = watch(
+        { side: rule.side, limit: rule.threshold, deadband: rule.deadband, onDelayMs: rule.onDelaySeconds * 1000 },
+        state,
+        { at: sample.at, value: sample.value as number },
+      );
       state = next.state;
       lastAt = sample.at;
-      if (next.change?.kind === 'became active') alerts += (await becameActive(tx, rule, assetId, next.change, now)) ? 1 : 0;
-      if (next.change?.kind === 'returned') await tx.db.update(alert).set({ endedAt: next.change.at, worst: next.change.worst }).where(and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), isNull(alert.endedAt)));
-      else if (state.kind === 'active') await tx.db.update(alert).set({ worst: state.worst }).where(and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), isNull(alert.endedAt)));
+      if (next.change?.kind === 'became active')
+        alerts += (await becameActive(tx, rule, assetId, next.change, now)) ? 1 : 0;
+      if (next.change?.kind === 'returned')
+        await tx.db
+          .update(alert)
+          .set({ endedAt: next.change.at, worst: next.change.worst })
+          .where(and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), isNull(alert.endedAt)));
+      else if (state.kind === 'active')
+        await tx.db
+          .update(alert)
+          .set({ worst: state.worst })
+          .where(and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), isNull(alert.endedAt)));
     }
-    await tx.db.insert(ruleState).values({ ruleId: rule.id, assetId, lastAt, state }).onDuplicateKeyUpdate({ set: { lastAt, state } });
+    await tx.db
+      .insert(ruleState)
+      .values({ ruleId: rule.id, assetId, lastAt, state })
+      .onDuplicateKeyUpdate({ set: { lastAt, state } });
   }
   return alerts;
 }
@@ -115,7 +247,16 @@ export async function takePack(database: Database, pack: unknown, now: Instant):
     for (const r of located) byAsset.set(r.assetId, [...(byAsset.get(r.assetId) ?? []), r]);
     let alerts = 0;
     for (const [assetId, samples] of [...byAsset].sort((a, b) => a[0] - b[0])) {
-      const rules = await tx.db.select().from(alertRule).where(and(eq(alertRule.assetClassId, classOf.get(assetId) as Rule['assetClassId']), inArray(alertRule.channel, [...new Set(samples.map((s) => s.channel))]))).orderBy(asc(alertRule.id));
+      const rules = await tx.db
+        .select()
+        .from(alertRule)
+        .where(
+          and(
+            eq(alertRule.assetClassId, classOf.get(assetId) as Rule['assetClassId']),
+            inArray(alertRule.channel, [...new Set(samples.map((s) => s.channel))]),
+          ),
+        )
+        .orderBy(asc(alertRule.id));
       alerts += await judge(tx, rules, assetId, samples, now);
     }
     await announce(tx, 'signals');

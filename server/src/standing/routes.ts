@@ -14,11 +14,17 @@ const MAX_PERIOD_DAYS = 1100;
 const PAGE = 100;
 const DETAIL_LIMIT = 500;
 
-type PeriodAsking = { readonly query: { readonly from: LocalDate; readonly to: LocalDate }; readonly who: Person; readonly now: Instant };
+type PeriodAsking = {
+  readonly query: { readonly from: LocalDate; readonly to: LocalDate };
+  readonly who: Person;
+  readonly now: Instant;
+};
 
 function periodOf({ query, who, now }: PeriodAsking): AskedPeriod {
-  if (query.to < query.from) refuse('invalid', 'The period ends before it starts; give an end on or after the start.', 'to');
-  if (daysBetween(query.from, query.to) > MAX_PERIOD_DAYS) refuse('too-large', `A period is at most ${MAX_PERIOD_DAYS} days long.`, 'to');
+  if (query.to < query.from)
+    refuse('invalid', 'The period ends before it starts; give an end on or after the start.', 'to');
+  if (daysBetween(query.from, query.to) > MAX_PERIOD_DAYS)
+    refuse('too-large', `A period is at most ${MAX_PERIOD_DAYS} days long.`, 'to');
   return { from: query.from, to: query.to, zone: who.zone, now, today: localDateAt(who.zone, now) };
 }
 
@@ -29,42 +35,99 @@ export function plainCell(value: string): string {
 
 const percent = (share: number | null): string => (share === null ? '' : (share * 100).toFixed(1));
 
-export const standingRoutes = fp<{ house: House }>(async (app, { house }) => {
-  const { db } = house.database;
-  serve(app, house, contracts.readStanding, READERS, async (asking) => {
-    const { query } = asking;
-    const period = periodOf(asking);
-    const limit = query.limit ?? PAGE;
-    const [rows, total] = await Promise.all([standingRows(db, query.by, period, Number(query.after ?? 0) || 0, limit + 1), standingTotal(db, period)]);
-    const items = rows.slice(0, limit);
-    return { items, next: rows.length > limit ? String(items[items.length - 1]?.id) : null, total, from: period.from, to: period.to, now: period.now };
-  });
+export const standingRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { db } = house.database;
+    serve(app, house, contracts.readStanding, READERS, async (asking) => {
+      const { query } = asking;
+      const period = periodOf(asking);
+      const limit = query.limit ?? PAGE;
+      const [rows, total] = await Promise.all([
+        standingRows(db, query.by, period, Number(query.after ?? 0) || 0, limit + 1),
+        standingTotal(db, period),
+      ]);
+      const items = rows.slice(0, limit);
+      return {
+        items,
+        next: rows.length > limit ? String(items[items.length - 1]?.id) : null,
+        total,
+        from: period.from,
+        to: period.to,
+        now: period.now,
+      };
+    });
 
-  serve(app, house, contracts.standingDetail, READERS, async (asking) => {
-    const { query } = asking;
-    const period = periodOf(asking);
-    if ((query.agreement === undefined) === (query.asset === undefined)) refuse('invalid', 'Ask for one agreement or one asset.', 'agreement');
-    const { from, to } = instantsOf(period);
-    const subject = query.agreement !== undefined ? { agreementId: query.agreement } : { assetId: query.asset };
-    const [clocks, visits] = await Promise.all([
-      clocksOf(db, await calendarBook(db), period.now, { ...subject, dueFrom: from, dueTo: to }, DETAIL_LIMIT),
-      visitsOf(db, period.today, { ...subject, windowFrom: period.from, windowTo: (period.to < period.today ? addDays(period.to, 1) : period.today) }, DETAIL_LIMIT),
-    ]);
-    return { clocks: clocks.filter((c) => c.state === 'met' || c.state === 'missed'), visits: visits.filter((v) => v.state !== 'held') };
-  });
+    serve(app, house, contracts.standingDetail, READERS, async (asking) => {
+      const { query } = asking;
+      const period = periodOf(asking);
+      if ((query.agreement === undefined) === (query.asset === undefined))
+        refuse('invalid', 'Ask for one agreement or one asset.', 'agreement');
+      const { from, to } = instantsOf(period);
+      const subject = query.agreement !== undefined ? { agreementId: query.agreement } : { assetId: query.asset };
+      const [clocks, visits] = await Promise.all([
+        clocksOf(db, await calendarBook(db), period.now, { ...subject, dueFrom: from, dueTo: to }, DETAIL_LIMIT),
+        visitsOf(
+          db,
+          period.today,
+          {
+            ...subject,
+            windowFrom: period.from,
+            windowTo: period.to < period.today ? addDays(period.to, 1) : period.today,
+          },
+          DETAIL_LIMIT,
+        ),
+      ]);
+      return {
+        clocks: clocks.filter((c) => c.state === 'met' || c.state === 'missed'),
+        visits: visits.filter((v) => v.state !== 'held'),
+      };
+    });
 
-  serve(app, house, contracts.standingCsv, READERS, async (asking): Promise<never> => {
-    const { query, reply } = asking;
-    const period = periodOf(asking);
-    const lines: string[][] = [['number', query.by, 'customer', 'promises met', 'promises missed', 'attainment %', 'visits owed', 'visits in window', 'upkeep in window %', 'declined']];
-    for (let after = 0; ;) {
-      const rows = await standingRows(db, query.by, period, after, 1000);
-      for (const r of rows) lines.push([r.detail, r.label, r.customer, String(r.met), String(r.missed), percent(r.attainment), String(r.owed), String(r.inWindow), percent(r.compliance), String(r.declined)].map(plainCell));
-      const last = rows[rows.length - 1];
-      if (rows.length < 1000 || !last) break;
-      after = last.id;
-    }
-    const body = stringify(lines, { record_delimiter: '\r\n', bom: true });
-    return reply.type('text/csv; charset=utf-8').header('content-disposition', `attachment; filename="standing-${query.by}-${period.from}-${period.to}.csv"`).serializer((x: unknown) => String(x)).send(body) as never;
-  });
-}, { name: 'stavok-standing-routes', dependencies: ['stavok-authentication'] });
+    serve(app, house, contracts.standingCsv, READERS, async (asking): Promise<never> => {
+      const { query, reply } = asking;
+      const period = periodOf(asking);
+      const lines: string[][] = [
+        [
+          'number',
+          query.by,
+          'customer',
+          'promises met',
+          'promises missed',
+          'attainment %',
+          'visits owed',
+          'visits in window',
+          'upkeep in window %',
+          'declined',
+        ],
+      ];
+      for (let after = 0; ;) {
+        const rows = await standingRows(db, query.by, period, after, 1000);
+        for (const r of rows)
+          lines.push(
+            [
+              r.detail,
+              r.label,
+              r.customer,
+              String(r.met),
+              String(r.missed),
+              percent(r.attainment),
+              String(r.owed),
+              String(r.inWindow),
+              percent(r.compliance),
+              String(r.declined),
+            ].map(plainCell),
+          );
+        const last = rows[rows.length - 1];
+        if (rows.length < 1000 || !last) break;
+        after = last.id;
+      }
+      const body = stringify(lines, { record_delimiter: '\r\n', bom: true });
+      return reply
+        .type('text/csv; charset=utf-8')
+        .header('content-disposition', `attachment; filename="standing-${query.by}-${period.from}-${period.to}.csv"`)
+        .serializer((x: unknown) => String(x))
+        .send(body) as never;
+    });
+  },
+  { name: 'stavok-standing-routes', dependencies: ['stavok-authentication'] },
+);

@@ -11,7 +11,17 @@ import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
 import { placesOf } from '../platform/places.ts';
-import { agreement, alert, alertRule, asset, clock, customer, location, visit, workOrder } from '../platform/tables/index.ts';
+import {
+  agreement,
+  alert,
+  alertRule,
+  asset,
+  clock,
+  customer,
+  location,
+  visit,
+  workOrder,
+} from '../platform/tables/index.ts';
 import { openClocks, orderRows } from '../orders/index.ts';
 import { previewRun } from '../upkeep/index.ts';
 
@@ -19,63 +29,199 @@ const PROMISES_SHOWN = 10;
 const CLOCKS_READ = 500;
 const FINISHED = ['done', 'settled', 'called off'] as const;
 
-async function promisesOf(db: Db, book: CalendarBook, now: Instant, axis: { from: Instant; to: Instant }): Promise<Pick<Today, 'promises' | 'counts' | 'morePromises'>> {
+async function promisesOf(
+  db: Db,
+  book: CalendarBook,
+  now: Instant,
+  axis: { from: Instant; to: Instant },
+): Promise<Pick<Today, 'promises' | 'counts' | 'morePromises'>> {
   const clocks = await openClocks(db, book, now, CLOCKS_READ);
   const margins = clocks.map((c) => marginOf(c));
   const counted = (wanted: string): number => margins.filter((m) => m === wanted).length;
   // One line for each order: the clock that ends first speaks for it; paused ones stand behind.
   const first = new Map<number, (typeof clocks)[number]>();
-  for (const c of [...clocks].sort((a, b) => (a.dueAt ?? Infinity) - (b.dueAt ?? Infinity))) if (!first.has(c.orderId)) first.set(c.orderId, c);
+  for (const c of [...clocks].sort((a, b) => (a.dueAt ?? Infinity) - (b.dueAt ?? Infinity)))
+    if (!first.has(c.orderId)) first.set(c.orderId, c);
   const chosen = [...first.values()];
   const shown = chosen.slice(0, PROMISES_SHOWN);
-  const orders = new Map((await orderRows(db, shown.map((c) => c.orderId as OrderId), now)).map((o) => [o.id, o]));
-  const calendars = new Map((await db.select({ orderId: clock.orderId, target: clock.target, calendarId: clock.calendarId }).from(clock).where(sql`${clock.orderId} in (${sql.join([...shown.map((c) => sql`${c.orderId}`), sql`0`], sql`, `)})`)).map((c) => [`${c.orderId}/${c.target}`, c.calendarId]));
+  const orders = new Map(
+    (
+      await orderRows(
+        db,
+        shown.map((c) => c.orderId as OrderId),
+        now,
+      )
+    ).map((o) => [o.id, o]),
+  );
+  const calendars = new Map(
+    (
+      await db
+        .select({ orderId: clock.orderId, target: clock.target, calendarId: clock.calendarId })
+        .from(clock)
+        .where(sql`${clock.orderId} in (${sql.join([...shown.map((c) => sql`${c.orderId}`), sql`0`], sql`, `)})`)
+    ).map((c) => [`${c.orderId}/${c.target}`, c.calendarId]),
+  );
   const promises = shown.flatMap((c): TodayPromise[] => {
     const order = orders.get(c.orderId);
     const calendarId = calendars.get(`${c.orderId}/${c.target}`) ?? null;
     const time = calendarId === null ? ELAPSED_TIME : book.workingTime(calendarId);
     return order ? [{ clock: c, order, open: [...time.openSegments(axis.from, axis.to)] }] : [];
   });
-  return { promises, counts: { missed: counted('missed'), short: counted('short'), enough: counted('enough'), paused: counted('paused') }, morePromises: chosen.length - shown.length };
+  return {
+    promises,
+    counts: {
+      missed: counted('missed'),
+      short: counted('short'),
+      enough: counted('enough'),
+      paused: counted('paused'),
+    },
+    morePromises: chosen.length - shown.length,
+  };
 }
 
 async function visitsEnding(db: Db, today: LocalDate): Promise<Today['visitsEnding']> {
-  const rows = await db.select({ visit, title: workOrder.title, stage: workOrder.stage, tag: asset.tag, model: asset.model, customer: customer.name, locationId: asset.locationId, path: location.path })
-    .from(visit).innerJoin(workOrder, eq(workOrder.id, visit.orderId)).innerJoin(asset, eq(asset.id, visit.assetId)).innerJoin(customer, eq(customer.id, asset.customerId)).leftJoin(location, eq(location.id, asset.locationId))
-    .where(and(eq(visit.state, 'raised'), isNull(visit.completedOn), lte(visit.windowTo, addDays(today, 7)), gte(visit.windowTo, addDays(today, -60)), notInArray(workOrder.stage, [...FINISHED]))).orderBy(asc(visit.windowTo), asc(visit.id)).limit(12);
-  const places = await placesOf(db, rows.map((r) => ({ id: r.locationId, path: r.path })));
-  return rows.map((r) => ({ orderId: r.visit.orderId as number, tag: r.tag, model: r.model, customer: r.customer, place: places.of(r.locationId).label, label: r.title, due: r.visit.due, windowTo: r.visit.windowTo, stage: r.stage, late: r.visit.windowTo < today }));
+  const rows = await db
+    .select({
+      visit,
+      title: workOrder.title,
+      stage: workOrder.stage,
+      tag: asset.tag,
+      model: asset.model,
+      customer: customer.name,
+      locationId: asset.locationId,
+      path: location.path,
+    })
+    .from(visit)
+    .innerJoin(workOrder, eq(workOrder.id, visit.orderId))
+    .innerJoin(asset, eq(asset.id, visit.assetId))
+    .innerJoin(customer, eq(customer.id, asset.customerId))
+    .leftJoin(location, eq(location.id, asset.locationId))
+    .where(
+      and(
+        eq(visit.state, 'raised'),
+        isNull(visit.completedOn),
+        lte(visit.windowTo, addDays(today, 7)),
+        gte(visit.windowTo, addDays(today, -60)),
+        notInArray(workOrder.stage, [...FINISHED]),
+      ),
+    )
+    .orderBy(asc(visit.windowTo), asc(visit.id))
+    .limit(12);
+  const places = await placesOf(
+    db,
+    rows.map((r) => ({ id: r.locationId, path: r.path })),
+  );
+  return rows.map((r) => ({
+    orderId: r.visit.orderId as number,
+    tag: r.tag,
+    model: r.model,
+    customer: r.customer,
+    place: places.of(r.locationId).label,
+    label: r.title,
+    due: r.visit.due,
+    windowTo: r.visit.windowTo,
+    stage: r.stage,
+    late: r.visit.windowTo < today,
+  }));
 }
 
-export const todayRoutes = fp<{ house: House }>(async (app, { house }) => {
-  const { db } = house.database;
-  serve(app, house, contracts.readToday, 'signed in', async ({ now, who }) => {
-    const day = localDateAt(who.zone, now);
-    const axis = { from: instant(now - 14 * HOUR), to: instant(now + 34 * HOUR) };
-    const book = await calendarBook(db);
-    const [promises, run, ending, notices, alerts] = await Promise.all([
-      promisesOf(db, book, now, axis), previewRun(db, day, day), visitsEnding(db, day),
-      db.select({ agreementId: agreement.id, name: agreement.name, customer: customer.name, noticeBy: agreement.noticeBy }).from(agreement).innerJoin(customer, eq(customer.id, agreement.customerId)).where(and(eq(agreement.stage, 'in force'), gte(agreement.noticeBy, day), lte(agreement.noticeBy, addDays(day, 60)))).orderBy(asc(agreement.noticeBy)).limit(10),
-      db.select({ alert, rule: alertRule, tag: asset.tag, model: asset.model }).from(alert).innerJoin(alertRule, eq(alertRule.id, alert.ruleId)).innerJoin(asset, eq(asset.id, alert.assetId)).where(isNull(alert.endedAt)).orderBy(sql`${alert.startedAt} desc`).limit(10),
-    ]);
-    const reasons = new Map<string, number>();
-    for (const n of run.nothing) if (n.kind === 'needs care') reasons.set(`${n.customer}: ${n.reason}`, (reasons.get(`${n.customer}: ${n.reason}`) ?? 0) + 1);
-    return {
-      now, today: day, axisFrom: axis.from, axisTo: axis.to, ...promises,
-      upkeep: { to: day, proposed: run.counts.proposed, held: run.counts.held, needsCare: run.counts.needsCare, reasons: [...reasons].map(([text, n]) => ({ text, count: n })).slice(0, 6) },
-      visitsEnding: ending, notices: notices.map((n) => ({ ...n, noticeBy: n.noticeBy as LocalDate })),
-      alerts: alerts.map(({ alert: a, rule, tag, model }) => ({ id: a.id, text: `${rule.channel} ${a.worst} ${rule.unit}, limit ${rule.side} ${rule.threshold} ${rule.unit}`.replace(/-/g, '−'), tag, model, assetId: a.assetId, startedAt: a.startedAt, orderId: a.orderId })),
-    };
-  });
+export const todayRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { db } = house.database;
+    serve(app, house, contracts.readToday, 'signed in', async ({ now, who }) => {
+      const day = localDateAt(who.zone, now);
+      const axis = { from: instant(now - 14 * HOUR), to: instant(now + 34 * HOUR) };
+      const book = await calendarBook(db);
+      const [promises, run, ending, notices, alerts] = await Promise.all([
+        promisesOf(db, book, now, axis),
+        previewRun(db, day, day),
+        visitsEnding(db, day),
+        db
+          .select({
+            agreementId: agreement.id,
+            name: agreement.name,
+            customer: customer.name,
+            noticeBy: agreement.noticeBy,
+          })
+          .from(agreement)
+          .innerJoin(customer, eq(customer.id, agreement.customerId))
+          .where(
+            and(
+              eq(agreement.stage, 'in force'),
+              gte(agreement.noticeBy, day),
+              lte(agreement.noticeBy, addDays(day, 60)),
+            ),
+          )
+          .orderBy(asc(agreement.noticeBy))
+          .limit(10),
+        db
+          .select({ alert, rule: alertRule, tag: asset.tag, model: asset.model })
+          .from(alert)
+          .innerJoin(alertRule, eq(alertRule.id, alert.ruleId))
+          .innerJoin(asset, eq(asset.id, alert.assetId))
+          .where(isNull(alert.endedAt))
+          .orderBy(sql`${alert.startedAt} desc`)
+          .limit(10),
+      ]);
+      const reasons = new Map<string, number>();
+      for (const n of run.nothing)
+        if (n.kind === 'needs care')
+          reasons.set(`${n.customer}: ${n.reason}`, (reasons.get(`${n.customer}: ${n.reason}`) ?? 0) + 1);
+      return {
+        now,
+        today: day,
+        axisFrom: axis.from,
+        axisTo: axis.to,
+        ...promises,
+        upkeep: {
+          to: day,
+          proposed: run.counts.proposed,
+          held: run.counts.held,
+          needsCare: run.counts.needsCare,
+          reasons: [...reasons].map(([text, n]) => ({ text, count: n })).slice(0, 6),
+        },
+        visitsEnding: ending,
+        notices: notices.map((n) => ({ ...n, noticeBy: n.noticeBy as LocalDate })),
+        alerts: alerts.map(({ alert: a, rule, tag, model }) => ({
+          id: a.id,
+          text: `${rule.channel} ${a.worst} ${rule.unit}, limit ${rule.side} ${rule.threshold} ${rule.unit}`.replace(
+            /-/g,
+            '−',
+          ),
+          tag,
+          model,
+          assetId: a.assetId,
+          startedAt: a.startedAt,
+          orderId: a.orderId,
+        })),
+      };
+    });
 
-  serve(app, house, contracts.readCounts, 'signed in', async ({ now, who }) => {
-    const day = localDateAt(who.zone, now);
-    const [[late], [drafts], [active], [open]] = await Promise.all([
-      db.select({ n: sql<number>`count(distinct ${clock.orderId})` }).from(clock).where(and(eq(clock.state, 'running'), lte(clock.dueAt, instant(now + DAY)))),
-      db.select({ n: count() }).from(agreement).where(and(eq(agreement.stage, 'in force'), gte(agreement.noticeBy, day), lte(agreement.noticeBy, addDays(day, 60)))),
-      db.select({ n: count() }).from(alert).where(isNull(alert.endedAt)),
-      db.select({ n: count() }).from(workOrder).where(notInArray(workOrder.stage, [...FINISHED])),
-    ]);
-    return { today: Number(late?.n ?? 0), agreements: drafts?.n ?? 0, signals: active?.n ?? 0, orders: open?.n ?? 0 };
-  });
-}, { name: 'stavok-today-routes', dependencies: ['stavok-authentication'] });
+    serve(app, house, contracts.readCounts, 'signed in', async ({ now, who }) => {
+      const day = localDateAt(who.zone, now);
+      const [[late], [drafts], [active], [open]] = await Promise.all([
+        db
+          .select({ n: sql<number>`count(distinct ${clock.orderId})` })
+          .from(clock)
+          .where(and(eq(clock.state, 'running'), lte(clock.dueAt, instant(now + DAY)))),
+        db
+          .select({ n: count() })
+          .from(agreement)
+          .where(
+            and(
+              eq(agreement.stage, 'in force'),
+              gte(agreement.noticeBy, day),
+              lte(agreement.noticeBy, addDays(day, 60)),
+            ),
+          ),
+        db.select({ n: count() }).from(alert).where(isNull(alert.endedAt)),
+        db
+          .select({ n: count() })
+          .from(workOrder)
+          .where(notInArray(workOrder.stage, [...FINISHED])),
+      ]);
+      return { today: Number(late?.n ?? 0), agreements: drafts?.n ?? 0, signals: active?.n ?? 0, orders: open?.n ?? 0 };
+    });
+  },
+  { name: 'stavok-today-routes', dependencies: ['stavok-authentication'] },
+);

@@ -7,13 +7,22 @@ import { commitRun, holdVisits, previewRun, releaseVisits } from './run.ts';
 
 const RUNNERS = ['coordinator', 'manager', 'administrator'] as const;
 
-export const upkeepRoutes = fp<{ house: House }>(async (app, { house }) => {
-  const { database } = house;
-  serve(app, house, contracts.previewRun, [...RUNNERS, 'dispatcher'], ({ query, who, now }) => previewRun(database.db, query.to, localDateAt(who.zone, now)));
-  serve(app, house, contracts.holdVisits, RUNNERS, async ({ body, who }) => ({ held: await holdVisits(database, body.visits, body.to, body.reason, who) }));
-  serve(app, house, contracts.releaseVisits, RUNNERS, async ({ body, who }) => {
-    await releaseVisits(database, body.visits, who);
-    return { done: true as const };
-  });
-  serve(app, house, contracts.commitRun, RUNNERS, ({ body, who, now }) => commitRun(database, body.to, body.only, who, now, localDateAt(who.zone, now)));
-}, { name: 'stavok-upkeep-routes', dependencies: ['stavok-authentication'] });
+export const upkeepRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { database } = house;
+    serve(app, house, contracts.previewRun, [...RUNNERS, 'dispatcher'], ({ query, who, now }) =>
+      previewRun(database.db, query.to, localDateAt(who.zone, now)),
+    );
+    serve(app, house, contracts.holdVisits, RUNNERS, async ({ body, who }) => ({
+      held: await holdVisits(database, body.visits, body.to, body.reason, who),
+    }));
+    serve(app, house, contracts.releaseVisits, RUNNERS, async ({ body, who }) => {
+      await releaseVisits(database, body.visits, who);
+      return { done: true as const };
+    });
+    serve(app, house, contracts.commitRun, RUNNERS, ({ body, who, now }) =>
+      commitRun(database, body.to, body.only, who, now, localDateAt(who.zone, now)),
+    );
+  },
+  { name: 'stavok-upkeep-routes', dependencies: ['stavok-authentication'] },
+);

@@ -14,30 +14,82 @@ import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { placesOf, type Place } from '../platform/places.ts';
 import { accept, refuse } from '../platform/refuse.ts';
-import { agreement, asset, coverageLine, customer, instantText, jobPlan, location, schedule, visit } from '../platform/tables/index.ts';
+import {
+  agreement,
+  asset,
+  coverageLine,
+  customer,
+  instantText,
+  jobPlan,
+  location,
+  schedule,
+  visit,
+} from '../platform/tables/index.ts';
 
 type Row = {
-  schedule: typeof schedule.$inferSelect; agreement: typeof agreement.$inferSelect; customer: string; assetState: (typeof asset.$inferSelect)['state']; tag: string; model: string; locationId: (typeof asset.$inferSelect)['locationId']; path: string | null; customerId: (typeof asset.$inferSelect)['customerId'];
-  jobPlan: string; minutes: number;
+  schedule: typeof schedule.$inferSelect;
+  agreement: typeof agreement.$inferSelect;
+  customer: string;
+  assetState: (typeof asset.$inferSelect)['state'];
+  tag: string;
+  model: string;
+  locationId: (typeof asset.$inferSelect)['locationId'];
+  path: string | null;
+  customerId: (typeof asset.$inferSelect)['customerId'];
+  jobPlan: string;
+  minutes: number;
 };
 
 type Owed = { readonly row: Row; readonly visit: Visit; readonly place: Place };
 type Held = { readonly reason: string | null };
-export type RunResult = { readonly owed: readonly Owed[]; readonly nothing: readonly { row: Row; nothing: NonNullable<ReturnType<typeof proposeVisits>['nothing']> }[]; readonly held: ReadonlyMap<string, Held>; readonly schedules: number };
+export type RunResult = {
+  readonly owed: readonly Owed[];
+  readonly nothing: readonly { row: Row; nothing: NonNullable<ReturnType<typeof proposeVisits>['nothing']> }[];
+  readonly held: ReadonlyMap<string, Held>;
+  readonly schedules: number;
+};
 
 export const visitKey = (scheduleId: ScheduleId, nominal: LocalDate): string => `${scheduleId}/${nominal}`;
 
 async function loadSchedules(db: Db): Promise<Row[]> {
-  return db.select({ schedule, agreement, customer: customer.name, assetState: asset.state, tag: asset.tag, model: asset.model, locationId: asset.locationId, path: location.path, customerId: asset.customerId, jobPlan: jobPlan.name, minutes: jobPlan.minutes })
-    .from(schedule).innerJoin(agreement, eq(agreement.id, schedule.agreementId)).innerJoin(asset, eq(asset.id, schedule.assetId)).innerJoin(customer, eq(customer.id, agreement.customerId)).innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId)).leftJoin(location, eq(location.id, asset.locationId));
+  return db
+    .select({
+      schedule,
+      agreement,
+      customer: customer.name,
+      assetState: asset.state,
+      tag: asset.tag,
+      model: asset.model,
+      locationId: asset.locationId,
+      path: location.path,
+      customerId: asset.customerId,
+      jobPlan: jobPlan.name,
+      minutes: jobPlan.minutes,
+    })
+    .from(schedule)
+    .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
+    .innerJoin(asset, eq(asset.id, schedule.assetId))
+    .innerJoin(customer, eq(customer.id, agreement.customerId))
+    .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
+    .leftJoin(location, eq(location.id, asset.locationId));
 }
 
 /** The widest term among the agreement's lines: a schedule's asset is covered by at least one of them. */
 async function lineTerms(db: Db): Promise<Map<number, { from: LocalDate; to: LocalDate | null }>> {
   const terms = new Map<number, { from: LocalDate; to: LocalDate | null }>();
-  for (const line of await db.select({ id: coverageLine.agreementId, from: coverageLine.termFrom, to: coverageLine.termTo }).from(coverageLine)) {
+  for (const line of await db
+    .select({ id: coverageLine.agreementId, from: coverageLine.termFrom, to: coverageLine.termTo })
+    .from(coverageLine)) {
     const known = terms.get(line.id);
-    terms.set(line.id, known ? { from: known.from < line.from ? known.from : line.from, to: known.to === null || line.to === null ? null : known.to > line.to ? known.to : line.to } : line);
+    terms.set(
+      line.id,
+      known
+        ? {
+            from: known.from < line.from ? known.from : line.from,
+            to: known.to === null || line.to === null ? null : known.to > line.to ? known.to : line.to,
+          }
+        : line,
+    );
   }
   return terms;
 }
@@ -45,9 +97,13 @@ async function lineTerms(db: Db): Promise<Map<number, { from: LocalDate; to: Loc
 /** What a run to a date owes, by the core's rules; preview and commit both stand on it. */
 export async function computeRun(db: Db, to: LocalDate): Promise<RunResult> {
   const [rows, terms, settledRows, heldRows, book] = await Promise.all([
-    loadSchedules(db), lineTerms(db),
+    loadSchedules(db),
+    lineTerms(db),
     db.select({ id: visit.scheduleId, nominal: visit.nominal }).from(visit).where(ne(visit.state, 'held')),
-    db.select({ id: visit.scheduleId, nominal: visit.nominal, reason: visit.holdReason }).from(visit).where(eq(visit.state, 'held')),
+    db
+      .select({ id: visit.scheduleId, nominal: visit.nominal, reason: visit.holdReason })
+      .from(visit)
+      .where(eq(visit.state, 'held')),
     calendarBook(db),
   ]);
   const settled = new Map<ScheduleId, Set<LocalDate>>();
@@ -56,7 +112,10 @@ export async function computeRun(db: Db, to: LocalDate): Promise<RunResult> {
     if (dates) dates.add(nominal);
     else settled.set(id, new Set([nominal]));
   }
-  const places = await placesOf(db, rows.map((r) => ({ id: r.locationId, path: r.path })));
+  const places = await placesOf(
+    db,
+    rows.map((r) => ({ id: r.locationId, path: r.path })),
+  );
   const owed: Owed[] = [];
   const nothing: RunResult['nothing'][number][] = [];
   for (const row of rows) {
@@ -64,16 +123,46 @@ export async function computeRun(db: Db, to: LocalDate): Promise<RunResult> {
     const rule = parseRule(s.rule);
     if (!rule.ok) throw new Error(`schedule ${s.id} holds a rule that cannot be read`);
     const place = places.of(row.locationId);
-    const yielded = proposeVisits({
-      id: s.id, rule: rule.value, anchor: s.anchor, convention: s.convention, earlyDays: s.earlyDays, lateDays: s.lateDays, lead: s.leadDays, leadUnit: s.leadUnit, minutes: row.minutes, agreementStage: a.stage, agreementTerm: { from: a.termFrom, to: a.termTo },
-      lineTerm: terms.get(a.id) ?? { from: a.termFrom, to: a.termTo }, assetState: row.assetState, zone: place.zone, workingDays: book.workingDays(s.calendarId), settled: settled.get(s.id) ?? new Set(),
-    }, to);
+    const yielded = proposeVisits(
+      {
+        id: s.id,
+        rule: rule.value,
+        anchor: s.anchor,
+        convention: s.convention,
+        earlyDays: s.earlyDays,
+        lateDays: s.lateDays,
+        lead: s.leadDays,
+        leadUnit: s.leadUnit,
+        minutes: row.minutes,
+        agreementStage: a.stage,
+        agreementTerm: { from: a.termFrom, to: a.termTo },
+        lineTerm: terms.get(a.id) ?? { from: a.termFrom, to: a.termTo },
+        assetState: row.assetState,
+        zone: place.zone,
+        workingDays: book.workingDays(s.calendarId),
+        settled: settled.get(s.id) ?? new Set(),
+      },
+      to,
+    );
     for (const v of yielded.visits) owed.push({ row, visit: v, place });
     if (yielded.nothing) nothing.push({ row, nothing: yielded.nothing });
   }
-  owed.sort((x, y) => (x.visit.due < y.visit.due ? -1 : x.visit.due > y.visit.due ? 1 : x.row.schedule.id - y.row.schedule.id));
-  nothing.sort((x, y) => (x.nothing.kind === y.nothing.kind ? x.row.schedule.id - y.row.schedule.id : x.nothing.kind === 'needs care' ? -1 : 1));
-  return { owed, nothing, held: new Map(heldRows.map((h) => [visitKey(h.id, h.nominal), { reason: h.reason }])), schedules: rows.length };
+  owed.sort((x, y) =>
+    x.visit.due < y.visit.due ? -1 : x.visit.due > y.visit.due ? 1 : x.row.schedule.id - y.row.schedule.id,
+  );
+  nothing.sort((x, y) =>
+    x.nothing.kind === y.nothing.kind
+      ? x.row.schedule.id - y.row.schedule.id
+      : x.nothing.kind === 'needs care'
+        ? -1
+        : 1,
+  );
+  return {
+    owed,
+    nothing,
+    held: new Map(heldRows.map((h) => [visitKey(h.id, h.nominal), { reason: h.reason }])),
+    schedules: rows.length,
+  };
 }
 
 function remarkOn({ row, visit: v }: Owed, today: LocalDate): string | null {
@@ -86,13 +175,40 @@ function showProposal(owed: Owed, held: Held | undefined, today: LocalDate): Pro
   const { row, visit: v, place } = owed;
   const rule = parseRule(row.schedule.rule);
   return {
-    scheduleId: row.schedule.id, nominal: v.nominal, due: v.due, windowFrom: v.windowFrom, windowTo: v.windowTo, raise: v.raise, assetId: row.schedule.assetId, tag: row.tag, model: row.model, customer: row.customer, place: place.label, agreementId: row.agreement.id, jobPlan: row.jobPlan, minutes: row.minutes,
-    rule: rule.ok ? sayRule(rule.value, row.schedule.anchor, row.schedule.rule) : row.schedule.rule, state: held ? 'held' : 'proposed', holdReason: held?.reason ?? null, remark: remarkOn(owed, today),
+    scheduleId: row.schedule.id,
+    nominal: v.nominal,
+    due: v.due,
+    windowFrom: v.windowFrom,
+    windowTo: v.windowTo,
+    raise: v.raise,
+    assetId: row.schedule.assetId,
+    tag: row.tag,
+    model: row.model,
+    customer: row.customer,
+    place: place.label,
+    agreementId: row.agreement.id,
+    jobPlan: row.jobPlan,
+    minutes: row.minutes,
+    rule: rule.ok ? sayRule(rule.value, row.schedule.anchor, row.schedule.rule) : row.schedule.rule,
+    state: held ? 'held' : 'proposed',
+    holdReason: held?.reason ?? null,
+    remark: remarkOn(owed, today),
   };
 }
 
 function showNothing({ row, nothing }: RunResult['nothing'][number]): YieldlessSchedule {
-  return { scheduleId: row.schedule.id, agreementId: row.agreement.id, assetId: row.schedule.assetId, tag: row.tag, model: row.model, customer: row.customer, jobPlan: row.jobPlan, kind: nothing.kind, code: nothing.code, reason: nothing.reason };
+  return {
+    scheduleId: row.schedule.id,
+    agreementId: row.agreement.id,
+    assetId: row.schedule.assetId,
+    tag: row.tag,
+    model: row.model,
+    customer: row.customer,
+    jobPlan: row.jobPlan,
+    kind: nothing.kind,
+    code: nothing.code,
+    reason: nothing.reason,
+  };
 }
 
 export async function previewRun(db: Db, to: LocalDate, today: LocalDate): Promise<UpkeepRun> {
@@ -101,21 +217,44 @@ export async function previewRun(db: Db, to: LocalDate, today: LocalDate): Promi
   const heldCount = owed.filter((o) => held.has(visitKey(o.row.schedule.id, o.visit.nominal))).length;
   const needsCare = nothing.filter((n) => n.nothing.kind === 'needs care').length;
   return {
-    today, to, proposals: owed.slice(0, PROPOSALS_SHOWN).map((o) => showProposal(o, held.get(visitKey(o.row.schedule.id, o.visit.nominal)), today)), nothing: nothing.slice(0, PROPOSALS_SHOWN).map(showNothing),
-    counts: { schedules, proposed: owed.length - heldCount, held: heldCount, needsCare, waits: nothing.length - needsCare },
+    today,
+    to,
+    proposals: owed
+      .slice(0, PROPOSALS_SHOWN)
+      .map((o) => showProposal(o, held.get(visitKey(o.row.schedule.id, o.visit.nominal)), today)),
+    nothing: nothing.slice(0, PROPOSALS_SHOWN).map(showNothing),
+    counts: {
+      schedules,
+      proposed: owed.length - heldCount,
+      held: heldCount,
+      needsCare,
+      waits: nothing.length - needsCare,
+    },
   };
 }
 
 export type VisitKey = { readonly scheduleId: ScheduleId; readonly nominal: LocalDate };
 
 /** Writes the held visits of a run, each with its reason. Visits that were raised meanwhile are left alone. */
-export async function holdVisits(database: Database, keys: readonly VisitKey[], to: LocalDate, reason: string, who: Person): Promise<number> {
+export async function holdVisits(
+  database: Database,
+  keys: readonly VisitKey[],
+  to: LocalDate,
+  reason: string,
+  who: Person,
+): Promise<number> {
   const { owed } = await computeRun(database.db, to);
   const wanted = new Set(keys.map((k) => visitKey(k.scheduleId, k.nominal)));
   const chosen = owed.filter((o) => wanted.has(visitKey(o.row.schedule.id, o.visit.nominal)));
   if (chosen.length === 0) refuse('conflict', 'None of these visits is proposed any more; look at the run again.');
   return database.transact(async (tx) => {
-    await bulkInsert(tx.connection, 'visit', [...VISIT_COLUMNS, 'hold_reason'], chosen.map((o) => [...visitValues(o, 'held', null), reason]), "ON DUPLICATE KEY UPDATE hold_reason = IF(state = 'held', VALUES(hold_reason), hold_reason)");
+    await bulkInsert(
+      tx.connection,
+      'visit',
+      [...VISIT_COLUMNS, 'hold_reason'],
+      chosen.map((o) => [...visitValues(o, 'held', null), reason]),
+      "ON DUPLICATE KEY UPDATE hold_reason = IF(state = 'held', VALUES(hold_reason), hold_reason)",
+    );
     await note(tx, who, 'upkeep', 0, `held ${chosen.length} visits: ${reason}`);
     await announce(tx, 'upkeep');
     return chosen.length;
@@ -124,39 +263,140 @@ export async function holdVisits(database: Database, keys: readonly VisitKey[], 
 
 export async function releaseVisits(database: Database, keys: readonly VisitKey[], who: Person): Promise<void> {
   await database.transact(async (tx) => {
-    for (const key of keys) await tx.db.delete(visit).where(and(eq(visit.scheduleId, key.scheduleId), eq(visit.nominal, key.nominal), eq(visit.state, 'held')));
+    for (const key of keys)
+      await tx.db
+        .delete(visit)
+        .where(and(eq(visit.scheduleId, key.scheduleId), eq(visit.nominal, key.nominal), eq(visit.state, 'held')));
     await note(tx, who, 'upkeep', 0, `released ${keys.length} held visits`);
     await announce(tx, 'upkeep');
   });
 }
 
-const VISIT_COLUMNS = ['schedule_id', 'nominal', 'part', 'asset_id', 'agreement_id', 'due', 'window_from', 'window_to', 'state', 'claim'];
+const VISIT_COLUMNS = [
+  'schedule_id',
+  'nominal',
+  'part',
+  'asset_id',
+  'agreement_id',
+  'due',
+  'window_from',
+  'window_to',
+  'state',
+  'claim',
+];
 
 function visitValues({ row, visit: v }: Owed, state: 'held' | 'raised', claim: string | null): unknown[] {
-  return [row.schedule.id, v.nominal, 1, row.schedule.assetId, row.agreement.id, v.due, v.windowFrom, v.windowTo, state, claim];
+  return [
+    row.schedule.id,
+    v.nominal,
+    1,
+    row.schedule.assetId,
+    row.agreement.id,
+    v.due,
+    v.windowFrom,
+    v.windowTo,
+    state,
+    claim,
+  ];
 }
 
 export const BATCH = 1000;
 
 /** Raises one batch: only visits whose unique key this transaction itself wrote get an order. */
-async function raiseBatch(tx: Tx, batch: readonly Owed[], tasks: ReadonlyMap<number, { text: string; mandatory: boolean }[]>, who: Person, now: Instant, fallback: Zone): Promise<{ raised: number; firstOrderId: number | null }> {
+async function raiseBatch(
+  tx: Tx,
+  batch: readonly Owed[],
+  tasks: ReadonlyMap<number, { text: string; mandatory: boolean }[]>,
+  who: Person,
+  now: Instant,
+  fallback: Zone,
+): Promise<{ raised: number; firstOrderId: number | null }> {
   const { connection } = tx;
   const claim = randomUUID();
   // One order for everybody: two runs at once then wait for each other instead of blocking crosswise.
-  const sorted = [...batch].sort((x, y) => x.row.schedule.id - y.row.schedule.id || (x.visit.nominal < y.visit.nominal ? -1 : 1));
-  await bulkInsert(connection, 'visit', VISIT_COLUMNS, sorted.map((o) => visitValues(o, 'raised', claim)), 'ON DUPLICATE KEY UPDATE id = id');
-  const claimed = await tx.db.select({ id: visit.id, scheduleId: visit.scheduleId, nominal: visit.nominal }).from(visit).where(eq(visit.claim, claim)).orderBy(visit.id);
+  const sorted = [...batch].sort(
+    (x, y) => x.row.schedule.id - y.row.schedule.id || (x.visit.nominal < y.visit.nominal ? -1 : 1),
+  );
+  await bulkInsert(
+    connection,
+    'visit',
+    VISIT_COLUMNS,
+    sorted.map((o) => visitValues(o, 'raised', claim)),
+    'ON DUPLICATE KEY UPDATE id = id',
+  );
+  const claimed = await tx.db
+    .select({ id: visit.id, scheduleId: visit.scheduleId, nominal: visit.nominal })
+    .from(visit)
+    .where(eq(visit.claim, claim))
+    .orderBy(visit.id);
   if (claimed.length === 0) return { raised: 0, firstOrderId: null };
   const byKey = new Map(batch.map((o) => [visitKey(o.row.schedule.id, o.visit.nominal), o]));
   const raised = claimed.map((c) => ({ visitId: c.id, owed: byKey.get(visitKey(c.scheduleId, c.nominal)) as Owed }));
   const at = instantText(now);
-  const orderIds = await insertedIds(connection, await bulkInsert(connection, 'work_order', ['kind', 'stage', 'priority', 'title', 'customer_id', 'agreement_id', 'visit_id', 'zone', 'started_at', 'minutes'],
-    raised.map(({ visitId, owed: { row, place } }) => ['preventive', 'raised', 4, row.jobPlan, row.customerId, row.agreement.id, visitId, place.zone ?? fallback, at, row.minutes])), raised.length);
-  await bulkInsert(connection, 'order_line', ['order_id', 'asset_id', 'verdict', 'promises'], raised.map(({ owed }, i) => [orderIds[i], owed.row.schedule.assetId, null, '{}']));
-  await bulkInsert(connection, 'order_event', ['order_id', 'at', 'recorded_at', 'person_id', 'act'], raised.map(({ owed }, i) => [orderIds[i], at, at, who.id, JSON.stringify({ kind: 'raised', text: `upkeep due ${sayDate(owed.visit.due)}` })]));
-  const taskRows = raised.flatMap(({ owed }, i) => (tasks.get(owed.row.schedule.jobPlanId) ?? []).map((t, position) => [orderIds[i], position, t.text, t.mandatory ? 1 : 0]));
-  if (taskRows.length > 0) await bulkInsert(connection, 'order_task', ['order_id', 'position', 'text', 'mandatory'], taskRows);
-  await connection.query('UPDATE visit v JOIN work_order o ON o.visit_id = v.id SET v.order_id = o.id WHERE v.claim = ?', [claim]);
+  const orderIds = await insertedIds(
+    connection,
+    await bulkInsert(
+      connection,
+      'work_order',
+      [
+        'kind',
+        'stage',
+        'priority',
+        'title',
+        'customer_id',
+        'agreement_id',
+        'visit_id',
+        'zone',
+        'started_at',
+        'minutes',
+      ],
+      raised.map(({ visitId, owed: { row, place } }) => [
+        'preventive',
+        'raised',
+        4,
+        row.jobPlan,
+        row.customerId,
+        row.agreement.id,
+        visitId,
+        place.zone ?? fallback,
+        at,
+        row.minutes,
+      ]),
+    ),
+    raised.length,
+  );
+  await bulkInsert(
+    connection,
+    'order_line',
+    ['order_id', 'asset_id', 'verdict', 'promises'],
+    raised.map(({ owed }, i) => [orderIds[i], owed.row.schedule.assetId, null, '{}']),
+  );
+  await bulkInsert(
+    connection,
+    'order_event',
+    ['order_id', 'at', 'recorded_at', 'person_id', 'act'],
+    raised.map(({ owed }, i) => [
+      orderIds[i],
+      at,
+      at,
+      who.id,
+      JSON.stringify({ kind: 'raised', text: `upkeep due ${sayDate(owed.visit.due)}` }),
+    ]),
+  );
+  const taskRows = raised.flatMap(({ owed }, i) =>
+    (tasks.get(owed.row.schedule.jobPlanId) ?? []).map((t, position) => [
+      orderIds[i],
+      position,
+      t.text,
+      t.mandatory ? 1 : 0,
+    ]),
+  );
+  if (taskRows.length > 0)
+    await bulkInsert(connection, 'order_task', ['order_id', 'position', 'text', 'mandatory'], taskRows);
+  await connection.query(
+    'UPDATE visit v JOIN work_order o ON o.visit_id = v.id SET v.order_id = o.id WHERE v.claim = ?',
+    [claim],
+  );
   return { raised: raised.length, firstOrderId: orderIds[0] ?? null };
 }
 
@@ -166,14 +406,29 @@ export type Commit = { raised: number; alreadyRaised: number; held: number; firs
  * Raises the visits of a run that are not held, in batches of one transaction each. Whatever crashes or runs at the same
  * time, no visit gets a second order: the unique key (schedule, nominal date, part) decides.
  */
-export async function commitRun(database: Database, to: LocalDate, only: readonly VisitKey[] | null, who: Person, now: Instant, today: LocalDate): Promise<Commit> {
+export async function commitRun(
+  database: Database,
+  to: LocalDate,
+  only: readonly VisitKey[] | null,
+  who: Person,
+  now: Instant,
+  today: LocalDate,
+): Promise<Commit> {
   accept(checkRunDate(to, today));
   const { owed, held } = await computeRun(database.db, to);
   const chosen = only && new Set(only.map((k) => visitKey(k.scheduleId, k.nominal)));
   const keyOf = (o: Owed): string => visitKey(o.row.schedule.id, o.visit.nominal);
   const wanted = owed.filter((o) => !held.has(keyOf(o)) && (!chosen || chosen.has(keyOf(o))));
   const plans = [...new Set(wanted.map((o) => o.row.schedule.jobPlanId))];
-  const tasks = new Map((plans.length === 0 ? [] : await database.db.select({ id: jobPlan.id, tasks: jobPlan.tasks }).from(jobPlan).where(inArray(jobPlan.id, plans))).map((p) => [p.id as number, p.tasks as { text: string; mandatory: boolean }[]]));
+  const tasks = new Map(
+    (plans.length === 0
+      ? []
+      : await database.db
+          .select({ id: jobPlan.id, tasks: jobPlan.tasks })
+          .from(jobPlan)
+          .where(inArray(jobPlan.id, plans))
+    ).map((p) => [p.id as number, p.tasks as { text: string; mandatory: boolean }[]]),
+  );
   let raised = 0;
   let firstOrderId: number | null = null;
   for (let i = 0; i < wanted.length; i += BATCH) {
@@ -186,5 +441,10 @@ export async function commitRun(database: Database, to: LocalDate, only: readonl
     firstOrderId ??= result.firstOrderId;
   }
   await database.transact((tx) => note(tx, who, 'upkeep', 0, `run to ${sayDate(to)}: ${raised} visits raised`));
-  return { raised, alreadyRaised: (chosen ? chosen.size : wanted.length) - raised, held: owed.filter((o) => held.has(keyOf(o))).length, firstOrderId };
+  return {
+    raised,
+    alreadyRaised: (chosen ? chosen.size : wanted.length) - raised,
+    held: owed.filter((o) => held.has(keyOf(o))).length,
+    firstOrderId,
+  };
 }

@@ -5,7 +5,15 @@ import type { AgreementRow } from '#api/agreements.ts';
 import { agreementNumber } from '#api/shapes.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
 import { addDays, addMonths, localDateAt, toDayNumber, type Instant, type LocalDate } from '#core/time/index.ts';
-import { DateField, GeneralError, newRequestKey, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import {
+  DateField,
+  GeneralError,
+  newRequestKey,
+  NumberField,
+  SelectField,
+  TextField,
+  useSubmit,
+} from '../parts/fields.tsx';
 import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
@@ -16,16 +24,52 @@ import { Waiting } from '../shell/waiting.tsx';
 
 export type Header = { name: string; from: string; to: string; noticeDays: number; reminder: string };
 
-export function HeaderFields({ header, change, error }: { header: Header; change: (h: Header) => void; error: (field: string) => string | undefined }) {
+export function HeaderFields({
+  header,
+  change,
+  error,
+}: {
+  header: Header;
+  change: (h: Header) => void;
+  error: (field: string) => string | undefined;
+}) {
   return (
     <>
-      <TextField label="Name" value={header.name} onChange={(name) => change({ ...header, name })} error={error('name')} hint="Such as Full care." />
+      <TextField
+        label="Name"
+        value={header.name}
+        onChange={(name) => change({ ...header, name })}
+        error={error('name')}
+        hint="Such as Full care."
+      />
       <div className="grid grid-cols-3 gap-3">
-        <DateField label="Runs from" value={header.from} onChange={(from) => change({ ...header, from })} error={error('from')} />
-        <DateField label="To (empty: open-ended)" value={header.to} onChange={(to) => change({ ...header, to })} error={error('to')} />
-        <NumberField label="Notice, days before the end" value={header.noticeDays} onChange={(noticeDays) => change({ ...header, noticeDays })} error={error('noticeDays')} min={0} max={730} />
+        <DateField
+          label="Runs from"
+          value={header.from}
+          onChange={(from) => change({ ...header, from })}
+          error={error('from')}
+        />
+        <DateField
+          label="To (empty: open-ended)"
+          value={header.to}
+          onChange={(to) => change({ ...header, to })}
+          error={error('to')}
+        />
+        <NumberField
+          label="Notice, days before the end"
+          value={header.noticeDays}
+          onChange={(noticeDays) => change({ ...header, noticeDays })}
+          error={error('noticeDays')}
+          min={0}
+          max={730}
+        />
       </div>
-      <TextField label="Reminder, shown to whoever works with it" value={header.reminder} onChange={(reminder) => change({ ...header, reminder })} error={error('reminder')} />
+      <TextField
+        label="Reminder, shown to whoever works with it"
+        value={header.reminder}
+        onChange={(reminder) => change({ ...header, reminder })}
+        error={error('reminder')}
+      />
     </>
   );
 }
@@ -35,26 +79,59 @@ function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => v
   const customers = server.useListCustomersQuery({ query: {} });
   const [requestKey] = useState(newRequestKey);
   const [customer, setCustomer] = useState('');
-  const [header, setHeader] = useState<Header>({ name: '', from: today, to: addDays(addMonths(today, 12), -1), noticeDays: 90, reminder: '' });
+  const [header, setHeader] = useState<Header>({
+    name: '',
+    from: today,
+    to: addDays(addMonths(today, 12), -1),
+    noticeDays: 90,
+    reminder: '',
+  });
   const [write, { isLoading }] = server.useWriteAgreementMutation();
   const { errors, submit } = useSubmit(['customerId', 'name', 'from', 'to', 'noticeDays', 'reminder']);
   const list = customers.data?.items ?? [];
   const send = async (): Promise<void> => {
-    const made = await submit(write({ body: { requestKey, customerId: Number(customer || list[0]?.id), ...header, to: header.to || null } }));
+    const made = await submit(
+      write({ body: { requestKey, customerId: Number(customer || list[0]?.id), ...header, to: header.to || null } }),
+    );
     if (made) void navigate(`/agreements/${made.id}`);
   };
   return (
     <Dialog title="Write an agreement" onClose={onClose}>
-      <form className="space-y-3" noValidate onSubmit={(e) => {
-        e.preventDefault();
-        void send();
-      }}>
+      <form
+        className="space-y-3"
+        noValidate
+        onSubmit={(e) => {
+          e.preventDefault();
+          void send();
+        }}
+      >
         <h1>Write an agreement</h1>
-        {customers.data && list.length === 0 && <p>There is no customer yet. <Link className="link-ink" to="/register/import">Import a register file</Link> first.</p>}
-        <SelectField label="Customer" value={customer || String(list[0]?.id ?? '')} onChange={setCustomer} options={list.map((c) => [String(c.id), c.name])} error={errors.of('customerId')} />
+        {customers.data && list.length === 0 && (
+          <p>
+            There is no customer yet.{' '}
+            <Link className="link-ink" to="/register/import">
+              Import a register file
+            </Link>{' '}
+            first.
+          </p>
+        )}
+        <SelectField
+          label="Customer"
+          value={customer || String(list[0]?.id ?? '')}
+          onChange={setCustomer}
+          options={list.map((c) => [String(c.id), c.name])}
+          error={errors.of('customerId')}
+        />
         <HeaderFields header={header} change={setHeader} error={errors.of} />
         <GeneralError errors={errors} />
-        <div className="flex gap-2"><button className="act-main" disabled={isLoading || list.length === 0}>Write the draft</button><button type="button" className="act" onClick={onClose}>Cancel</button></div>
+        <div className="flex gap-2">
+          <button className="act-main" disabled={isLoading || list.length === 0}>
+            Write the draft
+          </button>
+          <button type="button" className="act" onClick={onClose}>
+            Cancel
+          </button>
+        </div>
       </form>
     </Dialog>
   );
@@ -64,7 +141,17 @@ const STAGES = ['draft', 'in force', 'suspended', 'ended'] as const;
 
 function TermLine({ row, span }: { row: AgreementRow; span: { from: LocalDate; to: LocalDate; now: Instant } }) {
   const kind = row.stage === 'draft' ? 'draft' : row.stage === 'suspended' ? 'suspended' : 'agreement';
-  return <RibbonLine size="thread" span={span} ribbon={{ cover: [{ label: row.name, kind, from: row.from, to: row.to, agreementId: row.id, noticeBy: row.noticeBy }], care: [], trouble: [] }} />;
+  return (
+    <RibbonLine
+      size="thread"
+      span={span}
+      ribbon={{
+        cover: [{ label: row.name, kind, from: row.from, to: row.to, agreementId: row.id, noticeBy: row.noticeBy }],
+        care: [],
+        trouble: [],
+      }}
+    />
+  );
 }
 
 export function AgreementsRoom() {
@@ -82,28 +169,123 @@ export function AgreementsRoom() {
   const today = query.data ? localDateAt(reader.zone, query.data.now) : null;
   return (
     <div className="px-7 pt-5 pb-10">
-      <header className="flex items-end gap-4 pb-3"><h1>Agreements</h1>
-        <select aria-label="Stage" className="box-select max-w-40" value={stage} onChange={(e) => {
-          setPages([]);
-          setParams(e.target.value ? { stage: e.target.value } : {});
-        }}><option value="">Every stage</option>{STAGES.map((s) => <option key={s} value={s}>{s}</option>)}</select>
+      <header className="flex items-end gap-4 pb-3">
+        <h1>Agreements</h1>
+        <select
+          aria-label="Stage"
+          className="box-select max-w-40"
+          value={stage}
+          onChange={(e) => {
+            setPages([]);
+            setParams(e.target.value ? { stage: e.target.value } : {});
+          }}
+        >
+          <option value="">Every stage</option>
+          {STAGES.map((s) => (
+            <option key={s} value={s}>
+              {s}
+            </option>
+          ))}
+        </select>
         <p className="quiet pb-1">{query.data ? plural(query.data.total, 'agreement') : ''}</p>
-        {reader.may(...WRITERS) && <button className="act-main ml-auto" onClick={() => setWriting(true)}>Write an agreement…</button>}
+        {reader.may(...WRITERS) && (
+          <button className="act-main ml-auto" onClick={() => setWriting(true)}>
+            Write an agreement…
+          </button>
+        )}
       </header>
-      <Waiting query={query}>{(page) => {
-        const day = localDateAt(reader.zone, page.now);
-        const span = { from: addMonths(day, -14), to: addMonths(day, 14), now: page.now };
-        return page.items.length === 0 ? <p className="border-y border-hairline py-6">{stage ? <>No agreement is {stage}. <button className="link-ink" onClick={() => setParams({})}>Lift the filter</button></> : 'No agreement yet. Write the first: it stays a draft until its checklist is satisfied.'}</p> : (
-          <table className="dense"><thead><tr><th className="w-20">Number</th><th>Name</th><th className="w-56">Customer</th><th className="w-24">Stage</th><th className="w-32">Ends</th><th className="w-36">Notice by</th><th className="w-[28%] px-0!"><span className="sr-only">Term</span><RibbonAxis span={span} every={3} /></th></tr></thead>
-            <tbody>{page.items.map((row, i) => (
-              <tr key={row.id} aria-selected={i === chosen} className="cursor-pointer" onClick={() => setChosen(i)} onDoubleClick={() => void navigate(`/agreements/${row.id}`)}>
-                <td><Link className="serial link-ink" to={`/agreements/${row.id}`}>{agreementNumber(row.id)}</Link></td><td>{row.name}{row.lines === 0 && <span className="quiet"> · covers nothing yet</span>}</td><td>{row.customer.name}</td><td className={row.stage === 'in force' ? '' : 'font-semibold'}>{row.stage}</td><td>{row.to ? sayDate(row.to).slice(4) : 'open-ended'}</td>
-                <td>{row.noticeBy && row.stage === 'in force' ? <span className={toDayNumber(row.noticeBy) - toDayNumber(day) < 30 && row.noticeBy >= day ? 'font-semibold' : ''}>{row.noticeBy < day ? 'passed ' : ''}{sayDate(row.noticeBy).slice(4)}</span> : ''}</td><td className="p-0! align-middle!"><TermLine row={row} span={span} /></td>
-              </tr>
-            ))}</tbody></table>
-        );
-      }}</Waiting>
-      <div className="flex gap-2 pt-3">{pages.length > 0 && <button className="act" onClick={() => setPages(pages.slice(0, -1))}>Previous</button>}{query.data?.next && <button className="act" onClick={() => setPages([...pages, query.data?.next ?? ''])}>Next</button>}</div>
+      <Waiting query={query}>
+        {(page) => {
+          const day = localDateAt(reader.zone, page.now);
+          const span = { from: addMonths(day, -14), to: addMonths(day, 14), now: page.now };
+          return page.items.length === 0 ? (
+            <p className="border-y border-hairline py-6">
+              {stage ? (
+                <>
+                  No agreement is {stage}.{' '}
+                  <button className="link-ink" onClick={() => setParams({})}>
+                    Lift the filter
+                  </button>
+                </>
+              ) : (
+                'No agreement yet. Write the first: it stays a draft until its checklist is satisfied.'
+              )}
+            </p>
+          ) : (
+            <table className="dense">
+              <thead>
+                <tr>
+                  <th className="w-20">Number</th>
+                  <th>Name</th>
+                  <th className="w-56">Customer</th>
+                  <th className="w-24">Stage</th>
+                  <th className="w-32">Ends</th>
+                  <th className="w-36">Notice by</th>
+                  <th className="w-[28%] px-0!">
+                    <span className="sr-only">Term</span>
+                    <RibbonAxis span={span} every={3} />
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {page.items.map((row, i) => (
+                  <tr
+                    key={row.id}
+                    aria-selected={i === chosen}
+                    className="cursor-pointer"
+                    onClick={() => setChosen(i)}
+                    onDoubleClick={() => void navigate(`/agreements/${row.id}`)}
+                  >
+                    <td>
+                      <Link className="serial link-ink" to={`/agreements/${row.id}`}>
+                        {agreementNumber(row.id)}
+                      </Link>
+                    </td>
+                    <td>
+                      {row.name}
+                      {row.lines === 0 && <span className="quiet"> · covers nothing yet</span>}
+                    </td>
+                    <td>{row.customer.name}</td>
+                    <td className={row.stage === 'in force' ? '' : 'font-semibold'}>{row.stage}</td>
+                    <td>{row.to ? sayDate(row.to).slice(4) : 'open-ended'}</td>
+                    <td>
+                      {row.noticeBy && row.stage === 'in force' ? (
+                        <span
+                          className={
+                            toDayNumber(row.noticeBy) - toDayNumber(day) < 30 && row.noticeBy >= day
+                              ? 'font-semibold'
+                              : ''
+                          }
+                        >
+                          {row.noticeBy < day ? 'passed ' : ''}
+                          {sayDate(row.noticeBy).slice(4)}
+                        </span>
+                      ) : (
+                        ''
+                      )}
+                    </td>
+                    <td className="p-0! align-middle!">
+                      <TermLine row={row} span={span} />
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          );
+        }}
+      </Waiting>
+      <div className="flex gap-2 pt-3">
+        {pages.length > 0 && (
+          <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
+            Previous
+          </button>
+        )}
+        {query.data?.next && (
+          <button className="act" onClick={() => setPages([...pages, query.data?.next ?? ''])}>
+            Next
+          </button>
+        )}
+      </div>
       {writing && today && <WriteAgreement today={today} onClose={() => setWriting(false)} />}
     </div>
   );

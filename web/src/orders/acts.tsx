@@ -1,7 +1,15 @@
 // Recording what happened on an order: the acts its stage offers, each with its own time.
 import { useState, type FormEvent } from 'react';
 import type { ActIn, OrderPage } from '#api/orders.ts';
-import { formatInstant, instant, parseLocalDate, toInstant, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
+import {
+  formatInstant,
+  instant,
+  parseLocalDate,
+  toInstant,
+  toWallTime,
+  type Instant,
+  type Zone,
+} from '#core/time/index.ts';
 import type { PauseReason } from '#core/service-levels/index.ts';
 import { DateField, Field, GeneralError, newRequestKey, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { sayZone } from '../parts/words.ts';
@@ -10,8 +18,30 @@ import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 
 type Kind = ActIn['kind'];
-const NAMES: Record<Exclude<Kind, 'task'>, string> = { planned: 'Plan…', sent: 'Send to technician', told: 'Told the customer who comes…', arrived: 'On site…', paused: 'Pause…', resumed: 'Resume…', restored: 'Back in use…', done: 'Done…', 'called off': 'Call off…', note: 'Note…' };
-const ACTS: Record<Exclude<Kind, 'task'>, string> = { planned: 'Plan the order', sent: 'Send the order', told: 'Record: customer told who comes', arrived: 'Record: on site', paused: 'Pause the clocks', resumed: 'Resume', restored: 'Record: back in use', done: 'Record: done', 'called off': 'Call the order off', note: 'Add the note' };
+const NAMES: Record<Exclude<Kind, 'task'>, string> = {
+  planned: 'Plan…',
+  sent: 'Send to technician',
+  told: 'Told the customer who comes…',
+  arrived: 'On site…',
+  paused: 'Pause…',
+  resumed: 'Resume…',
+  restored: 'Back in use…',
+  done: 'Done…',
+  'called off': 'Call off…',
+  note: 'Note…',
+};
+const ACTS: Record<Exclude<Kind, 'task'>, string> = {
+  planned: 'Plan the order',
+  sent: 'Send the order',
+  told: 'Record: customer told who comes',
+  arrived: 'Record: on site',
+  paused: 'Pause the clocks',
+  resumed: 'Resume',
+  restored: 'Record: back in use',
+  done: 'Record: done',
+  'called off': 'Call the order off',
+  note: 'Add the note',
+};
 
 const two = (n: number): string => String(n).padStart(2, '0');
 function wallText(at: Instant, zone: Zone): { date: string; time: string } {
@@ -27,22 +57,49 @@ export function readWall(date: string, time: string, zone: Zone): Instant | null
   return toInstant(zone, { date: day, minutes: Number(clock[1]) * 60 + Number(clock[2]) });
 }
 
-export function TimeOfEvent({ value, onChange, zone, error }: { value: { date: string; time: string }; onChange: (v: { date: string; time: string }) => void; zone: Zone; error?: string | undefined }) {
+export function TimeOfEvent({
+  value,
+  onChange,
+  zone,
+  error,
+}: {
+  value: { date: string; time: string };
+  onChange: (v: { date: string; time: string }) => void;
+  zone: Zone;
+  error?: string | undefined;
+}) {
   return (
     <div className="grid grid-cols-2 gap-3">
       <DateField label="Date" value={value.date} onChange={(date) => onChange({ ...value, date })} error={error} />
-      <TextField label={`Time (${sayZone(zone)})`} value={value.time} onChange={(time) => onChange({ ...value, time })} />
+      <TextField
+        label={`Time (${sayZone(zone)})`}
+        value={value.time}
+        onChange={(time) => onChange({ ...value, time })}
+      />
     </div>
   );
 }
 
-function actOf(kind: Exclude<Kind, 'task'>, typed: { technician: string; date: string; reason: PauseReason; text: string }): ActIn {
+function actOf(
+  kind: Exclude<Kind, 'task'>,
+  typed: { technician: string; date: string; reason: PauseReason; text: string },
+): ActIn {
   switch (kind) {
-    case 'planned': return { kind, technician: typed.technician, date: typed.date };
-    case 'told': return { kind, technician: typed.technician };
-    case 'paused': return { kind, reason: typed.reason, text: typed.text };
-    case 'done': case 'called off': case 'note': return { kind, text: typed.text };
-    case 'sent': case 'arrived': case 'resumed': case 'restored': return { kind };
+    case 'planned':
+      return { kind, technician: typed.technician, date: typed.date };
+    case 'told':
+      return { kind, technician: typed.technician };
+    case 'paused':
+      return { kind, reason: typed.reason, text: typed.text };
+    case 'done':
+    case 'called off':
+    case 'note':
+      return { kind, text: typed.text };
+    case 'sent':
+    case 'arrived':
+    case 'resumed':
+    case 'restored':
+      return { kind };
   }
 }
 
@@ -63,10 +120,24 @@ function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Exclude<K
   const send = async (event: FormEvent): Promise<void> => {
     event.preventDefault();
     // Left alone, the event happened now, to the second; a typed time counts by the minute.
-    const at = touched ? readWall(when.date, when.time, zone) : instant(order.now + (Date.now() - opened.at > 600_000 ? Date.now() - opened.at : 0));
+    const at = touched
+      ? readWall(when.date, when.time, zone)
+      : instant(order.now + (Date.now() - opened.at > 600_000 ? Date.now() - opened.at : 0));
     if (at === null) return setUnread('Give the date and a time such as 09:40.');
     setUnread(undefined);
-    if (await submit(record({ params: { id: String(order.id) }, body: { requestKey: opened.key, at: formatInstant(at), act: actOf(kind, { technician: technician || (names[0] ?? ''), date: date, reason, text }) } }))) onClose();
+    if (
+      await submit(
+        record({
+          params: { id: String(order.id) },
+          body: {
+            requestKey: opened.key,
+            at: formatInstant(at),
+            act: actOf(kind, { technician: technician || (names[0] ?? ''), date: date, reason, text }),
+          },
+        }),
+      )
+    )
+      onClose();
   };
   return (
     <Dialog title={ACTS[kind]} onClose={onClose}>
@@ -74,22 +145,74 @@ function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Exclude<K
         <h1>{ACTS[kind]}</h1>
         {(kind === 'planned' || kind === 'told') && (
           <Field label={kind === 'told' ? 'Who comes' : 'Technician'} error={errors.of('act.technician')}>
-            {(id) => <><input id={id} className="box-field" list="technicians" value={technician} onChange={(e) => setTechnician(e.target.value)} /><datalist id="technicians">{names.map((n) => <option key={n} value={n} />)}</datalist></>}
+            {(id) => (
+              <>
+                <input
+                  id={id}
+                  className="box-field"
+                  list="technicians"
+                  value={technician}
+                  onChange={(e) => setTechnician(e.target.value)}
+                />
+                <datalist id="technicians">
+                  {names.map((n) => (
+                    <option key={n} value={n} />
+                  ))}
+                </datalist>
+              </>
+            )}
           </Field>
         )}
-        {kind === 'planned' && <DateField label="Goes on" value={date} onChange={setDate} error={errors.of('act.date')} />}
-        {kind === 'paused' && <SelectField label="Reason" value={reason} onChange={(v) => setReason(v as PauseReason)} options={order.pauses.map((p) => [p.reason, `${p.reason}${p.counts ? '' : ' (clocks run on: the service level does not allow it)'}`])} />}
+        {kind === 'planned' && (
+          <DateField label="Goes on" value={date} onChange={setDate} error={errors.of('act.date')} />
+        )}
+        {kind === 'paused' && (
+          <SelectField
+            label="Reason"
+            value={reason}
+            onChange={(v) => setReason(v as PauseReason)}
+            options={order.pauses.map((p) => [
+              p.reason,
+              `${p.reason}${p.counts ? '' : ' (clocks run on: the service level does not allow it)'}`,
+            ])}
+          />
+        )}
         {['paused', 'done', 'called off', 'note'].includes(kind) && (
-          <Field label={kind === 'called off' ? 'Why' : kind === 'done' ? 'What was done (may stay empty)' : kind === 'note' ? 'Note' : 'More (may stay empty)'} error={errors.of('act.text') ?? errors.of('text')}>
-            {(id) => <textarea id={id} className="box-area" rows={3} value={text} onChange={(e) => setText(e.target.value)} />}
+          <Field
+            label={
+              kind === 'called off'
+                ? 'Why'
+                : kind === 'done'
+                  ? 'What was done (may stay empty)'
+                  : kind === 'note'
+                    ? 'Note'
+                    : 'More (may stay empty)'
+            }
+            error={errors.of('act.text') ?? errors.of('text')}
+          >
+            {(id) => (
+              <textarea id={id} className="box-area" rows={3} value={text} onChange={(e) => setText(e.target.value)} />
+            )}
           </Field>
         )}
-        <TimeOfEvent value={when} zone={zone} error={unread ?? errors.of('at')} onChange={(v) => {
-          setTouched(true);
-          setWhen(v);
-        }} />
+        <TimeOfEvent
+          value={when}
+          zone={zone}
+          error={unread ?? errors.of('at')}
+          onChange={(v) => {
+            setTouched(true);
+            setWhen(v);
+          }}
+        />
         <GeneralError errors={errors} />
-        <div className="flex gap-2"><button className="act-main" disabled={isLoading}>{ACTS[kind]}</button><button type="button" className="act" onClick={onClose}>Cancel</button></div>
+        <div className="flex gap-2">
+          <button className="act-main" disabled={isLoading}>
+            {ACTS[kind]}
+          </button>
+          <button type="button" className="act" onClick={onClose}>
+            Cancel
+          </button>
+        </div>
       </form>
     </Dialog>
   );
@@ -104,7 +227,13 @@ export function ActButtons({ order, most }: { order: OrderPage; most?: number })
   const offered = (order.offered as Exclude<Kind, 'task'>[]).slice(0, most ?? 20);
   return (
     <>
-      <div className="flex flex-wrap gap-2">{offered.map((k, i) => <button key={k} className={i === 0 && k !== 'note' ? 'act-main' : 'act'} onClick={() => setKind(k)}>{NAMES[k]}</button>)}</div>
+      <div className="flex flex-wrap gap-2">
+        {offered.map((k, i) => (
+          <button key={k} className={i === 0 && k !== 'note' ? 'act-main' : 'act'} onClick={() => setKind(k)}>
+            {NAMES[k]}
+          </button>
+        ))}
+      </div>
       {kind && <ActDialog order={order} kind={kind} onClose={() => setKind(null)} />}
     </>
   );

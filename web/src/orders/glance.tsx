@@ -17,24 +17,59 @@ export function OrderGlance({ id }: { id: number }) {
   return (
     <Waiting query={query}>
       {(order) => {
-        const open = order.clocks.filter((c) => c.stoppedAt === null && c.state !== 'void').sort((a, b) => (a.dueAt ?? Infinity) - (b.dueAt ?? Infinity))[0];
+        const open = order.clocks
+          .filter((c) => c.stoppedAt === null && c.state !== 'void')
+          .sort((a, b) => (a.dueAt ?? Infinity) - (b.dueAt ?? Infinity))[0];
         const line = order.lines[0];
         return (
           <>
-            <p className="quiet">Work order <Link to={`/orders/${id}`} className="serial link-ink">{orderNumber(id)}</Link> · {order.kind} · P{order.priority}</p>
+            <p className="quiet">
+              Work order{' '}
+              <Link to={`/orders/${id}`} className="serial link-ink">
+                {orderNumber(id)}
+              </Link>{' '}
+              · {order.kind} · P{order.priority}
+            </p>
             <h2 className="font-serif text-[1.35rem] leading-tight font-medium">{order.title}</h2>
-            {line && <p className="quiet">{line.className} {line.model} <Link to={`/assets/${line.assetId}`} className="serial link-ink">{line.tag}</Link></p>}
+            {line && (
+              <p className="quiet">
+                {line.className} {line.model}{' '}
+                <Link to={`/assets/${line.assetId}`} className="serial link-ink">
+                  {line.tag}
+                </Link>
+              </p>
+            )}
             {open && (
               <div className={`mt-4 ${TONE[marginOf(open)]}`}>
-                <p className="figure">{open.state === 'missed' ? `+ ${sayLength(open.over ?? 0)}` : sayLength(open.left ?? 0)}</p>
-                <p className="quiet">{open.target}: {sayMargin(open, order.now, reader.zone)} ({open.measure})</p>
+                <p className="figure">
+                  {open.state === 'missed' ? `+ ${sayLength(open.over ?? 0)}` : sayLength(open.left ?? 0)}
+                </p>
+                <p className="quiet">
+                  {open.target}: {sayMargin(open, order.now, reader.zone)} ({open.measure})
+                </p>
               </div>
             )}
-            {order.verdict && <div className="mt-4 border-t border-hairline pt-3 text-[0.93rem]"><CoverVerdict sentence={order.verdict.sentence} promise="" considered={order.verdict.considered} /></div>}
+            {order.verdict && (
+              <div className="mt-4 border-t border-hairline pt-3 text-[0.93rem]">
+                <CoverVerdict sentence={order.verdict.sentence} promise="" considered={order.verdict.considered} />
+              </div>
+            )}
             <ol className="mt-4 border-t border-hairline pt-3 text-[0.93rem]">
-              {order.events.slice(-6).map((e) => <li key={e.id} className="grid grid-cols-[5.2rem_1fr] gap-1"><span className="quiet tabular-nums">{sayMoment(e.at, order.now, order.zone as Zone)}</span><span>{e.text}</span></li>)}
+              {order.events.slice(-6).map((e) => (
+                <li key={e.id} className="grid grid-cols-[5.2rem_1fr] gap-1">
+                  <span className="quiet tabular-nums">{sayMoment(e.at, order.now, order.zone as Zone)}</span>
+                  <span>{e.text}</span>
+                </li>
+              ))}
             </ol>
-            <div className="mt-4 pb-6"><ActButtons order={order} most={3} /><p className="pt-2"><Link className="link-ink" to={`/orders/${id}`}>Open the order</Link></p></div>
+            <div className="mt-4 pb-6">
+              <ActButtons order={order} most={3} />
+              <p className="pt-2">
+                <Link className="link-ink" to={`/orders/${id}`}>
+                  Open the order
+                </Link>
+              </p>
+            </div>
           </>
         );
       }}

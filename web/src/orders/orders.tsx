@@ -17,18 +17,42 @@ import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { ActButtons } from './acts.tsx';
 
-const SHOWS = [['open', 'Open'], ['finished', 'Finished'], ['all', 'All']] as const;
+const SHOWS = [
+  ['open', 'Open'],
+  ['finished', 'Finished'],
+  ['all', 'All'],
+] as const;
 
 function Row({ order, chosen, to }: { order: OrderRow; chosen: boolean; to: string }) {
   return (
-    <li className={`border-b border-hairline ${chosen ? 'bg-base-100 outline outline-1 -outline-offset-1 outline-base-content' : 'hover:bg-base-300/60'}`}>
+    <li
+      className={`border-b border-hairline ${chosen ? 'bg-base-100 outline outline-1 -outline-offset-1 outline-base-content' : 'hover:bg-base-300/60'}`}
+    >
       <Link to={to} className="grid grid-cols-[1.4rem_1fr] px-3 py-1.5" aria-current={chosen || undefined}>
-        <span className="pt-0.5"><StageMoon stage={order.stage} /></span>
+        <span className="pt-0.5">
+          <StageMoon stage={order.stage} />
+        </span>
         <span className="min-w-0">
-          <span className="flex justify-between gap-2"><span className="truncate font-semibold">{order.title}</span><span className="serial shrink-0">{orderNumber(order.id)}</span></span>
-          <span className="quiet block truncate"><span className="serial">{order.tag}</span> · {order.customer}</span>
-          {order.nextClock ? <span className={`block truncate text-[0.87rem] ${TONE[marginOf(order.nextClock)]}`}>{order.nextClock.target} {sayLeft(order.nextClock)}</span>
-            : order.due ? <span className="quiet block">{order.kind}, due {sayDate(order.due)}</span> : <span className="quiet block">{order.kind}, {order.stage}</span>}
+          <span className="flex justify-between gap-2">
+            <span className="truncate font-semibold">{order.title}</span>
+            <span className="serial shrink-0">{orderNumber(order.id)}</span>
+          </span>
+          <span className="quiet block truncate">
+            <span className="serial">{order.tag}</span> · {order.customer}
+          </span>
+          {order.nextClock ? (
+            <span className={`block truncate text-[0.87rem] ${TONE[marginOf(order.nextClock)]}`}>
+              {order.nextClock.target} {sayLeft(order.nextClock)}
+            </span>
+          ) : order.due ? (
+            <span className="quiet block">
+              {order.kind}, due {sayDate(order.due)}
+            </span>
+          ) : (
+            <span className="quiet block">
+              {order.kind}, {order.stage}
+            </span>
+          )}
         </span>
       </Link>
     </li>
@@ -42,25 +66,69 @@ function Tasks({ order }: { order: OrderPage }) {
   const [leaving, setLeaving] = useState<{ id: number; text: string } | null>(null);
   const closed = ['done', 'settled', 'called off'].includes(order.stage) || reader.role === 'storekeeper';
   const settle = async (taskId: number, outcome: 'done' | 'left', text: string): Promise<void> => {
-    if (await submit(record({ params: { id: String(order.id) }, body: { requestKey: newRequestKey(), at: formatInstant(order.now), act: { kind: 'task', taskId, outcome, text } } }))) setLeaving(null);
+    if (
+      await submit(
+        record({
+          params: { id: String(order.id) },
+          body: {
+            requestKey: newRequestKey(),
+            at: formatInstant(order.now),
+            act: { kind: 'task', taskId, outcome, text },
+          },
+        }),
+      )
+    )
+      setLeaving(null);
   };
   if (order.tasks.length === 0) return null;
   return (
-    <section><h2>Tasks</h2>
+    <section>
+      <h2>Tasks</h2>
       <ul className="mt-1 border-t border-hairline">
         {order.tasks.map((t) => (
           <li key={t.id} className="flex flex-wrap items-center gap-2 border-b border-hairline py-1">
-            <label className="flex flex-1 items-center gap-2"><input type="checkbox" className="box-tick" checked={t.outcome === 'done'} disabled={closed || t.outcome !== null} onChange={() => void settle(t.id, 'done', '')} />{t.text}</label>
-            {t.outcome === 'left' ? <span className="quiet">left undone</span> : t.outcome === null && !closed ? <button className="quiet link-ink" onClick={() => setLeaving({ id: t.id, text: '' })}>leave…</button> : null}
+            <label className="flex flex-1 items-center gap-2">
+              <input
+                type="checkbox"
+                className="box-tick"
+                checked={t.outcome === 'done'}
+                disabled={closed || t.outcome !== null}
+                onChange={() => void settle(t.id, 'done', '')}
+              />
+              {t.text}
+            </label>
+            {t.outcome === 'left' ? (
+              <span className="quiet">left undone</span>
+            ) : t.outcome === null && !closed ? (
+              <button className="quiet link-ink" onClick={() => setLeaving({ id: t.id, text: '' })}>
+                leave…
+              </button>
+            ) : null}
             {!t.mandatory && <span className="quiet">if needed</span>}
-            {leaving?.id === t.id && <form className="flex w-full gap-2 pb-1" onSubmit={(e) => {
-              e.preventDefault();
-              void settle(t.id, 'left', leaving.text);
-            }}><input aria-label="Why it is left" className="box-field" placeholder="Why is it left undone?" value={leaving.text} onChange={(e) => setLeaving({ id: t.id, text: e.target.value })} autoFocus /><button className="act">Leave it</button></form>}
+            {leaving?.id === t.id && (
+              <form
+                className="flex w-full gap-2 pb-1"
+                onSubmit={(e) => {
+                  e.preventDefault();
+                  void settle(t.id, 'left', leaving.text);
+                }}
+              >
+                <input
+                  aria-label="Why it is left"
+                  className="box-field"
+                  placeholder="Why is it left undone?"
+                  value={leaving.text}
+                  onChange={(e) => setLeaving({ id: t.id, text: e.target.value })}
+                  autoFocus
+                />
+                <button className="act">Leave it</button>
+              </form>
+            )}
           </li>
         ))}
       </ul>
-      {errors.of('text') && <p className="text-missed">✕ {errors.of('text')}</p>}<GeneralError errors={errors} />
+      {errors.of('text') && <p className="text-missed">✕ {errors.of('text')}</p>}
+      <GeneralError errors={errors} />
     </section>
   );
 }
@@ -70,26 +138,110 @@ function Record({ order }: { order: OrderPage }) {
   const zone = order.zone as Zone;
   return (
     <article className="max-w-5xl px-7 pt-5 pb-10">
-      <p className="quiet">Work order <span className="serial">{orderNumber(order.id)}</span> · {order.kind} · priority {order.priority} · <Link className="link-ink" to={`/register?customer=${order.customer.id}`}>{order.customer.name}</Link></p>
-      <header className="flex flex-wrap items-center gap-x-3"><StageMoon stage={order.stage} size={22} /><h1>{order.title}</h1><span className="text-ink2">{order.stage}{order.pausedSince ? ', paused' : ''}{order.technician ? `, ${order.technician}` : ''}{order.plannedFor && order.stage !== 'done' ? `, planned for ${sayDate(order.plannedFor)}` : ''}</span></header>
-      <div className="mt-3"><ActButtons order={order} /></div>
+      <p className="quiet">
+        Work order <span className="serial">{orderNumber(order.id)}</span> · {order.kind} · priority {order.priority} ·{' '}
+        <Link className="link-ink" to={`/register?customer=${order.customer.id}`}>
+          {order.customer.name}
+        </Link>
+      </p>
+      <header className="flex flex-wrap items-center gap-x-3">
+        <StageMoon stage={order.stage} size={22} />
+        <h1>{order.title}</h1>
+        <span className="text-ink2">
+          {order.stage}
+          {order.pausedSince ? ', paused' : ''}
+          {order.technician ? `, ${order.technician}` : ''}
+          {order.plannedFor && order.stage !== 'done' ? `, planned for ${sayDate(order.plannedFor)}` : ''}
+        </span>
+      </header>
+      <div className="mt-3">
+        <ActButtons order={order} />
+      </div>
       {order.clocks.length > 0 && (
         <section className="mt-5 grid grid-cols-3 gap-6 border-y border-hairline py-3" aria-label="Clocks">
-          {order.clocks.map((c) => <div key={`${c.target}${c.assetId}`}><h2 className="first-letter:uppercase">{c.target} <span className="quiet font-normal">{sayMinutes(c.promisedMinutes)}, {c.measure}</span></h2><MarginBar clock={c} now={order.now} reader={reader.zone} /></div>)}
+          {order.clocks.map((c) => (
+            <div key={`${c.target}${c.assetId}`}>
+              <h2 className="first-letter:uppercase">
+                {c.target}{' '}
+                <span className="quiet font-normal">
+                  {sayMinutes(c.promisedMinutes)}, {c.measure}
+                </span>
+              </h2>
+              <MarginBar clock={c} now={order.now} reader={reader.zone} />
+            </div>
+          ))}
         </section>
       )}
       <div className="mt-5 grid grid-cols-[1fr_1fr] gap-x-10 gap-y-6">
         <div className="space-y-6">
-          {order.verdict && <section><h2>Cover, as decided when raised</h2><CoverVerdict {...order.verdict} /></section>}
-          {order.visit && <section><h2>Upkeep visit</h2><p>Owed under <Link className="link-ink" to={`/agreements/${order.visit.agreementId}`}>{agreementNumber(order.visit.agreementId)}</Link>: due {sayDate(order.visit.due)}, in time from {sayDate(order.visit.windowFrom)} to {sayDate(order.visit.windowTo)}.{order.visit.completedOn ? ` Done ${sayDate(order.visit.completedOn)}${order.visit.completedOn >= order.visit.windowFrom && order.visit.completedOn <= order.visit.windowTo ? ', in window' : ', outside its window'}.` : ''} {order.minutes ? `Planned for ${sayMinutes(order.minutes)}.` : ''}</p></section>}
-          <section><h2>Assets</h2>{order.lines.map((l) => <p key={l.id}>{l.className} {l.model} <Link className="serial link-ink" to={`/assets/${l.assetId}`}>{l.tag}</Link> <span className="quiet"><span className="serial">{l.serial}</span> · {l.place}</span></p>)}
-            <p className="quiet mt-1">{order.address ? <>{order.address.value} (from {order.address.from})</> : 'No address is known: give one to the place or the customer.'}</p></section>
+          {order.verdict && (
+            <section>
+              <h2>Cover, as decided when raised</h2>
+              <CoverVerdict {...order.verdict} />
+            </section>
+          )}
+          {order.visit && (
+            <section>
+              <h2>Upkeep visit</h2>
+              <p>
+                Owed under{' '}
+                <Link className="link-ink" to={`/agreements/${order.visit.agreementId}`}>
+                  {agreementNumber(order.visit.agreementId)}
+                </Link>
+                : due {sayDate(order.visit.due)}, in time from {sayDate(order.visit.windowFrom)} to{' '}
+                {sayDate(order.visit.windowTo)}.
+                {order.visit.completedOn
+                  ? ` Done ${sayDate(order.visit.completedOn)}${order.visit.completedOn >= order.visit.windowFrom && order.visit.completedOn <= order.visit.windowTo ? ', in window' : ', outside its window'}.`
+                  : ''}{' '}
+                {order.minutes ? `Planned for ${sayMinutes(order.minutes)}.` : ''}
+              </p>
+            </section>
+          )}
+          <section>
+            <h2>Assets</h2>
+            {order.lines.map((l) => (
+              <p key={l.id}>
+                {l.className} {l.model}{' '}
+                <Link className="serial link-ink" to={`/assets/${l.assetId}`}>
+                  {l.tag}
+                </Link>{' '}
+                <span className="quiet">
+                  <span className="serial">{l.serial}</span> · {l.place}
+                </span>
+              </p>
+            ))}
+            <p className="quiet mt-1">
+              {order.address ? (
+                <>
+                  {order.address.value} (from {order.address.from})
+                </>
+              ) : (
+                'No address is known: give one to the place or the customer.'
+              )}
+            </p>
+          </section>
           <Tasks order={order} />
         </div>
-        <section><h2>What happened <span className="quiet font-normal">in {sayZone(zone)} time</span></h2>
-          <table className="dense mt-1"><tbody>{order.events.map((e) => (
-            <tr key={e.id}><td className="quiet w-32 whitespace-nowrap">{sayMoment(e.at, order.now, zone)}</td><td>{e.text}{e.recordedAt - e.at > 5 * 60_000 && <span className="quiet"> · recorded {sayMoment(e.recordedAt, order.now, zone)}</span>}</td><td className="quiet whitespace-nowrap">{e.who ?? 'by itself'}</td></tr>
-          ))}</tbody></table>
+        <section>
+          <h2>
+            What happened <span className="quiet font-normal">in {sayZone(zone)} time</span>
+          </h2>
+          <table className="dense mt-1">
+            <tbody>
+              {order.events.map((e) => (
+                <tr key={e.id}>
+                  <td className="quiet w-20 whitespace-nowrap">{sayMoment(e.at, order.now, zone)}</td>
+                  <td>
+                    {e.text}
+                    {e.recordedAt - e.at > 5 * 60_000 && (
+                      <span className="quiet"> · recorded {sayMoment(e.recordedAt, order.now, zone)}</span>
+                    )}
+                  </td>
+                  <td className="quiet whitespace-nowrap">{e.who ?? 'by itself'}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
         </section>
       </div>
     </article>
@@ -125,20 +277,80 @@ export function OrdersRoom() {
   };
   return (
     <div className="flex min-h-screen">
-      <section aria-label="Work orders" className="sticky top-0 flex h-screen w-[340px] shrink-0 flex-col border-r border-hairline">
-        <header className="px-3 pt-5 pb-2"><h1>Orders</h1>
-          <div className="mt-2 flex gap-2"><select aria-label="Show" className="box-select" value={show} onChange={(e) => set('show', e.target.value)}>{SHOWS.map(([v, t]) => <option key={v} value={v}>{t}</option>)}</select>
-            <select aria-label="Kind" className="box-select" value={kind} onChange={(e) => set('kind', e.target.value)}><option value="">Every kind</option>{ORDER_KINDS.map((k) => <option key={k} value={k}>{k}</option>)}</select></div>
-          <p className="quiet pt-1.5">{query.data ? `${query.data.total} ${show === 'all' ? '' : show} ${kind ? `${kind} orders` : 'orders'}, newest first` : ' '}</p>
+      <section
+        aria-label="Work orders"
+        className="sticky top-0 flex h-screen w-[340px] shrink-0 flex-col border-r border-hairline"
+      >
+        <header className="px-3 pt-5 pb-2">
+          <h1>Orders</h1>
+          <div className="mt-2 flex gap-2">
+            <select aria-label="Show" className="box-select" value={show} onChange={(e) => set('show', e.target.value)}>
+              {SHOWS.map(([v, t]) => (
+                <option key={v} value={v}>
+                  {t}
+                </option>
+              ))}
+            </select>
+            <select aria-label="Kind" className="box-select" value={kind} onChange={(e) => set('kind', e.target.value)}>
+              <option value="">Every kind</option>
+              {ORDER_KINDS.map((k) => (
+                <option key={k} value={k}>
+                  {k}
+                </option>
+              ))}
+            </select>
+          </div>
+          <p className="quiet pt-1.5">
+            {query.data
+              ? `${query.data.total} ${show === 'all' ? '' : show} ${kind ? `${kind} orders` : 'orders'}, newest first`
+              : ' '}
+          </p>
         </header>
         <div className="flex-1 overflow-y-auto border-t border-hairline">
-          <Waiting query={query}>{(page) => page.items.length === 0
-            ? <p className="quiet p-3">No {show === 'all' ? '' : show} {kind} order. {(show !== 'open' || kind) && <button className="link-ink" onClick={() => setParams({})}>Lift the filter</button>}{show === 'open' && !kind && 'Orders are raised by an upkeep run, by alerts, or from an asset’s page.'}</p>
-            : <ul>{page.items.map((o) => <Row key={o.id} order={o} chosen={String(o.id) === id} to={`/orders/${o.id}${search}`} />)}</ul>}</Waiting>
-          <div className="flex gap-2 p-3">{pages.length > 0 && <button className="act" onClick={() => setPages(pages.slice(0, -1))}>Newer</button>}{query.data?.next && <button className="act" onClick={() => setPages([...pages, query.data?.next ?? ''])}>Older</button>}</div>
+          <Waiting query={query}>
+            {(page) =>
+              page.items.length === 0 ? (
+                <p className="quiet p-3">
+                  No {show === 'all' ? '' : show} {kind} order.{' '}
+                  {(show !== 'open' || kind) && (
+                    <button className="link-ink" onClick={() => setParams({})}>
+                      Lift the filter
+                    </button>
+                  )}
+                  {show === 'open' &&
+                    !kind &&
+                    'Orders are raised by an upkeep run, by alerts, or from an asset’s page.'}
+                </p>
+              ) : (
+                <ul>
+                  {page.items.map((o) => (
+                    <Row key={o.id} order={o} chosen={String(o.id) === id} to={`/orders/${o.id}${search}`} />
+                  ))}
+                </ul>
+              )
+            }
+          </Waiting>
+          <div className="flex gap-2 p-3">
+            {pages.length > 0 && (
+              <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
+                Newer
+              </button>
+            )}
+            {query.data?.next && (
+              <button className="act" onClick={() => setPages([...pages, query.data?.next ?? ''])}>
+                Older
+              </button>
+            )}
+          </div>
         </div>
       </section>
-      <div className="min-w-0 flex-1">{id ? <Chosen id={id} key={id} /> : <p className="quiet p-8">Choose an order on the left; j and k walk the list.</p>}</div>
+      <div className="min-w-0 flex-1">
+        {id ? (
+          <Chosen id={id} key={id} />
+        ) : (
+          <p className="quiet p-8">Choose an order on the left; j and k walk the list.</p>
+        )}
+      </div>
     </div>
   );
 }

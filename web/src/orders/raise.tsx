@@ -10,7 +10,12 @@ import { Dialog } from '../shell/dialog.tsx';
 import { server } from '../shell/store.ts';
 import { readWall, TimeOfEvent } from './acts.tsx';
 
-const PRIORITIES = [['1', '1: down, stock or patients at risk'], ['2', '2: works poorly'], ['3', '3: can wait'], ['4', '4: when somebody is there anyway']] as const;
+const PRIORITIES = [
+  ['1', '1: down, stock or patients at risk'],
+  ['2', '2: works poorly'],
+  ['3', '3: can wait'],
+  ['4', '4: when somebody is there anyway'],
+] as const;
 
 export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: Zone; onClose: () => void }) {
   const navigate = useNavigate();
@@ -19,9 +24,17 @@ export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: 
   const [priority, setPriority] = useState('1');
   const [cause, setCause] = useState<Cause>('unknown');
   const wall = toWallTime(zone, asset.now);
-  const [when, setWhen] = useState<{ date: string; time: string }>({ date: wall.date, time: `${String(Math.floor(wall.minutes / 60)).padStart(2, '0')}:${String(wall.minutes % 60).padStart(2, '0')}` });
+  const [when, setWhen] = useState<{ date: string; time: string }>({
+    date: wall.date,
+    time: `${String(Math.floor(wall.minutes / 60)).padStart(2, '0')}:${String(wall.minutes % 60).padStart(2, '0')}`,
+  });
   const at = readWall(when.date, when.time, zone);
-  const ask = { assetId: asset.id, priority: Number(priority) as 1 | 2 | 3 | 4, cause, receivedAt: at === null ? '' : formatInstant(at) };
+  const ask = {
+    assetId: asset.id,
+    priority: Number(priority) as 1 | 2 | 3 | 4,
+    cause,
+    receivedAt: at === null ? '' : formatInstant(at),
+  };
   const preview = server.usePreviewRepairQuery({ body: ask }, { skip: at === null });
   const [raise, { isLoading }] = server.useRaiseRepairMutation();
   const { errors, submit } = useSubmit(['title', 'receivedAt']);
@@ -32,18 +45,52 @@ export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: 
   const refusedPreview = preview.error as { detail?: string } | undefined;
   return (
     <Dialog title="Raise a repair order" onClose={onClose}>
-      <form className="space-y-3" noValidate onSubmit={(e) => {
-        e.preventDefault();
-        void send();
-      }}>
-        <h1>Repair of {asset.model} <span className="serial">{asset.tag}</span></h1>
+      <form
+        className="space-y-3"
+        noValidate
+        onSubmit={(e) => {
+          e.preventDefault();
+          void send();
+        }}
+      >
+        <h1>
+          Repair of {asset.model} <span className="serial">{asset.tag}</span>
+        </h1>
         <TextField label="What is wrong" value={title} onChange={setTitle} error={errors.of('title')} autoFocus />
-        <div className="grid grid-cols-2 gap-3"><SelectField label="Priority" value={priority} onChange={setPriority} options={PRIORITIES} /><SelectField label="Likely cause" value={cause} onChange={(v) => setCause(v as Cause)} options={CAUSES.map((c) => [c, c])} /></div>
+        <div className="grid grid-cols-2 gap-3">
+          <SelectField label="Priority" value={priority} onChange={setPriority} options={PRIORITIES} />
+          <SelectField
+            label="Likely cause"
+            value={cause}
+            onChange={(v) => setCause(v as Cause)}
+            options={CAUSES.map((c) => [c, c])}
+          />
+        </div>
         <p className="quiet">The call was received</p>
-        <TimeOfEvent value={when} onChange={setWhen} zone={zone} error={at === null ? 'Give the date and a time such as 09:40.' : errors.of('receivedAt')} />
-        <div className="border-y border-hairline py-2" aria-live="polite">{refusedPreview ? <p className="text-missed">✕ {refusedPreview.detail}</p> : preview.currentData ? <CoverVerdict {...preview.currentData} /> : <p className="quiet">Looking at its cover…</p>}</div>
+        <TimeOfEvent
+          value={when}
+          onChange={setWhen}
+          zone={zone}
+          error={at === null ? 'Give the date and a time such as 09:40.' : errors.of('receivedAt')}
+        />
+        <div className="border-y border-hairline py-2" aria-live="polite">
+          {refusedPreview ? (
+            <p className="text-missed">✕ {refusedPreview.detail}</p>
+          ) : preview.currentData ? (
+            <CoverVerdict {...preview.currentData} />
+          ) : (
+            <p className="quiet">Looking at its cover…</p>
+          )}
+        </div>
         <GeneralError errors={errors} />
-        <div className="flex gap-2"><button className="act-main" disabled={isLoading || at === null}>Raise the order</button><button type="button" className="act" onClick={onClose}>Cancel</button></div>
+        <div className="flex gap-2">
+          <button className="act-main" disabled={isLoading || at === null}>
+            Raise the order
+          </button>
+          <button type="button" className="act" onClick={onClose}>
+            Cancel
+          </button>
+        </div>
       </form>
     </Dialog>
   );

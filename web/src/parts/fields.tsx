@@ -7,30 +7,84 @@ import { server } from '../shell/store.ts';
 
 type Control = (id: string, described: string | undefined) => ReactNode;
 
-export function Field({ label, hint, error, children, className = '' }: { label: string; hint?: ReactNode; error?: string | undefined; children: Control; className?: string }) {
+export function Field({
+  label,
+  hint,
+  error,
+  children,
+  className = '',
+}: {
+  label: string;
+  hint?: ReactNode;
+  error?: string | undefined;
+  children: Control;
+  className?: string;
+}) {
   const id = useId();
   const described = error || hint ? `${id}-more` : undefined;
   return (
     <div className={className}>
-      <label htmlFor={id} className="quiet block pb-0.5">{label}</label>
+      <label htmlFor={id} className="quiet block pb-0.5">
+        {label}
+      </label>
       {children(id, described)}
-      {(error || hint) && <p id={described} className={error ? 'pt-0.5 text-[0.87rem] text-missed' : 'quiet pt-0.5'}>{error ? `✕ ${error}` : hint}</p>}
+      {(error || hint) && (
+        <p id={described} className={error ? 'pt-0.5 text-[0.87rem] text-missed' : 'quiet pt-0.5'}>
+          {error ? `✕ ${error}` : hint}
+        </p>
+      )}
     </div>
   );
 }
 
-type TextProps = { label: string; value: string; onChange: (value: string) => void; hint?: ReactNode; error?: string | undefined; type?: string; className?: string; placeholder?: string; autoComplete?: string; autoFocus?: boolean };
+type TextProps = {
+  label: string;
+  value: string;
+  onChange: (value: string) => void;
+  hint?: ReactNode;
+  error?: string | undefined;
+  type?: string;
+  className?: string;
+  placeholder?: string;
+  autoComplete?: string;
+  autoFocus?: boolean;
+};
 
 export function TextField({ label, value, onChange, hint, error, type = 'text', className, ...rest }: TextProps) {
   return (
     <Field label={label} hint={hint} error={error} {...(className && { className })}>
-      {(id, described) => <input id={id} type={type} className="box-field" value={value} onChange={(e) => onChange(e.target.value)} aria-describedby={described} aria-invalid={error ? true : undefined} {...rest} />}
+      {(id, described) => (
+        <input
+          id={id}
+          type={type}
+          className="box-field"
+          value={value}
+          onChange={(e) => onChange(e.target.value)}
+          aria-describedby={described}
+          aria-invalid={error ? true : undefined}
+          {...rest}
+        />
+      )}
     </Field>
   );
 }
 
 /** A date typed loosely or picked; it hands on ISO text, or what was typed when that cannot be read, so that nothing is lost. */
-export function DateField({ label, value, onChange, hint, error, className }: { label: string; value: string; onChange: (value: string) => void; hint?: ReactNode; error?: string | undefined; className?: string }) {
+export function DateField({
+  label,
+  value,
+  onChange,
+  hint,
+  error,
+  className,
+}: {
+  label: string;
+  value: string;
+  onChange: (value: string) => void;
+  hint?: ReactNode;
+  error?: string | undefined;
+  className?: string;
+}) {
   const { data: session } = server.useReadSessionQuery();
   const picker = useRef<HTMLInputElement>(null);
   const [typing, setTyping] = useState<string | null>(null);
@@ -42,72 +96,205 @@ export function DateField({ label, value, onChange, hint, error, className }: { 
   };
   const understood = typing !== null && known && typing !== sayDate(known) ? sayDate(known) : null;
   return (
-    <Field label={label} hint={hint} error={error ?? (value !== '' && !known && typing === null ? 'Write it as 17 Mar 2026 or 17/3/2026.' : undefined)} {...(className && { className })}>
+    <Field
+      label={label}
+      hint={hint}
+      error={error ?? (value !== '' && !known && typing === null ? 'Write it as 17 Mar 2026 or 17/3/2026.' : undefined)}
+      {...(className && { className })}
+    >
       {(id, described) => (
         <span className="relative block">
-          <input id={id} className="box-field pr-8 tabular-nums" value={typing ?? (known ? sayDate(known) : value)} onChange={(e) => change(e.target.value)} onBlur={() => setTyping(null)} aria-describedby={described} aria-invalid={error ? true : undefined} placeholder="17 Mar 2026" />
+          <input
+            id={id}
+            className="box-field pr-8 tabular-nums"
+            value={typing ?? (known ? sayDate(known) : value)}
+            onChange={(e) => change(e.target.value)}
+            onBlur={() => setTyping(null)}
+            aria-describedby={described}
+            aria-invalid={error ? true : undefined}
+            placeholder="17 Mar 2026"
+          />
           {/* Over what is below, so that nothing moves: what was understood so far. */}
-          {understood && <span aria-live="polite" className="absolute right-0 -bottom-[1.35rem] z-10 border border-hairline bg-base-100 px-1 text-[0.87rem]">{understood}</span>}
-          <button type="button" className="absolute top-0.5 right-1" aria-label="Open the calendar" onClick={() => picker.current?.showPicker()}><CalendarDays size={16} className="mx-auto" aria-hidden="true" /></button>
-          <input ref={picker} type="date" tabIndex={-1} aria-hidden="true" className="pointer-events-none absolute right-0 bottom-0 h-0 w-0 opacity-0" value={known ?? ''} onChange={(e) => {
-            setTyping(null);
-            onChange(e.target.value);
-          }} />
+          {understood && (
+            <span
+              aria-live="polite"
+              className="absolute right-0 -bottom-[1.35rem] z-10 border border-hairline bg-base-100 px-1 text-[0.87rem]"
+            >
+              {understood}
+            </span>
+          )}
+          <button
+            type="button"
+            className="absolute top-0.5 right-1"
+            aria-label="Open the calendar"
+            onClick={() => picker.current?.showPicker()}
+          >
+            <CalendarDays size={16} className="mx-auto" aria-hidden="true" />
+          </button>
+          <input
+            ref={picker}
+            type="date"
+            tabIndex={-1}
+            aria-hidden="true"
+            className="pointer-events-none absolute right-0 bottom-0 h-0 w-0 opacity-0"
+            value={known ?? ''}
+            onChange={(e) => {
+              setTyping(null);
+              onChange(e.target.value);
+            }}
+          />
         </span>
       )}
     </Field>
   );
 }
 
-export function NumberField({ label, value, onChange, hint, error, className, min, max }: { label: string; value: number; onChange: (value: number) => void; hint?: ReactNode; error?: string | undefined; className?: string; min?: number; max?: number }) {
+export function NumberField({
+  label,
+  value,
+  onChange,
+  hint,
+  error,
+  className,
+  min,
+  max,
+}: {
+  label: string;
+  value: number;
+  onChange: (value: number) => void;
+  hint?: ReactNode;
+  error?: string | undefined;
+  className?: string;
+  min?: number;
+  max?: number;
+}) {
   return (
     <Field label={label} hint={hint} error={error} {...(className && { className })}>
-      {(id, described) => <input id={id} type="number" className="box-field text-right tabular-nums" value={Number.isNaN(value) ? '' : value} min={min} max={max} onChange={(e) => onChange(e.target.valueAsNumber)} aria-describedby={described} aria-invalid={error ? true : undefined} />}
+      {(id, described) => (
+        <input
+          id={id}
+          type="number"
+          className="box-field text-right tabular-nums"
+          value={Number.isNaN(value) ? '' : value}
+          min={min}
+          max={max}
+          onChange={(e) => onChange(e.target.valueAsNumber)}
+          aria-describedby={described}
+          aria-invalid={error ? true : undefined}
+        />
+      )}
     </Field>
   );
 }
 
-export function SelectField({ label, value, onChange, options, hint, error, className }: { label: string; value: string; onChange: (value: string) => void; options: readonly (readonly [value: string, text: string])[]; hint?: ReactNode; error?: string | undefined; className?: string }) {
+export function SelectField({
+  label,
+  value,
+  onChange,
+  options,
+  hint,
+  error,
+  className,
+}: {
+  label: string;
+  value: string;
+  onChange: (value: string) => void;
+  options: readonly (readonly [value: string, text: string])[];
+  hint?: ReactNode;
+  error?: string | undefined;
+  className?: string;
+}) {
   return (
     <Field label={label} hint={hint} error={error} {...(className && { className })}>
-      {(id, described) => <select id={id} className="box-select" value={value} onChange={(e) => onChange(e.target.value)} aria-describedby={described}>{options.map(([v, text]) => <option key={v} value={v}>{text}</option>)}</select>}
+      {(id, described) => (
+        <select
+          id={id}
+          className="box-select"
+          value={value}
+          onChange={(e) => onChange(e.target.value)}
+          aria-describedby={described}
+        >
+          {options.map(([v, text]) => (
+            <option key={v} value={v}>
+              {text}
+            </option>
+          ))}
+        </select>
+      )}
     </Field>
   );
 }
 
-export function Ticks<T extends string>({ label, values, chosen, onChange }: { label: string; values: readonly T[]; chosen: readonly T[]; onChange: (chosen: T[]) => void }) {
+export function Ticks<T extends string>({
+  label,
+  values,
+  chosen,
+  onChange,
+}: {
+  label: string;
+  values: readonly T[];
+  chosen: readonly T[];
+  onChange: (chosen: T[]) => void;
+}) {
   return (
     <fieldset>
       <legend className="quiet pb-0.5">{label}</legend>
       <div className="flex flex-wrap gap-x-4 gap-y-1">
         {values.map((v) => (
-          <label key={v} className="flex items-center gap-1.5"><input type="checkbox" className="box-tick" checked={chosen.includes(v)} onChange={(e) => onChange(e.target.checked ? [...chosen, v] : chosen.filter((c) => c !== v))} />{v}</label>
+          <label key={v} className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              className="box-tick"
+              checked={chosen.includes(v)}
+              onChange={(e) => onChange(e.target.checked ? [...chosen, v] : chosen.filter((c) => c !== v))}
+            />
+            {v}
+          </label>
         ))}
       </div>
     </fieldset>
   );
 }
 
-export type Errors = { readonly of: (field: string) => string | undefined; readonly general: string | null; readonly problem: Problem | null };
+export type Errors = {
+  readonly of: (field: string) => string | undefined;
+  readonly general: string | null;
+  readonly problem: Problem | null;
+};
 
 /** Keeps the last refusal: at its field where the form has it, else above the form. Nothing typed is lost. */
-export function useSubmit(fields: readonly string[]): { errors: Errors; submit: <T>(call: Promise<{ data?: T; error?: unknown }>) => Promise<T | null>; clear: () => void } {
+export function useSubmit(fields: readonly string[]): {
+  errors: Errors;
+  submit: <T>(call: Promise<{ data?: T; error?: unknown }>) => Promise<T | null>;
+  clear: () => void;
+} {
   const [problem, setProblem] = useState<Problem | null>(null);
   const submit = useCallback(async <T,>(call: Promise<{ data?: T; error?: unknown }>): Promise<T | null> => {
     const { data, error } = await call;
     setProblem((error as Problem | undefined) ?? null);
     return error ? null : (data as T);
   }, []);
-  const fits = (errorField: string | null, field: string): boolean => errorField === field || (errorField?.startsWith(`${field}.`) ?? false);
+  const fits = (errorField: string | null, field: string): boolean =>
+    errorField === field || (errorField?.startsWith(`${field}.`) ?? false);
   const elsewhere = problem?.errors.filter((e) => !fields.some((f) => fits(e.field, f))) ?? [];
   return {
-    submit, clear: () => setProblem(null),
-    errors: { problem, of: (field) => problem?.errors.find((e) => fits(e.field, field))?.message, general: problem && (problem.errors.length === 0 ? problem.detail : elsewhere.map((e) => e.message).join(' ') || null) },
+    submit,
+    clear: () => setProblem(null),
+    errors: {
+      problem,
+      of: (field) => problem?.errors.find((e) => fits(e.field, field))?.message,
+      general:
+        problem && (problem.errors.length === 0 ? problem.detail : elsewhere.map((e) => e.message).join(' ') || null),
+    },
   };
 }
 
 export function GeneralError({ errors }: { errors: Errors }) {
-  return errors.general === null ? null : <p role="alert" className="border-l-0 py-1 text-missed">✕ {errors.general}</p>;
+  return errors.general === null ? null : (
+    <p role="alert" className="border-l-0 py-1 text-missed">
+      ✕ {errors.general}
+    </p>
+  );
 }
 
 /** A key that makes sending twice the same as sending once. */

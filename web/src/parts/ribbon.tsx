@@ -6,7 +6,15 @@ import { toDayNumber, DAY, type Instant, type LocalDate } from '#core/time/index
 import { sayDate } from './words.ts';
 
 export type RibbonSpan = { readonly from: LocalDate; readonly to: LocalDate; readonly now: Instant };
-type Lanes = { readonly height: number; readonly cover: number; readonly band: number; readonly care: number; readonly radius: number; readonly trouble: number; readonly bar: number };
+type Lanes = {
+  readonly height: number;
+  readonly cover: number;
+  readonly band: number;
+  readonly care: number;
+  readonly radius: number;
+  readonly trouble: number;
+  readonly bar: number;
+};
 
 const THREAD: Lanes = { height: 24, cover: 0.5, band: 8, care: 13.5, radius: 2.6, trouble: 19, bar: 4.5 };
 const STRIP: Lanes = { height: 64, cover: 2, band: 14, care: 34, radius: 4, trouble: 50, bar: 8 };
@@ -19,7 +27,12 @@ function scaleOf({ from, to }: RibbonSpan): (day: number) => number {
 
 const percent = (x: number): string => `${x.toFixed(3)}%`;
 const dayOf = (at: Instant): number => at / DAY;
-const PATTERN: Record<CoverBand['kind'], string> = { warranty: 'url(#hatch-warranty)', agreement: 'var(--band)', draft: 'url(#dots-draft)', suspended: 'url(#dots-draft)' };
+const PATTERN: Record<CoverBand['kind'], string> = {
+  warranty: 'url(#hatch-warranty)',
+  agreement: 'var(--band)',
+  draft: 'url(#dots-draft)',
+  suspended: 'url(#dots-draft)',
+};
 
 /** Bands that run at the same time lie below one another: each takes the first free row. */
 export function bandRows(bands: readonly CoverBand[]): number[] {
@@ -32,8 +45,19 @@ export function bandRows(bands: readonly CoverBand[]): number[] {
   });
 }
 
-function CoverLane({ bands, x, lanes, named }: { bands: readonly CoverBand[]; x: (day: number) => number; lanes: Lanes; named: boolean }) {
-  const shows = (band: CoverBand): boolean => x(toDayNumber(band.from)) < 100 && (band.to === null || x(toDayNumber(band.to) + 1) > 0);
+function CoverLane({
+  bands,
+  x,
+  lanes,
+  named,
+}: {
+  bands: readonly CoverBand[];
+  x: (day: number) => number;
+  lanes: Lanes;
+  named: boolean;
+}) {
+  const shows = (band: CoverBand): boolean =>
+    x(toDayNumber(band.from)) < 100 && (band.to === null || x(toDayNumber(band.to) + 1) > 0);
   const sorted = bands.filter(shows).sort((a, b) => (a.from < b.from ? -1 : 1));
   const rows = bandRows(sorted);
   const depth = Math.max(1, ...rows.map((r) => r + 1));
@@ -46,12 +70,43 @@ function CoverLane({ bands, x, lanes, named }: { bands: readonly CoverBand[]; x:
     const dashed = band.kind === 'draft' || band.kind === 'suspended';
     return (
       <g key={`${band.label}${band.from}`}>
-        <rect x={percent(from)} y={y} width={percent(to - from)} height={height - 1} fill={PATTERN[band.kind]} stroke="currentColor" strokeWidth="0.8" strokeDasharray={dashed ? '3 2' : undefined}>
+        <rect
+          x={percent(from)}
+          y={y}
+          width={percent(to - from)}
+          height={height - 1}
+          fill={PATTERN[band.kind]}
+          stroke="currentColor"
+          strokeWidth="0.8"
+          strokeDasharray={dashed ? '3 2' : undefined}
+        >
           <title>{`${band.label}${dashed ? ` (${band.kind})` : ''}: ${sayDate(band.from)} to ${band.to ? sayDate(band.to) : 'open end'}`}</title>
         </rect>
-        {band.noticeBy && <line x1={percent(x(toDayNumber(band.noticeBy)))} x2={percent(x(toDayNumber(band.noticeBy)))} y1={y - 1} y2={y + height} stroke="currentColor" strokeDasharray="2 2" />}
+        {band.noticeBy && (
+          <line
+            x1={percent(x(toDayNumber(band.noticeBy)))}
+            x2={percent(x(toDayNumber(band.noticeBy)))}
+            y1={y - 1}
+            y2={y + height}
+            stroke="currentColor"
+            strokeDasharray="2 2"
+          />
+        )}
         {named && depth === 1 && to - from > 8 && (
-          <svg x={percent(from)} y={y} width={percent(to - from)} height={height} overflow="hidden"><text x="6" y={height / 2 + 3.5} fontSize="11" fill="currentColor" stroke="var(--color-base-100)" strokeWidth="3" paintOrder="stroke">{band.label}{dashed ? ` (${band.kind})` : ''}</text></svg>
+          <svg x={percent(from)} y={y} width={percent(to - from)} height={height} overflow="hidden">
+            <text
+              x="6"
+              y={height / 2 + 3.5}
+              fontSize="11"
+              fill="currentColor"
+              stroke="var(--color-base-100)"
+              strokeWidth="3"
+              paintOrder="stroke"
+            >
+              {band.label}
+              {dashed ? ` (${band.kind})` : ''}
+            </text>
+          </svg>
         )}
       </g>
     );
@@ -68,19 +123,44 @@ function CareLane({ marks, x, lanes }: { marks: readonly CareMark[]; x: (day: nu
     return (
       <g key={`${mark.due}${mark.label}`} className={late ? 'text-missed' : undefined}>
         <title>{`${mark.label}, due ${sayDate(mark.due)}: ${mark.state}`}</title>
-        {lanes.radius > 3 && <g stroke="var(--ink2)" strokeWidth="1"><line x1={from} x2={to} y1={top} y2={top} /><line x1={from} x2={from} y1={top - 2} y2={top + 2} /><line x1={to} x2={to} y1={top - 2} y2={top + 2} /></g>}
+        {lanes.radius > 3 && (
+          <g stroke="var(--ink2)" strokeWidth="1">
+            <line x1={from} x2={to} y1={top} y2={top} />
+            <line x1={from} x2={from} y1={top - 2} y2={top + 2} />
+            <line x1={to} x2={to} y1={top - 2} y2={top + 2} />
+          </g>
+        )}
         <svg x={at} y={lanes.care} overflow="visible">
-          {mark.state === 'not done'
-            ? <path d={`M${-r} ${-r}L${r} ${r}M${-r} ${r}L${r} ${-r}`} stroke="currentColor" strokeWidth="1.5" />
-            : <circle r={r} fill={mark.state === 'planned' ? 'var(--color-base-100)' : 'currentColor'} stroke="currentColor" strokeWidth="1.1" />}
-          {mark.state === 'outside window' && <line x1={-r - 3} x2={r + 3} y1="0" y2="0" stroke="currentColor" strokeWidth="1.5" />}
+          {mark.state === 'not done' ? (
+            <path d={`M${-r} ${-r}L${r} ${r}M${-r} ${r}L${r} ${-r}`} stroke="currentColor" strokeWidth="1.5" />
+          ) : (
+            <circle
+              r={r}
+              fill={mark.state === 'planned' ? 'var(--color-base-100)' : 'currentColor'}
+              stroke="currentColor"
+              strokeWidth="1.1"
+            />
+          )}
+          {mark.state === 'outside window' && (
+            <line x1={-r - 3} x2={r + 3} y1="0" y2="0" stroke="currentColor" strokeWidth="1.5" />
+          )}
         </svg>
       </g>
     );
   });
 }
 
-function TroubleLane({ bars, x, lanes, now }: { bars: readonly TroubleBar[]; x: (day: number) => number; lanes: Lanes; now: Instant }) {
+function TroubleLane({
+  bars,
+  x,
+  lanes,
+  now,
+}: {
+  bars: readonly TroubleBar[];
+  x: (day: number) => number;
+  lanes: Lanes;
+  now: Instant;
+}) {
   return bars.map((bar) => {
     const end = bar.to ?? now;
     const lastNotch = Math.max(bar.from, ...bar.notches.filter((n) => n < end));
@@ -91,10 +171,24 @@ function TroubleLane({ bars, x, lanes, now }: { bars: readonly TroubleBar[]; x: 
     return (
       <g key={bar.orderId}>
         <title>{`${bar.label}${bar.to === null ? ' (open)' : ''}${bar.missed ? ', promise missed' : ''}`}</title>
-        <svg x={percent(from)} y={y} overflow="visible"><rect x="-1.5" width="3" height={lanes.bar} fill={bar.missed ? 'var(--missed)' : 'currentColor'} /></svg>
+        <svg x={percent(from)} y={y} overflow="visible">
+          <rect x="-1.5" width="3" height={lanes.bar} fill={bar.missed ? 'var(--missed)' : 'currentColor'} />
+        </svg>
         <rect x={percent(from)} y={y} width={percent(Math.max(0, mid - from))} height={lanes.bar} fill="currentColor" />
-        {bar.missed && <rect x={percent(mid)} y={y - 1} width={percent(Math.max(0, to - mid))} height={lanes.bar + 2} fill="var(--missed)" />}
-        {bar.missed && <svg x={percent(to)} y={y} overflow="visible"><path d={`M-2.5 -3L2.5 -3L0 0.5Z`} fill="var(--missed)" /></svg>}
+        {bar.missed && (
+          <rect
+            x={percent(mid)}
+            y={y - 1}
+            width={percent(Math.max(0, to - mid))}
+            height={lanes.bar + 2}
+            fill="var(--missed)"
+          />
+        )}
+        {bar.missed && (
+          <svg x={percent(to)} y={y} overflow="visible">
+            <path d={`M-2.5 -3L2.5 -3L0 0.5Z`} fill="var(--missed)" />
+          </svg>
+        )}
       </g>
     );
   });
@@ -109,12 +203,25 @@ export function sayRibbon(ribbon: Ribbon): string {
 /** The months of an axis, with January named by its year. */
 export function RibbonAxis({ span, every = 1 }: { span: RibbonSpan; every?: number }) {
   const x = scaleOf(span);
-  const months = utcMonth.range(new Date(`${span.from}T00:00:00Z`), new Date(`${span.to}T00:00:00Z`)).filter((m) => m.getUTCMonth() % every === 0);
+  const months = utcMonth
+    .range(new Date(`${span.from}T00:00:00Z`), new Date(`${span.to}T00:00:00Z`))
+    .filter((m) => m.getUTCMonth() % every === 0);
   return (
     <svg width="100%" height="16" aria-hidden="true" className="block overflow-visible">
       {months.map((m) => {
         const january = m.getUTCMonth() === 0;
-        return <text key={m.toISOString()} x={percent(x(m.getTime() / DAY))} y="12" fontSize="11.5" fill={january ? 'currentColor' : 'var(--ink2)'} fontWeight={january ? 600 : 400}>{january ? m.getUTCFullYear() : m.toLocaleString('en-GB', { month: 'short', timeZone: 'UTC' })}</text>;
+        return (
+          <text
+            key={m.toISOString()}
+            x={percent(x(m.getTime() / DAY))}
+            y="12"
+            fontSize="11.5"
+            fill={january ? 'currentColor' : 'var(--ink2)'}
+            fontWeight={january ? 600 : 400}
+          >
+            {january ? m.getUTCFullYear() : m.toLocaleString('en-GB', { month: 'short', timeZone: 'UTC' })}
+          </text>
+        );
       })}
     </svg>
   );
@@ -128,7 +235,8 @@ export function RibbonLine({ ribbon, span, size }: { ribbon: Ribbon; span: Ribbo
   return (
     <svg width="100%" height={lanes.height} role="img" aria-labelledby={id} className="block">
       <title id={id}>{sayRibbon(ribbon)}</title>
-      {size === 'strip' && [24, 44].map((y) => <line key={y} x1="0" x2="100%" y1={y} y2={y} stroke="var(--hairline)" />)}
+      {size === 'strip' &&
+        [24, 44].map((y) => <line key={y} x1="0" x2="100%" y1={y} y2={y} stroke="var(--hairline)" />)}
       <CoverLane bands={ribbon.cover} x={x} lanes={lanes} named={size === 'strip'} />
       <CareLane marks={ribbon.care} x={x} lanes={lanes} />
       <TroubleLane bars={ribbon.trouble} x={x} lanes={lanes} now={span.now} />
@@ -142,9 +250,15 @@ export function RibbonPatterns() {
   return (
     <svg width="0" height="0" aria-hidden="true" className="absolute">
       <defs>
-        <pattern id="hatch-warranty" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><line x1="0" y1="0" x2="0" y2="5" stroke="currentColor" strokeWidth="1" strokeOpacity="0.5" /></pattern>
-        <pattern id="dots-draft" width="5" height="5" patternUnits="userSpaceOnUse"><circle cx="1.5" cy="1.5" r="0.7" fill="currentColor" fillOpacity="0.5" /></pattern>
-        <pattern id="hatch-paused" width="4" height="4" patternUnits="userSpaceOnUse"><line x1="1" y1="0" x2="1" y2="4" stroke="currentColor" strokeWidth="1.3" /></pattern>
+        <pattern id="hatch-warranty" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <line x1="0" y1="0" x2="0" y2="5" stroke="currentColor" strokeWidth="1" strokeOpacity="0.5" />
+        </pattern>
+        <pattern id="dots-draft" width="5" height="5" patternUnits="userSpaceOnUse">
+          <circle cx="1.5" cy="1.5" r="0.7" fill="currentColor" fillOpacity="0.5" />
+        </pattern>
+        <pattern id="hatch-paused" width="4" height="4" patternUnits="userSpaceOnUse">
+          <line x1="1" y1="0" x2="1" y2="4" stroke="currentColor" strokeWidth="1.3" />
+        </pattern>
       </defs>
     </svg>
   );

@@ -1,19 +1,45 @@
 // Cover verdict: one sentence, with a fold-out Why that lists every cover looked at, taken or refused, and the reason.
 import { Link } from 'react-router';
 
-type Considered = { readonly label: string; readonly agreementId: number | null; readonly taken: boolean; readonly reason: string };
+type Considered = {
+  readonly label: string;
+  readonly agreementId: number | null;
+  readonly taken: boolean;
+  readonly reason: string;
+};
 
-export function CoverVerdict({ sentence, promise, considered }: { sentence: string; promise: string; considered: readonly Considered[] }) {
+export function CoverVerdict({
+  sentence,
+  promise,
+  considered,
+}: {
+  sentence: string;
+  promise: string;
+  considered: readonly Considered[];
+}) {
   const taken = considered.filter((c) => c.taken).length;
   return (
     <div>
-      <p>{sentence} {promise}</p>
+      <p>
+        {sentence} {promise}
+      </p>
       <details className="mt-1">
-        <summary className="quiet w-fit"><span className="link-ink">Why</span>: {considered.length === 0 ? 'no cover reaches this asset' : `${considered.length} looked at, ${taken} taken`}</summary>
+        <summary className="quiet w-fit">
+          <span className="link-ink">Why</span>:{' '}
+          {considered.length === 0 ? 'no cover reaches this asset' : `${considered.length} looked at, ${taken} taken`}
+        </summary>
         <ul className="quiet mt-1 border-l border-hairline pl-3">
           {considered.map((c) => (
             <li key={c.label + c.reason}>
-              <strong className="font-semibold">{c.taken ? 'taken' : 'refused'}</strong>: {c.agreementId === null ? c.label : <Link className="link-ink" to={`/agreements/${c.agreementId}`}>{c.label}</Link>}, {c.reason}
+              <strong className="font-semibold">{c.taken ? 'taken' : 'refused'}</strong>:{' '}
+              {c.agreementId === null ? (
+                c.label
+              ) : (
+                <Link className="link-ink" to={`/agreements/${c.agreementId}`}>
+                  {c.label}
+                </Link>
+              )}
+              , {c.reason}
             </li>
           ))}
         </ul>

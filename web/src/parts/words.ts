@@ -1,5 +1,17 @@
 // Words and numbers as screens show them: dates, times with their zone, lengths, percentages.
-import { daysBetween, localDateAt, sayDate, sayLength, SHORT_DAYS, SHORT_MONTHS, toWallTime, weekdayOf, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import {
+  daysBetween,
+  localDateAt,
+  sayDate,
+  sayLength,
+  SHORT_DAYS,
+  SHORT_MONTHS,
+  toWallTime,
+  weekdayOf,
+  type Instant,
+  type LocalDate,
+  type Zone,
+} from '#core/time/index.ts';
 
 export { sayDate };
 

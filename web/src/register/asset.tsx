@@ -22,7 +22,13 @@ import { RaiseRepair } from '../orders/raise.tsx';
 import { mergeDrafts } from './merge.ts';
 
 type Draft = { serial: string; tag: string; model: string; state: AssetState; warrantyUntil: string };
-const draftOf = (a: Page): Draft => ({ serial: a.serial, tag: a.tag, model: a.model, state: a.state, warrantyUntil: a.warrantyUntil ?? '' });
+const draftOf = (a: Page): Draft => ({
+  serial: a.serial,
+  tag: a.tag,
+  model: a.model,
+  state: a.state,
+  warrantyUntil: a.warrantyUntil ?? '',
+});
 
 function EditAsset({ asset, onClose }: { asset: Page; onClose: () => void }) {
   const [opened, setOpened] = useState({ draft: draftOf(asset), version: asset.version });
@@ -32,29 +38,80 @@ function EditAsset({ asset, onClose }: { asset: Page; onClose: () => void }) {
   const { errors, submit } = useSubmit(['serial', 'tag', 'model', 'state', 'warrantyUntil']);
   const set = (key: keyof Draft) => (value: string) => setDraft({ ...draft, [key]: value });
   const save = async (): Promise<void> => {
-    const call = change({ params: { id: String(asset.id) }, body: { ...draft, version: opened.version, warrantyUntil: draft.warrantyUntil === '' ? null : draft.warrantyUntil } });
+    const call = change({
+      params: { id: String(asset.id) },
+      body: {
+        ...draft,
+        version: opened.version,
+        warrantyUntil: draft.warrantyUntil === '' ? null : draft.warrantyUntil,
+      },
+    });
     if (await submit(call)) return onClose();
-    const { error } = (await call) as { error?: { code: string; current?: Draft & { version: number; warrantyUntil: string | null } } };
+    const { error } = (await call) as {
+      error?: { code: string; current?: Draft & { version: number; warrantyUntil: string | null } };
+    };
     if (error?.code !== 'stale' || !error.current) return;
-    const theirs = { serial: error.current.serial, tag: error.current.tag, model: error.current.model, state: error.current.state, warrantyUntil: error.current.warrantyUntil ?? '' };
+    const theirs = {
+      serial: error.current.serial,
+      tag: error.current.tag,
+      model: error.current.model,
+      state: error.current.state,
+      warrantyUntil: error.current.warrantyUntil ?? '',
+    };
     const { merged: both, clashes } = mergeDrafts(opened.draft, draft, theirs);
-    setMerged(clashes.length === 0 ? 'Their changes and yours are joined below; save again to keep both.' : `You both changed: ${clashes.map((c) => `${c} (they wrote “${theirs[c]}”)`).join(', ')}. Yours stands below; save again to keep it.`);
+    setMerged(
+      clashes.length === 0
+        ? 'Their changes and yours are joined below; save again to keep both.'
+        : `You both changed: ${clashes.map((c) => `${c} (they wrote “${theirs[c]}”)`).join(', ')}. Yours stands below; save again to keep it.`,
+    );
     setOpened({ draft: theirs, version: error.current.version });
     setDraft(both);
   };
   return (
     <Dialog title="Change the asset" onClose={onClose}>
-      <form className="space-y-3" noValidate onSubmit={(e) => {
-        e.preventDefault();
-        void save();
-      }}>
-        <h1>{asset.className} <span className="serial">{asset.tag}</span></h1>
-        <div className="grid grid-cols-2 gap-3"><TextField label="Tag" value={draft.tag} onChange={set('tag')} error={errors.of('tag')} /><TextField label="Serial" value={draft.serial} onChange={set('serial')} error={errors.of('serial')} />
-          <TextField label="Model" value={draft.model} onChange={set('model')} error={errors.of('model')} /><DateField label="Warranty until" value={draft.warrantyUntil} onChange={set('warrantyUntil')} error={errors.of('warrantyUntil')} /></div>
-        <SelectField label="State" value={draft.state} onChange={set('state')} options={ASSET_STATES.map((s) => [s, s])} hint={draft.state === 'retired' ? 'Its schedules stop; the next upkeep run says so.' : undefined} />
-        {merged && <p role="alert" className="border border-base-content p-2">{merged}</p>}
+      <form
+        className="space-y-3"
+        noValidate
+        onSubmit={(e) => {
+          e.preventDefault();
+          void save();
+        }}
+      >
+        <h1>
+          {asset.className} <span className="serial">{asset.tag}</span>
+        </h1>
+        <div className="grid grid-cols-2 gap-3">
+          <TextField label="Tag" value={draft.tag} onChange={set('tag')} error={errors.of('tag')} />
+          <TextField label="Serial" value={draft.serial} onChange={set('serial')} error={errors.of('serial')} />
+          <TextField label="Model" value={draft.model} onChange={set('model')} error={errors.of('model')} />
+          <DateField
+            label="Warranty until"
+            value={draft.warrantyUntil}
+            onChange={set('warrantyUntil')}
+            error={errors.of('warrantyUntil')}
+          />
+        </div>
+        <SelectField
+          label="State"
+          value={draft.state}
+          onChange={set('state')}
+          options={ASSET_STATES.map((s) => [s, s])}
+          hint={draft.state === 'retired' ? 'Its schedules stop; the next upkeep run says so.' : undefined}
+        />
+        {merged && (
+          <p role="alert" className="border border-base-content p-2">
+            {merged}
+          </p>
+        )}
         <GeneralError errors={errors} />
-        <div className="flex gap-2"><button className="act-main" disabled={isLoading}>Save the asset</button><button type="button" className="act" onClick={onClose}>Cancel</button></div>
+        <div className="flex gap-2">
+          <button className="act-main" disabled={isLoading}>
+            Save the asset
+          </button>
+          <button type="button" className="act" onClick={onClose}>
+            Cancel
+          </button>
+        </div>
       </form>
     </Dialog>
   );
@@ -65,26 +122,53 @@ function RegisterDevice({ asset }: { asset: Page }) {
   const [add] = server.useAddDeviceMutation();
   const { errors, submit } = useSubmit(['key']);
   return (
-    <details className="mt-2"><summary className="quiet w-fit link-ink">Connect its device</summary>
-      <form className="mt-1 flex items-end gap-2" noValidate onSubmit={(e) => {
-        e.preventDefault();
-        void submit(add({ body: { assetId: asset.id, key } }));
-      }}><TextField label="Device key" value={key} onChange={setKey} error={errors.of('key')} className="flex-1" /><button className="act">Register the device</button></form><GeneralError errors={errors} />
+    <details className="mt-2">
+      <summary className="quiet w-fit link-ink">Connect its device</summary>
+      <form
+        className="mt-1 flex items-end gap-2"
+        noValidate
+        onSubmit={(e) => {
+          e.preventDefault();
+          void submit(add({ body: { assetId: asset.id, key } }));
+        }}
+      >
+        <TextField label="Device key" value={key} onChange={setKey} error={errors.of('key')} className="flex-1" />
+        <button className="act">Register the device</button>
+      </form>
+      <GeneralError errors={errors} />
     </details>
   );
 }
 
 function Standing({ asset, today }: { asset: Page; today: LocalDate }) {
   const since = addDays(today, -365);
-  const counted = asset.clocks.filter((c) => c.dueAt !== null && c.dueAt >= asset.now - 365 * DAY && (c.state === 'met' || c.state === 'missed'));
+  const counted = asset.clocks.filter(
+    (c) => c.dueAt !== null && c.dueAt >= asset.now - 365 * DAY && (c.state === 'met' || c.state === 'missed'),
+  );
   const met = counted.filter((c) => c.state === 'met').length;
-  const visits = asset.visits.filter((v) => v.windowTo >= since && v.windowTo < today && (v.state === 'in window' || v.state === 'outside window' || v.state === 'not done'));
+  const visits = asset.visits.filter(
+    (v) =>
+      v.windowTo >= since &&
+      v.windowTo < today &&
+      (v.state === 'in window' || v.state === 'outside window' || v.state === 'not done'),
+  );
   const kept = visits.filter((v) => v.state === 'in window').length;
   return (
-    <section className="mt-5"><h2>Standing, last 12 months</h2>
+    <section className="mt-5">
+      <h2>Standing, last 12 months</h2>
       <div className="mt-1 flex gap-10">
-        <div><p className="figure">{sayShare(attainmentShare({ met, missed: counted.length - met }))}</p><p className="quiet">{counted.length === 0 ? 'no promise fell due' : `promises met, ${met} of ${counted.length}`}</p></div>
-        <div><p className="figure">{sayShare(visits.length === 0 ? null : kept / visits.length)}</p><p className="quiet">{visits.length === 0 ? 'no window ended' : `upkeep in window, ${kept} of ${visits.length}`}</p></div>
+        <div>
+          <p className="figure">{sayShare(attainmentShare({ met, missed: counted.length - met }))}</p>
+          <p className="quiet">
+            {counted.length === 0 ? 'no promise fell due' : `promises met, ${met} of ${counted.length}`}
+          </p>
+        </div>
+        <div>
+          <p className="figure">{sayShare(visits.length === 0 ? null : kept / visits.length)}</p>
+          <p className="quiet">
+            {visits.length === 0 ? 'no window ended' : `upkeep in window, ${kept} of ${visits.length}`}
+          </p>
+        </div>
       </div>
     </section>
   );
@@ -92,14 +176,55 @@ function Standing({ asset, today }: { asset: Page; today: LocalDate }) {
 
 function History({ asset, zone, today }: { asset: Page; zone: Zone; today: LocalDate }) {
   return (
-    <section><h2>Who was here, and what they did</h2>
-      {asset.orders.length === 0 ? <p className="quiet mt-1 border-y border-hairline py-2">Nobody yet: no order names this asset.</p> : (
-        <table className="dense mt-1"><tbody>{asset.orders.slice(0, 12).map((o) => (
-          <tr key={o.id}><td className="quiet w-20 whitespace-nowrap">{sayShortDate(localDateAt(zone, o.startedAt), today)}</td><td className="w-6"><StageMoon stage={o.stage as OrderStage} /></td><td><Link className="link-ink" to={`/orders/${o.id}`}>{o.title}</Link> <span className="quiet">{o.kind} {orderNumber(o.id)}{o.technician ? `, ${o.technician}` : ''}</span></td></tr>
-        ))}</tbody></table>
+    <section>
+      <h2>Who was here, and what they did</h2>
+      {asset.orders.length === 0 ? (
+        <p className="quiet mt-1 border-y border-hairline py-2">Nobody yet: no order names this asset.</p>
+      ) : (
+        <table className="dense mt-1">
+          <tbody>
+            {asset.orders.slice(0, 12).map((o) => (
+              <tr key={o.id}>
+                <td className="quiet w-20 whitespace-nowrap">{sayShortDate(localDateAt(zone, o.startedAt), today)}</td>
+                <td className="w-6">
+                  <StageMoon stage={o.stage as OrderStage} />
+                </td>
+                <td>
+                  <Link className="link-ink" to={`/orders/${o.id}`}>
+                    {o.title}
+                  </Link>{' '}
+                  <span className="quiet">
+                    {o.kind} {orderNumber(o.id)}
+                    {o.technician ? `, ${o.technician}` : ''}
+                  </span>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
       )}
-      {asset.clocks.length > 0 && <details className="mt-2" open={asset.clocks.some((c) => c.stoppedAt === null && c.state !== 'void')}><summary className="w-fit"><h2 className="inline">Clocks</h2> <span className="quiet">{asset.clocks.length}</span></summary>
-        <table className="dense"><tbody>{asset.clocks.slice(0, 12).map((c) => <tr key={`${c.orderId}${c.target}`}><td className="w-24">{c.target}</td><td className={TONE[marginOf(c)]}>{sayMargin(c, asset.now, zone)}</td><td><Link className="serial link-ink" to={`/orders/${c.orderId}`}>{orderNumber(c.orderId)}</Link></td></tr>)}</tbody></table></details>}
+      {asset.clocks.length > 0 && (
+        <details className="mt-2" open={asset.clocks.some((c) => c.stoppedAt === null && c.state !== 'void')}>
+          <summary className="w-fit">
+            <h2 className="inline">Clocks</h2> <span className="quiet">{asset.clocks.length}</span>
+          </summary>
+          <table className="dense">
+            <tbody>
+              {asset.clocks.slice(0, 12).map((c) => (
+                <tr key={`${c.orderId}${c.target}`}>
+                  <td className="w-24">{c.target}</td>
+                  <td className={TONE[marginOf(c)]}>{sayMargin(c, asset.now, zone)}</td>
+                  <td>
+                    <Link className="serial link-ink" to={`/orders/${c.orderId}`}>
+                      {orderNumber(c.orderId)}
+                    </Link>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </details>
+      )}
     </section>
   );
 }
@@ -108,18 +233,73 @@ function Facts({ asset, zone, today }: { asset: Page; zone: Zone; today: LocalDa
   const reader = useReader();
   const next = [...asset.ribbon.care].filter((c) => c.state === 'planned').sort((a, b) => (a.due < b.due ? -1 : 1))[0];
   const rows: [string, React.ReactNode][] = [
-    ['Address', asset.address ? `${asset.address.value}, from ${asset.address.from}` : 'none: give one to the place'], ['Zone', asset.zone ? `${asset.zone.value}, from ${asset.zone.from}` : '✕ none: nothing can be due here'],
-    ['Owner', asset.owner === 'customer' ? asset.customer.name : `own fleet, at ${asset.customer.name}`], ['Commissioned', asset.commissioned ? sayDate(asset.commissioned) : 'not known'], ['Warranty', asset.warrantyUntil ? `to ${sayDate(asset.warrantyUntil)}` : 'none'],
-    ['Next visit', next ? `${sayShortDate(next.due, today)} (${sayShortDate(next.windowFrom, today)} to ${sayShortDate(next.windowTo, today)}), ${next.label.toLowerCase()}` : 'none planned'],
-    ...(asset.parent ? [['Part of', <Link key="p" className="serial link-ink" to={`/assets/${asset.parent.id}`}>{asset.parent.tag}</Link>] as [string, React.ReactNode]] : []),
-    ...(asset.children.length > 0 ? [['Parts', asset.children.map((c) => <Link key={c.id} className="link-ink mr-2" to={`/assets/${c.id}`}>{c.model} <span className="serial">{c.tag}</span></Link>)] as [string, React.ReactNode]] : []),
+    ['Address', asset.address ? `${asset.address.value}, from ${asset.address.from}` : 'none: give one to the place'],
+    ['Zone', asset.zone ? `${asset.zone.value}, from ${asset.zone.from}` : '✕ none: nothing can be due here'],
+    ['Owner', asset.owner === 'customer' ? asset.customer.name : `own fleet, at ${asset.customer.name}`],
+    ['Commissioned', asset.commissioned ? sayDate(asset.commissioned) : 'not known'],
+    ['Warranty', asset.warrantyUntil ? `to ${sayDate(asset.warrantyUntil)}` : 'none'],
+    [
+      'Next visit',
+      next
+        ? `${sayShortDate(next.due, today)} (${sayShortDate(next.windowFrom, today)} to ${sayShortDate(next.windowTo, today)}), ${next.label.toLowerCase()}`
+        : 'none planned',
+    ],
+    ...(asset.parent
+      ? [
+          [
+            'Part of',
+            <Link key="p" className="serial link-ink" to={`/assets/${asset.parent.id}`}>
+              {asset.parent.tag}
+            </Link>,
+          ] as [string, React.ReactNode],
+        ]
+      : []),
+    ...(asset.children.length > 0
+      ? [
+          [
+            'Parts',
+            asset.children.map((c) => (
+              <Link key={c.id} className="link-ink mr-2" to={`/assets/${c.id}`}>
+                {c.model} <span className="serial">{c.tag}</span>
+              </Link>
+            )),
+          ] as [string, React.ReactNode],
+        ]
+      : []),
   ];
   return (
-    <section><h2>Place and facts</h2>
-      <dl className="mt-1 grid grid-cols-[6.4rem_1fr] gap-y-1.5">{rows.map(([what, value]) => <div key={what} className="contents"><dt className="quiet">{what}</dt><dd>{value}</dd></div>)}</dl>
+    <section>
+      <h2>Place and facts</h2>
+      <dl className="mt-1 grid grid-cols-[6.4rem_1fr] gap-y-1.5">
+        {rows.map(([what, value]) => (
+          <div key={what} className="contents">
+            <dt className="quiet">{what}</dt>
+            <dd>{value}</dd>
+          </div>
+        ))}
+      </dl>
       <h2 className="mt-5">Readings</h2>
-      {asset.deviceKey === null ? <><p className="quiet">No device reports for this asset.</p>{reader.may(...WRITERS) && <RegisterDevice asset={asset} />}</> : asset.readings.length === 0 ? <p className="quiet">Its device <span className="serial">{asset.deviceKey}</span> has sent nothing yet.</p> : (
-        <dl className="mt-1 grid grid-cols-[6.4rem_1fr] gap-y-1">{asset.readings.map((r) => <div key={r.channel} className="contents"><dt className="quiet">{r.channel}</dt><dd className="tabular-nums">{r.value.replace('-', '−')} {r.unit === 'Cel' ? '°C' : r.unit} <span className="quiet">{sayMoment(r.at, asset.now, zone)}</span></dd></div>)}</dl>
+      {asset.deviceKey === null ? (
+        <>
+          <p className="quiet">No device reports for this asset.</p>
+          {reader.may(...WRITERS) && <RegisterDevice asset={asset} />}
+        </>
+      ) : asset.readings.length === 0 ? (
+        <p className="quiet">
+          Its device <span className="serial">{asset.deviceKey}</span> has sent nothing yet.
+        </p>
+      ) : (
+        <dl className="mt-1 grid grid-cols-[6.4rem_1fr] gap-y-1">
+          {asset.readings.map((r) => (
+            <div key={r.channel} className="contents">
+              <dt className="quiet">{r.channel}</dt>
+              <dd className="tabular-nums">
+                {r.value.replace('-', '−')} {r.unit === 'Cel' ? '°C' : r.unit}{' '}
+                <span className="quiet">{sayMoment(r.at, asset.now, zone)}</span>
+              </dd>
+            </div>
+          ))}
+        </dl>
       )}
     </section>
   );
@@ -128,12 +308,52 @@ function Facts({ asset, zone, today }: { asset: Page; zone: Zone; today: LocalDa
 function RibbonTable({ asset }: { asset: Page }) {
   const { cover, care, trouble } = asset.ribbon;
   return (
-    <details className="quiet mt-1"><summary className="w-fit link-ink">The same as a table</summary>
-      <table className="dense mt-1 text-base-content"><thead><tr><th>Lane</th><th>What</th><th>From</th><th>To</th></tr></thead><tbody>
-        {cover.map((c) => <tr key={`c${c.label}${c.from}`}><td>cover</td><td>{c.label} ({c.kind})</td><td>{sayDate(c.from)}</td><td>{c.to ? sayDate(c.to) : 'open end'}</td></tr>)}
-        {care.map((c) => <tr key={`v${c.due}${c.label}`}><td>care</td><td>{c.label}, due {sayDate(c.due)}: {c.state}</td><td>{sayDate(c.windowFrom)}</td><td>{sayDate(c.windowTo)}</td></tr>)}
-        {trouble.map((t) => <tr key={`t${t.orderId}`}><td>trouble</td><td>{t.label}{t.missed ? ', promise missed' : ''}</td><td>{new Date(t.from).toISOString().slice(0, 10)}</td><td>{t.to ? new Date(t.to).toISOString().slice(0, 10) : 'open'}</td></tr>)}
-      </tbody></table></details>
+    <details className="quiet mt-1">
+      <summary className="w-fit link-ink">The same as a table</summary>
+      <table className="dense mt-1 text-base-content">
+        <thead>
+          <tr>
+            <th>Lane</th>
+            <th>What</th>
+            <th>From</th>
+            <th>To</th>
+          </tr>
+        </thead>
+        <tbody>
+          {cover.map((c) => (
+            <tr key={`c${c.label}${c.from}`}>
+              <td>cover</td>
+              <td>
+                {c.label} ({c.kind})
+              </td>
+              <td>{sayDate(c.from)}</td>
+              <td>{c.to ? sayDate(c.to) : 'open end'}</td>
+            </tr>
+          ))}
+          {care.map((c) => (
+            <tr key={`v${c.due}${c.label}`}>
+              <td>care</td>
+              <td>
+                {c.label}, due {sayDate(c.due)}: {c.state}
+              </td>
+              <td>{sayDate(c.windowFrom)}</td>
+              <td>{sayDate(c.windowTo)}</td>
+            </tr>
+          ))}
+          {trouble.map((t) => (
+            <tr key={`t${t.orderId}`}>
+              <td>trouble</td>
+              <td>
+                {t.label}
+                {t.missed ? ', promise missed' : ''}
+              </td>
+              <td>{new Date(t.from).toISOString().slice(0, 10)}</td>
+              <td>{t.to ? new Date(t.to).toISOString().slice(0, 10) : 'open'}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </details>
   );
 }
 
@@ -147,25 +367,100 @@ function AssetView({ asset }: { asset: Page }) {
   const raising = params.has('raise');
   return (
     <article className="px-7 pt-4 pb-10">
-      <p className="quiet"><Link className="link-ink" to={`/register?customer=${asset.customer.id}`}>{asset.customer.name}</Link>{asset.path.map((n) => <span key={n.id}> › <Link className="hover:underline" to={`/register?customer=${asset.customer.id}&location=${n.id}`}>{n.name}</Link></span>)}</p>
+      <p className="quiet">
+        <Link className="link-ink" to={`/register?customer=${asset.customer.id}`}>
+          {asset.customer.name}
+        </Link>
+        {asset.path.map((n) => (
+          <span key={n.id}>
+            {' '}
+            ›{' '}
+            <Link className="hover:underline" to={`/register?customer=${asset.customer.id}&location=${n.id}`}>
+              {n.name}
+            </Link>
+          </span>
+        ))}
+      </p>
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-        <h1>{asset.className} {asset.model}</h1><span className="serial">{asset.serial}</span><span className="serial">tag {asset.tag}</span><span className="quiet">{asset.maker} · {asset.state}</span>
-        <span className="ml-auto flex gap-2">{reader.may(...WRITERS) && <button className="act" onClick={() => setEditing(true)}>Change…</button>}{reader.may('coordinator', 'dispatcher', 'manager', 'administrator') && <button className="act-main" onClick={() => setParams({ raise: '1' })}>Raise order…</button>}</span>
+        <h1>
+          {asset.className} {asset.model}
+        </h1>
+        <span className="serial">{asset.serial}</span>
+        <span className="serial">tag {asset.tag}</span>
+        <span className="quiet">
+          {asset.maker} · {asset.state}
+        </span>
+        <span className="ml-auto flex gap-2">
+          {reader.may(...WRITERS) && (
+            <button className="act" onClick={() => setEditing(true)}>
+              Change…
+            </button>
+          )}
+          {reader.may('coordinator', 'dispatcher', 'manager', 'administrator') && (
+            <button className="act-main" onClick={() => setParams({ raise: '1' })}>
+              Raise order…
+            </button>
+          )}
+        </span>
       </header>
       <div className="sheet mt-3 grid grid-cols-[4.2rem_1fr] px-3 pt-1 pb-2">
-        <span /><RibbonAxis span={span} every={2} />
-        <div className="text-[0.87rem] font-semibold" aria-hidden="true"><p className="h-6 leading-5">Cover</p><p className="h-5 leading-5">Care</p><p className="h-5 leading-5">Trouble</p></div><RibbonLine ribbon={asset.ribbon} span={span} size="strip" />
+        <span />
+        <RibbonAxis span={span} every={2} />
+        <div className="text-[0.87rem] font-semibold" aria-hidden="true">
+          <p className="h-6 leading-5">Cover</p>
+          <p className="h-5 leading-5">Care</p>
+          <p className="h-5 leading-5">Trouble</p>
+        </div>
+        <RibbonLine ribbon={asset.ribbon} span={span} size="strip" />
       </div>
       <RibbonTable asset={asset} />
       <div className="mt-4 grid grid-cols-[1fr_1.15fr_1fr] gap-x-8 gap-y-6">
-        <div><section><h2>Entitled to, today</h2><div className="mt-1"><CoverVerdict {...asset.verdict} promise="" /></div></section>
-          {asset.agreements.length > 0 && <section className="mt-5"><h2>Agreements</h2>{asset.agreements.map((a) => <p key={a.id}><Link className="link-ink" to={`/agreements/${a.id}`}>{agreementNumber(a.id)} {a.name}</Link> <span className="quiet">{a.stage}, {a.to ? `to ${sayDate(a.to)}` : 'open-ended'}</span></p>)}</section>}
+        <div>
+          <section>
+            <h2>Entitled to, today</h2>
+            <div className="mt-1">
+              <CoverVerdict {...asset.verdict} promise="" />
+            </div>
+          </section>
+          {asset.agreements.length > 0 && (
+            <section className="mt-5">
+              <h2>Agreements</h2>
+              {asset.agreements.map((a) => (
+                <p key={a.id}>
+                  <Link className="link-ink" to={`/agreements/${a.id}`}>
+                    {agreementNumber(a.id)} {a.name}
+                  </Link>{' '}
+                  <span className="quiet">
+                    {a.stage}, {a.to ? `to ${sayDate(a.to)}` : 'open-ended'}
+                  </span>
+                </p>
+              ))}
+            </section>
+          )}
           <Standing asset={asset} today={today} />
         </div>
         <History asset={asset} zone={zone} today={today} />
-        <div><Facts asset={asset} zone={zone} today={today} /></div>
+        <div>
+          <Facts asset={asset} zone={zone} today={today} />
+        </div>
       </div>
-      <details className="mt-6"><summary className="w-fit"><h2 className="inline">Life events</h2> <span className="quiet">{plural(asset.events.length, 'entry', 'entries')}</span></summary><table className="dense mt-1"><tbody>{asset.events.map((e, i) => <tr key={i}><td className="quiet w-40">{sayDate(localDateAt(zone, e.at))}</td><td>{e.text}</td><td className="quiet">{e.who ?? ''}</td></tr>)}</tbody></table></details>
+      <details className="mt-6">
+        <summary className="w-fit">
+          <h2 className="inline">Life events</h2>{' '}
+          <span className="quiet">{plural(asset.events.length, 'entry', 'entries')}</span>
+        </summary>
+        <table className="dense mt-1">
+          <tbody>
+            {asset.events.map((e, i) => (
+              <tr key={i}>
+                <td className="quiet w-40">{sayDate(localDateAt(zone, e.at))}</td>
+                <td>{e.text}</td>
+                <td className="quiet">{e.who ?? ''}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </details>
       {editing && <EditAsset asset={asset} onClose={() => setEditing(false)} />}
       {raising && <RaiseRepair asset={asset} zone={zone} onClose={() => setParams({})} />}
     </article>
@@ -175,5 +470,9 @@ function AssetView({ asset }: { asset: Page }) {
 export function AssetPage() {
   const { id = '' } = useParams();
   const query = server.useReadAssetQuery({ params: { id } });
-  return <Waiting query={{ ...query, data: query.currentData ?? (query.isFetching ? undefined : query.data) }}>{(asset) => <AssetView key={asset.id} asset={asset} />}</Waiting>;
+  return (
+    <Waiting query={{ ...query, data: query.currentData ?? (query.isFetching ? undefined : query.data) }}>
+      {(asset) => <AssetView key={asset.id} asset={asset} />}
+    </Waiting>
+  );
 }

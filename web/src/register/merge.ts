@@ -1,7 +1,11 @@
 // Merging two people's changes to one record, field by field.
 
 /** Fields that both this reader and somebody else changed since the form was opened; all others merge by themselves. */
-export function mergeDrafts<T extends Record<string, string>>(opened: T, mine: T, theirs: T): { merged: T; clashes: (keyof T)[] } {
+export function mergeDrafts<T extends Record<string, string>>(
+  opened: T,
+  mine: T,
+  theirs: T,
+): { merged: T; clashes: (keyof T)[] } {
   const merged = { ...theirs };
   const clashes: (keyof T)[] = [];
   for (const key of Object.keys(opened) as (keyof T)[]) {

@@ -10,63 +10,206 @@ import { Waiting } from '../shell/waiting.tsx';
 import type { LocalDate } from '#core/time/index.ts';
 import { readSpans, saySpans } from './spans.ts';
 
-type Draft = { name: string; zone: string; week: string[]; closed: { date: string; name: string }[]; extraOpen: CalendarOut['extraOpen'] };
-const draftOf = (c: CalendarOut | null, zone: string): Draft => ({ name: c?.name ?? '', zone: c?.zone ?? zone, week: c ? c.weekly.map(saySpans) : WEEKDAYS.map((_, i) => (i < 5 ? '09:00-18:00' : '')), closed: c?.closed.map((d) => ({ ...d })) ?? [], extraOpen: c?.extraOpen ?? [] });
+type Draft = {
+  name: string;
+  zone: string;
+  week: string[];
+  closed: { date: string; name: string }[];
+  extraOpen: CalendarOut['extraOpen'];
+};
+const draftOf = (c: CalendarOut | null, zone: string): Draft => ({
+  name: c?.name ?? '',
+  zone: c?.zone ?? zone,
+  week: c ? c.weekly.map(saySpans) : WEEKDAYS.map((_, i) => (i < 5 ? '09:00-18:00' : '')),
+  closed: c?.closed.map((d) => ({ ...d })) ?? [],
+  extraOpen: c?.extraOpen ?? [],
+});
 
 function Holidays({ year, add }: { year: number; add: (days: { date: string; name: string }[]) => void }) {
   const [country, setCountry] = useState('PT');
   const [region, setRegion] = useState('');
   const [asked, setAsked] = useState(false);
-  const query = server.useProposeHolidaysQuery({ query: { country, from: String(year - 1), to: String(year + 2), ...(region && { region }) } }, { skip: !asked || !/^[A-Z]{2}$/.test(country) });
+  const query = server.useProposeHolidaysQuery(
+    { query: { country, from: String(year - 1), to: String(year + 2), ...(region && { region }) } },
+    { skip: !asked || !/^[A-Z]{2}$/.test(country) },
+  );
   const problem = query.error as { detail?: string } | undefined;
   return (
     <div className="flex flex-wrap items-end gap-3">
-      <TextField label="Country (two letters)" value={country} onChange={(v) => {
-        setCountry(v.toUpperCase().slice(0, 2));
-        setRegion('');
-        setAsked(false);
-      }} className="w-36" />
-      {(query.currentData?.regions.length ?? 0) > 0 && <label><span className="quiet block">Region</span><select className="box-select w-44" value={region} onChange={(e) => setRegion(e.target.value)}><option value="">whole country</option>{query.currentData?.regions.map((r) => <option key={r.code} value={r.code}>{r.name}</option>)}</select></label>}
-      {query.currentData && asked ? <button type="button" className="act" onClick={() => add(query.currentData?.days ?? [])}>Add these {query.currentData.days.length} days</button> : <button type="button" className="act" onClick={() => setAsked(true)}>Propose public holidays {year - 1}–{year + 2}</button>}
+      <TextField
+        label="Country (two letters)"
+        value={country}
+        onChange={(v) => {
+          setCountry(v.toUpperCase().slice(0, 2));
+          setRegion('');
+          setAsked(false);
+        }}
+        className="w-36"
+      />
+      {(query.currentData?.regions.length ?? 0) > 0 && (
+        <label>
+          <span className="quiet block">Region</span>
+          <select className="box-select w-44" value={region} onChange={(e) => setRegion(e.target.value)}>
+            <option value="">whole country</option>
+            {query.currentData?.regions.map((r) => (
+              <option key={r.code} value={r.code}>
+                {r.name}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      {query.currentData && asked ? (
+        <button type="button" className="act" onClick={() => add(query.currentData?.days ?? [])}>
+          Add these {query.currentData.days.length} days
+        </button>
+      ) : (
+        <button type="button" className="act" onClick={() => setAsked(true)}>
+          Propose public holidays {year - 1}–{year + 2}
+        </button>
+      )}
       {problem?.detail && <p className="text-missed">✕ {problem.detail}</p>}
     </div>
   );
 }
 
-function CalendarForm({ calendar, today, zone, onDone }: { calendar: CalendarOut | null; today: LocalDate; zone: string; onDone: () => void }) {
+function CalendarForm({
+  calendar,
+  today,
+  zone,
+  onDone,
+}: {
+  calendar: CalendarOut | null;
+  today: LocalDate;
+  zone: string;
+  onDone: () => void;
+}) {
   const [draft, setDraft] = useState(() => draftOf(calendar, zone));
   const [unread, setUnread] = useState<number | null>(null);
   const [day, setDay] = useState({ date: '', name: '' });
   const [add] = server.useAddCalendarMutation();
   const [change] = server.useChangeCalendarMutation();
   const { errors, submit } = useSubmit(['name', 'zone', 'weekly', 'closed']);
-  const addDays = (days: { date: string; name: string }[]): void => setDraft((d) => ({ ...d, closed: [...new Map([...d.closed, ...days].map((x) => [x.date, x])).values()].sort((a, b) => (a.date < b.date ? -1 : 1)) }));
+  const addDays = (days: { date: string; name: string }[]): void =>
+    setDraft((d) => ({
+      ...d,
+      closed: [...new Map([...d.closed, ...days].map((x) => [x.date, x])).values()].sort((a, b) =>
+        a.date < b.date ? -1 : 1,
+      ),
+    }));
   const send = async (): Promise<void> => {
     const spans = draft.week.map(readSpans);
     const wrong = spans.findIndex((s) => s === null);
     setUnread(wrong < 0 ? null : wrong);
     if (wrong >= 0) return;
-    const body = { name: draft.name, zone: draft.zone, weekly: spans.map((s) => s ?? []), closed: draft.closed, extraOpen: draft.extraOpen.map((d) => ({ ...d, spans: [...d.spans] })) };
-    if (await (calendar ? submit(change({ params: { id: String(calendar.id) }, body: { ...body, version: calendar.version } })) : submit(add({ body })))) onDone();
+    const body = {
+      name: draft.name,
+      zone: draft.zone,
+      weekly: spans.map((s) => s ?? []),
+      closed: draft.closed,
+      extraOpen: draft.extraOpen.map((d) => ({ ...d, spans: [...d.spans] })),
+    };
+    if (
+      await (calendar
+        ? submit(change({ params: { id: String(calendar.id) }, body: { ...body, version: calendar.version } }))
+        : submit(add({ body })))
+    )
+      onDone();
   };
   return (
-    <form className="sheet mt-3 space-y-3 p-4" noValidate aria-label="Calendar" onSubmit={(e) => {
-      e.preventDefault();
-      void send();
-    }}>
-      <div className="grid grid-cols-2 gap-4"><TextField label="Name" value={draft.name} onChange={(name) => setDraft({ ...draft, name })} error={errors.of('name')} /><TextField label="Time zone" value={draft.zone} onChange={(z) => setDraft({ ...draft, zone: z })} error={errors.of('zone')} hint="Such as Europe/Lisbon." /></div>
-      <fieldset><legend className="quiet">Open, such as 09:00-13:00, 14:00-18:00; empty is closed; 22:00-06:00 passes midnight</legend>
-        <div className="mt-1 grid grid-cols-7 gap-2">{WEEKDAYS.map((name, i) => <Field key={name} label={name} error={unread === i ? 'Write it as 09:00-18:00.' : undefined}>{(id) => <input id={id} className="box-field tabular-nums" value={draft.week[i]} onChange={(e) => setDraft({ ...draft, week: draft.week.map((w, n) => (n === i ? e.target.value : w)) })} />}</Field>)}</div></fieldset>
+    <form
+      className="sheet mt-3 space-y-3 p-4"
+      noValidate
+      aria-label="Calendar"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void send();
+      }}
+    >
+      <div className="grid grid-cols-2 gap-4">
+        <TextField
+          label="Name"
+          value={draft.name}
+          onChange={(name) => setDraft({ ...draft, name })}
+          error={errors.of('name')}
+        />
+        <TextField
+          label="Time zone"
+          value={draft.zone}
+          onChange={(z) => setDraft({ ...draft, zone: z })}
+          error={errors.of('zone')}
+          hint="Such as Europe/Lisbon."
+        />
+      </div>
+      <fieldset>
+        <legend className="quiet">
+          Open, such as 09:00-13:00, 14:00-18:00; empty is closed; 22:00-06:00 passes midnight
+        </legend>
+        <div className="mt-1 grid grid-cols-7 gap-2">
+          {WEEKDAYS.map((name, i) => (
+            <Field key={name} label={name} error={unread === i ? 'Write it as 09:00-18:00.' : undefined}>
+              {(id) => (
+                <input
+                  id={id}
+                  className="box-field tabular-nums"
+                  value={draft.week[i]}
+                  onChange={(e) =>
+                    setDraft({ ...draft, week: draft.week.map((w, n) => (n === i ? e.target.value : w)) })
+                  }
+                />
+              )}
+            </Field>
+          ))}
+        </div>
+      </fieldset>
       {errors.of('weekly') && <p className="text-missed">✕ {errors.of('weekly')}</p>}
-      <section><h2>Closed days, {draft.closed.length}</h2><Holidays year={Number(today.slice(0, 4))} add={addDays} />
-        <div className="mt-2 grid max-h-52 grid-cols-2 gap-x-8 overflow-y-auto">{draft.closed.map((c) => <p key={c.date} className="flex gap-2 border-b border-hairline py-0.5"><span className="w-36 tabular-nums">{sayDate(c.date as LocalDate)}</span><span className="flex-1 truncate">{c.name}</span><button type="button" className="quiet link-ink" aria-label={`Remove ${c.date}`} onClick={() => setDraft({ ...draft, closed: draft.closed.filter((x) => x.date !== c.date) })}>remove</button></p>)}</div>
-        <div className="mt-2 flex items-end gap-2"><DateField label="Another closed day" value={day.date} onChange={(date) => setDay({ ...day, date })} /><TextField label="Why" value={day.name} onChange={(name) => setDay({ ...day, name })} /><button type="button" className="act" disabled={!day.date} onClick={() => {
-          addDays([day]);
-          setDay({ date: '', name: '' });
-        }}>Add the day</button></div>{errors.of('closed') && <p className="text-missed">✕ {errors.of('closed')}</p>}</section>
+      <section>
+        <h2>Closed days, {draft.closed.length}</h2>
+        <Holidays year={Number(today.slice(0, 4))} add={addDays} />
+        <div className="mt-2 grid max-h-52 grid-cols-2 gap-x-8 overflow-y-auto">
+          {draft.closed.map((c) => (
+            <p key={c.date} className="flex gap-2 border-b border-hairline py-0.5">
+              <span className="w-36 tabular-nums">{sayDate(c.date as LocalDate)}</span>
+              <span className="flex-1 truncate">{c.name}</span>
+              <button
+                type="button"
+                className="quiet link-ink"
+                aria-label={`Remove ${c.date}`}
+                onClick={() => setDraft({ ...draft, closed: draft.closed.filter((x) => x.date !== c.date) })}
+              >
+                remove
+              </button>
+            </p>
+          ))}
+        </div>
+        <div className="mt-2 flex items-end gap-2">
+          <DateField label="Another closed day" value={day.date} onChange={(date) => setDay({ ...day, date })} />
+          <TextField label="Why" value={day.name} onChange={(name) => setDay({ ...day, name })} />
+          <button
+            type="button"
+            className="act"
+            disabled={!day.date}
+            onClick={() => {
+              addDays([day]);
+              setDay({ date: '', name: '' });
+            }}
+          >
+            Add the day
+          </button>
+        </div>
+        {errors.of('closed') && <p className="text-missed">✕ {errors.of('closed')}</p>}
+      </section>
       <GeneralError errors={errors} />
-      <div className="flex gap-2"><button className="act-main">Save the calendar</button><button type="button" className="act" onClick={onDone}>Cancel</button></div>
-      <p className="quiet">Public holidays are proposed by the package date-holidays (ISC, data CC-BY-3.0); clocks and visits read only the list kept here.</p>
+      <div className="flex gap-2">
+        <button className="act-main">Save the calendar</button>
+        <button type="button" className="act" onClick={onDone}>
+          Cancel
+        </button>
+      </div>
+      <p className="quiet">
+        Public holidays are proposed by the package date-holidays (ISC, data CC-BY-3.0); clocks and visits read only the
+        list kept here.
+      </p>
     </form>
   );
 }
@@ -77,14 +220,62 @@ export function Calendars() {
   const [editing, setEditing] = useState<CalendarOut | 'new' | null>(null);
   const may = reader.may(...WRITERS);
   return (
-    <Waiting query={query}>{(reference) => (
-      <>
-        {may && !editing && <button className="act-main" onClick={() => setEditing('new')}>Add a calendar</button>}
-        {editing && <CalendarForm key={editing === 'new' ? 'new' : editing.id} calendar={editing === 'new' ? null : editing} today={reference.today} zone={reference.zone} onDone={() => setEditing(null)} />}
-        {reference.calendars.length === 0 ? <p className="quiet mt-3">No calendar yet. Targets in working time and moved due dates need one.</p> : (
-          <table className="dense mt-3"><thead><tr><th>Name</th><th>Zone</th><th>Open</th><th>Closed days</th><th /></tr></thead><tbody>{reference.calendars.map((c) => <tr key={c.id}><td>{c.name}</td><td>{c.zone}</td><td className="tabular-nums">{[...new Set(c.weekly.map(saySpans).filter(Boolean))].join(' · ')} <span className="quiet">on {plural(c.weekly.filter((d) => d.length > 0).length, 'day')} a week</span></td><td>{c.closed.length}</td><td>{may && <button className="link-ink" onClick={() => setEditing(c)}>change</button>}</td></tr>)}</tbody></table>
-        )}
-      </>
-    )}</Waiting>
+    <Waiting query={query}>
+      {(reference) => (
+        <>
+          {may && !editing && (
+            <button className="act-main" onClick={() => setEditing('new')}>
+              Add a calendar
+            </button>
+          )}
+          {editing && (
+            <CalendarForm
+              key={editing === 'new' ? 'new' : editing.id}
+              calendar={editing === 'new' ? null : editing}
+              today={reference.today}
+              zone={reference.zone}
+              onDone={() => setEditing(null)}
+            />
+          )}
+          {reference.calendars.length === 0 ? (
+            <p className="quiet mt-3">No calendar yet. Targets in working time and moved due dates need one.</p>
+          ) : (
+            <table className="dense mt-3">
+              <thead>
+                <tr>
+                  <th>Name</th>
+                  <th>Zone</th>
+                  <th>Open</th>
+                  <th>Closed days</th>
+                  <th />
+                </tr>
+              </thead>
+              <tbody>
+                {reference.calendars.map((c) => (
+                  <tr key={c.id}>
+                    <td>{c.name}</td>
+                    <td>{c.zone}</td>
+                    <td className="tabular-nums">
+                      {[...new Set(c.weekly.map(saySpans).filter(Boolean))].join(' · ')}{' '}
+                      <span className="quiet">
+                        on {plural(c.weekly.filter((d) => d.length > 0).length, 'day')} a week
+                      </span>
+                    </td>
+                    <td>{c.closed.length}</td>
+                    <td>
+                      {may && (
+                        <button className="link-ink" onClick={() => setEditing(c)}>
+                          change
+                        </button>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </>
+      )}
+    </Waiting>
   );
 }

@@ -1,7 +1,14 @@
 // Service levels: per priority the targets for response, arrival and restoration, in elapsed time or working time of a calendar.
 import { useState } from 'react';
 import type { ServiceLevelIn } from '#api/setup.ts';
-import { PAUSE_REASONS, PRIORITIES, TARGETS, type PauseReason, type Priority, type Target } from '#core/service-levels/index.ts';
+import {
+  PAUSE_REASONS,
+  PRIORITIES,
+  TARGETS,
+  type PauseReason,
+  type Priority,
+  type Target,
+} from '#core/service-levels/index.ts';
 import { GeneralError, TextField, Ticks, useSubmit } from '../parts/fields.tsx';
 import { sayMinutes } from '../parts/words.ts';
 import { useReader, WRITERS } from '../shell/reader.tsx';
@@ -37,24 +44,91 @@ function ServiceLevelForm({ onDone }: { onDone: () => void }) {
         if (length.trim() === '') continue;
         const minutes = readLength(length);
         if (minutes === null) return setUnread(`${t} of priority ${p}`);
-        targets[p] = { ...targets[p], [t]: measure === 'elapsed' ? { measure: 'elapsed', minutes } : { measure: 'working', minutes, calendarId: Number(measure) } };
+        targets[p] = {
+          ...targets[p],
+          [t]:
+            measure === 'elapsed'
+              ? { measure: 'elapsed', minutes }
+              : { measure: 'working', minutes, calendarId: Number(measure) },
+        };
       }
     }
     setUnread(null);
     if (await submit(add({ body: { name, pauses, targets } }))) onDone();
   };
   return (
-    <form className="sheet mt-3 space-y-3 p-4" noValidate aria-label="Service level" onSubmit={(e) => {
-      e.preventDefault();
-      void send();
-    }}>
+    <form
+      className="sheet mt-3 space-y-3 p-4"
+      noValidate
+      aria-label="Service level"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void send();
+      }}
+    >
       <TextField label="Name" value={name} onChange={setName} error={errors.of('name')} />
-      <p className="quiet">Write lengths as 30 min, 4 h or 2 d (of 24 hours); leave a field empty where nothing is promised.</p>
-      <table className="dense"><thead><tr><th>Priority</th>{TARGETS.map((t) => <th key={t} className="first-letter:uppercase">{t}</th>)}</tr></thead><tbody>{PRIORITIES.map((p) => <tr key={p}><th scope="row">{p}</th>{TARGETS.map((t) => <td key={t}><span className="flex gap-1"><input aria-label={`${t}, priority ${p}`} className="box-field max-w-24" value={cell(p, t).length} onChange={(e) => setCells({ ...cells, [`${p}${t}`]: { ...cell(p, t), length: e.target.value } })} /><select aria-label={`${t}, priority ${p}, counted in`} className="box-select" value={cell(p, t).in} onChange={(e) => setCells({ ...cells, [`${p}${t}`]: { ...cell(p, t), in: e.target.value } })}><option value="elapsed">elapsed time</option>{reference?.calendars.map((c) => <option key={c.id} value={c.id}>working: {c.name}</option>)}</select></span></td>)}</tr>)}</tbody></table>
-      {(unread || errors.of('targets')) && <p className="text-missed">✕ {unread ? `The length for ${unread} cannot be read; write it as 30 min, 4 h or 2 d.` : errors.of('targets')}</p>}
+      <p className="quiet">
+        Write lengths as 30 min, 4 h or 2 d (of 24 hours); leave a field empty where nothing is promised.
+      </p>
+      <table className="dense">
+        <thead>
+          <tr>
+            <th>Priority</th>
+            {TARGETS.map((t) => (
+              <th key={t} className="first-letter:uppercase">
+                {t}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {PRIORITIES.map((p) => (
+            <tr key={p}>
+              <th scope="row">{p}</th>
+              {TARGETS.map((t) => (
+                <td key={t}>
+                  <span className="flex gap-1">
+                    <input
+                      aria-label={`${t}, priority ${p}`}
+                      className="box-field max-w-24"
+                      value={cell(p, t).length}
+                      onChange={(e) => setCells({ ...cells, [`${p}${t}`]: { ...cell(p, t), length: e.target.value } })}
+                    />
+                    <select
+                      aria-label={`${t}, priority ${p}, counted in`}
+                      className="box-select"
+                      value={cell(p, t).in}
+                      onChange={(e) => setCells({ ...cells, [`${p}${t}`]: { ...cell(p, t), in: e.target.value } })}
+                    >
+                      <option value="elapsed">elapsed time</option>
+                      {reference?.calendars.map((c) => (
+                        <option key={c.id} value={c.id}>
+                          working: {c.name}
+                        </option>
+                      ))}
+                    </select>
+                  </span>
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {(unread || errors.of('targets')) && (
+        <p className="text-missed">
+          ✕ {unread ? `The length for ${unread} cannot be read; write it as 30 min, 4 h or 2 d.` : errors.of('targets')}
+        </p>
+      )}
       <Ticks label="Pauses that stop the clocks" values={PAUSE_REASONS} chosen={pauses} onChange={setPauses} />
       <GeneralError errors={errors} />
-      <div className="flex gap-2"><button className="act-main" disabled={isLoading}>Save the service level</button><button type="button" className="act" onClick={onDone}>Cancel</button></div>
+      <div className="flex gap-2">
+        <button className="act-main" disabled={isLoading}>
+          Save the service level
+        </button>
+        <button type="button" className="act" onClick={onDone}>
+          Cancel
+        </button>
+      </div>
     </form>
   );
 }
@@ -64,18 +138,66 @@ export function ServiceLevels() {
   const query = server.useReadReferenceQuery();
   const [adding, setAdding] = useState(false);
   return (
-    <Waiting query={query}>{(reference) => (
-      <>
-        {reader.may(...WRITERS) && !adding && <button className="act-main" onClick={() => setAdding(true)}>Add a service level</button>}
-        {adding && <ServiceLevelForm onDone={() => setAdding(false)} />}
-        {reference.serviceLevels.length === 0 ? <p className="quiet mt-3">No service level yet. Without one nothing is promised and no clock runs.</p> : reference.serviceLevels.map((l) => (
-          <section key={l.id} className="mt-4"><h2>{l.name} <span className="quiet font-normal">pauses for: {l.pauses.join(', ') || 'nothing'}</span></h2>
-            <table className="dense mt-1"><thead><tr><th className="w-24">Priority</th>{TARGETS.map((t) => <th key={t} className="first-letter:uppercase">{t}</th>)}</tr></thead><tbody>{Object.entries(l.targets).map(([p, promises]) => <tr key={p}><td>{p}</td>{TARGETS.map((t) => {
-              const promise = promises[t];
-              return <td key={t}>{promise ? <>{sayMinutes(promise.minutes)} <span className="quiet">{promise.measure === 'elapsed' ? 'elapsed' : `working, ${reference.calendars.find((c) => c.id === promise.calendarId)?.name ?? ''}`}</span></> : <span className="quiet">none</span>}</td>;
-            })}</tr>)}</tbody></table></section>
-        ))}
-      </>
-    )}</Waiting>
+    <Waiting query={query}>
+      {(reference) => (
+        <>
+          {reader.may(...WRITERS) && !adding && (
+            <button className="act-main" onClick={() => setAdding(true)}>
+              Add a service level
+            </button>
+          )}
+          {adding && <ServiceLevelForm onDone={() => setAdding(false)} />}
+          {reference.serviceLevels.length === 0 ? (
+            <p className="quiet mt-3">No service level yet. Without one nothing is promised and no clock runs.</p>
+          ) : (
+            reference.serviceLevels.map((l) => (
+              <section key={l.id} className="mt-4">
+                <h2>
+                  {l.name} <span className="quiet font-normal">pauses for: {l.pauses.join(', ') || 'nothing'}</span>
+                </h2>
+                <table className="dense mt-1">
+                  <thead>
+                    <tr>
+                      <th className="w-24">Priority</th>
+                      {TARGETS.map((t) => (
+                        <th key={t} className="first-letter:uppercase">
+                          {t}
+                        </th>
+                      ))}
+                    </tr>
+                  </thead>
+                  <tbody>
+                    {Object.entries(l.targets).map(([p, promises]) => (
+                      <tr key={p}>
+                        <td>{p}</td>
+                        {TARGETS.map((t) => {
+                          const promise = promises[t];
+                          return (
+                            <td key={t}>
+                              {promise ? (
+                                <>
+                                  {sayMinutes(promise.minutes)}{' '}
+                                  <span className="quiet">
+                                    {promise.measure === 'elapsed'
+                                      ? 'elapsed'
+                                      : `working, ${reference.calendars.find((c) => c.id === promise.calendarId)?.name ?? ''}`}
+                                  </span>
+                                </>
+                              ) : (
+                                <span className="quiet">none</span>
+                              )}
+                            </td>
+                          );
+                        })}
+                      </tr>
+                    ))}
+                  </tbody>
+                </table>
+              </section>
+            ))
+          )}
+        </>
+      )}
+    </Waiting>
   );
 }

@@ -8,14 +8,29 @@ import { ServiceLevels } from './service-levels.tsx';
 export function SetupRoom() {
   const reader = useReader();
   const { part = 'calendars' } = useParams();
-  const parts: [string, string, () => React.JSX.Element][] = [['calendars', 'Calendars', Calendars], ['service-levels', 'Service levels', ServiceLevels], ['job-plans', 'Job plans', JobPlans], ['alert-rules', 'Alert rules', AlertRules]];
+  const parts: [string, string, () => React.JSX.Element][] = [
+    ['calendars', 'Calendars', Calendars],
+    ['service-levels', 'Service levels', ServiceLevels],
+    ['job-plans', 'Job plans', JobPlans],
+    ['alert-rules', 'Alert rules', AlertRules],
+  ];
   if (reader.may('administrator', 'manager')) parts.push(['people', 'People', People]);
   if (reader.may('administrator')) parts.push(['gateways', 'Gateways', Gateways]);
   const Chosen = parts.find(([key]) => key === part)?.[2];
   return (
     <div className="max-w-6xl px-7 pt-5 pb-12">
       <h1>Setup</h1>
-      <nav aria-label="Parts of Setup" className="mt-2 flex gap-5 border-b border-hairline">{parts.map(([key, name]) => <NavLink key={key} to={`/setup/${key}`} className={`-mb-px border-b-2 py-1.5 ${key === part ? 'border-base-content font-semibold' : 'border-transparent hover:border-hairline'}`}>{name}</NavLink>)}</nav>
+      <nav aria-label="Parts of Setup" className="mt-2 flex gap-5 border-b border-hairline">
+        {parts.map(([key, name]) => (
+          <NavLink
+            key={key}
+            to={`/setup/${key}`}
+            className={`-mb-px border-b-2 py-1.5 ${key === part ? 'border-base-content font-semibold' : 'border-transparent hover:border-hairline'}`}
+          >
+            {name}
+          </NavLink>
+        ))}
+      </nav>
       <div className="mt-4">{Chosen ? <Chosen /> : <p>There is no such part.</p>}</div>
     </div>
   );

@@ -21,7 +21,8 @@ export function readSpans(text: string): OpeningSpan[] | null {
   const spans: OpeningSpan[] = [];
   for (const piece of text.split(',')) {
     const [from, to, more] = piece.split(/[-–]/).map(minutesOf);
-    if (from === null || from === undefined || to === null || to === undefined || more !== undefined || from > 1439) return null;
+    if (from === null || from === undefined || to === null || to === undefined || more !== undefined || from > 1439)
+      return null;
     spans.push({ from, to });
   }
   return spans;

@@ -8,7 +8,10 @@ type Wanted<C> = Sent<C> extends infer S ? { [K in keyof S as S[K] extends undef
 export type Args<C> = keyof Wanted<C> extends never ? void : Wanted<C>;
 export type { Answer };
 
-export type Call = { readonly contract: AnyContract; readonly sent: { params?: unknown; query?: unknown; body?: unknown } };
+export type Call = {
+  readonly contract: AnyContract;
+  readonly sent: { params?: unknown; query?: unknown; body?: unknown };
+};
 export type CallError = Problem;
 
 let csrf = '';
@@ -19,17 +22,30 @@ export function holdToken(token: string): void {
 export function addressOf({ contract, sent }: Call): string {
   const params = (sent.params ?? {}) as Record<string, string>;
   const path = contract.path.replace(/:(\w+)/g, (_, name: string) => encodeURIComponent(params[name] ?? ''));
-  const query = Object.entries((sent.query ?? {}) as Record<string, string | undefined>).filter((e): e is [string, string] => e[1] !== undefined && e[1] !== '');
+  const query = Object.entries((sent.query ?? {}) as Record<string, string | undefined>).filter(
+    (e): e is [string, string] => e[1] !== undefined && e[1] !== '',
+  );
   return query.length > 0 ? `${path}?${new URLSearchParams(query).toString()}` : path;
 }
 
-const unreachable: Problem = { type: 'urn:stavok:problem:unreachable', title: 'No answer', status: 0, code: 'unreachable', errors: [], detail: 'The server does not answer. What you typed is still here; try again in a moment.' };
+const unreachable: Problem = {
+  type: 'urn:stavok:problem:unreachable',
+  title: 'No answer',
+  status: 0,
+  code: 'unreachable',
+  errors: [],
+  detail: 'The server does not answer. What you typed is still here; try again in a moment.',
+};
 
 export const callServer: BaseQueryFn<Call, unknown, CallError> = async (call, { signal }) => {
   const { body } = call.sent;
   try {
     const answer = await fetch(addressOf(call), {
-      method: call.contract.method, signal, credentials: 'same-origin', headers: { ...(body !== undefined && { 'content-type': 'application/json' }), 'x-csrf-token': csrf }, ...(body !== undefined && { body: JSON.stringify(body) }),
+      method: call.contract.method,
+      signal,
+      credentials: 'same-origin',
+      headers: { ...(body !== undefined && { 'content-type': 'application/json' }), 'x-csrf-token': csrf },
+      ...(body !== undefined && { body: JSON.stringify(body) }),
     });
     const text = await answer.text();
     const data: unknown = text === '' ? null : JSON.parse(text);

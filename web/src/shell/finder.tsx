@@ -7,19 +7,80 @@ import { RibbonLine } from '../parts/ribbon.tsx';
 import { Dialog } from './dialog.tsx';
 import { server } from './store.ts';
 
-type Hit = { readonly key: string; readonly group: string; readonly path: string; readonly next?: string; readonly row: ReactNode };
+type Hit = {
+  readonly key: string;
+  readonly group: string;
+  readonly path: string;
+  readonly next?: string;
+  readonly row: ReactNode;
+};
 
 function hitsOf(found: Found): Hit[] {
   const span = { from: found.from, to: found.to, now: found.now };
   return [
     ...found.assets.map((a): Hit => ({
-      key: `a${a.id}`, group: 'Assets', path: `/assets/${a.id}`, next: `/assets/${a.id}?raise=1`,
-      row: <><span className="w-64 shrink-0 truncate">{a.className} <span className="serial">{a.tag}</span></span><span className="quiet min-w-0 flex-1 truncate">{a.customer} · {a.place}</span><span className="w-44 shrink-0"><RibbonLine ribbon={a.ribbon} span={span} size="thread" /></span></>,
+      key: `a${a.id}`,
+      group: 'Assets',
+      path: `/assets/${a.id}`,
+      next: `/assets/${a.id}?raise=1`,
+      row: (
+        <>
+          <span className="w-64 shrink-0 truncate">
+            {a.className} <span className="serial">{a.tag}</span>
+          </span>
+          <span className="quiet min-w-0 flex-1 truncate">
+            {a.customer} · {a.place}
+          </span>
+          <span className="w-44 shrink-0">
+            <RibbonLine ribbon={a.ribbon} span={span} size="thread" />
+          </span>
+        </>
+      ),
     })),
-    ...found.customers.map((c): Hit => ({ key: `c${c.id}`, group: 'Customers', path: `/register?customer=${c.id}`, row: c.name })),
-    ...found.locations.flatMap((l): Hit[] => (l.customerId === null ? [] : [{ key: `l${l.id}`, group: 'Places', path: `/register?customer=${l.customerId}&location=${l.id}`, row: l.path }])),
-    ...found.agreements.map((a): Hit => ({ key: `g${a.id}`, group: 'Agreements', path: `/agreements/${a.id}`, row: <><span className="serial">{agreementNumber(a.id)}</span> {a.name} <span className="quiet">{a.customer}, {a.stage}</span></> })),
-    ...found.orders.map((o): Hit => ({ key: `o${o.id}`, group: 'Orders', path: `/orders/${o.id}`, row: <>{o.title} <span className="quiet">{o.customer}, {o.stage}</span></> })),
+    ...found.customers.map((c): Hit => ({
+      key: `c${c.id}`,
+      group: 'Customers',
+      path: `/register?customer=${c.id}`,
+      row: c.name,
+    })),
+    ...found.locations.flatMap((l): Hit[] =>
+      l.customerId === null
+        ? []
+        : [
+            {
+              key: `l${l.id}`,
+              group: 'Places',
+              path: `/register?customer=${l.customerId}&location=${l.id}`,
+              row: l.path,
+            },
+          ],
+    ),
+    ...found.agreements.map((a): Hit => ({
+      key: `g${a.id}`,
+      group: 'Agreements',
+      path: `/agreements/${a.id}`,
+      row: (
+        <>
+          <span className="serial">{agreementNumber(a.id)}</span> {a.name}{' '}
+          <span className="quiet">
+            {a.customer}, {a.stage}
+          </span>
+        </>
+      ),
+    })),
+    ...found.orders.map((o): Hit => ({
+      key: `o${o.id}`,
+      group: 'Orders',
+      path: `/orders/${o.id}`,
+      row: (
+        <>
+          {o.title}{' '}
+          <span className="quiet">
+            {o.customer}, {o.stage}
+          </span>
+        </>
+      ),
+    })),
   ];
 }
 
@@ -51,15 +112,38 @@ export function Finder({ onClose, mayRaise }: { onClose: () => void; mayRaise: b
   };
   return (
     <Dialog title="Find" onClose={onClose} wide>
-      <input className="input w-full border-base-content bg-base-100" value={typed} onChange={(e) => setTyped(e.target.value)} onKeyDown={onKey} placeholder="Serial, tag, street, customer, agreement, order" aria-label="Find" autoFocus />
+      <input
+        className="input w-full border-base-content bg-base-100"
+        value={typed}
+        onChange={(e) => setTyped(e.target.value)}
+        onKeyDown={onKey}
+        placeholder="Serial, tag, street, customer, agreement, order"
+        aria-label="Find"
+        autoFocus
+      />
       <p className="quiet py-1.5" aria-live="polite">
-        {q.length < 2 ? 'Two letters are enough to begin.' : error ? `✕ ${(error as Problem).detail}` : isFetching ? 'Looking…' : hits.length === 0 ? `Nothing answers to “${q}”. Try a part of the serial, the street or the customer.` : `Enter opens${mayRaise ? ', Shift+Enter raises an order on an asset' : ''}.`}
+        {q.length < 2
+          ? 'Two letters are enough to begin.'
+          : error
+            ? `✕ ${(error as Problem).detail}`
+            : isFetching
+              ? 'Looking…'
+              : hits.length === 0
+                ? `Nothing answers to “${q}”. Try a part of the serial, the street or the customer.`
+                : `Enter opens${mayRaise ? ', Shift+Enter raises an order on an asset' : ''}.`}
       </p>
       <ul>
         {hits.map((hit, i) => (
           <li key={hit.key}>
             {hits[i - 1]?.group !== hit.group && <h2 className="quiet pt-2">{hit.group}</h2>}
-            <button className={`flex w-full items-center gap-3 border-b border-hairline px-2 py-1 text-left ${i === chosen ? 'bg-base-300' : ''}`} aria-current={i === chosen || undefined} onMouseEnter={() => setChosen(i)} onClick={() => open(hit, 'open')}>{hit.row}</button>
+            <button
+              className={`flex w-full items-center gap-3 border-b border-hairline px-2 py-1 text-left ${i === chosen ? 'bg-base-300' : ''}`}
+              aria-current={i === chosen || undefined}
+              onMouseEnter={() => setChosen(i)}
+              onClick={() => open(hit, 'open')}
+            >
+              {hit.row}
+            </button>
           </li>
         ))}
       </ul>

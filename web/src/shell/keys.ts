@@ -2,11 +2,21 @@
 import { useEffect, useRef } from 'react';
 
 export const ROOMS = [
-  ['Today', '/', 't'], ['Register', '/register', 'r'], ['Agreements', '/agreements', 'a'], ['Upkeep', '/upkeep', 'u'], ['Signals', '/signals', 's'], ['Orders', '/orders', 'o'], ['Standing', '/standing', 'n'], ['Setup', '/setup', ','],
+  ['Today', '/', 't'],
+  ['Register', '/register', 'r'],
+  ['Agreements', '/agreements', 'a'],
+  ['Upkeep', '/upkeep', 'u'],
+  ['Signals', '/signals', 's'],
+  ['Orders', '/orders', 'o'],
+  ['Standing', '/standing', 'n'],
+  ['Setup', '/setup', ','],
 ] as const;
 
 function typing(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
+  );
 }
 
 export function useShellKeys(act: { go: (path: string) => void; find: () => void; help: () => void }): void {
@@ -17,7 +27,14 @@ export function useShellKeys(act: { go: (path: string) => void; find: () => void
   useEffect(() => {
     let awaiting = 0;
     const onKey = (event: KeyboardEvent): void => {
-      if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || document.querySelector('dialog[open]')) return;
+      if (
+        typing(event.target) ||
+        event.ctrlKey ||
+        event.metaKey ||
+        event.altKey ||
+        document.querySelector('dialog[open]')
+      )
+        return;
       const room = Date.now() - awaiting < 1500 ? ROOMS.find(([, , key]) => key === event.key) : undefined;
       awaiting = event.key === 'g' ? Date.now() : 0;
       if (room) latest.current.go(room[1]);
@@ -32,7 +49,12 @@ export function useShellKeys(act: { go: (path: string) => void; find: () => void
 }
 
 /** j and k move through `count` rows, Enter opens the chosen one. */
-export function useListKeys(count: number, chosen: number, choose: (index: number) => void, open?: (index: number) => void): void {
+export function useListKeys(
+  count: number,
+  chosen: number,
+  choose: (index: number) => void,
+  open?: (index: number) => void,
+): void {
   const latest = useRef({ count, chosen, choose, open });
   useEffect(() => {
     latest.current = { count, chosen, choose, open };
@@ -40,10 +62,24 @@ export function useListKeys(count: number, chosen: number, choose: (index: numbe
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
       const now = latest.current;
-      if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || document.querySelector('dialog[open]') || now.count === 0) return;
+      if (
+        typing(event.target) ||
+        event.ctrlKey ||
+        event.metaKey ||
+        event.altKey ||
+        document.querySelector('dialog[open]') ||
+        now.count === 0
+      )
+        return;
       if (event.key === 'j') now.choose(Math.min(now.count - 1, now.chosen + 1));
       else if (event.key === 'k') now.choose(Math.max(0, now.chosen - 1));
-      else if (event.key === 'Enter' && now.open && now.chosen >= 0 && !(event.target instanceof HTMLButtonElement || event.target instanceof HTMLAnchorElement)) now.open(now.chosen);
+      else if (
+        event.key === 'Enter' &&
+        now.open &&
+        now.chosen >= 0 &&
+        !(event.target instanceof HTMLButtonElement || event.target instanceof HTMLAnchorElement)
+      )
+        now.open(now.chosen);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

@@ -12,7 +12,8 @@ export function useLiveUpdates(): void {
     const waiting = new Set<Tag>();
     let timer: ReturnType<typeof setTimeout> | null = null;
     source.addEventListener('changed', (event: MessageEvent<string>) => {
-      for (const tag of JSON.parse(event.data) as string[]) if ((TAGS as readonly string[]).includes(tag)) waiting.add(tag as Tag);
+      for (const tag of JSON.parse(event.data) as string[])
+        if ((TAGS as readonly string[]).includes(tag)) waiting.add(tag as Tag);
       timer ??= setTimeout(() => {
         timer = null;
         dispatch(server.util.invalidateTags([...waiting]));

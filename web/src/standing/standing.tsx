@@ -4,7 +4,15 @@ import { Link, useSearchParams } from 'react-router';
 import type { StandingRow } from '#api/standing.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { marginOf } from '#core/service-levels/index.ts';
-import { addDays, addMonths, localDateAt, parseLocalDate, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import {
+  addDays,
+  addMonths,
+  localDateAt,
+  parseLocalDate,
+  type Instant,
+  type LocalDate,
+  type Zone,
+} from '#core/time/index.ts';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { DateField } from '../parts/fields.tsx';
 import { sayDate, sayShare } from '../parts/words.ts';
@@ -18,18 +26,95 @@ type By = 'agreement' | 'asset';
 /** A share as a short bar with its number: the length says it, the words say it again. */
 function ShareBar({ share }: { share: number | null }) {
   if (share === null) return null;
-  return <svg width="70" height="8" aria-hidden="true" className="inline-block"><rect y="3" width="70" height="2" fill="var(--hairline)" /><rect width={70 * share} height="8" fill="currentColor" fillOpacity="0.75" /></svg>;
+  return (
+    <svg width="70" height="8" aria-hidden="true" className="inline-block">
+      <rect y="3" width="70" height="2" fill="var(--hairline)" />
+      <rect width={70 * share} height="8" fill="currentColor" fillOpacity="0.75" />
+    </svg>
+  );
 }
 
-function Detail({ row, by, period, reader, now }: { row: StandingRow; by: By; period: Period; reader: Zone; now: Instant }) {
+function Detail({
+  row,
+  by,
+  period,
+  reader,
+  now,
+}: {
+  row: StandingRow;
+  by: By;
+  period: Period;
+  reader: Zone;
+  now: Instant;
+}) {
   const query = server.useStandingDetailQuery({ query: { ...period, [by]: String(row.id) } });
   return (
-    <Waiting query={query}>{({ clocks, visits }) => (
-      <div className="grid grid-cols-2 gap-8 py-2 pl-6">
-        <section><h2>Clocks, {row.met} met and {row.missed} missed</h2>{clocks.length === 0 ? <p className="quiet">No promise fell due in this period.</p> : <table className="dense"><tbody>{clocks.map((c) => <tr key={`${c.orderId}${c.target}${c.assetId}`}><td><Link className="serial link-ink" to={`/orders/${c.orderId}`}>{orderNumber(c.orderId)}</Link></td><td className="serial">{c.tag}</td><td>{c.target}</td><td className={TONE[marginOf(c)]}>{sayMargin(c, now, reader)}</td></tr>)}</tbody></table>}</section>
-        <section><h2>Visits, {row.inWindow} of {row.owed} in window{row.declined > 0 ? `, ${row.declined} declined by the customer` : ''}</h2>{visits.length === 0 ? <p className="quiet">No window ended in this period.</p> : <table className="dense"><tbody>{visits.map((v) => <tr key={`${v.scheduleId}${v.nominal}`}><td>{v.orderId ? <Link className="serial link-ink" to={`/orders/${v.orderId}`}>{orderNumber(v.orderId)}</Link> : ''}</td><td>{v.label}, due {sayDate(v.due)}</td><td className={v.state === 'in window' || v.state === 'declined' ? '' : 'text-missed'}>{v.state === 'in window' ? '● ' : v.state === 'declined' ? '' : '✕ '}{v.state}{v.completedOn ? `, done ${sayDate(v.completedOn)}` : ''}</td></tr>)}</tbody></table>}</section>
-      </div>
-    )}</Waiting>
+    <Waiting query={query}>
+      {({ clocks, visits }) => (
+        <div className="grid grid-cols-2 gap-8 py-2 pl-6">
+          <section>
+            <h2>
+              Clocks, {row.met} met and {row.missed} missed
+            </h2>
+            {clocks.length === 0 ? (
+              <p className="quiet">No promise fell due in this period.</p>
+            ) : (
+              <table className="dense">
+                <tbody>
+                  {clocks.map((c) => (
+                    <tr key={`${c.orderId}${c.target}${c.assetId}`}>
+                      <td>
+                        <Link className="serial link-ink" to={`/orders/${c.orderId}`}>
+                          {orderNumber(c.orderId)}
+                        </Link>
+                      </td>
+                      <td className="serial">{c.tag}</td>
+                      <td>{c.target}</td>
+                      <td className={TONE[marginOf(c)]}>{sayMargin(c, now, reader)}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+          </section>
+          <section>
+            <h2>
+              Visits, {row.inWindow} of {row.owed} in window
+              {row.declined > 0 ? `, ${row.declined} declined by the customer` : ''}
+            </h2>
+            {visits.length === 0 ? (
+              <p className="quiet">No window ended in this period.</p>
+            ) : (
+              <table className="dense">
+                <tbody>
+                  {visits.map((v) => (
+                    <tr key={`${v.scheduleId}${v.nominal}`}>
+                      <td>
+                        {v.orderId ? (
+                          <Link className="serial link-ink" to={`/orders/${v.orderId}`}>
+                            {orderNumber(v.orderId)}
+                          </Link>
+                        ) : (
+                          ''
+                        )}
+                      </td>
+                      <td>
+                        {v.label}, due {sayDate(v.due)}
+                      </td>
+                      <td className={v.state === 'in window' || v.state === 'declined' ? '' : 'text-missed'}>
+                        {v.state === 'in window' ? '● ' : v.state === 'declined' ? '' : '✕ '}
+                        {v.state}
+                        {v.completedOn ? `, done ${sayDate(v.completedOn)}` : ''}
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+          </section>
+        </div>
+      )}
+    </Waiting>
   );
 }
 
@@ -37,17 +122,75 @@ function Rows({ rows, by, period, now }: { rows: StandingRow[]; by: By; period: 
   const reader = useReader();
   const [open, setOpen] = useState<number | null>(null);
   return (
-    <table className="dense mt-4"><thead><tr><th className="w-8"><span className="sr-only">Unfold</span></th><th>{by === 'agreement' ? 'Agreement' : 'Asset'}</th><th>Customer</th><th className="num">Met</th><th className="num">Missed</th><th className="num">Attainment</th><th className="w-20"><span className="sr-only">Attainment as a bar</span></th><th className="num">Visits owed</th><th className="num">In window</th><th className="num">Upkeep</th><th className="w-20"><span className="sr-only">Upkeep as a bar</span></th></tr></thead>
-      <tbody>{rows.map((r) => (
-        <Fragment key={r.id}>
-          <tr aria-selected={open === r.id}>
-            <td><button aria-expanded={open === r.id} aria-label={`${open === r.id ? 'Fold' : 'Unfold'} ${r.detail}`} className="w-6" onClick={() => setOpen(open === r.id ? null : r.id)}>{open === r.id ? '▾' : '▸'}</button></td>
-            <td><Link className="link-ink" to={by === 'agreement' ? `/agreements/${r.id}` : `/assets/${r.id}`}>{r.label}</Link> <span className="serial">{r.detail}</span></td><td>{r.customer}</td><td className="num">{r.met}</td><td className={`num ${r.missed > 0 ? 'text-missed' : ''}`}>{r.missed > 0 ? `✕ ${r.missed}` : 0}</td>
-            <td className="num whitespace-nowrap">{r.attainment === null ? <span className="quiet">no promise fell due</span> : sayShare(r.attainment)}</td><td><ShareBar share={r.attainment} /></td><td className="num">{r.owed}</td><td className="num">{r.inWindow}</td><td className="num">{r.compliance === null ? '' : sayShare(r.compliance)}</td><td><ShareBar share={r.compliance} /></td>
-          </tr>
-          {open === r.id && <tr className="bg-base-100"><td colSpan={11}><Detail row={r} by={by} period={period} reader={reader.zone} now={now} /></td></tr>}
-        </Fragment>
-      ))}</tbody></table>
+    <table className="dense mt-4">
+      <thead>
+        <tr>
+          <th className="w-8">
+            <span className="sr-only">Unfold</span>
+          </th>
+          <th>{by === 'agreement' ? 'Agreement' : 'Asset'}</th>
+          <th>Customer</th>
+          <th className="num">Met</th>
+          <th className="num">Missed</th>
+          <th className="num">Attainment</th>
+          <th className="w-20">
+            <span className="sr-only">Attainment as a bar</span>
+          </th>
+          <th className="num">Visits owed</th>
+          <th className="num">In window</th>
+          <th className="num">Upkeep</th>
+          <th className="w-20">
+            <span className="sr-only">Upkeep as a bar</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((r) => (
+          <Fragment key={r.id}>
+            <tr aria-selected={open === r.id}>
+              <td>
+                <button
+                  aria-expanded={open === r.id}
+                  aria-label={`${open === r.id ? 'Fold' : 'Unfold'} ${r.detail}`}
+                  className="w-6"
+                  onClick={() => setOpen(open === r.id ? null : r.id)}
+                >
+                  {open === r.id ? '▾' : '▸'}
+                </button>
+              </td>
+              <td>
+                <Link className="link-ink" to={by === 'agreement' ? `/agreements/${r.id}` : `/assets/${r.id}`}>
+                  {r.label}
+                </Link>{' '}
+                <span className="serial">{r.detail}</span>
+              </td>
+              <td>{r.customer}</td>
+              <td className="num">{r.met}</td>
+              <td className={`num ${r.missed > 0 ? 'text-missed' : ''}`}>{r.missed > 0 ? `✕ ${r.missed}` : 0}</td>
+              <td className="num whitespace-nowrap">
+                {r.attainment === null ? <span className="quiet">no promise fell due</span> : sayShare(r.attainment)}
+              </td>
+              <td>
+                <ShareBar share={r.attainment} />
+              </td>
+              <td className="num">{r.owed}</td>
+              <td className="num">{r.inWindow}</td>
+              <td className="num">{r.compliance === null ? '' : sayShare(r.compliance)}</td>
+              <td>
+                <ShareBar share={r.compliance} />
+              </td>
+            </tr>
+            {open === r.id && (
+              <tr className="bg-base-100">
+                <td colSpan={11}>
+                  <Detail row={r} by={by} period={period} reader={reader.zone} now={now} />
+                </td>
+              </tr>
+            )}
+          </Fragment>
+        ))}
+      </tbody>
+    </table>
   );
 }
 
@@ -72,22 +215,97 @@ export function StandingRoom() {
   const year = today.slice(0, 4);
   return (
     <div className="px-7 pt-5 pb-12">
-      <header className="flex flex-wrap items-end gap-3"><h1 className="mr-2">Standing</h1>
-        <DateField label="From" value={typed.from} onChange={(from) => set({ from })} error={period.from ? undefined : 'Choose a date.'} className="w-40" /><DateField label="To, this day included" value={typed.to} onChange={(to) => set({ to })} error={period.to ? undefined : 'Choose a date.'} className="w-40" />
-        <label><span className="quiet block pb-0.5">For each</span><select className="box-select w-36" value={by} onChange={(e) => set({ by: e.target.value })}><option value="agreement">agreement</option><option value="asset">asset</option></select></label>
-        <button className="act" onClick={() => set({ from: quarter, to: addDays(today, -1) })}>last 3 months</button><button className="act" onClick={() => set({ from: `${year}-01-01`, to: today })}>this year</button><button className="act" onClick={() => set({ from: addMonths(today, -12), to: addDays(today, -1) })}>last 12 months</button>
-        {readable && <a className="act ml-auto" href={`/api/standing.csv?${new URLSearchParams({ ...asked, by }).toString()}`} download>Export CSV</a>}</header>
-      {readable && <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>{({ items, total, now, next }) => (
-        <>
-          <dl className="mt-4 flex gap-12 border-y border-hairline py-3">
-            <div><dd className="figure">{sayShare(total.attainment)}</dd><dt className="quiet">{total.attainment === null ? 'no promise fell due' : `promises met, ${total.met} of ${total.met + total.missed}`}</dt></div>
-            <div><dd className={`figure ${total.missed > 0 ? 'text-missed' : ''}`}>{total.missed}</dd><dt className="quiet">promises missed</dt></div>
-            <div><dd className="figure">{sayShare(total.compliance)}</dd><dt className="quiet">{total.compliance === null ? 'no window ended' : `upkeep in window, ${total.inWindow} of ${total.owed} visits`}</dt></div>
-          </dl>
-          {items.length === 0 ? <p className="py-6">Nothing fell due from {sayDate(asked.from)} to {sayDate(asked.to)}. Choose a longer period.</p> : <Rows rows={items} by={by} period={asked} now={now} />}
-          <div className="flex gap-2 pt-3">{pages.length > 0 && <button className="act" onClick={() => setPages(pages.slice(0, -1))}>Previous</button>}{next && <button className="act" onClick={() => setPages([...pages, next])}>Next</button>}</div>
-        </>
-      )}</Waiting>}
+      <header className="flex flex-wrap items-end gap-3">
+        <h1 className="mr-2">Standing</h1>
+        <DateField
+          label="From"
+          value={typed.from}
+          onChange={(from) => set({ from })}
+          error={period.from ? undefined : 'Choose a date.'}
+          className="w-40"
+        />
+        <DateField
+          label="To, this day included"
+          value={typed.to}
+          onChange={(to) => set({ to })}
+          error={period.to ? undefined : 'Choose a date.'}
+          className="w-40"
+        />
+        <label>
+          <span className="quiet block pb-0.5">For each</span>
+          <select className="box-select w-36" value={by} onChange={(e) => set({ by: e.target.value })}>
+            <option value="agreement">agreement</option>
+            <option value="asset">asset</option>
+          </select>
+        </label>
+        <button className="act" onClick={() => set({ from: quarter, to: addDays(today, -1) })}>
+          last 3 months
+        </button>
+        <button className="act" onClick={() => set({ from: `${year}-01-01`, to: today })}>
+          this year
+        </button>
+        <button className="act" onClick={() => set({ from: addMonths(today, -12), to: addDays(today, -1) })}>
+          last 12 months
+        </button>
+        {readable && (
+          <a
+            className="act ml-auto"
+            href={`/api/standing.csv?${new URLSearchParams({ ...asked, by }).toString()}`}
+            download
+          >
+            Export CSV
+          </a>
+        )}
+      </header>
+      {readable && (
+        <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>
+          {({ items, total, now, next }) => (
+            <>
+              <dl className="mt-4 flex gap-12 border-y border-hairline py-3">
+                <div>
+                  <dd className="figure">{sayShare(total.attainment)}</dd>
+                  <dt className="quiet">
+                    {total.attainment === null
+                      ? 'no promise fell due'
+                      : `promises met, ${total.met} of ${total.met + total.missed}`}
+                  </dt>
+                </div>
+                <div>
+                  <dd className={`figure ${total.missed > 0 ? 'text-missed' : ''}`}>{total.missed}</dd>
+                  <dt className="quiet">promises missed</dt>
+                </div>
+                <div>
+                  <dd className="figure">{sayShare(total.compliance)}</dd>
+                  <dt className="quiet">
+                    {total.compliance === null
+                      ? 'no window ended'
+                      : `upkeep in window, ${total.inWindow} of ${total.owed} visits`}
+                  </dt>
+                </div>
+              </dl>
+              {items.length === 0 ? (
+                <p className="py-6">
+                  Nothing fell due from {sayDate(asked.from)} to {sayDate(asked.to)}. Choose a longer period.
+                </p>
+              ) : (
+                <Rows rows={items} by={by} period={asked} now={now} />
+              )}
+              <div className="flex gap-2 pt-3">
+                {pages.length > 0 && (
+                  <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
+                    Previous
+                  </button>
+                )}
+                {next && (
+                  <button className="act" onClick={() => setPages([...pages, next])}>
+                    Next
+                  </button>
+                )}
+              </div>
+            </>
+          )}
+        </Waiting>
+      )}
     </div>
   );
 }

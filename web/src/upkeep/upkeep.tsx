@@ -22,21 +22,47 @@ function HoldDialog({ chosen, to, onClose }: { chosen: Proposal[]; to: LocalDate
   const { errors, submit } = useSubmit(['reason']);
   return (
     <Dialog title="Hold back" onClose={onClose}>
-      <form className="space-y-3" noValidate onSubmit={(e) => {
-        e.preventDefault();
-        void submit(hold({ body: { visits: chosen.map(visitOf), to, reason } })).then((done) => done && onClose());
-      }}>
-        <h1>Hold back {plural(chosen.length, 'visit')}</h1><p>They stay in the list, marked, until somebody lets them go on.</p>
-        <Field label="Why" error={errors.of('reason')}>{(id) => <input id={id} className="box-field" value={reason} onChange={(e) => setReason(e.target.value)} autoFocus />}</Field>
+      <form
+        className="space-y-3"
+        noValidate
+        onSubmit={(e) => {
+          e.preventDefault();
+          void submit(hold({ body: { visits: chosen.map(visitOf), to, reason } })).then((done) => done && onClose());
+        }}
+      >
+        <h1>Hold back {plural(chosen.length, 'visit')}</h1>
+        <p>They stay in the list, marked, until somebody lets them go on.</p>
+        <Field label="Why" error={errors.of('reason')}>
+          {(id) => (
+            <input id={id} className="box-field" value={reason} onChange={(e) => setReason(e.target.value)} autoFocus />
+          )}
+        </Field>
         <GeneralError errors={errors} />
-        <div className="flex gap-2"><button className="act-main" disabled={isLoading}>Hold {plural(chosen.length, 'visit')}</button><button type="button" className="act" onClick={onClose}>Cancel</button></div>
+        <div className="flex gap-2">
+          <button className="act-main" disabled={isLoading}>
+            Hold {plural(chosen.length, 'visit')}
+          </button>
+          <button type="button" className="act" onClick={onClose}>
+            Cancel
+          </button>
+        </div>
       </form>
     </Dialog>
   );
 }
 
 /** What will happen, before it happens. */
-function RaiseDialog({ run, only, onClose, onDone }: { run: UpkeepRun; only: Proposal[] | null; onClose: () => void; onDone: (text: string) => void }) {
+function RaiseDialog({
+  run,
+  only,
+  onClose,
+  onDone,
+}: {
+  run: UpkeepRun;
+  only: Proposal[] | null;
+  onClose: () => void;
+  onDone: (text: string) => void;
+}) {
   const [commit, { isLoading }] = server.useCommitRunMutation();
   const { errors, submit } = useSubmit([]);
   const chosen = only?.filter((p) => p.state === 'proposed') ?? run.proposals.filter((p) => p.state === 'proposed');
@@ -45,48 +71,175 @@ function RaiseDialog({ run, only, onClose, onDone }: { run: UpkeepRun; only: Pro
   const send = async (): Promise<void> => {
     const done = await submit(commit({ body: { to: run.to, only: only ? chosen.map(visitOf) : null } }));
     if (!done) return;
-    onDone(`${plural(done.raised, 'visit')} raised as work orders${done.alreadyRaised > 0 ? `; ${done.alreadyRaised} had been raised already` : ''}${done.held > 0 ? `; ${done.held} held back` : ''}.`);
+    onDone(
+      `${plural(done.raised, 'visit')} raised as work orders${done.alreadyRaised > 0 ? `; ${done.alreadyRaised} had been raised already` : ''}${done.held > 0 ? `; ${done.held} held back` : ''}.`,
+    );
     onClose();
   };
   return (
     <Dialog title="Raise visits" onClose={onClose}>
       <h1>Raise {plural(count, 'visit')}</h1>
-      <ul className="mt-3 list-disc pl-5"><li>{plural(count, 'preventive work order')} for {plural(new Set(chosen.map((p) => p.assetId)).size, 'asset')} of {plural(new Set(chosen.map((p) => p.customer)).size, 'customer')}{run.proposals.length < run.counts.proposed && !only ? ' and more below the list' : ''}</li>
-        {chosen.length > 0 && <li>due from {sayDate(chosen[0]?.due as LocalDate)} to {sayDate(chosen[chosen.length - 1]?.due as LocalDate)}</li>}
-        {late > 0 && <li>{late} of them after their window is over</li>}{run.counts.held > 0 && <li>{plural(run.counts.held, 'visit')} held back, not raised</li>}{run.counts.needsCare > 0 && <li>{plural(run.counts.needsCare, 'schedule')} yield nothing and need care</li>}</ul>
+      <ul className="mt-3 list-disc pl-5">
+        <li>
+          {plural(count, 'preventive work order')} for {plural(new Set(chosen.map((p) => p.assetId)).size, 'asset')} of{' '}
+          {plural(new Set(chosen.map((p) => p.customer)).size, 'customer')}
+          {run.proposals.length < run.counts.proposed && !only ? ' and more below the list' : ''}
+        </li>
+        {chosen.length > 0 && (
+          <li>
+            due from {sayDate(chosen[0]?.due as LocalDate)} to {sayDate(chosen[chosen.length - 1]?.due as LocalDate)}
+          </li>
+        )}
+        {late > 0 && <li>{late} of them after their window is over</li>}
+        {run.counts.held > 0 && <li>{plural(run.counts.held, 'visit')} held back, not raised</li>}
+        {run.counts.needsCare > 0 && <li>{plural(run.counts.needsCare, 'schedule')} yield nothing and need care</li>}
+      </ul>
       <GeneralError errors={errors} />
-      <div className="mt-4 flex gap-2"><button className="act-main" disabled={isLoading || count === 0} onClick={() => void send()}>{isLoading ? 'Raising…' : `Raise ${plural(count, 'visit')}`}</button><button className="act" onClick={onClose}>Cancel</button></div>
+      <div className="mt-4 flex gap-2">
+        <button className="act-main" disabled={isLoading || count === 0} onClick={() => void send()}>
+          {isLoading ? 'Raising…' : `Raise ${plural(count, 'visit')}`}
+        </button>
+        <button className="act" onClick={onClose}>
+          Cancel
+        </button>
+      </div>
     </Dialog>
   );
 }
 
-function Proposals({ run, ticked, setTicked }: { run: UpkeepRun; ticked: ReadonlySet<Key>; setTicked: (t: ReadonlySet<Key>) => void }) {
+function Proposals({
+  run,
+  ticked,
+  setTicked,
+}: {
+  run: UpkeepRun;
+  ticked: ReadonlySet<Key>;
+  setTicked: (t: ReadonlySet<Key>) => void;
+}) {
   const [row, setRow] = useState(0);
-  const toggle = (p: Proposal): void => setTicked(new Set(ticked.has(keyOf(p)) ? [...ticked].filter((k) => k !== keyOf(p)) : [...ticked, keyOf(p)]));
+  const toggle = (p: Proposal): void =>
+    setTicked(new Set(ticked.has(keyOf(p)) ? [...ticked].filter((k) => k !== keyOf(p)) : [...ticked, keyOf(p)]));
   useListKeys(run.proposals.length, row, setRow, (i) => run.proposals[i] && toggle(run.proposals[i]));
   const all = ticked.size === run.proposals.length;
   const day = (d: LocalDate): string => sayShortDate(d, run.today);
   return (
-    <table className="dense"><thead><tr><th className="w-8"><input type="checkbox" className="box-tick" aria-label="Tick all" checked={all && ticked.size > 0} onChange={() => setTicked(all ? new Set() : new Set(run.proposals.map(keyOf)))} /></th><th>Due</th><th>In time</th><th>Raise from</th><th>Asset</th><th>Customer and place</th><th>Work</th><th className="num">Duration</th><th>Remark</th></tr></thead>
-      <tbody>{run.proposals.map((p, i) => (
-        <tr key={keyOf(p)} aria-selected={i === row} onClick={() => setRow(i)}>
-          <td><input type="checkbox" className="box-tick" aria-label={`Tick ${p.tag} due ${p.due}`} checked={ticked.has(keyOf(p))} onChange={() => toggle(p)} /></td>
-          <td className="whitespace-nowrap">{sayDate(p.due)}{p.due !== p.nominal && <span className="quiet block">moved from {day(p.nominal)}</span>}</td><td className="quiet whitespace-nowrap">{day(p.windowFrom)} – {day(p.windowTo)}</td><td className="quiet whitespace-nowrap">{day(p.raise)}</td>
-          <td className="whitespace-nowrap"><Link className="serial link-ink" to={`/assets/${p.assetId}`}>{p.tag}</Link><span className="quiet block">{p.model}</span></td><td>{p.customer}<span className="quiet block">{p.place.split(' · ').slice(-2).join(' · ')}</span></td>
-          <td title={p.rule}>{p.jobPlan}<span className="quiet block"><Link className="serial hover:underline" to={`/agreements/${p.agreementId}`}>{agreementNumber(p.agreementId)}</Link></span></td><td className="num whitespace-nowrap">{sayMinutes(p.minutes)}</td>
-          <td>{p.state === 'held' ? <span className="font-semibold">held: {p.holdReason}</span> : p.remark ? <span className={p.remark.includes('over') ? 'text-missed' : 'quiet'}>{p.remark.includes('over') ? '✕ ' : ''}{p.remark}</span> : ''}</td>
+    <table className="dense">
+      <thead>
+        <tr>
+          <th className="w-8">
+            <input
+              type="checkbox"
+              className="box-tick"
+              aria-label="Tick all"
+              checked={all && ticked.size > 0}
+              onChange={() => setTicked(all ? new Set() : new Set(run.proposals.map(keyOf)))}
+            />
+          </th>
+          <th>Due</th>
+          <th>In time</th>
+          <th>Raise from</th>
+          <th>Asset</th>
+          <th>Customer and place</th>
+          <th>Work</th>
+          <th className="num">Duration</th>
+          <th>Remark</th>
         </tr>
-      ))}</tbody></table>
+      </thead>
+      <tbody>
+        {run.proposals.map((p, i) => (
+          <tr key={keyOf(p)} aria-selected={i === row} onClick={() => setRow(i)}>
+            <td>
+              <input
+                type="checkbox"
+                className="box-tick"
+                aria-label={`Tick ${p.tag} due ${p.due}`}
+                checked={ticked.has(keyOf(p))}
+                onChange={() => toggle(p)}
+              />
+            </td>
+            <td className="whitespace-nowrap">
+              {sayDate(p.due)}
+              {p.due !== p.nominal && <span className="quiet block">moved from {day(p.nominal)}</span>}
+            </td>
+            <td className="quiet whitespace-nowrap">
+              {day(p.windowFrom)} – {day(p.windowTo)}
+            </td>
+            <td className="quiet whitespace-nowrap">{day(p.raise)}</td>
+            <td className="whitespace-nowrap">
+              <Link className="serial link-ink" to={`/assets/${p.assetId}`}>
+                {p.tag}
+              </Link>
+              <span className="quiet block">{p.model}</span>
+            </td>
+            <td>
+              {p.customer}
+              <span className="quiet block">{p.place.split(' · ').slice(-2).join(' · ')}</span>
+            </td>
+            <td title={p.rule}>
+              {p.jobPlan}
+              <span className="quiet block">
+                <Link className="serial hover:underline" to={`/agreements/${p.agreementId}`}>
+                  {agreementNumber(p.agreementId)}
+                </Link>
+              </span>
+            </td>
+            <td className="num whitespace-nowrap">{sayMinutes(p.minutes)}</td>
+            <td>
+              {p.state === 'held' ? (
+                <span className="font-semibold">held: {p.holdReason}</span>
+              ) : p.remark ? (
+                <span className={p.remark.includes('over') ? 'text-missed' : 'quiet'}>
+                  {p.remark.includes('over') ? '✕ ' : ''}
+                  {p.remark}
+                </span>
+              ) : (
+                ''
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 
 function Nothing({ rows, title, empty }: { rows: YieldlessSchedule[]; title: string; empty: string }) {
   return (
-    <section className="mt-7"><h2 className="pb-1">{title}</h2>
-      {rows.length === 0 ? <p className="quiet border-y border-hairline py-2">{empty}</p> : (
-        <table className="dense"><thead><tr><th>Asset</th><th>Customer</th><th>Work</th><th className="w-[46%]">Why</th></tr></thead><tbody>{rows.map((n) => (
-          <tr key={n.scheduleId}><td><Link className="serial link-ink" to={`/assets/${n.assetId}`}>{n.tag}</Link> {n.model}</td><td>{n.customer}</td><td>{n.jobPlan} <Link className="serial link-ink" to={`/agreements/${n.agreementId}`}>{agreementNumber(n.agreementId)}</Link></td><td>{n.reason}</td></tr>
-        ))}</tbody></table>
+    <section className="mt-7">
+      <h2 className="pb-1">{title}</h2>
+      {rows.length === 0 ? (
+        <p className="quiet border-y border-hairline py-2">{empty}</p>
+      ) : (
+        <table className="dense">
+          <thead>
+            <tr>
+              <th>Asset</th>
+              <th>Customer</th>
+              <th>Work</th>
+              <th className="w-[46%]">Why</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((n) => (
+              <tr key={n.scheduleId}>
+                <td>
+                  <Link className="serial link-ink" to={`/assets/${n.assetId}`}>
+                    {n.tag}
+                  </Link>{' '}
+                  {n.model}
+                </td>
+                <td>{n.customer}</td>
+                <td>
+                  {n.jobPlan}{' '}
+                  <Link className="serial link-ink" to={`/agreements/${n.agreementId}`}>
+                    {agreementNumber(n.agreementId)}
+                  </Link>
+                </td>
+                <td>{n.reason}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
       )}
     </section>
   );
@@ -105,29 +258,89 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
   const toRaise = chosen.length > 0 ? chosen.filter((p) => p.state === 'proposed').length : counts.proposed;
   return (
     <>
-      <p className="mt-2">{plural(counts.schedules, 'schedule')} looked at: <strong className="font-semibold">{plural(counts.proposed, 'visit')} to raise</strong>, {counts.held} held back, <span className={counts.needsCare > 0 ? 'font-semibold' : ''}>{counts.needsCare} that yield nothing and need care</span>, {counts.waits} with nothing due now.</p>
-      {said && <p role="status" className="mt-2 border border-base-content bg-base-100 px-3 py-1.5">{said} <Link className="link-ink" to="/orders?kind=preventive">Look at the orders</Link></p>}
+      <p className="mt-2">
+        {plural(counts.schedules, 'schedule')} looked at:{' '}
+        <strong className="font-semibold">{plural(counts.proposed, 'visit')} to raise</strong>, {counts.held} held back,{' '}
+        <span className={counts.needsCare > 0 ? 'font-semibold' : ''}>
+          {counts.needsCare} that yield nothing and need care
+        </span>
+        , {counts.waits} with nothing due now.
+      </p>
+      {said && (
+        <p role="status" className="mt-2 border border-base-content bg-base-100 px-3 py-1.5">
+          {said}{' '}
+          <Link className="link-ink" to="/orders?kind=preventive">
+            Look at the orders
+          </Link>
+        </p>
+      )}
       {may && (
         <div className="sticky top-0 z-10 mt-3 flex items-center gap-2 bg-base-200 py-2">
-          <button className="act-main" disabled={toRaise === 0} onClick={() => setFloating('raise')}>{chosen.length > 0 ? `Raise ${plural(toRaise, 'ticked visit')}…` : `Raise ${plural(toRaise, 'visit')}…`}</button>
-          <button className="act" disabled={chosen.length === 0} onClick={() => setFloating('hold')}>Hold back…</button>
-          <button className="act" disabled={held.length === 0} onClick={() => void release({ body: { visits: held.map(visitOf) } }).then(() => setTicked(new Set()))}>Let go on</button>
-          <span className="quiet">{chosen.length > 0 ? `${chosen.length} ticked` : 'Tick rows to act on some of them only.'}</span>
+          <button className="act-main" disabled={toRaise === 0} onClick={() => setFloating('raise')}>
+            {chosen.length > 0 ? `Raise ${plural(toRaise, 'ticked visit')}…` : `Raise ${plural(toRaise, 'visit')}…`}
+          </button>
+          <button className="act" disabled={chosen.length === 0} onClick={() => setFloating('hold')}>
+            Hold back…
+          </button>
+          <button
+            className="act"
+            disabled={held.length === 0}
+            onClick={() => void release({ body: { visits: held.map(visitOf) } }).then(() => setTicked(new Set()))}
+          >
+            Let go on
+          </button>
+          <span className="quiet">
+            {chosen.length > 0 ? `${chosen.length} ticked` : 'Tick rows to act on some of them only.'}
+          </span>
         </div>
       )}
-      {run.proposals.length === 0 ? <p className="border-y border-hairline py-4">Nothing is to be raised up to {sayDate(run.to)}. Choose a later date to look further ahead.</p> : <Proposals run={run} ticked={ticked} setTicked={setTicked} />}
-      {run.proposals.length < counts.proposed + counts.held && <p className="quiet pt-1">The first {run.proposals.length} of {counts.proposed + counts.held} visits are listed; raising without ticks raises all of them.</p>}
-      <Nothing title={`Schedules that yield nothing and need care: ${counts.needsCare}`} rows={run.nothing.filter((n) => n.kind === 'needs care')} empty="None: every schedule can yield its visits." />
-      <p className="mt-4"><button className="link-ink" onClick={() => setShowWaiting(!showWaiting)}>{showWaiting ? 'Hide' : 'Show'} the {counts.waits} with nothing due now</button></p>
-      {showWaiting && <Nothing title="Nothing due now" rows={run.nothing.filter((n) => n.kind === 'waits')} empty="None." />}
-      {floating === 'hold' && <HoldDialog chosen={chosen} to={run.to} onClose={() => {
-        setFloating(null);
-        setTicked(new Set());
-      }} />}
-      {floating === 'raise' && <RaiseDialog run={run} only={chosen.length > 0 ? chosen : null} onClose={() => setFloating(null)} onDone={(text) => {
-        say(text);
-        setTicked(new Set());
-      }} />}
+      {run.proposals.length === 0 ? (
+        <p className="border-y border-hairline py-4">
+          Nothing is to be raised up to {sayDate(run.to)}. Choose a later date to look further ahead.
+        </p>
+      ) : (
+        <Proposals run={run} ticked={ticked} setTicked={setTicked} />
+      )}
+      {run.proposals.length < counts.proposed + counts.held && (
+        <p className="quiet pt-1">
+          The first {run.proposals.length} of {counts.proposed + counts.held} visits are listed; raising without ticks
+          raises all of them.
+        </p>
+      )}
+      <Nothing
+        title={`Schedules that yield nothing and need care: ${counts.needsCare}`}
+        rows={run.nothing.filter((n) => n.kind === 'needs care')}
+        empty="None: every schedule can yield its visits."
+      />
+      <p className="mt-4">
+        <button className="link-ink" onClick={() => setShowWaiting(!showWaiting)}>
+          {showWaiting ? 'Hide' : 'Show'} the {counts.waits} with nothing due now
+        </button>
+      </p>
+      {showWaiting && (
+        <Nothing title="Nothing due now" rows={run.nothing.filter((n) => n.kind === 'waits')} empty="None." />
+      )}
+      {floating === 'hold' && (
+        <HoldDialog
+          chosen={chosen}
+          to={run.to}
+          onClose={() => {
+            setFloating(null);
+            setTicked(new Set());
+          }}
+        />
+      )}
+      {floating === 'raise' && (
+        <RaiseDialog
+          run={run}
+          only={chosen.length > 0 ? chosen : null}
+          onClose={() => setFloating(null)}
+          onDone={(text) => {
+            say(text);
+            setTicked(new Set());
+          }}
+        />
+      )}
     </>
   );
 }
@@ -148,10 +361,35 @@ export function UpkeepRoom() {
   };
   return (
     <div className="px-7 pt-5 pb-12">
-      <header className="flex items-end gap-4"><h1>Upkeep run</h1>
-        <DateField label="Raise everything due to be raised by" value={typed} onChange={choose} error={to === null ? 'Choose a date.' : undefined} className="w-56" />
-        <div className="flex gap-2 pb-0.5">{([['today', 0], ['in 2 weeks', 14], ['in 6 weeks', 42], ['in 3 months', 91]] as const).map(([name, n]) => <button key={name} className="act" onClick={() => choose(addDays(today, n))}>{name}</button>)}</div></header>
-      {to && <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>{(run) => <RunView key={run.to} run={run} say={setSaid} said={said} />}</Waiting>}
+      <header className="flex items-end gap-4">
+        <h1>Upkeep run</h1>
+        <DateField
+          label="Raise everything due to be raised by"
+          value={typed}
+          onChange={choose}
+          error={to === null ? 'Choose a date.' : undefined}
+          className="w-56"
+        />
+        <div className="flex gap-2 pb-0.5">
+          {(
+            [
+              ['today', 0],
+              ['in 2 weeks', 14],
+              ['in 6 weeks', 42],
+              ['in 3 months', 91],
+            ] as const
+          ).map(([name, n]) => (
+            <button key={name} className="act" onClick={() => choose(addDays(today, n))}>
+              {name}
+            </button>
+          ))}
+        </div>
+      </header>
+      {to && (
+        <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>
+          {(run) => <RunView key={run.to} run={run} say={setSaid} said={said} />}
+        </Waiting>
+      )}
     </div>
   );
 }

@@ -1,7 +1,16 @@
 // Work orders, their lines, tasks and events, and the clocks derived from them.
 import { bigint, index, int, mysqlEnum, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import type { Verdict } from '#core/entitlement/index.ts';
-import type { AgreementId, AssetId, CalendarId, CustomerId, OrderId, OrderLineId, PersonId, VisitId } from '#core/ids.ts';
+import type {
+  AgreementId,
+  AssetId,
+  CalendarId,
+  CustomerId,
+  OrderId,
+  OrderLineId,
+  PersonId,
+  VisitId,
+} from '#core/ids.ts';
 import { ORDER_KINDS, ORDER_STAGES, type OrderAct } from '#core/orders/index.ts';
 import { TARGETS, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import type { Zone } from '#core/time/index.ts';
@@ -11,25 +20,117 @@ import { asset, customer } from './register.ts';
 /** The decision as taken, kept with the order so that it can be shown again years later. */
 export type StoredVerdict = { readonly verdict: Verdict; readonly sentence: string; readonly promise: string };
 
-export const workOrder = mysqlTable('work_order', {
-  id: rowId<OrderId>(), kind: mysqlEnum(ORDER_KINDS).notNull(), stage: mysqlEnum(ORDER_STAGES).notNull(), priority: int().notNull().$type<Priority>(), title: varchar({ length: 200 }).notNull(), customerId: reference<CustomerId>().notNull().references(() => customer.id), agreementId: reference<AgreementId>(), visitId: reference<VisitId>(), zone: varchar({ length: 60 }).notNull().$type<Zone>(),
-  startedAt: instantColumn().notNull(), plannedFor: dateColumn(), technician: varchar({ length: 120 }), pausedSince: instantColumn(), restoredAt: instantColumn(), doneAt: instantColumn(), minutes: int(), requestKey: varchar({ length: 60 }), version: int().notNull().default(1),
-}, (t) => [uniqueIndex('work_order_visit').on(t.visitId), uniqueIndex('work_order_request').on(t.requestKey), index('work_order_stage').on(t.stage, t.id), index('work_order_customer').on(t.customerId, t.id), index('work_order_kind').on(t.kind, t.id)]);
+export const workOrder = mysqlTable(
+  'work_order',
+  {
+    id: rowId<OrderId>(),
+    kind: mysqlEnum(ORDER_KINDS).notNull(),
+    stage: mysqlEnum(ORDER_STAGES).notNull(),
+    priority: int().notNull().$type<Priority>(),
+    title: varchar({ length: 200 }).notNull(),
+    customerId: reference<CustomerId>()
+      .notNull()
+      .references(() => customer.id),
+    agreementId: reference<AgreementId>(),
+    visitId: reference<VisitId>(),
+    zone: varchar({ length: 60 }).notNull().$type<Zone>(),
+    startedAt: instantColumn().notNull(),
+    plannedFor: dateColumn(),
+    technician: varchar({ length: 120 }),
+    pausedSince: instantColumn(),
+    restoredAt: instantColumn(),
+    doneAt: instantColumn(),
+    minutes: int(),
+    requestKey: varchar({ length: 60 }),
+    version: int().notNull().default(1),
+  },
+  (t) => [
+    uniqueIndex('work_order_visit').on(t.visitId),
+    uniqueIndex('work_order_request').on(t.requestKey),
+    index('work_order_stage').on(t.stage, t.id),
+    index('work_order_customer').on(t.customerId, t.id),
+    index('work_order_kind').on(t.kind, t.id),
+  ],
+);
 
-export const orderLine = mysqlTable('order_line', {
-  id: rowId<OrderLineId>(), orderId: reference<OrderId>().notNull().references(() => workOrder.id), assetId: reference<AssetId>().notNull().references(() => asset.id), verdict: jsonColumn<StoredVerdict | null>(), promises: jsonColumn<GivenPromises>().notNull(),
-}, (t) => [index('order_line_order').on(t.orderId), index('order_line_asset').on(t.assetId, t.orderId)]);
+export const orderLine = mysqlTable(
+  'order_line',
+  {
+    id: rowId<OrderLineId>(),
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+    assetId: reference<AssetId>()
+      .notNull()
+      .references(() => asset.id),
+    verdict: jsonColumn<StoredVerdict | null>(),
+    promises: jsonColumn<GivenPromises>().notNull(),
+  },
+  (t) => [index('order_line_order').on(t.orderId), index('order_line_asset').on(t.assetId, t.orderId)],
+);
 
-export const orderTask = mysqlTable('order_task', {
-  id: rowId<number>(), orderId: reference<OrderId>().notNull().references(() => workOrder.id), position: int().notNull(), text: varchar({ length: 200 }).notNull(), mandatory: int().notNull(),
-}, (t) => [index('order_task_order').on(t.orderId, t.position)]);
+export const orderTask = mysqlTable(
+  'order_task',
+  {
+    id: rowId<number>(),
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+    position: int().notNull(),
+    text: varchar({ length: 200 }).notNull(),
+    mandatory: int().notNull(),
+  },
+  (t) => [index('order_task_order').on(t.orderId, t.position)],
+);
 
-export const orderEvent = mysqlTable('order_event', {
-  id: bigint({ mode: 'number', unsigned: true }).autoincrement().primaryKey(), orderId: reference<OrderId>().notNull().references(() => workOrder.id), at: instantColumn().notNull(), recordedAt: instantColumn().notNull(), personId: reference<PersonId>(), act: jsonColumn<OrderAct>().notNull(), requestKey: varchar({ length: 60 }),
-}, (t) => [index('order_event_order').on(t.orderId, t.at), uniqueIndex('order_event_request').on(t.orderId, t.requestKey)]);
+export const orderEvent = mysqlTable(
+  'order_event',
+  {
+    id: bigint({ mode: 'number', unsigned: true }).autoincrement().primaryKey(),
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+    at: instantColumn().notNull(),
+    recordedAt: instantColumn().notNull(),
+    personId: reference<PersonId>(),
+    act: jsonColumn<OrderAct>().notNull(),
+    requestKey: varchar({ length: 60 }),
+  },
+  (t) => [
+    index('order_event_order').on(t.orderId, t.at),
+    uniqueIndex('order_event_request').on(t.orderId, t.requestKey),
+  ],
+);
 
 /** Derived from the order's events in the same transaction; can be rebuilt from them with the same result. */
-export const clock = mysqlTable('clock', {
-  id: rowId<number>(), orderLineId: reference<OrderLineId>().notNull().references(() => orderLine.id), orderId: reference<OrderId>().notNull(), assetId: reference<AssetId>().notNull(), customerId: reference<CustomerId>().notNull(), agreementId: reference<AgreementId>(), zone: varchar({ length: 60 }).notNull().$type<Zone>(),
-  target: mysqlEnum(TARGETS).notNull(), state: mysqlEnum(['running', 'paused', 'met', 'missed', 'void']).notNull(), promisedMinutes: int().notNull(), calendarId: reference<CalendarId>(), startedAt: instantColumn().notNull(), dueAt: instantColumn(), stoppedAt: instantColumn(), leftMs: bigint({ mode: 'number' }), note: varchar({ length: 200 }),
-}, (t) => [uniqueIndex('clock_line_target').on(t.orderLineId, t.target), index('clock_order').on(t.orderId), index('clock_open').on(t.state, t.dueAt), index('clock_asset').on(t.assetId, t.dueAt), index('clock_agreement').on(t.agreementId, t.dueAt), index('clock_due').on(t.dueAt)]);
+export const clock = mysqlTable(
+  'clock',
+  {
+    id: rowId<number>(),
+    orderLineId: reference<OrderLineId>()
+      .notNull()
+      .references(() => orderLine.id),
+    orderId: reference<OrderId>().notNull(),
+    assetId: reference<AssetId>().notNull(),
+    customerId: reference<CustomerId>().notNull(),
+    agreementId: reference<AgreementId>(),
+    zone: varchar({ length: 60 }).notNull().$type<Zone>(),
+    target: mysqlEnum(TARGETS).notNull(),
+    state: mysqlEnum(['running', 'paused', 'met', 'missed', 'void']).notNull(),
+    promisedMinutes: int().notNull(),
+    calendarId: reference<CalendarId>(),
+    startedAt: instantColumn().notNull(),
+    dueAt: instantColumn(),
+    stoppedAt: instantColumn(),
+    leftMs: bigint({ mode: 'number' }),
+    note: varchar({ length: 200 }),
+  },
+  (t) => [
+    uniqueIndex('clock_line_target').on(t.orderLineId, t.target),
+    index('clock_order').on(t.orderId),
+    index('clock_open').on(t.state, t.dueAt),
+    index('clock_asset').on(t.assetId, t.dueAt),
+    index('clock_agreement').on(t.agreementId, t.dueAt),
+    index('clock_due').on(t.dueAt),
+  ],
+);

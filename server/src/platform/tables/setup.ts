@@ -7,40 +7,110 @@ import type { PauseReason, ServiceLevel } from '#core/service-levels/index.ts';
 import type { Zone } from '#core/time/index.ts';
 import { instantColumn, jsonColumn, reference, rowId } from './columns.ts';
 
-export const person = mysqlTable('person', {
-  id: rowId<PersonId>(), email: varchar({ length: 200 }).notNull(), name: varchar({ length: 120 }).notNull(), role: mysqlEnum(ROLES).notNull(),
-  zone: varchar({ length: 60 }).notNull().$type<Zone>(), passwordHash: varchar({ length: 200 }).notNull(), active: boolean().notNull().default(true), createdAt: instantColumn().notNull(),
-}, (t) => [uniqueIndex('person_email').on(t.email), index('person_role').on(t.role, t.name)]);
+export const person = mysqlTable(
+  'person',
+  {
+    id: rowId<PersonId>(),
+    email: varchar({ length: 200 }).notNull(),
+    name: varchar({ length: 120 }).notNull(),
+    role: mysqlEnum(ROLES).notNull(),
+    zone: varchar({ length: 60 }).notNull().$type<Zone>(),
+    passwordHash: varchar({ length: 200 }).notNull(),
+    active: boolean().notNull().default(true),
+    createdAt: instantColumn().notNull(),
+  },
+  (t) => [uniqueIndex('person_email').on(t.email), index('person_role').on(t.role, t.name)],
+);
 
-export const session = mysqlTable('session', {
-  id: varchar({ length: 64 }).primaryKey(), personId: reference<PersonId>(), data: jsonColumn<Record<string, unknown>>().notNull(), expiresAt: instantColumn().notNull(),
-}, (t) => [index('session_expiry').on(t.expiresAt), index('session_person').on(t.personId)]);
+export const session = mysqlTable(
+  'session',
+  {
+    id: varchar({ length: 64 }).primaryKey(),
+    personId: reference<PersonId>(),
+    data: jsonColumn<Record<string, unknown>>().notNull(),
+    expiresAt: instantColumn().notNull(),
+  },
+  (t) => [index('session_expiry').on(t.expiresAt), index('session_person').on(t.personId)],
+);
 
 /** Who changed what, when; written in the transaction of the change. */
-export const audit = mysqlTable('audit', {
-  id: bigint({ mode: 'number', unsigned: true }).autoincrement().primaryKey(), at: instantColumn().notNull(), personId: reference<PersonId>(), subject: varchar({ length: 40 }).notNull(), subjectId: int({ unsigned: true }).notNull(), text: text().notNull(),
-}, (t) => [index('audit_subject').on(t.subject, t.subjectId, t.at)]);
+export const audit = mysqlTable(
+  'audit',
+  {
+    id: bigint({ mode: 'number', unsigned: true }).autoincrement().primaryKey(),
+    at: instantColumn().notNull(),
+    personId: reference<PersonId>(),
+    subject: varchar({ length: 40 }).notNull(),
+    subjectId: int({ unsigned: true }).notNull(),
+    text: text().notNull(),
+  },
+  (t) => [index('audit_subject').on(t.subject, t.subjectId, t.at)],
+);
 
 /** Outbox: which views a committed change touches. Servers read it and tell open screens. */
-export const change = mysqlTable('change_notice', {
-  id: bigint({ mode: 'number', unsigned: true }).autoincrement().primaryKey(), at: instantColumn().notNull(), tags: jsonColumn<string[]>().notNull(),
-}, (t) => [index('change_notice_at').on(t.at)]);
+export const change = mysqlTable(
+  'change_notice',
+  {
+    id: bigint({ mode: 'number', unsigned: true }).autoincrement().primaryKey(),
+    at: instantColumn().notNull(),
+    tags: jsonColumn<string[]>().notNull(),
+  },
+  (t) => [index('change_notice_at').on(t.at)],
+);
 
-export const calendar = mysqlTable('calendar', {
-  id: rowId<CalendarId>(), name: varchar({ length: 120 }).notNull(), zone: varchar({ length: 60 }).notNull().$type<Zone>(), weekly: jsonColumn<OpeningSpan[][]>().notNull(), closed: jsonColumn<ClosedDay[]>().notNull(), extraOpen: jsonColumn<ExtraOpenDay[]>().notNull(), version: int().notNull().default(1),
-}, (t) => [uniqueIndex('calendar_name').on(t.name)]);
+export const calendar = mysqlTable(
+  'calendar',
+  {
+    id: rowId<CalendarId>(),
+    name: varchar({ length: 120 }).notNull(),
+    zone: varchar({ length: 60 }).notNull().$type<Zone>(),
+    weekly: jsonColumn<OpeningSpan[][]>().notNull(),
+    closed: jsonColumn<ClosedDay[]>().notNull(),
+    extraOpen: jsonColumn<ExtraOpenDay[]>().notNull(),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('calendar_name').on(t.name)],
+);
 
-export const serviceLevel = mysqlTable('service_level', {
-  id: rowId<ServiceLevelId>(), name: varchar({ length: 120 }).notNull(), targets: jsonColumn<ServiceLevel['targets']>().notNull(), pauses: jsonColumn<PauseReason[]>().notNull(), version: int().notNull().default(1),
-}, (t) => [uniqueIndex('service_level_name').on(t.name)]);
+export const serviceLevel = mysqlTable(
+  'service_level',
+  {
+    id: rowId<ServiceLevelId>(),
+    name: varchar({ length: 120 }).notNull(),
+    targets: jsonColumn<ServiceLevel['targets']>().notNull(),
+    pauses: jsonColumn<PauseReason[]>().notNull(),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('service_level_name').on(t.name)],
+);
 
 export type PlannedTask = { readonly text: string; readonly mandatory: boolean };
-export const jobPlan = mysqlTable('job_plan', {
-  id: rowId<JobPlanId>(), name: varchar({ length: 120 }).notNull(), minutes: int().notNull(), tasks: jsonColumn<PlannedTask[]>().notNull(), version: int().notNull().default(1),
-}, (t) => [uniqueIndex('job_plan_name').on(t.name)]);
+export const jobPlan = mysqlTable(
+  'job_plan',
+  {
+    id: rowId<JobPlanId>(),
+    name: varchar({ length: 120 }).notNull(),
+    minutes: int().notNull(),
+    tasks: jsonColumn<PlannedTask[]>().notNull(),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('job_plan_name').on(t.name)],
+);
 
-export const assetClass = mysqlTable('asset_class', { id: rowId<AssetClassId>(), name: varchar({ length: 120 }).notNull() }, (t) => [uniqueIndex('asset_class_name').on(t.name)]);
+export const assetClass = mysqlTable(
+  'asset_class',
+  { id: rowId<AssetClassId>(), name: varchar({ length: 120 }).notNull() },
+  (t) => [uniqueIndex('asset_class_name').on(t.name)],
+);
 
-export const gateway = mysqlTable('gateway', {
-  id: rowId<number>(), name: varchar({ length: 120 }).notNull(), keyHash: varchar({ length: 64 }).notNull(), createdAt: instantColumn().notNull(), active: boolean().notNull().default(true),
-}, (t) => [uniqueIndex('gateway_key').on(t.keyHash)]);
+export const gateway = mysqlTable(
+  'gateway',
+  {
+    id: rowId<number>(),
+    name: varchar({ length: 120 }).notNull(),
+    keyHash: varchar({ length: 64 }).notNull(),
+    createdAt: instantColumn().notNull(),
+    active: boolean().notNull().default(true),
+  },
+  (t) => [uniqueIndex('gateway_key').on(t.keyHash)],
+);
