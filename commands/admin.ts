@@ -60,16 +60,14 @@ export async function run(args: string[]): Promise<void> {
       .limit(1);
     if (existing[0])
       throw new Error(`There is an administrator already (${existing[0].email}); further people are added in Setup.`);
-    await database.db
-      .insert(person)
-      .values({
-        email: read.output.email,
-        name: read.output.name,
-        role: 'administrator',
-        zone,
-        passwordHash: await hashPassword(read.output.password),
-        createdAt: instant(Date.now()),
-      });
+    await database.db.insert(person).values({
+      email: read.output.email,
+      name: read.output.name,
+      role: 'administrator',
+      zone,
+      passwordHash: await hashPassword(read.output.password),
+      createdAt: instant(Date.now()),
+    });
   } finally {
     await database.close();
   }

@@ -51,18 +51,16 @@ export async function openHouse(now = NOW, demo = false): Promise<TestHouse> {
   const { database, url } = await freshDatabase();
   await migrateDatabase(database);
   const passwordHash = await hashPassword(PASSWORD);
-  await database.db
-    .insert(person)
-    .values(
-      ROLES.map((role) => ({
-        email: `${role}@example.org`,
-        name: `The ${role}`,
-        role,
-        zone: asZone('Europe/Lisbon'),
-        passwordHash,
-        createdAt: asInstant(now),
-      })),
-    );
+  await database.db.insert(person).values(
+    ROLES.map((role) => ({
+      email: `${role}@example.org`,
+      name: `The ${role}`,
+      role,
+      zone: asZone('Europe/Lisbon'),
+      passwordHash,
+      createdAt: asInstant(now),
+    })),
+  );
   const app = await buildApp(
     {
       port: 0,

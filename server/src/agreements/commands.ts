@@ -248,23 +248,21 @@ export async function addSchedules(
         `${outside.length} of these assets are not covered by the agreement; add coverage first.`,
         'assetIds',
       );
-    await tx.db
-      .insert(schedule)
-      .values(
-        wanted.map((assetId) => ({
-          agreementId: id,
-          assetId,
-          jobPlanId: ask.jobPlanId,
-          rule: printRule(rule),
-          anchor: ask.anchor,
-          convention: ask.convention,
-          calendarId: ask.calendarId,
-          earlyDays: ask.earlyDays,
-          lateDays: ask.lateDays,
-          leadDays: ask.lead,
-          leadUnit: ask.leadUnit,
-        })),
-      );
+    await tx.db.insert(schedule).values(
+      wanted.map((assetId) => ({
+        agreementId: id,
+        assetId,
+        jobPlanId: ask.jobPlanId,
+        rule: printRule(rule),
+        anchor: ask.anchor,
+        convention: ask.convention,
+        calendarId: ask.calendarId,
+        earlyDays: ask.earlyDays,
+        lateDays: ask.lateDays,
+        leadDays: ask.lead,
+        leadUnit: ask.leadUnit,
+      })),
+    );
     await tell(
       tx,
       id,

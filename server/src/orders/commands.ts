@@ -126,16 +126,14 @@ export async function recordOrderAct(
     if (sent) return order.stage;
     const event: OrderEvent = { at: ask.at, recordedAt: now, act: ask.act };
     const state = accept(recordEvent(facts, events, event));
-    await tx.db
-      .insert(orderEvent)
-      .values({
-        orderId: id,
-        at: event.at,
-        recordedAt: now,
-        personId: ask.who,
-        act: ask.act,
-        requestKey: ask.requestKey,
-      });
+    await tx.db.insert(orderEvent).values({
+      orderId: id,
+      at: event.at,
+      recordedAt: now,
+      personId: ask.who,
+      act: ask.act,
+      requestKey: ask.requestKey,
+    });
     await writeState(tx, order, state);
     await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, [...events, event], now);
     await announce(tx, 'orders');
@@ -191,14 +189,12 @@ export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promi
   };
   const [made] = await tx.db.insert(workOrder).values(values).$returningId();
   const id = made?.id as OrderId;
-  await tx.db
-    .insert(orderLine)
-    .values({
-      orderId: id,
-      assetId: ask.assetId,
-      verdict: { verdict: taken.verdict, sentence: taken.sentence, promise: taken.promise },
-      promises,
-    });
+  await tx.db.insert(orderLine).values({
+    orderId: id,
+    assetId: ask.assetId,
+    verdict: { verdict: taken.verdict, sentence: taken.sentence, promise: taken.promise },
+    promises,
+  });
   const act: OrderAct = { kind: 'raised', text: ask.raisedText };
   await tx.db.insert(orderEvent).values({ orderId: id, at: ask.startedAt, recordedAt: now, personId: ask.who, act });
   const { order, lines, events } = await loadOrder(tx.db, id, 'look');

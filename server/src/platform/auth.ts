@@ -36,7 +36,7 @@ export const authentication = fp<{ house: House }>(
       store: sessionStore(house.database),
       saveUninitialized: false,
       rolling: false,
-      cookie: { httpOnly: true, sameSite: 'strict', secure: 'auto', path: '/', maxAge: SESSION_HOURS * 3_600_000 },
+      cookie: { httpOnly: true, sameSite: 'lax', secure: 'auto', path: '/', maxAge: SESSION_HOURS * 3_600_000 },
     });
     await app.register(csrf, {
       sessionPlugin: '@fastify/session',

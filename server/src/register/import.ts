@@ -150,15 +150,13 @@ function summarise(rows: number, plan: ImportPlan): ImportSummary {
     alreadyHeld: plan.alreadyHeld,
     bad: [...plan.bad],
     notes: [...plan.notes],
-    sample: plan.assets
-      .slice(0, 8)
-      .map((a) => ({
-        line: a.line,
-        tag: a.tag,
-        model: `${a.className} ${a.model}`,
-        customer: a.customer,
-        place: a.locationPath,
-      })),
+    sample: plan.assets.slice(0, 8).map((a) => ({
+      line: a.line,
+      tag: a.tag,
+      model: `${a.className} ${a.model}`,
+      customer: a.customer,
+      place: a.locationPath,
+    })),
   };
 }
 

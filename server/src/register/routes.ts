@@ -52,16 +52,14 @@ export const registerRoutes = fp<{ house: House }>(
                 `${key === 'warrantyUntil' ? 'warranty until' : key} ${row[key] ?? 'none'} → ${fields[key] ?? 'none'}`,
             )
             .join('; ');
-          await tx.db
-            .insert(assetEvent)
-            .values({
-              assetId: params.id,
-              kind: fields.state === 'retired' && row.state !== 'retired' ? 'retired' : 'changed',
-              at: now,
-              recordedAt: now,
-              personId: who.id,
-              text,
-            });
+          await tx.db.insert(assetEvent).values({
+            assetId: params.id,
+            kind: fields.state === 'retired' && row.state !== 'retired' ? 'retired' : 'changed',
+            at: now,
+            recordedAt: now,
+            personId: who.id,
+            text,
+          });
           await note(tx, who, 'asset', params.id, text);
           await announce(tx, 'register');
           return { version: row.version + 1 };

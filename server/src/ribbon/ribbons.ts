@@ -45,16 +45,14 @@ async function careOf(db: Db, book: CalendarBook, ids: AssetId[], stretch: Stret
     )
     .orderBy(visit.due);
   for (const { visit: row, label } of rows)
-    care
-      .get(row.assetId)
-      ?.push({
-        due: row.due,
-        windowFrom: row.windowFrom,
-        windowTo: row.windowTo,
-        state: visitState(row, stretch.today),
-        orderId: row.orderId,
-        label,
-      });
+    care.get(row.assetId)?.push({
+      due: row.due,
+      windowFrom: row.windowFrom,
+      windowTo: row.windowTo,
+      state: visitState(row, stretch.today),
+      orderId: row.orderId,
+      label,
+    });
   const planned = await db
     .select({ schedule, label: jobPlan.name, termTo: agreement.termTo })
     .from(schedule)
@@ -76,16 +74,14 @@ async function careOf(db: Db, book: CalendarBook, ids: AssetId[], stretch: Stret
     };
     for (const next of previewVisits(terms, book.workingDays(row.calendarId), stretch.today, 12)) {
       if (next.due > stretch.to || raised.has(next.nominal) || (termTo !== null && next.nominal > termTo)) continue;
-      care
-        .get(row.assetId)
-        ?.push({
-          due: next.due,
-          windowFrom: next.windowFrom,
-          windowTo: next.windowTo,
-          state: 'planned',
-          orderId: null,
-          label,
-        });
+      care.get(row.assetId)?.push({
+        due: next.due,
+        windowFrom: next.windowFrom,
+        windowTo: next.windowTo,
+        state: 'planned',
+        orderId: null,
+        label,
+      });
     }
   }
   return care;
@@ -122,16 +118,14 @@ async function troubleOf(db: Db, ids: AssetId[], stretch: Stretch): Promise<Map<
     const missed = own.some(
       (c) => c.state === 'missed' || (c.state === 'running' && c.dueAt !== null && c.dueAt < stretch.now),
     );
-    trouble
-      .get(assetId)
-      ?.push({
-        orderId: order.id,
-        from: order.startedAt,
-        to: order.restoredAt ?? order.doneAt,
-        missed,
-        label: `${orderNumber(order.id)} ${order.title}`,
-        notches: own.flatMap((c) => (c.dueAt === null ? [] : [c.dueAt])),
-      });
+    trouble.get(assetId)?.push({
+      orderId: order.id,
+      from: order.startedAt,
+      to: order.restoredAt ?? order.doneAt,
+      missed,
+      label: `${orderNumber(order.id)} ${order.title}`,
+      notches: own.flatMap((c) => (c.dueAt === null ? [] : [c.dueAt])),
+    });
   }
   return trouble;
 }

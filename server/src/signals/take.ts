@@ -151,15 +151,13 @@ async function becameActive(
     const open = await openOrderOf(tx, rule, assetId);
     const text = `${rule.name}: ${sayValue(rule, change.worst)}`;
     if (open !== null) {
-      await tx.db
-        .insert(orderEvent)
-        .values({
-          orderId: open,
-          at: change.since,
-          recordedAt: now,
-          personId: null,
-          act: { kind: 'alert joined', alertId, text },
-        });
+      await tx.db.insert(orderEvent).values({
+        orderId: open,
+        at: change.since,
+        recordedAt: now,
+        personId: null,
+        act: { kind: 'alert joined', alertId, text },
+      });
       await tx.db.update(alert).set({ orderId: open, joined: 1 }).where(eq(alert.id, alertId));
       return true;
     }
