@@ -6,10 +6,11 @@ import { asZone, localDateAt, type Instant } from '#core/time/index.ts';
 import type { SimulatedDevice } from '#standins/devices.ts';
 import { writeAgreements, writeReference } from './contracts.ts';
 import { writeDevices, writeReadings } from './devices.ts';
-import { judgeOf, writeOpenRepairs, writeRepairs, writeVisits } from './history.ts';
+import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { seeded } from './random.ts';
 import { writeRegister } from './register.ts';
 import { LISBON, PEOPLE } from './scenario.ts';
+import { writeVisits } from './visits.ts';
 
 export type DemoWorld = {
   readonly devices: readonly SimulatedDevice[];

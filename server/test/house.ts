@@ -152,7 +152,10 @@ export const OFFICE = {
   name: 'Office hours',
   zone: 'Europe/Lisbon',
   weekly: [1, 2, 3, 4, 5, 6, 7].map((d) => (d <= 5 ? [{ from: 540, to: 1080 }] : [])),
-  closed: [{ date: '2026-12-08', name: 'Immaculate Conception' }],
+  closed: [
+    { date: '2026-12-08', name: 'Immaculate Conception' },
+    { date: '2026-12-25', name: 'Christmas Day' },
+  ],
   extraOpen: [],
 };
 

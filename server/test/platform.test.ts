@@ -217,15 +217,13 @@ describe('transactions', () => {
         meet();
         if (tries[own] === 1) await bothHoldOne;
         await db.execute(sql`select * from asset_class where name = ${second} for update`);
-        await db
-          .insert(audit)
-          .values({
-            at: asInstant('2026-11-24T00:00:00Z'),
-            personId: null,
-            subject: 'deadlock',
-            subjectId: 1,
-            text: own,
-          });
+        await db.insert(audit).values({
+          at: asInstant('2026-11-24T00:00:00Z'),
+          personId: null,
+          subject: 'deadlock',
+          subjectId: 1,
+          text: own,
+        });
         return own;
       });
     const done = await Promise.all([crossing('one', 'first', 'second'), crossing('two', 'second', 'first')]);

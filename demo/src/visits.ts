@@ -1,0 +1,159 @@
+// The demo's visits: done in time, late or not at all, with the orders they were raised as.
+import { eq, inArray } from 'drizzle-orm';
+import type { OrderAct, OrderEvent } from '#core/orders/index.ts';
+import { parseRule } from '#core/recurrence/index.ts';
+import { previewVisits, type Visit } from '#core/upkeep/index.ts';
+import {
+  addDays,
+  asZone,
+  DAY,
+  HOUR,
+  MINUTE,
+  sayDate,
+  startOfDay,
+  type Instant,
+  type LocalDate,
+} from '#core/time/index.ts';
+import { calendarBook } from '#server/platform/calendar-book.ts';
+import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
+import { agreement, jobPlan, schedule } from '#server/platform/tables/index.ts';
+import { at, HISTORY_DAYS, technicianFor, writeOrders, type WrittenOrder } from './orders.ts';
+import type { Random } from './random.ts';
+import type { DemoAsset } from './register.ts';
+
+type Outcome = { readonly completedOn: LocalDate | null; readonly state: 'raised' | 'declined' };
+
+/** Mostly in time; some late, some never, a few declined by the customer. Windows still open may be done already. */
+function outcomeOf(random: Random, visit: Visit, today: LocalDate): Outcome {
+  const luck = random.next();
+  const within = (from: LocalDate, to: LocalDate): LocalDate =>
+    addDays(from, random.whole(0, Math.max(0, (Date.parse(to) - Date.parse(from)) / DAY)));
+  if (visit.windowFrom >= today) return { completedOn: null, state: 'raised' };
+  if (luck < 0.02) return { completedOn: null, state: 'declined' };
+  const planned =
+    luck < 0.9
+      ? within(visit.windowFrom, visit.windowTo)
+      : luck < 0.965
+        ? addDays(visit.windowTo, random.whole(1, 9))
+        : null;
+  return { completedOn: planned !== null && planned < today ? planned : null, state: 'raised' };
+}
+
+/** Everything that fell due for raising up to a few days ago has been raised; the rest waits for today's run. */
+const RUN_AGO_DAYS = 4;
+
+export async function writeVisits(
+  tx: Tx,
+  random: Random,
+  assets: readonly DemoAsset[],
+  now: Instant,
+  today: LocalDate,
+): Promise<number> {
+  const book = await calendarBook(tx.db);
+  const byId = new Map(assets.map((a) => [a.id, a]));
+  const rows = await tx.db
+    .select({ schedule, agreement, plan: jobPlan })
+    .from(schedule)
+    .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
+    .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
+    .where(inArray(agreement.stage, ['in force', 'ended', 'suspended']));
+  const from = addDays(today, -HISTORY_DAYS);
+  const chosen: { row: (typeof rows)[number]; visit: Visit; outcome: Outcome; asset: DemoAsset }[] = [];
+  for (const row of rows) {
+    const rule = parseRule(row.schedule.rule);
+    const asset = byId.get(row.schedule.assetId);
+    if (!rule.ok || !asset || row.plan.minutes === 0) continue;
+    const { anchor, convention, earlyDays, lateDays, leadDays, leadUnit, calendarId } = row.schedule;
+    const start = [from, row.agreement.termFrom, anchor].reduce((a, b) => (a > b ? a : b));
+    const stopped = row.agreement.stage === 'suspended' ? addDays(today, -25) : addDays(today, -RUN_AGO_DAYS);
+    const visits = previewVisits(
+      { rule: rule.value, anchor, convention, earlyDays, lateDays, lead: leadDays, leadUnit },
+      book.workingDays(calendarId),
+      start,
+      80,
+    ).filter((v) => v.raise <= stopped && (row.agreement.termTo === null || v.nominal <= row.agreement.termTo));
+    for (const visit of visits) chosen.push({ row, visit, outcome: outcomeOf(random, visit, today), asset });
+  }
+  const ids = await insertedIds(
+    tx.connection,
+    await bulkInsert(
+      tx.connection,
+      'visit',
+      [
+        'schedule_id',
+        'nominal',
+        'part',
+        'asset_id',
+        'agreement_id',
+        'due',
+        'window_from',
+        'window_to',
+        'state',
+        'completed_on',
+      ],
+      chosen.map(({ row, visit: v, outcome }) => [
+        row.schedule.id,
+        v.nominal,
+        1,
+        row.schedule.assetId,
+        row.agreement.id,
+        v.due,
+        v.windowFrom,
+        v.windowTo,
+        outcome.state,
+        outcome.completedOn,
+      ]),
+    ),
+    chosen.length,
+  );
+  const orders = chosen.flatMap(({ row, visit, outcome, asset }, i): WrittenOrder[] => {
+    if (outcome.state === 'declined') return [];
+    const zone = asZone(asset.zone);
+    const raised = at(Math.min(now - HOUR, startOfDay(zone, visit.raise) + 9 * HOUR));
+    const event = (when: number, act: OrderAct): OrderEvent => ({
+      at: at(Math.max(when, raised)),
+      recordedAt: at(Math.max(when, raised)),
+      act,
+    });
+    const technician = technicianFor(random, asset.zone);
+    const events: OrderEvent[] = [event(raised, { kind: 'raised', text: `upkeep due ${sayDate(visit.due)}` })];
+    if (outcome.completedOn !== null) {
+      const day = startOfDay(zone, outcome.completedOn) + random.between(9, 14) * HOUR;
+      events.push(
+        event(day - 5 * DAY, { kind: 'planned', technician, date: outcome.completedOn }),
+        event(day - 2 * DAY, { kind: 'sent' }),
+        event(day, { kind: 'arrived' }),
+        event(Math.min(day + row.plan.minutes * MINUTE, now - MINUTE), { kind: 'done', text: '' }),
+      );
+    } else if (visit.windowFrom <= addDays(today, 10) && random.chance(0.6)) {
+      events.push(
+        event(now - 2 * DAY, {
+          kind: 'planned',
+          technician,
+          date: visit.due < today ? addDays(today, random.whole(1, 4)) : visit.due,
+        }),
+      );
+    }
+    return [
+      {
+        kind: 'preventive',
+        title: row.plan.name,
+        priority: 4,
+        customerId: asset.customerId,
+        agreementId: row.agreement.id,
+        visitId: ids[i] as number,
+        zone,
+        assetId: asset.id,
+        startedAt: raised,
+        minutes: row.plan.minutes,
+        stored: null,
+        promises: {},
+        events,
+        tasks: row.plan.tasks,
+        clocks: () => [],
+      },
+    ];
+  });
+  await writeOrders(tx, orders);
+  return orders.length;
+}
