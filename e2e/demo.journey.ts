@@ -127,3 +127,118 @@ test('a call about a machine without any agreement becomes a chargeable order', 
   await dialog.getByRole('button', { name: 'Raise the order' }).click();
   await expect(page.getByRole('heading', { level: 1, name: 'Beeps and is warm' })).toBeVisible();
 });
+
+test.describe('a coordinator’s day', () => {
+  test.beforeEach(async ({ page }) => {
+    await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+    await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
+  });
+
+  test('ticks two visits, raises only those, and lets a held one go on', async ({ page }) => {
+    await page.goto(`${house.address}/upkeep?to=2026-11-24`);
+    const ticks = page.getByRole('checkbox', { name: /^Tick Q/ });
+    await expect(ticks.first()).toBeVisible();
+    const before = await ticks.count();
+    await ticks.nth(0).check();
+    await ticks.nth(1).check();
+    await page.getByRole('button', { name: 'Raise 2 ticked visits…' }).click();
+    await expect(page.getByRole('dialog')).toContainText('2 preventive work orders for 2 assets');
+    await page.getByRole('dialog').getByRole('button', { name: 'Raise 2 visits' }).click();
+    await expect(page.getByRole('status')).toContainText('2 visits raised as work orders');
+    await expect(ticks).toHaveCount(before - 2);
+    await ticks.nth(0).check();
+    await page.getByRole('button', { name: 'Hold back…' }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'Hold 1 visit' }).click();
+    await expect(page.getByRole('dialog')).toContainText('Say why the visit is held back.');
+    await page.getByLabel('Why').fill('Part has not come in');
+    await page.getByRole('dialog').getByRole('button', { name: 'Hold 1 visit' }).click();
+    await expect(page.getByText('held: Part has not come in')).toBeVisible();
+    await ticks.nth(0).check();
+    await page.getByRole('button', { name: 'Let go on' }).click();
+    await expect(page.getByText('held: Part has not come in')).toHaveCount(0);
+  });
+
+  test('is told plainly what is wrong with a file, and nothing is written', async ({ page }) => {
+    await page.goto(`${house.address}/register/import`);
+    const choose = (name: string, content: string | Buffer) =>
+      page
+        .getByLabel('Register file')
+        .setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(content as string) });
+    await choose('wrong.csv', 'customer,serial\nA,B');
+    await expect(page.getByRole('alert')).toContainText('Columns missing: location_path');
+    await choose('latin.csv', Buffer.from([0x63, 0x75, 0x73, 0xe9, 0x0a]));
+    await expect(page.getByRole('alert').first()).toContainText('latin.csv is not text in UTF-8');
+    await expect(page.getByRole('button', { name: /^Load/ })).toHaveCount(0);
+  });
+
+  test('walks the orders with j and Enter, records a task and leaves another with a reason', async ({ page }) => {
+    await page.goto(`${house.address}/orders?kind=preventive`);
+    await expect(page.getByText(/open preventive orders/)).toBeVisible();
+    await page.keyboard.press('j');
+    await expect(page).toHaveURL(/\/orders\/\d+\?kind=preventive/);
+    const first = page.url();
+    await page.keyboard.press('j');
+    await expect(page).not.toHaveURL(first);
+    const article = page.getByRole('article');
+    await article.getByRole('checkbox').first().check();
+    await expect(article.getByText(/^done: /).first()).toBeVisible();
+    await article.getByRole('button', { name: 'leave…' }).first().click();
+    await article.getByRole('button', { name: 'Leave it' }).click();
+    await expect(article.getByText('Say why the task is left undone.').first()).toBeVisible();
+    await article.getByLabel('Why it is left').fill('Panel locked, key with the customer');
+    await article.getByRole('button', { name: 'Leave it' }).click();
+    await expect(article.getByText('left undone')).toBeVisible();
+  });
+
+  test('sees a date in words while typing it, and an empty list offers to lift its filter', async ({ page }) => {
+    await page.goto(`${house.address}/upkeep`);
+    const field = page.getByLabel('Raise everything due to be raised by');
+    await field.fill('8 dec');
+    await expect(page.getByText('Tue 8 Dec 2026')).toBeVisible();
+    await field.fill('31 feb');
+    await field.blur();
+    await expect(page.getByText('Write it as 17 Mar 2026 or 17/3/2026.')).toBeVisible();
+    await expect(field).toHaveValue('31 feb');
+    await page.goto(`${house.address}/orders?kind=installation`);
+    await page.getByRole('button', { name: 'Lift the filter' }).click();
+    await expect(page.getByText(/\d+ open orders/)).toBeVisible();
+  });
+
+  test('puts the draft everybody believed in force really in force, and the machine is covered', async ({ page }) => {
+    await page.goto(`${house.address}/agreements?stage=draft`);
+    await page.getByRole('link', { name: 'AG-2006' }).click();
+    await expect(page.getByRole('heading', { name: 'Ready to be put in force' })).toBeVisible();
+    await page.getByRole('table', { name: 'Assets' }).getByRole('link').first().click();
+    await expect(page.getByText(/refused/).first()).toBeAttached();
+    await page.goBack();
+    await page.getByRole('button', { name: 'Put in force' }).click();
+    await expect(page.getByRole('button', { name: 'Suspend the agreement…' })).toBeVisible();
+    await expect(page.getByRole('cell', { name: 'put in force' })).toBeVisible();
+    await page.getByRole('button', { name: 'Suspend the agreement…' }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'Suspend the agreement' }).click();
+    await expect(page.getByRole('dialog')).toContainText('Say why.');
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('dialog')).toHaveCount(0);
+  });
+
+  test('gives a place another address and sees where an asset has it from', async ({ page }) => {
+    await page.goto(`${house.address}/register`);
+    await page.getByRole('button', { name: /Fontelo Fertility Clinic/ }).click();
+    await page
+      .getByRole('treeitem')
+      .getByRole('button', { name: /^Embryology/ })
+      .click();
+    await page.getByRole('button', { name: 'Change the place…' }).click();
+    await page.getByLabel('Time zone').fill('Europe/Atlantis');
+    await page.getByRole('button', { name: 'Save the place' }).click();
+    await expect(page.getByRole('dialog')).toContainText('is not a known time zone');
+    await page.getByLabel('Time zone').fill('');
+    await page.getByLabel('Address').fill('Side door, Rua das Camélias 19');
+    await page.getByRole('button', { name: 'Save the place' }).click();
+    await expect(page.getByRole('dialog')).toHaveCount(0);
+    await page.getByRole('table', { name: 'Assets' }).getByRole('link').first().click();
+    await expect(page.getByText('Side door, Rua das Camélias 19, from Embryology')).toBeVisible();
+    await page.getByText('The same as a table').click();
+    await expectAccessible(page, 'asset');
+  });
+});

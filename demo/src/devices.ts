@@ -2,7 +2,7 @@
 import { HOUR, instant, MINUTE, type Instant } from '#core/time/index.ts';
 import { bulkInsert, type Database, type Tx } from '#server/platform/database.ts';
 import { takePack } from '#server/signals/index.ts';
-import { packOf, type DeviceScenario, type SimulatedDevice } from '#standins/devices.ts';
+import { packOf, START_AFTER, type DeviceScenario, type SimulatedDevice } from '#standins/devices.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';
 import type { ClassKey } from './scenario.ts';
 
@@ -89,7 +89,7 @@ export async function writeReadings(
         const failing = device.scenario === 'slowly fails' && m <= 60;
         const records = packOf(
           { ...device, scenario: failing ? device.scenario : 'healthy' },
-          failing ? (60 - m) * 0.45 : -m,
+          failing ? (60 - m) * 0.45 + START_AFTER['slowly fails'] : -m,
           Math.floor(moment / 1000),
         );
         if (records)

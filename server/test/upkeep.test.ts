@@ -74,7 +74,7 @@ describe('looking through', () => {
     const late = await openHouse('2026-12-05T10:00:00Z');
     const coordinator = await late.as('coordinator');
     await buildWorld(coordinator, { rule: 'FREQ=MONTHLY;BYMONTHDAY=25', anchor: '2026-11-01' });
-    const { proposals } = (await coordinator<Run>('GET', '/api/upkeep?to=2026-12-05')).body;
+    const { proposals } = (await coordinator<Run>('GET', '/api/upkeep?to=2026-12-08')).body;
     expect(new Set(proposals.map((p) => `${p.nominal} ${p.remark}`))).toEqual(
       new Set(['2026-11-25 its window is over already', '2026-12-25 null']),
     );

@@ -37,9 +37,10 @@ function drift(scenario: DeviceScenario, minutes: number): number {
   }
 }
 
-const START_AFTER: Record<DeviceScenario, number> = {
+/** Minutes into the simulation; the failing freezer has been at it for half an hour when the demo opens. */
+export const START_AFTER: Record<DeviceScenario, number> = {
   healthy: Infinity,
-  'slowly fails': 1,
+  'slowly fails': -28,
   'door left open': 3,
   'stops mid-cycle': 5,
   'power cut': 8,

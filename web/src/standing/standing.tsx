@@ -217,20 +217,8 @@ export function StandingRoom() {
     <div className="px-7 pt-5 pb-12">
       <header className="flex flex-wrap items-end gap-3">
         <h1 className="mr-2">Standing</h1>
-        <DateField
-          label="From"
-          value={typed.from}
-          onChange={(from) => set({ from })}
-          error={period.from ? undefined : 'Choose a date.'}
-          className="w-40"
-        />
-        <DateField
-          label="To, this day included"
-          value={typed.to}
-          onChange={(to) => set({ to })}
-          error={period.to ? undefined : 'Choose a date.'}
-          className="w-40"
-        />
+        <DateField label="From" value={typed.from} onChange={(from) => set({ from })} className="w-40" />
+        <DateField label="To, this day included" value={typed.to} onChange={(to) => set({ to })} className="w-40" />
         <label>
           <span className="quiet block pb-0.5">For each</span>
           <select className="box-select w-36" value={by} onChange={(e) => set({ by: e.target.value })}>

@@ -363,13 +363,7 @@ export function UpkeepRoom() {
     <div className="px-7 pt-5 pb-12">
       <header className="flex items-end gap-4">
         <h1>Upkeep run</h1>
-        <DateField
-          label="Raise everything due to be raised by"
-          value={typed}
-          onChange={choose}
-          error={to === null ? 'Choose a date.' : undefined}
-          className="w-56"
-        />
+        <DateField label="Raise everything due to be raised by" value={typed} onChange={choose} className="w-56" />
         <div className="flex gap-2 pb-0.5">
           {(
             [
