@@ -32,7 +32,7 @@ test('a coordinator finds every room in order', async ({ page }) => {
   await expect(page.getByText(/promise missed/).first()).toBeVisible();
   await expectAccessible(page, 'today');
   await page.keyboard.press('j');
-  await expect(page.getByRole('row', { selected: true })).toContainText('Door does not close');
+  await expect(page.getByRole('row', { selected: true })).toContainText('Chamber too warm');
   await page.keyboard.press('g');
   await page.keyboard.press('r');
   await page.getByRole('button', { name: /Serra Veterinary Institute/ }).click();

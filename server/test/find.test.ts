@@ -1,0 +1,196 @@
+// Finding and reading the register: fragments in any form, threads of many assets, ribbons, filters.
+import { randomUUID } from 'node:crypto';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { buildWorld, HEAD, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+
+type Found = {
+  assets: { id: number; tag: string; place: string; ribbon: Ribbon }[];
+  customers: { name: string }[];
+  locations: { name: string; customerId: number | null }[];
+  agreements: { id: number; name: string }[];
+  orders: { id: number; title: string }[];
+};
+type Ribbon = {
+  cover: { label: string; kind: string; from: string; to: string | null; noticeBy: string | null }[];
+  care: { due: string; state: string; orderId: number | null }[];
+  trouble: { orderId: number; to: number | null; missed: boolean; notches: number[] }[];
+};
+let house: TestHouse;
+let call: Caller;
+let world: World;
+let orderId: number;
+beforeAll(async () => {
+  house = await openHouse();
+  call = await house.as('coordinator');
+  world = await buildWorld(call);
+  const other = `${HEAD}\nQuinta Serena Clinic,Vale Serena > Lab 1,"57 Rua Nova, Vale Serena",41.7,-8.5,Europe/Lisbon,Steam steriliser,Ocarro,STC-150,STC150/A-77,R077,own fleet,2025-03-01,2027-03-01,`;
+  await call('POST', '/api/register/import', { fileName: 'other.csv', text: other });
+  orderId = (
+    await call<{ id: number }>('POST', '/api/orders', {
+      assetId: world.assetIds[0],
+      priority: 1,
+      cause: 'wear',
+      receivedAt: '2026-11-24T09:00:00Z',
+      title: 'Compressor relay clicks',
+      requestKey: randomUUID(),
+    })
+  ).body.id;
+});
+afterAll(() => house.close());
+
+const find = async (q: string): Promise<Found> =>
+  (await call<Found>('GET', `/api/find?q=${encodeURIComponent(q)}`)).body;
+
+describe('the finder', () => {
+  it.each([
+    ['R077', 'R077'],
+    ['r07', 'R077'],
+    ['stc150a77', 'R077'],
+    ['STC150/A', 'R077'],
+    ['A-77', 'R077'],
+    ['STC-1', 'R077'],
+    ['57 rua nova', 'R077'],
+    ['Vale Ser', 'R077'],
+    ['ULF720Q102', 'Q102'],
+  ])('finds the machine by “%s”', async (q, tag) => {
+    expect((await find(q)).assets.map((a) => a.tag)).toContain(tag);
+  });
+
+  it('finds customers, places, agreements and orders, each with where it leads', async () => {
+    const found = await find('norvela');
+    expect(found.customers.map((c) => c.name)).toEqual(['Norvela Diagnostics']);
+    expect(found.locations[0]).toMatchObject({ name: 'Norvela', customerId: world.customerId });
+    expect(found.agreements).toMatchObject([{ id: world.agreementId, name: 'Full care' }]);
+    expect((await find('relay')).orders).toMatchObject([
+      { id: orderId, title: `WO-${10_000 + orderId} Compressor relay clicks` },
+    ]);
+    expect((await find(`wo-${10_000 + orderId}`)).orders.map((o) => o.id)).toEqual([orderId]);
+    expect((await find('AG-2001')).agreements.map((a) => a.id)).toEqual([world.agreementId]);
+  });
+
+  it('puts the exact tag first', async () => {
+    expect((await find('Q101')).assets[0]?.tag).toBe('Q101');
+  });
+
+  it('answers nothing to nonsense, and asks for two letters', async () => {
+    expect(await find('zzzzqq')).toMatchObject({
+      assets: [],
+      customers: [],
+      locations: [],
+      agreements: [],
+      orders: [],
+    });
+    expect((await call('GET', '/api/find?q=%20x%20')).status).toBe(422);
+  });
+});
+
+describe('the list of assets', () => {
+  type List = { items: { tag: string; coverNow: string; state: string; ribbon: Ribbon }[]; total: number };
+  const list = async (query: string): Promise<List> => (await call<List>('GET', `/api/assets?${query}`)).body;
+
+  it.each([
+    ['customer=1', 3],
+    ['search=R0', 1],
+    ['search=ULF-720', 3],
+    ['search=Q10', 3],
+    ['search=nothing', 0],
+    ['class=2', 1],
+    ['customer=1&search=R0', 0],
+  ])('filtered by %s holds %i', async (query, n) => {
+    const { items, total } = await list(query);
+    expect([items.length, total]).toEqual([n, n]);
+  });
+
+  it('below a place holds everything under it', async () => {
+    const { nodes } = (
+      await call<{ nodes: { id: number; name: string }[] }>('GET', `/api/customers/${world.customerId}/tree`)
+    ).body;
+    const count = async (name: string): Promise<number> =>
+      (await list(`location=${nodes.find((n) => n.name === name)?.id}`)).total;
+    expect([await count('Norvela'), await count('Floor 0'), await count('Lab 1')]).toEqual([3, 2, 1]);
+    expect((await call('GET', '/api/assets?location=9999')).status).toBe(404);
+  });
+
+  it('says for each machine what covers it today', async () => {
+    const { items } = await list('');
+    expect(items.map((a) => [a.tag, a.coverNow])).toEqual([
+      ['Q100', 'AG-2001 Full care'],
+      ['Q101', 'AG-2001 Full care'],
+      ['Q102', 'AG-2001 Full care'],
+      ['R077', 'Warranty to 1 Mar 2027'],
+    ]);
+  });
+});
+
+describe('the ribbon', () => {
+  const ribbon = async (): Promise<Ribbon> =>
+    (await call<{ ribbon: Ribbon }>('GET', `/api/assets/${world.assetIds[0]}`)).body.ribbon;
+
+  it('shows the agreement as a band with its notice date, planned visits, and the open repair past its notch', async () => {
+    const shown = await ribbon();
+    expect(shown.cover).toEqual([
+      {
+        label: 'AG-2001 Full care',
+        kind: 'agreement',
+        from: '2026-01-01',
+        to: '2027-03-31',
+        agreementId: world.agreementId,
+        noticeBy: '2026-12-31',
+      },
+    ]);
+    expect(shown.care.map((c) => [c.due, c.state, c.orderId])).toEqual([['2027-01-05', 'planned', null]]);
+    expect(shown.trouble).toMatchObject([{ orderId, to: null, missed: true }]);
+    expect(shown.trouble[0]?.notches).toHaveLength(3);
+  });
+
+  it('shows raised visits once, by their order, and a done one as done', async () => {
+    await call('POST', '/api/upkeep/commit', { to: '2026-12-20', only: null });
+    const shown = await ribbon();
+    expect(shown.care.map((c) => [c.due, c.state, c.orderId !== null])).toEqual([
+      ['2026-10-06', 'not done', true],
+      ['2027-01-05', 'planned', true],
+    ]);
+  });
+
+  it('a draft shows as a draft, not as cover', async () => {
+    const made = await call<{ id: number }>('POST', '/api/agreements', {
+      requestKey: randomUUID(),
+      customerId: 2,
+      name: 'Believed in force',
+      from: '2026-01-01',
+      to: null,
+      noticeDays: 0,
+      reminder: '',
+    });
+    const asset = (await call<{ items: { id: number }[] }>('GET', '/api/assets?customer=2')).body.items[0]?.id;
+    await call('POST', `/api/agreements/${made.body.id}/coverage`, {
+      reach: { kind: 'assets', assetIds: [asset] },
+      shares: { labour: 100, parts: 100, travel: 100 },
+      serviceLevelId: null,
+      kinds: ['repair'],
+      excludedCauses: [],
+    });
+    const page = (
+      await call<{ ribbon: Ribbon; verdict: { considered: { label: string; taken: boolean; reason: string }[] } }>(
+        'GET',
+        `/api/assets/${asset}`,
+      )
+    ).body;
+    expect(page.ribbon.cover.map((c) => c.kind).sort()).toEqual(['draft', 'warranty']);
+    expect(page.verdict.considered).toContainEqual({
+      label: 'AG-2002 Believed in force',
+      agreementId: made.body.id,
+      taken: false,
+      reason: 'the agreement is still in draft',
+    });
+  });
+
+  it('is the same for an asset in a list of many and on its own page', async () => {
+    const inList = (await call<{ items: { id: number; ribbon: Ribbon }[] }>('GET', '/api/assets')).body.items.find(
+      (a) => a.id === world.assetIds[0],
+    )?.ribbon;
+    const onPage = await ribbon();
+    expect(inList?.cover).toEqual(onPage.cover);
+    expect(inList?.trouble).toEqual(onPage.trouble);
+  });
+});
