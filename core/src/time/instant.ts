@@ -15,10 +15,6 @@ export function instant(milliseconds: number): Instant {
   return milliseconds as Instant;
 }
 
-export function plus(at: Instant, milliseconds: number): Instant {
-  return (at + milliseconds) as Instant;
-}
-
 const isoInstant = /^(\d{4}-\d{2}-\d{2})T(\d{2}):(\d{2})(?::(\d{2})(?:\.(\d{1,3})\d*)?)?(Z|[+-]\d{2}:\d{2})$/;
 
 /** Reads an ISO 8601 date-time that names its offset; without an offset, or impossible, it gives null. */

@@ -1,7 +1,7 @@
 // Commands on work orders: raising a repair, recording what happened, and deriving clocks in the same transaction.
 import { and, eq } from 'drizzle-orm';
 import type { Cause } from '#core/entitlement/index.ts';
-import type { AlertId, AssetId, OrderId, PersonId } from '#core/ids.ts';
+import type { AssetId, OrderId, PersonId } from '#core/ids.ts';
 import {
   clockEventsOf,
   recordEvent,
@@ -150,7 +150,6 @@ export type RepairAsk = {
   readonly raisedText: string;
   readonly requestKey: string | null;
   readonly who: PersonId | null;
-  readonly alertId: AlertId | null;
   readonly fallbackZone: Zone;
 };
 

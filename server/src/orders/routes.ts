@@ -39,7 +39,6 @@ export const orderRoutes = fp<{ house: House }>(
           startedAt: body.receivedAt,
           raisedText: `call: ${body.title}`,
           who: who.id,
-          alertId: null,
           fallbackZone: who.zone,
         },
         now,

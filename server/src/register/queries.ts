@@ -242,7 +242,7 @@ export async function readTree(
   };
 }
 
-export function verdictOut(taken: { verdict: Verdict; sentence: string; promise: string }): VerdictOut {
+function verdictOut(taken: { verdict: Verdict; sentence: string; promise: string }): VerdictOut {
   return {
     sentence: taken.sentence,
     promise: taken.promise,

@@ -172,7 +172,6 @@ async function becameActive(
         raisedText: `alert: ${text}`,
         requestKey: null,
         who: null,
-        alertId,
         fallbackZone: asZone('UTC'),
       },
       now,
