@@ -21,6 +21,7 @@ export default tseslint.config(
   },
   {
     files: ['core/src/**/*.ts'],
+    ignores: ['**/*.test.ts'],
     rules: {
       'no-restricted-globals': ['error', 'Date.now', 'window', 'document', 'process'],
       'no-restricted-properties': [

@@ -37,7 +37,13 @@ const STEPS: readonly Step[] = [
       (await tool(node('typescript/bin/tsc', '-p', 'core/tsconfig.json'))) &&
       tool(node('typescript/bin/tsc', '-p', 'tsconfig.json')),
   },
-  { name: 'lint', says: 'lint', run: () => tool(node('eslint/bin/eslint.js', '.')) },
+  {
+    name: 'lint',
+    says: 'lint',
+    run: async () =>
+      (await tool(node('eslint/bin/eslint.js', '.'))) &&
+      tool(node('prettier/bin/prettier.cjs', '--check', '.', '--log-level', 'warn')),
+  },
   {
     name: 'imports',
     says: 'import rules',

@@ -1,7 +1,7 @@
 // The plain functions behind the screens: words, lengths, typed times, trees.
 import { describe, expect, it } from 'vitest';
 import type { ClockOut } from '#api/orders.ts';
-import { asInstant, asLocalDate, asZone, type Instant } from '#core/time/index.ts';
+import { asInstant, asLocalDate, asZone } from '#core/time/index.ts';
 import { idOfNumber, orderNumber } from '#api/shapes.ts';
 import { addressOf } from '../shell/calls.ts';
 import { readAsset } from '#api/register.ts';
@@ -150,7 +150,7 @@ describe('trees and ribbons', () => {
       orderId: null,
       label: 'x',
     });
-    const bar = (missed: boolean) => ({ orderId: 1, from: now as Instant, to: null, missed, label: 'x', notches: [] });
+    const bar = (missed: boolean) => ({ orderId: 1, from: now, to: null, missed, label: 'x', notches: [] });
     expect(
       sayRibbon({
         cover: [],
