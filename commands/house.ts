@@ -37,7 +37,6 @@ export async function buildWeb(): Promise<void> {
 /** A secret of the data folder, made at the first start. */
 async function secretOf(folder: string): Promise<string> {
   const file = join(folder, 'session-secret');
-  await mkdir(folder, { recursive: true });
   if (!existsSync(file)) {
     await writeFile(file, randomBytes(48).toString('base64url'));
     await chmod(file, 0o600);
@@ -74,6 +73,7 @@ const pause = (ms: number): Promise<void> => new Promise((done) => setTimeout(do
 export async function openHouse(options: HouseOptions): Promise<RunningHouse> {
   const folder = resolve(options.folder);
   if (options.fresh) await rm(folder, { recursive: true, force: true });
+  await mkdir(folder, { recursive: true });
   const stops: (() => Promise<void>)[] = [];
   const stop = async (): Promise<void> => {
     for (const end of stops.reverse().splice(0)) await end();
