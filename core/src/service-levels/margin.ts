@@ -24,3 +24,12 @@ export function marginOf(clock: {
       return 'none';
   }
 }
+
+/** Which open clock stands first: the one due first; clocks that stand still come behind, the one with least left in front. */
+export function compareByDue(
+  a: { readonly dueAt: number | null; readonly left: number | null },
+  b: { readonly dueAt: number | null; readonly left: number | null },
+): number {
+  const standing = Number.MAX_SAFE_INTEGER;
+  return (a.dueAt ?? standing) - (b.dueAt ?? standing) || (a.left ?? 0) - (b.left ?? 0);
+}

@@ -5,7 +5,7 @@ import * as contracts from '#api/today.ts';
 import type { Today, TodayPromise } from '#api/today.ts';
 import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import type { OrderId } from '#core/ids.ts';
-import { marginOf } from '#core/service-levels/index.ts';
+import { compareByDue, marginOf } from '#core/service-levels/index.ts';
 import { addDays, DAY, HOUR, instant, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
@@ -40,8 +40,7 @@ async function promisesOf(
   const counted = (wanted: string): number => margins.filter((m) => m === wanted).length;
   // One line for each order: the clock that ends first speaks for it; paused ones stand behind.
   const first = new Map<number, (typeof clocks)[number]>();
-  for (const c of [...clocks].sort((a, b) => (a.dueAt ?? Infinity) - (b.dueAt ?? Infinity)))
-    if (!first.has(c.orderId)) first.set(c.orderId, c);
+  for (const c of [...clocks].sort(compareByDue)) if (!first.has(c.orderId)) first.set(c.orderId, c);
   const chosen = [...first.values()];
   const shown = chosen.slice(0, PROMISES_SHOWN);
   const orders = new Map(

@@ -1,7 +1,7 @@
 // An order at a glance: the nearest promise as the largest figure, the verdict, what happened, and the likely next acts.
 import { Link } from 'react-router';
 import { orderNumber } from '#api/shapes.ts';
-import { marginOf } from '#core/service-levels/index.ts';
+import { compareByDue, marginOf } from '#core/service-levels/index.ts';
 import { sayLength, type Zone } from '#core/time/index.ts';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { CoverVerdict } from '../parts/verdict.tsx';
@@ -17,9 +17,7 @@ export function OrderGlance({ id }: { id: number }) {
   return (
     <Waiting query={query}>
       {(order) => {
-        const open = order.clocks
-          .filter((c) => c.stoppedAt === null && c.state !== 'void')
-          .sort((a, b) => (a.dueAt ?? Infinity) - (b.dueAt ?? Infinity))[0];
+        const open = order.clocks.filter((c) => c.stoppedAt === null && c.state !== 'void').sort(compareByDue)[0];
         const line = order.lines[0];
         return (
           <>
