@@ -180,7 +180,7 @@ test.describe('a coordinator’s day', () => {
     await page.keyboard.press('j');
     await expect(page).not.toHaveURL(first);
     const article = page.getByRole('article');
-    await article.getByRole('checkbox').first().check();
+    await article.getByRole('checkbox').first().click();
     await expect(article.getByText(/^done: /).first()).toBeVisible();
     await article.getByRole('button', { name: 'leave…' }).first().click();
     await article.getByRole('button', { name: 'Leave it' }).click();

@@ -37,6 +37,7 @@ describe('sessions', () => {
     const { cookie, before, raw } = await enter();
     expect(raw).toContain('HttpOnly');
     expect(raw).toContain('SameSite=Lax');
+    expect(raw).toContain('Path=/api');
     expect(cookie).not.toBe(before);
   });
 
@@ -59,6 +60,12 @@ describe('sessions', () => {
     expect(
       (await house.app.inject({ method: 'GET', url: '/api/reference', headers: { cookie: forged } })).statusCode,
     ).toBe(401);
+  });
+
+  it('are left alone by answers outside /api, whatever cookie a browser still sends there', async () => {
+    const { before } = await enter();
+    const { headers } = await house.app.inject({ method: 'GET', url: '/assets/late.js', headers: { cookie: before } });
+    expect(headers['set-cookie']).toBeUndefined();
   });
 
   it('past their time are swept, running ones kept', async () => {

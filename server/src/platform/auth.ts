@@ -36,7 +36,8 @@ export const authentication = fp<{ house: House }>(
       store: sessionStore(house.database),
       saveUninitialized: false,
       rolling: false,
-      cookie: { httpOnly: true, sameSite: 'lax', secure: 'auto', path: '/', maxAge: SESSION_HOURS * 3_600_000 },
+      // Below /api only: a late answer to a file request made with the cookie of before signing in would clear the new one.
+      cookie: { httpOnly: true, sameSite: 'lax', secure: 'auto', path: '/api', maxAge: SESSION_HOURS * 3_600_000 },
     });
     await app.register(csrf, {
       sessionPlugin: '@fastify/session',
