@@ -177,6 +177,7 @@ test.describe('a coordinator’s day', () => {
     await page.keyboard.press('j');
     await expect(page).toHaveURL(/\/orders\/\d+\?kind=preventive/);
     const first = page.url();
+    await expect(page.getByRole('article').getByRole('heading', { level: 1 })).toBeVisible();
     await page.keyboard.press('j');
     await expect(page).not.toHaveURL(first);
     const article = page.getByRole('article');
