@@ -4,7 +4,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { loadDemo, type DemoWorld } from '#demo/load.ts';
 import { AGREEMENTS, CUSTOMERS, PEOPLE } from '#demo/scenario.ts';
 import { seeded } from '#demo/random.ts';
-import { addDays, asInstant, asLocalDate, DAY } from '#core/time/index.ts';
+import { NORMAL, watch, type RuleState } from '#core/signals/index.ts';
+import { addDays, asInstant, asLocalDate, DAY, instant } from '#core/time/index.ts';
 import { stateOfOrder } from '#core/orders/index.ts';
 import { packOf, type SimulatedDevice } from '#standins/devices.ts';
 import { calendarBook } from '../src/platform/calendar-book.ts';
@@ -12,7 +13,9 @@ import { migrateDatabase, type Database } from '../src/platform/database.ts';
 import {
   agreement,
   alert,
+  alertRule,
   asset,
+  assetClass,
   clock,
   customer,
   orderEvent,
@@ -178,5 +181,53 @@ describe('simulated devices', () => {
     expect(chamber(device('stops mid-cycle', 'steriliser', 121), 20)).toBeLessThan(100);
     expect(packOf(device('falls silent'), 10, 0)).toBeNull();
     expect(packOf(device('healthy', 'cabinet', 0.45), 10, 0)?.[0]).toMatchObject({ n: 'airspeed', u: 'm/s' });
+  });
+  it('under the demo’s own rules every trouble raises an alert within half an hour, and nothing healthy ever does', async () => {
+    const rules = await database.db.select().from(alertRule);
+    const alertAfterMinutes = (d: SimulatedDevice, className: string, hours: number): number | null => {
+      const own = rules.filter((r) => r.assetClassId === classIds.get(className));
+      expect(own.length).toBeGreaterThan(0);
+      const states = own.map((): RuleState => NORMAL);
+      for (let second = 10; second <= hours * 3600; second += 10) {
+        const at = instant(1_764_000_000_000 + second * 1000);
+        const records = packOf(d, second / 60, 0) ?? [];
+        for (const [i, rule] of own.entries()) {
+          const value = records.find((r) => r.n === rule.channel)?.v;
+          if (value === undefined) continue;
+          const limit = {
+            side: rule.side,
+            limit: rule.threshold,
+            deadband: rule.deadband,
+            onDelayMs: rule.onDelaySeconds * 1000,
+          };
+          const next = watch(limit, states[i] ?? NORMAL, { at, value });
+          states[i] = next.state;
+          if (next.change?.kind === 'became active') return second / 60;
+        }
+      }
+      return null;
+    };
+    const classIds = new Map((await database.db.select().from(assetClass)).map((c) => [c.name, c.id]));
+    const inTrouble = [
+      [device('slowly fails'), 'Ultra-low freezer'],
+      [device('power cut'), 'Ultra-low freezer'],
+      [device('door left open', 'refrigerator', 4.8), 'Vaccine refrigerator'],
+      [device('stops mid-cycle', 'steriliser', 121), 'Steam steriliser'],
+    ] as const;
+    for (const [d, name] of inTrouble) {
+      const minutes = alertAfterMinutes(d, name, 1);
+      expect(minutes, d.scenario).not.toBeNull();
+      expect(minutes, d.scenario).toBeLessThan(30);
+    }
+    for (const d of world.devices) {
+      if (d.scenario !== 'healthy') continue;
+      const name = {
+        freezer: d.setPoint === -80 ? 'Ultra-low freezer' : 'Plasma freezer',
+        refrigerator: 'Vaccine refrigerator',
+        steriliser: 'Steam steriliser',
+        cabinet: 'Biosafety cabinet',
+      }[d.kind];
+      expect(alertAfterMinutes(d, name, 6), d.key).toBeNull();
+    }
   });
 });

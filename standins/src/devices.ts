@@ -28,7 +28,7 @@ function drift(scenario: DeviceScenario, minutes: number): number {
     case 'door left open':
       return minutes < 25 ? Math.min(9, minutes * 0.7) : 0;
     case 'power cut':
-      return minutes < 40 ? Math.min(12, minutes * 0.5) : 0;
+      return minutes < 40 ? Math.min(24, minutes * 1.5) : 0;
     case 'stops mid-cycle':
       return minutes < 90 ? -40 : 0;
     case 'healthy':
@@ -41,10 +41,10 @@ function drift(scenario: DeviceScenario, minutes: number): number {
 export const START_AFTER: Record<DeviceScenario, number> = {
   healthy: Infinity,
   'slowly fails': -28,
-  'door left open': 3,
-  'stops mid-cycle': 5,
-  'power cut': 8,
-  'falls silent': 4,
+  'door left open': 2,
+  'stops mid-cycle': 3,
+  'power cut': 4,
+  'falls silent': 5,
 };
 
 /** One pack of a device, `minutes` into the simulation; null when it says nothing. */
