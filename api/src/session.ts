@@ -1,7 +1,8 @@
 // Signing in and out, and what a screen must know about its reader.
 import * as v from 'valibot';
+import type { PersonId } from '#core/ids.ts';
 import { contract } from './contract.ts';
-import { done, instantNumber, role, shortText } from './shapes.ts';
+import { done, idText, instantNumber, role, shortText, version } from './shapes.ts';
 
 const person = v.object({ id: v.number(), name: v.string(), email: v.string(), role, zone: v.string() });
 export type SignedIn = v.InferOutput<typeof person>;
@@ -60,12 +61,14 @@ export const signOut = contract({
 });
 
 export const personIn = v.object({ name: shortText, email, role, zone: v.string(), password: newPassword });
+export const personOut = v.object({ ...person.entries, active: v.boolean(), version: v.number() });
+export type PersonOut = v.InferOutput<typeof personOut>;
 export const listPeople = contract({
   method: 'GET',
   path: '/api/people',
   summary: 'People and their roles',
   room: 'setup',
-  answer: v.object({ items: v.array(v.object({ ...person.entries, active: v.boolean() })) }),
+  answer: v.object({ items: v.array(personOut) }),
 });
 export const addPerson = contract({
   method: 'POST',
@@ -74,4 +77,20 @@ export const addPerson = contract({
   room: 'setup',
   body: personIn,
   answer: v.object({ id: v.number() }),
+});
+export const changePerson = contract({
+  method: 'PUT',
+  path: '/api/people/:id',
+  summary: 'Change a person: role, zone, whether they may sign in, a new password',
+  room: 'setup',
+  params: v.object({ id: idText<PersonId>() }),
+  body: v.object({
+    version,
+    name: shortText,
+    role,
+    zone: v.string(),
+    active: v.boolean(),
+    password: v.optional(newPassword),
+  }),
+  answer: done,
 });

@@ -1,9 +1,9 @@
 // Reference data: calendars, service levels, job plans, asset classes, alert rules, devices and gateways.
 import * as v from 'valibot';
-import type { AlertRuleId, AssetClassId, AssetId, CalendarId, JobPlanId } from '#core/ids.ts';
+import type { AlertRuleId, AssetClassId, AssetId, CalendarId, GatewayId, JobPlanId } from '#core/ids.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { contract } from './contract.ts';
-import { created, dateOut, done, idOf, idText, named, shortText, version } from './shapes.ts';
+import { created, dateOut, done, idOf, idText, instantNumber, named, shortText, version } from './shapes.ts';
 
 const span = v.object({ from: v.number(), to: v.number() });
 const closedDay = v.object({ date: v.string(), name: v.pipe(v.string(), v.maxLength(120)) });
@@ -214,4 +214,21 @@ export const addGateway = contract({
   room: 'signals',
   body: v.object({ name: shortText }),
   answer: v.object({ id: v.number(), key: v.string() }),
+});
+export const gatewayOut = v.object({ id: v.number(), name: v.string(), createdAt: instantNumber, active: v.boolean() });
+export type GatewayOut = v.InferOutput<typeof gatewayOut>;
+export const listGateways = contract({
+  method: 'GET',
+  path: '/api/gateways',
+  summary: 'Gateways and whether their keys still work',
+  room: 'signals',
+  answer: v.object({ items: v.array(gatewayOut) }),
+});
+export const revokeGateway = contract({
+  method: 'DELETE',
+  path: '/api/gateways/:id',
+  summary: 'Revoke the key of a gateway; its readings are refused from then on',
+  room: 'signals',
+  params: v.object({ id: idText<GatewayId>() }),
+  answer: done,
 });

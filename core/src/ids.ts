@@ -20,6 +20,7 @@ export type OrderLineId = Id<'order line'>;
 export type AlertId = Id<'alert'>;
 export type AlertRuleId = Id<'alert rule'>;
 export type DeviceId = Id<'device'>;
+export type GatewayId = Id<'gateway'>;
 
 export function asId<T extends Id<string>>(value: number): T {
   return value as T;

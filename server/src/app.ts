@@ -17,7 +17,7 @@ import { startLive } from './platform/live.ts';
 import { Refused } from './platform/refuse.ts';
 import { registerRoutes } from './register/index.ts';
 import { sessionRoutes } from './session/index.ts';
-import { setupRoutes } from './setup/index.ts';
+import { accessRoutes, setupRoutes } from './setup/index.ts';
 import { linkBroker, signalRoutes, type BrokerLink } from './signals/index.ts';
 import { standingRoutes } from './standing/index.ts';
 import { todayRoutes } from './today/index.ts';
@@ -122,6 +122,7 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
   for (const routes of [
     sessionRoutes,
     setupRoutes,
+    accessRoutes,
     registerRoutes,
     agreementRoutes,
     orderRoutes,

@@ -1,5 +1,9 @@
 // A house for tests: a fresh migrated database, the whole server without a port, people of every role, and small builders.
 import { randomUUID } from 'node:crypto';
+import { cp, mkdtemp, readFile, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import type { FastifyInstance, InjectOptions } from 'fastify';
 import { inject as provided } from 'vitest';
 import type { Role } from '#api/shapes.ts';
@@ -45,6 +49,18 @@ export async function freshDatabase(): Promise<{ database: Database; url: string
   await admin.close();
   const url = base.replace(/\/stavok$/, `/${name}`);
   return { database: openDatabase(url), url };
+}
+
+const MIGRATIONS = fileURLToPath(new URL('../migrations', import.meta.url));
+
+/** A folder with the migrations of an earlier version: those up to and with number `last`. */
+export async function migrationsUpTo(last: number): Promise<string> {
+  const folder = await mkdtemp(join(tmpdir(), 'stavok-migrations-'));
+  await cp(MIGRATIONS, folder, { recursive: true });
+  const path = join(folder, 'meta/_journal.json');
+  const journal = JSON.parse(await readFile(path, 'utf8')) as { entries: { idx: number }[] };
+  await writeFile(path, JSON.stringify({ ...journal, entries: journal.entries.filter((e) => e.idx <= last) }));
+  return folder;
 }
 
 export async function openHouse(now = NOW, demo = false): Promise<TestHouse> {

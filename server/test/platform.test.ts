@@ -11,7 +11,7 @@ import { startLive, announce } from '../src/platform/live.ts';
 import { problemOf, Refused } from '../src/platform/refuse.ts';
 import { sweepSessions } from '../src/platform/sessions.ts';
 import { assetClass, audit, person, session } from '../src/platform/tables/index.ts';
-import { openHouse, PASSWORD, type TestHouse } from './house.ts';
+import { freshDatabase, migrationsUpTo, openHouse, PASSWORD, type TestHouse } from './house.ts';
 
 let house: TestHouse;
 beforeAll(async () => {
@@ -283,6 +283,19 @@ describe('transactions', () => {
   it('migrations run twice change nothing', async () => {
     await migrateDatabase(house.database);
     expect((await house.database.db.select().from(person)).length).toBe(6);
+  });
+
+  it('each migration keeps the data of the version before', async () => {
+    const { database } = await freshDatabase();
+    await migrateDatabase(database, await migrationsUpTo(0));
+    await database.pool.query(
+      "INSERT INTO person (email, name, role, zone, password_hash, created_at) VALUES ('old@example.org', 'Old Hand', 'dispatcher', 'Europe/Lisbon', 'x', '2026-01-01')",
+    );
+    await migrateDatabase(database);
+    expect(await database.db.select().from(person)).toMatchObject([
+      { email: 'old@example.org', role: 'dispatcher', active: true, version: 1 },
+    ]);
+    await database.close();
   });
 });
 

@@ -196,4 +196,58 @@ describe('people', () => {
       (await (await house.as('administrator'))('POST', '/api/people', { ...someone, ...over })).body.errors[0]?.field,
     ).toBe(field);
   });
+
+  describe('once added', () => {
+    type Listed = { id: number; email: string; version: number; active: boolean };
+    let admin: Caller;
+    const named = async (email: string): Promise<Listed> => {
+      const { items } = (await admin<{ items: Listed[] }>('GET', '/api/people')).body;
+      return items.find((p) => p.email === email) as Listed;
+    };
+    const as = (p: Listed, over: object) => ({
+      version: p.version,
+      name: 'Changed',
+      role: 'technician',
+      zone: 'Europe/Lisbon',
+      active: true,
+      ...over,
+    });
+    beforeAll(async () => {
+      admin = await house.as('administrator');
+    });
+
+    it('a person who may no longer sign in is out at once, and may not come back', async () => {
+      const dispatcher = await house.as('dispatcher');
+      const person = await named('dispatcher@example.org');
+      expect((await dispatcher('GET', '/api/reference')).status).toBe(200);
+      const change = as(person, { role: 'dispatcher', active: false });
+      expect((await dispatcher('PUT', `/api/people/${person.id}`, change)).status).toBe(403);
+      expect((await admin('PUT', `/api/people/${person.id}`, change)).status).toBe(200);
+      expect((await dispatcher('GET', '/api/reference')).status).toBe(401);
+      expect((await (await house.as('dispatcher'))('GET', '/api/reference')).status).toBe(401);
+    });
+    it('a new password ends every session under the old one', async () => {
+      const storekeeper = await house.as('storekeeper');
+      const person = await named('storekeeper@example.org');
+      const change = as(person, { role: 'storekeeper', password: 'a wholly new password' });
+      expect((await admin('PUT', `/api/people/${person.id}`, change)).status).toBe(200);
+      expect((await storekeeper('GET', '/api/reference')).status).toBe(401);
+    });
+    it('a stale change is refused with the row as it stands, without its password', async () => {
+      const person = await named('technician@example.org');
+      expect((await admin('PUT', `/api/people/${person.id}`, as(person, {}))).status).toBe(200);
+      const late = await admin<{ current: object }>('PUT', `/api/people/${person.id}`, as(person, { name: 'Late' }));
+      expect(late.status).toBe(409);
+      expect(late.body.current).toMatchObject({ name: 'Changed', version: person.version + 1 });
+      expect(late.body.current).not.toHaveProperty('passwordHash');
+    });
+    it.each([{ role: 'coordinator' }, { role: 'administrator', active: false }])(
+      'the last administrator stays one: %o is refused',
+      async (over) => {
+        const person = await named('administrator@example.org');
+        const answer = await admin('PUT', `/api/people/${person.id}`, as(person, over));
+        expect([answer.body.code, answer.body.errors[0]?.field]).toEqual(['not-allowed', 'role']);
+      },
+    );
+  });
 });

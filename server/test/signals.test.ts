@@ -143,5 +143,12 @@ describe('readings', () => {
       });
     expect((await post(key)).json()).toMatchObject({ taken: 1 });
     expect((await post('gw_aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa')).statusCode).toBe(403);
+    const admin = await house.as('administrator');
+    const { items } = (await admin<{ items: { id: number; name: string; active: boolean }[] }>('GET', '/api/gateways'))
+      .body;
+    expect(items).toMatchObject([{ name: 'Roof gateway', active: true }]);
+    expect(JSON.stringify(items)).not.toContain('Hash');
+    expect((await admin('DELETE', `/api/gateways/${items[0]?.id}`)).status).toBe(200);
+    expect((await post(key)).statusCode).toBe(403);
   });
 });

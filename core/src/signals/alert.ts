@@ -1,5 +1,6 @@
 // Alerts: a limit rule watching one channel of one asset, with deadband and on-delay.
 import { instant, type Instant } from '../time/index.ts';
+import { sayUnit } from './senml.ts';
 
 export type LimitRule = {
   readonly side: 'above' | 'below';
@@ -56,4 +57,14 @@ export function watch(
     state: { kind: 'active', since: activeFrom, worst },
     change: { kind: 'became active', since: activeFrom, worst },
   };
+}
+
+/** What an alert saw, in one line: channel, worst value and limit, with a true minus sign. */
+export function sayExcess(
+  rule: { readonly channel: string; readonly unit: string; readonly side: string; readonly threshold: number },
+  worst: number,
+): string {
+  const unit = sayUnit(rule.unit);
+  const measured = (value: number): string => `${value} ${unit}`.trim();
+  return `${rule.channel} ${measured(worst)}, limit ${rule.side} ${measured(rule.threshold)}`.replace(/-/g, '−');
 }

@@ -116,3 +116,8 @@ export function splitName(name: string): { readonly device: string; readonly cha
   const cut = Math.max(name.lastIndexOf(':'), name.lastIndexOf('/'));
   return cut > 0 && cut < name.length - 1 ? { device: name.slice(0, cut), channel: name.slice(cut + 1) } : null;
 }
+
+/** A SenML unit (RFC 8428, section 12.1) as people write it; a ratio or a count has none. */
+export function sayUnit(unit: string | null): string {
+  return unit === 'Cel' ? '°C' : unit === '/' || unit === null ? '' : unit;
+}

@@ -1,6 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import { instant, MINUTE } from '../time/index.ts';
-import { NORMAL, readPack, splitName, watch, type AlertChange, type LimitRule, type RuleState } from './index.ts';
+import {
+  NORMAL,
+  readPack,
+  sayExcess,
+  splitName,
+  watch,
+  type AlertChange,
+  type LimitRule,
+  type RuleState,
+} from './index.ts';
 
 const now = instant(Date.UTC(2026, 10, 24, 12));
 const good = (pack: unknown) => {
@@ -156,4 +165,12 @@ describe('a limit rule', () => {
       ).changes.map((c) => c.kind),
     ).toEqual(['became active', 'returned']);
   });
+});
+
+describe('an alert in words', () => {
+  const rule = { channel: 'chamber', unit: 'Cel', side: 'above', threshold: -65 };
+  it('has the unit as people write it and a true minus sign', () =>
+    expect(sayExcess(rule, -60.3)).toBe('chamber −60.3 °C, limit above −65 °C'));
+  it('has no unit where the channel is a ratio', () =>
+    expect(sayExcess({ ...rule, channel: 'load', unit: '/', threshold: 0.9 }, 1.2)).toBe('load 1.2, limit above 0.9'));
 });

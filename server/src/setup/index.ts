@@ -1,1 +1,2 @@
 export { setupRoutes } from './routes.ts';
+export { accessRoutes } from './access.ts';

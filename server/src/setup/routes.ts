@@ -3,14 +3,9 @@ import { and, asc, eq } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import Holidays from 'date-holidays';
 import * as contracts from '#api/setup.ts';
-import { addPerson, listPeople } from '#api/session.ts';
 import { readCalendar } from '#core/calendars/index.ts';
-import { localDateAt, parseZone } from '#core/time/index.ts';
-import { hashKey, hashPassword, newGatewayKey } from '../platform/auth.ts';
-import { isTaken, type Tx } from '../platform/database.ts';
-import { note } from '../platform/audit.ts';
-import { serve, type House, type Person } from '../platform/http.ts';
-import { announce } from '../platform/live.ts';
+import { localDateAt } from '#core/time/index.ts';
+import { serve, type House } from '../platform/http.ts';
 import { accept, refuse, Refused, stale } from '../platform/refuse.ts';
 import {
   alertRule,
@@ -18,11 +13,11 @@ import {
   assetClass,
   calendar,
   device,
-  gateway,
   jobPlan,
   person,
   serviceLevel,
 } from '../platform/tables/index.ts';
+import { setupWriter } from './write.ts';
 
 const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 
@@ -30,24 +25,7 @@ export const setupRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
 
-    async function write<T>(
-      who: Person,
-      subject: string,
-      text: string,
-      work: (tx: Tx) => Promise<{ id: number } & T>,
-    ): Promise<{ id: number } & T> {
-      try {
-        return await house.database.transact(async (tx) => {
-          const result = await work(tx);
-          await note(tx, who, subject, result.id, text);
-          await announce(tx, 'setup');
-          return result;
-        });
-      } catch (error) {
-        if (isTaken(error)) refuse('taken', 'That name is taken; choose another.', 'name');
-        throw error;
-      }
-    }
+    const write = setupWriter(house);
 
     serve(app, house, contracts.readReference, 'signed in', async ({ who, now }) => {
       const [calendars, serviceLevels, jobPlans, classes, technicians] = await Promise.all([
@@ -213,50 +191,6 @@ export const setupRoutes = fp<{ house: House }>(
       } catch (error) {
         if (error instanceof Refused && error.refusals[0]?.code === 'taken')
           refuse('taken', 'Another asset’s device uses that key already.', 'key');
-        throw error;
-      }
-    });
-    serve(app, house, contracts.addGateway, ['administrator'], async ({ body, who, now }) => {
-      const key = newGatewayKey();
-      return write(who, 'gateway', `created a key for ${body.name}`, async (tx) => {
-        const [row] = await tx.db
-          .insert(gateway)
-          .values({ name: body.name, keyHash: hashKey(key), createdAt: now })
-          .$returningId();
-        return { id: row?.id as number, key };
-      });
-    });
-
-    serve(app, house, listPeople, ['administrator', 'manager'], async () => ({
-      items: await db
-        .select({
-          id: person.id,
-          name: person.name,
-          email: person.email,
-          role: person.role,
-          zone: person.zone,
-          active: person.active,
-        })
-        .from(person)
-        .orderBy(asc(person.name))
-        .limit(500),
-    }));
-    serve(app, house, addPerson, ['administrator'], async ({ body, who, now }) => {
-      const zone = parseZone(body.zone);
-      if (!zone)
-        refuse('invalid', `“${body.zone}” is not a known time zone; use a name such as Europe/Lisbon.`, 'zone');
-      const passwordHash = await hashPassword(body.password);
-      try {
-        return await write(who, 'person', `added ${body.email} as ${body.role}`, async (tx) => {
-          const [row] = await tx.db
-            .insert(person)
-            .values({ name: body.name, email: body.email, role: body.role, zone, passwordHash, createdAt: now })
-            .$returningId();
-          return { id: row?.id as number };
-        });
-      } catch (error) {
-        if (error instanceof Refused && error.refusals[0]?.code === 'taken')
-          refuse('taken', 'Somebody signs in with that e-mail address already.', 'email');
         throw error;
       }
     });

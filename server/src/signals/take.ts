@@ -10,6 +10,7 @@ import {
   type AlertChange,
   type Reading,
   type RuleState,
+  sayExcess,
 } from '#core/signals/index.ts';
 import { refusal, type Refusal } from '#core/refusal.ts';
 import { asZone, type Instant } from '#core/time/index.ts';
@@ -114,10 +115,6 @@ async function hold(tx: Tx, readings: readonly Located[]): Promise<number> {
   return Number(before?.n ?? 0);
 }
 
-function sayValue(rule: Rule, worst: number): string {
-  return `${rule.channel} ${worst} ${rule.unit}, limit ${rule.side} ${rule.threshold} ${rule.unit}`.replace(/-/g, '−');
-}
-
 /** A second alert of the same asset and rule joins the order that is still open. */
 async function openOrderOf(tx: Tx, rule: Rule, assetId: AssetId): Promise<OrderId | null> {
   const [row] = await tx.db
@@ -149,7 +146,7 @@ async function becameActive(
       .$returningId();
     const alertId = made?.id as AlertId;
     const open = await openOrderOf(tx, rule, assetId);
-    const text = `${rule.name}: ${sayValue(rule, change.worst)}`;
+    const text = `${rule.name}: ${sayExcess(rule, change.worst)}`;
     if (open !== null) {
       await tx.db.insert(orderEvent).values({
         orderId: open,

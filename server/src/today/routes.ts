@@ -6,6 +6,7 @@ import type { Today, TodayPromise } from '#api/today.ts';
 import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import type { OrderId } from '#core/ids.ts';
 import { compareByDue, marginOf } from '#core/service-levels/index.ts';
+import { sayExcess } from '#core/signals/index.ts';
 import { addDays, DAY, HOUR, instant, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
@@ -183,10 +184,7 @@ export const todayRoutes = fp<{ house: House }>(
         notices: notices.map((n) => ({ ...n, noticeBy: n.noticeBy as LocalDate })),
         alerts: alerts.map(({ alert: a, rule, tag, model }) => ({
           id: a.id,
-          text: `${rule.channel} ${a.worst} ${rule.unit}, limit ${rule.side} ${rule.threshold} ${rule.unit}`.replace(
-            /-/g,
-            '−',
-          ),
+          text: sayExcess(rule, a.worst),
           tag,
           model,
           assetId: a.assetId,

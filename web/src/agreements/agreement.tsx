@@ -4,7 +4,8 @@ import { Link, useNavigate, useParams } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import { agreementNumber } from '#api/shapes.ts';
 import { localDateAt } from '#core/time/index.ts';
-import { Field, GeneralError, useSubmit } from '../parts/fields.tsx';
+import { Field, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { plural, sayDate, sayMinutes } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader, WRITERS } from '../shell/reader.tsx';
@@ -27,31 +28,24 @@ function EditHeader({ agreement, onClose }: { agreement: Page; onClose: () => vo
   const { errors, submit } = useSubmit(['name', 'from', 'to', 'noticeDays', 'reminder']);
   return (
     <Dialog title="Change the header" onClose={onClose}>
-      <form
-        className="space-y-3"
-        noValidate
-        onSubmit={(e) => {
-          e.preventDefault();
-          void submit(
+      <Form
+        name="Change the header"
+        save="Save the header"
+        onSave={() =>
+          submit(
             change({
               params: { id: String(agreement.id) },
               body: { version: agreement.version, ...header, to: header.to || null },
             }),
-          ).then((done) => done && onClose());
-        }}
+          ).then((done) => done && onClose())
+        }
+        onCancel={onClose}
+        errors={errors}
+        disabled={isLoading}
       >
         <h1>{agreementNumber(agreement.id)}</h1>
         <HeaderFields header={header} change={setHeader} error={errors.of} />
-        <GeneralError errors={errors} />
-        <div className="flex gap-2">
-          <button className="act-main" disabled={isLoading}>
-            Save the header
-          </button>
-          <button type="button" className="act" onClick={onClose}>
-            Cancel
-          </button>
-        </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }
@@ -68,15 +62,17 @@ function MoveStage({ agreement, to, onClose }: { agreement: Page; to: keyof type
   const { errors, submit } = useSubmit(['reason']);
   return (
     <Dialog title={MOVES[to][0]} onClose={onClose}>
-      <form
-        className="space-y-3"
-        noValidate
-        onSubmit={(e) => {
-          e.preventDefault();
-          void submit(
-            move({ params: { id: String(agreement.id) }, body: { version: agreement.version, to, reason } }),
-          ).then((done) => done && onClose());
-        }}
+      <Form
+        name={MOVES[to][0]}
+        save={MOVES[to][0]}
+        onSave={() =>
+          submit(move({ params: { id: String(agreement.id) }, body: { version: agreement.version, to, reason } })).then(
+            (done) => done && onClose(),
+          )
+        }
+        onCancel={onClose}
+        errors={errors}
+        disabled={isLoading}
       >
         <h1>{MOVES[to][0]}</h1>
         <p>{MOVES[to][1]}</p>
@@ -91,16 +87,7 @@ function MoveStage({ agreement, to, onClose }: { agreement: Page; to: keyof type
             />
           )}
         </Field>
-        <GeneralError errors={errors} />
-        <div className="flex gap-2">
-          <button className="act-main" disabled={isLoading}>
-            {MOVES[to][0]}
-          </button>
-          <button type="button" className="act" onClick={onClose}>
-            Cancel
-          </button>
-        </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

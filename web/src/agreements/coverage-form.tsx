@@ -4,7 +4,8 @@ import { Link } from 'react-router';
 import type { AgreementPage } from '#api/agreements.ts';
 import { CAUSES, COST_ELEMENTS, type Cause, type CostElement } from '#core/entitlement/index.ts';
 import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
-import { GeneralError, NumberField, SelectField, Ticks, useSubmit } from '../parts/fields.tsx';
+import { NumberField, SelectField, Ticks, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { server } from '../shell/store.ts';
 
 type ReachKind = 'assets' | 'location' | 'class';
@@ -50,14 +51,14 @@ export function CoverageForm({ agreement, onDone }: { agreement: AgreementPage; 
       onDone();
   };
   return (
-    <form
-      className="sheet mt-2 space-y-3 p-4"
-      noValidate
-      aria-label="Add coverage"
-      onSubmit={(e) => {
-        e.preventDefault();
-        void send();
-      }}
+    <Form
+      name="Add coverage"
+      save="Add the coverage"
+      onSave={() => send()}
+      onCancel={onDone}
+      errors={errors}
+      disabled={isLoading}
+      sheet
     >
       <div className="grid grid-cols-[1fr_2fr] gap-4">
         <SelectField
@@ -115,7 +116,7 @@ export function CoverageForm({ agreement, onDone }: { agreement: AgreementPage; 
         {COST_ELEMENTS.map((e) => (
           <NumberField
             key={e}
-            label={`${e} we bear, %`}
+            label={`${e.charAt(0).toUpperCase()}${e.slice(1)} we bear, %`}
             value={shares[e]}
             min={0}
             max={100}
@@ -150,15 +151,6 @@ export function CoverageForm({ agreement, onDone }: { agreement: AgreementPage; 
         <Ticks label="Causes left out" values={CAUSES} chosen={excluded} onChange={setExcluded} />
       </div>
       {errors.of('kinds') && <p className="text-missed">✕ {errors.of('kinds')}</p>}
-      <GeneralError errors={errors} />
-      <div className="flex gap-2">
-        <button className="act-main" disabled={isLoading}>
-          Add the coverage
-        </button>
-        <button type="button" className="act" onClick={onDone}>
-          Cancel
-        </button>
-      </div>
-    </form>
+    </Form>
   );
 }

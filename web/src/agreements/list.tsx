@@ -5,15 +5,8 @@ import type { AgreementRow } from '#api/agreements.ts';
 import { agreementNumber } from '#api/shapes.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
 import { addDays, addMonths, localDateAt, toDayNumber, type Instant, type LocalDate } from '#core/time/index.ts';
-import {
-  DateField,
-  GeneralError,
-  newRequestKey,
-  NumberField,
-  SelectField,
-  TextField,
-  useSubmit,
-} from '../parts/fields.tsx';
+import { DateField, newRequestKey, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
@@ -97,13 +90,13 @@ function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => v
   };
   return (
     <Dialog title="Write an agreement" onClose={onClose}>
-      <form
-        className="space-y-3"
-        noValidate
-        onSubmit={(e) => {
-          e.preventDefault();
-          void send();
-        }}
+      <Form
+        name="Write an agreement"
+        save="Write the draft"
+        onSave={() => send()}
+        onCancel={onClose}
+        errors={errors}
+        disabled={isLoading || list.length === 0}
       >
         <h1>Write an agreement</h1>
         {customers.data && list.length === 0 && (
@@ -123,16 +116,7 @@ function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => v
           error={errors.of('customerId')}
         />
         <HeaderFields header={header} change={setHeader} error={errors.of} />
-        <GeneralError errors={errors} />
-        <div className="flex gap-2">
-          <button className="act-main" disabled={isLoading || list.length === 0}>
-            Write the draft
-          </button>
-          <button type="button" className="act" onClick={onClose}>
-            Cancel
-          </button>
-        </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

@@ -6,9 +6,10 @@ import { WORKING_DAY_CONVENTIONS, workingDaysOf, type WorkingDayConvention } fro
 import { parseRule, printRule, ruleFromEdit, sayRule, type EditedRule } from '#core/recurrence/index.ts';
 import { checkDateTerms, previewVisits, type LeadUnit } from '#core/upkeep/index.ts';
 import { parseLocalDate, type LocalDate, type Zone } from '#core/time/index.ts';
-import { DateField, Field, GeneralError, NumberField, SelectField, useSubmit } from '../parts/fields.tsx';
+import { DateField, Field, NumberField, SelectField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { RuleEditor } from '../parts/rule-editor.tsx';
-import { sayDate } from '../parts/words.ts';
+import { plural, sayDate, sayMinutes } from '../parts/words.ts';
 import { server } from '../shell/store.ts';
 
 type Numbers = { earlyDays: number; lateDays: number; lead: number };
@@ -82,14 +83,14 @@ export function ScheduleForm({ agreement, onDone }: { agreement: AgreementPage; 
   };
   const chosenPlan = reference?.jobPlans.find((p) => String(p.id) === (plan || String(reference.jobPlans[0]?.id)));
   return (
-    <form
-      className="sheet mt-2 space-y-3 p-4"
-      noValidate
-      aria-label="Add a schedule"
-      onSubmit={(e) => {
-        e.preventDefault();
-        void send();
-      }}
+    <Form
+      name="Add a schedule"
+      save="Add the schedule"
+      onSave={() => send()}
+      onCancel={onDone}
+      errors={errors}
+      disabled={isLoading}
+      sheet
     >
       <div className="grid grid-cols-3 gap-4">
         <SelectField
@@ -113,7 +114,7 @@ export function ScheduleForm({ agreement, onDone }: { agreement: AgreementPage; 
               chosenPlan.minutes === 0 ? (
                 '✕ its duration is zero: nothing would be raised'
               ) : (
-                `${chosenPlan.minutes} min, ${chosenPlan.tasks.length} tasks`
+                `${sayMinutes(chosenPlan.minutes)}, ${plural(chosenPlan.tasks.length, 'task')}`
               )
             ) : (
               <>
@@ -243,15 +244,6 @@ export function ScheduleForm({ agreement, onDone }: { agreement: AgreementPage; 
         )}
       </div>
       {text === null && errors.of('rule') && <p className="text-missed">✕ {errors.of('rule')}</p>}
-      <GeneralError errors={errors} />
-      <div className="flex gap-2">
-        <button className="act-main" disabled={isLoading}>
-          Add the schedule
-        </button>
-        <button type="button" className="act" onClick={onDone}>
-          Cancel
-        </button>
-      </div>
-    </form>
+    </Form>
   );
 }

@@ -1,5 +1,5 @@
 // Recording what happened on an order: the acts its stage offers, each with its own time.
-import { useState, type FormEvent } from 'react';
+import { useState } from 'react';
 import type { ActIn, OrderPage } from '#api/orders.ts';
 import {
   formatInstant,
@@ -11,7 +11,8 @@ import {
   type Zone,
 } from '#core/time/index.ts';
 import type { PauseReason } from '#core/service-levels/index.ts';
-import { DateField, Field, GeneralError, newRequestKey, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { DateField, Field, newRequestKey, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { sayZone } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
@@ -117,8 +118,7 @@ function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Exclude<K
   const [text, setText] = useState('');
   const [unread, setUnread] = useState<string | undefined>();
   const names = reference?.technicians.map((t) => t.name) ?? [];
-  const send = async (event: FormEvent): Promise<void> => {
-    event.preventDefault();
+  const send = async (): Promise<void> => {
     // Left alone, the event happened now, to the second; a typed time counts by the minute.
     const at = touched
       ? readWall(when.date, when.time, zone)
@@ -141,7 +141,7 @@ function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Exclude<K
   };
   return (
     <Dialog title={ACTS[kind]} onClose={onClose}>
-      <form onSubmit={(e) => void send(e)} className="space-y-3" noValidate>
+      <Form name={ACTS[kind]} save={ACTS[kind]} onSave={send} onCancel={onClose} errors={errors} disabled={isLoading}>
         <h1>{ACTS[kind]}</h1>
         {(kind === 'planned' || kind === 'told') && (
           <Field label={kind === 'told' ? 'Who comes' : 'Technician'} error={errors.of('act.technician')}>
@@ -204,16 +204,7 @@ function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Exclude<K
             setWhen(v);
           }}
         />
-        <GeneralError errors={errors} />
-        <div className="flex gap-2">
-          <button className="act-main" disabled={isLoading}>
-            {ACTS[kind]}
-          </button>
-          <button type="button" className="act" onClick={onClose}>
-            Cancel
-          </button>
-        </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

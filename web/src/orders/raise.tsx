@@ -4,7 +4,8 @@ import { useNavigate } from 'react-router';
 import type { AssetPage } from '#api/register.ts';
 import { CAUSES, type Cause } from '#core/entitlement/index.ts';
 import { formatInstant, toWallTime, type Zone } from '#core/time/index.ts';
-import { GeneralError, newRequestKey, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { newRequestKey, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { CoverVerdict } from '../parts/verdict.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { server } from '../shell/store.ts';
@@ -45,13 +46,13 @@ export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: 
   const refusedPreview = preview.error as { detail?: string } | undefined;
   return (
     <Dialog title="Raise a repair order" onClose={onClose}>
-      <form
-        className="space-y-3"
-        noValidate
-        onSubmit={(e) => {
-          e.preventDefault();
-          void send();
-        }}
+      <Form
+        name="Raise a repair order"
+        save="Raise the order"
+        onSave={() => send()}
+        onCancel={onClose}
+        errors={errors}
+        disabled={isLoading || at === null}
       >
         <h1>
           Repair of {asset.model} <span className="serial">{asset.tag}</span>
@@ -82,16 +83,7 @@ export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: 
             <p className="quiet">Looking at its cover…</p>
           )}
         </div>
-        <GeneralError errors={errors} />
-        <div className="flex gap-2">
-          <button className="act-main" disabled={isLoading || at === null}>
-            Raise the order
-          </button>
-          <button type="button" className="act" onClick={onClose}>
-            Cancel
-          </button>
-        </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

@@ -52,3 +52,8 @@ export function sayMinutes(minutes: number): string {
 export function plural(n: number, one: string, many = `${one}s`): string {
   return `${n} ${n === 1 ? one : many}`;
 }
+
+/** A number with a true minus sign. */
+export function sayValue(value: number | string): string {
+  return String(value).replace('-', '−');
+}

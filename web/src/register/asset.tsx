@@ -7,13 +7,15 @@ import { agreementNumber, orderNumber } from '#api/shapes.ts';
 import { attainmentShare } from '#core/standing.ts';
 import { addDays, DAY, localDateAt, type LocalDate, type Zone } from '#core/time/index.ts';
 import { DateField, GeneralError, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { marginOf } from '#core/service-levels/index.ts';
 import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
 import { CoverVerdict } from '../parts/verdict.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import type { OrderStage } from '#core/orders/index.ts';
-import { plural, sayDate, sayMoment, sayShare, sayShortDate } from '../parts/words.ts';
+import { sayUnit } from '#core/signals/index.ts';
+import { plural, sayDate, sayMoment, sayShare, sayShortDate, sayValue } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -69,13 +71,13 @@ function EditAsset({ asset, onClose }: { asset: Page; onClose: () => void }) {
   };
   return (
     <Dialog title="Change the asset" onClose={onClose}>
-      <form
-        className="space-y-3"
-        noValidate
-        onSubmit={(e) => {
-          e.preventDefault();
-          void save();
-        }}
+      <Form
+        name="Change the asset"
+        save="Save the asset"
+        onSave={() => save()}
+        onCancel={onClose}
+        errors={errors}
+        disabled={isLoading}
       >
         <h1>
           {asset.className} <span className="serial">{asset.tag}</span>
@@ -103,16 +105,7 @@ function EditAsset({ asset, onClose }: { asset: Page; onClose: () => void }) {
             {merged}
           </p>
         )}
-        <GeneralError errors={errors} />
-        <div className="flex gap-2">
-          <button className="act-main" disabled={isLoading}>
-            Save the asset
-          </button>
-          <button type="button" className="act" onClick={onClose}>
-            Cancel
-          </button>
-        </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }
@@ -294,8 +287,7 @@ function Facts({ asset, zone, today }: { asset: Page; zone: Zone; today: LocalDa
             <div key={r.channel} className="contents">
               <dt className="quiet">{r.channel}</dt>
               <dd className="tabular-nums">
-                {r.value.replace('-', '−')} {r.unit === 'Cel' ? '°C' : r.unit}{' '}
-                <span className="quiet">{sayMoment(r.at, asset.now, zone)}</span>
+                {sayValue(r.value)} {sayUnit(r.unit)} <span className="quiet">{sayMoment(r.at, asset.now, zone)}</span>
               </dd>
             </div>
           ))}

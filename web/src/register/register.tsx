@@ -3,7 +3,8 @@ import { useMemo, useRef, useState } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import type { AssetRow, TreeNode } from '#api/register.ts';
-import { GeneralError, TextField, useSubmit } from '../parts/fields.tsx';
+import { TextField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { RibbonAxis, RibbonLine, type RibbonSpan } from '../parts/ribbon.tsx';
 import { plural } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
@@ -87,18 +88,20 @@ function EditPlace({ node, onClose }: { node: TreeNode; onClose: () => void }) {
   const { errors, submit } = useSubmit(['name', 'address', 'zone']);
   return (
     <Dialog title="Change the place" onClose={onClose}>
-      <form
-        className="space-y-3"
-        noValidate
-        onSubmit={(e) => {
-          e.preventDefault();
-          void submit(
+      <Form
+        name="Change the place"
+        save="Save the place"
+        onSave={() =>
+          submit(
             change({
               params: { id: String(node.id) },
               body: { version: node.version, name, address: address || null, zone: zone || null },
             }),
-          ).then((done) => done && onClose());
-        }}
+          ).then((done) => done && onClose())
+        }
+        onCancel={onClose}
+        errors={errors}
+        disabled={isLoading}
       >
         <h1>{node.name}</h1>
         <TextField label="Name" value={name} onChange={setName} error={errors.of('name')} />
@@ -116,16 +119,7 @@ function EditPlace({ node, onClose }: { node: TreeNode; onClose: () => void }) {
           error={errors.of('zone')}
           hint="Such as Europe/Lisbon. Empty: taken from the place above."
         />
-        <GeneralError errors={errors} />
-        <div className="flex gap-2">
-          <button className="act-main" disabled={isLoading}>
-            Save the place
-          </button>
-          <button type="button" className="act" onClick={onClose}>
-            Cancel
-          </button>
-        </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

@@ -1,13 +1,14 @@
 // Calendars: opening hours of a week, public holidays proposed from a country and then kept as a dated list.
 import { useState } from 'react';
 import type { CalendarOut } from '#api/setup.ts';
-import { DateField, Field, GeneralError, TextField, useSubmit } from '../parts/fields.tsx';
+import { DateField, Field, TextField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { WEEKDAYS } from '../parts/rule-editor.tsx';
 import { plural, sayDate } from '../parts/words.ts';
-import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import type { LocalDate } from '#core/time/index.ts';
+import { EditableList } from './editable-list.tsx';
 import { readSpans, saySpans } from './spans.ts';
 
 type Draft = {
@@ -117,15 +118,7 @@ function CalendarForm({
       onDone();
   };
   return (
-    <form
-      className="sheet mt-3 space-y-3 p-4"
-      noValidate
-      aria-label="Calendar"
-      onSubmit={(e) => {
-        e.preventDefault();
-        void send();
-      }}
-    >
+    <Form name="Calendar" save="Save the calendar" onSave={() => send()} onCancel={onDone} errors={errors} sheet>
       <div className="grid grid-cols-2 gap-4">
         <TextField
           label="Name"
@@ -198,83 +191,47 @@ function CalendarForm({
           </button>
         </div>
         {errors.of('closed') && <p className="text-missed">✕ {errors.of('closed')}</p>}
-      </section>
-      <GeneralError errors={errors} />
-      <div className="flex gap-2">
-        <button className="act-main">Save the calendar</button>
-        <button type="button" className="act" onClick={onDone}>
-          Cancel
-        </button>
-      </div>
+      </section>{' '}
       <p className="quiet">
         Public holidays are proposed by the package date-holidays (ISC, data CC-BY-3.0); clocks and visits read only the
         list kept here.
       </p>
-    </form>
+    </Form>
   );
 }
 
 export function Calendars() {
-  const reader = useReader();
   const query = server.useReadReferenceQuery();
-  const [editing, setEditing] = useState<CalendarOut | 'new' | null>(null);
-  const may = reader.may(...WRITERS);
   return (
     <Waiting query={query}>
       {(reference) => (
-        <>
-          {may && !editing && (
-            <button className="act-main" onClick={() => setEditing('new')}>
-              Add a calendar
-            </button>
+        <EditableList
+          items={reference.calendars}
+          add="Add a calendar"
+          empty="No calendar yet. Targets in working time and moved due dates need one."
+          form={(calendar, done) => (
+            <CalendarForm calendar={calendar} today={reference.today} zone={reference.zone} onDone={done} />
           )}
-          {editing && (
-            <CalendarForm
-              key={editing === 'new' ? 'new' : editing.id}
-              calendar={editing === 'new' ? null : editing}
-              today={reference.today}
-              zone={reference.zone}
-              onDone={() => setEditing(null)}
-            />
+          heads={
+            <>
+              <th>Name</th>
+              <th>Zone</th>
+              <th>Open</th>
+              <th className="num">Closed days</th>
+            </>
+          }
+          cells={(c) => (
+            <>
+              <td>{c.name}</td>
+              <td>{c.zone}</td>
+              <td className="tabular-nums">
+                {[...new Set(c.weekly.map(saySpans).filter(Boolean))].join(' · ')}{' '}
+                <span className="quiet">on {plural(c.weekly.filter((d) => d.length > 0).length, 'day')} a week</span>
+              </td>
+              <td className="num">{c.closed.length}</td>
+            </>
           )}
-          {reference.calendars.length === 0 ? (
-            <p className="quiet mt-3">No calendar yet. Targets in working time and moved due dates need one.</p>
-          ) : (
-            <table className="dense mt-3">
-              <thead>
-                <tr>
-                  <th>Name</th>
-                  <th>Zone</th>
-                  <th>Open</th>
-                  <th>Closed days</th>
-                  <th />
-                </tr>
-              </thead>
-              <tbody>
-                {reference.calendars.map((c) => (
-                  <tr key={c.id}>
-                    <td>{c.name}</td>
-                    <td>{c.zone}</td>
-                    <td className="tabular-nums">
-                      {[...new Set(c.weekly.map(saySpans).filter(Boolean))].join(' · ')}{' '}
-                      <span className="quiet">
-                        on {plural(c.weekly.filter((d) => d.length > 0).length, 'day')} a week
-                      </span>
-                    </td>
-                    <td>{c.closed.length}</td>
-                    <td>
-                      {may && (
-                        <button className="link-ink" onClick={() => setEditing(c)}>
-                          change
-                        </button>
-                      )}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
-        </>
+        />
       )}
     </Waiting>
   );

@@ -9,7 +9,8 @@ import {
   type Priority,
   type Target,
 } from '#core/service-levels/index.ts';
-import { GeneralError, TextField, Ticks, useSubmit } from '../parts/fields.tsx';
+import { TextField, Ticks, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { sayMinutes } from '../parts/words.ts';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -57,14 +58,14 @@ function ServiceLevelForm({ onDone }: { onDone: () => void }) {
     if (await submit(add({ body: { name, pauses, targets } }))) onDone();
   };
   return (
-    <form
-      className="sheet mt-3 space-y-3 p-4"
-      noValidate
-      aria-label="Service level"
-      onSubmit={(e) => {
-        e.preventDefault();
-        void send();
-      }}
+    <Form
+      name="Service level"
+      save="Save the service level"
+      onSave={() => send()}
+      onCancel={onDone}
+      errors={errors}
+      disabled={isLoading}
+      sheet
     >
       <TextField label="Name" value={name} onChange={setName} error={errors.of('name')} />
       <p className="quiet">
@@ -120,16 +121,7 @@ function ServiceLevelForm({ onDone }: { onDone: () => void }) {
         </p>
       )}
       <Ticks label="Pauses that stop the clocks" values={PAUSE_REASONS} chosen={pauses} onChange={setPauses} />
-      <GeneralError errors={errors} />
-      <div className="flex gap-2">
-        <button className="act-main" disabled={isLoading}>
-          Save the service level
-        </button>
-        <button type="button" className="act" onClick={onDone}>
-          Cancel
-        </button>
-      </div>
-    </form>
+    </Form>
   );
 }
 

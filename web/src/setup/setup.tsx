@@ -1,8 +1,11 @@
 // Setup: the reference data every other room names, one part at a time.
 import { NavLink, useParams } from 'react-router';
 import { useReader } from '../shell/reader.tsx';
+import { AlertRules } from './alert-rules.tsx';
 import { Calendars } from './calendars.tsx';
-import { AlertRules, Gateways, JobPlans, People } from './lists.tsx';
+import { Gateways } from './gateways.tsx';
+import { JobPlans } from './job-plans.tsx';
+import { People } from './people.tsx';
 import { ServiceLevels } from './service-levels.tsx';
 
 export function SetupRoom() {

@@ -57,6 +57,7 @@ export const server = createApi({
     signOut: write(build, session.signOut),
     listPeople: read(build, session.listPeople, 'setup'),
     addPerson: write(build, session.addPerson, 'setup'),
+    changePerson: write(build, session.changePerson, 'setup'),
     readToday: read(build, today.readToday, 'orders', 'upkeep', 'agreements', 'signals'),
     readCounts: read(build, today.readCounts, 'orders', 'upkeep', 'agreements', 'signals'),
     listCustomers: read(build, register.listCustomers, 'register'),
@@ -105,7 +106,9 @@ export const server = createApi({
     listAlertRules: read(build, setup.listAlertRules, 'setup'),
     addAlertRule: write(build, setup.addAlertRule, 'setup'),
     changeAlertRule: write(build, setup.changeAlertRule, 'setup'),
-    addGateway: write(build, setup.addGateway),
+    listGateways: read(build, setup.listGateways, 'setup'),
+    addGateway: write(build, setup.addGateway, 'setup'),
+    revokeGateway: write(build, setup.revokeGateway, 'setup'),
   }),
 });
 

@@ -3,14 +3,13 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import type { AlertOut, DeviceOut } from '#api/signals.ts';
 import { orderNumber } from '#api/shapes.ts';
+import { sayUnit } from '#core/signals/index.ts';
 import { HOUR, sayLength, type Instant } from '#core/time/index.ts';
-import { plural, sayMoment } from '../parts/words.ts';
+import { plural, sayMoment, sayValue } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
-const minus = (text: string | number): string => String(text).replace('-', '−');
-const unitOf = (unit: string | null): string => (unit === 'Cel' ? '°C' : unit === '/' || unit === null ? '' : unit);
 /** A device that has not reported for this long is called silent. */
 const SILENT_MS = HOUR;
 
@@ -44,7 +43,7 @@ export function PulseLine({
         width="100%"
         height={height}
         role="img"
-        aria-label={`${channel}: last ${minus(points.at(-1)?.value.toFixed(1) ?? '')} ${unitOf(data.unit)}`}
+        aria-label={`${channel}: last ${sayValue(points.at(-1)?.value.toFixed(1) ?? '')} ${sayUnit(data.unit)}`}
       >
         {limits.map((l) => (
           <line
@@ -70,7 +69,7 @@ export function PulseLine({
         <span>
           {channel}, the last {sayLength(now - from)}
         </span>
-        <span>{limits.map((l) => `limit ${l.side} ${minus(l.limit)} ${unitOf(data.unit)}`).join(', ')}</span>
+        <span>{limits.map((l) => `limit ${l.side} ${sayValue(l.limit)} ${sayUnit(data.unit)}`).join(', ')}</span>
       </figcaption>
     </figure>
   );
@@ -109,7 +108,8 @@ function AlertRows({
                 {a.rule}
               </button>
               <span className="quiet block">
-                {a.channel} at worst {minus(a.worst.toFixed(1))} {unitOf(a.unit)}, limit {a.side} {minus(a.limit)}
+                {a.channel} at worst {sayValue(a.worst.toFixed(1))} {sayUnit(a.unit)}, limit {a.side}{' '}
+                {sayValue(a.limit)}
               </span>
             </td>
             <td>
@@ -176,7 +176,7 @@ function DeviceRows({ devices, now }: { devices: DeviceOut[]; now: Instant }) {
               <td className="tabular-nums">
                 {d.channels.map((c) => (
                   <span key={c.channel} className="mr-3 whitespace-nowrap">
-                    <span className="quiet">{c.channel}</span> {minus(c.value)} {unitOf(c.unit)}
+                    <span className="quiet">{c.channel}</span> {sayValue(c.value)} {sayUnit(c.unit)}
                   </span>
                 ))}
               </td>

@@ -262,7 +262,7 @@ function Alerts({ today, zone }: { today: Today; zone: Zone }) {
           <tbody>
             {today.alerts.map((a) => (
               <tr key={a.id}>
-                <td className="w-[38%] font-semibold">{a.text.replaceAll('Cel', '°C')}</td>
+                <td className="w-[38%] font-semibold">{a.text}</td>
                 <td>
                   {a.model}{' '}
                   <Link className="serial link-ink" to={`/assets/${a.assetId}`}>

@@ -5,6 +5,7 @@ import type { Proposal, UpkeepRun, YieldlessSchedule } from '#api/upkeep.ts';
 import { agreementNumber } from '#api/shapes.ts';
 import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { DateField, Field, GeneralError, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { plural, sayDate, sayMinutes, sayShortDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useListKeys } from '../shell/keys.ts';
@@ -22,13 +23,15 @@ function HoldDialog({ chosen, to, onClose }: { chosen: Proposal[]; to: LocalDate
   const { errors, submit } = useSubmit(['reason']);
   return (
     <Dialog title="Hold back" onClose={onClose}>
-      <form
-        className="space-y-3"
-        noValidate
-        onSubmit={(e) => {
-          e.preventDefault();
-          void submit(hold({ body: { visits: chosen.map(visitOf), to, reason } })).then((done) => done && onClose());
-        }}
+      <Form
+        name="Hold back"
+        save={<>Hold {plural(chosen.length, 'visit')}</>}
+        onSave={() =>
+          submit(hold({ body: { visits: chosen.map(visitOf), to, reason } })).then((done) => done && onClose())
+        }
+        onCancel={onClose}
+        errors={errors}
+        disabled={isLoading}
       >
         <h1>Hold back {plural(chosen.length, 'visit')}</h1>
         <p>They stay in the list, marked, until somebody lets them go on.</p>
@@ -37,16 +40,7 @@ function HoldDialog({ chosen, to, onClose }: { chosen: Proposal[]; to: LocalDate
             <input id={id} className="box-field" value={reason} onChange={(e) => setReason(e.target.value)} autoFocus />
           )}
         </Field>
-        <GeneralError errors={errors} />
-        <div className="flex gap-2">
-          <button className="act-main" disabled={isLoading}>
-            Hold {plural(chosen.length, 'visit')}
-          </button>
-          <button type="button" className="act" onClick={onClose}>
-            Cancel
-          </button>
-        </div>
-      </form>
+      </Form>
     </Dialog>
   );
 }

@@ -2,7 +2,7 @@
 import { bigint, boolean, index, int, mysqlEnum, mysqlTable, text, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import { ROLES } from '#api/shapes.ts';
 import type { ClosedDay, ExtraOpenDay, OpeningSpan } from '#core/calendars/index.ts';
-import type { AssetClassId, CalendarId, JobPlanId, PersonId, ServiceLevelId } from '#core/ids.ts';
+import type { AssetClassId, CalendarId, GatewayId, JobPlanId, PersonId, ServiceLevelId } from '#core/ids.ts';
 import type { PauseReason, ServiceLevel } from '#core/service-levels/index.ts';
 import type { Zone } from '#core/time/index.ts';
 import { instantColumn, jsonColumn, reference, rowId } from './columns.ts';
@@ -18,6 +18,7 @@ export const person = mysqlTable(
     passwordHash: varchar({ length: 200 }).notNull(),
     active: boolean().notNull().default(true),
     createdAt: instantColumn().notNull(),
+    version: int({ unsigned: true }).notNull().default(1),
   },
   (t) => [uniqueIndex('person_email').on(t.email), index('person_role').on(t.role, t.name)],
 );
@@ -106,7 +107,7 @@ export const assetClass = mysqlTable(
 export const gateway = mysqlTable(
   'gateway',
   {
-    id: rowId<number>(),
+    id: rowId<GatewayId>(),
     name: varchar({ length: 120 }).notNull(),
     keyHash: varchar({ length: 64 }).notNull(),
     createdAt: instantColumn().notNull(),

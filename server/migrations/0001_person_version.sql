@@ -1,0 +1,1 @@
+ALTER TABLE `person` ADD `version` int unsigned DEFAULT 1 NOT NULL;

@@ -1,0 +1,66 @@
+// A list of reference data with its form: one button to add, "change" in each row, one form open at a time.
+import { useState, type ReactNode } from 'react';
+import type { Role } from '#api/shapes.ts';
+import { useReader, WRITERS } from '../shell/reader.tsx';
+
+export function EditableList<T extends { readonly id: number }>({
+  items,
+  add,
+  empty,
+  writers = WRITERS,
+  form,
+  heads,
+  cells,
+}: {
+  items: readonly T[];
+  /** What the adding button says. */
+  add: string;
+  empty: string;
+  writers?: readonly Role[];
+  form: (item: T | null, done: () => void) => ReactNode;
+  heads: ReactNode;
+  cells: (item: T) => ReactNode;
+}) {
+  const may = useReader().may(...writers);
+  const [editing, setEditing] = useState<T | 'new' | null>(null);
+  return (
+    <>
+      {may && !editing && (
+        <button className="act-main" onClick={() => setEditing('new')}>
+          {add}
+        </button>
+      )}
+      {editing && (
+        <div key={editing === 'new' ? 0 : editing.id}>
+          {form(editing === 'new' ? null : editing, () => setEditing(null))}
+        </div>
+      )}
+      {items.length === 0 ? (
+        <p className="quiet mt-3">{empty}</p>
+      ) : (
+        <table className="dense mt-3">
+          <thead>
+            <tr>
+              {heads}
+              {may && <th aria-label="Change" />}
+            </tr>
+          </thead>
+          <tbody>
+            {items.map((item) => (
+              <tr key={item.id}>
+                {cells(item)}
+                {may && (
+                  <td className="text-right">
+                    <button className="link-ink" onClick={() => setEditing(item)}>
+                      change
+                    </button>
+                  </td>
+                )}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}

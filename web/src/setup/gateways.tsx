@@ -1,0 +1,82 @@
+// Gateways: what may post readings over HTTP, each with a key of its own.
+import { useState } from 'react';
+import { localDateAt } from '#core/time/index.ts';
+import { TextField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
+import { sayDate } from '../parts/words.ts';
+import { useReader } from '../shell/reader.tsx';
+import { server } from '../shell/store.ts';
+import { Waiting } from '../shell/waiting.tsx';
+
+export function Gateways() {
+  const reader = useReader();
+  const query = server.useListGatewaysQuery();
+  const [name, setName] = useState('');
+  const [made, setMade] = useState<{ name: string; key: string } | null>(null);
+  const [add, { isLoading }] = server.useAddGatewayMutation();
+  const [revoke] = server.useRevokeGatewayMutation();
+  const { errors, submit } = useSubmit(['name']);
+  const send = async (): Promise<void> => {
+    const done = await submit(add({ body: { name } }));
+    if (!done) return;
+    setMade({ name, key: done.key });
+    setName('');
+  };
+  return (
+    <>
+      <Form name="Gateway" save="Create its key" onSave={send} errors={errors} disabled={isLoading} sheet>
+        <TextField
+          label="Gateway that will post readings"
+          value={name}
+          onChange={setName}
+          error={errors.of('name')}
+          className="max-w-sm"
+        />
+      </Form>
+      {made && (
+        <p role="status" className="mt-3">
+          The key of {made.name}, shown this once: <code className="serial select-all">{made.key}</code>. Send it as{' '}
+          <code className="serial">Authorization: Bearer …</code> with POST /api/readings.
+        </p>
+      )}
+      <Waiting query={query}>
+        {({ items }) =>
+          items.length === 0 ? (
+            <p className="quiet mt-3">No gateway yet. Devices that speak MQTT to the broker need none.</p>
+          ) : (
+            <table className="dense mt-3">
+              <thead>
+                <tr>
+                  <th>Name</th>
+                  <th>Created</th>
+                  <th>Key</th>
+                  <th aria-label="Revoke" />
+                </tr>
+              </thead>
+              <tbody>
+                {items.map((g) => (
+                  <tr key={g.id}>
+                    <td>{g.name}</td>
+                    <td>{sayDate(localDateAt(reader.zone, g.createdAt))}</td>
+                    <td>{g.active ? 'works' : 'revoked'}</td>
+                    <td className="text-right">
+                      {g.active && (
+                        <button
+                          className="link-ink"
+                          onClick={() => void revoke({ params: { id: String(g.id) } })}
+                          aria-label={`Revoke the key of ${g.name}`}
+                        >
+                          revoke
+                        </button>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )
+        }
+      </Waiting>
+    </>
+  );
+}
