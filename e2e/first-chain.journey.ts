@@ -105,7 +105,7 @@ async function prepareReference(page: Page): Promise<void> {
   await page.getByLabel('Asset class').selectOption('Ultra-low freezer');
   await page.getByLabel('On-delay, seconds').fill('60');
   await page.getByRole('button', { name: 'Save the alert rule' }).click();
-  await expect(page.getByRole('cell', { name: 'chamber above −65 Cel' })).toBeVisible();
+  await expect(page.getByRole('cell', { name: 'chamber above −65 °C' })).toBeVisible();
   await expectAccessible(page, 'setup');
 }
 
