@@ -15,7 +15,7 @@ import {
   shortText,
   version,
 } from './shapes.ts';
-import { ASSET_STATES } from './asset-states.ts';
+import { ASSET_STATES } from '#core/register/index.ts';
 
 const customerRow = v.object({
   id: v.number(),
@@ -241,6 +241,7 @@ export const found = v.object({
       className: v.string(),
       customer: v.string(),
       place: v.string(),
+      coverNow: v.string(),
       ribbon,
     }),
   ),

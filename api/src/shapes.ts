@@ -63,6 +63,12 @@ export const named = v.object({ id: v.number(), name: v.string() });
 export const created = v.object({ id: v.number() });
 export const done = v.object({ done: v.literal(true) });
 
+/** The body is a file as it is, sent as application/octet-stream. */
+export const octets = v.custom<Uint8Array | Blob>(
+  (x) => x instanceof Uint8Array || (typeof Blob !== 'undefined' && x instanceof Blob),
+  'Send the file itself, as application/octet-stream.',
+);
+
 /** RFC 9457 problem details, with the refusals at their fields. */
 export const problem = v.object({
   type: v.string(),

@@ -21,6 +21,14 @@ export type AlertId = Id<'alert'>;
 export type AlertRuleId = Id<'alert rule'>;
 export type DeviceId = Id<'device'>;
 export type GatewayId = Id<'gateway'>;
+export type ContactId = Id<'contact'>;
+export type CustomerNoteId = Id<'customer note'>;
+export type AssetModelId = Id<'asset model'>;
+export type MeterId = Id<'meter'>;
+export type MeterReadingId = Id<'meter reading'>;
+export type AttachmentId = Id<'attachment'>;
+export type ImportId = Id<'import'>;
+export type JobId = Id<'job'>;
 
 export function asId<T extends Id<string>>(value: number): T {
   return value as T;

@@ -272,6 +272,8 @@ describe('places', () => {
     zone: null,
     latitude: null,
     longitude: null,
+    calendarId: null,
+    accessNote: null,
     ...over,
   });
   const tree = new Map(

@@ -1,6 +1,7 @@
 // Loads the demo: one world for one seed, now and scale.
 import { hashPassword } from '#server/platform/auth.ts';
 import { bulkInsert, type Database } from '#server/platform/database.ts';
+import { rebuildFinder } from '#server/platform/finder-index.ts';
 import { instantText, person } from '#server/platform/tables/index.ts';
 import { asZone, localDateAt, type Instant } from '#core/time/index.ts';
 import type { SimulatedDevice } from '#standins/devices.ts';
@@ -60,6 +61,7 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
     };
   });
   await writeReadings(database, loaded.devices, now);
+  await rebuildFinder(database);
   return loaded;
 }
 

@@ -2,12 +2,14 @@
 import { buildApp } from './app.ts';
 import { ConfigError, readConfig } from './platform/config.ts';
 import { migrateDatabase, openDatabase } from './platform/database.ts';
+import { ensureFinder } from './platform/finder-index.ts';
 import { sweepSessions } from './platform/sessions.ts';
 
 async function main(): Promise<void> {
   const config = readConfig(process.env);
   const database = openDatabase(config.databaseUrl);
   await migrateDatabase(database);
+  await ensureFinder(database);
   const app = await buildApp(config, database);
   await app.listen({ port: config.port, host: '127.0.0.1' });
   const sweep = setInterval(

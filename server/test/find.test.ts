@@ -52,6 +52,12 @@ describe('the finder', () => {
     ['57 rua nova', 'R077'],
     ['Vale Ser', 'R077'],
     ['ULF720Q102', 'Q102'],
+    ['ulf720-q1o2', 'Q102'],
+    ['steam sterlizer', 'R077'],
+    ['ocarro serena', 'R077'],
+    ['serena ocarro 150', 'R077'],
+    ['nova 57', 'R077'],
+    ['r077 vale', 'R077'],
   ])('finds the machine by “%s”', async (q, tag) => {
     expect((await find(q)).assets.map((a) => a.tag)).toContain(tag);
   });

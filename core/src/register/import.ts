@@ -1,29 +1,16 @@
 // Register import: decides, row by row, what a register file creates and what is wrong with the rows that cannot load.
 // Dry run and confirmation use the same plan.
-import { parseLocalDate, parseZone, type LocalDate } from '../time/index.ts';
-import { MAX_DEPTH } from './place.ts';
-
-export const REGISTER_COLUMNS = [
-  'customer',
-  'location_path',
-  'address',
-  'latitude',
-  'longitude',
-  'zone',
-  'class',
-  'maker',
-  'model',
-  'serial',
-  'tag',
-  'owner',
-  'commissioned',
-  'warranty_until',
-  'parent_tag',
-] as const;
-export type RegisterColumn = (typeof REGISTER_COLUMNS)[number];
-export type RegisterRow = { readonly line: number; readonly cells: Readonly<Record<RegisterColumn, string>> };
-
-export type Remark = { readonly line: number; readonly column: RegisterColumn; readonly message: string };
+import type { LocalDate } from '../time/index.ts';
+import {
+  readRow,
+  SEPARATOR,
+  type Parsed,
+  type PlannedAsset,
+  type RegisterColumn,
+  type RegisterRow,
+  type Remark,
+} from './import-rows.ts';
+import type { DateFormat } from './table-import.ts';
 
 export type PlannedCustomer = { readonly name: string; readonly serviceAddress: string | null };
 export type PlannedLocation = {
@@ -37,21 +24,6 @@ export type PlannedLocation = {
   readonly longitude: number | null;
 };
 export type PlannedShare = { readonly customer: string; readonly path: string };
-export type PlannedAsset = {
-  readonly line: number;
-  readonly customer: string;
-  readonly locationPath: string | null;
-  readonly className: string;
-  readonly maker: string;
-  readonly model: string;
-  readonly serial: string;
-  readonly tag: string;
-  readonly owner: 'customer' | 'own fleet';
-  readonly commissioned: LocalDate | null;
-  readonly warrantyUntil: LocalDate | null;
-  readonly parentTag: string | null;
-};
-
 /** What the register holds already, as far as the file touches it. */
 export type HeldRegister = {
   readonly customers: ReadonlySet<string>;
@@ -77,19 +49,9 @@ export type ImportPlan = {
   readonly notes: readonly Remark[];
 };
 
-const SEPARATOR = ' > ';
-
 /** Maker and serial together name a machine; case and spaces around do not count. */
 export function serialKey(maker: string, serial: string): string {
   return `${maker.trim().toLowerCase()}|${serial.trim().toLowerCase()}`;
-}
-
-/** Splits a typed path into its names; empty when there is none. */
-function namesOf(path: string): string[] {
-  return path
-    .split('>')
-    .map((name) => name.trim())
-    .filter((name) => name !== '');
 }
 
 type Draft = {
@@ -102,87 +64,6 @@ type Draft = {
   bad: Remark[];
   notes: Remark[];
 };
-
-function coordinate(text: string, limit: number): number | null | 'wrong' {
-  if (text === '') return null;
-  const value = Number(text);
-  return /^[+-]?\d{1,3}(\.\d+)?$/.test(text) && Math.abs(value) <= limit ? value : 'wrong';
-}
-
-function dateCell(
-  row: RegisterRow,
-  column: 'commissioned' | 'warranty_until',
-  bad: (column: RegisterColumn, message: string) => void,
-): LocalDate | null {
-  const typed = row.cells[column];
-  if (typed === '') return null;
-  const date = parseLocalDate(typed);
-  if (!date) bad(column, `“${typed}” is not a date; write it as year-month-day, such as 2023-02-28.`);
-  return date;
-}
-
-type Parsed = {
-  asset: PlannedAsset;
-  names: string[];
-  zone: string | null;
-  latitude: number | null;
-  longitude: number | null;
-  address: string | null;
-};
-
-/** Reads one row on its own: everything that can be judged without the others. */
-function readRow(row: RegisterRow, today: LocalDate, bad: (column: RegisterColumn, message: string) => void): Parsed {
-  const { cells } = row;
-  const needed = (column: RegisterColumn, what: string): string => {
-    if (cells[column] === '') bad(column, `${what} is missing; every asset needs one.`);
-    else if (cells[column].length > 120) bad(column, `${what} is longer than 120 characters; shorten it.`);
-    return cells[column];
-  };
-  const zone = cells.zone === '' ? null : parseZone(cells.zone);
-  if (cells.zone !== '' && !zone)
-    bad('zone', `“${cells.zone}” is not a known time zone; use a name such as Europe/Lisbon.`);
-  const latitude = coordinate(cells.latitude, 90);
-  if (latitude === 'wrong')
-    bad('latitude', `“${cells.latitude}” is not a latitude; write degrees from -90 to 90 with a point.`);
-  const longitude = coordinate(cells.longitude, 180);
-  if (longitude === 'wrong')
-    bad('longitude', `“${cells.longitude}” is not a longitude; write degrees from -180 to 180 with a point.`);
-  const owner = cells.owner === '' || cells.owner === 'customer' ? 'customer' : 'own fleet';
-  if (cells.owner !== '' && cells.owner !== 'customer' && cells.owner !== 'own fleet') {
-    bad('owner', `“${cells.owner}” is not an owner; write “customer” or “own fleet”.`);
-  }
-  const commissioned = dateCell(row, 'commissioned', bad);
-  if (commissioned && commissioned > today)
-    bad('commissioned', `${commissioned} lies in the future; an asset is registered once it is installed.`);
-  let names = namesOf(cells.location_path);
-  // A machine without a place but with an address stands at a site of its own, named by that address.
-  if (names.length === 0 && cells.address !== '') names = [cells.address.replaceAll('>', '-')];
-  if (names.length > MAX_DEPTH)
-    bad('location_path', `The path has ${names.length} levels; at most ${MAX_DEPTH} are kept.`);
-  if (names.some((name) => name.length > 120)) bad('location_path', 'A location’s name is at most 120 characters.');
-  const asset: PlannedAsset = {
-    line: row.line,
-    customer: needed('customer', 'The customer'),
-    locationPath: names.length > 0 ? names.join(SEPARATOR) : null,
-    className: needed('class', 'The class'),
-    maker: needed('maker', 'The maker'),
-    model: needed('model', 'The model'),
-    serial: needed('serial', 'The serial number'),
-    tag: needed('tag', 'The tag'),
-    owner,
-    commissioned,
-    warrantyUntil: dateCell(row, 'warranty_until', bad),
-    parentTag: cells.parent_tag === '' ? null : cells.parent_tag,
-  };
-  return {
-    asset,
-    names,
-    zone,
-    latitude: latitude === 'wrong' ? null : latitude,
-    longitude: longitude === 'wrong' ? null : longitude,
-    address: cells.address === '' ? null : cells.address,
-  };
-}
 
 /** The value a path's nodes give on the way up, from the file's new locations and from those held. */
 function zoneAbove(draft: Draft, held: HeldRegister, names: readonly string[]): string | null {
@@ -284,7 +165,12 @@ function loopLines(rows: readonly Parsed[]): Set<number> {
  * Refused per row: missing names, unknown zones, impossible or future dates, serials or tags taken by another asset
  * (in the register or on an earlier line), parents that do not exist or form a loop.
  */
-export function planImport(rows: readonly RegisterRow[], held: HeldRegister, today: LocalDate): ImportPlan {
+export function planImport(
+  rows: readonly RegisterRow[],
+  held: HeldRegister,
+  today: LocalDate,
+  format: DateFormat = 'yyyy-mm-dd',
+): ImportPlan {
   const draft: Draft = {
     customers: new Map(),
     classes: new Set(),
@@ -305,7 +191,7 @@ export function planImport(rows: readonly RegisterRow[], held: HeldRegister, tod
   const fresh: Parsed[] = [];
   let alreadyHeld = 0;
   for (const row of rows) {
-    const parsed = readRow(row, today, (column, message) => bad(row.line, column, message));
+    const parsed = readRow(row, today, format, (column, message) => bad(row.line, column, message));
     const { asset } = parsed;
     const key = serialKey(asset.maker, asset.serial);
     const heldTag = held.serials.get(key);
@@ -389,16 +275,4 @@ export function planImport(rows: readonly RegisterRow[], held: HeldRegister, tod
     bad: draft.bad.sort((a, b) => a.line - b.line),
     notes: draft.notes,
   };
-}
-
-/** Checks the file's head line: every column is there, under its own name, once. */
-export function checkColumns(head: readonly string[]): string[] {
-  const missing = REGISTER_COLUMNS.filter((c) => !head.includes(c));
-  const strange = head.filter((c) => !REGISTER_COLUMNS.includes(c as RegisterColumn));
-  const twice = REGISTER_COLUMNS.filter((c) => head.filter((h) => h === c).length > 1);
-  return [
-    ...(missing.length > 0 ? [`Columns missing: ${missing.join(', ')}.`] : []),
-    ...(strange.length > 0 ? [`Columns not known: ${strange.map((s) => `“${s}”`).join(', ')}.`] : []),
-    ...(twice.length > 0 ? [`Columns given twice: ${twice.join(', ')}.`] : []),
-  ];
 }

@@ -8,6 +8,8 @@ export type PlaceNode<K> = {
   readonly zone: string | null;
   readonly latitude: number | null;
   readonly longitude: number | null;
+  readonly calendarId: number | null;
+  readonly accessNote: string | null;
 };
 
 /** A value and the node it comes from. */
@@ -28,7 +30,7 @@ export function pathTo<K>(nodes: ReadonlyMap<K, PlaceNode<K>>, id: K): PlaceNode
 }
 
 /** The nearest value on the way up, the node itself first; null when no node has one (domain: a place without an address takes the nearest ancestor's). */
-export function inherit<K, F extends 'address' | 'zone' | 'latitude' | 'longitude'>(
+export function inherit<K, F extends 'address' | 'zone' | 'latitude' | 'longitude' | 'calendarId' | 'accessNote'>(
   path: readonly PlaceNode<K>[],
   field: F,
 ): Inherited<NonNullable<PlaceNode<K>[F]>, K> {

@@ -55,7 +55,7 @@ describe('planning an import', () => {
 
   it.each<[string, Partial<RegisterRow['cells']>, string]>([
     ['zone', { zone: 'Europe/Atlantis' }, 'Europe/Lisbon'],
-    ['commissioned', { commissioned: '31/02/2023' }, 'year-month-day'],
+    ['commissioned', { commissioned: '31/02/2023' }, '2023-02-28'],
     ['commissioned', { commissioned: '2027-01-01' }, 'future'],
     ['owner', { owner: 'nobody' }, 'own fleet'],
     ['latitude', { latitude: '142' }, '-90 to 90'],
@@ -143,6 +143,8 @@ describe('what a place inherits', () => {
     zone: null,
     latitude: null,
     longitude: null,
+    calendarId: null,
+    accessNote: null,
     ...over,
   });
   const nodes = new Map(

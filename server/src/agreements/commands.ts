@@ -10,6 +10,7 @@ import { parseRule, printRule } from '#core/recurrence/index.ts';
 import { checkDateTerms } from '#core/upkeep/index.ts';
 import { sayDay, type Instant } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
+import { indexAgreements } from '../platform/finder-index.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
@@ -80,6 +81,7 @@ export async function writeAgreement(
         })
         .$returningId();
       const id = made?.id as AgreementId;
+      await indexAgreements(tx, [id]);
       await tell(tx, id, who, now, 'draft written');
       return id;
     });
@@ -118,6 +120,7 @@ export async function changeHeader(
         version: row.version + 1,
       })
       .where(eq(agreement.id, id));
+    await indexAgreements(tx, [id]);
     // A line that ran with the whole term goes on doing so.
     await tx.db
       .update(coverageLine)

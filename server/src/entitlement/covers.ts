@@ -55,7 +55,11 @@ type AssetRow = {
   tag: string;
   model: string;
   commissioned: LocalDate | null;
+  warrantyFrom: LocalDate | null;
   warrantyUntil: LocalDate | null;
+  warrantyLabour: number;
+  warrantyParts: number;
+  warrantyTravel: number;
 };
 
 async function linesReaching(
@@ -97,7 +101,11 @@ export async function coversOf(db: Db, assetIds: readonly AssetId[]): Promise<Ma
       tag: asset.tag,
       model: asset.model,
       commissioned: asset.commissioned,
+      warrantyFrom: asset.warrantyFrom,
       warrantyUntil: asset.warrantyUntil,
+      warrantyLabour: asset.warrantyLabour,
+      warrantyParts: asset.warrantyParts,
+      warrantyTravel: asset.warrantyTravel,
     })
     .from(asset)
     .leftJoin(location, eq(location.id, asset.locationId))
@@ -137,8 +145,8 @@ export async function coversOf(db: Db, assetIds: readonly AssetId[]): Promise<Ma
         kind: 'warranty',
         label: `Warranty to ${sayDay(row.warrantyUntil)}`,
         assetId: row.id,
-        term: { from: row.commissioned ?? LONG_AGO, to: row.warrantyUntil },
-        shares: { labour: 100, parts: 100, travel: 100 },
+        term: { from: row.warrantyFrom ?? row.commissioned ?? LONG_AGO, to: row.warrantyUntil },
+        shares: { labour: row.warrantyLabour, parts: row.warrantyParts, travel: row.warrantyTravel },
       });
     subjects.set(row.id, {
       asset: { id: row.id, classId: row.classId, locationPath: place.path.map((n) => n.id) },

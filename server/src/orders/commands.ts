@@ -15,6 +15,7 @@ import { deriveClocks, type Clock, type GivenPromises, type Priority } from '#co
 import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
+import { indexOrders } from '../platform/finder-index.ts';
 import { announce } from '../platform/live.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import { clock, orderEvent, orderLine, orderTask, visit, workOrder } from '../platform/tables/index.ts';
@@ -188,6 +189,7 @@ export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promi
   };
   const [made] = await tx.db.insert(workOrder).values(values).$returningId();
   const id = made?.id as OrderId;
+  await indexOrders(tx, [id]);
   await tx.db.insert(orderLine).values({
     orderId: id,
     assetId: ask.assetId,

@@ -1,6 +1,6 @@
 // Places: paths from the top of the tree and what they inherit, for many places at once.
 import { inArray } from 'drizzle-orm';
-import type { LocationId } from '#core/ids.ts';
+import { asId, type CalendarId, type LocationId } from '#core/ids.ts';
 import { inherit, pathTo, type PlaceNode } from '#core/register/index.ts';
 import { parseZone, type Zone } from '#core/time/index.ts';
 import type { Db } from './database.ts';
@@ -11,10 +11,20 @@ export type Place = {
   readonly zone: Zone | null;
   readonly zoneFrom: string | null;
   readonly address: { readonly value: string; readonly from: string } | null;
+  readonly calendar: { readonly value: CalendarId; readonly from: string } | null;
+  readonly accessNote: { readonly value: string; readonly from: string } | null;
   readonly label: string;
 };
 
-const NOWHERE: Place = { path: [], zone: null, zoneFrom: null, address: null, label: 'no place' };
+const NOWHERE: Place = {
+  path: [],
+  zone: null,
+  zoneFrom: null,
+  address: null,
+  calendar: null,
+  accessNote: null,
+  label: 'no place',
+};
 
 export type Places = { of(id: LocationId | null): Place };
 
@@ -44,6 +54,8 @@ export async function placesOf(
         zone: location.zone,
         latitude: location.latitude,
         longitude: location.longitude,
+        calendarId: location.calendarId,
+        accessNote: location.accessNote,
       })
       .from(location)
       .where(inArray(location.id, ids.slice(i, i + 2000)));
@@ -54,11 +66,15 @@ export async function placesOf(
     const path = pathTo(nodes, id);
     const zone = inherit(path, 'zone');
     const address = inherit(path, 'address');
+    const calendar = inherit(path, 'calendarId');
+    const accessNote = inherit(path, 'accessNote');
     return {
       path,
       zone: zone && parseZone(zone.value),
       zoneFrom: zone?.from.name ?? null,
       address: address && { value: address.value, from: address.from.name },
+      calendar: calendar && { value: asId<CalendarId>(calendar.value), from: calendar.from.name },
+      accessNote: accessNote && { value: accessNote.value, from: accessNote.from.name },
       label: path.map((n) => n.name).join(' · '),
     };
   };

@@ -15,6 +15,7 @@ import {
 import { refusal } from '#core/refusal.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
+import { indexAssets, indexCustomers, indexNewPlaces } from '../platform/finder-index.ts';
 import { bulkInsert, insertedIds, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
@@ -252,6 +253,15 @@ async function writePlan(tx: Tx, plan: ImportPlan, who: Person, now: Instant, fi
       plan.shares.map((s) => [locations.get(s.path), customers.get(s.customer)]),
       'ON DUPLICATE KEY UPDATE location_id = location_id',
     );
+  await indexCustomers(
+    tx,
+    plan.customers.flatMap((c) => customers.get(c.name) ?? []),
+    false,
+  );
+  await indexNewPlaces(
+    tx,
+    plan.locations.flatMap((l) => locations.get(l.path) ?? []),
+  );
   if (plan.assets.length === 0) return;
   const rows = plan.assets.map((a) => [
     customers.get(a.customer),
@@ -307,6 +317,7 @@ async function writePlan(tx: Tx, plan: ImportPlan, who: Person, now: Instant, fi
       .set({ parentId: parents.get(child.parentTag) ?? null })
       .where(eq(asset.id, child.id));
   const at = instantText(now);
+  await indexAssets(tx, ids as AssetId[]);
   await bulkInsert(
     connection,
     'asset_event',

@@ -1,2 +1,2 @@
 export { registerRoutes } from './routes.ts';
-export { assetRows } from './queries.ts';
+export { assetRows } from './rows.ts';

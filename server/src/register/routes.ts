@@ -5,12 +5,15 @@ import * as contracts from '#api/register.ts';
 import { localDateAt, parseZone } from '#core/time/index.ts';
 import { isTaken } from '../platform/database.ts';
 import { note } from '../platform/audit.ts';
+import { indexAssets, indexPlaces } from '../platform/finder-index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { refuse, stale } from '../platform/refuse.ts';
 import { asset, assetEvent, location } from '../platform/tables/index.ts';
 import { importRegister, plainSerial, previewRegister } from './import.ts';
-import { find, listAssets, listCustomers, readAsset, readTree } from './queries.ts';
+import { readAsset } from './asset-page.ts';
+import { find } from './find.ts';
+import { listAssets, listCustomers, readTree } from './lists.ts';
 
 const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 const PAGE = 60;
@@ -30,7 +33,7 @@ export const registerRoutes = fp<{ house: House }>(
       readAsset(db, params.id, now, who.zone),
     );
     serve(app, house, contracts.find, 'signed in', ({ query, now, who }) =>
-      find(db, query.q, localDateAt(who.zone, now), now),
+      find(database, query.q, localDateAt(who.zone, now), now),
     );
 
     serve(app, house, contracts.changeAsset, WRITERS, async ({ params, body, who, now }) => {
@@ -46,6 +49,7 @@ export const registerRoutes = fp<{ house: House }>(
             .update(asset)
             .set({ ...fields, serialPlain: plainSerial(fields.serial), version: row.version + 1 })
             .where(eq(asset.id, params.id));
+          await indexAssets(tx, [params.id]);
           const text = changed
             .map(
               (key) =>
@@ -92,6 +96,7 @@ export const registerRoutes = fp<{ house: House }>(
             [renamed, [...row.fullName].length + 1, `${row.path}%`],
           );
         }
+        await indexPlaces(tx, [row.path]);
         await note(
           tx,
           who,

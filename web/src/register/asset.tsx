@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import type { AssetPage as Page } from '#api/register.ts';
-import { ASSET_STATES, type AssetState } from '#api/asset-states.ts';
+import { ASSET_STATES, type AssetState } from '#core/register/index.ts';
 import { agreementNumber, orderNumber } from '#api/shapes.ts';
 import { attainmentShare } from '#core/standing.ts';
 import { addDays, DAY, localDateAt, type LocalDate, type Zone } from '#core/time/index.ts';

@@ -65,6 +65,11 @@ export const orderLine = mysqlTable(
       .references(() => asset.id),
     verdict: jsonColumn<StoredVerdict | null>(),
     promises: jsonColumn<GivenPromises>().notNull(),
+    /** What was wrong, in a word or two; with the effort it took, for whoever quotes the next one like it. */
+    fault: varchar({ length: 120 }),
+    labourMinutes: int(),
+    partsCost: bigint({ mode: 'number' }),
+    otherCost: bigint({ mode: 'number' }),
   },
   (t) => [index('order_line_order').on(t.orderId), index('order_line_asset').on(t.assetId, t.orderId)],
 );

@@ -1,5 +1,7 @@
 // Customers, places, assets and their events.
 import {
+  bigint,
+  boolean,
   double,
   foreignKey,
   index,
@@ -11,11 +13,25 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import { ASSET_STATES } from '#api/asset-states.ts';
-import type { AssetClassId, AssetId, CustomerId, LocationId, PersonId } from '#core/ids.ts';
+import { ASSET_EVENT_KINDS, ASSET_STATES, READING_SOURCES, WAYS_TO_TELL } from '#core/register/index.ts';
+import type {
+  AssetClassId,
+  AssetId,
+  AssetModelId,
+  CalendarId,
+  ContactId,
+  CustomerId,
+  CustomerNoteId,
+  ImportId,
+  JobPlanId,
+  LocationId,
+  MeterId,
+  MeterReadingId,
+  PersonId,
+} from '#core/ids.ts';
 import type { Zone } from '#core/time/index.ts';
 import { dateColumn, instantColumn, reference, rowId } from './columns.ts';
-import { assetClass } from './setup.ts';
+import { assetClass, calendar, jobPlan, person } from './setup.ts';
 
 export const customer = mysqlTable(
   'customer',
@@ -23,9 +39,15 @@ export const customer = mysqlTable(
     id: rowId<CustomerId>(),
     name: varchar({ length: 120 }).notNull(),
     serviceAddress: varchar({ length: 300 }),
+    /** Credit terms: days to pay and the most that may be open, in minor units; `overSince` while they are broken. */
+    creditDays: int(),
+    creditLimit: bigint({ mode: 'number' }),
+    creditCurrency: varchar({ length: 3 }).notNull().default('EUR'),
+    overSince: dateColumn(),
+    importId: reference<ImportId>(),
     version: int().notNull().default(1),
   },
-  (t) => [uniqueIndex('customer_name').on(t.name)],
+  (t) => [uniqueIndex('customer_name').on(t.name), index('customer_import').on(t.importId)],
 );
 
 export const location = mysqlTable(
@@ -38,10 +60,14 @@ export const location = mysqlTable(
     zone: varchar({ length: 60 }).$type<Zone>(),
     latitude: double(),
     longitude: double(),
+    calendarId: reference<CalendarId>().references(() => calendar.id),
+    accessNote: varchar({ length: 1000 }),
+    retiredOn: dateColumn(),
     /** Ids from the top down to this node, "/1/5/9/": a subtree is a prefix. */
     path: varchar({ length: 160 }).notNull(),
     /** Names from the top joined by " > ", as imported and shown. */
     fullName: varchar({ length: 760 }).notNull(),
+    importId: reference<ImportId>(),
     version: int().notNull().default(1),
   },
   (t) => [
@@ -49,6 +75,7 @@ export const location = mysqlTable(
     index('location_path').on(t.path),
     index('location_full_name').on(t.fullName),
     index('location_name').on(t.name),
+    index('location_import').on(t.importId),
     foreignKey({ columns: [t.parentId], foreignColumns: [t.id], name: 'location_parent_fk' }),
   ],
 );
@@ -88,7 +115,15 @@ export const asset = mysqlTable(
     owner: mysqlEnum(['customer', 'own fleet']).notNull(),
     state: mysqlEnum(ASSET_STATES).notNull().default('in service'),
     commissioned: dateColumn(),
+    /** Since when a machine of the own fleet stands at its customer. */
+    rentedSince: dateColumn(),
+    warrantyFrom: dateColumn(),
     warrantyUntil: dateColumn(),
+    warrantyLabour: int().notNull().default(100),
+    warrantyParts: int().notNull().default(100),
+    warrantyTravel: int().notNull().default(100),
+    warrantyVisits: int().notNull().default(0),
+    importId: reference<ImportId>(),
     version: int().notNull().default(1),
   },
   (t) => [
@@ -99,6 +134,9 @@ export const asset = mysqlTable(
     index('asset_class').on(t.classId, t.customerId),
     index('asset_serial_plain').on(t.serialPlain),
     index('asset_parent').on(t.parentId),
+    index('asset_import').on(t.importId),
+    index('asset_model').on(t.maker, t.model),
+    index('asset_warranty').on(t.warrantyUntil),
     foreignKey({ columns: [t.parentId], foreignColumns: [t.id], name: 'asset_parent_fk' }),
   ],
 );
@@ -110,11 +148,143 @@ export const assetEvent = mysqlTable(
     assetId: reference<AssetId>()
       .notNull()
       .references(() => asset.id),
-    kind: mysqlEnum(['registered', 'changed', 'retired']).notNull(),
+    kind: mysqlEnum(ASSET_EVENT_KINDS).notNull(),
     at: instantColumn().notNull(),
     recordedAt: instantColumn().notNull(),
     personId: reference<PersonId>(),
     text: text().notNull(),
   },
   (t) => [index('asset_event_asset').on(t.assetId, t.at)],
+);
+
+/** Somebody at the customer, and how they want to be told. */
+export const contact = mysqlTable(
+  'contact',
+  {
+    id: rowId<ContactId>(),
+    customerId: reference<CustomerId>()
+      .notNull()
+      .references(() => customer.id),
+    name: varchar({ length: 120 }).notNull(),
+    role: varchar({ length: 120 }),
+    email: varchar({ length: 200 }),
+    phone: varchar({ length: 60 }),
+    preferred: mysqlEnum(WAYS_TO_TELL).notNull(),
+    importId: reference<ImportId>(),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('contact_customer').on(t.customerId, t.name), index('contact_import').on(t.importId)],
+);
+
+/** What to know about a customer; `popsUp` shows it whenever an order is raised. */
+export const customerNote = mysqlTable(
+  'customer_note',
+  {
+    id: rowId<CustomerNoteId>(),
+    customerId: reference<CustomerId>()
+      .notNull()
+      .references(() => customer.id),
+    text: varchar({ length: 1000 }).notNull(),
+    popsUp: boolean().notNull(),
+    at: instantColumn().notNull(),
+    personId: reference<PersonId>(),
+  },
+  (t) => [index('customer_note_customer').on(t.customerId)],
+);
+
+/** Technicians a customer wants or does not want to see. */
+export const technicianWish = mysqlTable(
+  'technician_wish',
+  {
+    customerId: reference<CustomerId>()
+      .notNull()
+      .references(() => customer.id),
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    wish: mysqlEnum(['preferred', 'blocked']).notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.customerId, t.personId] })],
+);
+
+/** The catalogue: what a maker’s model is, and the warranty it comes with. An asset belongs to it by maker and model. */
+export const assetModel = mysqlTable(
+  'asset_model',
+  {
+    id: rowId<AssetModelId>(),
+    classId: reference<AssetClassId>()
+      .notNull()
+      .references(() => assetClass.id),
+    maker: varchar({ length: 120 }).notNull(),
+    name: varchar({ length: 120 }).notNull(),
+    warrantyMonths: int().notNull().default(0),
+    warrantyLabour: int().notNull().default(100),
+    warrantyParts: int().notNull().default(100),
+    warrantyTravel: int().notNull().default(100),
+    warrantyVisits: int().notNull().default(0),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('asset_model_name').on(t.maker, t.name), index('asset_model_class').on(t.classId)],
+);
+
+export const classJobPlan = mysqlTable(
+  'asset_class_job_plan',
+  {
+    classId: reference<AssetClassId>()
+      .notNull()
+      .references(() => assetClass.id),
+    jobPlanId: reference<JobPlanId>()
+      .notNull()
+      .references(() => jobPlan.id),
+  },
+  (t) => [primaryKey({ columns: [t.classId, t.jobPlanId] })],
+);
+
+/** The meters machines of a class have; `channel` names the device channel that counts the same. */
+export const classMeter = mysqlTable(
+  'asset_class_meter',
+  {
+    classId: reference<AssetClassId>()
+      .notNull()
+      .references(() => assetClass.id),
+    name: varchar({ length: 60 }).notNull(),
+    unit: varchar({ length: 20 }).notNull(),
+    channel: varchar({ length: 60 }),
+  },
+  (t) => [primaryKey({ columns: [t.classId, t.name] })],
+);
+
+export const meter = mysqlTable(
+  'meter',
+  {
+    id: rowId<MeterId>(),
+    assetId: reference<AssetId>()
+      .notNull()
+      .references(() => asset.id),
+    name: varchar({ length: 60 }).notNull(),
+    unit: varchar({ length: 20 }).notNull(),
+    channel: varchar({ length: 60 }),
+    importId: reference<ImportId>(),
+  },
+  (t) => [uniqueIndex('meter_asset').on(t.assetId, t.name), index('meter_import').on(t.importId)],
+);
+
+/** Readings are never changed: a wrong one is struck out and stays. */
+export const meterReading = mysqlTable(
+  'meter_reading',
+  {
+    id: rowId<MeterReadingId>(),
+    meterId: reference<MeterId>()
+      .notNull()
+      .references(() => meter.id),
+    at: instantColumn().notNull(),
+    value: double().notNull(),
+    source: mysqlEnum(READING_SOURCES).notNull(),
+    /** Begins the counter anew: the meter was replaced or reset. */
+    anew: mysqlEnum(['meter replaced', 'meter reset']),
+    struckOut: boolean().notNull().default(false),
+    personId: reference<PersonId>(),
+    importId: reference<ImportId>(),
+  },
+  (t) => [index('meter_reading_meter').on(t.meterId, t.at), index('meter_reading_import').on(t.importId)],
 );

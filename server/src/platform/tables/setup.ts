@@ -100,7 +100,7 @@ export const jobPlan = mysqlTable(
 
 export const assetClass = mysqlTable(
   'asset_class',
-  { id: rowId<AssetClassId>(), name: varchar({ length: 120 }).notNull() },
+  { id: rowId<AssetClassId>(), name: varchar({ length: 120 }).notNull(), version: int().notNull().default(1) },
   (t) => [uniqueIndex('asset_class_name').on(t.name)],
 );
 

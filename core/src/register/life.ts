@@ -1,0 +1,176 @@
+// The life of an asset: installed, moved, swapped, removed, scrapped; each an event with what it changes.
+import { decided, refusal, refused, type Decided, type Refusal } from '../refusal.ts';
+import type { LocalDate } from '../time/index.ts';
+
+export const ASSET_STATES = ['in service', 'out of service', 'in store', 'retired'] as const;
+export type AssetState = (typeof ASSET_STATES)[number];
+
+export type LivingAsset<A, L, C> = {
+  readonly id: A;
+  readonly tag: string;
+  readonly customerId: C;
+  readonly classId: number;
+  readonly locationId: L | null;
+  readonly parentId: A | null;
+  readonly state: AssetState;
+};
+
+/** What the act writes to one asset. */
+export type AssetChange<A, L, C> = {
+  readonly id: A;
+  readonly customerId: C;
+  readonly locationId: L | null;
+  readonly parentId: A | null;
+  readonly state: AssetState;
+};
+
+export type LifeAct<L, A> =
+  | { readonly kind: 'installed'; readonly locationId: L; readonly parentId: A | null }
+  | { readonly kind: 'moved'; readonly locationId: L | null; readonly parentId: A | null }
+  | { readonly kind: 'removed' }
+  | { readonly kind: 'scrapped' }
+  | { readonly kind: 'out of service' }
+  | { readonly kind: 'back in service' };
+
+/** Which acts an asset's state allows; scrapping ends its life. */
+export function actsOffered(state: AssetState): readonly LifeAct<never, never>['kind'][] {
+  switch (state) {
+    case 'in service':
+      return ['moved', 'removed', 'out of service', 'scrapped'];
+    case 'out of service':
+      return ['back in service', 'moved', 'removed', 'scrapped'];
+    case 'in store':
+      return ['installed', 'scrapped'];
+    case 'retired':
+      return [];
+  }
+}
+
+function notFuture(on: LocalDate, today: LocalDate): Refusal[] {
+  return on > today
+    ? [refusal('in-the-future', `${on} lies in the future; record it on the day it happens.`, 'on')]
+    : [];
+}
+
+/**
+ * Applies one act to an asset on a date. Refused: an act its state does not offer, a date in the future. A scrapped asset is
+ * retired: it keeps its history, and its schedules stop with that reason in the next run (domain.md).
+ */
+export function planLife<A, L, C>(
+  asset: LivingAsset<A, L, C>,
+  act: LifeAct<L, A>,
+  on: LocalDate,
+  today: LocalDate,
+): Decided<AssetChange<A, L, C>> {
+  const refusals = notFuture(on, today);
+  if (!actsOffered(asset.state).includes(act.kind))
+    refusals.push(
+      refusal(
+        'wrong-stage',
+        `${asset.tag} is ${asset.state}; it cannot be ${act.kind === 'back in service' ? 'put back in service' : act.kind}.`,
+        'kind',
+      ),
+    );
+  if (refusals.length > 0) return refused(...refusals);
+  const kept = {
+    id: asset.id,
+    customerId: asset.customerId,
+    locationId: asset.locationId,
+    parentId: asset.parentId,
+    state: asset.state,
+  };
+  switch (act.kind) {
+    case 'installed':
+      return decided({ ...kept, locationId: act.locationId, parentId: act.parentId, state: 'in service' });
+    case 'moved':
+      return decided({ ...kept, locationId: act.locationId, parentId: act.parentId });
+    case 'removed':
+      return decided({ ...kept, locationId: null, parentId: null, state: 'in store' });
+    case 'scrapped':
+      return decided({ ...kept, parentId: null, state: 'retired' });
+    case 'out of service':
+      return decided({ ...kept, state: 'out of service' });
+    case 'back in service':
+      return decided({ ...kept, state: 'in service' });
+  }
+}
+
+export type SwapPlan<A, L, C> = { readonly out: AssetChange<A, L, C>; readonly in: AssetChange<A, L, C> };
+
+/**
+ * Old out, new in, in one act: the new one takes place, parent, customer and with them coverage and schedules; the old one
+ * goes to the store or is retired. History stays with each. Refused: the same machine twice, an old one that stands
+ * nowhere or is retired, a new one that is in service elsewhere or retired, a date in the future.
+ */
+export function planSwap<A, L, C>(
+  old: LivingAsset<A, L, C>,
+  fresh: LivingAsset<A, L, C>,
+  oldGoes: 'to store' | 'scrapped',
+  on: LocalDate,
+  today: LocalDate,
+): Decided<SwapPlan<A, L, C>> {
+  const refusals = notFuture(on, today);
+  if (old.id === fresh.id)
+    refusals.push(refusal('conflict', 'A machine cannot be swapped with itself; choose another.', 'newAssetId'));
+  else if (fresh.state !== 'in store')
+    refusals.push(
+      refusal(
+        'wrong-stage',
+        `${fresh.tag} is ${fresh.state}; only a machine in store can be put in. Remove it from its place first.`,
+        'newAssetId',
+      ),
+    );
+  if (old.state === 'retired' || old.state === 'in store')
+    refusals.push(
+      refusal(
+        'wrong-stage',
+        `${old.tag} is ${old.state}; only a machine at its place can be swapped out.`,
+        'oldAssetId',
+      ),
+    );
+  if (refusals.length > 0) return refused(...refusals);
+  return decided({
+    out: {
+      id: old.id,
+      customerId: old.customerId,
+      locationId: oldGoes === 'scrapped' ? old.locationId : null,
+      parentId: null,
+      state: oldGoes === 'scrapped' ? 'retired' : 'in store',
+    },
+    in: {
+      id: fresh.id,
+      customerId: old.customerId,
+      locationId: old.locationId,
+      parentId: old.parentId,
+      state: 'in service',
+    },
+  });
+}
+
+/** Whether `parent` may hold `child`: not itself, and no loop. `parentOf` gives the parents as they stand. */
+export function checkParent<A>(child: A, parent: A | null, parentOf: (id: A) => A | null): Refusal | null {
+  const seen = new Set<A>();
+  for (let next = parent; next !== null && !seen.has(next); next = parentOf(next)) {
+    if (next === child)
+      return refusal('conflict', 'An asset cannot be part of itself, directly or by way of its parts.', 'parentId');
+    seen.add(next);
+  }
+  return null;
+}
+
+/** What can be read in an asset's life; each is an event with its own time. */
+export const ASSET_EVENT_KINDS = [
+  'registered',
+  'changed',
+  'retired',
+  'installed',
+  'moved',
+  'swapped in',
+  'swapped out',
+  'removed',
+  'scrapped',
+  'out of service',
+  'back in service',
+  'merged',
+] as const;
+export type AssetEventKind = (typeof ASSET_EVENT_KINDS)[number];

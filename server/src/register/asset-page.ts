@@ -1,0 +1,135 @@
+// The asset page: its data, what it is entitled to, and everything that happened to it.
+import { desc, eq, inArray } from 'drizzle-orm';
+import type { AssetPage, VerdictOut } from '#api/register.ts';
+import type { AssetId } from '#core/ids.ts';
+import { type Verdict } from '#core/entitlement/index.ts';
+import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
+import { calendarBook } from '../platform/calendar-book.ts';
+import type { Db } from '../platform/database.ts';
+import { refuse } from '../platform/refuse.ts';
+import {
+  agreement,
+  asset,
+  assetClass,
+  assetEvent,
+  channel,
+  customer,
+  device,
+  person,
+  workOrder,
+  orderLine,
+} from '../platform/tables/index.ts';
+import { coversOf, takeDecision, type CoverSubject } from '../entitlement/index.ts';
+import { clocksOf, visitsOf } from '../orders/index.ts';
+import { ribbonsOf, stripStretch } from '../ribbon/index.ts';
+
+function verdictOut(taken: { verdict: Verdict; sentence: string; promise: string }): VerdictOut {
+  return {
+    sentence: taken.sentence,
+    promise: taken.promise,
+    elements: taken.verdict.elements,
+    considered: [...taken.verdict.considered],
+  };
+}
+
+export async function readAsset(db: Db, id: AssetId, now: Instant, reader: Zone): Promise<AssetPage> {
+  const [row] = await db
+    .select({
+      asset,
+      className: assetClass.name,
+      customerName: customer.name,
+      deviceKey: device.deviceKey,
+      deviceId: device.id,
+    })
+    .from(asset)
+    .innerJoin(assetClass, eq(assetClass.id, asset.classId))
+    .innerJoin(customer, eq(customer.id, asset.customerId))
+    .leftJoin(device, eq(device.assetId, asset.id))
+    .where(eq(asset.id, id));
+  if (!row) refuse('not-found', 'That asset does not exist.');
+  const book = await calendarBook(db);
+  const subjects = await coversOf(db, [id]);
+  const subject = subjects.get(id) as CoverSubject;
+  const today = localDateAt(subject.zone ?? reader, now);
+  const stretch = stripStretch(today, now);
+  const taken = await takeDecision(db, book, subject, {
+    at: now,
+    kind: 'repair',
+    cause: 'unknown',
+    priority: 1,
+    fallbackZone: reader,
+  });
+  const agreementIds = [...new Set(subject.covers.flatMap((c) => (c.kind === 'coverage line' ? [c.agreementId] : [])))];
+  const [ribbons, parents, children, agreements, orders, clocks, visits, events, readings] = await Promise.all([
+    ribbonsOf(db, book, subjects, stretch),
+    row.asset.parentId === null
+      ? []
+      : db.select({ id: asset.id, tag: asset.tag }).from(asset).where(eq(asset.id, row.asset.parentId)),
+    db
+      .select({ id: asset.id, tag: asset.tag, model: asset.model })
+      .from(asset)
+      .where(eq(asset.parentId, id))
+      .limit(100),
+    agreementIds.length === 0
+      ? []
+      : db
+          .select({
+            id: agreement.id,
+            name: agreement.name,
+            stage: agreement.stage,
+            from: agreement.termFrom,
+            to: agreement.termTo,
+          })
+          .from(agreement)
+          .where(inArray(agreement.id, agreementIds))
+          .orderBy(desc(agreement.termFrom)),
+    db
+      .select({
+        id: workOrder.id,
+        kind: workOrder.kind,
+        stage: workOrder.stage,
+        title: workOrder.title,
+        startedAt: workOrder.startedAt,
+        doneAt: workOrder.doneAt,
+        technician: workOrder.technician,
+      })
+      .from(orderLine)
+      .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
+      .where(eq(orderLine.assetId, id))
+      .orderBy(desc(workOrder.startedAt))
+      .limit(50),
+    clocksOf(db, book, now, { assetId: id }, 50),
+    visitsOf(db, today, { assetId: id }, 50),
+    db
+      .select({ at: assetEvent.at, who: person.name, text: assetEvent.text })
+      .from(assetEvent)
+      .leftJoin(person, eq(person.id, assetEvent.personId))
+      .where(eq(assetEvent.assetId, id))
+      .orderBy(desc(assetEvent.at))
+      .limit(50),
+    row.deviceId === null ? [] : db.select().from(channel).where(eq(channel.deviceId, row.deviceId)).limit(40),
+  ]);
+  const { place } = subject;
+  return {
+    ...row.asset,
+    className: row.className,
+    customer: { id: row.asset.customerId, name: row.customerName },
+    deviceKey: row.deviceKey,
+    parent: parents[0] ?? null,
+    children,
+    path: place.path.map((n) => ({ id: n.id, name: n.name })),
+    address: place.address,
+    zone: place.zone && place.zoneFrom ? { value: place.zone, from: place.zoneFrom } : null,
+    ribbon: ribbons.get(id) ?? { cover: [], care: [], trouble: [] },
+    ribbonFrom: stretch.from,
+    ribbonTo: stretch.to,
+    now,
+    verdict: verdictOut(taken),
+    agreements,
+    orders,
+    clocks,
+    visits,
+    events,
+    readings: readings.map((r) => ({ channel: r.channel, unit: r.unit, value: r.word ?? String(r.value), at: r.at })),
+  };
+}

@@ -1,0 +1,187 @@
+// The finder: words in any order, fragments and slips, over the index of what each thing is known by.
+import { desc, eq, inArray } from 'drizzle-orm';
+import type { Found } from '#api/register.ts';
+import { idOfNumber, orderNumber } from '#api/shapes.ts';
+import type { AgreementId, AssetId, CustomerId, LocationId, OrderId } from '#core/ids.ts';
+import { closeness, gramsOf, questionWords } from '#core/register/index.ts';
+import type { Instant, LocalDate } from '#core/time/index.ts';
+import { calendarBook } from '../platform/calendar-book.ts';
+import type { Database } from '../platform/database.ts';
+import { agreement, customer, location, locationShare, workOrder, type FoundKind } from '../platform/tables/index.ts';
+import { threadStretch } from '../ribbon/index.ts';
+import { assetRows } from './rows.ts';
+
+const FOUND_EACH = 8;
+/** How many words of the vocabulary one asked word may stand for, and how many are looked at to choose them. */
+const STANDS_FOR = 60;
+const PER_GRAM = 2500;
+/** Matches that are ranked; the best of them are shown. */
+const RANKED = 300;
+
+type Meaning = ReadonlyMap<number, number>;
+
+/** What one asked word may mean: ids of known words with how well they answer. Slips count only where nothing else answers. */
+async function meaningOf({ pool }: Database, asked: string): Promise<Meaning> {
+  const [beginning] = await pool.query('SELECT id, word FROM find_word WHERE word LIKE ? ORDER BY word LIMIT ?', [
+    `${asked}%`,
+    STANDS_FOR,
+  ]);
+  const scored = new Map<number, number>();
+  const take = (rows: unknown): void => {
+    for (const { id, word } of rows as { id: number; word: string }[]) {
+      const score = closeness(asked, word);
+      if (score !== null) scored.set(id, score);
+    }
+  };
+  take(beginning);
+  const grams = gramsOf(asked);
+  if (scored.size < STANDS_FOR && grams.length > 0) {
+    // Each letter group gives a bounded list; a word that shares many of them is looked at first.
+    const lists = grams.map(() => '(SELECT word_id FROM find_gram WHERE gram = ? LIMIT ?)').join(' UNION ALL ');
+    const [close] = await pool.query(
+      `SELECT w.id, w.word FROM (SELECT word_id, COUNT(*) AS shared FROM (${lists}) g GROUP BY word_id ORDER BY shared DESC LIMIT ?) c
+       JOIN find_word w ON w.id = c.word_id`,
+      [...grams.flatMap((g) => [g, PER_GRAM]), STANDS_FOR * 2],
+    );
+    take(close);
+  }
+  const best = Math.max(0, ...scored.values());
+  return new Map([...scored].filter(([, score]) => best < 0.4 || score >= 0.4).slice(0, STANDS_FOR * 2));
+}
+
+/** Subjects that answer every asked word, best first. */
+async function subjectsOf(
+  { pool }: Database,
+  kind: FoundKind,
+  meanings: readonly Meaning[],
+  limit: number,
+): Promise<number[]> {
+  const sizes = await Promise.all(
+    meanings.map(async (meaning) => {
+      const [rows] = await pool.query(
+        'SELECT COUNT(*) AS n FROM (SELECT 1 FROM find_posting WHERE kind = ? AND word_id IN (?) LIMIT 3000) p',
+        [kind, [...meaning.keys()]],
+      );
+      return Number((rows as { n: number }[])[0]?.n ?? 0);
+    }),
+  );
+  if (sizes.some((n) => n === 0)) return [];
+  const order = meanings.map((_, i) => i).sort((a, b) => (sizes[a] as number) - (sizes[b] as number));
+  const [driver, ...others] = order.map((i) => [...(meanings[i] as Meaning).keys()]);
+  const [candidates] = await pool.query(
+    `SELECT DISTINCT p.subject_id AS id FROM find_posting p WHERE p.kind = ? AND p.word_id IN (?)
+     ${others.map(() => 'AND EXISTS (SELECT 1 FROM find_posting q WHERE q.kind = p.kind AND q.subject_id = p.subject_id AND q.word_id IN (?))').join(' ')}
+     LIMIT ?`,
+    [kind, driver, ...others, RANKED],
+  );
+  const ids = (candidates as { id: number }[]).map((c) => c.id);
+  if (ids.length === 0) return [];
+  const [matched] = await pool.query(
+    'SELECT subject_id AS id, word_id AS word FROM find_posting WHERE kind = ? AND subject_id IN (?) AND word_id IN (?)',
+    [kind, ids, [...new Set(meanings.flatMap((m) => [...m.keys()]))]],
+  );
+  const best = new Map<number, number[]>(ids.map((id) => [id, meanings.map(() => 0)]));
+  for (const { id, word } of matched as { id: number; word: number }[])
+    meanings.forEach((m, i) => {
+      const scores = best.get(id) as number[];
+      scores[i] = Math.max(scores[i] as number, m.get(word) ?? 0);
+    });
+  const scoreOf = (id: number): number => (best.get(id) as number[]).reduce((sum, s) => sum + s, 0);
+  return ids.sort((a, b) => scoreOf(b) - scoreOf(a) || a - b).slice(0, limit);
+}
+
+/** Which customer a place is shown under: the one it, or the nearest place above it, is shared with. */
+async function ownersOf({ db }: Database, paths: readonly string[]): Promise<(path: string) => CustomerId | null> {
+  const ids = [...new Set(paths.flatMap((p) => p.split('/').filter((x) => x !== '')))].map(
+    (x) => Number(x) as LocationId,
+  );
+  const shares =
+    ids.length === 0
+      ? []
+      : await db
+          .select({ path: location.path, customerId: locationShare.customerId })
+          .from(locationShare)
+          .innerJoin(location, eq(location.id, locationShare.locationId))
+          .where(inArray(locationShare.locationId, ids));
+  shares.sort((a, b) => b.path.length - a.path.length);
+  return (path) => shares.find((s) => path.startsWith(s.path))?.customerId ?? null;
+}
+
+export async function find(database: Database, asked: string, today: LocalDate, now: Instant): Promise<Found> {
+  const { db } = database;
+  const number = idOfNumber(asked);
+  const words = questionWords(asked);
+  const meanings = await Promise.all(words.map((w) => meaningOf(database, w)));
+  const askFor = async <T>(kind: FoundKind): Promise<T[]> =>
+    words.length === 0 || meanings.some((m) => m.size === 0)
+      ? []
+      : ((await subjectsOf(database, kind, meanings, FOUND_EACH)) as T[]);
+  const [assetIds, customerIds, locationIds, agreementIds, orderIds] = await Promise.all([
+    askFor<AssetId>('asset'),
+    askFor<CustomerId>('customer'),
+    askFor<LocationId>('location'),
+    number?.kind === 'agreement' ? [number.id as AgreementId] : askFor<AgreementId>('agreement'),
+    number?.kind === 'order' ? [number.id as OrderId] : askFor<OrderId>('order'),
+  ]);
+  const inOrder = <R extends { id: number }>(ids: readonly number[], rows: readonly R[]): R[] => {
+    const byId = new Map(rows.map((r) => [r.id as number, r]));
+    return ids.flatMap((id) => byId.get(id) ?? []);
+  };
+  const [assets, customers, locations, agreements, orders] = await Promise.all([
+    assetRows(db, await calendarBook(db), assetIds, today, now),
+    customerIds.length === 0
+      ? []
+      : db.select({ id: customer.id, name: customer.name }).from(customer).where(inArray(customer.id, customerIds)),
+    locationIds.length === 0
+      ? []
+      : db
+          .select({ id: location.id, name: location.name, path: location.path, fullName: location.fullName })
+          .from(location)
+          .where(inArray(location.id, locationIds)),
+    agreementIds.length === 0
+      ? []
+      : db
+          .select({ id: agreement.id, name: agreement.name, customer: customer.name, stage: agreement.stage })
+          .from(agreement)
+          .innerJoin(customer, eq(customer.id, agreement.customerId))
+          .where(inArray(agreement.id, agreementIds)),
+    orderIds.length === 0
+      ? []
+      : db
+          .select({ id: workOrder.id, title: workOrder.title, customer: customer.name, stage: workOrder.stage })
+          .from(workOrder)
+          .innerJoin(customer, eq(customer.id, workOrder.customerId))
+          .where(inArray(workOrder.id, orderIds))
+          .orderBy(desc(workOrder.id)),
+  ]);
+  const ownerOf = await ownersOf(
+    database,
+    locations.map((l) => l.path),
+  );
+  const { from, to } = threadStretch(today, now);
+  return {
+    assets: assets.map((r) => ({
+      id: r.id,
+      tag: r.tag,
+      serial: r.serial,
+      model: r.model,
+      className: r.className,
+      customer: r.customerName,
+      place: r.place,
+      coverNow: r.coverNow,
+      ribbon: r.ribbon,
+    })),
+    customers: inOrder(customerIds, customers),
+    locations: inOrder(locationIds, locations).map((l) => ({
+      id: l.id,
+      name: l.name,
+      customerId: ownerOf(l.path),
+      path: l.fullName,
+    })),
+    agreements: inOrder(agreementIds, agreements),
+    orders: inOrder(orderIds, orders).map((o) => ({ ...o, title: `${orderNumber(o.id)} ${o.title}` })),
+    from,
+    to,
+    now,
+  };
+}
