@@ -83,6 +83,18 @@ export const listOrders = contract({
   answer: v.object({ ...pageOf(orderRow).entries, total: v.number() }),
 });
 
+export const ordersCsv = contract({
+  method: 'GET',
+  path: '/api/orders.csv',
+  summary: 'Work orders as CSV, filtered as the list',
+  room: 'orders',
+  query: v.object({
+    show: v.optional(v.picklist(['open', 'finished', 'all'])),
+    kind: v.optional(v.picklist(ORDER_KINDS)),
+    customer: v.optional(idText<CustomerId>()),
+  }),
+});
+
 const eventOut = v.object({
   id: v.number(),
   kind: v.string(),
@@ -190,6 +202,22 @@ export const previewRepair = contract({
   }),
 });
 
+const amount = v.nullable(
+  v.pipe(v.number('Write a number.'), v.integer(), v.minValue(0, 'From 0 up.'), v.maxValue(100_000_000)),
+);
+const effort = v.object({
+  fault: v.nullable(
+    v.pipe(
+      v.string(),
+      v.trim(),
+      v.maxLength(120, 'At most 120 characters.'),
+      v.transform((s) => s.toLowerCase() || null),
+    ),
+  ),
+  labourMinutes: amount,
+  partsCost: amount,
+  otherCost: amount,
+});
 export const actIn = v.variant('kind', [
   v.object({ kind: v.literal('planned'), technician: shortText, date: localDateText }),
   v.object({ kind: v.literal('sent') }),
@@ -199,7 +227,7 @@ export const actIn = v.variant('kind', [
   v.object({ kind: v.literal('resumed') }),
   v.object({ kind: v.literal('task'), taskId: v.number(), outcome: v.picklist(['done', 'left']), text: longText }),
   v.object({ kind: v.literal('restored') }),
-  v.object({ kind: v.literal('done'), text: longText }),
+  v.object({ kind: v.literal('done'), text: longText, effort: v.optional(effort) }),
   v.object({ kind: v.literal('called off'), text: longText }),
   v.object({ kind: v.literal('note'), text: v.pipe(longText, v.minLength(1, 'Write the note.')) }),
 ]);

@@ -4,52 +4,9 @@ import type { AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts
 import { contract } from './contract.ts';
 import { ribbon } from './ribbon.ts';
 import { clockOut, visitOut } from './orders.ts';
-import {
-  dateOut,
-  idText,
-  instantNumber,
-  localDateText,
-  named,
-  pageOf,
-  pageQuery,
-  shortText,
-  version,
-} from './shapes.ts';
-import { ASSET_STATES } from '#core/register/index.ts';
-
-const customerRow = v.object({
-  id: v.number(),
-  name: v.string(),
-  serviceAddress: v.nullable(v.string()),
-  assets: v.number(),
-});
-export const listCustomers = contract({
-  method: 'GET',
-  path: '/api/customers',
-  summary: 'Customers by name',
-  room: 'register',
-  query: v.object({ ...pageQuery }),
-  answer: pageOf(customerRow),
-});
-
-const treeNode = v.object({
-  id: v.number(),
-  parentId: v.nullable(v.number()),
-  name: v.string(),
-  zone: v.nullable(v.string()),
-  address: v.nullable(v.string()),
-  assets: v.number(),
-  version: v.number(),
-});
-export type TreeNode = v.InferOutput<typeof treeNode>;
-export const readTree = contract({
-  method: 'GET',
-  path: '/api/customers/:id/tree',
-  summary: 'The places of a customer',
-  room: 'register',
-  params: v.object({ id: idText<CustomerId>() }),
-  answer: v.object({ customer: named, nodes: v.array(treeNode), withoutPlace: v.number() }),
-});
+import { meterOut } from './assets.ts';
+import { dateOut, idText, instantNumber, named, pageQuery } from './shapes.ts';
+import { ASSET_EVENT_KINDS, ASSET_STATES } from '#core/register/index.ts';
 
 export const assetRow = v.object({
   id: v.number(),
@@ -75,7 +32,17 @@ export const listAssets = contract({
     location: v.optional(idText<LocationId>()),
     class: v.optional(idText<AssetClassId>()),
     search: v.optional(v.pipe(v.string(), v.maxLength(80))),
+    state: v.optional(v.picklist(ASSET_STATES)),
     ...pageQuery,
+    /** For lists that are looked at in pieces; bounded, and only without `after`. */
+    offset: v.optional(
+      v.pipe(
+        v.string(),
+        v.regex(/^\d{1,7}$/, 'An offset is a whole number.'),
+        v.transform(Number),
+        v.maxValue(1_000_000),
+      ),
+    ),
   }),
   answer: v.object({
     items: v.array(assetRow),
@@ -84,6 +51,30 @@ export const listAssets = contract({
     from: dateOut,
     to: dateOut,
     now: instantNumber,
+  }),
+});
+
+export const assetsCsv = contract({
+  method: 'GET',
+  path: '/api/assets.csv',
+  summary: 'Assets as CSV, filtered as the list',
+  room: 'register',
+  query: v.object({
+    customer: v.optional(idText<CustomerId>()),
+    location: v.optional(idText<LocationId>()),
+    class: v.optional(idText<AssetClassId>()),
+    search: v.optional(v.pipe(v.string(), v.maxLength(80))),
+  }),
+});
+export const labelsPdf = contract({
+  method: 'GET',
+  path: '/api/labels.pdf',
+  summary: 'A sheet of labels, each a QR code with tag and link',
+  room: 'register',
+  query: v.object({
+    customer: v.optional(idText<CustomerId>()),
+    location: v.optional(idText<LocationId>()),
+    ids: v.optional(v.pipe(v.string(), v.regex(/^\d{1,10}(,\d{1,10}){0,499}$/, 'Ids are numbers parted by commas.'))),
   }),
 });
 
@@ -115,12 +106,22 @@ export const assetPage = v.object({
   owner: v.picklist(['customer', 'own fleet']),
   state: v.picklist(ASSET_STATES),
   commissioned: v.nullable(dateOut),
-  warrantyUntil: v.nullable(dateOut),
+  rentedSince: v.nullable(dateOut),
+  warranty: v.object({
+    from: v.nullable(dateOut),
+    until: v.nullable(dateOut),
+    labour: v.number(),
+    parts: v.number(),
+    travel: v.number(),
+    visits: v.number(),
+  }),
   parent: v.nullable(v.object({ id: v.number(), tag: v.string() })),
   children: v.array(v.object({ id: v.number(), tag: v.string(), model: v.string() })),
   path: v.array(v.object({ id: v.number(), name: v.string() })),
   address: from,
   zone: from,
+  calendar: from,
+  accessNote: from,
   deviceKey: v.nullable(v.string()),
   ribbon,
   ribbonFrom: dateOut,
@@ -143,7 +144,25 @@ export const assetPage = v.object({
   ),
   clocks: v.array(clockOut),
   visits: v.array(visitOut),
-  events: v.array(v.object({ at: instantNumber, who: v.nullable(v.string()), text: v.string() })),
+  events: v.array(
+    v.object({
+      at: instantNumber,
+      kind: v.picklist(ASSET_EVENT_KINDS),
+      who: v.nullable(v.string()),
+      text: v.string(),
+    }),
+  ),
+  meters: v.array(meterOut),
+  /** Lines for the pulse lane: meters, and what its device reports by the hour, with the limits of its alert rules. */
+  pulses: v.array(
+    v.object({
+      label: v.string(),
+      points: v.array(v.object({ at: instantNumber, value: v.number() })),
+      limits: v.array(v.number()),
+    }),
+  ),
+  customerNotes: v.array(v.string()),
+  overSince: v.nullable(dateOut),
   readings: v.array(
     v.object({ channel: v.string(), unit: v.nullable(v.string()), value: v.string(), at: instantNumber }),
   ),
@@ -157,38 +176,6 @@ export const readAsset = contract({
   params: v.object({ id: idText<AssetId>() }),
   answer: assetPage,
 });
-export const assetIn = v.object({
-  version,
-  serial: shortText,
-  tag: shortText,
-  model: shortText,
-  state: v.picklist(ASSET_STATES),
-  warrantyUntil: v.nullable(localDateText),
-});
-export const changeAsset = contract({
-  method: 'PUT',
-  path: '/api/assets/:id',
-  summary: 'Change an asset',
-  room: 'register',
-  params: v.object({ id: idText<AssetId>() }),
-  body: assetIn,
-  answer: v.object({ version: v.number() }),
-});
-export const changeLocation = contract({
-  method: 'PUT',
-  path: '/api/locations/:id',
-  summary: 'Change a place',
-  room: 'register',
-  params: v.object({ id: idText<LocationId>() }),
-  body: v.object({
-    version,
-    name: shortText,
-    address: v.nullable(v.pipe(v.string(), v.trim(), v.maxLength(300))),
-    zone: v.nullable(v.pipe(v.string(), v.trim(), v.maxLength(60))),
-  }),
-  answer: v.object({ version: v.number() }),
-});
-
 const remark = v.object({ line: v.number(), column: v.string(), message: v.string() });
 const importIn = v.object({ fileName: v.pipe(v.string(), v.maxLength(200)), text: v.string() });
 const IMPORT_LIMIT = 12 * 1024 * 1024;

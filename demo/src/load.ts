@@ -7,6 +7,7 @@ import { asZone, localDateAt, type Instant } from '#core/time/index.ts';
 import type { SimulatedDevice } from '#standins/devices.ts';
 import { writeAgreements, writeReference } from './contracts.ts';
 import { writeDevices, writeReadings } from './devices.ts';
+import { writeLives } from './lives.ts';
 import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { seeded } from './random.ts';
 import { writeRegister } from './register.ts';
@@ -46,6 +47,7 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
     const judge = await judgeOf(tx, register.assets, now);
     const repairs = await writeRepairs(tx, random, register.assets, judge);
     await writeOpenRepairs(tx, random, register.assets, judge);
+    await writeLives(tx, seeded(seed + 1), register, reference, now, today);
     const devices = await writeDevices(tx, register);
     return {
       devices,

@@ -29,6 +29,7 @@ export type WrittenOrder = {
   readonly startedAt: Instant;
   readonly minutes: number | null;
   readonly stored: unknown;
+  readonly effort: { fault: string; labourMinutes: number; partsCost: number; otherCost: number } | null;
   readonly promises: unknown;
   readonly events: readonly OrderEvent[];
   readonly tasks: readonly { text: string; mandatory: boolean }[];
@@ -129,12 +130,16 @@ export async function writeOrders(tx: Tx, orders: readonly WrittenOrder[]): Prom
     await bulkInsert(
       connection,
       'order_line',
-      ['order_id', 'asset_id', 'verdict', 'promises'],
+      ['order_id', 'asset_id', 'verdict', 'promises', 'fault', 'labour_minutes', 'parts_cost', 'other_cost'],
       orders.map((o, i) => [
         ids[i],
         o.assetId,
         o.stored === null ? null : JSON.stringify(o.stored),
         JSON.stringify(o.promises),
+        o.effort?.fault ?? null,
+        o.effort?.labourMinutes ?? null,
+        o.effort?.partsCost ?? null,
+        o.effort?.otherCost ?? null,
       ]),
     ),
     orders.length,

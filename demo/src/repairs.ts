@@ -9,7 +9,7 @@ import type { Tx } from '#server/platform/database.ts';
 import { instantText, serviceLevel } from '#server/platform/tables/index.ts';
 import { coversOf, sayPromises, type CoverSubject } from '#server/entitlement/index.ts';
 import { at, HISTORY_DAYS, technicianFor, writeOrders, type WrittenOrder } from './orders.ts';
-import type { Random } from './random.ts';
+import { seeded, type Random } from './random.ts';
 import type { DemoAsset } from './register.ts';
 import { COLD, FAULTS, STERILE, type ClassKey } from './scenario.ts';
 
@@ -71,6 +71,19 @@ function eventsOf(plan: RepairPlan, now: Instant): OrderEvent[] {
   return events.sort((a, b) => a.at - b.at);
 }
 
+/** Hours, parts and other cost of a finished repair; the same for the same repair. Money in minor units. */
+function effortOf(plan: RepairPlan, now: Instant): WrittenOrder['effort'] {
+  const { done } = plan.course;
+  if (done === null || plan.startedAt + done * MINUTE > now) return null;
+  const random = seeded(plan.startedAt % 2_147_483_647);
+  return {
+    fault: plan.title.toLowerCase(),
+    labourMinutes: random.whole(2, 16) * 15,
+    partsCost: random.chance(0.6) ? random.whole(20, 900) * 100 : 0,
+    otherCost: random.chance(0.3) ? random.whole(10, 120) * 100 : 0,
+  };
+}
+
 function judged(plan: RepairPlan, judge: Judge): WrittenOrder {
   const zone = asZone(plan.asset.zone);
   const subject = judge.subjects.get(plan.asset.id) as CoverSubject;
@@ -98,6 +111,7 @@ function judged(plan: RepairPlan, judge: Judge): WrittenOrder {
     assetId: plan.asset.id,
     startedAt: plan.startedAt,
     minutes: null,
+    effort: effortOf(plan, judge.now),
     tasks: [],
     events,
     promises,

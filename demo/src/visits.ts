@@ -146,6 +146,7 @@ export async function writeVisits(
         assetId: asset.id,
         startedAt: raised,
         minutes: row.plan.minutes,
+        effort: null,
         stored: null,
         promises: {},
         events,

@@ -95,6 +95,9 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
   const live = startLive(database, (error) => app.log.error({ err: error }, 'live updates'));
   const house: House = { config, database, live, readNow: realNow(config.fixedNow) };
   installErrorHandler(app);
+  app.addContentTypeParser('application/octet-stream', { parseAs: 'buffer' }, (_request, body, parsed) =>
+    parsed(null, body),
+  );
   await app.register(helmet, {
     contentSecurityPolicy: {
       directives: {

@@ -9,6 +9,14 @@ export type OrderKind = (typeof ORDER_KINDS)[number];
 export const ORDER_STAGES = ['raised', 'planned', 'sent', 'on site', 'done', 'settled', 'called off'] as const;
 export type OrderStage = (typeof ORDER_STAGES)[number];
 
+/** What a finished job took, for whoever quotes the next one like it. Cost in minor units of the provider’s currency. */
+export type Effort = {
+  readonly fault: string | null;
+  readonly labourMinutes: number | null;
+  readonly partsCost: number | null;
+  readonly otherCost: number | null;
+};
+
 export type OrderAct =
   | { readonly kind: 'raised'; readonly text: string }
   | { readonly kind: 'planned'; readonly technician: string; readonly date: LocalDate }
@@ -19,7 +27,7 @@ export type OrderAct =
   | { readonly kind: 'resumed' }
   | { readonly kind: 'task'; readonly taskId: number; readonly outcome: 'done' | 'left'; readonly text: string }
   | { readonly kind: 'restored' }
-  | { readonly kind: 'done'; readonly text: string }
+  | { readonly kind: 'done'; readonly text: string; readonly effort?: Effort }
   | { readonly kind: 'called off'; readonly text: string }
   | { readonly kind: 'alert joined'; readonly alertId: number; readonly text: string }
   | { readonly kind: 'note'; readonly text: string };

@@ -3,7 +3,7 @@ import { and, asc, count, desc, eq, gt, inArray, lt, or } from 'drizzle-orm';
 import type { AgreementPage } from '#api/agreements.ts';
 import { readinessOf, type AgreementDraft } from '#core/agreements.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
-import type { AgreementId, CustomerId } from '#core/ids.ts';
+import type { AgreementId, CalendarId, CustomerId } from '#core/ids.ts';
 import { parseRule, sayRule } from '#core/recurrence/index.ts';
 import { previewVisits } from '#core/upkeep/index.ts';
 import { addDays, localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
@@ -92,16 +92,39 @@ export async function listAgreements(
   };
 }
 
-type ScheduleRow = { schedule: typeof schedule.$inferSelect; tag: string; jobPlan: string; minutes: number };
+type ScheduleRow = {
+  schedule: typeof schedule.$inferSelect;
+  tag: string;
+  jobPlan: string;
+  minutes: number;
+  /** The schedule’s own calendar, else its place’s. */
+  calendarId: CalendarId | null;
+};
 
 async function schedulesOf(db: Db, id: AgreementId): Promise<ScheduleRow[]> {
-  return db
-    .select({ schedule, tag: asset.tag, jobPlan: jobPlan.name, minutes: jobPlan.minutes })
+  const rows = await db
+    .select({
+      schedule,
+      tag: asset.tag,
+      jobPlan: jobPlan.name,
+      minutes: jobPlan.minutes,
+      locationId: asset.locationId,
+      path: location.path,
+    })
     .from(schedule)
     .innerJoin(asset, eq(asset.id, schedule.assetId))
     .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
+    .leftJoin(location, eq(location.id, asset.locationId))
     .where(eq(schedule.agreementId, id))
     .orderBy(asc(asset.tag), asc(schedule.id));
+  const places = await placesOf(
+    db,
+    rows.map((r) => ({ id: r.locationId, path: r.path })),
+  );
+  return rows.map(({ locationId, path: _, ...r }) => ({
+    ...r,
+    calendarId: r.schedule.calendarId ?? places.of(locationId).calendar?.value ?? null,
+  }));
 }
 
 /** The agreement as the checklist sees it; putting it in force uses the same. */
@@ -153,7 +176,7 @@ export async function draftOf(
           minutes: s.minutes,
           rule: rule.value,
           anchor: s.schedule.anchor,
-          workingDayEver: book.workingDays(s.schedule.calendarId).move(s.schedule.anchor, 'following') !== null,
+          workingDayEver: book.workingDays(s.calendarId).move(s.schedule.anchor, 'following') !== null,
         },
       ];
     }),
@@ -231,12 +254,7 @@ export async function readAgreement(db: Db, id: AgreementId, now: Instant, reade
       const { leadDays, leadUnit, earlyDays, lateDays, convention, anchor } = s.schedule;
       const terms = rule.ok && { rule: rule.value, anchor, convention, earlyDays, lateDays, lead: leadDays, leadUnit };
       const next = terms
-        ? previewVisits(
-            terms,
-            book.workingDays(s.schedule.calendarId),
-            today > row.termFrom ? today : row.termFrom,
-            1,
-          )[0]
+        ? previewVisits(terms, book.workingDays(s.calendarId), today > row.termFrom ? today : row.termFrom, 1)[0]
         : undefined;
       return {
         id: s.schedule.id,

@@ -136,6 +136,8 @@ export async function recordOrderAct(
       requestKey: ask.requestKey,
     });
     await writeState(tx, order, state);
+    if (ask.act.kind === 'done' && ask.act.effort)
+      await tx.db.update(orderLine).set(ask.act.effort).where(eq(orderLine.orderId, id));
     await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, [...events, event], now);
     await announce(tx, 'orders');
     return state.stage;

@@ -48,7 +48,7 @@ export type Access = readonly Role[] | 'signed in' | 'anybody' | { readonly gate
 
 const NOBODY: Person = { id: 0 as PersonId, name: 'nobody', email: '', role: 'technician', zone: 'UTC' as Zone };
 
-function authorise(request: FastifyRequest, access: Access): Person {
+export function authorised(request: FastifyRequest, access: Access): Person {
   if (access === 'anybody') return request.person ?? NOBODY;
   if (typeof access === 'object' && 'gatewayOr' in access && request.gatewayName !== null)
     return { ...NOBODY, name: request.gatewayName };
@@ -119,7 +119,7 @@ export function serve<
     validatorCompiler: () => (value: unknown) => ({ value }),
     serializerCompiler: () => (value) => JSON.stringify(value),
     async handler(request, reply) {
-      const who = authorise(request, access);
+      const who = authorised(request, access);
       const asked = {
         params: parsePart(contract.params, request.params),
         query: parsePart(contract.query, request.query),

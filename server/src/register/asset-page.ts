@@ -5,13 +5,14 @@ import type { AssetId } from '#core/ids.ts';
 import { type Verdict } from '#core/entitlement/index.ts';
 import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
 import { calendarBook } from '../platform/calendar-book.ts';
-import type { Db } from '../platform/database.ts';
+import type { Database } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import {
   agreement,
   asset,
   assetClass,
   assetEvent,
+  calendar,
   channel,
   customer,
   device,
@@ -22,6 +23,9 @@ import {
 import { coversOf, takeDecision, type CoverSubject } from '../entitlement/index.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
 import { ribbonsOf, stripStretch } from '../ribbon/index.ts';
+import { popUpsOf } from './customers.ts';
+import { metersOf } from './meters.ts';
+import { pulsesOf } from './pulses.ts';
 
 function verdictOut(taken: { verdict: Verdict; sentence: string; promise: string }): VerdictOut {
   return {
@@ -32,12 +36,14 @@ function verdictOut(taken: { verdict: Verdict; sentence: string; promise: string
   };
 }
 
-export async function readAsset(db: Db, id: AssetId, now: Instant, reader: Zone): Promise<AssetPage> {
+export async function readAsset(database: Database, id: AssetId, now: Instant, reader: Zone): Promise<AssetPage> {
+  const { db } = database;
   const [row] = await db
     .select({
       asset,
       className: assetClass.name,
       customerName: customer.name,
+      overSince: customer.overSince,
       deviceKey: device.deviceKey,
       deviceId: device.id,
     })
@@ -60,7 +66,21 @@ export async function readAsset(db: Db, id: AssetId, now: Instant, reader: Zone)
     fallbackZone: reader,
   });
   const agreementIds = [...new Set(subject.covers.flatMap((c) => (c.kind === 'coverage line' ? [c.agreementId] : [])))];
-  const [ribbons, parents, children, agreements, orders, clocks, visits, events, readings] = await Promise.all([
+  const [
+    ribbons,
+    parents,
+    children,
+    agreements,
+    orders,
+    clocks,
+    visits,
+    events,
+    readings,
+    meters,
+    notes,
+    calendars,
+    pulses,
+  ] = await Promise.all([
     ribbonsOf(db, book, subjects, stretch),
     row.asset.parentId === null
       ? []
@@ -101,13 +121,19 @@ export async function readAsset(db: Db, id: AssetId, now: Instant, reader: Zone)
     clocksOf(db, book, now, { assetId: id }, 50),
     visitsOf(db, today, { assetId: id }, 50),
     db
-      .select({ at: assetEvent.at, who: person.name, text: assetEvent.text })
+      .select({ at: assetEvent.at, kind: assetEvent.kind, who: person.name, text: assetEvent.text })
       .from(assetEvent)
       .leftJoin(person, eq(person.id, assetEvent.personId))
       .where(eq(assetEvent.assetId, id))
-      .orderBy(desc(assetEvent.at))
-      .limit(50),
+      .orderBy(desc(assetEvent.at), desc(assetEvent.id))
+      .limit(100),
     row.deviceId === null ? [] : db.select().from(channel).where(eq(channel.deviceId, row.deviceId)).limit(40),
+    metersOf(db, id),
+    popUpsOf(db, row.asset.customerId),
+    subject.place.calendar === null
+      ? []
+      : db.select({ name: calendar.name }).from(calendar).where(eq(calendar.id, subject.place.calendar.value)),
+    pulsesOf(database, id, row.deviceId === null ? null : { id: row.deviceId, classId: row.asset.classId }, now),
   ]);
   const { place } = subject;
   return {
@@ -115,11 +141,28 @@ export async function readAsset(db: Db, id: AssetId, now: Instant, reader: Zone)
     className: row.className,
     customer: { id: row.asset.customerId, name: row.customerName },
     deviceKey: row.deviceKey,
+    warranty: {
+      from: row.asset.warrantyFrom,
+      until: row.asset.warrantyUntil,
+      labour: row.asset.warrantyLabour,
+      parts: row.asset.warrantyParts,
+      travel: row.asset.warrantyTravel,
+      visits: row.asset.warrantyVisits,
+    },
+    meters,
+    pulses,
+    customerNotes: notes,
+    overSince: row.overSince,
     parent: parents[0] ?? null,
     children,
     path: place.path.map((n) => ({ id: n.id, name: n.name })),
     address: place.address,
     zone: place.zone && place.zoneFrom ? { value: place.zone, from: place.zoneFrom } : null,
+    calendar: place.calendar && {
+      value: calendars[0]?.name ?? '',
+      from: place.calendar.from,
+    },
+    accessNote: place.accessNote,
     ribbon: ribbons.get(id) ?? { cover: [], care: [], trouble: [] },
     ribbonFrom: stretch.from,
     ribbonTo: stretch.to,

@@ -124,7 +124,7 @@ export async function find(database: Database, asked: string, today: LocalDate, 
     number?.kind === 'order' ? [number.id as OrderId] : askFor<OrderId>('order'),
   ]);
   const inOrder = <R extends { id: number }>(ids: readonly number[], rows: readonly R[]): R[] => {
-    const byId = new Map(rows.map((r) => [r.id as number, r]));
+    const byId = new Map(rows.map((r) => [r.id, r]));
     return ids.flatMap((id) => byId.get(id) ?? []);
   };
   const [assets, customers, locations, agreements, orders] = await Promise.all([

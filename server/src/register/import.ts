@@ -1,5 +1,7 @@
 // Import: reads a register file, plans it with the core, and writes the plan in one transaction.
 import { parse } from 'csv-parse/sync';
+import fp from 'fastify-plugin';
+import * as contracts from '#api/register.ts';
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import type { ImportSummary } from '#api/register.ts';
 import type { AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts';
@@ -13,11 +15,11 @@ import {
   type RegisterRow,
 } from '#core/register/index.ts';
 import { refusal } from '#core/refusal.ts';
-import type { Instant, LocalDate } from '#core/time/index.ts';
+import { localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
 import { indexAssets, indexCustomers, indexNewPlaces } from '../platform/finder-index.ts';
 import { bulkInsert, insertedIds, type Database, type Db, type Tx } from '../platform/database.ts';
-import type { Person } from '../platform/http.ts';
+import { serve, type House, type Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { Refused } from '../platform/refuse.ts';
 import { asset, assetClass, customer, instantText, location, locationShare } from '../platform/tables/index.ts';
@@ -354,3 +356,18 @@ export async function importRegister(
     return summarise(rows.length, plan);
   });
 }
+
+const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
+
+export const importRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { database } = house;
+    serve(app, house, contracts.previewImport, WRITERS, ({ body, now, who }) =>
+      previewRegister(database.db, body.text, localDateAt(who.zone, now)),
+    );
+    serve(app, house, contracts.runImport, WRITERS, ({ body, now, who }) =>
+      importRegister(database, who, body.fileName, body.text, now, localDateAt(who.zone, now)),
+    );
+  },
+  { name: 'stavok-import-routes', dependencies: ['stavok-authentication'] },
+);

@@ -10,7 +10,7 @@ import { asset, assetClass, customer } from '../platform/tables/index.ts';
 import { coversOf, type CoverSubject } from '../entitlement/index.ts';
 import { ribbonsOf, threadStretch } from '../ribbon/index.ts';
 
-function coverNow(subject: CoverSubject | undefined, on: LocalDate): string {
+export function coverNow(subject: CoverSubject | undefined, on: LocalDate): string {
   if (!subject) return 'no cover';
   const verdict = decideEntitlement({ asset: subject.asset, on, kind: 'repair', cause: 'wear' }, subject.covers);
   const taken = verdict.considered.find((c) => c.taken);

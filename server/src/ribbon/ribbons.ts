@@ -8,7 +8,7 @@ import { previewVisits } from '#core/upkeep/index.ts';
 import { addDays, asZone, startOfDay, type Instant, type LocalDate } from '#core/time/index.ts';
 import type { CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
-import { agreement, clock, jobPlan, orderLine, schedule, visit, workOrder } from '../platform/tables/index.ts';
+import { agreement, asset, clock, jobPlan, orderLine, schedule, visit, workOrder } from '../platform/tables/index.ts';
 import type { CoverSubject } from '../entitlement/index.ts';
 
 export type Stretch = {
@@ -28,7 +28,13 @@ export function visitState(
   return row.windowTo < today ? 'not done' : 'planned';
 }
 
-async function careOf(db: Db, book: CalendarBook, ids: AssetId[], stretch: Stretch): Promise<Map<AssetId, CareMark[]>> {
+async function careOf(
+  db: Db,
+  book: CalendarBook,
+  subjects: ReadonlyMap<AssetId, CoverSubject>,
+  stretch: Stretch,
+): Promise<Map<AssetId, CareMark[]>> {
+  const ids = [...subjects.keys()];
   const care = new Map<AssetId, CareMark[]>(ids.map((id) => [id, []]));
   const rows = await db
     .select({ visit, label: jobPlan.name })
@@ -54,12 +60,14 @@ async function careOf(db: Db, book: CalendarBook, ids: AssetId[], stretch: Stret
       label,
     });
   const planned = await db
-    .select({ schedule, label: jobPlan.name, termTo: agreement.termTo })
+    .select({ schedule, label: jobPlan.name, termTo: agreement.termTo, assetState: asset.state })
     .from(schedule)
     .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
     .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
+    .innerJoin(asset, eq(asset.id, schedule.assetId))
     .where(and(inArray(schedule.assetId, ids), eq(agreement.stage, 'in force')));
-  for (const { schedule: row, label, termTo } of planned) {
+  for (const { schedule: row, label, termTo, assetState } of planned) {
+    if (assetState === 'retired' || assetState === 'in store') continue;
     const rule = parseRule(row.rule);
     if (!rule.ok) continue;
     const raised = new Set(rows.filter((r) => r.visit.scheduleId === row.id).map((r) => r.visit.nominal));
@@ -72,7 +80,12 @@ async function careOf(db: Db, book: CalendarBook, ids: AssetId[], stretch: Stret
       lead: row.leadDays,
       leadUnit: row.leadUnit,
     };
-    for (const next of previewVisits(terms, book.workingDays(row.calendarId), stretch.today, 12)) {
+    for (const next of previewVisits(
+      terms,
+      book.workingDays(row.calendarId ?? subjects.get(row.assetId)?.place.calendar?.value ?? null),
+      stretch.today,
+      12,
+    )) {
       if (next.due > stretch.to || raised.has(next.nominal) || (termTo !== null && next.nominal > termTo)) continue;
       care.get(row.assetId)?.push({
         due: next.due,
@@ -176,7 +189,7 @@ export async function ribbonsOf(
     ),
   ];
   const [care, trouble, notices] = await Promise.all([
-    careOf(db, book, ids, stretch),
+    careOf(db, book, subjects, stretch),
     troubleOf(db, ids, stretch),
     agreementIds.length === 0
       ? []

@@ -1,9 +1,8 @@
-// One way to change reference data: the change, its audit row and the notice to open screens in one transaction.
-import { note } from '../platform/audit.ts';
+// Writing reference data: a taken name is refused at its field.
 import { isTaken, type Tx } from '../platform/database.ts';
 import type { House, Person } from '../platform/http.ts';
-import { announce } from '../platform/live.ts';
 import { refuse } from '../platform/refuse.ts';
+import { writing } from '../platform/writing.ts';
 
 type SetupWriter = <T>(
   who: Person,
@@ -15,10 +14,9 @@ type SetupWriter = <T>(
 export function setupWriter(house: House): SetupWriter {
   return async (who, subject, text, work) => {
     try {
-      return await house.database.transact(async (tx) => {
+      return await writing(house, who, async (tx, told) => {
         const result = await work(tx);
-        await note(tx, who, subject, result.id, text);
-        await announce(tx, 'setup');
+        told({ subject, id: result.id, text, tags: ['setup'] });
         return result;
       });
     } catch (error) {

@@ -1,9 +1,9 @@
 // The standing's routes.
-import { stringify } from 'csv-stringify/sync';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/standing.ts';
 import { addDays, daysBetween, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../platform/calendar-book.ts';
+import { sendCsv } from '../platform/csv.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
@@ -26,11 +26,6 @@ function periodOf({ query, who, now }: PeriodAsking): AskedPeriod {
   if (daysBetween(query.from, query.to) > MAX_PERIOD_DAYS)
     refuse('too-large', `A period is at most ${MAX_PERIOD_DAYS} days long.`, 'to');
   return { from: query.from, to: query.to, zone: who.zone, now, today: localDateAt(who.zone, now) };
-}
-
-/** A cell that a spreadsheet would run as a formula is kept as text. */
-export function plainCell(value: string): string {
-  return /^[=+\-@\t\r]/.test(value) ? `'${value}` : value;
 }
 
 const percent = (share: number | null): string => (share === null ? '' : (share * 100).toFixed(1));
@@ -83,50 +78,48 @@ export const standingRoutes = fp<{ house: House }>(
       };
     });
 
-    serve(app, house, contracts.standingCsv, READERS, async (asking): Promise<never> => {
+    serve(app, house, contracts.standingCsv, READERS, (asking): Promise<never> => {
       const { query, reply } = asking;
       const period = periodOf(asking);
-      const lines: string[][] = [
-        [
-          'number',
-          query.by,
-          'customer',
-          'promises met',
-          'promises missed',
-          'attainment %',
-          'visits owed',
-          'visits in window',
-          'upkeep in window %',
-          'declined',
-        ],
-      ];
-      for (let after = 0; ;) {
-        const rows = await standingRows(db, query.by, period, after, 1000);
-        for (const r of rows)
-          lines.push(
-            [
-              r.detail,
-              r.label,
-              r.customer,
-              String(r.met),
-              String(r.missed),
-              percent(r.attainment),
-              String(r.owed),
-              String(r.inWindow),
-              percent(r.compliance),
-              String(r.declined),
-            ].map(plainCell),
-          );
-        const last = rows[rows.length - 1];
-        if (rows.length < 1000 || !last) break;
-        after = last.id;
+      async function* rows() {
+        for (let after = 0; ;) {
+          const page = await standingRows(db, query.by, period, after, 1000);
+          yield page.map((r) => [
+            r.detail,
+            r.label,
+            r.customer,
+            r.met,
+            r.missed,
+            percent(r.attainment),
+            r.owed,
+            r.inWindow,
+            percent(r.compliance),
+            r.declined,
+          ]);
+          const last = page[page.length - 1];
+          if (page.length < 1000 || !last) return;
+          after = last.id;
+        }
       }
-      const body = stringify(lines, { record_delimiter: '\r\n', bom: true });
-      return reply
-        .type('text/csv; charset=utf-8')
-        .header('content-disposition', `attachment; filename="standing-${query.by}-${period.from}-${period.to}.csv"`)
-        .serializer((x: unknown) => String(x))
-        .send(body) as never;
+      return Promise.resolve(
+        sendCsv(
+          reply,
+          `standing-${query.by}-${period.from}-${period.to}.csv`,
+          [
+            'number',
+            query.by,
+            'customer',
+            'promises met',
+            'promises missed',
+            'attainment %',
+            'visits owed',
+            'visits in window',
+            'upkeep in window %',
+            'declined',
+          ],
+          rows(),
+        ),
+      );
     });
   },
   { name: 'stavok-standing-routes', dependencies: ['stavok-authentication'] },

@@ -139,7 +139,8 @@ export async function computeRun(db: Db, to: LocalDate): Promise<RunResult> {
         lineTerm: terms.get(a.id) ?? { from: a.termFrom, to: a.termTo },
         assetState: row.assetState,
         zone: place.zone,
-        workingDays: book.workingDays(s.calendarId),
+        // A schedule without a calendar of its own goes by its place's.
+        workingDays: book.workingDays(s.calendarId ?? place.calendar?.value ?? null),
         settled: settled.get(s.id) ?? new Set(),
       },
       to,

@@ -11,7 +11,7 @@ import { Dialog } from '../shell/dialog.tsx';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
-import { AssetTable } from '../register/register.tsx';
+import { AssetTable } from '../register/asset-table.tsx';
 import { CoverageForm } from './coverage-form.tsx';
 import { HeaderFields, type Header } from './list.tsx';
 import { ScheduleForm } from './schedule-form.tsx';
@@ -360,6 +360,7 @@ function AgreementView({ agreement }: { agreement: Page }) {
           </h2>
           <AssetTable
             rows={agreement.assets}
+            count={agreement.assets.length}
             span={{ from: agreement.ribbonFrom, to: agreement.ribbonTo, now: agreement.now }}
             chosen={chosen}
             choose={setChosen}

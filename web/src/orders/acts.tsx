@@ -11,7 +11,8 @@ import {
   type Zone,
 } from '#core/time/index.ts';
 import type { PauseReason } from '#core/service-levels/index.ts';
-import { DateField, Field, newRequestKey, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import type { Effort } from '#core/orders/index.ts';
+import { DateField, Field, newRequestKey, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { sayZone } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
@@ -81,9 +82,21 @@ export function TimeOfEvent({
   );
 }
 
+/** What was typed of the effort; null when nothing was. Hours become minutes, euros cents. */
+function effortOf(fault: string, took: { labour: number; parts: number; other: number }): Effort | null {
+  const times = (n: number, by: number): number | null => (Number.isNaN(n) ? null : Math.round(n * by));
+  const effort = {
+    fault: fault.trim() || null,
+    labourMinutes: times(took.labour, 60),
+    partsCost: times(took.parts, 100),
+    otherCost: times(took.other, 100),
+  };
+  return Object.values(effort).every((x) => x === null) ? null : effort;
+}
+
 function actOf(
   kind: Exclude<Kind, 'task'>,
-  typed: { technician: string; date: string; reason: PauseReason; text: string },
+  typed: { technician: string; date: string; reason: PauseReason; text: string; effort: Effort | null },
 ): ActIn {
   switch (kind) {
     case 'planned':
@@ -93,6 +106,7 @@ function actOf(
     case 'paused':
       return { kind, reason: typed.reason, text: typed.text };
     case 'done':
+      return { kind, text: typed.text, ...(typed.effort && { effort: typed.effort }) };
     case 'called off':
     case 'note':
       return { kind, text: typed.text };
@@ -116,6 +130,8 @@ function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Exclude<K
   const [date, setDate] = useState<string>(order.plannedFor ?? wallText(order.now, zone).date);
   const [reason, setReason] = useState<PauseReason>(order.pauses.find((p) => p.counts)?.reason ?? 'no access');
   const [text, setText] = useState('');
+  const [fault, setFault] = useState('');
+  const [took, setTook] = useState({ labour: NaN, parts: NaN, other: NaN });
   const [unread, setUnread] = useState<string | undefined>();
   const names = reference?.technicians.map((t) => t.name) ?? [];
   const send = async (): Promise<void> => {
@@ -132,7 +148,13 @@ function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Exclude<K
           body: {
             requestKey: opened.key,
             at: formatInstant(at),
-            act: actOf(kind, { technician: technician || (names[0] ?? ''), date: date, reason, text }),
+            act: actOf(kind, {
+              technician: technician || (names[0] ?? ''),
+              date: date,
+              reason,
+              text,
+              effort: effortOf(fault, took),
+            }),
           },
         }),
       )
@@ -194,6 +216,32 @@ function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Exclude<K
               <textarea id={id} className="box-area" rows={3} value={text} onChange={(e) => setText(e.target.value)} />
             )}
           </Field>
+        )}
+        {kind === 'done' && order.kind === 'repair' && (
+          <div className="grid grid-cols-4 gap-2">
+            <TextField label="Fault, in a word" value={fault} onChange={setFault} error={errors.of('act.effort')} />
+            <NumberField
+              label="Labour, h"
+              value={took.labour}
+              onChange={(labour) => setTook({ ...took, labour })}
+              min={0}
+              step="any"
+            />
+            <NumberField
+              label="Parts, EUR"
+              value={took.parts}
+              onChange={(parts) => setTook({ ...took, parts })}
+              min={0}
+              step="any"
+            />
+            <NumberField
+              label="Other, EUR"
+              value={took.other}
+              onChange={(other) => setTook({ ...took, other })}
+              min={0}
+              step="any"
+            />
+          </div>
         )}
         <TimeOfEvent
           value={when}

@@ -6,6 +6,7 @@ import { CAUSES, type Cause } from '#core/entitlement/index.ts';
 import { formatInstant, toWallTime, type Zone } from '#core/time/index.ts';
 import { newRequestKey, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
+import { sayDate } from '../parts/words.ts';
 import { CoverVerdict } from '../parts/verdict.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { server } from '../shell/store.ts';
@@ -57,6 +58,16 @@ export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: 
         <h1>
           Repair of {asset.model} <span className="serial">{asset.tag}</span>
         </h1>
+        {asset.overSince && (
+          <p className="border border-base-content px-3 py-1.5">
+            ✕ {asset.customer.name} is over its credit terms since {sayDate(asset.overSince)}.
+          </p>
+        )}
+        {asset.customerNotes.map((n) => (
+          <p key={n} className="border border-base-content px-3 py-1.5">
+            {n}
+          </p>
+        ))}
         <TextField label="What is wrong" value={title} onChange={setTitle} error={errors.of('title')} autoFocus />
         <div className="grid grid-cols-2 gap-3">
           <SelectField label="Priority" value={priority} onChange={setPriority} options={PRIORITIES} />

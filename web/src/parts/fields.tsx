@@ -158,6 +158,7 @@ export function NumberField({
   className,
   min,
   max,
+  step,
 }: {
   label: string;
   value: number;
@@ -167,6 +168,7 @@ export function NumberField({
   className?: string;
   min?: number;
   max?: number;
+  step?: string;
 }) {
   return (
     <Field label={label} hint={hint} error={error} {...(className && { className })}>
@@ -178,6 +180,7 @@ export function NumberField({
           value={Number.isNaN(value) ? '' : value}
           min={min}
           max={max}
+          step={step}
           onChange={(e) => onChange(e.target.valueAsNumber)}
           aria-describedby={described}
           aria-invalid={error ? true : undefined}

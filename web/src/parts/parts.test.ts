@@ -8,7 +8,7 @@ import { readAsset } from '#api/register.ts';
 import { previewRun } from '#api/upkeep.ts';
 import { readWall } from '../orders/acts.tsx';
 import { readText } from '../register/import.tsx';
-import { subtreeCounts } from '../register/register.tsx';
+import { subtreeCounts } from '../register/tree.tsx';
 import { readLength } from '../setup/service-levels.tsx';
 import { sayLeft, sayMargin } from './margin-bar.tsx';
 import { sayRibbon } from './ribbon.tsx';

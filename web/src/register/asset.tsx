@@ -2,113 +2,26 @@
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import type { AssetPage as Page } from '#api/register.ts';
-import { ASSET_STATES, type AssetState } from '#core/register/index.ts';
 import { agreementNumber, orderNumber } from '#api/shapes.ts';
 import { attainmentShare } from '#core/standing.ts';
 import { addDays, DAY, localDateAt, type LocalDate, type Zone } from '#core/time/index.ts';
-import { DateField, GeneralError, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import { GeneralError, TextField, useSubmit } from '../parts/fields.tsx';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { marginOf } from '#core/service-levels/index.ts';
-import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
+import { RibbonSheet } from '../parts/ribbon-sheet.tsx';
 import { CoverVerdict } from '../parts/verdict.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import type { OrderStage } from '#core/orders/index.ts';
 import { sayUnit } from '#core/signals/index.ts';
 import { plural, sayDate, sayMoment, sayShare, sayShortDate, sayValue } from '../parts/words.ts';
-import { Dialog } from '../shell/dialog.tsx';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { RaiseRepair } from '../orders/raise.tsx';
-import { mergeDrafts } from './merge.ts';
-
-type Draft = { serial: string; tag: string; model: string; state: AssetState; warrantyUntil: string };
-const draftOf = (a: Page): Draft => ({
-  serial: a.serial,
-  tag: a.tag,
-  model: a.model,
-  state: a.state,
-  warrantyUntil: a.warrantyUntil ?? '',
-});
-
-function EditAsset({ asset, onClose }: { asset: Page; onClose: () => void }) {
-  const [opened, setOpened] = useState({ draft: draftOf(asset), version: asset.version });
-  const [draft, setDraft] = useState(opened.draft);
-  const [merged, setMerged] = useState<string | null>(null);
-  const [change, { isLoading }] = server.useChangeAssetMutation();
-  const { errors, submit } = useSubmit(['serial', 'tag', 'model', 'state', 'warrantyUntil']);
-  const set = (key: keyof Draft) => (value: string) => setDraft({ ...draft, [key]: value });
-  const save = async (): Promise<void> => {
-    const call = change({
-      params: { id: String(asset.id) },
-      body: {
-        ...draft,
-        version: opened.version,
-        warrantyUntil: draft.warrantyUntil === '' ? null : draft.warrantyUntil,
-      },
-    });
-    if (await submit(call)) return onClose();
-    const { error } = (await call) as {
-      error?: { code: string; current?: Draft & { version: number; warrantyUntil: string | null } };
-    };
-    if (error?.code !== 'stale' || !error.current) return;
-    const theirs = {
-      serial: error.current.serial,
-      tag: error.current.tag,
-      model: error.current.model,
-      state: error.current.state,
-      warrantyUntil: error.current.warrantyUntil ?? '',
-    };
-    const { merged: both, clashes } = mergeDrafts(opened.draft, draft, theirs);
-    setMerged(
-      clashes.length === 0
-        ? 'Their changes and yours are joined below; save again to keep both.'
-        : `You both changed: ${clashes.map((c) => `${c} (they wrote “${theirs[c]}”)`).join(', ')}. Yours stands below; save again to keep it.`,
-    );
-    setOpened({ draft: theirs, version: error.current.version });
-    setDraft(both);
-  };
-  return (
-    <Dialog title="Change the asset" onClose={onClose}>
-      <Form
-        name="Change the asset"
-        save="Save the asset"
-        onSave={() => save()}
-        onCancel={onClose}
-        errors={errors}
-        disabled={isLoading}
-      >
-        <h1>
-          {asset.className} <span className="serial">{asset.tag}</span>
-        </h1>
-        <div className="grid grid-cols-2 gap-3">
-          <TextField label="Tag" value={draft.tag} onChange={set('tag')} error={errors.of('tag')} />
-          <TextField label="Serial" value={draft.serial} onChange={set('serial')} error={errors.of('serial')} />
-          <TextField label="Model" value={draft.model} onChange={set('model')} error={errors.of('model')} />
-          <DateField
-            label="Warranty until"
-            value={draft.warrantyUntil}
-            onChange={set('warrantyUntil')}
-            error={errors.of('warrantyUntil')}
-          />
-        </div>
-        <SelectField
-          label="State"
-          value={draft.state}
-          onChange={set('state')}
-          options={ASSET_STATES.map((s) => [s, s])}
-          hint={draft.state === 'retired' ? 'Its schedules stop; the next upkeep run says so.' : undefined}
-        />
-        {merged && (
-          <p role="alert" className="border border-base-content p-2">
-            {merged}
-          </p>
-        )}
-      </Form>
-    </Dialog>
-  );
-}
+import { EditAsset } from './asset-form.tsx';
+import { Files } from './files.tsx';
+import { LifeActs } from './life.tsx';
+import { Meters } from './meters.tsx';
 
 function RegisterDevice({ asset }: { asset: Page }) {
   const [key, setKey] = useState(`urn:dev:os:stavok-${asset.tag.toLowerCase()}`);
@@ -222,15 +135,34 @@ function History({ asset, zone, today }: { asset: Page; zone: Zone; today: Local
   );
 }
 
+function sayWarranty({ warranty: w }: Page): string {
+  if (!w.until) return 'none';
+  const shares =
+    w.labour === 100 && w.parts === 100 && w.travel === 100
+      ? ''
+      : `, labour ${w.labour} %, parts ${w.parts} %, travel ${w.travel} %`;
+  const visits = w.visits > 0 ? `, ${plural(w.visits, 'free visit')}` : '';
+  return `${w.from ? `${sayDate(w.from)} ` : ''}to ${sayDate(w.until)}${shares}${visits}`;
+}
+
 function Facts({ asset, zone, today }: { asset: Page; zone: Zone; today: LocalDate }) {
   const reader = useReader();
   const next = [...asset.ribbon.care].filter((c) => c.state === 'planned').sort((a, b) => (a.due < b.due ? -1 : 1))[0];
   const rows: [string, React.ReactNode][] = [
     ['Address', asset.address ? `${asset.address.value}, from ${asset.address.from}` : 'none: give one to the place'],
     ['Zone', asset.zone ? `${asset.zone.value}, from ${asset.zone.from}` : '✕ none: nothing can be due here'],
-    ['Owner', asset.owner === 'customer' ? asset.customer.name : `own fleet, at ${asset.customer.name}`],
+    ['Calendar', asset.calendar ? `${asset.calendar.value}, from ${asset.calendar.from}` : 'none: every day counts'],
+    ...(asset.accessNote
+      ? [['Access', `${asset.accessNote.value}, from ${asset.accessNote.from}`] as [string, React.ReactNode]]
+      : []),
+    [
+      'Owner',
+      asset.owner === 'customer'
+        ? asset.customer.name
+        : `own fleet, rented to ${asset.customer.name}${asset.rentedSince ? ` since ${sayDate(asset.rentedSince)}` : ''}`,
+    ],
     ['Commissioned', asset.commissioned ? sayDate(asset.commissioned) : 'not known'],
-    ['Warranty', asset.warrantyUntil ? `to ${sayDate(asset.warrantyUntil)}` : 'none'],
+    ['Warranty', sayWarranty(asset)],
     [
       'Next visit',
       next
@@ -271,6 +203,13 @@ function Facts({ asset, zone, today }: { asset: Page; zone: Zone; today: LocalDa
           </div>
         ))}
       </dl>
+      <Meters
+        assetId={asset.id}
+        meters={asset.meters}
+        zone={zone}
+        now={asset.now}
+        may={reader.may('coordinator', 'dispatcher', 'technician', 'manager', 'administrator')}
+      />
       <h2 className="mt-5">Readings</h2>
       {asset.deviceKey === null ? (
         <>
@@ -395,16 +334,7 @@ function AssetView({ asset }: { asset: Page }) {
           )}
         </span>
       </header>
-      <div className="sheet mt-3 grid grid-cols-[4.2rem_1fr] px-3 pt-1 pb-2">
-        <span />
-        <RibbonAxis span={span} every={2} />
-        <div className="text-[0.87rem] font-semibold" aria-hidden="true">
-          <p className="h-6 leading-5">Cover</p>
-          <p className="h-5 leading-5">Care</p>
-          <p className="h-5 leading-5">Trouble</p>
-        </div>
-        <RibbonLine ribbon={asset.ribbon} span={span} size="strip" />
-      </div>
+      <RibbonSheet ribbon={asset.ribbon} span={span} pulses={asset.pulses} />
       <RibbonTable asset={asset} />
       <div className="mt-4 grid grid-cols-[1fr_1.15fr_1fr] gap-x-8 gap-y-6">
         <div>
@@ -436,7 +366,17 @@ function AssetView({ asset }: { asset: Page }) {
           <Facts asset={asset} zone={zone} today={today} />
         </div>
       </div>
-      <details className="mt-6">
+      <section className="mt-6">
+        <h2>Files</h2>
+        <Files subject="asset" id={asset.id} />
+      </section>
+      {reader.may('coordinator', 'dispatcher', 'technician', 'manager', 'administrator') && (
+        <section className="mt-6">
+          <h2 className="pb-1">Its life</h2>
+          <LifeActs asset={asset} today={today} maySwap={reader.may(...WRITERS)} />
+        </section>
+      )}
+      <details className="mt-4" open={asset.events.length <= 6}>
         <summary className="w-fit">
           <h2 className="inline">Life events</h2>{' '}
           <span className="quiet">{plural(asset.events.length, 'entry', 'entries')}</span>
@@ -446,6 +386,7 @@ function AssetView({ asset }: { asset: Page }) {
             {asset.events.map((e, i) => (
               <tr key={i}>
                 <td className="quiet w-40">{sayDate(localDateAt(zone, e.at))}</td>
+                <td className="w-32">{e.kind}</td>
                 <td>{e.text}</td>
                 <td className="quiet">{e.who ?? ''}</td>
               </tr>

@@ -3,6 +3,7 @@ import { NavLink, useParams } from 'react-router';
 import { useReader } from '../shell/reader.tsx';
 import { AlertRules } from './alert-rules.tsx';
 import { Calendars } from './calendars.tsx';
+import { Catalogue } from './catalogue.tsx';
 import { Gateways } from './gateways.tsx';
 import { JobPlans } from './job-plans.tsx';
 import { People } from './people.tsx';
@@ -15,6 +16,7 @@ export function SetupRoom() {
     ['calendars', 'Calendars', Calendars],
     ['service-levels', 'Service levels', ServiceLevels],
     ['job-plans', 'Job plans', JobPlans],
+    ['catalogue', 'Catalogue', Catalogue],
     ['alert-rules', 'Alert rules', AlertRules],
   ];
   if (reader.may('administrator', 'manager')) parts.push(['people', 'People', People]);

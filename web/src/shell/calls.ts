@@ -37,6 +37,9 @@ const unreachable: Problem = {
   detail: 'The server does not answer. What you typed is still here; try again in a moment.',
 };
 
+/** A file goes as it is, everything else as JSON. */
+const typeOf = (body: unknown): string => (body instanceof Blob ? 'application/octet-stream' : 'application/json');
+
 export const callServer: BaseQueryFn<Call, unknown, CallError> = async (call, { signal }) => {
   const { body } = call.sent;
   try {
@@ -44,8 +47,8 @@ export const callServer: BaseQueryFn<Call, unknown, CallError> = async (call, { 
       method: call.contract.method,
       signal,
       credentials: 'same-origin',
-      headers: { ...(body !== undefined && { 'content-type': 'application/json' }), 'x-csrf-token': csrf },
-      ...(body !== undefined && { body: JSON.stringify(body) }),
+      headers: { ...(body !== undefined && { 'content-type': typeOf(body) }), 'x-csrf-token': csrf },
+      ...(body !== undefined && { body: body instanceof Blob ? body : JSON.stringify(body) }),
     });
     const text = await answer.text();
     const data: unknown = text === '' ? null : JSON.parse(text);

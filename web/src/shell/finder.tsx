@@ -5,6 +5,7 @@ import type { Found } from '#api/register.ts';
 import { agreementNumber, type Problem } from '#api/shapes.ts';
 import { RibbonLine } from '../parts/ribbon.tsx';
 import { Dialog } from './dialog.tsx';
+import { Scanner } from './scan.tsx';
 import { server } from './store.ts';
 
 type Hit = {
@@ -25,13 +26,16 @@ function hitsOf(found: Found): Hit[] {
       next: `/assets/${a.id}?raise=1`,
       row: (
         <>
-          <span className="w-64 shrink-0 truncate">
+          <span className="w-56 shrink-0 truncate">
             {a.className} <span className="serial">{a.tag}</span>
           </span>
           <span className="quiet min-w-0 flex-1 truncate">
             {a.customer} · {a.place}
           </span>
-          <span className="w-44 shrink-0">
+          <span className="w-40 shrink-0 truncate text-[0.9rem]" title={a.coverNow}>
+            {a.coverNow.startsWith('no cover') ? '○' : '●'} {a.coverNow}
+          </span>
+          <span className="w-40 shrink-0">
             <RibbonLine ribbon={a.ribbon} span={span} size="thread" />
           </span>
         </>
@@ -89,6 +93,7 @@ export function Finder({ onClose, mayRaise }: { onClose: () => void; mayRaise: b
   const [typed, setTyped] = useState('');
   const [q, setQ] = useState('');
   const [chosen, setChosen] = useState(0);
+  const [scanning, setScanning] = useState(false);
   useEffect(() => {
     const timer = setTimeout(() => {
       setQ(typed.trim());
@@ -117,10 +122,17 @@ export function Finder({ onClose, mayRaise }: { onClose: () => void; mayRaise: b
         value={typed}
         onChange={(e) => setTyped(e.target.value)}
         onKeyDown={onKey}
-        placeholder="Serial, tag, street, customer, agreement, order"
+        placeholder="Serial, tag, street, customer, contact, phone, agreement, order"
         aria-label="Find"
         autoFocus
       />
+      {scanning ? (
+        <Scanner onFound={onClose} onClose={() => setScanning(false)} />
+      ) : (
+        <button className="quiet link-ink mt-1.5" onClick={() => setScanning(true)}>
+          Scan a label
+        </button>
+      )}
       <p className="quiet py-1.5" aria-live="polite">
         {q.length < 2
           ? 'Two letters are enough to begin.'

@@ -3,7 +3,11 @@ import { configureStore } from '@reduxjs/toolkit';
 import { createApi, type EndpointBuilder } from '@reduxjs/toolkit/query/react';
 import type { AnyContract, Answer } from '#api/contract.ts';
 import * as agreements from '#api/agreements.ts';
+import * as assets from '#api/assets.ts';
+import * as customers from '#api/customers.ts';
+import * as files from '#api/files.ts';
 import * as orders from '#api/orders.ts';
+import * as places from '#api/places.ts';
 import * as register from '#api/register.ts';
 import * as session from '#api/session.ts';
 import * as setup from '#api/setup.ts';
@@ -60,12 +64,50 @@ export const server = createApi({
     changePerson: write(build, session.changePerson, 'setup'),
     readToday: read(build, today.readToday, 'orders', 'upkeep', 'agreements', 'signals'),
     readCounts: read(build, today.readCounts, 'orders', 'upkeep', 'agreements', 'signals'),
-    listCustomers: read(build, register.listCustomers, 'register'),
-    readTree: read(build, register.readTree, 'register'),
+    listCustomers: read(build, customers.listCustomers, 'register'),
+    readCustomer: read(build, customers.readCustomer, 'register', 'agreements', 'orders'),
+    addCustomer: write(build, customers.addCustomer, 'register'),
+    changeCustomer: write(build, customers.changeCustomer, 'register'),
+    addContact: write(build, customers.addContact, 'register'),
+    changeContact: write(build, customers.changeContact, 'register'),
+    removeContact: write(build, customers.removeContact, 'register'),
+    addNote: write(build, customers.addNote, 'register'),
+    removeNote: write(build, customers.removeNote, 'register'),
+    setWish: write(build, customers.setWish, 'register'),
+    readTree: read(build, places.readTree, 'register'),
+    readPlace: read(build, places.readPlace, 'register'),
+    addLocation: write(build, places.addLocation, 'register'),
+    changeLocation: write(build, places.changeLocation, 'register', 'upkeep'),
+    previewMove: write(build, places.previewMove),
+    moveLocation: write(build, places.moveLocation, 'register', 'agreements', 'upkeep'),
+    previewMerge: write(build, places.previewMerge),
+    mergeLocation: write(build, places.mergeLocation, 'register', 'agreements', 'upkeep'),
+    retireLocation: write(build, places.retireLocation, 'register'),
+    shareLocation: write(build, places.shareLocation, 'register'),
+    listSites: read(build, places.listSites, 'register'),
     listAssets: read(build, register.listAssets, 'register', 'agreements', 'orders', 'upkeep'),
     readAsset: read(build, register.readAsset, 'register', 'agreements', 'orders', 'upkeep', 'signals'),
-    changeAsset: write(build, register.changeAsset, 'register'),
-    changeLocation: write(build, register.changeLocation, 'register'),
+    changeAsset: write(build, assets.changeAsset, 'register', 'upkeep'),
+    addAsset: write(build, assets.addAsset, 'register', 'agreements'),
+    recordLife: write(build, assets.recordLife, 'register', 'agreements', 'upkeep'),
+    previewSwap: write(build, assets.previewSwap),
+    swapAsset: write(build, assets.swapAsset, 'register', 'agreements', 'upkeep'),
+    addMeter: write(build, assets.addMeter, 'register'),
+    addReading: write(build, assets.addReading, 'register'),
+    previewBulk: write(build, assets.previewBulk),
+    changeMany: write(build, assets.changeMany, 'register', 'agreements', 'upkeep'),
+    listTwins: read(build, assets.listTwins, 'register'),
+    mergeAssets: write(build, assets.mergeAssets, 'register', 'agreements', 'upkeep', 'orders', 'signals'),
+    searchHistory: read(build, assets.searchHistory, 'orders'),
+    readScan: read(build, assets.readScan),
+    readCatalogue: read(build, assets.readCatalogue, 'setup', 'register'),
+    addClass: write(build, assets.addClass, 'setup', 'register'),
+    changeClass: write(build, assets.changeClass, 'setup', 'register'),
+    addModel: write(build, assets.addModel, 'setup', 'register'),
+    changeModel: write(build, assets.changeModel, 'setup', 'register'),
+    listFiles: read(build, files.listFiles, 'register'),
+    addFile: write(build, files.addFile, 'register'),
+    removeFile: write(build, files.removeFile, 'register'),
     previewImport: write(build, register.previewImport),
     runImport: write(build, register.runImport, 'register', 'setup'),
     find: read(build, register.find, 'register'),

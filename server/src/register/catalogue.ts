@@ -1,0 +1,143 @@
+// The catalogue: asset classes with their job plans and meters, and makers’ models with the warranty they come with.
+import { asc, count, eq } from 'drizzle-orm';
+import fp from 'fastify-plugin';
+import * as contracts from '#api/assets.ts';
+import type { ClassIn } from '#api/assets.ts';
+import type { AssetClassId, JobPlanId } from '#core/ids.ts';
+import { isTaken, type Tx } from '../platform/database.ts';
+import { indexAssets } from '../platform/finder-index.ts';
+import { serve, type House } from '../platform/http.ts';
+import { refuse, stale } from '../platform/refuse.ts';
+import { asset, assetClass, assetModel, classJobPlan, classMeter, jobPlan } from '../platform/tables/index.ts';
+import { writing } from '../platform/writing.ts';
+
+const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
+
+async function writeClassParts(tx: Tx, id: AssetClassId, body: ClassIn): Promise<void> {
+  const names = body.meters.map((m) => m.name.toLowerCase());
+  if (new Set(names).size < names.length) refuse('taken', 'Two meters have the same name; rename one.', 'meters');
+  await tx.db.delete(classJobPlan).where(eq(classJobPlan.classId, id));
+  await tx.db.delete(classMeter).where(eq(classMeter.classId, id));
+  if (body.jobPlanIds.length > 0)
+    await tx.db
+      .insert(classJobPlan)
+      .values([...new Set(body.jobPlanIds)].map((p) => ({ classId: id, jobPlanId: p as JobPlanId })));
+  if (body.meters.length > 0)
+    await tx.db.insert(classMeter).values(body.meters.map((m) => ({ ...m, channel: m.channel || null, classId: id })));
+}
+
+export const catalogueRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { db } = house.database;
+    serve(app, house, contracts.readCatalogue, 'signed in', async () => {
+      const [classes, plans, meters, models, byClass, byModel] = await Promise.all([
+        db.select().from(assetClass).orderBy(asc(assetClass.name)).limit(500),
+        db
+          .select({ classId: classJobPlan.classId, id: jobPlan.id, name: jobPlan.name })
+          .from(classJobPlan)
+          .innerJoin(jobPlan, eq(jobPlan.id, classJobPlan.jobPlanId))
+          .orderBy(asc(jobPlan.name)),
+        db.select().from(classMeter).orderBy(asc(classMeter.name)),
+        db
+          .select({ model: assetModel, className: assetClass.name })
+          .from(assetModel)
+          .innerJoin(assetClass, eq(assetClass.id, assetModel.classId))
+          .orderBy(asc(assetModel.maker), asc(assetModel.name))
+          .limit(2000),
+        db.select({ id: asset.classId, n: count() }).from(asset).groupBy(asset.classId),
+        db.select({ maker: asset.maker, model: asset.model, n: count() }).from(asset).groupBy(asset.maker, asset.model),
+      ]);
+      return {
+        classes: classes.map((c) => ({
+          ...c,
+          assets: byClass.find((x) => x.id === c.id)?.n ?? 0,
+          jobPlans: plans.filter((p) => p.classId === c.id).map(({ id, name }) => ({ id, name })),
+          meters: meters.filter((m) => m.classId === c.id).map(({ name, unit, channel }) => ({ name, unit, channel })),
+        })),
+        models: models.map(({ model: m, className }) => ({
+          ...m,
+          className,
+          assets: byModel.find((x) => x.maker === m.maker && x.model === m.name)?.n ?? 0,
+        })),
+      };
+    });
+
+    const once = async <T>(work: () => Promise<T>, what: string): Promise<T> => {
+      try {
+        return await work();
+      } catch (error) {
+        if (isTaken(error)) refuse('taken', `There is a ${what} of that name already.`, 'name');
+        throw error;
+      }
+    };
+    const tags = ['setup', 'register'] as const;
+    serve(app, house, contracts.addClass, WRITERS, ({ body, who }) =>
+      once(
+        () =>
+          writing(house, who, async (tx, told) => {
+            const [made] = await tx.db.insert(assetClass).values({ name: body.name }).$returningId();
+            const id = made?.id as AssetClassId;
+            await writeClassParts(tx, id, body);
+            told({ subject: 'asset class', id, text: `added ${body.name}`, tags });
+            return { id };
+          }),
+        'class',
+      ),
+    );
+    serve(app, house, contracts.changeClass, WRITERS, ({ params, body, who }) =>
+      once(
+        () =>
+          writing(house, who, async (tx, told) => {
+            const [row] = await tx.db.select().from(assetClass).where(eq(assetClass.id, params.id)).for('update');
+            if (!row) refuse('not-found', 'That class does not exist.');
+            if (row.version !== body.version) stale(row);
+            await tx.db
+              .update(assetClass)
+              .set({ name: body.name, version: row.version + 1 })
+              .where(eq(assetClass.id, params.id));
+            await writeClassParts(tx, params.id, body);
+            if (row.name !== body.name) {
+              const named = await tx.db.select({ id: asset.id }).from(asset).where(eq(asset.classId, params.id));
+              await indexAssets(
+                tx,
+                named.map((a) => a.id),
+              );
+            }
+            told({ subject: 'asset class', id: params.id, text: `changed ${body.name}`, tags });
+            return { done: true as const };
+          }),
+        'class',
+      ),
+    );
+    serve(app, house, contracts.addModel, WRITERS, ({ body, who }) =>
+      once(
+        () =>
+          writing(house, who, async (tx, told) => {
+            const [made] = await tx.db.insert(assetModel).values(body).$returningId();
+            const id = made?.id as number;
+            told({ subject: 'asset model', id, text: `added ${body.maker} ${body.name}`, tags });
+            return { id };
+          }),
+        'model',
+      ),
+    );
+    serve(app, house, contracts.changeModel, WRITERS, ({ params, body, who }) =>
+      once(
+        () =>
+          writing(house, who, async (tx, told) => {
+            const [row] = await tx.db.select().from(assetModel).where(eq(assetModel.id, params.id)).for('update');
+            if (!row) refuse('not-found', 'That model does not exist.');
+            if (row.version !== body.version) stale(row);
+            await tx.db
+              .update(assetModel)
+              .set({ ...body, version: row.version + 1 })
+              .where(eq(assetModel.id, params.id));
+            told({ subject: 'asset model', id: params.id, text: `changed ${body.maker} ${body.name}`, tags });
+            return { done: true as const };
+          }),
+        'model',
+      ),
+    );
+  },
+  { name: 'stavok-catalogue-routes', dependencies: ['stavok-authentication'] },
+);

@@ -1,0 +1,116 @@
+// Meters of an asset: their readings, typed or from devices; a lower reading is asked about, never guessed.
+import { and, asc, desc, eq, inArray } from 'drizzle-orm';
+import fp from 'fastify-plugin';
+import * as contracts from '#api/assets.ts';
+import type { MeterOut } from '#api/assets.ts';
+import type { AssetId } from '#core/ids.ts';
+import { planReading, totalRun } from '#core/register/index.ts';
+import { isTaken, type Db } from '../platform/database.ts';
+import { serve, type House } from '../platform/http.ts';
+import { accept, refuse } from '../platform/refuse.ts';
+import { asset, meter, meterReading, person } from '../platform/tables/index.ts';
+import { writing } from '../platform/writing.ts';
+
+const READINGS_SHOWN = 12;
+
+export async function metersOf(db: Db, id: AssetId): Promise<MeterOut[]> {
+  const meters = await db.select().from(meter).where(eq(meter.assetId, id)).orderBy(asc(meter.name));
+  if (meters.length === 0) return [];
+  const readings = await db
+    .select({ reading: meterReading, who: person.name })
+    .from(meterReading)
+    .leftJoin(person, eq(person.id, meterReading.personId))
+    .where(
+      inArray(
+        meterReading.meterId,
+        meters.map((m) => m.id),
+      ),
+    )
+    .orderBy(asc(meterReading.at), asc(meterReading.id))
+    .limit(5000);
+  return meters.map((m) => {
+    const own = readings.filter((r) => r.reading.meterId === m.id);
+    const standing = own.filter((r) => !r.reading.struckOut).map((r) => r.reading);
+    const last = standing[standing.length - 1];
+    return {
+      id: m.id,
+      name: m.name,
+      unit: m.unit,
+      total: totalRun(standing.map((r) => ({ at: r.at, value: r.value, anew: r.anew !== null }))),
+      last: last ? { at: last.at, value: last.value, source: last.source } : null,
+      readings: own
+        .slice(-READINGS_SHOWN)
+        .reverse()
+        .map(({ reading: r, who }) => ({
+          at: r.at,
+          value: r.value,
+          source: r.source,
+          anew: r.anew,
+          struckOut: r.struckOut,
+          who,
+        })),
+    };
+  });
+}
+
+const RECORDERS = ['coordinator', 'dispatcher', 'technician', 'manager', 'administrator'] as const;
+
+export const meterRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { db } = house.database;
+    serve(app, house, contracts.listMeters, 'signed in', async ({ params }) => ({
+      items: await metersOf(db, params.id),
+    }));
+    serve(app, house, contracts.addMeter, RECORDERS, async ({ params, body, who }) => {
+      try {
+        return await writing(house, who, async (tx, told) => {
+          const [row] = await tx.db.select({ id: asset.id }).from(asset).where(eq(asset.id, params.id));
+          if (!row) refuse('not-found', 'That asset does not exist.');
+          const [made] = await tx.db
+            .insert(meter)
+            .values({ ...body, assetId: params.id })
+            .$returningId();
+          told({ subject: 'asset', id: params.id, text: `added the meter ${body.name}`, tags: ['register'] });
+          return { id: made?.id as number };
+        });
+      } catch (error) {
+        if (isTaken(error)) refuse('taken', 'The asset has a meter of that name already.', 'name');
+        throw error;
+      }
+    });
+    serve(app, house, contracts.addReading, RECORDERS, ({ params, body, who, now }) =>
+      writing(house, who, async (tx, told) => {
+        const [row] = await tx.db.select().from(meter).where(eq(meter.id, params.id)).for('update');
+        if (!row) refuse('not-found', 'That meter does not exist.');
+        const held = (
+          await tx.db
+            .select()
+            .from(meterReading)
+            .where(and(eq(meterReading.meterId, row.id), eq(meterReading.struckOut, false)))
+            .orderBy(desc(meterReading.at), desc(meterReading.id))
+            .limit(2)
+        ).reverse();
+        const plan = accept(planReading(held, body, now, body.lowerMeans));
+        const last = held[held.length - 1];
+        if (plan.kind === 'strike last' && last)
+          await tx.db.update(meterReading).set({ struckOut: true }).where(eq(meterReading.id, last.id));
+        await tx.db.insert(meterReading).values({
+          meterId: row.id,
+          at: body.at,
+          value: body.value,
+          source: who.role === 'technician' ? 'field' : 'typed',
+          anew: plan.kind === 'begin anew' ? plan.because : null,
+          personId: who.id,
+        });
+        told({
+          subject: 'asset',
+          id: row.assetId,
+          text: `${row.name} read ${body.value} ${row.unit}${plan.kind === 'append' ? '' : `, ${body.lowerMeans}`}`,
+          tags: ['register'],
+        });
+        return { done: true as const };
+      }),
+    );
+  },
+  { name: 'stavok-meter-routes', dependencies: ['stavok-authentication'] },
+);
