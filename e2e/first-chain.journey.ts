@@ -48,13 +48,13 @@ async function importRegister(page: Page): Promise<void> {
   await openRoom(page, 'Register');
   await expect(page.getByText('The register is empty.')).toBeVisible();
   await page.getByRole('link', { name: 'Import a register file' }).first().click();
-  await page.getByLabel('Register file').setInputFiles(FILE);
+  await page.getByLabel('File', { exact: true }).setInputFiles(FILE);
   await expect(page.getByRole('heading', { name: /Dry run of register.csv: 120 rows/ })).toBeVisible();
   const bad = page.getByRole('table').first();
   for (const [line, column, said] of [
     ['22', 'serial', 'stands on line 21'],
     ['35', 'zone', 'Europe/Lisbon'],
-    ['49', 'commissioned', 'year-month-day'],
+    ['49', 'commissioned', '2023-02-28'],
     ['62', 'parent_tag', 'Q9999'],
     ['73', 'latitude', '-90 to 90'],
   ] as const) {
@@ -62,10 +62,10 @@ async function importRegister(page: Page): Promise<void> {
   }
   await expectAccessible(page, 'import');
   await page.getByRole('button', { name: 'Load 115 assets' }).click();
-  await expect(page.getByText('115 assets registered.')).toBeVisible();
+  await expect(page.getByText('115 rows loaded.')).toBeVisible();
   // The same file again creates nothing.
-  await page.getByLabel('Register file').setInputFiles([]);
-  await page.getByLabel('Register file').setInputFiles(FILE);
+  await page.getByLabel('File', { exact: true }).setInputFiles([]);
+  await page.getByLabel('File', { exact: true }).setInputFiles(FILE);
   await expect(page.getByText('There is nothing new to load from this file.')).toBeVisible();
 }
 

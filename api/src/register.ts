@@ -186,6 +186,7 @@ export const importSummary = v.object({
   locations: v.number(),
   assets: v.number(),
   alreadyHeld: v.number(),
+  updated: v.number(),
   bad: v.array(remark),
   notes: v.array(remark),
   sample: v.array(

@@ -77,6 +77,8 @@ export type Parsed = {
   latitude: number | null;
   longitude: number | null;
   address: string | null;
+  /** What a new asset would need and the row does not say; one that is held already has it. */
+  missing: readonly Remark[];
 };
 
 /** Reads one row on its own: everything that can be judged without the others. */
@@ -87,8 +89,10 @@ export function readRow(
   bad: (column: RegisterColumn, message: string) => void,
 ): Parsed {
   const { cells } = row;
+  const missing: Remark[] = [];
   const needed = (column: RegisterColumn, what: string): string => {
-    if (cells[column] === '') bad(column, `${what} is missing; every asset needs one.`);
+    if (cells[column] === '')
+      missing.push({ line: row.line, column, message: `${what} is missing; every asset needs one.` });
     else if (cells[column].length > 120) bad(column, `${what} is longer than 120 characters; shorten it.`);
     return cells[column];
   };
@@ -135,6 +139,7 @@ export function readRow(
     latitude: latitude === 'wrong' ? null : latitude,
     longitude: longitude === 'wrong' ? null : longitude,
     address: cells.address === '' ? null : cells.address,
+    missing,
   };
 }
 

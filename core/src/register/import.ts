@@ -10,7 +10,7 @@ import {
   type RegisterRow,
   type Remark,
 } from './import-rows.ts';
-import type { DateFormat } from './table-import.ts';
+import type { AssetKey, DateFormat } from './table-import.ts';
 
 export type PlannedCustomer = { readonly name: string; readonly serviceAddress: string | null };
 export type PlannedLocation = {
@@ -24,6 +24,45 @@ export type PlannedLocation = {
   readonly longitude: number | null;
 };
 export type PlannedShare = { readonly customer: string; readonly path: string };
+/** An asset of the register as an import may change it. */
+export type HeldAsset = {
+  readonly tag: string;
+  readonly maker: string;
+  readonly serial: string;
+  readonly customer: string;
+  readonly className: string;
+  readonly model: string;
+  readonly owner: 'customer' | 'own fleet';
+  readonly commissioned: string | null;
+  readonly warrantyUntil: string | null;
+  readonly locationPath: string | null;
+  readonly parentTag: string | null;
+};
+
+export const UPDATED_FIELDS = [
+  'tag',
+  'maker',
+  'serial',
+  'className',
+  'model',
+  'owner',
+  'commissioned',
+  'warrantyUntil',
+  'locationPath',
+  'parentTag',
+] as const;
+export type UpdatedField = (typeof UPDATED_FIELDS)[number];
+/** What a row says differently of an asset that is held; an empty cell says nothing. */
+export type PlannedUpdate = {
+  readonly line: number;
+  /** The tag as held. */
+  readonly tag: string;
+  readonly changes: Readonly<Partial<Record<UpdatedField, string>>>;
+};
+
+export type ImportOptions = { readonly dateFormat: DateFormat; readonly key: AssetKey };
+const PLAIN: ImportOptions = { dateFormat: 'yyyy-mm-dd', key: 'tag and serial' };
+
 /** What the register holds already, as far as the file touches it. */
 export type HeldRegister = {
   readonly customers: ReadonlySet<string>;
@@ -31,7 +70,9 @@ export type HeldRegister = {
     string,
     { readonly zone: string | null; readonly address: string | null; readonly customers: ReadonlySet<string> }
   >;
-  readonly tags: ReadonlyMap<string, { readonly maker: string; readonly serial: string; readonly customer: string }>;
+  /** By tag. */
+  readonly tags: ReadonlyMap<string, HeldAsset>;
+  /** Tags by maker and serial. */
   readonly serials: ReadonlyMap<string, string>;
 };
 
@@ -41,6 +82,7 @@ export type ImportPlan = {
   readonly locations: readonly PlannedLocation[];
   readonly shares: readonly PlannedShare[];
   readonly assets: readonly PlannedAsset[];
+  readonly updates: readonly PlannedUpdate[];
   /** Rows whose asset is in the register already, unchanged by the import. */
   readonly alreadyHeld: number;
   /** Rows that cannot load, each with what would be right. */
@@ -159,9 +201,46 @@ function loopLines(rows: readonly Parsed[]): Set<number> {
   return new Set(rows.filter((r) => inLoop(r.asset.tag)).map((r) => r.asset.line));
 }
 
+/** The asset of the register a row is about, as the chosen key says. */
+function heldBy(key: AssetKey, asset: PlannedAsset, held: HeldRegister): HeldAsset | undefined {
+  const bySerial = held.serials.get(serialKey(asset.maker, asset.serial));
+  switch (key) {
+    case 'tag':
+      return held.tags.get(asset.tag);
+    case 'maker and serial':
+      return bySerial === undefined ? undefined : held.tags.get(bySerial);
+    case 'tag and serial':
+      return bySerial === asset.tag ? held.tags.get(asset.tag) : undefined;
+  }
+}
+
+const FIELD_CELLS: Readonly<Record<UpdatedField, RegisterColumn>> = {
+  tag: 'tag',
+  maker: 'maker',
+  serial: 'serial',
+  className: 'class',
+  model: 'model',
+  owner: 'owner',
+  commissioned: 'commissioned',
+  warrantyUntil: 'warranty_until',
+  locationPath: 'location_path',
+  parentTag: 'parent_tag',
+};
+
+function changesOf(row: RegisterRow, { asset }: Parsed, known: HeldAsset): PlannedUpdate['changes'] {
+  const changes: Partial<Record<UpdatedField, string>> = {};
+  for (const field of UPDATED_FIELDS) {
+    const said = asset[field];
+    if (row.cells[FIELD_CELLS[field]] === '' || said === null || said === '') continue;
+    const same = field === 'className' ? said.toLowerCase() === known.className.toLowerCase() : said === known[field];
+    if (!same) changes[field] = said;
+  }
+  return changes;
+}
+
 /**
- * Plans an import. Good rows load even when others are bad; a bad row names its line, column and remedy. Importing the
- * same file again creates nothing: an asset with the same tag, maker and serial counts as held already.
+ * Plans an import. Good rows load even when others are bad; a bad row names its line, column and remedy. An asset that the
+ * chosen key finds in the register is updated where the row says something else; the same file again changes nothing.
  * Refused per row: missing names, unknown zones, impossible or future dates, serials or tags taken by another asset
  * (in the register or on an earlier line), parents that do not exist or form a loop.
  */
@@ -169,7 +248,7 @@ export function planImport(
   rows: readonly RegisterRow[],
   held: HeldRegister,
   today: LocalDate,
-  format: DateFormat = 'yyyy-mm-dd',
+  options: ImportOptions = PLAIN,
 ): ImportPlan {
   const draft: Draft = {
     customers: new Map(),
@@ -189,50 +268,56 @@ export function planImport(
   const lineOfSerial = new Map<string, number>();
   const lineOfTag = new Map<string, number>();
   const fresh: Parsed[] = [];
+  const updated: { parsed: Parsed; update: PlannedUpdate }[] = [];
   let alreadyHeld = 0;
   for (const row of rows) {
-    const parsed = readRow(row, today, format, (column, message) => bad(row.line, column, message));
+    const parsed = readRow(row, today, options.dateFormat, (column, message) => bad(row.line, column, message));
     const { asset } = parsed;
     const key = serialKey(asset.maker, asset.serial);
-    const heldTag = held.serials.get(key);
-    const sameTag = held.tags.get(asset.tag);
-    if (!badLines.has(row.line) && heldTag === asset.tag && sameTag) {
-      if (sameTag.customer === asset.customer) alreadyHeld += 1;
-      else
-        bad(
-          row.line,
-          'customer',
-          `${asset.tag} belongs to ${sameTag.customer} in the register; an import does not change the customer.`,
-        );
-      continue;
-    }
-    if (heldTag !== undefined)
+    const known = heldBy(options.key, asset, held);
+    const sameSerial = asset.serial === '' ? undefined : held.serials.get(key);
+    const sameTag = asset.tag === '' ? undefined : held.tags.get(asset.tag);
+    if (!known) for (const { column, message } of parsed.missing) bad(row.line, column, message);
+    if (sameSerial !== undefined && sameSerial !== known?.tag)
       bad(
         row.line,
         'serial',
-        `${asset.maker} ${asset.serial} is in the register already, as tag ${heldTag}; correct the serial or the tag.`,
+        `${asset.maker} ${asset.serial} is in the register already, as tag ${sameSerial}; correct the serial or the tag.`,
       );
-    else if (lineOfSerial.has(key))
+    else if (asset.serial !== '' && lineOfSerial.has(key))
       bad(
         row.line,
         'serial',
         `The serial ${asset.serial} of ${asset.maker} stands on line ${lineOfSerial.get(key)} already; each machine has its own.`,
       );
-    if (sameTag)
+    if (sameTag && sameTag.tag !== known?.tag)
       bad(
         row.line,
         'tag',
         `The tag ${asset.tag} belongs to ${sameTag.maker} ${sameTag.serial}; give this machine another.`,
       );
-    else if (lineOfTag.has(asset.tag))
+    else if (asset.tag !== '' && lineOfTag.has(asset.tag))
       bad(
         row.line,
         'tag',
         `The tag ${asset.tag} stands on line ${lineOfTag.get(asset.tag)} already; each machine has its own.`,
       );
-    if (asset.serial !== '' && !lineOfSerial.has(key)) lineOfSerial.set(key, row.line);
-    if (asset.tag !== '' && !lineOfTag.has(asset.tag)) lineOfTag.set(asset.tag, row.line);
-    if (!badLines.has(row.line)) fresh.push(parsed);
+    if (known && asset.customer !== '' && known.customer !== asset.customer)
+      bad(
+        row.line,
+        'customer',
+        `${known.tag} belongs to ${known.customer} in the register; an import does not change the customer.`,
+      );
+    if (badLines.has(row.line)) continue;
+    if (asset.serial !== '') lineOfSerial.set(key, row.line);
+    if (asset.tag !== '') lineOfTag.set(asset.tag, row.line);
+    if (!known) {
+      fresh.push(parsed);
+      continue;
+    }
+    const changes = changesOf(row, parsed, known);
+    if (Object.keys(changes).length === 0) alreadyHeld += 1;
+    else updated.push({ parsed, update: { line: row.line, tag: known.tag, changes } });
   }
   const loops = loopLines(fresh);
   for (const { asset } of fresh.filter((r) => loops.has(r.asset.line)))
@@ -265,8 +350,24 @@ export function planImport(
     }
     draft.assets.push(asset);
   }
+  const updates = updated.flatMap(({ parsed, update }) => {
+    const { changes } = update;
+    const customer = held.tags.get(update.tag)?.customer ?? parsed.asset.customer;
+    if (changes.parentTag !== undefined && !held.tags.has(changes.parentTag) && !customerOfTag.has(changes.parentTag)) {
+      bad(
+        update.line,
+        'parent_tag',
+        `No asset with the tag “${changes.parentTag}” loads from this file or stands in the register; correct the tag or leave it empty.`,
+      );
+      return [];
+    }
+    if (changes.className !== undefined) draft.classes.add(changes.className);
+    if (changes.locationPath !== undefined) planPlace(draft, held, { ...parsed, asset: { ...parsed.asset, customer } });
+    return [update];
+  });
   return {
     customers: [...draft.customers.values()],
+    updates,
     classes: [...draft.classes],
     shares: [...draft.shares.values()],
     locations: [...draft.locations.values()],

@@ -10,4 +10,5 @@ export * from './spread.ts';
 export * from './geo.ts';
 export * from './import-rows.ts';
 export * from './import.ts';
+export * from './import-tables.ts';
 export * from './table-import.ts';

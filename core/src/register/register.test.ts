@@ -7,6 +7,7 @@ import {
   planImport,
   REGISTER_COLUMNS,
   serialKey,
+  type HeldAsset,
   type HeldRegister,
   type PlaceNode,
   type RegisterRow,
@@ -34,6 +35,21 @@ const row = (line: number, over: Partial<RegisterRow['cells']> = {}): RegisterRo
     parent_tag: '',
     ...over,
   },
+});
+
+const heldAsset = (over: Partial<HeldAsset>): HeldAsset => ({
+  tag: 'T2',
+  maker: 'Vessmark',
+  serial: 'S2',
+  customer: 'Norvela Diagnostics',
+  className: 'Incubator',
+  model: 'INC-240',
+  owner: 'customer',
+  commissioned: '2024-05-22',
+  warrantyUntil: null,
+  locationPath: 'Norvela > Floor 1 > Lab 4',
+  parentTag: null,
+  ...over,
 });
 
 describe('planning an import', () => {
@@ -109,21 +125,68 @@ describe('planning an import', () => {
       locations: new Map([
         ['Norvela', { zone: 'Europe/Madrid', address: null, customers: new Set(['Norvela Diagnostics']) }],
       ]),
-      tags: new Map([['T2', { maker: 'Vessmark', serial: 'S2', customer: 'Norvela Diagnostics' }]]),
+      tags: new Map([['T2', heldAsset({})]]),
       serials: new Map([[serialKey('Vessmark', 'S2'), 'T2']]),
     };
-    const plan = planImport(
-      [row(2), row(3, { serial: ' s2 ' }), row(4, { tag: 'T2' }), row(2, { customer: 'Another' })],
-      held,
-      today,
-    );
+    const plan = planImport([row(2), row(3, { serial: ' s2 ' }), row(4, { tag: 'T2', serial: 'S4' })], held, today);
     expect(plan.alreadyHeld).toBe(1);
     expect(plan.bad.map((b) => [b.line, b.column])).toEqual([
-      [2, 'customer'],
       [3, 'serial'],
       [4, 'tag'],
     ]);
     expect([plan.customers, plan.assets]).toEqual([[], []]);
+  });
+
+  describe('of assets that are held', () => {
+    const held: HeldRegister = {
+      customers: new Set(['Norvela Diagnostics']),
+      locations: new Map([
+        ['Norvela', { zone: 'Europe/Madrid', address: null, customers: new Set(['Norvela Diagnostics']) }],
+      ]),
+      tags: new Map([
+        ['T2', heldAsset({})],
+        ['T3', heldAsset({ tag: 'T3', serial: 'S3' })],
+      ]),
+      serials: new Map([
+        [serialKey('Vessmark', 'S2'), 'T2'],
+        [serialKey('Vessmark', 'S3'), 'T3'],
+      ]),
+    };
+    const plan = (key: 'tag' | 'maker and serial' | 'tag and serial', ...rows: RegisterRow[]) =>
+      planImport(rows, held, today, { dateFormat: 'dd/mm/yyyy', key });
+
+    it('updates what a row says otherwise, and leaves alone what it does not say', () => {
+      const { updates, assets, alreadyHeld } = plan(
+        'tag',
+        row(2, {
+          model: 'INC-300',
+          class: 'incubator',
+          warranty_until: '01/02/2027',
+          owner: '',
+          maker: '',
+          serial: '',
+        }),
+        row(3, { customer: '', commissioned: '22/05/2024' }),
+      );
+      expect(updates).toEqual([{ line: 2, tag: 'T2', changes: { model: 'INC-300', warrantyUntil: '2027-02-01' } }]);
+      expect([assets, alreadyHeld]).toEqual([[], 1]);
+    });
+    it('takes a new serial when the tag is the key, a new tag when the serial is, and neither when both are', () => {
+      expect(plan('tag', row(2, { serial: 'S9' })).updates[0]?.changes).toEqual({ serial: 'S9' });
+      expect(plan('maker and serial', row(2, { tag: 'T9' })).updates[0]?.changes).toEqual({ tag: 'T9' });
+      expect(plan('tag and serial', row(2, { tag: 'T9' })).bad.map((b) => b.column)).toEqual(['serial']);
+      expect(plan('tag', row(2, { serial: 'S3' })).bad.map((b) => b.column)).toEqual(['serial']);
+      expect(plan('maker and serial', row(2, { tag: 'T3' })).bad.map((b) => b.column)).toEqual(['tag']);
+    });
+    it('moves it to a place that is made where it is new', () => {
+      const { updates, locations } = plan('tag', row(2, { location_path: 'Norvela > Floor 9' }));
+      expect(updates[0]?.changes).toEqual({ locationPath: 'Norvela > Floor 9' });
+      expect(locations.map((l) => l.path)).toEqual(['Norvela > Floor 9']);
+    });
+    it('refuses another customer and a parent that does not exist', () => {
+      expect(plan('tag', row(2, { customer: 'Another' })).bad.map((b) => b.column)).toEqual(['customer']);
+      expect(plan('tag', row(2, { parent_tag: 'Q404' })).bad.map((b) => b.column)).toEqual(['parent_tag']);
+    });
   });
 
   it('names missing, unknown and repeated columns', () => {

@@ -4,7 +4,7 @@ import { instant } from '#core/time/index.ts';
 import type { Database, Tx } from './database.ts';
 import { change } from './tables/index.ts';
 
-export type Tag = 'register' | 'agreements' | 'upkeep' | 'orders' | 'signals' | 'setup';
+export type Tag = 'imports' | 'register' | 'agreements' | 'upkeep' | 'orders' | 'signals' | 'setup';
 
 /** Leaves a notice in the transaction of the change. */
 export async function announce(tx: Tx, ...tags: Tag[]): Promise<void> {

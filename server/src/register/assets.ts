@@ -37,7 +37,7 @@ import {
   workOrder,
 } from '../platform/tables/index.ts';
 import { writing } from '../platform/writing.ts';
-import { plainSerial } from './import.ts';
+import { plainSerial } from './import-assets.ts';
 
 const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 const RECORDERS = ['coordinator', 'dispatcher', 'technician', 'manager', 'administrator'] as const;

@@ -16,7 +16,7 @@ import { catalogueRoutes } from './catalogue.ts';
 import { customerRoutes, listCustomers } from './customers.ts';
 import { fileRoutes } from './files.ts';
 import { find } from './find.ts';
-import { importRoutes } from './import.ts';
+import { importRoutes } from './imports.ts';
 import { labelSheet } from './labels.ts';
 import { assetConditions, exportAssets, listAssets } from './lists.ts';
 import { meterRoutes } from './meters.ts';

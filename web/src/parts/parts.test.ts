@@ -7,7 +7,9 @@ import { addressOf } from '../shell/calls.ts';
 import { readAsset } from '#api/register.ts';
 import { previewRun } from '#api/upkeep.ts';
 import { readWall } from '../orders/acts.tsx';
-import { readText } from '../register/import.tsx';
+import { ringsFor } from '../register/site-map.tsx';
+import { readMeterLines } from '../setup/catalogue.tsx';
+import { stretchWithin } from './ribbon-sheet.tsx';
 import { subtreeCounts } from '../register/tree.tsx';
 import { readLength } from '../setup/service-levels.tsx';
 import { sayLeft, sayMargin } from './margin-bar.tsx';
@@ -108,9 +110,27 @@ describe('typed values', () => {
       null,
     ]);
   });
-  it('a file that is not UTF-8 has no text', async () => {
-    expect(await readText(new Blob(['serial,tag']))).toBe('serial,tag');
-    expect(await readText(new Blob([new Uint8Array([0xff, 0xfe, 0x41])]))).toBeNull();
+  it('rings stand at 1, 2 or 5 times a power of ten and reach the farthest site', () => {
+    for (const km of [0.4, 3, 7.5, 29.8, 480]) {
+      const rings = ringsFor(km);
+      expect(rings.at(-1)).toBeGreaterThanOrEqual(km);
+      expect(rings.length).toBeLessThanOrEqual(6);
+      expect([1, 2, 5]).toContain(Number((rings[0] as number).toExponential().split('e')[0]));
+    }
+  });
+  it('a stretch of the sheet stays inside the whole one and is at least two weeks long', () => {
+    const outer = { from: 100, to: 500 };
+    expect(stretchWithin(90, 130, outer)).toEqual([100, 140]);
+    expect(stretchWithin(490, 600, outer)).toEqual([390, 500]);
+    expect(stretchWithin(200, 201, outer)).toEqual([200, 214]);
+    expect(stretchWithin(0, 9999, outer)).toEqual([100, 500]);
+  });
+  it('meters of a class are read a line each, and the line that cannot be read is named', () => {
+    expect(readMeterLines('run hours; h\n\ncycles;n;counter')).toEqual([
+      { name: 'run hours', unit: 'h', channel: null },
+      { name: 'cycles', unit: 'n', channel: 'counter' },
+    ]);
+    expect(readMeterLines('run hours; h\ncycles')).toBe(2);
   });
 });
 

@@ -102,7 +102,7 @@ export function RibbonSheet({
   };
   return (
     <div className="sheet mt-3 px-3 pt-1 pb-2">
-      <div className="grid grid-cols-[4.8rem_1fr]">
+      <div className="grid grid-cols-[6.4rem_1fr]">
         <span />
         <RibbonAxis span={shown} every={to - from > 900 ? 3 : to - from > 400 ? 2 : 1} />
         <div className="text-[0.87rem] font-semibold" aria-hidden="true">
@@ -110,7 +110,12 @@ export function RibbonSheet({
           <p className="h-5 leading-5">Care</p>
           <p className="h-5 leading-5">Trouble</p>
           {pulses.map((p) => (
-            <p key={p.label} className="truncate leading-5" style={{ height: PULSE_HEIGHT }} title={p.label}>
+            <p
+              key={p.label}
+              className="pr-2 leading-4 font-normal text-ink2"
+              style={{ height: PULSE_HEIGHT }}
+              title={p.label}
+            >
               {p.label}
             </p>
           ))}

@@ -6,6 +6,7 @@ import * as agreements from '#api/agreements.ts';
 import * as assets from '#api/assets.ts';
 import * as customers from '#api/customers.ts';
 import * as files from '#api/files.ts';
+import * as imports from '#api/imports.ts';
 import * as orders from '#api/orders.ts';
 import * as places from '#api/places.ts';
 import * as register from '#api/register.ts';
@@ -17,7 +18,7 @@ import * as today from '#api/today.ts';
 import * as upkeep from '#api/upkeep.ts';
 import { callServer, holdToken, type Args } from './calls.ts';
 
-export const TAGS = ['session', 'register', 'agreements', 'upkeep', 'orders', 'signals', 'setup'] as const;
+export const TAGS = ['session', 'imports', 'register', 'agreements', 'upkeep', 'orders', 'signals', 'setup'] as const;
 export type Tag = (typeof TAGS)[number];
 type Build = EndpointBuilder<typeof callServer, Tag, 'server'>;
 
@@ -108,8 +109,13 @@ export const server = createApi({
     listFiles: read(build, files.listFiles, 'register'),
     addFile: write(build, files.addFile, 'register'),
     removeFile: write(build, files.removeFile, 'register'),
-    previewImport: write(build, register.previewImport),
-    runImport: write(build, register.runImport, 'register', 'setup'),
+    beginImport: write(build, imports.beginImport, 'imports'),
+    setImport: write(build, imports.setImport, 'imports'),
+    readImport: read(build, imports.readImport, 'imports'),
+    startImport: write(build, imports.startImport, 'imports'),
+    cancelImport: write(build, imports.cancelImport, 'imports', 'register'),
+    undoImport: write(build, imports.undoImport, 'imports', 'register', 'agreements', 'setup'),
+    listImports: read(build, imports.listImports, 'imports'),
     find: read(build, register.find, 'register'),
     listAgreements: read(build, agreements.listAgreements, 'agreements'),
     readAgreement: read(build, agreements.readAgreement, 'agreements', 'setup'),
