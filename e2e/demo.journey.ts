@@ -165,7 +165,7 @@ test.describe('a coordinator’s day', () => {
         .getByLabel('File', { exact: true })
         .setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(content as string) });
     await choose('wrong.csv', 'customer,serial\nA,B');
-    await expect(page.getByRole('alert')).toContainText('Choose the column for: Maker');
+    await expect(page.getByRole('alert')).toContainText('Choose the column for: Tag, Maker');
     await choose('latin.csv', Buffer.from([0x63, 0x75, 0x73, 0xe9, 0x0a]));
     await expect(page.getByRole('alert').first()).toContainText('not text in UTF-8');
     await expect(page.getByRole('button', { name: /^Load/ })).toHaveCount(0);

@@ -135,9 +135,15 @@ export function exampleDate(format: DateFormat): string {
   return format === 'yyyy-mm-dd' ? '2023-02-28' : format === 'dd/mm/yyyy' ? '28/02/2023' : '02/28/2023';
 }
 
-/** Whether a column of dates cannot be read without being told their order. */
+/**
+ * Whether a column of dates cannot be read without being told their order. A column that holds ISO dates is in ISO: what is
+ * written otherwise in it is a wrong row, named as such.
+ */
 export function needsDateFormat(values: readonly string[]): boolean {
-  return values.some((v) => v !== '' && parseLocalDate(v) === null && /^\d{1,2}[/.-]\d{1,2}[/.-]\d{4}$/.test(v));
+  const dated = values.filter((v) => v !== '');
+  return (
+    !dated.some((v) => parseLocalDate(v) !== null) && dated.some((v) => /^\d{1,2}[/.-]\d{1,2}[/.-]\d{4}$/.test(v))
+  );
 }
 
 /** Text a spreadsheet would run as a formula is kept as text by a leading apostrophe (export). Plain numbers stay numbers. */

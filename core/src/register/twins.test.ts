@@ -83,7 +83,8 @@ describe('mapping a file', () => {
     expect(DATE_FORMATS.map((f) => readImportDate('2024-04-03', f))).toEqual(Array(3).fill('2024-04-03'));
     expect(readImportDate('31/02/2024', 'dd/mm/yyyy')).toBeNull();
     expect(needsDateFormat(['2024-01-01', '', 'soon'])).toBe(false);
-    expect(needsDateFormat(['1/2/2024'])).toBe(true);
+    expect(needsDateFormat(['', '1/2/2024', 'soon'])).toBe(true);
+    expect(needsDateFormat(['2024-01-01', '31/02/2023'])).toBe(false);
   });
   // OWASP, “CSV injection”: cells that begin with = + - @ tab or return.
   it.each([

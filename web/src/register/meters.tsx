@@ -104,19 +104,12 @@ export function Meters({
               {m.last ? `${m.last.value.toLocaleString('en-GB')} ${m.unit}` : 'not read yet'}
             </span>
             {m.last && <span className="quiet w-24 text-right">{sayMoment(m.last.at, now, zone)}</span>}
-            {may && (
-              <button
-                className="quiet link-ink"
-                onClick={(e) => {
-                  e.preventDefault();
-                  setReading(m);
-                }}
-                aria-label={`Read ${m.name}`}
-              >
-                read
-              </button>
-            )}
           </summary>
+          {may && (
+            <button className="quiet link-ink" onClick={() => setReading(m)} aria-label={`Read ${m.name}`}>
+              Take a reading…
+            </button>
+          )}
           <p className="quiet">
             {m.total.toLocaleString('en-GB')} {m.unit} since the first reading
           </p>
