@@ -4,6 +4,7 @@ export async function run(args: string[]): Promise<void> {
     recurrence: () => import('../bench/recurrence.ts'),
     'working-time': () => import('../bench/working-time.ts'),
     upkeep: () => import('../bench/upkeep.ts'),
+    register: () => import('../bench/register.ts'),
   };
   const load = benches[args[0] ?? ''];
   if (!load) throw new Error(`Name a measurement: ${Object.keys(benches).join(', ')}.`);

@@ -14,7 +14,7 @@ const HELP: Record<string, string> = {
   Creates the first administrator; the password is read from STAVOK_PASSWORD or asked for. The installation must be running, or STAVOK_DATABASE_URL given.`,
   dev: `./stavok dev
   The demo on STAVOK_PORT, and the web application on the port after it, rebuilt as files change.`,
-  bench: `./stavok bench recurrence|working-time|upkeep
+  bench: `./stavok bench recurrence|working-time|upkeep|register
   Prints one JSON object with the measure, its reference of the same run, and their ratio.`,
   shots: `./stavok shots [NAME …]
   Makes the screenshots of docs/screenshots from a fresh demo with a fixed clock.`,

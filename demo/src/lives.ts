@@ -178,9 +178,9 @@ async function writeStock(tx: Tx, register: DemoRegister, today: LocalDate, now:
   const provider = register.customers.get('Alvorim Hospitals');
   const { maker } = CLASSES.ulf;
   const stock = [
-    ['ulf', 'ULF-540', 'Q9001', 'ULF540-Q9901'],
-    ['ulf', 'ULF-720', 'Q9002', 'ULF720-Q9902'],
-    ['vr', 'VR-180', 'Q9003', 'VR180-Q9903'],
+    ['ulf', 'ULF-540', 'QX001', 'ULF540-X9901'],
+    ['ulf', 'ULF-720', 'QX002', 'ULF720-X9902'],
+    ['vr', 'VR-180', 'QX003', 'VR180-X9903'],
   ] as const;
   const rows = stock.map(([key, model, tag, serial]) => [
     provider,
@@ -221,7 +221,7 @@ async function writeStock(tx: Tx, register: DemoRegister, today: LocalDate, now:
   );
   await tx.connection.query(
     `INSERT INTO asset (customer_id, location_id, class_id, maker, model, serial, tag, serial_plain, owner, state, commissioned)
-     SELECT customer_id, location_id, class_id, maker, model, REPLACE(serial, 'U', 'V'), 'Q9100', REPLACE(serial_plain, 'u', 'v'), owner, 'in service', commissioned
+     SELECT customer_id, location_id, class_id, maker, model, REPLACE(serial, 'U', 'V'), 'QX100', REPLACE(serial_plain, 'u', 'v'), owner, 'in service', commissioned
      FROM asset WHERE customer_id = ? AND class_id = ? AND location_id IS NOT NULL ORDER BY id LIMIT 1`,
     [register.customers.get('Horta Nova Biobank'), register.classIds.ulf],
   );

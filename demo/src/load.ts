@@ -1,6 +1,6 @@
 // Loads the demo: one world for one seed, now and scale.
 import { hashPassword } from '#server/platform/auth.ts';
-import { bulkInsert, type Database } from '#server/platform/database.ts';
+import { bulkInsert, type Database, type Tx } from '#server/platform/database.ts';
 import { rebuildFinder } from '#server/platform/finder-index.ts';
 import { instantText, person } from '#server/platform/tables/index.ts';
 import { asZone, localDateAt, type Instant } from '#core/time/index.ts';
@@ -10,7 +10,7 @@ import { writeDevices, writeReadings } from './devices.ts';
 import { writeLives } from './lives.ts';
 import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { seeded } from './random.ts';
-import { writeRegister } from './register.ts';
+import { writeRegister, type DemoAsset, type DemoRegister } from './register.ts';
 import { LISBON, PEOPLE } from './scenario.ts';
 import { writeVisits } from './visits.ts';
 
@@ -29,11 +29,32 @@ export const emailOf = (name: string): string =>
 /** Everybody in the demo has this password; the demo serves on loopback only. */
 export const DEMO_PASSWORD = 'marisma demo 2026';
 
+/** Machines whose past is written in one transaction. */
+const AT_A_TIME = 4000;
+
+async function loadInParts<B extends { readonly register: DemoRegister }>(
+  database: Database,
+  base: (tx: Tx) => Promise<B>,
+  past: (tx: Tx, assets: readonly DemoAsset[]) => Promise<{ visits: number; repairs: number }>,
+  present: (tx: Tx, made: B) => Promise<readonly SimulatedDevice[]>,
+) {
+  const made = await database.transact(base);
+  let [visits, repairs] = [0, 0];
+  for (let i = 0; i < made.register.assets.length; i += AT_A_TIME) {
+    const part = await database.transact((tx) => past(tx, made.register.assets.slice(i, i + AT_A_TIME)));
+    visits += part.visits;
+    repairs += part.repairs;
+  }
+  return { ...made, visits, repairs, devices: await database.transact((tx) => present(tx, made)) };
+}
+
 export async function loadDemo(database: Database, now: Instant, scale = 1, seed = 20_260): Promise<DemoWorld> {
   const today = localDateAt(asZone(LISBON), now);
   const random = seeded(seed);
   const passwordHash = await hashPassword(DEMO_PASSWORD);
-  const loaded = await database.transact(async (tx) => {
+  const depth = seeded(seed + 1);
+  /** The base of the world, then what happened to its machines, a group of them at a time, then what is open and live. */
+  const base = async (tx: Tx) => {
     await bulkInsert(
       tx.connection,
       'person',
@@ -43,25 +64,40 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
     const reference = await writeReference(tx, today);
     const register = await writeRegister(tx, random, now, today, scale);
     const agreements = await writeAgreements(tx, register, reference, now, today, scale);
-    const visits = await writeVisits(tx, random, register.assets, now, today);
-    const judge = await judgeOf(tx, register.assets, now);
-    const repairs = await writeRepairs(tx, random, register.assets, judge);
-    await writeOpenRepairs(tx, random, register.assets, judge);
-    await writeLives(tx, seeded(seed + 1), register, reference, now, today);
-    const devices = await writeDevices(tx, register);
-    return {
-      devices,
-      figures: {
-        customers: register.customers.size,
-        places: register.sites.size,
-        assets: register.assets.length,
-        agreements: agreements.length,
-        visits,
-        repairs: repairs + 12,
-        devices: devices.length,
-      },
-    };
-  });
+    return { reference, register, agreements: agreements.length };
+  };
+  const past = async (tx: Tx, assets: readonly DemoAsset[]) => {
+    const visits = await writeVisits(tx, random, assets, now, today);
+    const repairs = await writeRepairs(tx, random, assets, await judgeOf(tx, assets, now));
+    return { visits, repairs };
+  };
+  const present = async (tx: Tx, { reference, register }: Awaited<ReturnType<typeof base>>) => {
+    const first = register.assets.slice(0, Math.ceil(register.assets.length / scale));
+    await writeOpenRepairs(tx, random, first, await judgeOf(tx, first, now));
+    await writeLives(tx, depth, register, reference, now, today);
+    return writeDevices(tx, { ...register, assets: first });
+  };
+  // One world of scale 1 is there as a whole or not at all; larger ones are for load and come in parts.
+  const inParts = scale > 1;
+  const all = inParts
+    ? await loadInParts(database, base, past, present)
+    : await database.transact(async (tx) => {
+        const made = await base(tx);
+        const happened = await past(tx, made.register.assets);
+        return { ...made, ...happened, devices: await present(tx, made) };
+      });
+  const loaded: DemoWorld = {
+    devices: all.devices,
+    figures: {
+      customers: all.register.customers.size,
+      places: all.register.sites.size,
+      assets: all.register.assets.length,
+      agreements: all.agreements,
+      visits: all.visits,
+      repairs: all.repairs + 12,
+      devices: all.devices.length,
+    },
+  };
   await writeReadings(database, loaded.devices, now);
   await rebuildFinder(database);
   return loaded;

@@ -210,7 +210,7 @@ export const CUSTOMERS: readonly CustomerPlan[] = [
         LISBON,
         [41.44, -8.29],
         ['Floor 0 > Sterile Services', 'Floor 1 > Pharmacy', 'Floor 1 > Laboratory'],
-        { stc: 4, wd: 4, vr: 3, cf: 2, bsc: 1, wpu: 1 },
+        { stc: 4, wd: 4, vr: 3, cf: 4, bsc: 1, wpu: 1, inc: 4 },
       ),
       site(
         'Hospital do Miño',
@@ -218,7 +218,7 @@ export const CUSTOMERS: readonly CustomerPlan[] = [
         MADRID,
         [42.07, -8.65],
         ['Floor 0 > Sterile Services', 'Floor 3 > Pharmacy', 'Floor 3 > Laboratory'],
-        { stc: 4, wd: 3, vr: 3, cf: 2, bsc: 2, wpu: 1 },
+        { stc: 4, wd: 3, vr: 3, cf: 4, bsc: 2, wpu: 1, inc: 4 },
       ),
     ],
   },

@@ -1,5 +1,5 @@
 // The demo's visits: done in time, late or not at all, with the orders they were raised as.
-import { eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import type { OrderAct, OrderEvent } from '#core/orders/index.ts';
 import { parseRule } from '#core/recurrence/index.ts';
 import { previewVisits, type Visit } from '#core/upkeep/index.ts';
@@ -56,7 +56,16 @@ export async function writeVisits(
     .from(schedule)
     .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
     .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
-    .where(inArray(agreement.stage, ['in force', 'ended', 'suspended']));
+    .where(
+      and(
+        inArray(agreement.stage, ['in force', 'ended', 'suspended']),
+        inArray(
+          schedule.assetId,
+          assets.map((a) => a.id),
+        ),
+      ),
+    )
+    .orderBy(schedule.id);
   const from = addDays(today, -HISTORY_DAYS);
   const chosen: { row: (typeof rows)[number]; visit: Visit; outcome: Outcome; asset: DemoAsset }[] = [];
   for (const row of rows) {

@@ -110,7 +110,10 @@ export async function openHouse(now = NOW, demo = false): Promise<TestHouse> {
       send({
         method,
         url: url_,
-        ...(body !== undefined && { payload: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+        ...(body !== undefined &&
+          (Buffer.isBuffer(body)
+            ? { payload: body, headers: { 'content-type': 'application/octet-stream' } }
+            : { payload: JSON.stringify(body), headers: { 'content-type': 'application/json' } })),
       });
     const refresh = (answer: Answer): void => void (csrf = String(answer.body.csrf));
     refresh(await call('GET', '/api/session'));

@@ -349,14 +349,20 @@ async function prepareReadings(
     meters.map((m) => m.id),
     (ids) =>
       db
-        .select({ meterId: meterReading.meterId, at: meterReading.at, value: meterReading.value })
+        .select({
+          meterId: meterReading.meterId,
+          at: meterReading.at,
+          value: meterReading.value,
+          anew: meterReading.anew,
+        })
         .from(meterReading)
         .where(and(inArray(meterReading.meterId, ids), eq(meterReading.struckOut, false)))
         .orderBy(meterReading.at, meterReading.id),
   );
   const readingsOf = new Map<MeterId, { at: Instant; value: number }[]>();
-  for (const { meterId, at, value } of readings)
-    readingsOf.set(meterId, [...(readingsOf.get(meterId) ?? []), { at, value }]);
+  // Since a counter last began anew.
+  for (const { meterId, at, value, anew } of readings)
+    readingsOf.set(meterId, [...(anew ? [] : (readingsOf.get(meterId) ?? [])), { at, value }]);
   const assetOf = new Map(assets.map((a) => [a.id, a]));
   const held = new Map<string, HeldMeter<MeterId>>();
   for (const m of meters) {

@@ -4,8 +4,7 @@ import type { AssetId, ImportId } from '#core/ids.ts';
 import { refuse } from '../platform/refuse.ts';
 import type { Tx } from '../platform/database.ts';
 import { indexAssets, indexCustomers, indexPlaces } from '../platform/finder-index.ts';
-import type {
-  visit} from '../platform/tables/index.ts';
+import type { visit } from '../platform/tables/index.ts';
 import {
   agreement,
   asset,

@@ -247,7 +247,7 @@ function startWorker(house: House, failed: (error: unknown) => void): { wake(): 
           await tx.db
             .update(importRun)
             .set({ state: 'failed', leaseUntil: null, problem: problem.slice(0, 500) })
-            .where(eq(importRun.id, (run).id));
+            .where(eq(importRun.id, run.id));
           await announce(tx, 'imports', 'register');
         });
       }

@@ -89,7 +89,10 @@ export const meterRoutes = fp<{ house: House }>(
             .where(and(eq(meterReading.meterId, row.id), eq(meterReading.struckOut, false)))
             .orderBy(desc(meterReading.at), desc(meterReading.id))
             .limit(2)
-        ).reverse();
+        )
+          // A counter that began anew is not measured against what was before.
+          .filter((_, i, newest) => i === 0 || newest[0]?.anew === null)
+          .reverse();
         const plan = accept(planReading(held, body, now, body.lowerMeans));
         const last = held[held.length - 1];
         if (plan.kind === 'strike last' && last)
@@ -99,7 +102,7 @@ export const meterRoutes = fp<{ house: House }>(
           at: body.at,
           value: body.value,
           source: who.role === 'technician' ? 'field' : 'typed',
-          anew: plan.kind === 'begin anew' ? plan.because : null,
+          anew: plan.kind === 'begin anew' ? plan.because : plan.kind === 'strike last' ? (last?.anew ?? null) : null,
           personId: who.id,
         });
         told({

@@ -1,0 +1,293 @@
+// The register at load: finder, asset page, a subtree of 5,000 assets in Chromium, an import of 100,000 rows; each with its reference of the same run.
+import { Buffer } from 'node:buffer';
+import type { FastifyInstance } from 'fastify';
+import { chromium } from '@playwright/test';
+import { seeded } from '#demo/random.ts';
+import { buildApp } from '#server/app.ts';
+import { bulkInsert, type Database } from '#server/platform/database.ts';
+import { buildWeb, WEB_ROOT } from '../commands/house.ts';
+import { freePort } from '../commands/mariadb.ts';
+import { rounded, secondsOf } from './stopwatch.ts';
+import { inWorld, NOW, type World } from './world.ts';
+
+const ASKED = 400;
+const IMPORTED = 100_000;
+const SUBTREE = 5000;
+const COORDINATOR = 'ines.teixeira@marisma.example';
+
+function percentile(values: readonly number[], share: number): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] as number;
+}
+const spread = (ms: readonly number[]) => ({
+  medianMs: rounded(percentile(ms, 0.5)),
+  p95Ms: rounded(percentile(ms, 0.95)),
+  worstMs: rounded(Math.max(...ms)),
+});
+
+type Caller = <T>(method: 'GET' | 'POST', url: string, body?: Buffer | object) => Promise<T>;
+
+async function signIn(app: FastifyInstance): Promise<Caller> {
+  const first = await app.inject({ method: 'GET', url: '/api/session' });
+  const cookieOf = (answer: typeof first): string => String(answer.headers['set-cookie']).split(';')[0] as string;
+  const signed = await app.inject({
+    method: 'POST',
+    url: '/api/session/demo',
+    payload: { email: COORDINATOR },
+    headers: { cookie: cookieOf(first), 'x-csrf-token': first.json<{ csrf: string }>().csrf },
+  });
+  const [cookie, csrf] = [cookieOf(signed), signed.json<{ csrf: string }>().csrf];
+  return async (method, url, body) => {
+    const answer = await app.inject({
+      method,
+      url,
+      ...(body !== undefined && { payload: body }),
+      headers: {
+        cookie,
+        'x-csrf-token': csrf,
+        ...(Buffer.isBuffer(body) && { 'content-type': 'application/octet-stream' }),
+      },
+    });
+    if (answer.statusCode !== 200)
+      throw new Error(`${method} ${url}: ${answer.statusCode} ${answer.body.slice(0, 300)}`);
+    return answer.json();
+  };
+}
+
+async function timed(times: number, work: (i: number) => Promise<unknown>): Promise<number[]> {
+  const taken: number[] = [];
+  for (let i = 0; i < times + 20; i += 1) {
+    const begun = performance.now();
+    await work(i);
+    // The first few fill caches and are not counted.
+    if (i >= 20) taken.push(performance.now() - begun);
+  }
+  return taken;
+}
+
+/** What callers type: pieces of serials and tags, streets, names with classes, slips; drawn from assets of the world. */
+async function questions(database: Database): Promise<string[]> {
+  const random = seeded(11);
+  const [rows] = await database.pool.query(
+    `SELECT a.tag, a.serial, c.name AS class, k.name AS customer, COALESCE(l.address, r.address, '') AS street
+     FROM asset a JOIN asset_class c ON c.id = a.class_id JOIN customer k ON k.id = a.customer_id
+     LEFT JOIN location l ON l.id = a.location_id LEFT JOIN location r ON r.id = CAST(SUBSTRING_INDEX(SUBSTRING(l.path, 2), '/', 1) AS UNSIGNED)
+     WHERE a.id % 97 = 3 LIMIT 1000`,
+  );
+  const assets = rows as { tag: string; serial: string; class: string; customer: string; street: string }[];
+  const slip = (word: string): string => {
+    const at = random.whole(1, word.length - 2);
+    return `${word.slice(0, at)}${word[at + 1]}${word[at]}${word.slice(at + 2)}`;
+  };
+  return Array.from({ length: ASKED + 20 }, (_, i) => {
+    const a = random.pick(assets);
+    const word = (text: string): string => random.pick(text.split(/[\s,]+/).filter((w) => w.length > 3));
+    switch (i % 8) {
+      case 0:
+        return a.serial.replaceAll('-', '');
+      case 1:
+        return a.serial.slice(3, 9);
+      case 2:
+        return a.tag.slice(0, 5);
+      case 3:
+        return word(a.street);
+      case 4:
+        return `${word(a.customer)} ${word(a.class)}`;
+      case 5:
+        return slip(word(a.customer));
+      case 6:
+        return `${word(a.street)} ${word(a.class)} ${word(a.customer)}`;
+      default:
+        return word(a.class).slice(0, 4);
+    }
+  });
+}
+
+async function reference(database: Database): Promise<number[]> {
+  return timed(ASKED, (i) => database.pool.execute('SELECT * FROM asset WHERE id = ?', [1 + ((i * 193) % 90_000)]));
+}
+
+const HEAD = 'customer,location_path,zone,class,maker,model,serial,tag,commissioned,warranty_until';
+
+function csvOf(rows: number, customer: string, site: (i: number) => string, mark: string): Buffer {
+  const lines = Array.from(
+    { length: rows },
+    (_, i) =>
+      `${customer},${site(i)},Europe/Lisbon,Incubator,Vessmark,INC-240,${mark}-${String(i).padStart(6, '0')},${mark}${i},2024-05-22,2027-05-22`,
+  );
+  return Buffer.from([HEAD, ...lines].join('\n'));
+}
+
+async function load(call: Caller, file: Buffer): Promise<{ id: number; seconds: number }> {
+  let id = 0;
+  const seconds = await secondsOf(async () => {
+    ({ id } = await call<{ id: number }>('POST', '/api/imports?kind=assets&name=load.csv', file));
+    await call('POST', `/api/imports/${id}/run`);
+    for (;;) {
+      const { items } = await call<{ items: { id: number; state: string }[] }>('GET', '/api/imports');
+      const state = items.find((i) => i.id === id)?.state;
+      if (state === 'done') return;
+      if (state !== 'running') throw new Error(`the import is ${state}`);
+      await new Promise((r) => setTimeout(r, 50));
+    }
+  });
+  return { id, seconds };
+}
+
+/** The rows the import made, inserted again into empty tables with the same indexes. */
+async function bareInserts(database: Database, importId: number): Promise<{ rows: number; seconds: number }> {
+  const own: Record<string, string> = {
+    customer: `import_id = ${importId}`,
+    location: `import_id = ${importId}`,
+    asset: `import_id = ${importId}`,
+    asset_event: `asset_id IN (SELECT id FROM asset WHERE import_id = ${importId})`,
+    find_posting: `kind = 'asset' AND subject_id IN (SELECT id FROM asset WHERE import_id = ${importId})`,
+    find_word: "word LIKE 'load%'",
+    find_gram: "word_id IN (SELECT id FROM find_word WHERE word LIKE 'load%')",
+  };
+  const copies: { table: string; columns: string[]; rows: unknown[][] }[] = [];
+  for (const [table, where] of Object.entries(own)) {
+    const [found] = await database.pool.query({ sql: `SELECT * FROM ${table} WHERE ${where}`, rowsAsArray: true });
+    const [fields] = await database.pool.query(`SHOW COLUMNS FROM ${table}`);
+    await database.pool.query(`CREATE TABLE ref_${table} LIKE ${table}`);
+    copies.push({
+      table: `ref_${table}`,
+      columns: (fields as { Field: string }[]).map((f) => f.Field),
+      rows: found as unknown[][],
+    });
+  }
+  const seconds = await secondsOf(() =>
+    database.transact(async ({ connection }) => {
+      for (const copy of copies)
+        if (copy.rows.length > 0) await bulkInsert(connection, copy.table, copy.columns, copy.rows);
+    }),
+  );
+  return { rows: copies.reduce((n, c) => n + c.rows.length, 0), seconds };
+}
+
+/** A place with 5,000 assets opened and scrolled in Chromium: time to the first rows, and rows seen while scrolling. */
+async function inChromium(address: string, customerId: number, siteId: number) {
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking'],
+  });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(address);
+    await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+    await page.getByRole('navigation', { name: 'Rooms' }).waitFor();
+    await page.goto(`${address}/register?customer=${customerId}`);
+    const site = page.getByRole('treeitem').first().getByRole('button').last();
+    await page.getByRole('row').nth(3).waitFor();
+    const opened: number[] = [];
+    for (let i = 0; i < 7; i += 1) {
+      await page.getByRole('button', { name: /^All of/ }).click();
+      await page.getByRole('row').nth(3).waitFor();
+      const began = await page.evaluate(() => performance.now());
+      await site.click();
+      await page.waitForURL(`**location=${siteId}`);
+      await page.locator('[role=row] a.serial').nth(5).waitFor();
+      opened.push((await page.evaluate(() => performance.now())) - began);
+    }
+    const scrolled = await page.evaluate(async () => {
+      const box = document.querySelector('[role=rowgroup]') as HTMLElement;
+      const frame = () => new Promise((done) => requestAnimationFrame(done));
+      const wait = (ms: number) => new Promise((done) => setTimeout(done, ms));
+      const seen = new Set<string>();
+      let [blank, looks] = [0, 0];
+      for (let top = 0; top < box.scrollHeight; top += 400) {
+        box.scrollTop = top;
+        await frame();
+        await wait(60);
+        const rows = [...box.querySelectorAll('[role=row]')];
+        const shown = rows.filter((r) => {
+          const { bottom, top: y } = r.getBoundingClientRect();
+          const outer = box.getBoundingClientRect();
+          return bottom > outer.top && y < outer.bottom;
+        });
+        looks += shown.length;
+        blank += shown.filter((r) => !r.querySelector('a')).length;
+        for (const r of rows) if (r.querySelector('a')) seen.add(r.getAttribute('aria-rowindex') ?? '');
+      }
+      return { rowsSeen: seen.size, looks, blank };
+    });
+    return { openMs: rounded(percentile(opened, 0.5)), openWorstMs: rounded(Math.max(...opened)), ...scrolled };
+  } finally {
+    await browser.close();
+  }
+}
+
+async function measureIn({ database, url, figures, loadSeconds }: World): Promise<unknown> {
+  await buildWeb();
+  const config = {
+    port: 0,
+    databaseUrl: url,
+    brokerUrl: null,
+    sessionSecret: 'a secret of the measurement, long enough to be taken',
+    fixedNow: NOW,
+    demo: true,
+    production: true,
+    logLevel: 'silent',
+    webRoot: WEB_ROOT,
+  };
+  const app = await buildApp(config, database);
+  const address = await app.listen({ host: '127.0.0.1', port: await freePort() });
+  try {
+    const call = await signIn(app);
+    const asked = await questions(database);
+    const bare = await reference(database);
+    let found = 0;
+    const finder = await timed(ASKED, async (i) => {
+      const answer = await call<{ assets: unknown[]; customers: unknown[]; locations: unknown[] }>(
+        'GET',
+        `/api/find?q=${encodeURIComponent(asked[i] as string)}`,
+      );
+      if (answer.assets.length + answer.customers.length + answer.locations.length > 0) found += 1;
+    });
+    const pages = await timed(ASKED, (i) => call('GET', `/api/assets/${1 + ((i * 193) % 90_000)}`));
+    const subtree = await load(
+      call,
+      csvOf(SUBTREE, 'Wide Hall', () => 'Wide Hall', 'WIDE'),
+    );
+    const [[site]] = (await database.pool.query(
+      "SELECT l.id, c.id AS customer FROM location l JOIN customer c ON c.name = 'Wide Hall' WHERE l.full_name = 'Wide Hall'",
+    )) as unknown as [{ id: number; customer: number }[]];
+    const browser = site ? await inChromium(address, site.customer, site.id) : null;
+    const imported = await load(
+      call,
+      csvOf(IMPORTED, 'Load Works', (i) => `Load site ${i % 50} > Room ${i % 1000}`, 'LOAD'),
+    );
+    const inserts = await bareInserts(database, imported.id);
+    return {
+      bench: 'register',
+      world: figures,
+      worldLoadSeconds: rounded(loadSeconds),
+      worldWanted: '≥ 96,000 assets with their parts, ≥ 20,000 places, ≤ 360 s',
+      finder: { asked: ASKED, answered: found, ...spread(finder), wanted: 'p95 ≤ 60 ms' },
+      assetPage: { asked: ASKED, ...spread(pages), wanted: 'p95 ≤ 40 ms' },
+      reference: { what: 'one asset by primary key, mysql2 execute', ...spread(bare) },
+      finderToReference: rounded(percentile(finder, 0.95) / percentile(bare, 0.95)),
+      assetPageToReference: rounded(percentile(pages, 0.95) / percentile(bare, 0.95)),
+      subtree: {
+        assets: SUBTREE,
+        loadSeconds: rounded(subtree.seconds),
+        ...browser,
+        wanted: 'opens in ≤ 500 ms, no row dropped',
+      },
+      import: {
+        rows: IMPORTED,
+        seconds: rounded(imported.seconds),
+        rowsWritten: inserts.rows,
+        reference:
+          'the rows it made by multi-row INSERT into empty tables with the same indexes, one transaction, same run',
+        referenceSeconds: rounded(inserts.seconds),
+        ratio: rounded(imported.seconds / inserts.seconds),
+        wanted: '≤ 3',
+      },
+    };
+  } finally {
+    await app.close();
+  }
+}
+
+export const measure = (): Promise<unknown> => inWorld(measureIn);

@@ -1,0 +1,343 @@
+// The lives of assets over the routes: registering, moving, swapping, merging, changing many, meters, past work.
+import { randomUUID } from 'node:crypto';
+import { eq } from 'drizzle-orm';
+import { afterAll, beforeEach, describe, expect, it } from 'vitest';
+import type { BulkEffect, History, MeterOut } from '#api/assets.ts';
+import type { AssetPage } from '#api/register.ts';
+import type { UpkeepRun } from '#api/upkeep.ts';
+import { asset, coverageLine, schedule } from '../src/platform/tables/index.ts';
+import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+
+let house: TestHouse;
+let call: Caller;
+let world: World;
+beforeEach(async () => {
+  await (house as TestHouse | undefined)?.close();
+  house = await openHouse();
+  call = await house.as('coordinator');
+  world = await buildWorld(call);
+});
+afterAll(() => house.close());
+
+const TODAY = '2026-11-24';
+const page = async (id: number): Promise<AssetPage> => (await call<AssetPage>('GET', `/api/assets/${id}`)).body;
+const classId = async (): Promise<number> =>
+  (await call<{ classes: { id: number }[] }>('GET', '/api/reference')).body.classes[0]?.id as number;
+const register = async (over: object = {}) =>
+  call<{ id: number }>('POST', '/api/assets', {
+    customerId: world.customerId,
+    locationId: null,
+    classId: await classId(),
+    maker: 'Tindrel',
+    model: 'ULF-900',
+    serial: 'NEW-1',
+    tag: 'N001',
+    owner: 'customer',
+    commissioned: null,
+    ...over,
+  });
+const first = (): number => world.assetIds[0] as number;
+
+describe('registering an asset', () => {
+  it('takes warranty and meters from the catalogue, and is found at once', async () => {
+    const id = await classId();
+    const plan = {
+      name: 'Ultra-low freezer',
+      version: 1,
+      jobPlanIds: [world.jobPlanId],
+      meters: [{ name: 'Run hours', unit: 'h', channel: null }],
+    };
+    expect((await call('PUT', `/api/asset-classes/${id}`, plan)).status).toBe(200);
+    const model = {
+      classId: id,
+      maker: 'Tindrel',
+      name: 'ULF-900',
+      warrantyMonths: 12,
+      warrantyLabour: 0,
+      warrantyParts: 100,
+      warrantyTravel: 0,
+      warrantyVisits: 4,
+    };
+    expect((await call('POST', '/api/asset-models', model)).status).toBe(200);
+    const made = (await register({ commissioned: '2026-11-01' })).body.id;
+    expect(await page(made)).toMatchObject({
+      state: 'in store',
+      warranty: { from: '2026-11-01', until: '2027-10-31', labour: 0, parts: 100, travel: 0, visits: 4 },
+      meters: [{ name: 'Run hours', unit: 'h', last: null }],
+    });
+    // The warranty bears parts only; the agreement does not reach a machine it does not name.
+    expect((await page(made)).verdict.sentence).toContain('parts 100 %');
+    expect(
+      (await call<{ assets: { tag: string }[] }>('GET', '/api/find?q=ulf900')).body.assets.map((a) => a.tag),
+    ).toEqual(['N001']);
+  });
+  it('a taken serial or tag offers the other asset', async () => {
+    const taken = await register({ serial: 'ULF720-Q100', model: 'ULF-720' });
+    expect([taken.status, taken.body.errors[0]?.field]).toEqual([409, 'serial']);
+    expect(taken.body.errors[0]?.message).toContain(`/assets/${first()}`);
+    expect((await register({ tag: 'Q101' })).body.errors[0]?.message).toContain(`/assets/${world.assetIds[1]}`);
+  });
+  it.each<[string, object, string]>([
+    ['a future commissioning', { commissioned: '2027-01-01' }, 'commissioned'],
+    ['an unknown class', { classId: 999 }, 'classId'],
+    ['an unknown place', { locationId: 999 }, 'locationId'],
+    ['no serial', { serial: ' ' }, 'serial'],
+  ])('%s is refused at its field', async (_, over, field) =>
+    expect((await register(over)).body.errors[0]?.field).toBe(field),
+  );
+  it('at a place of another customer is refused', async () => {
+    const other = (
+      await call<{ id: number }>('POST', '/api/customers', {
+        name: 'Other',
+        serviceAddress: null,
+        creditDays: 30,
+        creditLimit: null,
+        overSince: null,
+      })
+    ).body.id;
+    const locationId = (await page(first())).path.at(-1)?.id;
+    expect((await register({ customerId: other, locationId })).body.errors[0]?.field).toBe('locationId');
+  });
+});
+
+describe('a swap', () => {
+  it('hands over place, coverage and schedules; the past stays with each', async () => {
+    const fresh = (await register()).body.id;
+    const old = await page(first());
+    const body = {
+      version: old.version,
+      newAssetId: fresh,
+      oldGoes: 'to store',
+      on: TODAY,
+      text: 'compressor worn out',
+    };
+    const preview = await call<{ schedules: string[]; coverageLines: string[]; place: string }>(
+      'POST',
+      `/api/assets/${first()}/swap/preview`,
+      body,
+    );
+    expect(preview.body).toMatchObject({
+      place: 'Norvela · Floor 0 · Lab 0',
+      coverageLines: ['AG-2001 Full care'],
+      schedules: ['Quarterly care, AG-2001'],
+    });
+    expect((await call('POST', `/api/assets/${first()}/swap`, body)).body).toEqual({ coverageLines: 1, schedules: 1 });
+    const [gone, come] = [await page(first()), await page(fresh)];
+    expect([gone.state, gone.path, come.state, come.path.at(-1)?.name]).toEqual([
+      'in store',
+      [],
+      'in service',
+      'Lab 0',
+    ]);
+    expect(come.verdict.sentence).toContain('AG-2001');
+    expect(gone.verdict.sentence).not.toContain('Covered by AG-2001');
+    expect(gone.events[0]).toMatchObject({
+      kind: 'swapped out',
+      text: 'swapped out for N001, to store: compressor worn out',
+    });
+    expect(come.events[0]?.kind).toBe('swapped in');
+    expect(
+      (
+        await house.database.db
+          .select()
+          .from(schedule)
+          .where(eq(schedule.assetId, fresh as never))
+      ).length,
+    ).toBe(1);
+    expect(
+      (
+        await house.database.db
+          .select()
+          .from(coverageLine)
+          .where(eq(coverageLine.assetId, first() as never))
+      ).length,
+    ).toBe(0);
+  });
+  it('two at once with the same machine: one of them is refused', async () => {
+    const fresh = (await register()).body.id;
+    const swap = (id: number) =>
+      call('POST', `/api/assets/${id}/swap`, {
+        version: 1,
+        newAssetId: fresh,
+        oldGoes: 'to store',
+        on: TODAY,
+        text: '',
+      });
+    const answers = await Promise.all([swap(world.assetIds[0] as number), swap(world.assetIds[1] as number)]);
+    expect(answers.map((a) => a.status).sort()).toEqual([200, 409]);
+  });
+  it('with a machine that works elsewhere is refused at its field', async () => {
+    const answer = await call('POST', `/api/assets/${first()}/swap`, {
+      version: 1,
+      newAssetId: world.assetIds[1],
+      oldGoes: 'to store',
+      on: TODAY,
+      text: '',
+    });
+    expect([answer.status, answer.body.errors[0]?.field]).toEqual([409, 'newAssetId']);
+  });
+});
+
+describe('life acts', () => {
+  const act = async (kind: object, on = TODAY) =>
+    call('POST', `/api/assets/${first()}/life`, { version: (await page(first())).version, act: kind, on, text: '' });
+  it('scrapping stops the schedules, and the next run says why by name', async () => {
+    expect((await act({ kind: 'scrapped' })).status).toBe(200);
+    const run = (await call<UpkeepRun>('GET', '/api/upkeep?to=2027-03-01')).body;
+    expect(JSON.stringify(run)).toContain('retired');
+    expect((await act({ kind: 'removed' })).body.code).toBe('wrong-stage');
+  });
+  it('moving changes place and words, and both are in its life', async () => {
+    const lab = (await page(world.assetIds[1] as number)).path.at(-1)?.id;
+    expect((await act({ kind: 'moved', locationId: lab, parentId: null })).status).toBe(200);
+    const moved = await page(first());
+    expect(moved.path.at(-1)?.id).toBe(lab);
+    expect(moved.events[0]?.text).toBe('moved from Norvela > Floor 0 > Lab 0 to Norvela > Floor 1 > Lab 1');
+  });
+  it('of the future, without a place, or by a storekeeper are refused', async () => {
+    expect((await act({ kind: 'removed' }, '2026-12-01')).body.errors[0]?.field).toBe('on');
+    await act({ kind: 'removed' });
+    expect((await act({ kind: 'installed', locationId: null, parentId: null })).body.errors[0]?.field).toBe(
+      'act.locationId',
+    );
+    const storekeeper = await house.as('storekeeper');
+    expect(
+      (
+        await storekeeper('POST', `/api/assets/${first()}/life`, {
+          version: 2,
+          act: { kind: 'scrapped' },
+          on: TODAY,
+          text: '',
+        })
+      ).status,
+    ).toBe(403);
+  });
+  it('a loop between parts is refused', async () => {
+    const [a, b] = world.assetIds as [number, number];
+    const change = async (id: number, parentId: number) => {
+      const { tag, serial, model, state, version } = await page(id);
+      return call('PUT', `/api/assets/${id}`, { tag, serial, model, state, version, warrantyUntil: null, parentId });
+    };
+    expect((await change(b, a)).status).toBe(200);
+    expect((await change(a, b)).body.errors[0]?.field).toBe('parentId');
+    expect((await change(a, a)).body.errors[0]?.field).toBe('parentId');
+  });
+});
+
+describe('meters', () => {
+  it('a lower reading is asked about, and goes on as told', async () => {
+    const { id } = (
+      await call<{ id: number }>('POST', `/api/assets/${first()}/meters`, { name: 'Run hours', unit: 'h' })
+    ).body;
+    const read = (value: number, lowerMeans: string | null = null, at = '2026-11-24T09:00:00Z') =>
+      call('POST', `/api/meters/${id}/readings`, { at, value, lowerMeans });
+    expect((await read(100, null, '2026-11-01T09:00:00Z')).status).toBe(200);
+    expect((await read(250)).status).toBe(200);
+    expect((await read(30)).body.errors[0]).toMatchObject({ field: 'lowerMeans', code: 'out-of-order' });
+    expect((await read(30, 'meter replaced')).status).toBe(200);
+    const { items } = (await call<{ items: MeterOut[] }>('GET', `/api/assets/${first()}/meters`)).body;
+    expect([items[0]?.total, items[0]?.last?.value]).toEqual([180, 30]);
+    expect((await read(20, 'last reading was wrong')).status).toBe(200);
+    expect(
+      (await call<{ items: MeterOut[] }>('GET', `/api/assets/${first()}/meters`)).body.items[0]?.readings.some(
+        (r) => r.struckOut,
+      ),
+    ).toBe(true);
+    expect((await read(90, null, '2027-01-01T09:00:00Z')).body.errors[0]?.field).toBe('at');
+  });
+});
+
+describe('many at once', () => {
+  const bulk = (ids: number[], change: object, path = '') =>
+    call<BulkEffect>('POST', `/api/assets/bulk${path}`, { ids, change });
+  it('does what the preview said, and says what is refused and why', async () => {
+    const stored = (await register()).body.id;
+    const lab = (await page(first())).path.at(-1)?.id;
+    const change = { kind: 'place', locationId: lab };
+    const preview = await bulk([...world.assetIds, stored], change, '/preview');
+    expect(preview.body).toEqual({
+      will: 2,
+      unchanged: 1,
+      refused: [{ tag: 'N001', reason: 'It is in store.' }],
+      remarks: [],
+    });
+    expect((await page(world.assetIds[1] as number)).path.at(-1)?.id).not.toBe(lab);
+    expect((await bulk([...world.assetIds, stored], change)).body).toEqual(preview.body);
+    for (const id of world.assetIds) expect((await page(id)).path.at(-1)?.id).toBe(lab);
+  });
+  it('retiring many names the schedules that stop', async () => {
+    const effect = (await bulk(world.assetIds, { kind: 'retire', reason: 'sold' })).body;
+    expect(effect).toMatchObject({
+      will: 3,
+      remarks: ['3 schedules stop; the next upkeep run names them with the reason “retired”.'],
+    });
+    expect((await page(first())).events[0]).toMatchObject({ kind: 'scrapped', text: 'retired: sold' });
+  });
+  it('nothing ticked, no reason and an unknown class are refused', async () => {
+    expect((await bulk([], { kind: 'owner', owner: 'customer' })).status).toBe(422);
+    expect((await bulk(world.assetIds, { kind: 'retire', reason: '' })).status).toBe(422);
+    expect((await bulk(world.assetIds, { kind: 'class', classId: 999 })).status).toBe(404);
+  });
+});
+
+describe('twins', () => {
+  it('are offered, merged into the kept one with orders and cover, and never across customers', async () => {
+    const locationId = (await page(first())).path.at(-1)?.id;
+    const twin = (await register({ serial: 'UIF720-Q100', model: 'ULF-720', locationId })).body.id;
+    const order = {
+      assetId: twin,
+      priority: 1,
+      cause: 'wear',
+      receivedAt: '2026-11-24T09:00:00Z',
+      title: 'Warm',
+      requestKey: randomUUID(),
+    };
+    expect((await call('POST', '/api/orders', order)).status).toBe(200);
+    type Pairs = { items: { a: { id: number }; b: { id: number }; because: string }[] };
+    const pairs = (await call<Pairs>('GET', `/api/twins?customer=${world.customerId}`)).body.items;
+    expect(pairs.map((p) => [p.a.id, p.b.id])).toEqual([[first(), twin]]);
+    expect((await call('POST', '/api/assets/merge', { keptId: first(), goneId: twin })).status).toBe(200);
+    const kept = await page(first());
+    expect(kept.orders.map((o) => o.title)).toContain('Warm');
+    expect(kept.events[0]?.kind).toBe('merged');
+    expect((await page(twin)).state).toBe('retired');
+    expect((await call<Pairs>('GET', `/api/twins?customer=${world.customerId}`)).body.items).toEqual([]);
+    expect((await call('POST', '/api/assets/merge', { keptId: first(), goneId: first() })).status).toBe(409);
+  });
+});
+
+describe('past work', () => {
+  it('gives the spread of what jobs took, by model, fault and words', async () => {
+    for (const [i, hours] of [1, 2, 3].entries()) {
+      const { id } = (
+        await call<{ id: number }>('POST', '/api/orders', {
+          assetId: world.assetIds[i],
+          priority: 2,
+          cause: 'wear',
+          receivedAt: `2026-11-2${i}T08:00:00Z`,
+          title: 'Door torn',
+          requestKey: randomUUID(),
+        })
+      ).body;
+      const record = (act: object, at: string) =>
+        call('POST', `/api/orders/${id}/events`, { requestKey: randomUUID(), at, act });
+      await record({ kind: 'arrived' }, `2026-11-2${i}T09:00:00Z`);
+      await record({ kind: 'restored' }, `2026-11-2${i}T10:00:00Z`);
+      const effort = { fault: 'Gasket', labourMinutes: hours * 60, partsCost: hours * 1000, otherCost: null };
+      expect((await record({ kind: 'done', text: '', effort }, `2026-11-2${i}T11:00:00Z`)).status).toBe(200);
+    }
+    const found = (await call<History>('GET', '/api/history?model=ULF&fault=gasket&words=door')).body;
+    expect(found.spreads.labourMinutes).toEqual({
+      count: 3,
+      mean: 120,
+      deviation: 60,
+      least: 60,
+      median: 120,
+      most: 180,
+    });
+    expect([found.total, found.spreads.partsCost?.mean, found.spreads.otherCost]).toEqual([3, 2000, null]);
+    expect(found.faults).toEqual([{ fault: 'gasket', count: 3 }]);
+    expect((await call<History>('GET', '/api/history?words=nothing')).body.total).toBe(0);
+    expect(await house.database.db.$count(asset)).toBe(3);
+  });
+});
