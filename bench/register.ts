@@ -103,8 +103,11 @@ async function questions(database: Database): Promise<string[]> {
   });
 }
 
-async function reference(database: Database): Promise<number[]> {
-  return timed(ASKED, (i) => database.pool.execute('SELECT * FROM asset WHERE id = ?', [1 + ((i * 193) % 90_000)]));
+/** Ids spread over the register, never the same one soon again. */
+const spreadId = (i: number, assets: number): number => 1 + ((i * 193) % assets);
+
+async function reference(database: Database, assets: number): Promise<number[]> {
+  return timed(ASKED, (i) => database.pool.execute('SELECT * FROM asset WHERE id = ?', [spreadId(i, assets)]));
 }
 
 const HEAD = 'customer,location_path,zone,class,maker,model,serial,tag,commissioned,warranty_until';
@@ -165,6 +168,28 @@ async function bareInserts(database: Database, importId: number): Promise<{ rows
   return { rows: copies.reduce((n, c) => n + c.rows.length, 0), seconds };
 }
 
+/** Scrolls the list to its end and looks at each stop whether a row that should be seen is blank. Text, as it runs in the page. */
+const SCROLL = `(async () => {
+  const box = document.querySelector('[role=rowgroup]');
+  const seen = new Set();
+  let blank = 0, looks = 0;
+  for (let top = 0; top < box.scrollHeight; top += 400) {
+    box.scrollTop = top;
+    await new Promise((done) => requestAnimationFrame(done));
+    await new Promise((done) => setTimeout(done, 60));
+    const outer = box.getBoundingClientRect();
+    for (const row of box.querySelectorAll('[role=row]')) {
+      const { top: y, bottom } = row.getBoundingClientRect();
+      const filled = row.querySelector('a') !== null;
+      if (filled) seen.add(row.getAttribute('aria-rowindex'));
+      if (bottom <= outer.top || y >= outer.bottom) continue;
+      looks += 1;
+      if (!filled) blank += 1;
+    }
+  }
+  return { rowsSeen: seen.size, looks, blank };
+})()`;
+
 /** A place with 5,000 assets opened and scrolled in Chromium: time to the first rows, and rows seen while scrolling. */
 async function inChromium(address: string, customerId: number, siteId: number) {
   const browser = await chromium.launch({
@@ -189,28 +214,7 @@ async function inChromium(address: string, customerId: number, siteId: number) {
       await page.locator('[role=row] a.serial').nth(5).waitFor();
       opened.push((await page.evaluate(() => performance.now())) - began);
     }
-    const scrolled = await page.evaluate(async () => {
-      const box = document.querySelector('[role=rowgroup]') as HTMLElement;
-      const frame = () => new Promise((done) => requestAnimationFrame(done));
-      const wait = (ms: number) => new Promise((done) => setTimeout(done, ms));
-      const seen = new Set<string>();
-      let [blank, looks] = [0, 0];
-      for (let top = 0; top < box.scrollHeight; top += 400) {
-        box.scrollTop = top;
-        await frame();
-        await wait(60);
-        const rows = [...box.querySelectorAll('[role=row]')];
-        const shown = rows.filter((r) => {
-          const { bottom, top: y } = r.getBoundingClientRect();
-          const outer = box.getBoundingClientRect();
-          return bottom > outer.top && y < outer.bottom;
-        });
-        looks += shown.length;
-        blank += shown.filter((r) => !r.querySelector('a')).length;
-        for (const r of rows) if (r.querySelector('a')) seen.add(r.getAttribute('aria-rowindex') ?? '');
-      }
-      return { rowsSeen: seen.size, looks, blank };
-    });
+    const scrolled = await page.evaluate<{ rowsSeen: number; looks: number; blank: number }>(SCROLL);
     return { openMs: rounded(percentile(opened, 0.5)), openWorstMs: rounded(Math.max(...opened)), ...scrolled };
   } finally {
     await browser.close();
@@ -235,7 +239,8 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
   try {
     const call = await signIn(app);
     const asked = await questions(database);
-    const bare = await reference(database);
+    const assets = figures.assets as number;
+    const bare = await reference(database, assets);
     let found = 0;
     const finder = await timed(ASKED, async (i) => {
       const answer = await call<{ assets: unknown[]; customers: unknown[]; locations: unknown[] }>(
@@ -244,7 +249,7 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
       );
       if (answer.assets.length + answer.customers.length + answer.locations.length > 0) found += 1;
     });
-    const pages = await timed(ASKED, (i) => call('GET', `/api/assets/${1 + ((i * 193) % 90_000)}`));
+    const pages = await timed(ASKED, (i) => call('GET', `/api/assets/${spreadId(i, assets)}`));
     const subtree = await load(
       call,
       csvOf(SUBTREE, 'Wide Hall', () => 'Wide Hall', 'WIDE'),

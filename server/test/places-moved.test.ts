@@ -223,15 +223,10 @@ describe('a place', () => {
     expect((await due())[0]).not.toBe(plain[0]);
   });
   it('sites with a position come as GeoJSON, longitude first (RFC 7946)', async () => {
-    const answer = await call<{
-      type: string;
-      features: { geometry: { coordinates: number[] }; properties: { name: string } }[];
-    }>('GET', `/api/customers/${world.customerId}/sites.geojson`);
-    const body =
-      typeof answer.body.type === 'string'
-        ? answer.body
-        : JSON.parse(String((answer.body as unknown as { text: string }).text));
-    expect(body.features[0]).toMatchObject({
+    type Sites = { features: { geometry: { coordinates: number[] }; properties: { name: string } }[] };
+    const { body } = await call<Sites & { text?: string }>('GET', `/api/customers/${world.customerId}/sites.geojson`);
+    const sites = body.text === undefined ? body : (JSON.parse(body.text) as Sites);
+    expect(sites.features[0]).toMatchObject({
       geometry: { coordinates: [-8.4, 42.2] },
       properties: { name: 'Norvela', assets: 3 },
     });

@@ -16,9 +16,10 @@ const lowerWord = fc.stringMatching(/^[a-z0-9]{1,12}$/);
 describe('words', () => {
   it('come without case and accents, each once', () =>
     expect(wordsOf('Rúa do Muíño 21, DAMIRO · rua')).toEqual(['rua', 'do', 'muino', '21', 'damiro']));
-  it('of an identifier are all of it without dashes, and its pieces', () => {
-    expect(identifierWords('ULF720-Q1100')).toEqual(['ulf720q1100', 'ulf720', 'q1100']);
-    expect(identifierWords('+351 912 345 678')).toEqual(['351912345678', '351', '912', '345', '678']);
+  it('of an identifier are all of it without dashes, and its pieces of letters', () => {
+    expect(identifierWords('LOAD-000123')).toEqual(['load000123', 'load']);
+    expect(identifierWords('ULF720-Q1100')).toEqual(['ulf720q1100']);
+    expect(identifierWords('+351 912 345 678')).toEqual(['351912345678']);
     expect(identifierWords('--')).toEqual([]);
   });
   it('of a question are parted at spaces, dashes dropped, at most six', () => {

@@ -22,11 +22,11 @@ export function wordsOf(text: string): string[] {
 }
 
 /**
- * The words of an identifier (serial, tag, phone number): its pieces, and all of it without dashes, dots and spaces, so
- * that it is found however its parts are written.
+ * The words of an identifier (serial, tag, phone number): all of it without dashes, dots and spaces, so that it is found
+ * however its parts are written, and its pieces that are letters only. A piece with digits is found inside the whole.
  */
 export function identifierWords(text: string): string[] {
-  const pieces = wordsOf(text);
+  const pieces = wordsOf(text).filter((w) => !/\p{N}/u.test(w));
   const joined = plainText(text)
     .replace(/[^\p{L}\p{N}]+/gu, '')
     .slice(0, WORD_LIMIT);

@@ -141,9 +141,7 @@ export function exampleDate(format: DateFormat): string {
  */
 export function needsDateFormat(values: readonly string[]): boolean {
   const dated = values.filter((v) => v !== '');
-  return (
-    !dated.some((v) => parseLocalDate(v) !== null) && dated.some((v) => /^\d{1,2}[/.-]\d{1,2}[/.-]\d{4}$/.test(v))
-  );
+  return !dated.some((v) => parseLocalDate(v) !== null) && dated.some((v) => /^\d{1,2}[/.-]\d{1,2}[/.-]\d{4}$/.test(v));
 }
 
 /** Text a spreadsheet would run as a formula is kept as text by a leading apostrophe (export). Plain numbers stay numbers. */

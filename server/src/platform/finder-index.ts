@@ -167,7 +167,7 @@ async function replace(tx: Tx, kind: FoundKind, known: readonly Known[]): Promis
   await writePostings(tx, kind, known);
 }
 
-const BATCH = 1000;
+const BATCH = 2500;
 
 async function inBatches<T>(ids: readonly T[], work: (batch: readonly T[]) => Promise<void>): Promise<void> {
   for (let i = 0; i < ids.length; i += BATCH) await work(ids.slice(i, i + BATCH));
@@ -175,6 +175,10 @@ async function inBatches<T>(ids: readonly T[], work: (batch: readonly T[]) => Pr
 
 export const indexAssets = (tx: Tx, ids: readonly AssetId[]): Promise<void> =>
   inBatches(ids, async (batch) => replace(tx, 'asset', await assetWords(tx.db, inArray(asset.id, [...batch]))));
+
+/** Assets that were just registered: no words of theirs are held yet. */
+export const indexNewAssets = (tx: Tx, ids: readonly AssetId[]): Promise<void> =>
+  inBatches(ids, async (batch) => writePostings(tx, 'asset', await assetWords(tx.db, inArray(asset.id, [...batch]))));
 
 /** A customer's own words, and its name among those of its assets and agreements. */
 export async function indexCustomers(tx: Tx, ids: readonly CustomerId[], renamed: boolean): Promise<void> {

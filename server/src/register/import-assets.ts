@@ -18,7 +18,7 @@ import {
 } from '#core/register/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
-import { indexAssets, indexCustomers, indexNewPlaces } from '../platform/finder-index.ts';
+import { indexAssets, indexCustomers, indexNewAssets, indexNewPlaces } from '../platform/finder-index.ts';
 import { bulkInsert, insertedIds, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
@@ -343,7 +343,7 @@ export async function writeAssets(tx: Tx, plan: ImportPlan, origin: Origin): Pro
     rows.length,
   )) as AssetId[];
   const at = instantText(origin.now);
-  await indexAssets(tx, ids);
+  await indexNewAssets(tx, ids);
   await bulkInsert(
     connection,
     'asset_event',

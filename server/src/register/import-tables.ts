@@ -43,7 +43,7 @@ export type Prepared = {
   readonly steps: readonly { readonly rows: number; readonly write: (tx: Tx, origin: Origin) => Promise<void> }[];
 };
 
-const STEP = 1000;
+const STEP = 2500;
 /** Up to this many rows all is written in one transaction: all of them or none. */
 export const ONE_STEP = 5000;
 

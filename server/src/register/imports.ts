@@ -42,6 +42,8 @@ import { undo } from './import-undo.ts';
 
 const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 type Run = typeof importRun.$inferSelect;
+/** How a file is to be read. */
+type Asked = Pick<Run, 'kind' | 'settings'>;
 const NOTHING = { created: {}, updated: 0, unchanged: 0, refused: 0 };
 const DATE_FIELDS = ['commissioned', 'warranty_until', 'date'];
 
@@ -53,7 +55,7 @@ async function fileOf(db: Db, run: Pick<Run, 'sha256' | 'settings'>): Promise<Fi
   return readTable(textOf(bytes, run.settings.encoding), run.settings.delimiter);
 }
 
-async function prepareAssets(db: Db, file: FileTable, run: Run, now: Instant, zone: string): Promise<Prepared> {
+async function prepareAssets(db: Db, file: FileTable, run: Asked, now: Instant, zone: string): Promise<Prepared> {
   const rows = registerRows(mapped(file, 'assets', run.settings));
   const { dateFormat, key } = run.settings;
   const plan = planImport(rows, await loadHeld(db, rows), localDateAt(zone as never, now), { dateFormat, key });
@@ -104,7 +106,7 @@ async function prepareAssets(db: Db, file: FileTable, run: Run, now: Instant, zo
 }
 
 /** The plan of a file against the register as it stands; dry run and loading stand on it. */
-function prepare(db: Db, file: FileTable, run: Run, now: Instant, zone: string): Promise<Prepared> {
+function prepare(db: Db, file: FileTable, run: Asked, now: Instant, zone: string): Promise<Prepared> {
   if (run.kind === 'assets') return prepareAssets(db, file, run, now, zone);
   return prepareTable(db, run.kind, mapped(file, run.kind, run.settings), run.settings, now, zone);
 }
@@ -124,6 +126,11 @@ function datesUnclear(kind: ImportKind, file: FileTable, settings: ImportSetting
     settings.dateFormat === 'yyyy-mm-dd' &&
     columns.some((c) => needsDateFormat(file.records.map((r) => r.cells[c] ?? '')))
   );
+}
+
+/** Whether the file can be planned at all: its columns are mapped and its dates are clear. */
+function isReadable({ kind, settings }: Asked, file: FileTable): boolean {
+  return checkMapping(kind, settings, file.head.length).length === 0 && !datesUnclear(kind, file, settings);
 }
 
 async function pageOf(
@@ -308,16 +315,17 @@ export const importRoutes = fp<{ house: House }>(
             key: 'tag and serial',
             mapping: guessMapping(query.kind, file.head),
           };
+      const draft = { kind: query.kind, settings };
+      const prepared = isReadable(draft, file) ? await prepare(db, file, draft, now, who.zone) : null;
       const run = await writing(house, who, async (tx, told) => {
         const sha256 = await keepContent(tx, bytes, 'text/csv');
         const values = {
-          kind: query.kind,
+          ...draft,
           fileName: query.name,
           sha256,
-          settings,
           state: 'read' as const,
           rows: file.records.length,
-          tally: NOTHING,
+          tally: prepared ? tallyOf(prepared) : NOTHING,
           createdAt: now,
           personId: who.id,
         };
@@ -325,9 +333,7 @@ export const importRoutes = fp<{ house: House }>(
         told({ subject: 'import', id: made?.id as number, text: `handed in ${query.name}`, tags: ['imports'] });
         return { ...values, id: made?.id as ImportId, rowsDone: 0, leaseUntil: null, problem: null };
       });
-      const readable =
-        checkMapping(run.kind, settings, file.head.length).length === 0 && !datesUnclear(run.kind, file, settings);
-      return pageOf(db, run, who.name, file, readable ? await prepare(db, file, run, now, who.zone) : null, !!known);
+      return pageOf(db, run, who.name, file, prepared, !!known);
     });
 
     serve(app, house, contracts.setImport, WRITERS, async ({ params, body, who, now }) => {
@@ -361,12 +367,10 @@ export const importRoutes = fp<{ house: House }>(
       return pageOf(db, run, who, await fileOf(db, run), null, false);
     });
 
-    serve(app, house, contracts.startImport, WRITERS, async ({ params, who, now }) => {
+    serve(app, house, contracts.startImport, WRITERS, async ({ params, who }) => {
       const { run } = await runOf(db, params.id);
-      const file = await fileOf(db, run);
-      if (datesUnclear(run.kind, file, run.settings))
-        refuse('missing', 'Choose the order of day and month first.', 'dateFormat');
-      const tally = tallyOf(await prepare(db, file, run, now, who.zone));
+      if (!isReadable(run, await fileOf(db, run)))
+        refuse('not-ready', 'Say how the columns and dates are read first; the dry run then shows what will load.');
       await writing(house, who, async (tx, told) => {
         const [locked] = await tx.db.select().from(importRun).where(eq(importRun.id, run.id)).for('update');
         if (locked?.state === 'running') return;
@@ -374,7 +378,7 @@ export const importRoutes = fp<{ house: House }>(
           refuse('wrong-stage', `This import is ${locked?.state}; hand the file in again.`);
         await tx.db
           .update(importRun)
-          .set({ state: 'running', tally, problem: null, leaseUntil: null })
+          .set({ state: 'running', problem: null, leaseUntil: null })
           .where(eq(importRun.id, run.id));
         told({ subject: 'import', id: run.id, text: `began to load ${run.fileName}`, tags: ['imports'] });
       });

@@ -81,7 +81,15 @@ function Figures({ page }: { page: Page }) {
   );
 }
 
-function Settings({ page, set }: { page: Page; set: (settings: ImportSettings) => void }) {
+function Settings({
+  page,
+  dateUnclear,
+  set,
+}: {
+  page: Page;
+  dateUnclear: boolean;
+  set: (settings: ImportSettings) => void;
+}) {
   const { settings, head, sample } = page;
   const columns: (readonly [string, string])[] = [
     ['', 'not in the file'],
@@ -110,7 +118,7 @@ function Settings({ page, set }: { page: Page; set: (settings: ImportSettings) =
             value={settings.dateFormat}
             onChange={(f) => set({ ...settings, dateFormat: f as ImportSettings['dateFormat'] })}
             options={DATE_FORMATS.map((f) => [f, f])}
-            error={page.needsDateFormat ? 'The file has dates that can be read two ways: choose the order.' : undefined}
+            error={dateUnclear ? 'The file has dates that can be read two ways: choose the order.' : undefined}
           />
         )}
         {page.kind === 'assets' && (
@@ -296,7 +304,7 @@ export function ImportPage() {
   const [begin, { isLoading: reading }] = server.useBeginImportMutation();
   const [set, { isLoading: looking }] = server.useSetImportMutation();
   const [start, { isLoading: starting }] = server.useStartImportMutation();
-  const { errors, submit, clear } = useSubmit([]);
+  const { errors, submit, clear } = useSubmit(['dateFormat']);
   const shown = Number(params.get('import')) || null;
   const show = (id: number | null): void => setParams(id === null ? {} : { import: String(id) }, { replace: true });
   const hand = async (chosen: File | undefined, as: Encoding): Promise<void> => {
@@ -309,6 +317,8 @@ export function ImportPage() {
   const change = async (settings: ImportSettings): Promise<void> => {
     if (!page) return;
     setPage({ ...page, settings: { ...settings, mapping: { ...settings.mapping } } });
+    clear();
+    if (checkMapping(page.kind, settings, page.head.length).length > 0) return;
     const body = { ...settings, mapping: { ...settings.mapping } };
     const found = await submit(set({ params: { id: String(page.id) }, body }));
     if (found) setPage(found);
@@ -320,7 +330,8 @@ export function ImportPage() {
     }
   };
   const wrong = page ? checkMapping(page.kind, page.settings, page.head.length) : [];
-  const ready = page !== null && wrong.length === 0 && !page.needsDateFormat;
+  const dateUnclear = page !== null && (page.needsDateFormat || errors.of('dateFormat') !== undefined);
+  const ready = page !== null && wrong.length === 0 && !dateUnclear && errors.problem === null;
   const willLoad = page
     ? page.tally.updated + (page.tally.created[page.kind === 'locations' ? 'places' : page.kind] ?? 0)
     : 0;
@@ -384,7 +395,7 @@ export function ImportPage() {
           <h2 className="mt-6">
             Dry run of {page.fileName}: {plural(page.rows, 'row')}
           </h2>
-          <Settings page={page} set={(settings) => void change(settings)} />
+          <Settings page={page} dateUnclear={dateUnclear} set={(settings) => void change(settings)} />
           {wrong.length > 0 && (
             <p role="alert" className="mt-3 text-missed">
               ✕ {wrong.join(' ')}
