@@ -52,6 +52,36 @@ const SHOTS: readonly Shot[] = [
     },
   },
   {
+    name: 'place',
+    async show(page, address) {
+      await page.goto(`${address}/register`);
+      await page.getByRole('button', { name: /Alvorim Hospitals/ }).click();
+      await page
+        .getByRole('tree')
+        .getByRole('button', { name: /^Floor 2/ })
+        .first()
+        .click();
+      await page.getByText('from São Brás Hospital').first().waitFor();
+    },
+  },
+  {
+    name: 'map',
+    async show(page, address) {
+      await page.goto(`${address}/register`);
+      await page.getByRole('button', { name: /Costabela Blood Centre/ }).click();
+      await page.getByRole('button', { name: 'Map of sites' }).click();
+      await page.getByRole('img', { name: /^Sites around/ }).waitFor();
+    },
+  },
+  {
+    name: 'import',
+    async show(page, address) {
+      await page.goto(`${address}/register/import`);
+      await page.getByLabel('File', { exact: true }).setInputFiles(join(ROOT, 'e2e/register.csv'));
+      await page.getByText('Rows that do not load').waitFor();
+    },
+  },
+  {
     name: 'finder',
     show: async (page, address) => {
       await page.goto(`${address}/`);

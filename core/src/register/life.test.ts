@@ -21,6 +21,7 @@ const machine = (id: number, state: AssetState = 'in service'): LivingAsset<numb
   classId: 1,
   locationId: state === 'in store' ? null : 40,
   parentId: null,
+  owner: 'customer',
   state,
 });
 const codes = (plan: { ok: boolean; refusals?: readonly { code: string; field?: string }[] }): string[] =>
@@ -55,13 +56,19 @@ describe('the life of an asset', () => {
 describe('a swap', () => {
   it('gives the new one place, parent and customer; the old one goes to the store or is retired', () => {
     const old = { ...machine(1), parentId: 7, customerId: 3 };
-    const plan = planSwap(old, machine(2, 'in store'), 'to store', today, today);
+    const fleet = { ...machine(2, 'in store'), owner: 'own fleet' as const };
+    const plan = planSwap(old, fleet, 'to store', today, today);
     expect(plan.ok && plan.value).toEqual({
       out: { id: 1, customerId: 3, locationId: null, parentId: null, state: 'in store' },
       in: { id: 2, customerId: 3, locationId: 40, parentId: 7, state: 'in service' },
     });
-    const scrapped = planSwap(old, machine(2, 'in store'), 'scrapped', today, today);
+    const scrapped = planSwap(old, fleet, 'scrapped', today, today);
     expect(scrapped.ok && scrapped.value.out).toMatchObject({ locationId: 40, state: 'retired' });
+  });
+  it('with a machine of another customer is refused, with one of the own fleet it is not', () => {
+    const theirs = { ...machine(2, 'in store'), customerId: 9 };
+    expect(codes(planSwap(machine(1), theirs, 'to store', today, today))).toEqual(['conflict newAssetId']);
+    expect(planSwap(machine(1), { ...theirs, owner: 'own fleet' }, 'to store', today, today).ok).toBe(true);
   });
   it.each<[string, AssetState, AssetState, number]>([
     ['one that works elsewhere', 'in service', 'in service', 2],

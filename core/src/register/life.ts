@@ -12,6 +12,7 @@ export type LivingAsset<A, L, C> = {
   readonly classId: number;
   readonly locationId: L | null;
   readonly parentId: A | null;
+  readonly owner: 'customer' | 'own fleet';
   readonly state: AssetState;
 };
 
@@ -99,7 +100,7 @@ export type SwapPlan<A, L, C> = { readonly out: AssetChange<A, L, C>; readonly i
 
 /**
  * Old out, new in, in one act: the new one takes place, parent, customer and with them coverage and schedules; the old one
- * goes to the store or is retired. History stays with each. Refused: the same machine twice, an old one that stands
+ * goes to the store or is retired. History stays with each. Refused: the same machine twice, a machine of another customer, an old one that stands
  * nowhere or is retired, a new one that is in service elsewhere or retired, a date in the future.
  */
 export function planSwap<A, L, C>(
@@ -117,6 +118,14 @@ export function planSwap<A, L, C>(
       refusal(
         'wrong-stage',
         `${fresh.tag} is ${fresh.state}; only a machine in store can be put in. Remove it from its place first.`,
+        'newAssetId',
+      ),
+    );
+  if (old.id !== fresh.id && fresh.owner === 'customer' && fresh.customerId !== old.customerId)
+    refusals.push(
+      refusal(
+        'conflict',
+        `${fresh.tag} belongs to another customer; put in one of this customer or of the own fleet.`,
         'newAssetId',
       ),
     );

@@ -145,11 +145,18 @@ function notFuture(date: LocalDate | null | undefined, today: LocalDate, field: 
 
 export const livingOf = (row: AssetRow): LivingAsset<AssetId, LocationId, CustomerId> => row;
 
-async function apply(tx: Tx, change: AssetChange<AssetId, LocationId, CustomerId>, version: number): Promise<void> {
+/** Writes the change; a machine of the own fleet is rented out from the day it stands at a place. */
+async function apply(
+  tx: Tx,
+  change: AssetChange<AssetId, LocationId, CustomerId>,
+  { version, owner, rentedSince }: AssetRow,
+  on: LocalDate,
+): Promise<void> {
   const { id, ...fields } = change;
+  const rented = owner === 'own fleet' && fields.locationId !== null && fields.state !== 'retired';
   await tx.db
     .update(asset)
-    .set({ ...fields, version: version + 1 })
+    .set({ ...fields, rentedSince: rented ? (rentedSince ?? on) : null, version: version + 1 })
     .where(eq(asset.id, id));
 }
 
@@ -289,7 +296,7 @@ export const assetRoutes = fp<{ house: House }>(
           row.locationId === null
             ? []
             : await tx.db.select({ name: location.fullName }).from(location).where(eq(location.id, row.locationId));
-        await apply(tx, change, row.version);
+        await apply(tx, change, row, body.on);
         if (change.locationId !== row.locationId) await indexAssets(tx, [row.id]);
         const what =
           body.act.kind === 'moved'
@@ -352,8 +359,8 @@ export const assetRoutes = fp<{ house: House }>(
           planSwap(livingOf(old), livingOf(fresh), body.oldGoes, body.on, localDateAt(who.zone, now)),
         );
         const { lines, schedules } = await takenOver(tx.db, old.id);
-        await apply(tx, plan.out, old.version);
-        await apply(tx, plan.in, fresh.version);
+        await apply(tx, plan.out, old, body.on);
+        await apply(tx, plan.in, fresh, body.on);
         // Parts of the old machine stay its parts; cover and schedules that name it go over.
         if (lines.length > 0)
           await tx.db

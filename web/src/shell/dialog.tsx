@@ -23,7 +23,7 @@ export function Dialog({
       ref={ref}
       aria-label={title}
       onClose={onClose}
-      className={`m-auto mt-[10vh] max-h-[80vh] w-full overflow-y-auto border border-base-content bg-base-100 p-5 text-base-content shadow-xl backdrop:bg-black/30 ${wide ? 'max-w-3xl' : 'max-w-lg'}`}
+      className={`m-auto mt-[10vh] max-h-[80vh] w-full overflow-y-auto border border-base-content bg-base-100 p-5 text-base-content shadow-xl backdrop:bg-black/30 ${wide ? 'max-w-4xl' : 'max-w-lg'}`}
     >
       {children}
     </dialog>
