@@ -60,6 +60,14 @@ export const listAgreements = contract({
   answer: v.object({ ...pageOf(agreementRow).entries, total: v.number(), now: instantNumber }),
 });
 
+export const agreementsCsv = contract({
+  method: 'GET',
+  path: '/api/agreements.csv',
+  summary: 'Agreements as CSV, filtered as the list',
+  room: 'agreements',
+  query: v.object({ stage: v.optional(stage), customer: v.optional(idText<CustomerId>()) }),
+});
+
 // The term is read by the core, which says what is wrong with it.
 const header = {
   name: shortText,

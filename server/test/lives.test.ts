@@ -247,6 +247,37 @@ describe('meters', () => {
   });
 });
 
+describe('a meter that a device counts', () => {
+  it('is read at most once an hour, and a lower count is told in its life, never guessed at', async () => {
+    const id = await classId();
+    const meters = [{ name: 'Cycles', unit: 'n', channel: 'cycles' }];
+    await call('PUT', `/api/asset-classes/${id}`, { name: 'Ultra-low freezer', version: 1, jobPlanIds: [], meters });
+    const made = (await register()).body.id;
+    await call('POST', '/api/devices', { assetId: made, key: 'urn:dev:os:counter-1' });
+    const count = (time: string, v: number) =>
+      call('POST', '/api/readings', [
+        { n: 'urn:dev:os:counter-1:cycles', t: Date.parse(`2026-11-24T${time}:00Z`) / 1000, v },
+      ]);
+    for (const [time, n] of [
+      ['06:00', 40],
+      ['06:20', 41],
+      ['08:00', 47],
+      ['09:30', 3],
+      ['09:40', 4],
+    ] as const)
+      expect((await count(time, n)).status).toBe(200);
+    const { items } = (await call<{ items: MeterOut[] }>('GET', `/api/assets/${made}/meters`)).body;
+    expect(items[0]?.readings.map((r) => [r.value, r.source])).toEqual([
+      [47, 'signal'],
+      [40, 'signal'],
+    ]);
+    const told = (await page(made)).events.filter((e) => e.text.includes('its device counts'));
+    expect(told.map((e) => e.text)).toEqual([
+      'Cycles: its device counts 3 n, less than the last reading 47: say whether the meter was replaced or reset.',
+    ]);
+  });
+});
+
 describe('many at once', () => {
   const bulk = (ids: number[], change: object, path = '') =>
     call<BulkEffect>('POST', `/api/assets/bulk${path}`, { ids, change });

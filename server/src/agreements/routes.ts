@@ -1,6 +1,9 @@
 // The agreements' routes: everybody signed in may look; coordinators, managers and administrators write.
 import fp from 'fastify-plugin';
 import * as contracts from '#api/agreements.ts';
+import { agreementNumber } from '#api/shapes.ts';
+import { localDateAt } from '#core/time/index.ts';
+import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
 import * as commands from './commands.ts';
 import { listAgreements, readAgreement } from './queries.ts';
@@ -13,6 +16,24 @@ export const agreementRoutes = fp<{ house: House }>(
     serve(app, house, contracts.listAgreements, 'signed in', ({ query, now }) =>
       listAgreements(database.db, query, query.after, query.limit ?? 100, now),
     );
+    serve(app, house, contracts.agreementsCsv, 'signed in', ({ query, now, who, reply }): Promise<never> => {
+      async function* rows() {
+        for await (const page of pagesOf((after) => listAgreements(database.db, query, after, 200, now)))
+          yield page.map((a) => [
+            agreementNumber(a.id),
+            a.name,
+            a.customer.name,
+            a.stage,
+            a.from,
+            a.to,
+            a.noticeBy,
+            a.lines,
+            a.schedules,
+          ]);
+      }
+      const head = ['number', 'name', 'customer', 'stage', 'from', 'to', 'notice by', 'coverage lines', 'schedules'];
+      return Promise.resolve(sendCsv(reply, `agreements-${localDateAt(who.zone, now)}.csv`, head, rows()));
+    });
     serve(app, house, contracts.readAgreement, 'signed in', ({ params, now, who }) =>
       readAgreement(database.db, params.id, now, who.zone),
     );

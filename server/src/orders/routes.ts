@@ -2,7 +2,10 @@
 import fp from 'fastify-plugin';
 import type { ClockOut } from '#api/orders.ts';
 import * as contracts from '#api/orders.ts';
+import { orderNumber } from '#api/shapes.ts';
+import { formatInstant, localDateAt } from '#core/time/index.ts';
 import { deriveClocks } from '#core/service-levels/index.ts';
+import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
 import { checkReceived, decideRepair, raiseRepairFromCall, recordOrderAct } from './commands.ts';
 import { listOrders, readOrder } from './queries.ts';
@@ -22,6 +25,42 @@ export const orderRoutes = fp<{ house: House }>(
         now,
       ),
     );
+    serve(app, house, contracts.ordersCsv, 'signed in', ({ query, now, who, reply }): Promise<never> => {
+      async function* rows() {
+        for await (const page of pagesOf((after) =>
+          listOrders(database.db, query, after === undefined ? null : Number(after), 200, now),
+        ))
+          yield page.map((o) => [
+            orderNumber(o.id),
+            o.kind,
+            o.stage,
+            o.priority,
+            o.title,
+            o.customer,
+            o.place,
+            o.tag,
+            o.technician,
+            o.plannedFor,
+            formatInstant(o.startedAt),
+            o.due,
+          ]);
+      }
+      const head = [
+        'number',
+        'kind',
+        'stage',
+        'priority',
+        'title',
+        'customer',
+        'place',
+        'asset',
+        'technician',
+        'planned for',
+        'started',
+        'due',
+      ];
+      return Promise.resolve(sendCsv(reply, `orders-${localDateAt(who.zone, now)}.csv`, head, rows()));
+    });
     serve(app, house, contracts.readOrder, 'signed in', ({ params, now }) => readOrder(database.db, params.id, now));
     serve(app, house, contracts.recordAct, RECORDERS, async ({ params, body, who, now }) => ({
       stage: await recordOrderAct(

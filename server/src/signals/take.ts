@@ -28,6 +28,7 @@ import {
   workOrder,
 } from '../platform/tables/index.ts';
 import { raiseRepairIn } from '../orders/index.ts';
+import { countMeters } from './count-meters.ts';
 
 type Located = Reading & { readonly channel: string; readonly deviceId: DeviceId; readonly assetId: AssetId };
 type Rule = typeof alertRule.$inferSelect;
@@ -252,6 +253,7 @@ export async function takePack(database: Database, pack: unknown, now: Instant):
         )
         .orderBy(asc(alertRule.id));
       alerts += await judge(tx, rules, assetId, samples, now);
+      await countMeters(tx, assetId, samples, now);
     }
     await announce(tx, 'signals');
     return { taken: located.length - alreadyHeld, alreadyHeld, alerts };

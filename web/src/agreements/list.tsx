@@ -172,6 +172,13 @@ export function AgreementsRoom() {
           ))}
         </select>
         <p className="quiet pb-1">{query.data ? plural(query.data.total, 'agreement') : ''}</p>
+        <a
+          className="link-ink pb-1"
+          href={`/api/agreements.csv${stage ? `?stage=${encodeURIComponent(stage)}` : ''}`}
+          download
+        >
+          CSV
+        </a>
         {reader.may(...WRITERS) && (
           <button className="act-main ml-auto" onClick={() => setWriting(true)}>
             Write an agreement…

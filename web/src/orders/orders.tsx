@@ -303,7 +303,10 @@ export function OrdersRoom() {
           <p className="quiet pt-1.5">
             {query.data
               ? `${query.data.total} ${show === 'all' ? '' : show} ${kind ? `${kind} orders` : 'orders'}, newest first`
-              : ' '}
+              : ' '}{' '}
+            <a className="link-ink" href={`/api/orders.csv?show=${show}${kind ? `&kind=${kind}` : ''}`} download>
+              CSV
+            </a>
           </p>
         </header>
         <div className="flex-1 overflow-y-auto border-t border-hairline">
