@@ -19,7 +19,7 @@ const rowsOf = async (url: string): Promise<string[][]> => {
   const { body } = await call<{ text: string }>('GET', url);
   expect(body.text.startsWith('\ufeff')).toBe(true);
   expect(body.text).toContain('\r\n');
-  return parse(body.text, { bom: true }) as string[][];
+  return parse(body.text, { bom: true });
 };
 
 describe('lists as CSV', () => {

@@ -7,7 +7,15 @@ import { closeness, gramsOf, questionWords } from '#core/register/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../platform/calendar-book.ts';
 import type { Database } from '../platform/database.ts';
-import { agreement, customer, location, locationShare, workOrder, type FoundKind } from '../platform/tables/index.ts';
+import {
+  agreement,
+  customer,
+  FOUND_KINDS,
+  location,
+  locationShare,
+  workOrder,
+  type FoundKind,
+} from '../platform/tables/index.ts';
 import { threadStretch } from '../ribbon/index.ts';
 import { assetRows } from './rows.ts';
 
@@ -16,7 +24,9 @@ const FOUND_EACH = 8;
 const STANDS_FOR = 60;
 const PER_GRAM = 2500;
 /** Matches that are ranked; the best of them are shown. */
-const RANKED = 300;
+const RANKED = 200;
+/** Words that more things than this answer to are all the same common. */
+const COUNTED = 1000;
 
 type Meaning = ReadonlyMap<number, number>;
 
@@ -46,25 +56,37 @@ async function meaningOf({ pool }: Database, asked: string): Promise<Meaning> {
     take(close);
   }
   const best = Math.max(0, ...scored.values());
-  return new Map([...scored].filter(([, score]) => best < 0.4 || score >= 0.4).slice(0, STANDS_FOR * 2));
+  return new Map([...scored].filter(([, score]) => best < 0.4 || score >= 0.4).slice(0, STANDS_FOR));
 }
 
-/** Subjects that answer every asked word, best first. */
+/** How many things of each kind answer each asked word, counted up to a bound. */
+async function countsOf({ pool }: Database, meanings: readonly Meaning[]): Promise<Map<FoundKind, number[]>> {
+  const parts = FOUND_KINDS.flatMap((kind) =>
+    meanings.map((meaning, word) => ({ kind, word, ids: [...meaning.keys()] })),
+  );
+  const [rows] = await pool.query(
+    parts
+      .map(
+        () =>
+          '(SELECT ? AS kind, ? AS word, COUNT(*) AS n FROM (SELECT 1 FROM find_posting WHERE kind = ? AND word_id IN (?) LIMIT ?) p)',
+      )
+      .join(' UNION ALL '),
+    parts.flatMap(({ kind, word, ids }) => [kind, word, kind, ids, COUNTED]),
+  );
+  const counts = new Map<FoundKind, number[]>(FOUND_KINDS.map((kind) => [kind, meanings.map(() => 0)]));
+  for (const { kind, word, n } of rows as { kind: FoundKind; word: number; n: number }[])
+    (counts.get(kind) as number[])[Number(word)] = Number(n);
+  return counts;
+}
+
+/** Subjects that answer every asked word, best first; `sizes` says how many answer each. */
 async function subjectsOf(
   { pool }: Database,
   kind: FoundKind,
   meanings: readonly Meaning[],
+  sizes: readonly number[],
   limit: number,
 ): Promise<number[]> {
-  const sizes = await Promise.all(
-    meanings.map(async (meaning) => {
-      const [rows] = await pool.query(
-        'SELECT COUNT(*) AS n FROM (SELECT 1 FROM find_posting WHERE kind = ? AND word_id IN (?) LIMIT 3000) p',
-        [kind, [...meaning.keys()]],
-      );
-      return Number((rows as { n: number }[])[0]?.n ?? 0);
-    }),
-  );
   if (sizes.some((n) => n === 0)) return [];
   const order = meanings.map((_, i) => i).sort((a, b) => (sizes[a] as number) - (sizes[b] as number));
   const [driver, ...others] = order.map((i) => [...(meanings[i] as Meaning).keys()]);
@@ -112,10 +134,10 @@ export async function find(database: Database, asked: string, today: LocalDate, 
   const number = idOfNumber(asked);
   const words = questionWords(asked);
   const meanings = await Promise.all(words.map((w) => meaningOf(database, w)));
+  const understood = words.length > 0 && meanings.every((m) => m.size > 0);
+  const counts = understood ? await countsOf(database, meanings) : null;
   const askFor = async <T>(kind: FoundKind): Promise<T[]> =>
-    words.length === 0 || meanings.some((m) => m.size === 0)
-      ? []
-      : ((await subjectsOf(database, kind, meanings, FOUND_EACH)) as T[]);
+    counts ? ((await subjectsOf(database, kind, meanings, counts.get(kind) ?? [], FOUND_EACH)) as T[]) : [];
   const [assetIds, customerIds, locationIds, agreementIds, orderIds] = await Promise.all([
     askFor<AssetId>('asset'),
     askFor<CustomerId>('customer'),
