@@ -78,7 +78,7 @@ const SHOTS: readonly Shot[] = [
     async show(page, address) {
       await page.goto(`${address}/register/import`);
       await page.getByLabel('File', { exact: true }).setInputFiles(join(ROOT, 'e2e/register.csv'));
-      await page.getByText('Rows that do not load').waitFor();
+      await page.getByRole('heading', { name: 'Rows that do not load' }).waitFor();
     },
   },
   {
