@@ -1,16 +1,11 @@
 // Importing assets with their customers and places: what the register holds of them, and writing the core’s plan.
-import { eq, inArray, type SQL } from 'drizzle-orm';
-import { alias } from 'drizzle-orm/mysql-core';
+import { eq, inArray } from 'drizzle-orm';
 import type { ImportSummary } from '#api/register.ts';
 import type { AssetClassId, AssetId, CustomerId, ImportId, LocationId } from '#core/ids.ts';
 import {
   checkColumns,
-  namesOf,
   planImport,
   REGISTER_COLUMNS,
-  SEPARATOR,
-  serialKey,
-  type HeldRegister,
   type ImportPlan,
   type PlannedLocation,
   type RegisterRow,
@@ -23,6 +18,7 @@ import { bulkInsert, insertedIds, type Database, type Db, type Tx } from '../pla
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { readTable, refuseFile } from './import-file.ts';
+import { chunked, loadHeld } from './import-held.ts';
 import {
   asset,
   assetClass,
@@ -31,7 +27,6 @@ import {
   importBefore,
   instantText,
   location,
-  locationShare,
 } from '../platform/tables/index.ts';
 
 /** Rows taken at a time by the one-step route; larger files go by an import that shows its progress. */
@@ -57,91 +52,6 @@ export function registerRows(rows: readonly TableRow[]): RegisterRow[] {
     line,
     cells: Object.fromEntries(REGISTER_COLUMNS.map((c) => [c, cells[c] ?? ''])) as RegisterRow['cells'],
   }));
-}
-
-const IN_CHUNK = 2000;
-
-export async function chunked<T, R>(values: readonly T[], ask: (slice: T[]) => Promise<R[]>): Promise<R[]> {
-  const found: R[] = [];
-  for (let i = 0; i < values.length; i += IN_CHUNK) found.push(...(await ask(values.slice(i, i + IN_CHUNK))));
-  return found;
-}
-
-/** Every place on the way down each row’s path. */
-function pathsOf(rows: readonly RegisterRow[]): string[] {
-  const paths = new Set<string>();
-  for (const { cells } of rows) {
-    const names = namesOf(cells.location_path);
-    const whole = names.length > 0 ? names : cells.address === '' ? [] : [cells.address.replaceAll('>', '-')];
-    whole.forEach((_, i) => paths.add(whole.slice(0, i + 1).join(SEPARATOR)));
-  }
-  return [...paths];
-}
-
-/** What the register holds of the customers, places, tags and serials that the file names. */
-export async function loadHeld(db: Db, rows: readonly RegisterRow[]): Promise<HeldRegister> {
-  const distinct = (pick: (r: RegisterRow) => string): string[] => [...new Set(rows.map(pick).filter((s) => s !== ''))];
-  const customers = await chunked(
-    distinct((r) => r.cells.customer),
-    (names) => db.select({ name: customer.name }).from(customer).where(inArray(customer.name, names)),
-  );
-  const places = await chunked(pathsOf(rows), (paths) =>
-    db
-      .select({ id: location.id, fullName: location.fullName, zone: location.zone, address: location.address })
-      .from(location)
-      .where(inArray(location.fullName, paths)),
-  );
-  const shares = await chunked(
-    places.map((p) => p.id),
-    (ids) =>
-      db
-        .select({ locationId: locationShare.locationId, customer: customer.name })
-        .from(locationShare)
-        .innerJoin(customer, eq(customer.id, locationShare.customerId))
-        .where(inArray(locationShare.locationId, ids)),
-  );
-  const sharing = new Map<LocationId, Set<string>>();
-  for (const share of shares)
-    sharing.set(share.locationId, (sharing.get(share.locationId) ?? new Set()).add(share.customer));
-  const tags = distinct((r) => r.cells.tag).concat(distinct((r) => r.cells.parent_tag));
-  const parent = alias(asset, 'parent');
-  const held = (where: SQL) =>
-    db
-      .select({
-        tag: asset.tag,
-        maker: asset.maker,
-        serial: asset.serial,
-        customer: customer.name,
-        className: assetClass.name,
-        model: asset.model,
-        owner: asset.owner,
-        commissioned: asset.commissioned,
-        warrantyUntil: asset.warrantyUntil,
-        locationPath: location.fullName,
-        parentTag: parent.tag,
-      })
-      .from(asset)
-      .innerJoin(customer, eq(customer.id, asset.customerId))
-      .innerJoin(assetClass, eq(assetClass.id, asset.classId))
-      .leftJoin(location, eq(location.id, asset.locationId))
-      .leftJoin(parent, eq(parent.id, asset.parentId))
-      .where(where);
-  const byTag = await chunked([...new Set(tags)], (list) => held(inArray(asset.tag, list)));
-  const bySerial = await chunked(
-    distinct((r) => r.cells.serial),
-    (list) => held(inArray(asset.serial, list)),
-  );
-  return {
-    customers: new Set(customers.map((c) => c.name)),
-    locations: new Map(
-      places.map((p) => [
-        p.fullName,
-        { zone: p.zone, address: p.address, customers: sharing.get(p.id) ?? new Set<string>() },
-      ]),
-    ),
-    tags: new Map([...bySerial, ...byTag].map((a) => [a.tag, a])),
-    serials: new Map([...byTag, ...bySerial].map((a) => [serialKey(a.maker, a.serial), a.tag])),
-  };
 }
 
 function summarise(rows: number, plan: ImportPlan): ImportSummary {

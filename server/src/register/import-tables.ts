@@ -1,60 +1,26 @@
-// Importing customers, contacts, places, meters and readings: what the register holds of them, and writing the core’s plans.
-import { and, eq, inArray } from 'drizzle-orm';
-import type { AssetId, ContactId, CustomerId, LocationId, MeterId } from '#core/ids.ts';
+// Importing customers, contacts and places: what the register holds of them, and writing the core’s plans.
+import { eq, inArray } from 'drizzle-orm';
+import type { ContactId, CustomerId, LocationId } from '#core/ids.ts';
 import {
   namesOf,
   planContacts,
   planCustomers,
-  planMeters,
   planPlaces,
-  planReadings,
   SEPARATOR,
-  type HeldMeter,
   type ImportSettings,
   type NewPlace,
   type PlannedChange,
   type PlannedLocation,
-  type TableRemark,
   type TableRow,
 } from '#core/register/index.ts';
-import { asZone, type Instant } from '#core/time/index.ts';
+import type { Instant } from '#core/time/index.ts';
 import { bulkInsert, type Db, type Tx } from '../platform/database.ts';
 import { indexCustomers, indexNewPlaces, indexPlaces } from '../platform/finder-index.ts';
-import { placesOf } from '../platform/places.ts';
-import {
-  asset,
-  contact,
-  customer,
-  importBefore,
-  instantText,
-  location,
-  meter,
-  meterReading,
-} from '../platform/tables/index.ts';
-import { chunked, writeLocations, type Origin } from './import-assets.ts';
-
-/** A plan ready to be carried out in steps; each step is one transaction. */
-export type Prepared = {
-  readonly created: Readonly<Record<string, number>>;
-  readonly updated: number;
-  readonly unchanged: number;
-  readonly bad: readonly TableRemark[];
-  readonly notes: readonly TableRemark[];
-  readonly steps: readonly { readonly rows: number; readonly write: (tx: Tx, origin: Origin) => Promise<void> }[];
-};
-
-const STEP = 2500;
-/** Up to this many rows all is written in one transaction: all of them or none. */
-export const ONE_STEP = 5000;
-
-export function inSteps<T>(rows: readonly T[]): T[][] {
-  if (rows.length <= ONE_STEP) return rows.length === 0 ? [] : [[...rows]];
-  return Array.from({ length: Math.ceil(rows.length / STEP) }, (_, i) => rows.slice(i * STEP, (i + 1) * STEP));
-}
-
-const wordsIn = (rows: readonly TableRow[], column: string): string[] => [
-  ...new Set(rows.map((r) => r.cells[column] ?? '').filter((s) => s !== '')),
-];
+import { contact, customer, importBefore, location } from '../platform/tables/index.ts';
+import { writeLocations, type Origin } from './import-assets.ts';
+import { chunked } from './import-held.ts';
+import { prepareMeters, prepareReadings } from './import-meters.ts';
+import { inSteps, wordsIn, type Prepared } from './import-steps.ts';
 
 type Subject = 'customer' | 'contact' | 'location';
 const TABLES = { customer, contact, location } as const;
@@ -282,116 +248,6 @@ async function preparePlaces(db: Db, rows: readonly TableRow[]): Promise<Prepare
         },
       })),
     ],
-  };
-}
-
-async function assetsByTag(db: Db, tags: readonly string[]) {
-  return chunked(tags, (list) =>
-    db
-      .select({ id: asset.id, tag: asset.tag, locationId: asset.locationId, path: location.path })
-      .from(asset)
-      .leftJoin(location, eq(location.id, asset.locationId))
-      .where(inArray(asset.tag, list)),
-  );
-}
-
-async function prepareMeters(db: Db, rows: readonly TableRow[]): Promise<Prepared> {
-  const assets = await assetsByTag(db, wordsIn(rows, 'tag'));
-  const tagOf = new Map(assets.map((a) => [a.id, a.tag]));
-  const meters = await chunked(
-    assets.map((a) => a.id),
-    (ids) => db.select().from(meter).where(inArray(meter.assetId, ids)),
-  );
-  const plan = planMeters<AssetId>(
-    rows,
-    new Map(assets.map((a) => [a.tag, a.id])),
-    new Map(meters.map((m) => [`${tagOf.get(m.assetId)}|${m.name}`.toLowerCase(), m])),
-  );
-  return {
-    created: { meters: plan.creates.length },
-    updated: 0,
-    unchanged: plan.unchanged,
-    bad: plan.bad,
-    notes: [],
-    steps: inSteps(plan.creates).map((slice) => ({
-      rows: slice.length,
-      write: async (tx: Tx, { importId }: Origin) => {
-        await bulkInsert(
-          tx.connection,
-          'meter',
-          ['asset_id', 'name', 'unit', 'import_id'],
-          slice.map((m) => [m.assetId, m.name, m.unit, importId]),
-        );
-      },
-    })),
-  };
-}
-
-async function prepareReadings(
-  db: Db,
-  rows: readonly TableRow[],
-  settings: ImportSettings,
-  now: Instant,
-  fallbackZone: string,
-): Promise<Prepared> {
-  const assets = await assetsByTag(db, wordsIn(rows, 'tag'));
-  const [places, meters] = await Promise.all([
-    placesOf(
-      db,
-      assets.map((a) => ({ id: a.locationId, path: a.path })),
-    ),
-    chunked(
-      assets.map((a) => a.id),
-      (ids) => db.select().from(meter).where(inArray(meter.assetId, ids)),
-    ),
-  ]);
-  const readings = await chunked(
-    meters.map((m) => m.id),
-    (ids) =>
-      db
-        .select({
-          meterId: meterReading.meterId,
-          at: meterReading.at,
-          value: meterReading.value,
-          anew: meterReading.anew,
-        })
-        .from(meterReading)
-        .where(and(inArray(meterReading.meterId, ids), eq(meterReading.struckOut, false)))
-        .orderBy(meterReading.at, meterReading.id),
-  );
-  const readingsOf = new Map<MeterId, { at: Instant; value: number }[]>();
-  // Since a counter last began anew.
-  for (const { meterId, at, value, anew } of readings)
-    readingsOf.set(meterId, [...(anew ? [] : (readingsOf.get(meterId) ?? [])), { at, value }]);
-  const assetOf = new Map(assets.map((a) => [a.id, a]));
-  const held = new Map<string, HeldMeter<MeterId>>();
-  for (const m of meters) {
-    const of = assetOf.get(m.assetId);
-    if (of)
-      held.set(`${of.tag}|${m.name}`.toLowerCase(), {
-        id: m.id,
-        zone: places.of(of.locationId).zone ?? asZone(fallbackZone),
-        readings: readingsOf.get(m.id) ?? [],
-      });
-  }
-  const plan = planReadings<MeterId>(rows, held, settings.dateFormat, now);
-  return {
-    created: { readings: plan.creates.length },
-    updated: 0,
-    unchanged: plan.unchanged,
-    bad: plan.bad,
-    notes: [],
-    steps: inSteps(plan.creates).map((slice) => ({
-      rows: slice.length,
-      write: async (tx: Tx, { importId, who }: Origin) => {
-        await bulkInsert(
-          tx.connection,
-          'meter_reading',
-          ['meter_id', 'at', 'value', 'source', 'person_id', 'import_id'],
-          slice.map((r) => [r.meterId, instantText(r.at), r.value, 'import', who.id, importId]),
-        );
-      },
-    })),
   };
 }
 
