@@ -1,11 +1,10 @@
 // ./stavok shots: one current picture of each main view, from a fresh demo with a fixed clock.
-import { mkdir, mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { mkdir, rm } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
 import { startDemo } from './demo.ts';
 import { ROOT } from './house.ts';
-import { freePort } from './mariadb.ts';
+import { freePort, throwAwayFolder } from './mariadb.ts';
 
 const NOW = '2026-11-24T09:20:00Z';
 const ARGS = [
@@ -127,7 +126,7 @@ export async function run(args: string[]): Promise<void> {
   const wanted = args.filter((a) => !a.startsWith('-'));
   const out = resolve(ROOT, 'docs/screenshots');
   await mkdir(out, { recursive: true });
-  const folder = await mkdtemp(join(tmpdir(), 'stv-'));
+  const folder = await throwAwayFolder();
   const house = await startDemo({ folder, port: await freePort(), now: NOW, durability: 'throw-away', log: 'silent' });
   const browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',

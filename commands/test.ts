@@ -1,9 +1,9 @@
 // ./stavok test: every check in turn; each leaves no process behind.
 import { spawn } from 'node:child_process';
-import { mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { buildWeb, ROOT } from './house.ts';
+import { throwAwayFolder } from './mariadb.ts';
 
 type Step = { readonly name: string; readonly says: string; run(): Promise<boolean> };
 
@@ -81,7 +81,7 @@ const STEPS: readonly Step[] = [
     says: 'journeys in Chromium',
     async run() {
       await buildWeb();
-      const folder = await mkdtemp(join(tmpdir(), 'stv-'));
+      const folder = await throwAwayFolder();
       try {
         return await tool(node('@playwright/test/cli.js', 'test', '--config', 'e2e/playwright.config.ts'), {
           STAVOK_JOURNEY_FOLDER: folder,

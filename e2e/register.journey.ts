@@ -1,4 +1,5 @@
 // The register in depth on the demo: finding a caller's machine, moving a place by hand and by drag, swapping a machine, changing many at once.
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import { startDemo } from '../commands/demo.ts';
@@ -165,6 +166,45 @@ test('a machine is swapped: the new one has its place, cover and schedules, and 
   await expect(page.getByText('15 h since the first reading')).toBeVisible();
 });
 
+test('a file with other columns and dates is mapped, loaded, found, and undone as a whole', async ({ page }) => {
+  await page.goto(`${house.address}/register/import`);
+  const file = [
+    'Kunde;Marke;Typ;Klasse;Nummer;Schild;Seit',
+    'Outeiro Clinic;Tindrel;ULF-540;Ultra-low freezer;XX-77001;X7001;03/04/2024',
+  ];
+  await page.getByLabel('File', { exact: true }).setInputFiles({
+    name: 'machines.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(file.join('\n')),
+  });
+  await expect(page.getByRole('alert')).toContainText('Choose the column for: Tag, Maker, Serial number');
+  await expect(page.getByLabel('Delimiter')).toHaveValue(';');
+  for (const [field, column] of [
+    ['Customer', 'Kunde: Outeiro Clinic'],
+    ['Maker', 'Marke: Tindrel'],
+    ['Model', 'Typ: ULF-540'],
+    ['Class', 'Klasse: Ultra-low freezer'],
+    ['Serial number', 'Nummer: XX-77001'],
+    ['Tag', 'Schild: X7001'],
+    ['Commissioned', 'Seit: 03/04/2024'],
+  ] as const)
+    await page.getByLabel(field, { exact: true }).selectOption({ label: column });
+  await expect(page.getByText('choose the order').first()).toBeVisible();
+  await page.getByLabel('Dates are written').selectOption('dd/mm/yyyy');
+  await expect(page.getByRole('button', { name: 'Load 1 asset' })).toBeVisible();
+  await expectAccessible(page, 'mapping');
+  await page.getByRole('button', { name: 'Load 1 asset' }).click();
+  await expect(page.getByText('1 row loaded.')).toBeVisible();
+  await find(page, 'x7001 outeiro');
+  await page.getByRole('dialog').getByRole('button').filter({ hasText: 'X7001' }).click();
+  await expect(page.getByText('Wed 3 Apr 2024')).toBeVisible();
+  await page.goBack();
+  await page.getByRole('button', { name: 'Undo this import' }).click();
+  await expect(page.getByText('The register is as it was before.')).toBeVisible();
+  await find(page, 'x7001');
+  await expect(page.getByRole('dialog')).toContainText('Nothing answers to “x7001”');
+});
+
 test('many assets are changed at once after a look at what will happen, and twins are merged', async ({ page }) => {
   await chooseCustomer(page, 'Horta Nova Biobank');
   for (const tag of ['Q0226', 'Q0227']) await page.getByRole('checkbox', { name: `Tick ${tag}` }).check();
@@ -184,5 +224,19 @@ test('many assets are changed at once after a look at what will happen, and twin
   await page.getByLabel('Words').fill('chamber warming');
   await expect(page.getByText(/finished repairs?$/)).toBeVisible();
   await expect(page.getByText('Labour, median')).toBeVisible();
+  await page.getByRole('button', { name: 'Columns' }).click();
+  await page.getByRole('checkbox', { name: 'Customer' }).uncheck();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('columnheader', { name: 'Customer' })).toBeHidden();
   await expectAccessible(page, 'history');
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'CSV' }).click(),
+  ]);
+  expect(file.suggestedFilename()).toBe('past-work.csv');
+  const saved = (await readFile(await file.path(), 'utf8')).split('\r\n');
+  expect(saved[0]).toBe('\uFEFFRepair,Fault,Asset,Done,Labour,"Parts, EUR","Other, EUR"');
+  expect(saved.length).toBeGreaterThan(2);
+  await page.reload();
+  await expect(page.getByRole('button', { name: 'Columns (1 left out)' })).toBeVisible();
 });

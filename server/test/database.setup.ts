@@ -1,9 +1,8 @@
 // One throw-away MariaDB for all server tests; each file makes its own database on it.
-import { mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { TestProject } from 'vitest/node';
-import { freePort, startDatabase } from '../../commands/mariadb.ts';
+import { freePort, startDatabase, throwAwayFolder } from '../../commands/mariadb.ts';
 
 declare module 'vitest' {
   interface ProvidedContext {
@@ -13,7 +12,7 @@ declare module 'vitest' {
 }
 
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
-  const folder = await mkdtemp(join(tmpdir(), 'stv-'));
+  const folder = await throwAwayFolder();
   const database = await startDatabase(folder, await freePort(), 'throw-away');
   project.provide('databaseUrl', database.url);
   project.provide('databaseSocket', join(folder, 'run', 'm.sock'));

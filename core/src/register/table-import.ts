@@ -143,8 +143,3 @@ export function needsDateFormat(values: readonly string[]): boolean {
   const dated = values.filter((v) => v !== '');
   return !dated.some((v) => parseLocalDate(v) !== null) && dated.some((v) => /^\d{1,2}[/.-]\d{1,2}[/.-]\d{4}$/.test(v));
 }
-
-/** Text a spreadsheet would run as a formula is kept as text by a leading apostrophe (export). Plain numbers stay numbers. */
-export function harmlessCell(value: string): string {
-  return /^[=+\-@\t\r]/.test(value) && !/^[+-]?\d+([.,]\d+)?$/.test(value) ? `'${value}` : value;
-}

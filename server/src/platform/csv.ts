@@ -2,7 +2,7 @@
 import { Readable } from 'node:stream';
 import { stringify } from 'csv-stringify';
 import type { FastifyReply } from 'fastify';
-import { harmlessCell } from '#core/register/index.ts';
+import { harmlessCell } from '#core/csv.ts';
 
 export type Cell = string | number | null;
 

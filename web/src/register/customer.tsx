@@ -6,6 +6,7 @@ import { agreementNumber } from '#api/shapes.ts';
 import { asId, type PersonId } from '#core/ids.ts';
 import { WAYS_TO_TELL } from '#core/register/index.ts';
 import { localDateAt } from '#core/time/index.ts';
+import { Listing } from '../parts/listing.tsx';
 import { DateField, Field, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { plural, sayDate } from '../parts/words.ts';
@@ -308,46 +309,48 @@ export function CustomerView({ id }: { id: string }) {
               {customer.contacts.length === 0 ? (
                 <p className="quiet mt-1">Nobody yet. Whoever calls is found by name and number once they are here.</p>
               ) : (
-                <table className="dense mt-1">
-                  <thead>
-                    <tr>
-                      <th>Name</th>
-                      <th>Phone</th>
-                      <th>E-mail</th>
-                      <th>Told by</th>
-                      {may && <th aria-label="Change" />}
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {customer.contacts.map((c) => (
-                      <tr key={c.id}>
-                        <td>
-                          {c.name}
-                          {c.role && <span className="quiet"> {c.role}</span>}
-                        </td>
-                        <td className="whitespace-nowrap">
-                          {c.phone && <a href={`tel:${c.phone.replace(/\s/g, '')}`}>{c.phone}</a>}
-                        </td>
-                        <td>{c.email && <a href={`mailto:${c.email}`}>{c.email}</a>}</td>
-                        <td>{c.preferred}</td>
-                        {may && (
-                          <td className="quiet whitespace-nowrap">
-                            <button className="link-ink" onClick={() => setFloating(c)}>
-                              change
-                            </button>{' '}
-                            <button
-                              className="link-ink"
-                              aria-label={`Remove ${c.name}`}
-                              onClick={() => void submit(remove({ params: { id: String(c.id) } }))}
-                            >
-                              remove
-                            </button>
-                          </td>
-                        )}
+                <Listing name="contacts">
+                  <table className="dense">
+                    <thead>
+                      <tr>
+                        <th>Name</th>
+                        <th>Phone</th>
+                        <th>E-mail</th>
+                        <th>Told by</th>
+                        {may && <th aria-label="Change" />}
                       </tr>
-                    ))}
-                  </tbody>
-                </table>
+                    </thead>
+                    <tbody>
+                      {customer.contacts.map((c) => (
+                        <tr key={c.id}>
+                          <td>
+                            {c.name}
+                            {c.role && <span className="quiet"> {c.role}</span>}
+                          </td>
+                          <td className="whitespace-nowrap">
+                            {c.phone && <a href={`tel:${c.phone.replace(/\s/g, '')}`}>{c.phone}</a>}
+                          </td>
+                          <td>{c.email && <a href={`mailto:${c.email}`}>{c.email}</a>}</td>
+                          <td>{c.preferred}</td>
+                          {may && (
+                            <td className="quiet whitespace-nowrap">
+                              <button className="link-ink" onClick={() => setFloating(c)}>
+                                change
+                              </button>{' '}
+                              <button
+                                className="link-ink"
+                                aria-label={`Remove ${c.name}`}
+                                onClick={() => void submit(remove({ params: { id: String(c.id) } }))}
+                              >
+                                remove
+                              </button>
+                            </td>
+                          )}
+                        </tr>
+                      ))}
+                    </tbody>
+                  </table>
+                </Listing>
               )}
             </section>
             <section>

@@ -4,6 +4,7 @@ import type { History } from '#api/assets.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { SelectField, TextField } from '../parts/fields.tsx';
+import { Listing } from '../parts/listing.tsx';
 import { plural, sayDate, sayMinutes } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -103,50 +104,58 @@ export function HistoryPage() {
               </p>
             ) : (
               <>
-                <p className="quiet mt-3">
-                  {found.total >= 2000 ? 'The newest 2,000 repairs' : plural(found.total, 'finished repair')}
-                  {found.total > found.items.length ? `, the newest ${found.items.length} shown` : ''}
-                </p>
-                <table className="dense mt-1">
-                  <thead>
-                    <tr>
-                      <th>Repair</th>
-                      <th>Fault</th>
-                      <th>Asset</th>
-                      <th>Customer</th>
-                      <th>Done</th>
-                      <th className="num">Labour</th>
-                      <th className="num">Parts, EUR</th>
-                      <th className="num">Other, EUR</th>
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {found.items.map((l) => (
-                      <tr key={`${l.orderId}/${l.assetId}`}>
-                        <td>
-                          <Link className="link-ink" to={`/orders/${l.orderId}`}>
-                            {l.title}
-                          </Link>{' '}
-                          <span className="quiet serial">{orderNumber(l.orderId)}</span>
-                        </td>
-                        <td>{l.fault ?? <span className="quiet">not named</span>}</td>
-                        <td className="whitespace-nowrap">
-                          {l.model}{' '}
-                          <Link className="serial link-ink" to={`/assets/${l.assetId}`}>
-                            {l.tag}
-                          </Link>
-                        </td>
-                        <td>{l.customer}</td>
-                        <td className="whitespace-nowrap">{sayDate(localDateAt(reader.zone, l.doneAt))}</td>
-                        <td className="num whitespace-nowrap">
-                          {l.labourMinutes === null ? '–' : hours(l.labourMinutes)}
-                        </td>
-                        <td className="num">{l.partsCost === null ? '–' : money(l.partsCost)}</td>
-                        <td className="num">{l.otherCost === null ? '–' : money(l.otherCost)}</td>
-                      </tr>
-                    ))}
-                  </tbody>
-                </table>
+                <div className="mt-3">
+                  <Listing
+                    name="past-work"
+                    title={
+                      <p className="quiet">
+                        {found.total >= 2000 ? 'The newest 2,000 repairs' : plural(found.total, 'finished repair')}
+                        {found.total > found.items.length ? `, the newest ${found.items.length} shown` : ''}
+                      </p>
+                    }
+                  >
+                    <table className="dense">
+                      <thead>
+                        <tr>
+                          <th>Repair</th>
+                          <th>Fault</th>
+                          <th>Asset</th>
+                          <th>Customer</th>
+                          <th>Done</th>
+                          <th className="num">Labour</th>
+                          <th className="num">Parts, EUR</th>
+                          <th className="num">Other, EUR</th>
+                        </tr>
+                      </thead>
+                      <tbody>
+                        {found.items.map((l) => (
+                          <tr key={`${l.orderId}/${l.assetId}`}>
+                            <td>
+                              <Link className="link-ink" to={`/orders/${l.orderId}`}>
+                                {l.title}
+                              </Link>{' '}
+                              <span className="quiet serial">{orderNumber(l.orderId)}</span>
+                            </td>
+                            <td>{l.fault ?? <span className="quiet">not named</span>}</td>
+                            <td className="whitespace-nowrap">
+                              {l.model}{' '}
+                              <Link className="serial link-ink" to={`/assets/${l.assetId}`}>
+                                {l.tag}
+                              </Link>
+                            </td>
+                            <td>{l.customer}</td>
+                            <td className="whitespace-nowrap">{sayDate(localDateAt(reader.zone, l.doneAt))}</td>
+                            <td className="num whitespace-nowrap">
+                              {l.labourMinutes === null ? '–' : hours(l.labourMinutes)}
+                            </td>
+                            <td className="num">{l.partsCost === null ? '–' : money(l.partsCost)}</td>
+                            <td className="num">{l.otherCost === null ? '–' : money(l.otherCost)}</td>
+                          </tr>
+                        ))}
+                      </tbody>
+                    </table>
+                  </Listing>
+                </div>
               </>
             )}
           </>

@@ -14,6 +14,7 @@ import {
   type ImportSettings,
 } from '#core/register/index.ts';
 import { localDateAt } from '#core/time/index.ts';
+import { Listing } from '../parts/listing.tsx';
 import { GeneralError, SelectField, useSubmit } from '../parts/fields.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
@@ -201,35 +202,36 @@ function PastImports({ open }: { open: (id: number) => void }) {
       {({ items }) =>
         items.length === 0 ? null : (
           <section className="mt-10">
-            <h2>Newest imports</h2>
-            <table className="dense mt-1">
-              <thead>
-                <tr>
-                  <th>File</th>
-                  <th>Kind</th>
-                  <th>When</th>
-                  <th>Who</th>
-                  <th className="num">Rows</th>
-                  <th>State</th>
-                </tr>
-              </thead>
-              <tbody>
-                {items.map((i) => (
-                  <tr key={i.id}>
-                    <td>
-                      <button className="link-ink" onClick={() => open(i.id)}>
-                        {i.fileName}
-                      </button>
-                    </td>
-                    <td>{KIND_NAMES[i.kind].split(',')[0]}</td>
-                    <td>{sayDate(localDateAt(reader.zone, i.createdAt))}</td>
-                    <td>{i.who ?? ''}</td>
-                    <td className="num">{i.rows.toLocaleString('en-GB')}</td>
-                    <td>{STATE_WORDS[i.state]}</td>
+            <Listing name="imports" title={<h2>Newest imports</h2>}>
+              <table className="dense">
+                <thead>
+                  <tr>
+                    <th>File</th>
+                    <th>Kind</th>
+                    <th>When</th>
+                    <th>Who</th>
+                    <th className="num">Rows</th>
+                    <th>State</th>
                   </tr>
-                ))}
-              </tbody>
-            </table>
+                </thead>
+                <tbody>
+                  {items.map((i) => (
+                    <tr key={i.id}>
+                      <td>
+                        <button className="link-ink" onClick={() => open(i.id)}>
+                          {i.fileName}
+                        </button>
+                      </td>
+                      <td>{KIND_NAMES[i.kind].split(',')[0]}</td>
+                      <td>{sayDate(localDateAt(reader.zone, i.createdAt))}</td>
+                      <td>{i.who ?? ''}</td>
+                      <td className="num">{i.rows.toLocaleString('en-GB')}</td>
+                      <td>{STATE_WORDS[i.state]}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </Listing>
           </section>
         )
       }

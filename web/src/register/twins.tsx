@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { asId, type AssetId } from '#core/ids.ts';
+import { Listing } from '../parts/listing.tsx';
 import { useSubmit } from '../parts/fields.tsx';
 import { plural } from '../parts/words.ts';
 import { server } from '../shell/store.ts';
@@ -27,66 +28,68 @@ export function Twins({ customer }: { customer: string }) {
               No two of this customer’s assets look like one machine registered twice.
             </p>
           ) : (
-            <table className="dense">
-              <thead>
-                <tr>
-                  <th>One</th>
-                  <th>The other</th>
-                  <th>Why</th>
-                  <th>Keep</th>
-                </tr>
-              </thead>
-              <tbody>
-                {items.map(({ a, b, because, sameCustomer }) => (
-                  <tr key={`${a.id}/${b.id}`}>
-                    {[a, b].map((x) => (
-                      <td key={x.id}>
-                        <Link className="serial link-ink" to={`/assets/${x.id}`}>
-                          {x.tag}
-                        </Link>{' '}
-                        {x.maker} {x.model}
-                        <br />
-                        <span className="serial">{x.serial}</span>{' '}
-                        <span className="quiet">
-                          {x.place}, {plural(x.orders, 'order')}
-                        </span>
-                      </td>
-                    ))}
-                    <td>{because}</td>
-                    <td>
-                      {sameCustomer ? (
-                        <span className="flex gap-2">
-                          {[
-                            [a, b],
-                            [b, a],
-                          ].map(([kept, gone]) => (
-                            <button
-                              key={kept?.id}
-                              className="act"
-                              disabled={isLoading}
-                              onClick={() =>
-                                kept &&
-                                gone &&
-                                void submit(
-                                  merge({ body: { keptId: asId<AssetId>(kept.id), goneId: asId<AssetId>(gone.id) } }),
-                                ).then(
-                                  (done) =>
-                                    done && setSaid(`${gone.tag} is merged into ${kept.tag}; its past is there now.`),
-                                )
-                              }
-                            >
-                              {kept?.tag}
-                            </button>
-                          ))}
-                        </span>
-                      ) : (
-                        <span className="quiet">Two customers: not merged</span>
-                      )}
-                    </td>
+            <Listing name="twins">
+              <table className="dense">
+                <thead>
+                  <tr>
+                    <th>One</th>
+                    <th>The other</th>
+                    <th>Why</th>
+                    <th>Keep</th>
                   </tr>
-                ))}
-              </tbody>
-            </table>
+                </thead>
+                <tbody>
+                  {items.map(({ a, b, because, sameCustomer }) => (
+                    <tr key={`${a.id}/${b.id}`}>
+                      {[a, b].map((x) => (
+                        <td key={x.id}>
+                          <Link className="serial link-ink" to={`/assets/${x.id}`}>
+                            {x.tag}
+                          </Link>{' '}
+                          {x.maker} {x.model}
+                          <br />
+                          <span className="serial">{x.serial}</span>{' '}
+                          <span className="quiet">
+                            {x.place}, {plural(x.orders, 'order')}
+                          </span>
+                        </td>
+                      ))}
+                      <td>{because}</td>
+                      <td>
+                        {sameCustomer ? (
+                          <span className="flex gap-2">
+                            {[
+                              [a, b],
+                              [b, a],
+                            ].map(([kept, gone]) => (
+                              <button
+                                key={kept?.id}
+                                className="act"
+                                disabled={isLoading}
+                                onClick={() =>
+                                  kept &&
+                                  gone &&
+                                  void submit(
+                                    merge({ body: { keptId: asId<AssetId>(kept.id), goneId: asId<AssetId>(gone.id) } }),
+                                  ).then(
+                                    (done) =>
+                                      done && setSaid(`${gone.tag} is merged into ${kept.tag}; its past is there now.`),
+                                  )
+                                }
+                              >
+                                {kept?.tag}
+                              </button>
+                            ))}
+                          </span>
+                        ) : (
+                          <span className="quiet">Two customers: not merged</span>
+                        )}
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </Listing>
           )}
         </section>
       )}

@@ -111,6 +111,7 @@ export function AlertRules() {
       {({ items }) => (
         <>
           <EditableList
+            name="alert-rules"
             items={items}
             add="Add an alert rule"
             empty="No alert rule yet. A rule turns an abnormal reading into an alert and a repair order."

@@ -206,6 +206,7 @@ export function Calendars() {
     <Waiting query={query}>
       {(reference) => (
         <EditableList
+          name="calendars"
           items={reference.calendars}
           add="Add a calendar"
           empty="No calendar yet. Targets in working time and moved due dates need one."

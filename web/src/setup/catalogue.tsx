@@ -154,6 +154,7 @@ export function Catalogue() {
       {({ classes, models }) => (
         <>
           <EditableList
+            name="classes"
             items={classes}
             add="Add a class"
             empty="No class yet. An import makes those that its assets name."
@@ -177,6 +178,7 @@ export function Catalogue() {
           />
           <div className="mt-8">
             <EditableList
+              name="models"
               items={models}
               add="Add a model"
               empty="No model yet. A model gives new assets their class and warranty."

@@ -1,18 +1,22 @@
 // A list of reference data with its form: one button to add, "change" in each row, one form open at a time.
 import { useState, type ReactNode } from 'react';
 import type { Role } from '#api/shapes.ts';
+import { Listing } from '../parts/listing.tsx';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 
 export function EditableList<T extends { readonly id: number }>({
   items,
   add,
   empty,
+  name,
   writers = WRITERS,
   form,
   heads,
   cells,
 }: {
   items: readonly T[];
+  /** Names the list where its columns are kept and its file. */
+  readonly name: string;
   /** What the adding button says. */
   add: string;
   empty: string;
@@ -38,28 +42,30 @@ export function EditableList<T extends { readonly id: number }>({
       {items.length === 0 ? (
         <p className="quiet mt-3">{empty}</p>
       ) : (
-        <table className="dense mt-3">
-          <thead>
-            <tr>
-              {heads}
-              {may && <th aria-label="Change" />}
-            </tr>
-          </thead>
-          <tbody>
-            {items.map((item) => (
-              <tr key={item.id}>
-                {cells(item)}
-                {may && (
-                  <td className="text-right">
-                    <button className="link-ink" onClick={() => setEditing(item)}>
-                      change
-                    </button>
-                  </td>
-                )}
+        <Listing name={name}>
+          <table className="dense">
+            <thead>
+              <tr>
+                {heads}
+                {may && <th aria-label="Change" />}
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {items.map((item) => (
+                <tr key={item.id}>
+                  {cells(item)}
+                  {may && (
+                    <td className="text-right">
+                      <button className="link-ink" onClick={() => setEditing(item)}>
+                        change
+                      </button>
+                    </td>
+                  )}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Listing>
       )}
     </>
   );

@@ -1,6 +1,7 @@
 // Gateways: what may post readings over HTTP, each with a key of its own.
 import { useState } from 'react';
 import { localDateAt } from '#core/time/index.ts';
+import { Listing } from '../parts/listing.tsx';
 import { TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { sayDate } from '../parts/words.ts';
@@ -44,36 +45,38 @@ export function Gateways() {
           items.length === 0 ? (
             <p className="quiet mt-3">No gateway yet. Devices that speak MQTT to the broker need none.</p>
           ) : (
-            <table className="dense mt-3">
-              <thead>
-                <tr>
-                  <th>Name</th>
-                  <th>Created</th>
-                  <th>Key</th>
-                  <th aria-label="Revoke" />
-                </tr>
-              </thead>
-              <tbody>
-                {items.map((g) => (
-                  <tr key={g.id}>
-                    <td>{g.name}</td>
-                    <td>{sayDate(localDateAt(reader.zone, g.createdAt))}</td>
-                    <td>{g.active ? 'works' : 'revoked'}</td>
-                    <td className="text-right">
-                      {g.active && (
-                        <button
-                          className="link-ink"
-                          onClick={() => void revoke({ params: { id: String(g.id) } })}
-                          aria-label={`Revoke the key of ${g.name}`}
-                        >
-                          revoke
-                        </button>
-                      )}
-                    </td>
+            <Listing name="gateways">
+              <table className="dense">
+                <thead>
+                  <tr>
+                    <th>Name</th>
+                    <th>Created</th>
+                    <th>Key</th>
+                    <th aria-label="Revoke" />
                   </tr>
-                ))}
-              </tbody>
-            </table>
+                </thead>
+                <tbody>
+                  {items.map((g) => (
+                    <tr key={g.id}>
+                      <td>{g.name}</td>
+                      <td>{sayDate(localDateAt(reader.zone, g.createdAt))}</td>
+                      <td>{g.active ? 'works' : 'revoked'}</td>
+                      <td className="text-right">
+                        {g.active && (
+                          <button
+                            className="link-ink"
+                            onClick={() => void revoke({ params: { id: String(g.id) } })}
+                            aria-label={`Revoke the key of ${g.name}`}
+                          >
+                            revoke
+                          </button>
+                        )}
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </Listing>
           )
         }
       </Waiting>

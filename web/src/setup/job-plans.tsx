@@ -60,6 +60,7 @@ export function JobPlans() {
     <Waiting query={query}>
       {({ jobPlans }) => (
         <EditableList
+          name="job-plans"
           items={jobPlans}
           add="Add a job plan"
           empty="No job plan yet. A schedule needs one: what is done at a visit, and how long it takes."

@@ -103,6 +103,7 @@ export function People() {
     <Waiting query={query}>
       {({ items }) => (
         <EditableList
+          name="people"
           items={items}
           add="Add a person"
           empty="Nobody yet."

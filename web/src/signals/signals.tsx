@@ -5,6 +5,7 @@ import type { AlertOut, DeviceOut } from '#api/signals.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { sayUnit } from '#core/signals/index.ts';
 import { HOUR, sayLength, type Instant } from '#core/time/index.ts';
+import { Listing } from '../parts/listing.tsx';
 import { plural, sayMoment, sayValue } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -236,15 +237,17 @@ export function SignalsRoom() {
                     </section>
                   )}
                   <section className="mt-4">
-                    <h2 className="pb-1">Alerts, active first, then the last seven days</h2>
-                    <AlertRows alerts={alerts} now={now} chosen={shown?.id ?? null} choose={setChosen} />
+                    <Listing name="alerts" title={<h2>Alerts, active first, then the last seven days</h2>}>
+                      <AlertRows alerts={alerts} now={now} chosen={shown?.id ?? null} choose={setChosen} />
+                    </Listing>
                   </section>
                 </>
               )}
               {devices.length > 0 && (
                 <section className="mt-7">
-                  <h2 className="pb-1">Devices, the longest silent first</h2>
-                  <DeviceRows devices={devices} now={now} />
+                  <Listing name="devices" title={<h2>Devices, the longest silent first</h2>}>
+                    <DeviceRows devices={devices} now={now} />
+                  </Listing>
                 </section>
               )}
             </>

@@ -6,6 +6,7 @@ import { agreementNumber } from '#api/shapes.ts';
 import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { DateField, Field, GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
+import { Listing } from '../parts/listing.tsx';
 import { plural, sayDate, sayMinutes, sayShortDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useListKeys } from '../shell/keys.ts';
@@ -200,40 +201,44 @@ function Proposals({
 function Nothing({ rows, title, empty }: { rows: YieldlessSchedule[]; title: string; empty: string }) {
   return (
     <section className="mt-7">
-      <h2 className="pb-1">{title}</h2>
       {rows.length === 0 ? (
-        <p className="quiet border-y border-hairline py-2">{empty}</p>
+        <>
+          <h2 className="pb-1">{title}</h2>
+          <p className="quiet border-y border-hairline py-2">{empty}</p>
+        </>
       ) : (
-        <table className="dense">
-          <thead>
-            <tr>
-              <th>Asset</th>
-              <th>Customer</th>
-              <th>Work</th>
-              <th className="w-[46%]">Why</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((n) => (
-              <tr key={n.scheduleId}>
-                <td>
-                  <Link className="serial link-ink" to={`/assets/${n.assetId}`}>
-                    {n.tag}
-                  </Link>{' '}
-                  {n.model}
-                </td>
-                <td>{n.customer}</td>
-                <td>
-                  {n.jobPlan}{' '}
-                  <Link className="serial link-ink" to={`/agreements/${n.agreementId}`}>
-                    {agreementNumber(n.agreementId)}
-                  </Link>
-                </td>
-                <td>{n.reason}</td>
+        <Listing name="upkeep-nothing" title={<h2>{title}</h2>}>
+          <table className="dense">
+            <thead>
+              <tr>
+                <th>Asset</th>
+                <th>Customer</th>
+                <th>Work</th>
+                <th className="w-[46%]">Why</th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {rows.map((n) => (
+                <tr key={n.scheduleId}>
+                  <td>
+                    <Link className="serial link-ink" to={`/assets/${n.assetId}`}>
+                      {n.tag}
+                    </Link>{' '}
+                    {n.model}
+                  </td>
+                  <td>{n.customer}</td>
+                  <td>
+                    {n.jobPlan}{' '}
+                    <Link className="serial link-ink" to={`/agreements/${n.agreementId}`}>
+                      {agreementNumber(n.agreementId)}
+                    </Link>
+                  </td>
+                  <td>{n.reason}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Listing>
       )}
     </section>
   );
@@ -293,7 +298,9 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
           Nothing is to be raised up to {sayDate(run.to)}. Choose a later date to look further ahead.
         </p>
       ) : (
-        <Proposals run={run} ticked={ticked} setTicked={setTicked} />
+        <Listing name="upkeep-run">
+          <Proposals run={run} ticked={ticked} setTicked={setTicked} />
+        </Listing>
       )}
       {run.proposals.length < counts.proposed + counts.held && (
         <p className="quiet pt-1">

@@ -1,0 +1,31 @@
+// CSV that leaves the house is read again by an independent parser as it was, and never runs in a spreadsheet.
+import { parse } from 'csv-parse/sync';
+import { describe, expect, it } from 'vitest';
+import { csvText, harmlessCell } from './csv.ts';
+
+describe('cells that a spreadsheet would run', () => {
+  // OWASP, “CSV injection”: cells that begin with = + - @ tab or return.
+  it.each([
+    ['=1+1', "'=1+1"],
+    ['@SUM(A1)', "'@SUM(A1)"],
+    ['-80', '-80'],
+    ['-cmd', "'-cmd"],
+    ['+351 912', "'+351 912"],
+    ['plain', 'plain'],
+  ])('%s leaves as %s', (from, to) => expect(harmlessCell(from)).toBe(to));
+});
+
+describe('CSV as text (RFC 4180)', () => {
+  it('quotes commas, quotes and line breaks, ends every line with CRLF and begins with a byte order mark', () => {
+    const rows = [
+      ['tag', 'remark'],
+      ['Q0001', 'says "warm", twice'],
+      ['Q0002', 'two\nlines'],
+      ['', '=2+2'],
+    ];
+    const text = csvText(rows);
+    expect(text.startsWith('\uFEFFtag,remark\r\n')).toBe(true);
+    expect(text.endsWith('\r\n')).toBe(true);
+    expect(parse(text, { bom: true })).toEqual([...rows.slice(0, 3), ['', "'=2+2"]]);
+  });
+});
