@@ -2,21 +2,18 @@
 import * as v from 'valibot';
 import type {
   AgreementId,
-  AssetClassId,
+  AgreementTypeId,
   AssetId,
   CalendarId,
-  CoverageLineId,
+  ContactId,
   CustomerId,
   JobPlanId,
-  LocationId,
   ScheduleId,
-  ServiceLevelId,
 } from '#core/ids.ts';
 import { WORKING_DAY_CONVENTIONS } from '#core/calendars/index.ts';
-import { CAUSES } from '#core/entitlement/index.ts';
-import { ORDER_KINDS } from '#core/orders/index.ts';
 import { contract } from './contract.ts';
 import { assetRow } from './register.ts';
+import { allowanceOut, headerTerms, lineTerms } from './terms.ts';
 import {
   created,
   dateOut,
@@ -36,8 +33,6 @@ import {
 
 const stage = v.picklist(['draft', 'in force', 'suspended', 'ended']);
 const params = v.object({ id: idText<AgreementId>() });
-const percent = v.pipe(v.number(), v.integer(), v.minValue(0, 'From 0 to 100 %.'), v.maxValue(100, 'From 0 to 100 %.'));
-export const shares = v.object({ labour: percent, parts: percent, travel: percent });
 
 const agreementRow = v.object({
   id: v.number(),
@@ -75,13 +70,22 @@ const header = {
   to: v.nullable(v.pipe(v.string(), v.maxLength(20))),
   noticeDays: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(730)),
   reminder: longText,
+  contactIds: v.optional(v.pipe(v.array(idOf<ContactId>()), v.maxLength(20, 'At most 20 contacts.')), []),
+  ...v.partial(v.object(headerTerms)).entries,
 };
 export const writeAgreement = contract({
   method: 'POST',
   path: '/api/agreements',
   summary: 'Write a draft agreement',
   room: 'agreements',
-  body: v.object({ requestKey, customerId: idOf<CustomerId>(), ...header }),
+  body: v.object({
+    requestKey,
+    customerId: idOf<CustomerId>(),
+    /** Fills in the counted rights of a type, or coverage, schedules and counted rights of another agreement. */
+    typeId: v.optional(v.nullable(idOf<AgreementTypeId>())),
+    copyOf: v.optional(v.nullable(idOf<AgreementId>())),
+    ...header,
+  }),
   answer: created,
 });
 export const changeAgreement = contract({
@@ -92,38 +96,6 @@ export const changeAgreement = contract({
   params,
   body: v.object({ version, ...header }),
   answer: v.object({ version: v.number() }),
-});
-
-const reachIn = v.variant('kind', [
-  v.object({
-    kind: v.literal('assets'),
-    assetIds: v.pipe(v.array(idOf<AssetId>()), v.minLength(1, 'Pick at least one asset.'), v.maxLength(500)),
-  }),
-  v.object({ kind: v.literal('location'), locationId: idOf<LocationId>() }),
-  v.object({ kind: v.literal('class'), assetClassId: idOf<AssetClassId>() }),
-]);
-export const addCoverage = contract({
-  method: 'POST',
-  path: '/api/agreements/:id/coverage',
-  summary: 'Add coverage lines',
-  room: 'agreements',
-  params,
-  body: v.object({
-    reach: reachIn,
-    shares,
-    serviceLevelId: v.nullable(idOf<ServiceLevelId>()),
-    kinds: v.pipe(v.array(v.picklist(ORDER_KINDS)), v.minLength(1, 'Choose at least one kind of work.')),
-    excludedCauses: v.array(v.picklist(CAUSES)),
-  }),
-  answer: v.object({ added: v.number() }),
-});
-export const removeCoverage = contract({
-  method: 'DELETE',
-  path: '/api/agreements/:id/coverage/:line',
-  summary: 'Remove a coverage line of a draft',
-  room: 'agreements',
-  params: v.object({ ...params.entries, line: idText<CoverageLineId>() }),
-  answer: done,
 });
 
 const days = v.pipe(v.number(), v.integer(), v.minValue(0, 'Not negative.'), v.maxValue(180, 'At most 180 days.'));
@@ -177,6 +149,8 @@ export const moveStage = contract({
   body: v.object({
     version,
     to: v.picklist(['suspended', 'in force', 'ended']),
+    /** When it ends: what becomes of orders that are open under it. */
+    openOrders: v.optional(v.picklist(['keep', 'call off']), 'keep'),
     reason: v.pipe(longText, v.minLength(1, 'Say why.')),
   }),
   answer: v.object({ version: v.number() }),
@@ -193,15 +167,30 @@ export const agreementPage = v.object({
   noticeDays: v.number(),
   noticeBy: v.nullable(dateOut),
   reminder: v.string(),
+  ...v.object(headerTerms).entries,
+  manager: v.nullable(named),
+  contacts: v.array(v.object({ ...named.entries, role: v.nullable(v.string()), phone: v.nullable(v.string()) })),
+  renewal: v.string(),
+  renewalDecision: v.nullable(v.picklist(['accepted', 'declined'])),
+  allowances: v.array(allowanceOut),
+  /** The day the lines and the header are shown for. */
+  on: dateOut,
+  amendments: v.array(
+    v.object({
+      number: v.number(),
+      from: dateOut,
+      reason: v.string(),
+      at: instantNumber,
+      who: v.nullable(v.string()),
+    }),
+  ),
   lines: v.array(
     v.object({
       id: v.number(),
       label: v.string(),
-      reach: v.picklist(['asset', 'location', 'class']),
-      shares,
+      reach: v.picklist(['asset', 'location', 'class', 'own fleet']),
+      terms: lineTerms,
       serviceLevel: v.nullable(named),
-      kinds: v.array(v.picklist(ORDER_KINDS)),
-      excludedCauses: v.array(v.picklist(CAUSES)),
       assetsReached: v.number(),
     }),
   ),
@@ -235,5 +224,7 @@ export const readAgreement = contract({
   summary: 'One agreement',
   room: 'agreements',
   params,
+  /** As it held on a day; today without one. */
+  query: v.object({ on: v.optional(localDateText) }),
   answer: agreementPage,
 });

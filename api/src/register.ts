@@ -79,14 +79,11 @@ export const labelsPdf = contract({
 });
 
 const from = v.nullable(v.object({ value: v.string(), from: v.string() }));
+const borne = v.object({ share: v.number(), by: v.nullable(v.string()), discount: v.number() });
 export const verdictOut = v.object({
   sentence: v.string(),
   promise: v.string(),
-  elements: v.object({
-    labour: v.object({ share: v.number(), by: v.nullable(v.string()) }),
-    parts: v.object({ share: v.number(), by: v.nullable(v.string()) }),
-    travel: v.object({ share: v.number(), by: v.nullable(v.string()) }),
-  }),
+  elements: v.object({ labour: borne, parts: borne, consumables: borne, travel: borne }),
   considered: v.array(
     v.object({ label: v.string(), agreementId: v.nullable(v.number()), taken: v.boolean(), reason: v.string() }),
   ),

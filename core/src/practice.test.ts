@@ -1,7 +1,16 @@
 // Facts of the trade as check values (common practice, no source), and the words in which rules and refusals are said.
 import { describe, expect, it } from 'vitest';
 import { weekdaysOpen, workingDaysOf, workingTimeOf, type Calendar } from './calendars/index.ts';
-import { decideEntitlement, sayVerdict, type Cause, type Cover, type Question } from './entitlement/index.ts';
+import {
+  customerShare,
+  decideEntitlement,
+  leftOf,
+  NO_SHARES,
+  sayVerdict,
+  type Cause,
+  type Cover,
+  type Question,
+} from './entitlement/index.ts';
 import {
   asId,
   type AgreementId,
@@ -73,7 +82,12 @@ describe('promises in working hours', () => {
 });
 
 describe('who pays', () => {
-  const asset = { id: asId<AssetId>(1), classId: asId<AssetClassId>(1), locationPath: [asId<LocationId>(1)] };
+  const asset = {
+    id: asId<AssetId>(1),
+    classId: asId<AssetClassId>(1),
+    owner: 'customer' as const,
+    locationPath: [asId<LocationId>(1)],
+  };
   const cover = (
     labour: number,
     parts: number,
@@ -87,10 +101,15 @@ describe('who pays', () => {
     agreementTerm: { from: d('2026-01-01'), to: null },
     term: { from: d('2026-01-01'), to: null },
     reach: { kind: 'asset', assetId: asset.id },
-    shares: { labour, parts, travel: 0 },
+    coversSuspended: false,
+    shares: { labour, parts, consumables: 0, travel: 0 },
+    discounts: [],
+    hours: null,
+    allowances: [],
     serviceLevelId: null,
     kinds: ['repair'],
     excludedCauses: ['misuse', 'consumable'],
+    excludedParts: [],
     ...over,
   });
   const ask = (covers: Cover[], cause: Cause = 'wear') => {
@@ -100,7 +119,7 @@ describe('who pays', () => {
 
   it('labour and parts covered in full leave the customer nothing of either', () => {
     const { elements } = ask([cover(100, 100)]);
-    expect([100 - elements.labour.share, 100 - elements.parts.share]).toEqual([0, 0]);
+    expect([customerShare(elements.labour), customerShare(elements.parts)]).toEqual([0, 0]);
   });
 
   it('labour not covered, parts covered: only labour is the customer’s', () => {
@@ -120,22 +139,56 @@ describe('who pays', () => {
   });
 
   it('no agreement at all is a chargeable order, never a refusal', () => {
+    const nobody = { share: 0, by: null, discount: 0 };
     expect(ask([])).toEqual({
-      elements: { labour: { share: 0, by: null }, parts: { share: 0, by: null }, travel: { share: 0, by: null } },
+      elements: { labour: nobody, parts: nobody, consumables: nobody, travel: nobody },
+      surcharge: null,
       agreementId: null,
       serviceLevelIds: [],
+      draws: [],
       considered: [],
     });
   });
 
-  it('shares of payer and customer sum to 100 % for every element', () => {
-    for (const labour of [0, 25, 50, 100]) {
-      for (const parts of [0, 10, 100]) {
-        const { elements } = ask([cover(labour, parts)]);
-        for (const e of Object.values(elements)) expect(e.share + (100 - e.share)).toBe(100);
-        expect([elements.labour.share, elements.parts.share]).toEqual([labour, parts]);
-      }
-    }
+  it('50 % off troubleshooting labour: the customer pays half of the list price for an inspection, all of it for a repair', () => {
+    const covers = [
+      cover(0, 0, {
+        kinds: ['repair', 'inspection'],
+        discounts: [{ element: 'labour', percent: 50, kinds: ['inspection'] }],
+      }),
+    ];
+    const question: Question = { asset, on: d('2026-11-24'), kind: 'inspection', cause: 'unknown' };
+    const { elements } = decideEntitlement(question, covers);
+    expect(customerShare(elements.labour)).toBe(50_00);
+    expect(customerShare(decideEntitlement({ ...question, kind: 'repair' }, covers).elements.labour)).toBe(100_00);
+    expect(sayVerdict(decideEntitlement(question, covers))).toBe(
+      'Covered by AG-1: labour 50 % off, parts not covered, travel not covered.',
+    );
+  });
+
+  it('a year of free visits under warranty: the fifth is not free', () => {
+    const key = { kind: 'warranty', assetId: asset.id } as const;
+    const term = { from: d('2026-01-01'), to: d('2026-12-31') };
+    const free = { key, unit: 'visits', amount: 4, period: 'term', carriesOver: false } as const;
+    const mondays = ['2026-01-05', '2026-04-06', '2026-07-06', '2026-10-05'].map(d);
+    const borne = [...mondays, d('2026-12-07')].map((on, i) => {
+      const visits = leftOf(
+        free,
+        term,
+        mondays.slice(0, i).map((day) => ({ on: day, amount: 1 })),
+        on,
+      );
+      const warranty: Cover = {
+        kind: 'warranty',
+        label: 'Warranty',
+        assetId: asset.id,
+        term,
+        shares: NO_SHARES,
+        visits,
+      };
+      return decideEntitlement({ asset, on, kind: 'preventive', cause: 'wear' }, [warranty]).elements.labour.share;
+    });
+    expect(borne).toEqual([100, 100, 100, 100, 0]);
   });
 });
 
@@ -153,7 +206,7 @@ describe('visit plans', () => {
     minutes: 60,
     agreementStage: 'in force',
     agreementTerm: { from: d('2026-01-01'), to: d('2026-12-31') },
-    lineTerm: { from: d('2026-01-01'), to: null },
+    lineTerms: [{ from: d('2026-01-01'), to: null }],
     assetState: 'in service',
     zone,
     workingDays: days,

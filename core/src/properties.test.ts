@@ -73,7 +73,7 @@ const schedule: fc.Arbitrary<Schedule> = fc
     minutes: 60,
     agreementStage: 'in force' as const,
     agreementTerm: { from, to: length === null ? null : addDays(from, length) },
-    lineTerm: { from: lineFrom, to: null },
+    lineTerms: [{ from: lineFrom, to: null }],
     assetState: 'in service' as const,
     zone,
     workingDays: workingDaysOf(site),
@@ -89,7 +89,10 @@ describe('upkeep runs', () => {
         expect(visits.length === 0).toBe(nothing !== null);
         for (const v of visits) {
           expect(
-            v.raise <= to && v.nominal >= s.agreementTerm.from && v.nominal >= s.lineTerm.from && v.nominal >= s.anchor,
+            v.raise <= to &&
+              v.nominal >= s.agreementTerm.from &&
+              v.nominal >= (s.lineTerms[0]?.from ?? v.nominal) &&
+              v.nominal >= s.anchor,
           ).toBe(true);
           if (s.agreementTerm.to !== null) expect(v.nominal <= s.agreementTerm.to).toBe(true);
           expect([daysBetween(v.windowFrom, v.due), daysBetween(v.due, v.windowTo)]).toEqual([s.earlyDays, s.lateDays]);

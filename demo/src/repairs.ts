@@ -89,7 +89,7 @@ function judged(plan: RepairPlan, judge: Judge): WrittenOrder {
   const subject = judge.subjects.get(plan.asset.id) as CoverSubject;
   const verdict = decideEntitlement(
     { asset: subject.asset, on: localDateAt(zone, plan.startedAt), kind: 'repair', cause: 'wear' },
-    subject.covers,
+    subject.coversOn(localDateAt(zone, plan.startedAt)),
   );
   const promises = strictestPromises(
     judge.levels.filter((l) => verdict.serviceLevelIds.includes(l.id)),

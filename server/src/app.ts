@@ -8,6 +8,7 @@ import swaggerUi from '@fastify/swagger-ui';
 import Fastify, { type FastifyInstance } from 'fastify';
 import { sql } from 'drizzle-orm';
 import { agreementRoutes } from './agreements/index.ts';
+import { entitlementRoutes } from './entitlement/index.ts';
 import { orderRoutes } from './orders/index.ts';
 import { authentication } from './platform/auth.ts';
 import type { Config } from './platform/config.ts';
@@ -128,6 +129,7 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
     accessRoutes,
     registerRoutes,
     agreementRoutes,
+    entitlementRoutes,
     orderRoutes,
     upkeepRoutes,
     signalRoutes,

@@ -1,8 +1,10 @@
 // Starts the server: configuration, migrations, routes; stops gracefully on SIGTERM and SIGINT.
+import { sweepRenewals } from './agreements/index.ts';
 import { buildApp } from './app.ts';
 import { ConfigError, readConfig } from './platform/config.ts';
 import { migrateDatabase, openDatabase } from './platform/database.ts';
 import { ensureFinder } from './platform/finder-index.ts';
+import { realNow } from './platform/http.ts';
 import { sweepSessions } from './platform/sessions.ts';
 
 async function main(): Promise<void> {
@@ -16,12 +18,19 @@ async function main(): Promise<void> {
     () => void sweepSessions(database).catch((error: unknown) => app.log.error({ err: error }, 'sweep')),
     3_600_000,
   );
+  const renewals = (): void =>
+    void sweepRenewals(database, realNow(config.fixedNow)()).catch((error: unknown) =>
+      app.log.error({ err: error }, 'renewals'),
+    );
+  renewals();
+  const renewing = setInterval(renewals, 600_000);
   let stopping = false;
   const stop = async (signal: string): Promise<void> => {
     if (stopping) return;
     stopping = true;
     app.log.info({ signal }, 'stopping');
     clearInterval(sweep);
+    clearInterval(renewing);
     // Open event streams would hold the server; after a grace period it goes anyway.
     const force = setTimeout(() => process.exit(0), 5000);
     force.unref();

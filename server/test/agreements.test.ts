@@ -1,7 +1,7 @@
 // Agreements: drafts, stages, stale edits, and what stages do to cover and upkeep.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { addLine, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 type Page = {
   version: number;
@@ -38,14 +38,18 @@ const write = async (over: Record<string, unknown> = {}): Promise<number> =>
     })
   ).body.id;
 const cover = (id: number, over: Record<string, unknown> = {}) =>
-  call<{ added: number }>('POST', `/api/agreements/${id}/coverage`, {
-    reach: { kind: 'assets', assetIds: world.assetIds },
-    shares: { labour: 100, parts: 100, travel: 100 },
-    serviceLevelId: world.serviceLevelId,
-    kinds: ['repair', 'preventive'],
-    excludedCauses: [],
-    ...over,
-  });
+  call(
+    'PUT',
+    `/api/agreements/${id}/coverage`,
+    addLine({
+      reach: { kind: 'assets', assetIds: world.assetIds },
+      shares: { labour: 100, parts: 100, travel: 100 },
+      serviceLevelId: world.serviceLevelId,
+      kinds: ['repair', 'preventive'],
+      excludedCauses: [],
+      ...over,
+    }),
+  );
 const plan = (id: number, over: Record<string, unknown> = {}) =>
   call<{ added: number }>('POST', `/api/agreements/${id}/schedules`, {
     assetIds: 'all covered',
@@ -102,7 +106,7 @@ describe('a draft', () => {
 
   it('takes and gives back coverage lines and schedules; a picked set becomes a line for each asset', async () => {
     const id = await write();
-    expect((await cover(id)).body.added).toBe(3);
+    expect((await cover(id)).status).toBe(200);
     expect((await plan(id)).body.added).toBe(3);
     const before = await page(id);
     expect(before.schedules[0]).toMatchObject({
@@ -111,20 +115,21 @@ describe('a draft', () => {
       lead: '5 working days',
       next: '2026-11-25',
     });
-    expect((await call('DELETE', `/api/agreements/${id}/coverage/${before.lines[0]?.id}`)).status).toBe(200);
-    expect((await call('DELETE', `/api/agreements/${id}/coverage/${before.lines[0]?.id}`)).status).toBe(404);
+    const remove = { changes: [{ act: 'remove', lineIds: [before.lines[0]?.id] }] };
+    expect((await call('PUT', `/api/agreements/${id}/coverage`, remove)).status).toBe(200);
+    expect((await call('PUT', `/api/agreements/${id}/coverage`, remove)).status).toBe(404);
     expect((await call('DELETE', `/api/agreements/${id}/schedules/${before.schedules[0]?.id}`)).status).toBe(200);
     const after = await page(id);
     expect([after.lines.length, after.schedules.length]).toEqual([2, 2]);
   });
 
   it.each<[string, Record<string, unknown>, string]>([
-    ['no assets', { reach: { kind: 'assets', assetIds: [] } }, 'reach.assetIds'],
-    ['an unknown place', { reach: { kind: 'location', locationId: 9999 } }, 'reach.locationId'],
-    ['an unknown class', { reach: { kind: 'class', assetClassId: 9999 } }, 'reach.assetClassId'],
-    ['a share over 100 %', { shares: { labour: 101, parts: 0, travel: 0 } }, 'shares.labour'],
-    ['no kind of work', { kinds: [] }, 'kinds'],
-    ['an unknown service level', { serviceLevelId: 9999 }, 'serviceLevelId'],
+    ['no assets', { reach: { kind: 'assets', assetIds: [] } }, 'changes.0.reach.assetIds'],
+    ['an unknown place', { reach: { kind: 'location', locationId: 9999 } }, 'changes.0.reach.locationId'],
+    ['an unknown class', { reach: { kind: 'class', assetClassId: 9999 } }, 'changes.0.reach.assetClassId'],
+    ['a share over 100 %', { shares: { labour: 101, parts: 0, travel: 0 } }, 'changes.0.terms.shares.labour'],
+    ['no kind of work', { kinds: [] }, 'changes.0.terms.kinds'],
+    ['an unknown service level', { serviceLevelId: 9999 }, 'changes.0.terms.serviceLevelId'],
   ])('refuses coverage with %s at its field', async (_, over, field) => {
     const id = await write();
     const answer = await cover(id, over);

@@ -9,7 +9,7 @@ import { calendarBook } from '../src/platform/calendar-book.ts';
 import { deriveOrderClocks, loadOrder, recordOrderAct } from '../src/orders/index.ts';
 import { standingRows } from '../src/standing/index.ts';
 import { clock, visit, workOrder } from '../src/platform/tables/index.ts';
-import { buildWorld, openHouse, registerCsv, type Caller, type TestHouse, type World } from './house.ts';
+import { addLine, buildWorld, openHouse, registerCsv, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -135,13 +135,17 @@ describe('upkeep', () => {
       noticeDays: 0,
       reminder: '',
     });
-    await call('POST', `/api/agreements/${draft.body.id}/coverage`, {
-      reach: { kind: 'assets', assetIds: [world.assetIds[0]] },
-      shares: { labour: 0, parts: 0, travel: 0 },
-      serviceLevelId: null,
-      kinds: ['preventive'],
-      excludedCauses: [],
-    });
+    await call(
+      'PUT',
+      `/api/agreements/${draft.body.id}/coverage`,
+      addLine({
+        reach: { kind: 'assets', assetIds: [world.assetIds[0]] },
+        shares: { labour: 0, parts: 0, travel: 0 },
+        serviceLevelId: null,
+        kinds: ['preventive'],
+        excludedCauses: [],
+      }),
+    );
     await call('POST', `/api/agreements/${draft.body.id}/schedules`, {
       assetIds: 'all covered',
       jobPlanId: world.jobPlanId,

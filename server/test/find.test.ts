@@ -1,7 +1,7 @@
 // Finding and reading the register: fragments in any form, threads of many assets, ribbons, filters.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { buildWorld, HEAD, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { addLine, buildWorld, HEAD, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 type Found = {
   assets: { id: number; tag: string; place: string; ribbon: Ribbon }[];
@@ -169,13 +169,17 @@ describe('the ribbon', () => {
       reminder: '',
     });
     const asset = (await call<{ items: { id: number }[] }>('GET', '/api/assets?customer=2')).body.items[0]?.id;
-    await call('POST', `/api/agreements/${made.body.id}/coverage`, {
-      reach: { kind: 'assets', assetIds: [asset] },
-      shares: { labour: 100, parts: 100, travel: 100 },
-      serviceLevelId: null,
-      kinds: ['repair'],
-      excludedCauses: [],
-    });
+    await call(
+      'PUT',
+      `/api/agreements/${made.body.id}/coverage`,
+      addLine({
+        reach: { kind: 'assets', assetIds: [asset] },
+        shares: { labour: 100, parts: 100, travel: 100 },
+        serviceLevelId: null,
+        kinds: ['repair'],
+        excludedCauses: [],
+      }),
+    );
     const page = (
       await call<{ ribbon: Ribbon; verdict: { considered: { label: string; taken: boolean; reason: string }[] } }>(
         'GET',

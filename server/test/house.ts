@@ -188,6 +188,32 @@ export type World = {
 };
 
 /** The first steps of the chain through the routes: register, calendar, service level, agreement in force with quarterly upkeep. */
+/** The body that adds coverage to a draft; what is not said has no limits and no price. */
+export const addLine = (line: Record<string, unknown>) => {
+  const { reach, shares, ...terms } = line;
+  return {
+    changes: [
+      {
+        act: 'add',
+        reach,
+        terms: {
+          shares: { consumables: 0, ...(shares as object) },
+          serviceLevelId: null,
+          kinds: ['repair'],
+          excludedCauses: [],
+          excludedParts: [],
+          discounts: [],
+          hours: null,
+          priceMinor: null,
+          from: null,
+          to: null,
+          ...terms,
+        },
+      },
+    ],
+  };
+};
+
 export async function buildWorld(
   call: Caller,
   options: { assets?: number; inForce?: boolean; minutes?: number; rule?: string; anchor?: string } = {},
@@ -238,13 +264,17 @@ export async function buildWorld(
     }),
   ).id;
   must(
-    await call('POST', `/api/agreements/${agreementId}/coverage`, {
-      reach: { kind: 'assets', assetIds: assets },
-      shares: { labour: 100, parts: 80, travel: 0 },
-      serviceLevelId,
-      kinds: ['repair', 'preventive'],
-      excludedCauses: ['misuse'],
-    }),
+    await call(
+      'PUT',
+      `/api/agreements/${agreementId}/coverage`,
+      addLine({
+        reach: { kind: 'assets', assetIds: assets },
+        shares: { labour: 100, parts: 80, travel: 0 },
+        serviceLevelId,
+        kinds: ['repair', 'preventive'],
+        excludedCauses: ['misuse'],
+      }),
+    ),
   );
   must(
     await call('POST', `/api/agreements/${agreementId}/schedules`, {

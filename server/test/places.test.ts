@@ -1,7 +1,7 @@
 // Places and cover: what is inherited, what a coverage line reaches, and what a shared site keeps apart.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { buildWorld, HEAD, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { addLine, buildWorld, HEAD, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 type Node = {
   id: number;
@@ -121,13 +121,17 @@ describe('a shared site', () => {
       noticeDays: 0,
       reminder: '',
     });
-    await call('POST', `/api/agreements/${made.body.id}/coverage`, {
-      reach: { kind: 'location', locationId: site.id },
-      shares: { labour: 50, parts: 0, travel: 50 },
-      serviceLevelId: world.serviceLevelId,
-      kinds: ['repair'],
-      excludedCauses: [],
-    });
+    await call(
+      'PUT',
+      `/api/agreements/${made.body.id}/coverage`,
+      addLine({
+        reach: { kind: 'location', locationId: site.id },
+        shares: { labour: 50, parts: 0, travel: 50 },
+        serviceLevelId: world.serviceLevelId,
+        kinds: ['repair'],
+        excludedCauses: [],
+      }),
+    );
     const page = await call<{ assetsTotal: number; lines: { label: string; assetsReached: number }[] }>(
       'GET',
       `/api/agreements/${made.body.id}`,
@@ -160,26 +164,34 @@ describe('a shared site', () => {
       noticeDays: 0,
       reminder: '',
     });
-    await call('POST', `/api/agreements/${made.body.id}/coverage`, {
-      reach: { kind: 'class', assetClassId: freezers },
-      shares: { labour: 100, parts: 0, travel: 0 },
-      serviceLevelId: world.serviceLevelId,
-      kinds: ['repair'],
-      excludedCauses: [],
-    });
+    await call(
+      'PUT',
+      `/api/agreements/${made.body.id}/coverage`,
+      addLine({
+        reach: { kind: 'class', assetClassId: freezers },
+        shares: { labour: 100, parts: 0, travel: 0 },
+        serviceLevelId: world.serviceLevelId,
+        kinds: ['repair'],
+        excludedCauses: [],
+      }),
+    );
     const page = await call<{ lines: { label: string; assetsReached: number }[] }>(
       'GET',
       `/api/agreements/${made.body.id}`,
     );
     expect(page.body.lines).toMatchObject([{ label: 'Every ultra-low freezer of the customer', assetsReached: 1 }]);
-    const foreign = await call('POST', `/api/agreements/${made.body.id}/coverage`, {
-      reach: { kind: 'assets', assetIds: world.assetIds },
-      shares: { labour: 0, parts: 0, travel: 0 },
-      serviceLevelId: null,
-      kinds: ['repair'],
-      excludedCauses: [],
-    });
-    expect([foreign.status, foreign.body.errors[0]?.field]).toEqual([422, 'reach.assetIds']);
+    const foreign = await call(
+      'PUT',
+      `/api/agreements/${made.body.id}/coverage`,
+      addLine({
+        reach: { kind: 'assets', assetIds: world.assetIds },
+        shares: { labour: 0, parts: 0, travel: 0 },
+        serviceLevelId: null,
+        kinds: ['repair'],
+        excludedCauses: [],
+      }),
+    );
+    expect([foreign.status, foreign.body.errors[0]?.field]).toEqual([422, 'changes.0.reach.assetIds']);
   });
 });
 
@@ -230,13 +242,17 @@ describe('an asset’s life', () => {
       noticeDays: 0,
       reminder: '',
     });
-    await call('POST', `/api/agreements/${made.body.id}/coverage`, {
-      reach: { kind: 'assets', assetIds: [asset?.id] },
-      shares: { labour: 0, parts: 0, travel: 0 },
-      serviceLevelId: null,
-      kinds: ['preventive'],
-      excludedCauses: [],
-    });
+    await call(
+      'PUT',
+      `/api/agreements/${made.body.id}/coverage`,
+      addLine({
+        reach: { kind: 'assets', assetIds: [asset?.id] },
+        shares: { labour: 0, parts: 0, travel: 0 },
+        serviceLevelId: null,
+        kinds: ['preventive'],
+        excludedCauses: [],
+      }),
+    );
     const answer = await call('POST', `/api/agreements/${made.body.id}/in-force`, { version: 1 });
     expect(answer.body.detail).toContain('stand at a place without a time zone');
     // A call is never refused: the asker's zone stands in.

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { count } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { asset, customer, location, reading, workOrder } from '../src/platform/tables/index.ts';
-import { buildWorld, HEAD, openHouse, registerCsv, type Caller, type TestHouse, type World } from './house.ts';
+import { addLine, buildWorld, HEAD, openHouse, registerCsv, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -138,13 +138,17 @@ describe('agreements and schedules', () => {
       ...header,
       to: null,
     });
-    await call('POST', `/api/agreements/${made.body.id}/coverage`, {
-      reach: { kind: 'assets', assetIds: world.assetIds },
-      shares: { labour: 0, parts: 0, travel: 0 },
-      serviceLevelId: null,
-      kinds: ['preventive'],
-      excludedCauses: [],
-    });
+    await call(
+      'PUT',
+      `/api/agreements/${made.body.id}/coverage`,
+      addLine({
+        reach: { kind: 'assets', assetIds: world.assetIds },
+        shares: { labour: 0, parts: 0, travel: 0 },
+        serviceLevelId: null,
+        kinds: ['preventive'],
+        excludedCauses: [],
+      }),
+    );
     const answer = await call('POST', `/api/agreements/${made.body.id}/schedules`, {
       assetIds: 'all covered',
       jobPlanId: world.jobPlanId,
@@ -169,13 +173,17 @@ describe('agreements and schedules', () => {
       from: '2020-01-01',
       to: null,
     });
-    await call('POST', `/api/agreements/${made.body.id}/coverage`, {
-      reach: { kind: 'assets', assetIds: [world.assetIds[0]] },
-      shares: { labour: 0, parts: 0, travel: 0 },
-      serviceLevelId: null,
-      kinds: ['preventive'],
-      excludedCauses: [],
-    });
+    await call(
+      'PUT',
+      `/api/agreements/${made.body.id}/coverage`,
+      addLine({
+        reach: { kind: 'assets', assetIds: [world.assetIds[0]] },
+        shares: { labour: 0, parts: 0, travel: 0 },
+        serviceLevelId: null,
+        kinds: ['preventive'],
+        excludedCauses: [],
+      }),
+    );
     await call('POST', `/api/agreements/${made.body.id}/schedules`, {
       assetIds: 'all covered',
       jobPlanId: world.jobPlanId,

@@ -1,7 +1,7 @@
 // Today and the alert rules of the low side: what needs somebody, nearest first, and the numbers beside the rooms.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { addLine, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 type Today = {
   promises: {
@@ -107,13 +107,17 @@ describe('decisions', () => {
         reminder: '',
       })
     ).body.id;
-    await call('POST', `/api/agreements/${draft}/coverage`, {
-      reach: { kind: 'assets', assetIds: world.assetIds },
-      shares: { labour: 0, parts: 0, travel: 0 },
-      serviceLevelId: null,
-      kinds: ['preventive'],
-      excludedCauses: [],
-    });
+    await call(
+      'PUT',
+      `/api/agreements/${draft}/coverage`,
+      addLine({
+        reach: { kind: 'assets', assetIds: world.assetIds },
+        shares: { labour: 0, parts: 0, travel: 0 },
+        serviceLevelId: null,
+        kinds: ['preventive'],
+        excludedCauses: [],
+      }),
+    );
     await call('POST', `/api/agreements/${draft}/schedules`, {
       assetIds: 'all covered',
       jobPlanId: plan,

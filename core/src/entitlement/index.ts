@@ -1,2 +1,4 @@
-// Entitlement: covers, the decision and its reasons.
+// Entitlement: covers, allowances, the decision and its reasons.
+export * from './cover.ts';
+export * from './allowance.ts';
 export * from './decide.ts';

@@ -30,7 +30,7 @@ const schedule = (over: Partial<Schedule> = {}): Schedule => ({
   minutes: 90,
   agreementStage: 'in force',
   agreementTerm: { from: d('2026-01-01'), to: d('2026-12-31') },
-  lineTerm: { from: d('2026-01-01'), to: null },
+  lineTerms: [{ from: d('2026-01-01'), to: null }],
   assetState: 'in service',
   zone: asZone('Europe/Lisbon'),
   workingDays: working,
@@ -75,7 +75,7 @@ describe('proposed visits', () => {
   });
 
   it('exist only inside both terms', () => {
-    expect(nominals(schedule({ lineTerm: { from: d('2026-04-01'), to: d('2026-09-30') } }), '2027-06-01')).toEqual([
+    expect(nominals(schedule({ lineTerms: [{ from: d('2026-04-01'), to: d('2026-09-30') }] }), '2027-06-01')).toEqual([
       '2026-04-07',
       '2026-07-07',
     ]);
@@ -127,7 +127,7 @@ describe('a schedule that yields nothing says why', () => {
         rule: rule('FREQ=DAILY'),
         agreementTerm: { from: d('2020-01-01'), to: null },
         anchor: d('2020-01-01'),
-        lineTerm: { from: d('2020-01-01'), to: null },
+        lineTerms: [{ from: d('2020-01-01'), to: null }],
       },
       'too many dates',
       '1000',

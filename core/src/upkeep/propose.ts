@@ -1,6 +1,6 @@
 // Upkeep: from maintenance schedules to proposed visits, and for every schedule that yields nothing, the reason.
 import type { WorkingDayConvention, WorkingDays } from '../calendars/index.ts';
-import type { AgreementStage, Term } from '../entitlement/index.ts';
+import { holdsOn, type AgreementStage, type Term } from '../entitlement/index.ts';
 import type { ScheduleId } from '../ids.ts';
 import { expandDays, nextDates, type RecurrenceRule } from '../recurrence/index.ts';
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
@@ -25,7 +25,8 @@ export type Schedule = DateTerms & {
   readonly minutes: number;
   readonly agreementStage: AgreementStage;
   readonly agreementTerm: Term;
-  readonly lineTerm: Term;
+  /** Terms of the agreement’s coverage lines that reach the asset, amended ones one after the other. */
+  readonly lineTerms: readonly Term[];
   readonly assetState: 'in service' | 'out of service' | 'in store' | 'retired';
   readonly zone: Zone | null;
   readonly workingDays: WorkingDays;
@@ -49,6 +50,7 @@ export type YieldsNothing = {
   readonly code:
     | 'draft'
     | 'suspended'
+    | 'not covered'
     | 'ended'
     | 'zero duration'
     | 'asset retired'
@@ -119,6 +121,11 @@ function blocked(schedule: Schedule): ScheduleYield | null {
     return careOf('asset in store', 'The asset is in store; visits resume when it is installed again.');
   if (schedule.minutes <= 0)
     return careOf('zero duration', 'The estimated duration is zero; give the job plan or the schedule a duration.');
+  if (schedule.lineTerms.length === 0)
+    return careOf(
+      'not covered',
+      'No coverage line of the agreement reaches the asset any more; cover it again or remove the schedule.',
+    );
   if (schedule.zone === null)
     return careOf('no zone', 'The asset’s place has no time zone; give one to the place or a place above it.');
   return null;
@@ -129,14 +136,20 @@ const MOVE_MARGIN_DAYS = 45;
 
 /**
  * What one schedule owes in a run to a date: every visit whose raise date is on or before `runTo` and that was never
- * raised, with a nominal date inside both the agreement's and the coverage line's term; or the reason why there is none.
+ * raised, with a nominal date inside the agreement's term and that of a coverage line that reaches the asset; or the reason why there is none.
  * Source: domain, Recurrence (due date, window, raise date). Days are local dates of the asset's place.
  */
 export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYield {
   const stop = blocked(schedule);
   if (stop) return stop;
-  const from = laterOf(schedule.anchor, schedule.agreementTerm.from, schedule.lineTerm.from);
-  const end = earliestEnd(schedule.agreementTerm.to, schedule.lineTerm.to);
+  const { lineTerms } = schedule;
+  const begin = lineTerms.map((t) => t.from).reduce((a, b) => (a < b ? a : b));
+  const lineEnds = lineTerms.map((t) => t.to);
+  const lastEnd = lineEnds.includes(null)
+    ? null
+    : lineEnds.reduce((a, b) => (a !== null && b !== null && a > b ? a : b));
+  const from = laterOf(schedule.anchor, schedule.agreementTerm.from, begin);
+  const end = earliestEnd(schedule.agreementTerm.to, lastEnd);
   const leadReach = schedule.leadUnit === 'working days' ? schedule.lead * 3 + 30 : schedule.lead;
   const reach = addDays(runTo, leadReach + MOVE_MARGIN_DAYS);
   const until = end !== null && end < reach ? end : reach;
@@ -157,7 +170,7 @@ export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYie
   let next: Visit | null = null;
   for (const day of days) {
     const nominal = fromDayNumber(day);
-    if (schedule.settled.has(nominal)) continue;
+    if (schedule.settled.has(nominal) || !lineTerms.some((t) => holdsOn(t, nominal))) continue;
     const visit = visitOf(schedule, schedule.workingDays, nominal);
     if (!visit)
       return careOf(

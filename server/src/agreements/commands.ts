@@ -1,88 +1,131 @@
 // Commands on agreements: writing drafts, putting them in force, moving their stage.
 import { and, eq, inArray } from 'drizzle-orm';
 import type * as v from 'valibot';
-import type { addCoverage, scheduleIn } from '#api/agreements.ts';
+import type {
+  changeAgreement,
+  moveStage as moveContract,
+  scheduleIn,
+  writeAgreement as writeContract,
+} from '#api/agreements.ts';
 import type { Asked } from '#api/contract.ts';
-import { putInForce, readTerm } from '#core/agreements.ts';
-import type { AgreementStage } from '#core/entitlement/index.ts';
-import type { AgreementId, AssetId, CoverageLineId, CustomerId, ScheduleId } from '#core/ids.ts';
+import { agreementNumber } from '#api/shapes.ts';
+import type { LineChange, setAllowances as setAllowancesContract } from '#api/terms.ts';
+import { checkIndexation, noticeDate, putInForce, readTerm } from '#core/agreements/index.ts';
+import { sayAmount, type AgreementStage } from '#core/entitlement/index.ts';
+import type { AgreementId, AssetId, ContactId, CustomerId, PersonId, ScheduleId } from '#core/ids.ts';
+import type { Currency } from '#core/money.ts';
 import { parseRule, printRule } from '#core/recurrence/index.ts';
 import { checkDateTerms } from '#core/upkeep/index.ts';
-import { sayDay, type Instant } from '#core/time/index.ts';
-import { note } from '../platform/audit.ts';
+import { localDateAt, sayDay, type Instant } from '#core/time/index.ts';
 import { indexAgreements } from '../platform/finder-index.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
-import { announce } from '../platform/live.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import {
   agreement,
-  agreementEvent,
-  asset,
-  assetClass,
+  agreementContact,
+  allowance,
   calendar,
+  contact,
   coverageLine,
   customer,
   jobPlan,
-  location,
+  person,
   schedule,
-  serviceLevel,
 } from '../platform/tables/index.ts';
-import { loadDraft, noticeDate } from './queries.ts';
+import { allowanceState } from '../entitlement/index.ts';
+import { recordOrderAct } from '../orders/index.ts';
+import { lockAgreement, mustBeDraft, tell } from './acts.ts';
+import { keepFirstVersion } from './amend.ts';
+import { openOrderIds } from './ending.ts';
+import { applyLineChanges } from './lines.ts';
+import { loadDraft } from './queries.ts';
 import { reachOf } from './reach.ts';
+import { takeFromAgreement, takeFromType } from './types.ts';
 
-type Row = typeof agreement.$inferSelect;
-export type Header = {
-  readonly name: string;
-  readonly from: string;
-  readonly to: string | null;
-  readonly noticeDays: number;
-  readonly reminder: string;
-};
+export type Header = Omit<Asked<typeof changeAgreement>['body'], 'version'>;
 
-async function lockAgreement(tx: Tx, id: AgreementId): Promise<Row> {
-  const [row] = await tx.db.select().from(agreement).where(eq(agreement.id, id)).for('update');
-  if (!row) refuse('not-found', 'That agreement does not exist.');
-  return row;
+/** Header fields as columns; what is not given stays as it is, or at its default for a new one. */
+function columnsOf(ask: Header) {
+  const term = accept(readTerm(ask.from, ask.to));
+  const { renewalMode, renewalMonths, managerId, costCentre, priceMinor, billingPer, billingTiming } = ask;
+  return {
+    name: ask.name,
+    termFrom: term.from,
+    termTo: term.to,
+    noticeDays: ask.noticeDays,
+    noticeBy: noticeDate(term.to, ask.noticeDays),
+    reminder: ask.reminder,
+    ...(renewalMode && { renewalMode }),
+    ...(renewalMonths !== undefined && { renewalMonths }),
+    ...(managerId !== undefined && { managerId }),
+    ...(costCentre !== undefined && { costCentre }),
+    ...(ask.currency !== undefined && { currency: ask.currency as Currency }),
+    ...(priceMinor !== undefined && { priceMinor }),
+    ...(billingPer && { billingPer }),
+    ...(billingTiming && { billingTiming }),
+    ...(ask.indexation !== undefined && {
+      indexation: ask.indexation === null ? null : accept(checkIndexation(ask.indexation)),
+    }),
+    ...(ask.suspendedCover !== undefined && { suspendedCover: ask.suspendedCover }),
+    ...(ask.suspendedVisits !== undefined && { suspendedVisits: ask.suspendedVisits }),
+  };
 }
 
-function mustBeDraft(row: Row): void {
-  if (row.stage !== 'draft') refuse('wrong-stage', `The agreement is ${row.stage}; only a draft is changed like this.`);
+async function checkManager(tx: Tx, managerId: PersonId | null | undefined): Promise<void> {
+  if (!managerId) return;
+  const [known] = await tx.db.select({ id: person.id }).from(person).where(eq(person.id, managerId));
+  if (!known) refuse('not-found', 'That person does not exist; choose another.', 'managerId');
 }
 
-async function tell(tx: Tx, id: AgreementId, who: Person, at: Instant, text: string): Promise<void> {
-  await tx.db.insert(agreementEvent).values({ agreementId: id, at, personId: who.id, text });
-  await note(tx, who, 'agreement', id, text);
-  await announce(tx, 'agreements', 'upkeep');
+async function setContacts(tx: Tx, id: AgreementId, customerId: CustomerId, ids: readonly ContactId[]): Promise<void> {
+  const wanted = [...new Set(ids)];
+  const known =
+    wanted.length === 0
+      ? []
+      : await tx.db
+          .select({ id: contact.id })
+          .from(contact)
+          .where(and(inArray(contact.id, wanted), eq(contact.customerId, customerId)));
+  if (known.length !== wanted.length)
+    refuse('invalid', 'Only contacts of the agreement’s own customer can be named.', 'contactIds');
+  await tx.db.delete(agreementContact).where(eq(agreementContact.agreementId, id));
+  if (wanted.length > 0)
+    await tx.db.insert(agreementContact).values(wanted.map((contactId) => ({ agreementId: id, contactId })));
 }
 
 export async function writeAgreement(
   database: Database,
-  ask: Header & { customerId: CustomerId; requestKey: string },
+  ask: Asked<typeof writeContract>['body'],
   who: Person,
   now: Instant,
 ): Promise<AgreementId> {
-  const term = accept(readTerm(ask.from, ask.to));
+  const header = columnsOf(ask);
   try {
     return await database.transact(async (tx) => {
+      await checkManager(tx, ask.managerId);
       const [owner] = await tx.db.select({ id: customer.id }).from(customer).where(eq(customer.id, ask.customerId));
       if (!owner) refuse('not-found', 'That customer does not exist; choose another.', 'customerId');
       const [made] = await tx.db
         .insert(agreement)
         .values({
           customerId: ask.customerId,
-          name: ask.name,
-          termFrom: term.from,
-          termTo: term.to,
-          noticeDays: ask.noticeDays,
-          noticeBy: noticeDate(term.to, ask.noticeDays),
-          reminder: ask.reminder,
+          ...header,
           requestKey: ask.requestKey,
         })
         .$returningId();
       const id = made?.id as AgreementId;
+      await setContacts(tx, id, ask.customerId, ask.contactIds);
+      if (ask.typeId) await takeFromType(tx, id, ask.typeId);
+      if (ask.copyOf) await takeFromAgreement(tx, await lockAgreement(tx, id), ask.copyOf);
       await indexAgreements(tx, [id]);
-      await tell(tx, id, who, now, 'draft written');
+      await tell(
+        tx,
+        id,
+        who,
+        now,
+        ask.copyOf ? `draft written as a copy of ${agreementNumber(ask.copyOf)}` : 'draft written',
+      );
       return id;
     });
   } catch (error) {
@@ -103,110 +146,98 @@ export async function changeHeader(
   who: Person,
   now: Instant,
 ): Promise<number> {
-  const term = accept(readTerm(ask.from, ask.to));
+  const header = columnsOf(ask);
   return database.transact(async (tx) => {
     const row = await lockAgreement(tx, id);
     if (row.version !== ask.version) stale(row);
     mustBeDraft(row);
+    await checkManager(tx, ask.managerId);
+    await setContacts(tx, id, row.customerId, ask.contactIds);
     await tx.db
       .update(agreement)
-      .set({
-        name: ask.name,
-        termFrom: term.from,
-        termTo: term.to,
-        noticeDays: ask.noticeDays,
-        noticeBy: noticeDate(term.to, ask.noticeDays),
-        reminder: ask.reminder,
-        version: row.version + 1,
-      })
+      .set({ ...header, version: row.version + 1 })
       .where(eq(agreement.id, id));
     await indexAgreements(tx, [id]);
     // A line that ran with the whole term goes on doing so.
     await tx.db
       .update(coverageLine)
-      .set({ termFrom: term.from })
+      .set({ termFrom: header.termFrom })
       .where(and(eq(coverageLine.agreementId, id), eq(coverageLine.termFrom, row.termFrom)));
     await tell(
       tx,
       id,
       who,
       now,
-      `header changed: ${ask.name}, ${sayDay(term.from)} to ${term.to ? sayDay(term.to) : 'open end'}`,
+      `header changed: ${ask.name}, ${sayDay(header.termFrom)} to ${header.termTo ? sayDay(header.termTo) : 'open end'}`,
     );
     return row.version + 1;
   });
 }
 
-type CoverageAsk = Asked<typeof addCoverage>['body'];
-
-export async function addCoverageLines(
+/** Changes the coverage of a draft; what is in force is amended from a date instead. */
+export async function changeLines(
   database: Database,
   id: AgreementId,
-  ask: CoverageAsk,
+  changes: readonly LineChange[],
+  who: Person,
+  now: Instant,
+): Promise<void> {
+  await database.transact(async (tx) => {
+    const row = await lockAgreement(tx, id);
+    mustBeDraft(row);
+    const told = await applyLineChanges(tx, row, changes, null);
+    await tell(tx, id, who, now, told.join('; '));
+  });
+}
+
+/** Sets the counted rights. Refused: an amount below what is drawn in the present period. */
+export async function setAllowances(
+  database: Database,
+  id: AgreementId,
+  ask: Asked<typeof setAllowancesContract>['body'],
   who: Person,
   now: Instant,
 ): Promise<number> {
   return database.transact(async (tx) => {
     const row = await lockAgreement(tx, id);
-    mustBeDraft(row);
-    const { reach } = ask;
-    if (ask.serviceLevelId !== null) {
-      const [level] = await tx.db
-        .select({ id: serviceLevel.id })
-        .from(serviceLevel)
-        .where(eq(serviceLevel.id, ask.serviceLevelId));
-      if (!level) refuse('not-found', 'That service level does not exist; choose another.', 'serviceLevelId');
+    if (row.version !== ask.version) stale(row);
+    if (row.stage === 'ended') refuse('wrong-stage', 'The agreement has ended; nothing is counted under it any more.');
+    const units = ask.allowances.map((a) => a.unit);
+    if (new Set(units).size < units.length)
+      refuse('taken', 'Each of visits, hours and call-outs is counted once; join the two.', 'allowances');
+    const held = await allowanceState(tx.db, row, localDateAt(who.zone, now), 'lock');
+    for (const old of held) {
+      const next = ask.allowances.findIndex((a) => a.unit === old.unit);
+      const amount = ask.allowances[next]?.amount ?? 0;
+      if (old.drawn > amount + (old.granted - old.amount))
+        refuse(
+          'conflict',
+          `${sayAmount(old.unit, old.drawn)} are drawn already; give at least that.`,
+          next < 0 ? 'allowances' : `allowances.${next}.amount`,
+        );
     }
-    const base = {
-      agreementId: id,
-      termFrom: row.termFrom,
-      termTo: null,
-      ...ask.shares,
-      serviceLevelId: ask.serviceLevelId,
-      kinds: ask.kinds,
-      excludedCauses: ask.excludedCauses,
-    };
-    let values: (typeof coverageLine.$inferInsert)[];
-    if (reach.kind === 'assets') {
-      const own = await tx.db
-        .select({ id: asset.id })
-        .from(asset)
-        .where(and(inArray(asset.id, reach.assetIds), eq(asset.customerId, row.customerId)));
-      if (own.length !== new Set(reach.assetIds).size)
-        refuse('invalid', 'Only assets of the agreement’s own customer can be covered.', 'reach.assetIds');
-      values = own.map((a) => ({ ...base, assetId: a.id }));
-    } else if (reach.kind === 'location') {
-      const [place] = await tx.db.select({ id: location.id }).from(location).where(eq(location.id, reach.locationId));
-      if (!place) refuse('not-found', 'That place does not exist; choose another.', 'reach.locationId');
-      values = [{ ...base, locationId: reach.locationId }];
-    } else {
-      const [known] = await tx.db
-        .select({ id: assetClass.id })
-        .from(assetClass)
-        .where(eq(assetClass.id, reach.assetClassId));
-      if (!known) refuse('not-found', 'That class does not exist; choose another.', 'reach.assetClassId');
-      values = [{ ...base, assetClassId: reach.assetClassId }];
-    }
-    await tx.db.insert(coverageLine).values(values);
-    await tell(tx, id, who, now, `coverage added: ${values.length === 1 ? 'one line' : `${values.length} lines`}`);
-    return values.length;
-  });
-}
-
-export async function removeCoverageLine(
-  database: Database,
-  id: AgreementId,
-  line: CoverageLineId,
-  who: Person,
-  now: Instant,
-): Promise<void> {
-  await database.transact(async (tx) => {
-    mustBeDraft(await lockAgreement(tx, id));
-    const [gone] = await tx.db
-      .delete(coverageLine)
-      .where(and(eq(coverageLine.id, line), eq(coverageLine.agreementId, id)));
-    if (gone.affectedRows === 0) refuse('not-found', 'That coverage line is not part of this agreement.');
-    await tell(tx, id, who, now, 'coverage line removed');
+    for (const a of ask.allowances)
+      await tx.db
+        .insert(allowance)
+        .values({ ...a, agreementId: id })
+        .onDuplicateKeyUpdate({ set: { amount: a.amount, period: a.period, carriesOver: a.carriesOver } });
+    for (const old of held)
+      if (!units.includes(old.unit)) {
+        if (old.draws.length > 0)
+          refuse(
+            'conflict',
+            `Orders drew from the ${old.unit}; set an amount of nothing instead of removing it.`,
+            'allowances',
+          );
+        await tx.db.delete(allowance).where(eq(allowance.id, old.id));
+      }
+    await tx.db
+      .update(agreement)
+      .set({ version: row.version + 1 })
+      .where(eq(agreement.id, id));
+    const said = ask.allowances.map((a) => `${sayAmount(a.unit, a.amount)} per ${a.period}`).join(', ') || 'none';
+    await tell(tx, id, who, now, `counted rights: ${said}`);
+    return row.version + 1;
   });
 }
 
@@ -303,6 +334,7 @@ export async function setInForce(
     const row = await lockAgreement(tx, id);
     if (row.version !== version) stale(row);
     accept(putInForce(await loadDraft(tx.db, row)));
+    await keepFirstVersion(tx, row, who, now);
     await tx.db
       .update(agreement)
       .set({ stage: 'in force', version: row.version + 1 })
@@ -322,10 +354,12 @@ const FROM: Record<Exclude<AgreementStage, 'draft'>, readonly AgreementStage[]> 
 export async function moveStage(
   database: Database,
   id: AgreementId,
-  ask: { version: number; to: 'suspended' | 'in force' | 'ended'; reason: string },
+  ask: Asked<typeof moveContract>['body'],
   who: Person,
   now: Instant,
 ): Promise<number> {
+  const calledOff =
+    ask.to === 'ended' && ask.openOrders === 'call off' ? await callOffUnder(database, id, ask.reason, who, now) : 0;
   return database.transact(async (tx) => {
     const row = await lockAgreement(tx, id);
     if (row.version !== ask.version) stale(row);
@@ -338,7 +372,34 @@ export async function moveStage(
       .update(agreement)
       .set({ stage: ask.to, version: row.version + 1 })
       .where(eq(agreement.id, id));
-    await tell(tx, id, who, now, `${row.stage} → ${ask.to}: ${ask.reason}`);
+    const work = calledOff > 0 ? `; ${calledOff} open orders called off` : '';
+    await tell(tx, id, who, now, `${row.stage} → ${ask.to}: ${ask.reason}${work}`);
     return row.version + 1;
   });
+}
+
+/** Calls off what is open under an agreement that ends, one order a transaction; orders that somebody is working on stay. */
+async function callOffUnder(
+  database: Database,
+  id: AgreementId,
+  reason: string,
+  who: Person,
+  now: Instant,
+): Promise<number> {
+  const [row] = await database.db.select({ stage: agreement.stage }).from(agreement).where(eq(agreement.id, id));
+  if (!row || !FROM.ended.includes(row.stage)) return 0;
+  const ids = await openOrderIds(database.db, id);
+  for (const orderId of ids)
+    await recordOrderAct(
+      database,
+      orderId,
+      {
+        at: now,
+        act: { kind: 'called off', text: `the agreement ended: ${reason}` },
+        requestKey: `ended-${id}-${orderId}`,
+        who: who.id,
+      },
+      now,
+    );
+  return ids.length;
 }

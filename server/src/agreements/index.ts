@@ -1,1 +1,3 @@
 export { agreementRoutes } from './routes.ts';
+export { sweepRenewals } from './renewals.ts';
+export { openWork } from './ending.ts';

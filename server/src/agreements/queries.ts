@@ -1,20 +1,23 @@
 // Reading agreements: the list, the page, and the draft as the core's checklist wants it.
 import { and, asc, count, desc, eq, gt, inArray, lt, or } from 'drizzle-orm';
 import type { AgreementPage } from '#api/agreements.ts';
-import { readinessOf, type AgreementDraft } from '#core/agreements.ts';
-import type { AgreementStage } from '#core/entitlement/index.ts';
+import { readinessOf, sayRenewal, type AgreementDraft } from '#core/agreements/index.ts';
+import { holdsOn, sayAllowance, type AgreementStage } from '#core/entitlement/index.ts';
 import type { AgreementId, CalendarId, CustomerId } from '#core/ids.ts';
 import { parseRule, sayRule } from '#core/recurrence/index.ts';
 import { previewVisits } from '#core/upkeep/index.ts';
-import { addDays, localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
 import { placesOf } from '../platform/places.ts';
 import { refuse } from '../platform/refuse.ts';
 import {
   agreement,
+  agreementAmendment,
+  agreementContact,
   agreementEvent,
   asset,
+  contact,
   coverageLine,
   customer,
   jobPlan,
@@ -22,10 +25,12 @@ import {
   person,
   schedule,
 } from '../platform/tables/index.ts';
-import { serviceLevelsOf } from '../entitlement/index.ts';
+import { allowanceState, reachOfLine, serviceLevelsOf } from '../entitlement/index.ts';
 import { assetRows } from '../register/index.ts';
 import { threadStretch } from '../ribbon/index.ts';
+import { everHeld, stillToHold } from './lines.ts';
 import { reachOf, type LineReach } from './reach.ts';
+import { renewalFactsOf } from './renewal-facts.ts';
 
 export async function listAgreements(
   db: Db,
@@ -194,19 +199,53 @@ export async function loadDraft(db: Db, row: typeof agreement.$inferSelect): Pro
 
 const THREADS_SHOWN = 100;
 
-export async function readAgreement(db: Db, id: AgreementId, now: Instant, reader: Zone): Promise<AgreementPage> {
+export async function readAgreement(
+  db: Db,
+  id: AgreementId,
+  now: Instant,
+  reader: Zone,
+  asked?: LocalDate,
+): Promise<AgreementPage> {
   const [found] = await db
-    .select({ row: agreement, customer: customer.name })
+    .select({ row: agreement, customer: customer.name, manager: person.name })
     .from(agreement)
     .innerJoin(customer, eq(customer.id, agreement.customerId))
+    .leftJoin(person, eq(person.id, agreement.managerId))
     .where(eq(agreement.id, id));
   if (!found) refuse('not-found', 'That agreement does not exist.');
   const { row } = found;
   const book = await calendarBook(db);
   const today = localDateAt(reader, now);
-  const [reach, schedules, events] = await Promise.all([
-    reachOf(db, id, row.customerId),
+  const on = asked ?? today;
+  const shows = (line: LineReach['line']): boolean => {
+    if (row.stage === 'draft') return true;
+    // On a day of the past or future only what holds then; today also what is to come.
+    const held = { from: line.termFrom, to: line.termTo };
+    return asked === undefined ? stillToHold(line, today > row.termFrom ? today : row.termFrom) : holdsOn(held, on);
+  };
+  const [reach, schedules, amendments, contacts, allowances, events] = await Promise.all([
+    reachOf(db, id, row.customerId, (l) => everHeld(l) && shows(l)),
     schedulesOf(db, id),
+    db
+      .select({
+        number: agreementAmendment.number,
+        from: agreementAmendment.holdsFrom,
+        reason: agreementAmendment.reason,
+        at: agreementAmendment.at,
+        who: person.name,
+      })
+      .from(agreementAmendment)
+      .leftJoin(person, eq(person.id, agreementAmendment.personId))
+      .where(eq(agreementAmendment.agreementId, id))
+      .orderBy(desc(agreementAmendment.number))
+      .limit(200),
+    db
+      .select({ id: contact.id, name: contact.name, role: contact.role, phone: contact.phone })
+      .from(agreementContact)
+      .innerJoin(contact, eq(contact.id, agreementContact.contactId))
+      .where(eq(agreementContact.agreementId, id))
+      .orderBy(asc(contact.name)),
+    allowanceState(db, row, on),
     db
       .select({ at: agreementEvent.at, who: person.name, text: agreementEvent.text })
       .from(agreementEvent)
@@ -232,20 +271,42 @@ export async function readAgreement(db: Db, id: AgreementId, now: Instant, reade
     noticeDays: row.noticeDays,
     noticeBy: row.noticeBy,
     reminder: row.reminder,
+    renewalMode: row.renewalMode,
+    renewalMonths: row.renewalMonths,
+    renewalDecision: row.renewalDecision,
+    renewal: sayRenewal(renewalFactsOf(row), today),
+    managerId: row.managerId,
+    manager: row.managerId === null || found.manager === null ? null : { id: row.managerId, name: found.manager },
+    costCentre: row.costCentre,
+    currency: row.currency,
+    priceMinor: row.priceMinor,
+    billingPer: row.billingPer,
+    billingTiming: row.billingTiming,
+    indexation: row.indexation && { ...row.indexation, values: [...row.indexation.values] },
+    suspendedCover: row.suspendedCover,
+    suspendedVisits: row.suspendedVisits,
+    contacts,
+    allowances: allowances.map((a) => ({ ...a, sentence: sayAllowance(a), draws: a.draws.slice(0, 50) })),
+    on,
+    amendments,
     lines: reach
       .map(({ line, label, assetIds }) => ({
         id: line.id,
         label,
-        reach:
-          line.assetId !== null
-            ? ('asset' as const)
-            : line.locationId !== null
-              ? ('location' as const)
-              : ('class' as const),
-        shares: { labour: line.labour, parts: line.parts, travel: line.travel },
+        reach: reachOfLine(line).kind,
+        terms: {
+          shares: { labour: line.labour, parts: line.parts, consumables: line.consumables, travel: line.travel },
+          serviceLevelId: line.serviceLevelId,
+          kinds: line.kinds,
+          excludedCauses: line.excludedCauses,
+          excludedParts: line.excludedParts ?? [],
+          discounts: (line.discounts ?? []).map((d) => ({ ...d, kinds: [...d.kinds] })),
+          hours: line.hours,
+          priceMinor: line.priceMinor,
+          from: line.termFrom,
+          to: line.termTo,
+        },
         serviceLevel: levels.find((l) => l.id === line.serviceLevelId) ?? null,
-        kinds: line.kinds,
-        excludedCauses: line.excludedCauses,
         assetsReached: assetIds.length,
       }))
       .map((l) => ({ ...l, serviceLevel: l.serviceLevel && { id: l.serviceLevel.id, name: l.serviceLevel.name } })),
@@ -278,9 +339,4 @@ export async function readAgreement(db: Db, id: AgreementId, now: Instant, reade
     ribbonTo: to,
     now,
   };
-}
-
-/** The last day on which notice can be given. */
-export function noticeDate(to: LocalDate | null, noticeDays: number): LocalDate | null {
-  return to === null || noticeDays === 0 ? null : addDays(to, -noticeDays);
 }

@@ -3,6 +3,7 @@ import { and, eq, inArray, like, or, type SQL } from 'drizzle-orm';
 import type { AgreementId, AssetId, CustomerId } from '#core/ids.ts';
 import type { Db } from '../platform/database.ts';
 import { asset, assetClass, coverageLine, location } from '../platform/tables/index.ts';
+import { everHeld } from './lines.ts';
 
 export type LineReach = {
   readonly line: typeof coverageLine.$inferSelect;
@@ -11,8 +12,13 @@ export type LineReach = {
 };
 
 /** Each line of an agreement with a name for people and the assets it reaches now, retired ones left out. */
-export async function reachOf(db: Db, agreementId: AgreementId, customerId: CustomerId): Promise<LineReach[]> {
-  const rows = await db
+export async function reachOf(
+  db: Db,
+  agreementId: AgreementId,
+  customerId: CustomerId,
+  wants: (line: LineReach['line']) => boolean = everHeld,
+): Promise<LineReach[]> {
+  const all = await db
     .select({
       line: coverageLine,
       tag: asset.tag,
@@ -27,16 +33,17 @@ export async function reachOf(db: Db, agreementId: AgreementId, customerId: Cust
     .leftJoin(assetClass, eq(assetClass.id, coverageLine.assetClassId))
     .where(eq(coverageLine.agreementId, agreementId))
     .orderBy(coverageLine.id);
+  const rows = all.filter((r) => wants(r.line));
   const wanted: SQL[] = rows.flatMap(({ line, placePath }): SQL[] => {
     if (line.assetId !== null) return [eq(asset.id, line.assetId)];
     if (placePath !== null) return [like(location.path, `${placePath}%`)];
-    return line.assetClassId !== null ? [eq(asset.classId, line.assetClassId)] : [];
+    return [line.assetClassId !== null ? eq(asset.classId, line.assetClassId) : eq(asset.owner, 'own fleet')];
   });
   const assets =
     wanted.length === 0
       ? []
       : await db
-          .select({ id: asset.id, path: location.path, classId: asset.classId })
+          .select({ id: asset.id, path: location.path, classId: asset.classId, owner: asset.owner })
           .from(asset)
           .leftJoin(location, eq(location.id, asset.locationId))
           .where(
@@ -54,14 +61,18 @@ export async function reachOf(db: Db, agreementId: AgreementId, customerId: Cust
         ? `${model} ${tag}`
         : placePath !== null
           ? `Everything below ${place}`
-          : `Every ${className?.toLowerCase()} of the customer`,
+          : line.assetClassId !== null
+            ? `Every ${className?.toLowerCase()} of the customer`
+            : 'Our own fleet at the customer',
     assetIds: assets
       .filter((a) =>
         line.assetId !== null
           ? a.id === line.assetId
           : placePath !== null
             ? a.path?.startsWith(placePath)
-            : a.classId === line.assetClassId,
+            : line.assetClassId !== null
+              ? a.classId === line.assetClassId
+              : a.owner === 'own fleet',
       )
       .map((a) => a.id),
   }));

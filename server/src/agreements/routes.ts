@@ -2,13 +2,38 @@
 import fp from 'fastify-plugin';
 import * as contracts from '#api/agreements.ts';
 import { agreementNumber } from '#api/shapes.ts';
-import { localDateAt } from '#core/time/index.ts';
+import * as terms from '#api/terms.ts';
+import { localDateAt, type LocalDate } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
+import { writing } from '../platform/writing.ts';
+import { amend, compareOn, previewAmendment } from './amend.ts';
 import * as commands from './commands.ts';
+import { agreementDocument } from './document.ts';
+import { openWork } from './ending.ts';
+import { readMatrix } from './matrix.ts';
+import { readPrice } from './price.ts';
 import { listAgreements, readAgreement } from './queries.ts';
+import { decide, listRenewals } from './renewals.ts';
+import { addType, changeType, listTypes } from './types.ts';
 
 const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
+const COVERAGE_HEAD = [
+  'tag',
+  'serial',
+  'class',
+  'model',
+  'place',
+  'covered as',
+  'labour %',
+  'parts %',
+  'consumables %',
+  'travel %',
+  'service level',
+  'also covered by',
+];
+
+const firstOfMonth = (date: LocalDate): LocalDate => `${date.slice(0, 7)}-01` as LocalDate;
 
 export const agreementRoutes = fp<{ house: House }>(
   async (app, { house }) => {
@@ -34,8 +59,8 @@ export const agreementRoutes = fp<{ house: House }>(
       const head = ['number', 'name', 'customer', 'stage', 'from', 'to', 'notice by', 'coverage lines', 'schedules'];
       return Promise.resolve(sendCsv(reply, `agreements-${localDateAt(who.zone, now)}.csv`, head, rows()));
     });
-    serve(app, house, contracts.readAgreement, 'signed in', ({ params, now, who }) =>
-      readAgreement(database.db, params.id, now, who.zone),
+    serve(app, house, contracts.readAgreement, 'signed in', ({ params, query, now, who }) =>
+      readAgreement(database.db, params.id, now, who.zone, query.on),
     );
     serve(app, house, contracts.writeAgreement, WRITERS, async ({ body, who, now }) => ({
       id: await commands.writeAgreement(database, body, who, now),
@@ -43,12 +68,82 @@ export const agreementRoutes = fp<{ house: House }>(
     serve(app, house, contracts.changeAgreement, WRITERS, async ({ params, body, who, now }) => ({
       version: await commands.changeHeader(database, params.id, body, who, now),
     }));
-    serve(app, house, contracts.addCoverage, WRITERS, async ({ params, body, who, now }) => ({
-      added: await commands.addCoverageLines(database, params.id, body, who, now),
-    }));
-    serve(app, house, contracts.removeCoverage, WRITERS, async ({ params, who, now }) => {
-      await commands.removeCoverageLine(database, params.id, params.line, who, now);
+    serve(app, house, terms.changeLines, WRITERS, async ({ params, body, who, now }) => {
+      await commands.changeLines(database, params.id, body.changes, who, now);
       return { done: true as const };
+    });
+    serve(app, house, terms.setAllowances, WRITERS, async ({ params, body, who, now }) => ({
+      version: await commands.setAllowances(database, params.id, body, who, now),
+    }));
+    serve(app, house, terms.readMatrix, 'signed in', ({ params, query, who, now }) => {
+      const today = localDateAt(who.zone, now);
+      const ask = { on: query.on ?? today, show: query.show ?? 'all', after: query.after, limit: query.limit ?? 100 };
+      return readMatrix(database.db, params.id, ask, today, now);
+    });
+    serve(app, house, terms.previewAmendment, WRITERS, ({ params, body, who, now }) =>
+      previewAmendment(database, params.id, body, who, now),
+    );
+    serve(app, house, terms.amend, WRITERS, async ({ params, body, who, now }) => ({
+      version: await amend(database, params.id, body, who, now),
+    }));
+    serve(app, house, terms.compareVersions, 'signed in', ({ params, query }) =>
+      compareOn(database.db, params.id, query.a, query.b),
+    );
+    serve(app, house, terms.readPrice, 'signed in', ({ params, query, who, now }) =>
+      readPrice(database.db, params.id, query.from ?? firstOfMonth(localDateAt(who.zone, now)), query.months ?? 12),
+    );
+    serve(app, house, terms.listRenewals, 'signed in', ({ query, who, now }) =>
+      listRenewals(database.db, localDateAt(who.zone, now), query.days ?? 90),
+    );
+    serve(app, house, terms.decideRenewal, WRITERS, async ({ params, body, who, now }) => ({
+      version: await decide(database, params.id, body, who, now),
+    }));
+    serve(app, house, terms.openWork, 'signed in', ({ params }) => openWork(database.db, params.id));
+    serve(app, house, terms.listAgreementTypes, 'signed in', async () => ({ items: await listTypes(database.db) }));
+    serve(app, house, terms.addAgreementType, WRITERS, ({ body, who }) =>
+      writing(house, who, async (tx, told) => {
+        const id = await addType(tx, body);
+        told({ subject: 'agreement type', id, text: `added ${body.name}`, tags: ['setup'] });
+        return { id };
+      }),
+    );
+    serve(app, house, terms.changeAgreementType, WRITERS, ({ params, body, who }) =>
+      writing(house, who, async (tx, told) => {
+        await changeType(tx, params.id, body);
+        told({ subject: 'agreement type', id: params.id, text: `changed ${body.name}`, tags: ['setup'] });
+        return { done: true as const };
+      }),
+    );
+    serve(app, house, terms.agreementPdf, 'signed in', async ({ params, who, now, reply }): Promise<never> => {
+      const page = await readAgreement(database.db, params.id, now, who.zone);
+      return reply
+        .type('application/pdf')
+        .header('content-disposition', `inline; filename="${agreementNumber(params.id)}.pdf"`)
+        .send(await agreementDocument(page)) as never;
+    });
+    serve(app, house, terms.coverageCsv, 'signed in', async ({ params, query, who, now, reply }): Promise<never> => {
+      const today = localDateAt(who.zone, now);
+      const on = query.on ?? today;
+      async function* rows() {
+        for await (const page of pagesOf((after) =>
+          readMatrix(database.db, params.id, { on, show: 'all', after, limit: 1000 }, today, now),
+        ))
+          yield page.map((m) => [
+            m.tag,
+            m.serial,
+            m.className,
+            `${m.maker} ${m.model}`,
+            m.place,
+            m.reach ?? 'not covered by this agreement',
+            m.shares?.labour ?? null,
+            m.shares?.parts ?? null,
+            m.shares?.consumables ?? null,
+            m.shares?.travel ?? null,
+            m.serviceLevel,
+            m.others.join('; '),
+          ]);
+      }
+      return Promise.resolve(sendCsv(reply, `${agreementNumber(params.id)}-coverage-${on}.csv`, COVERAGE_HEAD, rows()));
     });
     serve(app, house, contracts.addSchedules, WRITERS, async ({ params, body, who, now }) => ({
       added: await commands.addSchedules(database, params.id, body, who, now),

@@ -1,7 +1,18 @@
 // Verdicts: the entitlement decision for assets at an instant, with the promises it gives, from one loading.
 import { inArray } from 'drizzle-orm';
-import { decideEntitlement, sayVerdict, type Cause, type Verdict } from '#core/entitlement/index.ts';
-import type { ServiceLevelId } from '#core/ids.ts';
+import type { VerdictOut } from '#api/register.ts';
+import {
+  afterDraws,
+  decideEntitlement,
+  sayVerdict,
+  type AllowanceKey,
+  type AllowanceLeft,
+  type Cause,
+  type Cover,
+  type Draw,
+  type Verdict,
+} from '#core/entitlement/index.ts';
+import type { AssetId, CalendarId, ServiceLevelId } from '#core/ids.ts';
 import type { OrderKind } from '#core/orders/index.ts';
 import {
   strictestPromises,
@@ -10,11 +21,20 @@ import {
   type Priority,
   type ServiceLevel,
 } from '#core/service-levels/index.ts';
-import { localDateAt, MINUTE, sayDate, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
+import {
+  instant,
+  localDateAt,
+  MINUTE,
+  sayDate,
+  toWallTime,
+  type Instant,
+  type LocalDate,
+  type Zone,
+} from '#core/time/index.ts';
 import type { CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
 import { serviceLevel } from '../platform/tables/index.ts';
-import type { CoverSubject } from './covers.ts';
+import { coversOf, type CoverSubject } from './covers.ts';
 
 export type Taken = {
   readonly verdict: Verdict;
@@ -58,19 +78,72 @@ export function sayPromises(promises: GivenPromises, start: Instant, zone: Zone,
   return sentence === '' ? '' : `${sentence.charAt(0).toUpperCase()}${sentence.slice(1)} (${zone}).`;
 }
 
+/** Calendars of labour hours that are closed at an instant. */
+export function closedAt(book: CalendarBook, covers: readonly Cover[], at: Instant): Set<CalendarId> {
+  const named = covers.flatMap((c) => (c.kind === 'coverage line' && c.hours ? [c.hours.calendarId] : []));
+  return new Set(named.filter((id) => book.workingTime(id).between(at, instant(at + 1)) === 0));
+}
+
 /** Decides for one loaded asset. Assets without a zone are judged in the asker's. */
 export async function takeDecision(
   db: Db,
   book: CalendarBook,
   subject: CoverSubject,
-  ask: { at: Instant; kind: OrderKind; cause: Cause; priority: Priority; fallbackZone: Zone },
+  ask: { at: Instant; kind: OrderKind; cause: Cause; priority: Priority; fallbackZone: Zone; part?: string | null },
 ): Promise<Taken> {
   const zone = subject.zone ?? ask.fallbackZone;
+  const on = localDateAt(zone, ask.at);
+  const covers = subject.coversOn(on);
   const verdict = decideEntitlement(
-    { asset: subject.asset, on: localDateAt(zone, ask.at), kind: ask.kind, cause: ask.cause },
-    subject.covers,
+    {
+      asset: subject.asset,
+      on,
+      kind: ask.kind,
+      cause: ask.cause,
+      part: ask.part ?? null,
+      closedCalendars: closedAt(book, covers, ask.at),
+    },
+    covers,
   );
   const levels = await serviceLevelsOf(db, verdict.serviceLevelIds);
   const promises = strictestPromises(levels, ask.priority, ask.at, book.timeOf);
   return { verdict, promises, sentence: sayVerdict(verdict), promise: sayPromises(promises, ask.at, zone, book), zone };
+}
+
+/** The verdict as it travels. */
+export const verdictOutOf = (taken: Pick<Taken, 'verdict' | 'sentence' | 'promise'>): VerdictOut => ({
+  sentence: taken.sentence,
+  promise: taken.promise,
+  elements: taken.verdict.elements,
+  considered: [...taken.verdict.considered],
+});
+
+/**
+ * Decides preventive visits on their due dates, one after the other: what an earlier one draws from an allowance is missing for
+ * the later ones. Allowances are read under lock, for the transaction that books the visits.
+ */
+export async function visitVerdicts(
+  db: Db,
+  visits: readonly { readonly assetId: AssetId; readonly due: LocalDate }[],
+): Promise<Verdict[]> {
+  const subjects = await coversOf(db, [...new Set(visits.map((v) => v.assetId))], 'lock');
+  const drawn = new Map<string, Draw[]>();
+  const nameOf = (key: AllowanceKey): string => (key.kind === 'agreement' ? `a${key.id}` : `w${key.assetId}`);
+  const less = (left: AllowanceLeft): AllowanceLeft => afterDraws(left, drawn.get(nameOf(left.key)) ?? []);
+  return visits.map(({ assetId, due }) => {
+    const subject = subjects.get(assetId) as CoverSubject;
+    const covers = subject
+      .coversOn(due)
+      .map((c) =>
+        c.kind === 'warranty'
+          ? { ...c, visits: c.visits && less(c.visits) }
+          : c.allowances.length > 0
+            ? { ...c, allowances: c.allowances.map(less) }
+            : c,
+      );
+    const verdict = decideEntitlement({ asset: subject.asset, on: due, kind: 'preventive', cause: 'wear' }, covers);
+    for (const { key, unit } of verdict.draws)
+      if (unit !== 'hours') drawn.set(nameOf(key), [...(drawn.get(nameOf(key)) ?? []), { on: due, amount: 1 }]);
+    return verdict;
+  });
 }

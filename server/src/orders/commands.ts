@@ -5,6 +5,7 @@ import type { AssetId, OrderId, PersonId } from '#core/ids.ts';
 import {
   clockEventsOf,
   recordEvent,
+  type Effort,
   type OrderAct,
   type OrderEvent,
   type OrderFacts,
@@ -19,7 +20,7 @@ import { indexOrders } from '../platform/finder-index.ts';
 import { announce } from '../platform/live.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import { clock, orderEvent, orderLine, orderTask, visit, workOrder } from '../platform/tables/index.ts';
-import { coversOf, takeDecision } from '../entitlement/index.ts';
+import { bookDraws, coversOf, drawHours, giveBack, takeDecision } from '../entitlement/index.ts';
 
 type OrderRow = typeof workOrder.$inferSelect;
 type LineRow = typeof orderLine.$inferSelect;
@@ -111,6 +112,21 @@ async function writeState(tx: Tx, order: OrderRow, state: OrderState): Promise<v
     .where(eq(visit.id, order.visitId));
 }
 
+/** What the job took, kept with its line; its labour is drawn from the hours its verdict named. */
+async function bookEffort(
+  tx: Tx,
+  order: OrderRow,
+  lines: readonly LineRow[],
+  effort: Effort,
+  at: Instant,
+  now: Instant,
+): Promise<void> {
+  await tx.db.update(orderLine).set(effort).where(eq(orderLine.orderId, order.id));
+  const draws = lines.flatMap((l) => l.verdict?.verdict.draws ?? []);
+  if (effort.labourMinutes !== null && effort.labourMinutes > 0)
+    await drawHours(tx, order.id, draws, effort.labourMinutes, localDateAt(order.zone, at), now);
+}
+
 /** Records an act with its own time; the same request key a second time changes nothing. */
 export async function recordOrderAct(
   database: Database,
@@ -136,8 +152,8 @@ export async function recordOrderAct(
       requestKey: ask.requestKey,
     });
     await writeState(tx, order, state);
-    if (ask.act.kind === 'done' && ask.act.effort)
-      await tx.db.update(orderLine).set(ask.act.effort).where(eq(orderLine.orderId, id));
+    if (ask.act.kind === 'done' && ask.act.effort) await bookEffort(tx, order, lines, ask.act.effort, event.at, now);
+    if (state.stage === 'called off') await giveBack(tx, id, now);
     await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, [...events, event], now);
     await announce(tx, 'orders');
     return state.stage;
@@ -160,9 +176,10 @@ export type RepairAsk = {
 export async function decideRepair(
   db: Tx['db'],
   ask: Pick<RepairAsk, 'assetId' | 'priority' | 'cause' | 'startedAt' | 'fallbackZone'>,
+  lock: 'look' | 'lock' = 'look',
 ) {
   const book = await calendarBook(db);
-  const subject = (await coversOf(db, [ask.assetId])).get(ask.assetId);
+  const subject = (await coversOf(db, [ask.assetId], lock)).get(ask.assetId);
   if (!subject) refuse('not-found', 'That asset does not exist.', 'assetId');
   const taken = await takeDecision(db, book, subject, {
     at: ask.startedAt,
@@ -176,7 +193,8 @@ export async function decideRepair(
 
 /** Raises a repair order inside an open transaction: verdict stored as taken, clocks running from its start. */
 export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promise<OrderId> {
-  const { book, subject, taken } = await decideRepair(tx.db, ask);
+  // Read under lock: of two orders raised at once, the second sees what the first drew.
+  const { book, subject, taken } = await decideRepair(tx.db, ask, 'lock');
   const promises: GivenPromises = taken.promises;
   const values = {
     kind: 'repair' as const,
@@ -198,6 +216,8 @@ export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promi
     verdict: { verdict: taken.verdict, sentence: taken.sentence, promise: taken.promise },
     promises,
   });
+  const on = localDateAt(taken.zone, ask.startedAt);
+  await bookDraws(tx, [{ orderId: id, on, draws: taken.verdict.draws }], now);
   const act: OrderAct = { kind: 'raised', text: ask.raisedText };
   await tx.db.insert(orderEvent).values({ orderId: id, at: ask.startedAt, recordedAt: now, personId: ask.who, act });
   const { order, lines, events } = await loadOrder(tx.db, id, 'look');

@@ -2,7 +2,6 @@
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { AssetPage, VerdictOut } from '#api/register.ts';
 import type { AssetId } from '#core/ids.ts';
-import { type Verdict } from '#core/entitlement/index.ts';
 import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
 import { calendarBook } from '../platform/calendar-book.ts';
 import type { Database } from '../platform/database.ts';
@@ -20,21 +19,12 @@ import {
   workOrder,
   orderLine,
 } from '../platform/tables/index.ts';
-import { coversOf, takeDecision, type CoverSubject } from '../entitlement/index.ts';
+import { coversOf, takeDecision, type CoverSubject, verdictOutOf } from '../entitlement/index.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
 import { ribbonsOf, stripStretch } from '../ribbon/index.ts';
 import { popUpsOf } from './customers.ts';
 import { metersOf } from './meters.ts';
 import { pulsesOf } from './pulses.ts';
-
-function verdictOut(taken: { verdict: Verdict; sentence: string; promise: string }): VerdictOut {
-  return {
-    sentence: taken.sentence,
-    promise: taken.promise,
-    elements: taken.verdict.elements,
-    considered: [...taken.verdict.considered],
-  };
-}
 
 export async function readAsset(database: Database, id: AssetId, now: Instant, reader: Zone): Promise<AssetPage> {
   const { db } = database;
@@ -167,7 +157,7 @@ export async function readAsset(database: Database, id: AssetId, now: Instant, r
     ribbonFrom: stretch.from,
     ribbonTo: stretch.to,
     now,
-    verdict: verdictOut(taken),
+    verdict: verdictOutOf(taken),
     agreements,
     orders,
     clocks,

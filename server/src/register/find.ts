@@ -22,9 +22,9 @@ import { assetRows } from './rows.ts';
 const FOUND_EACH = 8;
 /** How many words of the vocabulary one asked word may stand for, and how many are looked at to choose them. */
 const STANDS_FOR = 60;
-const PER_GRAM = 2500;
+const PER_GRAM = 1500;
 /** Matches that are ranked; the best of them are shown. */
-const RANKED = 200;
+const RANKED = 120;
 /** Words that more things than this answer to are all the same common. */
 const COUNTED = 1000;
 
@@ -91,19 +91,24 @@ async function subjectsOf(
   const order = meanings.map((_, i) => i).sort((a, b) => (sizes[a] as number) - (sizes[b] as number));
   const [driver, ...others] = order.map((i) => [...(meanings[i] as Meaning).keys()]);
   const [candidates] = await pool.query(
-    `SELECT DISTINCT p.subject_id AS id FROM find_posting p WHERE p.kind = ? AND p.word_id IN (?)
+    `SELECT p.subject_id AS id, p.word_id AS word FROM find_posting p WHERE p.kind = ? AND p.word_id IN (?)
      ${others.map(() => 'AND EXISTS (SELECT 1 FROM find_posting q WHERE q.kind = p.kind AND q.subject_id = p.subject_id AND q.word_id IN (?))').join(' ')}
      LIMIT ?`,
     [kind, driver, ...others, RANKED],
   );
-  const ids = (candidates as { id: number }[]).map((c) => c.id);
+  const found = candidates as { id: number; word: number }[];
+  const ids = [...new Set(found.map((c) => c.id))];
   if (ids.length === 0) return [];
-  const [matched] = await pool.query(
-    'SELECT subject_id AS id, word_id AS word FROM find_posting WHERE kind = ? AND subject_id IN (?) AND word_id IN (?)',
-    [kind, ids, [...new Set(meanings.flatMap((m) => [...m.keys()]))]],
-  );
+  // The words that brought them are known; only those of the other asked words are still to be read.
+  const [matched] =
+    others.length === 0
+      ? [[]]
+      : await pool.query(
+          'SELECT subject_id AS id, word_id AS word FROM find_posting WHERE kind = ? AND subject_id IN (?) AND word_id IN (?)',
+          [kind, ids, [...new Set(others.flat())]],
+        );
   const best = new Map<number, number[]>(ids.map((id) => [id, meanings.map(() => 0)]));
-  for (const { id, word } of matched as { id: number; word: number }[])
+  for (const { id, word } of [...found, ...(matched as { id: number; word: number }[])])
     meanings.forEach((m, i) => {
       const scores = best.get(id) as number[];
       scores[i] = Math.max(scores[i] as number, m.get(word) ?? 0);

@@ -1,5 +1,5 @@
 // Ribbons: cover, care and trouble of many assets over a stretch, in a fixed number of queries.
-import { and, eq, gte, inArray, isNull, lte, or } from 'drizzle-orm';
+import { and, gte, inArray, lte } from 'drizzle-orm';
 import { orderNumber } from '#api/shapes.ts';
 import type { CareMark, CoverBand, Ribbon, TroubleBar } from '#api/ribbon.ts';
 import type { AgreementId, AssetId } from '#core/ids.ts';
@@ -28,6 +28,59 @@ export function visitState(
   return row.windowTo < today ? 'not done' : 'planned';
 }
 
+/** Schedules of assets and of raised visits. Read table by table: joined, the database would rather begin at the small tables and read every schedule. */
+async function schedulesOf(db: Db, ids: readonly AssetId[], raised: readonly (typeof visit.$inferSelect)[]) {
+  const visited = [...new Set(raised.map((v) => v.scheduleId))];
+  const [own, named, assets] = await Promise.all([
+    db
+      .select()
+      .from(schedule)
+      .where(inArray(schedule.assetId, [...ids])),
+    visited.length === 0
+      ? []
+      : db
+          .select({ id: schedule.id, jobPlanId: schedule.jobPlanId })
+          .from(schedule)
+          .where(inArray(schedule.id, visited)),
+    db
+      .select({ id: asset.id, state: asset.state })
+      .from(asset)
+      .where(inArray(asset.id, [...ids])),
+  ]);
+  const plans = [...new Set([...own, ...named].map((s) => s.jobPlanId))];
+  const agreements = [...new Set(own.map((s) => s.agreementId))];
+  const [names, terms] = await Promise.all([
+    plans.length === 0
+      ? []
+      : db.select({ id: jobPlan.id, name: jobPlan.name }).from(jobPlan).where(inArray(jobPlan.id, plans)),
+    agreements.length === 0
+      ? []
+      : db
+          .select({ id: agreement.id, stage: agreement.stage, termTo: agreement.termTo })
+          .from(agreement)
+          .where(inArray(agreement.id, agreements)),
+  ]);
+  const nameOf = new Map(names.map((p) => [p.id, p.name]));
+  const termOf = new Map(terms.map((t) => [t.id, t]));
+  const stateOf = new Map(assets.map((a) => [a.id, a.state]));
+  return {
+    labelOf: new Map([...own, ...named].map((s) => [s.id, nameOf.get(s.jobPlanId) ?? ''])),
+    planned: own.flatMap((row) => {
+      const term = termOf.get(row.agreementId);
+      return term?.stage === 'in force'
+        ? [
+            {
+              schedule: row,
+              label: nameOf.get(row.jobPlanId) ?? '',
+              termTo: term.termTo,
+              assetState: stateOf.get(row.assetId),
+            },
+          ]
+        : [];
+    }),
+  };
+}
+
 async function careOf(
   db: Db,
   book: CalendarBook,
@@ -44,16 +97,7 @@ async function careOf(
   const raisedRows = found
     .filter((v) => v.state === 'raised')
     .sort((a, b) => (a.due < b.due ? -1 : a.due > b.due ? 1 : a.id - b.id));
-  const scheduleIds = [...new Set(raisedRows.map((v) => v.scheduleId))];
-  const labels =
-    scheduleIds.length === 0
-      ? []
-      : await db
-          .select({ id: schedule.id, label: jobPlan.name })
-          .from(schedule)
-          .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
-          .where(inArray(schedule.id, scheduleIds));
-  const labelOf = new Map(labels.map((l) => [l.id, l.label]));
+  const { labelOf, planned } = await schedulesOf(db, ids, raisedRows);
   const rows = raisedRows.map((v) => ({ visit: v, label: labelOf.get(v.scheduleId) ?? '' }));
   for (const { visit: row, label } of rows)
     care.get(row.assetId)?.push({
@@ -64,13 +108,6 @@ async function careOf(
       orderId: row.orderId,
       label,
     });
-  const planned = await db
-    .select({ schedule, label: jobPlan.name, termTo: agreement.termTo, assetState: asset.state })
-    .from(schedule)
-    .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
-    .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
-    .innerJoin(asset, eq(asset.id, schedule.assetId))
-    .where(and(inArray(schedule.assetId, ids), eq(agreement.stage, 'in force')));
   for (const { schedule: row, label, termTo, assetState } of planned) {
     if (assetState === 'retired' || assetState === 'in store') continue;
     const rule = parseRule(row.rule);
@@ -108,18 +145,30 @@ async function careOf(
 async function troubleOf(db: Db, ids: AssetId[], stretch: Stretch): Promise<Map<AssetId, TroubleBar[]>> {
   const trouble = new Map<AssetId, TroubleBar[]>(ids.map((id) => [id, []]));
   const since = startOfDay(asZone('UTC'), stretch.from);
-  const rows = await db
-    .select({ assetId: orderLine.assetId, order: workOrder })
+  const worked = await db
+    .select({ assetId: orderLine.assetId, orderId: orderLine.orderId })
     .from(orderLine)
-    .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
-    .where(
-      and(
-        inArray(orderLine.assetId, ids),
-        eq(workOrder.kind, 'repair'),
-        or(gte(workOrder.startedAt, since), isNull(workOrder.restoredAt)),
-      ),
-    )
-    .orderBy(workOrder.startedAt);
+    .where(inArray(orderLine.assetId, ids));
+  const orders =
+    worked.length === 0
+      ? []
+      : await db
+          .select()
+          .from(workOrder)
+          .where(
+            inArray(
+              workOrder.id,
+              worked.map((w) => w.orderId),
+            ),
+          );
+  const orderOf = new Map(orders.map((o) => [o.id, o]));
+  const rows = worked
+    .flatMap(({ assetId, orderId }) => {
+      const order = orderOf.get(orderId);
+      const shown = order?.kind === 'repair' && (order.startedAt >= since || order.restoredAt === null);
+      return shown ? [{ assetId, order }] : [];
+    })
+    .sort((a, b) => a.order.startedAt - b.order.startedAt);
   if (rows.length === 0) return trouble;
   const clocks = await db
     .select({ orderId: clock.orderId, assetId: clock.assetId, state: clock.state, dueAt: clock.dueAt })

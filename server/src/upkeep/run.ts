@@ -3,7 +3,15 @@ import { randomUUID } from 'node:crypto';
 import { and, eq, inArray, ne } from 'drizzle-orm';
 import type { Proposal, UpkeepRun, YieldlessSchedule } from '#api/upkeep.ts';
 import { PROPOSALS_SHOWN } from '#api/upkeep.ts';
-import type { ScheduleId } from '#core/ids.ts';
+import {
+  reachRank,
+  sayVerdict,
+  type CoveredAsset,
+  type Reach,
+  type Term,
+  type Verdict,
+} from '#core/entitlement/index.ts';
+import type { AgreementId, OrderId, ScheduleId } from '#core/ids.ts';
 import { parseRule, sayRule } from '#core/recurrence/index.ts';
 import { checkRunDate, proposeVisits, type Visit } from '#core/upkeep/index.ts';
 import { sayDate, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
@@ -25,12 +33,15 @@ import {
   schedule,
   visit,
 } from '../platform/tables/index.ts';
+import { bookDraws, reachOfLine, visitVerdicts } from '../entitlement/index.ts';
 
 type Row = {
   schedule: typeof schedule.$inferSelect;
   agreement: typeof agreement.$inferSelect;
   customer: string;
   assetState: (typeof asset.$inferSelect)['state'];
+  classId: (typeof asset.$inferSelect)['classId'];
+  owner: (typeof asset.$inferSelect)['owner'];
   tag: string;
   model: string;
   locationId: (typeof asset.$inferSelect)['locationId'];
@@ -58,6 +69,8 @@ async function loadSchedules(db: Db): Promise<Row[]> {
       agreement,
       customer: customer.name,
       assetState: asset.state,
+      classId: asset.classId,
+      owner: asset.owner,
       tag: asset.tag,
       model: asset.model,
       locationId: asset.locationId,
@@ -74,31 +87,27 @@ async function loadSchedules(db: Db): Promise<Row[]> {
     .leftJoin(location, eq(location.id, asset.locationId));
 }
 
-/** The widest term among the agreement's lines: a schedule's asset is covered by at least one of them. */
-async function lineTerms(db: Db): Promise<Map<number, { from: LocalDate; to: LocalDate | null }>> {
-  const terms = new Map<number, { from: LocalDate; to: LocalDate | null }>();
-  for (const line of await db
-    .select({ id: coverageLine.agreementId, from: coverageLine.termFrom, to: coverageLine.termTo })
-    .from(coverageLine)) {
-    const known = terms.get(line.id);
-    terms.set(
-      line.id,
-      known
-        ? {
-            from: known.from < line.from ? known.from : line.from,
-            to: known.to === null || line.to === null ? null : known.to > line.to ? known.to : line.to,
-          }
-        : line,
-    );
+type ReachingLine = { readonly reach: Reach; readonly term: Term };
+
+/** Coverage lines by agreement: a schedule’s visits exist while one of them reaches its asset. */
+async function linesByAgreement(db: Db): Promise<Map<AgreementId, ReachingLine[]>> {
+  const lines = new Map<AgreementId, ReachingLine[]>();
+  for (const line of await db.select().from(coverageLine)) {
+    // Taken back by an amendment before it began.
+    if (line.termTo !== null && line.termTo < line.termFrom) continue;
+    const held = { reach: reachOfLine(line), term: { from: line.termFrom, to: line.termTo } };
+    const known = lines.get(line.agreementId);
+    if (known) known.push(held);
+    else lines.set(line.agreementId, [held]);
   }
-  return terms;
+  return lines;
 }
 
 /** What a run to a date owes, by the core's rules; preview and commit both stand on it. */
 export async function computeRun(db: Db, to: LocalDate): Promise<RunResult> {
-  const [rows, terms, settledRows, heldRows, book] = await Promise.all([
+  const [rows, lines, settledRows, heldRows, book] = await Promise.all([
     loadSchedules(db),
-    lineTerms(db),
+    linesByAgreement(db),
     db.select({ id: visit.scheduleId, nominal: visit.nominal }).from(visit).where(ne(visit.state, 'held')),
     db
       .select({ id: visit.scheduleId, nominal: visit.nominal, reason: visit.holdReason })
@@ -123,6 +132,12 @@ export async function computeRun(db: Db, to: LocalDate): Promise<RunResult> {
     const rule = parseRule(s.rule);
     if (!rule.ok) throw new Error(`schedule ${s.id} holds a rule that cannot be read`);
     const place = places.of(row.locationId);
+    const covered: CoveredAsset = {
+      id: s.assetId,
+      classId: row.classId,
+      owner: row.owner,
+      locationPath: place.path.map((n) => n.id),
+    };
     const yielded = proposeVisits(
       {
         id: s.id,
@@ -134,9 +149,9 @@ export async function computeRun(db: Db, to: LocalDate): Promise<RunResult> {
         lead: s.leadDays,
         leadUnit: s.leadUnit,
         minutes: row.minutes,
-        agreementStage: a.stage,
+        agreementStage: a.stage === 'suspended' && a.suspendedVisits ? 'in force' : a.stage,
         agreementTerm: { from: a.termFrom, to: a.termTo },
-        lineTerm: terms.get(a.id) ?? { from: a.termFrom, to: a.termTo },
+        lineTerms: (lines.get(a.id) ?? []).filter((l) => reachRank(l.reach, covered) !== null).map((l) => l.term),
         assetState: row.assetState,
         zone: place.zone,
         // A schedule without a calendar of its own goes by its place's.
@@ -334,6 +349,10 @@ async function raiseBatch(
   const byKey = new Map(batch.map((o) => [visitKey(o.row.schedule.id, o.visit.nominal), o]));
   const raised = claimed.map((c) => ({ visitId: c.id, owed: byKey.get(visitKey(c.scheduleId, c.nominal)) as Owed }));
   const at = instantText(now);
+  const verdicts = await visitVerdicts(
+    tx.db,
+    raised.map(({ owed }) => ({ assetId: owed.row.schedule.assetId, due: owed.visit.due })),
+  );
   const orderIds = await insertedIds(
     connection,
     await bulkInsert(
@@ -370,7 +389,21 @@ async function raiseBatch(
     connection,
     'order_line',
     ['order_id', 'asset_id', 'verdict', 'promises'],
-    raised.map(({ owed }, i) => [orderIds[i], owed.row.schedule.assetId, null, '{}']),
+    raised.map(({ owed }, i) => [
+      orderIds[i],
+      owed.row.schedule.assetId,
+      JSON.stringify({ verdict: verdicts[i], sentence: sayVerdict(verdicts[i] as Verdict), promise: '' }),
+      '{}',
+    ]),
+  );
+  await bookDraws(
+    tx,
+    raised.map(({ owed }, i) => ({
+      orderId: orderIds[i] as OrderId,
+      on: owed.visit.due,
+      draws: verdicts[i]?.draws ?? [],
+    })),
+    now,
   );
   await bulkInsert(
     connection,

@@ -1,16 +1,20 @@
-// Adding coverage to a draft: which assets, which shares, which service level.
+// Adding or changing coverage: which machines, and what they are given. Used for drafts and inside an amendment.
 import { useState } from 'react';
-import { Link } from 'react-router';
 import type { AgreementPage } from '#api/agreements.ts';
-import { CAUSES, COST_ELEMENTS, type Cause, type CostElement } from '#core/entitlement/index.ts';
-import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
-import { NumberField, SelectField, Ticks, useSubmit } from '../parts/fields.tsx';
+import type { LineChange, LineTerms } from '#api/terms.ts';
+import { SelectField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
+import { plural } from '../parts/words.ts';
 import { server } from '../shell/store.ts';
+import { NEW_TERMS, TermsFields } from './terms-fields.tsx';
 
-type ReachKind = 'assets' | 'location' | 'class';
+/** Takes a change: writes it to a draft, or keeps it for the amendment in the making. */
+export type ApplyChange = (change: LineChange) => Promise<{ data?: unknown; error?: unknown }>;
 
-export function CoverageForm({ agreement, onDone }: { agreement: AgreementPage; onDone: () => void }) {
+type ReachKind = 'location' | 'assets' | 'class' | 'own fleet';
+type AddReach = Extract<LineChange, { act: 'add' }>['reach'];
+
+function useReach(agreement: AgreementPage) {
   const customer = String(agreement.customer.id);
   const { data: reference } = server.useReadReferenceQuery();
   const { data: tree } = server.useReadTreeQuery({ params: { id: customer } });
@@ -19,12 +23,6 @@ export function CoverageForm({ agreement, onDone }: { agreement: AgreementPage; 
   const [location, setLocation] = useState('');
   const [assetClass, setAssetClass] = useState('');
   const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
-  const [shares, setShares] = useState<Record<CostElement, number>>({ labour: 100, parts: 100, travel: 100 });
-  const [level, setLevel] = useState('');
-  const [kinds, setKinds] = useState<OrderKind[]>(['preventive', 'repair']);
-  const [excluded, setExcluded] = useState<Cause[]>(['misuse', 'consumable']);
-  const [add, { isLoading }] = server.useAddCoverageMutation();
-  const { errors, submit } = useSubmit(['reach', 'shares', 'serviceLevelId', 'kinds']);
   const places = tree?.nodes ?? [];
   const byId = new Map(places.map((n) => [n.id, n]));
   const pathOf = (id: number): string => {
@@ -33,124 +31,164 @@ export function CoverageForm({ agreement, onDone }: { agreement: AgreementPage; 
       ? `${node.parentId !== null && byId.has(node.parentId) ? `${pathOf(node.parentId)} › ` : ''}${node.name}`
       : '';
   };
-  const reach =
+  const reach = (
     kind === 'assets'
       ? { kind, assetIds: [...picked] }
       : kind === 'location'
         ? { kind, locationId: Number(location || places[0]?.id) }
-        : { kind, assetClassId: Number(assetClass || reference?.classes[0]?.id) };
-  const send = async (): Promise<void> => {
-    if (
-      await submit(
-        add({
-          params: { id: String(agreement.id) },
-          body: { reach, shares, serviceLevelId: level ? Number(level) : null, kinds, excludedCauses: excluded },
-        }),
-      )
-    )
-      onDone();
+        : kind === 'class'
+          ? { kind, assetClassId: Number(assetClass || reference?.classes[0]?.id) }
+          : { kind }
+  ) as AddReach;
+  return {
+    reach,
+    fields: (error: (field: string) => string | undefined) => (
+      <>
+        <div className="grid grid-cols-[1fr_2fr] gap-4">
+          <SelectField
+            label="Covers"
+            value={kind}
+            onChange={(v) => setKind(v as ReachKind)}
+            options={[
+              ['location', 'everything below a location'],
+              ['assets', 'picked assets'],
+              ['class', 'a class at the customer'],
+              ['own fleet', 'our own fleet at the customer'],
+            ]}
+            error={error('reach')}
+          />
+          {kind === 'location' && (
+            <SelectField
+              label="Location"
+              value={location || String(places[0]?.id ?? '')}
+              onChange={setLocation}
+              options={places.map((n) => [String(n.id), pathOf(n.id)])}
+            />
+          )}
+          {kind === 'class' && (
+            <SelectField
+              label="Class"
+              value={assetClass || String(reference?.classes[0]?.id ?? '')}
+              onChange={setAssetClass}
+              options={(reference?.classes ?? []).map((c) => [String(c.id), c.name])}
+            />
+          )}
+        </div>
+        {kind === 'assets' && (
+          <fieldset>
+            <legend className="quiet">Assets, {picked.size} picked</legend>
+            <div className="mt-1 grid max-h-44 grid-cols-3 gap-x-4 overflow-y-auto border-y border-hairline py-1">
+              {(assets?.items ?? []).map((a) => (
+                <label key={a.id} className="flex items-center gap-1.5">
+                  <input
+                    type="checkbox"
+                    className="box-tick"
+                    checked={picked.has(a.id)}
+                    onChange={(e) =>
+                      setPicked(new Set(e.target.checked ? [...picked, a.id] : [...picked].filter((x) => x !== a.id)))
+                    }
+                  />
+                  <span className="serial">{a.tag}</span> <span className="truncate">{a.className}</span>
+                </label>
+              ))}
+            </div>
+            {assets?.next && (
+              <p className="quiet">The first 200 assets are listed; use a location or a class for more.</p>
+            )}
+          </fieldset>
+        )}
+      </>
+    ),
+  };
+}
+
+/** Errors come back as `changes.0.terms.shares.labour`; the form knows them as `shares.labour`. */
+const FIELDS = ['changes'] as const;
+const errorIn = (of: (field: string) => string | undefined, part: string) => (field: string) => of(`${part}.${field}`);
+
+export function AddCoverage({
+  agreement,
+  start,
+  apply,
+  onDone,
+}: {
+  agreement: AgreementPage;
+  start?: LineTerms;
+  apply: ApplyChange;
+  onDone: () => void;
+}) {
+  const { reach, fields } = useReach(agreement);
+  const [terms, setTerms] = useState<LineTerms>(start ?? NEW_TERMS);
+  const [busy, setBusy] = useState(false);
+  const { errors, submit } = useSubmit(FIELDS);
+  const save = async (): Promise<void> => {
+    setBusy(true);
+    const done = await submit(apply({ act: 'add', reach, terms }));
+    setBusy(false);
+    if (done) onDone();
+  };
+  return (
+    <Form name="Add coverage" save="Add the coverage" onSave={save} onCancel={onDone} errors={errors} disabled={busy} sheet>
+      {fields((field) => errorIn(errors.of, 'changes.0')(field))}
+      <TermsFields
+        terms={terms}
+        change={setTerms}
+        error={errorIn(errors.of, 'changes.0.terms')}
+        currency={agreement.currency}
+        per={agreement.billingPer}
+      />
+    </Form>
+  );
+}
+
+/** Changes one line or many: what is said here holds for all of them. */
+export function ChangeCoverage({
+  agreement,
+  lineIds,
+  apply,
+  onDone,
+}: {
+  agreement: AgreementPage;
+  lineIds: readonly number[];
+  apply: ApplyChange;
+  onDone: () => void;
+}) {
+  const first = agreement.lines.find((l) => l.id === lineIds[0]);
+  const [terms, setTerms] = useState<LineTerms>(first?.terms ?? NEW_TERMS);
+  const [busy, setBusy] = useState(false);
+  const { errors, submit } = useSubmit(FIELDS);
+  const save = async (): Promise<void> => {
+    setBusy(true);
+    // Each line keeps its own dates unless only one is changed.
+    const { from, to, ...same } = terms;
+    const done = await submit(
+      apply({ act: 'change', lineIds: [...lineIds] as never, terms: lineIds.length === 1 ? { ...same, from, to } : same }),
+    );
+    setBusy(false);
+    if (done) onDone();
   };
   return (
     <Form
-      name="Add coverage"
-      save="Add the coverage"
-      onSave={() => send()}
+      name="Change coverage"
+      save={`Change ${plural(lineIds.length, 'line')}`}
+      onSave={save}
       onCancel={onDone}
       errors={errors}
-      disabled={isLoading}
+      disabled={busy}
       sheet
     >
-      <div className="grid grid-cols-[1fr_2fr] gap-4">
-        <SelectField
-          label="Covers"
-          value={kind}
-          onChange={(v) => setKind(v as ReachKind)}
-          options={[
-            ['location', 'everything below a location'],
-            ['assets', 'picked assets'],
-            ['class', 'a class at the customer'],
-          ]}
-          error={errors.of('reach')}
-        />
-        {kind === 'location' && (
-          <SelectField
-            label="Location"
-            value={location || String(places[0]?.id ?? '')}
-            onChange={setLocation}
-            options={places.map((n) => [String(n.id), pathOf(n.id)])}
-          />
-        )}
-        {kind === 'class' && (
-          <SelectField
-            label="Class"
-            value={assetClass || String(reference?.classes[0]?.id ?? '')}
-            onChange={setAssetClass}
-            options={(reference?.classes ?? []).map((c) => [String(c.id), c.name])}
-          />
-        )}
-      </div>
-      {kind === 'assets' && (
-        <fieldset>
-          <legend className="quiet">Assets, {picked.size} picked</legend>
-          <div className="mt-1 grid max-h-44 grid-cols-3 gap-x-4 overflow-y-auto border-y border-hairline py-1">
-            {(assets?.items ?? []).map((a) => (
-              <label key={a.id} className="flex items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  className="box-tick"
-                  checked={picked.has(a.id)}
-                  onChange={(e) =>
-                    setPicked(new Set(e.target.checked ? [...picked, a.id] : [...picked].filter((x) => x !== a.id)))
-                  }
-                />
-                <span className="serial">{a.tag}</span> <span className="truncate">{a.className}</span>
-              </label>
-            ))}
-          </div>
-          {assets?.next && (
-            <p className="quiet">The first 200 assets are listed; use a location or a class for more.</p>
-          )}
-        </fieldset>
-      )}
-      <div className="grid grid-cols-[1fr_1fr_1fr_2fr] gap-4">
-        {COST_ELEMENTS.map((e) => (
-          <NumberField
-            key={e}
-            label={`${e.charAt(0).toUpperCase()}${e.slice(1)} we bear, %`}
-            value={shares[e]}
-            min={0}
-            max={100}
-            onChange={(n) => setShares({ ...shares, [e]: n })}
-            error={errors.of(`shares.${e}`)}
-          />
-        ))}
-        <SelectField
-          label="Service level"
-          value={level}
-          onChange={setLevel}
-          options={[
-            ['', 'none'],
-            ...(reference?.serviceLevels ?? []).map((l): [string, string] => [String(l.id), l.name]),
-          ]}
-          error={errors.of('serviceLevelId')}
-          hint={
-            reference?.serviceLevels.length === 0 ? (
-              <>
-                None exists yet:{' '}
-                <Link className="link-ink" to="/setup/service-levels">
-                  write one in Setup
-                </Link>
-                .
-              </>
-            ) : undefined
-          }
-        />
-      </div>
-      <div className="grid grid-cols-2 gap-4">
-        <Ticks label="Kinds of work included" values={ORDER_KINDS} chosen={kinds} onChange={setKinds} />
-        <Ticks label="Causes left out" values={CAUSES} chosen={excluded} onChange={setExcluded} />
-      </div>
-      {errors.of('kinds') && <p className="text-missed">✕ {errors.of('kinds')}</p>}
+      <p>
+        {lineIds.length === 1
+          ? first?.label
+          : `${plural(lineIds.length, 'line')}: what stands here, taken from the first, will hold for all of them; each keeps its own dates.`}
+      </p>
+      <TermsFields
+        terms={terms}
+        change={setTerms}
+        error={errorIn(errors.of, 'changes.0.terms')}
+        currency={agreement.currency}
+        per={agreement.billingPer}
+      />
     </Form>
   );
 }

@@ -14,6 +14,7 @@ import * as session from '#api/session.ts';
 import * as setup from '#api/setup.ts';
 import * as signals from '#api/signals.ts';
 import * as standing from '#api/standing.ts';
+import * as terms from '#api/terms.ts';
 import * as today from '#api/today.ts';
 import * as upkeep from '#api/upkeep.ts';
 import { callServer, holdToken, type Args } from './calls.ts';
@@ -121,8 +122,24 @@ export const server = createApi({
     readAgreement: read(build, agreements.readAgreement, 'agreements', 'setup'),
     writeAgreement: write(build, agreements.writeAgreement, 'agreements'),
     changeAgreement: write(build, agreements.changeAgreement, 'agreements'),
-    addCoverage: write(build, agreements.addCoverage, 'agreements'),
-    removeCoverage: write(build, agreements.removeCoverage, 'agreements'),
+    changeLines: write(build, terms.changeLines, 'agreements', 'upkeep', 'register'),
+    setAllowances: write(build, terms.setAllowances, 'agreements'),
+    readMatrix: read(build, terms.readMatrix, 'agreements', 'register'),
+    previewAmendment: build.query<Answer<typeof terms.previewAmendment>, Args<typeof terms.previewAmendment>>({
+      query: (sent) => ({ contract: terms.previewAmendment, sent }),
+      providesTags: ['agreements', 'register'],
+    }),
+    amend: write(build, terms.amend, 'agreements', 'upkeep', 'register'),
+    compareVersions: read(build, terms.compareVersions, 'agreements'),
+    readPrice: read(build, terms.readPrice, 'agreements'),
+    listRenewals: read(build, terms.listRenewals, 'agreements'),
+    decideRenewal: write(build, terms.decideRenewal, 'agreements', 'upkeep'),
+    openWork: read(build, terms.openWork, 'agreements', 'orders'),
+    askCover: read(build, terms.askCover, 'agreements', 'register'),
+    askAll: read(build, terms.askAll, 'agreements', 'register'),
+    listAgreementTypes: read(build, terms.listAgreementTypes, 'setup'),
+    addAgreementType: write(build, terms.addAgreementType, 'setup'),
+    changeAgreementType: write(build, terms.changeAgreementType, 'setup'),
     addSchedules: write(build, agreements.addSchedules, 'agreements', 'upkeep'),
     removeSchedule: write(build, agreements.removeSchedule, 'agreements', 'upkeep'),
     putInForce: write(build, agreements.putInForce, 'agreements', 'upkeep'),

@@ -1,12 +1,40 @@
 // Agreements, coverage lines, maintenance schedules and visits.
-import { index, int, mysqlEnum, mysqlTable, text, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import {
+  bigint,
+  boolean,
+  index,
+  int,
+  mysqlEnum,
+  mysqlTable,
+  primaryKey,
+  text,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
+import {
+  BILLING_PERIODS,
+  BILLING_TIMINGS,
+  RENEWAL_MODES,
+  type AgreementTypeTerms,
+  type Indexation,
+} from '#core/agreements/index.ts';
 import { WORKING_DAY_CONVENTIONS } from '#core/calendars/index.ts';
-import type { Cause } from '#core/entitlement/index.ts';
+import {
+  ALLOWANCE_PERIODS,
+  ALLOWANCE_UNITS,
+  type Cause,
+  type Discount,
+  type LabourHours,
+} from '#core/entitlement/index.ts';
 import type {
   AgreementId,
+  AgreementTypeId,
+  AllowanceId,
+  AmendmentId,
   AssetClassId,
   AssetId,
   CalendarId,
+  ContactId,
   CoverageLineId,
   CustomerId,
   JobPlanId,
@@ -17,10 +45,11 @@ import type {
   ServiceLevelId,
   VisitId,
 } from '#core/ids.ts';
+import type { Currency } from '#core/money.ts';
 import type { OrderKind } from '#core/orders/index.ts';
 import { dateColumn, instantColumn, jsonColumn, reference, rowId } from './columns.ts';
-import { asset, customer, location } from './register.ts';
-import { assetClass, calendar, jobPlan, serviceLevel } from './setup.ts';
+import { asset, contact, customer, location } from './register.ts';
+import { assetClass, calendar, jobPlan, person, serviceLevel } from './setup.ts';
 
 export const agreement = mysqlTable(
   'agreement',
@@ -36,6 +65,21 @@ export const agreement = mysqlTable(
     noticeDays: int().notNull().default(0),
     noticeBy: dateColumn(),
     reminder: text().notNull(),
+    renewalMode: mysqlEnum(RENEWAL_MODES).notNull().default('to be renegotiated'),
+    renewalMonths: int().notNull().default(12),
+    /** What was decided about the end of the present term. */
+    renewalDecision: mysqlEnum(['accepted', 'declined']),
+    managerId: reference<PersonId>().references(() => person.id),
+    costCentre: varchar({ length: 40 }).notNull().default(''),
+    currency: varchar({ length: 3 }).notNull().default('EUR').$type<Currency>(),
+    /** Price of the whole for a full billing period, in minor units; null where lines have their own or none is agreed. */
+    priceMinor: bigint({ mode: 'number' }),
+    billingPer: mysqlEnum(BILLING_PERIODS).notNull().default('month'),
+    billingTiming: mysqlEnum(BILLING_TIMINGS).notNull().default('in advance'),
+    indexation: jsonColumn<Indexation | null>(),
+    /** What goes on while it is suspended. */
+    suspendedCover: boolean().notNull().default(false),
+    suspendedVisits: boolean().notNull().default(false),
     requestKey: varchar({ length: 60 }),
     version: int().notNull().default(1),
   },
@@ -60,7 +104,7 @@ export const agreementEvent = mysqlTable(
   (t) => [index('agreement_event_agreement').on(t.agreementId, t.at)],
 );
 
-/** One line reaches one asset, everything below a location, or a class at the customer: exactly one of the three is set. */
+/** One line reaches one asset, everything below a location, a class at the customer or the own fleet there: exactly one of the four is set. Lines in force are never changed: an amendment ends one and begins another. */
 export const coverageLine = mysqlTable(
   'coverage_line',
   {
@@ -73,12 +117,24 @@ export const coverageLine = mysqlTable(
     assetClassId: reference<AssetClassId>().references(() => assetClass.id),
     termFrom: dateColumn().notNull(),
     termTo: dateColumn(),
+    ownFleet: boolean().notNull().default(false),
     labour: int().notNull(),
     parts: int().notNull(),
+    consumables: int().notNull().default(0),
     travel: int().notNull(),
     serviceLevelId: reference<ServiceLevelId>().references(() => serviceLevel.id),
     kinds: jsonColumn<OrderKind[]>().notNull(),
     excludedCauses: jsonColumn<Cause[]>().notNull(),
+    /** Null stands for none in the four below. */
+    excludedParts: jsonColumn<string[] | null>(),
+    discounts: jsonColumn<Discount[] | null>(),
+    hours: jsonColumn<LabourHours | null>(),
+    priceMinor: bigint({ mode: 'number' }),
+    /** The line this one goes on from after an amendment; null for the first of its kind. */
+    rootId: reference<CoverageLineId>(),
+    /** The amendment that brought this line, and the one that ended it. */
+    amendmentId: reference<AmendmentId>(),
+    endedById: reference<AmendmentId>(),
   },
   (t) => [
     index('coverage_line_agreement').on(t.agreementId),
@@ -86,6 +142,90 @@ export const coverageLine = mysqlTable(
     index('coverage_line_location').on(t.locationId),
     index('coverage_line_class').on(t.assetClassId),
   ],
+);
+
+/** A change that holds from a day on; the header as it stood from then is kept with it. Number 0 is the agreement as first put in force. */
+export const agreementAmendment = mysqlTable(
+  'agreement_amendment',
+  {
+    id: rowId<AmendmentId>(),
+    agreementId: reference<AgreementId>()
+      .notNull()
+      .references(() => agreement.id),
+    number: int().notNull(),
+    holdsFrom: dateColumn().notNull(),
+    reason: text().notNull(),
+    /** The header in words, for people to compare. */
+    header: jsonColumn<Readonly<Record<string, string>>>().notNull(),
+    /** Price of the whole from that day on, in minor units. */
+    priceMinor: bigint({ mode: 'number' }),
+    at: instantColumn().notNull(),
+    personId: reference<PersonId>(),
+  },
+  (t) => [uniqueIndex('agreement_amendment_number').on(t.agreementId, t.number)],
+);
+
+/** A counted right of an agreement: hours in minutes, visits and call-outs one by one. */
+export const allowance = mysqlTable(
+  'allowance',
+  {
+    id: rowId<AllowanceId>(),
+    agreementId: reference<AgreementId>()
+      .notNull()
+      .references(() => agreement.id),
+    unit: mysqlEnum(ALLOWANCE_UNITS).notNull(),
+    amount: int().notNull(),
+    period: mysqlEnum(ALLOWANCE_PERIODS).notNull(),
+    carriesOver: boolean().notNull().default(false),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('allowance_unit').on(t.agreementId, t.unit)],
+);
+
+/** What an order took from an allowance, or from the free visits of an asset’s warranty; given back when the order is called off. */
+export const allowanceDraw = mysqlTable(
+  'allowance_draw',
+  {
+    id: rowId<number>(),
+    allowanceId: reference<AllowanceId>().references(() => allowance.id),
+    warrantyAssetId: reference<AssetId>().references(() => asset.id),
+    orderId: reference<OrderId>().notNull(),
+    drawnOn: dateColumn().notNull(),
+    amount: int().notNull(),
+    at: instantColumn().notNull(),
+    returnedAt: instantColumn(),
+  },
+  (t) => [
+    uniqueIndex('allowance_draw_once').on(t.orderId, t.allowanceId),
+    uniqueIndex('allowance_draw_warranty_once').on(t.orderId, t.warrantyAssetId),
+    index('allowance_draw_allowance').on(t.allowanceId, t.drawnOn),
+    index('allowance_draw_warranty').on(t.warrantyAssetId, t.drawnOn),
+  ],
+);
+
+/** The provider’s own kinds of agreement: what a new one is filled with, all of it still to be changed. */
+export const agreementType = mysqlTable(
+  'agreement_type',
+  {
+    id: rowId<AgreementTypeId>(),
+    name: varchar({ length: 120 }).notNull(),
+    terms: jsonColumn<AgreementTypeTerms>().notNull(),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('agreement_type_name').on(t.name)],
+);
+
+export const agreementContact = mysqlTable(
+  'agreement_contact',
+  {
+    agreementId: reference<AgreementId>()
+      .notNull()
+      .references(() => agreement.id),
+    contactId: reference<ContactId>()
+      .notNull()
+      .references(() => contact.id),
+  },
+  (t) => [primaryKey({ columns: [t.agreementId, t.contactId] }), index('agreement_contact_contact').on(t.contactId)],
 );
 
 export const schedule = mysqlTable(

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { putInForce, readinessOf, readTerm, type AgreementDraft } from './agreements.ts';
-import { parseRule } from './recurrence/index.ts';
-import { asLocalDate } from './time/index.ts';
+import { putInForce, readinessOf, readTerm, type AgreementDraft } from './index.ts';
+import { parseRule } from '../recurrence/index.ts';
+import { asLocalDate } from '../time/index.ts';
 
 const d = asLocalDate;
 const term = { from: d('2026-01-01'), to: d('2026-12-31') };

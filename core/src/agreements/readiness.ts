@@ -1,8 +1,8 @@
 // Agreements: what must hold before an agreement is put in force.
-import type { AgreementStage, Term } from './entitlement/index.ts';
-import { nextDates, type RecurrenceRule } from './recurrence/index.ts';
-import { decided, refusal, refused, type Decided } from './refusal.ts';
-import { parseLocalDate, sayDate, sayDay, type LocalDate } from './time/index.ts';
+import type { AgreementStage, Term } from '../entitlement/index.ts';
+import { nextDates, type RecurrenceRule } from '../recurrence/index.ts';
+import { decided, refusal, refused, type Decided } from '../refusal.ts';
+import { parseLocalDate, sayDate, sayDay, type LocalDate } from '../time/index.ts';
 
 export type AgreementDraft = {
   readonly stage: AgreementStage;

@@ -1,0 +1,6 @@
+// Agreements: what must hold before one is in force, its versions, its price and its renewal.
+export * from './readiness.ts';
+export * from './price.ts';
+export * from './versions.ts';
+export * from './renewal.ts';
+export * from './type.ts';

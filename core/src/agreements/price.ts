@@ -1,0 +1,159 @@
+// The price of an agreement: billing periods, broken periods by day, indexation, and the amounts of each month to come.
+import type { Term } from '../entitlement/index.ts';
+import { timesRatio } from '../money.ts';
+import { decided, refusal, refused, type Decided } from '../refusal.ts';
+import { addDays, addMonths, daysBetween, type LocalDate } from '../time/index.ts';
+
+export const BILLING_PERIODS = ['month', 'quarter', 'half-year', 'year', 'visit'] as const;
+export type BillingPer = (typeof BILLING_PERIODS)[number];
+export const BILLING_TIMINGS = ['in advance', 'in arrears'] as const;
+export type BillingTiming = (typeof BILLING_TIMINGS)[number];
+
+/** An index value that holds from a date; values are whole hundredths (104.25 is 10425). */
+export type IndexValue = { readonly from: LocalDate; readonly hundredths: number };
+
+/** P₁ = P₀·(a + b·I₁/I₀) with a + b = 1; `fixedPercent` is a in percent, `base` is I₀ in hundredths. */
+export type Indexation = {
+  readonly fixedPercent: number;
+  readonly base: number;
+  readonly values: readonly IndexValue[];
+};
+
+export type BillingPlan = {
+  readonly per: BillingPer;
+  readonly timing: BillingTiming;
+  readonly indexation: Indexation | null;
+};
+
+/** What one coverage line, or the whole agreement, costs for a full billing period while it holds. Minor units. */
+export type PricedStretch = { readonly label: string; readonly term: Term; readonly minor: number };
+
+export type BilledPart = {
+  readonly label: string;
+  readonly minor: number;
+  /** Days of the period it held, and how many days the full period has; for visits their number and 1. */
+  readonly held: number;
+  readonly of: number;
+};
+export type BilledPeriod = {
+  readonly from: LocalDate;
+  readonly to: LocalDate;
+  readonly dueOn: LocalDate;
+  readonly parts: readonly BilledPart[];
+  readonly minor: number;
+};
+
+const MONTHS: Readonly<Record<Exclude<BillingPer, 'visit'>, number>> = {
+  month: 1,
+  quarter: 3,
+  'half-year': 6,
+  year: 12,
+};
+const PERIODS_AT_MOST = 600;
+
+/** Refuses an index that cannot be calculated with, and says what would be right. */
+export function checkIndexation({ fixedPercent, base, values }: Indexation): Decided<Indexation> {
+  if (!Number.isInteger(fixedPercent) || fixedPercent < 0 || fixedPercent > 100)
+    return refused(
+      refusal(
+        'invalid',
+        'The fixed part is a whole percentage from 0 to 100; the rest follows the index.',
+        'indexation.fixedPercent',
+      ),
+    );
+  if (base <= 0)
+    return refused(refusal('invalid', 'The index at the start is above zero, such as 100.00.', 'indexation.base'));
+  const wrong = values.findIndex((v) => v.hundredths <= 0);
+  if (wrong >= 0)
+    return refused(
+      refusal('invalid', 'An index value is above zero, such as 104.25.', `indexation.values.${wrong}.hundredths`),
+    );
+  return decided({ fixedPercent, base, values: [...values].sort((a, b) => (a.from < b.from ? -1 : 1)) });
+}
+
+/**
+ * The price after indexation at a date: P₀·(a + b·I₁/I₀), I₁ being the newest value from on or before the date; exact, rounded
+ * half-up once. Source: the usual price formula of maintenance contracts (practice around EN 13269; from memory).
+ */
+export function indexedPrice(minor: number, indexation: Indexation | null, on: LocalDate): number {
+  const value = indexation?.values.filter((v) => v.from <= on).at(-1);
+  if (!indexation || !value) return minor;
+  const [a, base] = [BigInt(indexation.fixedPercent), BigInt(indexation.base)];
+  return timesRatio(minor, a * base + (100n - a) * BigInt(value.hundredths), 100n * base);
+}
+
+/** Full billing periods that touch the stretch [from, to], counted from the start of the term; the last one may reach beyond the term. */
+export function billingPeriods(
+  term: Term,
+  months: number,
+  from: LocalDate,
+  to: LocalDate,
+): { from: LocalDate; to: LocalDate }[] {
+  const last = term.to !== null && term.to < to ? term.to : to;
+  const periods: { from: LocalDate; to: LocalDate }[] = [];
+  for (let n = 0; n < PERIODS_AT_MOST; n += 1) {
+    const period = { from: addMonths(term.from, n * months), to: addDays(addMonths(term.from, (n + 1) * months), -1) };
+    if (period.from > last) break;
+    if (period.to >= from) periods.push(period);
+  }
+  return periods;
+}
+
+/** Days that two stretches share; both ends belong to each. */
+function daysShared(a: { from: LocalDate; to: LocalDate }, b: Term): number {
+  const from = a.from > b.from ? a.from : b.from;
+  const to = b.to === null || a.to < b.to ? a.to : b.to;
+  return from > to ? 0 : daysBetween(from, to) + 1;
+}
+
+const within = (a: Term, b: Term): Term => ({
+  from: a.from > b.from ? a.from : b.from,
+  to: a.to === null ? b.to : b.to === null || a.to < b.to ? a.to : b.to,
+});
+
+/**
+ * What is billed for the periods that touch [from, to]. A stretch that holds for part of a period pays its price × days held ÷
+ * days of the full period (actual days), rounded half-up at line level. The index of the period's first day applies.
+ * `visits` are the due dates that a price per visit is charged for.
+ */
+export function billedPeriods(
+  plan: BillingPlan,
+  term: Term,
+  stretches: readonly PricedStretch[],
+  from: LocalDate,
+  to: LocalDate,
+  visits: readonly LocalDate[] = [],
+): BilledPeriod[] {
+  const perVisit = plan.per === 'visit';
+  const months = plan.per === 'visit' ? 1 : MONTHS[plan.per];
+  return billingPeriods(term, months, from, to).flatMap((period) => {
+    const clipped = within({ from: period.from, to: period.to }, term);
+    const end = clipped.to as LocalDate;
+    const days = daysBetween(period.from, period.to) + 1;
+    const parts = stretches.flatMap((stretch): BilledPart[] => {
+      const holds = within(stretch.term, term);
+      const held = perVisit
+        ? visits.filter(
+            (v) => v >= period.from && v <= period.to && v >= holds.from && (holds.to === null || v <= holds.to),
+          ).length
+        : daysShared(period, holds);
+      if (held === 0) return [];
+      const price = indexedPrice(stretch.minor, plan.indexation, period.from);
+      const of = perVisit ? 1 : days;
+      return [{ label: stretch.label, minor: timesRatio(price, BigInt(held), BigInt(of)), held, of }];
+    });
+    if (parts.length === 0) return [];
+    const dueOn = plan.timing === 'in advance' && !perVisit ? clipped.from : end;
+    return [{ from: clipped.from, to: end, dueOn, parts, minor: parts.reduce((sum, p) => sum + p.minor, 0) }];
+  });
+}
+
+/** The amounts by the month in which they fall due. */
+export function byMonth(periods: readonly BilledPeriod[]): { month: string; minor: number }[] {
+  const months = new Map<string, number>();
+  for (const p of periods) {
+    const month = p.dueOn.slice(0, 7);
+    months.set(month, (months.get(month) ?? 0) + p.minor);
+  }
+  return [...months].sort(([a], [b]) => (a < b ? -1 : 1)).map(([month, minor]) => ({ month, minor }));
+}

@@ -1,0 +1,146 @@
+// The agreement as a document to print: a layout of our own, on A4, with everything that is promised.
+import PdfDocument from 'pdfkit';
+import type { AgreementPage } from '#api/agreements.ts';
+import { agreementNumber } from '#api/shapes.ts';
+import { COST_ELEMENTS } from '#core/entitlement/index.ts';
+import { sayMoney, type Currency } from '#core/money.ts';
+import { sayDay } from '#core/time/index.ts';
+
+/** Lengths in points (1/72 inch). */
+const MARGIN = 56;
+const INK = '#16202E';
+const QUIET = '#4B5563';
+const HAIRLINE = '#D8D2C4';
+
+type Sheet = InstanceType<typeof PdfDocument>;
+
+function heading(sheet: Sheet, text: string): void {
+  if (sheet.y > sheet.page.height - 140) sheet.addPage();
+  sheet.moveDown(1.1).font('Times-Bold').fontSize(13).fillColor(INK).text(text, MARGIN);
+  const y = sheet.y + 3;
+  sheet
+    .moveTo(MARGIN, y)
+    .lineTo(sheet.page.width - MARGIN, y)
+    .lineWidth(0.6)
+    .strokeColor(HAIRLINE)
+    .stroke();
+  sheet.y = y + 6;
+}
+
+function pair(sheet: Sheet, name: string, value: string): void {
+  const width = sheet.page.width - 2 * MARGIN - 130;
+  const height = sheet.font('Helvetica').fontSize(10).heightOfString(value, { width });
+  if (sheet.y + height > sheet.page.height - MARGIN) sheet.addPage();
+  const { y } = sheet;
+  sheet.fillColor(QUIET).text(name, MARGIN, y, { width: 125 });
+  sheet.fillColor(INK).text(value, MARGIN + 130, y, { width });
+  sheet.y = y + height + 4;
+}
+
+const money = (page: AgreementPage, minor: number): string => sayMoney({ minor, currency: page.currency as Currency });
+
+function headerOf(sheet: Sheet, page: AgreementPage): void {
+  sheet.font('Times-Bold').fontSize(20).fillColor(INK).text(page.name, MARGIN, MARGIN);
+  sheet.font('Helvetica').fontSize(10).fillColor(QUIET);
+  sheet.text(`Service agreement ${agreementNumber(page.id)}, ${page.stage}`, MARGIN);
+  heading(sheet, 'Parties and term');
+  pair(sheet, 'Customer', page.customer.name);
+  if (page.contacts.length > 0)
+    pair(sheet, 'Contacts', page.contacts.map((c) => [c.name, c.role, c.phone].filter((x) => x).join(', ')).join('\n'));
+  pair(sheet, 'Account manager', page.manager?.name ?? 'not named');
+  pair(sheet, 'Term', `${sayDay(page.from)} to ${page.to ? sayDay(page.to) : 'open end'}`);
+  pair(sheet, 'Renewal', page.renewal);
+}
+
+function termsOf(page: AgreementPage, line: AgreementPage['lines'][number]): string {
+  const { terms } = line;
+  const said = [
+    COST_ELEMENTS.map((e) => `${e} ${terms.shares[e]} %`).join(', '),
+    `work included: ${terms.kinds.join(', ')}`,
+    ...(terms.excludedCauses.length > 0 ? [`not for: ${terms.excludedCauses.join(', ')}`] : []),
+    ...(terms.excludedParts.length > 0 ? [`parts left out: ${terms.excludedParts.join(', ')}`] : []),
+    ...terms.discounts.map((d) => `${d.percent} % off ${d.element} for ${d.kinds.join(', ')}`),
+    ...(line.serviceLevel ? [`service level: ${line.serviceLevel.name}`] : []),
+    ...(terms.priceMinor !== null ? [`${money(page, terms.priceMinor)} per ${page.billingPer}`] : []),
+    ...(terms.from && terms.from > page.from ? [`from ${sayDay(terms.from)}`] : []),
+    ...(terms.to ? [`to ${sayDay(terms.to)}`] : []),
+  ];
+  return `${said.join('; ')} (${line.assetsReached} ${line.assetsReached === 1 ? 'machine' : 'machines'})`;
+}
+
+export async function agreementDocument(page: AgreementPage): Promise<Buffer> {
+  const sheet = new PdfDocument({
+    size: 'A4',
+    margin: MARGIN,
+    bufferPages: true,
+    info: { Title: `${agreementNumber(page.id)} ${page.name}`, Producer: 'Stavok' },
+  });
+  const parts: Buffer[] = [];
+  sheet.on('data', (part: Buffer) => parts.push(part));
+  const ended = new Promise<void>((resolve) => sheet.on('end', () => resolve()));
+  headerOf(sheet, page);
+  heading(sheet, 'What is covered');
+  if (page.lines.length === 0) pair(sheet, 'Coverage', 'nothing yet');
+  for (const line of page.lines) pair(sheet, line.label, termsOf(page, line));
+  if (page.allowances.length > 0) {
+    heading(sheet, 'Counted rights');
+    for (const a of page.allowances)
+      pair(
+        sheet,
+        a.unit,
+        `${a.sentence}; ${a.carriesOver ? 'what is left goes into the next period' : 'what is left lapses'}`,
+      );
+  }
+  if (page.schedules.length > 0) {
+    heading(sheet, 'Preventive visits');
+    for (const s of page.schedules) pair(sheet, s.tag, `${s.jobPlan}: ${s.sentence}; in time from ${s.window}`);
+  }
+  heading(sheet, 'Price');
+  pair(
+    sheet,
+    'Whole',
+    page.priceMinor === null ? 'no price for the whole' : `${money(page, page.priceMinor)} per ${page.billingPer}`,
+  );
+  pair(sheet, 'Billed', `per ${page.billingPer}, ${page.billingTiming}; broken periods by actual days`);
+  if (page.indexation)
+    pair(
+      sheet,
+      'Indexation',
+      `${page.indexation.fixedPercent} % fixed, ${100 - page.indexation.fixedPercent} % follow the index from ${(page.indexation.base / 100).toFixed(2)}`,
+    );
+  heading(sheet, 'Signatures');
+  sheet.moveDown(2.5);
+  const half = (sheet.page.width - 2 * MARGIN - 30) / 2;
+  const { y } = sheet;
+  for (const [i, name] of ['For the provider', `For ${page.customer.name}`].entries()) {
+    const x = MARGIN + i * (half + 30);
+    sheet
+      .moveTo(x, y)
+      .lineTo(x + half, y)
+      .lineWidth(0.6)
+      .strokeColor(INK)
+      .stroke();
+    sheet
+      .font('Helvetica')
+      .fontSize(9)
+      .fillColor(QUIET)
+      .text(`${name}, place and date`, x, y + 4, { width: half });
+  }
+  const pages = sheet.bufferedPageRange();
+  for (let i = 0; i < pages.count; i += 1) {
+    sheet.switchToPage(i);
+    sheet.page.margins.bottom = 0;
+    sheet
+      .font('Helvetica')
+      .fontSize(8)
+      .fillColor(QUIET)
+      .text(`${agreementNumber(page.id)} · page ${i + 1} of ${pages.count}`, MARGIN, sheet.page.height - 34, {
+        width: sheet.page.width - 2 * MARGIN,
+        align: 'right',
+        lineBreak: false,
+      });
+  }
+  sheet.end();
+  await ended;
+  return Buffer.concat(parts);
+}

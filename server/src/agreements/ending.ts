@@ -1,0 +1,47 @@
+// Ending an agreement: what is open under it is shown first, and kept or called off as decided.
+import { and, asc, count, eq, notInArray } from 'drizzle-orm';
+import type { AgreementId, OrderId } from '#core/ids.ts';
+import type { Db } from '../platform/database.ts';
+import { asset, orderLine, visit, workOrder } from '../platform/tables/index.ts';
+
+const SHOWN = 50;
+const AT_MOST = 500;
+const FINISHED = ['done', 'settled', 'called off'] as const;
+
+const isOpen = (id: AgreementId) => and(eq(workOrder.agreementId, id), notInArray(workOrder.stage, [...FINISHED]));
+
+export async function openOrderIds(db: Db, id: AgreementId): Promise<OrderId[]> {
+  const rows = await db
+    .select({ id: workOrder.id })
+    .from(workOrder)
+    .where(isOpen(id))
+    .orderBy(asc(workOrder.id))
+    .limit(AT_MOST);
+  return rows.map((r) => r.id);
+}
+
+/** Orders that are not finished and visits that are held back under an agreement. */
+export async function openWork(db: Db, id: AgreementId) {
+  const [orders, [total], [held]] = await Promise.all([
+    db
+      .select({
+        id: workOrder.id,
+        title: workOrder.title,
+        kind: workOrder.kind,
+        stage: workOrder.stage,
+        tag: asset.tag,
+      })
+      .from(workOrder)
+      .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
+      .innerJoin(asset, eq(asset.id, orderLine.assetId))
+      .where(isOpen(id))
+      .orderBy(asc(workOrder.id))
+      .limit(SHOWN),
+    db.select({ n: count() }).from(workOrder).where(isOpen(id)),
+    db
+      .select({ n: count() })
+      .from(visit)
+      .where(and(eq(visit.agreementId, id), eq(visit.state, 'held'))),
+  ]);
+  return { orders, ordersTotal: total?.n ?? 0, heldVisits: held?.n ?? 0 };
+}

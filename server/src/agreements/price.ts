@@ -1,0 +1,62 @@
+// The price of an agreement over time: what is billed for which period, with amendments, broken periods and indexation.
+import { and, asc, eq, gte, lte } from 'drizzle-orm';
+import { billedPeriods, byMonth, type PricedStretch } from '#core/agreements/index.ts';
+import type { AgreementId } from '#core/ids.ts';
+import { addDays, addMonths, type LocalDate } from '#core/time/index.ts';
+import type { Db } from '../platform/database.ts';
+import { refuse } from '../platform/refuse.ts';
+import { agreement, agreementAmendment, visit } from '../platform/tables/index.ts';
+import { everHeld, type AgreementRow } from './lines.ts';
+import { reachOf } from './reach.ts';
+
+/** The price of the whole from amendment to amendment. */
+async function wholeStretches(db: Db, row: AgreementRow): Promise<PricedStretch[]> {
+  const versions = await db
+    .select({ from: agreementAmendment.holdsFrom, minor: agreementAmendment.priceMinor })
+    .from(agreementAmendment)
+    .where(eq(agreementAmendment.agreementId, row.id))
+    .orderBy(asc(agreementAmendment.number));
+  if (versions.length === 0) versions.push({ from: row.termFrom, minor: row.priceMinor });
+  return versions.flatMap(({ from, minor }, i): PricedStretch[] => {
+    const next = versions[i + 1]?.from;
+    const to = next === undefined ? row.termTo : addDays(next, -1);
+    return minor === null || (to !== null && to < from)
+      ? []
+      : [{ label: 'the agreement as a whole', term: { from, to }, minor }];
+  });
+}
+
+async function lineStretches(db: Db, row: AgreementRow): Promise<PricedStretch[]> {
+  return (await reachOf(db, row.id, row.customerId, everHeld)).flatMap(({ line, label }) =>
+    line.priceMinor === null ? [] : [{ label, term: { from: line.termFrom, to: line.termTo }, minor: line.priceMinor }],
+  );
+}
+
+export async function readPrice(db: Db, id: AgreementId, from: LocalDate, months: number) {
+  const [row] = await db.select().from(agreement).where(eq(agreement.id, id));
+  if (!row) refuse('not-found', 'That agreement does not exist.');
+  const to = addDays(addMonths(from, months), -1);
+  const visits =
+    row.billingPer === 'visit'
+      ? await db
+          .select({ due: visit.due })
+          .from(visit)
+          .where(and(eq(visit.agreementId, id), eq(visit.state, 'raised'), gte(visit.due, from), lte(visit.due, to)))
+          .orderBy(asc(visit.due))
+      : [];
+  const periods = billedPeriods(
+    { per: row.billingPer, timing: row.billingTiming, indexation: row.indexation },
+    { from: row.termFrom, to: row.termTo },
+    [...(await wholeStretches(db, row)), ...(await lineStretches(db, row))],
+    from,
+    to,
+    visits.map((v) => v.due),
+  );
+  const months_ = byMonth(periods);
+  return {
+    currency: row.currency,
+    periods: periods.map((p) => ({ ...p, parts: [...p.parts] })),
+    months: months_,
+    total: months_.reduce((sum, m) => sum + m.minor, 0),
+  };
+}

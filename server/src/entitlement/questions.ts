@@ -1,0 +1,192 @@
+// Questions over the whole register: which machines have no cover on a day, are covered twice, or lose their warranty with nothing to follow.
+import { and, asc, eq, gt, gte, inArray, isNull, lte, or, type SQL } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/mysql-core';
+import { agreementNumber } from '#api/shapes.ts';
+import { holdsOn, reachRank, type CoveredAsset, type Reach, type Term } from '#core/entitlement/index.ts';
+import type { AgreementId, AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts';
+import { addDays, sayDay, type LocalDate } from '#core/time/index.ts';
+import type { Db } from '../platform/database.ts';
+import { placesOf } from '../platform/places.ts';
+import { agreement, asset, assetClass, coverageLine, customer, location } from '../platform/tables/index.ts';
+import { reachOfLine } from './covers.ts';
+
+export type CoverQuestion = 'no cover' | 'covered twice' | 'warranty ends';
+
+type Line = { readonly agreementId: AgreementId; readonly name: string; readonly reach: Reach; readonly term: Term };
+
+/** Lines in force on a day, by customer; the few columns that the questions need. */
+async function linesOn(db: Db, on: LocalDate, customerId: CustomerId | null): Promise<Map<CustomerId, Line[]>> {
+  const rows = await db
+    .select({ line: coverageLine, customerId: agreement.customerId, name: agreement.name })
+    .from(coverageLine)
+    .innerJoin(agreement, eq(agreement.id, coverageLine.agreementId))
+    .where(
+      and(
+        or(eq(agreement.stage, 'in force'), and(eq(agreement.stage, 'suspended'), eq(agreement.suspendedCover, true))),
+        lte(agreement.termFrom, on),
+        or(isNull(agreement.termTo), gte(agreement.termTo, on)),
+        customerId === null ? undefined : eq(agreement.customerId, customerId),
+      ),
+    );
+  const byCustomer = new Map<CustomerId, Line[]>();
+  for (const { line, customerId: owner, name } of rows) {
+    const term = { from: line.termFrom, to: line.termTo };
+    if (!holdsOn(term, on)) continue;
+    const own: Line = { agreementId: line.agreementId, name, reach: reachOfLine(line), term };
+    const list = byCustomer.get(owner);
+    if (list) list.push(own);
+    else byCustomer.set(owner, [own]);
+  }
+  return byCustomer;
+}
+
+type Machine = {
+  id: AssetId;
+  customerId: CustomerId;
+  classId: AssetClassId;
+  locationId: LocationId | null;
+  path: string | null;
+  owner: CoveredAsset['owner'];
+  warrantyFrom: LocalDate | null;
+  warrantyUntil: LocalDate | null;
+};
+const CHUNK = 20_000;
+
+async function* machines(db: Db, where: SQL | undefined): AsyncGenerator<Machine[]> {
+  const place = alias(location, 'place');
+  for (let after = 0 as AssetId; ;) {
+    const rows = await db
+      .select({
+        id: asset.id,
+        customerId: asset.customerId,
+        classId: asset.classId,
+        locationId: asset.locationId,
+        path: place.path,
+        owner: asset.owner,
+        warrantyFrom: asset.warrantyFrom,
+        warrantyUntil: asset.warrantyUntil,
+      })
+      .from(asset)
+      .leftJoin(place, eq(place.id, asset.locationId))
+      .where(and(gt(asset.id, after), where))
+      .orderBy(asc(asset.id))
+      .limit(CHUNK);
+    if (rows.length > 0) yield rows;
+    const last = rows.at(-1);
+    if (!last || rows.length < CHUNK) return;
+    after = last.id;
+  }
+}
+
+const underWarranty = (m: Machine, on: LocalDate): boolean =>
+  m.warrantyUntil !== null && on <= m.warrantyUntil && (m.warrantyFrom === null || m.warrantyFrom <= on);
+
+/** The agreements that cover a machine, by the best of their lines. */
+function agreementsOf(
+  m: Machine,
+  lines: readonly Line[],
+): Map<AgreementId, { name: string; rank: number; lines: number }> {
+  const found = new Map<AgreementId, { name: string; rank: number; lines: number }>();
+  if (lines.length === 0) return found;
+  const covered: CoveredAsset = {
+    id: m.id,
+    classId: m.classId,
+    owner: m.owner,
+    locationPath: (m.path ?? '').split('/').flatMap((x) => (x === '' ? [] : [Number(x) as LocationId])),
+  };
+  for (const line of lines) {
+    const rank = reachRank(line.reach, covered);
+    if (rank === null) continue;
+    const known = found.get(line.agreementId);
+    if (!known || rank > known.rank) found.set(line.agreementId, { name: line.name, rank, lines: 1 });
+    else if (rank === known.rank) found.set(line.agreementId, { ...known, lines: known.lines + 1 });
+  }
+  return found;
+}
+
+const SHOWN = 200;
+
+export async function askAll(
+  db: Db,
+  ask: { question: CoverQuestion; on: LocalDate; days: number; customer: CustomerId | null; offset: number },
+) {
+  const standing = inArray(asset.state, ['in service', 'out of service']);
+  const own = ask.customer === null ? undefined : eq(asset.customerId, ask.customer);
+  const until = addDays(ask.on, ask.days);
+  const warranties =
+    ask.question === 'warranty ends'
+      ? and(gte(asset.warrantyUntil, ask.on), lte(asset.warrantyUntil, until))
+      : undefined;
+  const [lines, later] = await Promise.all([
+    linesOn(db, ask.on, ask.customer),
+    ask.question === 'warranty ends' ? linesOn(db, until, ask.customer) : null,
+  ]);
+  const found: { id: AssetId; answer: string }[] = [];
+  let asked = 0;
+  for await (const rows of machines(db, and(standing, own, warranties)))
+    for (const m of rows) {
+      asked += 1;
+      const covering = agreementsOf(m, (later ?? lines).get(m.customerId) ?? []);
+      if (ask.question === 'warranty ends') {
+        if (covering.size === 0)
+          found.push({
+            id: m.id,
+            answer: `warranty ends on ${sayDay(m.warrantyUntil as LocalDate)}, no agreement follows`,
+          });
+      } else if (ask.question === 'no cover') {
+        if (covering.size === 0 && !underWarranty(m, ask.on))
+          found.push({ id: m.id, answer: 'no warranty and no agreement' });
+      } else {
+        const named = [...covering].map(([id, { name }]) => `${agreementNumber(id)} ${name}`);
+        const twice = [...covering].filter(([, c]) => c.lines > 1).map(([id]) => agreementNumber(id));
+        if (named.length > 1) found.push({ id: m.id, answer: named.join(' and ') });
+        else if (twice.length > 0) found.push({ id: m.id, answer: `two lines of ${twice.join(', ')} name it` });
+      }
+    }
+  const page = found.slice(ask.offset, ask.offset + SHOWN);
+  const ids = page.map((p) => p.id);
+  const rows =
+    ids.length === 0
+      ? []
+      : await db
+          .select({
+            id: asset.id,
+            tag: asset.tag,
+            model: asset.model,
+            className: assetClass.name,
+            customerId: customer.id,
+            customer: customer.name,
+            locationId: asset.locationId,
+            path: location.path,
+          })
+          .from(asset)
+          .innerJoin(assetClass, eq(assetClass.id, asset.classId))
+          .innerJoin(customer, eq(customer.id, asset.customerId))
+          .leftJoin(location, eq(location.id, asset.locationId))
+          .where(inArray(asset.id, ids));
+  const places = await placesOf(
+    db,
+    rows.map((r) => ({ id: r.locationId, path: r.path })),
+  );
+  const byId = new Map(rows.map((r) => [r.id, r]));
+  return {
+    items: page.flatMap(({ id, answer }) => {
+      const r = byId.get(id);
+      return r
+        ? [
+            {
+              id: r.id as number,
+              tag: r.tag,
+              model: r.model,
+              className: r.className,
+              customer: { id: r.customerId as number, name: r.customer },
+              place: places.of(r.locationId).label,
+              answer,
+            },
+          ]
+        : [];
+    }),
+    total: found.length,
+    asked,
+  };
+}

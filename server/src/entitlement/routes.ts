@@ -1,0 +1,41 @@
+// Questions about cover: one machine at any instant, and the whole register on a day. Everybody signed in may ask.
+import fp from 'fastify-plugin';
+import * as contracts from '#api/terms.ts';
+import { calendarBook } from '../platform/calendar-book.ts';
+import { serve, type House } from '../platform/http.ts';
+import { refuse } from '../platform/refuse.ts';
+import { coversOf } from './covers.ts';
+import { askAll } from './questions.ts';
+import { takeDecision, verdictOutOf } from './verdicts.ts';
+
+const WARRANTY_DAYS = 60;
+
+export const entitlementRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { db } = house.database;
+    serve(app, house, contracts.askCover, 'signed in', async ({ query, who }) => {
+      const subject = (await coversOf(db, [query.asset])).get(query.asset);
+      if (!subject) refuse('not-found', 'That asset does not exist.', 'asset');
+      return verdictOutOf(
+        await takeDecision(db, await calendarBook(db), subject, {
+          at: query.at,
+          kind: query.kind,
+          cause: query.cause,
+          priority: query.priority ?? 1,
+          part: query.part ?? null,
+          fallbackZone: who.zone,
+        }),
+      );
+    });
+    serve(app, house, contracts.askAll, 'signed in', ({ query }) =>
+      askAll(db, {
+        question: query.question,
+        on: query.on,
+        days: query.days ?? WARRANTY_DAYS,
+        customer: query.customer ?? null,
+        offset: query.offset ?? 0,
+      }),
+    );
+  },
+  { name: 'stavok-entitlement-routes', dependencies: ['stavok-authentication'] },
+);

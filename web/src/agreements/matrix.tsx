@@ -1,0 +1,212 @@
+// The coverage matrix: the customer’s machines down, what each is given across, beside their threads; gaps and double cover stand out.
+import { useState } from 'react';
+import { Link } from 'react-router';
+import type { AgreementPage as Page } from '#api/agreements.ts';
+import type { LineTerms } from '#api/terms.ts';
+import { COST_ELEMENTS } from '#core/entitlement/index.ts';
+import { parseLocalDate } from '#core/time/index.ts';
+import { DateField, SelectField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
+import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
+import { plural } from '../parts/words.ts';
+import { server } from '../shell/store.ts';
+import { Waiting } from '../shell/waiting.tsx';
+import type { ApplyChange } from './coverage-form.tsx';
+import { NEW_TERMS, TermsFields } from './terms-fields.tsx';
+
+type Show = 'all' | 'no cover' | 'covered twice';
+
+function OwnTerms({
+  agreement,
+  assetIds,
+  apply,
+  onDone,
+}: {
+  agreement: Page;
+  assetIds: readonly number[];
+  apply: ApplyChange;
+  onDone: () => void;
+}) {
+  const [terms, setTerms] = useState<LineTerms>(agreement.lines[0]?.terms ?? NEW_TERMS);
+  const { errors, submit } = useSubmit(['changes']);
+  const save = async (): Promise<void> => {
+    const { from: _, to: __, ...given } = terms;
+    const reach = { kind: 'assets' as const, assetIds: [...assetIds] as never };
+    if (await submit(apply({ act: 'add', reach, terms: { ...given, from: null, to: null } }))) onDone();
+  };
+  return (
+    <Form
+      name="Lines of their own"
+      save={`Give ${plural(assetIds.length, 'machine')} a line of ${assetIds.length === 1 ? 'its' : 'their'} own`}
+      onSave={save}
+      onCancel={onDone}
+      errors={errors}
+      sheet
+    >
+      <p>A line for a machine counts before lines for its place or class.</p>
+      <TermsFields
+        terms={terms}
+        change={setTerms}
+        error={(field) => errors.of(`changes.0.terms.${field}`)}
+        currency={agreement.currency}
+        per={agreement.billingPer}
+      />
+    </Form>
+  );
+}
+
+export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChange | null }) {
+  const [typed, setTyped] = useState<string>(agreement.on);
+  const [show, setShow] = useState<Show>('all');
+  const [pages, setPages] = useState<string[]>([]);
+  const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
+  const [giving, setGiving] = useState(false);
+  const on = parseLocalDate(typed) ?? agreement.on;
+  const after = pages.at(-1);
+  const query = server.useReadMatrixQuery({
+    params: { id: String(agreement.id) },
+    query: { on, show, ...(after && { after }) },
+  });
+  const toggle = (id: number): void =>
+    setTicked(new Set(ticked.has(id) ? [...ticked].filter((t) => t !== id) : [...ticked, id]));
+  return (
+    <section className="mt-8" aria-label="Machines and their cover">
+      <div className="flex flex-wrap items-end gap-4">
+        <h2 className="pb-1">Machines of the customer</h2>
+        <DateField label="On" value={typed} onChange={(v) => (setTyped(v), setPages([]))} className="w-44" />
+        <SelectField
+          label="Show"
+          value={show}
+          onChange={(v) => (setShow(v as Show), setPages([]))}
+          options={[
+            ['all', 'all machines'],
+            ['no cover', 'without any cover'],
+            ['covered twice', 'covered twice'],
+          ]}
+          className="w-44"
+        />
+        {apply && (
+          <button className="act mb-0.5" disabled={ticked.size === 0} onClick={() => setGiving(true)}>
+            Lines of their own for {ticked.size === 0 ? 'ticked machines' : plural(ticked.size, 'machine')}…
+          </button>
+        )}
+        <a
+          className="link-ink ml-auto pb-1 text-[0.87rem]"
+          href={`/api/agreements/${agreement.id}/coverage.csv?on=${on}`}
+        >
+          Coverage schedule (CSV)
+        </a>
+      </div>
+      {giving && apply && (
+        <OwnTerms
+          agreement={agreement}
+          assetIds={[...ticked]}
+          apply={apply}
+          onDone={() => {
+            setGiving(false);
+            setTicked(new Set());
+          }}
+        />
+      )}
+      <Waiting query={query}>
+        {({ items, counts, next, from, to }) => (
+          <>
+            <p className="quiet mt-1">
+              {plural(counts.all, 'machine')}, {counts.covered} covered by this agreement,{' '}
+              <strong className={counts.without > 0 ? 'font-semibold text-base-content' : 'font-normal'}>
+                {counts.without} without any cover
+              </strong>
+              , {counts.twice} covered twice
+            </p>
+            {items.length === 0 ? (
+              <p className="border-y border-hairline py-4">
+                {show === 'all' ? 'The customer has no machine in service.' : 'None on that day. '}
+                {show !== 'all' && (
+                  <button className="link-ink" onClick={() => setShow('all')}>
+                    Show all machines
+                  </button>
+                )}
+              </p>
+            ) : (
+              <table className="dense mt-1">
+                <thead>
+                  <tr>
+                    {apply && <th className="w-7" aria-label="Ticked" />}
+                    <th>Machine</th>
+                    <th>Place</th>
+                    {COST_ELEMENTS.map((e) => (
+                      <th key={e} className="num first-letter:uppercase">
+                        {e} %
+                      </th>
+                    ))}
+                    <th>Promise</th>
+                    <th>Also covered by</th>
+                    <th className="w-[26%] px-0!">
+                      <span className="sr-only">Time line</span>
+                      <RibbonAxis span={{ from, to, now: agreement.now }} every={3} />
+                    </th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {items.map((m) => (
+                    <tr key={m.id}>
+                      {apply && (
+                        <td>
+                          <input
+                            type="checkbox"
+                            className="box-tick"
+                            aria-label={`Tick ${m.tag}`}
+                            checked={ticked.has(m.id)}
+                            onChange={() => toggle(m.id)}
+                          />
+                        </td>
+                      )}
+                      <td>
+                        <Link className="serial link-ink font-semibold" to={`/assets/${m.id}`}>
+                          {m.tag}
+                        </Link>
+                        <span className="quiet block">{m.className}</span>
+                      </td>
+                      <td className="quiet">{m.place.split(' · ').slice(-2).join(' · ')}</td>
+                      {m.shares ? (
+                        COST_ELEMENTS.map((e) => (
+                          <td key={e} className="num">
+                            {m.shares?.[e]}
+                          </td>
+                        ))
+                      ) : (
+                        <td colSpan={4} className={m.others.length === 0 ? 'font-semibold' : 'quiet'}>
+                          {m.others.length === 0 ? '○ no cover at all' : 'not by this agreement'}
+                        </td>
+                      )}
+                      <td className="quiet">
+                        {m.serviceLevel ?? ''}
+                        {m.reach && <span className="block">by {m.reach}</span>}
+                      </td>
+                      <td className="quiet">{m.others.join('; ')}</td>
+                      <td className="px-0!">
+                        <RibbonLine ribbon={m.ribbon} span={{ from, to, now: agreement.now }} size="thread" />
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+            <p className="mt-2 flex gap-3">
+              {pages.length > 0 && (
+                <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
+                  Earlier machines
+                </button>
+              )}
+              {next && (
+                <button className="act" onClick={() => setPages([...pages, next])}>
+                  Further machines
+                </button>
+              )}
+            </p>
+          </>
+        )}
+      </Waiting>
+    </section>
+  );
+}
