@@ -102,6 +102,8 @@ export const reference = v.object({
   jobPlans: v.array(jobPlanOut),
   classes: v.array(named),
   technicians: v.array(named),
+  /** Who may look after an agreement. */
+  managers: v.array(named),
 });
 export type Reference = v.InferOutput<typeof reference>;
 

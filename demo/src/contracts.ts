@@ -1,5 +1,6 @@
 // The demo's reference data and agreements: calendars with public holidays, service levels, job plans, coverage, schedules.
 import Holidays from 'date-holidays';
+import { noticeDate, type Indexation } from '#core/agreements/index.ts';
 import { weekdaysOpen } from '#core/calendars/index.ts';
 import type { TargetPromise } from '#core/service-levels/index.ts';
 import { addDays, addMonths, type Instant, type LocalDate } from '#core/time/index.ts';
@@ -13,6 +14,7 @@ import {
   COLD,
   LISBON,
   MADRID,
+  REPAIR_DISCOUNT,
   SHARES,
   STERILE,
   type AgreementPlan,
@@ -145,6 +147,24 @@ export function termOf(plan: AgreementPlan, today: LocalDate): { from: LocalDate
   return { from, to: plan.months === null ? null : addDays(addMonths(from, plan.months), -1) };
 }
 
+/** What a machine costs for a billing period, in cents, by kind of agreement. */
+const BILLED: Record<AgreementPlan['type'], { each: number; per: string; timing: string }> = {
+  full: { each: 187_50, per: 'quarter', timing: 'in advance' },
+  shared: { each: 118_00, per: 'quarter', timing: 'in advance' },
+  checks: { each: 31_20, per: 'month', timing: 'in arrears' },
+  uptime: { each: 296_00, per: 'quarter', timing: 'in advance' },
+};
+
+/** A fifth of the price is fixed; the rest follows an index that rose a little each year. */
+const indexSince = (from: LocalDate): Indexation => ({
+  fixedPercent: 20,
+  base: 100_00,
+  values: [
+    { from: addMonths(from, 12), hundredths: 103_40 },
+    { from: addMonths(from, 24), hundredths: 105_90 },
+  ],
+});
+
 const levelKind = (key: ClassKey): 'cold' | 'sterile' | 'standard' =>
   COLD.includes(key) ? 'cold' : STERILE.includes(key) ? 'sterile' : 'standard';
 
@@ -166,14 +186,40 @@ export async function writeAgreements(
       }),
     })),
   ).flat();
+  const byCustomer = new Map<string, DemoAsset[]>();
+  for (const asset of register.assets)
+    byCustomer.set(asset.customer, [...(byCustomer.get(asset.customer) ?? []), asset]);
+  const assetsOf = (plan: AgreementPlan): DemoAsset[] =>
+    (byCustomer.get(plan.customer) ?? []).filter(
+      (a) => (!plan.site || a.site === plan.site) && (!plan.classes || plan.classes.includes(a.classKey)),
+    );
+  const [people] = await connection.query("SELECT id FROM person WHERE role = 'coordinator' ORDER BY id");
+  const managers = (people as { id: number }[]).map((p) => p.id);
   const ids = await insertedIds(
     connection,
     await bulkInsert(
       connection,
       'agreement',
-      ['customer_id', 'name', 'stage', 'term_from', 'term_to', 'notice_days', 'notice_by', 'reminder'],
-      copies.map((plan) => {
+      [
+        'customer_id',
+        'name',
+        'stage',
+        'term_from',
+        'term_to',
+        'notice_days',
+        'notice_by',
+        'reminder',
+        'renewal_mode',
+        'manager_id',
+        'cost_centre',
+        'price_minor',
+        'billing_per',
+        'billing_timing',
+        'indexation',
+      ],
+      copies.map((plan, i) => {
         const { from, to } = termOf(plan, today);
+        const billed = BILLED[plan.type];
         return [
           register.customers.get(plan.customer),
           plan.name,
@@ -181,25 +227,27 @@ export async function writeAgreements(
           from,
           to,
           plan.noticeDays,
-          to && plan.noticeDays > 0 ? addDays(to, -plan.noticeDays) : null,
+          noticeDate(to, plan.noticeDays),
           plan.reminder ?? '',
+          plan.renews ? 'renews by itself' : to === null ? 'ends' : 'to be renegotiated',
+          managers[i % managers.length] ?? null,
+          `${plan.type.slice(0, 2).toUpperCase()}-${100 + (i % 24)}`,
+          billed.each * assetsOf(plan).length,
+          billed.per,
+          billed.timing,
+          plan.indexed ? JSON.stringify(indexSince(from)) : null,
         ];
       }),
     ),
     copies.length,
   );
-  const byCustomer = new Map<string, DemoAsset[]>();
-  for (const asset of register.assets)
-    byCustomer.set(asset.customer, [...(byCustomer.get(asset.customer) ?? []), asset]);
   const lines: unknown[][] = [];
   const schedules: unknown[][] = [];
   const events: unknown[][] = [];
   const made = copies.map((plan, i): DemoAgreement => {
     const id = ids[i] as number;
     const { from, to } = termOf(plan, today);
-    const assets = (byCustomer.get(plan.customer) ?? []).filter(
-      (a) => (!plan.site || a.site === plan.site) && (!plan.classes || plan.classes.includes(a.classKey)),
-    );
+    const assets = assetsOf(plan);
     const { labour, parts, travel, kinds } = SHARES[plan.type];
     const groups = new Set(assets.map((a) => `${a.zone}|${a.classKey}|${plan.site ? a.siteId : ''}`));
     for (const group of groups) {
@@ -218,12 +266,27 @@ export async function writeAgreements(
         level,
         JSON.stringify(kinds),
         JSON.stringify(['misuse', 'consumable']),
+        null,
       ];
+      const repairsAtDiscount = (covered: unknown[]): unknown[] =>
+        covered.map((value, column) =>
+          column >= 6 && column <= 8
+            ? 0
+            : column === 10
+              ? JSON.stringify(['repair'])
+              : column === 12
+                ? JSON.stringify([{ element: 'labour', percent: REPAIR_DISCOUNT, kinds: ['repair'] }])
+                : value,
+        );
+      const push = (covered: unknown[]): void => {
+        lines.push(covered);
+        if (plan.type === 'checks') lines.push(repairsAtDiscount(covered));
+      };
       const mixed = new Set(assets.filter((a) => a.classKey === key).map((a) => a.zone)).size > 1;
       // A class is named as a whole where one service level fits all of it; otherwise each machine has its line.
       if (plan.site || mixed)
-        for (const a of assets.filter((x) => x.classKey === key && x.zone === zone)) lines.push(line(a.id, null));
-      else lines.push(line(null, register.classIds[key]));
+        for (const a of assets.filter((x) => x.classKey === key && x.zone === zone)) push(line(a.id, null));
+      else push(line(null, register.classIds[key]));
     }
     // The provider's own records go back a year and a half; older agreements count from there.
     const oldest = `${addMonths(today, -17).slice(0, 7)}-01` as LocalDate;
@@ -277,6 +340,7 @@ export async function writeAgreements(
       'service_level_id',
       'kinds',
       'excluded_causes',
+      'discounts',
     ],
     lines,
   );
@@ -299,6 +363,10 @@ export async function writeAgreements(
     schedules,
   );
   await bulkInsert(connection, 'agreement_event', ['agreement_id', 'at', 'text'], events);
+  const rights = made.flatMap(({ id, plan: { right } }) =>
+    right ? [[id, right.unit, right.amount, 'agreement year', right.carriesOver]] : [],
+  );
+  await bulkInsert(connection, 'allowance', ['agreement_id', 'unit', 'amount', 'period', 'carries_over'], rights);
   await writeZeroDuration(tx, register, reference, made, today);
   return made;
 }

@@ -12,6 +12,7 @@ import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { seeded } from './random.ts';
 import { writeRegister, type DemoAsset, type DemoRegister } from './register.ts';
 import { LISBON, PEOPLE } from './scenario.ts';
+import { writeTerms } from './terms.ts';
 import { writeVisits } from './visits.ts';
 
 export type DemoWorld = {
@@ -64,6 +65,7 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
     const reference = await writeReference(tx, today);
     const register = await writeRegister(tx, random, now, today, scale);
     const agreements = await writeAgreements(tx, register, reference, now, today, scale);
+    await writeTerms(tx, agreements, now, today);
     return { reference, register, agreements: agreements.length };
   };
   const past = async (tx: Tx, assets: readonly DemoAsset[]) => {

@@ -1,5 +1,6 @@
 // The scenario: Marisma Lab Service, its people, customers, places, machines and agreements. All of it invented.
 import type { Role } from '#api/shapes.ts';
+import type { AllowanceUnit } from '#core/entitlement/index.ts';
 import type { OrderKind } from '#core/orders/index.ts';
 
 export const LISBON = 'Europe/Lisbon';
@@ -425,16 +426,23 @@ export type AgreementPlan = {
   readonly site?: string;
   readonly classes?: readonly ClassKey[];
   readonly reminder?: string;
+  /** A counted right: hours in minutes. */
+  readonly right?: { readonly unit: AllowanceUnit; readonly amount: number; readonly carriesOver: boolean };
+  /** Follows an index from its start. */
+  readonly indexed?: boolean;
+  readonly renews?: boolean;
 };
+/** What a kind of agreement gives; checks pay for visits and inspections, and take something off the labour of repairs. */
 export const SHARES: Record<
   AgreementPlan['type'],
   { labour: number; parts: number; travel: number; kinds: readonly OrderKind[] }
 > = {
   full: { labour: 100, parts: 100, travel: 100, kinds: ['preventive', 'repair', 'inspection'] },
   shared: { labour: 100, parts: 50, travel: 100, kinds: ['preventive', 'repair'] },
-  checks: { labour: 0, parts: 0, travel: 0, kinds: ['preventive', 'inspection'] },
+  checks: { labour: 100, parts: 0, travel: 100, kinds: ['preventive', 'inspection'] },
   uptime: { labour: 100, parts: 100, travel: 100, kinds: ['preventive', 'repair', 'inspection', 'installation'] },
 };
+export const REPAIR_DISCOUNT = 10;
 
 const plan = (
   customer: string,
@@ -446,7 +454,7 @@ const plan = (
   more: Partial<AgreementPlan> = {},
 ): AgreementPlan => ({ customer, name, type, stage: 'in force', startedMonthsAgo, months, noticeDays, ...more });
 export const AGREEMENTS: readonly AgreementPlan[] = [
-  plan('Costabela Blood Centre', 'Full care', 'full', 20, 36, 90),
+  plan('Costabela Blood Centre', 'Full care', 'full', 20, 36, 90, { indexed: true }),
   plan('Costabela Blood Centre', 'Checks only, donation sites before 2025', 'checks', 40, 20, 60, {
     stage: 'ended',
     site: 'Costabela Sobral',
@@ -462,7 +470,10 @@ export const AGREEMENTS: readonly AgreementPlan[] = [
   }),
   plan('Damiro Food Testing', 'Checks only, water', 'checks', 16, 18, 30, { classes: ['wpu'] }),
   plan('Alvaiz Pathology Group', 'Parts shared', 'shared', 17, 24, 90, { site: 'Alvaiz Pathology' }),
-  plan('Alvaiz Pathology Group', 'Checks only', 'checks', 10, 12, 30, { site: 'Alvaiz Branch Moreda' }),
+  plan('Alvaiz Pathology Group', 'Checks only', 'checks', 10, 12, 30, {
+    site: 'Alvaiz Branch Moreda',
+    right: { unit: 'hours', amount: 720, carriesOver: true },
+  }),
   plan('Serra Veterinary Institute', 'Full care', 'full', 13, 24, 60, {
     stage: 'suspended',
     reminder: 'Suspended: invoices of the spring are unpaid.',
@@ -472,12 +483,14 @@ export const AGREEMENTS: readonly AgreementPlan[] = [
   plan('Alvorim Hospitals', 'Full care, sterile services', 'full', 18, 36, 120, { classes: ['stc', 'wd'] }),
   plan('Alvorim Hospitals', 'Parts shared, pharmacies', 'shared', 11, 13, 30, { classes: ['vr', 'plf'] }),
   plan('Alvorim Hospitals', 'Checks only, laboratories', 'checks', 16, 24, 60, { classes: ['bsc', 'cf', 'wpu'] }),
-  plan('Ribeira Pharmacies', 'Full care', 'full', 9, 12, 60),
+  plan('Ribeira Pharmacies', 'Full care', 'full', 9, 12, 60, { renews: true }),
   plan('Salgueiro Pharmacy', 'Checks only', 'checks', 9, 12, 60),
-  plan('Kelvara Biotech', 'Full care', 'full', 8, 24, 60),
+  plan('Kelvara Biotech', 'Full care', 'full', 8, 24, 60, { renews: true }),
   plan('Nudo Genomics', 'Parts shared', 'shared', 7, 24, 60),
   plan('Brizal Enzymes', 'Checks only', 'checks', 13, 15, 30),
-  plan('Ostra Diagnostics', 'Full care', 'full', 10, 12, 45),
+  plan('Ostra Diagnostics', 'Full care', 'full', 10, 12, 45, {
+    right: { unit: 'call-outs', amount: 5, carriesOver: false },
+  }),
   plan('Lameira Dialysis', 'Uptime promise, water', 'uptime', 19, 36, 90, { classes: ['wpu'] }),
   plan('Lameira Dialysis', 'Parts shared', 'shared', 19, 24, 90, { classes: ['stc', 'vr'] }),
   plan('Kelvara Biotech', 'Checks only, first year', 'checks', 22, 12, 30, { stage: 'ended' }),

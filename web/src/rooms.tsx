@@ -19,6 +19,14 @@ export const router = createBrowserRouter([
       { path: 'assets/tag/:tag', lazy: lazily(async () => (await import('./register/by-tag.tsx')).AssetByTag) },
       { path: 'assets/:id', lazy: lazily(async () => (await import('./register/asset.tsx')).AssetPage) },
       { path: 'agreements', lazy: lazily(async () => (await import('./agreements/list.tsx')).AgreementsRoom) },
+      {
+        path: 'agreements/renewals',
+        lazy: lazily(async () => (await import('./agreements/renewals.tsx')).RenewalsPage),
+      },
+      {
+        path: 'agreements/cover',
+        lazy: lazily(async () => (await import('./agreements/cover-questions.tsx')).CoverQuestionsPage),
+      },
       { path: 'agreements/:id', lazy: lazily(async () => (await import('./agreements/agreement.tsx')).AgreementPage) },
       { path: 'upkeep', lazy: lazily(async () => (await import('./upkeep/upkeep.tsx')).UpkeepRoom) },
       { path: 'signals', lazy: lazily(async () => (await import('./signals/signals.tsx')).SignalsRoom) },

@@ -1,5 +1,5 @@
 // Reference data: who may read it (everybody signed in) and change it.
-import { and, asc, eq } from 'drizzle-orm';
+import { and, asc, eq, inArray, type SQL } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import Holidays from 'date-holidays';
 import * as contracts from '#api/setup.ts';
@@ -28,17 +28,20 @@ export const setupRoutes = fp<{ house: House }>(
     const write = setupWriter(house);
 
     serve(app, house, contracts.readReference, 'signed in', async ({ who, now }) => {
-      const [calendars, serviceLevels, jobPlans, classes, technicians] = await Promise.all([
+      const people = (wanted: SQL) =>
+        db
+          .select({ id: person.id, name: person.name })
+          .from(person)
+          .where(and(wanted, eq(person.active, true)))
+          .orderBy(asc(person.name))
+          .limit(500);
+      const [calendars, serviceLevels, jobPlans, classes, technicians, managers] = await Promise.all([
         db.select().from(calendar).orderBy(asc(calendar.name)).limit(500),
         db.select().from(serviceLevel).orderBy(asc(serviceLevel.name)).limit(500),
         db.select().from(jobPlan).orderBy(asc(jobPlan.name)).limit(500),
         db.select().from(assetClass).orderBy(asc(assetClass.name)).limit(500),
-        db
-          .select({ id: person.id, name: person.name })
-          .from(person)
-          .where(and(eq(person.role, 'technician'), eq(person.active, true)))
-          .orderBy(asc(person.name))
-          .limit(500),
+        people(eq(person.role, 'technician')),
+        people(inArray(person.role, ['coordinator', 'manager', 'administrator'])),
       ]);
       return {
         today: localDateAt(who.zone, now),
@@ -48,6 +51,7 @@ export const setupRoutes = fp<{ house: House }>(
         jobPlans,
         classes,
         technicians,
+        managers,
       };
     });
 

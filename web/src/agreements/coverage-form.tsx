@@ -128,7 +128,15 @@ export function AddCoverage({
     if (done) onDone();
   };
   return (
-    <Form name="Add coverage" save="Add the coverage" onSave={save} onCancel={onDone} errors={errors} disabled={busy} sheet>
+    <Form
+      name="Add coverage"
+      save="Add the coverage"
+      onSave={save}
+      onCancel={onDone}
+      errors={errors}
+      disabled={busy}
+      sheet
+    >
       {fields((field) => errorIn(errors.of, 'changes.0')(field))}
       <TermsFields
         terms={terms}
@@ -162,7 +170,11 @@ export function ChangeCoverage({
     // Each line keeps its own dates unless only one is changed.
     const { from, to, ...same } = terms;
     const done = await submit(
-      apply({ act: 'change', lineIds: [...lineIds] as never, terms: lineIds.length === 1 ? { ...same, from, to } : same }),
+      apply({
+        act: 'change',
+        lineIds: [...lineIds] as never,
+        terms: lineIds.length === 1 ? { ...same, from, to } : same,
+      }),
     );
     setBusy(false);
     if (done) onDone();

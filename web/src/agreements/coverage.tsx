@@ -1,12 +1,15 @@
 // Coverage lines of an agreement: looked at, ticked, changed and removed together; in a draft at once, in force as part of an amendment.
 import { useState } from 'react';
+import { useSearchParams } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import type { LineTerms } from '#api/terms.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { Listing } from '../parts/listing.tsx';
 import { plural, sayDate } from '../parts/words.ts';
+import { server } from '../shell/store.ts';
 import { AddCoverage, ChangeCoverage, type ApplyChange } from './coverage-form.tsx';
+import { NEW_TERMS } from './terms-fields.tsx';
 
 type Line = Page['lines'][number];
 
@@ -30,6 +33,17 @@ function Dates({ line, agreement }: { line: Line; agreement: Page }) {
   );
 }
 
+/** A draft that began from a type offers the type’s terms for its first lines. */
+function useStartTerms(): LineTerms | undefined {
+  const [params] = useSearchParams();
+  const typeId = params.get('type');
+  const { data } = server.useListAgreementTypesQuery(undefined, { skip: typeId === null });
+  const type = data?.items.find((t) => String(t.id) === typeId);
+  if (!type) return undefined;
+  const { shares, discounts, kinds, excludedCauses, excludedParts } = type.terms;
+  return { ...NEW_TERMS, shares, discounts, kinds, excludedCauses, excludedParts };
+}
+
 export function Coverage({
   agreement,
   apply,
@@ -41,6 +55,7 @@ export function Coverage({
   const [doing, setDoing] = useState<'add' | 'change' | null>(null);
   const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
   const [refused, setRefused] = useState<string | null>(null);
+  const start = useStartTerms();
   const ids = agreement.lines.map((l) => l.id);
   const chosen = ids.filter((id) => ticked.has(id));
   const toggle = (id: number): void =>
@@ -71,7 +86,9 @@ export function Coverage({
                 <button className="act" disabled={chosen.length === 0} onClick={() => void remove()}>
                   Remove ticked
                 </button>
-                <span className="quiet">{chosen.length > 0 ? plural(chosen.length, 'line') : 'Tick lines to act on them.'}</span>
+                <span className="quiet">
+                  {chosen.length > 0 ? plural(chosen.length, 'line') : 'Tick lines to act on them.'}
+                </span>
               </>
             )}
           </>
@@ -82,7 +99,9 @@ export function Coverage({
           ✕ {refused}
         </p>
       )}
-      {doing === 'add' && apply && <AddCoverage agreement={agreement} apply={apply} onDone={finish} />}
+      {doing === 'add' && apply && (
+        <AddCoverage agreement={agreement} apply={apply} onDone={finish} {...(start && { start })} />
+      )}
       {doing === 'change' && apply && (
         <ChangeCoverage agreement={agreement} lineIds={chosen} apply={apply} onDone={finish} />
       )}
@@ -147,7 +166,9 @@ export function Coverage({
                   <td>
                     <Dates line={l} agreement={agreement} />
                   </td>
-                  <td className="num">{l.terms.priceMinor === null ? '' : sayAmountOf(l.terms.priceMinor, agreement.currency)}</td>
+                  <td className="num">
+                    {l.terms.priceMinor === null ? '' : sayAmountOf(l.terms.priceMinor, agreement.currency)}
+                  </td>
                 </tr>
               ))}
             </tbody>

@@ -5,7 +5,7 @@ import type { AgreementRow } from '#api/agreements.ts';
 import { agreementNumber } from '#api/shapes.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
 import { addDays, addMonths, localDateAt, toDayNumber, type Instant, type LocalDate } from '#core/time/index.ts';
-import { DateField, newRequestKey, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { newRequestKey, SelectField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
 import { plural, sayDate } from '../parts/words.ts';
@@ -14,82 +14,59 @@ import { useListKeys } from '../shell/keys.ts';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
-
-export type Header = { name: string; from: string; to: string; noticeDays: number; reminder: string };
-
-export function HeaderFields({
-  header,
-  change,
-  error,
-}: {
-  header: Header;
-  change: (h: Header) => void;
-  error: (field: string) => string | undefined;
-}) {
-  return (
-    <>
-      <TextField
-        label="Name"
-        value={header.name}
-        onChange={(name) => change({ ...header, name })}
-        error={error('name')}
-        hint="Such as Full care."
-      />
-      <div className="grid grid-cols-3 gap-3">
-        <DateField
-          label="Runs from"
-          value={header.from}
-          onChange={(from) => change({ ...header, from })}
-          error={error('from')}
-        />
-        <DateField
-          label="To (empty: open-ended)"
-          value={header.to}
-          onChange={(to) => change({ ...header, to })}
-          error={error('to')}
-        />
-        <NumberField
-          label="Notice, days before the end"
-          value={header.noticeDays}
-          onChange={(noticeDays) => change({ ...header, noticeDays })}
-          error={error('noticeDays')}
-          min={0}
-          max={730}
-        />
-      </div>
-      <TextField
-        label="Reminder, shown to whoever works with it"
-        value={header.reminder}
-        onChange={(reminder) => change({ ...header, reminder })}
-        error={error('reminder')}
-      />
-    </>
-  );
-}
+import { HEADER_FIELDS, headerBody, HeaderFields, NEW_HEADER, type Header } from './header-form.tsx';
 
 function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => void }) {
   const navigate = useNavigate();
   const customers = server.useListCustomersQuery({ query: {} });
+  const types = server.useListAgreementTypesQuery();
   const [requestKey] = useState(newRequestKey);
   const [customer, setCustomer] = useState('');
+  const [start, setStart] = useState('');
   const [header, setHeader] = useState<Header>({
-    name: '',
+    ...NEW_HEADER,
     from: today,
     to: addDays(addMonths(today, 12), -1),
-    noticeDays: 90,
-    reminder: '',
   });
-  const [write, { isLoading }] = server.useWriteAgreementMutation();
-  const { errors, submit } = useSubmit(['customerId', 'name', 'from', 'to', 'noticeDays', 'reminder']);
   const list = customers.data?.items ?? [];
+  const customerId = customer || String(list[0]?.id ?? '');
+  const others = server.useListAgreementsQuery({ query: { customer: customerId } }, { skip: customerId === '' });
+  const [write, { isLoading }] = server.useWriteAgreementMutation();
+  const { errors, submit } = useSubmit(['customerId', 'typeId', 'copyOf', ...HEADER_FIELDS]);
+  const [startKind, startId] = start.split('/');
+  const begin = (value: string): void => {
+    setStart(value);
+    const type = types.data?.items.find((t) => value === `type/${t.id}`);
+    if (!type) return;
+    const { months, ...terms } = type.terms;
+    setHeader({
+      ...header,
+      name: type.name,
+      to: months === null ? '' : addDays(addMonths(header.from as LocalDate, months), -1),
+      noticeDays: terms.noticeDays,
+      reminder: terms.reminder,
+      renewalMode: terms.renewalMode,
+      renewalMonths: terms.renewalMonths,
+      billingPer: terms.billingPer,
+      billingTiming: terms.billingTiming,
+    });
+  };
   const send = async (): Promise<void> => {
     const made = await submit(
-      write({ body: { requestKey, customerId: Number(customer || list[0]?.id), ...header, to: header.to || null } }),
+      write({
+        body: {
+          requestKey,
+          customerId: Number(customerId),
+          ...headerBody(header),
+          ...(startKind === 'type' && { typeId: Number(startId) }),
+          ...(startKind === 'copy' && { copyOf: Number(startId) }),
+        },
+      }),
     );
-    if (made) void navigate(`/agreements/${made.id}`);
+    if (made) void navigate(`/agreements/${made.id}${startKind === 'type' ? `?type=${startId}` : ''}`);
   };
   return (
-    <Dialog title="Write an agreement" onClose={onClose}>
+    <Dialog title="Write an agreement" onClose={onClose} wide>
       <Form
         name="Write an agreement"
         save="Write the draft"
@@ -108,14 +85,30 @@ function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => v
             first.
           </p>
         )}
-        <SelectField
-          label="Customer"
-          value={customer || String(list[0]?.id ?? '')}
-          onChange={setCustomer}
-          options={list.map((c) => [String(c.id), c.name])}
-          error={errors.of('customerId')}
-        />
-        <HeaderFields header={header} change={setHeader} error={errors.of} />
+        <div className="grid grid-cols-2 gap-3">
+          <SelectField
+            label="Customer"
+            value={customerId}
+            onChange={setCustomer}
+            options={list.map((c) => [String(c.id), c.name])}
+            error={errors.of('customerId')}
+          />
+          <SelectField
+            label="Begin with"
+            value={start}
+            onChange={begin}
+            options={[
+              ['', 'nothing'],
+              ...(types.data?.items ?? []).map((t) => [`type/${t.id}`, `the type ${t.name}`] as const),
+              ...(others.data?.items ?? []).map(
+                (a) => [`copy/${a.id}`, `a copy of ${agreementNumber(a.id)} ${a.name}`] as const,
+              ),
+            ]}
+            error={errors.of('typeId') ?? errors.of('copyOf')}
+            hint="A type fills in what is usual; everything stays open to change."
+          />
+        </div>
+        <HeaderFields header={header} change={setHeader} error={errors.of} customerId={customerId} />
       </Form>
     </Dialog>
   );
@@ -179,6 +172,12 @@ export function AgreementsRoom() {
         >
           CSV
         </a>
+        <Link className="link-ink pb-1" to="/agreements/renewals">
+          Renewals
+        </Link>
+        <Link className="link-ink pb-1" to="/agreements/cover">
+          Questions about cover
+        </Link>
         {reader.may(...WRITERS) && (
           <button className="act-main ml-auto" onClick={() => setWriting(true)}>
             Write an agreement…

@@ -34,47 +34,49 @@ export function Schedules({ agreement, mayChange }: { agreement: Page; mayChange
         )
       ) : (
         <>
-          <Listing name="schedules"><table className="dense">
-            <thead>
-              <tr>
-                <th>Asset</th>
-                <th>Job plan</th>
-                <th className="num">Duration</th>
-                <th>When</th>
-                <th>In time</th>
-                <th>Raised ahead</th>
-                <th>Next due</th>
-                {mayChange && <th aria-label="Remove" />}
-              </tr>
-            </thead>
-            <tbody>
-              {shown.map((s) => (
-                <tr key={s.id}>
-                  <td>
-                    <Link className="serial link-ink" to={`/assets/${s.assetId}`}>
-                      {s.tag}
-                    </Link>
-                  </td>
-                  <td>{s.jobPlan}</td>
-                  <td className={`num ${s.minutes === 0 ? 'font-semibold' : ''}`}>{sayMinutes(s.minutes)}</td>
-                  <td title={s.rule}>{s.sentence}</td>
-                  <td className="quiet">{s.window}</td>
-                  <td className="quiet">{s.lead}</td>
-                  <td>{s.next ? sayDate(s.next) : 'none in the term'}</td>
-                  {mayChange && (
-                    <td>
-                      <button
-                        className="quiet link-ink"
-                        onClick={() => void remove({ params: { id: String(agreement.id), schedule: String(s.id) } })}
-                      >
-                        remove
-                      </button>
-                    </td>
-                  )}
+          <Listing name="schedules">
+            <table className="dense">
+              <thead>
+                <tr>
+                  <th>Asset</th>
+                  <th>Job plan</th>
+                  <th className="num">Duration</th>
+                  <th>When</th>
+                  <th>In time</th>
+                  <th>Raised ahead</th>
+                  <th>Next due</th>
+                  {mayChange && <th aria-label="Remove" />}
                 </tr>
-              ))}
-            </tbody>
-          </table></Listing>
+              </thead>
+              <tbody>
+                {shown.map((s) => (
+                  <tr key={s.id}>
+                    <td>
+                      <Link className="serial link-ink" to={`/assets/${s.assetId}`}>
+                        {s.tag}
+                      </Link>
+                    </td>
+                    <td>{s.jobPlan}</td>
+                    <td className={`num ${s.minutes === 0 ? 'font-semibold' : ''}`}>{sayMinutes(s.minutes)}</td>
+                    <td title={s.rule}>{s.sentence}</td>
+                    <td className="quiet">{s.window}</td>
+                    <td className="quiet">{s.lead}</td>
+                    <td>{s.next ? sayDate(s.next) : 'none in the term'}</td>
+                    {mayChange && (
+                      <td>
+                        <button
+                          className="quiet link-ink"
+                          onClick={() => void remove({ params: { id: String(agreement.id), schedule: String(s.id) } })}
+                        >
+                          remove
+                        </button>
+                      </td>
+                    )}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </Listing>
           {agreement.schedules.length > SCHEDULES_SHOWN && (
             <button className="quiet link-ink mt-1" onClick={() => setAll(!all)}>
               {all ? 'show fewer' : `all ${agreement.schedules.length} schedules`}

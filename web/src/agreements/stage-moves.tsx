@@ -61,7 +61,9 @@ function OpenWork({ id, decision, decide }: { id: string; decision: string; deci
               />
             </>
           )}
-          {heldVisits > 0 && <p className="quiet">{plural(heldVisits, 'visit')} held back will not be raised any more.</p>}
+          {heldVisits > 0 && (
+            <p className="quiet">{plural(heldVisits, 'visit')} held back will not be raised any more.</p>
+          )}
         </div>
       )}
     </Waiting>

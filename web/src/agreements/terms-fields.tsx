@@ -131,9 +131,13 @@ export function TermsFields({
   terms,
   change,
   error,
-  currency,
-  per,
-}: FieldsProps & { currency: string; per: string }) {
+  ...rest
+}: FieldsProps &
+  (
+    | { currency: string; per: string }
+    | { /** Only what a type says: no price, dates, hours or service level. */ shared: true }
+  )) {
+  const own = 'shared' in rest ? null : rest;
   const { data: reference } = server.useReadReferenceQuery();
   const levels = reference?.serviceLevels ?? [];
   return (
@@ -150,26 +154,28 @@ export function TermsFields({
             error={error(`shares.${e}`)}
           />
         ))}
-        <SelectField
-          label="Service level"
-          value={terms.serviceLevelId === null ? '' : String(terms.serviceLevelId)}
-          onChange={(id) =>
-            change({ ...terms, serviceLevelId: id ? (Number(id) as NonNullable<LineTerms['serviceLevelId']>) : null })
-          }
-          options={[['', 'none'], ...levels.map((l) => [String(l.id), l.name] as const)]}
-          error={error('serviceLevelId')}
-          hint={
-            reference && levels.length === 0 ? (
-              <>
-                None exists yet:{' '}
-                <Link className="link-ink" to="/setup/service-levels">
-                  write one in Setup
-                </Link>
-                .
-              </>
-            ) : undefined
-          }
-        />
+        {own && (
+          <SelectField
+            label="Service level"
+            value={terms.serviceLevelId === null ? '' : String(terms.serviceLevelId)}
+            onChange={(id) =>
+              change({ ...terms, serviceLevelId: id ? (Number(id) as NonNullable<LineTerms['serviceLevelId']>) : null })
+            }
+            options={[['', 'none'], ...levels.map((l) => [String(l.id), l.name] as const)]}
+            error={error('serviceLevelId')}
+            hint={
+              reference && levels.length === 0 ? (
+                <>
+                  None exists yet:{' '}
+                  <Link className="link-ink" to="/setup/service-levels">
+                    write one in Setup
+                  </Link>
+                  .
+                </>
+              ) : undefined
+            }
+          />
+        )}
       </div>
       <div className="grid grid-cols-2 gap-4">
         <Ticks
@@ -194,27 +200,31 @@ export function TermsFields({
           error={error('excludedParts')}
           hint="Separated by commas; empty: none."
         />
-        <MoneyField
-          label={`Price per ${per}`}
-          value={terms.priceMinor}
-          currency={currency}
-          onChange={(priceMinor) => change({ ...terms, priceMinor })}
-          error={error('priceMinor')}
-        />
-        <DateField
-          label="From (empty: with the agreement)"
-          value={terms.from ?? ''}
-          onChange={(from) => change({ ...terms, from: from === '' ? null : (from as LocalDate) })}
-          error={error('from')}
-        />
-        <DateField
-          label="To (empty: with the agreement)"
-          value={terms.to ?? ''}
-          onChange={(to) => change({ ...terms, to: to === '' ? null : (to as LocalDate) })}
-          error={error('to')}
-        />
+        {own && (
+          <>
+            <MoneyField
+              label={`Price per ${own.per}`}
+              value={terms.priceMinor}
+              currency={own.currency}
+              onChange={(priceMinor) => change({ ...terms, priceMinor })}
+              error={error('priceMinor')}
+            />
+            <DateField
+              label="From (empty: with the agreement)"
+              value={terms.from ?? ''}
+              onChange={(from) => change({ ...terms, from: from === '' ? null : (from as LocalDate) })}
+              error={error('from')}
+            />
+            <DateField
+              label="To (empty: with the agreement)"
+              value={terms.to ?? ''}
+              onChange={(to) => change({ ...terms, to: to === '' ? null : (to as LocalDate) })}
+              error={error('to')}
+            />
+          </>
+        )}
       </div>
-      <LabourHours terms={terms} change={change} error={error} />
+      {own && <LabourHours terms={terms} change={change} error={error} />}
       <Discounts terms={terms} change={change} error={error} />
     </>
   );

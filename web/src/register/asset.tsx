@@ -17,6 +17,7 @@ import { plural, sayDate, sayMoment, sayShare, sayShortDate, sayValue } from '..
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
+import { AskCover } from '../agreements/ask.tsx';
 import { RaiseRepair } from '../orders/raise.tsx';
 import { EditAsset } from './asset-form.tsx';
 import { Files } from './files.tsx';
@@ -292,6 +293,7 @@ function AssetView({ asset }: { asset: Page }) {
   const reader = useReader();
   const [params, setParams] = useSearchParams();
   const [editing, setEditing] = useState(false);
+  const [asking, setAsking] = useState(false);
   const zone = (asset.zone?.value ?? reader.zone) as Zone;
   const today = localDateAt(zone, asset.now);
   const span = { from: asset.ribbonFrom, to: asset.ribbonTo, now: asset.now };
@@ -343,6 +345,10 @@ function AssetView({ asset }: { asset: Page }) {
             <div className="mt-1">
               <CoverVerdict {...asset.verdict} promise="" />
             </div>
+            <button className="link-ink mt-1 text-[0.87rem]" onClick={() => setAsking(true)}>
+              Ask for another day, cause or part…
+            </button>
+            {asking && <AskCover asset={asset} zone={zone} now={asset.now} onClose={() => setAsking(false)} />}
           </section>
           {asset.agreements.length > 0 && (
             <section className="mt-5">

@@ -1,6 +1,7 @@
 // Setup: the reference data every other room names, one part at a time.
 import { NavLink, useParams } from 'react-router';
 import { useReader } from '../shell/reader.tsx';
+import { AgreementTypes } from './agreement-types.tsx';
 import { AlertRules } from './alert-rules.tsx';
 import { Calendars } from './calendars.tsx';
 import { Catalogue } from './catalogue.tsx';
@@ -15,6 +16,7 @@ export function SetupRoom() {
   const parts: [string, string, () => React.JSX.Element][] = [
     ['calendars', 'Calendars', Calendars],
     ['service-levels', 'Service levels', ServiceLevels],
+    ['agreement-types', 'Agreement types', AgreementTypes],
     ['job-plans', 'Job plans', JobPlans],
     ['catalogue', 'Catalogue', Catalogue],
     ['alert-rules', 'Alert rules', AlertRules],

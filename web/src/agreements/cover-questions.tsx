@@ -1,0 +1,162 @@
+// Questions over the whole register: machines without cover on a day, covered twice, or whose warranty ends with nothing to follow.
+import { useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import type { COVER_QUESTIONS } from '#api/terms.ts';
+import { localDateAt, parseLocalDate } from '#core/time/index.ts';
+import { DateField, NumberField, SelectField } from '../parts/fields.tsx';
+import { Listing } from '../parts/listing.tsx';
+import { plural, sayDate } from '../parts/words.ts';
+import { useReader } from '../shell/reader.tsx';
+import { server } from '../shell/store.ts';
+import { Waiting } from '../shell/waiting.tsx';
+
+type Question = (typeof COVER_QUESTIONS)[number];
+const SAID: Record<Question, string> = {
+  'no cover': 'have no cover',
+  'covered twice': 'are covered twice',
+  'warranty ends': 'lose their warranty with no agreement to follow',
+};
+const PAGE = 200;
+
+export function CoverQuestionsPage() {
+  const reader = useReader();
+  const [params, setParams] = useSearchParams();
+  const { data: session } = server.useReadSessionQuery();
+  const { data: customers } = server.useListCustomersQuery({ query: {} });
+  const today = localDateAt(reader.zone, session?.now ?? (0 as never));
+  const question = (params.get('question') ?? 'no cover') as Question;
+  const [typed, setTyped] = useState<string>(params.get('on') ?? today);
+  const [days, setDays] = useState(60);
+  const [offset, setOffset] = useState(0);
+  const on = parseLocalDate(typed);
+  const customer = params.get('customer') ?? '';
+  const set = (key: string, value: string): void => {
+    setOffset(0);
+    setParams(
+      (old) => {
+        if (value) old.set(key, value);
+        else old.delete(key);
+        return old;
+      },
+      { replace: true },
+    );
+  };
+  const query = server.useAskAllQuery(
+    {
+      query: {
+        question,
+        on: on ?? today,
+        days: String(days),
+        offset: String(offset),
+        ...(customer && { customer }),
+      },
+    },
+    { skip: on === null || Number.isNaN(days) },
+  );
+  return (
+    <article className="px-7 pt-5 pb-12">
+      <p className="quiet">
+        <Link className="link-ink" to="/agreements">
+          Agreements
+        </Link>
+      </p>
+      <h1>Questions about cover</h1>
+      <div className="mt-2 flex flex-wrap items-end gap-3">
+        <SelectField
+          label="Which machines"
+          value={question}
+          onChange={(q) => set('question', q)}
+          options={Object.entries(SAID).map(([q, said]) => [q, `${said}`] as const)}
+          className="w-96"
+        />
+        <DateField
+          label={question === 'warranty ends' ? 'From' : 'On'}
+          value={typed}
+          onChange={(value) => {
+            setTyped(value);
+            if (parseLocalDate(value)) set('on', value);
+          }}
+          className="w-48"
+        />
+        {question === 'warranty ends' && (
+          <NumberField label="Within, days" value={days} min={1} max={999} onChange={setDays} className="w-32" />
+        )}
+        <SelectField
+          label="Customer"
+          value={customer}
+          onChange={(id) => set('customer', id)}
+          options={[['', 'every customer'], ...(customers?.items ?? []).map((c) => [String(c.id), c.name] as const)]}
+          className="w-72"
+        />
+      </div>
+      <Waiting query={query}>
+        {({ items, total, asked }) =>
+          total === 0 ? (
+            <p className="mt-4 border-y border-hairline py-4">
+              None of {plural(asked, 'machine')}{' '}
+              {question === 'warranty ends' ? 'whose warranty ends then' : 'in service'}.
+            </p>
+          ) : (
+            <>
+              <Listing
+                name="cover-questions"
+                title={
+                  <p className="mt-4">
+                    <span className="figure">{total}</span>{' '}
+                    <span className="quiet">
+                      of {plural(asked, 'machine')} {SAID[question]}
+                      {on ? ` on ${sayDate(on)}` : ''}
+                      {total > items.length ? `; ${offset + 1} to ${offset + items.length} are listed` : ''}
+                    </span>
+                  </p>
+                }
+              >
+                <table className="dense">
+                  <thead>
+                    <tr>
+                      <th>Machine</th>
+                      <th>Customer</th>
+                      <th>Place</th>
+                      <th>Answer</th>
+                    </tr>
+                  </thead>
+                  <tbody>
+                    {items.map((m) => (
+                      <tr key={m.id}>
+                        <td>
+                          <Link className="serial link-ink font-semibold" to={`/assets/${m.id}`}>
+                            {m.tag}
+                          </Link>{' '}
+                          {m.className} <span className="quiet">{m.model}</span>
+                        </td>
+                        <td>
+                          <Link className="link-ink" to={`/register?customer=${m.customer.id}`}>
+                            {m.customer.name}
+                          </Link>
+                        </td>
+                        <td className="quiet">{m.place}</td>
+                        <td>{m.answer}</td>
+                      </tr>
+                    ))}
+                  </tbody>
+                </table>
+              </Listing>
+              <p className="mt-2 flex gap-3">
+                {offset > 0 && (
+                  <button className="act" onClick={() => setOffset(offset - PAGE)}>
+                    Earlier machines
+                  </button>
+                )}
+                {offset + items.length < total && (
+                  <button className="act" onClick={() => setOffset(offset + PAGE)}>
+                    Further machines
+                  </button>
+                )}
+              </p>
+            </>
+          )
+        }
+      </Waiting>
+    </article>
+  );
+}

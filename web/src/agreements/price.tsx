@@ -1,0 +1,114 @@
+// The price of an agreement: what falls due in the months to come, period by period with its parts.
+import { useState } from 'react';
+import type { AgreementPage as Page } from '#api/agreements.ts';
+import { sayAmountOf } from '#core/money.ts';
+import { SelectField } from '../parts/fields.tsx';
+import { Listing } from '../parts/listing.tsx';
+import { sayDate } from '../parts/words.ts';
+import { server } from '../shell/store.ts';
+import { Waiting } from '../shell/waiting.tsx';
+
+const monthName = (month: string): string =>
+  new Date(`${month}-01T00:00:00Z`).toLocaleDateString('en-GB', { month: 'short', year: 'numeric', timeZone: 'UTC' });
+
+function Months({ months, currency }: { months: { month: string; minor: number }[]; currency: string }) {
+  const most = Math.max(1, ...months.map((m) => m.minor));
+  return (
+    <ol className="mt-2 flex items-end gap-2" aria-label="Amounts by month">
+      {months.map((m) => (
+        <li key={m.month} className="w-20 text-center">
+          <span className="block text-[0.85rem] tabular-nums">{sayAmountOf(m.minor, currency)}</span>
+          <span
+            className="mx-auto mt-1 block w-9 border border-base-content bg-base-300"
+            style={{ height: `${Math.round((m.minor / most) * 64)}px` }}
+            aria-hidden
+          />
+          <span className="quiet block pt-0.5">{monthName(m.month)}</span>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+export function Price({ agreement }: { agreement: Page }) {
+  const [months, setMonths] = useState('12');
+  const query = server.useReadPriceQuery({ params: { id: String(agreement.id) }, query: { months } });
+  const { indexation, currency } = agreement;
+  return (
+    <section className="mt-5" aria-label="Price">
+      <div className="flex items-end gap-4">
+        <h2 className="pb-1">Price</h2>
+        <SelectField
+          label="Look ahead"
+          value={months}
+          onChange={setMonths}
+          options={[
+            ['12', '12 months'],
+            ['24', '2 years'],
+            ['60', '5 years'],
+          ]}
+          className="w-36"
+        />
+        <p className="quiet pb-1.5">
+          {agreement.priceMinor === null
+            ? 'No price for the whole; lines may have their own.'
+            : `${currency} ${sayAmountOf(agreement.priceMinor, currency)} per ${agreement.billingPer} for the whole`}
+          , {agreement.billingTiming}, broken periods by actual days
+          {indexation
+            ? `; ${indexation.fixedPercent} % fixed, ${100 - indexation.fixedPercent} % follow the index from ${(indexation.base / 100).toFixed(2)}`
+            : ''}
+        </p>
+      </div>
+      <Waiting query={query}>
+        {(price) =>
+          price.periods.length === 0 ? (
+            <p className="quiet mt-1 border-y border-hairline py-2">
+              Nothing falls due in that time. Give the agreement or its lines a price.
+            </p>
+          ) : (
+            <>
+              <p>
+                <span className="figure">
+                  {price.currency} {sayAmountOf(price.total, price.currency)}
+                </span>{' '}
+                <span className="quiet">falls due in that time</span>
+              </p>
+              {price.months.length <= 24 && <Months months={price.months} currency={price.currency} />}
+              <Listing name="billing-periods" title={<h3 className="mt-3 font-semibold">Periods</h3>}>
+                <table className="dense">
+                  <thead>
+                    <tr>
+                      <th>Due</th>
+                      <th>Period</th>
+                      <th>Parts</th>
+                      <th className="num">Amount, {price.currency}</th>
+                    </tr>
+                  </thead>
+                  <tbody>
+                    {price.periods.map((p) => (
+                      <tr key={p.from}>
+                        <td className="whitespace-nowrap">{sayDate(p.dueOn)}</td>
+                        <td className="whitespace-nowrap">
+                          {sayDate(p.from)} – {sayDate(p.to)}
+                        </td>
+                        <td className="quiet">
+                          {p.parts.map((part, i) => (
+                            <span key={i} className="block">
+                              {part.label}: {sayAmountOf(part.minor, price.currency)}
+                              {part.of > 1 && part.held < part.of ? ` (${part.held} of ${part.of} days)` : ''}
+                            </span>
+                          ))}
+                        </td>
+                        <td className="num">{sayAmountOf(p.minor, price.currency)}</td>
+                      </tr>
+                    ))}
+                  </tbody>
+                </table>
+              </Listing>
+            </>
+          )
+        }
+      </Waiting>
+    </section>
+  );
+}

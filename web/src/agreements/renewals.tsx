@@ -1,0 +1,207 @@
+// Renewals: agreements by the date on which notice is due; a new term with its new price is accepted, or the end decided.
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { agreementNumber } from '#api/shapes.ts';
+import { sayAmountOf, timesRatio } from '#core/money.ts';
+import type { LocalDate } from '#core/time/index.ts';
+import { NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
+import { Listing } from '../parts/listing.tsx';
+import { plural, sayDate } from '../parts/words.ts';
+import { Dialog } from '../shell/dialog.tsx';
+import { useReader, WRITERS } from '../shell/reader.tsx';
+import { server } from '../shell/store.ts';
+import { Waiting } from '../shell/waiting.tsx';
+
+type Row = {
+  id: number;
+  version: number;
+  name: string;
+  to: LocalDate;
+  months: number;
+  currency: string;
+  priceMinor: number | null;
+};
+
+function Accept({ row, onClose }: { row: Row; onClose: () => void }) {
+  const [months, setMonths] = useState(row.months);
+  const [percent, setPercent] = useState(0);
+  const [reason, setReason] = useState('');
+  const [decide, { isLoading }] = server.useDecideRenewalMutation();
+  const { errors, submit } = useSubmit(['months', 'priceChange', 'reason']);
+  const change = Math.round(percent * 100);
+  const next =
+    row.priceMinor === null || Number.isNaN(change)
+      ? null
+      : timesRatio(row.priceMinor, BigInt(10_000 + change), 10_000n);
+  return (
+    <Dialog title="Renew" onClose={onClose}>
+      <Form
+        name="Renew"
+        save={`Renew for ${plural(months, 'month')}`}
+        onSave={() =>
+          submit(
+            decide({
+              params: { id: String(row.id) },
+              body: { decision: 'accepted', version: row.version, months, priceChange: change, reason },
+            }),
+          ).then((done) => done && onClose())
+        }
+        onCancel={onClose}
+        errors={errors}
+        disabled={isLoading || Number.isNaN(months) || Number.isNaN(percent)}
+      >
+        <h1>
+          Renew {agreementNumber(row.id)} {row.name}
+        </h1>
+        <p>The new term begins after {sayDate(row.to)} as a version of its own; what held before stays as it was.</p>
+        <div className="grid grid-cols-2 gap-3">
+          <NumberField
+            label="For, months"
+            value={months}
+            min={1}
+            max={120}
+            onChange={setMonths}
+            error={errors.of('months')}
+          />
+          <NumberField
+            label="Every price changes by, %"
+            value={percent}
+            step="0.01"
+            onChange={setPercent}
+            error={errors.of('priceChange')}
+            hint={
+              next === null
+                ? 'Lines with a price of their own change alike.'
+                : `${sayAmountOf(row.priceMinor as number, row.currency)} becomes ${row.currency} ${sayAmountOf(next, row.currency)}`
+            }
+          />
+        </div>
+        <TextField label="Remark" value={reason} onChange={setReason} error={errors.of('reason')} />
+      </Form>
+    </Dialog>
+  );
+}
+
+function Decline({ row, onClose }: { row: Row; onClose: () => void }) {
+  const [reason, setReason] = useState('');
+  const [decide, { isLoading }] = server.useDecideRenewalMutation();
+  const { errors, submit } = useSubmit(['reason']);
+  return (
+    <Dialog title="Let it end" onClose={onClose}>
+      <Form
+        name="Let it end"
+        save={`Let it end on ${sayDate(row.to)}`}
+        onSave={() =>
+          submit(
+            decide({ params: { id: String(row.id) }, body: { decision: 'declined', version: row.version, reason } }),
+          ).then((done) => done && onClose())
+        }
+        onCancel={onClose}
+        errors={errors}
+        disabled={isLoading}
+      >
+        <h1>
+          Let {agreementNumber(row.id)} {row.name} end
+        </h1>
+        <p>It stays in force until {sayDate(row.to)} and ends after that day.</p>
+        <TextField label="Why" value={reason} onChange={setReason} error={errors.of('reason')} />
+      </Form>
+    </Dialog>
+  );
+}
+
+export function RenewalsPage() {
+  const may = useReader().may(...WRITERS);
+  const [days, setDays] = useState('90');
+  const [floating, setFloating] = useState<{ what: 'accept' | 'decline'; row: Row } | null>(null);
+  const query = server.useListRenewalsQuery({ query: { days } });
+  return (
+    <article className="px-7 pt-5 pb-12">
+      <p className="quiet">
+        <Link className="link-ink" to="/agreements">
+          Agreements
+        </Link>
+      </p>
+      <div className="flex items-end gap-4">
+        <h1>Renewals</h1>
+        <SelectField
+          label="Notice is due"
+          value={days}
+          onChange={setDays}
+          options={[
+            ['30', 'within 30 days'],
+            ['90', 'within 90 days'],
+            ['180', 'within half a year'],
+            ['366', 'within a year'],
+          ]}
+          className="w-44"
+        />
+      </div>
+      <Waiting query={query}>
+        {({ items, today }) =>
+          items.length === 0 ? (
+            <p className="mt-3 border-y border-hairline py-4">No agreement has its notice date in that time.</p>
+          ) : (
+            <Listing
+              name="renewals"
+              title={<p className="quiet">{plural(items.length, 'agreement')}, by notice date</p>}
+            >
+              <table className="dense">
+                <thead>
+                  <tr>
+                    <th>Notice by</th>
+                    <th>Agreement</th>
+                    <th>Customer</th>
+                    <th>Ends</th>
+                    <th>Where it stands</th>
+                    <th>Manager</th>
+                    <th className="num">Price</th>
+                    {may && <th aria-label="Decide" />}
+                  </tr>
+                </thead>
+                <tbody>
+                  {items.map((r) => (
+                    <tr key={r.id}>
+                      <td className={`whitespace-nowrap ${r.noticeBy < today ? 'text-missed' : ''}`}>
+                        {r.noticeBy < today ? '✕ ' : ''}
+                        {sayDate(r.noticeBy)}
+                      </td>
+                      <td>
+                        <Link className="link-ink" to={`/agreements/${r.id}`}>
+                          <span className="serial">{agreementNumber(r.id)}</span> {r.name}
+                        </Link>
+                        {r.stage === 'suspended' && <span className="quiet block">suspended</span>}
+                      </td>
+                      <td>{r.customer.name}</td>
+                      <td className="whitespace-nowrap">{sayDate(r.to)}</td>
+                      <td className="quiet">{r.sentence}</td>
+                      <td className="quiet">{r.manager ?? 'nobody'}</td>
+                      <td className="num whitespace-nowrap">
+                        {r.priceMinor === null ? '' : `${r.currency} ${sayAmountOf(r.priceMinor, r.currency)}`}
+                      </td>
+                      {may && (
+                        <td className="text-right whitespace-nowrap">
+                          <button className="link-ink" onClick={() => setFloating({ what: 'accept', row: r })}>
+                            renew
+                          </button>{' '}
+                          {r.decision !== 'declined' && (
+                            <button className="link-ink" onClick={() => setFloating({ what: 'decline', row: r })}>
+                              let it end
+                            </button>
+                          )}
+                        </td>
+                      )}
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </Listing>
+          )
+        }
+      </Waiting>
+      {floating?.what === 'accept' && <Accept row={floating.row} onClose={() => setFloating(null)} />}
+      {floating?.what === 'decline' && <Decline row={floating.row} onClose={() => setFloating(null)} />}
+    </article>
+  );
+}

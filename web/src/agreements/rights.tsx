@@ -1,0 +1,178 @@
+// Counted rights of an agreement: what is granted, drawn and left in the present period, and what drew it.
+import { useState } from 'react';
+import { Link } from 'react-router';
+import type { AgreementPage as Page } from '#api/agreements.ts';
+import { orderNumber } from '#api/shapes.ts';
+import { ALLOWANCE_PERIODS, ALLOWANCE_UNITS, sayAmount, type AllowanceUnit } from '#core/entitlement/index.ts';
+import { NumberField, SelectField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
+import { sayDate } from '../parts/words.ts';
+import { Dialog } from '../shell/dialog.tsx';
+import { server } from '../shell/store.ts';
+
+type Right = Pick<Page['allowances'][number], 'unit' | 'amount' | 'period' | 'carriesOver'>;
+
+/** Hours are typed in hours and kept in minutes. */
+const shown = (unit: AllowanceUnit, amount: number): number => (unit === 'hours' ? amount / 60 : amount);
+const kept = (unit: AllowanceUnit, n: number): number => (unit === 'hours' ? Math.round(n * 60) : n);
+
+export function RightFields({
+  rights,
+  change,
+  error,
+}: {
+  rights: readonly Right[];
+  change: (rights: Right[]) => void;
+  error: (field: string) => string | undefined;
+}) {
+  const set = (i: number, over: Partial<Right>): void =>
+    change(rights.map((r, n) => (n === i ? { ...r, ...over } : r)));
+  const free = ALLOWANCE_UNITS.filter((u) => !rights.some((r) => r.unit === u));
+  return (
+    <div className="space-y-2">
+      {rights.map((r, i) => (
+        <div key={r.unit} className="grid grid-cols-[7rem_7rem_10rem_1fr_auto] items-end gap-3">
+          <SelectField
+            label="Counts"
+            value={r.unit}
+            onChange={(unit) => set(i, { unit: unit as AllowanceUnit })}
+            options={[r.unit, ...free].map((u) => [u, u] as const)}
+          />
+          <NumberField
+            label={r.unit === 'hours' ? 'Hours' : 'How many'}
+            value={shown(r.unit, r.amount)}
+            min={0}
+            step="any"
+            onChange={(n) => set(i, { amount: kept(r.unit, n) })}
+            error={error(`allowances.${i}`)}
+          />
+          <SelectField
+            label="For each"
+            value={r.period}
+            onChange={(period) => set(i, { period: period as Right['period'] })}
+            options={ALLOWANCE_PERIODS.map((p) => [p, p] as const)}
+          />
+          <label className="flex items-center gap-1.5 pb-1.5">
+            <input
+              type="checkbox"
+              className="box-tick"
+              checked={r.carriesOver}
+              onChange={(e) => set(i, { carriesOver: e.target.checked })}
+            />
+            what is left goes into the next
+          </label>
+          <button type="button" className="act" onClick={() => change(rights.filter((_, n) => n !== i))}>
+            Remove
+          </button>
+        </div>
+      ))}
+      {free[0] && (
+        <button
+          type="button"
+          className="link-ink"
+          onClick={() =>
+            change([
+              ...rights,
+              { unit: free[0] as AllowanceUnit, amount: 5, period: 'agreement year', carriesOver: false },
+            ])
+          }
+        >
+          Add a counted right
+        </button>
+      )}
+    </div>
+  );
+}
+
+function EditRights({ agreement, onClose }: { agreement: Page; onClose: () => void }) {
+  const [rights, setRights] = useState<Right[]>(
+    agreement.allowances.map(({ unit, amount, period, carriesOver }) => ({ unit, amount, period, carriesOver })),
+  );
+  const [set, { isLoading }] = server.useSetAllowancesMutation();
+  const { errors, submit } = useSubmit(rights.map((_, i) => `allowances.${i}`));
+  return (
+    <Dialog title="Counted rights" onClose={onClose} wide>
+      <Form
+        name="Counted rights"
+        save="Save the counted rights"
+        onSave={() =>
+          submit(
+            set({ params: { id: String(agreement.id) }, body: { version: agreement.version, allowances: rights } }),
+          ).then((done) => done && onClose())
+        }
+        onCancel={onClose}
+        errors={errors}
+        disabled={isLoading}
+      >
+        <h1>Counted rights</h1>
+        <p>
+          Visits are drawn when a preventive visit is raised, call-outs with each repair or inspection, hours by the
+          labour of finished orders.
+        </p>
+        <RightFields rights={rights} change={setRights} error={errors.of} />
+      </Form>
+    </Dialog>
+  );
+}
+
+export function Rights({ agreement, mayWrite }: { agreement: Page; mayWrite: boolean }) {
+  const [editing, setEditing] = useState(false);
+  return (
+    <section className="mt-5">
+      <div className="flex items-baseline gap-3">
+        <h2>Counted rights</h2>
+        {mayWrite && agreement.stage !== 'ended' && (
+          <button className="act" onClick={() => setEditing(true)}>
+            Set counted rights…
+          </button>
+        )}
+      </div>
+      {agreement.allowances.length === 0 ? (
+        <p className="quiet mt-1 border-y border-hairline py-2">
+          None: visits, hours and call-outs are not counted under this agreement.
+        </p>
+      ) : (
+        <div className="mt-1 grid grid-cols-2 gap-x-8 gap-y-4">
+          {agreement.allowances.map((a) => (
+            <div key={a.id} className="border-t border-hairline pt-2">
+              <p>
+                <span className="figure">{sayAmount(a.unit, Math.max(0, a.granted - a.drawn))}</span>{' '}
+                <span className="quiet">left of {sayAmount(a.unit, a.granted)}</span>
+              </p>
+              <meter
+                className="h-2 w-full"
+                min={0}
+                max={Math.max(1, a.granted)}
+                value={Math.max(0, a.granted - a.drawn)}
+                aria-label={`Left of ${a.unit}`}
+              />
+              <p className="quiet">
+                {sayDate(a.from)} to {a.to ? sayDate(a.to) : 'open end'}; {sayAmount(a.unit, a.amount)} for each{' '}
+                {a.period}
+                {a.carriesOver ? ', what is left goes into the next' : ''}
+                {a.usedUpOn && (
+                  <strong className="font-semibold text-base-content"> · used up on {sayDate(a.usedUpOn)}</strong>
+                )}
+              </p>
+              {a.draws.length > 0 && (
+                <ul className="quiet mt-1 max-h-32 overflow-y-auto">
+                  {a.draws.map((d) => (
+                    <li key={d.orderId}>
+                      {sayDate(d.on)}{' '}
+                      <Link className="serial link-ink" to={`/orders/${d.orderId}`}>
+                        {orderNumber(d.orderId)}
+                      </Link>{' '}
+                      {d.returned ? <s>{sayAmount(a.unit, d.amount)}</s> : sayAmount(a.unit, d.amount)}
+                      {d.returned ? ' given back' : ''}
+                    </li>
+                  ))}
+                </ul>
+              )}
+            </div>
+          ))}
+        </div>
+      )}
+      {editing && <EditRights agreement={agreement} onClose={() => setEditing(false)} />}
+    </section>
+  );
+}
