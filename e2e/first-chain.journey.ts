@@ -130,6 +130,10 @@ async function writeAgreement(page: Page): Promise<void> {
   await page.getByLabel('Service level').selectOption('Cold storage');
   await page.getByRole('button', { name: 'Add the coverage' }).click();
   await expect(page.getByRole('cell', { name: 'Everything below Norvela' })).toBeVisible();
+  await page
+    .getByRole('navigation', { name: 'Parts of the agreement' })
+    .getByRole('button', { name: 'Upkeep' })
+    .click();
   await page.getByRole('button', { name: 'Add a schedule…' }).click();
   await page.getByLabel('Site calendar').selectOption('Ribeira hours');
   await expect(page.getByText('Every 3 months on the first Tuesday.')).toBeVisible();

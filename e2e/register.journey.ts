@@ -229,10 +229,7 @@ test('many assets are changed at once after a look at what will happen, and twin
   await page.keyboard.press('Escape');
   await expect(page.getByRole('columnheader', { name: 'Customer' })).toBeHidden();
   await expectAccessible(page, 'history');
-  const [file] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('button', { name: 'CSV' }).click(),
-  ]);
+  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'CSV' }).click()]);
   expect(file.suggestedFilename()).toBe('past-work.csv');
   const saved = (await readFile(await file.path(), 'utf8')).split('\r\n');
   expect(saved[0]).toBe('\uFEFFRepair,Fault,Asset,Done,Labour,"Parts, EUR","Other, EUR"');

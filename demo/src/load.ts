@@ -12,7 +12,7 @@ import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { seeded } from './random.ts';
 import { writeRegister, type DemoAsset, type DemoRegister } from './register.ts';
 import { LISBON, PEOPLE } from './scenario.ts';
-import { writeTerms } from './terms.ts';
+import { writeDraws, writeTerms } from './terms.ts';
 import { writeVisits } from './visits.ts';
 
 export type DemoWorld = {
@@ -76,6 +76,7 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
   const present = async (tx: Tx, { reference, register }: Awaited<ReturnType<typeof base>>) => {
     const first = register.assets.slice(0, Math.ceil(register.assets.length / scale));
     await writeOpenRepairs(tx, random, first, await judgeOf(tx, first, now));
+    if (scale === 1) await writeDraws(tx, today);
     await writeLives(tx, depth, register, reference, now, today);
     return writeDevices(tx, { ...register, assets: first });
   };

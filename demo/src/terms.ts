@@ -1,12 +1,23 @@
 // The demo's agreement types, and one agreement that was amended in mid-term.
-import { asc, eq } from 'drizzle-orm';
+import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { AgreementTypeTerms } from '#core/agreements/index.ts';
 import type { AgreementId, PersonId } from '#core/ids.ts';
-import { addMonths, asZone, type Instant, type LocalDate } from '#core/time/index.ts';
+import { allowancePeriodAt } from '#core/entitlement/index.ts';
+import { addMonths, asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { amendIn } from '#server/agreements/amend.ts';
 import type { Tx } from '#server/platform/database.ts';
 import type { Person } from '#server/platform/http.ts';
-import { agreement, agreementEvent, agreementType, coverageLine, person } from '#server/platform/tables/index.ts';
+import {
+  agreement,
+  agreementEvent,
+  agreementType,
+  allowance,
+  allowanceDraw,
+  coverageLine,
+  orderLine,
+  person,
+  workOrder,
+} from '#server/platform/tables/index.ts';
 import type { DemoAgreement } from './contracts.ts';
 import { LISBON, REPAIR_DISCOUNT, SHARES, type AgreementPlan } from './scenario.ts';
 
@@ -61,7 +72,7 @@ export async function writeTerms(
   const lines = await tx.db.select({ id: coverageLine.id }).from(coverageLine).where(eq(coverageLine.agreementId, id));
   if (!row) return;
   const from = `${addMonths(today, -6).slice(0, 7)}-01` as LocalDate;
-  const asker = { ...who, id: who.id as PersonId, zone: asZone(LISBON) } as unknown as Person;
+  const asker = { ...who, id: who.id, zone: asZone(LISBON) } as unknown as Person;
   const { told } = await amendIn(
     tx,
     row,
@@ -83,4 +94,37 @@ export async function writeTerms(
   await tx.db
     .insert(agreementEvent)
     .values({ agreementId: id, at: (now - 190 * 86_400_000) as Instant, personId: who.id, text: `${told}` });
+}
+
+/** What the past drew from the counted rights of the present period: call-outs by repairs, hours by their labour. */
+export async function writeDraws(tx: Tx, today: LocalDate): Promise<void> {
+  const rights = await tx.db
+    .select({ right: allowance, from: agreement.termFrom, to: agreement.termTo })
+    .from(allowance)
+    .innerJoin(agreement, eq(agreement.id, allowance.agreementId));
+  for (const { right, from, to } of rights) {
+    const period = allowancePeriodAt(right.period, { from, to }, today);
+    const orders = await tx.db
+      .select({ id: workOrder.id, at: workOrder.startedAt, zone: workOrder.zone, minutes: orderLine.labourMinutes })
+      .from(workOrder)
+      .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
+      .where(
+        and(
+          eq(workOrder.agreementId, right.agreementId),
+          eq(workOrder.kind, 'repair'),
+          inArray(workOrder.stage, ['done', 'settled']),
+        ),
+      )
+      .orderBy(asc(workOrder.startedAt));
+    let left = right.amount;
+    for (const order of orders) {
+      const drawnOn = localDateAt(order.zone, order.at);
+      const amount = Math.min(left, right.unit === 'hours' ? (order.minutes ?? 0) : 1);
+      if (drawnOn < period.from || amount === 0) continue;
+      left -= amount;
+      await tx.db
+        .insert(allowanceDraw)
+        .values({ allowanceId: right.id, orderId: order.id, drawnOn, amount, at: order.at });
+    }
+  }
 }

@@ -5,8 +5,8 @@ import type { AgreementId, AmendmentId, CoverageLineId } from '#core/ids.ts';
 import { addDays, sayDay, type LocalDate } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
+import type { agreement } from '../platform/tables/index.ts';
 import {
-  agreement,
   asset,
   assetClass,
   calendar,

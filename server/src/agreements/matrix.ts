@@ -108,7 +108,7 @@ export async function readMatrix(
       const first = g?.own[0];
       return {
         ...r,
-        lineIds: g?.own.map((c) => c.lineId as number) ?? [],
+        lineIds: g?.own.map((c) => c.lineId) ?? [],
         shares: first?.shares ?? null,
         serviceLevel: levels.find((l) => l.id === first?.serviceLevelId)?.name ?? null,
         reach: first ? sayReach(first.reach) : null,

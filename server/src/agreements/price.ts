@@ -51,7 +51,7 @@ export async function readPrice(db: Db, id: AgreementId, from: LocalDate, months
     from,
     to,
     visits.map((v) => v.due),
-  );
+  ).filter((p) => p.dueOn >= from && p.dueOn <= to);
   const months_ = byMonth(periods);
   return {
     currency: row.currency,

@@ -96,10 +96,7 @@ async function renewIn(
     const runsOn = line.termTo === null || line.termTo === row.termTo;
     if (!runsOn || (line.priceMinor === null && line.termTo === null)) continue;
     const { id, ...kept } = line;
-    await tx.db
-      .update(coverageLine)
-      .set({ termTo: row.termTo, endedById: made?.id as AmendmentId })
-      .where(eq(coverageLine.id, id));
+    await tx.db.update(coverageLine).set({ termTo: row.termTo, endedById: made?.id }).where(eq(coverageLine.id, id));
     await tx.db.insert(coverageLine).values({
       ...kept,
       termFrom: from,

@@ -1,5 +1,5 @@
 // Questions over the whole register: which machines have no cover on a day, are covered twice, or lose their warranty with nothing to follow.
-import { and, asc, eq, gt, gte, inArray, isNull, lte, or, type SQL } from 'drizzle-orm';
+import { and, asc, eq, gt, gte, inArray, isNull, lte, ne, or, type SQL } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import { agreementNumber } from '#api/shapes.ts';
 import { holdsOn, reachRank, type CoveredAsset, type Reach, type Term } from '#core/entitlement/index.ts';
@@ -12,27 +12,41 @@ import { reachOfLine } from './covers.ts';
 
 export type CoverQuestion = 'no cover' | 'covered twice' | 'warranty ends';
 
-type Line = { readonly agreementId: AgreementId; readonly name: string; readonly reach: Reach; readonly term: Term };
+type Line = {
+  readonly agreementId: AgreementId;
+  readonly name: string;
+  readonly reach: Reach;
+  readonly term: Term;
+  /** Why it does not cover although it is believed to; null when it does. */
+  readonly believed: 'a draft' | 'suspended' | null;
+};
 
-/** Lines in force on a day, by customer; the few columns that the questions need. */
+/** Lines on a day, by customer: those in force, and those of drafts and suspended agreements that are believed to be. */
 async function linesOn(db: Db, on: LocalDate, customerId: CustomerId | null): Promise<Map<CustomerId, Line[]>> {
   const rows = await db
-    .select({ line: coverageLine, customerId: agreement.customerId, name: agreement.name })
+    .select({
+      line: coverageLine,
+      customerId: agreement.customerId,
+      name: agreement.name,
+      stage: agreement.stage,
+      goesOn: agreement.suspendedCover,
+    })
     .from(coverageLine)
     .innerJoin(agreement, eq(agreement.id, coverageLine.agreementId))
     .where(
       and(
-        or(eq(agreement.stage, 'in force'), and(eq(agreement.stage, 'suspended'), eq(agreement.suspendedCover, true))),
+        ne(agreement.stage, 'ended'),
         lte(agreement.termFrom, on),
         or(isNull(agreement.termTo), gte(agreement.termTo, on)),
         customerId === null ? undefined : eq(agreement.customerId, customerId),
       ),
     );
   const byCustomer = new Map<CustomerId, Line[]>();
-  for (const { line, customerId: owner, name } of rows) {
+  for (const { line, customerId: owner, name, stage, goesOn } of rows) {
     const term = { from: line.termFrom, to: line.termTo };
     if (!holdsOn(term, on)) continue;
-    const own: Line = { agreementId: line.agreementId, name, reach: reachOfLine(line), term };
+    const believed = stage === 'draft' ? 'a draft' : stage === 'suspended' && !goesOn ? 'suspended' : null;
+    const own: Line = { agreementId: line.agreementId, name, reach: reachOfLine(line), term, believed };
     const list = byCustomer.get(owner);
     if (list) list.push(own);
     else byCustomer.set(owner, [own]);
@@ -81,13 +95,17 @@ async function* machines(db: Db, where: SQL | undefined): AsyncGenerator<Machine
 const underWarranty = (m: Machine, on: LocalDate): boolean =>
   m.warrantyUntil !== null && on <= m.warrantyUntil && (m.warrantyFrom === null || m.warrantyFrom <= on);
 
-/** The agreements that cover a machine, by the best of their lines. */
-function agreementsOf(
-  m: Machine,
-  lines: readonly Line[],
-): Map<AgreementId, { name: string; rank: number; lines: number }> {
-  const found = new Map<AgreementId, { name: string; rank: number; lines: number }>();
-  if (lines.length === 0) return found;
+type Covering = {
+  /** The agreements that cover the machine, by the best of their lines. */
+  readonly held: Map<AgreementId, { name: string; rank: number; lines: number }>;
+  /** Those believed to. */
+  readonly believed: Map<AgreementId, string>;
+};
+
+function agreementsOf(m: Machine, lines: readonly Line[]): Covering {
+  const found: Covering['held'] = new Map();
+  const believed: Covering['believed'] = new Map();
+  if (lines.length === 0) return { held: found, believed };
   const covered: CoveredAsset = {
     id: m.id,
     classId: m.classId,
@@ -97,11 +115,15 @@ function agreementsOf(
   for (const line of lines) {
     const rank = reachRank(line.reach, covered);
     if (rank === null) continue;
+    if (line.believed !== null) {
+      believed.set(line.agreementId, `${agreementNumber(line.agreementId)} ${line.name} is ${line.believed}`);
+      continue;
+    }
     const known = found.get(line.agreementId);
     if (!known || rank > known.rank) found.set(line.agreementId, { name: line.name, rank, lines: 1 });
     else if (rank === known.rank) found.set(line.agreementId, { ...known, lines: known.lines + 1 });
   }
-  return found;
+  return { held: found, believed };
 }
 
 const SHOWN = 200;
@@ -126,7 +148,7 @@ export async function askAll(
   for await (const rows of machines(db, and(standing, own, warranties)))
     for (const m of rows) {
       asked += 1;
-      const covering = agreementsOf(m, (later ?? lines).get(m.customerId) ?? []);
+      const { held: covering, believed } = agreementsOf(m, (later ?? lines).get(m.customerId) ?? []);
       if (ask.question === 'warranty ends') {
         if (covering.size === 0)
           found.push({
@@ -135,7 +157,10 @@ export async function askAll(
           });
       } else if (ask.question === 'no cover') {
         if (covering.size === 0 && !underWarranty(m, ask.on))
-          found.push({ id: m.id, answer: 'no warranty and no agreement' });
+          found.push({
+            id: m.id,
+            answer: believed.size > 0 ? [...believed.values()].join('; ') : 'no warranty and no agreement',
+          });
       } else {
         const named = [...covering].map(([id, { name }]) => `${agreementNumber(id)} ${name}`);
         const twice = [...covering].filter(([, c]) => c.lines > 1).map(([id]) => agreementNumber(id));
@@ -175,11 +200,11 @@ export async function askAll(
       return r
         ? [
             {
-              id: r.id as number,
+              id: r.id,
               tag: r.tag,
               model: r.model,
               className: r.className,
-              customer: { id: r.customerId as number, name: r.customer },
+              customer: { id: r.customerId, name: r.customer },
               place: places.of(r.locationId).label,
               answer,
             },

@@ -1,6 +1,6 @@
 // The asset page: its data, what it is entitled to, and everything that happened to it.
 import { desc, eq, inArray } from 'drizzle-orm';
-import type { AssetPage, VerdictOut } from '#api/register.ts';
+import type { AssetPage } from '#api/register.ts';
 import type { AssetId } from '#core/ids.ts';
 import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
 import { calendarBook } from '../platform/calendar-book.ts';

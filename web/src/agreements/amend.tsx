@@ -66,7 +66,7 @@ export function Amend({ agreement, onDone }: { agreement: Page; onDone: () => vo
           <DateField label="Holds from" value={from} onChange={setFrom} error={refusedAt('from')} />
           <TextField label="What is amended and why" value={reason} onChange={setReason} error={refusedAt('reason')} />
         </div>
-        <div className="grid grid-cols-[12rem_12rem_1fr] gap-3">
+        <div className="grid grid-cols-[17rem_14rem_1fr] gap-3">
           <MoneyField
             label={`Price of the whole per ${agreement.billingPer}`}
             value={agreement.priceMinor}

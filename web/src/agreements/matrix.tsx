@@ -30,9 +30,8 @@ function OwnTerms({
   const [terms, setTerms] = useState<LineTerms>(agreement.lines[0]?.terms ?? NEW_TERMS);
   const { errors, submit } = useSubmit(['changes']);
   const save = async (): Promise<void> => {
-    const { from: _, to: __, ...given } = terms;
     const reach = { kind: 'assets' as const, assetIds: [...assetIds] as never };
-    if (await submit(apply({ act: 'add', reach, terms: { ...given, from: null, to: null } }))) onDone();
+    if (await submit(apply({ act: 'add', reach, terms: { ...terms, from: null, to: null } }))) onDone();
   };
   return (
     <Form
@@ -132,16 +131,16 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
                 <thead>
                   <tr>
                     {apply && <th className="w-7" aria-label="Ticked" />}
-                    <th>Machine</th>
+                    <th className="w-[17%]">Machine</th>
                     <th>Place</th>
                     {COST_ELEMENTS.map((e) => (
-                      <th key={e} className="num first-letter:uppercase">
+                      <th key={e} className="num whitespace-nowrap first-letter:uppercase">
                         {e} %
                       </th>
                     ))}
                     <th>Promise</th>
                     <th>Also covered by</th>
-                    <th className="w-[26%] px-0!">
+                    <th className="w-[24%] px-0!">
                       <span className="sr-only">Time line</span>
                       <RibbonAxis span={{ from, to, now: agreement.now }} every={3} />
                     </th>
@@ -164,8 +163,8 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
                       <td>
                         <Link className="serial link-ink font-semibold" to={`/assets/${m.id}`}>
                           {m.tag}
-                        </Link>
-                        <span className="quiet block">{m.className}</span>
+                        </Link>{' '}
+                        <span className="quiet">{m.className}</span>
                       </td>
                       <td className="quiet">{m.place.split(' · ').slice(-2).join(' · ')}</td>
                       {m.shares ? (
@@ -181,7 +180,7 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
                       )}
                       <td className="quiet">
                         {m.serviceLevel ?? ''}
-                        {m.reach && <span className="block">by {m.reach}</span>}
+                        {m.reach && m.reach !== 'this asset' && <span className="block">by {m.reach}</span>}
                       </td>
                       <td className="quiet">{m.others.join('; ')}</td>
                       <td className="px-0!">

@@ -63,11 +63,13 @@ export function Price({ agreement }: { agreement: Page }) {
         {(price) =>
           price.periods.length === 0 ? (
             <p className="quiet mt-1 border-y border-hairline py-2">
-              Nothing falls due in that time. Give the agreement or its lines a price.
+              {agreement.priceMinor === null && agreement.lines.every((l) => l.terms.priceMinor === null)
+                ? 'Nothing falls due: neither the agreement nor a line has a price.'
+                : `Nothing falls due in that time${agreement.to ? `: the term ends on ${sayDate(agreement.to)}` : ''}.`}
             </p>
           ) : (
             <>
-              <p>
+              <p className="mt-3">
                 <span className="figure">
                   {price.currency} {sayAmountOf(price.total, price.currency)}
                 </span>{' '}

@@ -139,13 +139,19 @@ export function Rights({ agreement, mayWrite }: { agreement: Page; mayWrite: boo
                 <span className="figure">{sayAmount(a.unit, Math.max(0, a.granted - a.drawn))}</span>{' '}
                 <span className="quiet">left of {sayAmount(a.unit, a.granted)}</span>
               </p>
-              <meter
-                className="h-2 w-full"
-                min={0}
-                max={Math.max(1, a.granted)}
-                value={Math.max(0, a.granted - a.drawn)}
+              <div
+                className="h-2 w-full border border-base-content"
+                role="meter"
                 aria-label={`Left of ${a.unit}`}
-              />
+                aria-valuemin={0}
+                aria-valuemax={a.granted}
+                aria-valuenow={Math.max(0, a.granted - a.drawn)}
+              >
+                <div
+                  className="h-full bg-base-content"
+                  style={{ width: `${a.granted === 0 ? 0 : (Math.max(0, a.granted - a.drawn) / a.granted) * 100}%` }}
+                />
+              </div>
               <p className="quiet">
                 {sayDate(a.from)} to {a.to ? sayDate(a.to) : 'open end'}; {sayAmount(a.unit, a.amount)} for each{' '}
                 {a.period}
