@@ -1,69 +1,18 @@
 // The register at load: finder, asset page, a subtree of 5,000 assets in Chromium, an import of 100,000 rows; each with its reference of the same run.
 import { Buffer } from 'node:buffer';
-import type { FastifyInstance } from 'fastify';
 import { chromium } from '@playwright/test';
 import { seeded } from '#demo/random.ts';
 import { buildApp } from '#server/app.ts';
 import { bulkInsert, type Database } from '#server/platform/database.ts';
-import { buildWeb, WEB_ROOT } from '../commands/house.ts';
+import { buildWeb } from '../commands/house.ts';
 import { freePort } from '../commands/mariadb.ts';
+import { percentile, serverConfig, signIn, spread, spreadId, timed, type Caller } from './calls.ts';
 import { rounded, secondsOf } from './stopwatch.ts';
-import { inWorld, NOW, type World } from './world.ts';
+import { inWorld, type World } from './world.ts';
 
 const ASKED = 400;
 const IMPORTED = 100_000;
 const SUBTREE = 5000;
-const COORDINATOR = 'ines.teixeira@marisma.example';
-
-function percentile(values: readonly number[], share: number): number {
-  const sorted = [...values].sort((a, b) => a - b);
-  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] as number;
-}
-const spread = (ms: readonly number[]) => ({
-  medianMs: rounded(percentile(ms, 0.5)),
-  p95Ms: rounded(percentile(ms, 0.95)),
-  worstMs: rounded(Math.max(...ms)),
-});
-
-type Caller = <T>(method: 'GET' | 'POST', url: string, body?: Buffer | object) => Promise<T>;
-
-async function signIn(app: FastifyInstance): Promise<Caller> {
-  const first = await app.inject({ method: 'GET', url: '/api/session' });
-  const cookieOf = (answer: typeof first): string => String(answer.headers['set-cookie']).split(';')[0] as string;
-  const signed = await app.inject({
-    method: 'POST',
-    url: '/api/session/demo',
-    payload: { email: COORDINATOR },
-    headers: { cookie: cookieOf(first), 'x-csrf-token': first.json<{ csrf: string }>().csrf },
-  });
-  const [cookie, csrf] = [cookieOf(signed), signed.json<{ csrf: string }>().csrf];
-  return async (method, url, body) => {
-    const answer = await app.inject({
-      method,
-      url,
-      ...(body !== undefined && { payload: body }),
-      headers: {
-        cookie,
-        'x-csrf-token': csrf,
-        ...(Buffer.isBuffer(body) && { 'content-type': 'application/octet-stream' }),
-      },
-    });
-    if (answer.statusCode !== 200)
-      throw new Error(`${method} ${url}: ${answer.statusCode} ${answer.body.slice(0, 300)}`);
-    return answer.json();
-  };
-}
-
-async function timed(times: number, work: (i: number) => Promise<unknown>): Promise<number[]> {
-  const taken: number[] = [];
-  for (let i = 0; i < times + 20; i += 1) {
-    const begun = performance.now();
-    await work(i);
-    // The first few fill caches and are not counted.
-    if (i >= 20) taken.push(performance.now() - begun);
-  }
-  return taken;
-}
 
 /** What callers type: pieces of serials and tags, streets, names with classes, slips; drawn from assets of the world. */
 async function questions(database: Database): Promise<string[]> {
@@ -102,9 +51,6 @@ async function questions(database: Database): Promise<string[]> {
     }
   });
 }
-
-/** Ids spread over the register, never the same one soon again. */
-const spreadId = (i: number, assets: number): number => 1 + ((i * 193) % assets);
 
 async function reference(database: Database, assets: number): Promise<number[]> {
   return timed(ASKED, (i) => database.pool.execute('SELECT * FROM asset WHERE id = ?', [spreadId(i, assets)]));
@@ -223,18 +169,7 @@ async function inChromium(address: string, customerId: number, siteId: number) {
 
 async function measureIn({ database, url, figures, loadSeconds }: World): Promise<unknown> {
   await buildWeb();
-  const config = {
-    port: 0,
-    databaseUrl: url,
-    brokerUrl: null,
-    sessionSecret: 'a secret of the measurement, long enough to be taken',
-    fixedNow: NOW,
-    demo: true,
-    production: true,
-    logLevel: 'silent',
-    webRoot: WEB_ROOT,
-  };
-  const app = await buildApp(config, database);
+  const app = await buildApp(serverConfig(url), database);
   const address = await app.listen({ host: '127.0.0.1', port: await freePort() });
   try {
     const call = await signIn(app);

@@ -4,6 +4,7 @@ export async function run(args: string[]): Promise<void> {
     recurrence: () => import('../bench/recurrence.ts'),
     'working-time': () => import('../bench/working-time.ts'),
     upkeep: () => import('../bench/upkeep.ts'),
+    entitlement: () => import('../bench/entitlement.ts'),
     register: () => import('../bench/register.ts'),
   };
   const load = benches[args[0] ?? ''];

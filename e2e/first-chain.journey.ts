@@ -129,7 +129,7 @@ async function writeAgreement(page: Page): Promise<void> {
   await page.getByLabel('parts we bear, %').fill('80');
   await page.getByLabel('Service level').selectOption('Cold storage');
   await page.getByRole('button', { name: 'Add the coverage' }).click();
-  await expect(page.getByRole('cell', { name: 'Everything below Norvela' })).toBeVisible();
+  await expect(page.getByRole('cell', { name: 'Everything below Norvela', exact: true })).toBeVisible();
   await page
     .getByRole('navigation', { name: 'Parts of the agreement' })
     .getByRole('button', { name: 'Upkeep' })
