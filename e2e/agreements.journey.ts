@@ -86,7 +86,7 @@ test('an agreement in force is amended from a day on, after a look at what chang
   await expectAccessible(page, 'amendment');
   await page.getByRole('button', { name: 'Amend from Fri 1 Jan 2027' }).click();
   await expect(page.getByRole('button', { name: 'Amend…' })).toBeVisible();
-  await part(page, 'Versions').click();
+  await part(page, 'Versions and files').click();
   await expect(page.getByRole('cell', { name: 'Parts shared from the new year', exact: true })).toBeVisible();
   await page
     .getByRole('row', { name: /Fri 1 Jan 2027/ })

@@ -10,6 +10,7 @@ import type {
   JobPlanId,
   ScheduleId,
 } from '#core/ids.ts';
+import { CONTRACT_HEADINGS } from '#core/agreements/index.ts';
 import { WORKING_DAY_CONVENTIONS } from '#core/calendars/index.ts';
 import { contract } from './contract.ts';
 import { assetRow } from './register.ts';
@@ -209,7 +210,15 @@ export const agreementPage = v.object({
       next: v.nullable(dateOut),
     }),
   ),
-  checklist: v.array(v.object({ subject: v.string(), satisfied: v.boolean(), text: v.string() })),
+  checklist: v.array(
+    v.object({
+      heading: v.picklist(CONTRACT_HEADINGS),
+      subject: v.string(),
+      satisfied: v.boolean(),
+      blocks: v.boolean(),
+      text: v.string(),
+    }),
+  ),
   events: v.array(v.object({ at: instantNumber, who: v.nullable(v.string()), text: v.string() })),
   assets: v.array(assetRow),
   assetsTotal: v.number(),

@@ -141,6 +141,7 @@ export const orderPage = v.object({
   clocks: v.array(clockOut),
   offered: v.array(v.string()),
   pauses: v.array(v.object({ reason: v.picklist(PAUSE_REASONS), counts: v.boolean() })),
+  reminders: v.array(v.string()),
   verdict: v.nullable(
     v.object({
       sentence: v.string(),
@@ -199,6 +200,8 @@ export const previewRepair = contract({
       v.object({ label: v.string(), agreementId: v.nullable(v.number()), taken: v.boolean(), reason: v.string() }),
     ),
     clocks: v.array(clockOut),
+    /** What the agreements that cover it want said whenever something is raised. */
+    reminders: v.array(v.string()),
   }),
 });
 

@@ -24,6 +24,8 @@ const proposal = v.object({
   state: v.picklist(['proposed', 'held']),
   holdReason: v.nullable(v.string()),
   remark: v.nullable(v.string()),
+  /** What the agreement wants said whenever something is raised from it; empty for nothing. */
+  reminder: v.string(),
 });
 export type Proposal = v.InferOutput<typeof proposal>;
 const nothing = v.object({

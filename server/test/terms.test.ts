@@ -282,6 +282,24 @@ describe('a suspended agreement', () => {
   });
 });
 
+describe('the reminder of an agreement', () => {
+  it('is shown before an order is raised from it, and on the order', async () => {
+    const id = await inForce({ reminder: 'Ring the clinic first.' });
+    const ask = {
+      assetId: world.assetIds[0],
+      priority: 1,
+      cause: 'wear',
+      receivedAt: new Date(house.now).toISOString(),
+    };
+    const said = [`AG-${2000 + id}: Ring the clinic first.`];
+    const preview = await call<{ reminders: string[] }>('POST', '/api/orders/preview', ask);
+    expect(preview.body.reminders).toEqual(said);
+    const order = await call<{ reminders: string[] }>('GET', `/api/orders/${(await raise()).body.id}`);
+    expect(order.body.reminders).toEqual(said);
+    await end(id);
+  });
+});
+
 describe('the end of an agreement', () => {
   it('shows what is open under it, and calls it off only when so decided', async () => {
     const id = await inForce();

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { putInForce, readinessOf, readTerm, type AgreementDraft } from './index.ts';
+import { CONTRACT_HEADINGS, putInForce, readinessOf, readTerm, type AgreementDraft } from './index.ts';
 import { parseRule } from '../recurrence/index.ts';
 import { asLocalDate } from '../time/index.ts';
 
@@ -22,7 +22,21 @@ const schedule: AgreementDraft['schedules'][number] = {
   anchor: d('2026-01-01'),
   workingDayEver: true,
 };
-const draft: AgreementDraft = { stage: 'draft', term, lines: [line], schedules: [schedule] };
+const terms: AgreementDraft['terms'] = {
+  priced: true,
+  billing: 'per month, in advance',
+  contacts: 1,
+  managed: true,
+  noticeDays: 90,
+  renewal: 'ends',
+};
+const draft: AgreementDraft = {
+  terms,
+  stage: 'draft',
+  term,
+  lines: [line],
+  schedules: [schedule],
+};
 
 describe('putting an agreement in force', () => {
   it('accepts a complete draft', () => {
@@ -43,6 +57,29 @@ describe('putting an agreement in force', () => {
   ])('refuses %s with the reason', (_, over, said) => {
     const answer = putInForce({ ...draft, ...over });
     expect(answer.ok ? '' : answer.refusals.map((r) => r.message).join(' ')).toContain(said);
+  });
+});
+
+describe('the headings of a maintenance contract', () => {
+  // EN 13269 (headings quoted from memory).
+  it('are all on the checklist, each satisfied or with what is missing', () => {
+    const said = readinessOf({ ...draft, schedules: [schedule] }).map((i) => i.heading);
+    expect([...new Set(said)].sort()).toEqual([...CONTRACT_HEADINGS].sort());
+  });
+  it.each<[Partial<AgreementDraft['terms']>, string]>([
+    [{ priced: false }, 'No price is agreed'],
+    [{ contacts: 0 }, 'No contact of the customer'],
+    [{ managed: false }, 'Nobody is named'],
+    [{ noticeDays: 0 }, 'No notice period'],
+  ])('%j is named, but does not keep it from being in force', (over, said) => {
+    const left = { ...draft, terms: { ...terms, ...over } };
+    expect(
+      readinessOf(left)
+        .filter((i) => !i.satisfied)
+        .map((i) => i.text)
+        .join(),
+    ).toContain(said);
+    expect(putInForce(left).ok).toBe(true);
   });
 });
 

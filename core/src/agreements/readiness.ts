@@ -5,6 +5,15 @@ import { decided, refusal, refused, type Decided } from '../refusal.ts';
 import { parseLocalDate, sayDate, sayDay, type LocalDate } from '../time/index.ts';
 
 export type AgreementDraft = {
+  /** What else a contract says; without it the agreement can hold all the same. */
+  readonly terms: {
+    readonly priced: boolean;
+    readonly billing: string;
+    readonly contacts: number;
+    readonly managed: boolean;
+    readonly noticeDays: number;
+    readonly renewal: string;
+  };
   readonly stage: AgreementStage;
   readonly term: Term;
   readonly lines: readonly {
@@ -24,13 +33,84 @@ export type AgreementDraft = {
   }[];
 };
 
-export type ChecklistItem = { readonly subject: string; readonly satisfied: boolean; readonly text: string };
+/** The headings a maintenance contract is read by. Source: EN 13269, preparation of maintenance contracts (from memory). */
+export const CONTRACT_HEADINGS = [
+  'Scope of work',
+  'Technical provisions',
+  'Commercial provisions',
+  'Organisational provisions',
+  'Legal provisions',
+] as const;
+export type ContractHeading = (typeof CONTRACT_HEADINGS)[number];
+
+export type ChecklistItem = {
+  readonly heading: ContractHeading;
+  readonly subject: string;
+  readonly satisfied: boolean;
+  /** Whether it keeps the agreement from being in force while it is not satisfied. */
+  readonly blocks: boolean;
+  readonly text: string;
+};
+
+const HEADING_OF: Readonly<Record<string, ContractHeading>> = {
+  Coverage: 'Scope of work',
+  Places: 'Scope of work',
+  'Service level': 'Technical provisions',
+  Upkeep: 'Technical provisions',
+  Calendar: 'Technical provisions',
+  Term: 'Legal provisions',
+};
 
 const item = (subject: string, satisfied: boolean, good: string, bad: string): ChecklistItem => ({
+  heading: HEADING_OF[subject] ?? 'Legal provisions',
   subject,
   satisfied,
+  blocks: true,
   text: satisfied ? good : bad,
 });
+/** Worth saying, though an agreement can hold without it. */
+const advice = (
+  heading: ContractHeading,
+  subject: string,
+  satisfied: boolean,
+  good: string,
+  bad: string,
+): ChecklistItem => ({ heading, subject, satisfied, blocks: false, text: satisfied ? good : bad });
+
+function adviceItems({ terms }: AgreementDraft): ChecklistItem[] {
+  return [
+    advice(
+      'Commercial provisions',
+      'Price',
+      terms.priced,
+      'A price is agreed.',
+      'No price is agreed, neither for the whole nor for a line.',
+    ),
+    advice('Commercial provisions', 'Billing', true, `Billed ${terms.billing}.`, ''),
+    advice(
+      'Organisational provisions',
+      'Contacts',
+      terms.contacts > 0,
+      `${terms.contacts} of the customer’s contacts are named.`,
+      'No contact of the customer is named.',
+    ),
+    advice(
+      'Organisational provisions',
+      'Account manager',
+      terms.managed,
+      'An account manager is named.',
+      'Nobody is named to look after it.',
+    ),
+    advice(
+      'Legal provisions',
+      'Notice',
+      terms.noticeDays > 0,
+      `Notice is given ${terms.noticeDays} days before the end.`,
+      'No notice period is agreed.',
+    ),
+    advice('Legal provisions', 'End of the term', true, `At the end of the term it ${terms.renewal}.`, ''),
+  ];
+}
 
 function coverageItems(draft: AgreementDraft): ChecklistItem[] {
   if (draft.lines.length === 0)
@@ -113,6 +193,7 @@ export function readinessOf(draft: AgreementDraft): ChecklistItem[] {
     ),
     ...coverageItems(draft),
     ...upkeepItems(draft),
+    ...adviceItems(draft),
   ];
 }
 
@@ -120,7 +201,7 @@ export function readinessOf(draft: AgreementDraft): ChecklistItem[] {
 export function putInForce(draft: AgreementDraft): Decided<'in force'> {
   if (draft.stage !== 'draft')
     return refused(refusal('wrong-stage', `The agreement is ${draft.stage}; only a draft is put in force.`));
-  const open = readinessOf(draft).filter((i) => !i.satisfied);
+  const open = readinessOf(draft).filter((i) => i.blocks && !i.satisfied);
   return open.length === 0 ? decided('in force') : refused(...open.map((i) => refusal('not-ready', i.text, i.subject)));
 }
 

@@ -2,7 +2,7 @@
 import { and, asc, count, desc, eq, gt, inArray, lt, or } from 'drizzle-orm';
 import type { AgreementPage } from '#api/agreements.ts';
 import { readinessOf, sayRenewal, type AgreementDraft } from '#core/agreements/index.ts';
-import { holdsOn, sayAllowance, type AgreementStage } from '#core/entitlement/index.ts';
+import { COST_ELEMENTS, holdsOn, sayAllowance, type AgreementStage } from '#core/entitlement/index.ts';
 import type { AgreementId, CalendarId, CustomerId } from '#core/ids.ts';
 import { parseRule, sayRule } from '#core/recurrence/index.ts';
 import { previewVisits } from '#core/upkeep/index.ts';
@@ -161,14 +161,27 @@ export async function draftOf(
     const level = levels.find((l) => l.id === r.line.serviceLevelId);
     return level ? Object.values(level.targets).reduce((n, p) => n + Object.keys(p ?? {}).length, 0) : null;
   };
+  const [named] = await db
+    .select({ n: count() })
+    .from(agreementContact)
+    .where(eq(agreementContact.agreementId, row.id));
   return {
     stage: row.stage,
+    terms: {
+      priced: row.priceMinor !== null || reach.some((r) => r.line.priceMinor !== null),
+      billing: `per ${row.billingPer}, ${row.billingTiming}`,
+      contacts: named?.n ?? 0,
+      managed: row.managerId !== null,
+      noticeDays: row.noticeDays,
+      renewal: row.renewalMode === 'to be renegotiated' ? 'is to be renegotiated' : row.renewalMode,
+    },
     term: { from: row.termFrom, to: row.termTo },
     lines: reach.map((r) => ({
       label: r.label,
       assetsReached: r.assetIds.length,
       assetsWithoutZone: r.assetIds.filter((id) => zoneless.has(id)).length,
-      coversRepair: r.line.kinds.includes('repair'),
+      // A line that only takes something off the price promises nothing.
+      coversRepair: r.line.kinds.includes('repair') && COST_ELEMENTS.some((e) => r.line[e] > 0),
       promises: promisesOf(r),
       term: { from: r.line.termFrom, to: r.line.termTo },
     })),

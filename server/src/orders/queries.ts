@@ -1,7 +1,8 @@
 // Reading work orders: lists and the order page.
 import { and, asc, count, desc, eq, inArray, lt, notInArray, type SQL } from 'drizzle-orm';
 import type { ClockOut, OrderPage, OrderRow } from '#api/orders.ts';
-import type { CustomerId, OrderId } from '#core/ids.ts';
+import { agreementNumber } from '#api/shapes.ts';
+import type { AgreementId, CustomerId, OrderId } from '#core/ids.ts';
 import { actsOffered, inOwnTime, stateOfOrder, type OrderAct, type OrderKind } from '#core/orders/index.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { sayDate, type Instant } from '#core/time/index.ts';
@@ -10,6 +11,7 @@ import type { Db } from '../platform/database.ts';
 import { placesOf } from '../platform/places.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import {
+  agreement,
   asset,
   assetClass,
   clock,
@@ -126,6 +128,17 @@ export async function listOrders(db: Db, filter: OrderFilter, after: number | nu
   };
 }
 
+/** What agreements want said to whoever works with them. */
+export async function remindersOf(db: Db, ids: readonly AgreementId[]): Promise<string[]> {
+  if (ids.length === 0) return [];
+  const rows = await db
+    .select({ id: agreement.id, text: agreement.reminder })
+    .from(agreement)
+    .where(inArray(agreement.id, [...ids]))
+    .orderBy(asc(agreement.id));
+  return rows.flatMap((r) => (r.text === '' ? [] : [`${agreementNumber(r.id)}: ${r.text}`]));
+}
+
 /** An act in words, for the event list. */
 export function sayAct(act: OrderAct, taskText: (id: number) => string): string {
   switch (act.kind) {
@@ -235,6 +248,7 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     offered: actsOffered(facts, state),
     pauses: PAUSE_REASONS.map((reason) => ({ reason, counts: counted.has(reason) })),
     now,
+    reminders: await remindersOf(db, order.agreementId === null ? [] : [order.agreementId]),
     verdict: stored && {
       sentence: stored.sentence,
       promise: stored.promise,

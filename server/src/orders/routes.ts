@@ -8,7 +8,7 @@ import { deriveClocks } from '#core/service-levels/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
 import { checkReceived, decideRepair, raiseRepairFromCall, recordOrderAct } from './commands.ts';
-import { listOrders, readOrder } from './queries.ts';
+import { listOrders, readOrder, remindersOf } from './queries.ts';
 
 const RAISERS = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const;
 const RECORDERS = ['coordinator', 'dispatcher', 'technician', 'manager', 'administrator'] as const;
@@ -107,7 +107,16 @@ export const orderRoutes = fp<{ house: House }>(
         note: null,
         zone: taken.zone,
       }));
-      return { sentence: taken.sentence, promise: taken.promise, considered: [...taken.verdict.considered], clocks };
+      return {
+        sentence: taken.sentence,
+        promise: taken.promise,
+        considered: [...taken.verdict.considered],
+        clocks,
+        reminders: await remindersOf(
+          database.db,
+          taken.verdict.considered.flatMap((c) => (c.taken ? (c.agreementId ?? []) : [])),
+        ),
+      };
     });
   },
   { name: 'stavok-order-routes', dependencies: ['stavok-authentication'] },

@@ -209,6 +209,7 @@ function showProposal(owed: Owed, held: Held | undefined, today: LocalDate): Pro
     state: held ? 'held' : 'proposed',
     holdReason: held?.reason ?? null,
     remark: remarkOn(owed, today),
+    reminder: row.agreement.reminder,
   };
 }
 

@@ -8,6 +8,7 @@ import { plural, sayDate } from '../parts/words.ts';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
+import { Files } from '../register/files.tsx';
 import { Amend } from './amend.tsx';
 import { Checklist } from './checklist.tsx';
 import { Coverage } from './coverage.tsx';
@@ -24,7 +25,7 @@ const PARTS = [
   ['coverage', 'Coverage'],
   ['upkeep', 'Upkeep'],
   ['price', 'Rights and price'],
-  ['versions', 'Versions'],
+  ['versions', 'Versions and files'],
 ] as const;
 type Part = (typeof PARTS)[number][0];
 
@@ -132,6 +133,10 @@ function Chosen({ agreement, part, showOn }: { agreement: Page; part: Part; show
         <>
           <Versions agreement={agreement} showOn={showOn} />
           <History agreement={agreement} />
+          <div className="mt-6">
+            <h2>Files</h2>
+            <Files subject="agreement" id={agreement.id} />
+          </div>
         </>
       );
   }

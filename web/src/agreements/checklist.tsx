@@ -1,16 +1,49 @@
-// What still keeps a draft from being in force, point by point.
+// What still keeps a draft from being in force, and what else a contract says, under the headings maintenance contracts are read by.
 import type { AgreementPage as Page } from '#api/agreements.ts';
+import { CONTRACT_HEADINGS } from '#core/agreements/index.ts';
 import { useSubmit } from '../parts/fields.tsx';
 import { plural } from '../parts/words.ts';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 
+const SATISFIED_SHOWN = 12;
+
+function Heading({ heading, items }: { heading: string; items: Page['checklist'] }) {
+  const open = items.filter((i) => !i.satisfied);
+  const met = items.filter((i) => i.satisfied);
+  return (
+    <section className="border-t border-hairline py-1.5">
+      <h3 className="font-semibold">
+        {open.some((i) => i.blocks) ? '✕' : open.length > 0 ? '○' : '✓'} {heading}
+      </h3>
+      <ul className="text-[0.92rem]">
+        {[...new Map(open.map((i) => [i.text, i])).values()].map((i) => (
+          <li key={i.text} className={i.blocks ? '' : 'quiet'}>
+            {i.blocks ? '✕' : '○'} {i.text}
+            {!i.blocks && ' It can hold without.'}
+          </li>
+        ))}
+      </ul>
+      {met.length > 0 && (
+        <details className="quiet">
+          <summary className="w-fit link-ink">{met.length} satisfied</summary>
+          <ul>
+            {met.slice(0, SATISFIED_SHOWN).map((i, n) => (
+              <li key={n}>✓ {i.text}</li>
+            ))}
+            {met.length > SATISFIED_SHOWN && <li>and {met.length - SATISFIED_SHOWN} more</li>}
+          </ul>
+        </details>
+      )}
+    </section>
+  );
+}
+
 export function Checklist({ agreement }: { agreement: Page }) {
   const reader = useReader();
   const [put, { isLoading }] = server.usePutInForceMutation();
   const { errors, submit } = useSubmit([]);
-  const open = agreement.checklist.filter((i) => !i.satisfied);
-  const satisfied = agreement.checklist.length - open.length;
+  const open = agreement.checklist.filter((i) => i.blocks && !i.satisfied);
   return (
     <section className="sheet mt-4 p-4" aria-label="Checklist">
       <div className="flex items-center gap-4">
@@ -31,33 +64,16 @@ export function Checklist({ agreement }: { agreement: Page }) {
           </button>
         )}
       </div>
-      <ul className="mt-1">
-        {[...new Map(open.map((i) => [i.subject + i.text, i])).values()].map((i) => (
-          <li key={i.text}>
-            ✕ <strong className="font-semibold">{i.subject}</strong>: {i.text}
-          </li>
-        ))}
-      </ul>
-      {satisfied > 0 && (
-        <details className="quiet mt-1">
-          <summary className="w-fit link-ink">{satisfied} satisfied</summary>
-          <ul>
-            {agreement.checklist
-              .filter((i) => i.satisfied)
-              .slice(0, 60)
-              .map((i, n) => (
-                <li key={n}>
-                  ✓ {i.subject}: {i.text}
-                </li>
-              ))}
-          </ul>
-        </details>
-      )}
       {errors.problem && (
         <p role="alert" className="mt-2 text-missed">
           ✕ Not put in force: {errors.problem.detail}
         </p>
       )}
+      <div className="mt-2 grid grid-cols-2 gap-x-8">
+        {CONTRACT_HEADINGS.map((heading) => (
+          <Heading key={heading} heading={heading} items={agreement.checklist.filter((i) => i.heading === heading)} />
+        ))}
+      </div>
     </section>
   );
 }

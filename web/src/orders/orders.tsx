@@ -9,7 +9,7 @@ import { formatInstant, type Zone } from '#core/time/index.ts';
 import { GeneralError, newRequestKey, useSubmit } from '../parts/fields.tsx';
 import { MarginBar, sayLeft, TONE } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
-import { CoverVerdict } from '../parts/verdict.tsx';
+import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
 import { sayDate, sayMinutes, sayMoment, sayZone } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
@@ -178,6 +178,7 @@ function Record({ order }: { order: OrderPage }) {
             <section>
               <h2>Cover, as decided when raised</h2>
               <CoverVerdict {...order.verdict} />
+              <Reminders texts={order.reminders} />
             </section>
           )}
           {order.visit && (

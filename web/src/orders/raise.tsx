@@ -7,7 +7,7 @@ import { formatInstant, toWallTime, type Zone } from '#core/time/index.ts';
 import { newRequestKey, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { sayDate } from '../parts/words.ts';
-import { CoverVerdict } from '../parts/verdict.tsx';
+import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { server } from '../shell/store.ts';
 import { readWall, TimeOfEvent } from './acts.tsx';
@@ -89,7 +89,10 @@ export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: 
           {refusedPreview ? (
             <p className="text-missed">✕ {refusedPreview.detail}</p>
           ) : preview.currentData ? (
-            <CoverVerdict {...preview.currentData} />
+            <>
+              <CoverVerdict {...preview.currentData} />
+              <Reminders texts={preview.currentData.reminders} />
+            </>
           ) : (
             <p className="quiet">Looking at its cover…</p>
           )}

@@ -47,3 +47,12 @@ export function CoverVerdict({
     </div>
   );
 }
+
+/** What the agreements in question want said to whoever works with them. */
+export function Reminders({ texts }: { texts: readonly string[] }) {
+  return texts.map((text) => (
+    <p key={text} className="mt-2 border border-base-content bg-base-100 px-3 py-1.5">
+      {text}
+    </p>
+  ));
+}

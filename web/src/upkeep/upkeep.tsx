@@ -7,6 +7,7 @@ import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time
 import { DateField, Field, GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { Listing } from '../parts/listing.tsx';
+import { Reminders } from '../parts/verdict.tsx';
 import { plural, sayDate, sayMinutes, sayShortDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useListKeys } from '../shell/keys.ts';
@@ -89,6 +90,11 @@ function RaiseDialog({
         {run.counts.held > 0 && <li>{plural(run.counts.held, 'visit')} held back, not raised</li>}
         {run.counts.needsCare > 0 && <li>{plural(run.counts.needsCare, 'schedule')} yield nothing and need care</li>}
       </ul>
+      <Reminders
+        texts={[
+          ...new Set(chosen.flatMap((p) => (p.reminder ? [`${agreementNumber(p.agreementId)}: ${p.reminder}`] : []))),
+        ]}
+      />
       <GeneralError errors={errors} />
       <div className="mt-4 flex gap-2">
         <button className="act-main" disabled={isLoading || count === 0} onClick={() => void send()}>
