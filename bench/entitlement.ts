@@ -130,11 +130,14 @@ async function core() {
     for (const { asset, candidates } of machines)
       if (decideEntitlement(ask(asset), candidates).agreementId !== null) covered += 1;
   };
-  decide();
-  covered = 0;
-  const seconds = await secondsOf(decide);
-  plainLoop(machines);
-  const reference = await secondsOf(() => plainLoop(machines));
+  // In turns, so that both meet the same machine; the median of each counts.
+  const [own, plain]: [number[], number[]] = [[], []];
+  for (let i = 0; i < 7; i += 1) {
+    covered = 0;
+    own.push(await secondsOf(decide));
+    plain.push(await secondsOf(() => plainLoop(machines)));
+  }
+  const [seconds, reference] = [percentile(own, 0.5), percentile(plain, 0.5)];
   return {
     machines: machines.length,
     agreements,

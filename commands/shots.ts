@@ -95,9 +95,21 @@ const SHOTS: readonly Shot[] = [
     show: async (page, address) => {
       await page.goto(`${address}/agreements?stage=draft`);
       await page.getByRole('link', { name: /^AG-/ }).first().click();
-      await page.getByText('Upkeep schedules').waitFor();
+      await page.getByText('Machines of the customer').waitFor();
     },
   },
+  {
+    name: 'coverage',
+    show: async (page, address) => {
+      await page.goto(`${address}/agreements/8`);
+      await page.getByText('Machines of the customer').scrollIntoViewIfNeeded();
+      await page.getByRole('link', { name: 'Q0187' }).waitFor();
+      await page.evaluate('window.scrollTo(0, 560)');
+    },
+  },
+  { name: 'versions', show: visit('/agreements/8?part=versions', '60 %') },
+  { name: 'price', show: visit('/agreements/9?part=price', 'falls due in that time') },
+  { name: 'cover', show: visit('/agreements/cover', 'is a draft') },
   { name: 'agreements', show: visit('/agreements', 'Parts shared') },
   { name: 'upkeep', show: visit('/upkeep?to=2026-12-08', 'schedules looked at') },
   { name: 'signals', show: visit('/signals', 'still active') },

@@ -1,9 +1,28 @@
 // Reference data: calendars, service levels, job plans, asset classes, alert rules, devices and gateways.
 import * as v from 'valibot';
-import type { AlertRuleId, AssetClassId, AssetId, CalendarId, GatewayId, JobPlanId } from '#core/ids.ts';
+import type {
+  AlertRuleId,
+  AssetClassId,
+  AssetId,
+  CalendarId,
+  GatewayId,
+  JobPlanId,
+  ServiceLevelId,
+} from '#core/ids.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { contract } from './contract.ts';
-import { created, dateOut, done, idOf, idText, instantNumber, named, shortText, version } from './shapes.ts';
+import {
+  created,
+  dateOut,
+  done,
+  idOf,
+  idText,
+  instantNumber,
+  localDateText,
+  named,
+  shortText,
+  version,
+} from './shapes.ts';
 
 const span = v.object({ from: v.number(), to: v.number() });
 const closedDay = v.object({ date: v.string(), name: v.pipe(v.string(), v.maxLength(120)) });
@@ -62,6 +81,15 @@ const serviceLevelOut = v.object({
   name: v.string(),
   pauses: v.array(v.picklist(PAUSE_REASONS)),
   targets: v.record(v.string(), promises),
+  holdsFrom: v.nullable(dateOut),
+  /** What it promised before, the newest first. */
+  past: v.array(
+    v.object({
+      heldUntil: dateOut,
+      pauses: v.array(v.picklist(PAUSE_REASONS)),
+      targets: v.record(v.string(), promises),
+    }),
+  ),
 });
 export type ServiceLevelIn = v.InferInput<typeof serviceLevelIn>;
 export type ServiceLevelOut = v.InferOutput<typeof serviceLevelOut>;
@@ -151,6 +179,15 @@ export const addServiceLevel = contract({
   room: 'setup',
   body: serviceLevelIn,
   answer: created,
+});
+export const changeServiceLevel = contract({
+  method: 'PUT',
+  path: '/api/service-levels/:id',
+  summary: 'Change what a service level promises from a day on; orders before it keep what they were promised',
+  room: 'setup',
+  params: v.object({ id: idText<ServiceLevelId>() }),
+  body: v.object({ version, holdsFrom: localDateText, ...serviceLevelIn.entries }),
+  answer: done,
 });
 export const addJobPlan = contract({
   method: 'POST',

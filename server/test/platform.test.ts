@@ -10,7 +10,7 @@ import { bulkInsert, errnoOf, insertedIds, isTaken, migrateDatabase, openDatabas
 import { startLive, announce } from '../src/platform/live.ts';
 import { problemOf, Refused } from '../src/platform/refuse.ts';
 import { sweepSessions } from '../src/platform/sessions.ts';
-import { assetClass, audit, person, session } from '../src/platform/tables/index.ts';
+import { agreement, assetClass, audit, coverageLine, person, session } from '../src/platform/tables/index.ts';
 import { freshDatabase, migrationsUpTo, openHouse, PASSWORD, type TestHouse } from './house.ts';
 
 let house: TestHouse;
@@ -294,6 +294,31 @@ describe('transactions', () => {
     await migrateDatabase(database);
     expect(await database.db.select().from(person)).toMatchObject([
       { email: 'old@example.org', role: 'dispatcher', active: true, version: 1 },
+    ]);
+    await database.close();
+  });
+});
+
+describe('an agreement from before its terms had depth', () => {
+  it('keeps its lines; it is renegotiated, covers no consumables, and its notice can be given until its last day', async () => {
+    const { database } = await freshDatabase();
+    await migrateDatabase(database, await migrationsUpTo(2));
+    const old = async (sql: string) => void (await database.pool.query(sql));
+    await old("INSERT INTO customer (name) VALUES ('Old customer')");
+    await old("INSERT INTO asset_class (name) VALUES ('Incubator')");
+    await old(
+      "INSERT INTO agreement (customer_id, name, stage, term_from, term_to, notice_days, reminder) VALUES (1, 'Old care', 'in force', '2026-01-01', '2026-12-31', 0, '')",
+    );
+    await old(
+      `INSERT INTO coverage_line (agreement_id, asset_class_id, term_from, labour, parts, travel, kinds, excluded_causes)
+       VALUES (1, 1, '2026-01-01', 100, 50, 0, '["repair"]', '[]')`,
+    );
+    await migrateDatabase(database);
+    expect(await database.db.select().from(agreement)).toMatchObject([
+      { renewalMode: 'to be renegotiated', noticeBy: '2026-12-31', currency: 'EUR', priceMinor: null },
+    ]);
+    expect(await database.db.select().from(coverageLine)).toMatchObject([
+      { parts: 50, consumables: 0, discounts: null, hours: null, ownFleet: false, rootId: null },
     ]);
     await database.close();
   });

@@ -282,6 +282,41 @@ describe('a suspended agreement', () => {
   });
 });
 
+describe('a changed service level', () => {
+  type Level = { id: number; version: number; name: string; holdsFrom: string | null; past: { heldUntil: string }[] };
+  const level = async (): Promise<Level> =>
+    (await call<{ serviceLevels: Level[] }>('GET', '/api/reference')).body.serviceLevels.find(
+      (l) => l.id === world.serviceLevelId,
+    ) as Level;
+  const promiseAt = async (at: string): Promise<string> =>
+    (
+      await call<{ promise: string }>(
+        'GET',
+        `/api/cover?asset=${world.assetIds[1]}&at=${at}&kind=repair&cause=wear&priority=1`,
+      )
+    ).body.promise;
+  it('holds from its day; orders before it keep what they were promised', async () => {
+    const before = await promiseAt('2026-11-30T10:00:00Z');
+    expect(before).toContain('Respond by Mon 30 Nov 2026 10:30');
+    const body = {
+      version: (await level()).version,
+      name: 'Cold storage',
+      pauses: [],
+      targets: { 1: { response: { measure: 'elapsed', minutes: 60 } } },
+      holdsFrom: '2026-12-01',
+    };
+    expect((await call('PUT', `/api/service-levels/${world.serviceLevelId}`, body)).status).toBe(200);
+    expect(await promiseAt('2026-11-30T10:00:00Z')).toBe(before);
+    expect(await promiseAt('2026-12-01T10:00:00Z')).toContain('Respond by Tue 1 Dec 2026 11:00');
+    expect(await level()).toMatchObject({ holdsFrom: '2026-12-01', past: [{ heldUntil: '2026-11-30' }] });
+    const again = { ...body, version: (await level()).version };
+    expect((await call('PUT', `/api/service-levels/${world.serviceLevelId}`, again)).body.errors[0]?.field).toBe(
+      'holdsFrom',
+    );
+    expect((await call('PUT', `/api/service-levels/${world.serviceLevelId}`, body)).body.code).toBe('stale');
+  });
+});
+
 describe('the reminder of an agreement', () => {
   it('is shown before an order is raised from it, and on the order', async () => {
     const id = await inForce({ reminder: 'Ring the clinic first.' });

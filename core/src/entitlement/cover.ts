@@ -122,7 +122,7 @@ const REACHES: Readonly<Record<Reach['kind'], string>> = {
   'own fleet': 'the own fleet at the customer',
 };
 
-export const sayReach = (reach: Reach): string => REACHES[reach.kind];
+export const sayReach = (reach: Pick<Reach, 'kind'>): string => REACHES[reach.kind];
 
 /** Covers by what they reach, so that the candidates of one asset are found without looking through all. */
 export type CoverIndex = { candidatesOf(asset: CoveredAsset, warranties?: readonly Cover[]): Cover[] };

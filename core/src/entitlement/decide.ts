@@ -12,6 +12,8 @@ import {
   type CostElement,
   type Cover,
   type CoveredAsset,
+  type LineCover,
+  type Reach,
   type Shares,
   type Term,
 } from './cover.ts';
@@ -92,28 +94,49 @@ function acceptWarranty(
   const off = offTerm(cover.term, on, 'the warranty');
   if (off) return off;
   if (NOT_UNDER_WARRANTY.includes(cause)) return `a warranty does not bear ${cause}`;
-  const plain = { cover, discounts: NONE, surchargePercent: 0 };
-  if (kind !== 'preventive') return { ...plain, shares: cover.shares, remarks: [] };
+  if (kind !== 'preventive')
+    return { cover, shares: cover.shares, discounts: NONE, surchargePercent: 0, remarks: NO_REMARKS };
   if (cover.visits === null) return 'the warranty includes no preventive visits';
   if (isUsedUp(cover.visits)) return sayAllowance(cover.visits);
-  return { ...plain, shares: EVERYTHING, remarks: [sayAllowance(cover.visits)] };
+  const remarks = [sayAllowance(cover.visits)];
+  return { cover, shares: EVERYTHING, discounts: NONE, surchargePercent: 0, remarks };
 }
 
+const NO_REMARKS: readonly string[] = [];
 const NONE: Shares = { labour: 0, parts: 0, consumables: 0, travel: 0 };
 const EVERYTHING: Shares = { labour: 100, parts: 100, consumables: 100, travel: 100 };
 
-function acceptLine(cover: Extract<Cover, { kind: 'coverage line' }>, question: Question): Accepted | string {
-  const { asset, on, kind, cause } = question;
-  const remarks: string[] = [];
-  if (cover.stage === 'suspended' && cover.coversSuspended) remarks.push('suspended, but its cover goes on');
-  else if (cover.stage !== 'in force')
-    return `the agreement is ${cover.stage === 'draft' ? 'still in draft' : cover.stage}`;
+/** What the cover takes off each element for this kind of work; of several discounts on one the largest. */
+function discountsFor(cover: LineCover, kind: OrderKind): Shares {
+  if (cover.discounts.length === 0) return NONE;
+  const off = { labour: 0, parts: 0, consumables: 0, travel: 0 };
+  for (const { element, percent, kinds } of cover.discounts)
+    if (percent > off[element] && kinds.includes(kind)) off[element] = percent;
+  return off;
+}
+
+/** Why a coverage line is out before its allowances are looked at; null when it is not. */
+function whyOut(cover: LineCover, { asset, on, kind, cause }: Question): string | null {
+  if (cover.stage !== 'in force' && !(cover.stage === 'suspended' && cover.coversSuspended))
+    return cover.stage === 'draft' ? 'the agreement is still in draft' : `the agreement is ${cover.stage}`;
   const off = offTerm(cover.agreementTerm, on, 'the agreement') ?? offTerm(cover.term, on, 'its coverage line');
-  if (off) return off;
+  if (off !== null) return off;
   if (reachRank(cover.reach, asset) === null) return 'it does not reach this asset';
   if (!cover.kinds.includes(kind)) return `${kind} work is not included`;
-  if (cover.excludedCauses.includes(cause)) return `${cause} is excluded`;
-  let shares = cover.shares;
+  return cover.excludedCauses.includes(cause) ? `${cause} is excluded` : null;
+}
+
+function acceptLine(cover: LineCover, question: Question): Accepted | string {
+  const out = whyOut(cover, question);
+  if (out !== null) return out;
+  const { kind } = question;
+  const outside = cover.hours !== null && question.closedCalendars?.has(cover.hours.calendarId) === true;
+  const isExcludedPart = !!question.part && matchesPart(cover.excludedParts, question.part);
+  const discounts = discountsFor(cover, kind);
+  if (cover.stage === 'in force' && cover.allowances.length === 0 && !outside && !isExcludedPart)
+    return { cover, shares: cover.shares, discounts, surchargePercent: 0, remarks: NO_REMARKS };
+  const remarks = cover.stage === 'suspended' ? ['suspended, but its cover goes on'] : [];
+  let { shares } = cover;
   for (const left of cover.allowances) {
     if (!counts(left.unit, kind)) continue;
     if (!isUsedUp(left)) remarks.push(sayAllowance(left));
@@ -123,67 +146,102 @@ function acceptLine(cover: Extract<Cover, { kind: 'coverage line' }>, question: 
     } else return sayAllowance(left);
   }
   let surchargePercent = 0;
-  if (cover.hours && question.closedCalendars?.has(cover.hours.calendarId)) {
-    const { shareOutside } = cover.hours;
+  if (cover.hours && outside) {
     ({ surchargePercent } = cover.hours);
-    shares = { ...shares, labour: Math.min(shares.labour, shareOutside) };
+    shares = { ...shares, labour: Math.min(shares.labour, cover.hours.shareOutside) };
     remarks.push(
       `outside its labour hours: labour ${shares.labour} %${surchargePercent > 0 ? `, ${surchargePercent} % surcharge` : ''}`,
     );
   }
-  if (question.part && matchesPart(cover.excludedParts, question.part)) {
+  if (isExcludedPart) {
     shares = { ...shares, parts: 0 };
     remarks.push(`${question.part} is an excluded part`);
   }
-  let discounts = NONE;
-  for (const { element, percent, kinds } of cover.discounts)
-    if (kinds.includes(kind) && percent > discounts[element]) discounts = { ...discounts, [element]: percent };
   return { cover, shares, discounts, surchargePercent, remarks };
 }
 
+type Ranked = { readonly cover: Cover; readonly rank: number };
+
 const total = (shares: Shares): number => shares.labour + shares.parts + shares.consumables + shares.travel;
+const startOf = (c: Cover): string => (c.kind === 'warranty' ? c.term.from : c.agreementTerm.from);
+const agreementOf = (c: Cover): number => (c.kind === 'warranty' ? 0 : c.agreementId);
+const lineOf = (c: Cover): number => (c.kind === 'warranty' ? 0 : c.lineId);
+const byText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 
 /** Warranty before agreement; asset before deeper location before shallower before class; larger share; older agreement; then the name, so that input order never matters. */
-function compareCovers(asset: CoveredAsset): (a: Cover, b: Cover) => number {
-  const rank = (c: Cover): number => (c.kind === 'warranty' ? Infinity : (reachRank(c.reach, asset) ?? -2));
-  const start = (c: Cover): string => (c.kind === 'warranty' ? c.term.from : c.agreementTerm.from);
-  const age = (c: Cover): number => (c.kind === 'warranty' ? 0 : c.agreementId);
-  const line = (c: Cover): number => (c.kind === 'warranty' ? 0 : c.lineId);
-  const text = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
-  return (a, b) => {
-    const [ra, rb] = [rank(a), rank(b)];
-    if (ra !== rb) return rb > ra ? 1 : -1;
-    return (
-      total(b.shares) - total(a.shares) ||
-      text(start(a), start(b)) ||
-      age(a) - age(b) ||
-      text(a.label, b.label) ||
-      line(a) - line(b)
-    );
-  };
+function compareCovers({ cover: a, rank: ra }: Ranked, { cover: b, rank: rb }: Ranked): number {
+  return (
+    rb - ra ||
+    total(b.shares) - total(a.shares) ||
+    byText(startOf(a), startOf(b)) ||
+    agreementOf(a) - agreementOf(b) ||
+    byText(a.label, b.label) ||
+    lineOf(a) - lineOf(b)
+  );
 }
+
+const WARRANTY_RANK = 10_000;
+const REASONS: Readonly<Record<Reach['kind'], string>> = {
+  asset: `covers ${sayReach({ kind: 'asset' })}`,
+  location: `covers ${sayReach({ kind: 'location' })}`,
+  class: `covers ${sayReach({ kind: 'class' })}`,
+  'own fleet': `covers ${sayReach({ kind: 'own fleet' })}`,
+};
+
+/** Few covers reach one asset: put in their place one by one they are in order sooner than by sorting. */
+function inOrder(asset: CoveredAsset, covers: readonly Cover[]): readonly Ranked[] {
+  const ordered: Ranked[] = [];
+  for (const cover of covers) {
+    const rank = cover.kind === 'warranty' ? WARRANTY_RANK : (reachRank(cover.reach, asset) ?? -2);
+    const next = { cover, rank };
+    let i = ordered.length;
+    while (i > 0 && compareCovers(ordered[i - 1] as Ranked, next) > 0) {
+      ordered[i] = ordered[i - 1] as Ranked;
+      i -= 1;
+    }
+    ordered[i] = next;
+  }
+  return ordered;
+}
+
+const NOBODY: Borne = { share: 0, by: null, discount: 0 };
 
 /** The first cover that bears the element; where none does, the first that takes something off it. */
 function borneBy(accepted: readonly Accepted[], element: CostElement): Borne {
-  const first = accepted.find((a) => a.shares[element] > 0) ?? accepted.find((a) => a.discounts[element] > 0);
-  return first
-    ? { share: first.shares[element], by: first.cover.label, discount: first.discounts[element] }
-    : { share: 0, by: null, discount: 0 };
+  let first: Accepted | null = null;
+  for (const a of accepted) {
+    if (a.shares[element] > 0) {
+      first = a;
+      break;
+    }
+    if (first === null && a.discounts[element] > 0) first = a;
+  }
+  return first ? { share: first.shares[element], by: first.cover.label, discount: first.discounts[element] } : NOBODY;
+}
+
+const nameOfKey = (key: AllowanceKey): string => (key.kind === 'agreement' ? `a${key.id}` : `w${key.assetId}`);
+const NO_DRAWS: readonly WantedDraw[] = [];
+
+function allowancesOf(cover: Cover): readonly AllowanceLeft[] {
+  if (cover.kind === 'coverage line') return cover.allowances;
+  return cover.visits ? [cover.visits] : [];
 }
 
 /** Allowances of the covers that bear anything; hours only of the cover that bears labour. */
-function drawsOf(accepted: readonly Accepted[], elements: Verdict['elements'], kind: OrderKind): WantedDraw[] {
-  const bearing = new Set(COST_ELEMENTS.flatMap((e) => (elements[e].share > 0 ? [elements[e].by] : [])));
-  const draws = accepted
-    .filter(({ cover }) => bearing.has(cover.label))
-    .flatMap(({ cover }) =>
-      (cover.kind === 'warranty' ? (cover.visits ? [cover.visits] : []) : cover.allowances)
-        .filter((left) => counts(left.unit, kind) && !isUsedUp(left))
-        .filter((left) => left.unit !== 'hours' || elements.labour.by === cover.label)
-        .map(({ key, unit }) => ({ key, unit, label: cover.label })),
-    );
-  const nameOf = ({ key }: WantedDraw): string => (key.kind === 'agreement' ? `a${key.id}` : `w${key.assetId}`);
-  return [...new Map(draws.map((d) => [nameOf(d), d])).values()];
+function drawsOf(accepted: readonly Accepted[], elements: Verdict['elements'], kind: OrderKind): readonly WantedDraw[] {
+  let draws: Map<string, WantedDraw> | null = null;
+  for (const { cover } of accepted) {
+    const counted = allowancesOf(cover);
+    if (counted.length === 0) continue;
+    if (!COST_ELEMENTS.some((e) => elements[e].share > 0 && elements[e].by === cover.label)) continue;
+    for (const left of counted) {
+      if (!counts(left.unit, kind) || isUsedUp(left)) continue;
+      if (left.unit === 'hours' && elements.labour.by !== cover.label) continue;
+      draws ??= new Map();
+      draws.set(nameOfKey(left.key), { key: left.key, unit: left.unit, label: cover.label });
+    }
+  }
+  return draws ? [...draws.values()] : NO_DRAWS;
 }
 
 /**
@@ -192,35 +250,50 @@ function drawsOf(accepted: readonly Accepted[], elements: Verdict['elements'], k
  * that cover's discount. No cover taken: chargeable at list rates, no promise. Percentages are whole.
  */
 export function decideEntitlement(question: Question, covers: readonly Cover[]): Verdict {
-  const ordered = covers.length < 2 ? covers : [...covers].sort(compareCovers(question.asset));
   const accepted: Accepted[] = [];
-  const considered = ordered.map((cover): Considered => {
-    const outcome = cover.kind === 'warranty' ? acceptWarranty(cover, question) : acceptLine(cover, question);
-    const agreementId = cover.kind === 'coverage line' ? cover.agreementId : null;
-    if (typeof outcome === 'string') return { label: cover.label, agreementId, taken: false, reason: outcome };
+  const considered: Considered[] = [];
+  let agreementId: AgreementId | null = null;
+  const serviceLevelIds: ServiceLevelId[] = [];
+  for (const { cover } of inOrder(question.asset, covers)) {
+    const isLine = cover.kind === 'coverage line';
+    const outcome = isLine ? acceptLine(cover, question) : acceptWarranty(cover, question);
+    const of = isLine ? cover.agreementId : null;
+    if (typeof outcome === 'string') {
+      considered.push({ label: cover.label, agreementId: of, taken: false, reason: outcome });
+      continue;
+    }
     accepted.push(outcome);
-    const why = cover.kind === 'warranty' ? 'warranty running' : `covers ${sayReach(cover.reach)}`;
-    return { label: cover.label, agreementId, taken: true, reason: [why, ...outcome.remarks].join('; ') };
-  });
+    const why = isLine ? REASONS[cover.reach.kind] : 'warranty running';
+    const reason = outcome.remarks.length === 0 ? why : [why, ...outcome.remarks].join('; ');
+    considered.push({ label: cover.label, agreementId: of, taken: true, reason });
+    if (!isLine) continue;
+    agreementId ??= cover.agreementId;
+    const level = cover.serviceLevelId;
+    if (level !== null && !serviceLevelIds.includes(level)) serviceLevelIds.push(level);
+  }
   const elements = {
     labour: borneBy(accepted, 'labour'),
     parts: borneBy(accepted, 'parts'),
     consumables: borneBy(accepted, 'consumables'),
     travel: borneBy(accepted, 'travel'),
   };
-  const lines = accepted.flatMap((a) => (a.cover.kind === 'coverage line' ? [a.cover] : []));
-  const outside = accepted.find(
-    (a) => a.surchargePercent > 0 && (elements.labour.by ?? a.cover.label) === a.cover.label,
-  );
   return {
     elements,
-    surcharge:
-      outside && elements.labour.share < 100 ? { percent: outside.surchargePercent, by: outside.cover.label } : null,
-    agreementId: lines[0]?.agreementId ?? null,
-    serviceLevelIds: [...new Set(lines.flatMap((c) => (c.serviceLevelId === null ? [] : [c.serviceLevelId])))],
+    surcharge: surchargeOf(accepted, elements.labour),
+    agreementId,
+    serviceLevelIds,
     draws: drawsOf(accepted, elements, question.kind),
     considered,
   };
+}
+
+/** The surcharge of the cover that bears labour, or of the first that has one where none does; nothing where labour is borne in full. */
+function surchargeOf(accepted: readonly Accepted[], labour: Borne): Verdict['surcharge'] {
+  if (labour.share >= 100) return null;
+  for (const { cover, surchargePercent } of accepted)
+    if (surchargePercent > 0 && (labour.by ?? cover.label) === cover.label)
+      return { percent: surchargePercent, by: cover.label };
+  return null;
 }
 
 /** What the customer pays of one cost element, in hundredths of a percent of its price; with the share borne and the discount it sums to 10,000. */

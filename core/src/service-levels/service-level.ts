@@ -1,7 +1,8 @@
 // Service levels: per priority the targets for response, arrival and restoration, and which pauses count.
 import type { WorkingTime } from '../calendars/index.ts';
 import type { CalendarId, ServiceLevelId } from '../ids.ts';
-import { MINUTE, type Instant } from '../time/index.ts';
+import { decided, refusal, refused, type Decided } from '../refusal.ts';
+import { MINUTE, sayDay, type Instant, type LocalDate } from '../time/index.ts';
 
 export const TARGETS = ['response', 'arrival', 'restoration'] as const;
 export type Target = (typeof TARGETS)[number];
@@ -60,4 +61,22 @@ export function strictestPromises(
     }
   }
   return given;
+}
+
+/** Targets and pauses as they held until a day; the newest hold from the day after the last of them. */
+export type PastPromises = Pick<ServiceLevel, 'targets' | 'pauses'> & { readonly heldUntil: LocalDate };
+
+/** A service level as it held on a day: the oldest of its past versions that was not over yet, else its newest. */
+export function serviceLevelOn(newest: ServiceLevel, past: readonly PastPromises[], on: LocalDate): ServiceLevel {
+  const held = past
+    .filter((p) => on <= p.heldUntil)
+    .reduce<PastPromises | null>((a, b) => (a === null || b.heldUntil < a.heldUntil ? b : a), null);
+  return held ? { ...newest, targets: held.targets, pauses: held.pauses } : newest;
+}
+
+/** Decides from when a changed service level holds. Refused: a day on or before the start of its newest version. */
+export function checkNewVersion(from: LocalDate, newest: LocalDate | null): Decided<LocalDate> {
+  return newest !== null && from <= newest
+    ? refused(refusal('conflict', `Its newest version holds from ${sayDay(newest)}; give a later day.`, 'holdsFrom'))
+    : decided(from);
 }

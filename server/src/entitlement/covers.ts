@@ -27,7 +27,9 @@ const LONG_AGO: LocalDate = asLocalDate('1990-01-01');
 
 type LineRow = { line: typeof coverageLine.$inferSelect; agreement: typeof agreement.$inferSelect };
 
-export function reachOfLine(line: LineRow['line']): LineCover['reach'] {
+export function reachOfLine(
+  line: Pick<LineRow['line'], 'assetId' | 'locationId' | 'assetClassId'>,
+): LineCover['reach'] {
   if (line.assetId !== null) return { kind: 'asset', assetId: line.assetId };
   if (line.locationId !== null) return { kind: 'location', locationId: line.locationId };
   if (line.assetClassId !== null) return { kind: 'class', assetClassId: line.assetClassId };

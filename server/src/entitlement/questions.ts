@@ -25,7 +25,14 @@ type Line = {
 async function linesOn(db: Db, on: LocalDate, customerId: CustomerId | null): Promise<Map<CustomerId, Line[]>> {
   const rows = await db
     .select({
-      line: coverageLine,
+      line: {
+        agreementId: coverageLine.agreementId,
+        assetId: coverageLine.assetId,
+        locationId: coverageLine.locationId,
+        assetClassId: coverageLine.assetClassId,
+        termFrom: coverageLine.termFrom,
+        termTo: coverageLine.termTo,
+      },
       customerId: agreement.customerId,
       name: agreement.name,
       stage: agreement.stage,

@@ -15,6 +15,7 @@ import {
 import type { AssetId, CalendarId, ServiceLevelId } from '#core/ids.ts';
 import type { OrderKind } from '#core/orders/index.ts';
 import {
+  serviceLevelOn,
   strictestPromises,
   TARGETS,
   type GivenPromises,
@@ -33,7 +34,7 @@ import {
 } from '#core/time/index.ts';
 import type { CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
-import { serviceLevel } from '../platform/tables/index.ts';
+import { serviceLevel, serviceLevelPast } from '../platform/tables/index.ts';
 import { coversOf, type CoverSubject } from './covers.ts';
 
 export type Taken = {
@@ -44,19 +45,35 @@ export type Taken = {
   readonly zone: Zone;
 };
 
-export async function serviceLevelsOf(db: Db, ids: readonly ServiceLevelId[]): Promise<ServiceLevel[]> {
-  return ids.length === 0
-    ? []
-    : db
-        .select({
-          id: serviceLevel.id,
-          name: serviceLevel.name,
-          targets: serviceLevel.targets,
-          pauses: serviceLevel.pauses,
-        })
-        .from(serviceLevel)
-        .where(inArray(serviceLevel.id, [...ids]))
-        .orderBy(serviceLevel.id);
+/** Service levels as they held on a day; without one, as they are to hold in the end. */
+export async function serviceLevelsOf(
+  db: Db,
+  ids: readonly ServiceLevelId[],
+  on: LocalDate | null = null,
+): Promise<ServiceLevel[]> {
+  if (ids.length === 0) return [];
+  const newest = await db
+    .select({
+      id: serviceLevel.id,
+      name: serviceLevel.name,
+      targets: serviceLevel.targets,
+      pauses: serviceLevel.pauses,
+    })
+    .from(serviceLevel)
+    .where(inArray(serviceLevel.id, [...ids]))
+    .orderBy(serviceLevel.id);
+  if (on === null) return newest;
+  const past = await db
+    .select()
+    .from(serviceLevelPast)
+    .where(inArray(serviceLevelPast.serviceLevelId, [...ids]));
+  return newest.map((level) =>
+    serviceLevelOn(
+      level,
+      past.filter((p) => p.serviceLevelId === level.id),
+      on,
+    ),
+  );
 }
 
 const two = (n: number): string => String(n).padStart(2, '0');
@@ -105,7 +122,7 @@ export async function takeDecision(
     },
     covers,
   );
-  const levels = await serviceLevelsOf(db, verdict.serviceLevelIds);
+  const levels = await serviceLevelsOf(db, verdict.serviceLevelIds, on);
   const promises = strictestPromises(levels, ask.priority, ask.at, book.timeOf);
   return { verdict, promises, sentence: sayVerdict(verdict), promise: sayPromises(promises, ask.at, zone, book), zone };
 }

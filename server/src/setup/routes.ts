@@ -1,10 +1,13 @@
 // Reference data: who may read it (everybody signed in) and change it.
-import { and, asc, eq, inArray, type SQL } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, type SQL } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import Holidays from 'date-holidays';
+import type { Asked } from '#api/contract.ts';
 import * as contracts from '#api/setup.ts';
 import { readCalendar } from '#core/calendars/index.ts';
-import { localDateAt } from '#core/time/index.ts';
+import { checkNewVersion } from '#core/service-levels/index.ts';
+import { addDays, localDateAt, sayDay } from '#core/time/index.ts';
+import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
 import { accept, refuse, Refused, stale } from '../platform/refuse.ts';
 import {
@@ -16,8 +19,11 @@ import {
   jobPlan,
   person,
   serviceLevel,
+  serviceLevelPast,
 } from '../platform/tables/index.ts';
 import { setupWriter } from './write.ts';
+
+type ServiceLevelBody = Asked<typeof contracts.addServiceLevel>['body'];
 
 const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 
@@ -35,9 +41,10 @@ export const setupRoutes = fp<{ house: House }>(
           .where(and(wanted, eq(person.active, true)))
           .orderBy(asc(person.name))
           .limit(500);
-      const [calendars, serviceLevels, jobPlans, classes, technicians, managers] = await Promise.all([
+      const [calendars, serviceLevels, past, jobPlans, classes, technicians, managers] = await Promise.all([
         db.select().from(calendar).orderBy(asc(calendar.name)).limit(500),
         db.select().from(serviceLevel).orderBy(asc(serviceLevel.name)).limit(500),
+        db.select().from(serviceLevelPast).orderBy(desc(serviceLevelPast.heldUntil)).limit(2000),
         db.select().from(jobPlan).orderBy(asc(jobPlan.name)).limit(500),
         db.select().from(assetClass).orderBy(asc(assetClass.name)).limit(500),
         people(eq(person.role, 'technician')),
@@ -47,7 +54,7 @@ export const setupRoutes = fp<{ house: House }>(
         today: localDateAt(who.zone, now),
         zone: who.zone,
         calendars,
-        serviceLevels,
+        serviceLevels: serviceLevels.map((l) => ({ ...l, past: past.filter((p) => p.serviceLevelId === l.id) })),
         jobPlans,
         classes,
         technicians,
@@ -107,18 +114,42 @@ export const setupRoutes = fp<{ house: House }>(
       };
     });
 
+    const checkCalendars = async (tx: Tx, targets: ServiceLevelBody['targets']): Promise<void> => {
+      const known = new Set((await tx.db.select({ id: calendar.id }).from(calendar)).map((c) => c.id));
+      for (const promises of Object.values(targets))
+        for (const promise of Object.values(promises ?? {}))
+          if (promise.measure === 'working' && !known.has(promise.calendarId))
+            refuse('not-found', 'That calendar does not exist; choose another.', 'targets');
+    };
     serve(app, house, contracts.addServiceLevel, WRITERS, ({ body, who }) =>
       write(who, 'service level', `added ${body.name}`, async (tx) => {
-        const known = new Set((await tx.db.select({ id: calendar.id }).from(calendar)).map((c) => c.id));
-        for (const promises of Object.values(body.targets)) {
-          for (const promise of Object.values(promises ?? {}))
-            if (promise.measure === 'working' && !known.has(promise.calendarId))
-              refuse('not-found', 'That calendar does not exist; choose another.', 'targets');
-        }
+        await checkCalendars(tx, body.targets);
         const [row] = await tx.db.insert(serviceLevel).values(body).$returningId();
         return { id: row?.id as number };
       }),
     );
+    serve(app, house, contracts.changeServiceLevel, WRITERS, async ({ params, body, who }) => {
+      const { version, ...next } = body;
+      await write(who, 'service level', `changed ${body.name} from ${sayDay(body.holdsFrom)}`, async (tx) => {
+        const [row] = await tx.db.select().from(serviceLevel).where(eq(serviceLevel.id, params.id)).for('update');
+        if (!row) refuse('not-found', 'That service level does not exist.');
+        if (row.version !== version) stale(row);
+        accept(checkNewVersion(body.holdsFrom, row.holdsFrom));
+        await checkCalendars(tx, body.targets);
+        await tx.db.insert(serviceLevelPast).values({
+          serviceLevelId: row.id,
+          heldUntil: addDays(body.holdsFrom, -1),
+          targets: row.targets,
+          pauses: row.pauses,
+        });
+        await tx.db
+          .update(serviceLevel)
+          .set({ ...next, version: row.version + 1 })
+          .where(eq(serviceLevel.id, row.id));
+        return { id: row.id };
+      });
+      return { done: true as const };
+    });
     serve(app, house, contracts.addJobPlan, WRITERS, ({ body, who }) =>
       write(who, 'job plan', `added ${body.name}`, async (tx) => {
         const [row] = await tx.db.insert(jobPlan).values(body).$returningId();

@@ -11,7 +11,7 @@ import { ringsFor } from '../register/site-map.tsx';
 import { readMeterLines } from '../setup/catalogue.tsx';
 import { stretchWithin } from './ribbon-sheet.tsx';
 import { subtreeCounts } from '../register/tree.tsx';
-import { readLength } from '../setup/service-levels.tsx';
+import { readLength, writeLength } from '../setup/service-levels.tsx';
 import { sayLeft, sayMargin } from './margin-bar.tsx';
 import { sayRibbon } from './ribbon.tsx';
 import { plural, sayMoment, sayShare, sayShortDate, sayZone } from './words.ts';
@@ -87,6 +87,9 @@ describe('typed values', () => {
     ['2d', 2880],
     ['45m', 45],
   ])('the length “%s” is %i minutes', (text, minutes) => expect(readLength(text)).toBe(minutes));
+  it.each([30, 60, 90, 240, 1440, 2880, 4320])('%i minutes are written as they are read', (minutes) =>
+    expect(readLength(writeLength(minutes))).toBe(minutes),
+  );
   it.each(['', 'soon', '4 weeks', '-1 h'])('the length “%s” cannot be read', (text) =>
     expect(readLength(text)).toBeNull(),
   );

@@ -1,6 +1,6 @@
 // Service levels: per priority the targets for response, arrival and restoration, in elapsed time or working time of a calendar.
 import { useState } from 'react';
-import type { ServiceLevelIn } from '#api/setup.ts';
+import type { ServiceLevelIn, ServiceLevelOut } from '#api/setup.ts';
 import {
   PAUSE_REASONS,
   PRIORITIES,
@@ -9,9 +9,10 @@ import {
   type Priority,
   type Target,
 } from '#core/service-levels/index.ts';
-import { TextField, Ticks, useSubmit } from '../parts/fields.tsx';
+import { addDays } from '#core/time/index.ts';
+import { DateField, TextField, Ticks, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
-import { sayMinutes } from '../parts/words.ts';
+import { plural, sayDate, sayMinutes } from '../parts/words.ts';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -28,14 +29,45 @@ export function readLength(text: string): number | null {
   return Math.round(n * (unit === 'd' ? 1440 : unit === 'h' ? 60 : 1));
 }
 
-function ServiceLevelForm({ onDone }: { onDone: () => void }) {
+/** Minutes as they are typed: whole days or hours where they are, else minutes. */
+export function writeLength(minutes: number): string {
+  if (minutes % 60 !== 0) return `${minutes} min`;
+  return minutes % 1440 === 0 && minutes > 1440 ? `${minutes / 1440} d` : `${minutes / 60} h`;
+}
+
+function cellsOf(level: ServiceLevelOut | null): Partial<Record<string, Cell>> {
+  return Object.fromEntries(
+    Object.entries(level?.targets ?? {}).flatMap(([p, promises]) =>
+      TARGETS.flatMap((t) => {
+        const promise = promises[t];
+        return promise
+          ? [
+              [
+                `${p}${t}`,
+                {
+                  length: writeLength(promise.minutes),
+                  in: promise.measure === 'elapsed' ? 'elapsed' : String(promise.calendarId),
+                },
+              ],
+            ]
+          : [];
+      }),
+    ),
+  );
+}
+
+function ServiceLevelForm({ level, onDone }: { level: ServiceLevelOut | null; onDone: () => void }) {
   const { data: reference } = server.useReadReferenceQuery();
-  const [name, setName] = useState('');
-  const [pauses, setPauses] = useState<PauseReason[]>(['no access', 'customer asked for a later date']);
-  const [cells, setCells] = useState<Partial<Record<string, Cell>>>({});
+  const [name, setName] = useState(level?.name ?? '');
+  const [pauses, setPauses] = useState<PauseReason[]>(
+    level?.pauses ?? ['no access', 'customer asked for a later date'],
+  );
+  const [holdsFrom, setHoldsFrom] = useState<string>(reference ? addDays(reference.today, 1) : '');
+  const [change, changing] = server.useChangeServiceLevelMutation();
+  const [cells, setCells] = useState<Partial<Record<string, Cell>>>(() => cellsOf(level));
   const [unread, setUnread] = useState<string | null>(null);
   const [add, { isLoading }] = server.useAddServiceLevelMutation();
-  const { errors, submit } = useSubmit(['name', 'targets']);
+  const { errors, submit } = useSubmit(['name', 'targets', 'holdsFrom']);
   const cell = (p: Priority, t: Target): Cell => cells[`${p}${t}`] ?? EMPTY;
   const send = async (): Promise<void> => {
     const targets: { [P in Priority]?: NonNullable<ServiceLevelIn['targets'][P]> } = {};
@@ -55,7 +87,11 @@ function ServiceLevelForm({ onDone }: { onDone: () => void }) {
       }
     }
     setUnread(null);
-    if (await submit(add({ body: { name, pauses, targets } }))) onDone();
+    const body = { name, pauses, targets };
+    const sent = level
+      ? change({ params: { id: String(level.id) }, body: { version: level.version, holdsFrom, ...body } })
+      : add({ body });
+    if (await submit<unknown>(sent)) onDone();
   };
   return (
     <Form
@@ -64,10 +100,16 @@ function ServiceLevelForm({ onDone }: { onDone: () => void }) {
       onSave={() => send()}
       onCancel={onDone}
       errors={errors}
-      disabled={isLoading}
+      disabled={isLoading || changing.isLoading}
       sheet
     >
-      <TextField label="Name" value={name} onChange={setName} error={errors.of('name')} />
+      <div className="grid grid-cols-[2fr_1fr] gap-3">
+        <TextField label="Name" value={name} onChange={setName} error={errors.of('name')} />
+        {level && (
+          <DateField label="Holds from" value={holdsFrom} onChange={setHoldsFrom} error={errors.of('holdsFrom')} />
+        )}
+      </div>
+      {level && <p className="quiet">Orders raised before that day keep what they were promised.</p>}
       <p className="quiet">
         Write lengths as 30 min, 4 h or 2 d (of 24 hours); leave a field empty where nothing is promised.
       </p>
@@ -128,24 +170,40 @@ function ServiceLevelForm({ onDone }: { onDone: () => void }) {
 export function ServiceLevels() {
   const reader = useReader();
   const query = server.useReadReferenceQuery();
-  const [adding, setAdding] = useState(false);
+  const [editing, setEditing] = useState<ServiceLevelOut | 'new' | null>(null);
   return (
     <Waiting query={query}>
       {(reference) => (
         <>
-          {reader.may(...WRITERS) && !adding && (
-            <button className="act-main" onClick={() => setAdding(true)}>
+          {reader.may(...WRITERS) && !editing && (
+            <button className="act-main" onClick={() => setEditing('new')}>
               Add a service level
             </button>
           )}
-          {adding && <ServiceLevelForm onDone={() => setAdding(false)} />}
+          {editing && (
+            <ServiceLevelForm
+              key={editing === 'new' ? 0 : editing.id}
+              level={editing === 'new' ? null : editing}
+              onDone={() => setEditing(null)}
+            />
+          )}
           {reference.serviceLevels.length === 0 ? (
             <p className="quiet mt-3">No service level yet. Without one nothing is promised and no clock runs.</p>
           ) : (
             reference.serviceLevels.map((l) => (
               <section key={l.id} className="mt-4">
                 <h2>
-                  {l.name} <span className="quiet font-normal">pauses for: {l.pauses.join(', ') || 'nothing'}</span>
+                  {l.name} <span className="quiet font-normal">pauses for: {l.pauses.join(', ') || 'nothing'}</span>{' '}
+                  {l.holdsFrom && (
+                    <span className="quiet font-normal">
+                      · from {sayDate(l.holdsFrom)}, {plural(l.past.length, 'earlier version')}
+                    </span>
+                  )}{' '}
+                  {reader.may(...WRITERS) && (
+                    <button className="link-ink text-[0.87rem] font-normal" onClick={() => setEditing(l)}>
+                      change
+                    </button>
+                  )}
                 </h2>
                 <table className="dense mt-1">
                   <thead>

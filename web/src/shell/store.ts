@@ -166,6 +166,7 @@ export const server = createApi({
     changeCalendar: write(build, setup.changeCalendar, 'setup', 'orders', 'upkeep'),
     proposeHolidays: read(build, setup.proposeHolidays),
     addServiceLevel: write(build, setup.addServiceLevel, 'setup'),
+    changeServiceLevel: write(build, setup.changeServiceLevel, 'setup', 'agreements', 'register'),
     addJobPlan: write(build, setup.addJobPlan, 'setup'),
     changeJobPlan: write(build, setup.changeJobPlan, 'setup', 'upkeep'),
     listAlertRules: read(build, setup.listAlertRules, 'setup'),

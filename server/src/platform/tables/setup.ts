@@ -1,11 +1,22 @@
 // People, sessions, audit, and the reference data that other rooms name.
-import { bigint, boolean, index, int, mysqlEnum, mysqlTable, text, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import {
+  bigint,
+  boolean,
+  index,
+  int,
+  mysqlEnum,
+  mysqlTable,
+  primaryKey,
+  text,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
 import { ROLES } from '#api/shapes.ts';
 import type { ClosedDay, ExtraOpenDay, OpeningSpan } from '#core/calendars/index.ts';
 import type { AssetClassId, CalendarId, GatewayId, JobPlanId, PersonId, ServiceLevelId } from '#core/ids.ts';
 import type { PauseReason, ServiceLevel } from '#core/service-levels/index.ts';
 import type { Zone } from '#core/time/index.ts';
-import { instantColumn, jsonColumn, reference, rowId } from './columns.ts';
+import { dateColumn, instantColumn, jsonColumn, reference, rowId } from './columns.ts';
 
 export const person = mysqlTable(
   'person',
@@ -80,9 +91,25 @@ export const serviceLevel = mysqlTable(
     name: varchar({ length: 120 }).notNull(),
     targets: jsonColumn<ServiceLevel['targets']>().notNull(),
     pauses: jsonColumn<PauseReason[]>().notNull(),
+    /** The first day on which these targets hold; null when they always did. */
+    holdsFrom: dateColumn(),
     version: int().notNull().default(1),
   },
   (t) => [uniqueIndex('service_level_name').on(t.name)],
+);
+
+/** What a service level promised before it was changed: orders raised until that day keep to it. */
+export const serviceLevelPast = mysqlTable(
+  'service_level_past',
+  {
+    serviceLevelId: reference<ServiceLevelId>()
+      .notNull()
+      .references(() => serviceLevel.id),
+    heldUntil: dateColumn().notNull(),
+    targets: jsonColumn<ServiceLevel['targets']>().notNull(),
+    pauses: jsonColumn<PauseReason[]>().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.serviceLevelId, t.heldUntil] })],
 );
 
 export type PlannedTask = { readonly text: string; readonly mandatory: boolean };
