@@ -1,7 +1,7 @@
 // The demo's agreement types, and one agreement that was amended in mid-term.
 import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { AgreementTypeTerms } from '#core/agreements/index.ts';
-import type { AgreementId, PersonId } from '#core/ids.ts';
+import type { AgreementId } from '#core/ids.ts';
 import { allowancePeriodAt } from '#core/entitlement/index.ts';
 import { addMonths, asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { amendIn } from '#server/agreements/amend.ts';
