@@ -209,12 +209,17 @@ test.describe('a coordinator’s day', () => {
     await page.goto(`${house.address}/agreements?stage=draft`);
     await page.getByRole('link', { name: 'AG-2006' }).click();
     await expect(page.getByRole('heading', { name: 'Ready to be put in force' })).toBeVisible();
-    await page.getByRole('table', { name: 'Assets' }).getByRole('link').first().click();
+    await page
+      .getByRole('region', { name: 'Machines and their cover' })
+      .getByRole('link', { name: /^Q\d/ })
+      .first()
+      .click();
     await expect(page.getByText(/refused/).first()).toBeAttached();
     await page.goBack();
     await page.getByRole('button', { name: 'Put in force' }).click();
     await expect(page.getByRole('button', { name: 'Suspend the agreement…' })).toBeVisible();
-    await expect(page.getByRole('cell', { name: 'put in force' })).toBeVisible();
+    await page.getByRole('button', { name: 'Versions and files' }).click();
+    await expect(page.getByRole('cell', { name: 'put in force', exact: true })).toBeVisible();
     await page.getByRole('button', { name: 'Suspend the agreement…' }).click();
     await page.getByRole('dialog').getByRole('button', { name: 'Suspend the agreement' }).click();
     await expect(page.getByRole('dialog')).toContainText('Say why.');

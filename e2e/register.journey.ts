@@ -37,7 +37,10 @@ async function find(page: Page, typed: string): Promise<void> {
 async function chooseCustomer(page: Page, name: string): Promise<void> {
   await openRoom(page, 'Register');
   await page.getByLabel('Customer', { exact: true }).fill(name);
-  await page.getByRole('button', { name: new RegExp(`^${name}`) }).click();
+  // The list follows what is typed; it is pressed once it stands still.
+  const found = page.getByRole('region', { name: 'Customers and places' }).getByRole('listitem');
+  await expect(found).toHaveCount(1);
+  await found.getByRole('button', { name: new RegExp(`^${name}`) }).click();
 }
 
 test('a caller’s machine is found by fragments, slips and words in any order, and an order raised from there', async ({

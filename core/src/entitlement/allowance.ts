@@ -80,10 +80,6 @@ export function leftOf(allowance: Allowance, term: Term, draws: readonly Draw[],
   return { key: allowance.key, unit: allowance.unit, granted, drawn, usedUpOn, periodName: allowance.period, ...now };
 }
 
-const isSame = (a: AllowanceKey, b: AllowanceKey): boolean =>
-  a.kind === 'agreement' ? b.kind === 'agreement' && a.id === b.id : b.kind === 'warranty' && a.assetId === b.assetId;
-export { isSame as isSameAllowance };
-
 /** What is left after further draws that are not written yet; those outside its period do not count. */
 export function afterDraws(left: AllowanceLeft, draws: readonly Draw[]): AllowanceLeft {
   const own = draws.filter((d) => d.on >= left.from && (left.to === null || d.on <= left.to));

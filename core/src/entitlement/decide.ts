@@ -5,6 +5,7 @@ import { sayDay, type LocalDate } from '../time/index.ts';
 import { sayAllowance, type AllowanceLeft, type AllowanceUnit } from './allowance.ts';
 import {
   COST_ELEMENTS,
+  NO_SHARES,
   reachRank,
   sayReach,
   type AllowanceKey,
@@ -95,20 +96,19 @@ function acceptWarranty(
   if (off) return off;
   if (NOT_UNDER_WARRANTY.includes(cause)) return `a warranty does not bear ${cause}`;
   if (kind !== 'preventive')
-    return { cover, shares: cover.shares, discounts: NONE, surchargePercent: 0, remarks: NO_REMARKS };
+    return { cover, shares: cover.shares, discounts: NO_SHARES, surchargePercent: 0, remarks: NO_REMARKS };
   if (cover.visits === null) return 'the warranty includes no preventive visits';
   if (isUsedUp(cover.visits)) return sayAllowance(cover.visits);
   const remarks = [sayAllowance(cover.visits)];
-  return { cover, shares: EVERYTHING, discounts: NONE, surchargePercent: 0, remarks };
+  return { cover, shares: EVERYTHING, discounts: NO_SHARES, surchargePercent: 0, remarks };
 }
 
 const NO_REMARKS: readonly string[] = [];
-const NONE: Shares = { labour: 0, parts: 0, consumables: 0, travel: 0 };
 const EVERYTHING: Shares = { labour: 100, parts: 100, consumables: 100, travel: 100 };
 
 /** What the cover takes off each element for this kind of work; of several discounts on one the largest. */
 function discountsFor(cover: LineCover, kind: OrderKind): Shares {
-  if (cover.discounts.length === 0) return NONE;
+  if (cover.discounts.length === 0) return NO_SHARES;
   const off = { labour: 0, parts: 0, consumables: 0, travel: 0 };
   for (const { element, percent, kinds } of cover.discounts)
     if (percent > off[element] && kinds.includes(kind)) off[element] = percent;

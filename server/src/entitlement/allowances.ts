@@ -13,7 +13,7 @@ import {
 import type { AgreementId, AllowanceId, AssetId, OrderId } from '#core/ids.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { Db, Tx } from '../platform/database.ts';
-import { agreement, allowance, allowanceDraw, asset } from '../platform/tables/index.ts';
+import { agreement, allowance, allowanceDraw } from '../platform/tables/index.ts';
 
 type Lock = 'look' | 'lock';
 
@@ -186,17 +186,6 @@ export async function giveBack(tx: Tx, orderId: OrderId, now: Instant): Promise<
     .update(allowanceDraw)
     .set({ returnedAt: now })
     .where(and(eq(allowanceDraw.orderId, orderId), isNull(allowanceDraw.returnedAt)));
-}
-
-/** Locks the assets whose free visits a booking wants, in one order for everybody. */
-export async function lockWarranties(tx: Tx, ids: readonly AssetId[]): Promise<void> {
-  if (ids.length > 0)
-    await tx.db
-      .select({ id: asset.id })
-      .from(asset)
-      .where(inArray(asset.id, [...ids]))
-      .orderBy(asc(asset.id))
-      .for('update');
 }
 
 export type AllowanceState = AllowanceLeft & {

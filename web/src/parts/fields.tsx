@@ -7,6 +7,25 @@ import { server } from '../shell/store.ts';
 
 type Control = (id: string, described: string | undefined) => ReactNode;
 
+/** A refusal in words; the asset it names can be opened beside what was typed. */
+function Said({ text }: { text: string }) {
+  const [before, address, after] = text.split(/ ?\((\/assets\/\d+)\)/);
+  return (
+    <>
+      ✕ {before}
+      {address !== undefined && (
+        <>
+          {' '}
+          <a className="link-ink" href={address} target="_blank" rel="noreferrer">
+            open it
+          </a>
+          {after}
+        </>
+      )}
+    </>
+  );
+}
+
 export function Field({
   label,
   hint,
@@ -30,7 +49,7 @@ export function Field({
       {children(id, described)}
       {(error || hint) && (
         <p id={described} className={error ? 'pt-0.5 text-[0.87rem] text-missed' : 'quiet pt-0.5'}>
-          {error ? `✕ ${error}` : hint}
+          {error ? <Said text={error} /> : hint}
         </p>
       )}
     </div>

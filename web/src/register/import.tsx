@@ -316,14 +316,23 @@ export function ImportPage() {
     clear();
     setPage(await submit(begin({ query: { kind, name: chosen.name, encoding: as }, body: chosen })));
   };
+  // Choices made quickly one after the other: one request at a time, and only the newest answer is shown.
+  const turn = useRef(0);
+  const underWay = useRef<Promise<unknown>>(Promise.resolve());
   const change = async (settings: ImportSettings): Promise<void> => {
     if (!page) return;
     setPage({ ...page, settings: { ...settings, mapping: { ...settings.mapping } } });
     clear();
+    turn.current += 1;
+    const own = turn.current;
     if (checkMapping(page.kind, settings, page.head.length).length > 0) return;
     const body = { ...settings, mapping: { ...settings.mapping } };
-    const found = await submit(set({ params: { id: String(page.id) }, body }));
-    if (found) setPage(found);
+    await underWay.current;
+    if (own !== turn.current) return;
+    const sent = submit(set({ params: { id: String(page.id) }, body }));
+    underWay.current = sent;
+    const found = await sent;
+    if (found && own === turn.current) setPage(found);
   };
   const load = async (): Promise<void> => {
     if (page && (await submit(start({ params: { id: String(page.id) } })))) {
