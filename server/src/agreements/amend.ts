@@ -17,6 +17,7 @@ import { addMonths, localDateAt, parseLocalDate, sayDay, type Instant, type Loca
 import { calendarBook } from '../platform/calendar-book.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
+import { previewed } from '../platform/preview.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import { agreement, agreementAmendment, asset, person } from '../platform/tables/index.ts';
 import { coversOf, serviceLevelsOf } from '../entitlement/index.ts';
@@ -251,12 +252,6 @@ async function coversAt(
   );
 }
 
-class GivenUp<T> extends Error {
-  constructor(readonly result: T) {
-    super('a preview is never kept');
-  }
-}
-
 /** Carries the amendment out, compares, and rolls back. */
 export async function previewAmendment(database: Database, id: AgreementId, ask: Ask, who: Person, now: Instant) {
   const work = async (tx: Tx) => {
@@ -272,13 +267,5 @@ export async function previewAmendment(database: Database, id: AgreementId, ask:
     });
     return { warnings, comparison, covers: changed.slice(0, COVERS_SHOWN), coversTotal: changed.length };
   };
-  type Result = Awaited<ReturnType<typeof work>>;
-  try {
-    return await database.transact(async (tx): Promise<Result> => {
-      throw new GivenUp(await work(tx));
-    });
-  } catch (error) {
-    if (error instanceof GivenUp) return (error as GivenUp<Result>).result;
-    throw error;
-  }
+  return previewed(database, work);
 }

@@ -6,6 +6,7 @@ import { addDays, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../platform/calendar-book.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { placesOf } from '../platform/places.ts';
+import { previewed } from '../platform/preview.ts';
 import { asset, calendar, location } from '../platform/tables/index.ts';
 import { coversOf } from '../entitlement/index.ts';
 import { ribbonsOf } from '../ribbon/index.ts';
@@ -120,12 +121,6 @@ function compare(before: Snapshot, after: Snapshot): TreeEffect {
   };
 }
 
-class GivenUp extends Error {
-  constructor(readonly effect: TreeEffect) {
-    super('a preview is never kept');
-  }
-}
-
 /** Carries the change out, compares, and rolls back. */
 export async function previewEffect(
   database: Database,
@@ -134,16 +129,10 @@ export async function previewEffect(
   now: Instant,
   change: (tx: Tx) => Promise<{ path: string }>,
 ): Promise<TreeEffect> {
-  try {
-    return await database.transact(async (tx): Promise<TreeEffect> => {
-      const [row] = await tx.db.select({ path: location.path }).from(location).where(eq(location.id, id));
-      const before = await snapshot(tx.db, [row?.path ?? '/0/'], today, now);
-      const { path } = await change(tx);
-      const after = await snapshot(tx.db, [path], today, now);
-      throw new GivenUp(compare(before, after));
-    });
-  } catch (error) {
-    if (error instanceof GivenUp) return error.effect;
-    throw error;
-  }
+  return previewed(database, async (tx) => {
+    const [row] = await tx.db.select({ path: location.path }).from(location).where(eq(location.id, id));
+    const before = await snapshot(tx.db, [row?.path ?? '/0/'], today, now);
+    const { path } = await change(tx);
+    return compare(before, await snapshot(tx.db, [path], today, now));
+  });
 }
