@@ -43,7 +43,8 @@ export type BilledPeriod = {
   readonly minor: number;
 };
 
-const MONTHS: Readonly<Record<Exclude<BillingPer, 'visit'>, number>> = {
+/** Months of a billing period. */
+export const BILLING_MONTHS: Readonly<Record<Exclude<BillingPer, 'visit'>, number>> = {
   month: 1,
   quarter: 3,
   'half-year': 6,
@@ -125,7 +126,7 @@ export function billedPeriods(
   visits: readonly LocalDate[] = [],
 ): BilledPeriod[] {
   const perVisit = plan.per === 'visit';
-  const months = plan.per === 'visit' ? 1 : MONTHS[plan.per];
+  const months = plan.per === 'visit' ? 1 : BILLING_MONTHS[plan.per];
   return billingPeriods(term, months, from, to).flatMap((period) => {
     const clipped = within({ from: period.from, to: period.to }, term);
     const end = clipped.to as LocalDate;

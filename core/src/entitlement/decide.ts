@@ -219,7 +219,9 @@ function borneBy(accepted: readonly Accepted[], element: CostElement): Borne {
   return first ? { share: first.shares[element], by: first.cover.label, discount: first.discounts[element] } : NOBODY;
 }
 
-const nameOfKey = (key: AllowanceKey): string => (key.kind === 'agreement' ? `a${key.id}` : `w${key.assetId}`);
+/** One name for each allowance, to count by. */
+export const nameOfAllowance = (key: AllowanceKey): string =>
+  key.kind === 'agreement' ? `a${key.id}` : `w${key.assetId}`;
 const NO_DRAWS: readonly WantedDraw[] = [];
 
 function allowancesOf(cover: Cover): readonly AllowanceLeft[] {
@@ -238,7 +240,7 @@ function drawsOf(accepted: readonly Accepted[], elements: Verdict['elements'], k
       if (!counts(left.unit, kind) || isUsedUp(left)) continue;
       if (left.unit === 'hours' && elements.labour.by !== cover.label) continue;
       draws ??= new Map();
-      draws.set(nameOfKey(left.key), { key: left.key, unit: left.unit, label: cover.label });
+      draws.set(nameOfAllowance(left.key), { key: left.key, unit: left.unit, label: cover.label });
     }
   }
   return draws ? [...draws.values()] : NO_DRAWS;

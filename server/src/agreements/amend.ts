@@ -3,6 +3,7 @@ import { and, asc, desc, eq, inArray, lte } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { amend as amendContract } from '#api/terms.ts';
 import {
+  BILLING_MONTHS,
   billingPeriods,
   checkAmendment,
   compareVersions,
@@ -79,7 +80,7 @@ async function newestAmendment(db: Db, id: AgreementId) {
 /** First day of the newest billing period that has fallen due; null when nothing is billed by period. */
 function billedFrom(row: AgreementRow, today: LocalDate): LocalDate | null {
   if (row.billingPer === 'visit') return null;
-  const months = { month: 1, quarter: 3, 'half-year': 6, year: 12 }[row.billingPer];
+  const months = BILLING_MONTHS[row.billingPer];
   const begun = billingPeriods({ from: row.termFrom, to: row.termTo }, months, addMonths(today, -2 * months), today);
   const due = begun.filter((p) => (row.billingTiming === 'in advance' ? p.from : p.to) <= today).at(-1);
   return due ? due.from : null;

@@ -4,8 +4,8 @@ import type { VerdictOut } from '#api/register.ts';
 import {
   afterDraws,
   decideEntitlement,
+  nameOfAllowance,
   sayVerdict,
-  type AllowanceKey,
   type AllowanceLeft,
   type Cause,
   type Cover,
@@ -145,8 +145,7 @@ export async function visitVerdicts(
 ): Promise<Verdict[]> {
   const subjects = await coversOf(db, [...new Set(visits.map((v) => v.assetId))], 'lock');
   const drawn = new Map<string, Draw[]>();
-  const nameOf = (key: AllowanceKey): string => (key.kind === 'agreement' ? `a${key.id}` : `w${key.assetId}`);
-  const less = (left: AllowanceLeft): AllowanceLeft => afterDraws(left, drawn.get(nameOf(left.key)) ?? []);
+  const less = (left: AllowanceLeft): AllowanceLeft => afterDraws(left, drawn.get(nameOfAllowance(left.key)) ?? []);
   return visits.map(({ assetId, due }) => {
     const subject = subjects.get(assetId) as CoverSubject;
     const covers = subject
@@ -160,7 +159,8 @@ export async function visitVerdicts(
       );
     const verdict = decideEntitlement({ asset: subject.asset, on: due, kind: 'preventive', cause: 'wear' }, covers);
     for (const { key, unit } of verdict.draws)
-      if (unit !== 'hours') drawn.set(nameOf(key), [...(drawn.get(nameOf(key)) ?? []), { on: due, amount: 1 }]);
+      if (unit !== 'hours')
+        drawn.set(nameOfAllowance(key), [...(drawn.get(nameOfAllowance(key)) ?? []), { on: due, amount: 1 }]);
     return verdict;
   });
 }
