@@ -5,6 +5,7 @@ import { CAUSES } from '#core/entitlement/index.ts';
 import { ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
 import { PAUSE_REASONS, TARGETS } from '#core/service-levels/index.ts';
 import { contract } from './contract.ts';
+import { formAnswer, formQuestion } from './forms.ts';
 import {
   dateOut,
   idOf,
@@ -137,6 +138,15 @@ export const orderPage = v.object({
       outcome: v.nullable(v.picklist(['done', 'left'])),
     }),
   ),
+  forms: v.array(
+    v.object({
+      id: v.number(),
+      name: v.string(),
+      mandatory: v.boolean(),
+      questions: v.array(formQuestion),
+      answers: v.nullable(v.array(formAnswer)),
+    }),
+  ),
   events: v.array(eventOut),
   clocks: v.array(clockOut),
   offered: v.array(v.string()),
@@ -229,6 +239,7 @@ export const actIn = v.variant('kind', [
   v.object({ kind: v.literal('paused'), reason: v.picklist(PAUSE_REASONS), text: longText }),
   v.object({ kind: v.literal('resumed') }),
   v.object({ kind: v.literal('task'), taskId: v.number(), outcome: v.picklist(['done', 'left']), text: longText }),
+  v.object({ kind: v.literal('form'), formId: v.number(), answers: v.pipe(v.array(formAnswer), v.maxLength(60)) }),
   v.object({ kind: v.literal('restored') }),
   v.object({ kind: v.literal('done'), text: longText, effort: v.optional(effort) }),
   v.object({ kind: v.literal('called off'), text: longText }),

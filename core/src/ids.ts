@@ -27,6 +27,7 @@ export type GatewayId = Id<'gateway'>;
 export type ContactId = Id<'contact'>;
 export type CustomerNoteId = Id<'customer note'>;
 export type AssetModelId = Id<'asset model'>;
+export type ClassFormId = Id<'class form'>;
 export type MeterId = Id<'meter'>;
 export type MeterReadingId = Id<'meter reading'>;
 export type AttachmentId = Id<'attachment'>;

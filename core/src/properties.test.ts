@@ -166,6 +166,7 @@ describe('orders', () => {
     kind: 'repair',
     startedAt: instant(0),
     tasks: [{ id: 1, text: 'Check', mandatory: true }],
+    forms: [],
   };
   const act: fc.Arbitrary<OrderAct> = fc.constantFrom<OrderAct>(
     { kind: 'planned', technician: 'A', date: asLocalDate('2026-01-02') },

@@ -7,6 +7,7 @@ import { asZone, localDateAt, type Instant } from '#core/time/index.ts';
 import type { SimulatedDevice } from '#standins/devices.ts';
 import { writeAgreements, writeReference } from './contracts.ts';
 import { writeDevices, writeReadings } from './devices.ts';
+import { writeForms } from './forms.ts';
 import { writeLives } from './lives.ts';
 import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { seeded } from './random.ts';
@@ -78,6 +79,7 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
     await writeOpenRepairs(tx, random, first, await judgeOf(tx, first, now));
     if (scale === 1) await writeDraws(tx, today);
     await writeLives(tx, depth, register, reference, now, today);
+    await writeForms(tx, depth, register, first, now);
     return writeDevices(tx, { ...register, assets: first });
   };
   // One world of scale 1 is there as a whole or not at all; larger ones are for load and come in parts.

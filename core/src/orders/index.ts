@@ -1,2 +1,3 @@
-// Orders: stages, events and what may follow.
+// Orders: stages, events and what may follow; the forms filled on site.
+export * from './form.ts';
 export * from './order.ts';

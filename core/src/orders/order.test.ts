@@ -23,6 +23,7 @@ const repair: OrderFacts = {
     { id: 1, text: 'Check gasket', mandatory: true },
     { id: 2, text: 'Clean filter', mandatory: false },
   ],
+  forms: [],
 };
 const planned: OrderAct = { kind: 'planned', technician: 'A. Brandel', date: asLocalDate('2026-11-24') };
 const message = (answer: ReturnType<typeof recordEvent>): string =>

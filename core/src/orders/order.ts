@@ -2,6 +2,7 @@
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
 import type { ClockEvent, PauseReason } from '../service-levels/index.ts';
 import type { Instant, LocalDate } from '../time/index.ts';
+import { mustBeFilled, takeAnswers, type FormAnswer, type OrderForm } from './form.ts';
 
 export const ORDER_KINDS = ['preventive', 'repair', 'inspection', 'installation'] as const;
 export type OrderKind = (typeof ORDER_KINDS)[number];
@@ -26,6 +27,7 @@ export type OrderAct =
   | { readonly kind: 'paused'; readonly reason: PauseReason; readonly text: string }
   | { readonly kind: 'resumed' }
   | { readonly kind: 'task'; readonly taskId: number; readonly outcome: 'done' | 'left'; readonly text: string }
+  | { readonly kind: 'form'; readonly formId: number; readonly answers: readonly FormAnswer[] }
   | { readonly kind: 'restored' }
   | { readonly kind: 'done'; readonly text: string; readonly effort?: Effort }
   | { readonly kind: 'called off'; readonly text: string }
@@ -46,6 +48,8 @@ export type OrderState = {
   readonly doneAt: Instant | null;
   /** Tasks settled so far: ticked, or left with a reason. */
   readonly tasks: ReadonlyMap<number, 'done' | 'left'>;
+  /** Answers of the forms filled so far; filled again, the last answers hold. */
+  readonly forms: ReadonlyMap<number, readonly FormAnswer[]>;
 };
 
 export type OrderFacts = {
@@ -53,6 +57,7 @@ export type OrderFacts = {
   /** When the call was received, the alert became active or the visit was raised: no event lies before it. */
   readonly startedAt: Instant;
   readonly tasks: readonly { readonly id: number; readonly text: string; readonly mandatory: boolean }[];
+  readonly forms: readonly OrderForm[];
 };
 
 const begun: OrderState = {
@@ -63,6 +68,7 @@ const begun: OrderState = {
   restoredAt: null,
   doneAt: null,
   tasks: new Map(),
+  forms: new Map(),
 };
 
 const isOpen = (stage: OrderStage): boolean => stage !== 'done' && stage !== 'settled' && stage !== 'called off';
@@ -103,6 +109,8 @@ function step(facts: OrderFacts, state: OrderState, event: OrderEvent): Decided<
       if (act.outcome === 'left' && act.text.trim() === '')
         return refused(refusal('missing', 'Say why the task is left undone.', 'text'));
       return decided({ ...state, tasks: new Map([...state.tasks, [act.taskId, act.outcome]]) });
+    case 'form':
+      return fill(facts, state, act.formId, act.answers);
     case 'restored':
       if (state.restoredAt !== null)
         return wrong(state, 'back in use is recorded already', 'Add a note if it failed again.');
@@ -113,6 +121,18 @@ function step(facts: OrderFacts, state: OrderState, event: OrderEvent): Decided<
       if (act.text.trim() === '') return refused(refusal('missing', 'Say why the order is called off.', 'text'));
       return decided({ ...state, stage: 'called off', pausedSince: null });
   }
+}
+
+function fill(
+  facts: OrderFacts,
+  state: OrderState,
+  formId: number,
+  answers: readonly FormAnswer[],
+): Decided<OrderState> {
+  const form = facts.forms.find((f) => f.id === formId);
+  if (!form) return refused(refusal('not-found', 'That form is not on this order.', 'formId'));
+  const taken = takeAnswers(form, answers);
+  return taken.ok ? decided({ ...state, forms: new Map([...state.forms, [formId, taken.value]]) }) : taken;
 }
 
 function finish(facts: OrderFacts, state: OrderState, at: Instant): Decided<OrderState> {
@@ -137,6 +157,10 @@ function finish(facts: OrderFacts, state: OrderState, at: Instant): Decided<Orde
         'kind',
       ),
     );
+  }
+  const unfilled = facts.forms.filter((f) => mustBeFilled(f) && !state.forms.has(f.id));
+  if (unfilled.length > 0) {
+    return refused(refusal('missing', `Fill in first: ${unfilled.map((f) => f.name).join('; ')}.`, 'kind'));
   }
   return decided({ ...state, stage: 'done', doneAt: at, pausedSince: null });
 }
@@ -195,6 +219,7 @@ export function clockEventsOf(events: readonly OrderEvent[]): ClockEvent[] {
       case 'planned':
       case 'sent':
       case 'task':
+      case 'form':
       case 'done':
       case 'alert joined':
       case 'note':

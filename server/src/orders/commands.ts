@@ -5,6 +5,7 @@ import type { AssetId, OrderId, PersonId } from '#core/ids.ts';
 import {
   clockEventsOf,
   recordEvent,
+  stateOfOrder,
   type Effort,
   type OrderAct,
   type OrderEvent,
@@ -19,8 +20,9 @@ import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import { indexOrders } from '../platform/finder-index.ts';
 import { announce } from '../platform/live.ts';
 import { accept, refuse } from '../platform/refuse.ts';
-import { clock, orderEvent, orderLine, orderTask, visit, workOrder } from '../platform/tables/index.ts';
+import { clock, orderEvent, orderForm, orderLine, orderTask, visit, workOrder } from '../platform/tables/index.ts';
 import { bookDraws, coversOf, drawHours, giveBack, takeDecision } from '../entitlement/index.ts';
+import { bookMeterAnswers, copyForms } from './forms.ts';
 
 type OrderRow = typeof workOrder.$inferSelect;
 type LineRow = typeof orderLine.$inferSelect;
@@ -77,6 +79,7 @@ export async function loadOrder(db: Tx['db'], id: OrderId, lock: 'lock' | 'look'
   const [order] = lock === 'lock' ? await query.for('update') : await query;
   if (!order) refuse('not-found', 'That work order does not exist.');
   const tasks = await db.select().from(orderTask).where(eq(orderTask.orderId, id)).orderBy(orderTask.position);
+  const forms = await db.select().from(orderForm).where(eq(orderForm.orderId, id)).orderBy(orderForm.position);
   const rows = await db.select().from(orderEvent).where(eq(orderEvent.orderId, id)).orderBy(orderEvent.id);
   const lines = await db.select().from(orderLine).where(eq(orderLine.orderId, id)).orderBy(orderLine.id);
   return {
@@ -87,6 +90,7 @@ export async function loadOrder(db: Tx['db'], id: OrderId, lock: 'lock' | 'look'
       kind: order.kind,
       startedAt: order.startedAt,
       tasks: tasks.map((t) => ({ id: t.id, text: t.text, mandatory: t.mandatory === 1 })),
+      forms: forms.map(({ id: formId, name, questions }) => ({ id: formId, name, questions })),
     },
   };
 }
@@ -152,6 +156,10 @@ export async function recordOrderAct(
       requestKey: ask.requestKey,
     });
     await writeState(tx, order, state);
+    if (ask.act.kind === 'form') {
+      const before = accept(stateOfOrder(facts, events)).forms.get(ask.act.formId);
+      await bookMeterAnswers(tx, ask.act.formId, { now: ask.act.answers, before }, event.at, ask.who, now);
+    }
     if (ask.act.kind === 'done' && ask.act.effort) await bookEffort(tx, order, lines, ask.act.effort, event.at, now);
     if (state.stage === 'called off') await giveBack(tx, id, now);
     await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, [...events, event], now);
@@ -218,6 +226,7 @@ export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promi
   });
   const on = localDateAt(taken.zone, ask.startedAt);
   await bookDraws(tx, [{ orderId: id, on, draws: taken.verdict.draws }], now);
+  await copyForms(tx, 'repair', [{ orderId: id, assetId: ask.assetId }]);
   const act: OrderAct = { kind: 'raised', text: ask.raisedText };
   await tx.db.insert(orderEvent).values({ orderId: id, at: ask.startedAt, recordedAt: now, personId: ask.who, act });
   const { order, lines, events } = await loadOrder(tx.db, id, 'look');

@@ -3,7 +3,14 @@ import { and, asc, count, desc, eq, inArray, lt, notInArray, type SQL } from 'dr
 import type { ClockOut, OrderPage, OrderRow } from '#api/orders.ts';
 import { agreementNumber } from '#api/shapes.ts';
 import type { AgreementId, CustomerId, OrderId } from '#core/ids.ts';
-import { actsOffered, inOwnTime, stateOfOrder, type OrderAct, type OrderKind } from '#core/orders/index.ts';
+import {
+  actsOffered,
+  inOwnTime,
+  mustBeFilled,
+  stateOfOrder,
+  type OrderAct,
+  type OrderKind,
+} from '#core/orders/index.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { sayDate, type Instant } from '#core/time/index.ts';
 import { calendarBook } from '../platform/calendar-book.ts';
@@ -140,7 +147,7 @@ export async function remindersOf(db: Db, ids: readonly AgreementId[]): Promise<
 }
 
 /** An act in words, for the event list. */
-export function sayAct(act: OrderAct, taskText: (id: number) => string): string {
+export function sayAct(act: OrderAct, taskText: (id: number) => string, formName: (id: number) => string): string {
   switch (act.kind) {
     case 'raised':
       return `raised: ${act.text}`;
@@ -158,6 +165,8 @@ export function sayAct(act: OrderAct, taskText: (id: number) => string): string 
       return 'resumed';
     case 'task':
       return `${act.outcome === 'done' ? 'done' : 'left'}: ${taskText(act.taskId)}${act.text ? ` (${act.text})` : ''}`;
+    case 'form':
+      return `filled in: ${formName(act.formId)}`;
     case 'restored':
       return 'back in use';
     case 'done':
@@ -204,6 +213,7 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
   const counted = new Set(lines.flatMap((l) => Object.values(l.promises).flatMap((p) => p?.pauses ?? [])));
   const stored = lines[0]?.verdict ?? null;
   const taskText = (taskId: number): string => facts.tasks.find((t) => t.id === taskId)?.text ?? 'a task';
+  const formName = (formId: number): string => facts.forms.find((f) => f.id === formId)?.name ?? 'a form';
   const numbered = events.map((event, i) => ({ ...event, id: who[i]?.id ?? i, name: who[i]?.name ?? null }));
   return {
     id,
@@ -233,12 +243,19 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
       place: places.of(r.asset.locationId).label,
     })),
     tasks: facts.tasks.map((t) => ({ ...t, outcome: state.tasks.get(t.id) ?? null })),
+    forms: facts.forms.map((f) => ({
+      id: f.id,
+      name: f.name,
+      mandatory: mustBeFilled(f),
+      questions: [...f.questions],
+      answers: state.forms.has(f.id) ? [...(state.forms.get(f.id) ?? [])] : null,
+    })),
     events: inOwnTime(numbered).map((e) => {
       const { id: eventId, name } = e as (typeof numbered)[number];
       return {
         id: eventId,
         kind: e.act.kind,
-        text: sayAct(e.act, taskText),
+        text: sayAct(e.act, taskText, formName),
         at: e.at,
         recordedAt: e.recordedAt,
         who: name,

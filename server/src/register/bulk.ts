@@ -25,6 +25,7 @@ import {
   instantText,
   location,
   meter,
+  orderForm,
   orderLine,
   schedule,
   visit,
@@ -292,7 +293,7 @@ export const bulkRoutes = fp<{ house: House }>(
         const gone = locked.find((r) => r.id === body.goneId) as Row;
         accept(checkMerge(kept, gone));
         const move = { assetId: kept.id };
-        for (const table of [orderLine, visit, schedule, coverageLine, clock, alert] as const)
+        for (const table of [orderLine, orderForm, visit, schedule, coverageLine, clock, alert] as const)
           await tx.db.update(table).set(move).where(eq(table.assetId, gone.id));
         // A device or meter stays with the one that has it; a second of the same name stays behind with the other's history.
         const [[device1], meters] = await Promise.all([

@@ -1,12 +1,13 @@
 // Meters of an asset: their readings, typed or from devices; a lower reading is asked about, never guessed.
-import { and, asc, desc, eq, inArray } from 'drizzle-orm';
+import { asc, eq, inArray } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/assets.ts';
 import type { MeterOut } from '#api/assets.ts';
 import type { AssetId } from '#core/ids.ts';
-import { planReading, totalRun } from '#core/register/index.ts';
+import { totalRun } from '#core/register/index.ts';
 import { isTaken, type Db } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
+import { writeReading } from '../platform/meter-readings.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import { asset, meter, meterReading, person } from '../platform/tables/index.ts';
 import { writing } from '../platform/writing.ts';
@@ -82,33 +83,23 @@ export const meterRoutes = fp<{ house: House }>(
       writing(house, who, async (tx, told) => {
         const [row] = await tx.db.select().from(meter).where(eq(meter.id, params.id)).for('update');
         if (!row) refuse('not-found', 'That meter does not exist.');
-        const held = (
-          await tx.db
-            .select()
-            .from(meterReading)
-            .where(and(eq(meterReading.meterId, row.id), eq(meterReading.struckOut, false)))
-            .orderBy(desc(meterReading.at), desc(meterReading.id))
-            .limit(2)
-        )
-          // A counter that began anew is not measured against what was before.
-          .filter((_, i, newest) => i === 0 || newest[0]?.anew === null)
-          .reverse();
-        const plan = accept(planReading(held, body, now, body.lowerMeans));
-        const last = held[held.length - 1];
-        if (plan.kind === 'strike last' && last)
-          await tx.db.update(meterReading).set({ struckOut: true }).where(eq(meterReading.id, last.id));
-        await tx.db.insert(meterReading).values({
-          meterId: row.id,
-          at: body.at,
-          value: body.value,
-          source: who.role === 'technician' ? 'field' : 'typed',
-          anew: plan.kind === 'begin anew' ? plan.because : plan.kind === 'strike last' ? (last?.anew ?? null) : null,
-          personId: who.id,
-        });
+        const written = accept(
+          await writeReading(
+            tx,
+            row,
+            body,
+            {
+              source: who.role === 'technician' ? 'field' : 'typed',
+              personId: who.id,
+              lowerMeans: body.lowerMeans,
+            },
+            now,
+          ),
+        );
         told({
           subject: 'asset',
           id: row.assetId,
-          text: `${row.name} read ${body.value} ${row.unit}${plan.kind === 'append' ? '' : `, ${body.lowerMeans}`}`,
+          text: `${row.name} read ${body.value} ${row.unit}${written === 'append' ? '' : `, ${body.lowerMeans}`}`,
           tags: ['register'],
         });
         return { done: true as const };

@@ -13,6 +13,7 @@ import { readAsset } from './asset-page.ts';
 import { assetRoutes } from './assets.ts';
 import { bulkRoutes } from './bulk.ts';
 import { catalogueRoutes } from './catalogue.ts';
+import { formRoutes } from './forms.ts';
 import { customerRoutes, listCustomers } from './customers.ts';
 import { fileRoutes } from './files.ts';
 import { find } from './find.ts';
@@ -37,6 +38,7 @@ export const registerRoutes = fp<{ house: House }>(
       meterRoutes,
       bulkRoutes,
       catalogueRoutes,
+      formRoutes,
       fileRoutes,
       importRoutes,
     ])

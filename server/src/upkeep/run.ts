@@ -34,6 +34,7 @@ import {
   visit,
 } from '../platform/tables/index.ts';
 import { bookDraws, reachOfLine, visitVerdicts } from '../entitlement/index.ts';
+import { copyForms } from '../orders/index.ts';
 
 type Row = {
   schedule: typeof schedule.$inferSelect;
@@ -428,6 +429,11 @@ async function raiseBatch(
   );
   if (taskRows.length > 0)
     await bulkInsert(connection, 'order_task', ['order_id', 'position', 'text', 'mandatory'], taskRows);
+  await copyForms(
+    tx,
+    'preventive',
+    raised.map(({ owed }, i) => ({ orderId: orderIds[i] as OrderId, assetId: owed.row.schedule.assetId })),
+  );
   await connection.query(
     'UPDATE visit v JOIN work_order o ON o.visit_id = v.id SET v.order_id = o.id WHERE v.claim = ?',
     [claim],

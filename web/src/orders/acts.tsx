@@ -19,8 +19,9 @@ import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 
-type Kind = ActIn['kind'];
-const NAMES: Record<Exclude<Kind, 'task'>, string> = {
+/** Tasks and forms are recorded where they stand; everything else is asked for in a dialog. */
+type Kind = Exclude<ActIn['kind'], 'task' | 'form'>;
+const NAMES: Record<Kind, string> = {
   planned: 'Plan…',
   sent: 'Send to technician',
   told: 'Told the customer who comes…',
@@ -32,7 +33,7 @@ const NAMES: Record<Exclude<Kind, 'task'>, string> = {
   'called off': 'Call off…',
   note: 'Note…',
 };
-const ACTS: Record<Exclude<Kind, 'task'>, string> = {
+const ACTS: Record<Kind, string> = {
   planned: 'Plan the order',
   sent: 'Send the order',
   told: 'Record: customer told who comes',
@@ -95,7 +96,7 @@ function effortOf(fault: string, took: { labour: number; parts: number; other: n
 }
 
 function actOf(
-  kind: Exclude<Kind, 'task'>,
+  kind: Kind,
   typed: { technician: string; date: string; reason: PauseReason; text: string; effort: Effort | null },
 ): ActIn {
   switch (kind) {
@@ -118,7 +119,7 @@ function actOf(
   }
 }
 
-function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Exclude<Kind, 'task'>; onClose: () => void }) {
+function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Kind; onClose: () => void }) {
   const zone = order.zone as Zone;
   const { data: reference } = server.useReadReferenceQuery();
   const [record, { isLoading }] = server.useRecordActMutation();
@@ -261,9 +262,9 @@ const RECORDERS = ['coordinator', 'dispatcher', 'technician', 'manager', 'admini
 
 export function ActButtons({ order, most }: { order: OrderPage; most?: number }) {
   const reader = useReader();
-  const [kind, setKind] = useState<Exclude<Kind, 'task'> | null>(null);
+  const [kind, setKind] = useState<Kind | null>(null);
   if (!reader.may(...RECORDERS)) return null;
-  const offered = (order.offered as Exclude<Kind, 'task'>[]).slice(0, most ?? 20);
+  const offered = (order.offered as Kind[]).slice(0, most ?? 20);
   return (
     <>
       <div className="flex flex-wrap gap-2">

@@ -16,6 +16,7 @@ import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { ActButtons } from './acts.tsx';
+import { OrderForms } from './forms.tsx';
 
 const SHOWS = [
   ['open', 'Open'],
@@ -222,6 +223,7 @@ function Record({ order }: { order: OrderPage }) {
             </p>
           </section>
           <Tasks order={order} />
+          <OrderForms order={order} />
         </div>
         <section>
           <h2>

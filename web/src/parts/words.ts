@@ -57,3 +57,19 @@ export function plural(n: number, one: string, many = `${one}s`): string {
 export function sayValue(value: number | string): string {
   return String(value).replace('-', '−');
 }
+
+/** "−86 to −74 °C", "from 0.4 m/s", or nothing where any answer is expected. */
+export function sayExpected({
+  from,
+  to,
+  unit,
+}: {
+  from: number | null;
+  to: number | null;
+  unit: string | null;
+}): string {
+  const tail = unit ? ` ${unit}` : '';
+  if (from !== null && to !== null) return `${sayValue(from)} to ${sayValue(to)}${tail}`;
+  if (from !== null) return `from ${sayValue(from)}${tail}`;
+  return to !== null ? `up to ${sayValue(to)}${tail}` : '';
+}

@@ -5,6 +5,7 @@ import { AgreementTypes } from './agreement-types.tsx';
 import { AlertRules } from './alert-rules.tsx';
 import { Calendars } from './calendars.tsx';
 import { Catalogue } from './catalogue.tsx';
+import { ClassForms } from './class-forms.tsx';
 import { Gateways } from './gateways.tsx';
 import { JobPlans } from './job-plans.tsx';
 import { People } from './people.tsx';
@@ -19,6 +20,7 @@ export function SetupRoom() {
     ['agreement-types', 'Agreement types', AgreementTypes],
     ['job-plans', 'Job plans', JobPlans],
     ['catalogue', 'Catalogue', Catalogue],
+    ['forms', 'Forms', ClassForms],
     ['alert-rules', 'Alert rules', AlertRules],
   ];
   if (reader.may('administrator', 'manager')) parts.push(['people', 'People', People]);

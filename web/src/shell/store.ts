@@ -6,6 +6,7 @@ import * as agreements from '#api/agreements.ts';
 import * as assets from '#api/assets.ts';
 import * as customers from '#api/customers.ts';
 import * as files from '#api/files.ts';
+import * as forms from '#api/forms.ts';
 import * as imports from '#api/imports.ts';
 import * as orders from '#api/orders.ts';
 import * as places from '#api/places.ts';
@@ -107,6 +108,10 @@ export const server = createApi({
     changeClass: write(build, assets.changeClass, 'setup', 'register'),
     addModel: write(build, assets.addModel, 'setup', 'register'),
     changeModel: write(build, assets.changeModel, 'setup', 'register'),
+    listForms: read(build, forms.listForms, 'setup', 'register'),
+    addForm: write(build, forms.addForm, 'setup'),
+    changeForm: write(build, forms.changeForm, 'setup'),
+    removeForm: write(build, forms.removeForm, 'setup'),
     listFiles: read(build, files.listFiles, 'register'),
     addFile: write(build, files.addFile, 'register'),
     removeFile: write(build, files.removeFile, 'register'),

@@ -11,7 +11,7 @@ import type {
   PersonId,
   VisitId,
 } from '#core/ids.ts';
-import { ORDER_KINDS, ORDER_STAGES, type OrderAct } from '#core/orders/index.ts';
+import { ORDER_KINDS, ORDER_STAGES, type FormQuestion, type OrderAct } from '#core/orders/index.ts';
 import { TARGETS, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import type { Zone } from '#core/time/index.ts';
 import { dateColumn, instantColumn, jsonColumn, reference, rowId } from './columns.ts';
@@ -86,6 +86,24 @@ export const orderTask = mysqlTable(
     mandatory: int().notNull(),
   },
   (t) => [index('order_task_order').on(t.orderId, t.position)],
+);
+
+/** A form of the asset’s class as it stood when the order was raised. */
+export const orderForm = mysqlTable(
+  'order_form',
+  {
+    id: rowId<number>(),
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+    position: int().notNull(),
+    assetId: reference<AssetId>()
+      .notNull()
+      .references(() => asset.id),
+    name: varchar({ length: 120 }).notNull(),
+    questions: jsonColumn<FormQuestion[]>().notNull(),
+  },
+  (t) => [index('order_form_order').on(t.orderId, t.position)],
 );
 
 export const orderEvent = mysqlTable(

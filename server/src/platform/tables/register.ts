@@ -19,6 +19,7 @@ import type {
   AssetId,
   AssetModelId,
   CalendarId,
+  ClassFormId,
   ContactId,
   CustomerId,
   CustomerNoteId,
@@ -29,8 +30,9 @@ import type {
   MeterReadingId,
   PersonId,
 } from '#core/ids.ts';
+import type { FormQuestion, OrderKind } from '#core/orders/index.ts';
 import type { Zone } from '#core/time/index.ts';
-import { dateColumn, instantColumn, reference, rowId } from './columns.ts';
+import { dateColumn, instantColumn, jsonColumn, reference, rowId } from './columns.ts';
 import { assetClass, calendar, jobPlan, person } from './setup.ts';
 
 export const customer = mysqlTable(
@@ -252,6 +254,22 @@ export const classMeter = mysqlTable(
     channel: varchar({ length: 60 }),
   },
   (t) => [primaryKey({ columns: [t.classId, t.name] })],
+);
+
+/** A form of a class: asked on orders of these kinds, each order with the questions as they stood when it was raised. */
+export const classForm = mysqlTable(
+  'asset_class_form',
+  {
+    id: rowId<ClassFormId>(),
+    classId: reference<AssetClassId>()
+      .notNull()
+      .references(() => assetClass.id),
+    name: varchar({ length: 120 }).notNull(),
+    kinds: jsonColumn<OrderKind[]>().notNull(),
+    questions: jsonColumn<FormQuestion[]>().notNull(),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('asset_class_form_name').on(t.classId, t.name)],
 );
 
 export const meter = mysqlTable(

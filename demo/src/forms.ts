@@ -1,0 +1,152 @@
+// Forms of the demo’s classes, on its open orders, and filled in on the visits of the last weeks.
+import { and, eq, gt, inArray, isNull, or } from 'drizzle-orm';
+import { type FormAnswer, type FormQuestion, type OrderAct, type OrderKind } from '#core/orders/index.ts';
+import { instant, MINUTE, DAY, type Instant } from '#core/time/index.ts';
+import { copyForms } from '#server/orders/index.ts';
+import { bulkInsert, type Tx } from '#server/platform/database.ts';
+import { instantText, orderForm, orderLine, person, workOrder } from '#server/platform/tables/index.ts';
+import type { Random } from './random.ts';
+import type { DemoAsset, DemoRegister } from './register.ts';
+import type { ClassKey } from './scenario.ts';
+
+const yes = (text: string): FormQuestion => ({
+  text,
+  kind: 'yes or no',
+  mandatory: true,
+  unit: null,
+  from: null,
+  to: null,
+});
+const number = (text: string, unit: string, from: number | null, to: number | null): FormQuestion => ({
+  ...yes(text),
+  kind: 'number',
+  unit,
+  from,
+  to,
+});
+const words = (text: string): FormQuestion => ({ ...yes(text), kind: 'text', mandatory: false });
+const meter = (text: string, unit: string): FormQuestion => ({ ...yes(text), kind: 'meter', unit });
+
+type DemoForm = { readonly name: string; readonly kinds: readonly OrderKind[]; readonly questions: FormQuestion[] };
+const FORMS: Partial<Record<ClassKey, readonly DemoForm[]>> = {
+  ulf: [
+    {
+      name: 'Freezer handover',
+      kinds: ['preventive'],
+      questions: [
+        number('Chamber on arrival', '°C', -86, -74),
+        number('Chamber on leaving', '°C', -86, -74),
+        yes('Gasket tight all round'),
+        yes('Alarm reached the control room'),
+        words('To tell the customer'),
+      ],
+    },
+    {
+      name: 'Refrigerant record',
+      kinds: ['repair'],
+      questions: [
+        yes('Refrigerant circuit opened'),
+        { ...number('Refrigerant added', 'g', 0, 400), mandatory: false },
+        { ...number('Refrigerant recovered', 'g', 0, 400), mandatory: false },
+      ],
+    },
+  ],
+  stc: [
+    {
+      name: 'Steriliser record',
+      kinds: ['preventive'],
+      questions: [
+        meter('Sterilising cycles', 'cycles'),
+        number('Vacuum leak rate', 'mbar/min', null, 1.3),
+        yes('Safety valve opens by hand'),
+        words('Remarks'),
+      ],
+    },
+  ],
+  bsc: [
+    {
+      name: 'Cabinet certificate',
+      kinds: ['preventive', 'inspection'],
+      questions: [
+        number('Inflow', 'm/s', 0.4, null),
+        number('Downflow', 'm/s', 0.25, 0.5),
+        yes('Smoke stays inside'),
+        words('Certificate number'),
+      ],
+    },
+  ],
+};
+
+/** Weeks back for which filled forms are kept; before that the demo had none. */
+const FILLED_DAYS = 90;
+
+function answer(random: Random, question: FormQuestion): FormAnswer {
+  switch (question.kind) {
+    case 'yes or no':
+      return random.chance(0.95);
+    case 'number': {
+      const low = question.from ?? 0;
+      const high = question.to ?? low + 0.2;
+      const slip = random.chance(0.08) ? (high - low) * 0.3 : 0;
+      return Math.round((random.between(low, high) + slip) * 100) / 100;
+    }
+    case 'text':
+    case 'meter':
+      return null;
+  }
+}
+
+/** Classes get their forms; open orders carry them, and orders done lately have them filled in ten minutes before their end. */
+export async function writeForms(
+  tx: Tx,
+  random: Random,
+  register: DemoRegister,
+  assets: readonly DemoAsset[],
+  now: Instant,
+): Promise<void> {
+  const all = (Object.keys(FORMS) as ClassKey[]).flatMap((k) => (FORMS[k] ?? []).map((form) => ({ k, ...form })));
+  await bulkInsert(
+    tx.connection,
+    'asset_class_form',
+    ['class_id', 'name', 'kinds', 'questions'],
+    all.map((f) => [register.classIds[f.k], f.name, JSON.stringify(f.kinds), JSON.stringify(f.questions)]),
+  );
+  const since = instant(now - FILLED_DAYS * DAY);
+  const recent = await tx.db
+    .select({ id: workOrder.id, kind: workOrder.kind, doneAt: workOrder.doneAt, assetId: orderLine.assetId })
+    .from(workOrder)
+    .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
+    .where(
+      and(
+        inArray(
+          orderLine.assetId,
+          assets.filter((a) => FORMS[a.classKey]).map((a) => a.id),
+        ),
+        or(isNull(workOrder.doneAt), gt(workOrder.doneAt, since)),
+      ),
+    );
+  const kinds: OrderKind[] = ['preventive', 'repair'];
+  for (const kind of kinds)
+    await copyForms(
+      tx,
+      kind,
+      recent.filter((o) => o.kind === kind).map((o) => ({ orderId: o.id, assetId: o.assetId })),
+    );
+  const doneAt = new Map(recent.map((o) => [o.id, o.doneAt]));
+  const technicians = await tx.db.select({ id: person.id }).from(person).where(eq(person.role, 'technician'));
+  const events: unknown[][] = [];
+  for (const form of await tx.db.select().from(orderForm)) {
+    const done = doneAt.get(form.orderId);
+    if (!done) continue;
+    const at = instantText(instant(done - 10 * MINUTE));
+    // The form with the meter is new: what was done before has none.
+    if (form.questions.some((q) => q.kind === 'meter')) {
+      await tx.db.delete(orderForm).where(eq(orderForm.id, form.id));
+      continue;
+    }
+    const act: OrderAct = { kind: 'form', formId: form.id, answers: form.questions.map((q) => answer(random, q)) };
+    events.push([form.orderId, at, at, random.pick(technicians).id, JSON.stringify(act)]);
+  }
+  if (events.length > 0)
+    await bulkInsert(tx.connection, 'order_event', ['order_id', 'at', 'recorded_at', 'person_id', 'act'], events);
+}

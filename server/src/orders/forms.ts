@@ -1,0 +1,83 @@
+// Forms on orders: copied from the class when an order is raised; answers for a meter become its reading.
+import { and, asc, eq, inArray } from 'drizzle-orm';
+import type { AssetId, OrderId, PersonId } from '#core/ids.ts';
+import type { FormAnswer, FormQuestion, OrderKind } from '#core/orders/index.ts';
+import { refusal } from '#core/refusal.ts';
+import type { Instant } from '#core/time/index.ts';
+import { bulkInsert, type Tx } from '../platform/database.ts';
+import { writeReading } from '../platform/meter-readings.ts';
+import { Refused } from '../platform/refuse.ts';
+import { asset, classForm, meter, orderForm } from '../platform/tables/index.ts';
+
+/** Copies the forms that their classes ask on this kind of order to orders just raised. */
+export async function copyForms(
+  tx: Tx,
+  kind: OrderKind,
+  orders: readonly { readonly orderId: OrderId; readonly assetId: AssetId }[],
+): Promise<void> {
+  const asked = await tx.db
+    .select({ assetId: asset.id, form: classForm })
+    .from(asset)
+    .innerJoin(classForm, eq(classForm.classId, asset.classId))
+    .where(inArray(asset.id, [...new Set(orders.map((o) => o.assetId))]))
+    .orderBy(asc(classForm.name));
+  const rows = orders.flatMap(({ orderId, assetId }) =>
+    asked
+      .filter((a) => a.assetId === assetId && a.form.kinds.includes(kind))
+      .map(({ form }, position) => [orderId, position, assetId, form.name, JSON.stringify(form.questions)]),
+  );
+  if (rows.length > 0)
+    await bulkInsert(tx.connection, 'order_form', ['order_id', 'position', 'asset_id', 'name', 'questions'], rows);
+}
+
+/** The asset's meter of that name, under lock; made when its class only lately got one. */
+async function meterNamed(tx: Tx, assetId: AssetId, question: FormQuestion) {
+  const find = () =>
+    tx.db
+      .select()
+      .from(meter)
+      .where(and(eq(meter.assetId, assetId), eq(meter.name, question.text)))
+      .for('update');
+  const [known] = await find();
+  if (known) return known;
+  await tx.db.insert(meter).values({ assetId, name: question.text, unit: question.unit ?? '' });
+  const [made] = await find();
+  if (!made) throw new Error('a meter just made is gone');
+  return made;
+}
+
+/** Books what the meters of a form showed, unless the form said so before. Refused at `answers.N`, as a typed reading would be. */
+export async function bookMeterAnswers(
+  tx: Tx,
+  formId: number,
+  answers: { readonly now: readonly FormAnswer[]; readonly before: readonly FormAnswer[] | undefined },
+  at: Instant,
+  who: PersonId | null,
+  now: Instant,
+): Promise<void> {
+  const [form] = await tx.db.select().from(orderForm).where(eq(orderForm.id, formId));
+  for (const [i, question] of (form?.questions ?? []).entries()) {
+    const value = answers.now[i];
+    if (!form || question.kind !== 'meter' || typeof value !== 'number' || value === answers.before?.[i]) continue;
+    const written = await writeReading(
+      tx,
+      await meterNamed(tx, form.assetId, question),
+      // A phone's clock may run a little ahead of ours; a reading never lies in the future.
+      { at: at > now ? now : at, value },
+      { source: 'field', personId: who, lowerMeans: null },
+      now,
+    );
+    if (!written.ok)
+      throw new Refused(
+        written.refusals.map((r) =>
+          refusal(
+            r.code,
+            r.field === 'lowerMeans'
+              ? `${r.message} Correct the number here, or record the replacement on the asset’s page first.`
+              : r.message,
+            `answers.${i}`,
+          ),
+        ),
+      );
+  }
+}

@@ -1,0 +1,187 @@
+// Forms of an order: what is still to be filled in, what was answered, and the dialog that asks.
+import { useState } from 'react';
+import type { OrderPage } from '#api/orders.ts';
+import { outsideExpected, type FormAnswer, type FormQuestion } from '#core/orders/index.ts';
+import { formatInstant } from '#core/time/index.ts';
+import { newRequestKey, NumberField, TextField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
+import { sayExpected } from '../parts/words.ts';
+import { Dialog } from '../shell/dialog.tsx';
+import { useReader } from '../shell/reader.tsx';
+import { server } from '../shell/store.ts';
+
+type OrderForm = OrderPage['forms'][number];
+
+function sayAnswer(question: FormQuestion, answer: FormAnswer): string {
+  if (answer === null) return 'not answered';
+  if (typeof answer === 'boolean') return answer ? 'yes' : 'no';
+  return typeof answer === 'number' && question.unit ? `${answer} ${question.unit}` : String(answer);
+}
+
+function YesOrNo({
+  label,
+  value,
+  onChange,
+  error,
+}: {
+  label: string;
+  value: FormAnswer;
+  onChange: (v: boolean) => void;
+  error: string | undefined;
+}) {
+  return (
+    <fieldset>
+      <legend className="quiet pb-0.5">{label}</legend>
+      <div className="flex gap-5">
+        {[true, false].map((v) => (
+          <label key={String(v)} className="flex items-center gap-1.5">
+            <input
+              type="radio"
+              name={label}
+              className="radio radio-xs border-base-content"
+              checked={value === v}
+              onChange={() => onChange(v)}
+            />
+            {v ? 'yes' : 'no'}
+          </label>
+        ))}
+      </div>
+      {error && <p className="pt-0.5 text-[0.87rem] text-missed">✕ {error}</p>}
+    </fieldset>
+  );
+}
+
+function Question({
+  question: q,
+  value,
+  onChange,
+  error,
+}: {
+  question: FormQuestion;
+  value: FormAnswer;
+  onChange: (v: FormAnswer) => void;
+  error: string | undefined;
+}) {
+  const label = `${q.text}${q.unit ? `, ${q.unit}` : ''}${q.mandatory ? '' : ' (if needed)'}`;
+  switch (q.kind) {
+    case 'yes or no':
+      return <YesOrNo label={label} value={value} onChange={onChange} error={error} />;
+    case 'text':
+      return <TextField label={label} value={String(value ?? '')} onChange={onChange} error={error} />;
+    case 'number':
+    case 'meter': {
+      const expected = sayExpected(q);
+      const outside = value !== null && outsideExpected(q, value);
+      return (
+        <NumberField
+          label={label}
+          value={typeof value === 'number' ? value : NaN}
+          onChange={(n) => onChange(Number.isNaN(n) ? null : n)}
+          step="any"
+          className="max-w-60"
+          error={error}
+          hint={
+            expected === '' ? undefined : outside ? `Outside what is expected: ${expected}.` : `Expected: ${expected}.`
+          }
+        />
+      );
+    }
+  }
+}
+
+function FillIn({ order, form, onClose }: { order: OrderPage; form: OrderForm; onClose: () => void }) {
+  const [answers, setAnswers] = useState<FormAnswer[]>(() => form.questions.map((_, i) => form.answers?.[i] ?? null));
+  const [key] = useState(newRequestKey);
+  const [record, { isLoading }] = server.useRecordActMutation();
+  const { errors, submit } = useSubmit(['answers', 'act.answers']);
+  const send = async (): Promise<void> => {
+    const act = { kind: 'form' as const, formId: form.id, answers };
+    if (
+      await submit(
+        record({ params: { id: String(order.id) }, body: { requestKey: key, at: formatInstant(order.now), act } }),
+      )
+    )
+      onClose();
+  };
+  return (
+    <Dialog title={form.name} onClose={onClose}>
+      <Form
+        name={form.name}
+        save="Save the answers"
+        onSave={send}
+        onCancel={onClose}
+        errors={errors}
+        disabled={isLoading}
+      >
+        <h1>{form.name}</h1>
+        {form.questions.map((q, i) => (
+          <Question
+            key={i}
+            question={q}
+            value={answers[i] ?? null}
+            onChange={(v) => setAnswers(answers.map((a, k) => (k === i ? v : a)))}
+            error={errors.of(`answers.${i}`) ?? errors.of(`act.answers.${i}`)}
+          />
+        ))}
+      </Form>
+    </Dialog>
+  );
+}
+
+function Answers({ form }: { form: OrderForm }) {
+  return (
+    <dl className="grid grid-cols-[1fr_auto] gap-x-4 pb-1">
+      {form.questions.map((q, i) => {
+        const answer = form.answers?.[i] ?? null;
+        const outside = outsideExpected(q, answer);
+        return (
+          <div key={i} className="contents">
+            <dt className="quiet">{q.text}</dt>
+            <dd className={`text-right tabular-nums ${outside ? 'font-semibold' : ''}`}>
+              {sayAnswer(q, answer)}
+              {outside && <span className="quiet font-normal"> outside {sayExpected(q)}</span>}
+            </dd>
+          </div>
+        );
+      })}
+    </dl>
+  );
+}
+
+const FINISHED = ['done', 'settled', 'called off'];
+
+export function OrderForms({ order }: { order: OrderPage }) {
+  const may = useReader().may('coordinator', 'dispatcher', 'technician', 'manager', 'administrator');
+  const [filling, setFilling] = useState<number | null>(null);
+  const open = may && !FINISHED.includes(order.stage);
+  const asked = order.forms.find((f) => f.id === filling);
+  if (order.forms.length === 0) return null;
+  return (
+    <section>
+      <h2>Forms</h2>
+      <ul className="mt-1 border-t border-hairline">
+        {order.forms.map((f) => (
+          <li key={f.id} className="border-b border-hairline py-1">
+            <p className="flex items-baseline gap-2">
+              <span className="flex-1 font-semibold">{f.name}</span>
+              <span className="quiet">
+                {f.answers ? 'filled in' : f.mandatory ? 'to be filled in before done' : 'if needed'}
+              </span>
+              {open && (
+                <button
+                  className={f.answers ? 'link-ink' : 'act'}
+                  aria-label={`${f.answers ? 'Change' : 'Fill in'} ${f.name}`}
+                  onClick={() => setFilling(f.id)}
+                >
+                  {f.answers ? 'change' : 'Fill in…'}
+                </button>
+              )}
+            </p>
+            {f.answers && <Answers form={f} />}
+          </li>
+        ))}
+      </ul>
+      {asked && <FillIn order={order} form={asked} onClose={() => setFilling(null)} />}
+    </section>
+  );
+}

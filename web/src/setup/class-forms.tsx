@@ -1,0 +1,317 @@
+// Forms of classes: what is asked on site on which kinds of work, and what answers are expected.
+import { useState } from 'react';
+import type { ClassOut } from '#api/assets.ts';
+import type { FormIn, FormOut } from '#api/forms.ts';
+import { asId, type AssetClassId } from '#core/ids.ts';
+import { ORDER_KINDS, QUESTION_KINDS, type FormQuestion, type QuestionKind } from '#core/orders/index.ts';
+import { SelectField, TextField, Ticks, useSubmit, type Errors } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
+import { sayExpected } from '../parts/words.ts';
+import { server } from '../shell/store.ts';
+import { Waiting } from '../shell/waiting.tsx';
+import { EditableList } from './editable-list.tsx';
+
+const BLANK: FormQuestion = { text: '', kind: 'yes or no', mandatory: true, unit: null, from: null, to: null };
+const ASKED_AS: Record<QuestionKind, string> = {
+  'yes or no': 'yes or no',
+  number: 'a number',
+  text: 'words',
+  meter: 'a meter’s reading',
+};
+
+function Cell({
+  label,
+  value,
+  onChange,
+  number = false,
+}: {
+  label: string;
+  value: string | number | null;
+  onChange: (typed: string) => void;
+  number?: boolean;
+}) {
+  return (
+    <input
+      aria-label={label}
+      className={`box-field ${number ? 'text-right tabular-nums' : ''}`}
+      {...(number && { type: 'number', step: 'any' })}
+      value={value ?? ''}
+      onChange={(e) => onChange(e.target.value)}
+    />
+  );
+}
+
+function QuestionRow({
+  at,
+  question: q,
+  meters,
+  error,
+  onChange,
+  onRemove,
+}: {
+  at: number;
+  question: FormQuestion;
+  meters: readonly string[];
+  error: string | undefined;
+  onChange: (q: FormQuestion) => void;
+  onRemove: () => void;
+}) {
+  const number = (typed: string): number | null => (typed.trim() === '' ? null : Number(typed));
+  return (
+    <>
+      <tr>
+        <td>
+          {q.kind === 'meter' ? (
+            <select
+              aria-label={`Question ${at}`}
+              className="box-select"
+              value={q.text}
+              onChange={(e) => onChange({ ...q, text: e.target.value })}
+            >
+              {[...new Set([q.text, ...meters])].map((m) => (
+                <option key={m} value={m}>
+                  {m || (meters.length > 0 ? 'choose a meter' : 'the class has no meter')}
+                </option>
+              ))}
+            </select>
+          ) : (
+            <Cell label={`Question ${at}`} value={q.text} onChange={(text) => onChange({ ...q, text })} />
+          )}
+        </td>
+        <td className="w-40">
+          <select
+            aria-label={`Answer ${at} is`}
+            className="box-select"
+            value={q.kind}
+            onChange={(e) => {
+              const kind = e.target.value as QuestionKind;
+              const bare = kind === 'number' ? {} : { unit: null, from: null, to: null };
+              onChange({ ...q, ...bare, kind, text: kind === 'meter' ? (meters[0] ?? '') : q.text });
+            }}
+          >
+            {QUESTION_KINDS.map((k) => (
+              <option key={k} value={k}>
+                {ASKED_AS[k]}
+              </option>
+            ))}
+          </select>
+        </td>
+        {q.kind === 'number' ? (
+          <>
+            <td className="w-20">
+              <Cell label={`Unit ${at}`} value={q.unit} onChange={(unit) => onChange({ ...q, unit: unit || null })} />
+            </td>
+            <td className="w-24">
+              <Cell
+                number
+                label={`Expected from ${at}`}
+                value={q.from}
+                onChange={(v) => onChange({ ...q, from: number(v) })}
+              />
+            </td>
+            <td className="w-24">
+              <Cell
+                number
+                label={`Expected to ${at}`}
+                value={q.to}
+                onChange={(v) => onChange({ ...q, to: number(v) })}
+              />
+            </td>
+          </>
+        ) : (
+          <td colSpan={3} className="quiet w-68">
+            {q.kind === 'meter' ? 'becomes a reading of that meter' : ''}
+          </td>
+        )}
+        <td className="w-24 text-center">
+          <input
+            type="checkbox"
+            className="box-tick"
+            aria-label={`Question ${at} must be answered`}
+            checked={q.mandatory}
+            onChange={(e) => onChange({ ...q, mandatory: e.target.checked })}
+          />
+        </td>
+        <td className="w-20 text-right">
+          <button type="button" className="link-ink" aria-label={`Take question ${at} out`} onClick={onRemove}>
+            take out
+          </button>
+        </td>
+      </tr>
+      {error && (
+        <tr>
+          <td colSpan={7} className="text-[0.87rem] text-missed">
+            ✕ {error}
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
+
+function Questions({
+  questions,
+  meters,
+  errors,
+  onChange,
+}: {
+  questions: readonly FormQuestion[];
+  meters: readonly string[];
+  errors: Errors;
+  onChange: (questions: FormQuestion[]) => void;
+}) {
+  return (
+    <div>
+      <table className="dense">
+        <thead>
+          <tr>
+            <th>Question</th>
+            <th>Answered with</th>
+            <th>Unit</th>
+            <th>Expected from</th>
+            <th>to</th>
+            <th>Must be answered</th>
+            <th aria-label="Take out" />
+          </tr>
+        </thead>
+        <tbody>
+          {questions.map((q, i) => (
+            <QuestionRow
+              key={i}
+              at={i + 1}
+              question={q}
+              meters={meters}
+              error={errors.of(`questions.${i}`)}
+              onChange={(changed) => onChange(questions.map((x, k) => (k === i ? changed : x)))}
+              onRemove={() => onChange(questions.filter((_, k) => k !== i))}
+            />
+          ))}
+        </tbody>
+      </table>
+      {questions.length === 0 && errors.of('questions') && <p className="text-missed">✕ {errors.of('questions')}</p>}
+      <button type="button" className="act mt-2" onClick={() => onChange([...questions, BLANK])}>
+        Add a question
+      </button>
+    </div>
+  );
+}
+
+function ClassFormEditor({
+  item,
+  classes,
+  onDone,
+}: {
+  item: FormOut | null;
+  classes: readonly ClassOut[];
+  onDone: () => void;
+}) {
+  const [draft, setDraft] = useState<Omit<FormIn, 'classId'>>({
+    name: item?.name ?? '',
+    kinds: item?.kinds ?? ['preventive'],
+    questions: item?.questions ?? [BLANK],
+  });
+  const [classId, setClassId] = useState(String(item?.classId ?? classes[0]?.id ?? ''));
+  const [add, adding] = server.useAddFormMutation();
+  const [change, changing] = server.useChangeFormMutation();
+  const [remove] = server.useRemoveFormMutation();
+  const { errors, submit } = useSubmit(['name', 'classId', 'kinds', 'questions']);
+  const save = async (): Promise<void> => {
+    const body = { ...draft, classId: asId<AssetClassId>(Number(classId)) };
+    const done = await (item
+      ? submit(change({ params: { id: String(item.id) }, body: { ...body, version: item.version } }))
+      : submit(add({ body })));
+    if (done) onDone();
+  };
+  const meters = classes.find((c) => String(c.id) === classId)?.meters.map((m) => m.name) ?? [];
+  return (
+    <Form
+      name="Form of a class"
+      save="Save the form"
+      onSave={save}
+      onCancel={onDone}
+      errors={errors}
+      disabled={adding.isLoading || changing.isLoading}
+      sheet
+    >
+      <div className="grid grid-cols-[2fr_1fr] gap-3">
+        <TextField
+          label="Name"
+          value={draft.name}
+          onChange={(name) => setDraft({ ...draft, name })}
+          error={errors.of('name')}
+        />
+        <SelectField
+          label="Class"
+          value={classId}
+          onChange={setClassId}
+          options={classes.map((c) => [String(c.id), c.name])}
+          error={errors.of('classId')}
+        />
+      </div>
+      <Ticks
+        label="Asked on these kinds of work"
+        values={ORDER_KINDS}
+        chosen={draft.kinds}
+        onChange={(kinds) => setDraft({ ...draft, kinds })}
+      />
+      {errors.of('kinds') && <p className="text-missed">✕ {errors.of('kinds')}</p>}
+      <Questions
+        questions={draft.questions}
+        meters={meters}
+        errors={errors}
+        onChange={(questions) => setDraft({ ...draft, questions })}
+      />
+      <p className="quiet">
+        Orders raised from now on ask this; those raised before keep the questions they were raised with.{' '}
+        {item && (
+          <button
+            type="button"
+            className="link-ink"
+            onClick={async () => {
+              if (await submit(remove({ params: { id: String(item.id) } }))) onDone();
+            }}
+          >
+            Take this form away
+          </button>
+        )}
+      </p>
+    </Form>
+  );
+}
+
+const sayQuestion = (q: FormQuestion): string =>
+  [q.text, sayExpected(q) && `(${sayExpected(q)})`, q.mandatory ? '' : '(if needed)'].filter(Boolean).join(' ');
+
+export function ClassForms() {
+  const query = server.useListFormsQuery();
+  const { data: catalogue } = server.useReadCatalogueQuery();
+  return (
+    <Waiting query={query}>
+      {({ items }) => (
+        <EditableList
+          name="forms"
+          items={items}
+          add="Add a form"
+          empty="No form yet. A form asks on site what must be known afterwards; an order is not done before it is filled in."
+          form={(item, done) => <ClassFormEditor item={item} classes={catalogue?.classes ?? []} onDone={done} />}
+          heads={
+            <>
+              <th>Form</th>
+              <th>Class</th>
+              <th>Asked on</th>
+              <th>Questions</th>
+            </>
+          }
+          cells={(f) => (
+            <>
+              <td>{f.name}</td>
+              <td>{f.className}</td>
+              <td>{f.kinds.join(', ')}</td>
+              <td className="quiet">{f.questions.map(sayQuestion).join('; ')}</td>
+            </>
+          )}
+        />
+      )}
+    </Waiting>
+  );
+}
