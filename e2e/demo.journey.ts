@@ -191,6 +191,43 @@ test.describe('a coordinator’s day', () => {
     await expect(article.getByText('left undone')).toBeVisible();
   });
 
+  test('asks a question more on a form, and fills in one that is not done without it', async ({ page }) => {
+    await page.goto(`${house.address}/setup/forms`);
+    await page
+      .getByRole('row', { name: /Freezer handover/ })
+      .getByRole('button', { name: 'change' })
+      .click();
+    const editor = page.getByRole('form', { name: 'Form of a class' });
+    await editor.getByRole('button', { name: 'Add a question' }).click();
+    await editor.getByRole('button', { name: 'Save the form' }).click();
+    await expect(editor.getByText('✕ This is needed.')).toBeVisible();
+    await editor.getByLabel('Question 6', { exact: true }).fill('Ice on the lid');
+    await expectAccessible(page, 'form of a class');
+    await editor.getByRole('button', { name: 'Save the form' }).click();
+    await expect(page.getByRole('cell', { name: /Ice on the lid/ })).toBeVisible();
+
+    await page.goto(`${house.address}/orders?kind=preventive`);
+    await page
+      .getByRole('link', { name: /Steriliser quarterly/ })
+      .first()
+      .click();
+    await page.getByRole('button', { name: 'Fill in Steriliser record' }).click();
+    const form = page.getByRole('form', { name: 'Steriliser record' });
+    await form.getByLabel('Sterilising cycles, cycles').fill('1');
+    await form.getByLabel('Vacuum leak rate, mbar/min').fill('2.4');
+    await expect(form.getByText('Outside what is expected: up to 1.3 mbar/min.')).toBeVisible();
+    await form.getByRole('button', { name: 'Save the answers' }).click();
+    await expect(form.getByText('✕ Answer yes or no.')).toBeVisible();
+    await form.getByLabel('no', { exact: true }).check();
+    await form.getByRole('button', { name: 'Save the answers' }).click();
+    await expect(form.getByText(/1 is lower than the last reading, \d+\./)).toBeVisible();
+    await expectAccessible(page, 'filling in a form');
+    await form.getByLabel('Sterilising cycles, cycles').fill('99000');
+    await form.getByRole('button', { name: 'Save the answers' }).click();
+    await expect(page.getByText('2.4 mbar/min outside up to 1.3 mbar/min')).toBeVisible();
+    await expect(page.getByRole('cell', { name: 'filled in: Steriliser record' })).toBeVisible();
+  });
+
   test('sees a date in words while typing it, and an empty list offers to lift its filter', async ({ page }) => {
     await page.goto(`${house.address}/upkeep`);
     const field = page.getByLabel('Raise everything due to be raised by');

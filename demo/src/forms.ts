@@ -113,7 +113,13 @@ export async function writeForms(
   );
   const since = instant(now - FILLED_DAYS * DAY);
   const recent = await tx.db
-    .select({ id: workOrder.id, kind: workOrder.kind, doneAt: workOrder.doneAt, assetId: orderLine.assetId })
+    .select({
+      id: workOrder.id,
+      kind: workOrder.kind,
+      doneAt: workOrder.doneAt,
+      by: workOrder.technician,
+      assetId: orderLine.assetId,
+    })
     .from(workOrder)
     .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
     .where(
@@ -132,20 +138,20 @@ export async function writeForms(
       kind,
       recent.filter((o) => o.kind === kind).map((o) => ({ orderId: o.id, assetId: o.assetId })),
     );
-  const doneAt = new Map(recent.map((o) => [o.id, o.doneAt]));
-  const technicians = await tx.db.select({ id: person.id }).from(person).where(eq(person.role, 'technician'));
+  const orders = new Map(recent.map((o) => [o.id, o]));
+  const people = await tx.db.select({ id: person.id, name: person.name }).from(person);
   const events: unknown[][] = [];
   for (const form of await tx.db.select().from(orderForm)) {
-    const done = doneAt.get(form.orderId);
-    if (!done) continue;
-    const at = instantText(instant(done - 10 * MINUTE));
+    const order = orders.get(form.orderId);
+    if (!order?.doneAt) continue;
+    const at = instantText(instant(order.doneAt - 10 * MINUTE));
     // The form with the meter is new: what was done before has none.
     if (form.questions.some((q) => q.kind === 'meter')) {
       await tx.db.delete(orderForm).where(eq(orderForm.id, form.id));
       continue;
     }
     const act: OrderAct = { kind: 'form', formId: form.id, answers: form.questions.map((q) => answer(random, q)) };
-    events.push([form.orderId, at, at, random.pick(technicians).id, JSON.stringify(act)]);
+    events.push([form.orderId, at, at, people.find((p) => p.name === order.by)?.id ?? null, JSON.stringify(act)]);
   }
   if (events.length > 0)
     await bulkInsert(tx.connection, 'order_event', ['order_id', 'at', 'recorded_at', 'person_id', 'act'], events);

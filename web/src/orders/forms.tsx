@@ -5,7 +5,7 @@ import { outsideExpected, type FormAnswer, type FormQuestion } from '#core/order
 import { formatInstant } from '#core/time/index.ts';
 import { newRequestKey, NumberField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
-import { sayExpected } from '../parts/words.ts';
+import { sayExpected, sayValue } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -15,7 +15,7 @@ type OrderForm = OrderPage['forms'][number];
 function sayAnswer(question: FormQuestion, answer: FormAnswer): string {
   if (answer === null) return 'not answered';
   if (typeof answer === 'boolean') return answer ? 'yes' : 'no';
-  return typeof answer === 'number' && question.unit ? `${answer} ${question.unit}` : String(answer);
+  return question.unit ? `${sayValue(answer)} ${question.unit}` : sayValue(answer);
 }
 
 function YesOrNo({
