@@ -145,6 +145,9 @@ const amendment = v.object({
   changes: v.pipe(v.array(lineChange), v.maxLength(50)),
   priceMinor: v.optional(v.nullable(minor)),
   to: v.optional(v.nullable(v.pipe(v.string(), v.maxLength(20)))),
+  noticeDays: v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(730))),
+  renewalMode: v.optional(headerTerms.renewalMode),
+  renewalMonths: v.optional(headerTerms.renewalMonths),
 });
 const fieldChange = v.object({ name: v.string(), before: v.nullable(v.string()), after: v.nullable(v.string()) });
 const comparison = v.object({

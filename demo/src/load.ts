@@ -10,7 +10,7 @@ import { writeDevices, writeReadings } from './devices.ts';
 import { writeForms } from './forms.ts';
 import { writeLives } from './lives.ts';
 import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
-import { seeded } from './random.ts';
+import { seeded, type Random } from './random.ts';
 import { writeRegister, type DemoAsset, type DemoRegister } from './register.ts';
 import { LISBON, PEOPLE } from './scenario.ts';
 import { writeDraws, writeTerms } from './terms.ts';
@@ -31,22 +31,32 @@ export const emailOf = (name: string): string =>
 /** Everybody in the demo has this password; the demo serves on loopback only. */
 export const DEMO_PASSWORD = 'marisma demo 2026';
 
-/** Machines whose past is written in one transaction. */
-const AT_A_TIME = 4000;
+/** Machines whose past is written in one transaction, and how many such transactions run at once. */
+const AT_A_TIME = 2000;
+const LANES = 3;
 
 async function loadInParts<B extends { readonly register: DemoRegister }>(
   database: Database,
   base: (tx: Tx) => Promise<B>,
-  past: (tx: Tx, assets: readonly DemoAsset[]) => Promise<{ visits: number; repairs: number }>,
+  past: (tx: Tx, assets: readonly DemoAsset[], random: Random) => Promise<{ visits: number; repairs: number }>,
+  seed: number,
   present: (tx: Tx, made: B) => Promise<readonly SimulatedDevice[]>,
 ) {
   const made = await database.transact(base);
   let [visits, repairs] = [0, 0];
-  for (let i = 0; i < made.register.assets.length; i += AT_A_TIME) {
-    const part = await database.transact((tx) => past(tx, made.register.assets.slice(i, i + AT_A_TIME)));
-    visits += part.visits;
-    repairs += part.repairs;
-  }
+  let next = 0;
+  // A source of chance of its own for each group, so that it does not matter which lane takes it, or whether it runs again.
+  const lane = async (): Promise<void> => {
+    while (next < made.register.assets.length) {
+      const from = next;
+      next += AT_A_TIME;
+      const group = made.register.assets.slice(from, next);
+      const part = await database.transact((tx) => past(tx, group, seeded(seed + from)));
+      visits += part.visits;
+      repairs += part.repairs;
+    }
+  };
+  await Promise.all(Array.from({ length: LANES }, lane));
   return { ...made, visits, repairs, devices: await database.transact((tx) => present(tx, made)) };
 }
 
@@ -69,9 +79,9 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
     await writeTerms(tx, agreements, now, today);
     return { reference, register, agreements: agreements.length };
   };
-  const past = async (tx: Tx, assets: readonly DemoAsset[]) => {
-    const visits = await writeVisits(tx, random, assets, now, today);
-    const repairs = await writeRepairs(tx, random, assets, await judgeOf(tx, assets, now));
+  const past = async (tx: Tx, assets: readonly DemoAsset[], chance: Random) => {
+    const visits = await writeVisits(tx, chance, assets, now, today);
+    const repairs = await writeRepairs(tx, chance, assets, await judgeOf(tx, assets, now));
     return { visits, repairs };
   };
   const present = async (tx: Tx, { reference, register }: Awaited<ReturnType<typeof base>>) => {
@@ -85,10 +95,10 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
   // One world of scale 1 is there as a whole or not at all; larger ones are for load and come in parts.
   const inParts = scale > 1;
   const all = inParts
-    ? await loadInParts(database, base, past, present)
+    ? await loadInParts(database, base, past, seed + 2, present)
     : await database.transact(async (tx) => {
         const made = await base(tx);
-        const happened = await past(tx, made.register.assets);
+        const happened = await past(tx, made.register.assets, random);
         return { ...made, ...happened, devices: await present(tx, made) };
       });
   const loaded: DemoWorld = {

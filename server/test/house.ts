@@ -293,3 +293,43 @@ export async function buildWorld(
   if (options.inForce !== false) must(await call('POST', `/api/agreements/${agreementId}/in-force`, { version: 1 }));
   return { calendarId, serviceLevelId, jobPlanId, customerId, assetIds: assets, agreementId };
 }
+
+/** An agreement of its own over one machine, in force unless told otherwise. */
+export async function agreementInForce(
+  call: Caller,
+  world: World,
+  header: Record<string, unknown> = {},
+  line: Record<string, unknown> = {},
+  rights: readonly Record<string, unknown>[] = [],
+): Promise<number> {
+  const { id } = (
+    await call<{ id: number }>('POST', '/api/agreements', {
+      requestKey: randomUUID(),
+      customerId: world.customerId,
+      name: 'Own terms',
+      from: '2026-01-01',
+      to: '2026-12-31',
+      noticeDays: 0,
+      reminder: '',
+      ...header,
+    })
+  ).body;
+  const versionOf = async () => (await call<{ version: number }>('GET', `/api/agreements/${id}`)).body.version;
+  const covered = await call(
+    'PUT',
+    `/api/agreements/${id}/coverage`,
+    addLine({
+      reach: { kind: 'assets', assetIds: [world.assetIds[0]] },
+      shares: { labour: 100, parts: 100, consumables: 100, travel: 100 },
+      serviceLevelId: world.serviceLevelId,
+      ...line,
+    }),
+  );
+  if (covered.status !== 200) throw new Error(JSON.stringify(covered.body));
+  if (rights.length > 0) {
+    await call('PUT', `/api/agreements/${id}/allowances`, { version: await versionOf(), allowances: rights });
+  }
+  const put = await call('POST', `/api/agreements/${id}/in-force`, { version: await versionOf() });
+  if (put.status !== 200) throw new Error(JSON.stringify(put.body));
+  return id;
+}

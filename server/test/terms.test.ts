@@ -7,7 +7,7 @@ import type { Comparison } from '#api/terms.ts';
 import { asInstant, type LocalDate } from '#core/time/index.ts';
 import { sweepRenewals } from '../src/agreements/index.ts';
 import { agreement } from '../src/platform/tables/index.ts';
-import { addLine, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { addLine, agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let world: World;
@@ -22,44 +22,11 @@ afterAll(() => house.close());
 const page = async (id: number, on?: string): Promise<AgreementPage> =>
   (await call<AgreementPage>('GET', `/api/agreements/${id}${on ? `?on=${on}` : ''}`)).body;
 
-/** An agreement of its own over one machine, in force unless told otherwise. */
-async function inForce(
+const inForce = (
   header: Record<string, unknown> = {},
   line: Record<string, unknown> = {},
   rights: readonly Record<string, unknown>[] = [],
-): Promise<number> {
-  const { id } = (
-    await call<{ id: number }>('POST', '/api/agreements', {
-      requestKey: randomUUID(),
-      customerId: world.customerId,
-      name: 'Own terms',
-      from: '2026-01-01',
-      to: '2026-12-31',
-      noticeDays: 0,
-      reminder: '',
-      ...header,
-    })
-  ).body;
-  const covered = await call(
-    'PUT',
-    `/api/agreements/${id}/coverage`,
-    addLine({
-      reach: { kind: 'assets', assetIds: [world.assetIds[0]] },
-      shares: { labour: 100, parts: 100, consumables: 100, travel: 100 },
-      serviceLevelId: world.serviceLevelId,
-      ...line,
-    }),
-  );
-  if (covered.status !== 200) throw new Error(JSON.stringify(covered.body));
-  if (rights.length > 0) {
-    const { version } = await page(id);
-    await call('PUT', `/api/agreements/${id}/allowances`, { version, allowances: rights });
-  }
-  const { version } = await page(id);
-  const put = await call('POST', `/api/agreements/${id}/in-force`, { version });
-  if (put.status !== 200) throw new Error(JSON.stringify(put.body));
-  return id;
-}
+): Promise<number> => agreementInForce(call, world, header, line, rights);
 const end = async (id: number): Promise<void> => {
   const { version } = await page(id);
   await call('POST', `/api/agreements/${id}/stage`, { version, to: 'ended', reason: 'the test is over' });

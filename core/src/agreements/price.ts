@@ -2,7 +2,7 @@
 import type { Term } from '../entitlement/index.ts';
 import { timesRatio } from '../money.ts';
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
-import { addDays, addMonths, daysBetween, type LocalDate } from '../time/index.ts';
+import { addDays, addMonths, daysBetween, sayDay, type LocalDate } from '../time/index.ts';
 
 export const BILLING_PERIODS = ['month', 'quarter', 'half-year', 'year', 'visit'] as const;
 export type BillingPer = (typeof BILLING_PERIODS)[number];
@@ -70,6 +70,29 @@ export function checkIndexation({ fixedPercent, base, values }: Indexation): Dec
       refusal('invalid', 'An index value is above zero, such as 104.25.', `indexation.values.${wrong}.hundredths`),
     );
   return decided({ fixedPercent, base, values: [...values].sort((a, b) => (a.from < b.from ? -1 : 1)) });
+}
+
+/**
+ * A new index value, as it is published: it holds from its date and never changes what was before. Refused: an agreement without
+ * a price formula, a date on or before the newest value’s, a value of nothing.
+ */
+export function announceIndex(indexation: Indexation | null, value: IndexValue): Decided<Indexation> {
+  if (!indexation)
+    return refused(
+      refusal('unsupported', 'The price of this agreement follows no index; amend it to a new price instead.'),
+    );
+  const newest = indexation.values.at(-1);
+  if (newest && value.from <= newest.from)
+    return refused(
+      refusal(
+        'out-of-order',
+        `A value holds from ${sayDay(newest.from)} already; give a later day. What was billed by it stays.`,
+        'from',
+      ),
+    );
+  if (value.hundredths <= 0)
+    return refused(refusal('invalid', 'An index value is above zero, such as 104.25.', 'hundredths'));
+  return decided({ ...indexation, values: [...indexation.values, value] });
 }
 
 /**

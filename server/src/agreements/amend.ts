@@ -108,8 +108,10 @@ export async function amendIn(
       billedFrom: row.priceMinor === null ? null : billedFrom(row, today),
     }),
   );
-  if (ask.changes.length === 0 && ask.priceMinor === undefined && ask.to === undefined)
-    refuse('missing', 'Change something: coverage, the price or the end of the term.', 'changes');
+  const { changes, priceMinor, to, noticeDays, renewalMode, renewalMonths } = ask;
+  const terms = [priceMinor, to, noticeDays, renewalMode, renewalMonths];
+  if (changes.length === 0 && terms.every((t) => t === undefined))
+    refuse('missing', 'Change something: coverage, the price, the term, its notice or its renewal.', 'changes');
   await keepFirstVersion(tx, row, null, now);
   const [made] = await tx.db
     .insert(agreementAmendment)
@@ -141,6 +143,14 @@ export async function amendIn(
     next.renewalDecision = null;
     told.push(`term to ${term.to ? sayDay(term.to) : 'open end'}`);
   }
+  if (noticeDays !== undefined || renewalMode !== undefined || renewalMonths !== undefined) {
+    next.noticeDays = noticeDays ?? row.noticeDays;
+    next.renewalMode = renewalMode ?? row.renewalMode;
+    next.renewalMonths = renewalMonths ?? row.renewalMonths;
+    next.noticeBy = noticeDate(next.termTo, next.noticeDays);
+    next.renewalDecision = null;
+    told.push(`notice ${next.noticeDays} days, ${next.renewalMode}`);
+  }
   next.version = row.version + 1;
   await tx.db
     .update(agreement)
@@ -148,6 +158,9 @@ export async function amendIn(
       priceMinor: next.priceMinor,
       termTo: next.termTo,
       noticeBy: next.noticeBy,
+      noticeDays: next.noticeDays,
+      renewalMode: next.renewalMode,
+      renewalMonths: next.renewalMonths,
       renewalDecision: next.renewalDecision,
       version: next.version,
     })

@@ -12,7 +12,7 @@ import { agreementNumber } from '#api/shapes.ts';
 import type { LineChange, setAllowances as setAllowancesContract } from '#api/terms.ts';
 import { checkIndexation, noticeDate, putInForce, readTerm } from '#core/agreements/index.ts';
 import { sayAmount, type AgreementStage } from '#core/entitlement/index.ts';
-import type { AgreementId, AssetId, ContactId, CustomerId, PersonId, ScheduleId } from '#core/ids.ts';
+import type { AgreementId, AssetId, ScheduleId } from '#core/ids.ts';
 import type { Currency } from '#core/money.ts';
 import { parseRule, printRule } from '#core/recurrence/index.ts';
 import { checkDateTerms } from '#core/upkeep/index.ts';
@@ -21,22 +21,12 @@ import { indexAgreements } from '../platform/finder-index.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
-import {
-  agreement,
-  agreementContact,
-  allowance,
-  calendar,
-  contact,
-  coverageLine,
-  customer,
-  jobPlan,
-  person,
-  schedule,
-} from '../platform/tables/index.ts';
+import { agreement, allowance, calendar, coverageLine, customer, jobPlan, schedule } from '../platform/tables/index.ts';
 import { allowanceState } from '../entitlement/index.ts';
 import { recordOrderAct } from '../orders/index.ts';
 import { lockAgreement, mustBeDraft, tell } from './acts.ts';
 import { keepFirstVersion } from './amend.ts';
+import { checkManager, setContacts } from './care.ts';
 import { openOrderIds } from './ending.ts';
 import { applyLineChanges } from './lines.ts';
 import { loadDraft } from './queries.ts';
@@ -70,28 +60,6 @@ function columnsOf(ask: Header) {
     ...(ask.suspendedCover !== undefined && { suspendedCover: ask.suspendedCover }),
     ...(ask.suspendedVisits !== undefined && { suspendedVisits: ask.suspendedVisits }),
   };
-}
-
-async function checkManager(tx: Tx, managerId: PersonId | null | undefined): Promise<void> {
-  if (!managerId) return;
-  const [known] = await tx.db.select({ id: person.id }).from(person).where(eq(person.id, managerId));
-  if (!known) refuse('not-found', 'That person does not exist; choose another.', 'managerId');
-}
-
-async function setContacts(tx: Tx, id: AgreementId, customerId: CustomerId, ids: readonly ContactId[]): Promise<void> {
-  const wanted = [...new Set(ids)];
-  const known =
-    wanted.length === 0
-      ? []
-      : await tx.db
-          .select({ id: contact.id })
-          .from(contact)
-          .where(and(inArray(contact.id, wanted), eq(contact.customerId, customerId)));
-  if (known.length !== wanted.length)
-    refuse('invalid', 'Only contacts of the agreement’s own customer can be named.', 'contactIds');
-  await tx.db.delete(agreementContact).where(eq(agreementContact.agreementId, id));
-  if (wanted.length > 0)
-    await tx.db.insert(agreementContact).values(wanted.map((contactId) => ({ agreementId: id, contactId })));
 }
 
 export async function writeAgreement(

@@ -1,6 +1,7 @@
 // The agreements' routes: everybody signed in may look; coordinators, managers and administrators write.
 import fp from 'fastify-plugin';
 import * as contracts from '#api/agreements.ts';
+import * as care from '#api/care.ts';
 import { agreementNumber } from '#api/shapes.ts';
 import * as terms from '#api/terms.ts';
 import { localDateAt, type LocalDate } from '#core/time/index.ts';
@@ -8,6 +9,7 @@ import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
 import { writing } from '../platform/writing.ts';
 import { amend, compareOn, previewAmendment } from './amend.ts';
+import { changeCare, recordIndex } from './care.ts';
 import * as commands from './commands.ts';
 import { agreementDocument } from './document.ts';
 import { openWork } from './ending.ts';
@@ -67,6 +69,12 @@ export const agreementRoutes = fp<{ house: House }>(
     }));
     serve(app, house, contracts.changeAgreement, WRITERS, async ({ params, body, who, now }) => ({
       version: await commands.changeHeader(database, params.id, body, who, now),
+    }));
+    serve(app, house, care.changeCare, WRITERS, async ({ params, body, who, now }) => ({
+      version: await changeCare(database, params.id, body, who, now),
+    }));
+    serve(app, house, care.announceIndex, WRITERS, async ({ params, body, who, now }) => ({
+      version: await recordIndex(database, params.id, body, who, now),
     }));
     serve(app, house, terms.changeLines, WRITERS, async ({ params, body, who, now }) => {
       await commands.changeLines(database, params.id, body.changes, who, now);

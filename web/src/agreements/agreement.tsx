@@ -10,6 +10,7 @@ import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { Files } from '../register/files.tsx';
 import { Amend } from './amend.tsx';
+import { EditCare } from './care.tsx';
 import { Checklist } from './checklist.tsx';
 import { Coverage } from './coverage.tsx';
 import type { ApplyChange } from './coverage-form.tsx';
@@ -76,7 +77,7 @@ function Acts({
   agreement: Page;
   amending: boolean;
   amend: () => void;
-  float: (what: 'header' | Move) => void;
+  float: (what: 'header' | 'care' | Move) => void;
 }) {
   const { stage, id } = agreement;
   const mayWrite = useReader().may(...WRITERS);
@@ -93,9 +94,14 @@ function Acts({
         </button>
       )}
       {mayWrite && (stage === 'in force' || stage === 'suspended') && !amending && (
-        <button className="act" onClick={amend}>
-          Amend…
-        </button>
+        <>
+          <button className="act" onClick={() => float('care')}>
+            Who looks after it…
+          </button>
+          <button className="act" onClick={amend}>
+            Amend…
+          </button>
+        </>
       )}
       {mayWrite &&
         moves.map((m) => (
@@ -125,7 +131,7 @@ function Chosen({ agreement, part, showOn }: { agreement: Page; part: Part; show
       return (
         <>
           <Rights agreement={agreement} mayWrite={mayWrite} />
-          <Price agreement={agreement} />
+          <Price agreement={agreement} mayWrite={mayWrite} />
         </>
       );
     case 'versions':
@@ -153,7 +159,7 @@ function AgreementView({
 }) {
   const navigate = useNavigate();
   const [params] = useSearchParams();
-  const [floating, setFloating] = useState<'header' | Move | null>(null);
+  const [floating, setFloating] = useState<'header' | 'care' | Move | null>(null);
   const [amending, setAmending] = useState(false);
   const part = PARTS.find(([key]) => key === params.get('part'))?.[0] ?? 'coverage';
   const close = (): void => setFloating(null);
@@ -214,7 +220,10 @@ function AgreementView({
         </>
       )}
       {floating === 'header' && <EditHeader agreement={agreement} onClose={close} />}
-      {floating && floating !== 'header' && <MoveStage agreement={agreement} to={floating} onClose={close} />}
+      {floating === 'care' && <EditCare agreement={agreement} onClose={close} />}
+      {floating && floating !== 'header' && floating !== 'care' && (
+        <MoveStage agreement={agreement} to={floating} onClose={close} />
+      )}
     </article>
   );
 }

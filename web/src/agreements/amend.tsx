@@ -4,13 +4,14 @@ import { Link } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import type { LineChange } from '#api/terms.ts';
 import { addDays, localDateAt, parseLocalDate } from '#core/time/index.ts';
-import { DateField, GeneralError, TextField, useSubmit } from '../parts/fields.tsx';
+import { DateField, GeneralError, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { MoneyField } from '../parts/money-field.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Coverage } from './coverage.tsx';
 import { Matrix } from './matrix.tsx';
+import { RENEWAL_CHOICES } from './header-form.tsx';
 import { Differences } from './versions.tsx';
 
 function sayChange(change: LineChange, agreement: Page): string {
@@ -30,14 +31,20 @@ export function Amend({ agreement, onDone }: { agreement: Page; onDone: () => vo
   const [changes, setChanges] = useState<LineChange[]>([]);
   const [priceMinor, setPrice] = useState<number | null>(agreement.priceMinor);
   const [to, setTo] = useState<string>(agreement.to ?? '');
+  const [noticeDays, setNotice] = useState(agreement.noticeDays);
+  const [renewalMode, setMode] = useState(agreement.renewalMode);
+  const [renewalMonths, setMonths] = useState(agreement.renewalMonths);
   const body = {
     from,
     reason,
     changes,
     ...(priceMinor !== agreement.priceMinor && { priceMinor }),
     ...(to !== (agreement.to ?? '') && { to: to || null }),
+    ...(noticeDays !== agreement.noticeDays && { noticeDays }),
+    ...(renewalMode !== agreement.renewalMode && { renewalMode }),
+    ...(renewalMonths !== agreement.renewalMonths && { renewalMonths }),
   };
-  const anything = changes.length > 0 || 'priceMinor' in body || 'to' in body;
+  const anything = changes.length > 0 || Object.keys(body).length > 3;
   const params = { id: String(agreement.id) };
   const ready = anything && parseLocalDate(from) !== null && !Number.isNaN(priceMinor);
   const preview = server.usePreviewAmendmentQuery(
@@ -45,7 +52,7 @@ export function Amend({ agreement, onDone }: { agreement: Page; onDone: () => vo
     { skip: !ready },
   );
   const [amend, { isLoading }] = server.useAmendMutation();
-  const { errors, submit } = useSubmit(['from', 'reason', 'priceMinor', 'to']);
+  const { errors, submit } = useSubmit(['from', 'reason', 'priceMinor', 'to', 'noticeDays', 'renewalMonths']);
   const refused = preview.error as
     { detail?: string; errors?: { field: string | null; message: string }[] } | undefined;
   const refusedAt = (field: string): string | undefined =>
@@ -92,6 +99,30 @@ export function Amend({ agreement, onDone }: { agreement: Page; onDone: () => vo
               </ul>
             )}
           </div>
+        </div>
+        <div className="grid grid-cols-[17rem_14rem_14rem] gap-3">
+          <SelectField
+            label="At the end of the term it"
+            value={renewalMode}
+            onChange={(mode) => setMode(mode as Page['renewalMode'])}
+            options={RENEWAL_CHOICES}
+          />
+          <NumberField
+            label="Renewed for, months"
+            value={renewalMonths}
+            onChange={setMonths}
+            error={refusedAt('renewalMonths')}
+            min={1}
+            max={120}
+          />
+          <NumberField
+            label="Notice, days before the end"
+            value={noticeDays}
+            onChange={setNotice}
+            error={refusedAt('noticeDays')}
+            min={0}
+            max={730}
+          />
         </div>
         {refused && !refusedAt('from') && !refusedAt('to') && (
           <p role="alert" className="text-missed">

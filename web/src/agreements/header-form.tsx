@@ -9,6 +9,7 @@ import { Form } from '../parts/form.tsx';
 import { MoneyField } from '../parts/money-field.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { server } from '../shell/store.ts';
+import { ContactTicks, ManagerField } from './care.tsx';
 
 export type Header = {
   name: string;
@@ -62,6 +63,11 @@ export const NEW_HEADER: Omit<Header, 'from' | 'to'> = {
   suspendedCover: false,
   suspendedVisits: false,
 };
+
+/** How a term ends, in the words of "at the end of the term it …". */
+export const RENEWAL_CHOICES = RENEWAL_MODES.map(
+  (m) => [m, m === 'to be renegotiated' ? 'is to be renegotiated' : m] as const,
+);
 
 /** The header as it travels. */
 export const headerBody = ({ to, managerId, indexation, ...header }: Header) => ({
@@ -155,9 +161,6 @@ function IndexFields({ header, change, error }: FieldsProps) {
 }
 
 export function HeaderFields({ header, change, error, customerId }: FieldsProps & { customerId: string }) {
-  const { data: reference } = server.useReadReferenceQuery();
-  const { data: owner } = server.useReadCustomerQuery({ params: { id: customerId } }, { skip: customerId === '' });
-  const contacts = owner?.contacts ?? [];
   return (
     <>
       <div className="grid grid-cols-2 gap-3">
@@ -168,11 +171,9 @@ export function HeaderFields({ header, change, error, customerId }: FieldsProps 
           error={error('name')}
           hint="Such as Full care."
         />
-        <SelectField
-          label="Account manager"
-          value={header.managerId === null ? '' : String(header.managerId)}
-          onChange={(id) => change({ ...header, managerId: id ? Number(id) : null })}
-          options={[['', 'nobody'], ...(reference?.managers ?? []).map((p) => [String(p.id), p.name] as const)]}
+        <ManagerField
+          value={header.managerId}
+          onChange={(managerId) => change({ ...header, managerId })}
           error={error('managerId')}
         />
       </div>
@@ -201,7 +202,7 @@ export function HeaderFields({ header, change, error, customerId }: FieldsProps 
           label="At the end of the term it"
           value={header.renewalMode}
           onChange={(mode) => change({ ...header, renewalMode: mode as Header['renewalMode'] })}
-          options={RENEWAL_MODES.map((m) => [m, m === 'to be renegotiated' ? 'is to be renegotiated' : m] as const)}
+          options={RENEWAL_CHOICES}
         />
         <NumberField
           label="Renewed for, months"
@@ -246,31 +247,12 @@ export function HeaderFields({ header, change, error, customerId }: FieldsProps 
         </div>
       </div>
       <IndexFields header={header} change={change} error={error} />
-      {contacts.length > 0 && (
-        <fieldset>
-          <legend className="quiet pb-0.5">Contacts for this agreement</legend>
-          <div className="flex flex-wrap gap-x-4 gap-y-1">
-            {contacts.map((c) => (
-              <label key={c.id} className="flex items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  className="box-tick"
-                  checked={header.contactIds.includes(c.id)}
-                  onChange={(e) =>
-                    change({
-                      ...header,
-                      contactIds: e.target.checked
-                        ? [...header.contactIds, c.id]
-                        : header.contactIds.filter((x) => x !== c.id),
-                    })
-                  }
-                />
-                {c.name}
-              </label>
-            ))}
-          </div>
-        </fieldset>
-      )}
+      <ContactTicks
+        customerId={customerId}
+        value={header.contactIds}
+        onChange={(contactIds) => change({ ...header, contactIds })}
+        error={error('contactIds')}
+      />
       <TextField
         label="Reminder, shown to whoever works with it"
         value={header.reminder}

@@ -2,7 +2,9 @@
 import { useState } from 'react';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import { sayAmountOf } from '#core/money.ts';
-import { SelectField } from '../parts/fields.tsx';
+import type { LocalDate } from '#core/time/index.ts';
+import { DateField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { Form } from '../parts/form.tsx';
 import { Listing } from '../parts/listing.tsx';
 import { sayDate } from '../parts/words.ts';
 import { server } from '../shell/store.ts';
@@ -30,7 +32,61 @@ function Months({ months, currency }: { months: { month: string; minor: number }
   );
 }
 
-export function Price({ agreement }: { agreement: Page }) {
+/** A new index value as published; what is billed from its day on follows at once. */
+function IndexValues({ agreement, mayWrite }: { agreement: Page; mayWrite: boolean }) {
+  const [typed, setTyped] = useState<{ from: string; value: string } | null>(null);
+  const [announce, { isLoading }] = server.useAnnounceIndexMutation();
+  const { errors, submit } = useSubmit(['from', 'hundredths']);
+  const { indexation, stage } = agreement;
+  if (!indexation) return null;
+  const save = async (): Promise<void> => {
+    if (!typed) return;
+    const hundredths = Math.round(Number(typed.value.replace(',', '.')) * 100);
+    const body = { version: agreement.version, from: typed.from as LocalDate, hundredths };
+    if (await submit(announce({ params: { id: String(agreement.id) }, body }))) setTyped(null);
+  };
+  return (
+    <div className="mt-2">
+      <p>
+        Index {(indexation.base / 100).toFixed(2)} at the start
+        {indexation.values.map((v) => `, ${(v.hundredths / 100).toFixed(2)} from ${sayDate(v.from)}`).join('')}.{' '}
+        {mayWrite && (stage === 'in force' || stage === 'suspended') && !typed && (
+          <button className="link-ink" onClick={() => setTyped({ from: '', value: '' })}>
+            Record a new value
+          </button>
+        )}
+      </p>
+      {typed && (
+        <Form
+          name="New index value"
+          save="Record the value"
+          onSave={save}
+          onCancel={() => setTyped(null)}
+          errors={errors}
+          disabled={isLoading}
+          sheet
+        >
+          <div className="grid max-w-xl grid-cols-2 gap-3">
+            <DateField
+              label="Holds from"
+              value={typed.from}
+              onChange={(from) => setTyped({ ...typed, from })}
+              error={errors.of('from')}
+            />
+            <TextField
+              label="Index, I₁"
+              value={typed.value}
+              onChange={(value) => setTyped({ ...typed, value })}
+              error={errors.of('hundredths')}
+            />
+          </div>
+        </Form>
+      )}
+    </div>
+  );
+}
+
+export function Price({ agreement, mayWrite }: { agreement: Page; mayWrite: boolean }) {
   const [months, setMonths] = useState('12');
   const query = server.useReadPriceQuery({ params: { id: String(agreement.id) }, query: { months } });
   const { indexation, currency } = agreement;
@@ -59,6 +115,7 @@ export function Price({ agreement }: { agreement: Page }) {
             : ''}
         </p>
       </div>
+      <IndexValues agreement={agreement} mayWrite={mayWrite} />
       <Waiting query={query}>
         {(price) =>
           price.periods.length === 0 ? (

@@ -4,6 +4,7 @@ import { createApi, type EndpointBuilder } from '@reduxjs/toolkit/query/react';
 import type { AnyContract, Answer } from '#api/contract.ts';
 import * as agreements from '#api/agreements.ts';
 import * as assets from '#api/assets.ts';
+import * as care from '#api/care.ts';
 import * as customers from '#api/customers.ts';
 import * as files from '#api/files.ts';
 import * as forms from '#api/forms.ts';
@@ -127,6 +128,8 @@ export const server = createApi({
     readAgreement: read(build, agreements.readAgreement, 'agreements', 'setup'),
     writeAgreement: write(build, agreements.writeAgreement, 'agreements'),
     changeAgreement: write(build, agreements.changeAgreement, 'agreements'),
+    changeCare: write(build, care.changeCare, 'agreements'),
+    announceIndex: write(build, care.announceIndex, 'agreements'),
     changeLines: write(build, terms.changeLines, 'agreements', 'upkeep', 'register'),
     setAllowances: write(build, terms.setAllowances, 'agreements'),
     readMatrix: read(build, terms.readMatrix, 'agreements', 'register'),

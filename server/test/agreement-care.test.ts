@@ -1,0 +1,78 @@
+// Agreements in force: looked after at any time, indexed as values are published, their notice and renewal amended from a day.
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { AgreementPage } from '#api/agreements.ts';
+import type { Comparison } from '#api/terms.ts';
+import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+
+let house: TestHouse;
+let world: World;
+let call: Caller;
+beforeAll(async () => {
+  house = await openHouse();
+  call = await house.as('coordinator');
+  world = await buildWorld(call);
+});
+afterAll(() => house.close());
+
+type Refused = { errors: { field: string; code: string; message: string }[] };
+const page = async (id: number): Promise<AgreementPage> =>
+  (await call<AgreementPage>('GET', `/api/agreements/${id}`)).body;
+
+describe('an agreement in force', () => {
+  const care = { managerId: null, contactIds: [], costCentre: 'CC-7', reminder: 'Ring first.' };
+
+  it('gets another cost centre and reminder without an amendment; a stale or strange change is refused', async () => {
+    const id = await agreementInForce(call, world);
+    const { version } = await page(id);
+    const put = (over: object) => call<Refused>('PUT', `/api/agreements/${id}/care`, { ...care, version, ...over });
+    expect((await put({ version: version - 1 })).status).toBe(409);
+    expect((await put({ contactIds: [9999] })).body.errors[0]?.field).toBe('contactIds');
+    expect((await put({ managerId: 9999 })).body.errors[0]?.field).toBe('managerId');
+    expect((await put({})).status).toBe(200);
+    const after = await page(id);
+    expect([after.costCentre, after.reminder]).toEqual(['CC-7', 'Ring first.']);
+    expect(after.events.map((e) => e.text)).toContain('looked after otherwise: cost centre, reminder');
+    expect(
+      (await (await house.as('dispatcher'))('PUT', `/api/agreements/${id}/care`, { ...care, version: 9 })).status,
+    ).toBe(403);
+  });
+
+  it('is billed by a new index value from its day on, and what was before stays', async () => {
+    const indexation = { fixedPercent: 20, base: 100_00, values: [] };
+    const id = await agreementInForce(call, world, { priceMinor: 100_000, billingPer: 'quarter', indexation });
+    const announce = async (from: string, hundredths: number) =>
+      call<Refused>('POST', `/api/agreements/${id}/index`, { version: (await page(id)).version, from, hundredths });
+    expect((await announce('2026-07-01', 105_00)).status).toBe(200);
+    const { periods } = (
+      await call<{ periods: { minor: number }[] }>('GET', `/api/agreements/${id}/price?from=2026-01-01&months=12`)
+    ).body;
+    // 20 % fixed, 80 % follows the index from 100 to 105: 1,000.00 becomes 1,040.00.
+    expect(periods.map((p) => p.minor)).toEqual([100_000, 100_000, 104_000, 104_000]);
+    expect((await announce('2026-07-01', 106_00)).body.errors).toMatchObject([{ field: 'from', code: 'out-of-order' }]);
+    expect((await announce('2026-08-01', 0)).body.errors).toMatchObject([{ field: 'hundredths' }]);
+    const plain = await agreementInForce(call, world);
+    const { version } = await page(plain);
+    const refused = await call('POST', `/api/agreements/${plain}/index`, {
+      version,
+      from: '2026-07-01',
+      hundredths: 1,
+    });
+    expect(refused.status).toBe(422);
+  });
+
+  it('gets another notice period and renewal from a day, shown beside what held before', async () => {
+    const id = await agreementInForce(call, world, { noticeDays: 30 });
+    const { version } = await page(id);
+    const ask = { version, from: '2026-12-01', reason: 'as agreed', changes: [] };
+    const empty = await call<Refused>('POST', `/api/agreements/${id}/amendments`, ask);
+    expect(empty.body.errors[0]?.field).toBe('changes');
+    const terms = { noticeDays: 20, renewalMode: 'renews by itself', renewalMonths: 6 };
+    expect((await call('POST', `/api/agreements/${id}/amendments`, { ...ask, ...terms })).status).toBe(200);
+    expect(await page(id)).toMatchObject({ ...terms, noticeBy: '2026-12-11' });
+    const { header } = (await call<Comparison>('GET', `/api/agreements/${id}/compare?a=2026-11-30&b=2026-12-01`)).body;
+    expect(header).toEqual([
+      { name: 'notice', before: '30 days', after: '20 days' },
+      { name: 'renewal', before: 'to be renegotiated', after: 'renews by itself for 6 months' },
+    ]);
+  });
+});
