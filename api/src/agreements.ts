@@ -36,6 +36,7 @@ const stage = v.picklist(['draft', 'in force', 'suspended', 'ended']);
 const params = v.object({ id: idText<AgreementId>() });
 
 const agreementRow = v.object({
+  number: v.string(),
   id: v.number(),
   name: v.string(),
   customer: named,
@@ -66,6 +67,8 @@ export const agreementsCsv = contract({
 
 // The term is read by the core, which says what is wrong with it.
 const header = {
+  /** Empty: the next one by the provider’s scheme. */
+  number: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(40, 'At most 40 characters.'))),
   name: shortText,
   from: v.pipe(v.string(), v.maxLength(20)),
   to: v.nullable(v.pipe(v.string(), v.maxLength(20))),
@@ -158,6 +161,7 @@ export const moveStage = contract({
 });
 
 export const agreementPage = v.object({
+  number: v.string(),
   id: v.number(),
   version: v.number(),
   name: v.string(),

@@ -1,8 +1,8 @@
-// Looking after an agreement in force: who it belongs to and whom to speak with, and index values as they are published.
+// Looking after agreements: who has one and whom to speak with, index values as they are published, and the scheme of numbers.
 import * as v from 'valibot';
 import type { AgreementId, ContactId } from '#core/ids.ts';
 import { contract } from './contract.ts';
-import { idOf, idText, localDateText, longText, version } from './shapes.ts';
+import { done, idOf, idText, localDateText, longText, version } from './shapes.ts';
 import { headerTerms } from './terms.ts';
 
 const params = v.object({ id: idText<AgreementId>() });
@@ -23,6 +23,26 @@ export const changeCare = contract({
   }),
   answer,
 });
+export const readNumbering = contract({
+  method: 'GET',
+  path: '/api/agreement-numbering',
+  summary: 'The scheme by which new agreements are numbered',
+  room: 'agreements',
+  answer: v.object({ pattern: v.string(), next: v.number(), version: v.number() }),
+});
+export const changeNumbering = contract({
+  method: 'PUT',
+  path: '/api/agreement-numbering',
+  summary: 'Change the scheme of numbers; agreements written before keep theirs',
+  room: 'agreements',
+  body: v.object({
+    version,
+    pattern: v.pipe(v.string(), v.trim()),
+    next: v.pipe(v.number('Write a whole number.'), v.integer(), v.minValue(1, 'From 1 up.'), v.maxValue(99_999_999)),
+  }),
+  answer: done,
+});
+
 export const announceIndex = contract({
   method: 'POST',
   path: '/api/agreements/:id/index',

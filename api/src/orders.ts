@@ -164,6 +164,7 @@ export const orderPage = v.object({
   visit: v.nullable(
     v.object({
       agreementId: v.number(),
+      agreement: v.string(),
       due: dateOut,
       windowFrom: dateOut,
       windowTo: dateOut,

@@ -88,14 +88,9 @@ export const role = v.picklist(ROLES);
 export function orderNumber(id: number): string {
   return `WO-${10_000 + id}`;
 }
-export function agreementNumber(id: number): string {
-  return `AG-${2_000 + id}`;
-}
-/** The id behind a typed number such as "WO-10042" or "ag2007", or null. */
-export function idOfNumber(text: string): { readonly kind: 'order' | 'agreement'; readonly id: number } | null {
-  const found = /^(wo|ag)[-\s]?(\d{4,9})$/i.exec(text.trim());
-  if (!found) return null;
-  const kind = found[1]?.toLowerCase() === 'wo' ? 'order' : 'agreement';
-  const id = Number(found[2]) - (kind === 'order' ? 10_000 : 2_000);
-  return id > 0 ? { kind, id } : null;
+/** The id behind a typed order number such as "WO-10042", or null. */
+export function orderOfNumber(text: string): number | null {
+  const found = /^wo[-\s]?(\d{4,9})$/i.exec(text.trim());
+  const id = Number(found?.[1]) - 10_000;
+  return id > 0 ? id : null;
 }

@@ -282,6 +282,7 @@ export const listRenewals = contract({
       v.object({
         id: v.number(),
         version: v.number(),
+        number: v.string(),
         name: v.string(),
         customer: named,
         stage: v.string(),

@@ -38,7 +38,15 @@ export const today = v.object({
     reasons: v.array(v.object({ text: v.string(), count: v.number() })),
   }),
   visitsEnding: v.array(visitEnding),
-  notices: v.array(v.object({ agreementId: v.number(), name: v.string(), customer: v.string(), noticeBy: dateOut })),
+  notices: v.array(
+    v.object({
+      agreementId: v.number(),
+      number: v.string(),
+      name: v.string(),
+      customer: v.string(),
+      noticeBy: dateOut,
+    }),
+  ),
   alerts: v.array(
     v.object({
       id: v.number(),

@@ -18,6 +18,7 @@ const proposal = v.object({
   customer: v.string(),
   place: v.string(),
   agreementId: v.number(),
+  agreement: v.string(),
   jobPlan: v.string(),
   minutes: v.number(),
   rule: v.string(),
@@ -31,6 +32,7 @@ export type Proposal = v.InferOutput<typeof proposal>;
 const nothing = v.object({
   scheduleId: v.number(),
   agreementId: v.number(),
+  agreement: v.string(),
   assetId: v.number(),
   tag: v.string(),
   model: v.string(),

@@ -1,12 +1,13 @@
 // The demo's reference data and agreements: calendars with public holidays, service levels, job plans, coverage, schedules.
 import Holidays from 'date-holidays';
+import { eq } from 'drizzle-orm';
 import { noticeDate, type Indexation } from '#core/agreements/index.ts';
 import { weekdaysOpen } from '#core/calendars/index.ts';
 import type { TargetPromise } from '#core/service-levels/index.ts';
 import { addDays, addMonths, type Instant, type LocalDate } from '#core/time/index.ts';
 import { asId, type CalendarId } from '#core/ids.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
-import { instantText } from '#server/platform/tables/index.ts';
+import { agreementNumbering, instantText } from '#server/platform/tables/index.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';
 import {
   AGREEMENTS,
@@ -193,6 +194,10 @@ export async function writeAgreements(
     (byCustomer.get(plan.customer) ?? []).filter(
       (a) => (!plan.site || a.site === plan.site) && (!plan.classes || plan.classes.includes(a.classKey)),
     );
+  await tx.db
+    .update(agreementNumbering)
+    .set({ next: 2001 + copies.length })
+    .where(eq(agreementNumbering.id, 1));
   const [people] = await connection.query("SELECT id FROM person WHERE role = 'coordinator' ORDER BY id");
   const managers = (people as { id: number }[]).map((p) => p.id);
   const ids = await insertedIds(
@@ -201,6 +206,7 @@ export async function writeAgreements(
       connection,
       'agreement',
       [
+        'number',
         'customer_id',
         'name',
         'stage',
@@ -221,6 +227,7 @@ export async function writeAgreements(
         const { from, to } = termOf(plan, today);
         const billed = BILLED[plan.type];
         return [
+          `AG-${2001 + i}`,
           register.customers.get(plan.customer),
           plan.name,
           plan.stage,

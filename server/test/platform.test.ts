@@ -10,7 +10,15 @@ import { bulkInsert, errnoOf, insertedIds, isTaken, migrateDatabase, openDatabas
 import { startLive, announce } from '../src/platform/live.ts';
 import { problemOf, Refused } from '../src/platform/refuse.ts';
 import { sweepSessions } from '../src/platform/sessions.ts';
-import { agreement, assetClass, audit, coverageLine, person, session } from '../src/platform/tables/index.ts';
+import {
+  agreement,
+  agreementNumbering,
+  assetClass,
+  audit,
+  coverageLine,
+  person,
+  session,
+} from '../src/platform/tables/index.ts';
 import { freshDatabase, migrationsUpTo, openHouse, PASSWORD, type TestHouse } from './house.ts';
 
 let house: TestHouse;
@@ -315,8 +323,15 @@ describe('an agreement from before its terms had depth', () => {
     );
     await migrateDatabase(database);
     expect(await database.db.select().from(agreement)).toMatchObject([
-      { renewalMode: 'to be renegotiated', noticeBy: '2026-12-31', currency: 'EUR', priceMinor: null },
+      {
+        number: 'AG-2001',
+        renewalMode: 'to be renegotiated',
+        noticeBy: '2026-12-31',
+        currency: 'EUR',
+        priceMinor: null,
+      },
     ]);
+    expect(await database.db.select().from(agreementNumbering)).toMatchObject([{ pattern: 'AG-{number}', next: 2002 }]);
     expect(await database.db.select().from(coverageLine)).toMatchObject([
       { parts: 50, consumables: 0, discounts: null, hours: null, ownFleet: false, rootId: null },
     ]);

@@ -7,7 +7,7 @@ import type { Comparison } from '#api/terms.ts';
 import { asInstant, type LocalDate } from '#core/time/index.ts';
 import { sweepRenewals } from '../src/agreements/index.ts';
 import { agreement } from '../src/platform/tables/index.ts';
-import { addLine, agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let world: World;

@@ -17,7 +17,7 @@ type Planned<C, U> = {
 };
 
 /** Reads cells of one row; the first word on a wrong one is kept, with what would be right. */
-class Cells {
+export class Cells {
   readonly bad: TableRemark[] = [];
   constructor(private readonly row: TableRow) {}
   refuse(column: string, message: string): void {
@@ -48,6 +48,20 @@ class Cells {
       return null;
     }
     return value;
+  }
+  date(column: string, format: DateFormat): LocalDate | null {
+    const typed = this.text(column, 20);
+    const date = typed === null ? null : readImportDate(typed, format);
+    if (typed !== null && date === null)
+      this.refuse(column, `“${typed}” is not a date; write it as ${format}, such as ${exampleDate(format)}.`);
+    return date;
+  }
+  oneOf<T extends string>(column: string, choices: readonly T[]): T | null {
+    const typed = this.text(column);
+    const found = typed === null ? null : choices.find((c) => c.toLowerCase() === typed.toLowerCase());
+    if (typed !== null && !found)
+      this.refuse(column, `“${typed}” is not known here; write one of: ${choices.join(', ')}.`);
+    return found ?? null;
   }
   zone(column: string): Zone | null {
     const typed = this.text(column, 60);

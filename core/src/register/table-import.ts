@@ -1,7 +1,15 @@
 // Importing tables: the kinds of file, their fields, how a file's columns are mapped to them, and dates in the chosen order.
 import { parseLocalDate, type LocalDate } from '../time/index.ts';
 
-export const IMPORT_KINDS = ['assets', 'customers', 'contacts', 'locations', 'meters', 'readings'] as const;
+export const IMPORT_KINDS = [
+  'assets',
+  'customers',
+  'contacts',
+  'locations',
+  'meters',
+  'readings',
+  'agreements',
+] as const;
 export type ImportKind = (typeof IMPORT_KINDS)[number];
 export const IMPORT_STATES = ['read', 'running', 'done', 'cancelled', 'failed', 'undone'] as const;
 export type ImportState = (typeof IMPORT_STATES)[number];
@@ -76,7 +84,46 @@ export const IMPORT_FIELDS: Readonly<Record<ImportKind, readonly ImportField[]>>
     field('date', 'Date', true),
     field('value', 'Reading', true),
   ],
+  agreements: [
+    field('number', 'Number of the agreement', true),
+    field('customer', 'Customer', true),
+    field('name', 'Name of the agreement', true),
+    field('from', 'Runs from', true),
+    field('to', 'Runs to; empty: open-ended'),
+    field('notice_days', 'Notice, days before the end'),
+    field('renewal', 'At the end: renews by itself, ends or to be renegotiated'),
+    field('renewal_months', 'Renewed for, months'),
+    field('cost_centre', 'Cost centre'),
+    field('currency', 'Currency'),
+    field('price', 'Price of the whole'),
+    field('billed_per', 'Billed per: month, quarter, half-year, year or visit'),
+    field('billed', 'Billed: in advance or in arrears'),
+    field('reminder', 'Reminder'),
+    field('tag', 'Covers the asset with this tag'),
+    field('place', 'Covers everything below this place: Site > Floor 1'),
+    field('class', 'Covers this class at the customer'),
+    field('line_from', 'Covered from'),
+    field('line_to', 'Covered to'),
+    field('labour', 'Labour borne, %'),
+    field('parts', 'Parts borne, %'),
+    field('consumables', 'Consumables borne, %'),
+    field('travel', 'Travel borne, %'),
+    field('kinds', 'Work included, such as preventive + repair'),
+    field('service_level', 'Service level'),
+    field('line_price', 'Price of the line'),
+  ],
 };
+
+/** The fields that hold dates, whatever the kind of file. */
+export const IMPORT_DATES: readonly string[] = [
+  'commissioned',
+  'warranty_until',
+  'date',
+  'from',
+  'to',
+  'line_from',
+  'line_to',
+];
 
 const plainHead = (text: string): string =>
   text

@@ -1,5 +1,5 @@
 // Commands on agreements: writing drafts, putting them in force, moving their stage.
-import { and, eq, inArray } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import type * as v from 'valibot';
 import type {
   changeAgreement,
@@ -8,7 +8,6 @@ import type {
   writeAgreement as writeContract,
 } from '#api/agreements.ts';
 import type { Asked } from '#api/contract.ts';
-import { agreementNumber } from '#api/shapes.ts';
 import type { LineChange, setAllowances as setAllowancesContract } from '#api/terms.ts';
 import { checkIndexation, noticeDate, putInForce, readTerm } from '#core/agreements/index.ts';
 import { sayAmount, type AgreementStage } from '#core/entitlement/index.ts';
@@ -18,7 +17,7 @@ import { parseRule, printRule } from '#core/recurrence/index.ts';
 import { checkDateTerms } from '#core/upkeep/index.ts';
 import { localDateAt, sayDay, type Instant } from '#core/time/index.ts';
 import { indexAgreements } from '../platform/finder-index.ts';
-import { isTaken, type Database, type Tx } from '../platform/database.ts';
+import { isTaken, type Database } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import { agreement, allowance, calendar, coverageLine, customer, jobPlan, schedule } from '../platform/tables/index.ts';
@@ -29,6 +28,7 @@ import { keepFirstVersion } from './amend.ts';
 import { checkManager, setContacts } from './care.ts';
 import { openOrderIds } from './ending.ts';
 import { applyLineChanges } from './lines.ts';
+import { nextNumber, takeNumber } from './numbering.ts';
 import { loadDraft } from './queries.ts';
 import { reachOf } from './reach.ts';
 import { takeFromAgreement, takeFromType } from './types.ts';
@@ -77,6 +77,7 @@ export async function writeAgreement(
       const [made] = await tx.db
         .insert(agreement)
         .values({
+          number: ask.number ? await takeNumber(tx, ask.number, null) : await nextNumber(tx, localDateAt(who.zone, now)),
           customerId: ask.customerId,
           ...header,
           requestKey: ask.requestKey,
@@ -85,14 +86,14 @@ export async function writeAgreement(
       const id = made?.id as AgreementId;
       await setContacts(tx, id, ask.customerId, ask.contactIds);
       if (ask.typeId) await takeFromType(tx, id, ask.typeId);
-      if (ask.copyOf) await takeFromAgreement(tx, await lockAgreement(tx, id), ask.copyOf);
+      const source = ask.copyOf ? await takeFromAgreement(tx, await lockAgreement(tx, id), ask.copyOf) : null;
       await indexAgreements(tx, [id]);
       await tell(
         tx,
         id,
         who,
         now,
-        ask.copyOf ? `draft written as a copy of ${agreementNumber(ask.copyOf)}` : 'draft written',
+        source ? `draft written as a copy of ${source}` : 'draft written',
       );
       return id;
     });
@@ -102,7 +103,8 @@ export async function writeAgreement(
       .select({ id: agreement.id })
       .from(agreement)
       .where(eq(agreement.requestKey, ask.requestKey));
-    if (!row) throw error;
+    // Two at once gave the same number.
+    if (!row) refuse('taken', 'That number was taken just now; give another.', 'number');
     return row.id;
   }
 }
@@ -123,7 +125,11 @@ export async function changeHeader(
     await setContacts(tx, id, row.customerId, ask.contactIds);
     await tx.db
       .update(agreement)
-      .set({ ...header, version: row.version + 1 })
+      .set({
+        ...header,
+        ...(ask.number && { number: await takeNumber(tx, ask.number, id) }),
+        version: row.version + 1,
+      })
       .where(eq(agreement.id, id));
     await indexAgreements(tx, [id]);
     // A line that ran with the whole term goes on doing so.

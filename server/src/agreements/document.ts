@@ -1,7 +1,6 @@
 // The agreement as a document to print: a layout of our own, on A4, with everything that is promised.
 import PdfDocument from 'pdfkit';
 import type { AgreementPage } from '#api/agreements.ts';
-import { agreementNumber } from '#api/shapes.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { sayMoney, type Currency } from '#core/money.ts';
 import { sayDay } from '#core/time/index.ts';
@@ -42,7 +41,7 @@ const money = (page: AgreementPage, minor: number): string => sayMoney({ minor, 
 function headerOf(sheet: Sheet, page: AgreementPage): void {
   sheet.font('Times-Bold').fontSize(20).fillColor(INK).text(page.name, MARGIN, MARGIN);
   sheet.font('Helvetica').fontSize(10).fillColor(QUIET);
-  sheet.text(`Service agreement ${agreementNumber(page.id)}, ${page.stage}`, MARGIN);
+  sheet.text(`Service agreement ${page.number}, ${page.stage}`, MARGIN);
   heading(sheet, 'Parties and term');
   pair(sheet, 'Customer', page.customer.name);
   if (page.contacts.length > 0)
@@ -73,7 +72,7 @@ export async function agreementDocument(page: AgreementPage): Promise<Buffer> {
     size: 'A4',
     margin: MARGIN,
     bufferPages: true,
-    info: { Title: `${agreementNumber(page.id)} ${page.name}`, Producer: 'Stavok' },
+    info: { Title: `${page.number} ${page.name}`, Producer: 'Stavok' },
   });
   const parts: Buffer[] = [];
   sheet.on('data', (part: Buffer) => parts.push(part));
@@ -134,7 +133,7 @@ export async function agreementDocument(page: AgreementPage): Promise<Buffer> {
       .font('Helvetica')
       .fontSize(8)
       .fillColor(QUIET)
-      .text(`${agreementNumber(page.id)} · page ${i + 1} of ${pages.count}`, MARGIN, sheet.page.height - 34, {
+      .text(`${page.number} · page ${i + 1} of ${pages.count}`, MARGIN, sheet.page.height - 34, {
         width: sheet.page.width - 2 * MARGIN,
         align: 'right',
         lineBreak: false,

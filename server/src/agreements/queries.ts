@@ -82,6 +82,7 @@ export async function listAgreements(
   return {
     items: page.map(({ agreement: row, customer: name }) => ({
       id: row.id,
+      number: row.number,
       name: row.name,
       customer: { id: row.customerId, name },
       stage: row.stage,
@@ -276,6 +277,7 @@ export async function readAgreement(
   return {
     id,
     version: row.version,
+    number: row.number,
     name: row.name,
     customer: { id: row.customerId, name: found.customer },
     stage: row.stage,

@@ -35,6 +35,7 @@ export async function listRenewals(db: Db, today: LocalDate, days: number) {
     items: rows.map(({ row, customer: name, manager }) => ({
       id: row.id,
       version: row.version,
+      number: row.number,
       name: row.name,
       customer: { id: row.customerId, name },
       stage: row.stage,

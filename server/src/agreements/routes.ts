@@ -1,12 +1,13 @@
 // The agreements' routes: everybody signed in may look; coordinators, managers and administrators write.
+import { eq } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/agreements.ts';
 import * as care from '#api/care.ts';
-import { agreementNumber } from '#api/shapes.ts';
 import * as terms from '#api/terms.ts';
 import { localDateAt, type LocalDate } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
+import { agreement } from '../platform/tables/index.ts';
 import { writing } from '../platform/writing.ts';
 import { amend, compareOn, previewAmendment } from './amend.ts';
 import { changeCare, recordIndex } from './care.ts';
@@ -14,6 +15,7 @@ import * as commands from './commands.ts';
 import { agreementDocument } from './document.ts';
 import { openWork } from './ending.ts';
 import { readMatrix } from './matrix.ts';
+import { changeNumbering, readNumbering } from './numbering.ts';
 import { readPrice } from './price.ts';
 import { listAgreements, readAgreement } from './queries.ts';
 import { decide, listRenewals } from './renewals.ts';
@@ -37,6 +39,9 @@ const COVERAGE_HEAD = [
 
 const firstOfMonth = (date: LocalDate): LocalDate => `${date.slice(0, 7)}-01` as LocalDate;
 
+/** A number as part of a file’s name: it may hold slashes. */
+const fileNameOf = (number: string): string => number.replace(/[^\p{L}\p{N}.-]+/gu, '-');
+
 export const agreementRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
@@ -47,7 +52,7 @@ export const agreementRoutes = fp<{ house: House }>(
       async function* rows() {
         for await (const page of pagesOf((after) => listAgreements(database.db, query, after, 200, now)))
           yield page.map((a) => [
-            agreementNumber(a.id),
+            a.number,
             a.name,
             a.customer.name,
             a.stage,
@@ -76,6 +81,17 @@ export const agreementRoutes = fp<{ house: House }>(
     serve(app, house, care.announceIndex, WRITERS, async ({ params, body, who, now }) => ({
       version: await recordIndex(database, params.id, body, who, now),
     }));
+    serve(app, house, care.readNumbering, 'signed in', async () => {
+      const { pattern, next, version } = await readNumbering(database.db);
+      return { pattern, next, version };
+    });
+    serve(app, house, care.changeNumbering, ['manager', 'administrator'], ({ body, who }) =>
+      writing(house, who, async (tx, told) => {
+        await changeNumbering(tx, body);
+        told({ subject: 'numbering', id: 0, text: `agreements numbered ${body.pattern}, next ${body.next}`, tags: ['setup'] });
+        return { done: true as const };
+      }),
+    );
     serve(app, house, terms.changeLines, WRITERS, async ({ params, body, who, now }) => {
       await commands.changeLines(database, params.id, body.changes, who, now);
       return { done: true as const };
@@ -126,12 +142,16 @@ export const agreementRoutes = fp<{ house: House }>(
       const page = await readAgreement(database.db, params.id, now, who.zone);
       return reply
         .type('application/pdf')
-        .header('content-disposition', `inline; filename="${agreementNumber(params.id)}.pdf"`)
+        .header('content-disposition', `inline; filename="${fileNameOf(page.number)}.pdf"`)
         .send(await agreementDocument(page)) as never;
     });
     serve(app, house, terms.coverageCsv, 'signed in', async ({ params, query, who, now, reply }): Promise<never> => {
       const today = localDateAt(who.zone, now);
       const on = query.on ?? today;
+      const [row] = await database.db
+        .select({ number: agreement.number })
+        .from(agreement)
+        .where(eq(agreement.id, params.id));
       async function* rows() {
         for await (const page of pagesOf((after) =>
           readMatrix(database.db, params.id, { on, show: 'all', after, limit: 1000 }, today, now),
@@ -151,7 +171,7 @@ export const agreementRoutes = fp<{ house: House }>(
             m.others.join('; '),
           ]);
       }
-      return Promise.resolve(sendCsv(reply, `${agreementNumber(params.id)}-coverage-${on}.csv`, COVERAGE_HEAD, rows()));
+      return sendCsv(reply, `${fileNameOf(row?.number ?? '')}-coverage-${on}.csv`, COVERAGE_HEAD, rows());
     });
     serve(app, house, contracts.addSchedules, WRITERS, async ({ params, body, who, now }) => ({
       added: await commands.addSchedules(database, params.id, body, who, now),

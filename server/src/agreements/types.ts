@@ -50,8 +50,8 @@ export async function takeFromType(tx: Tx, id: AgreementId, typeId: AgreementTyp
     await tx.db.insert(allowance).values(type.terms.allowances.map((a) => ({ ...a, agreementId: id })));
 }
 
-/** Coverage, counted rights and schedules of another agreement of the same customer; terms of lines run with the new one. */
-export async function takeFromAgreement(tx: Tx, draft: AgreementRow, sourceId: AgreementId): Promise<void> {
+/** Coverage, counted rights and schedules of another agreement of the same customer; terms of lines run with the new one. Gives its number. */
+export async function takeFromAgreement(tx: Tx, draft: AgreementRow, sourceId: AgreementId): Promise<string> {
   const [source] = await tx.db.select().from(agreement).where(eq(agreement.id, sourceId));
   if (!source) refuse('not-found', 'That agreement does not exist; choose another.', 'copyOf');
   const sameCustomer = source.customerId === draft.customerId;
@@ -83,11 +83,12 @@ export async function takeFromAgreement(tx: Tx, draft: AgreementRow, sourceId: A
         carriesOver,
       })),
     );
-  if (!sameCustomer) return;
+  if (!sameCustomer) return source.number;
   const schedules = await tx.db
     .select()
     .from(schedule)
     .where(and(eq(schedule.agreementId, sourceId)));
   if (schedules.length > 0)
     await tx.db.insert(schedule).values(schedules.map(({ id: _, ...s }) => ({ ...s, agreementId: draft.id })));
+  return source.number;
 }

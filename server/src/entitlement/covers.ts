@@ -1,6 +1,5 @@
 // Covers: for many assets at once, every warranty and coverage line that may reach them.
 import { and, eq, inArray, isNotNull, or } from 'drizzle-orm';
-import { agreementNumber } from '#api/shapes.ts';
 import { indexCovers, type Cover, type CoveredAsset, type LineCover } from '#core/entitlement/index.ts';
 import type { AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts';
 import { asLocalDate, sayDay, type LocalDate, type Zone } from '#core/time/index.ts';
@@ -39,7 +38,7 @@ export function reachOfLine(
 function coverOfLine({ line, agreement: held }: LineRow): LineCover {
   return {
     kind: 'coverage line',
-    label: `${agreementNumber(held.id)} ${held.name}`,
+    label: `${held.number} ${held.name}`,
     lineId: line.id,
     agreementId: held.id,
     stage: held.stage,

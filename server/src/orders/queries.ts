@@ -1,7 +1,6 @@
 // Reading work orders: lists and the order page.
 import { and, asc, count, desc, eq, inArray, lt, notInArray, type SQL } from 'drizzle-orm';
 import type { ClockOut, OrderPage, OrderRow } from '#api/orders.ts';
-import { agreementNumber } from '#api/shapes.ts';
 import type { AgreementId, CustomerId, OrderId } from '#core/ids.ts';
 import {
   actsOffered,
@@ -139,11 +138,11 @@ export async function listOrders(db: Db, filter: OrderFilter, after: number | nu
 export async function remindersOf(db: Db, ids: readonly AgreementId[]): Promise<string[]> {
   if (ids.length === 0) return [];
   const rows = await db
-    .select({ id: agreement.id, text: agreement.reminder })
+    .select({ number: agreement.number, text: agreement.reminder })
     .from(agreement)
     .where(inArray(agreement.id, [...ids]))
     .orderBy(asc(agreement.id));
-  return rows.flatMap((r) => (r.text === '' ? [] : [`${agreementNumber(r.id)}: ${r.text}`]));
+  return rows.flatMap((r) => (r.text === '' ? [] : [`${r.number}: ${r.text}`]));
 }
 
 /** An act in words, for the event list. */
@@ -201,7 +200,11 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
       .where(eq(orderEvent.orderId, id))
       .orderBy(asc(orderEvent.id)),
     clocksOf(db, book, now, { orderId: id }, 100),
-    order.visitId === null ? [] : db.select().from(visit).where(eq(visit.id, order.visitId)),
+    order.visitId === null ? [] : db
+          .select({ visit, agreement: agreement.number })
+          .from(visit)
+          .innerJoin(agreement, eq(agreement.id, visit.agreementId))
+          .where(eq(visit.id, order.visitId)),
   ]);
   if (!owner) refuse('not-found', 'The order’s customer is gone.');
   const places = await placesOf(
@@ -273,11 +276,12 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     },
     visit: visits[0]
       ? {
-          agreementId: visits[0].agreementId,
-          due: visits[0].due,
-          windowFrom: visits[0].windowFrom,
-          windowTo: visits[0].windowTo,
-          completedOn: visits[0].completedOn,
+          agreementId: visits[0].visit.agreementId,
+          agreement: visits[0].agreement,
+          due: visits[0].visit.due,
+          windowFrom: visits[0].visit.windowFrom,
+          windowTo: visits[0].visit.windowTo,
+          completedOn: visits[0].visit.completedOn,
         }
       : null,
   };

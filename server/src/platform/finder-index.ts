@@ -1,7 +1,6 @@
 // The finder's index: which words each thing is known by. Kept in the transaction of every change, and rebuilt from the tables at any time.
 import { asc, eq, gt, inArray, like, or, type SQL } from 'drizzle-orm';
 import type { PoolConnection } from 'mysql2/promise';
-import { agreementNumber } from '#api/shapes.ts';
 import type { AgreementId, AssetId, CustomerId, LocationId, OrderId } from '#core/ids.ts';
 import { gramsOf, identifierWords, wordsOf } from '#core/register/index.ts';
 import { bulkInsert, type Database, type Db, type Tx } from './database.ts';
@@ -95,13 +94,13 @@ async function locationWords(db: Db, where: SQL): Promise<Known[]> {
 
 async function agreementWords(db: Db, ids: readonly AgreementId[]): Promise<Known[]> {
   const rows = await db
-    .select({ id: agreement.id, name: agreement.name, customer: customer.name })
+    .select({ id: agreement.id, number: agreement.number, name: agreement.name, customer: customer.name })
     .from(agreement)
     .innerJoin(customer, eq(customer.id, agreement.customerId))
     .where(inArray(agreement.id, [...ids]));
   return rows.map((r) => ({
     id: r.id,
-    words: new Set([...identifierWords(agreementNumber(r.id)), ...wordsOf(`${r.name} ${r.customer}`)]),
+    words: new Set([...identifierWords(r.number), ...wordsOf(`${r.name} ${r.customer}`)]),
   }));
 }
 

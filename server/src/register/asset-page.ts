@@ -85,6 +85,7 @@ export async function readAsset(database: Database, id: AssetId, now: Instant, r
       : db
           .select({
             id: agreement.id,
+            number: agreement.number,
             name: agreement.name,
             stage: agreement.stage,
             from: agreement.termFrom,

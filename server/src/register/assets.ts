@@ -2,7 +2,7 @@
 import { and, eq, inArray, ne, notInArray } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/assets.ts';
-import { agreementNumber, orderNumber } from '#api/shapes.ts';
+import { orderNumber } from '#api/shapes.ts';
 import type { AssetId, CustomerId, LocationId } from '#core/ids.ts';
 import {
   checkParent,
@@ -168,12 +168,12 @@ function momentOf(on: LocalDate, who: Person, now: Instant): Instant {
 async function takenOver(db: Db, id: AssetId) {
   const [lines, schedules, orders] = await Promise.all([
     db
-      .select({ id: coverageLine.id, agreementId: agreement.id, name: agreement.name })
+      .select({ id: coverageLine.id, number: agreement.number, name: agreement.name })
       .from(coverageLine)
       .innerJoin(agreement, eq(agreement.id, coverageLine.agreementId))
       .where(and(eq(coverageLine.assetId, id), ne(agreement.stage, 'ended'))),
     db
-      .select({ id: schedule.id, jobPlan: jobPlan.name, agreementId: agreement.id })
+      .select({ id: schedule.id, jobPlan: jobPlan.name, number: agreement.number })
       .from(schedule)
       .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
       .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
@@ -345,8 +345,8 @@ export const assetRoutes = fp<{ house: House }>(
               .where(eq(location.id, old.locationId));
       return {
         place: (await placesOf(db, node ? [node] : [])).of(node?.id ?? null).label,
-        coverageLines: lines.map((l) => `${agreementNumber(l.agreementId)} ${l.name}`),
-        schedules: schedules.map((s) => `${s.jobPlan}, ${agreementNumber(s.agreementId)}`),
+        coverageLines: lines.map((l) => `${l.number} ${l.name}`),
+        schedules: schedules.map((s) => `${s.jobPlan}, ${s.number}`),
         openOrders: orders.map((o) => `${orderNumber(o.id)} ${o.title}`),
       };
     });

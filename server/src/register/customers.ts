@@ -90,7 +90,13 @@ export async function readCustomer(db: Db, id: CustomerId): Promise<contracts.Cu
       .from(workOrder)
       .where(and(eq(workOrder.customerId, id), notInArray(workOrder.stage, ['done', 'settled', 'called off']))),
     db
-      .select({ id: agreement.id, name: agreement.name, stage: agreement.stage, to: agreement.termTo })
+      .select({
+        id: agreement.id,
+        number: agreement.number,
+        name: agreement.name,
+        stage: agreement.stage,
+        to: agreement.termTo,
+      })
       .from(agreement)
       .where(eq(agreement.customerId, id))
       .orderBy(desc(agreement.termFrom))

@@ -1,7 +1,7 @@
 // The finder: words in any order, fragments and slips, over the index of what each thing is known by.
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { Found } from '#api/register.ts';
-import { idOfNumber, orderNumber } from '#api/shapes.ts';
+import { orderNumber, orderOfNumber } from '#api/shapes.ts';
 import type { AgreementId, AssetId, CustomerId, LocationId, OrderId } from '#core/ids.ts';
 import { closeness, gramsOf, questionWords } from '#core/register/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
@@ -136,7 +136,8 @@ async function ownersOf({ db }: Database, paths: readonly string[]): Promise<(pa
 
 export async function find(database: Database, asked: string, today: LocalDate, now: Instant): Promise<Found> {
   const { db } = database;
-  const number = idOfNumber(asked);
+  const order = orderOfNumber(asked);
+  const [numbered] = await db.select({ id: agreement.id }).from(agreement).where(eq(agreement.number, asked.trim()));
   const words = questionWords(asked);
   const meanings = await Promise.all(words.map((w) => meaningOf(database, w)));
   const understood = words.length > 0 && meanings.every((m) => m.size > 0);
@@ -147,8 +148,8 @@ export async function find(database: Database, asked: string, today: LocalDate, 
     askFor<AssetId>('asset'),
     askFor<CustomerId>('customer'),
     askFor<LocationId>('location'),
-    number?.kind === 'agreement' ? [number.id as AgreementId] : askFor<AgreementId>('agreement'),
-    number?.kind === 'order' ? [number.id as OrderId] : askFor<OrderId>('order'),
+    numbered ? [numbered.id] : askFor<AgreementId>('agreement'),
+    order !== null ? [order as OrderId] : askFor<OrderId>('order'),
   ]);
   const inOrder = <R extends { id: number }>(ids: readonly number[], rows: readonly R[]): R[] => {
     const byId = new Map(rows.map((r) => [r.id, r]));
@@ -168,7 +169,13 @@ export async function find(database: Database, asked: string, today: LocalDate, 
     agreementIds.length === 0
       ? []
       : db
-          .select({ id: agreement.id, name: agreement.name, customer: customer.name, stage: agreement.stage })
+          .select({
+            id: agreement.id,
+            number: agreement.number,
+            name: agreement.name,
+            customer: customer.name,
+            stage: agreement.stage,
+          })
           .from(agreement)
           .innerJoin(customer, eq(customer.id, agreement.customerId))
           .where(inArray(agreement.id, agreementIds)),

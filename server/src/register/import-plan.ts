@@ -1,6 +1,7 @@
 // The plan of an import: the file read as it is mapped, and what loading it would do; dry run and loading stand on it.
 import {
   checkMapping,
+  IMPORT_DATES,
   IMPORT_FIELDS,
   needsDateFormat,
   planImport,
@@ -12,6 +13,7 @@ import type { Db } from '../platform/database.ts';
 import type { importRun } from '../platform/tables/index.ts';
 import { readContent } from './files.ts';
 import { hangChildren, registerRows, writeAssets, writeGround, writeUpdates, type Origin } from './import-assets.ts';
+import { prepareAgreements } from './import-agreements.ts';
 import { loadHeld } from './import-held.ts';
 import { mapped, readTable, textOf, type FileTable } from './import-file.ts';
 import { inSteps, ONE_STEP, type Prepared } from './import-steps.ts';
@@ -20,7 +22,6 @@ import { prepareTable } from './import-tables.ts';
 export type Run = typeof importRun.$inferSelect;
 /** How a file is to be read. */
 type Asked = Pick<Run, 'kind' | 'settings'>;
-const DATE_FIELDS = ['commissioned', 'warranty_until', 'date'];
 
 export async function fileOf(db: Db, run: Pick<Run, 'sha256' | 'settings'>): Promise<FileTable> {
   const bytes = await readContent(db, run.sha256);
@@ -80,7 +81,9 @@ async function prepareAssets(db: Db, file: FileTable, run: Asked, now: Instant, 
 /** The plan of a file against the register as it stands; dry run and loading stand on it. */
 export function prepare(db: Db, file: FileTable, run: Asked, now: Instant, zone: string): Promise<Prepared> {
   if (run.kind === 'assets') return prepareAssets(db, file, run, now, zone);
-  return prepareTable(db, run.kind, mapped(file, run.kind, run.settings), run.settings, now, zone);
+  const rows = mapped(file, run.kind, run.settings);
+  if (run.kind === 'agreements') return prepareAgreements(db, rows, run.settings);
+  return prepareTable(db, run.kind, rows, run.settings, now, zone);
 }
 
 export const tallyOf = (prepared: Prepared) => ({
@@ -92,7 +95,7 @@ export const tallyOf = (prepared: Prepared) => ({
 
 export function datesUnclear(kind: ImportKind, file: FileTable, settings: ImportSettings): boolean {
   const columns = IMPORT_FIELDS[kind].flatMap((f) =>
-    DATE_FIELDS.includes(f.name) && settings.mapping[f.name] !== undefined ? [settings.mapping[f.name] as number] : [],
+    IMPORT_DATES.includes(f.name) && settings.mapping[f.name] !== undefined ? [settings.mapping[f.name] as number] : [],
   );
   return (
     settings.dateFormat === 'yyyy-mm-dd' &&

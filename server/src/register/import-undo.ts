@@ -20,6 +20,7 @@ import {
   schedule,
   workOrder,
 } from '../platform/tables/index.ts';
+import { changedSince, removeDrafts } from './import-agreements.ts';
 
 type Found = readonly { readonly name: string }[];
 
@@ -43,6 +44,7 @@ async function checkDependants(tx: Tx, id: ImportId): Promise<void> {
     table: typeof orderLine | typeof visit | typeof schedule | typeof coverageLine | typeof device,
   ): Promise<Found> =>
     db.select({ name: asset.tag }).from(table).innerJoin(asset, eq(asset.id, table.assetId)).where(own).limit(SOME);
+  mustBeNone(await changedSince(tx, id), 'its agreements were changed or put in force since');
   mustBeNone(await on(orderLine), 'orders were raised on its assets');
   mustBeNone(await on(schedule), 'schedules were written for its assets');
   mustBeNone(await on(coverageLine), 'agreements cover its assets');
@@ -169,6 +171,7 @@ export async function undo(tx: Tx, id: ImportId): Promise<void> {
   await checkDependants(tx, id);
   await putBack(tx, id);
   const { connection, db } = tx;
+  await removeDrafts(tx, id);
   await db.delete(meterReading).where(eq(meterReading.importId, id));
   await db.delete(meter).where(eq(meter.importId, id));
   await connection.query(

@@ -1,7 +1,6 @@
 // Standing by SQL: the same counting rules as the core's, grouped by the database. A test holds the two together.
 import { and, asc, eq, gt, gte, isNotNull, lt, or, sql } from 'drizzle-orm';
 import type { StandingRow } from '#api/standing.ts';
-import { agreementNumber } from '#api/shapes.ts';
 import type { AgreementId, AssetId } from '#core/ids.ts';
 import { attainmentShare, complianceShare } from '#core/standing.ts';
 import { addDays, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
@@ -115,7 +114,7 @@ export async function standingRows(
     return rows.map((r) => showRow({ ...r, label: r.model, detail: r.tag }));
   }
   const rows = await db
-    .select({ id: agreement.id, name: agreement.name, customer: customer.name, ...figures })
+    .select({ id: agreement.id, number: agreement.number, name: agreement.name, customer: customer.name, ...figures })
     .from(agreement)
     .innerJoin(customer, eq(customer.id, agreement.customerId))
     .leftJoin(clocks, eq(clocks.id, agreement.id))
@@ -123,7 +122,7 @@ export async function standingRows(
     .where(and(gt(agreement.id, after as AgreementId), any))
     .orderBy(asc(agreement.id))
     .limit(limit);
-  return rows.map((r) => showRow({ ...r, label: r.name, detail: agreementNumber(r.id) }));
+  return rows.map((r) => showRow({ ...r, label: r.name, detail: r.number }));
 }
 
 /** The period as a whole; clocks without an agreement count too. */

@@ -139,6 +139,7 @@ export const todayRoutes = fp<{ house: House }>(
         db
           .select({
             agreementId: agreement.id,
+            number: agreement.number,
             name: agreement.name,
             customer: customer.name,
             noticeBy: agreement.noticeBy,

@@ -204,6 +204,7 @@ function showProposal(owed: Owed, held: Held | undefined, today: LocalDate): Pro
     customer: row.customer,
     place: place.label,
     agreementId: row.agreement.id,
+    agreement: row.agreement.number,
     jobPlan: row.jobPlan,
     minutes: row.minutes,
     rule: rule.ok ? sayRule(rule.value, row.schedule.anchor, row.schedule.rule) : row.schedule.rule,
@@ -218,6 +219,7 @@ function showNothing({ row, nothing }: RunResult['nothing'][number]): YieldlessS
   return {
     scheduleId: row.schedule.id,
     agreementId: row.agreement.id,
+    agreement: row.agreement.number,
     assetId: row.schedule.assetId,
     tag: row.tag,
     model: row.model,

@@ -2,7 +2,6 @@
 import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
-import { agreementNumber } from '#api/shapes.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader, WRITERS } from '../shell/reader.tsx';
@@ -172,7 +171,7 @@ function AgreementView({
         <Link className="link-ink" to="/agreements">
           Agreements
         </Link>{' '}
-        · <span className="serial">{agreementNumber(agreement.id)}</span> ·{' '}
+        · <span className="serial">{agreement.number}</span> ·{' '}
         <Link className="link-ink" to={`/register?customer=${agreement.customer.id}`}>
           {agreement.customer.name}
         </Link>

@@ -1,7 +1,6 @@
 // Who looks after an agreement and whom to speak with; changed at any time, for none of it is a term.
 import { useState } from 'react';
 import type { AgreementPage as Page } from '#api/agreements.ts';
-import { agreementNumber } from '#api/shapes.ts';
 import { SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
@@ -69,7 +68,7 @@ export function EditCare({ agreement, onClose }: { agreement: Page; onClose: () 
   return (
     <Dialog title="Who looks after it" onClose={onClose}>
       <Form name="Who looks after it" save="Save" onSave={save} onCancel={onClose} errors={errors} disabled={isLoading}>
-        <h1>Who looks after {agreementNumber(agreement.id)}</h1>
+        <h1>Who looks after {agreement.number}</h1>
         <p className="quiet">Terms, coverage and price change by an amendment with a date; this changes at once.</p>
         <div className="grid grid-cols-2 gap-3">
           <ManagerField

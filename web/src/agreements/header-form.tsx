@@ -1,7 +1,6 @@
 // The header of an agreement: name, term, notice and renewal, who looks after it, contacts, price and how it is billed.
 import { useState } from 'react';
 import type { AgreementPage as Page } from '#api/agreements.ts';
-import { agreementNumber } from '#api/shapes.ts';
 import { BILLING_PERIODS, BILLING_TIMINGS, RENEWAL_MODES, type Indexation } from '#core/agreements/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { DateField, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
@@ -12,6 +11,7 @@ import { server } from '../shell/store.ts';
 import { ContactTicks, ManagerField } from './care.tsx';
 
 export type Header = {
+  number: string;
   name: string;
   from: string;
   to: string;
@@ -32,6 +32,7 @@ export type Header = {
 };
 
 export const HEADER_FIELDS = [
+  'number',
   'name',
   'from',
   'to',
@@ -47,6 +48,7 @@ export const HEADER_FIELDS = [
 ];
 
 export const NEW_HEADER: Omit<Header, 'from' | 'to'> = {
+  number: '',
   name: '',
   noticeDays: 90,
   reminder: '',
@@ -163,7 +165,14 @@ function IndexFields({ header, change, error }: FieldsProps) {
 export function HeaderFields({ header, change, error, customerId }: FieldsProps & { customerId: string }) {
   return (
     <>
-      <div className="grid grid-cols-2 gap-3">
+      <div className="grid grid-cols-[10rem_1fr_1fr] gap-3">
+        <TextField
+          label="Number"
+          value={header.number}
+          onChange={(number) => change({ ...header, number })}
+          error={error('number')}
+          hint={header.number === '' ? 'Empty: the next one.' : undefined}
+        />
         <TextField
           label="Name"
           value={header.name}
@@ -307,7 +316,7 @@ export function EditHeader({ agreement, onClose }: { agreement: Page; onClose: (
         errors={errors}
         disabled={isLoading}
       >
-        <h1>{agreementNumber(agreement.id)}</h1>
+        <h1>{agreement.number}</h1>
         <HeaderFields header={header} change={setHeader} error={errors.of} customerId={String(agreement.customer.id)} />
       </Form>
     </Dialog>

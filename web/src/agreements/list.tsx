@@ -2,7 +2,6 @@
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import type { AgreementRow } from '#api/agreements.ts';
-import { agreementNumber } from '#api/shapes.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
 import { addDays, addMonths, localDateAt, toDayNumber, type Instant, type LocalDate } from '#core/time/index.ts';
 import { newRequestKey, SelectField, useSubmit } from '../parts/fields.tsx';
@@ -100,9 +99,7 @@ function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => v
             options={[
               ['', 'nothing'],
               ...(types.data?.items ?? []).map((t) => [`type/${t.id}`, `the type ${t.name}`] as const),
-              ...(others.data?.items ?? []).map(
-                (a) => [`copy/${a.id}`, `a copy of ${agreementNumber(a.id)} ${a.name}`] as const,
-              ),
+              ...(others.data?.items ?? []).map((a) => [`copy/${a.id}`, `a copy of ${a.number} ${a.name}`] as const),
             ]}
             error={errors.of('typeId') ?? errors.of('copyOf')}
             hint="A type fills in what is usual; everything stays open to change."
@@ -172,6 +169,11 @@ export function AgreementsRoom() {
         >
           CSV
         </a>
+        {reader.may(...WRITERS) && (
+          <Link className="link-ink pb-1" to="/register/import?kind=agreements">
+            Import
+          </Link>
+        )}
         <Link className="link-ink pb-1" to="/agreements/renewals">
           Renewals
         </Link>
@@ -228,7 +230,7 @@ export function AgreementsRoom() {
                   >
                     <td>
                       <Link className="serial link-ink" to={`/agreements/${row.id}`}>
-                        {agreementNumber(row.id)}
+                        {row.number}
                       </Link>
                     </td>
                     <td>

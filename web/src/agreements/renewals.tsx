@@ -1,7 +1,6 @@
 // Renewals: agreements by the date on which notice is due; a new term with its new price is accepted, or the end decided.
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { agreementNumber } from '#api/shapes.ts';
 import { sayAmountOf, timesRatio } from '#core/money.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
@@ -16,6 +15,7 @@ import { Waiting } from '../shell/waiting.tsx';
 type Row = {
   id: number;
   version: number;
+  number: string;
   name: string;
   to: LocalDate;
   months: number;
@@ -52,7 +52,7 @@ function Accept({ row, onClose }: { row: Row; onClose: () => void }) {
         disabled={isLoading || Number.isNaN(months) || Number.isNaN(percent)}
       >
         <h1>
-          Renew {agreementNumber(row.id)} {row.name}
+          Renew {row.number} {row.name}
         </h1>
         <p>The new term begins after {sayDate(row.to)} as a version of its own; what held before stays as it was.</p>
         <div className="grid grid-cols-2 gap-3">
@@ -102,7 +102,7 @@ function Decline({ row, onClose }: { row: Row; onClose: () => void }) {
         disabled={isLoading}
       >
         <h1>
-          Let {agreementNumber(row.id)} {row.name} end
+          Let {row.number} {row.name} end
         </h1>
         <p>It stays in force until {sayDate(row.to)} and ends after that day.</p>
         <TextField label="Why" value={reason} onChange={setReason} error={errors.of('reason')} />
@@ -169,7 +169,7 @@ export function RenewalsPage() {
                       </td>
                       <td>
                         <Link className="link-ink" to={`/agreements/${r.id}`}>
-                          <span className="serial">{agreementNumber(r.id)}</span> {r.name}
+                          <span className="serial">{r.number}</span> {r.name}
                         </Link>
                         {r.stage === 'suspended' && <span className="quiet block">suspended</span>}
                       </td>

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { OrderPage, OrderRow } from '#api/orders.ts';
-import { agreementNumber, orderNumber } from '#api/shapes.ts';
+import { orderNumber } from '#api/shapes.ts';
 import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
 import { marginOf } from '#core/service-levels/index.ts';
 import { formatInstant, type Zone } from '#core/time/index.ts';
@@ -188,7 +188,7 @@ function Record({ order }: { order: OrderPage }) {
               <p>
                 Owed under{' '}
                 <Link className="link-ink" to={`/agreements/${order.visit.agreementId}`}>
-                  {agreementNumber(order.visit.agreementId)}
+                  {order.visit.agreement}
                 </Link>
                 : due {sayDate(order.visit.due)}, in time from {sayDate(order.visit.windowFrom)} to{' '}
                 {sayDate(order.visit.windowTo)}.

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import type { AssetPage as Page } from '#api/register.ts';
-import { agreementNumber, orderNumber } from '#api/shapes.ts';
+import { orderNumber } from '#api/shapes.ts';
 import { attainmentShare } from '#core/standing.ts';
 import { addDays, DAY, localDateAt, type LocalDate, type Zone } from '#core/time/index.ts';
 import { GeneralError, TextField, useSubmit } from '../parts/fields.tsx';
@@ -356,7 +356,7 @@ function AssetView({ asset }: { asset: Page }) {
               {asset.agreements.map((a) => (
                 <p key={a.id}>
                   <Link className="link-ink" to={`/agreements/${a.id}`}>
-                    {agreementNumber(a.id)} {a.name}
+                    {a.number} {a.name}
                   </Link>{' '}
                   <span className="quiet">
                     {a.stage}, {a.to ? `to ${sayDate(a.to)}` : 'open-ended'}

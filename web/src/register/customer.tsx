@@ -2,7 +2,6 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { ContactOut, CustomerPage } from '#api/customers.ts';
-import { agreementNumber } from '#api/shapes.ts';
 import { asId, type PersonId } from '#core/ids.ts';
 import { WAYS_TO_TELL } from '#core/register/index.ts';
 import { localDateAt } from '#core/time/index.ts';
@@ -359,7 +358,7 @@ export function CustomerView({ id }: { id: string }) {
               {customer.agreements.map((a) => (
                 <p key={a.id}>
                   <Link className="link-ink" to={`/agreements/${a.id}`}>
-                    {agreementNumber(a.id)} {a.name}
+                    {a.number} {a.name}
                   </Link>{' '}
                   <span className="quiet">
                     {a.stage}, {a.to ? `to ${sayDate(a.to)}` : 'open-ended'}

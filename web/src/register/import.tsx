@@ -7,6 +7,7 @@ import {
   checkMapping,
   DATE_FORMATS,
   DELIMITERS,
+  IMPORT_DATES,
   IMPORT_FIELDS,
   IMPORT_KINDS,
   type Encoding,
@@ -28,6 +29,7 @@ const KIND_NAMES: Record<ImportKind, string> = {
   locations: 'places',
   meters: 'meters',
   readings: 'meter readings',
+  agreements: 'agreements with what they cover, as drafts',
 };
 const DELIMITER_NAMES = { ',': 'comma', ';': 'semicolon', '\t': 'tab' } as const;
 
@@ -102,7 +104,7 @@ function Settings({
     const { [field]: _, ...rest } = settings.mapping;
     set({ ...settings, mapping: at === '' ? rest : { ...rest, [field]: Number(at) } });
   };
-  const dates = IMPORT_FIELDS[page.kind].some((f) => ['commissioned', 'warranty_until', 'date'].includes(f.name));
+  const dates = IMPORT_FIELDS[page.kind].some((f) => IMPORT_DATES.includes(f.name));
   const unmapped = IMPORT_FIELDS[page.kind].some((f) => settings.mapping[f.name] === undefined);
   return (
     <section className="mt-4" aria-label="How the file is read">
@@ -300,7 +302,7 @@ function Loaded({ id }: { id: number }) {
 export function ImportPage() {
   const [params, setParams] = useSearchParams();
   const input = useRef<HTMLInputElement>(null);
-  const [kind, setKind] = useState<ImportKind>('assets');
+  const [kind, setKind] = useState<ImportKind>(IMPORT_KINDS.find((k) => k === params.get('kind')) ?? 'assets');
   const [encoding, setEncoding] = useState<Encoding>('utf-8');
   const [page, setPage] = useState<Page | null>(null);
   const [begin, { isLoading: reading }] = server.useBeginImportMutation();

@@ -2,6 +2,7 @@
 import { NavLink, useParams } from 'react-router';
 import { useReader } from '../shell/reader.tsx';
 import { AgreementTypes } from './agreement-types.tsx';
+import { Numbering } from './numbering.tsx';
 import { AlertRules } from './alert-rules.tsx';
 import { Calendars } from './calendars.tsx';
 import { Catalogue } from './catalogue.tsx';
@@ -11,13 +12,22 @@ import { JobPlans } from './job-plans.tsx';
 import { People } from './people.tsx';
 import { ServiceLevels } from './service-levels.tsx';
 
+function AgreementSetup() {
+  return (
+    <>
+      <Numbering />
+      <AgreementTypes />
+    </>
+  );
+}
+
 export function SetupRoom() {
   const reader = useReader();
   const { part = 'calendars' } = useParams();
   const parts: [string, string, () => React.JSX.Element][] = [
     ['calendars', 'Calendars', Calendars],
     ['service-levels', 'Service levels', ServiceLevels],
-    ['agreement-types', 'Agreement types', AgreementTypes],
+    ['agreement-types', 'Agreement types', AgreementSetup],
     ['job-plans', 'Job plans', JobPlans],
     ['catalogue', 'Catalogue', Catalogue],
     ['forms', 'Forms', ClassForms],

@@ -2,7 +2,7 @@
 import { useEffect, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import type { Found } from '#api/register.ts';
-import { agreementNumber, type Problem } from '#api/shapes.ts';
+import { type Problem } from '#api/shapes.ts';
 import { RibbonLine } from '../parts/ribbon.tsx';
 import { Dialog } from './dialog.tsx';
 import { Scanner } from './scan.tsx';
@@ -65,7 +65,7 @@ function hitsOf(found: Found): Hit[] {
       path: `/agreements/${a.id}`,
       row: (
         <>
-          <span className="serial">{agreementNumber(a.id)}</span> {a.name}{' '}
+          <span className="serial">{a.number}</span> {a.name}{' '}
           <span className="quiet">
             {a.customer}, {a.stage}
           </span>

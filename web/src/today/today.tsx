@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { Today, TodayPromise } from '#api/today.ts';
-import { agreementNumber, orderNumber } from '#api/shapes.ts';
+import { orderNumber } from '#api/shapes.ts';
 import { marginOf } from '#core/service-levels/index.ts';
 import { HOUR, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
@@ -196,7 +196,7 @@ function Decisions({ today }: { today: Today }) {
       sayDate(n.noticeBy),
       <span key={n.agreementId}>
         <Link className="link-ink" to={`/agreements/${n.agreementId}`}>
-          {agreementNumber(n.agreementId)} {n.name}
+          {n.number} {n.name}
         </Link>{' '}
         · {n.customer}
       </span>,

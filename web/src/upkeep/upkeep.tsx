@@ -2,7 +2,6 @@
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import type { Proposal, UpkeepRun, YieldlessSchedule } from '#api/upkeep.ts';
-import { agreementNumber } from '#api/shapes.ts';
 import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { DateField, Field, GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
@@ -90,11 +89,7 @@ function RaiseDialog({
         {run.counts.held > 0 && <li>{plural(run.counts.held, 'visit')} held back, not raised</li>}
         {run.counts.needsCare > 0 && <li>{plural(run.counts.needsCare, 'schedule')} yield nothing and need care</li>}
       </ul>
-      <Reminders
-        texts={[
-          ...new Set(chosen.flatMap((p) => (p.reminder ? [`${agreementNumber(p.agreementId)}: ${p.reminder}`] : []))),
-        ]}
-      />
+      <Reminders texts={[...new Set(chosen.flatMap((p) => (p.reminder ? [`${p.agreement}: ${p.reminder}`] : [])))]} />
       <GeneralError errors={errors} />
       <div className="mt-4 flex gap-2">
         <button className="act-main" disabled={isLoading || count === 0} onClick={() => void send()}>
@@ -180,7 +175,7 @@ function Proposals({
               {p.jobPlan}
               <span className="quiet block">
                 <Link className="serial hover:underline" to={`/agreements/${p.agreementId}`}>
-                  {agreementNumber(p.agreementId)}
+                  {p.agreement}
                 </Link>
               </span>
             </td>
@@ -236,7 +231,7 @@ function Nothing({ rows, title, empty }: { rows: YieldlessSchedule[]; title: str
                   <td>
                     {n.jobPlan}{' '}
                     <Link className="serial link-ink" to={`/agreements/${n.agreementId}`}>
-                      {agreementNumber(n.agreementId)}
+                      {n.agreement}
                     </Link>
                   </td>
                   <td>{n.reason}</td>

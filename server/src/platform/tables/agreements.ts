@@ -37,6 +37,7 @@ import type {
   ContactId,
   CoverageLineId,
   CustomerId,
+  ImportId,
   JobPlanId,
   LocationId,
   OrderId,
@@ -58,6 +59,8 @@ export const agreement = mysqlTable(
     customerId: reference<CustomerId>()
       .notNull()
       .references(() => customer.id),
+    /** By the provider’s scheme, or given by hand. */
+    number: varchar({ length: 40 }).notNull(),
     name: varchar({ length: 120 }).notNull(),
     stage: mysqlEnum(['draft', 'in force', 'suspended', 'ended']).notNull().default('draft'),
     termFrom: dateColumn().notNull(),
@@ -81,14 +84,25 @@ export const agreement = mysqlTable(
     suspendedCover: boolean().notNull().default(false),
     suspendedVisits: boolean().notNull().default(false),
     requestKey: varchar({ length: 60 }),
+    importId: reference<ImportId>(),
     version: int().notNull().default(1),
   },
   (t) => [
     index('agreement_customer').on(t.customerId),
     index('agreement_stage').on(t.stage, t.noticeBy),
     uniqueIndex('agreement_request').on(t.requestKey),
+    uniqueIndex('agreement_number').on(t.number),
+    index('agreement_import').on(t.importId),
   ],
 );
+
+/** The provider’s scheme of numbers, one row; its lock makes new numbers follow each other. */
+export const agreementNumbering = mysqlTable('agreement_numbering', {
+  id: int().primaryKey(),
+  pattern: varchar({ length: 30 }).notNull(),
+  next: int({ unsigned: true }).notNull(),
+  version: int().notNull().default(1),
+});
 
 export const agreementEvent = mysqlTable(
   'agreement_event',
