@@ -79,7 +79,9 @@ export const customerPage = v.object({
   technicians: v.array(v.object({ id: v.number(), name: v.string(), wish: v.picklist(WISHES) })),
   assets: v.number(),
   openOrders: v.number(),
-  agreements: v.array(v.object({ id: v.number(), number: v.string(), name: v.string(), stage: v.string(), to: v.nullable(dateOut) })),
+  agreements: v.array(
+    v.object({ id: v.number(), number: v.string(), name: v.string(), stage: v.string(), to: v.nullable(dateOut) }),
+  ),
 });
 export type CustomerPage = v.InferOutput<typeof customerPage>;
 export const readCustomer = contract({

@@ -126,7 +126,14 @@ export const assetPage = v.object({
   now: instantNumber,
   verdict: verdictOut,
   agreements: v.array(
-    v.object({ id: v.number(), number: v.string(), name: v.string(), stage: v.string(), from: dateOut, to: v.nullable(dateOut) }),
+    v.object({
+      id: v.number(),
+      number: v.string(),
+      name: v.string(),
+      stage: v.string(),
+      from: dateOut,
+      to: v.nullable(dateOut),
+    }),
   ),
   orders: v.array(
     v.object({
@@ -234,7 +241,9 @@ export const found = v.object({
   locations: v.array(
     v.object({ id: v.number(), name: v.string(), customerId: v.nullable(v.number()), path: v.string() }),
   ),
-  agreements: v.array(v.object({ id: v.number(), number: v.string(), name: v.string(), customer: v.string(), stage: v.string() })),
+  agreements: v.array(
+    v.object({ id: v.number(), number: v.string(), name: v.string(), customer: v.string(), stage: v.string() }),
+  ),
   orders: v.array(v.object({ id: v.number(), title: v.string(), customer: v.string(), stage: v.string() })),
   from: dateOut,
   to: dateOut,

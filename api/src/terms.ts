@@ -87,7 +87,13 @@ export const reachIn = v.variant('kind', [
 ]);
 
 export const lineChange = v.variant('act', [
-  v.object({ act: v.literal('add'), reach: reachIn, terms: lineTerms }),
+  v.object({
+    act: v.literal('add'),
+    reach: reachIn,
+    terms: lineTerms,
+    /** Meant to stand beside a line that names the same for the same days; without it that is refused, as a question. */
+    alongside: v.optional(v.boolean()),
+  }),
   v.object({
     act: v.literal('change'),
     lineIds: v.pipe(v.array(idOf<CoverageLineId>()), v.minLength(1), v.maxLength(500)),

@@ -196,7 +196,7 @@ export async function writeOrders(tx: Tx, orders: readonly WrittenOrder[]): Prom
     ],
     clocks,
   );
-  const visited = ids.filter((_, i) => orders[i]?.visitId != null);
+  const visited = ids.filter((_, i) => (orders[i]?.visitId ?? null) !== null);
   for (let i = 0; i < visited.length; i += 1000)
     await connection.query(
       'UPDATE visit v JOIN work_order o ON o.visit_id = v.id SET v.order_id = o.id WHERE o.id IN (?)',

@@ -1,8 +1,9 @@
 // Agreements in force: looked after at any time, indexed as values are published, their notice and renewal amended from a day.
+import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { AgreementPage } from '#api/agreements.ts';
 import type { Comparison } from '#api/terms.ts';
-import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { addLine, agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let world: World;
@@ -74,5 +75,58 @@ describe('an agreement in force', () => {
       { name: 'notice', before: '30 days', after: '20 days' },
       { name: 'renewal', before: 'to be renegotiated', after: 'renews by itself for 6 months' },
     ]);
+  });
+});
+
+describe('a second line for what is covered already', () => {
+  const second = () => ({
+    reach: { kind: 'assets', assetIds: world.assetIds.slice(0, 2) },
+    shares: { labour: 50, parts: 0, travel: 0 },
+  });
+  const draft = async (): Promise<number> => {
+    const { body } = await call<{ id: number }>('POST', '/api/agreements', {
+      requestKey: randomUUID(),
+      customerId: world.customerId,
+      name: 'Doubled',
+      from: '2026-01-01',
+      to: '2026-12-31',
+      noticeDays: 0,
+      reminder: '',
+    });
+    await call('PUT', `/api/agreements/${body.id}/coverage`, addLine(second()));
+    return body.id;
+  };
+
+  it('is asked about by name, and stands when it is meant', async () => {
+    const id = await draft();
+    const asked = await call<Refused>('PUT', `/api/agreements/${id}/coverage`, addLine(second()));
+    expect(asked.body.errors).toMatchObject([{ field: 'changes.0.alongside', code: 'conflict' }]);
+    expect(asked.body.errors[0]?.message).toMatch(/^Q10\d, Q10\d: this is covered/);
+    const [change] = addLine(second()).changes;
+    const meant = { changes: [{ ...change, alongside: true }] };
+    expect((await call('PUT', `/api/agreements/${id}/coverage`, meant)).status).toBe(200);
+    expect((await page(id)).lines).toHaveLength(4);
+  });
+
+  it('is not asked about for other days, for another machine, or for the place of a machine', async () => {
+    const id = await draft();
+    const add = (line: Record<string, unknown>) => call('PUT', `/api/agreements/${id}/coverage`, addLine(line));
+    const one = (n: number) => ({ kind: 'assets', assetIds: [world.assetIds[n]] });
+    const shares = { labour: 100, parts: 0, travel: 0 };
+    const closed = await add({ reach: one(2), shares, to: '2026-06-30' });
+    const after = await add({ reach: one(2), shares, from: '2026-07-01' });
+    const fleet = await add({ reach: { kind: 'own fleet' }, shares });
+    expect([closed.status, after.status, fleet.status]).toEqual([200, 200, 200]);
+    expect((await add({ reach: { kind: 'own fleet' }, shares })).status).toBe(409);
+  });
+
+  it('is asked about in an amendment too, at the change it is in', async () => {
+    const id = await agreementInForce(call, world);
+    const [change] = addLine({ ...second(), from: '2026-12-01' }).changes;
+    const body = { version: (await page(id)).version, from: '2026-12-01', reason: 'more', changes: [change] };
+    const asked = await call<Refused>('POST', `/api/agreements/${id}/amendments`, body);
+    expect(asked.body.errors[0]?.field).toBe('changes.0.alongside');
+    const meant = { ...body, changes: [{ ...change, alongside: true }] };
+    expect((await call('POST', `/api/agreements/${id}/amendments`, meant)).status).toBe(200);
   });
 });

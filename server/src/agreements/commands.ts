@@ -77,7 +77,9 @@ export async function writeAgreement(
       const [made] = await tx.db
         .insert(agreement)
         .values({
-          number: ask.number ? await takeNumber(tx, ask.number, null) : await nextNumber(tx, localDateAt(who.zone, now)),
+          number: ask.number
+            ? await takeNumber(tx, ask.number, null)
+            : await nextNumber(tx, localDateAt(who.zone, now)),
           customerId: ask.customerId,
           ...header,
           requestKey: ask.requestKey,
@@ -88,13 +90,7 @@ export async function writeAgreement(
       if (ask.typeId) await takeFromType(tx, id, ask.typeId);
       const source = ask.copyOf ? await takeFromAgreement(tx, await lockAgreement(tx, id), ask.copyOf) : null;
       await indexAgreements(tx, [id]);
-      await tell(
-        tx,
-        id,
-        who,
-        now,
-        source ? `draft written as a copy of ${source}` : 'draft written',
-      );
+      await tell(tx, id, who, now, source ? `draft written as a copy of ${source}` : 'draft written');
       return id;
     });
   } catch (error) {

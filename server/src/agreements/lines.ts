@@ -1,6 +1,8 @@
 // Coverage lines: adding, changing and removing them, in a draft as they are, in force by an amendment that ends one line and begins another.
 import { and, eq, inArray } from 'drizzle-orm';
 import type { LineChange, LineTerms } from '#api/terms.ts';
+import { coveredAlready } from '#core/agreements/index.ts';
+import type { Term } from '#core/entitlement/index.ts';
 import type { AgreementId, AmendmentId, CoverageLineId } from '#core/ids.ts';
 import { addDays, sayDay, type LocalDate } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
@@ -127,16 +129,53 @@ async function reachValues(
   }
 }
 
+const nameOf = (line: Partial<LineValues>): string =>
+  line.assetId
+    ? `asset ${line.assetId}`
+    : line.locationId
+      ? `place ${line.locationId}`
+      : line.assetClassId
+        ? `class ${line.assetClassId}`
+        : 'own fleet';
+
+/** Asks, by a refusal, when lines to be added name what the agreement covers already in those days. */
+async function askAboutDoubles(
+  tx: Tx,
+  id: AgreementId,
+  added: readonly Partial<LineValues>[],
+  term: Term,
+  field: string,
+) {
+  const held = (await tx.db.select().from(coverageLine).where(eq(coverageLine.agreementId, id)))
+    .filter(everHeld)
+    .map((l) => ({ names: nameOf(l), term: { from: l.termFrom, to: l.termTo } }));
+  const doubled = coveredAlready(
+    held,
+    added.map((line) => ({ names: nameOf(line), term, assetId: line.assetId ?? null })),
+  );
+  if (doubled.length === 0) return;
+  const ids = doubled.slice(0, 3).flatMap((d) => d.assetId ?? []);
+  const tags = ids.length === 0 ? [] : await tx.db.select({ tag: asset.tag }).from(asset).where(inArray(asset.id, ids));
+  const more = doubled.length - tags.length;
+  const said = [...tags.map((t) => t.tag), ...(tags.length > 0 && more > 0 ? [`${more} more`] : [])].join(', ');
+  refuse(
+    'conflict',
+    `${said === '' ? 'This is' : `${said}: this is`} covered by a line of this agreement already in those days. Change that line, or say that both are meant to stand: the larger share then counts.`,
+    `${field}.alongside`,
+  );
+}
+
 async function add(
   tx: Tx,
   row: AgreementRow,
-  { reach, terms }: AddAsk,
+  { reach, terms, alongside }: AddAsk,
   amending: Amending,
   field: string,
 ): Promise<string> {
   await checkNamed(tx, terms, `${field}.terms`);
   const term = termOf(row, terms, amending?.from ?? row.termFrom, `${field}.terms`);
   const reached = await reachValues(tx, row, reach, `${field}.reach`);
+  if (!alongside) await askAboutDoubles(tx, row.id, reached, { from: term.termFrom, to: term.termTo }, field);
   const base: LineValues = {
     agreementId: row.id,
     ...term,

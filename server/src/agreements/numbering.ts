@@ -47,10 +47,7 @@ export async function takeNumber(tx: Tx, given: string, own: AgreementId | null)
   return number;
 }
 
-export async function changeNumbering(
-  tx: Tx,
-  ask: { pattern: string; next: number; version: number },
-): Promise<void> {
+export async function changeNumbering(tx: Tx, ask: { pattern: string; next: number; version: number }): Promise<void> {
   const pattern = accept(checkPattern(ask.pattern));
   const row = await lockNumbering(tx);
   if (row.version !== ask.version) stale(row);

@@ -88,7 +88,12 @@ export const agreementRoutes = fp<{ house: House }>(
     serve(app, house, care.changeNumbering, ['manager', 'administrator'], ({ body, who }) =>
       writing(house, who, async (tx, told) => {
         await changeNumbering(tx, body);
-        told({ subject: 'numbering', id: 0, text: `agreements numbered ${body.pattern}, next ${body.next}`, tags: ['setup'] });
+        told({
+          subject: 'numbering',
+          id: 0,
+          text: `agreements numbered ${body.pattern}, next ${body.next}`,
+          tags: ['setup'],
+        });
         return { done: true as const };
       }),
     );

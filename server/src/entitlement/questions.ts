@@ -1,5 +1,5 @@
 // Questions over the whole register: which machines have no cover on a day, are covered twice, or lose their warranty with nothing to follow.
-import { and, asc, eq, gt, gte, inArray, isNull, lte, ne, or, sql, type SQL } from 'drizzle-orm';
+import { and, eq, gt, gte, inArray, isNull, lte, ne, or, sql, type SQL } from 'drizzle-orm';
 import { holdsOn, reachRank, type CoveredAsset, type Reach, type Term } from '#core/entitlement/index.ts';
 import type { AgreementId, AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts';
 import { addDays, sayDay, type LocalDate } from '#core/time/index.ts';

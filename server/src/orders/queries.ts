@@ -200,7 +200,9 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
       .where(eq(orderEvent.orderId, id))
       .orderBy(asc(orderEvent.id)),
     clocksOf(db, book, now, { orderId: id }, 100),
-    order.visitId === null ? [] : db
+    order.visitId === null
+      ? []
+      : db
           .select({ visit, agreement: agreement.number })
           .from(visit)
           .innerJoin(agreement, eq(agreement.id, visit.agreementId))

@@ -10,6 +10,7 @@ import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Coverage } from './coverage.tsx';
+import { Alongside } from './coverage-form.tsx';
 import { Matrix } from './matrix.tsx';
 import { RENEWAL_CHOICES } from './header-form.tsx';
 import { Differences } from './versions.tsx';
@@ -64,6 +65,10 @@ export function Amend({ agreement, onDone }: { agreement: Page; onDone: () => vo
   const save = async (): Promise<void> => {
     if (await submit(amend({ params, body: { version: agreement.version, ...body } }))) onDone();
   };
+  const doubled = [...(errors.problem?.errors ?? []), ...(refused?.errors ?? [])].find((e) =>
+    e.field?.endsWith('.alongside'),
+  );
+  const doubledAt = Number(doubled?.field?.split('.')[1]);
   const effect = ready ? preview.currentData : undefined;
   return (
     <section className="mt-4" aria-label="Amendment">
@@ -124,7 +129,14 @@ export function Amend({ agreement, onDone }: { agreement: Page; onDone: () => vo
             max={730}
           />
         </div>
-        {refused && !refusedAt('from') && !refusedAt('to') && (
+        {doubled && (
+          <Alongside
+            error={doubled.message}
+            value={false}
+            onChange={() => setChanges(changes.map((c, n) => (n === doubledAt ? { ...c, alongside: true } : c)))}
+          />
+        )}
+        {refused && !doubled && !refusedAt('from') && !refusedAt('to') && (
           <p role="alert" className="text-missed">
             ✕ {refused.detail}
           </p>

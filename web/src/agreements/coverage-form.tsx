@@ -106,6 +106,32 @@ function useReach(agreement: AgreementPage) {
 const FIELDS = ['changes'] as const;
 const errorIn = (of: (field: string) => string | undefined, part: string) => (field: string) => of(`${part}.${field}`);
 
+/** Asked once the server found that a line names what another names already. */
+export function Alongside({
+  error,
+  value,
+  onChange,
+}: {
+  error: string | undefined;
+  value: boolean;
+  onChange: (value: boolean) => void;
+}) {
+  if (error === undefined && !value) return null;
+  return (
+    <div>
+      {error && (
+        <p role="alert" className="text-missed">
+          ✕ {error}
+        </p>
+      )}
+      <label className="flex items-center gap-1.5">
+        <input type="checkbox" className="box-tick" checked={value} onChange={(e) => onChange(e.target.checked)} />
+        Both lines are meant to stand
+      </label>
+    </div>
+  );
+}
+
 export function AddCoverage({
   agreement,
   start,
@@ -119,11 +145,13 @@ export function AddCoverage({
 }) {
   const { reach, fields } = useReach(agreement);
   const [terms, setTerms] = useState<LineTerms>(start ?? NEW_TERMS);
+  const [alongside, setAlongside] = useState(false);
   const [busy, setBusy] = useState(false);
   const { errors, submit } = useSubmit(FIELDS);
+  const doubled = errors.of('changes.0.alongside');
   const save = async (): Promise<void> => {
     setBusy(true);
-    const done = await submit(apply({ act: 'add', reach, terms }));
+    const done = await submit(apply({ act: 'add', reach, terms, ...(alongside && { alongside }) }));
     setBusy(false);
     if (done) onDone();
   };
@@ -145,6 +173,7 @@ export function AddCoverage({
         currency={agreement.currency}
         per={agreement.billingPer}
       />
+      <Alongside error={doubled} value={alongside} onChange={setAlongside} />
     </Form>
   );
 }

@@ -11,7 +11,7 @@ import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
 import { plural } from '../parts/words.ts';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
-import type { ApplyChange } from './coverage-form.tsx';
+import { Alongside, type ApplyChange } from './coverage-form.tsx';
 import { NEW_TERMS, TermsFields } from './terms-fields.tsx';
 
 type Show = 'all' | 'no cover' | 'covered twice';
@@ -28,10 +28,12 @@ function OwnTerms({
   onDone: () => void;
 }) {
   const [terms, setTerms] = useState<LineTerms>(agreement.lines[0]?.terms ?? NEW_TERMS);
+  const [alongside, setAlongside] = useState(false);
   const { errors, submit } = useSubmit(['changes']);
   const save = async (): Promise<void> => {
     const reach = { kind: 'assets' as const, assetIds: [...assetIds] as never };
-    if (await submit(apply({ act: 'add', reach, terms: { ...terms, from: null, to: null } }))) onDone();
+    const change = { act: 'add' as const, reach, terms: { ...terms, from: null, to: null } };
+    if (await submit(apply({ ...change, ...(alongside && { alongside }) }))) onDone();
   };
   return (
     <Form
@@ -50,6 +52,7 @@ function OwnTerms({
         currency={agreement.currency}
         per={agreement.billingPer}
       />
+      <Alongside error={errors.of('changes.0.alongside')} value={alongside} onChange={setAlongside} />
     </Form>
   );
 }
