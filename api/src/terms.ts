@@ -341,20 +341,41 @@ export const openWork = contract({
   }),
 });
 
+/** When, and about what kind of work. */
+const asked = {
+  at: instantText,
+  kind: v.picklist(ORDER_KINDS),
+  cause: v.picklist(CAUSES),
+  priority: v.optional(v.pipe(v.string(), v.transform(Number), v.picklist(PRIORITIES))),
+  part: v.optional(v.pipe(v.string(), v.maxLength(120))),
+};
 export const askCover = contract({
   method: 'GET',
   path: '/api/cover',
   summary: 'The cover verdict for an asset at any instant',
   room: 'entitlement',
-  query: v.object({
-    asset: idText<AssetId>(),
-    at: instantText,
-    kind: v.picklist(ORDER_KINDS),
-    cause: v.picklist(CAUSES),
-    priority: v.optional(v.pipe(v.string(), v.transform(Number), v.picklist(PRIORITIES))),
-    part: v.optional(v.pipe(v.string(), v.maxLength(120))),
-  }),
+  query: v.object({ asset: idText<AssetId>(), ...asked }),
   answer: verdictOut,
+});
+export const askMany = contract({
+  method: 'GET',
+  path: '/api/cover/many',
+  summary: 'The cover verdicts for all machines at a place or of a customer, those with the same answer together',
+  room: 'entitlement',
+  query: v.object({
+    location: v.optional(idText<LocationId>()),
+    customer: v.optional(idText<CustomerId>()),
+    ...asked,
+  }),
+  answer: v.object({
+    asked: v.number(),
+    answers: v.array(
+      v.object({
+        verdict: verdictOut,
+        machines: v.array(v.object({ id: v.number(), tag: v.string(), model: v.string(), place: v.string() })),
+      }),
+    ),
+  }),
 });
 
 export const COVER_QUESTIONS = ['no cover', 'covered twice', 'warranty ends'] as const;

@@ -405,6 +405,44 @@ describe('questions over the whole register', () => {
   });
 });
 
+describe('what a place or a caller is entitled to', () => {
+  type Many = { asked: number; answers: { verdict: { sentence: string }; machines: { id: number; tag: string }[] }[] };
+  const ask = (of: string, more = '') =>
+    call<Many & { errors: { field: string }[] }>(
+      'GET',
+      `/api/cover/many?at=2026-11-24T09:00:00Z&kind=repair&cause=wear&${of}${more}`,
+    );
+
+  it('is said machine by machine, those with the same answer together, as each alone would be answered', async () => {
+    const id = await inForce();
+    const { asked, answers } = (await ask(`customer=${world.customerId}`)).body;
+    expect(asked).toBe(world.assetIds.length);
+    expect(answers.map((a) => a.machines.length)).toEqual([world.assetIds.length - 1, 1]);
+    for (const { verdict, machines } of answers)
+      for (const m of machines) {
+        const alone = await call<{ sentence: string }>(
+          'GET',
+          `/api/cover?asset=${m.id}&at=2026-11-24T09:00:00Z&kind=repair&cause=wear`,
+        );
+        expect(alone.body.sentence).toBe(verdict.sentence);
+      }
+    await end(id);
+    expect((await ask(`customer=${world.customerId}`)).body.answers).toHaveLength(1);
+  });
+
+  it('counts the machines below a place, at any depth; an unknown place or nobody is refused', async () => {
+    const tree = (
+      await call<{ nodes: { id: number; name: string }[] }>('GET', `/api/customers/${world.customerId}/tree`)
+    ).body.nodes;
+    const site = tree.find((l) => l.name === 'Norvela')?.id;
+    const lab = tree.find((l) => l.name === 'Lab 1')?.id;
+    expect((await ask(`location=${site}`)).body.asked).toBe(world.assetIds.length);
+    expect((await ask(`location=${lab}`)).body.asked).toBe(1);
+    expect((await ask('location=99999')).body.errors[0]?.field).toBe('location');
+    expect((await ask('')).status).toBe(422);
+  });
+});
+
 describe('the coverage matrix and what leaves the house', () => {
   it('shows each machine with what it is given, counts gaps and double cover, and looks at a draft as if it were in force', async () => {
     type Matrix = { items: { id: number; reach: string | null; others: string[] }[]; counts: Record<string, number> };

@@ -4,6 +4,7 @@ import * as contracts from '#api/terms.ts';
 import { calendarBook } from '../platform/calendar-book.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
+import { askMany } from './ask-many.ts';
 import { coversOf } from './covers.ts';
 import { askAll } from './questions.ts';
 import { takeDecision, verdictOutOf } from './verdicts.ts';
@@ -25,6 +26,14 @@ export const entitlementRoutes = fp<{ house: House }>(
           part: query.part ?? null,
           fallbackZone: who.zone,
         }),
+      );
+    });
+    serve(app, house, contracts.askMany, 'signed in', ({ query, who }) => {
+      const { location, customer, at, kind, cause, priority, part } = query;
+      return askMany(
+        db,
+        { ...(location && { location }), ...(customer && { customer }) },
+        { at, kind, cause, priority: priority ?? 1, part: part ?? null, fallbackZone: who.zone },
       );
     });
     serve(app, house, contracts.askAll, 'signed in', ({ query }) =>

@@ -101,30 +101,56 @@ export function closedAt(book: CalendarBook, covers: readonly Cover[], at: Insta
   return new Set(named.filter((id) => book.workingTime(id).between(at, instant(at + 1)) === 0));
 }
 
-/** Decides for one loaded asset. Assets without a zone are judged in the asker's. */
-export async function takeDecision(
+export type AskedOf = {
+  readonly at: Instant;
+  readonly kind: OrderKind;
+  readonly cause: Cause;
+  readonly priority: Priority;
+  readonly fallbackZone: Zone;
+  readonly part?: string | null;
+};
+
+/** Decides for many loaded assets, with the service levels of all read at once. Assets without a zone are judged in the asker's. */
+export async function takeDecisions(
   db: Db,
   book: CalendarBook,
-  subject: CoverSubject,
-  ask: { at: Instant; kind: OrderKind; cause: Cause; priority: Priority; fallbackZone: Zone; part?: string | null },
-): Promise<Taken> {
-  const zone = subject.zone ?? ask.fallbackZone;
-  const on = localDateAt(zone, ask.at);
-  const covers = subject.coversOn(on);
-  const verdict = decideEntitlement(
-    {
-      asset: subject.asset,
+  subjects: readonly CoverSubject[],
+  ask: AskedOf,
+): Promise<Taken[]> {
+  const decided = subjects.map((subject) => {
+    const zone = subject.zone ?? ask.fallbackZone;
+    const on = localDateAt(zone, ask.at);
+    const covers = subject.coversOn(on);
+    const closedCalendars = closedAt(book, covers, ask.at);
+    const { kind, cause, part = null } = ask;
+    return {
+      zone,
       on,
-      kind: ask.kind,
-      cause: ask.cause,
-      part: ask.part ?? null,
-      closedCalendars: closedAt(book, covers, ask.at),
-    },
-    covers,
-  );
-  const levels = await serviceLevelsOf(db, verdict.serviceLevelIds, on);
-  const promises = strictestPromises(levels, ask.priority, ask.at, book.timeOf);
-  return { verdict, promises, sentence: sayVerdict(verdict), promise: sayPromises(promises, ask.at, zone, book), zone };
+      verdict: decideEntitlement({ asset: subject.asset, on, kind, cause, part, closedCalendars }, covers),
+    };
+  });
+  // Zones apart from each other may stand on two or three days at one instant.
+  const levelsOn = new Map<LocalDate, ServiceLevel[]>();
+  for (const on of new Set(decided.map((d) => d.on))) {
+    const ids = new Set(decided.filter((d) => d.on === on).flatMap((d) => d.verdict.serviceLevelIds));
+    levelsOn.set(on, await serviceLevelsOf(db, [...ids], on));
+  }
+  return decided.map(({ zone, on, verdict }) => {
+    const levels = (levelsOn.get(on) ?? []).filter((l) => verdict.serviceLevelIds.includes(l.id));
+    const promises = strictestPromises(levels, ask.priority, ask.at, book.timeOf);
+    return {
+      verdict,
+      promises,
+      sentence: sayVerdict(verdict),
+      promise: sayPromises(promises, ask.at, zone, book),
+      zone,
+    };
+  });
+}
+
+export async function takeDecision(db: Db, book: CalendarBook, subject: CoverSubject, ask: AskedOf): Promise<Taken> {
+  const [taken] = await takeDecisions(db, book, [subject], ask);
+  return taken as Taken;
 }
 
 /** The verdict as it travels. */

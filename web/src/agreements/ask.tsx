@@ -1,22 +1,91 @@
-// What is this machine entitled to: asked for any instant, kind of work, cause and part, with the reasons.
-import { useState } from 'react';
+// What is this machine, this place or this caller entitled to: asked for any instant, kind of work, cause and part, with the reasons.
+import { useState, type ReactNode } from 'react';
+import { Link } from 'react-router';
 import { CAUSES, type Cause } from '#core/entitlement/index.ts';
 import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
 import { formatInstant, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
 import { SelectField, TextField } from '../parts/fields.tsx';
 import { CoverVerdict } from '../parts/verdict.tsx';
+import { plural } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { readWall, TimeOfEvent } from '../orders/acts.tsx';
 
+export type AskedSubject =
+  | { readonly kind: 'asset'; readonly id: number; readonly tag: string; readonly model: string }
+  | { readonly kind: 'location' | 'customer'; readonly id: number; readonly name: string };
+
+type Asked = { at: string; kind: OrderKind; cause: Cause; priority: string; part?: string };
+
+function OneVerdict({ id, asked }: { id: number; asked: Asked }) {
+  const query = server.useAskCoverQuery({ query: { asset: String(id), ...asked } });
+  return <Waiting query={query}>{(verdict) => <CoverVerdict {...verdict} />}</Waiting>;
+}
+
+/** So many tags are named of machines with the same answer; the rest is counted. */
+const NAMED = 12;
+
+function ManyVerdicts({ of, asked }: { of: { location: string } | { customer: string }; asked: Asked }) {
+  const query = server.useAskManyQuery({ query: { ...of, ...asked } });
+  return (
+    <Waiting query={query}>
+      {({ answers, asked: machines }) =>
+        machines === 0 ? (
+          <p>No machine stands there.</p>
+        ) : (
+          <ul className="max-h-96 space-y-3 overflow-y-auto" aria-label="Answers">
+            {answers.map(({ verdict, machines: alike }) => (
+              <li key={`${verdict.sentence}${verdict.promise}`} className="border-b border-hairline pb-2">
+                <p>
+                  <span className="font-semibold">{plural(alike.length, 'machine')}:</span>{' '}
+                  {alike.slice(0, NAMED).map((m) => (
+                    <Link key={m.id} className="serial link-ink mr-2" to={`/assets/${m.id}`} title={m.model}>
+                      {m.tag}
+                    </Link>
+                  ))}
+                  {alike.length > NAMED && <span className="quiet">and {alike.length - NAMED} more</span>}
+                </p>
+                <CoverVerdict {...verdict} />
+              </li>
+            ))}
+          </ul>
+        )
+      }
+    </Waiting>
+  );
+}
+
+function Verdicts({ subject, asked }: { subject: AskedSubject; asked: Asked }): ReactNode {
+  switch (subject.kind) {
+    case 'asset':
+      return <OneVerdict id={subject.id} asked={asked} />;
+    case 'location':
+      return <ManyVerdicts of={{ location: String(subject.id) }} asked={asked} />;
+    case 'customer':
+      return <ManyVerdicts of={{ customer: String(subject.id) }} asked={asked} />;
+  }
+}
+
+function Asks({ subject }: { subject: AskedSubject }) {
+  if (subject.kind === 'asset')
+    return (
+      <>
+        What is {subject.model} <span className="serial">{subject.tag}</span> entitled to?
+      </>
+    );
+  return subject.kind === 'customer'
+    ? `What is ${subject.name} entitled to?`
+    : `What is entitled to at ${subject.name}?`;
+}
+
 export function AskCover({
-  asset,
+  subject,
   zone,
   now,
   onClose,
 }: {
-  asset: { id: number; tag: string; model: string };
+  subject: AskedSubject;
   zone: Zone;
   now: Instant;
   onClose: () => void;
@@ -32,27 +101,14 @@ export function AskCover({
   const [priority, setPriority] = useState('1');
   const [part, setPart] = useState('');
   const at = readWall(when.date, when.time, zone);
-  const query = server.useAskCoverQuery(
-    {
-      query: {
-        asset: String(asset.id),
-        at: at === null ? '' : formatInstant(at),
-        kind,
-        cause,
-        priority,
-        ...(part.trim() && { part: part.trim() }),
-      },
-    },
-    { skip: at === null },
-  );
   return (
-    <Dialog title="What is it entitled to?" onClose={onClose}>
+    <Dialog title="What is it entitled to?" onClose={onClose} wide={subject.kind !== 'asset'}>
       <div className="space-y-3">
         <h1>
-          What is {asset.model} <span className="serial">{asset.tag}</span> entitled to?
+          <Asks subject={subject} />
         </h1>
         <TimeOfEvent zone={zone} value={when} onChange={setWhen} />
-        <div className="grid grid-cols-2 gap-3">
+        <div className={`grid gap-3 ${subject.kind === 'asset' ? 'grid-cols-2' : 'grid-cols-4'}`}>
           <SelectField
             label="Kind of work"
             value={kind}
@@ -77,7 +133,10 @@ export function AskCover({
           {at === null ? (
             <p className="text-missed">✕ Give a date and a time such as 08:40.</p>
           ) : (
-            <Waiting query={query}>{(verdict) => <CoverVerdict {...verdict} />}</Waiting>
+            <Verdicts
+              subject={subject}
+              asked={{ at: formatInstant(at), kind, cause, priority, ...(part.trim() && { part: part.trim() }) }}
+            />
           )}
         </div>
         <button className="act" onClick={onClose}>

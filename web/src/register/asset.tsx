@@ -348,7 +348,14 @@ function AssetView({ asset }: { asset: Page }) {
             <button className="link-ink mt-1 text-[0.87rem]" onClick={() => setAsking(true)}>
               Ask for another day, cause or part…
             </button>
-            {asking && <AskCover asset={asset} zone={zone} now={asset.now} onClose={() => setAsking(false)} />}
+            {asking && (
+              <AskCover
+                subject={{ kind: 'asset', id: asset.id, tag: asset.tag, model: asset.model }}
+                zone={zone}
+                now={asset.now}
+                onClose={() => setAsking(false)}
+              />
+            )}
           </section>
           {asset.agreements.length > 0 && (
             <section className="mt-5">

@@ -13,6 +13,7 @@ import { Dialog } from '../shell/dialog.tsx';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
+import { AskCover } from '../agreements/ask.tsx';
 import { Files } from './files.tsx';
 
 const orNull = (n: number): number | null => (Number.isNaN(n) ? null : n);
@@ -256,7 +257,8 @@ function Technicians({ customer, may }: { customer: CustomerPage; may: boolean }
 export function CustomerView({ id }: { id: string }) {
   const reader = useReader();
   const query = server.useReadCustomerQuery({ params: { id } });
-  const [floating, setFloating] = useState<'change' | 'contact' | ContactOut | null>(null);
+  const [floating, setFloating] = useState<'change' | 'contact' | 'ask' | ContactOut | null>(null);
+  const { data: session } = server.useReadSessionQuery();
   const [remove] = server.useRemoveContactMutation();
   const { submit } = useSubmit([]);
   const may = reader.may(...WRITERS);
@@ -353,7 +355,12 @@ export function CustomerView({ id }: { id: string }) {
               )}
             </section>
             <section>
-              <h2>Agreements</h2>
+              <div className="flex items-baseline gap-4">
+                <h2>Agreements</h2>
+                <button className="act" onClick={() => setFloating('ask')}>
+                  What are they entitled to?…
+                </button>
+              </div>
               {customer.agreements.length === 0 && <p className="quiet">None: every order is chargeable.</p>}
               {customer.agreements.map((a) => (
                 <p key={a.id}>
@@ -378,6 +385,14 @@ export function CustomerView({ id }: { id: string }) {
               <Files subject="customer" id={customer.id} />
             </section>
           </div>
+          {floating === 'ask' && session && (
+            <AskCover
+              subject={{ kind: 'customer', id: customer.id, name: customer.name }}
+              zone={reader.zone}
+              now={session.now}
+              onClose={close}
+            />
+          )}
           {floating === 'change' && <CustomerForm customer={customer} onClose={close} />}
           {floating === 'contact' && <ContactForm customerId={customer.id} contact={null} onClose={close} />}
           {floating && typeof floating === 'object' && (

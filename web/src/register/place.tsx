@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react';
 import type { PlacePage, TreeEffect, TreeNode } from '#api/places.ts';
 import type { CalendarId, CustomerId, LocationId } from '#core/ids.ts';
 import { asId } from '#core/ids.ts';
+import type { Zone } from '#core/time/index.ts';
 import { Field, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { plural, sayDate } from '../parts/words.ts';
@@ -10,6 +11,7 @@ import { Dialog } from '../shell/dialog.tsx';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
+import { AskCover } from '../agreements/ask.tsx';
 import { Files } from './files.tsx';
 
 const orNull = (n: number): number | null => (Number.isNaN(n) ? null : n);
@@ -341,7 +343,8 @@ function SharePlace({ place, onClose }: { place: PlacePage; onClose: () => void 
 export function PlaceStrip({ id, nodes, customerId }: { id: number; nodes: readonly TreeNode[]; customerId: number }) {
   const reader = useReader();
   const query = server.useReadPlaceQuery({ params: { id: String(id) } });
-  const [floating, setFloating] = useState<'change' | 'add' | 'move' | 'merge' | 'share' | null>(null);
+  const [floating, setFloating] = useState<'change' | 'add' | 'move' | 'merge' | 'share' | 'ask' | null>(null);
+  const { data: session } = server.useReadSessionQuery();
   const [retire] = server.useRetireLocationMutation();
   const { errors, submit } = useSubmit([]);
   const node = nodes.find((n) => n.id === id);
@@ -423,7 +426,12 @@ export function PlaceStrip({ id, nodes, customerId }: { id: number; nodes: reado
                 ✕ {errors.problem.detail}
               </p>
             )}
-            <details className="mt-2">
+            <p className="mt-2">
+              <button className="quiet link-ink" onClick={() => setFloating('ask')}>
+                What is entitled to here?
+              </button>
+            </p>
+            <details className="mt-1">
               <summary className="quiet w-fit link-ink">Files of this place</summary>
               <Files subject="location" id={id} />
             </details>
@@ -435,6 +443,14 @@ export function PlaceStrip({ id, nodes, customerId }: { id: number; nodes: reado
             )}
             {node && (floating === 'move' || floating === 'merge') && (
               <TreeChange kind={floating} node={node} nodes={nodes} to={undefined} onClose={close} />
+            )}
+            {floating === 'ask' && session && (
+              <AskCover
+                subject={{ kind: 'location', id, name: place.name }}
+                zone={(place.inherited.zone?.value ?? reader.zone) as Zone}
+                now={session.now}
+                onClose={close}
+              />
             )}
             {floating === 'share' && <SharePlace place={place} onClose={close} />}
           </section>

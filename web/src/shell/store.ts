@@ -146,6 +146,7 @@ export const server = createApi({
     decideRenewal: write(build, terms.decideRenewal, 'agreements', 'upkeep'),
     openWork: read(build, terms.openWork, 'agreements', 'orders'),
     askCover: read(build, terms.askCover, 'agreements', 'register'),
+    askMany: read(build, terms.askMany, 'agreements', 'register'),
     askAll: read(build, terms.askAll, 'agreements', 'register'),
     listAgreementTypes: read(build, terms.listAgreementTypes, 'setup'),
     addAgreementType: write(build, terms.addAgreementType, 'setup'),
