@@ -28,6 +28,7 @@ export const clockOut = v.object({
   target: v.picklist(TARGETS),
   state: v.picklist(['running', 'paused', 'met', 'missed', 'void']),
   promisedMinutes: v.number(),
+  warnPercent: v.number(),
   measure: v.string(),
   startedAt: instantNumber,
   dueAt: v.nullable(instantNumber),

@@ -64,6 +64,17 @@ const promises = v.object({
   arrival: v.optional(targetPromise),
   restoration: v.optional(targetPromise),
 });
+const hundredths = v.pipe(v.number('Write a number.'), v.integer('At most two decimals.'));
+const pledge = v.object({
+  warnPercent: v.pipe(v.number('Write a number.'), v.integer('Write a whole percentage.')),
+  availability: v.nullable(v.object({ target: hundredths, calendarId: v.nullable(idOf<CalendarId>()) })),
+  tiers: v.pipe(
+    v.array(v.object({ below: hundredths, credit: hundredths })),
+    v.maxLength(10, 'At most 10 tiers.'),
+    v.readonly(),
+  ),
+  cap: v.nullable(hundredths),
+});
 export const serviceLevelIn = v.object({
   name: shortText,
   pauses: v.array(v.picklist(PAUSE_REASONS)),
@@ -74,6 +85,8 @@ export const serviceLevelIn = v.object({
       'Give at least one priority a target.',
     ),
   ),
+  /** Left out: a warning at a quarter, no availability, no credits. */
+  pledge: v.optional(v.nullable(pledge)),
 });
 const serviceLevelOut = v.object({
   id: v.number(),
@@ -81,6 +94,7 @@ const serviceLevelOut = v.object({
   name: v.string(),
   pauses: v.array(v.picklist(PAUSE_REASONS)),
   targets: v.record(v.string(), promises),
+  pledge: v.nullable(pledge),
   holdsFrom: v.nullable(dateOut),
   /** What it promised before, the newest first. */
   past: v.array(

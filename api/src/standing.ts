@@ -43,13 +43,35 @@ export const readStanding = contract({
     now: instantNumber,
   }),
 });
+const pledge = v.object({
+  serviceLevel: v.string(),
+  /** Of the promises this service level gave; null when none fell due. */
+  attainment: v.nullable(v.number()),
+  /** Thresholds, credits and the cap are hundredths of a percent; amounts are minor units. */
+  tiers: v.array(v.object({ below: v.number(), credit: v.number() })),
+  cap: v.nullable(v.number()),
+  credit: v.number(),
+  fee: v.number(),
+  amount: v.number(),
+  currency: v.string(),
+  availability: v.nullable(
+    v.object({
+      target: v.number(),
+      share: v.nullable(v.number()),
+      downMinutes: v.number(),
+      machines: v.number(),
+      measure: v.string(),
+    }),
+  ),
+});
+export type PledgeOut = v.InferOutput<typeof pledge>;
 export const standingDetail = contract({
   method: 'GET',
   path: '/api/standing/detail',
   summary: 'The clocks and visits behind a figure',
   room: 'standing',
   query: v.object({ ...period, agreement: v.optional(idText<AgreementId>()), asset: v.optional(idText<AssetId>()) }),
-  answer: v.object({ clocks: v.array(clockOut), visits: v.array(visitOut) }),
+  answer: v.object({ clocks: v.array(clockOut), visits: v.array(visitOut), pledges: v.array(pledge) }),
 });
 export const standingCsv = contract({
   method: 'GET',

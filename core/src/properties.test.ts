@@ -376,6 +376,8 @@ describe('margins', () => {
     ['met', 10, 'enough'],
     ['void', null, 'none'],
   ] as const)('%s with %s of 240 minutes left is %s', (state, minutes, margin) => {
-    expect(marginOf({ state, left: minutes === null ? null : minutes * MINUTE, promisedMinutes: 240 })).toBe(margin);
+    expect(
+      marginOf({ state, left: minutes === null ? null : minutes * MINUTE, promisedMinutes: 240, warnPercent: 25 }),
+    ).toBe(margin);
   });
 });

@@ -1,6 +1,9 @@
 import { describe, expect, it } from 'vitest';
+import { ELAPSED_TIME, weekdaysOpen, workingTimeOf } from './calendars/index.ts';
 import {
   attainmentOf,
+  availabilityOf,
+  downtimeWithin,
   attainmentShare,
   complianceShare,
   inWindow,
@@ -78,5 +81,50 @@ describe('upkeep compliance', () => {
       complianceShare({ owed: 0, inWindow: 0, declined: 3 }),
       complianceShare({ owed: 4, inWindow: 2, declined: 0 }),
     ]).toEqual([null, 0.5]);
+  });
+});
+
+describe('availability', () => {
+  const at = (text: string) => instant(Date.parse(text));
+  const [from, to] = [at('2026-10-01T00:00Z'), at('2026-11-01T00:00Z')];
+  const HOUR = 3_600_000;
+
+  it('counts downtime inside the period once, however outages overlap; what is still down counts to its end', () => {
+    const outages = [
+      { from: at('2026-09-30T20:00Z'), to: at('2026-10-01T02:00Z') },
+      { from: at('2026-10-05T10:00Z'), to: at('2026-10-05T14:00Z') },
+      { from: at('2026-10-05T12:00Z'), to: at('2026-10-05T16:00Z') },
+      { from: at('2026-10-05T11:00Z'), to: at('2026-10-05T11:30Z') },
+      { from: at('2026-10-31T21:00Z'), to: null },
+    ];
+    expect(downtimeWithin(outages, ELAPSED_TIME, from, to)).toBe((2 + 6 + 3) * HOUR);
+  });
+
+  it('counts only agreed service time', () => {
+    const office = workingTimeOf({
+      name: 'Office hours',
+      zone: asZone('UTC'),
+      weekly: weekdaysOpen(9 * 60, 17 * 60),
+      closed: [],
+      extraOpen: [],
+    });
+    // Monday 5 October 16:00 to Tuesday 10:00: one hour of each day.
+    const outages = [{ from: at('2026-10-05T16:00Z'), to: at('2026-10-06T10:00Z') }];
+    expect(downtimeWithin(outages, office, from, to)).toBe(2 * HOUR);
+  });
+
+  // 99.9 % of a year of 365 days leaves 8 h 45.6 min (computed: 8,760 h × 0.001).
+  it('99.9 % of a year is 8 h 45.6 min of downtime', () => {
+    const year = 365 * 24 * HOUR;
+    expect(availabilityOf(1, year, (8 * 60 + 45.6) * 60_000)).toBeCloseTo(0.999, 12);
+  });
+
+  // IEC 60050-192: availability = MTBF / (MTBF + MTTR). Three failures of 2 h in 300 h: MTBF 98 h, MTTR 2 h.
+  it('agrees with MTBF / (MTBF + MTTR)', () =>
+    expect(availabilityOf(1, 300 * HOUR, 6 * HOUR)).toBeCloseTo(98 / 100, 12));
+
+  it('is over all machines alike, and nothing without service time', () => {
+    expect(availabilityOf(4, 100 * HOUR, 8 * HOUR)).toBeCloseTo(0.98, 12);
+    expect(availabilityOf(0, 100 * HOUR, 0)).toBeNull();
   });
 });

@@ -76,6 +76,16 @@ export async function writeReference(tx: Tx, today: LocalDate): Promise<DemoRefe
           3: { response: hours(8), restoration: hours(45) },
         },
         ['no access', 'customer asked for a later date'],
+        {
+          warnPercent: 30,
+          availability: { target: 9980, calendarId: null },
+          tiers: [
+            { below: 9500, credit: 500 },
+            { below: 9000, credit: 1000 },
+            { below: 8000, credit: 2000 },
+          ],
+          cap: 1500,
+        },
       ],
       [
         `Sterilisers, ${town}`,
@@ -100,8 +110,13 @@ export async function writeReference(tx: Tx, today: LocalDate): Promise<DemoRefe
       await bulkInsert(
         connection,
         'service_level',
-        ['name', 'targets', 'pauses'],
-        rows.map(([n, t, p]) => [n, JSON.stringify(t), JSON.stringify(p)]),
+        ['name', 'targets', 'pauses', 'pledge'],
+        rows.map(([n, t, p, pledge]) => [
+          n,
+          JSON.stringify(t),
+          JSON.stringify(p),
+          pledge === undefined ? null : JSON.stringify(pledge),
+        ]),
       ),
       rows.length,
     );

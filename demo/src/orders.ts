@@ -187,6 +187,7 @@ export async function writeOrders(tx: Tx, orders: readonly WrittenOrder[]): Prom
       'target',
       'state',
       'promised_minutes',
+      'warn_percent',
       'calendar_id',
       'started_at',
       'due_at',

@@ -2,7 +2,13 @@
 import { decideEntitlement, sayVerdict } from '#core/entitlement/index.ts';
 import type { AssetId } from '#core/ids.ts';
 import { clockEventsOf, type OrderAct, type OrderEvent } from '#core/orders/index.ts';
-import { deriveClocks, strictestPromises, type Priority, type ServiceLevel } from '#core/service-levels/index.ts';
+import {
+  deriveClocks,
+  strictestPromises,
+  USUAL_WARN_PERCENT,
+  type Priority,
+  type ServiceLevel,
+} from '#core/service-levels/index.ts';
 import { asZone, DAY, localDateAt, MINUTE, type Instant } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '#server/platform/calendar-book.ts';
 import type { Tx } from '#server/platform/database.ts';
@@ -134,6 +140,7 @@ function judged(plan: RepairPlan, judge: Judge): WrittenOrder {
           c.target,
           open ? 'running' : c.state,
           promise.minutes,
+          c.given.warnPercent ?? USUAL_WARN_PERCENT,
           promise.measure === 'working' ? promise.calendarId : null,
           instantText(c.startedAt),
           'dueAt' in c ? stamp(c.dueAt) : null,

@@ -172,6 +172,14 @@ export function billedPeriods(
   });
 }
 
+/** What the days from `from` to `to`, both included, come to: each billed period by the share of its days that lie inside, rounded half-up. */
+export function feeOver(periods: readonly BilledPeriod[], from: LocalDate, to: LocalDate): number {
+  return periods.reduce((sum, period) => {
+    const days = daysBetween(period.from, period.to) + 1;
+    return sum + timesRatio(period.minor, BigInt(daysShared(period, { from, to })), BigInt(days));
+  }, 0);
+}
+
 /** The amounts by the month in which they fall due. */
 export function byMonth(periods: readonly BilledPeriod[]): { month: string; minor: number }[] {
   const months = new Map<string, number>();

@@ -2,3 +2,4 @@
 export * from './service-level.ts';
 export * from './clocks.ts';
 export * from './margin.ts';
+export * from './pledge.ts';

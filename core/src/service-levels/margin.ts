@@ -2,14 +2,12 @@
 
 export type Margin = 'missed' | 'short' | 'enough' | 'paused' | 'none';
 
-/** A quarter of the promise left, or less, is running short. */
-export const SHORT_SHARE = 0.25;
-
-/** The margin of an open or ended clock. `left` is in milliseconds of the promise's own time. */
+/** The margin of an open or ended clock. `left` is in milliseconds of the promise's own time; at `warnPercent` of it, or less, it runs short. */
 export function marginOf(clock: {
   readonly state: 'running' | 'paused' | 'met' | 'missed' | 'void';
   readonly left: number | null;
   readonly promisedMinutes: number;
+  readonly warnPercent: number;
 }): Margin {
   switch (clock.state) {
     case 'missed':
@@ -17,7 +15,7 @@ export function marginOf(clock: {
     case 'paused':
       return 'paused';
     case 'running':
-      return (clock.left ?? 0) <= clock.promisedMinutes * 60_000 * SHORT_SHARE ? 'short' : 'enough';
+      return (clock.left ?? 0) <= clock.promisedMinutes * 600 * clock.warnPercent ? 'short' : 'enough';
     case 'met':
       return 'enough';
     case 'void':

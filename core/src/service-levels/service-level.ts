@@ -2,6 +2,7 @@
 import type { WorkingTime } from '../calendars/index.ts';
 import type { CalendarId, ServiceLevelId } from '../ids.ts';
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
+import { USUAL_WARN_PERCENT, type Pledge } from './pledge.ts';
 import { MINUTE, sayDay, type Instant, type LocalDate } from '../time/index.ts';
 
 export const TARGETS = ['response', 'arrival', 'restoration'] as const;
@@ -25,6 +26,8 @@ export type ServiceLevel = {
   readonly name: string;
   readonly targets: { readonly [P in Priority]?: Promises };
   readonly pauses: readonly PauseReason[];
+  /** Beside the targets; nothing more than usual without one. */
+  readonly pledge?: Pledge | null;
 };
 
 /** Gives the working time a promise is counted in. */
@@ -34,6 +37,8 @@ export type GivenPromise = {
   readonly promise: TargetPromise;
   readonly serviceLevelId: ServiceLevelId;
   readonly pauses: readonly PauseReason[];
+  /** Missing in promises given before service levels said when to warn. */
+  readonly warnPercent?: number;
 };
 export type GivenPromises = { readonly [T in Target]?: GivenPromise };
 
@@ -57,21 +62,26 @@ export function strictestPromises(
       const due = timeOf(promise).add(start, promise.minutes * MINUTE) ?? Number.MAX_SAFE_INTEGER;
       if (due >= best) continue;
       best = due;
-      given[target] = { promise, serviceLevelId: level.id, pauses: level.pauses };
+      given[target] = {
+        promise,
+        serviceLevelId: level.id,
+        pauses: level.pauses,
+        warnPercent: level.pledge?.warnPercent ?? USUAL_WARN_PERCENT,
+      };
     }
   }
   return given;
 }
 
 /** Targets and pauses as they held until a day; the newest hold from the day after the last of them. */
-export type PastPromises = Pick<ServiceLevel, 'targets' | 'pauses'> & { readonly heldUntil: LocalDate };
+export type PastPromises = Pick<ServiceLevel, 'targets' | 'pauses' | 'pledge'> & { readonly heldUntil: LocalDate };
 
 /** A service level as it held on a day: the oldest of its past versions that was not over yet, else its newest. */
 export function serviceLevelOn(newest: ServiceLevel, past: readonly PastPromises[], on: LocalDate): ServiceLevel {
   const held = past
     .filter((p) => on <= p.heldUntil)
     .reduce<PastPromises | null>((a, b) => (a === null || b.heldUntil < a.heldUntil ? b : a), null);
-  return held ? { ...newest, targets: held.targets, pauses: held.pauses } : newest;
+  return held ? { ...newest, targets: held.targets, pauses: held.pauses, pledge: held.pledge ?? null } : newest;
 }
 
 /** Decides from when a changed service level holds. Refused: a day on or before the start of its newest version. */

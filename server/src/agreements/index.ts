@@ -1,3 +1,5 @@
 export { agreementRoutes } from './routes.ts';
 export { sweepRenewals } from './renewals.ts';
 export { openWork } from './ending.ts';
+export { feeOf } from './price.ts';
+export { reachOf } from './reach.ts';

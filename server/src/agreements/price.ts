@@ -1,6 +1,6 @@
 // The price of an agreement over time: what is billed for which period, with amendments, broken periods and indexation.
 import { and, asc, eq, gte, lte } from 'drizzle-orm';
-import { billedPeriods, byMonth, type PricedStretch } from '#core/agreements/index.ts';
+import { billedPeriods, byMonth, feeOver, type PricedStretch } from '#core/agreements/index.ts';
 import type { AgreementId } from '#core/ids.ts';
 import { addDays, addMonths, type LocalDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -32,26 +32,38 @@ async function lineStretches(db: Db, row: AgreementRow): Promise<PricedStretch[]
   );
 }
 
-export async function readPrice(db: Db, id: AgreementId, from: LocalDate, months: number) {
-  const [row] = await db.select().from(agreement).where(eq(agreement.id, id));
-  if (!row) refuse('not-found', 'That agreement does not exist.');
-  const to = addDays(addMonths(from, months), -1);
+/** What is billed for the periods that touch [from, to]. */
+async function billed(db: Db, row: AgreementRow, from: LocalDate, to: LocalDate) {
   const visits =
     row.billingPer === 'visit'
       ? await db
           .select({ due: visit.due })
           .from(visit)
-          .where(and(eq(visit.agreementId, id), eq(visit.state, 'raised'), gte(visit.due, from), lte(visit.due, to)))
+          .where(
+            and(eq(visit.agreementId, row.id), eq(visit.state, 'raised'), gte(visit.due, from), lte(visit.due, to)),
+          )
           .orderBy(asc(visit.due))
       : [];
-  const periods = billedPeriods(
+  return billedPeriods(
     { per: row.billingPer, timing: row.billingTiming, indexation: row.indexation },
     { from: row.termFrom, to: row.termTo },
     [...(await wholeStretches(db, row)), ...(await lineStretches(db, row))],
     from,
     to,
     visits.map((v) => v.due),
-  ).filter((p) => p.dueOn >= from && p.dueOn <= to);
+  );
+}
+
+/** The fee for the days from `from` to `to`, whenever it falls due. */
+export async function feeOf(db: Db, row: AgreementRow, from: LocalDate, to: LocalDate): Promise<number> {
+  return feeOver(await billed(db, row, from, to), from, to);
+}
+
+export async function readPrice(db: Db, id: AgreementId, from: LocalDate, months: number) {
+  const [row] = await db.select().from(agreement).where(eq(agreement.id, id));
+  if (!row) refuse('not-found', 'That agreement does not exist.');
+  const to = addDays(addMonths(from, months), -1);
+  const periods = (await billed(db, row, from, to)).filter((p) => p.dueOn >= from && p.dueOn <= to);
   const months_ = byMonth(periods);
   return {
     currency: row.currency,

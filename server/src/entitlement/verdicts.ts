@@ -58,6 +58,7 @@ export async function serviceLevelsOf(
       name: serviceLevel.name,
       targets: serviceLevel.targets,
       pauses: serviceLevel.pauses,
+      pledge: serviceLevel.pledge,
     })
     .from(serviceLevel)
     .where(inArray(serviceLevel.id, [...ids]))

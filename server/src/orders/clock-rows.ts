@@ -24,6 +24,7 @@ export function showClock({ clock: row, tag }: ClockRow, book: CalendarBook, now
     target: row.target,
     state,
     promisedMinutes: row.promisedMinutes,
+    warnPercent: row.warnPercent,
     measure: row.calendarId === null ? 'elapsed time' : book.calendarOf(row.calendarId).name,
     startedAt: row.startedAt,
     dueAt: row.dueAt,

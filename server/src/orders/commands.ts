@@ -13,7 +13,13 @@ import {
   type OrderStage,
   type OrderState,
 } from '#core/orders/index.ts';
-import { deriveClocks, type Clock, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
+import {
+  deriveClocks,
+  USUAL_WARN_PERCENT,
+  type Clock,
+  type GivenPromises,
+  type Priority,
+} from '#core/service-levels/index.ts';
 import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
@@ -40,6 +46,7 @@ function clockValues(order: OrderRow, line: LineRow, derived: Clock): typeof clo
     target: derived.target,
     state: derived.state === 'missed' && derived.stoppedAt === null ? 'running' : derived.state,
     promisedMinutes: promise.minutes,
+    warnPercent: derived.given.warnPercent ?? USUAL_WARN_PERCENT,
     calendarId: promise.measure === 'working' ? promise.calendarId : null,
     startedAt: derived.startedAt,
     dueAt: 'dueAt' in derived ? derived.dueAt : null,

@@ -4,7 +4,7 @@ import type { ClockOut } from '#api/orders.ts';
 import * as contracts from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { formatInstant, localDateAt } from '#core/time/index.ts';
-import { deriveClocks } from '#core/service-levels/index.ts';
+import { deriveClocks, USUAL_WARN_PERCENT } from '#core/service-levels/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
 import { checkReceived, decideRepair, raiseRepairFromCall, recordOrderAct } from './commands.ts';
@@ -97,6 +97,7 @@ export const orderRoutes = fp<{ house: House }>(
         target: c.target,
         state: c.state,
         promisedMinutes: c.given.promise.minutes,
+        warnPercent: c.given.warnPercent ?? USUAL_WARN_PERCENT,
         measure:
           c.given.promise.measure === 'working' ? book.calendarOf(c.given.promise.calendarId).name : 'elapsed time',
         startedAt: c.startedAt,

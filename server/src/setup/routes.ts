@@ -5,7 +5,7 @@ import Holidays from 'date-holidays';
 import type { Asked } from '#api/contract.ts';
 import * as contracts from '#api/setup.ts';
 import { readCalendar } from '#core/calendars/index.ts';
-import { checkNewVersion } from '#core/service-levels/index.ts';
+import { checkNewVersion, checkPledge, type Pledge } from '#core/service-levels/index.ts';
 import { addDays, localDateAt, sayDay } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
@@ -114,17 +114,29 @@ export const setupRoutes = fp<{ house: House }>(
       };
     });
 
-    const checkCalendars = async (tx: Tx, targets: ServiceLevelBody['targets']): Promise<void> => {
+    const pledgeOf = ({ pledge }: { pledge?: Pledge | null | undefined }): Pledge | null =>
+      pledge ? accept(checkPledge(pledge)) : null;
+    const checkCalendars = async (
+      tx: Tx,
+      targets: ServiceLevelBody['targets'],
+      pledge: Pledge | null,
+    ): Promise<void> => {
       const known = new Set((await tx.db.select({ id: calendar.id }).from(calendar)).map((c) => c.id));
       for (const promises of Object.values(targets))
         for (const promise of Object.values(promises ?? {}))
           if (promise.measure === 'working' && !known.has(promise.calendarId))
             refuse('not-found', 'That calendar does not exist; choose another.', 'targets');
+      const counted = pledge?.availability?.calendarId ?? null;
+      if (counted !== null && !known.has(counted))
+        refuse('not-found', 'That calendar does not exist; choose another.', 'pledge.availability');
     };
     serve(app, house, contracts.addServiceLevel, WRITERS, ({ body, who }) =>
       write(who, 'service level', `added ${body.name}`, async (tx) => {
-        await checkCalendars(tx, body.targets);
-        const [row] = await tx.db.insert(serviceLevel).values(body).$returningId();
+        await checkCalendars(tx, body.targets, body.pledge ?? null);
+        const [row] = await tx.db
+          .insert(serviceLevel)
+          .values({ ...body, pledge: pledgeOf(body) })
+          .$returningId();
         return { id: row?.id as number };
       }),
     );
@@ -135,16 +147,17 @@ export const setupRoutes = fp<{ house: House }>(
         if (!row) refuse('not-found', 'That service level does not exist.');
         if (row.version !== version) stale(row);
         accept(checkNewVersion(body.holdsFrom, row.holdsFrom));
-        await checkCalendars(tx, body.targets);
+        await checkCalendars(tx, body.targets, body.pledge ?? null);
         await tx.db.insert(serviceLevelPast).values({
           serviceLevelId: row.id,
           heldUntil: addDays(body.holdsFrom, -1),
           targets: row.targets,
           pauses: row.pauses,
+          pledge: row.pledge,
         });
         await tx.db
           .update(serviceLevel)
-          .set({ ...next, version: row.version + 1 })
+          .set({ ...next, pledge: pledgeOf(body), version: row.version + 1 })
           .where(eq(serviceLevel.id, row.id));
         return { id: row.id };
       });

@@ -7,6 +7,7 @@ import { sendCsv } from '../platform/csv.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
+import { pledgesOf } from './pledges.ts';
 import { instantsOf, standingRows, standingTotal, type AskedPeriod } from './queries.ts';
 
 const READERS = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const;
@@ -59,7 +60,7 @@ export const standingRoutes = fp<{ house: House }>(
         refuse('invalid', 'Ask for one agreement or one asset.', 'agreement');
       const { from, to } = instantsOf(period);
       const subject = query.agreement !== undefined ? { agreementId: query.agreement } : { assetId: query.asset };
-      const [clocks, visits] = await Promise.all([
+      const [clocks, visits, pledges] = await Promise.all([
         clocksOf(db, await calendarBook(db), period.now, { ...subject, dueFrom: from, dueTo: to }, DETAIL_LIMIT),
         visitsOf(
           db,
@@ -71,10 +72,12 @@ export const standingRoutes = fp<{ house: House }>(
           },
           DETAIL_LIMIT,
         ),
+        query.agreement === undefined ? [] : pledgesOf(db, query.agreement, period),
       ]);
       return {
         clocks: clocks.filter((c) => c.state === 'met' || c.state === 'missed'),
         visits: visits.filter((v) => v.state !== 'held'),
+        pledges,
       };
     });
 

@@ -54,6 +54,7 @@ describe('a clock in words', () => {
     target: 'arrival',
     state: 'running',
     promisedMinutes: 480,
+    warnPercent: 25,
     measure: 'Office hours',
     startedAt: now,
     dueAt: asInstant('2026-11-24T11:40:00Z'),

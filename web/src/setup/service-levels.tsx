@@ -6,6 +6,7 @@ import {
   PRIORITIES,
   TARGETS,
   type PauseReason,
+  type Pledge,
   type Priority,
   type Target,
 } from '#core/service-levels/index.ts';
@@ -16,6 +17,7 @@ import { plural, sayDate, sayMinutes } from '../parts/words.ts';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
+import { PledgeFields, sayPledge } from './pledge-fields.tsx';
 
 type Cell = { length: string; in: string };
 const EMPTY: Cell = { length: '', in: 'elapsed' };
@@ -64,10 +66,11 @@ function ServiceLevelForm({ level, onDone }: { level: ServiceLevelOut | null; on
   );
   const [holdsFrom, setHoldsFrom] = useState<string>(reference ? addDays(reference.today, 1) : '');
   const [change, changing] = server.useChangeServiceLevelMutation();
+  const [pledge, setPledge] = useState<Pledge | null>(level?.pledge ?? null);
   const [cells, setCells] = useState<Partial<Record<string, Cell>>>(() => cellsOf(level));
   const [unread, setUnread] = useState<string | null>(null);
   const [add, { isLoading }] = server.useAddServiceLevelMutation();
-  const { errors, submit } = useSubmit(['name', 'targets', 'holdsFrom']);
+  const { errors, submit } = useSubmit(['name', 'targets', 'holdsFrom', 'pledge']);
   const cell = (p: Priority, t: Target): Cell => cells[`${p}${t}`] ?? EMPTY;
   const send = async (): Promise<void> => {
     const targets: { [P in Priority]?: NonNullable<ServiceLevelIn['targets'][P]> } = {};
@@ -87,7 +90,7 @@ function ServiceLevelForm({ level, onDone }: { level: ServiceLevelOut | null; on
       }
     }
     setUnread(null);
-    const body = { name, pauses, targets };
+    const body = { name, pauses, targets, pledge: pledge && { ...pledge, tiers: [...pledge.tiers] } };
     const sent = level
       ? change({ params: { id: String(level.id) }, body: { version: level.version, holdsFrom, ...body } })
       : add({ body });
@@ -163,6 +166,7 @@ function ServiceLevelForm({ level, onDone }: { level: ServiceLevelOut | null; on
         </p>
       )}
       <Ticks label="Pauses that stop the clocks" values={PAUSE_REASONS} chosen={pauses} onChange={setPauses} />
+      <PledgeFields pledge={pledge} change={setPledge} error={errors.of} />
     </Form>
   );
 }
@@ -205,6 +209,11 @@ export function ServiceLevels() {
                     </button>
                   )}
                 </h2>
+                {l.pledge && (
+                  <p className="quiet first-letter:uppercase">
+                    {sayPledge(l.pledge, (id) => reference.calendars.find((c) => c.id === id)?.name ?? '')}
+                  </p>
+                )}
                 <table className="dense mt-1">
                   <thead>
                     <tr>

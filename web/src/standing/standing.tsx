@@ -1,7 +1,8 @@
 // Standing: were we in time, was upkeep done inside its window; each figure unfolds to what stands behind it.
 import { Fragment, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import type { StandingRow } from '#api/standing.ts';
+import type { PledgeOut, StandingRow } from '#api/standing.ts';
+import { sayAmountOf } from '#core/money.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { marginOf } from '#core/service-levels/index.ts';
 import {
@@ -15,7 +16,7 @@ import {
 } from '#core/time/index.ts';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { DateField } from '../parts/fields.tsx';
-import { sayDate, sayShare } from '../parts/words.ts';
+import { plural, sayDate, sayMinutes, sayShare } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -31,6 +32,72 @@ function ShareBar({ share }: { share: number | null }) {
       <rect y="3" width="70" height="2" fill="var(--hairline)" />
       <rect width={70 * share} height="8" fill="currentColor" fillOpacity="0.75" />
     </svg>
+  );
+}
+
+const percentOf = (hundredths: number): string => `${hundredths / 100} %`;
+
+/** What the service levels pledged and what is owed for it. */
+function Pledges({ pledges }: { pledges: PledgeOut[] }) {
+  return (
+    <section className="col-span-2" aria-label="What was pledged">
+      <h2>What was pledged</h2>
+      <table className="dense">
+        <thead>
+          <tr>
+            <th>Service level</th>
+            <th>Promises met</th>
+            <th>Credit owed</th>
+            <th>Availability</th>
+          </tr>
+        </thead>
+        <tbody>
+          {pledges.map((p) => (
+            <tr key={p.serviceLevel}>
+              <td>{p.serviceLevel}</td>
+              <td>
+                {p.attainment === null ? <span className="quiet">no promise fell due</span> : sayShare(p.attainment)}
+              </td>
+              <td>
+                {p.tiers.length === 0 ? (
+                  <span className="quiet">no credit agreed</span>
+                ) : p.credit === 0 ? (
+                  `none: not below ${percentOf(Math.max(...p.tiers.map((t) => t.below)))}`
+                ) : (
+                  <>
+                    <span className="font-semibold">
+                      {p.currency} {sayAmountOf(p.amount, p.currency)}
+                    </span>{' '}
+                    <span className="quiet">
+                      {percentOf(p.credit)} of the fee for the period, {sayAmountOf(p.fee, p.currency)}
+                      {p.cap !== null && p.credit === p.cap ? ', the cap' : ''}
+                    </span>
+                  </>
+                )}
+              </td>
+              <td>
+                {p.availability === null ? (
+                  <span className="quiet">none agreed</span>
+                ) : p.availability.share === null ? (
+                  <span className="quiet">no service time in this period</span>
+                ) : (
+                  <>
+                    <span className={p.availability.share * 10_000 < p.availability.target ? 'text-missed' : ''}>
+                      {p.availability.share * 10_000 < p.availability.target ? '✕ ' : ''}
+                      {(p.availability.share * 100).toFixed(2)} %
+                    </span>{' '}
+                    <span className="quiet">
+                      of {percentOf(p.availability.target)} agreed {p.availability.measure};{' '}
+                      {sayMinutes(p.availability.downMinutes)} down over {plural(p.availability.machines, 'machine')}
+                    </span>
+                  </>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
   );
 }
 
@@ -50,8 +117,9 @@ function Detail({
   const query = server.useStandingDetailQuery({ query: { ...period, [by]: String(row.id) } });
   return (
     <Waiting query={query}>
-      {({ clocks, visits }) => (
+      {({ clocks, visits, pledges }) => (
         <div className="grid grid-cols-2 gap-8 py-2 pl-6">
+          {pledges.length > 0 && <Pledges pledges={pledges} />}
           <section>
             <h2>
               Clocks, {row.met} met and {row.missed} missed

@@ -141,6 +141,8 @@ export const clock = mysqlTable(
     target: mysqlEnum(TARGETS).notNull(),
     state: mysqlEnum(['running', 'paused', 'met', 'missed', 'void']).notNull(),
     promisedMinutes: int().notNull(),
+    /** It runs short once this share of the promise is left. */
+    warnPercent: int().notNull().default(25),
     calendarId: reference<CalendarId>(),
     startedAt: instantColumn().notNull(),
     dueAt: instantColumn(),

@@ -14,7 +14,7 @@ import {
 import { ROLES } from '#api/shapes.ts';
 import type { ClosedDay, ExtraOpenDay, OpeningSpan } from '#core/calendars/index.ts';
 import type { AssetClassId, CalendarId, GatewayId, JobPlanId, PersonId, ServiceLevelId } from '#core/ids.ts';
-import type { PauseReason, ServiceLevel } from '#core/service-levels/index.ts';
+import type { PauseReason, Pledge, ServiceLevel } from '#core/service-levels/index.ts';
 import type { Zone } from '#core/time/index.ts';
 import { dateColumn, instantColumn, jsonColumn, reference, rowId } from './columns.ts';
 
@@ -91,6 +91,7 @@ export const serviceLevel = mysqlTable(
     name: varchar({ length: 120 }).notNull(),
     targets: jsonColumn<ServiceLevel['targets']>().notNull(),
     pauses: jsonColumn<PauseReason[]>().notNull(),
+    pledge: jsonColumn<Pledge | null>(),
     /** The first day on which these targets hold; null when they always did. */
     holdsFrom: dateColumn(),
     version: int().notNull().default(1),
@@ -108,6 +109,7 @@ export const serviceLevelPast = mysqlTable(
     heldUntil: dateColumn().notNull(),
     targets: jsonColumn<ServiceLevel['targets']>().notNull(),
     pauses: jsonColumn<PauseReason[]>().notNull(),
+    pledge: jsonColumn<Pledge | null>(),
   },
   (t) => [primaryKey({ columns: [t.serviceLevelId, t.heldUntil] })],
 );

@@ -1,0 +1,123 @@
+// What an agreement's service levels pledged over a period and what came of it: credits for missed promises, and availability.
+import { and, eq, gt, gte, inArray, isNull, lt, ne, or } from 'drizzle-orm';
+import type { PledgeOut } from '#api/standing.ts';
+import { ELAPSED_TIME } from '#core/calendars/index.ts';
+import { holdsOn } from '#core/entitlement/index.ts';
+import type { AgreementId, AssetId, ServiceLevelId } from '#core/ids.ts';
+import { creditAmount, creditOf, type Pledge } from '#core/service-levels/index.ts';
+import { attainmentOf, attainmentShare, availabilityOf, downtimeWithin, type Outage } from '#core/standing.ts';
+import { addDays, type Instant } from '#core/time/index.ts';
+import { feeOf, reachOf } from '../agreements/index.ts';
+import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
+import type { Db } from '../platform/database.ts';
+import { refuse } from '../platform/refuse.ts';
+import { agreement, clock, orderLine, workOrder } from '../platform/tables/index.ts';
+import { serviceLevelsOf } from '../entitlement/index.ts';
+import { instantsOf, type AskedPeriod } from './queries.ts';
+
+function groupedBy<K, T>(rows: readonly T[], keyOf: (row: T) => K): Map<K, T[]> {
+  const groups = new Map<K, T[]>();
+  for (const row of rows) {
+    const known = groups.get(keyOf(row));
+    if (known) known.push(row);
+    else groups.set(keyOf(row), [row]);
+  }
+  return groups;
+}
+
+/** Clocks that fell due in the period, by the service level that gave them. */
+async function clocksByLevel(db: Db, id: AgreementId, { from, to }: { from: Instant; to: Instant }) {
+  const rows = await db
+    .select({ state: clock.state, dueAt: clock.dueAt, target: clock.target, promises: orderLine.promises })
+    .from(clock)
+    .innerJoin(orderLine, eq(orderLine.id, clock.orderLineId))
+    .where(and(eq(clock.agreementId, id), gte(clock.dueAt, from), lt(clock.dueAt, to)));
+  return groupedBy(rows, (r) => r.promises[r.target]?.serviceLevelId ?? null);
+}
+
+/** When each machine was down: from the call or alert of a repair to its restoration. */
+async function outagesOf(
+  db: Db,
+  id: AgreementId,
+  { from, to }: { from: Instant; to: Instant },
+): Promise<Map<AssetId, Outage[]>> {
+  const rows = await db
+    .select({ assetId: orderLine.assetId, from: workOrder.startedAt, to: workOrder.restoredAt })
+    .from(workOrder)
+    .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
+    .where(
+      and(
+        eq(workOrder.agreementId, id),
+        eq(workOrder.kind, 'repair'),
+        ne(workOrder.stage, 'called off'),
+        lt(workOrder.startedAt, to),
+        or(isNull(workOrder.restoredAt), gt(workOrder.restoredAt, from)),
+      ),
+    );
+  return groupedBy(rows, (r) => r.assetId);
+}
+
+function availability(
+  { target, calendarId }: NonNullable<Pledge['availability']>,
+  machines: ReadonlySet<AssetId>,
+  outages: ReadonlyMap<AssetId, Outage[]>,
+  book: CalendarBook,
+  { from, to }: { from: Instant; to: Instant },
+): PledgeOut['availability'] {
+  const service = calendarId === null ? ELAPSED_TIME : book.workingTime(calendarId);
+  const down = [...outages].reduce(
+    (sum, [id, own]) => (machines.has(id) ? sum + downtimeWithin(own, service, from, to) : sum),
+    0,
+  );
+  return {
+    target,
+    share: availabilityOf(machines.size, service.between(from, to), down),
+    downMinutes: Math.round(down / 60_000),
+    machines: machines.size,
+    measure: calendarId === null ? 'around the clock' : book.calendarOf(calendarId).name,
+  };
+}
+
+export async function pledgesOf(db: Db, id: AgreementId, period: AskedPeriod): Promise<PledgeOut[]> {
+  const [row] = await db.select().from(agreement).where(eq(agreement.id, id));
+  if (!row) refuse('not-found', 'That agreement does not exist.', 'agreement');
+  const reach = await reachOf(db, id, row.customerId, (l) => holdsOn({ from: l.termFrom, to: l.termTo }, period.to));
+  const machinesOf = new Map<ServiceLevelId, Set<AssetId>>();
+  for (const { line, assetIds } of reach)
+    if (line.serviceLevelId !== null)
+      machinesOf.set(line.serviceLevelId, new Set([...(machinesOf.get(line.serviceLevelId) ?? []), ...assetIds]));
+  const levels = (await serviceLevelsOf(db, [...machinesOf.keys()], period.to)).filter((l) => l.pledge);
+  if (levels.length === 0) return [];
+  const all = instantsOf(period);
+  // Nothing can have been down in days to come.
+  const span = { from: all.from, to: all.to < period.now ? all.to : period.now };
+  const [clocks, outages, fee, book] = await Promise.all([
+    clocksByLevel(db, id, all),
+    outagesOf(db, id, span),
+    feeOf(db, row, period.from, period.to),
+    calendarBook(db),
+  ]);
+  const counted = { from: period.from, to: addDays(period.to, 1), fromInstant: all.from, toInstant: all.to };
+  return levels.flatMap((level): PledgeOut[] => {
+    const pledge = level.pledge;
+    if (!pledge || (pledge.tiers.length === 0 && pledge.availability === null)) return [];
+    const share = attainmentShare(attainmentOf(clocks.get(level.id) ?? [], counted, period.now));
+    const credit = creditOf(pledge, share);
+    return [
+      {
+        serviceLevel: level.name,
+        attainment: share,
+        tiers: [...pledge.tiers],
+        cap: pledge.cap,
+        credit,
+        fee,
+        amount: creditAmount(fee, credit),
+        currency: row.currency,
+        availability:
+          pledge.availability && span.from < span.to
+            ? availability(pledge.availability, machinesOf.get(level.id) ?? new Set(), outages, book, span)
+            : null,
+      },
+    ];
+  });
+}
