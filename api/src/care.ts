@@ -1,6 +1,6 @@
 // Looking after agreements: who has one and whom to speak with, index values as they are published, and the scheme of numbers.
 import * as v from 'valibot';
-import type { AgreementId, ContactId } from '#core/ids.ts';
+import type { AgreementId, ContactId, NoticeId } from '#core/ids.ts';
 import { contract } from './contract.ts';
 import { done, idOf, idText, localDateText, longText, version } from './shapes.ts';
 import { headerTerms } from './terms.ts';
@@ -40,6 +40,15 @@ export const changeNumbering = contract({
     pattern: v.pipe(v.string(), v.trim()),
     next: v.pipe(v.number('Write a whole number.'), v.integer(), v.minValue(1, 'From 1 up.'), v.maxValue(99_999_999)),
   }),
+  answer: done,
+});
+
+export const seeNotice = contract({
+  method: 'POST',
+  path: '/api/notices/:id/seen',
+  summary: 'Put a notice away that was for oneself',
+  room: 'agreements',
+  params: v.object({ id: idText<NoticeId>() }),
   answer: done,
 });
 

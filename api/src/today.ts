@@ -38,6 +38,17 @@ export const today = v.object({
     reasons: v.array(v.object({ text: v.string(), count: v.number() })),
   }),
   visitsEnding: v.array(visitEnding),
+  /** What one was told about one’s own agreements. */
+  ownNotices: v.array(
+    v.object({
+      id: v.number(),
+      agreementId: v.number(),
+      number: v.string(),
+      name: v.string(),
+      customer: v.string(),
+      text: v.string(),
+    }),
+  ),
   notices: v.array(
     v.object({
       agreementId: v.number(),

@@ -13,6 +13,7 @@ export type ServiceLevelId = Id<'service level'>;
 export type AgreementId = Id<'agreement'>;
 export type CoverageLineId = Id<'coverage line'>;
 export type AllowanceId = Id<'allowance'>;
+export type NoticeId = Id<'notice'>;
 export type AmendmentId = Id<'amendment'>;
 export type AgreementTypeId = Id<'agreement type'>;
 export type ScheduleId = Id<'schedule'>;

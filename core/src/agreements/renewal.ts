@@ -39,6 +39,16 @@ export function dueByItself(facts: RenewalFacts, today: LocalDate): 'renew' | 'e
   return today > term.to ? 'end' : null;
 }
 
+/** The account manager hears this many days before the notice date that an agreement is about to renew by itself. */
+export const TOLD_DAYS_AHEAD = 30;
+
+/** Whether the account manager is to be told on a day: before the notice date, while it would still renew by itself. */
+export function managerIsTold(facts: RenewalFacts, today: LocalDate): boolean {
+  const notice = noticeDate(facts.term.to, facts.noticeDays);
+  if (notice === null || facts.mode !== 'renews by itself' || facts.stage !== 'in force') return false;
+  return facts.decision === null && today <= notice && daysBetween(today, notice) <= TOLD_DAYS_AHEAD;
+}
+
 /** Where a renewal stands, in words. */
 export function sayRenewal(facts: RenewalFacts, today: LocalDate): string {
   const { term, mode, months, decision } = facts;

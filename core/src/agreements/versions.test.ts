@@ -5,6 +5,7 @@ import {
   checkAmendment,
   compareVersions,
   dueByItself,
+  managerIsTold,
   noticeDate,
   renewedTerm,
   sayRenewal,
@@ -112,6 +113,16 @@ describe('renewal', () => {
     ['a draft is left alone', { stage: 'draft' }, '2027-06-01', null],
     ['an open end is left alone', { term: { from: term.from, to: null } }, '2036-01-01', null],
   ])('%s', (_, over, today, outcome) => expect(dueByItself(facts(over), d(today))).toBe(outcome));
+  it.each<[string, Partial<RenewalFacts>, string, boolean]>([
+    ['31 days before the notice date not yet', {}, '2026-10-01', false],
+    ['30 days before', {}, '2026-10-02', true],
+    ['on the notice date still', {}, '2026-11-01', true],
+    ['after it no more: it renews', {}, '2026-11-02', false],
+    ['not when it was declined', { decision: 'declined' }, '2026-10-20', false],
+    ['not when it ends', { mode: 'ends' }, '2026-10-20', false],
+    ['not while suspended', { stage: 'suspended' }, '2026-10-20', false],
+    ['not with an open end', { term: { from: term.from, to: null } }, '2026-10-20', false],
+  ])('its manager is told: %s', (_, over, today, told) => expect(managerIsTold(facts(over), d(today))).toBe(told));
   it.each<[Partial<RenewalFacts>, string]>([
     [{}, 'Renews by itself for 12 months after 31 Dec 2026; notice by 1 Nov 2026, in 1 day.'],
     [{ mode: 'ends', noticeDays: 0 }, 'Ends on 31 Dec 2026; notice by 31 Dec 2026, in 61 days.'],

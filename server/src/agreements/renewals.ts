@@ -13,6 +13,7 @@ import { agreement, agreementAmendment, calendar, coverageLine, customer, person
 import { headerWords, keepFirstVersion } from './amend.ts';
 import { lockAgreement, tell } from './acts.ts';
 import type { AgreementRow } from './lines.ts';
+import { tellManagers } from './notices.ts';
 import { renewalFactsOf } from './renewal-facts.ts';
 
 export async function listRenewals(db: Db, today: LocalDate, days: number) {
@@ -153,7 +154,10 @@ export async function decide(
 const AT_ONCE = 100;
 
 /** Renews and ends what is due by itself today; each agreement in a transaction of its own, so that any server may stop at any point. */
-export async function sweepRenewals(database: Database, now: Instant): Promise<{ renewed: number; ended: number }> {
+export async function sweepRenewals(
+  database: Database,
+  now: Instant,
+): Promise<{ renewed: number; ended: number; told: number }> {
   // Days change where the provider's first calendar is.
   const [first] = await database.db.select({ zone: calendar.zone }).from(calendar).orderBy(asc(calendar.id)).limit(1);
   const today = localDateAt(first?.zone ?? asZone('UTC'), now);
@@ -169,7 +173,7 @@ export async function sweepRenewals(database: Database, now: Instant): Promise<{
     )
     .orderBy(asc(agreement.noticeBy))
     .limit(AT_ONCE * 10);
-  const counts = { renewed: 0, ended: 0 };
+  const counts = { renewed: 0, ended: 0, told: await tellManagers(database, today, now) };
   for (const seen of rows.filter((r) => dueByItself(renewalFactsOf(r), today) !== null).slice(0, AT_ONCE))
     await database.transact(async (tx) => {
       const row = await lockAgreement(tx, seen.id);

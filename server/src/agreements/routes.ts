@@ -15,6 +15,7 @@ import * as commands from './commands.ts';
 import { agreementDocument } from './document.ts';
 import { openWork } from './ending.ts';
 import { readMatrix } from './matrix.ts';
+import { seeNotice } from './notices.ts';
 import { changeNumbering, readNumbering } from './numbering.ts';
 import { readPrice } from './price.ts';
 import { listAgreements, readAgreement } from './queries.ts';
@@ -81,6 +82,13 @@ export const agreementRoutes = fp<{ house: House }>(
     serve(app, house, care.announceIndex, WRITERS, async ({ params, body, who, now }) => ({
       version: await recordIndex(database, params.id, body, who, now),
     }));
+    serve(app, house, care.seeNotice, 'signed in', ({ params, who, now }) =>
+      writing(house, who, async (tx, told) => {
+        await seeNotice(tx, params.id, who, now);
+        told({ subject: 'notice', id: params.id, text: 'seen', tags: ['agreements'] });
+        return { done: true as const };
+      }),
+    );
     serve(app, house, care.readNumbering, 'signed in', async () => {
       const { pattern, next, version } = await readNumbering(database.db);
       return { pattern, next, version };

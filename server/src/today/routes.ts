@@ -23,6 +23,7 @@ import {
   visit,
   workOrder,
 } from '../platform/tables/index.ts';
+import { noticesTo } from '../agreements/index.ts';
 import { openClocks, orderRows } from '../orders/index.ts';
 import { previewRun } from '../upkeep/index.ts';
 
@@ -132,10 +133,11 @@ export const todayRoutes = fp<{ house: House }>(
       const day = localDateAt(who.zone, now);
       const axis = { from: instant(now - 14 * HOUR), to: instant(now + 34 * HOUR) };
       const book = await calendarBook(db);
-      const [promises, run, ending, notices, alerts] = await Promise.all([
+      const [promises, run, ending, ownNotices, notices, alerts] = await Promise.all([
         promisesOf(db, book, now, axis),
         previewRun(db, day, day),
         visitsEnding(db, day),
+        noticesTo(db, who.id),
         db
           .select({
             agreementId: agreement.id,
@@ -182,6 +184,7 @@ export const todayRoutes = fp<{ house: House }>(
           reasons: [...reasons].map(([text, n]) => ({ text, count: n })).slice(0, 6),
         },
         visitsEnding: ending,
+        ownNotices,
         notices: notices.map((n) => ({ ...n, noticeBy: n.noticeBy as LocalDate })),
         alerts: alerts.map(({ alert: a, rule, tag, model }) => ({
           id: a.id,

@@ -129,6 +129,7 @@ export const server = createApi({
     writeAgreement: write(build, agreements.writeAgreement, 'agreements'),
     changeAgreement: write(build, agreements.changeAgreement, 'agreements'),
     changeCare: write(build, care.changeCare, 'agreements'),
+    seeNotice: write(build, care.seeNotice, 'agreements'),
     readNumbering: read(build, care.readNumbering, 'setup', 'agreements'),
     changeNumbering: write(build, care.changeNumbering, 'setup'),
     announceIndex: write(build, care.announceIndex, 'agreements'),

@@ -221,6 +221,35 @@ function Decisions({ today }: { today: Today }) {
   );
 }
 
+/** What the reader was told about agreements they look after, until they put it away. */
+function OwnNotices({ today }: { today: Today }) {
+  const [see] = server.useSeeNoticeMutation();
+  if (today.ownNotices.length === 0) return null;
+  return (
+    <section className="mt-7" aria-label="For you">
+      <h2 className="pb-1.5">For you, who look after them</h2>
+      <ul className="border-t border-hairline">
+        {today.ownNotices.map((n) => (
+          <li key={n.id} className="flex items-baseline gap-3 border-b border-hairline py-1.5">
+            <span className="flex-1">
+              <Link className="link-ink" to={`/agreements/${n.agreementId}`}>
+                {n.number} {n.name}
+              </Link>{' '}
+              <span className="quiet">{n.customer}</span> {n.text}
+            </span>
+            <Link className="link-ink" to="/agreements/renewals">
+              decide
+            </Link>
+            <button className="link-ink" onClick={() => void see({ params: { id: String(n.id) } })}>
+              put away
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
 function Visits({ today }: { today: Today }) {
   if (today.visitsEnding.length === 0) return null;
   return (
@@ -322,6 +351,7 @@ function TodayView({ today }: { today: Today }) {
             </Link>
           </p>
         )}
+        <OwnNotices today={today} />
         <Alerts today={today} zone={reader.zone} />
         <div className="-mt-8">
           <Decisions today={today} />

@@ -40,6 +40,7 @@ import type {
   ImportId,
   JobPlanId,
   LocationId,
+  NoticeId,
   OrderId,
   PersonId,
   ScheduleId,
@@ -103,6 +104,28 @@ export const agreementNumbering = mysqlTable('agreement_numbering', {
   next: int({ unsigned: true }).notNull(),
   version: int().notNull().default(1),
 });
+
+/** What an account manager is told before an agreement renews by itself: once for each notice date, until it is seen. */
+export const agreementNotice = mysqlTable(
+  'agreement_notice',
+  {
+    id: rowId<NoticeId>(),
+    agreementId: reference<AgreementId>()
+      .notNull()
+      .references(() => agreement.id),
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    noticeBy: dateColumn().notNull(),
+    text: varchar({ length: 300 }).notNull(),
+    at: instantColumn().notNull(),
+    seenAt: instantColumn(),
+  },
+  (t) => [
+    uniqueIndex('agreement_notice_date').on(t.agreementId, t.noticeBy),
+    index('agreement_notice_person').on(t.personId, t.seenAt),
+  ],
+);
 
 export const agreementEvent = mysqlTable(
   'agreement_event',

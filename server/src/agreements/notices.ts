@@ -1,0 +1,80 @@
+// Notices to account managers: told before an agreement renews by itself, kept until they are put away.
+import { and, asc, eq, gte, isNull, lte } from 'drizzle-orm';
+import { managerIsTold, sayRenewal, TOLD_DAYS_AHEAD } from '#core/agreements/index.ts';
+import type { NoticeId, PersonId } from '#core/ids.ts';
+import { addDays, type Instant, type LocalDate } from '#core/time/index.ts';
+import { isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
+import type { Person } from '../platform/http.ts';
+import { refuse } from '../platform/refuse.ts';
+import { agreement, agreementNotice, customer, person } from '../platform/tables/index.ts';
+import { tell } from './acts.ts';
+import { renewalFactsOf } from './renewal-facts.ts';
+
+const AT_ONCE = 1000;
+
+/** Tells account managers which agreements are about to renew by themselves; each notice date is told once. */
+export async function tellManagers(database: Database, today: LocalDate, now: Instant): Promise<number> {
+  const rows = await database.db
+    .select({ row: agreement, manager: person.name })
+    .from(agreement)
+    .innerJoin(person, eq(person.id, agreement.managerId))
+    .leftJoin(
+      agreementNotice,
+      and(eq(agreementNotice.agreementId, agreement.id), eq(agreementNotice.noticeBy, agreement.noticeBy)),
+    )
+    .where(
+      and(
+        eq(agreement.stage, 'in force'),
+        gte(agreement.noticeBy, today),
+        lte(agreement.noticeBy, addDays(today, TOLD_DAYS_AHEAD)),
+        isNull(agreementNotice.id),
+      ),
+    )
+    .limit(AT_ONCE);
+  let told = 0;
+  for (const { row, manager } of rows) {
+    const facts = renewalFactsOf(row);
+    if (row.managerId === null || row.noticeBy === null || !managerIsTold(facts, today)) continue;
+    const { id: agreementId, managerId: personId, noticeBy } = row;
+    const text = sayRenewal(facts, today);
+    try {
+      await database.transact(async (tx) => {
+        await tx.db.insert(agreementNotice).values({ agreementId, personId, noticeBy, text, at: now });
+        await tell(tx, agreementId, null, now, `${manager} told: ${text}`);
+      });
+      told += 1;
+    } catch (error) {
+      // Another server told it first: the date's unique key says so.
+      if (!isTaken(error)) throw error;
+    }
+  }
+  return told;
+}
+
+/** What a person has been told about their agreements and not put away yet. */
+export async function noticesTo(db: Db, personId: PersonId) {
+  return db
+    .select({
+      id: agreementNotice.id,
+      agreementId: agreement.id,
+      number: agreement.number,
+      name: agreement.name,
+      customer: customer.name,
+      text: agreementNotice.text,
+    })
+    .from(agreementNotice)
+    .innerJoin(agreement, eq(agreement.id, agreementNotice.agreementId))
+    .innerJoin(customer, eq(customer.id, agreement.customerId))
+    .where(and(eq(agreementNotice.personId, personId), isNull(agreementNotice.seenAt)))
+    .orderBy(asc(agreementNotice.noticeBy))
+    .limit(20);
+}
+
+/** Puts a notice away; only whom it was for can. */
+export async function seeNotice(tx: Tx, id: NoticeId, who: Person, now: Instant): Promise<void> {
+  const [seen] = await tx.db
+    .update(agreementNotice)
+    .set({ seenAt: now })
+    .where(and(eq(agreementNotice.id, id), eq(agreementNotice.personId, who.id)));
+  if (seen.affectedRows === 0) refuse('not-found', 'That notice is not yours.');
+}
