@@ -1,5 +1,5 @@
 // What an agreement's service levels pledged over a period and what came of it: credits for missed promises, and availability.
-import { and, eq, gt, gte, inArray, isNull, lt, ne, or } from 'drizzle-orm';
+import { and, eq, gt, gte, isNull, lt, ne, or } from 'drizzle-orm';
 import type { PledgeOut } from '#api/standing.ts';
 import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import { holdsOn } from '#core/entitlement/index.ts';
