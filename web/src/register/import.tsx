@@ -29,7 +29,7 @@ const KIND_NAMES: Record<ImportKind, string> = {
   locations: 'places',
   meters: 'meters',
   readings: 'meter readings',
-  agreements: 'agreements with what they cover, as drafts',
+  agreements: 'agreements and their coverage',
 };
 const DELIMITER_NAMES = { ',': 'comma', ';': 'semicolon', '\t': 'tab' } as const;
 
@@ -105,7 +105,10 @@ function Settings({
     set({ ...settings, mapping: at === '' ? rest : { ...rest, [field]: Number(at) } });
   };
   const dates = IMPORT_FIELDS[page.kind].some((f) => IMPORT_DATES.includes(f.name));
-  const unmapped = IMPORT_FIELDS[page.kind].some((f) => settings.mapping[f.name] === undefined);
+  // Open while something is left to say: a column nobody reads, or a field that is needed.
+  const unmapped =
+    head.some((_, i) => !Object.values(settings.mapping).includes(i)) ||
+    checkMapping(page.kind, settings, head.length).length > 0;
   return (
     <section className="mt-4" aria-label="How the file is read">
       <div className="grid max-w-4xl grid-cols-3 gap-3">

@@ -61,6 +61,8 @@ function Pledges({ pledges }: { pledges: PledgeOut[] }) {
               <td>
                 {p.tiers.length === 0 ? (
                   <span className="quiet">no credit agreed</span>
+                ) : p.attainment === null ? (
+                  'none'
                 ) : p.credit === 0 ? (
                   `none: not below ${percentOf(Math.max(...p.tiers.map((t) => t.below)))}`
                 ) : (
