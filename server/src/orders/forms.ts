@@ -40,7 +40,10 @@ async function meterNamed(tx: Tx, assetId: AssetId, question: FormQuestion) {
       .for('update');
   const [known] = await find();
   if (known) return known;
-  await tx.db.insert(meter).values({ assetId, name: question.text, unit: question.unit ?? '' });
+  await tx.db
+    .insert(meter)
+    .values({ assetId, name: question.text, unit: question.unit ?? '' })
+    .onDuplicateKeyUpdate({ set: { name: question.text } });
   const [made] = await find();
   if (!made) throw new Error('a meter just made is gone');
   return made;

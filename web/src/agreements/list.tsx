@@ -161,7 +161,8 @@ export function AgreementsRoom() {
             </option>
           ))}
         </select>
-        <p className="quiet pb-1">{query.data ? plural(query.data.total, 'agreement') : ''}</p>
+        {/* Its room is kept, so that the links beside it do not move when it comes. */}
+        <p className="quiet w-28 pb-1">{query.data ? plural(query.data.total, 'agreement') : ''}</p>
         <a
           className="link-ink pb-1"
           href={`/api/agreements.csv${stage ? `?stage=${encodeURIComponent(stage)}` : ''}`}
