@@ -6,8 +6,6 @@ export default defineConfig({
   timeout: 240_000,
   expect: { timeout: 15_000 },
   workers: 1,
-  // A journey that passes only the second time is listed as flaky, to be looked into.
-  retries: 1,
   fullyParallel: false,
   reporter: 'list',
   outputDir: '../test-results',

@@ -42,7 +42,8 @@ function ReadingDialog({
           const body = {
             at: formatInstant(at > now ? now : at),
             value,
-            lowerMeans: lower && means !== '' ? means : null,
+            // Chosen also when the server knew of a later reading than this dialog was opened with.
+            lowerMeans: means === '' ? null : means,
           };
           if (await submit(add({ params: { id: String(meter.id) }, body }))) onClose();
         }}
