@@ -16,7 +16,7 @@ export default defineConfig({
           globalSetup: ['server/test/database.setup.ts'],
           testTimeout: 60_000,
           hookTimeout: 120_000,
-          fileParallelism: false,
+          maxWorkers: 2,
         },
       },
     ],

@@ -193,7 +193,10 @@ export async function writeOrders(tx: Tx, orders: readonly WrittenOrder[]): Prom
       'due_at',
       'stopped_at',
       'left_ms',
+      'late_ms',
+      'late_from',
       'note',
+      'derivation',
     ],
     clocks,
   );

@@ -2,17 +2,12 @@
 import { decideEntitlement, sayVerdict } from '#core/entitlement/index.ts';
 import type { AssetId } from '#core/ids.ts';
 import { clockEventsOf, type OrderAct, type OrderEvent } from '#core/orders/index.ts';
-import {
-  deriveClocks,
-  strictestPromises,
-  USUAL_WARN_PERCENT,
-  type Priority,
-  type ServiceLevel,
-} from '#core/service-levels/index.ts';
+import { deriveClocks, strictestPromises, type Priority, type ServiceLevel } from '#core/service-levels/index.ts';
 import { asZone, DAY, localDateAt, MINUTE, type Instant } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '#server/platform/calendar-book.ts';
 import type { Tx } from '#server/platform/database.ts';
 import { instantText, serviceLevel } from '#server/platform/tables/index.ts';
+import { storedClock } from '#server/orders/index.ts';
 import { coversOf, sayPromises, type CoverSubject } from '#server/entitlement/index.ts';
 import { at, HISTORY_DAYS, technicianFor, writeOrders, type WrittenOrder } from './orders.ts';
 import { seeded, type Random } from './random.ts';
@@ -128,8 +123,7 @@ function judged(plan: RepairPlan, judge: Judge): WrittenOrder {
     },
     clocks: ({ order, line }) =>
       clocks.map((c) => {
-        const { promise } = c.given;
-        const open = c.state === 'missed' && c.stoppedAt === null;
+        const row = storedClock(c);
         return [
           line,
           order,
@@ -137,16 +131,19 @@ function judged(plan: RepairPlan, judge: Judge): WrittenOrder {
           subject.customerId,
           verdict.agreementId,
           zone,
-          c.target,
-          open ? 'running' : c.state,
-          promise.minutes,
-          c.given.warnPercent ?? USUAL_WARN_PERCENT,
-          promise.measure === 'working' ? promise.calendarId : null,
-          instantText(c.startedAt),
-          'dueAt' in c ? stamp(c.dueAt) : null,
-          'stoppedAt' in c ? stamp(c.stoppedAt) : null,
-          'left' in c ? c.left : null,
-          c.state === 'paused' ? `paused: ${c.reason}` : c.state === 'void' ? c.why : null,
+          row.target,
+          row.state,
+          row.promisedMinutes,
+          row.warnPercent,
+          row.calendarId,
+          instantText(row.startedAt),
+          stamp(row.dueAt),
+          stamp(row.stoppedAt),
+          row.leftMs,
+          row.lateMs,
+          stamp(row.lateFrom),
+          row.note,
+          row.derivation,
         ];
       }),
   };

@@ -1,6 +1,7 @@
 // Starts the server: configuration, migrations, routes; stops gracefully on SIGTERM and SIGINT.
 import { sweepRenewals } from './agreements/index.ts';
 import { buildApp } from './app.ts';
+import { deriveAgain } from './orders/index.ts';
 import { ConfigError, readConfig } from './platform/config.ts';
 import { migrateDatabase, openDatabase } from './platform/database.ts';
 import { ensureFinder } from './platform/finder-index.ts';
@@ -22,6 +23,10 @@ async function main(): Promise<void> {
     void sweepRenewals(database, realNow(config.fixedNow)()).catch((error: unknown) =>
       app.log.error({ err: error }, 'renewals'),
     );
+  deriveAgain(database, realNow(config.fixedNow)()).then(
+    (orders) => orders > 0 && app.log.info({ orders }, 'clocks derived again'),
+    (error: unknown) => app.log.error({ err: error }, 'clocks'),
+  );
   renewals();
   const renewing = setInterval(renewals, 600_000);
   let stopping = false;

@@ -7,15 +7,13 @@ import { fileURLToPath } from 'node:url';
 import type { FastifyInstance, InjectOptions } from 'fastify';
 import { inject as provided } from 'vitest';
 import type { Role } from '#api/shapes.ts';
-import { ROLES } from '#api/shapes.ts';
-import { asInstant, asZone, type Instant } from '#core/time/index.ts';
+import { asInstant, type Instant } from '#core/time/index.ts';
+import { createConnection } from 'mysql2/promise';
 import { buildApp } from '../src/app.ts';
-import { hashPassword } from '../src/platform/auth.ts';
-import { migrateDatabase, openDatabase, type Database } from '../src/platform/database.ts';
-import { person } from '../src/platform/tables/index.ts';
+import { openDatabase, type Database } from '../src/platform/database.ts';
+import { NOW, PASSWORD } from './template.ts';
 
-export const NOW = '2026-11-24T10:00:00Z';
-export const PASSWORD = 'a long enough password';
+export { NOW, PASSWORD };
 
 export type Answer<T = Record<string, unknown>> = {
   readonly status: number;
@@ -40,7 +38,7 @@ export type TestHouse = {
   close(): Promise<void>;
 };
 
-/** Statements between databases run as the application's account, which may make databases named stavok…. */
+/** An empty database of its own. Statements between databases run as the application's account, which may make databases named stavok…. */
 export async function freshDatabase(): Promise<{ database: Database; url: string }> {
   const base = provided('databaseUrl');
   const name = `stavok_${randomUUID().slice(0, 8)}`;
@@ -49,6 +47,15 @@ export async function freshDatabase(): Promise<{ database: Database; url: string
   await admin.close();
   const url = base.replace(/\/stavok$/, `/${name}`);
   return { database: openDatabase(url), url };
+}
+
+/** A migrated database with one person of each role, copied from the template. */
+export async function peopledDatabase(): Promise<{ database: Database; url: string }> {
+  const fresh = await freshDatabase();
+  const connection = await createConnection({ uri: fresh.url, multipleStatements: true });
+  await connection.query(provided('template'));
+  await connection.end();
+  return fresh;
 }
 
 const MIGRATIONS = fileURLToPath(new URL('../migrations', import.meta.url));
@@ -64,19 +71,7 @@ export async function migrationsUpTo(last: number): Promise<string> {
 }
 
 export async function openHouse(now = NOW, demo = false): Promise<TestHouse> {
-  const { database, url } = await freshDatabase();
-  await migrateDatabase(database);
-  const passwordHash = await hashPassword(PASSWORD);
-  await database.db.insert(person).values(
-    ROLES.map((role) => ({
-      email: `${role}@example.org`,
-      name: `The ${role}`,
-      role,
-      zone: asZone('Europe/Lisbon'),
-      passwordHash,
-      createdAt: asInstant(now),
-    })),
-  );
+  const { database, url } = await peopledDatabase();
   const app = await buildApp(
     {
       port: 0,

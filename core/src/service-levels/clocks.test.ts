@@ -99,6 +99,98 @@ describe('clocks', () => {
     expect(derive(events, at('17:00')).arrival).toMatchObject({ state: 'met', used: HOUR });
   });
 
+  // Settled in the domain's arithmetic of clocks: the stop plus what was left, counted in its own measure.
+  it('stopped during a pause are due at the stop plus what was left', () => {
+    const events: ClockEvent[] = [
+      { kind: 'paused', at: at('11:00'), reason: 'no access' },
+      { kind: 'arrived', at: at('16:50') },
+      { kind: 'restored', at: at('16:55') },
+    ];
+    const { arrival, restoration } = derive(events, at('18:00'));
+    // Three working hours were left: ten minutes on that day, the rest on the next from nine o'clock.
+    expect(arrival).toMatchObject({ state: 'met', dueAt: at('11:50', '2026-11-25'), left: 3 * HOUR });
+    expect(restoration).toMatchObject({ state: 'met', dueAt: at('03:55', '2026-11-25'), left: 11 * HOUR });
+  });
+
+  it('are late by their own measure without the pauses that count', () => {
+    const day = '2026-11-27';
+    const events: ClockEvent[] = [
+      { kind: 'paused', at: at('14:23', day), reason: 'no access' },
+      { kind: 'resumed', at: at('15:16', day) },
+    ];
+    const late = (extra: ClockEvent[], now: Instant): Clock | undefined =>
+      derive([...events, ...extra], now, at('14:00', '2026-11-25')).restoration;
+    // Due Thu 02:00; until Fri 16:00 are 38 h, less the 53 minutes of the pause.
+    expect(late([], at('16:00', day))).toMatchObject({
+      state: 'missed',
+      dueAt: at('02:00', '2026-11-26'),
+      over: 38 * HOUR - 53 * MINUTE,
+      lateness: { ms: 36 * HOUR + 23 * MINUTE, runsFrom: at('15:16', day) },
+    });
+    expect(late([{ kind: 'restored', at: at('16:00', day) }], at('20:00', day))).toMatchObject({
+      over: 38 * HOUR - 53 * MINUTE,
+      lateness: { runsFrom: null },
+    });
+    expect(derive(events.slice(0, 1), at('15:00', day), at('14:00', '2026-11-25')).restoration).toMatchObject({
+      over: 36 * HOUR + 23 * MINUTE,
+      lateness: { runsFrom: null },
+      pausedBy: 'no access',
+    });
+  });
+
+  it('missed ones end with the order that is called off', () => {
+    expect(derive([{ kind: 'called off', at: at('11:00') }], at('18:00')).response).toMatchObject({
+      state: 'missed',
+      stoppedAt: at('11:00'),
+      over: 30 * MINUTE,
+    });
+  });
+
+  it('count an event a little ahead of now, and derive the same at any later now', () => {
+    const told: ClockEvent = { kind: 'told', at: at('10:29') };
+    expect(derive([told], at('10:28')).response).toMatchObject({ state: 'met', stoppedAt: at('10:29'), left: MINUTE });
+    const pause: ClockEvent = { kind: 'paused', at: at('10:29'), reason: 'no access' };
+    expect(derive([pause], at('10:28')).response).toMatchObject({ state: 'paused', since: at('10:29'), left: MINUTE });
+    const kinds = ['told', 'arrived', 'restored', 'paused', 'resumed', 'called off'] as const;
+    const event = fc.record({ kind: fc.constantFrom(...kinds), minute: fc.integer({ min: 0, max: 3000 }) });
+    fc.assert(
+      fc.property(fc.array(event, { maxLength: 8 }), fc.nat(4000), fc.nat(4000), (drawn, one, other) => {
+        const events = drawn.map(({ kind, minute }): ClockEvent => {
+          const when = instant(at('10:00') + minute * MINUTE);
+          return kind === 'paused' ? { kind, at: when, reason: 'no access' } : { kind, at: when };
+        });
+        const stopped = (minute: number) =>
+          Object.values(derive(events, instant(at('10:00') + minute * MINUTE))).filter(
+            (c) => c.state === 'met' || c.state === 'void' || (c.state === 'missed' && c.stoppedAt !== null),
+          );
+        expect(stopped(one)).toEqual(stopped(other));
+      }),
+    );
+  });
+
+  it('are late by exactly the running time since they were due', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 2000 }), { maxLength: 6 }), fc.nat(3000), (minutes, later) => {
+        const events = [...minutes]
+          .sort((a, b) => a - b)
+          .map((m, i): ClockEvent => ({
+            ...(i % 2 === 0 ? ({ kind: 'paused', reason: 'no access' } as const) : ({ kind: 'resumed' } as const)),
+            at: instant(at('10:00') + m * MINUTE),
+          }));
+        const now = instant(Math.max(at('10:00') + later * MINUTE, ...events.map((e) => e.at)));
+        const { restoration } = derive(events, now);
+        if (restoration?.state !== 'missed') return;
+        // Second way: minute by minute over everything since the start, less the promised length.
+        let running = 0;
+        for (let m = at('10:00') as number; m < now; m += MINUTE) {
+          const last = events.findLast((e) => e.at <= m);
+          if (!last || last.kind === 'resumed') running += MINUTE;
+        }
+        expect(restoration.over).toBe(running - 720 * MINUTE);
+      }),
+    );
+  });
+
   it('are voided by calling off while running, not once missed', () => {
     const { response, arrival } = derive([{ kind: 'called off', at: at('11:00') }], at('12:00'));
     expect([response?.state, arrival?.state]).toEqual(['missed', 'void']);
@@ -136,12 +228,11 @@ describe('clocks', () => {
               ...(i % 2 === 0 ? ({ kind: 'paused', reason: 'no access' } as const) : ({ kind: 'resumed' } as const)),
               at: instant(at('10:00') + m * MINUTE),
             }));
-          for (const clock of Object.values(derive(events, instant(at('10:00') + later * MINUTE)))) {
+          const now = instant(Math.max(at('10:00') + later * MINUTE, ...events.map((e) => e.at)));
+          for (const clock of Object.values(derive(events, now))) {
             if ('left' in clock) expect(clock.used + clock.left).toBe(clock.given.promise.minutes * MINUTE);
             if (clock.state === 'running')
-              expect(timeOf(clock.given.promise).between(instant(at('10:00') + later * MINUTE), clock.dueAt)).toBe(
-                clock.left,
-              );
+              expect(timeOf(clock.given.promise).between(now, clock.dueAt)).toBe(clock.left);
           }
         },
       ),

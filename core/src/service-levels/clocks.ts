@@ -24,6 +24,8 @@ type ClockBase = {
   readonly used: number;
 };
 
+export type Lateness = { readonly ms: number; readonly runsFrom: Instant | null };
+
 export type Clock =
   | (ClockBase & { readonly state: 'running'; readonly dueAt: Instant; readonly left: number })
   | (ClockBase & {
@@ -37,7 +39,11 @@ export type Clock =
       readonly state: 'missed';
       readonly dueAt: Instant;
       readonly stoppedAt: Instant | null;
+      /** Lateness up to the stop or now, in the promise's own measure, without the pauses its service level allows. */
       readonly over: number;
+      /** How an open one grows: what is on it at an instant, and from when it runs on; null while it stands still. */
+      readonly lateness: Lateness;
+      readonly pausedBy: PauseReason | null;
     })
   | (ClockBase & { readonly state: 'void'; readonly endedAt: Instant; readonly why: string });
 
@@ -65,6 +71,10 @@ function stopOf(target: Target, events: readonly ClockEvent[]): Stop {
   return null;
 }
 
+/** Due of a promise whose calendar never opens again. */
+const NEVER = instant(8.64e15);
+export const isNever = (due: Instant): boolean => due === NEVER;
+
 type Stretch = {
   readonly from: Instant;
   readonly to: Instant | null;
@@ -88,6 +98,18 @@ function runningStretches(start: Instant, events: readonly ClockEvent[], allowed
   return stretches;
 }
 
+/** Lateness from the due instant on, over the stretches in which the clock runs, up to its end. */
+function latenessOf(dueAt: Instant, stretches: readonly Stretch[], end: Instant, time: WorkingTime): Lateness {
+  let ms = 0;
+  for (const { from, to } of stretches) {
+    if (from > end) break;
+    const begin = instant(Math.max(from, dueAt));
+    if (to === null || to > end) return { ms, runsFrom: begin };
+    ms += time.between(begin, to);
+  }
+  return { ms, runsFrom: null };
+}
+
 function deriveClock(
   target: Target,
   given: GivenPromise,
@@ -100,18 +122,23 @@ function deriveClock(
   const base = { target, given, startedAt: start };
   const stop = stopOf(target, events);
   const end = stop?.at ?? now;
+  const stretches = runningStretches(start, events, given.pauses);
   let used = 0;
-  for (const stretch of runningStretches(start, events, given.pauses)) {
+  for (const [i, stretch] of stretches.entries()) {
     const due = time.add(stretch.from, length - used);
     const until = instant(Math.max(stretch.from, Math.min(stretch.to ?? end, end)));
-    const spent = time.between(stretch.from, until);
-    const dueAt = due ?? instant(8.64e15);
+    const dueAt = due ?? NEVER;
     if (dueAt < until) {
-      const over = time.between(dueAt, instant(Math.max(dueAt, end)));
-      const stoppedAt = stop?.kind === 'stop' ? stop.at : null;
-      return { ...base, state: 'missed', used: length, dueAt, stoppedAt, over };
+      const { ms, runsFrom } = latenessOf(dueAt, stretches.slice(i), end, time);
+      const over = ms + (runsFrom === null ? 0 : time.between(runsFrom, instant(Math.max(runsFrom, end))));
+      // Calling off, or back in use before a visit, ends an open one: nobody waits for it any more.
+      const stoppedAt = stop?.at ?? null;
+      const lateness = stoppedAt === null ? { ms, runsFrom } : { ms: over, runsFrom: null };
+      const pausedBy =
+        lateness.runsFrom === null && stoppedAt === null ? (stretches.at(-1)?.pause?.reason ?? null) : null;
+      return { ...base, state: 'missed', used: length, dueAt, stoppedAt, over, lateness, pausedBy };
     }
-    used += spent;
+    used += time.between(stretch.from, until);
     const endsHere = stretch.to === null || end <= stretch.to;
     if (endsHere && stop?.kind === 'stop')
       return { ...base, state: 'met', used, dueAt, stoppedAt: stop.at, left: length - used };
@@ -120,19 +147,21 @@ function deriveClock(
     }
     if (endsHere && stop) break;
   }
+  const left = length - used;
   if (stop?.kind === 'void') return { ...base, state: 'void', used, endedAt: stop.at, why: stop.why };
   if (stop?.kind === 'stop')
-    return { ...base, state: 'met', used, dueAt: stop.at, stoppedAt: stop.at, left: length - used };
-  const pause = [...runningStretches(start, events, given.pauses)].reverse().find((s) => s.pause)?.pause;
+    return { ...base, state: 'met', used, dueAt: time.add(stop.at, left) ?? NEVER, stoppedAt: stop.at, left };
+  const pause = stretches.findLast((s) => s.pause)?.pause;
   if (!pause) throw new Error('a clock without a running stretch must be paused');
-  return { ...base, state: 'paused', used, since: pause.at, reason: pause.reason, left: length - used };
+  return { ...base, state: 'paused', used, since: pause.at, reason: pause.reason, left };
 }
 
 /**
- * The clocks of one work order line at `now`. Events may come in any order; they are taken by their own time. A clock
+ * The clocks of one work order line at `now`. Events may come in any order; they are taken by their own time, one that lies
+ * ahead of `now` (a phone's clock) as soon as it is known: what it stops stays the same at any later `now`. A clock
  * stopped exactly at its due instant is met; a pause counts from event to event and only for the reasons its service level
- * allows; a clock past its due instant is missed even while it is still open. A clock stopped during a pause is due no
- * earlier than that stop. A promise missed before the order was called off stays missed (calling off voids running clocks only).
+ * allows; a clock past its due instant is missed even while it is still open. A clock stopped during a pause is due at
+ * the stop plus what was left, in its own measure; lateness leaves out allowed pauses. A promise missed before the order was called off stays missed (calling off voids running clocks only).
  * Source: domain, Clocks and Working time.
  */
 export function deriveClocks(
@@ -142,9 +171,10 @@ export function deriveClocks(
   timeOf: TimeOfPromise,
   now: Instant,
 ): Clock[] {
-  const inOrder = [...events].filter((e) => e.at <= now).sort((a, b) => a.at - b.at);
+  const inOrder = [...events].sort((a, b) => a.at - b.at);
+  const known = instant(Math.max(now, inOrder.at(-1)?.at ?? now));
   return TARGETS.flatMap((target) => {
     const given = promises[target];
-    return given ? [deriveClock(target, given, start, inOrder, timeOf(given.promise), now)] : [];
+    return given ? [deriveClock(target, given, start, inOrder, timeOf(given.promise), known)] : [];
   });
 }

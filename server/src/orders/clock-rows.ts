@@ -3,11 +3,38 @@ import { and, asc, desc, eq, gte, inArray, lt, type SQL } from 'drizzle-orm';
 import type { ClockOut, VisitOut } from '#api/orders.ts';
 import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import type { AgreementId, AssetId, OrderId } from '#core/ids.ts';
+import { isNever, USUAL_WARN_PERCENT, type Clock } from '#core/service-levels/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
 import { asset, clock, jobPlan, schedule, visit } from '../platform/tables/index.ts';
 import { visitState } from '../ribbon/index.ts';
+
+/** Rules that clocks are derived by; raised when they change, so that stored ones are derived again. */
+export const DERIVATION = 2;
+
+/** A derived clock as columns. A missed one that is still open stays in the list of those that run. */
+export function storedClock(derived: Clock) {
+  const { promise } = derived.given;
+  const due = 'dueAt' in derived && !isNever(derived.dueAt) ? derived.dueAt : null;
+  const late = derived.state === 'missed' ? derived.lateness : null;
+  const paused = derived.state === 'paused' ? derived.reason : derived.state === 'missed' ? derived.pausedBy : null;
+  return {
+    target: derived.target,
+    state: derived.state === 'missed' && derived.stoppedAt === null ? ('running' as const) : derived.state,
+    promisedMinutes: promise.minutes,
+    warnPercent: derived.given.warnPercent ?? USUAL_WARN_PERCENT,
+    calendarId: promise.measure === 'working' ? promise.calendarId : null,
+    startedAt: derived.startedAt,
+    dueAt: due,
+    stoppedAt: 'stoppedAt' in derived ? derived.stoppedAt : null,
+    leftMs: 'left' in derived ? derived.left : null,
+    lateMs: derived.state === 'running' ? 0 : (late?.ms ?? null),
+    lateFrom: derived.state === 'running' ? due : (late?.runsFrom ?? null),
+    note: paused !== null ? `paused: ${paused}` : derived.state === 'void' ? derived.why : null,
+    derivation: DERIVATION,
+  };
+}
 
 type ClockRow = { clock: typeof clock.$inferSelect; tag: string };
 
@@ -16,7 +43,7 @@ export function showClock({ clock: row, tag }: ClockRow, book: CalendarBook, now
   const time = row.calendarId === null ? ELAPSED_TIME : book.workingTime(row.calendarId);
   const late = row.state === 'running' && row.dueAt !== null && row.dueAt < now;
   const state = late ? 'missed' : row.state;
-  const end = row.stoppedAt ?? now;
+  const growing = row.lateFrom !== null && row.lateFrom < now ? time.between(row.lateFrom, now) : 0;
   return {
     orderId: row.orderId,
     assetId: row.assetId,
@@ -37,7 +64,7 @@ export function showClock({ clock: row, tag }: ClockRow, book: CalendarBook, now
         : state === 'paused' || state === 'met'
           ? row.leftMs
           : null,
-    over: state === 'missed' && row.dueAt !== null && end > row.dueAt ? time.between(row.dueAt, end) : null,
+    over: state === 'missed' ? (row.lateMs ?? 0) + growing : null,
   };
 }
 

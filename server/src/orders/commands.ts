@@ -13,13 +13,7 @@ import {
   type OrderStage,
   type OrderState,
 } from '#core/orders/index.ts';
-import {
-  deriveClocks,
-  USUAL_WARN_PERCENT,
-  type Clock,
-  type GivenPromises,
-  type Priority,
-} from '#core/service-levels/index.ts';
+import { deriveClocks, type Clock, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
@@ -28,6 +22,7 @@ import { announce } from '../platform/live.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import { clock, orderEvent, orderForm, orderLine, orderTask, visit, workOrder } from '../platform/tables/index.ts';
 import { bookDraws, coversOf, drawHours, giveBack, takeDecision } from '../entitlement/index.ts';
+import { storedClock } from './clock-rows.ts';
 import { bookMeterAnswers, copyForms } from './forms.ts';
 
 type OrderRow = typeof workOrder.$inferSelect;
@@ -35,7 +30,6 @@ type LineRow = typeof orderLine.$inferSelect;
 
 /** A derived clock as a row. */
 function clockValues(order: OrderRow, line: LineRow, derived: Clock): typeof clock.$inferInsert {
-  const { promise } = derived.given;
   return {
     orderLineId: line.id,
     orderId: order.id,
@@ -43,16 +37,7 @@ function clockValues(order: OrderRow, line: LineRow, derived: Clock): typeof clo
     customerId: order.customerId,
     agreementId: order.agreementId,
     zone: order.zone,
-    target: derived.target,
-    state: derived.state === 'missed' && derived.stoppedAt === null ? 'running' : derived.state,
-    promisedMinutes: promise.minutes,
-    warnPercent: derived.given.warnPercent ?? USUAL_WARN_PERCENT,
-    calendarId: promise.measure === 'working' ? promise.calendarId : null,
-    startedAt: derived.startedAt,
-    dueAt: 'dueAt' in derived ? derived.dueAt : null,
-    stoppedAt: 'stoppedAt' in derived ? derived.stoppedAt : null,
-    leftMs: 'left' in derived ? derived.left : null,
-    note: derived.state === 'paused' ? `paused: ${derived.reason}` : derived.state === 'void' ? derived.why : null,
+    ...storedClock(derived),
   };
 }
 

@@ -113,12 +113,15 @@ async function orderWords(db: Db, where: SQL): Promise<Known[]> {
   return rows.map((r) => ({ id: r.id, words: r.kind === 'preventive' ? [] : new Set(wordsOf(r.title)) }));
 }
 
-/** Ids of the given words; new ones are added to the vocabulary with their letter groups. */
+/**
+ * Ids of the given words; new ones are added to the vocabulary with their letter groups. A word that somebody else added meanwhile
+ * is not in this transaction's snapshot: after the insert it is read under lock, as it stands now.
+ */
 async function wordIds(connection: PoolConnection, words: readonly string[]): Promise<Map<string, number>> {
   const ids = new Map<string, number>();
-  const look = async (list: readonly string[]): Promise<void> => {
+  const look = async (list: readonly string[], lock = ''): Promise<void> => {
     for (let i = 0; i < list.length; i += 5000) {
-      const [rows] = await connection.query('SELECT id, word FROM find_word WHERE word IN (?)', [
+      const [rows] = await connection.query(`SELECT id, word FROM find_word WHERE word IN (?) ${lock}`, [
         list.slice(i, i + 5000),
       ]);
       for (const row of rows as { id: number; word: string }[]) ids.set(row.word, row.id);
@@ -134,7 +137,7 @@ async function wordIds(connection: PoolConnection, words: readonly string[]): Pr
     fresh.map((w) => [w]),
     'ON DUPLICATE KEY UPDATE word = VALUES(word)',
   );
-  await look(fresh);
+  await look(fresh, 'LOCK IN SHARE MODE');
   const grams = fresh
     .flatMap((w) => gramsOf(w).map((g) => [g, ids.get(w)] as const))
     .sort((a, b) => (a[0] < b[0] ? -1 : 1));

@@ -148,7 +148,12 @@ export const clock = mysqlTable(
     dueAt: instantColumn(),
     stoppedAt: instantColumn(),
     leftMs: bigint({ mode: 'number' }),
+    /** Lateness of a missed one up to `lateFrom`, from where it grows on; null there while it stands still or has ended. */
+    lateMs: bigint({ mode: 'number' }),
+    lateFrom: instantColumn(),
     note: varchar({ length: 200 }),
+    /** By which rules it was derived: earlier ones are derived again at the next start. */
+    derivation: int().notNull().default(1),
   },
   (t) => [
     uniqueIndex('clock_line_target').on(t.orderLineId, t.target),
@@ -157,5 +162,6 @@ export const clock = mysqlTable(
     index('clock_asset').on(t.assetId, t.dueAt),
     index('clock_agreement').on(t.agreementId, t.dueAt),
     index('clock_due').on(t.dueAt),
+    index('clock_derivation').on(t.derivation),
   ],
 );
