@@ -17,6 +17,7 @@ export default defineConfig({
           testTimeout: 60_000,
           hookTimeout: 120_000,
           maxWorkers: 2,
+          isolate: false,
         },
       },
     ],

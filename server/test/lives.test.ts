@@ -5,8 +5,10 @@ import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import type { BulkEffect, History, MeterOut } from '#api/assets.ts';
 import type { AssetPage } from '#api/register.ts';
 import type { UpkeepRun } from '#api/upkeep.ts';
-import { asset, coverageLine, schedule } from '../src/platform/tables/index.ts';
-import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import type { AssetId } from '#core/ids.ts';
+import type { LocalDate } from '#core/time/index.ts';
+import { asset, schedule, visit } from '../src/platform/tables/index.ts';
+import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -136,22 +138,59 @@ describe('a swap', () => {
       text: 'swapped out for N001, to store: compressor worn out',
     });
     expect(come.events[0]?.kind).toBe('swapped in');
+  });
+
+  const coverOn = async (asset_: number, day: string): Promise<string> =>
+    (await call<{ sentence: string }>('GET', `/api/cover?asset=${asset_}&at=${day}T10:00:00Z&kind=repair&cause=wear`))
+      .body.sentence;
+  const swapOn = (newAssetId: number, on: string) =>
+    call('POST', `/api/assets/${first()}/swap`, { version: 1, newAssetId, oldGoes: 'to store', on, text: '' });
+
+  it('splits cover by its day: any day before answers as it was, for both machines', async () => {
+    const fresh = (await register()).body.id;
+    const days = ['2026-06-01', '2026-11-19', '2026-11-20', '2027-01-05'];
+    const before = await Promise.all(days.map((day) => coverOn(first(), day)));
+    const freshBefore = await Promise.all(days.map((day) => coverOn(fresh, day)));
+    expect((await swapOn(fresh, '2026-11-20')).status).toBe(200);
+    const [none] = freshBefore;
+    expect(await Promise.all(days.map((day) => coverOn(first(), day)))).toEqual([before[0], before[1], none, none]);
+    expect(await Promise.all(days.map((day) => coverOn(fresh, day)))).toEqual([none, none, before[2], before[3]]);
+  });
+
+  it('splits what a place covers too: each machine is covered where it stood on the day', async () => {
+    const place = (await page(first())).path[0]?.id;
+    await agreementInForce(call, world, { name: 'By place' }, { reach: { kind: 'location', locationId: place } });
+    const fresh = (await register()).body.id;
+    const named = async (id: number, day: string): Promise<boolean> => (await coverOn(id, day)).includes('By place');
+    expect((await swapOn(fresh, '2026-11-20')).status).toBe(200);
+    expect([await named(first(), '2026-11-19'), await named(first(), '2026-11-20')]).toEqual([true, false]);
+    expect([await named(fresh, '2026-11-19'), await named(fresh, '2026-11-20')]).toEqual([false, true]);
+    const bare = async (day: string) =>
+      (await call<{ asked: number }>('GET', `/api/cover/all?question=no%20cover&on=${day}`)).body.asked;
+    expect([await bare('2026-11-19'), await bare('2026-11-20')]).toEqual([3, 3]);
+  });
+
+  it('splits schedules by its day; a visit raised for a later one is not raised again', async () => {
+    const fresh = (await register()).body.id;
+    await house.database.db.update(schedule).set({ rule: 'FREQ=MONTHLY;BYDAY=1TU' });
+    const run = await call<{ raised: number }>('POST', '/api/upkeep/commit', { to: '2026-12-20', only: null });
+    expect(run.body.raised).toBeGreaterThan(0);
+    const raised = await house.database.db.select().from(visit);
+    expect((await swapOn(fresh, '2026-11-20')).body).toEqual({ coverageLines: 1, schedules: 1 });
+    const rows = await house.database.db.select().from(schedule).orderBy(schedule.id);
+    expect(rows.map((r) => [r.assetId, r.holdsFrom, r.holdsTo])).toEqual([
+      [first(), null, '2026-11-19'],
+      ...world.assetIds.slice(1).map((id) => [id, null, null]),
+      [fresh, '2026-11-20', null],
+    ]);
     expect(
-      (
-        await house.database.db
-          .select()
-          .from(schedule)
-          .where(eq(schedule.assetId, fresh as never))
-      ).length,
-    ).toBe(1);
-    expect(
-      (
-        await house.database.db
-          .select()
-          .from(coverageLine)
-          .where(eq(coverageLine.assetId, first() as never))
-      ).length,
+      (await call<{ raised: number }>('POST', '/api/upkeep/commit', { to: '2026-12-20', only: null })).body.raised,
     ).toBe(0);
+    expect(await house.database.db.$count(visit)).toBe(raised.length);
+    const next = await call<UpkeepRun>('GET', '/api/upkeep?to=2027-03-20');
+    expect(next.body.proposals.map((p) => p.assetId)).toContain(fresh);
+    expect(next.body.proposals.map((p) => p.assetId)).not.toContain(first());
+    expect(next.body.nothing.find((n) => n.assetId === first())).toMatchObject({ kind: 'waits', code: 'swapped' });
   });
   it('two at once with the same machine: one of them is refused', async () => {
     const fresh = (await register()).body.id;
@@ -175,6 +214,59 @@ describe('a swap', () => {
       text: '',
     });
     expect([answer.status, answer.body.errors[0]?.field]).toEqual([409, 'newAssetId']);
+  });
+});
+
+describe('a changed asset', () => {
+  const change = async (over: object) => {
+    const [row] = await house.database.db
+      .select()
+      .from(asset)
+      .where(eq(asset.id, first() as AssetId));
+    const {
+      version,
+      parentId,
+      classId: ofClass,
+      maker,
+      model,
+      serial,
+      tag,
+      owner,
+      state,
+      commissioned,
+    } = row as typeof asset.$inferSelect;
+    const { warrantyFrom, warrantyUntil, warrantyLabour, warrantyParts, warrantyTravel, warrantyVisits } =
+      row as typeof asset.$inferSelect;
+    return call('PUT', `/api/assets/${first()}`, {
+      ...{ version, parentId, classId: ofClass, maker, model, serial, tag, owner, state, commissioned },
+      ...{ warrantyFrom, warrantyUntil, warrantyLabour, warrantyParts, warrantyTravel, warrantyVisits },
+      ...over,
+    });
+  };
+
+  it('is retired by one path, and never put back in service', async () => {
+    await house.database.db
+      .update(asset)
+      .set({ owner: 'own fleet', rentedSince: '2026-01-01' as LocalDate, parentId: world.assetIds[1] as AssetId })
+      .where(eq(asset.id, first() as AssetId));
+    expect((await change({ state: 'retired' })).status).toBe(200);
+    const [row] = await house.database.db
+      .select()
+      .from(asset)
+      .where(eq(asset.id, first() as AssetId));
+    expect(row).toMatchObject({ state: 'retired', parentId: null, rentedSince: null });
+    expect((await page(first())).events[0]?.kind).toBe('scrapped');
+    for (const state of ['in service', 'out of service', 'in store']) {
+      const back = await change({ state });
+      expect([back.status, back.body.errors[0]?.field]).toEqual([409, 'state']);
+    }
+  });
+
+  it('many at once are retired as one is: rented no more', async () => {
+    await house.database.db.update(asset).set({ owner: 'own fleet', rentedSince: '2026-01-01' as LocalDate });
+    await call('POST', '/api/assets/bulk', { ids: world.assetIds, change: { kind: 'retire', reason: 'sold' } });
+    const rows = await house.database.db.select({ state: asset.state, rented: asset.rentedSince }).from(asset);
+    expect(rows).toEqual(world.assetIds.map(() => ({ state: 'retired', rented: null })));
   });
 });
 
@@ -334,6 +426,27 @@ describe('twins', () => {
     expect((await page(twin)).state).toBe('retired');
     expect((await call<Pairs>('GET', `/api/twins?customer=${world.customerId}`)).body.items).toEqual([]);
     expect((await call('POST', '/api/assets/merge', { keptId: first(), goneId: first() })).status).toBe(409);
+  });
+
+  it('one that stands above the other: the kept one takes its place, and no loop is made', async () => {
+    const [top, middle, low] = world.assetIds as [number, number, number];
+    const under = (id: number, parentId: number) =>
+      house.database.db
+        .update(asset)
+        .set({ parentId: parentId as AssetId })
+        .where(eq(asset.id, id as AssetId));
+    await under(middle, top);
+    await under(low, middle);
+    expect((await call('POST', '/api/assets/merge', { keptId: low, goneId: top })).status).toBe(200);
+    const rows = await house.database.db
+      .select({ id: asset.id, parentId: asset.parentId })
+      .from(asset)
+      .orderBy(asset.id);
+    expect(rows).toEqual([
+      { id: top, parentId: null },
+      { id: middle, parentId: low },
+      { id: low, parentId: null },
+    ]);
   });
 });
 

@@ -1,6 +1,6 @@
 // The terms of agreements: allowances drawn and given back, amendments that hold from their day, prices, renewals, and questions about cover.
 import { randomUUID } from 'node:crypto';
-import { eq } from 'drizzle-orm';
+import { eq, like } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { AgreementPage } from '#api/agreements.ts';
 import type { Comparison } from '#api/terms.ts';
@@ -101,7 +101,8 @@ describe('call-outs a year', () => {
 
 describe('hours a year', () => {
   it('are drawn by the labour of finished orders, and no more than is left', async () => {
-    const id = await inForce({}, {}, [{ unit: 'hours', amount: 90, period: 'agreement year', carriesOver: false }]);
+    // The older of two agreements that bear labour in full: its hours are drawn.
+    const id = await inForce({ from: '2025-06-01' }, {}, [{ unit: 'hours', amount: 90, period: 'agreement year', carriesOver: false }]);
     const order = (await raise()).body.id;
     for (const kind of ['arrived', 'restored']) await act(order, { kind });
     await act(order, {
@@ -148,7 +149,9 @@ describe('an amendment', () => {
     expect(preview.body.comparison.header).toEqual([
       { name: 'price', before: 'EUR 100.00 per month', after: 'EUR 80.00 per month' },
     ]);
-    expect(preview.body.covers[0]?.after).toContain('parts 50 %');
+    // The other agreement bears the larger share of parts from then on.
+    expect(preview.body.covers[0]?.before).toContain('parts 100 %');
+    expect(preview.body.covers[0]?.after).toContain('parts 80 %');
     expect((await page(id)).amendments).toHaveLength(1);
 
     const { version } = await page(id);
@@ -315,6 +318,22 @@ describe('the end of an agreement', () => {
     await call('POST', `/api/agreements/${id}/stage`, { version, to: 'ended', reason: 'sold', openOrders: 'call off' });
     expect((await call<{ stage: string }>('GET', `/api/orders/${order}`)).body.stage).toBe('called off');
     expect((await page(id)).events[0]?.text).toBe('in force → ended: sold; 1 open orders called off');
+  });
+});
+
+describe('the end of an agreement, refused', () => {
+  it.each([
+    ['by an old version', (version: number) => ({ version: version - 1, to: 'ended' })],
+    ['because it is suspended already', (version: number) => ({ version, to: 'suspended' })],
+  ])('%s calls nothing off', async (_, ask) => {
+    const id = await inForce();
+    const order = (await raise()).body.id;
+    const { version } = await page(id);
+    await call('POST', `/api/agreements/${id}/stage`, { version, to: 'suspended', reason: 'a pause' });
+    const said = { reason: 'sold', openOrders: 'call off', ...ask(version + 1) };
+    expect((await call('POST', `/api/agreements/${id}/stage`, said)).status).toBe(409);
+    expect((await call<{ stage: string }>('GET', `/api/orders/${order}`)).body.stage).toBe('raised');
+    await end(id);
   });
 });
 
@@ -513,6 +532,26 @@ describe('renewal', () => {
     expect(await sweepRenewals(house.database, at('2026-12-02T10:00:00Z'))).toMatchObject({ renewed: 0 });
     const after = await page(id);
     expect([after.to, after.noticeBy, after.events[0]?.who]).toEqual(['2027-12-31', '2027-12-01', null]);
+    await end(id);
+  });
+
+  it('comes to a due one however many wait for a decision ahead of it', async () => {
+    const [row] = await house.database.db.select().from(agreement).limit(1);
+    const { id: _, number: __, requestKey: ___, ...header } = row as typeof agreement.$inferSelect;
+    const waiting = Array.from({ length: 1200 }, (____, i) => ({
+      ...header,
+      number: `WAITS-${i}`,
+      requestKey: `waits-${i}-for-a-decision`,
+      stage: 'in force' as const,
+      renewalMode: 'to be renegotiated' as const,
+      termTo: '2027-12-31' as LocalDate,
+      noticeBy: '2026-01-01' as LocalDate,
+    }));
+    await house.database.db.insert(agreement).values(waiting);
+    const id = await inForce({ renewalMode: 'renews by itself', renewalMonths: 12, noticeDays: 30 });
+    expect(await sweepRenewals(house.database, at('2026-12-02T10:00:00Z'))).toMatchObject({ renewed: 1, ended: 0 });
+    expect((await page(id)).to).toBe('2027-12-31');
+    await house.database.db.delete(agreement).where(like(agreement.number, 'WAITS-%'));
     await end(id);
   });
 

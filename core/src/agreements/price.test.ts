@@ -64,6 +64,28 @@ describe('the price formula P₁ = P₀·(a + b·I₁/I₀)', () => {
       ),
     );
   });
+  // EN 16931: an amount is rounded half-up once, at line level; price × index × share of the period × quantity is one exact product.
+  it('price, index and share of the period are rounded once: 1.00 × 1.046 × 15/30 is 0.52, not half of 1.05', () => {
+    const rises = { fixedPercent: 0, base: 1000_00, values: [{ from: d('2026-01-01'), hundredths: 1046_00 }] };
+    const half = billedPeriods(
+      plan({ indexation: rises }),
+      { from: d('2026-06-01'), to: null },
+      [whole(1_00, '2026-06-16')],
+      d('2026-06-01'),
+      d('2026-06-30'),
+    );
+    expect(half.map((p) => p.minor)).toEqual([52]);
+    const visits = ['2026-06-02', '2026-06-09', '2026-06-16'].map(d);
+    const perVisit = billedPeriods(
+      plan({ per: 'visit', indexation: rises }),
+      { from: d('2026-06-01'), to: null },
+      [whole(1_00, '2026-06-01')],
+      d('2026-06-01'),
+      d('2026-06-30'),
+      visits,
+    );
+    expect(perVisit[0]).toMatchObject({ minor: 314, parts: [{ held: 3, of: 1 }] });
+  });
   it.each([
     [{ ...indexation, fixedPercent: 120 }, 'indexation.fixedPercent'],
     [{ ...indexation, base: 0 }, 'indexation.base'],

@@ -95,15 +95,21 @@ export function announceIndex(indexation: Indexation | null, value: IndexValue):
   return decided({ ...indexation, values: [...indexation.values, value] });
 }
 
+/** A price formula's factor on a date as a fraction: a + b·I₁/I₀, I₁ being the newest value from on or before the date. */
+function indexFactor(indexation: Indexation | null, on: LocalDate): { readonly over: bigint; readonly under: bigint } {
+  const value = indexation?.values.filter((v) => v.from <= on).at(-1);
+  if (!indexation || !value) return { over: 1n, under: 1n };
+  const [a, base] = [BigInt(indexation.fixedPercent), BigInt(indexation.base)];
+  return { over: a * base + (100n - a) * BigInt(value.hundredths), under: 100n * base };
+}
+
 /**
- * The price after indexation at a date: P₀·(a + b·I₁/I₀), I₁ being the newest value from on or before the date; exact, rounded
- * half-up once. Source: the usual price formula of maintenance contracts (practice around EN 13269; from memory).
+ * The price after indexation at a date: P₀·(a + b·I₁/I₀), exact, rounded half-up once. Source: the usual price formula of
+ * maintenance contracts (practice around EN 13269; from memory).
  */
 export function indexedPrice(minor: number, indexation: Indexation | null, on: LocalDate): number {
-  const value = indexation?.values.filter((v) => v.from <= on).at(-1);
-  if (!indexation || !value) return minor;
-  const [a, base] = [BigInt(indexation.fixedPercent), BigInt(indexation.base)];
-  return timesRatio(minor, a * base + (100n - a) * BigInt(value.hundredths), 100n * base);
+  const { over, under } = indexFactor(indexation, on);
+  return timesRatio(minor, over, under);
 }
 
 /** Full billing periods that touch the stretch [from, to], counted from the start of the term; the last one may reach beyond the term. */
@@ -162,9 +168,11 @@ export function billedPeriods(
           ).length
         : daysShared(period, holds);
       if (held === 0) return [];
-      const price = indexedPrice(stretch.minor, plan.indexation, period.from);
       const of = perVisit ? 1 : days;
-      return [{ label: stretch.label, minor: timesRatio(price, BigInt(held), BigInt(of)), held, of }];
+      const { over, under } = indexFactor(plan.indexation, period.from);
+      // One exact product, rounded once at the line.
+      const minor = timesRatio(stretch.minor, over * BigInt(held), under * BigInt(of));
+      return [{ label: stretch.label, minor, held, of }];
     });
     if (parts.length === 0) return [];
     const dueOn = plan.timing === 'in advance' && !perVisit ? clipped.from : end;

@@ -184,6 +184,23 @@ describe('working days', () => {
     expect(days.move(d(date), convention)).toBe(moved);
   });
 
+  // ISDA: modified following stays in the month of the date, and the same month a year later is another month.
+  it('modified following goes back when the next working day lies a whole year on', () => {
+    const once = workingDaysOf({
+      ...calendar(
+        'Europe/Lisbon',
+        weekdaysOpen(540, 1020).map(() => []),
+      ),
+      extraOpen: ['2026-03-02', '2027-03-10'].map((date) => ({
+        date: d(date),
+        name: 'open',
+        spans: [{ from: 540, to: 1020 }],
+      })),
+    });
+    expect(once.move(d('2026-03-20'), 'modified following')).toBe('2026-03-02');
+    expect(once.move(d('2026-03-20'), 'following')).toBe('2027-03-10');
+  });
+
   // OpenFormula 1.2 (OASIS), WORKDAY: the date itself is not counted, negative numbers go back.
   it('counts as WORKDAY does', () => {
     expect(days.addWorkingDays(d('2026-04-30'), 1)).toBe('2026-05-04');

@@ -16,6 +16,12 @@ export type WorkingDays = {
   addWorkingDays(date: LocalDate, n: number): LocalDate | null;
 };
 
+/** Months counted through the years: the same month of another year is another month. */
+function monthOf(day: number): number {
+  const { year, month } = civilOfDayNumber(day);
+  return year * 12 + month;
+}
+
 /**
  * Working days of a calendar: days on which at least one opening span starts. Without a calendar every day counts.
  * Conventions: ISDA Definitions (following, modified following, preceding); `nearest` ties go forward (domain: Recurrence).
@@ -37,7 +43,7 @@ export function workingDaysOf(calendar: Calendar | null): WorkingDays {
         return seek(day, -1);
       case 'modified following': {
         const next = seek(day, 1);
-        const leaves = next !== null && civilOfDayNumber(next).month !== civilOfDayNumber(day).month;
+        const leaves = next !== null && monthOf(next) !== monthOf(day);
         return leaves ? seek(day, -1) : next;
       }
       case 'nearest': {

@@ -52,11 +52,21 @@ export function allowancePeriodAt(
   return { from: addMonths(term.from, n * months), to: term.to !== null && term.to < to ? term.to : to };
 }
 
+/** Asking about a day counts what was drawn up to it; booking counts every draw of the period, so that it never goes below zero. */
+export type DrawsCounted = 'up to the day' | 'whole period';
+
 /**
  * What is left of an allowance at a date. With carry-over the unused part of a period's own amount goes into the next period;
  * what was itself carried in is drawn first and lapses with its period (policy of the house).
+ * Source: domain, Entitlement decision 2 (asking and booking).
  */
-export function leftOf(allowance: Allowance, term: Term, draws: readonly Draw[], on: LocalDate): AllowanceLeft {
+export function leftOf(
+  allowance: Allowance,
+  term: Term,
+  draws: readonly Draw[],
+  on: LocalDate,
+  counted: DrawsCounted = 'whole period',
+): AllowanceLeft {
   const now = allowancePeriodAt(allowance.period, term, on);
   const within = (from: LocalDate, to: LocalDate | null): Draw[] =>
     draws.filter((d) => d.on >= from && (to === null || d.on <= to));
@@ -70,7 +80,9 @@ export function leftOf(allowance: Allowance, term: Term, draws: readonly Draw[],
     }
   }
   const granted = allowance.amount + carried;
-  const taken = within(now.from, now.to).sort((a, b) => (a.on < b.on ? -1 : 1));
+  const taken = within(now.from, counted === 'up to the day' && (now.to === null || on < now.to) ? on : now.to).sort(
+    (a, b) => (a.on < b.on ? -1 : 1),
+  );
   let drawn = 0;
   let usedUpOn: LocalDate | null = granted === 0 ? now.from : null;
   for (const draw of taken) {

@@ -73,24 +73,40 @@ function offTerm(term: Term, on: LocalDate, what: string): string | null {
 }
 
 const isUsedUp = (left: AllowanceLeft): boolean => left.usedUpOn !== null;
-const bears = (shares: Shares): boolean => COST_ELEMENTS.some((e) => shares[e] > 0);
 
 /** A cover that was taken, with what it bears in this case. */
 type Accepted = {
   readonly cover: Cover;
+  readonly rank: number;
   readonly shares: Shares;
   readonly discounts: Shares;
   readonly surchargePercent: number;
   readonly remarks: readonly string[];
 };
 
-const matchesPart = (excluded: readonly string[], part: string): boolean =>
-  excluded.some((e) => e.trim() !== '' && part.toLowerCase().includes(e.trim().toLowerCase()));
+/** What the cover bears, or why it is refused. */
+type Outcome = Omit<Accepted, 'rank'> | string;
 
-function acceptWarranty(
-  cover: Extract<Cover, { kind: 'warranty' }>,
-  { asset, on, kind, cause }: Question,
-): Accepted | string {
+/** An excluded part is an exact number or name; with `*` in it a pattern, each star for any characters or none. Case does not matter. */
+export function isExcludedPart(excluded: readonly string[], part: string): boolean {
+  const named = part.trim().toLowerCase();
+  return excluded.some((e) => {
+    const pieces = e.trim().toLowerCase().split('*');
+    if (pieces.length === 1) return pieces[0] !== '' && pieces[0] === named;
+    const [head = '', ...rest] = pieces;
+    const tail = rest.pop() ?? '';
+    if (!named.startsWith(head) || named.length < head.length + tail.length || !named.endsWith(tail)) return false;
+    let at = head.length;
+    for (const piece of rest) {
+      const found = named.indexOf(piece, at);
+      if (found < 0 || found + piece.length > named.length - tail.length) return false;
+      at = found + piece.length;
+    }
+    return true;
+  });
+}
+
+function acceptWarranty(cover: Extract<Cover, { kind: 'warranty' }>, { asset, on, kind, cause }: Question): Outcome {
   if (cover.assetId !== asset.id) return 'it belongs to another asset';
   const off = offTerm(cover.term, on, 'the warranty');
   if (off) return off;
@@ -126,24 +142,25 @@ function whyOut(cover: LineCover, { asset, on, kind, cause }: Question): string 
   return cover.excludedCauses.includes(cause) ? `${cause} is excluded` : null;
 }
 
-function acceptLine(cover: LineCover, question: Question): Accepted | string {
+function acceptLine(cover: LineCover, question: Question): Outcome {
   const out = whyOut(cover, question);
   if (out !== null) return out;
   const { kind } = question;
   const outside = cover.hours !== null && question.closedCalendars?.has(cover.hours.calendarId) === true;
-  const isExcludedPart = !!question.part && matchesPart(cover.excludedParts, question.part);
+  const partIsOut = !!question.part && isExcludedPart(cover.excludedParts, question.part);
   const discounts = discountsFor(cover, kind);
-  if (cover.stage === 'in force' && cover.allowances.length === 0 && !outside && !isExcludedPart)
+  if (cover.stage === 'in force' && cover.allowances.length === 0 && !outside && !partIsOut)
     return { cover, shares: cover.shares, discounts, surchargePercent: 0, remarks: NO_REMARKS };
   const remarks = cover.stage === 'suspended' ? ['suspended, but its cover goes on'] : [];
   let { shares } = cover;
   for (const left of cover.allowances) {
     if (!counts(left.unit, kind)) continue;
     if (!isUsedUp(left)) remarks.push(sayAllowance(left));
-    else if (left.unit === 'hours' && (bears({ ...shares, labour: 0 }) || shares.labour === 0)) {
-      if (shares.labour > 0) remarks.push(`${sayAllowance(left)}: labour left out`);
+    else if (left.unit !== 'hours') return sayAllowance(left);
+    else if (shares.labour > 0) {
+      remarks.push(`${sayAllowance(left)}: labour left out`);
       shares = { ...shares, labour: 0 };
-    } else return sayAllowance(left);
+    }
   }
   let surchargePercent = 0;
   if (cover.hours && outside) {
@@ -153,7 +170,7 @@ function acceptLine(cover: LineCover, question: Question): Accepted | string {
       `outside its labour hours: labour ${shares.labour} %${surchargePercent > 0 ? `, ${surchargePercent} % surcharge` : ''}`,
     );
   }
-  if (isExcludedPart) {
+  if (partIsOut) {
     shares = { ...shares, parts: 0 };
     remarks.push(`${question.part} is an excluded part`);
   }
@@ -168,16 +185,19 @@ const agreementOf = (c: Cover): number => (c.kind === 'warranty' ? 0 : c.agreeme
 const lineOf = (c: Cover): number => (c.kind === 'warranty' ? 0 : c.lineId);
 const byText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 
-/** Warranty before agreement; asset before deeper location before shallower before class; larger share; older agreement; then the name, so that input order never matters. */
-function compareCovers({ cover: a, rank: ra }: Ranked, { cover: b, rank: rb }: Ranked): number {
+/** The older agreement first; then the name, so that input order never matters. */
+function compareAge(a: Cover, b: Cover): number {
   return (
-    rb - ra ||
-    total(b.shares) - total(a.shares) ||
     byText(startOf(a), startOf(b)) ||
     agreementOf(a) - agreementOf(b) ||
     byText(a.label, b.label) ||
     lineOf(a) - lineOf(b)
   );
+}
+
+/** How covers are listed: warranty before agreement; asset before deeper location before shallower before class; more borne in all; older agreement. */
+function compareCovers({ cover: a, rank: ra }: Ranked, { cover: b, rank: rb }: Ranked): number {
+  return rb - ra || total(b.shares) - total(a.shares) || compareAge(a, b);
 }
 
 const WARRANTY_RANK = 10_000;
@@ -206,17 +226,23 @@ function inOrder(asset: CoveredAsset, covers: readonly Cover[]): readonly Ranked
 
 const NOBODY: Borne = { share: 0, by: null, discount: 0 };
 
-/** The first cover that bears the element; where none does, the first that takes something off it. */
-function borneBy(accepted: readonly Accepted[], element: CostElement): Borne {
-  let first: Accepted | null = null;
+/** Who bears an element: of the covers that reach the asset most closely and include it, the one with the larger share of it, then the older agreement. */
+function bearerOf(accepted: readonly Accepted[], element: CostElement): Accepted | null {
+  let best: Accepted | null = null;
   for (const a of accepted) {
-    if (a.shares[element] > 0) {
-      first = a;
-      break;
-    }
-    if (first === null && a.discounts[element] > 0) first = a;
+    if (a.shares[element] === 0) continue;
+    if (best === null) best = a;
+    else if (a.rank < best.rank) break;
+    else if (a.shares[element] > best.shares[element]) best = a;
+    else if (a.shares[element] === best.shares[element] && compareAge(a.cover, best.cover) < 0) best = a;
   }
-  return first ? { share: first.shares[element], by: first.cover.label, discount: first.discounts[element] } : NOBODY;
+  return best;
+}
+
+/** What the bearer gives; where none bears the element, what the first takes off it that takes off anything. */
+function borneBy(bearer: Accepted | null, accepted: readonly Accepted[], element: CostElement): Borne {
+  const by = bearer ?? accepted.find((a) => a.discounts[element] > 0);
+  return by ? { share: by.shares[element], by: by.cover.label, discount: by.discounts[element] } : NOBODY;
 }
 
 /** One name for each allowance, to count by. */
@@ -229,18 +255,19 @@ function allowancesOf(cover: Cover): readonly AllowanceLeft[] {
   return cover.visits ? [cover.visits] : [];
 }
 
-/** Allowances of the covers that bear anything; hours only of the cover that bears labour. */
-function drawsOf(accepted: readonly Accepted[], elements: Verdict['elements'], kind: OrderKind): readonly WantedDraw[] {
+type Bearers = { readonly [E in CostElement]: Accepted | null };
+
+/** Allowances of the lines that bear anything; hours only of the very line that bears the labour. */
+function drawsOf(accepted: readonly Accepted[], bearers: Bearers, kind: OrderKind): readonly WantedDraw[] {
   let draws: Map<string, WantedDraw> | null = null;
-  for (const { cover } of accepted) {
-    const counted = allowancesOf(cover);
-    if (counted.length === 0) continue;
-    if (!COST_ELEMENTS.some((e) => elements[e].share > 0 && elements[e].by === cover.label)) continue;
+  for (const a of accepted) {
+    const counted = allowancesOf(a.cover);
+    if (counted.length === 0 || !COST_ELEMENTS.some((e) => bearers[e] === a)) continue;
     for (const left of counted) {
       if (!counts(left.unit, kind) || isUsedUp(left)) continue;
-      if (left.unit === 'hours' && elements.labour.by !== cover.label) continue;
+      if (left.unit === 'hours' && bearers.labour !== a) continue;
       draws ??= new Map();
-      draws.set(nameOfAllowance(left.key), { key: left.key, unit: left.unit, label: cover.label });
+      draws.set(nameOfAllowance(left.key), { key: left.key, unit: left.unit, label: a.cover.label });
     }
   }
   return draws ? [...draws.values()] : NO_DRAWS;
@@ -248,15 +275,16 @@ function drawsOf(accepted: readonly Accepted[], elements: Verdict['elements'], k
 
 /**
  * The entitlement decision (domain: Entitlement decision). Deterministic; the order of `covers` does not matter.
- * Each cost element is borne by the first cover in order that includes it (share above 0); the rest is the customer's, less
- * that cover's discount. No cover taken: chargeable at list rates, no promise. Percentages are whole.
+ * Each cost element is borne by the first cover in order that includes it (share above 0), of equally close ones by that with the
+ * larger share of this element; the rest is the customer's, less that cover's discount. Surcharge, covered hours and the drawing of
+ * hours are those of the very line that bears the labour. No cover taken: chargeable at list rates, no promise. Percentages are whole.
  */
 export function decideEntitlement(question: Question, covers: readonly Cover[]): Verdict {
   const accepted: Accepted[] = [];
   const considered: Considered[] = [];
   let agreementId: AgreementId | null = null;
   const serviceLevelIds: ServiceLevelId[] = [];
-  for (const { cover } of inOrder(question.asset, covers)) {
+  for (const { cover, rank } of inOrder(question.asset, covers)) {
     const isLine = cover.kind === 'coverage line';
     const outcome = isLine ? acceptLine(cover, question) : acceptWarranty(cover, question);
     const of = isLine ? cover.agreementId : null;
@@ -264,7 +292,7 @@ export function decideEntitlement(question: Question, covers: readonly Cover[]):
       considered.push({ label: cover.label, agreementId: of, taken: false, reason: outcome });
       continue;
     }
-    accepted.push(outcome);
+    accepted.push({ ...outcome, rank });
     const why = isLine ? REASONS[cover.reach.kind] : 'warranty running';
     const reason = outcome.remarks.length === 0 ? why : [why, ...outcome.remarks].join('; ');
     considered.push({ label: cover.label, agreementId: of, taken: true, reason });
@@ -273,29 +301,31 @@ export function decideEntitlement(question: Question, covers: readonly Cover[]):
     const level = cover.serviceLevelId;
     if (level !== null && !serviceLevelIds.includes(level)) serviceLevelIds.push(level);
   }
-  const elements = {
-    labour: borneBy(accepted, 'labour'),
-    parts: borneBy(accepted, 'parts'),
-    consumables: borneBy(accepted, 'consumables'),
-    travel: borneBy(accepted, 'travel'),
+  const bearers: Bearers = {
+    labour: bearerOf(accepted, 'labour'),
+    parts: bearerOf(accepted, 'parts'),
+    consumables: bearerOf(accepted, 'consumables'),
+    travel: bearerOf(accepted, 'travel'),
   };
   return {
-    elements,
-    surcharge: surchargeOf(accepted, elements.labour),
+    elements: {
+      labour: borneBy(bearers.labour, accepted, 'labour'),
+      parts: borneBy(bearers.parts, accepted, 'parts'),
+      consumables: borneBy(bearers.consumables, accepted, 'consumables'),
+      travel: borneBy(bearers.travel, accepted, 'travel'),
+    },
+    surcharge: surchargeOf(bearers.labour),
     agreementId,
     serviceLevelIds,
-    draws: drawsOf(accepted, elements, question.kind),
+    draws: drawsOf(accepted, bearers, question.kind),
     considered,
   };
 }
 
-/** The surcharge of the cover that bears labour, or of the first that has one where none does; nothing where labour is borne in full. */
-function surchargeOf(accepted: readonly Accepted[], labour: Borne): Verdict['surcharge'] {
-  if (labour.share >= 100) return null;
-  for (const { cover, surchargePercent } of accepted)
-    if (surchargePercent > 0 && (labour.by ?? cover.label) === cover.label)
-      return { percent: surchargePercent, by: cover.label };
-  return null;
+/** The surcharge of the line that bears the labour; nothing where none does or it is borne in full. */
+function surchargeOf(bearer: Accepted | null): Verdict['surcharge'] {
+  if (bearer === null || bearer.surchargePercent === 0 || bearer.shares.labour >= 100) return null;
+  return { percent: bearer.surchargePercent, by: bearer.cover.label };
 }
 
 /** What the customer pays of one cost element, in hundredths of a percent of its price; with the share borne and the discount it sums to 10,000. */

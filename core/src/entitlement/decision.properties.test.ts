@@ -88,7 +88,7 @@ const anyLine: fc.Arbitrary<LineCover> = fc
             ),
           ],
     serviceLevelId: asId<ServiceLevelId>(n),
-    excludedParts: ['compressor'],
+    excludedParts: ['compressor*'],
     ...rest,
   }));
 const covers = fc.uniqueArray(anyLine, { maxLength: 7, selector: (c) => c.lineId });
@@ -166,6 +166,42 @@ describe('over any covers and questions', () => {
         if (taken.length > 0) return;
         expect(verdict.serviceLevelIds).toEqual([]);
         expect(COST_ELEMENTS.every((e) => verdict.elements[e].share === 0)).toBe(true);
+      }),
+    );
+  });
+
+  it('each element is borne by the closest cover that includes it, of equally close ones by the larger share, then the older', () => {
+    // The other way round: every pair of covers is compared by the written rule, without any order of the whole list.
+    const closeness = ({ reach }: LineCover): number =>
+      reach.kind === 'asset'
+        ? 9
+        : reach.kind === 'location'
+          ? Number(reach.locationId)
+          : reach.kind === 'class'
+            ? 0
+            : -1;
+    fc.assert(
+      fc.property(question, covers, (ask, list) => {
+        const plain = list.map((c): LineCover => ({ ...c, hours: null, allowances: [] }));
+        const verdict = decideEntitlement({ ...ask, part: null }, plain);
+        const taken = new Set(verdict.considered.filter((c) => c.taken).map((c) => c.label));
+        for (const element of COST_ELEMENTS) {
+          const bearing = plain.filter((c) => taken.has(c.label) && c.shares[element] > 0);
+          const winners = bearing.filter((a) =>
+            bearing.every((b) => {
+              if (closeness(a) !== closeness(b)) return closeness(a) > closeness(b);
+              if (a.shares[element] !== b.shares[element]) return a.shares[element] > b.shares[element];
+              if (a.agreementTerm.from !== b.agreementTerm.from) return a.agreementTerm.from < b.agreementTerm.from;
+              return a.agreementId <= b.agreementId;
+            }),
+          );
+          expect(winners).toHaveLength(bearing.length === 0 ? 0 : 1);
+          if (winners[0])
+            expect(verdict.elements[element]).toMatchObject({
+              by: winners[0].label,
+              share: winners[0].shares[element],
+            });
+        }
       }),
     );
   });

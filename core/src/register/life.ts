@@ -47,6 +47,33 @@ export function actsOffered(state: AssetState): readonly LifeAct<never, never>['
   }
 }
 
+/** The act that leads from one state to another; null when none does by itself (what comes out of the store is installed at a place). */
+export function actLeadingTo(
+  from: AssetState,
+  to: AssetState,
+): 'removed' | 'scrapped' | 'out of service' | 'back in service' | null {
+  const act = (
+    {
+      retired: 'scrapped',
+      'in store': 'removed',
+      'out of service': 'out of service',
+      'in service': 'back in service',
+    } as const
+  )[to];
+  return actsOffered(from).includes(act) ? act : null;
+}
+
+/** Since when a machine of the own fleet is rented out: from the day it stands at a place; in store or retired it is not. */
+export function rentedSinceAfter(
+  was: { readonly owner: 'customer' | 'own fleet'; readonly rentedSince: LocalDate | null },
+  is: { readonly locationId: unknown; readonly state: AssetState },
+  on: LocalDate,
+): LocalDate | null {
+  const rented =
+    was.owner === 'own fleet' && is.locationId !== null && is.state !== 'retired' && is.state !== 'in store';
+  return rented ? (was.rentedSince ?? on) : null;
+}
+
 function notFuture(on: LocalDate, today: LocalDate): Refusal[] {
   return on > today
     ? [refusal('in-the-future', `${on} lies in the future; record it on the day it happens.`, 'on')]

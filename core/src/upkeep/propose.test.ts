@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { weekdaysOpen, workingDaysOf } from '../calendars/index.ts';
 import { asId, type ScheduleId } from '../ids.ts';
-import { parseRule, type RecurrenceRule } from '../recurrence/index.ts';
+import { nextDates, parseRule, type RecurrenceRule } from '../recurrence/index.ts';
 import { asLocalDate, asZone, type LocalDate } from '../time/index.ts';
 import { checkDateTerms, checkRunDate, previewVisits, proposeVisits, type Schedule } from './index.ts';
 
@@ -40,6 +40,32 @@ const schedule = (over: Partial<Schedule> = {}): Schedule => ({
 const nominals = (s: Schedule, to: string): string[] => proposeVisits(s, d(to)).visits.map((v) => v.nominal);
 
 describe('proposed visits', () => {
+  it('go on after years of daily visits: only what is still owed counts against the limit', () => {
+    const daily = rule('FREQ=DAILY');
+    const anchor = d('2020-01-01');
+    const settled = new Set(nextDates(daily, anchor, anchor, 2500));
+    const years = { rule: daily, anchor, lead: 0, convention: 'none', settled } as const;
+    const term = { from: anchor, to: null };
+    const s = schedule({ ...years, agreementTerm: term, lineTerms: [term] });
+    const last = nextDates(daily, anchor, anchor, 2503).at(-1) as LocalDate;
+    expect(nominals(s, last)).toHaveLength(3);
+    const yielded = proposeVisits({ ...s, settled: new Set() }, last);
+    expect([yielded.visits, yielded.nothing?.code]).toEqual([[], 'too many dates']);
+  });
+
+  it('of a swapped machine end and begin with the day of the swap', () => {
+    const monthly = schedule({ rule: rule('FREQ=MONTHLY;BYMONTHDAY=10'), lead: 0, convention: 'none' });
+    const out = { ...monthly, holds: { from: d('2026-01-01'), to: d('2026-03-09') } };
+    const into = { ...monthly, holds: { from: d('2026-03-10'), to: null } };
+    expect(nominals(out, '2026-03-09')).toEqual(['2026-01-10', '2026-02-10']);
+    expect(nominals(into, '2026-05-01')).toEqual(['2026-03-10', '2026-04-10']);
+    // Once the machine is out, its schedule says where the visits went instead of asking for care.
+    expect(proposeVisits({ ...out, assetState: 'in store' }, d('2026-03-10')).nothing).toMatchObject({
+      kind: 'waits',
+      code: 'swapped',
+    });
+  });
+
   it('are those whose raise date has come and that were never raised', () => {
     expect(nominals(schedule(), '2026-06-16')).toEqual(['2026-01-06', '2026-04-07', '2026-07-07']);
     expect(nominals(schedule({ settled: new Set([d('2026-01-06'), d('2026-04-07')]) }), '2026-06-15')).toEqual([]);

@@ -32,6 +32,8 @@ export type Schedule = DateTerms & {
   readonly workingDays: WorkingDays;
   /** Nominal dates of visits that were raised, declined or absorbed before. */
   readonly settled: ReadonlySet<LocalDate>;
+  /** Nominal dates it holds for, where a machine was swapped out or in; both days included. */
+  readonly holds?: Term | null;
 };
 
 /** A visit is identified by (schedule, nominal date, part). */
@@ -60,6 +62,7 @@ export type YieldsNothing = {
     | 'never fires'
     | 'too many dates'
     | 'term over'
+    | 'swapped'
     | 'not yet';
   readonly reason: string;
 };
@@ -102,7 +105,12 @@ const careOf = (code: YieldsNothing['code'], reason: string): ScheduleYield => (
   nothing: { kind: 'needs care', code, reason },
 });
 
-function blocked(schedule: Schedule): ScheduleYield | null {
+function blocked(schedule: Schedule, runTo: LocalDate): ScheduleYield | null {
+  const over = schedule.holds?.to ?? null;
+  if (over !== null && over < runTo) {
+    const reason = `Its machine was swapped out; the one that came in has the visits from ${sayDate(addDays(over, 1))}.`;
+    return { visits: [], nothing: { kind: 'waits', code: 'swapped', reason } };
+  }
   switch (schedule.agreementStage) {
     case 'draft':
       return careOf('draft', 'The agreement is still in draft; put it in force.');
@@ -140,7 +148,7 @@ const MOVE_MARGIN_DAYS = 45;
  * Source: domain, Recurrence (due date, window, raise date). Days are local dates of the asset's place.
  */
 export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYield {
-  const stop = blocked(schedule);
+  const stop = blocked(schedule, runTo);
   if (stop) return stop;
   const { lineTerms } = schedule;
   const begin = lineTerms.map((t) => t.from).reduce((a, b) => (a < b ? a : b));
@@ -148,24 +156,15 @@ export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYie
   const lastEnd = lineEnds.includes(null)
     ? null
     : lineEnds.reduce((a, b) => (a !== null && b !== null && a > b ? a : b));
-  const from = laterOf(schedule.anchor, schedule.agreementTerm.from, begin);
-  const end = earliestEnd(schedule.agreementTerm.to, lastEnd);
+  const { holds = null } = schedule;
+  const from = laterOf(schedule.anchor, schedule.agreementTerm.from, begin, holds?.from ?? schedule.anchor);
+  const end = earliestEnd(schedule.agreementTerm.to, lastEnd, holds?.to ?? null);
   const leadReach = schedule.leadUnit === 'working days' ? schedule.lead * 3 + 30 : schedule.lead;
   const reach = addDays(runTo, leadReach + MOVE_MARGIN_DAYS);
   const until = end !== null && end < reach ? end : reach;
-  const days = expandDays(
-    schedule.rule,
-    schedule.anchor,
-    toDayNumber(from),
-    toDayNumber(until) + 1,
-    MAX_VISITS_PER_SCHEDULE + 1,
-  );
-  if (days.length > MAX_VISITS_PER_SCHEDULE) {
-    return careOf(
-      'too many dates',
-      `The rule owes more than ${MAX_VISITS_PER_SCHEDULE} visits by ${sayDate(runTo)}; make it rarer or start it later.`,
-    );
-  }
+  // At most one date a day: the stretch itself bounds the expansion. What counts against the limit is what is still owed.
+  const [first, behind] = [toDayNumber(from), toDayNumber(until) + 1];
+  const days = expandDays(schedule.rule, schedule.anchor, first, behind, Math.max(1, behind - first));
   const visits: Visit[] = [];
   let next: Visit | null = null;
   for (const day of days) {
@@ -179,6 +178,11 @@ export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYie
       );
     if (visit.raise <= runTo) visits.push(visit);
     else next ??= visit;
+    if (visits.length > MAX_VISITS_PER_SCHEDULE)
+      return careOf(
+        'too many dates',
+        `The rule owes more than ${MAX_VISITS_PER_SCHEDULE} visits by ${sayDate(runTo)}; make it rarer or start it later.`,
+      );
   }
   return visits.length > 0 ? { visits, nothing: null } : { visits, nothing: whyNone(schedule, from, end, next) };
 }

@@ -260,7 +260,8 @@ async function coversAt(
     assets.map(({ id, tag }) => {
       const subject = subjects.get(id);
       const verdict =
-        subject && decideEntitlement({ asset: subject.asset, on, kind: 'repair', cause: 'wear' }, subject.coversOn(on));
+        subject &&
+        decideEntitlement({ asset: subject.assetOn(on), on, kind: 'repair', cause: 'wear' }, subject.coversOn(on));
       return [id, { tag, cover: verdict ? sayVerdict(verdict) : 'no cover' }];
     }),
   );

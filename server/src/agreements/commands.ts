@@ -17,12 +17,12 @@ import { parseRule, printRule } from '#core/recurrence/index.ts';
 import { checkDateTerms } from '#core/upkeep/index.ts';
 import { localDateAt, sayDay, type Instant } from '#core/time/index.ts';
 import { indexAgreements } from '../platform/finder-index.ts';
-import { isTaken, type Database } from '../platform/database.ts';
+import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import { agreement, allowance, calendar, coverageLine, customer, jobPlan, schedule } from '../platform/tables/index.ts';
 import { allowanceState } from '../entitlement/index.ts';
-import { recordOrderAct } from '../orders/index.ts';
+import { recordActIn } from '../orders/index.ts';
 import { lockAgreement, mustBeDraft, tell } from './acts.ts';
 import { keepFirstVersion } from './amend.ts';
 import { checkManager, setContacts } from './care.ts';
@@ -328,8 +328,6 @@ export async function moveStage(
   who: Person,
   now: Instant,
 ): Promise<number> {
-  const calledOff =
-    ask.to === 'ended' && ask.openOrders === 'call off' ? await callOffUnder(database, id, ask.reason, who, now) : 0;
   return database.transact(async (tx) => {
     const row = await lockAgreement(tx, id);
     if (row.version !== ask.version) stale(row);
@@ -338,6 +336,8 @@ export async function moveStage(
         'wrong-stage',
         `The agreement is ${row.stage}; it cannot become ${ask.to}. ${row.stage === 'draft' ? 'Put it in force through its checklist.' : ''}`.trim(),
       );
+    const callsOff = ask.to === 'ended' && ask.openOrders === 'call off';
+    const calledOff = callsOff ? await callOffUnder(tx, id, ask.reason, who, now) : 0;
     await tx.db
       .update(agreement)
       .set({ stage: ask.to, version: row.version + 1 })
@@ -348,20 +348,12 @@ export async function moveStage(
   });
 }
 
-/** Calls off what is open under an agreement that ends, one order a transaction; orders that somebody is working on stay. */
-async function callOffUnder(
-  database: Database,
-  id: AgreementId,
-  reason: string,
-  who: Person,
-  now: Instant,
-): Promise<number> {
-  const [row] = await database.db.select({ stage: agreement.stage }).from(agreement).where(eq(agreement.id, id));
-  if (!row || !FROM.ended.includes(row.stage)) return 0;
-  const ids = await openOrderIds(database.db, id);
+/** Calls off everything that is open under an agreement that ends, in the transaction that ends it. */
+async function callOffUnder(tx: Tx, id: AgreementId, reason: string, who: Person, now: Instant): Promise<number> {
+  const ids = await openOrderIds(tx.db, id);
   for (const orderId of ids)
-    await recordOrderAct(
-      database,
+    await recordActIn(
+      tx,
       orderId,
       {
         at: now,

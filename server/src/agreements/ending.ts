@@ -5,18 +5,12 @@ import type { Db } from '../platform/database.ts';
 import { asset, orderLine, visit, workOrder } from '../platform/tables/index.ts';
 
 const SHOWN = 50;
-const AT_MOST = 500;
 const FINISHED = ['done', 'settled', 'called off'] as const;
 
 const isOpen = (id: AgreementId) => and(eq(workOrder.agreementId, id), notInArray(workOrder.stage, [...FINISHED]));
 
 export async function openOrderIds(db: Db, id: AgreementId): Promise<OrderId[]> {
-  const rows = await db
-    .select({ id: workOrder.id })
-    .from(workOrder)
-    .where(isOpen(id))
-    .orderBy(asc(workOrder.id))
-    .limit(AT_MOST);
+  const rows = await db.select({ id: workOrder.id }).from(workOrder).where(isOpen(id)).orderBy(asc(workOrder.id));
   return rows.map((r) => r.id);
 }
 

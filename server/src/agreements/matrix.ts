@@ -27,7 +27,7 @@ type Given = {
 /** Which lines of the agreement, and which other covers, an asset has on a day. */
 function givenTo(subject: CoverSubject, id: AgreementId, on: LocalDate): Given {
   const covers = subject.coversOn(on).map((c) => asInForce(c, id));
-  const verdict = decideEntitlement({ asset: subject.asset, on, kind: 'repair', cause: 'unknown' }, covers);
+  const verdict = decideEntitlement({ asset: subject.assetOn(on), on, kind: 'repair', cause: 'unknown' }, covers);
   const own = covers.flatMap((c) =>
     c.kind === 'coverage line' && c.agreementId === id && holdsOn(c.term, on) && holdsOn(c.agreementTerm, on)
       ? [c]

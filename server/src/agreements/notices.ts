@@ -25,6 +25,8 @@ export async function tellManagers(database: Database, today: LocalDate, now: In
     .where(
       and(
         eq(agreement.stage, 'in force'),
+        eq(agreement.renewalMode, 'renews by itself'),
+        isNull(agreement.renewalDecision),
         gte(agreement.noticeBy, today),
         lte(agreement.noticeBy, addDays(today, TOLD_DAYS_AHEAD)),
         isNull(agreementNotice.id),

@@ -325,27 +325,37 @@ export async function readAgreement(
         assetsReached: assetIds.length,
       }))
       .map((l) => ({ ...l, serviceLevel: l.serviceLevel && { id: l.serviceLevel.id, name: l.serviceLevel.name } })),
-    schedules: schedules.map((s) => {
-      const rule = parseRule(s.schedule.rule);
-      const { leadDays, leadUnit, earlyDays, lateDays, convention, anchor } = s.schedule;
-      const terms = rule.ok && { rule: rule.value, anchor, convention, earlyDays, lateDays, lead: leadDays, leadUnit };
-      const next = terms
-        ? previewVisits(terms, book.workingDays(s.calendarId), today > row.termFrom ? today : row.termFrom, 1)[0]
-        : undefined;
-      return {
-        id: s.schedule.id,
-        assetId: s.schedule.assetId,
-        tag: s.tag,
-        jobPlan: s.jobPlan,
-        minutes: s.minutes,
-        rule: s.schedule.rule,
-        anchor,
-        sentence: rule.ok ? sayRule(rule.value, anchor, s.schedule.rule) : s.schedule.rule,
-        window: `${earlyDays} days early to ${lateDays} late`,
-        lead: `${leadDays} ${leadUnit}`,
-        next: next && (row.termTo === null || next.nominal <= row.termTo) ? next.due : null,
-      };
-    }),
+    // What went over to a machine that was swapped in is told there.
+    schedules: schedules
+      .filter((s) => s.schedule.holdsTo === null || s.schedule.holdsTo >= today)
+      .map((s) => {
+        const rule = parseRule(s.schedule.rule);
+        const begins = [today, row.termFrom, s.schedule.holdsFrom ?? today].reduce((a, b) => (a > b ? a : b));
+        const { leadDays, leadUnit, earlyDays, lateDays, convention, anchor } = s.schedule;
+        const terms = rule.ok && {
+          rule: rule.value,
+          anchor,
+          convention,
+          earlyDays,
+          lateDays,
+          lead: leadDays,
+          leadUnit,
+        };
+        const next = terms ? previewVisits(terms, book.workingDays(s.calendarId), begins, 1)[0] : undefined;
+        return {
+          id: s.schedule.id,
+          assetId: s.schedule.assetId,
+          tag: s.tag,
+          jobPlan: s.jobPlan,
+          minutes: s.minutes,
+          rule: s.schedule.rule,
+          anchor,
+          sentence: rule.ok ? sayRule(rule.value, anchor, s.schedule.rule) : s.schedule.rule,
+          window: `${earlyDays} days early to ${lateDays} late`,
+          lead: `${leadDays} ${leadUnit}`,
+          next: next && (row.termTo === null || next.nominal <= row.termTo) ? next.due : null,
+        };
+      }),
     checklist: readinessOf(draft),
     events,
     assets: await assetRows(db, book, ids.slice(0, THREADS_SHOWN), today, now),

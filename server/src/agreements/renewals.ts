@@ -1,5 +1,5 @@
 // Renewals: agreements by their notice date, accepting or declining, and what happens by itself.
-import { and, asc, eq, inArray, isNotNull, lte, sql } from 'drizzle-orm';
+import { and, asc, eq, gt, inArray, isNotNull, isNull, lt, lte, ne, or, sql, type SQL } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { decideRenewal } from '#api/terms.ts';
 import { dueByItself, noticeDate, renewedTerm, sayRenewal } from '#core/agreements/index.ts';
@@ -161,41 +161,64 @@ export async function sweepRenewals(
   // Days change where the provider's first calendar is.
   const [first] = await database.db.select({ zone: calendar.zone }).from(calendar).orderBy(asc(calendar.id)).limit(1);
   const today = localDateAt(first?.zone ?? asZone('UTC'), now);
-  const rows = await database.db
-    .select()
-    .from(agreement)
-    .where(
-      and(
-        inArray(agreement.stage, ['in force', 'suspended']),
-        isNotNull(agreement.noticeBy),
-        lte(agreement.noticeBy, addDays(today, -1)),
-      ),
-    )
-    .orderBy(asc(agreement.noticeBy))
-    .limit(AT_ONCE * 10);
   const counts = { renewed: 0, ended: 0, told: await tellManagers(database, today, now) };
-  for (const seen of rows.filter((r) => dueByItself(renewalFactsOf(r), today) !== null).slice(0, AT_ONCE))
-    await database.transact(async (tx) => {
-      const row = await lockAgreement(tx, seen.id);
-      const due = dueByItself(renewalFactsOf(row), today);
-      if (due === 'renew') {
-        const text = await renewIn(tx, row, row.renewalMonths, 0, 'renewed by itself', null, now);
-        await tell(tx, row.id, null, now, text);
-        counts.renewed += 1;
-      } else if (due === 'end') {
-        await tx.db
-          .update(agreement)
-          .set({ stage: 'ended', version: row.version + 1 })
-          .where(eq(agreement.id, row.id));
-        await tell(
-          tx,
-          row.id,
-          null,
-          now,
-          `${row.stage} → ended: its term was over on ${sayDay(row.termTo as LocalDate)}`,
-        );
-        counts.ended += 1;
-      }
-    });
-  return counts;
+  for (let after = 0; ;) {
+    const ids = await database.db
+      .select({ id: agreement.id })
+      .from(agreement)
+      .where(and(mayActByItself(today), gt(agreement.id, after as AgreementId)))
+      .orderBy(asc(agreement.id))
+      .limit(AT_ONCE);
+    for (const { id } of ids) await actByItself(database, id, today, now, counts);
+    const last = ids.at(-1);
+    if (!last || ids.length < AT_ONCE) return counts;
+    after = last.id;
+  }
+}
+
+/** In the query what `dueByItself` decides: what waits for somebody's decision is not read at all. */
+const mayActByItself = (today: LocalDate): SQL | undefined =>
+  and(
+    inArray(agreement.stage, ['in force', 'suspended']),
+    or(
+      lt(agreement.termTo, today),
+      and(
+        lt(agreement.noticeBy, today),
+        eq(agreement.stage, 'in force'),
+        eq(agreement.renewalMode, 'renews by itself'),
+        or(isNull(agreement.renewalDecision), ne(agreement.renewalDecision, 'declined')),
+      ),
+    ),
+  );
+
+async function actByItself(
+  database: Database,
+  id: AgreementId,
+  today: LocalDate,
+  now: Instant,
+  counts: { renewed: number; ended: number },
+): Promise<void> {
+  const did = await database.transact(async (tx) => {
+    const row = await lockAgreement(tx, id);
+    const due = dueByItself(renewalFactsOf(row), today);
+    if (due === 'renew') {
+      const text = await renewIn(tx, row, row.renewalMonths, 0, 'renewed by itself', null, now);
+      await tell(tx, row.id, null, now, text);
+    } else if (due === 'end') {
+      await tx.db
+        .update(agreement)
+        .set({ stage: 'ended', version: row.version + 1 })
+        .where(eq(agreement.id, row.id));
+      await tell(
+        tx,
+        row.id,
+        null,
+        now,
+        `${row.stage} → ended: its term was over on ${sayDay(row.termTo as LocalDate)}`,
+      );
+    }
+    return due;
+  });
+  if (did === 'renew') counts.renewed += 1;
+  if (did === 'end') counts.ended += 1;
 }

@@ -1,5 +1,5 @@
 // Agreement types: the provider's own kinds of agreement, and what a new one takes from a type or from another agreement.
-import { and, asc, eq } from 'drizzle-orm';
+import { and, asc, eq, isNull } from 'drizzle-orm';
 import type { AgreementTypeOut } from '#api/terms.ts';
 import type { AgreementTypeTerms } from '#core/agreements/index.ts';
 import type { AgreementId, AgreementTypeId } from '#core/ids.ts';
@@ -57,7 +57,12 @@ export async function takeFromAgreement(tx: Tx, draft: AgreementRow, sourceId: A
   const sameCustomer = source.customerId === draft.customerId;
   const lines = await tx.db.select().from(coverageLine).where(eq(coverageLine.agreementId, sourceId));
   const copied = lines
-    .filter((l) => everHeld(l) && l.endedById === null)
+    .filter(
+      (l) =>
+        everHeld(l) &&
+        l.endedById === null &&
+        (l.termTo === null || source.termTo === null || l.termTo >= source.termTo),
+    )
     // Another customer has other machines and places; what is said of a class or the fleet holds for any.
     .filter((l) => sameCustomer || (l.assetId === null && l.locationId === null));
   if (copied.length > 0)
@@ -87,8 +92,11 @@ export async function takeFromAgreement(tx: Tx, draft: AgreementRow, sourceId: A
   const schedules = await tx.db
     .select()
     .from(schedule)
-    .where(and(eq(schedule.agreementId, sourceId)));
+    // What ended with a machine that was swapped out goes on under the one that came in.
+    .where(and(eq(schedule.agreementId, sourceId), isNull(schedule.holdsTo)));
   if (schedules.length > 0)
-    await tx.db.insert(schedule).values(schedules.map(({ id: _, ...s }) => ({ ...s, agreementId: draft.id })));
+    await tx.db
+      .insert(schedule)
+      .values(schedules.map(({ id: _, ...s }) => ({ ...s, agreementId: draft.id, holdsFrom: null })));
   return source.number;
 }

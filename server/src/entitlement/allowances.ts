@@ -34,8 +34,8 @@ const freeVisits = (assetId: AssetId, amount: number): Allowance => ({
 });
 
 export type Counted = {
-  /** The cover with what is left of its allowances on a date. */
-  withAllowances(cover: Cover, on: LocalDate, freeVisits: number): Cover;
+  /** The cover with what is left of its allowances on a date, to ask about it or to book under it. */
+  withAllowances(cover: Cover, on: LocalDate, freeVisits: number, books: boolean): Cover;
 };
 
 /** Draws that count, by allowance and by asset under warranty. Locked reads see what others committed meanwhile. */
@@ -91,19 +91,28 @@ export async function allowancesOf(
   const ofAgreement = new Map<AgreementId, (typeof rows)[number][]>();
   for (const row of rows) ofAgreement.set(row.agreementId, [...(ofAgreement.get(row.agreementId) ?? []), row]);
   return {
-    withAllowances(cover, on, visits) {
+    withAllowances(cover, on, visits, books) {
+      const counted = books ? 'whole period' : 'up to the day';
       if (cover.kind === 'warranty')
         return visits === 0
           ? cover
           : {
               ...cover,
-              visits: leftOf(freeVisits(cover.assetId, visits), cover.term, byAsset.get(cover.assetId) ?? [], on),
+              visits: leftOf(
+                freeVisits(cover.assetId, visits),
+                cover.term,
+                byAsset.get(cover.assetId) ?? [],
+                on,
+                counted,
+              ),
             };
       const own = ofAgreement.get(cover.agreementId);
       return own
         ? {
             ...cover,
-            allowances: own.map((row) => leftOf(ruleOf(row), cover.agreementTerm, byAllowance.get(row.id) ?? [], on)),
+            allowances: own.map((row) =>
+              leftOf(ruleOf(row), cover.agreementTerm, byAllowance.get(row.id) ?? [], on, counted),
+            ),
           }
         : cover;
     },

@@ -2,10 +2,11 @@
 import { and, eq, inArray, isNotNull, or } from 'drizzle-orm';
 import { indexCovers, type Cover, type CoveredAsset, type LineCover } from '#core/entitlement/index.ts';
 import type { AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts';
-import { asLocalDate, sayDay, type LocalDate, type Zone } from '#core/time/index.ts';
+import { addDays, asLocalDate, sayDay, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
 import { agreement, asset, coverageLine, location } from '../platform/tables/index.ts';
 import { placesOf, type Place } from '../platform/places.ts';
+import { pastStaysOf, type PastStay } from '../platform/stays.ts';
 import { allowancesOf } from './allowances.ts';
 
 export type CoverSubject = {
@@ -15,9 +16,11 @@ export type CoverSubject = {
   readonly model: string;
   readonly place: Place;
   readonly zone: Zone | null;
-  /** What may cover it, whatever the date, without what was drawn from allowances. */
+  /** The asset as it stood on a date: at the place, and for the customer, of that day. */
+  assetOn(on: LocalDate): CoveredAsset;
+  /** What may cover it, whatever the date, without what was drawn from allowances; each cut to the days it stood where it is reached. */
   readonly covers: readonly Cover[];
-  /** The same with what is left of each allowance on a date. */
+  /** What may cover it where it stood on a date, with what is left of each allowance; draws dated later do not count unless it is booked. */
   coversOn(on: LocalDate): Cover[];
 };
 
@@ -77,22 +80,19 @@ type AssetRow = {
 
 async function linesReaching(
   db: Db,
-  rows: readonly AssetRow[],
+  customers: readonly CustomerId[],
+  assetIds: readonly AssetId[],
   locationIds: readonly LocationId[],
 ): Promise<LineRow[]> {
-  const customers = [...new Set(rows.map((r) => r.customerId))];
   return db
     .select({ line: coverageLine, agreement })
     .from(coverageLine)
     .innerJoin(agreement, eq(agreement.id, coverageLine.agreementId))
     .where(
       and(
-        inArray(agreement.customerId, customers),
+        inArray(agreement.customerId, [...customers]),
         or(
-          inArray(
-            coverageLine.assetId,
-            rows.map((r) => r.id),
-          ),
+          inArray(coverageLine.assetId, [...assetIds]),
           locationIds.length > 0 ? inArray(coverageLine.locationId, [...locationIds]) : undefined,
           isNotNull(coverageLine.assetClassId),
           eq(coverageLine.ownFleet, true),
@@ -120,11 +120,43 @@ function warrantyOf(row: AssetRow): Cover[] {
   ];
 }
 
+/** A stretch at one place for one customer; the last one has no end. */
+type Stay = Omit<PastStay, 'assetId' | 'until'> & { readonly until: LocalDate | null };
+
+const earlier = (a: LocalDate | null, b: LocalDate | null): LocalDate | null =>
+  a === null ? b : b === null || a < b ? a : b;
+
+/** The covers of all stays, each line as long as the asset stood where it is reached by it. */
+function cutToStays(
+  stood: readonly { readonly stay: Stay; readonly covers: readonly Cover[] }[],
+  warranty: readonly Cover[],
+): Cover[] {
+  const cut: { cover: LineCover; lastStay: number }[] = [];
+  stood.forEach(({ stay, covers }, i) => {
+    const since = stood[i - 1]?.stay.until ?? null;
+    const last = stay.until === null ? null : addDays(stay.until, -1);
+    for (const cover of covers) {
+      if (cover.kind !== 'coverage line') continue;
+      const to = earlier(cover.term.to, last);
+      const going = cut.find((c) => c.lastStay === i - 1 && c.cover.lineId === cover.lineId);
+      if (going) {
+        going.cover = { ...cover, term: { from: going.cover.term.from, to } };
+        going.lastStay = i;
+      } else {
+        const from = since !== null && since > cover.term.from ? since : cover.term.from;
+        cut.push({ cover: { ...cover, term: { from, to } }, lastStay: i });
+      }
+    }
+  });
+  return [...warranty, ...cut.map((c) => c.cover).filter(({ term }) => term.to === null || term.to >= term.from)];
+}
+
 /** What may cover each asset; a line counts for its own customer's assets only, even at a shared place. */
 export async function coversOf(
   db: Db,
   assetIds: readonly AssetId[],
   lock: 'look' | 'lock' = 'look',
+  purpose: 'ask' | 'book' = lock === 'lock' ? 'book' : 'ask',
 ): Promise<Map<AssetId, CoverSubject>> {
   const subjects = new Map<AssetId, CoverSubject>();
   if (assetIds.length === 0) return subjects;
@@ -149,12 +181,18 @@ export async function coversOf(
     .from(asset)
     .leftJoin(location, eq(location.id, asset.locationId))
     .where(inArray(asset.id, [...assetIds]));
+  const past = await pastStaysOf(db, assetIds);
+  const staysOf = (row: AssetRow): Stay[] => [
+    ...past.filter((p) => p.assetId === row.id),
+    { until: null, locationId: row.locationId, path: row.path, customerId: row.customerId },
+  ];
   const places = await placesOf(
     db,
-    rows.map((r) => ({ id: r.locationId, path: r.path })),
+    [...rows, ...past].map((r) => ({ id: r.locationId, path: r.path })),
   );
-  const locationIds = [...new Set(rows.flatMap((r) => places.of(r.locationId).path.map((n) => n.id)))];
-  const lines = rows.length > 0 ? await linesReaching(db, rows, locationIds) : [];
+  const locationIds = [...new Set([...rows, ...past].flatMap((r) => places.of(r.locationId).path.map((n) => n.id)))];
+  const customers = [...new Set([...rows, ...past].map((r) => r.customerId))];
+  const lines = rows.length > 0 ? await linesReaching(db, customers, assetIds, locationIds) : [];
   const linesOf = new Map<CustomerId, LineCover[]>();
   for (const row of lines) {
     const list = linesOf.get(row.agreement.customerId);
@@ -170,23 +208,29 @@ export async function coversOf(
   );
   for (const row of rows) {
     const place = places.of(row.locationId);
-    const covered: CoveredAsset = {
-      id: row.id,
-      classId: row.classId,
-      owner: row.owner,
-      locationPath: place.path.map((n) => n.id),
-    };
     const warranty = warrantyOf(row);
-    const covers = indexes.get(row.customerId)?.candidatesOf(covered, warranty) ?? warranty;
+    const stood = staysOf(row).map((stay) => {
+      const covered: CoveredAsset = {
+        id: row.id,
+        classId: row.classId,
+        owner: row.owner,
+        locationPath: places.of(stay.locationId).path.map((n) => n.id),
+      };
+      return { stay, covered, covers: indexes.get(stay.customerId)?.candidatesOf(covered, warranty) ?? warranty };
+    });
+    const now = stood.at(-1) as (typeof stood)[number];
+    const on = (date: LocalDate) => stood.find((s) => s.stay.until === null || date < s.stay.until) ?? now;
     subjects.set(row.id, {
-      asset: covered,
+      asset: now.covered,
       customerId: row.customerId,
       tag: row.tag,
       model: row.model,
       place,
       zone: place.zone,
-      covers,
-      coversOn: (on) => covers.map((cover) => counted.withAllowances(cover, on, row.warrantyVisits)),
+      assetOn: (date) => on(date).covered,
+      covers: stood.length === 1 ? now.covers : cutToStays(stood, warranty),
+      coversOn: (date) =>
+        on(date).covers.map((cover) => counted.withAllowances(cover, date, row.warrantyVisits, lock === 'lock')),
     });
   }
   return subjects;

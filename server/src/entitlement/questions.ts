@@ -5,6 +5,7 @@ import type { AgreementId, AssetClassId, AssetId, CustomerId, LocationId } from 
 import { addDays, sayDay, type LocalDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
 import { placesOf } from '../platform/places.ts';
+import { staysUntilAfter, type PastStay } from '../platform/stays.ts';
 import { agreement, asset, assetClass, coverageLine, customer, location } from '../platform/tables/index.ts';
 import { reachOfLine } from './covers.ts';
 
@@ -124,6 +125,13 @@ function agreementsOf(m: Machine, lines: readonly Line[]): Covering {
   return { held: found, believed };
 }
 
+/** Where machines stood on a past day that have moved since; most have not. */
+async function stoodElsewhere(db: Db, on: LocalDate): Promise<Map<AssetId, PastStay>> {
+  const stood = new Map<AssetId, PastStay>();
+  for (const stay of await staysUntilAfter(db, on)) if (!stood.has(stay.assetId)) stood.set(stay.assetId, stay);
+  return stood;
+}
+
 const SHOWN = 200;
 
 export async function askAll(
@@ -137,14 +145,20 @@ export async function askAll(
     ask.question === 'warranty ends'
       ? and(gte(asset.warrantyUntil, ask.on), lte(asset.warrantyUntil, until))
       : undefined;
+  const stood = await stoodElsewhere(db, ask.on);
+  const atAPlace = [...stood.values()].filter((s) => s.locationId !== null).map((s) => s.assetId);
   const [lines, later] = await Promise.all([
     linesOn(db, ask.on, ask.customer),
     ask.question === 'warranty ends' ? linesOn(db, until, ask.customer) : null,
   ]);
   const found: { id: AssetId; answer: string }[] = [];
   let asked = 0;
-  for await (const rows of machines(db, and(standing, own, warranties)))
-    for (const m of rows) {
+  const stands = or(standing, atAPlace.length > 0 ? inArray(asset.id, atAPlace) : undefined);
+  for await (const rows of machines(db, and(stands, own, warranties)))
+    for (const machine of rows) {
+      const then = stood.get(machine.id);
+      if (then && then.locationId === null) continue;
+      const m = then ? { ...machine, path: then.path, customerId: then.customerId } : machine;
       asked += 1;
       const { held: covering, believed } = agreementsOf(m, (later ?? lines).get(m.customerId) ?? []);
       if (ask.question === 'warranty ends') {

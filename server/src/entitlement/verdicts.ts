@@ -127,7 +127,7 @@ export async function takeDecisions(
     return {
       zone,
       on,
-      verdict: decideEntitlement({ asset: subject.asset, on, kind, cause, part, closedCalendars }, covers),
+      verdict: decideEntitlement({ asset: subject.assetOn(on), on, kind, cause, part, closedCalendars }, covers),
     };
   });
   // Zones apart from each other may stand on two or three days at one instant.
@@ -163,17 +163,22 @@ export const verdictOutOf = (taken: Pick<Taken, 'verdict' | 'sentence' | 'promis
 });
 
 /**
- * Decides preventive visits on their due dates, one after the other: what an earlier one draws from an allowance is missing for
- * the later ones. Allowances are read under lock, for the transaction that books the visits.
+ * Decides preventive visits in the order of their due dates: what an earlier one draws from an allowance is missing for the later
+ * ones. A run that books them reads allowances under lock; its preview decides the same without. Answers stand in the order asked.
  */
 export async function visitVerdicts(
   db: Db,
   visits: readonly { readonly assetId: AssetId; readonly due: LocalDate }[],
+  lock: 'look' | 'lock' = 'lock',
 ): Promise<Verdict[]> {
-  const subjects = await coversOf(db, [...new Set(visits.map((v) => v.assetId))], 'lock');
+  const subjects = await coversOf(db, [...new Set(visits.map((v) => v.assetId))], lock, 'book');
   const drawn = new Map<string, Draw[]>();
   const less = (left: AllowanceLeft): AllowanceLeft => afterDraws(left, drawn.get(nameOfAllowance(left.key)) ?? []);
-  return visits.map(({ assetId, due }) => {
+  const verdicts = new Map<number, Verdict>();
+  const byDue = visits
+    .map((v, i) => ({ ...v, i }))
+    .sort((a, b) => (a.due < b.due ? -1 : a.due > b.due ? 1 : a.i - b.i));
+  for (const { assetId, due, i } of byDue) {
     const subject = subjects.get(assetId) as CoverSubject;
     const covers = subject
       .coversOn(due)
@@ -184,10 +189,14 @@ export async function visitVerdicts(
             ? { ...c, allowances: c.allowances.map(less) }
             : c,
       );
-    const verdict = decideEntitlement({ asset: subject.asset, on: due, kind: 'preventive', cause: 'wear' }, covers);
+    const verdict = decideEntitlement(
+      { asset: subject.assetOn(due), on: due, kind: 'preventive', cause: 'wear' },
+      covers,
+    );
     for (const { key, unit } of verdict.draws)
       if (unit !== 'hours')
         drawn.set(nameOfAllowance(key), [...(drawn.get(nameOfAllowance(key)) ?? []), { on: due, amount: 1 }]);
-    return verdict;
-  });
+    verdicts.set(i, verdict);
+  }
+  return visits.map((_, i) => verdicts.get(i) as Verdict);
 }

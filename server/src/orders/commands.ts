@@ -123,41 +123,46 @@ async function bookEffort(
     await drawHours(tx, order.id, draws, effort.labourMinutes, localDateAt(order.zone, at), now);
 }
 
+export type ActAsk = {
+  readonly at: Instant;
+  readonly act: OrderAct;
+  readonly requestKey: string;
+  readonly who: PersonId | null;
+};
+
 /** Records an act with its own time; the same request key a second time changes nothing. */
-export async function recordOrderAct(
-  database: Database,
-  id: OrderId,
-  ask: { at: Instant; act: OrderAct; requestKey: string; who: PersonId | null },
-  now: Instant,
-): Promise<OrderStage> {
-  return database.transact(async (tx) => {
-    const { order, facts, events, lines } = await loadOrder(tx.db, id, 'lock');
-    const [sent] = await tx.db
-      .select({ id: orderEvent.id })
-      .from(orderEvent)
-      .where(and(eq(orderEvent.orderId, id), eq(orderEvent.requestKey, ask.requestKey)));
-    if (sent) return order.stage;
-    const event: OrderEvent = { at: ask.at, recordedAt: now, act: ask.act };
-    const state = accept(recordEvent(facts, events, event));
-    await tx.db.insert(orderEvent).values({
-      orderId: id,
-      at: event.at,
-      recordedAt: now,
-      personId: ask.who,
-      act: ask.act,
-      requestKey: ask.requestKey,
-    });
-    await writeState(tx, order, state);
-    if (ask.act.kind === 'form') {
-      const before = accept(stateOfOrder(facts, events)).forms.get(ask.act.formId);
-      await bookMeterAnswers(tx, ask.act.formId, { now: ask.act.answers, before }, event.at, ask.who, now);
-    }
-    if (ask.act.kind === 'done' && ask.act.effort) await bookEffort(tx, order, lines, ask.act.effort, event.at, now);
-    if (state.stage === 'called off') await giveBack(tx, id, now);
-    await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, [...events, event], now);
-    await announce(tx, 'orders');
-    return state.stage;
+export async function recordOrderAct(database: Database, id: OrderId, ask: ActAsk, now: Instant): Promise<OrderStage> {
+  return database.transact((tx) => recordActIn(tx, id, ask, now));
+}
+
+/** The same inside an open transaction: the event, what is derived from it, and the notice. */
+export async function recordActIn(tx: Tx, id: OrderId, ask: ActAsk, now: Instant): Promise<OrderStage> {
+  const { order, facts, events, lines } = await loadOrder(tx.db, id, 'lock');
+  const [sent] = await tx.db
+    .select({ id: orderEvent.id })
+    .from(orderEvent)
+    .where(and(eq(orderEvent.orderId, id), eq(orderEvent.requestKey, ask.requestKey)));
+  if (sent) return order.stage;
+  const event: OrderEvent = { at: ask.at, recordedAt: now, act: ask.act };
+  const state = accept(recordEvent(facts, events, event));
+  await tx.db.insert(orderEvent).values({
+    orderId: id,
+    at: event.at,
+    recordedAt: now,
+    personId: ask.who,
+    act: ask.act,
+    requestKey: ask.requestKey,
   });
+  await writeState(tx, order, state);
+  if (ask.act.kind === 'form') {
+    const before = accept(stateOfOrder(facts, events)).forms.get(ask.act.formId);
+    await bookMeterAnswers(tx, ask.act.formId, { now: ask.act.answers, before }, event.at, ask.who, now);
+  }
+  if (ask.act.kind === 'done' && ask.act.effort) await bookEffort(tx, order, lines, ask.act.effort, event.at, now);
+  if (state.stage === 'called off') await giveBack(tx, id, now);
+  await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, [...events, event], now);
+  await announce(tx, 'orders');
+  return state.stage;
 }
 
 export type RepairAsk = {
@@ -179,7 +184,7 @@ export async function decideRepair(
   lock: 'look' | 'lock' = 'look',
 ) {
   const book = await calendarBook(db);
-  const subject = (await coversOf(db, [ask.assetId], lock)).get(ask.assetId);
+  const subject = (await coversOf(db, [ask.assetId], lock, 'book')).get(ask.assetId);
   if (!subject) refuse('not-found', 'That asset does not exist.', 'assetId');
   const taken = await takeDecision(db, book, subject, {
     at: ask.startedAt,

@@ -1,13 +1,15 @@
 // Assets: registering and changing them, and the acts of their lives. Every change is an event.
-import { and, eq, inArray, ne, notInArray } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/assets.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { AssetId, CustomerId, LocationId } from '#core/ids.ts';
 import {
+  actLeadingTo,
   checkParent,
   planLife,
   planSwap,
+  rentedSinceAfter,
   type AssetChange,
   type AssetEventKind,
   type LifeAct,
@@ -19,25 +21,21 @@ import { indexAssets } from '../platform/finder-index.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
 import { placesOf } from '../platform/places.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
+import { endStays } from '../platform/stays.ts';
 import {
-  agreement,
   asset,
   assetClass,
   assetEvent,
   assetModel,
   classMeter,
-  coverageLine,
   customer,
-  jobPlan,
   location,
   locationShare,
   meter,
-  orderLine,
-  schedule,
-  workOrder,
 } from '../platform/tables/index.ts';
 import { writing } from '../platform/writing.ts';
 import { plainSerial } from './import-assets.ts';
+import { goingOver, handOver } from './hand-over.ts';
 
 const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 const RECORDERS = ['coordinator', 'dispatcher', 'technician', 'manager', 'administrator'] as const;
@@ -145,47 +143,39 @@ function notFuture(date: LocalDate | null | undefined, today: LocalDate, field: 
 
 export const livingOf = (row: AssetRow): LivingAsset<AssetId, LocationId, CustomerId> => row;
 
-/** Writes the change; a machine of the own fleet is rented out from the day it stands at a place. */
+/** Writes the change and keeps where it stood before; a machine of the own fleet is rented out from the day it stands at a place. */
 async function apply(
   tx: Tx,
   change: AssetChange<AssetId, LocationId, CustomerId>,
-  { version, owner, rentedSince }: AssetRow,
+  row: AssetRow,
   on: LocalDate,
+  more: Partial<AssetRow> = {},
 ): Promise<void> {
   const { id, ...fields } = change;
-  const rented = owner === 'own fleet' && fields.locationId !== null && fields.state !== 'retired';
+  if (fields.locationId !== row.locationId || fields.customerId !== row.customerId) await endStays(tx, [row], on);
   await tx.db
     .update(asset)
-    .set({ ...fields, rentedSince: rented ? (rentedSince ?? on) : null, version: version + 1 })
+    .set({ ...more, ...fields, rentedSince: rentedSinceAfter(row, fields, on), version: row.version + 1 })
     .where(eq(asset.id, id));
+}
+
+/** A state that is changed with other fields is an act of the asset's life like any other; nothing comes back from being retired. */
+function stateAct(row: AssetRow, to: AssetRow['state'], on: LocalDate) {
+  const act = actLeadingTo(row.state, to);
+  if (act === null)
+    refuse(
+      'wrong-stage',
+      row.state === 'in store'
+        ? `${row.tag} is in store; install it at a place to put it in service.`
+        : `${row.tag} is ${row.state}; it cannot become ${to}.`,
+      'state',
+    );
+  return { act, change: accept(planLife<AssetId, LocationId, CustomerId>(livingOf(row), { kind: act }, on, on)) };
 }
 
 /** The instant of an act on a date: now, when it is today; else the middle of that day. */
 function momentOf(on: LocalDate, who: Person, now: Instant): Instant {
   return on === localDateAt(who.zone, now) ? now : ((startOfDay(asZone(who.zone), on) + 12 * 3_600_000) as Instant);
-}
-
-async function takenOver(db: Db, id: AssetId) {
-  const [lines, schedules, orders] = await Promise.all([
-    db
-      .select({ id: coverageLine.id, number: agreement.number, name: agreement.name })
-      .from(coverageLine)
-      .innerJoin(agreement, eq(agreement.id, coverageLine.agreementId))
-      .where(and(eq(coverageLine.assetId, id), ne(agreement.stage, 'ended'))),
-    db
-      .select({ id: schedule.id, jobPlan: jobPlan.name, number: agreement.number })
-      .from(schedule)
-      .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
-      .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
-      .where(and(eq(schedule.assetId, id), ne(agreement.stage, 'ended'))),
-    db
-      .select({ id: workOrder.id, title: workOrder.title })
-      .from(orderLine)
-      .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
-      .where(and(eq(orderLine.assetId, id), notInArray(workOrder.stage, ['done', 'settled', 'called off'])))
-      .limit(50),
-  ]);
-  return { lines, schedules, orders };
 }
 
 export const assetRoutes = fp<{ house: House }>(
@@ -206,16 +196,26 @@ export const assetRoutes = fp<{ house: House }>(
           );
           if (changed.length === 0) return { version: row.version };
           if (changed.includes('parentId')) await checkNewParent(tx, params.id, asked.parentId ?? null);
-          await tx.db
-            .update(asset)
-            .set({ ...fields, serialPlain: plainSerial(asked.serial), version: version + 1 })
-            .where(eq(asset.id, params.id));
+          const lived = changed.includes('state') ? stateAct(row, asked.state, today) : null;
+          const more = { ...fields, serialPlain: plainSerial(asked.serial) };
+          if (lived)
+            await apply(
+              tx,
+              { ...lived.change, ...(lived.act !== 'scrapped' && { parentId: fields.parentId ?? row.parentId }) },
+              row,
+              today,
+              more,
+            );
+          else
+            await tx.db
+              .update(asset)
+              .set({ ...more, version: version + 1 })
+              .where(eq(asset.id, params.id));
           await indexAssets(tx, [params.id]);
           const text = changed
             .map((key) => `${LABELS[key] ?? key} ${row[key] ?? 'none'} → ${fields[key] ?? 'none'}`)
             .join('; ');
-          const retired = asked.state === 'retired' && row.state !== 'retired';
-          await tell(tx, who, params.id, retired ? 'retired' : 'changed', now, now, text);
+          await tell(tx, who, params.id, lived?.act ?? 'changed', now, now, text);
           told({ subject: 'asset', id: params.id, text, tags: ['register', 'upkeep'] });
           return { version: version + 1 };
         }),
@@ -257,7 +257,11 @@ export const assetRoutes = fp<{ house: House }>(
               ...warranty,
               serialPlain: plainSerial(body.serial),
               state: body.locationId === null ? 'in store' : 'in service',
-              rentedSince: body.owner === 'own fleet' && body.locationId !== null ? from : null,
+              rentedSince: rentedSinceAfter(
+                { owner: body.owner, rentedSince: null },
+                { locationId: body.locationId, state: 'in service' },
+                from,
+              ),
             })
             .$returningId();
           const id = made?.id as AssetId;
@@ -335,7 +339,7 @@ export const assetRoutes = fp<{ house: House }>(
       if (!old) refuse('not-found', 'That asset does not exist.');
       if (!fresh) refuse('not-found', 'That asset does not exist; choose another.', 'newAssetId');
       accept(planSwap(livingOf(old), livingOf(fresh), body.oldGoes, body.on, localDateAt(who.zone, now)));
-      const { lines, schedules, orders } = await takenOver(db, params.id);
+      const { lines, schedules, orders } = await goingOver(db, params.id, body.on);
       const [node] =
         old.locationId === null
           ? []
@@ -345,8 +349,8 @@ export const assetRoutes = fp<{ house: House }>(
               .where(eq(location.id, old.locationId));
       return {
         place: (await placesOf(db, node ? [node] : [])).of(node?.id ?? null).label,
-        coverageLines: lines.map((l) => `${l.number} ${l.name}`),
-        schedules: schedules.map((s) => `${s.jobPlan}, ${s.number}`),
+        coverageLines: lines.map((l) => `${l.agreement.number} ${l.agreement.name}`),
+        schedules: schedules.map((s) => `${s.jobPlan}, ${s.agreement.number}`),
         openOrders: orders.map((o) => `${orderNumber(o.id)} ${o.title}`),
       };
     });
@@ -358,30 +362,11 @@ export const assetRoutes = fp<{ house: House }>(
         const plan = accept(
           planSwap(livingOf(old), livingOf(fresh), body.oldGoes, body.on, localDateAt(who.zone, now)),
         );
-        const { lines, schedules } = await takenOver(tx.db, old.id);
+        const { lines, schedules } = await goingOver(tx.db, old.id, body.on);
         await apply(tx, plan.out, old, body.on);
         await apply(tx, plan.in, fresh, body.on);
-        // Parts of the old machine stay its parts; cover and schedules that name it go over.
-        if (lines.length > 0)
-          await tx.db
-            .update(coverageLine)
-            .set({ assetId: fresh.id })
-            .where(
-              inArray(
-                coverageLine.id,
-                lines.map((l) => l.id),
-              ),
-            );
-        if (schedules.length > 0)
-          await tx.db
-            .update(schedule)
-            .set({ assetId: fresh.id })
-            .where(
-              inArray(
-                schedule.id,
-                schedules.map((s) => s.id),
-              ),
-            );
+        // Parts of the old machine stay its parts; cover and schedules that name it go over from the day on.
+        await handOver(tx, { lines, schedules }, fresh.id, body.on);
         await indexAssets(tx, [old.id, fresh.id]);
         const more = body.text === '' ? '' : `: ${body.text}`;
         const at = momentOf(body.on, who, now);

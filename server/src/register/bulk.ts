@@ -12,6 +12,7 @@ import { indexAssets } from '../platform/finder-index.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
 import { placesOf } from '../platform/places.ts';
 import { accept, refuse } from '../platform/refuse.ts';
+import { endStays } from '../platform/stays.ts';
 import {
   alert,
   asset,
@@ -132,7 +133,7 @@ async function plan(tx: Tx, ids: readonly AssetId[], change: Change, who: Person
     }
     case 'retire': {
       text = `retired: ${change.reason}`;
-      set = { state: 'retired', parentId: null };
+      set = { state: 'retired', parentId: null, rentedSince: null };
       for (const row of all) {
         const life = planLife(
           livingOf(row),
@@ -160,6 +161,7 @@ async function carryOut(tx: Tx, done: Plan, change: Change, who: Person, now: In
   const { rows, set, text } = done;
   if (rows.length === 0) return;
   const ids = rows.map((r) => r.id);
+  if (change.kind === 'place') await endStays(tx, rows, localDateAt(who.zone, now));
   if (change.kind === 'calendar of their places')
     await tx.db
       .update(location)
@@ -178,6 +180,18 @@ async function carryOut(tx: Tx, done: Plan, change: Change, who: Person, now: In
     ids.map((id) => [id, kind, instantText(now), instantText(now), who.id, text]),
   );
   if (change.kind === 'class' || change.kind === 'place') await indexAssets(tx, ids);
+}
+
+/** Where the kept one hangs: where it did, unless the one that goes is somewhere above it; then where that one did. */
+async function parentAfterMerge(tx: Tx, kept: Row, gone: Row): Promise<AssetId | null> {
+  const seen = new Set<AssetId>();
+  for (let above = kept.parentId; above !== null && !seen.has(above);) {
+    if (above === gone.id) return gone.parentId;
+    seen.add(above);
+    const [row] = await tx.db.select({ parentId: asset.parentId }).from(asset).where(eq(asset.id, above));
+    above = row?.parentId ?? null;
+  }
+  return kept.parentId;
 }
 
 const TWINS_WITHIN = 20_000;
@@ -306,12 +320,14 @@ export const bulkRoutes = fp<{ house: House }>(
           .update(meter)
           .set(move)
           .where(and(eq(meter.assetId, gone.id), names.length > 0 ? sql`${meter.name} not in ${names}` : undefined));
+        const parentId = await parentAfterMerge(tx, kept, gone);
         await tx.db.update(asset).set({ parentId: kept.id }).where(eq(asset.parentId, gone.id));
         await tx.db
           .update(asset)
           .set({
             state: 'retired',
             parentId: null,
+            rentedSince: null,
             tag: `${gone.tag.slice(0, 100)} (merged)`,
             version: gone.version + 1,
           })
@@ -320,7 +336,7 @@ export const bulkRoutes = fp<{ house: House }>(
           .update(asset)
           .set({
             version: kept.version + 1,
-            parentId: kept.parentId === gone.id ? null : kept.parentId,
+            parentId,
             commissioned: kept.commissioned ?? gone.commissioned,
             warrantyUntil: kept.warrantyUntil ?? gone.warrantyUntil,
           })

@@ -6,7 +6,7 @@ import { parseZone, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { indexPlaces } from '../platform/finder-index.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
-import { asset, calendar, coverageLine, location, locationShare } from '../platform/tables/index.ts';
+import { asset, assetPastStay, calendar, coverageLine, location, locationShare } from '../platform/tables/index.ts';
 import { idsOf } from './place-reading.ts';
 
 type PlaceRow = typeof location.$inferSelect;
@@ -133,6 +133,7 @@ export async function mergeIn(
   const pairs = accept(planMerge(nodes, id, body.into, customersOf));
   for (const pair of pairs) {
     await tx.db.update(asset).set({ locationId: pair.into }).where(eq(asset.locationId, pair.from));
+    await tx.db.update(assetPastStay).set({ locationId: pair.into }).where(eq(assetPastStay.locationId, pair.from));
     await tx.db.update(coverageLine).set({ locationId: pair.into }).where(eq(coverageLine.locationId, pair.from));
     const [target] = await tx.db.select().from(location).where(eq(location.id, pair.into));
     const children = await tx.db

@@ -12,7 +12,10 @@ import { ribbonsOf, threadStretch } from '../ribbon/index.ts';
 
 export function coverNow(subject: CoverSubject | undefined, on: LocalDate): string {
   if (!subject) return 'no cover';
-  const verdict = decideEntitlement({ asset: subject.asset, on, kind: 'repair', cause: 'wear' }, subject.coversOn(on));
+  const verdict = decideEntitlement(
+    { asset: subject.assetOn(on), on, kind: 'repair', cause: 'wear' },
+    subject.coversOn(on),
+  );
   const taken = verdict.considered.find((c) => c.taken);
   if (taken) return taken.label;
   const believed = verdict.considered.find((c) => c.reason.includes('draft') || c.reason.includes('suspended'));

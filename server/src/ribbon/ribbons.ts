@@ -112,7 +112,8 @@ async function careOf(
     if (assetState === 'retired' || assetState === 'in store') continue;
     const rule = parseRule(row.rule);
     if (!rule.ok) continue;
-    const raised = new Set(rows.filter((r) => r.visit.scheduleId === row.id).map((r) => r.visit.nominal));
+    // Raised, declined, absorbed or called off: only what is held back is still to come.
+    const settled = new Set(found.filter((v) => v.scheduleId === row.id && v.state !== 'held').map((v) => v.nominal));
     const terms = {
       rule: rule.value,
       anchor: row.anchor,
@@ -125,10 +126,11 @@ async function careOf(
     for (const next of previewVisits(
       terms,
       book.workingDays(row.calendarId ?? subjects.get(row.assetId)?.place.calendar?.value ?? null),
-      stretch.today,
+      row.holdsFrom !== null && row.holdsFrom > stretch.today ? row.holdsFrom : stretch.today,
       12,
     )) {
-      if (next.due > stretch.to || raised.has(next.nominal) || (termTo !== null && next.nominal > termTo)) continue;
+      const last = row.holdsTo ?? termTo;
+      if (next.due > stretch.to || settled.has(next.nominal) || (last !== null && next.nominal > last)) continue;
       care.get(row.assetId)?.push({
         due: next.due,
         windowFrom: next.windowFrom,

@@ -158,6 +158,7 @@ export async function computeRun(db: Db, to: LocalDate): Promise<RunResult> {
         // A schedule without a calendar of its own goes by its place's.
         workingDays: book.workingDays(s.calendarId ?? place.calendar?.value ?? null),
         settled: settled.get(s.id) ?? new Set(),
+        holds: s.holdsFrom === null && s.holdsTo === null ? null : { from: s.holdsFrom ?? s.anchor, to: s.holdsTo },
       },
       to,
     );

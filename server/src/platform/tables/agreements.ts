@@ -286,6 +286,9 @@ export const schedule = mysqlTable(
     lateDays: int().notNull(),
     leadDays: int().notNull(),
     leadUnit: mysqlEnum(['calendar days', 'working days']).notNull(),
+    /** Where a machine was swapped out or in: the first and last nominal date that is owed by this one; null: as the agreement says. */
+    holdsFrom: dateColumn(),
+    holdsTo: dateColumn(),
   },
   (t) => [index('schedule_agreement').on(t.agreementId), index('schedule_asset').on(t.assetId)],
 );

@@ -143,6 +143,22 @@ export const asset = mysqlTable(
   ],
 );
 
+/** Where an asset stood, and for whom, until a day (that day excluded); where it stands since the last of them is its own row. */
+export const assetPastStay = mysqlTable(
+  'asset_past_stay',
+  {
+    assetId: reference<AssetId>()
+      .notNull()
+      .references(() => asset.id),
+    until: dateColumn().notNull(),
+    locationId: reference<LocationId>().references(() => location.id),
+    customerId: reference<CustomerId>()
+      .notNull()
+      .references(() => customer.id),
+  },
+  (t) => [primaryKey({ columns: [t.assetId, t.until] }), index('asset_past_stay_location').on(t.locationId)],
+);
+
 export const assetEvent = mysqlTable(
   'asset_event',
   {
