@@ -99,6 +99,8 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
   app.addContentTypeParser('application/octet-stream', { parseAs: 'buffer' }, (_request, body, parsed) =>
     parsed(null, body),
   );
+  // SenML's own media type is JSON (RFC 8428, section 13.3).
+  app.addContentTypeParser('application/senml+json', { parseAs: 'string' }, app.getDefaultJsonParser('error', 'error'));
   await app.register(helmet, {
     contentSecurityPolicy: {
       directives: {

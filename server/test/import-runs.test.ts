@@ -2,6 +2,8 @@
 import { asc, eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { ImportPage } from '#api/imports.ts';
+import { onThread } from '../src/register/import-pool.ts';
+import { claimImport } from '../src/register/import-worker.ts';
 import { asset, contact, customer, importRun, location, meterReading } from '../src/platform/tables/index.ts';
 import { buildWorld, HEAD, openHouse, registerCsv, type Answer, type Caller, type TestHouse } from './house.ts';
 
@@ -120,6 +122,34 @@ describe('a register file', () => {
   });
 });
 
+describe('a worker that was overtaken', () => {
+  it('writes nothing more: its number is not the one that stands', async () => {
+    const { body } = await hand('assets', registerCsv(3));
+    const url = house.url;
+    const far = (Date.now() + 3_600_000) as never;
+    await house.database.db
+      .update(importRun)
+      .set({ state: 'running', leaseUntil: far, fence: 7 })
+      .where(eq(importRun.id, body.id as never));
+    const ask = { url, id: body.id as never, leaseMs: 1000, now: house.now };
+    await onThread('carryOut', { ...ask, fence: 6 });
+    expect([await house.database.db.$count(asset), (await read(body.id)).state]).toEqual([0, 'running']);
+    await onThread('carryOut', { ...ask, fence: 7 });
+    expect([await house.database.db.$count(asset), (await read(body.id)).state]).toEqual([3, 'done']);
+  });
+
+  it('keeps its lease while it is alive: nobody else is given what it works on', async () => {
+    const { body } = await hand('assets', registerCsv(2));
+    await house.database.db
+      .update(importRun)
+      .set({ state: 'running' })
+      .where(eq(importRun.id, body.id as never));
+    const claims = await Promise.all([claimImport(house), claimImport(house), claimImport(house)]);
+    expect(claims.filter((c) => c !== null).length).toBeLessThanOrEqual(1);
+    expect(await claimImport(house)).toBeNull();
+  });
+});
+
 describe('other files', () => {
   it('customers, contacts, places, meters and readings, one after the other', async () => {
     await load('assets', registerCsv(1));
@@ -156,6 +186,11 @@ describe('other files', () => {
     ['an unclosed quote', 'name\n"Beta', 'file'],
     ['ragged rows', 'name,role\nBeta', 'file'],
     ['bytes of a photo', 'name\u0000', 'file'],
+    ['millions of rows', 'name\n'.repeat(4_000_000), 'file'],
+    ['millions of commas', `name\n${','.repeat(10_000_000)}`, 'file'],
+    ['a row without end', `name\n${'a'.repeat(10_000_000)}`, 'file'],
+    ['a head without end', ','.repeat(10_000_000), 'file'],
+    ['a quote opened in millions of rows', `name\n"${'a\n'.repeat(4_000_000)}`, 'file'],
   ])('with %s are refused plainly', async (_, text, field) => {
     const answer = await hand('customers', text === '' ? Buffer.alloc(0) : text);
     expect([answer.status >= 400 && answer.status < 500, firstField(answer)]).toEqual([true, field]);

@@ -1,5 +1,6 @@
 // Signals to orders: packs over HTTP, alerts, repair orders raised by themselves, joining, and what is refused.
-import { count } from 'drizzle-orm';
+import { count, eq } from 'drizzle-orm';
+import { asInstant } from '#core/time/index.ts';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { alert, reading } from '../src/platform/tables/index.ts';
 import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
@@ -95,7 +96,44 @@ describe('readings', () => {
     ]);
     expect(alerts[0]?.orderId).toBe(alerts[1]?.orderId);
     const order = await call<{ events: { kind: string }[] }>('GET', `/api/orders/${alerts[0]?.orderId}`);
-    expect(order.body.events.map((e) => e.kind)).toEqual(['raised', 'alert joined']);
+    expect(order.body.events.map((e) => e.kind)).toEqual(['raised', 'alert ended', 'alert joined']);
+  });
+
+  it('are taken under the media type of SenML itself, by a gateway too', async () => {
+    const { key } = (
+      await (
+        await house.as('administrator')
+      )<{ key: string }>('POST', '/api/gateways', { name: 'Roof' })
+    ).body;
+    const post = (authorization: string) =>
+      house.app.inject({
+        method: 'POST',
+        url: '/api/readings',
+        headers: { 'content-type': 'application/senml+json', authorization },
+        payload: JSON.stringify(pack(['08:00', -80])),
+      });
+    expect((await post(`Bearer ${key}`)).statusCode).toBe(200);
+    for (const wrong of ['Bearer gw_nothingthatanybodyknowsof', 'Bearer', 'Basic eDp5']) {
+      const answer = await post(wrong);
+      expect([answer.statusCode, answer.json<{ detail: string }>().detail]).toEqual([
+        401,
+        expect.stringContaining('gateway key is not known'),
+      ]);
+    }
+  });
+
+  it('in another unit are converted to the one that is watched; one that does not convert is refused by name', async () => {
+    const inUnit = (u: string, v: number, time: string) => [{ bn: `${KEY}:`, n: 'chamber', u, v, t: at(time) }];
+    expect((await call('POST', '/api/readings', inUnit('K', 193.15, '08:40'))).status).toBe(200);
+    const [held] = await house.database.db
+      .select()
+      .from(reading)
+      .where(eq(reading.at, asInstant('2026-11-24T08:40:00Z')));
+    expect([held?.value, held?.unit]).toEqual([-80, 'Cel']);
+    const before = await house.database.db.$count(reading);
+    const answer = await call('POST', '/api/readings', inUnit('°F', -112, '08:45'));
+    expect([answer.status, answer.body.detail]).toEqual([422, expect.stringContaining('“°F” is not a unit of SenML')]);
+    expect(await house.database.db.$count(reading)).toBe(before);
   });
 
   it('that arrive late are held but judge nothing', async () => {

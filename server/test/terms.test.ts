@@ -102,7 +102,9 @@ describe('call-outs a year', () => {
 describe('hours a year', () => {
   it('are drawn by the labour of finished orders, and no more than is left', async () => {
     // The older of two agreements that bear labour in full: its hours are drawn.
-    const id = await inForce({ from: '2025-06-01' }, {}, [{ unit: 'hours', amount: 90, period: 'agreement year', carriesOver: false }]);
+    const id = await inForce({ from: '2025-06-01' }, {}, [
+      { unit: 'hours', amount: 90, period: 'agreement year', carriesOver: false },
+    ]);
     const order = (await raise()).body.id;
     for (const kind of ['arrived', 'restored']) await act(order, { kind });
     await act(order, {

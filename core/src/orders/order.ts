@@ -31,7 +31,7 @@ export type OrderAct =
   | { readonly kind: 'restored' }
   | { readonly kind: 'done'; readonly text: string; readonly effort?: Effort }
   | { readonly kind: 'called off'; readonly text: string }
-  | { readonly kind: 'alert joined'; readonly alertId: number; readonly text: string }
+  | { readonly kind: 'alert joined' | 'alert ended'; readonly alertId: number; readonly text: string }
   | { readonly kind: 'note'; readonly text: string };
 
 export type OrderActKind = OrderAct['kind'];
@@ -80,7 +80,8 @@ function wrong(state: OrderState, what: string, right: string): Decided<OrderSta
 /** One step of the order's life; refuses an event that its stage does not allow and says what would be right. */
 function step(facts: OrderFacts, state: OrderState, event: OrderEvent): Decided<OrderState> {
   const { act, at } = event;
-  if (act.kind === 'note' || act.kind === 'alert joined' || act.kind === 'raised') return decided(state);
+  if (act.kind === 'note' || act.kind === 'alert joined' || act.kind === 'alert ended' || act.kind === 'raised')
+    return decided(state);
   if (!isOpen(state.stage)) return wrong(state, 'nothing more happens to it', 'Raise a follow-up order instead.');
   switch (act.kind) {
     case 'planned':
@@ -222,6 +223,7 @@ export function clockEventsOf(events: readonly OrderEvent[]): ClockEvent[] {
       case 'form':
       case 'done':
       case 'alert joined':
+      case 'alert ended':
       case 'note':
         return [];
     }

@@ -174,6 +174,8 @@ export function sayAct(act: OrderAct, taskText: (id: number) => string, formName
       return `called off: ${act.text}`;
     case 'alert joined':
       return `alert joined: ${act.text}`;
+    case 'alert ended':
+      return `alert ended: ${act.text}`;
     case 'note':
       return act.text;
   }

@@ -47,13 +47,24 @@ export const authentication = fp<{ house: House }>(
     app.decorateRequest('gatewayName', null);
 
     app.addHook('onRequest', async (request) => {
-      const bearer = /^Bearer (gw_[A-Za-z0-9_-]{20,60})$/.exec(request.headers.authorization ?? '')?.[1];
-      if (bearer) {
-        const [row] = await db
-          .select({ name: gateway.name })
-          .from(gateway)
-          .where(and(eq(gateway.keyHash, hashKey(bearer)), eq(gateway.active, true)));
-        request.gatewayName = row?.name ?? null;
+      const given = request.headers.authorization;
+      if (given !== undefined) {
+        const bearer = /^Bearer (gw_[A-Za-z0-9_-]{20,60})$/i.exec(given.trim())?.[1];
+        const [row] = bearer
+          ? await db
+              .select({ name: gateway.name })
+              .from(gateway)
+              .where(and(eq(gateway.keyHash, hashKey(bearer)), eq(gateway.active, true)))
+          : [];
+        if (!row)
+          throw new Refused([
+            refusal(
+              'signed-out',
+              'This gateway key is not known or is shut out. Send “Authorization: Bearer gw_…” with a key from Setup → Gateways.',
+            ),
+          ]);
+        request.gatewayName = row.name;
+        return;
       }
       const id = request.session.personId;
       if (id === undefined) return;
@@ -74,15 +85,12 @@ export const authentication = fp<{ house: House }>(
     app.addHook('preHandler', (request, reply, next) => {
       // A gateway's key is no cookie, so another site cannot make a browser send it.
       if (SAFE.has(request.method) || request.gatewayName !== null || !request.url.startsWith('/api/')) return next();
-      app.csrfProtection(request, reply, (error?: unknown) => {
-        if (error)
-          next(
-            new Refused([
-              refusal('not-allowed', 'This page is out of date; load it again and repeat the step.'),
-            ]) as never,
-          );
-        else next();
-      });
+      // Without a session there is nothing to be out of date: the route says who may call it.
+      if (request.person === null && request.routeOptions.url !== '/api/session') return next();
+      const outOfDate = refusal('not-allowed', 'This page is out of date; load it again and repeat the step.');
+      app.csrfProtection(request, reply, (error?: unknown) =>
+        next(error ? (new Refused([outOfDate]) as never) : undefined),
+      );
     });
   },
   { name: 'stavok-authentication' },

@@ -66,9 +66,16 @@ export async function keepContent(tx: Tx, bytes: Buffer, mediaType: string): Pro
     .from(fileContent)
     .where(eq(fileContent.sha256, sha256));
   if (held) return sha256;
-  await tx.db.insert(fileContent).values({ sha256, bytes: bytes.length, mediaType });
+  // Somebody else may be handing in the same content: then theirs stands.
+  await tx.db
+    .insert(fileContent)
+    .values({ sha256, bytes: bytes.length, mediaType })
+    .onDuplicateKeyUpdate({ set: { bytes: bytes.length } });
   for (let part = 0; part * CHUNK < bytes.length; part += 1)
-    await tx.db.insert(fileChunk).values({ sha256, part, data: bytes.subarray(part * CHUNK, (part + 1) * CHUNK) });
+    await tx.db
+      .insert(fileChunk)
+      .values({ sha256, part, data: bytes.subarray(part * CHUNK, (part + 1) * CHUNK) })
+      .onDuplicateKeyUpdate({ set: { part } });
   return sha256;
 }
 

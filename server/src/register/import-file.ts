@@ -34,9 +34,38 @@ export function textOf(bytes: Buffer, encoding: Encoding): string {
   return text;
 }
 
+const MOST_COLUMNS = 200;
+const LONGEST_ROW = 100_000;
+const [QUOTE, NEWLINE] = ['"'.charCodeAt(0), '\n'.charCodeAt(0)];
+
+/** Refuses, before anything is parsed, a file with too many rows, a row with too many cells, and one that does not end. */
+function checkShape(text: string, delimiter: Delimiter, most: number): void {
+  const comma = delimiter.charCodeAt(0);
+  // The row that is read now, the head being 0.
+  let [row, begin, cells, quoted] = [0, 0, 1, false];
+  for (let i = 0; i <= text.length; i += 1) {
+    const code = i < text.length ? text.charCodeAt(i) : NEWLINE;
+    if (code === QUOTE) quoted = !quoted;
+    if (i - begin > LONGEST_ROW)
+      refuseFile(
+        `Row ${row} is longer than ${LONGEST_ROW.toLocaleString('en-GB')} characters; perhaps a double quote that opens a text is never closed.`,
+      );
+    if (quoted) continue;
+    if (code === comma) cells += 1;
+    if (cells > MOST_COLUMNS)
+      refuseFile(`Row ${row} has more than ${MOST_COLUMNS} cells; leave out the columns that are not needed.`);
+    if (code !== NEWLINE) continue;
+    const isBlank = i === begin || (i === begin + 1 && text[begin] === '\r');
+    if (!isBlank) row += 1;
+    [begin, cells] = [i + 1, 1];
+  }
+  if (row - 1 > most) refuseFile(`The file has ${row - 1} rows; at most ${most} are taken at a time. Split it.`);
+}
+
 /** The delimiter that the first line has most of; proposed, then chosen by a person. */
 export function delimiterOf(text: string): Delimiter {
-  const [line = ''] = text.split(/\r?\n/, 1);
+  const end = text.indexOf('\n');
+  const line = text.slice(0, Math.min(end < 0 ? text.length : end, LONGEST_ROW));
   const counts = DELIMITERS.map((d) => line.split(d).length);
   return DELIMITERS[counts.indexOf(Math.max(...counts))] ?? ',';
 }
@@ -50,6 +79,7 @@ export type FileTable = {
 
 /** Head and records (RFC 4180, a byte order mark allowed), each with its line number. */
 export function readTable(text: string, delimiter: Delimiter, most = MAX_IMPORT_ROWS): FileTable {
+  checkShape(text, delimiter, most);
   let found: Record_[];
   try {
     found = parse(text, {
@@ -65,8 +95,6 @@ export function readTable(text: string, delimiter: Delimiter, most = MAX_IMPORT_
   }
   const [head, ...body] = found;
   if (!head) return refuseFile('The file is empty; its first line names the columns.');
-  if (body.length > most)
-    return refuseFile(`The file has ${body.length} rows; at most ${most} are taken at a time. Split it.`);
   const odd = body.find(({ record }) => record.length !== head.record.length);
   if (odd)
     refuseFile(

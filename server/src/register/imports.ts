@@ -1,13 +1,12 @@
 // Imports: a file is handed in, mapped, looked through in a dry run, loaded by a worker, and undone as a whole.
-import { createHash } from 'node:crypto';
-import { and, desc, eq } from 'drizzle-orm';
+import { desc, eq } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/imports.ts';
-import { REMARKS_SHOWN, type ImportPage } from '#api/imports.ts';
+import type { ImportPage } from '#api/imports.ts';
 import { previewImport, runImport } from '#api/register.ts';
 import type { ImportId } from '#core/ids.ts';
-import { guessMapping, type ImportSettings } from '#core/register/index.ts';
-import { localDateAt } from '#core/time/index.ts';
+import { checkMapping } from '#core/register/index.ts';
+import { localDateAt, type Instant } from '#core/time/index.ts';
 import { sendCsv } from '../platform/csv.ts';
 import type { Db } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
@@ -15,28 +14,18 @@ import { refuse } from '../platform/refuse.ts';
 import { importMapping, importRun, person } from '../platform/tables/index.ts';
 import { writing } from '../platform/writing.ts';
 import { keepContent } from './files.ts';
-import { importRegister, previewRegister } from './import-assets.ts';
-import { delimiterOf, readTable, textOf, type FileTable } from './import-file.ts';
-import { datesUnclear, fileOf, isReadable, prepare, tallyOf, type Run } from './import-plan.ts';
-import type { Prepared } from './import-steps.ts';
+import type { Run } from './import-plan.ts';
+import { onThread } from './import-pool.ts';
+import type { LookAsk, Looked } from './import-thread.ts';
 import { undo } from './import-undo.ts';
 import { startWorker } from './import-worker.ts';
 
 const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 const NOTHING = { created: {}, updated: 0, unchanged: 0, refused: 0 };
 
-const headKey = (head: readonly string[]): string =>
-  createHash('sha256').update(head.join('\u001f').toLowerCase()).digest('hex');
-
-async function pageOf(
-  db: Db,
-  run: Run,
-  who: string | null,
-  file: FileTable,
-  prepared: Prepared | null,
-  remembered: boolean,
-): Promise<ImportPage> {
-  return Promise.resolve({
+function pageOf(run: Run, who: string | null, looked: Looked): ImportPage {
+  const { plan } = looked;
+  return {
     id: run.id,
     kind: run.kind,
     fileName: run.fileName,
@@ -44,20 +33,22 @@ async function pageOf(
     rows: run.rows,
     rowsDone: run.rowsDone,
     settings: { ...run.settings, mapping: { ...run.settings.mapping } },
-    remembered,
-    head: [...file.head],
-    sample: file.records.slice(0, 5).map((r) => [...r.cells]),
-    needsDateFormat: datesUnclear(run.kind, file, run.settings),
-    tally: prepared ? tallyOf(prepared) : { ...run.tally, created: { ...run.tally.created } },
-    bad: prepared?.bad.slice(0, REMARKS_SHOWN) ?? [],
-    badTotal: prepared?.bad.length ?? 0,
-    notes: prepared?.notes.slice(0, REMARKS_SHOWN) ?? [],
-    notesTotal: prepared?.notes.length ?? 0,
+    remembered: looked.remembered,
+    head: [...looked.head],
+    sample: looked.sample.map((cells) => [...cells]),
+    needsDateFormat: looked.needsDateFormat,
+    tally: plan ? sent(plan.tally) : sent(run.tally),
+    bad: plan ? [...plan.bad] : [],
+    badTotal: plan?.badTotal ?? 0,
+    notes: plan ? [...plan.notes] : [],
+    notesTotal: plan?.notesTotal ?? 0,
     problem: run.problem,
     createdAt: run.createdAt,
     who,
-  });
+  };
 }
+
+const sent = (tally: Run['tally']) => ({ ...tally, created: { ...tally.created } });
 
 async function runOf(db: Db, id: ImportId): Promise<{ run: Run; who: string | null }> {
   const [row] = await db
@@ -75,87 +66,88 @@ export const importRoutes = fp<{ house: House }>(
     const worker = startWorker(house, (error) => app.log.error({ err: error }, 'import'));
     app.addHook('preClose', () => worker.stop());
 
+    const { databaseUrl: url } = house.config;
+    const look = (ask: Omit<LookAsk, 'url'>): Promise<Looked> => onThread('look', { ...ask, url });
+
     serve(app, house, previewImport, WRITERS, ({ body, now, who }) =>
-      previewRegister(db, body.text, localDateAt(who.zone, now)),
+      onThread('whole', { url, text: body.text, today: localDateAt(who.zone, now), load: null }),
     );
     serve(app, house, runImport, WRITERS, ({ body, now, who }) =>
-      importRegister(database, who, body.fileName, body.text, now, localDateAt(who.zone, now)),
+      onThread('whole', {
+        url,
+        text: body.text,
+        today: localDateAt(who.zone, now),
+        load: { who, fileName: body.fileName, now },
+      }),
     );
 
     serve(app, house, contracts.beginImport, WRITERS, async ({ query, body, who, now }) => {
       const bytes = body as Buffer;
-      const encoding = query.encoding ?? 'utf-8';
-      const text = textOf(bytes, encoding);
-      const delimiter = delimiterOf(text);
-      const file = readTable(text, delimiter);
-      const [known] = await db
-        .select()
-        .from(importMapping)
-        .where(and(eq(importMapping.kind, query.kind), eq(importMapping.head, headKey(file.head))));
-      const settings: ImportSettings = known
-        ? { ...known.settings, encoding, delimiter }
-        : {
-            encoding,
-            delimiter,
-            dateFormat: 'yyyy-mm-dd',
-            key: 'tag and serial',
-            mapping: guessMapping(query.kind, file.head),
-          };
-      const draft = { kind: query.kind, settings };
-      const prepared = isReadable(draft, file) ? await prepare(db, file, draft, now, who.zone) : null;
+      const { kind, name: fileName, encoding = 'utf-8' } = query;
+      const looked = await look({ file: bytes, kind, settings: { encoding }, plans: true, now, zone: who.zone });
       const run = await writing(house, who, async (tx, told) => {
-        const sha256 = await keepContent(tx, bytes, 'text/csv');
         const values = {
-          ...draft,
-          fileName: query.name,
-          sha256,
+          kind,
+          settings: looked.settings,
+          fileName,
+          sha256: await keepContent(tx, bytes, 'text/csv'),
           state: 'read' as const,
-          rows: file.records.length,
-          tally: prepared ? tallyOf(prepared) : NOTHING,
+          rows: looked.rows,
+          tally: looked.plan?.tally ?? NOTHING,
           createdAt: now,
           personId: who.id,
         };
         const [made] = await tx.db.insert(importRun).values(values).$returningId();
-        told({ subject: 'import', id: made?.id as number, text: `handed in ${query.name}`, tags: ['imports'] });
-        return { ...values, id: made?.id as ImportId, rowsDone: 0, leaseUntil: null, problem: null };
+        told({ subject: 'import', id: made?.id as number, text: `handed in ${fileName}`, tags: ['imports'] });
+        return { ...values, id: made?.id as ImportId, rowsDone: 0, leaseUntil: null, fence: 0, problem: null };
       });
-      return pageOf(db, run, who.name, file, prepared, !!known);
+      return pageOf(run, who.name, looked);
     });
 
     serve(app, house, contracts.setImport, WRITERS, async ({ params, body, who, now }) => {
       const { run, who: by } = await runOf(db, params.id);
       if (run.state !== 'read') refuse('wrong-stage', 'This import runs or ran already; hand the file in again.');
       const asked = { ...run, settings: body };
-      const file = await fileOf(db, asked);
-      if (datesUnclear(run.kind, file, body))
+      const looked = await look({ ...asked, file: run.sha256, plans: true, now, zone: who.zone });
+      if (looked.needsDateFormat)
         refuse(
           'missing',
           'The file has dates such as 03/04/2024, which can be read two ways. Choose the order of day and month.',
           'dateFormat',
         );
-      const prepared = await prepare(db, file, asked, now, who.zone);
+      const wrong = checkMapping(run.kind, body, looked.head.length);
+      if (wrong.length > 0) refuse('malformed', wrong.join(' '), 'mapping');
       await writing(house, who, async (tx, told) => {
+        const [locked] = await tx.db
+          .select({ state: importRun.state })
+          .from(importRun)
+          .where(eq(importRun.id, run.id))
+          .for('update');
+        if (locked?.state !== 'read') refuse('wrong-stage', 'This import runs or ran already; hand the file in again.');
         await tx.db
           .update(importRun)
-          .set({ settings: body, tally: tallyOf(prepared) })
+          .set({ settings: body, tally: looked.plan?.tally ?? NOTHING })
           .where(eq(importRun.id, run.id));
         await tx.db
           .insert(importMapping)
-          .values({ kind: run.kind, head: headKey(file.head), settings: body })
+          .values({ kind: run.kind, head: looked.headKey, settings: body })
           .onDuplicateKeyUpdate({ set: { settings: body } });
         told({ subject: 'import', id: run.id, text: 'mapped its columns', tags: ['imports'] });
       });
-      return pageOf(db, asked, by, file, prepared, false);
+      return pageOf(asked, by, looked);
     });
 
-    serve(app, house, contracts.readImport, WRITERS, async ({ params }) => {
+    const lookAgain = (run: Run, now: Instant, zone: string): Promise<Looked> =>
+      look({ file: run.sha256, kind: run.kind, settings: run.settings, plans: false, now, zone });
+
+    serve(app, house, contracts.readImport, WRITERS, async ({ params, now, who: asks }) => {
       const { run, who } = await runOf(db, params.id);
-      return pageOf(db, run, who, await fileOf(db, run), null, false);
+      return pageOf(run, who, await lookAgain(run, now, asks.zone));
     });
 
-    serve(app, house, contracts.startImport, WRITERS, async ({ params, who }) => {
+    serve(app, house, contracts.startImport, WRITERS, async ({ params, who, now }) => {
       const { run } = await runOf(db, params.id);
-      if (!isReadable(run, await fileOf(db, run)))
+      if (!(await lookAgain(run, now, who.zone)).isReadable)
         refuse('not-ready', 'Say how the columns and dates are read first; the dry run then shows what will load.');
       await writing(house, who, async (tx, told) => {
         const [locked] = await tx.db.select().from(importRun).where(eq(importRun.id, run.id)).for('update');
@@ -211,9 +203,9 @@ export const importRoutes = fp<{ house: House }>(
     }));
     serve(app, house, contracts.importRemarksCsv, WRITERS, async ({ params, reply, now, who }): Promise<never> => {
       const { run } = await runOf(db, params.id);
-      const prepared = await prepare(db, await fileOf(db, run), run, now, who.zone);
+      const bad = await onThread('remarks', { url, id: run.id, now, zone: who.zone });
       async function* rows() {
-        yield await Promise.resolve(prepared.bad.map((b) => [b.line, b.column, b.message]));
+        yield await Promise.resolve(bad.map((b) => [b.line, b.column, b.message]));
       }
       return sendCsv(reply, `import-${run.id}-remarks.csv`, ['line', 'column', 'what would be right'], rows());
     });

@@ -1,8 +1,9 @@
 // Taking readings: held once, judged by the rules of the asset's class, alerts raised and orders opened or joined.
-import { and, asc, eq, inArray, isNull, notInArray, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNull, notInArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import type { AlertId, AssetId, DeviceId, OrderId } from '#core/ids.ts';
 import {
+  convertUnit,
   NORMAL,
   readPack,
   splitName,
@@ -12,6 +13,7 @@ import {
   type RuleState,
   sayExcess,
 } from '#core/signals/index.ts';
+import type { OrderAct } from '#core/orders/index.ts';
 import { refusal, type Refusal } from '#core/refusal.ts';
 import { asZone, type Instant } from '#core/time/index.ts';
 import { bulkInsert, isTaken, type Database, type Tx } from '../platform/database.ts';
@@ -21,13 +23,13 @@ import {
   alert,
   alertRule,
   asset,
+  channel,
   device,
   instantText,
-  orderEvent,
   ruleState,
   workOrder,
 } from '../platform/tables/index.ts';
-import { raiseRepairIn } from '../orders/index.ts';
+import { raiseRepairIn, recordActIn } from '../orders/index.ts';
 import { countMeters } from './count-meters.ts';
 
 type Located = Reading & { readonly channel: string; readonly deviceId: DeviceId; readonly assetId: AssetId };
@@ -69,6 +71,44 @@ async function locate(
   });
   if (refusals.length > 0) throw new Refused(refusals.slice(0, 20));
   return { located, classOf: new Map(rows.map((r) => [r.assetId, r.classId])) };
+}
+
+/**
+ * Values in the unit their channel is watched in: that of the rules of the asset's class, else that of what is held already.
+ * One unit that does not convert refuses the whole pack by its name; a reading without a unit is in the channel's.
+ */
+async function inWatchedUnits(
+  database: Database,
+  readings: readonly Located[],
+  classOf: ReadonlyMap<AssetId, number>,
+): Promise<Located[]> {
+  const given = readings.filter((r) => r.unit !== null && typeof r.value === 'number');
+  if (given.length === 0) return [...readings];
+  const [rules, held] = await Promise.all([
+    database.db
+      .select({ classId: alertRule.assetClassId, channel: alertRule.channel, unit: alertRule.unit })
+      .from(alertRule)
+      .where(inArray(alertRule.channel, [...new Set(given.map((r) => r.channel))])),
+    database.db
+      .select({ deviceId: channel.deviceId, channel: channel.channel, unit: channel.unit })
+      .from(channel)
+      .where(inArray(channel.deviceId, [...new Set(given.map((r) => r.deviceId))])),
+  ]);
+  const watched = (r: Located): string | null =>
+    rules.find((x) => x.classId === classOf.get(r.assetId) && x.channel === r.channel)?.unit ??
+    held.find((x) => x.deviceId === r.deviceId && x.channel === r.channel)?.unit ??
+    null;
+  const refusals: Refusal[] = [];
+  const converted = readings.map((r, i) => {
+    const to = r.unit !== null && typeof r.value === 'number' ? watched(r) : null;
+    if (to === null || to === '' || r.unit === null) return r;
+    const value = convertUnit(r.value as number, r.unit, to);
+    if (value.ok) return { ...r, value: value.value, unit: to };
+    refusals.push(...value.refusals.map((x) => refusal(x.code, `Record ${i + 1}: ${x.message}`, `pack.${i}`)));
+    return r;
+  });
+  if (refusals.length > 0) throw new Refused(refusals.slice(0, 20));
+  return converted;
 }
 
 async function hold(tx: Tx, readings: readonly Located[]): Promise<number> {
@@ -116,10 +156,10 @@ async function hold(tx: Tx, readings: readonly Located[]): Promise<number> {
   return Number(before?.n ?? 0);
 }
 
-/** A second alert of the same asset and rule joins the order that is still open. */
-async function openOrderOf(tx: Tx, rule: Rule, assetId: AssetId): Promise<OrderId | null> {
+/** A second alert of the same asset and rule joins the order that is still open; read under its lock, so that it cannot be finished meanwhile. */
+async function openOrderOf(tx: Tx, rule: Rule, assetId: AssetId): Promise<{ id: OrderId; startedAt: Instant } | null> {
   const [row] = await tx.db
-    .select({ id: workOrder.id })
+    .select({ id: workOrder.id, startedAt: workOrder.startedAt })
     .from(alert)
     .innerJoin(workOrder, eq(workOrder.id, alert.orderId))
     .where(
@@ -129,8 +169,44 @@ async function openOrderOf(tx: Tx, rule: Rule, assetId: AssetId): Promise<OrderI
         notInArray(workOrder.stage, ['done', 'settled', 'called off']),
       ),
     )
-    .limit(1);
-  return row?.id ?? null;
+    .orderBy(desc(workOrder.id))
+    .limit(1)
+    .for('update');
+  return row ?? null;
+}
+
+/** Tells an order of an alert; an act of the house, recorded once however often a pack is sent. */
+async function tellOrder(
+  tx: Tx,
+  order: { id: OrderId; startedAt: Instant },
+  act: Extract<OrderAct, { kind: 'alert joined' | 'alert ended' }>,
+  at: Instant,
+  now: Instant,
+): Promise<void> {
+  const own = at < order.startedAt ? order.startedAt : at;
+  const requestKey = `${act.kind === 'alert joined' ? 'joined' : 'ended'}-alert-${act.alertId}`;
+  await recordActIn(tx, order.id, { at: own, act, requestKey, who: null }, now);
+}
+
+/** Ends the alert that is active and says so on its order. */
+async function returned(
+  tx: Tx,
+  rule: Rule,
+  assetId: AssetId,
+  change: Extract<AlertChange, { kind: 'returned' }>,
+  now: Instant,
+): Promise<void> {
+  const [row] = await tx.db
+    .select({ id: alert.id, orderId: workOrder.id, startedAt: workOrder.startedAt })
+    .from(alert)
+    .leftJoin(workOrder, eq(workOrder.id, alert.orderId))
+    .where(and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), isNull(alert.endedAt)));
+  if (!row) return;
+  await tx.db.update(alert).set({ endedAt: change.at, worst: change.worst }).where(eq(alert.id, row.id));
+  if (row.orderId === null || row.startedAt === null) return;
+  const text = `${rule.name}: normal again; at its worst ${sayExcess(rule, change.worst)}`;
+  const order = { id: row.orderId, startedAt: row.startedAt };
+  await tellOrder(tx, order, { kind: 'alert ended', alertId: row.id, text }, change.at, now);
 }
 
 async function becameActive(
@@ -149,14 +225,8 @@ async function becameActive(
     const open = await openOrderOf(tx, rule, assetId);
     const text = `${rule.name}: ${sayExcess(rule, change.worst)}`;
     if (open !== null) {
-      await tx.db.insert(orderEvent).values({
-        orderId: open,
-        at: change.since,
-        recordedAt: now,
-        personId: null,
-        act: { kind: 'alert joined', alertId, text },
-      });
-      await tx.db.update(alert).set({ orderId: open, joined: 1 }).where(eq(alert.id, alertId));
+      await tellOrder(tx, open, { kind: 'alert joined', alertId, text }, change.since, now);
+      await tx.db.update(alert).set({ orderId: open.id, joined: 1 }).where(eq(alert.id, alertId));
       return true;
     }
     const orderId = await raiseRepairIn(
@@ -214,11 +284,7 @@ async function judge(
       lastAt = sample.at;
       if (next.change?.kind === 'became active')
         alerts += (await becameActive(tx, rule, assetId, next.change, now)) ? 1 : 0;
-      if (next.change?.kind === 'returned')
-        await tx.db
-          .update(alert)
-          .set({ endedAt: next.change.at, worst: next.change.worst })
-          .where(and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), isNull(alert.endedAt)));
+      if (next.change?.kind === 'returned') await returned(tx, rule, assetId, next.change, now);
       else if (state.kind === 'active')
         await tx.db
           .update(alert)
@@ -235,7 +301,8 @@ async function judge(
 
 /** Takes a parsed SenML pack: all of it or nothing, in one transaction. */
 export async function takePack(database: Database, pack: unknown, now: Instant): Promise<Taken> {
-  const { located, classOf } = await locate(database, accept(readPack(pack, now)));
+  const { located: found, classOf } = await locate(database, accept(readPack(pack, now)));
+  const located = await inWatchedUnits(database, found, classOf);
   return database.transact(async (tx) => {
     const alreadyHeld = await hold(tx, located);
     const byAsset = new Map<AssetId, Located[]>();

@@ -28,6 +28,8 @@ export const importRun = mysqlTable(
     personId: reference<PersonId>(),
     /** Until when the server that works on it has it for itself. */
     leaseUntil: instantColumn(),
+    /** Counts who took it up: a worker that was overtaken finds another number and writes nothing more. */
+    fence: int().notNull().default(0),
     problem: varchar({ length: 500 }),
   },
   (t) => [index('import_run_state').on(t.state, t.leaseUntil), index('import_run_created').on(t.createdAt)],

@@ -1,0 +1,1 @@
+ALTER TABLE `import_run` ADD `fence` int DEFAULT 0 NOT NULL;
