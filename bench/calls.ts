@@ -18,6 +18,8 @@ export const serverConfig = (databaseUrl: string): Config => ({
   production: true,
   logLevel: 'silent',
   webRoot: WEB_ROOT,
+  publicAddress: 'http://127.0.0.1:4780',
+  trustedProxies: [],
 });
 
 export function percentile(values: readonly number[], share: number): number {
@@ -33,15 +35,9 @@ export const spread = (ms: readonly number[]) => ({
 export type Caller = <T>(method: 'GET' | 'POST', url: string, body?: Buffer | object) => Promise<T>;
 
 export async function signIn(app: FastifyInstance): Promise<Caller> {
-  const first = await app.inject({ method: 'GET', url: '/api/session' });
-  const cookieOf = (answer: typeof first): string => String(answer.headers['set-cookie']).split(';')[0] as string;
-  const signed = await app.inject({
-    method: 'POST',
-    url: '/api/session/demo',
-    payload: { email: COORDINATOR },
-    headers: { cookie: cookieOf(first), 'x-csrf-token': first.json<{ csrf: string }>().csrf },
-  });
-  const [cookie, csrf] = [cookieOf(signed), signed.json<{ csrf: string }>().csrf];
+  const signed = await app.inject({ method: 'POST', url: '/api/session/demo', payload: { email: COORDINATOR } });
+  const cookie = String(signed.headers['set-cookie']).split(';')[0] as string;
+  const { csrf } = signed.json<{ csrf: string }>();
   return async (method, url, body) => {
     const answer = await app.inject({
       method,

@@ -53,7 +53,18 @@ export const listAgreements = contract({
   path: '/api/agreements',
   summary: 'Agreements',
   room: 'agreements',
-  query: v.object({ stage: v.optional(stage), customer: v.optional(idText<CustomerId>()), ...pageQuery }),
+  query: v.object({
+    stage: v.optional(stage),
+    customer: v.optional(idText<CustomerId>()),
+    ...pageQuery,
+    /** The start and id of the last one before. */
+    after: v.optional(
+      v.pipe(
+        v.string(),
+        v.regex(/^\d{4}-\d{2}-\d{2}\|\d{1,10}$/, 'Ask for the next page with the `next` of the page before.'),
+      ),
+    ),
+  }),
   answer: v.object({ ...pageOf(agreementRow).entries, total: v.number(), now: instantNumber }),
 });
 

@@ -16,6 +16,7 @@ import {
   longText,
   named,
   pageOf,
+  afterId,
   pageQuery,
   requestKey,
   shortText,
@@ -81,6 +82,7 @@ export const listOrders = contract({
     kind: v.optional(v.picklist(ORDER_KINDS)),
     customer: v.optional(idText<CustomerId>()),
     ...pageQuery,
+    after: afterId,
   }),
   answer: v.object({ ...pageOf(orderRow).entries, total: v.number() }),
 });

@@ -3,11 +3,15 @@ import * as v from 'valibot';
 import { asId, type Id } from '#core/ids.ts';
 import { parseInstant, parseLocalDate, type Instant, type LocalDate } from '#core/time/index.ts';
 
+/** The largest id a table gives out (an unsigned 32-bit number). */
+const LAST_ID = 4_294_967_295;
+
 export const idOf = <T extends Id<string>>() =>
   v.pipe(
-    v.number(),
-    v.integer(),
-    v.minValue(1),
+    v.number('Choose one of those offered.'),
+    v.integer('An id is a whole number.'),
+    v.minValue(1, 'An id is 1 or more.'),
+    v.maxValue(LAST_ID, 'There is nothing with so large an id.'),
     v.transform((n): T => asId<T>(n)),
   );
 /** An id in a path or query string. */
@@ -15,6 +19,7 @@ export const idText = <T extends Id<string>>() =>
   v.pipe(
     v.string(),
     v.regex(/^[1-9]\d{0,9}$/, 'An id is a whole number.'),
+    v.check((s) => Number(s) <= LAST_ID, 'There is nothing with so large an id.'),
     v.transform((s): T => asId<T>(Number(s))),
   );
 
@@ -49,7 +54,18 @@ export const requestKey = v.pipe(
   v.string(),
   v.regex(/^[A-Za-z0-9-]{8,60}$/, 'A request key is 8 to 60 letters, digits or dashes.'),
 );
-export const version = v.pipe(v.number(), v.integer(), v.minValue(1));
+export const version = v.pipe(
+  v.number('Send the version that was read.'),
+  v.integer('A version is a whole number.'),
+  v.minValue(1, 'A version is 1 or more.'),
+);
+/** A number that a table keeps (a signed 32-bit one). */
+export const LARGEST = 2_147_483_647;
+
+/** Where the next page of a list by id begins. */
+export const afterId = v.optional(
+  v.pipe(v.string(), v.regex(/^\d{1,10}$/, 'Ask for the next page with the `next` of the page before.')),
+);
 
 /** Where the next page begins; opaque to the caller. */
 export const pageQuery = {

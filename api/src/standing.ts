@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import type { AgreementId, AssetId } from '#core/ids.ts';
 import { contract } from './contract.ts';
 import { clockOut, visitOut } from './orders.ts';
-import { dateOut, idText, instantNumber, localDateText, pageQuery } from './shapes.ts';
+import { afterId, dateOut, idText, instantNumber, localDateText, pageQuery } from './shapes.ts';
 
 const row = v.object({
   id: v.number(),
@@ -26,7 +26,7 @@ export const readStanding = contract({
   path: '/api/standing',
   summary: 'Standing of agreements or assets over a period',
   room: 'standing',
-  query: v.object({ ...period, by, ...pageQuery }),
+  query: v.object({ ...period, by, ...pageQuery, after: afterId }),
   answer: v.object({
     items: v.array(row),
     next: v.nullable(v.string()),

@@ -29,3 +29,22 @@ describe('CSV as text (RFC 4180)', () => {
     expect(parse(text, { bom: true })).toEqual([...rows.slice(0, 3), ['', "'=2+2"]]);
   });
 });
+
+describe('signs that a spreadsheet may take for a formula', () => {
+  it.each([
+    '＝1+1',
+    '＋1',
+    '－1',
+    '＠SUM(A1)',
+    '\u200B=1+1',
+    '\uFEFF=1+1',
+    '\u202E@x',
+    ' =1+1',
+    '\u0000=1',
+    '\u00AD=1',
+    '\n=1',
+  ])('%j is kept as text', (cell) => expect(harmlessCell(cell)).toBe(`'${cell}`));
+  it.each(['a=b', '12', '-12.5', 'Lab 4', '', '\u200B', 'ＡＢＣ'])('%j stays as it is', (cell) =>
+    expect(harmlessCell(cell)).toBe(cell),
+  );
+});

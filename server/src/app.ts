@@ -1,4 +1,5 @@
 // The server put together: security, rooms, live updates, documentation, the web application, health.
+import { Socket } from 'node:net';
 import compress from '@fastify/compress';
 import helmet from '@fastify/helmet';
 import { fastifySSE } from '@fastify/sse';
@@ -13,7 +14,7 @@ import { orderRoutes } from './orders/index.ts';
 import { authentication } from './platform/auth.ts';
 import type { Config } from './platform/config.ts';
 import type { Database } from './platform/database.ts';
-import { installErrorHandler, realNow, type House } from './platform/http.ts';
+import { authorised, installErrorHandler, realNow, type House } from './platform/http.ts';
 import { startLive } from './platform/live.ts';
 import { Refused } from './platform/refuse.ts';
 import { registerRoutes } from './register/index.ts';
@@ -27,7 +28,28 @@ import { refusal } from '#core/refusal.ts';
 
 const BODY_LIMIT = 1024 * 1024;
 
-async function addDocumentation(app: FastifyInstance): Promise<void> {
+const STANDS_STILL_MS = 10_000;
+
+/** A request whose body stops coming is closed; how long an answer takes is another matter. */
+function closeUnfinished(app: FastifyInstance): void {
+  app.addHook('onRequest', (request, _reply, next) => {
+    const { raw } = request;
+    const hasBody = Number(raw.headers['content-length'] ?? 0) > 0 || raw.headers['transfer-encoding'] !== undefined;
+    const { socket } = raw;
+    if (hasBody && !raw.complete && socket instanceof Socket) {
+      const close = (): void => void socket.destroy();
+      socket.setTimeout(STANDS_STILL_MS, close);
+      const received = (): void => {
+        socket.setTimeout(0);
+        socket.off('timeout', close);
+      };
+      raw.once('end', received).once('close', received);
+    }
+    next();
+  });
+}
+
+async function addDocumentation(app: FastifyInstance, config: Config): Promise<void> {
   await app.register(swagger, {
     openapi: {
       openapi: '3.1.0',
@@ -38,7 +60,17 @@ async function addDocumentation(app: FastifyInstance): Promise<void> {
       },
     },
   });
-  await app.register(swaggerUi, { routePrefix: '/api/docs', staticCSP: true });
+  await app.register(swaggerUi, {
+    routePrefix: '/api/docs',
+    staticCSP: true,
+    // Outside the demo the description is for people of the house.
+    uiHooks: {
+      preHandler: (request, _reply, next) => {
+        if (!config.demo) authorised(request, 'signed in');
+        next();
+      },
+    },
+  });
 }
 
 function addHealth(app: FastifyInstance, database: Database, broker: () => BrokerLink | null): void {
@@ -90,12 +122,19 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
   const app = Fastify({
     logger: { level: config.logLevel, redact: ['req.headers.cookie', 'req.headers.authorization'] },
     bodyLimit: BODY_LIMIT,
-    trustProxy: false,
+    trustProxy: config.trustedProxies.length > 0 ? [...config.trustedProxies] : false,
+    // The whole of a request within two minutes; one that stands still is closed much sooner (below).
+    requestTimeout: 120_000,
+    http: { connectionsCheckingInterval: 2000, headersTimeout: 10_000 },
     routerOptions: { maxParamLength: 200 },
   });
   const live = startLive(database, (error) => app.log.error({ err: error }, 'live updates'));
   const house: House = { config, database, live, readNow: realNow(config.fixedNow) };
   installErrorHandler(app);
+  closeUnfinished(app);
+  app.addHook('onSend', async (request, reply) => {
+    if (request.url.startsWith('/api/') && !reply.hasHeader('cache-control')) reply.header('cache-control', 'no-store');
+  });
   app.addContentTypeParser('application/octet-stream', { parseAs: 'buffer' }, (_request, body, parsed) =>
     parsed(null, body),
   );
@@ -119,7 +158,7 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
     hsts: false,
   });
   await app.register(compress, { threshold: 2048 });
-  await addDocumentation(app);
+  await addDocumentation(app, config);
   await app.register(fastifySSE, { heartbeatInterval: 20_000 });
   await app.register(authentication, { house });
   let broker: BrokerLink | null = null;

@@ -7,6 +7,7 @@ import { migrateDatabase, openDatabase } from './platform/database.ts';
 import { ensureFinder } from './platform/finder-index.ts';
 import { realNow } from './platform/http.ts';
 import { sweepSessions } from './platform/sessions.ts';
+import { sweepTries } from './session/index.ts';
 
 async function main(): Promise<void> {
   const config = readConfig(process.env);
@@ -16,7 +17,10 @@ async function main(): Promise<void> {
   const app = await buildApp(config, database);
   await app.listen({ port: config.port, host: '127.0.0.1' });
   const sweep = setInterval(
-    () => void sweepSessions(database).catch((error: unknown) => app.log.error({ err: error }, 'sweep')),
+    () =>
+      void Promise.all([sweepSessions(database), sweepTries(database)]).catch((error: unknown) =>
+        app.log.error({ err: error }, 'sweep'),
+      ),
     3_600_000,
   );
   const renewals = (): void =>
@@ -29,6 +33,9 @@ async function main(): Promise<void> {
   );
   renewals();
   const renewing = setInterval(renewals, 600_000);
+  // What nobody caught concerns one request; it is logged, and the others go on.
+  process.on('uncaughtException', (error) => app.log.error({ err: error }, 'nobody caught this'));
+  process.on('unhandledRejection', (error) => app.log.error({ err: error }, 'nobody caught this'));
   let stopping = false;
   const stop = async (signal: string): Promise<void> => {
     if (stopping) return;

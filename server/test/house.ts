@@ -10,6 +10,7 @@ import type { Role } from '#api/shapes.ts';
 import { asInstant, type Instant } from '#core/time/index.ts';
 import { createConnection } from 'mysql2/promise';
 import { buildApp } from '../src/app.ts';
+import type { Config } from '../src/platform/config.ts';
 import { openDatabase, type Database } from '../src/platform/database.ts';
 import { NOW, PASSWORD } from './template.ts';
 
@@ -70,7 +71,7 @@ export async function migrationsUpTo(last: number): Promise<string> {
   return folder;
 }
 
-export async function openHouse(now = NOW, demo = false): Promise<TestHouse> {
+export async function openHouse(now = NOW, demo = false, config: Partial<Config> = {}): Promise<TestHouse> {
   const { database, url } = await peopledDatabase();
   const app = await buildApp(
     {
@@ -81,8 +82,11 @@ export async function openHouse(now = NOW, demo = false): Promise<TestHouse> {
       fixedNow: asInstant(now),
       demo,
       production: false,
-      logLevel: 'silent',
+      logLevel: process.env.STAVOK_TEST_LOG ?? 'silent',
       webRoot: null,
+      publicAddress: 'http://stavok.example.org',
+      trustedProxies: [],
+      ...config,
     },
     database,
   );

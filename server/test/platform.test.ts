@@ -112,13 +112,15 @@ describe('the outside of the server', () => {
   });
 
   it('describes every route of the contracts as OpenAPI 3', async () => {
-    const description = (await house.app.inject({ method: 'GET', url: '/api/docs/json' })).json<{
+    expect((await house.app.inject({ method: 'GET', url: '/api/docs/json' })).statusCode).toBe(401);
+    type Description = {
       openapi: string;
       paths: Record<
         string,
         Record<string, { summary: string; requestBody?: unknown; responses: Record<string, unknown> }>
       >;
-    }>();
+    };
+    const description = (await (await house.as('manager'))<Description>('GET', '/api/docs/json')).body;
     expect(description.openapi).toMatch(/^3\./);
     expect(Object.keys(description.paths)).toEqual(
       expect.arrayContaining([
@@ -154,6 +156,8 @@ describe('the outside of the server', () => {
         production: true,
         logLevel: 'silent',
         webRoot: null,
+        publicAddress: 'http://127.0.0.1:4780',
+        trustedProxies: [],
       },
       broken,
     );

@@ -20,6 +20,7 @@ import { indexAgreements } from '../platform/finder-index.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
+import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { agreement, allowance, calendar, coverageLine, customer, jobPlan, schedule } from '../platform/tables/index.ts';
 import { allowanceState } from '../entitlement/index.ts';
 import { recordActIn } from '../orders/index.ts';
@@ -69,6 +70,7 @@ export async function writeAgreement(
   now: Instant,
 ): Promise<AgreementId> {
   const header = columnsOf(ask);
+  const requestContent = contentOf(ask);
   try {
     return await database.transact(async (tx) => {
       await checkManager(tx, ask.managerId);
@@ -83,6 +85,7 @@ export async function writeAgreement(
           customerId: ask.customerId,
           ...header,
           requestKey: ask.requestKey,
+          requestContent,
         })
         .$returningId();
       const id = made?.id as AgreementId;
@@ -96,9 +99,10 @@ export async function writeAgreement(
   } catch (error) {
     if (!isTaken(error)) throw error;
     const [row] = await database.db
-      .select({ id: agreement.id })
+      .select({ id: agreement.id, content: agreement.requestContent })
       .from(agreement)
       .where(eq(agreement.requestKey, ask.requestKey));
+    if (row) mustBeSame(row.content, requestContent);
     // Two at once gave the same number.
     if (!row) refuse('taken', 'That number was taken just now; give another.', 'number');
     return row.id;

@@ -365,3 +365,16 @@ export async function readAgreement(
     now,
   };
 }
+
+/** The page for those who see no prices: what is covered and when, without amounts and without the history that names them. */
+export function withoutMoney(page: AgreementPage): AgreementPage {
+  return {
+    ...page,
+    priceMinor: null,
+    indexation: null,
+    lines: page.lines.map((l) => ({ ...l, terms: { ...l.terms, priceMinor: null, discounts: [] } })),
+    amendments: page.amendments.map((a) => ({ ...a, reason: '' })),
+    checklist: [],
+    events: [],
+  };
+}

@@ -6,9 +6,9 @@ import * as care from '#api/care.ts';
 import * as terms from '#api/terms.ts';
 import { localDateAt, type LocalDate } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
-import { serve, type House } from '../platform/http.ts';
+import { OFFICE, seesMoney, serve, type House } from '../platform/http.ts';
 import { agreement } from '../platform/tables/index.ts';
-import { writing } from '../platform/writing.ts';
+import { unlessTaken, writing } from '../platform/writing.ts';
 import { amend, compareOn, previewAmendment } from './amend.ts';
 import { changeCare, recordIndex } from './care.ts';
 import * as commands from './commands.ts';
@@ -18,7 +18,7 @@ import { readMatrix } from './matrix.ts';
 import { seeNotice } from './notices.ts';
 import { changeNumbering, readNumbering } from './numbering.ts';
 import { readPrice } from './price.ts';
-import { listAgreements, readAgreement } from './queries.ts';
+import { listAgreements, readAgreement, withoutMoney } from './queries.ts';
 import { decide, listRenewals } from './renewals.ts';
 import { addType, changeType, listTypes } from './types.ts';
 
@@ -49,7 +49,7 @@ export const agreementRoutes = fp<{ house: House }>(
     serve(app, house, contracts.listAgreements, 'signed in', ({ query, now }) =>
       listAgreements(database.db, query, query.after, query.limit ?? 100, now),
     );
-    serve(app, house, contracts.agreementsCsv, 'signed in', ({ query, now, who, reply }): Promise<never> => {
+    serve(app, house, contracts.agreementsCsv, OFFICE, ({ query, now, who, reply }): Promise<never> => {
       async function* rows() {
         for await (const page of pagesOf((after) => listAgreements(database.db, query, after, 200, now)))
           yield page.map((a) => [
@@ -67,9 +67,10 @@ export const agreementRoutes = fp<{ house: House }>(
       const head = ['number', 'name', 'customer', 'stage', 'from', 'to', 'notice by', 'coverage lines', 'schedules'];
       return Promise.resolve(sendCsv(reply, `agreements-${localDateAt(who.zone, now)}.csv`, head, rows()));
     });
-    serve(app, house, contracts.readAgreement, 'signed in', ({ params, query, now, who }) =>
-      readAgreement(database.db, params.id, now, who.zone, query.on),
-    );
+    serve(app, house, contracts.readAgreement, 'signed in', async ({ params, query, now, who }) => {
+      const page = await readAgreement(database.db, params.id, now, who.zone, query.on);
+      return seesMoney(who) ? page : withoutMoney(page);
+    });
     serve(app, house, contracts.writeAgreement, WRITERS, async ({ body, who, now }) => ({
       id: await commands.writeAgreement(database, body, who, now),
     }));
@@ -89,7 +90,7 @@ export const agreementRoutes = fp<{ house: House }>(
         return { done: true as const };
       }),
     );
-    serve(app, house, care.readNumbering, 'signed in', async () => {
+    serve(app, house, care.readNumbering, OFFICE, async () => {
       const { pattern, next, version } = await readNumbering(database.db);
       return { pattern, next, version };
     });
@@ -123,42 +124,48 @@ export const agreementRoutes = fp<{ house: House }>(
     serve(app, house, terms.amend, WRITERS, async ({ params, body, who, now }) => ({
       version: await amend(database, params.id, body, who, now),
     }));
-    serve(app, house, terms.compareVersions, 'signed in', ({ params, query }) =>
+    serve(app, house, terms.compareVersions, OFFICE, ({ params, query }) =>
       compareOn(database.db, params.id, query.a, query.b),
     );
-    serve(app, house, terms.readPrice, 'signed in', ({ params, query, who, now }) =>
+    serve(app, house, terms.readPrice, OFFICE, ({ params, query, who, now }) =>
       readPrice(database.db, params.id, query.from ?? firstOfMonth(localDateAt(who.zone, now)), query.months ?? 12),
     );
-    serve(app, house, terms.listRenewals, 'signed in', ({ query, who, now }) =>
+    serve(app, house, terms.listRenewals, OFFICE, ({ query, who, now }) =>
       listRenewals(database.db, localDateAt(who.zone, now), query.days ?? 90),
     );
     serve(app, house, terms.decideRenewal, WRITERS, async ({ params, body, who, now }) => ({
       version: await decide(database, params.id, body, who, now),
     }));
-    serve(app, house, terms.openWork, 'signed in', ({ params }) => openWork(database.db, params.id));
-    serve(app, house, terms.listAgreementTypes, 'signed in', async () => ({ items: await listTypes(database.db) }));
+    serve(app, house, terms.openWork, OFFICE, ({ params }) => openWork(database.db, params.id));
+    serve(app, house, terms.listAgreementTypes, OFFICE, async () => ({ items: await listTypes(database.db) }));
+    const named = <T>(work: () => Promise<T>): Promise<T> =>
+      unlessTaken('There is an agreement type of that name already.', 'name', work);
     serve(app, house, terms.addAgreementType, WRITERS, ({ body, who }) =>
-      writing(house, who, async (tx, told) => {
-        const id = await addType(tx, body);
-        told({ subject: 'agreement type', id, text: `added ${body.name}`, tags: ['setup'] });
-        return { id };
-      }),
+      named(() =>
+        writing(house, who, async (tx, told) => {
+          const id = await addType(tx, body);
+          told({ subject: 'agreement type', id, text: `added ${body.name}`, tags: ['setup'] });
+          return { id };
+        }),
+      ),
     );
     serve(app, house, terms.changeAgreementType, WRITERS, ({ params, body, who }) =>
-      writing(house, who, async (tx, told) => {
-        await changeType(tx, params.id, body);
-        told({ subject: 'agreement type', id: params.id, text: `changed ${body.name}`, tags: ['setup'] });
-        return { done: true as const };
-      }),
+      named(() =>
+        writing(house, who, async (tx, told) => {
+          await changeType(tx, params.id, body);
+          told({ subject: 'agreement type', id: params.id, text: `changed ${body.name}`, tags: ['setup'] });
+          return { done: true as const };
+        }),
+      ),
     );
-    serve(app, house, terms.agreementPdf, 'signed in', async ({ params, who, now, reply }): Promise<never> => {
+    serve(app, house, terms.agreementPdf, OFFICE, async ({ params, who, now, reply }): Promise<never> => {
       const page = await readAgreement(database.db, params.id, now, who.zone);
       return reply
         .type('application/pdf')
         .header('content-disposition', `inline; filename="${fileNameOf(page.number)}.pdf"`)
         .send(await agreementDocument(page)) as never;
     });
-    serve(app, house, terms.coverageCsv, 'signed in', async ({ params, query, who, now, reply }): Promise<never> => {
+    serve(app, house, terms.coverageCsv, OFFICE, async ({ params, query, who, now, reply }): Promise<never> => {
       const today = localDateAt(who.zone, now);
       const on = query.on ?? today;
       const [row] = await database.db

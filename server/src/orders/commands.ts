@@ -18,9 +18,20 @@ import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import { indexOrders } from '../platform/finder-index.ts';
+import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { accept, refuse } from '../platform/refuse.ts';
-import { clock, orderEvent, orderForm, orderLine, orderTask, visit, workOrder } from '../platform/tables/index.ts';
+import { contentOf, mustBeSame } from '../platform/request-key.ts';
+import {
+  clock,
+  orderEvent,
+  orderForm,
+  orderLine,
+  orderTask,
+  person,
+  visit,
+  workOrder,
+} from '../platform/tables/index.ts';
 import { bookDraws, coversOf, drawHours, giveBack, takeDecision } from '../entitlement/index.ts';
 import { storedClock } from './clock-rows.ts';
 import { bookMeterAnswers, copyForms } from './forms.ts';
@@ -135,14 +146,50 @@ export async function recordOrderAct(database: Database, id: OrderId, ask: ActAs
   return database.transact((tx) => recordActIn(tx, id, ask, now));
 }
 
+/** The same for a person: a technician acts on what is theirs, and work is planned for somebody who is there to do it. */
+export async function recordActOf(
+  database: Database,
+  who: Person,
+  id: OrderId,
+  ask: Omit<ActAsk, 'who'>,
+  now: Instant,
+): Promise<OrderStage> {
+  return database.transact(async (tx) => {
+    const [order] = await tx.db
+      .select({ technician: workOrder.technician })
+      .from(workOrder)
+      .where(eq(workOrder.id, id))
+      .for('update');
+    const other = order?.technician ?? who.name;
+    if (who.role === 'technician' && other !== who.name)
+      refuse('not-allowed', `This order is ${other}’s; you may read it. Ask a dispatcher to plan it for you.`);
+    if (ask.act.kind === 'planned') await mustBeTechnician(tx, ask.act.technician);
+    return recordActIn(tx, id, { ...ask, who: who.id }, now);
+  });
+}
+
+async function mustBeTechnician(tx: Tx, name: string): Promise<void> {
+  const [known] = await tx.db
+    .select({ id: person.id })
+    .from(person)
+    .where(and(eq(person.name, name), eq(person.role, 'technician'), eq(person.active, true)))
+    .limit(1);
+  if (!known)
+    refuse('not-found', `There is no technician called “${name}”; choose one of those offered.`, 'act.technician');
+}
+
 /** The same inside an open transaction: the event, what is derived from it, and the notice. */
 export async function recordActIn(tx: Tx, id: OrderId, ask: ActAsk, now: Instant): Promise<OrderStage> {
   const { order, facts, events, lines } = await loadOrder(tx.db, id, 'lock');
   const [sent] = await tx.db
-    .select({ id: orderEvent.id })
+    .select({ content: orderEvent.requestContent })
     .from(orderEvent)
     .where(and(eq(orderEvent.orderId, id), eq(orderEvent.requestKey, ask.requestKey)));
-  if (sent) return order.stage;
+  const requestContent = contentOf({ at: ask.at, act: ask.act });
+  if (sent) {
+    mustBeSame(sent.content, requestContent);
+    return order.stage;
+  }
   const event: OrderEvent = { at: ask.at, recordedAt: now, act: ask.act };
   const state = accept(recordEvent(facts, events, event));
   await tx.db.insert(orderEvent).values({
@@ -152,6 +199,7 @@ export async function recordActIn(tx: Tx, id: OrderId, ask: ActAsk, now: Instant
     personId: ask.who,
     act: ask.act,
     requestKey: ask.requestKey,
+    requestContent,
   });
   await writeState(tx, order, state);
   if (ask.act.kind === 'form') {
@@ -176,6 +224,9 @@ export type RepairAsk = {
   readonly who: PersonId | null;
   readonly fallbackZone: Zone;
 };
+
+const contentOfRepair = ({ assetId, priority, cause, startedAt, title }: RepairAsk): string =>
+  contentOf({ assetId, priority, cause, startedAt, title });
 
 /** Decides cover and promises for a repair; preview and raising both stand on it. */
 export async function decideRepair(
@@ -211,6 +262,7 @@ export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promi
     zone: taken.zone,
     startedAt: ask.startedAt,
     requestKey: ask.requestKey,
+    requestContent: contentOfRepair(ask),
   };
   const [made] = await tx.db.insert(workOrder).values(values).$returningId();
   const id = made?.id as OrderId;
@@ -242,10 +294,11 @@ export async function raiseRepairFromCall(database: Database, ask: RepairAsk, no
   } catch (error) {
     if (!isTaken(error) || ask.requestKey === null) throw error;
     const [row] = await database.db
-      .select({ id: workOrder.id })
+      .select({ id: workOrder.id, content: workOrder.requestContent })
       .from(workOrder)
       .where(eq(workOrder.requestKey, ask.requestKey));
     if (!row) throw error;
+    mustBeSame(row.content, contentOfRepair(ask));
     return row.id;
   }
 }

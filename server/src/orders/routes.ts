@@ -7,7 +7,7 @@ import { formatInstant, localDateAt } from '#core/time/index.ts';
 import { deriveClocks, USUAL_WARN_PERCENT } from '#core/service-levels/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
-import { checkReceived, decideRepair, raiseRepairFromCall, recordOrderAct } from './commands.ts';
+import { checkReceived, decideRepair, raiseRepairFromCall, recordActOf } from './commands.ts';
 import { listOrders, readOrder, remindersOf } from './queries.ts';
 
 const RAISERS = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const;
@@ -17,13 +17,7 @@ export const orderRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
     serve(app, house, contracts.listOrders, 'signed in', ({ query, now }) =>
-      listOrders(
-        database.db,
-        query,
-        query.after === undefined ? null : Number(query.after) || null,
-        query.limit ?? 60,
-        now,
-      ),
+      listOrders(database.db, query, query.after === undefined ? null : Number(query.after), query.limit ?? 60, now),
     );
     serve(app, house, contracts.ordersCsv, 'signed in', ({ query, now, who, reply }): Promise<never> => {
       async function* rows() {
@@ -63,10 +57,11 @@ export const orderRoutes = fp<{ house: House }>(
     });
     serve(app, house, contracts.readOrder, 'signed in', ({ params, now }) => readOrder(database.db, params.id, now));
     serve(app, house, contracts.recordAct, RECORDERS, async ({ params, body, who, now }) => ({
-      stage: await recordOrderAct(
+      stage: await recordActOf(
         database,
+        who,
         params.id,
-        { at: body.at, act: body.act, requestKey: body.requestKey, who: who.id },
+        { at: body.at, act: body.act, requestKey: body.requestKey },
         now,
       ),
     }));

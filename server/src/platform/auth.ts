@@ -85,8 +85,15 @@ export const authentication = fp<{ house: House }>(
     app.addHook('preHandler', (request, reply, next) => {
       // A gateway's key is no cookie, so another site cannot make a browser send it.
       if (SAFE.has(request.method) || request.gatewayName !== null || !request.url.startsWith('/api/')) return next();
-      // Without a session there is nothing to be out of date: the route says who may call it.
-      if (request.person === null && request.routeOptions.url !== '/api/session') return next();
+      if (request.person === null) {
+        // Signing in needs no token: there is no session yet that another site could use.
+        if (request.url.startsWith('/api/session')) return next();
+        return next(
+          new Refused([
+            refusal('not-allowed', 'You are not signed in any more; sign in and repeat the step.'),
+          ]) as never,
+        );
+      }
       const outOfDate = refusal('not-allowed', 'This page is out of date; load it again and repeat the step.');
       app.csrfProtection(request, reply, (error?: unknown) =>
         next(error ? (new Refused([outOfDate]) as never) : undefined),

@@ -1,4 +1,5 @@
 // What the environment decides: ports, data folder, database, broker, and whether the clock stands still.
+import { isIP } from 'node:net';
 import { parseInstant, type Instant } from '#core/time/index.ts';
 
 export type Config = {
@@ -12,6 +13,10 @@ export type Config = {
   readonly logLevel: string;
   /** Folder of the built web application, when this server serves it. */
   readonly webRoot: string | null;
+  /** Where people reach this installation, for links that leave the house; never taken from a request. */
+  readonly publicAddress: string;
+  /** Addresses or networks of proxies whose word on the caller's address and protocol counts. */
+  readonly trustedProxies: readonly string[];
 };
 
 export class ConfigError extends Error {}
@@ -31,8 +36,22 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
   const fixed = env.STAVOK_NOW ? parseInstant(env.STAVOK_NOW) : null;
   if (env.STAVOK_NOW && fixed === null)
     throw new ConfigError(`STAVOK_NOW must name its offset, such as 2026-03-17T09:20:00Z, not “${env.STAVOK_NOW}”.`);
+  const port = readPort(env.STAVOK_PORT, 4780);
+  const publicAddress = env.STAVOK_PUBLIC_ADDRESS || `http://127.0.0.1:${port}`;
+  if (!/^https?:\/\/[^/\s]+$/.test(publicAddress))
+    throw new ConfigError(
+      `STAVOK_PUBLIC_ADDRESS must be an address without a path, such as https://stavok.example.org, not “${publicAddress}”.`,
+    );
+  const trustedProxies = (env.STAVOK_TRUSTED_PROXIES ?? '').split(',').flatMap((x) => x.trim() || []);
+  const strange = trustedProxies.find((x) => isIP(x.split('/')[0] ?? '') === 0);
+  if (strange)
+    throw new ConfigError(
+      `STAVOK_TRUSTED_PROXIES names addresses or networks, such as 127.0.0.1,10.0.0.0/8; “${strange}” is neither.`,
+    );
   return {
-    port: readPort(env.STAVOK_PORT, 4780),
+    port,
+    publicAddress,
+    trustedProxies,
     databaseUrl,
     sessionSecret,
     brokerUrl: env.STAVOK_BROKER_URL || null,

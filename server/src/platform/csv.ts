@@ -1,24 +1,32 @@
 // CSV out: RFC 4180 with a byte order mark, sent as it is read; text that a spreadsheet would run stays text.
-import { Readable } from 'node:stream';
+import { pipeline, Readable } from 'node:stream';
 import { stringify } from 'csv-stringify';
 import type { FastifyReply } from 'fastify';
 import { harmlessCell } from '#core/csv.ts';
 
 export type Cell = string | number | null;
 
-/** Sends pages of rows until one comes empty. */
-export function sendCsv(
+/**
+ * Sends pages of rows until one comes empty. The first page is read before the answer begins, so that what refuses it is the
+ * answer; what fails later cuts the file short, which is logged.
+ */
+export async function sendCsv(
   reply: FastifyReply,
   fileName: string,
   head: readonly string[],
   pages: AsyncIterable<readonly (readonly Cell[])[]>,
-): never {
+): Promise<never> {
+  const iterator = pages[Symbol.asyncIterator]();
+  const first = await iterator.next();
   async function* records(): AsyncGenerator<string[]> {
     yield [...head];
-    for await (const page of pages)
-      for (const row of page) yield row.map((cell) => (cell === null ? '' : harmlessCell(String(cell))));
+    for (let page = first; !page.done; page = await iterator.next())
+      for (const row of page.value) yield row.map((cell) => (cell === null ? '' : harmlessCell(String(cell))));
   }
-  const body = Readable.from(records()).pipe(stringify({ record_delimiter: '\r\n', bom: true }));
+  const body = stringify({ record_delimiter: '\r\n', bom: true });
+  pipeline(Readable.from(records()), body, (error) => {
+    if (error) reply.log.error({ err: error, fileName }, 'a file was cut short');
+  });
   return reply
     .type('text/csv; charset=utf-8')
     .header('content-disposition', `attachment; filename="${fileName}"`)

@@ -35,6 +35,28 @@ export function isTaken(error: unknown): boolean {
   return errnoOf(error) === 1062;
 }
 
+const GONE = new Set([
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  'ETIMEDOUT',
+  'PROTOCOL_CONNECTION_LOST',
+  'PROTOCOL_SEQUENCE_TIMEOUT',
+  'ER_SERVER_SHUTDOWN',
+  'ER_CON_COUNT_ERROR',
+  'ER_CONNECTION_KILLED',
+]);
+
+/** The database does not answer: down, starting again, or out of connections. */
+export function isDatabaseGone(error: unknown): boolean {
+  for (let e: unknown = error; typeof e === 'object' && e !== null; e = (e as { cause?: unknown }).cause) {
+    const { code, message } = e as { code?: unknown; message?: unknown };
+    if (typeof code === 'string' && GONE.has(code)) return true;
+    if (typeof message === 'string' && /connection is in closed state|Pool is closed/.test(message)) return true;
+  }
+  return false;
+}
+
 const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
 
 export function openDatabase(url: string, connections = 12): Database {

@@ -6,11 +6,11 @@ import type { AnyContract, Answer, Asked, Contract, Schema } from '#api/contract
 import { problem, type Problem, type Role } from '#api/shapes.ts';
 import type { PersonId } from '#core/ids.ts';
 import { instant, type Instant, type Zone } from '#core/time/index.ts';
-import { refusal } from '#core/refusal.ts';
+import { refusal, type RefusalCode } from '#core/refusal.ts';
 import type { Config } from './config.ts';
-import type { Database } from './database.ts';
+import { errnoOf, isDatabaseGone, type Database } from './database.ts';
 import type { Live } from './live.ts';
-import { problemOf, Refused } from './refuse.ts';
+import { CutShort, problemOf, Refused } from './refuse.ts';
 
 export type Person = {
   readonly id: PersonId;
@@ -46,6 +46,10 @@ declare module 'fastify' {
 /** Who may call a route: some roles, anybody signed in, a gateway or some roles, or anybody at all. */
 export type Access = readonly Role[] | 'signed in' | 'anybody' | { readonly gatewayOr: readonly Role[] };
 
+/** Who sees prices, credit terms and agreement documents: whoever works at a desk. Technicians and storekeepers do not. */
+export const OFFICE = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const satisfies readonly Role[];
+export const seesMoney = ({ role }: Person): boolean => (OFFICE as readonly Role[]).includes(role);
+
 const NOBODY: Person = { id: 0 as PersonId, name: 'nobody', email: '', role: 'technician', zone: 'UTC' as Zone };
 
 export function authorised(request: FastifyRequest, access: Access): Person {
@@ -62,11 +66,69 @@ export function authorised(request: FastifyRequest, access: Access): Person {
   return request.person;
 }
 
+const HALF_CHARACTER = /\p{Surrogate}/u;
+
+/** Text with half of a character (a lone surrogate) cannot be kept nor sent on. */
+function findBrokenText(value: unknown, path: string): string | null {
+  if (typeof value === 'string') return HALF_CHARACTER.test(value) ? path : null;
+  if (typeof value !== 'object' || value === null || value instanceof Uint8Array) return null;
+  for (const [key, held] of Object.entries(value)) {
+    const found = HALF_CHARACTER.test(key) ? path : findBrokenText(held, path === '' ? key : `${path}.${key}`);
+    if (found !== null) return found;
+  }
+  return null;
+}
+
 function parsePart(schema: Schema | undefined, value: unknown): unknown {
   if (!schema) return undefined;
+  const broken = findBrokenText(value, '');
+  if (broken !== null)
+    throw new Refused([refusal('invalid', 'This text holds half of a character; write it anew.', broken)]);
   const read = v.safeParse(schema, value ?? {});
   if (read.success) return read.output;
-  throw new Refused(read.issues.map((issue) => refusal('invalid', issue.message, v.getDotPath(issue) ?? undefined)));
+  throw new Refused(read.issues.map((issue) => refusal('invalid', sayIssue(issue), v.getDotPath(issue) ?? undefined)));
+}
+
+/** The schema's own words where it has them, else what would be right in plain ones. */
+function sayIssue(issue: v.BaseIssue<unknown>): string {
+  if (!/^Invalid |^Expected /.test(issue.message)) return issue.message;
+  const { requirement } = issue as { requirement?: unknown };
+  switch (issue.type) {
+    case 'min_value':
+      return `This is at least ${String(requirement)}.`;
+    case 'max_value':
+      return `This is at most ${String(requirement)}.`;
+    case 'min_length':
+      return Number(requirement) === 1 ? 'This is needed.' : `At least ${String(requirement)} of them are needed.`;
+    case 'max_length':
+      return `At most ${String(requirement)} are taken at a time.`;
+    case 'integer':
+      return 'This is a whole number.';
+    case 'picklist':
+    case 'literal':
+    case 'variant':
+      return issue.expected
+        ? `This is one of: ${issue.expected.replace(/^\(|\)$/g, '').replaceAll(' | ', ', ')}.`
+        : 'This is not one of the choices.';
+    case 'email':
+      return 'Write an e-mail address, such as ana@example.org.';
+    case 'regex':
+    case 'check':
+      return 'This is not written as it should be.';
+    default:
+      return issue.received === 'undefined' ? 'This is needed.' : `Here belongs ${sayKind(issue.expected)}.`;
+  }
+}
+
+function sayKind(expected: string | null): string {
+  const kinds: Readonly<Record<string, string>> = {
+    string: 'a text',
+    number: 'a number',
+    boolean: 'true or false',
+    Array: 'a list',
+    Object: 'an object',
+  };
+  return kinds[expected ?? ''] ?? `something else (${expected ?? 'nothing'})`;
 }
 
 function jsonSchema(schema: Schema | undefined): Record<string, unknown> | undefined {
@@ -136,26 +198,55 @@ export function realNow(fixed: Instant | null): () => Instant {
   return () => fixed ?? instant(Date.now());
 }
 
+const TRY_AGAIN_SECONDS = 5;
+
+const passing = (code: string, title: string, status: number, detail: string): Problem => ({
+  type: `urn:stavok:problem:${code}`,
+  title,
+  status,
+  detail,
+  code,
+  errors: [],
+});
+
+/** What a rule of the tables refused and no command foresaw; a net under the commands' own, better words. */
+const OF_TABLES: Readonly<Record<number, readonly [RefusalCode, string]>> = {
+  1062: ['taken', 'Something with this name or number exists already; choose another.'],
+  1264: ['invalid', 'A number is larger or smaller than what can be kept; give a smaller one.'],
+  1366: ['invalid', 'A text holds characters that cannot be kept; write it anew.'],
+  1406: ['invalid', 'A text is longer than what can be kept; shorten it.'],
+  1292: ['invalid', 'A date or time lies outside what can be kept; check it.'],
+  1451: ['conflict', 'Something else depends on this; change that first.'],
+  1452: ['not-found', 'Something named here does not exist, or not any more; look at it again.'],
+};
+
 function problemOfFault(error: FastifyError): Problem {
+  if (error instanceof CutShort) return passing('cut-short', 'Cut short', 503, error.message);
+  if (isDatabaseGone(error))
+    return passing(
+      'unavailable',
+      'Not available',
+      503,
+      'The database does not answer just now; try again in a moment.',
+    );
+  const known = OF_TABLES[errnoOf(error) ?? 0];
+  if (known) return problemOf([refusal(...known)]);
   if (error.statusCode === 413)
     return problemOf([refusal('too-large', 'The request is larger than this route takes; send less at a time.')]);
-  if (error.statusCode === 429)
+  if (error.statusCode === 415)
     return {
-      ...problemOf([refusal('not-allowed', error.message)]),
-      status: 429,
-      title: 'Too many requests',
-      code: 'too-many',
+      ...problemOf([refusal('malformed', 'Send JSON, with the content type application/json.')]),
+      status: 415,
     };
+  if (error.statusCode === 429) return passing('too-many', 'Too many requests', 429, error.message);
   if (error.statusCode !== undefined && error.statusCode >= 400 && error.statusCode < 500)
     return { ...problemOf([refusal('malformed', error.message)]), status: error.statusCode };
-  return {
-    type: 'urn:stavok:problem:fault',
-    title: 'Fault',
-    status: 500,
-    detail: 'Something went wrong on our side; it has been logged. Nothing was changed.',
-    code: 'fault',
-    errors: [],
-  };
+  return passing(
+    'fault',
+    'Fault',
+    500,
+    'Something went wrong on our side; it has been logged. Look whether your change was kept before you repeat it.',
+  );
 }
 
 /** The one error handler: refusals are answers, everything else is logged as a fault. */
@@ -169,7 +260,8 @@ export function installErrorHandler(app: FastifyInstance): void {
   app.setErrorHandler((error: FastifyError | Refused, request, reply) => {
     if (error instanceof Refused) return send(reply, problemOf(error.refusals, error.current));
     const body = problemOfFault(error);
-    if (body.status >= 500) request.log.error({ err: error }, 'fault');
+    if (body.status >= 500 || OF_TABLES[errnoOf(error) ?? 0]) request.log.error({ err: error }, 'fault');
+    if (body.status === 503) void reply.header('retry-after', TRY_AGAIN_SECONDS);
     return send(reply, body);
   });
   app.setNotFoundHandler((request, reply) =>

@@ -13,6 +13,13 @@ export class Refused extends Error {
   }
 }
 
+/** Work in steps that was cut: says how far it came, and what to do. What was done stands. */
+export class CutShort extends Error {
+  constructor(message: string, cause: unknown) {
+    super(message, { cause });
+  }
+}
+
 export function refuse(code: RefusalCode, message: string, field?: string): never {
   throw new Refused([refusal(code, message, field)]);
 }

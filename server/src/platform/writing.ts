@@ -1,8 +1,9 @@
 // One way to write: the change, its audit row and the notice to open screens in one transaction.
 import { note } from './audit.ts';
-import type { Tx } from './database.ts';
+import { isTaken, type Tx } from './database.ts';
 import type { House, Person } from './http.ts';
 import { announce, type Tag } from './live.ts';
+import { refuse } from './refuse.ts';
 
 export type Written = {
   readonly subject: string;
@@ -26,4 +27,14 @@ export function writing<T>(
     if (tags.length > 0) await announce(tx, ...tags);
     return result;
   });
+}
+
+/** Runs `work`; what a unique key refuses is refused at the field that holds the taken name. */
+export async function unlessTaken<T>(message: string, field: string, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (isTaken(error)) refuse('taken', message, field);
+    throw error;
+  }
 }

@@ -284,6 +284,8 @@ export const assetRoutes = fp<{ house: House }>(
         const row = await lockAsset(tx, params.id);
         if (row.version !== body.version) stale(row);
         const { act } = body;
+        if (act.kind === 'scrapped' && who.role === 'technician')
+          refuse('not-allowed', 'A technician takes a machine out of service; whoever keeps the register scraps it.');
         if (act.kind === 'installed' && act.locationId === null)
           refuse('missing', 'Choose the place it was installed at.', 'act.locationId');
         const change = accept(

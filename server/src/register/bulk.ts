@@ -9,7 +9,7 @@ import { checkMerge, findTwins, planLife, spreadOf } from '#core/register/index.
 import { localDateAt, type Instant } from '#core/time/index.ts';
 import { bulkInsert, type Tx } from '../platform/database.ts';
 import { indexAssets } from '../platform/finder-index.ts';
-import { serve, type House, type Person } from '../platform/http.ts';
+import { seesMoney, serve, type House, type Person } from '../platform/http.ts';
 import { placesOf } from '../platform/places.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import { endStays } from '../platform/stays.ts';
@@ -361,7 +361,8 @@ export const bulkRoutes = fp<{ house: House }>(
       }),
     );
 
-    serve(app, house, contracts.searchHistory, 'signed in', async ({ query }) => {
+    serve(app, house, contracts.searchHistory, 'signed in', async ({ query, who }) => {
+      const money = seesMoney(who);
       const wanted: SQL[] = [isNotNull(workOrder.doneAt), eq(workOrder.kind, 'repair')];
       if (query.class) wanted.push(eq(asset.classId, query.class));
       if (query.model?.trim()) wanted.push(like(asset.model, `${escapeLike(query.model.trim())}%`));
@@ -401,11 +402,15 @@ export const bulkRoutes = fp<{ house: House }>(
       for (const { fault } of lines) if (fault) faults.set(fault, (faults.get(fault) ?? 0) + 1);
       return {
         total: lines.length,
-        items: lines.slice(0, 100).map((l) => ({ ...l, doneAt: l.doneAt as Instant })),
+        items: lines.slice(0, 100).map((l) => ({
+          ...l,
+          doneAt: l.doneAt as Instant,
+          ...(!money && { partsCost: null, otherCost: null }),
+        })),
         spreads: {
           labourMinutes: figures('labourMinutes'),
-          partsCost: figures('partsCost'),
-          otherCost: figures('otherCost'),
+          partsCost: money ? figures('partsCost') : null,
+          otherCost: money ? figures('otherCost') : null,
         },
         faults: [...faults]
           .map(([fault, n]) => ({ fault, count: n }))

@@ -1,29 +1,48 @@
 // The catalogue: asset classes with their job plans and meters, and makers’ models with the warranty they come with.
-import { asc, count, eq } from 'drizzle-orm';
+import { asc, count, eq, inArray, sql } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/assets.ts';
 import type { ClassIn } from '#api/assets.ts';
 import type { AssetClassId, JobPlanId } from '#core/ids.ts';
-import { isTaken, type Tx } from '../platform/database.ts';
+import type { Tx } from '../platform/database.ts';
 import { indexAssets } from '../platform/finder-index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse, stale } from '../platform/refuse.ts';
-import { asset, assetClass, assetModel, classJobPlan, classMeter, jobPlan } from '../platform/tables/index.ts';
-import { writing } from '../platform/writing.ts';
+import { asset, assetClass, assetModel, classJobPlan, classMeter, jobPlan, meter } from '../platform/tables/index.ts';
+import { unlessTaken, writing } from '../platform/writing.ts';
 
 const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
+
+async function mustBeClass(tx: Tx, id: AssetClassId): Promise<void> {
+  const [known] = await tx.db.select({ id: assetClass.id }).from(assetClass).where(eq(assetClass.id, id));
+  if (!known) refuse('not-found', 'That class does not exist; choose another.', 'classId');
+}
 
 async function writeClassParts(tx: Tx, id: AssetClassId, body: ClassIn): Promise<void> {
   const names = body.meters.map((m) => m.name.toLowerCase());
   if (new Set(names).size < names.length) refuse('taken', 'Two meters have the same name; rename one.', 'meters');
   await tx.db.delete(classJobPlan).where(eq(classJobPlan.classId, id));
   await tx.db.delete(classMeter).where(eq(classMeter.classId, id));
-  if (body.jobPlanIds.length > 0)
-    await tx.db
-      .insert(classJobPlan)
-      .values([...new Set(body.jobPlanIds)].map((p) => ({ classId: id, jobPlanId: p as JobPlanId })));
+  const plans = [...new Set(body.jobPlanIds)] as JobPlanId[];
+  if (plans.length > 0) {
+    const known = await tx.db.select({ id: jobPlan.id }).from(jobPlan).where(inArray(jobPlan.id, plans));
+    if (known.length < plans.length)
+      refuse('not-found', 'One of these job plans does not exist; choose among those offered.', 'jobPlanIds');
+    await tx.db.insert(classJobPlan).values(plans.map((jobPlanId) => ({ classId: id, jobPlanId })));
+  }
   if (body.meters.length > 0)
     await tx.db.insert(classMeter).values(body.meters.map((m) => ({ ...m, channel: m.channel || null, classId: id })));
+  await giveMeters(tx, id, body.meters);
+}
+
+/** Meters of a class reach the machines that are there already; one of that name that a machine has stays as it is. */
+async function giveMeters(tx: Tx, classId: AssetClassId, meters: ClassIn['meters']): Promise<void> {
+  for (const { name, unit, channel } of meters)
+    await tx.db.execute(sql`
+      insert into ${meter} (asset_id, name, unit, channel)
+      select id, ${name}, ${unit}, ${channel || null} from ${asset}
+      where class_id = ${classId} and state <> 'retired'
+      on duplicate key update channel = coalesce(${meter.channel}, values(channel))`);
 }
 
 export const catalogueRoutes = fp<{ house: House }>(
@@ -62,14 +81,8 @@ export const catalogueRoutes = fp<{ house: House }>(
       };
     });
 
-    const once = async <T>(work: () => Promise<T>, what: string): Promise<T> => {
-      try {
-        return await work();
-      } catch (error) {
-        if (isTaken(error)) refuse('taken', `There is a ${what} of that name already.`, 'name');
-        throw error;
-      }
-    };
+    const once = <T>(work: () => Promise<T>, what: string): Promise<T> =>
+      unlessTaken(`There is a ${what} of that name already.`, 'name', work);
     const tags = ['setup', 'register'] as const;
     serve(app, house, contracts.addClass, WRITERS, ({ body, who }) =>
       once(
@@ -113,6 +126,7 @@ export const catalogueRoutes = fp<{ house: House }>(
       once(
         () =>
           writing(house, who, async (tx, told) => {
+            await mustBeClass(tx, body.classId);
             const [made] = await tx.db.insert(assetModel).values(body).$returningId();
             const id = made?.id as number;
             told({ subject: 'asset model', id, text: `added ${body.maker} ${body.name}`, tags });
@@ -128,6 +142,7 @@ export const catalogueRoutes = fp<{ house: House }>(
             const [row] = await tx.db.select().from(assetModel).where(eq(assetModel.id, params.id)).for('update');
             if (!row) refuse('not-found', 'That model does not exist.');
             if (row.version !== body.version) stale(row);
+            await mustBeClass(tx, body.classId);
             await tx.db
               .update(assetModel)
               .set({ ...body, version: row.version + 1 })

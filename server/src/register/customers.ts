@@ -3,9 +3,9 @@ import { and, asc, count, desc, eq, gt, inArray, like, notInArray } from 'drizzl
 import fp from 'fastify-plugin';
 import * as contracts from '#api/customers.ts';
 import type { CustomerId } from '#core/ids.ts';
-import { isTaken, type Db, type Tx } from '../platform/database.ts';
+import type { Db, Tx } from '../platform/database.ts';
 import { indexCustomers } from '../platform/finder-index.ts';
-import { serve, type House } from '../platform/http.ts';
+import { seesMoney, serve, type House } from '../platform/http.ts';
 import { refuse, stale } from '../platform/refuse.ts';
 import {
   agreement,
@@ -17,7 +17,7 @@ import {
   technicianWish,
   workOrder,
 } from '../platform/tables/index.ts';
-import { writing } from '../platform/writing.ts';
+import { unlessTaken, writing } from '../platform/writing.ts';
 import { escapeLike } from './lists.ts';
 
 const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
@@ -139,19 +139,17 @@ async function mustExist(tx: Tx, id: CustomerId): Promise<string> {
 export const customerRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
-    serve(app, house, contracts.listCustomers, 'signed in', ({ query }) =>
-      listCustomers(db, query.after, query.limit ?? 200, query.search),
-    );
-    serve(app, house, contracts.readCustomer, 'signed in', ({ params }) => readCustomer(db, params.id));
+    serve(app, house, contracts.listCustomers, 'signed in', async ({ query, who }) => {
+      const page = await listCustomers(db, query.after, query.limit ?? 200, query.search);
+      return seesMoney(who) ? page : { ...page, items: page.items.map((c) => ({ ...c, overSince: null })) };
+    });
+    serve(app, house, contracts.readCustomer, 'signed in', async ({ params, who }) => {
+      const page = await readCustomer(db, params.id);
+      return seesMoney(who) ? page : { ...page, creditDays: null, creditLimit: null, overSince: null };
+    });
 
-    const named = async <T>(work: () => Promise<T>, what: string): Promise<T> => {
-      try {
-        return await work();
-      } catch (error) {
-        if (isTaken(error)) refuse('taken', `There is a ${what} with that name already.`, 'name');
-        throw error;
-      }
-    };
+    const named = <T>(work: () => Promise<T>, what: string): Promise<T> =>
+      unlessTaken(`There is a ${what} with that name already.`, 'name', work);
     serve(app, house, contracts.addCustomer, WRITERS, ({ body, who }) =>
       named(
         () =>

@@ -7,7 +7,7 @@ import * as contracts from '#api/files.ts';
 import { MAX_FILE_BYTES, type FileSubject } from '#api/files.ts';
 import type { AttachmentId } from '#core/ids.ts';
 import { isTaken, type Db, type Tx } from '../platform/database.ts';
-import { authorised, serve, type House } from '../platform/http.ts';
+import { authorised, type House, OFFICE, type Person, seesMoney, serve } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import {
   agreement,
@@ -100,8 +100,14 @@ async function mustExist(tx: Tx, subject: FileSubject, id: number): Promise<void
 export const fileRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
-    serve(app, house, contracts.listFiles, 'signed in', async ({ query }) => ({
-      items: await db
+    /** Agreement documents are for the desk. */
+    const mayRead = (who: Person, subject: FileSubject): void => {
+      if (subject === 'agreement' && !seesMoney(who))
+        refuse('not-allowed', `Agreement documents are for: ${OFFICE.join(', ')}.`);
+    };
+    serve(app, house, contracts.listFiles, 'signed in', async ({ query, who }) => {
+      mayRead(who, query.subject);
+      const items = await db
         .select({
           id: attachment.id,
           name: attachment.name,
@@ -115,9 +121,11 @@ export const fileRoutes = fp<{ house: House }>(
         .leftJoin(person, eq(person.id, attachment.personId))
         .where(and(eq(attachment.subject, query.subject), eq(attachment.subjectId, query.subjectId)))
         .orderBy(desc(attachment.at))
-        .limit(200),
-    }));
+        .limit(200);
+      return { items };
+    });
     serve(app, house, contracts.addFile, WRITERS, async ({ query, body, who, now }) => {
+      mayRead(who, query.subject);
       const bytes = body as Buffer;
       const mediaType = await mediaTypeOf(query.name, bytes);
       try {
@@ -147,6 +155,9 @@ export const fileRoutes = fp<{ house: House }>(
       writing(house, who, async (tx, told) => {
         const [row] = await tx.db.select().from(attachment).where(eq(attachment.id, params.id)).for('update');
         if (!row) refuse('not-found', 'That file does not exist any more.');
+        mayRead(who, row.subject);
+        if (who.role === 'technician' && row.personId !== who.id)
+          refuse('not-allowed', 'A technician removes only what they attached themselves; ask a coordinator.');
         await tx.db.delete(attachment).where(eq(attachment.id, row.id));
         // The content goes with the last thing that names it.
         const [other] = await tx.db
@@ -166,22 +177,28 @@ export const fileRoutes = fp<{ house: House }>(
       '/api/files/:id/content',
       { schema: { summary: 'The file itself', tags: ['files'] } },
       async (request, reply) => {
-        authorised(request, 'signed in');
+        const who = authorised(request, 'signed in');
         const id = /^[1-9]\d{0,9}$/.test(request.params.id) ? (Number(request.params.id) as AttachmentId) : null;
         const [row] =
           id === null
             ? []
             : await db
-                .select({ name: attachment.name, sha256: attachment.sha256, mediaType: fileContent.mediaType })
+                .select({
+                  subject: attachment.subject,
+                  name: attachment.name,
+                  sha256: attachment.sha256,
+                  mediaType: fileContent.mediaType,
+                })
                 .from(attachment)
                 .innerJoin(fileContent, eq(fileContent.sha256, attachment.sha256))
                 .where(eq(attachment.id, id));
         if (!row) refuse('not-found', 'That file does not exist any more.');
+        mayRead(who, row.subject);
+        void reply.header('cache-control', 'no-cache, private');
         if (request.headers['if-none-match'] === `"${row.sha256}"`) return reply.code(304).send();
         return reply
           .type(row.mediaType)
           .header('etag', `"${row.sha256}"`)
-          .header('cache-control', 'private, max-age=86400')
           .header('content-disposition', `inline; filename*=UTF-8''${encodeURIComponent(row.name)}`)
           .send(await readContent(db, row.sha256));
       },

@@ -6,7 +6,7 @@ import * as contracts from '#api/register.ts';
 import type { AssetId } from '#core/ids.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
-import { serve, type House } from '../platform/http.ts';
+import { OFFICE, seesMoney, serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { asset } from '../platform/tables/index.ts';
 import { readAsset } from './asset-page.ts';
@@ -53,9 +53,10 @@ export const registerRoutes = fp<{ house: House }>(
         now,
       ),
     );
-    serve(app, house, contracts.readAsset, 'signed in', ({ params, now, who }) =>
-      readAsset(database, params.id, now, who.zone),
-    );
+    serve(app, house, contracts.readAsset, 'signed in', async ({ params, now, who }) => {
+      const page = await readAsset(house.database, params.id, now, who.zone);
+      return seesMoney(who) ? page : { ...page, overSince: null };
+    });
     serve(app, house, contracts.find, 'signed in', ({ query, now, who }) =>
       find(database, query.q, localDateAt(who.zone, now), now),
     );
@@ -97,7 +98,7 @@ export const registerRoutes = fp<{ house: House }>(
       ];
       return Promise.resolve(sendCsv(reply, `assets-${today}.csv`, head, rows()));
     });
-    serve(app, house, customersCsv, 'signed in', ({ query, reply, now, who }): Promise<never> => {
+    serve(app, house, customersCsv, OFFICE, ({ query, reply, now, who }): Promise<never> => {
       async function* rows() {
         for await (const page of pagesOf((after) => listCustomers(db, after, 200, query.search)))
           yield page.map((c) => [c.name, c.serviceAddress, c.assets, c.overSince]);
@@ -106,7 +107,7 @@ export const registerRoutes = fp<{ house: House }>(
       return Promise.resolve(sendCsv(reply, `customers-${localDateAt(who.zone, now)}.csv`, head, rows()));
     });
 
-    serve(app, house, contracts.labelsPdf, 'signed in', async ({ query, reply, request }): Promise<never> => {
+    serve(app, house, contracts.labelsPdf, 'signed in', async ({ query, reply }): Promise<never> => {
       if (!query.ids && !query.customer && !query.location)
         refuse('missing', 'Say which assets: ids, a customer or a place.', 'ids');
       const wanted = await assetConditions(db, query);
@@ -120,9 +121,8 @@ export const registerRoutes = fp<{ house: House }>(
       if (rows.length === 0) refuse('not-found', 'There is no asset to label.');
       if (rows.length > LABELS)
         refuse('too-large', `At most ${LABELS} labels are printed at once; choose a place further down.`, 'location');
-      const base = `${request.protocol}://${request.host}`;
       const pdf = await labelSheet(
-        rows.map((r) => ({ ...r, link: `${base}/assets/tag/${encodeURIComponent(r.tag)}` })),
+        rows.map((r) => ({ ...r, link: `${house.config.publicAddress}/assets/tag/${encodeURIComponent(r.tag)}` })),
       );
       return reply
         .type('application/pdf')

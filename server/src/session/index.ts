@@ -1,1 +1,2 @@
 export { sessionRoutes } from './routes.ts';
+export { sweepTries } from './throttle.ts';

@@ -1,10 +1,10 @@
 // Signing in and out.
-import rateLimit from '@fastify/rate-limit';
 import { eq } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/session.ts';
 import type { FastifyReply, FastifyRequest } from 'fastify';
 import { passwordFits } from '../platform/auth.ts';
+import { throttled } from './throttle.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables/index.ts';
@@ -15,10 +15,9 @@ const DECOY = '$argon2id$v=19$m=19456,t=2,p=1$c3Rhdm9rZGVjb3lzYWx0$6Yx0m0r3mQk0m
 export const sessionRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
-    await app.register(rateLimit, { global: false });
-
     async function describe(request: FastifyRequest, reply: FastifyReply): Promise<contracts.Session> {
-      const csrf = reply.generateCsrf();
+      // A visitor gets no session: reading the page writes no row.
+      const csrf = request.person ? reply.generateCsrf() : '';
       const demo = house.config.demo
         ? await db
             .select({ name: person.name, email: person.email, role: person.role })
@@ -51,32 +50,22 @@ export const sessionRoutes = fp<{ house: House }>(
 
     serve(app, house, contracts.readSession, 'anybody', ({ request, reply }) => describe(request, reply));
 
-    const limited = {
-      rateLimit: {
-        max: 10,
-        timeWindow: '1 minute',
-        errorResponseBuilder: () =>
-          Object.assign(new Error('Too many attempts; wait a minute and try again.'), { statusCode: 429 }),
-      },
-    };
-    serve(
-      app,
-      house,
-      contracts.signIn,
-      'anybody',
-      async ({ body, request, reply }) => {
-        const [row] = await db.select().from(person).where(eq(person.email, body.email));
-        const fits = await passwordFits(row?.passwordHash ?? DECOY, body.password);
-        if (!row || !fits || !row.active) refuse('signed-out', 'E-mail address or password is wrong.', 'password');
-        return enter(request, reply, row);
-      },
-      limited,
-    );
+    serve(app, house, contracts.signIn, 'anybody', async ({ body, request, reply }) => {
+      const [row] = await db.select().from(person).where(eq(person.email, body.email));
+      const fits = await throttled(
+        house.database,
+        body.email,
+        request.ip,
+        async () => (await passwordFits(row?.passwordHash ?? DECOY, body.password)) && row?.active === true,
+      );
+      if (!row || !fits) refuse('signed-out', 'E-mail address or password is wrong.', 'password');
+      return enter(request, reply, row);
+    });
 
     serve(app, house, contracts.signInDemo, 'anybody', async ({ body, request, reply }) => {
       if (!house.config.demo) refuse('not-allowed', 'One-click sign-in exists in the demo only.');
       const [row] = await db.select().from(person).where(eq(person.email, body.email));
-      if (!row) refuse('not-found', 'There is no such demo person.');
+      if (!row?.active) refuse('not-found', 'There is no such demo person, or they are shut out.', 'email');
       return enter(request, reply, row);
     });
 

@@ -1,8 +1,7 @@
 // Writing reference data: a taken name is refused at its field.
-import { isTaken, type Tx } from '../platform/database.ts';
+import type { Tx } from '../platform/database.ts';
 import type { House, Person } from '../platform/http.ts';
-import { refuse } from '../platform/refuse.ts';
-import { writing } from '../platform/writing.ts';
+import { unlessTaken, writing } from '../platform/writing.ts';
 
 type SetupWriter = <T>(
   who: Person,
@@ -12,16 +11,12 @@ type SetupWriter = <T>(
 ) => Promise<{ id: number } & T>;
 
 export function setupWriter(house: House): SetupWriter {
-  return async (who, subject, text, work) => {
-    try {
-      return await writing(house, who, async (tx, told) => {
+  return (who, subject, text, work) =>
+    unlessTaken('That name is taken; choose another.', 'name', () =>
+      writing(house, who, async (tx, told) => {
         const result = await work(tx);
         told({ subject, id: result.id, text, tags: ['setup'] });
         return result;
-      });
-    } catch (error) {
-      if (isTaken(error)) refuse('taken', 'That name is taken; choose another.', 'name');
-      throw error;
-    }
-  };
+      }),
+    );
 }

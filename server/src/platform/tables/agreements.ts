@@ -85,6 +85,8 @@ export const agreement = mysqlTable(
     suspendedCover: boolean().notNull().default(false),
     suspendedVisits: boolean().notNull().default(false),
     requestKey: varchar({ length: 60 }),
+    /** What was asked with the key, hashed. */
+    requestContent: varchar({ length: 64 }),
     importId: reference<ImportId>(),
     version: int().notNull().default(1),
   },

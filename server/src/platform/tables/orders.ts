@@ -42,6 +42,8 @@ export const workOrder = mysqlTable(
     doneAt: instantColumn(),
     minutes: int(),
     requestKey: varchar({ length: 60 }),
+    /** What was asked with the key, hashed. */
+    requestContent: varchar({ length: 64 }),
     version: int().notNull().default(1),
   },
   (t) => [
@@ -118,6 +120,8 @@ export const orderEvent = mysqlTable(
     personId: reference<PersonId>(),
     act: jsonColumn<OrderAct>().notNull(),
     requestKey: varchar({ length: 60 }),
+    /** What was asked with the key, hashed. */
+    requestContent: varchar({ length: 64 }),
   },
   (t) => [
     index('order_event_order').on(t.orderId, t.at),

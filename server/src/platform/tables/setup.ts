@@ -34,6 +34,17 @@ export const person = mysqlTable(
   (t) => [uniqueIndex('person_email').on(t.email), index('person_role').on(t.role, t.name)],
 );
 
+/** Tries to sign in since the last good one, by account and address together (hashed). */
+export const signInTry = mysqlTable(
+  'sign_in_try',
+  {
+    id: varchar({ length: 64 }).primaryKey(),
+    tries: int().notNull(),
+    lastAt: instantColumn().notNull(),
+  },
+  (t) => [index('sign_in_try_last').on(t.lastAt)],
+);
+
 export const session = mysqlTable(
   'session',
   {
