@@ -36,5 +36,5 @@ export default tseslint.config(
     plugins: { 'react-hooks': hooks },
     rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' },
   },
-  { files: ['**/*.js', '**/*.cjs'], ...tseslint.configs.disableTypeChecked },
+  { files: ['**/*.js', '**/*.cjs', '**/*.mjs'], ...tseslint.configs.disableTypeChecked },
 );

@@ -1,13 +1,13 @@
 // ./stavok demo: the invented world, served.
 import { existsSync } from 'node:fs';
-import { readFile, writeFile } from 'node:fs/promises';
+import { readFile, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { parseInstant, instant } from '#core/time/index.ts';
-import { DEMO_PASSWORD, emailOf, isLoaded, loadDemo } from '#demo/load.ts';
+import { DEMO_PASSWORD, emailOf, loadDemo } from '#demo/load.ts';
 import { PEOPLE } from '#demo/scenario.ts';
 import { migrateDatabase, openDatabase } from '#server/platform/database.ts';
 import { startDevices, type SimulatedDevice } from '#standins/devices.ts';
-import { folderOf, openHouse, portOf, untilEnded, type RunningHouse } from './house.ts';
+import { folderOf, openHouse, portOf, told, untilEnded, type RunningHouse } from './house.ts';
 import type { Durability } from './mariadb.ts';
 
 export type DemoOptions = {
@@ -31,16 +31,22 @@ export async function startDemo(options: DemoOptions): Promise<RunningHouse> {
     ...(options.fresh && { fresh: true }),
     ...(options.log && { log: options.log }),
     async prepare(private_, brokerUrl) {
+      // Written once the world is whole: a start that was cut off in the middle begins it anew.
+      const whole = existsSync(devicesFile);
+      if (!whole) {
+        await private_.drop('stavok');
+        await private_.create('stavok');
+      }
       const database = openDatabase(private_.url, 4);
       try {
         await migrateDatabase(database);
-        if (!(await isLoaded(database))) {
-          process.stderr.write('Making the demo world …\n');
+        if (!whole) {
           const fixed = options.now ? parseInstant(options.now) : null;
           if (options.now && fixed === null)
             throw new Error(`STAVOK_NOW must name its offset, such as 2026-03-17T09:20:00Z, not “${options.now}”.`);
-          const world = await loadDemo(database, fixed ?? instant(Date.now()));
-          await writeFile(devicesFile, JSON.stringify(world.devices));
+          const world = await told('Making the demo world', () => loadDemo(database, fixed ?? instant(Date.now())));
+          await writeFile(`${devicesFile}.making`, JSON.stringify(world.devices));
+          await rename(`${devicesFile}.making`, devicesFile);
           process.stderr.write(
             `Made: ${Object.entries(world.figures)
               .map(([what, n]) => `${n} ${what}`)
@@ -64,6 +70,10 @@ export async function run(args: string[]): Promise<void> {
     fresh: args.includes('--fresh'),
   });
   const people = PEOPLE.filter((p, i) => PEOPLE.findIndex((o) => o.role === p.role) === i);
+  if (args.includes('--once')) {
+    process.stdout.write(`Stavok demo answers at ${house.address}.\n`);
+    return house.stop();
+  }
   process.stdout.write(
     `\nStavok demo: ${house.address}\nOne click on a name signs in, or the password “${DEMO_PASSWORD}” with:\n${people.map((p) => `  ${p.role.padEnd(14)} ${emailOf(p.name)}`).join('\n')}\nInterface description: ${house.address}/api/docs\nCtrl+C stops everything.\n`,
   );

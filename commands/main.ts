@@ -2,8 +2,9 @@
 export {};
 
 const HELP: Record<string, string> = {
-  demo: `./stavok demo [--fresh]
-  Serves the invented world of Marisma Lab Service on 127.0.0.1. --fresh throws the old demo data away first.
+  demo: `./stavok demo [--fresh] [--once]
+  Serves the invented world of Marisma Lab Service on 127.0.0.1. --fresh throws the old demo data away first; --once stops
+  as soon as it answers.
   STAVOK_PORT (4780), STAVOK_DATA (.data/demo), STAVOK_NOW (fixes the clock, e.g. 2026-03-17T09:20:00Z)`,
   test: `./stavok test [types|lint|imports|units|server|journeys …]
   Runs all checks, or the named ones. Leaves no process behind.`,
@@ -30,6 +31,19 @@ const COMMANDS: Record<string, () => Promise<{ run(args: string[]): Promise<void
   shots: () => import('./shots.ts'),
 };
 
+/** What went wrong while setting up, with what can be done about it. */
+function sayProblem(error: unknown): string {
+  if (!(error instanceof Error)) return String(error);
+  if (process.env.STAVOK_LOG === 'debug') return error.stack ?? error.message;
+  const { code, path, stderr } = error as NodeJS.ErrnoException & { stderr?: string };
+  if (code === 'ENOSPC' || /no space left/i.test(`${error.message} ${stderr ?? ''}`))
+    return `The disk is full${path ? ` at ${path}` : ''}: free some space, or choose another folder with STAVOK_DATA.`;
+  if (code === 'EACCES' || code === 'EPERM')
+    return `There is no right to use ${path ?? 'a file'}. Start as its owner, or choose another folder with STAVOK_DATA.`;
+  if (code === 'EROFS') return `${path ?? 'The folder'} cannot be written to; choose another with STAVOK_DATA.`;
+  return error.message;
+}
+
 const [name = '', ...args] = process.argv.slice(2);
 if (args.includes('--help') || args.includes('-h')) process.stdout.write(`${HELP[name]}\n`);
 else {
@@ -38,9 +52,7 @@ else {
   try {
     await (await load()).run(args);
   } catch (error) {
-    process.stderr.write(
-      `${error instanceof Error ? (process.env.STAVOK_LOG === 'debug' ? error.stack : error.message) : String(error)}\n`,
-    );
+    process.stderr.write(`${sayProblem(error)}\n`);
     process.exit(1);
   }
 }

@@ -96,6 +96,7 @@ function valueOf(schema: Schema, depth = 0): unknown {
       );
     }
     case 'string':
+    case undefined:
     default:
       return pick(TEXTS);
   }

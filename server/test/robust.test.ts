@@ -2,7 +2,7 @@
 import { request as httpRequest } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { eq } from 'drizzle-orm';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { person, session, signInTry } from '../src/platform/tables/index.ts';
 import { buildWorld, openHouse, PASSWORD, type Caller, type TestHouse, type World } from './house.ts';
 
@@ -34,14 +34,13 @@ describe('a file that is refused', () => {
     const away = await openHouse();
     const caller = await away.as('coordinator');
     await buildWorld(caller);
-    const { query } = away.database.pool;
     const gone = Object.assign(new Error('connect ECONNREFUSED'), { code: 'ECONNREFUSED' });
-    away.database.pool.query = (() => Promise.reject(gone)) as never;
+    away.database.pool.query = () => Promise.reject(gone);
     for (const url of ['/api/assets.csv', '/api/orders.csv', '/api/customers.csv', '/api/today']) {
       const answer = await caller('GET', url);
       expect([url, answer.status, answer.body.detail]).toEqual([url, 503, expect.stringContaining('try again')]);
     }
-    away.database.pool.query = query;
+    broken.mockRestore();
     expect((await caller('GET', '/api/assets')).status).toBe(200);
     await away.close();
   });

@@ -23,7 +23,7 @@ async function statementsOf({ pool }: Database): Promise<string> {
         pool.format('INSERT INTO ?? (??) VALUES ?', [
           name,
           Object.keys(held[0] ?? {}),
-          held.map((r) => Object.values(r)),
+          held.map((r) => Object.values(r) as unknown[]),
         ]),
       );
   }

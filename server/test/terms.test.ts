@@ -539,8 +539,8 @@ describe('renewal', () => {
 
   it('comes to a due one however many wait for a decision ahead of it', async () => {
     const [row] = await house.database.db.select().from(agreement).limit(1);
-    const { id: _, number: __, requestKey: ___, ...header } = row as typeof agreement.$inferSelect;
-    const waiting = Array.from({ length: 1200 }, (____, i) => ({
+    const { id: _, ...header } = row as typeof agreement.$inferSelect;
+    const waiting = Array.from({ length: 1200 }, (_each, i) => ({
       ...header,
       number: `WAITS-${i}`,
       requestKey: `waits-${i}-for-a-decision`,

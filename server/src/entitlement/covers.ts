@@ -230,7 +230,7 @@ export async function coversOf(
       assetOn: (date) => on(date).covered,
       covers: stood.length === 1 ? now.covers : cutToStays(stood, warranty),
       coversOn: (date) =>
-        on(date).covers.map((cover) => counted.withAllowances(cover, date, row.warrantyVisits, lock === 'lock')),
+        on(date).covers.map((cover) => counted.withAllowances(cover, date, row.warrantyVisits, purpose === 'book')),
     });
   }
   return subjects;

@@ -12,7 +12,7 @@ import {
   type ImportSettings,
   type TableRemark,
 } from '#core/register/index.ts';
-import { instant, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { instant, type Instant, type LocalDate } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
 import { openDatabase, type Database } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
@@ -171,7 +171,7 @@ export function carryOut({ url, id, fence, leaseMs, now }: CarryOutAsk): Promise
       .where(eq(person.id, run.personId as PersonId));
     const asker = { ...who, id: run.personId } as unknown as Person;
     const origin = { who: asker, now, fileName: run.fileName, importId: run.id };
-    const prepared = await prepare(db, await fileOf(db, run), run, now, who?.zone ?? ('UTC' as Zone));
+    const prepared = await prepare(db, await fileOf(db, run), run, now, who?.zone ?? 'UTC');
     const mine = and(eq(importRun.id, id), eq(importRun.fence, fence), eq(importRun.state, 'running'));
     let done = run.rowsDone;
     for (const step of prepared.steps) {
