@@ -24,12 +24,13 @@ import { addDays, addMonths, asLocalDate } from '#core/time/index.ts';
 import { seeded } from '#demo/random.ts';
 import { buildWeb } from '../commands/house.ts';
 import { percentile, serverConfig, signIn, spread, spreadId, timed } from './calls.ts';
+import { sized } from './size.ts';
 import { rounded, secondsOf } from './stopwatch.ts';
 import { inWorld, type World } from './world.ts';
 
-const CUSTOMERS = 10_000;
+const CUSTOMERS = sized(10_000, 20);
 const MACHINES_EACH = 10;
-const ASKED = 400;
+const ASKED = sized(400, 4);
 const TODAY = asLocalDate('2026-11-24');
 
 type Ground = { readonly asset: CoveredAsset; readonly candidates: readonly Cover[] };

@@ -2,9 +2,10 @@
 import { RRuleTemporal } from 'rrule-temporal';
 import { expandDays, parseRule, type RecurrenceRule } from '#core/recurrence/index.ts';
 import { addDays, addMonths, asLocalDate, fromDayNumber, toDayNumber, type LocalDate } from '#core/time/index.ts';
+import { sized } from './size.ts';
 import { rounded, secondsOf } from './stopwatch.ts';
 
-const ANCHORS = 2000;
+const ANCHORS = sized(2000, 20);
 /** The reference is slower by an order of magnitude: it runs on every tenth anchor, and its rate is what counts. */
 const REFERENCE_EVERY = 10;
 const CASES = [

@@ -7,12 +7,13 @@ import { bulkInsert, type Database } from '#server/platform/database.ts';
 import { buildWeb } from '../commands/house.ts';
 import { freePort } from '../commands/mariadb.ts';
 import { percentile, serverConfig, signIn, spread, spreadId, timed, type Caller } from './calls.ts';
+import { sized } from './size.ts';
 import { rounded, secondsOf } from './stopwatch.ts';
 import { inWorld, type World } from './world.ts';
 
-const ASKED = 400;
-const IMPORTED = 100_000;
-const SUBTREE = 5000;
+const ASKED = sized(400, 4);
+const IMPORTED = sized(100_000, 300);
+const SUBTREE = sized(5000, 60);
 
 /** What callers type: pieces of serials and tags, streets, names with classes, slips; drawn from assets of the world. */
 async function questions(database: Database): Promise<string[]> {

@@ -7,9 +7,10 @@ import { addDays, asLocalDate, asZone, instant } from '#core/time/index.ts';
 import { bulkInsert, insertedIds, migrateDatabase, openDatabase, type Database } from '#server/platform/database.ts';
 import { commitRun, computeRun } from '#server/upkeep/index.ts';
 import { freePort, startDatabase } from '../commands/mariadb.ts';
+import { sized } from './size.ts';
 import { rounded, secondsOf } from './stopwatch.ts';
 
-const SCHEDULES = 20_000;
+const SCHEDULES = sized(20_000, 50);
 const TODAY = asLocalDate('2026-11-24');
 const RULES = [
   'FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU',
@@ -56,8 +57,8 @@ async function makeWorld(database: Database): Promise<void> {
     );
     const agreementId = await one(
       'agreement',
-      ['customer_id', 'name', 'stage', 'term_from', 'term_to', 'notice_days', 'reminder'],
-      [customerId, 'All', 'in force', '2026-11-24', '2028-12-31', 0, ''],
+      ['number', 'customer_id', 'name', 'stage', 'term_from', 'term_to', 'notice_days', 'reminder'],
+      ['AG-1', customerId, 'All', 'in force', '2026-11-24', '2028-12-31', 0, ''],
     );
     await one(
       'coverage_line',

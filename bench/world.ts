@@ -6,6 +6,7 @@ import { loadDemo } from '#demo/load.ts';
 import { asInstant, type Instant } from '#core/time/index.ts';
 import { migrateDatabase, openDatabase, type Database } from '#server/platform/database.ts';
 import { freePort, startDatabase } from '../commands/mariadb.ts';
+import { sized } from './size.ts';
 import { secondsOf } from './stopwatch.ts';
 
 export const NOW: Instant = asInstant('2026-11-24T09:20:00Z');
@@ -19,7 +20,7 @@ export type World = {
 
 /** STAVOK_BENCH_SCALE makes it smaller for a quick look; the numbers asked for hold at 400. */
 export async function inWorld<T>(work: (world: World) => Promise<T>): Promise<T> {
-  const scale = Number(process.env.STAVOK_BENCH_SCALE ?? 400);
+  const scale = Number(process.env.STAVOK_BENCH_SCALE ?? sized(400, 1));
   const folder = await mkdtemp(join(tmpdir(), 'stv-'));
   const private_ = await startDatabase(folder, await freePort(), 'lasting');
   const database = openDatabase(private_.url, 12);

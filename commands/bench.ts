@@ -1,13 +1,14 @@
 // ./stavok bench NAME: one measurement with its reference, as JSON.
+export const BENCHES: Readonly<Record<string, () => Promise<{ measure(): Promise<unknown> }>>> = {
+  recurrence: () => import('../bench/recurrence.ts'),
+  'working-time': () => import('../bench/working-time.ts'),
+  upkeep: () => import('../bench/upkeep.ts'),
+  entitlement: () => import('../bench/entitlement.ts'),
+  register: () => import('../bench/register.ts'),
+};
+
 export async function run(args: string[]): Promise<void> {
-  const benches: Record<string, () => Promise<{ measure(): Promise<unknown> }>> = {
-    recurrence: () => import('../bench/recurrence.ts'),
-    'working-time': () => import('../bench/working-time.ts'),
-    upkeep: () => import('../bench/upkeep.ts'),
-    entitlement: () => import('../bench/entitlement.ts'),
-    register: () => import('../bench/register.ts'),
-  };
-  const load = benches[args[0] ?? ''];
-  if (!load) throw new Error(`Name a measurement: ${Object.keys(benches).join(', ')}.`);
+  const load = BENCHES[args[0] ?? ''];
+  if (!load) throw new Error(`Name a measurement: ${Object.keys(BENCHES).join(', ')}.`);
   process.stdout.write(`${JSON.stringify(await (await load()).measure(), null, 2)}\n`);
 }

@@ -85,8 +85,8 @@ export type RunningHouse = {
   readonly address: string;
   readonly databaseUrl: string;
   readonly brokerUrl: string | null;
-  serverPid(): number | undefined;
-  stop(): Promise<void>;
+  readonly serverPid: () => number | undefined;
+  readonly stop: () => Promise<void>;
 };
 
 const pause = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
@@ -169,7 +169,7 @@ async function startServer(
   address: string,
   options: HouseOptions,
   secrets: Record<string, string>,
-): Promise<{ pid(): number | undefined; stop(): Promise<void> }> {
+): Promise<{ readonly pid: () => number | undefined; readonly stop: () => Promise<void> }> {
   let stopping = false;
   let ready = false;
   const starts: number[] = [];

@@ -6,7 +6,7 @@ const HELP: Record<string, string> = {
   Serves the invented world of Marisma Lab Service on 127.0.0.1. --fresh throws the old demo data away first; --once stops
   as soon as it answers.
   STAVOK_PORT (4780), STAVOK_DATA (.data/demo), STAVOK_NOW (fixes the clock, e.g. 2026-03-17T09:20:00Z)`,
-  test: `./stavok test [types|lint|imports|units|server|journeys …]
+  test: `./stavok test [types|lint|imports|units|server|benches|journeys …]
   Runs all checks, or the named ones. Leaves no process behind.`,
   serve: `./stavok serve
   Serves a real, empty installation on 127.0.0.1 with a private MariaDB, or on the one named by STAVOK_DATABASE_URL.
@@ -15,7 +15,7 @@ const HELP: Record<string, string> = {
   Creates the first administrator; the password is read from STAVOK_PASSWORD or asked for. The installation must be running, or STAVOK_DATABASE_URL given.`,
   dev: `./stavok dev
   The demo on STAVOK_PORT, and the web application on the port after it, rebuilt as files change.`,
-  bench: `./stavok bench recurrence|working-time|upkeep|register
+  bench: `./stavok bench recurrence|working-time|upkeep|entitlement|register
   Prints one JSON object with the measure, its reference of the same run, and their ratio.`,
   shots: `./stavok shots [NAME …]
   Makes the screenshots of docs/screenshots from a fresh demo with a fixed clock.`,

@@ -1,22 +1,47 @@
 // ./stavok test: every check in turn; each leaves no process behind.
-import { spawn } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import { begin } from './begin.ts';
+import { BENCHES } from './bench.ts';
 import { buildWeb, ROOT } from './house.ts';
 import { throwAwayFolder } from './mariadb.ts';
 
 type Step = { readonly name: string; readonly says: string; run(): Promise<boolean> };
 
-function program(command: string, args: string[], env: Record<string, string> = {}): Promise<boolean> {
+function program(
+  command: string,
+  args: string[],
+  env: Record<string, string> = {},
+  shown: 'all' | 'errors only' = 'all',
+): Promise<boolean> {
   return new Promise((done) => {
-    const child = spawn(command, args, {
+    const child = begin([command, ...args], {
       cwd: ROOT,
-      stdio: ['ignore', 'inherit', 'inherit'],
+      stdio: ['ignore', shown === 'all' ? 'inherit' : 'ignore', 'inherit'],
       env: { ...process.env, ...env },
     });
-    child.once('error', () => done(false));
-    child.once('exit', (code) => done(code === 0));
+    running.add(child);
+    const ended = (passed: boolean): void => {
+      running.delete(child);
+      done(passed);
+    };
+    child.once('error', () => ended(false));
+    child.once('exit', (code) => ended(code === 0));
   });
+}
+
+/** Ended from outside, the check at work is ended too, and with it what it started. */
+const running = new Set<ChildProcess>();
+function endedBySignals(): void {
+  for (const signal of ['SIGINT', 'SIGTERM'] as const)
+    process.once(signal, () => {
+      for (const child of running) child.kill('SIGTERM');
+      setTimeout(() => process.exit(130), 5000);
+      void Promise.all([...running].map((c) => new Promise((gone) => c.once('exit', gone)))).then(() =>
+        process.exit(130),
+      );
+    });
 }
 
 const node = (file: string, ...args: string[]): [string, string[]] => [
@@ -77,6 +102,27 @@ const STEPS: readonly Step[] = [
     run: () => tool(node('vitest/vitest.mjs', 'run', '--project', 'server'), { TZ: 'UTC' }),
   },
   {
+    name: 'benches',
+    says: 'every measurement at a tiny size, so that none rots',
+    async run() {
+      await buildWeb();
+      const results: boolean[] = [];
+      for (const name of Object.keys(BENCHES)) {
+        const passed = await program(
+          process.execPath,
+          ['--import', 'tsx', 'commands/main.ts', 'bench', name],
+          {
+            STAVOK_BENCH_TINY: '1',
+          },
+          'errors only',
+        );
+        process.stdout.write(`${passed ? '✓' : '✕'} ${name}\n`);
+        results.push(passed);
+      }
+      return results.every(Boolean);
+    },
+  },
+  {
     name: 'journeys',
     says: 'journeys in Chromium',
     async run() {
@@ -97,6 +143,7 @@ export async function run(names: readonly string[]): Promise<void> {
   const unknown = names.filter((n) => !STEPS.some((s) => s.name === n));
   if (unknown.length > 0)
     throw new Error(`No such check: ${unknown.join(', ')}. Checks: ${STEPS.map((s) => s.name).join(', ')}.`);
+  endedBySignals();
   const results: [string, boolean, number][] = [];
   for (const step of STEPS.filter((s) => names.length === 0 || names.includes(s.name))) {
     process.stdout.write(`\n── ${step.says} ──\n`);

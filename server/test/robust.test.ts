@@ -35,7 +35,7 @@ describe('a file that is refused', () => {
     const caller = await away.as('coordinator');
     await buildWorld(caller);
     const gone = Object.assign(new Error('connect ECONNREFUSED'), { code: 'ECONNREFUSED' });
-    away.database.pool.query = () => Promise.reject(gone);
+    const broken = vi.spyOn(away.database.pool, 'query').mockRejectedValue(gone);
     for (const url of ['/api/assets.csv', '/api/orders.csv', '/api/customers.csv', '/api/today']) {
       const answer = await caller('GET', url);
       expect([url, answer.status, answer.body.detail]).toEqual([url, 503, expect.stringContaining('try again')]);
