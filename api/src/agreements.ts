@@ -183,6 +183,8 @@ export const agreementPage = v.object({
   noticeDays: v.number(),
   noticeBy: v.nullable(dateOut),
   reminder: v.string(),
+  /** The type it began from; its terms are offered to new lines. */
+  typeId: v.nullable(v.number()),
   ...v.object(headerTerms).entries,
   manager: v.nullable(named),
   contacts: v.array(v.object({ ...named.entries, role: v.nullable(v.string()), phone: v.nullable(v.string()) })),

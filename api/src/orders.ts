@@ -1,6 +1,6 @@
 // Work orders, their clocks and visits on the wire.
 import * as v from 'valibot';
-import type { AssetId, CustomerId, OrderId } from '#core/ids.ts';
+import type { AssetId, ContactId, CustomerId, OrderId } from '#core/ids.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
 import { ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
 import { PAUSE_REASONS, TARGETS } from '#core/service-levels/index.ts';
@@ -122,6 +122,16 @@ export const orderPage = v.object({
   startedAt: instantNumber,
   pausedSince: v.nullable(instantNumber),
   minutes: v.nullable(v.number()),
+  caller: v.nullable(v.object({ name: v.string(), phone: v.nullable(v.string()), email: v.nullable(v.string()) })),
+  /** What the work took, as told when it was done; costs in minor units, for those who see prices. */
+  took: v.nullable(
+    v.object({
+      fault: v.nullable(v.string()),
+      labourMinutes: v.nullable(v.number()),
+      partsCost: v.nullable(v.number()),
+      otherCost: v.nullable(v.number()),
+    }),
+  ),
   lines: v.array(
     v.object({
       id: v.number(),
@@ -172,6 +182,8 @@ export const orderPage = v.object({
       windowFrom: dateOut,
       windowTo: dateOut,
       completedOn: v.nullable(dateOut),
+      /** Why the agreement that promised the visit does not bear it. */
+      beyond: v.nullable(v.string()),
     }),
   ),
   now: instantNumber,
@@ -192,6 +204,10 @@ const repairIn = v.object({
   cause: v.picklist(CAUSES),
   receivedAt: instantText,
   title: shortText,
+  /** Who called, of the customer's contacts. */
+  callerId: v.optional(v.nullable(idOf<ContactId>())),
+  /** Why a call of more than 30 days ago is told only now. */
+  lateReason: v.optional(v.pipe(longText, v.maxLength(200, 'At most 200 characters.'))),
 });
 export const raiseRepair = contract({
   method: 'POST',

@@ -144,6 +144,8 @@ export const assetPage = v.object({
       startedAt: instantNumber,
       doneAt: v.nullable(instantNumber),
       technician: v.nullable(v.string()),
+      fault: v.nullable(v.string()),
+      labourMinutes: v.nullable(v.number()),
     }),
   ),
   clocks: v.array(clockOut),

@@ -248,7 +248,16 @@ export const allowanceOut = v.object({
   from: dateOut,
   to: v.nullable(dateOut),
   sentence: v.string(),
-  draws: v.array(v.object({ orderId: v.number(), on: dateOut, amount: v.number(), returned: v.boolean() })),
+  draws: v.array(
+    v.object({
+      orderId: v.number(),
+      on: dateOut,
+      amount: v.number(),
+      returned: v.boolean(),
+      /** First day of the period it counts in. */
+      periodFrom: dateOut,
+    }),
+  ),
 });
 
 export const readPrice = contract({

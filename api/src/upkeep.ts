@@ -25,6 +25,8 @@ const proposal = v.object({
   state: v.picklist(['proposed', 'held']),
   holdReason: v.nullable(v.string()),
   remark: v.nullable(v.string()),
+  /** Beyond the counted right: "6th of 5: chargeable". */
+  beyond: v.nullable(v.string()),
   /** What the agreement wants said whenever something is raised from it; empty for nothing. */
   reminder: v.string(),
 });
@@ -54,6 +56,8 @@ export const upkeepRun = v.object({
     schedules: v.number(),
     proposed: v.number(),
     held: v.number(),
+    /** Of the proposed ones, those beyond a counted right. */
+    beyond: v.number(),
     needsCare: v.number(),
     waits: v.number(),
   }),

@@ -51,6 +51,48 @@ describe('recording', () => {
     ]);
   });
 
+  it('a call of long ago is told with the reason, and by whom it came', async () => {
+    const old = { receivedAt: '2026-09-01T09:00:00Z' };
+    const ask = { assetId: world.assetIds[0], priority: 1, cause: 'wear', title: 'Noise', requestKey: randomUUID() };
+    const refused = await call('POST', '/api/orders', { ...ask, ...old });
+    expect([refused.status, refused.body.errors[0]?.field]).toEqual([422, 'receivedAt']);
+    const contact = { name: 'Rosa Vidal', role: 'lab lead', email: null, phone: '900 111', preferred: 'phone' };
+    const { id: callerId } = (
+      await call<{ id: number }>('POST', `/api/customers/${world.customerId}/contacts`, contact)
+    ).body;
+    const told = await call<{ id: number }>('POST', '/api/orders', {
+      ...ask,
+      ...old,
+      callerId,
+      lateReason: 'the sheet lay in the van',
+    });
+    expect(told.status).toBe(200);
+    const { caller, events } = (await call<Page & { caller: unknown }>('GET', `/api/orders/${told.body.id}`)).body;
+    expect(caller).toEqual({ name: 'Rosa Vidal', phone: '900 111', email: null });
+    expect(JSON.stringify(events)).toContain('told late: the sheet lay in the van');
+    const stranger = await call('POST', '/api/orders', {
+      ...ask,
+      receivedAt: '2026-11-24T09:00:00Z',
+      callerId: 99_999,
+      requestKey: randomUUID(),
+    });
+    expect([stranger.status, stranger.body.errors[0]?.field]).toEqual([404, 'callerId']);
+  });
+
+  it('what the work took stands on the order and on the asset; costs only for those who see prices', async () => {
+    const id = await raise({ priority: 4 });
+    await record(id, { kind: 'arrived' }, '2026-11-24T09:10:00Z');
+    await record(id, { kind: 'restored' }, '2026-11-24T09:20:00Z');
+    const took = { fault: 'gasket', labourMinutes: 90, partsCost: 12_00, otherCost: null };
+    expect((await record(id, { kind: 'done', text: '', effort: took })).status).toBe(200);
+    type Told = { took: typeof took };
+    expect((await call<Told>('GET', `/api/orders/${id}`)).body.took).toEqual(took);
+    const technician = await house.as('technician');
+    expect((await technician<Told>('GET', `/api/orders/${id}`)).body.took).toEqual({ ...took, partsCost: null });
+    const asset = await call<{ orders: { id: number }[] }>('GET', `/api/assets/${world.assetIds[0]}`);
+    expect(asset.body.orders.find((o) => o.id === id)).toMatchObject({ fault: 'gasket', labourMinutes: 90 });
+  });
+
   it('an event that was recorded late takes its place by its own time, and the clocks follow', async () => {
     const id = await raise();
     expect(clockOf(await page(id), 'response')).toMatchObject({ state: 'missed' });
@@ -153,7 +195,7 @@ describe('lists', () => {
     }
     expect(seen).toEqual([...new Set(seen)].sort((a, b) => b - a));
     const finished = (await call<{ items: { stage: string }[] }>('GET', '/api/orders?show=finished')).body.items;
-    expect(finished.map((o) => o.stage)).toEqual(['called off']);
+    expect(finished.map((o) => o.stage).sort()).toEqual(['called off', 'done']);
     expect((await call<{ total: number }>('GET', '/api/orders?kind=installation')).body.total).toBe(0);
   });
 

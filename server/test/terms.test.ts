@@ -4,6 +4,7 @@ import { eq, like } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { AgreementPage } from '#api/agreements.ts';
 import type { Comparison } from '#api/terms.ts';
+import type { UpkeepRun } from '#api/upkeep.ts';
 import { asInstant, type LocalDate } from '#core/time/index.ts';
 import { sweepRenewals } from '../src/agreements/index.ts';
 import { agreement } from '../src/platform/tables/index.ts';
@@ -512,6 +513,10 @@ describe('visits', () => {
       { id: number }[],
     ];
     const only = visits.map((nominal) => ({ scheduleId: row?.id, nominal }));
+    const preview = await call<UpkeepRun>('GET', '/api/upkeep?to=2026-12-05');
+    const ours = preview.body.proposals.filter((p) => p.scheduleId === row?.id);
+    // The other agreement bears the second one, so it is not chargeable.
+    expect(ours.map((p) => p.beyond)).toEqual([null, null]);
     const run = await call<{ raised: number }>('POST', '/api/upkeep/commit', { to: '2026-12-05', only });
     expect(run.body.raised).toBe(2);
     expect((await page(id)).allowances[0]).toMatchObject({ granted: 1, drawn: 1 });
@@ -519,6 +524,51 @@ describe('visits', () => {
     const said = await Promise.all(orders.body.items.map((o) => verdictOf(o.id)));
     expect(said.filter((s) => s.includes('Own terms'))).toHaveLength(1);
     await end(id);
+  });
+});
+
+describe('visits beyond a counted right', () => {
+  it('are named before they are raised, by due date whatever the order of schedules; the order says why it is chargeable', async () => {
+    const alone = await openHouse();
+    const caller = await alone.as('coordinator');
+    const own = await buildWorld(caller, { assets: 2, inForce: false });
+    await caller('PUT', `/api/agreements/${own.agreementId}/allowances`, {
+      version: (await caller<{ version: number }>('GET', `/api/agreements/${own.agreementId}`)).body.version,
+      allowances: [{ unit: 'visits', amount: 3, period: 'agreement year', carriesOver: false }],
+    });
+    const { version } = (await caller<{ version: number }>('GET', `/api/agreements/${own.agreementId}`)).body;
+    await caller('POST', `/api/agreements/${own.agreementId}/in-force`, { version });
+    await alone.database.pool.query(
+      "UPDATE schedule SET rule = 'FREQ=MONTHLY;BYMONTHDAY=10', lead_days = 0 WHERE id = 1",
+    );
+    await alone.database.pool.query(
+      "UPDATE schedule SET rule = 'FREQ=MONTHLY;BYMONTHDAY=5', lead_days = 0 WHERE id = 2",
+    );
+    const run = await caller<UpkeepRun>('GET', '/api/upkeep?to=2026-12-05');
+    const told = (p: { due: string; scheduleId: number; beyond: string | null }) => [p.due, p.scheduleId, p.beyond];
+    expect(run.body.proposals.map(told)).toEqual([
+      ['2026-10-05', 2, null],
+      ['2026-10-12', 1, null],
+      ['2026-11-05', 2, null],
+      ['2026-11-10', 1, '4th of 3: chargeable'],
+    ]);
+    expect(run.body.counts.beyond).toBe(1);
+    const raised = await caller<{ raised: number }>('POST', '/api/upkeep/commit', { to: '2026-12-05', only: null });
+    expect(raised.body.raised).toBe(run.body.proposals.length);
+    type Listed = { items: { id: number; due: string }[] };
+    const orders = (await caller<Listed>('GET', '/api/orders?kind=preventive')).body.items;
+    for (const { due, beyond } of run.body.proposals) {
+      const id = orders.find((o) => o.due === due)?.id;
+      const order = (
+        await caller<{ verdict: { sentence: string }; visit: { beyond: string | null } }>('GET', `/api/orders/${id}`)
+      ).body;
+      expect([due, order.verdict.sentence.startsWith('Not covered'), order.visit.beyond !== null]).toEqual([
+        due,
+        beyond !== null,
+        beyond !== null,
+      ]);
+    }
+    await alone.close();
   });
 });
 

@@ -48,6 +48,25 @@ describe('an order’s life', () => {
     expect(stages).toEqual(['planned', 'sent', 'sent', 'on site', 'on site', 'on site', 'done']);
   });
 
+  it('is told late in any order: what is ticked or filled in counts from when it is recorded, not by its own time', () => {
+    const asked = { text: 'Sound', kind: 'yes or no', mandatory: true, unit: null, from: null, to: null } as const;
+    const withForm: OrderFacts = { ...repair, forms: [{ id: 5, name: 'Check', questions: [asked] }] };
+    const before = [ev(5, { kind: 'arrived' }, 200), ev(60, { kind: 'restored' }, 201)];
+    const ticked = ev(202, { kind: 'task', taskId: 1, outcome: 'done', text: '' }, 202);
+    const filled = ev(203, { kind: 'form', formId: 5, answers: [true] }, 203);
+    const done = ev(90, { kind: 'done', text: '' }, 219);
+    expect(message(recordEvent(withForm, [...before, ticked], done))).toContain('Fill in first: Check');
+    const answer = recordEvent(withForm, [...before, ticked, filled], done);
+    expect(answer.ok && [answer.value.stage, answer.value.doneAt, [...answer.value.tasks.keys()]]).toEqual([
+      'done',
+      done.at,
+      [1],
+    ]);
+    // Recorded after it was done nothing more is filled in, whatever time is given.
+    const late = ev(80, { kind: 'form', formId: 5, answers: [false] }, 230);
+    expect(message(recordEvent(withForm, [...before, ticked, filled, done], late))).toContain('wrong-stage');
+  });
+
   it.each<[string, OrderEvent[], OrderEvent, string]>([
     ['a future time', [], ev(30, { kind: 'arrived' }, 10), 'in-the-future'],
     ['a time before the call', [], ev(-5, { kind: 'arrived' }, 10), 'out-of-order'],

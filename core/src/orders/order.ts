@@ -78,11 +78,16 @@ function wrong(state: OrderState, what: string, right: string): Decided<OrderSta
 }
 
 /** One step of the order's life; refuses an event that its stage does not allow and says what would be right. */
-function step(facts: OrderFacts, state: OrderState, event: OrderEvent): Decided<OrderState> {
+function step(facts: OrderFacts, state: OrderState, event: OrderEvent, held: Held): Decided<OrderState> {
   const { act, at } = event;
   if (act.kind === 'note' || act.kind === 'alert joined' || act.kind === 'alert ended' || act.kind === 'raised')
     return decided(state);
-  if (!isOpen(state.stage)) return wrong(state, 'nothing more happens to it', 'Raise a follow-up order instead.');
+  // A task or form has its own time, which may be later than that of a “done” told late: what counts is when it was recorded.
+  const isAnswer = act.kind === 'task' || act.kind === 'form';
+  if (isAnswer ? held.isOver : !isOpen(state.stage)) {
+    const ended: OrderState = isOpen(state.stage) ? { ...state, stage: 'done' } : state;
+    return wrong(ended, 'nothing more happens to it', 'Raise a follow-up order instead.');
+  }
   switch (act.kind) {
     case 'planned':
       if (state.stage === 'on site')
@@ -117,7 +122,7 @@ function step(facts: OrderFacts, state: OrderState, event: OrderEvent): Decided<
         return wrong(state, 'back in use is recorded already', 'Add a note if it failed again.');
       return decided({ ...state, restoredAt: at, pausedSince: null });
     case 'done':
-      return finish(facts, state, at);
+      return finish(facts, state, at, held);
     case 'called off':
       if (act.text.trim() === '') return refused(refusal('missing', 'Say why the order is called off.', 'text'));
       return decided({ ...state, stage: 'called off', pausedSince: null });
@@ -136,7 +141,23 @@ function fill(
   return taken.ok ? decided({ ...state, forms: new Map([...state.forms, [formId, taken.value]]) }) : taken;
 }
 
-function finish(facts: OrderFacts, state: OrderState, at: Instant): Decided<OrderState> {
+/** What the order holds when an act is recorded: late truth is told in any order, so own times do not matter here. */
+type Held = { readonly tasks: ReadonlySet<number>; readonly forms: ReadonlySet<number>; readonly isOver: boolean };
+
+function heldBefore(events: readonly OrderEvent[], event: OrderEvent): Held {
+  const [tasks, forms] = [new Set<number>(), new Set<number>()];
+  const own = events.indexOf(event);
+  let isOver = false;
+  for (const [i, { act, recordedAt }] of events.entries()) {
+    if (recordedAt > event.recordedAt || (recordedAt === event.recordedAt && i >= own)) continue;
+    if (act.kind === 'task') tasks.add(act.taskId);
+    if (act.kind === 'form') forms.add(act.formId);
+    if (act.kind === 'done' || act.kind === 'called off') isOver = true;
+  }
+  return { tasks, forms, isOver };
+}
+
+function finish(facts: OrderFacts, state: OrderState, at: Instant, held: Held): Decided<OrderState> {
   if (state.stage !== 'on site' && state.restoredAt === null) {
     return wrong(
       state,
@@ -149,7 +170,7 @@ function finish(facts: OrderFacts, state: OrderState, at: Instant): Decided<Orde
       refusal('missing', 'A repair is done once the asset is back in use: record when that was first.', 'kind'),
     );
   }
-  const open = facts.tasks.filter((t) => t.mandatory && !state.tasks.has(t.id));
+  const open = facts.tasks.filter((t) => t.mandatory && !held.tasks.has(t.id));
   if (open.length > 0) {
     return refused(
       refusal(
@@ -159,7 +180,7 @@ function finish(facts: OrderFacts, state: OrderState, at: Instant): Decided<Orde
       ),
     );
   }
-  const unfilled = facts.forms.filter((f) => mustBeFilled(f) && !state.forms.has(f.id));
+  const unfilled = facts.forms.filter((f) => mustBeFilled(f) && !held.forms.has(f.id));
   if (unfilled.length > 0) {
     return refused(refusal('missing', `Fill in first: ${unfilled.map((f) => f.name).join('; ')}.`, 'kind'));
   }
@@ -174,11 +195,11 @@ export function inOwnTime(events: readonly OrderEvent[]): OrderEvent[] {
     .map(({ event }) => event);
 }
 
-/** The order's state after all its events; refuses the first event that could not have happened. */
+/** The order's state after all its events, given as they were recorded; refuses the first event that could not have happened. */
 export function stateOfOrder(facts: OrderFacts, events: readonly OrderEvent[]): Decided<OrderState> {
   let state = begun;
   for (const event of inOwnTime(events)) {
-    const next = step(facts, state, event);
+    const next = step(facts, state, event, heldBefore(events, event));
     if (!next.ok) return next;
     state = next.value;
   }

@@ -298,6 +298,7 @@ export async function readAgreement(
     billingPer: row.billingPer,
     billingTiming: row.billingTiming,
     indexation: row.indexation && { ...row.indexation, values: [...row.indexation.values] },
+    typeId: row.typeId,
     suspendedCover: row.suspendedCover,
     suspendedVisits: row.suspendedVisits,
     contacts,

@@ -46,6 +46,7 @@ export async function changeType(
 export async function takeFromType(tx: Tx, id: AgreementId, typeId: AgreementTypeId): Promise<void> {
   const [type] = await tx.db.select().from(agreementType).where(eq(agreementType.id, typeId));
   if (!type) refuse('not-found', 'That type does not exist; choose another.', 'typeId');
+  await tx.db.update(agreement).set({ typeId }).where(eq(agreement.id, id));
   if (type.terms.allowances.length > 0)
     await tx.db.insert(allowance).values(type.terms.allowances.map((a) => ({ ...a, agreementId: id })));
 }

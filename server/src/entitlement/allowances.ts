@@ -1,6 +1,7 @@
 // Allowances in the database: what is left of them on a date, drawing from them in the transaction that books the work, giving back.
 import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm';
 import {
+  allowancePeriodAt,
   drawFrom,
   leftOf,
   type Allowance,
@@ -202,7 +203,13 @@ export type AllowanceState = AllowanceLeft & {
   readonly amount: number;
   readonly period: Allowance['period'];
   readonly carriesOver: boolean;
-  readonly draws: readonly { orderId: OrderId; on: LocalDate; amount: number; returned: boolean }[];
+  readonly draws: readonly {
+    orderId: OrderId;
+    on: LocalDate;
+    amount: number;
+    returned: boolean;
+    periodFrom: LocalDate;
+  }[];
 };
 
 /** The counted rights of one agreement on a date, each with the list of what drew from it, newest first. */
@@ -235,7 +242,13 @@ export async function allowanceState(
       amount: r.amount,
       period: r.period,
       carriesOver: r.carriesOver,
-      draws: own.map((d) => ({ orderId: d.orderId, on: d.drawnOn, amount: d.amount, returned: d.returnedAt !== null })),
+      draws: own.map((d) => ({
+        orderId: d.orderId,
+        on: d.drawnOn,
+        amount: d.amount,
+        returned: d.returnedAt !== null,
+        periodFrom: allowancePeriodAt(r.period, { from: row.termFrom, to: row.termTo }, d.drawnOn).from,
+      })),
     };
   });
 }

@@ -3,6 +3,7 @@ import { inArray } from 'drizzle-orm';
 import type { VerdictOut } from '#api/register.ts';
 import {
   afterDraws,
+  COST_ELEMENTS,
   decideEntitlement,
   nameOfAllowance,
   sayVerdict,
@@ -162,6 +163,18 @@ export const verdictOutOf = (taken: Pick<Taken, 'verdict' | 'sentence' | 'promis
   considered: [...taken.verdict.considered],
 });
 
+/** A visit beyond a counted right: the how-manieth of how many. */
+export type BeyondRight = { readonly nth: number; readonly granted: number };
+export type DecidedVisit = { readonly verdict: Verdict; readonly beyond: BeyondRight | null };
+
+/** The counted visits that are used up among the covers of a visit, the closest first. */
+function usedUpVisits(covers: readonly Cover[]): AllowanceLeft | null {
+  for (const cover of covers)
+    for (const left of cover.kind === 'warranty' ? (cover.visits ? [cover.visits] : []) : cover.allowances)
+      if (left.unit === 'visits' && left.usedUpOn !== null) return left;
+  return null;
+}
+
 /**
  * Decides preventive visits in the order of their due dates: what an earlier one draws from an allowance is missing for the later
  * ones. A run that books them reads allowances under lock; its preview decides the same without. Answers stand in the order asked.
@@ -170,11 +183,12 @@ export async function visitVerdicts(
   db: Db,
   visits: readonly { readonly assetId: AssetId; readonly due: LocalDate }[],
   lock: 'look' | 'lock' = 'lock',
-): Promise<Verdict[]> {
+): Promise<DecidedVisit[]> {
   const subjects = await coversOf(db, [...new Set(visits.map((v) => v.assetId))], lock, 'book');
   const drawn = new Map<string, Draw[]>();
   const less = (left: AllowanceLeft): AllowanceLeft => afterDraws(left, drawn.get(nameOfAllowance(left.key)) ?? []);
-  const verdicts = new Map<number, Verdict>();
+  const decided = new Map<number, DecidedVisit>();
+  const further = new Map<string, number>();
   const byDue = visits
     .map((v, i) => ({ ...v, i }))
     .sort((a, b) => (a.due < b.due ? -1 : a.due > b.due ? 1 : a.i - b.i));
@@ -196,7 +210,14 @@ export async function visitVerdicts(
     for (const { key, unit } of verdict.draws)
       if (unit !== 'hours')
         drawn.set(nameOfAllowance(key), [...(drawn.get(nameOfAllowance(key)) ?? []), { on: due, amount: 1 }]);
-    verdicts.set(i, verdict);
+    const usedUp = COST_ELEMENTS.every((e) => verdict.elements[e].share === 0) ? usedUpVisits(covers) : null;
+    let beyond: BeyondRight | null = null;
+    if (usedUp) {
+      const period = `${nameOfAllowance(usedUp.key)}/${usedUp.from}`;
+      further.set(period, (further.get(period) ?? 0) + 1);
+      beyond = { nth: usedUp.drawn + (further.get(period) ?? 0), granted: usedUp.granted };
+    }
+    decided.set(i, { verdict, beyond });
   }
-  return visits.map((_, i) => verdicts.get(i) as Verdict);
+  return visits.map((_, i) => decided.get(i) as DecidedVisit);
 }

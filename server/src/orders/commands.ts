@@ -1,7 +1,7 @@
 // Commands on work orders: raising a repair, recording what happened, and deriving clocks in the same transaction.
 import { and, eq } from 'drizzle-orm';
 import type { Cause } from '#core/entitlement/index.ts';
-import type { AssetId, OrderId, PersonId } from '#core/ids.ts';
+import type { AssetId, ContactId, CustomerId, OrderId, PersonId } from '#core/ids.ts';
 import {
   clockEventsOf,
   recordEvent,
@@ -24,6 +24,7 @@ import { accept, refuse } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import {
   clock,
+  contact,
   orderEvent,
   orderForm,
   orderLine,
@@ -223,6 +224,8 @@ export type RepairAsk = {
   readonly requestKey: string | null;
   readonly who: PersonId | null;
   readonly fallbackZone: Zone;
+  readonly callerId?: ContactId | null;
+  readonly lateReason?: string | undefined;
 };
 
 const contentOfRepair = ({ assetId, priority, cause, startedAt, title }: RepairAsk): string =>
@@ -261,6 +264,7 @@ export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promi
     agreementId: taken.verdict.agreementId,
     zone: taken.zone,
     startedAt: ask.startedAt,
+    callerId: await callerOf(tx, ask.callerId ?? null, subject.customerId),
     requestKey: ask.requestKey,
     requestContent: contentOfRepair(ask),
   };
@@ -284,11 +288,21 @@ export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promi
   return id;
 }
 
-const EARLIEST_CALL_MS = 30 * 86_400_000;
+/** The contact who called; refused when it is not one of the customer's. */
+async function callerOf(tx: Tx, id: ContactId | null, customerId: CustomerId): Promise<ContactId | null> {
+  if (id === null) return null;
+  const [known] = await tx.db
+    .select({ id: contact.id })
+    .from(contact)
+    .where(and(eq(contact.id, id), eq(contact.customerId, customerId)));
+  return known?.id ?? refuse('not-found', 'That is no contact of this customer; choose another.', 'callerId');
+}
 
-/** Raises a repair from a call. Refused: calls from the future or more than 30 days ago. A repeated request key gives the first order again. */
+const LATE_CALL_MS = 30 * 86_400_000;
+
+/** Raises a repair from a call. Refused: calls from the future, or of more than 30 days ago without the reason why they are told so late. A repeated request key gives the first order again. */
 export async function raiseRepairFromCall(database: Database, ask: RepairAsk, now: Instant): Promise<OrderId> {
-  checkReceived(ask.startedAt, now);
+  checkReceived(ask.startedAt, ask.lateReason, now);
   try {
     return await database.transact((tx) => raiseRepairIn(tx, ask, now));
   } catch (error) {
@@ -303,8 +317,12 @@ export async function raiseRepairFromCall(database: Database, ask: RepairAsk, no
   }
 }
 
-export function checkReceived(at: Instant, now: Instant): void {
+export function checkReceived(at: Instant, lateReason: string | undefined, now: Instant): void {
   if (at > now + 120_000) refuse('in-the-future', 'The call cannot have come in later than now.', 'receivedAt');
-  if (at < now - EARLIEST_CALL_MS)
-    refuse('out-of-order', 'A call is recorded within 30 days; check the date.', 'receivedAt');
+  if (at < now - LATE_CALL_MS && !lateReason?.trim())
+    refuse(
+      'out-of-order',
+      'This call came in more than 30 days ago: check the date, or say why it is told only now.',
+      'receivedAt',
+    );
 }

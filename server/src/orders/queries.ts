@@ -21,6 +21,7 @@ import {
   asset,
   assetClass,
   clock,
+  contact,
   customer,
   location,
   orderEvent,
@@ -219,6 +220,16 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
   const place = first ? places.of(first.asset.locationId) : null;
   const counted = new Set(lines.flatMap((l) => Object.values(l.promises).flatMap((p) => p?.pauses ?? [])));
   const stored = lines[0]?.verdict ?? null;
+  const effort = lines[0];
+  const told =
+    effort && [effort.fault, effort.labourMinutes, effort.partsCost, effort.otherCost].some((x) => x !== null);
+  const [caller] =
+    order.callerId === null
+      ? []
+      : await db
+          .select({ name: contact.name, phone: contact.phone, email: contact.email })
+          .from(contact)
+          .where(eq(contact.id, order.callerId));
   const taskText = (taskId: number): string => facts.tasks.find((t) => t.id === taskId)?.text ?? 'a task';
   const formName = (formId: number): string => facts.forms.find((f) => f.id === formId)?.name ?? 'a form';
   const numbered = events.map((event, i) => ({ ...event, id: who[i]?.id ?? i, name: who[i]?.name ?? null }));
@@ -236,6 +247,15 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     startedAt: order.startedAt,
     pausedSince: order.pausedSince,
     minutes: order.minutes,
+    caller: caller ?? null,
+    took: told
+      ? {
+          fault: effort.fault,
+          labourMinutes: effort.labourMinutes,
+          partsCost: effort.partsCost,
+          otherCost: effort.otherCost,
+        }
+      : null,
     // An order without a place goes to the customer's service address.
     address:
       place?.address ??
@@ -286,6 +306,9 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
           windowFrom: visits[0].visit.windowFrom,
           windowTo: visits[0].visit.windowTo,
           completedOn: visits[0].visit.completedOn,
+          beyond:
+            stored?.verdict.considered.find((c) => c.agreementId === visits[0]?.visit.agreementId && !c.taken)
+              ?.reason ?? null,
         }
       : null,
   };

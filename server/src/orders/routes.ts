@@ -6,7 +6,7 @@ import { orderNumber } from '#api/shapes.ts';
 import { formatInstant, localDateAt } from '#core/time/index.ts';
 import { deriveClocks, USUAL_WARN_PERCENT } from '#core/service-levels/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
-import { serve, type House } from '../platform/http.ts';
+import { seesMoney, serve, type House } from '../platform/http.ts';
 import { checkReceived, decideRepair, raiseRepairFromCall, recordActOf } from './commands.ts';
 import { listOrders, readOrder, remindersOf } from './queries.ts';
 
@@ -55,7 +55,12 @@ export const orderRoutes = fp<{ house: House }>(
       ];
       return Promise.resolve(sendCsv(reply, `orders-${localDateAt(who.zone, now)}.csv`, head, rows()));
     });
-    serve(app, house, contracts.readOrder, 'signed in', ({ params, now }) => readOrder(database.db, params.id, now));
+    serve(app, house, contracts.readOrder, 'signed in', async ({ params, now, who }) => {
+      const page = await readOrder(database.db, params.id, now);
+      return seesMoney(who) || page.took === null
+        ? page
+        : { ...page, took: { ...page.took, partsCost: null, otherCost: null } };
+    });
     serve(app, house, contracts.recordAct, RECORDERS, async ({ params, body, who, now }) => ({
       stage: await recordActOf(
         database,
@@ -71,7 +76,8 @@ export const orderRoutes = fp<{ house: House }>(
         {
           ...body,
           startedAt: body.receivedAt,
-          raisedText: `call: ${body.title}`,
+          callerId: body.callerId ?? null,
+          raisedText: `call: ${body.title}${body.lateReason?.trim() ? ` (told late: ${body.lateReason.trim()})` : ''}`,
           who: who.id,
           fallbackZone: who.zone,
         },
@@ -79,7 +85,7 @@ export const orderRoutes = fp<{ house: House }>(
       ),
     }));
     serve(app, house, contracts.previewRepair, RAISERS, async ({ body, who, now }) => {
-      checkReceived(body.receivedAt, now);
+      checkReceived(body.receivedAt, body.lateReason, now);
       const { book, subject, taken } = await decideRepair(database.db, {
         ...body,
         startedAt: body.receivedAt,

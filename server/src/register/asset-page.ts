@@ -103,6 +103,8 @@ export async function readAsset(database: Database, id: AssetId, now: Instant, r
         startedAt: workOrder.startedAt,
         doneAt: workOrder.doneAt,
         technician: workOrder.technician,
+        fault: orderLine.fault,
+        labourMinutes: orderLine.labourMinutes,
       })
       .from(orderLine)
       .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))

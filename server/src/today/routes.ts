@@ -135,7 +135,7 @@ export const todayRoutes = fp<{ house: House }>(
       const book = await calendarBook(db);
       const [promises, run, ending, ownNotices, notices, alerts] = await Promise.all([
         promisesOf(db, book, now, axis),
-        previewRun(db, day, day),
+        previewRun(db, day, day, 'without rights'),
         visitsEnding(db, day),
         noticesTo(db, who.id),
         db

@@ -24,6 +24,7 @@ import { placesOf, type Place } from '../platform/places.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import {
   agreement,
+  allowance,
   asset,
   coverageLine,
   customer,
@@ -33,7 +34,7 @@ import {
   schedule,
   visit,
 } from '../platform/tables/index.ts';
-import { bookDraws, reachOfLine, visitVerdicts } from '../entitlement/index.ts';
+import { bookDraws, reachOfLine, visitVerdicts, type BeyondRight } from '../entitlement/index.ts';
 import { copyForms } from '../orders/index.ts';
 
 type Row = {
@@ -50,6 +51,7 @@ type Row = {
   customerId: (typeof asset.$inferSelect)['customerId'];
   jobPlan: string;
   minutes: number;
+  freeVisits: number;
 };
 
 type Owed = { readonly row: Row; readonly visit: Visit; readonly place: Place };
@@ -77,6 +79,7 @@ async function loadSchedules(db: Db): Promise<Row[]> {
       locationId: asset.locationId,
       path: location.path,
       customerId: asset.customerId,
+      freeVisits: asset.warrantyVisits,
       jobPlan: jobPlan.name,
       minutes: jobPlan.minutes,
     })
@@ -189,7 +192,48 @@ function remarkOn({ row, visit: v }: Owed, today: LocalDate): string | null {
   return row.assetState === 'out of service' ? 'the asset is out of service' : null;
 }
 
-function showProposal(owed: Owed, held: Held | undefined, today: LocalDate): Proposal {
+const ORDINALS = new Intl.PluralRules('en-GB', { type: 'ordinal' });
+const ENDINGS: Readonly<Record<string, string>> = { one: 'st', two: 'nd', few: 'rd' };
+
+/** "6th of 5: chargeable". */
+export const sayBeyond = ({ nth, granted }: BeyondRight): string =>
+  `${nth}${ENDINGS[ORDINALS.select(nth)] ?? 'th'} of ${granted}: chargeable`;
+
+/**
+ * Which of the proposed visits lie beyond a counted right, decided in the order of their due dates as the run will decide them.
+ * Only where something is counted: visits under the agreements of a customer, or free visits of a machine's warranty.
+ */
+async function beyondRights(
+  db: Db,
+  owed: readonly Owed[],
+  held: ReadonlyMap<string, Held>,
+): Promise<Map<string, string>> {
+  const counting = new Set(
+    (
+      await db
+        .selectDistinct({ id: agreement.customerId })
+        .from(allowance)
+        .innerJoin(agreement, eq(agreement.id, allowance.agreementId))
+        .where(eq(allowance.unit, 'visits'))
+    ).map((r) => r.id),
+  );
+  const keyOf = (o: Owed): string => visitKey(o.row.schedule.id, o.visit.nominal);
+  const counted = owed.filter((o) => !held.has(keyOf(o)) && (counting.has(o.row.customerId) || o.row.freeVisits > 0));
+  if (counted.length === 0) return new Map();
+  const decided = await visitVerdicts(
+    db,
+    counted.map((o) => ({ assetId: o.row.schedule.assetId, due: o.visit.due })),
+    'look',
+  );
+  return new Map(
+    counted.flatMap((o, i) => {
+      const beyond = decided[i]?.beyond;
+      return beyond ? [[keyOf(o), sayBeyond(beyond)] as const] : [];
+    }),
+  );
+}
+
+function showProposal(owed: Owed, held: Held | undefined, today: LocalDate, beyond: string | null): Proposal {
   const { row, visit: v, place } = owed;
   const rule = parseRule(row.schedule.rule);
   return {
@@ -212,6 +256,7 @@ function showProposal(owed: Owed, held: Held | undefined, today: LocalDate): Pro
     state: held ? 'held' : 'proposed',
     holdReason: held?.reason ?? null,
     remark: remarkOn(owed, today),
+    beyond,
     reminder: row.agreement.reminder,
   };
 }
@@ -232,22 +277,31 @@ function showNothing({ row, nothing }: RunResult['nothing'][number]): YieldlessS
   };
 }
 
-export async function previewRun(db: Db, to: LocalDate, today: LocalDate): Promise<UpkeepRun> {
+/** What a run would raise; with `rights` also which visits lie beyond what is counted. */
+export async function previewRun(
+  db: Db,
+  to: LocalDate,
+  today: LocalDate,
+  rights: 'with rights' | 'without rights' = 'with rights',
+): Promise<UpkeepRun> {
   accept(checkRunDate(to, today));
   const { owed, nothing, held, schedules } = await computeRun(db, to);
+  const beyond = rights === 'with rights' ? await beyondRights(db, owed, held) : new Map<string, string>();
   const heldCount = owed.filter((o) => held.has(visitKey(o.row.schedule.id, o.visit.nominal))).length;
   const needsCare = nothing.filter((n) => n.nothing.kind === 'needs care').length;
   return {
     today,
     to,
-    proposals: owed
-      .slice(0, PROPOSALS_SHOWN)
-      .map((o) => showProposal(o, held.get(visitKey(o.row.schedule.id, o.visit.nominal)), today)),
+    proposals: owed.slice(0, PROPOSALS_SHOWN).map((o) => {
+      const key = visitKey(o.row.schedule.id, o.visit.nominal);
+      return showProposal(o, held.get(key), today, beyond.get(key) ?? null);
+    }),
     nothing: nothing.slice(0, PROPOSALS_SHOWN).map(showNothing),
     counts: {
       schedules,
       proposed: owed.length - heldCount,
       held: heldCount,
+      beyond: beyond.size,
       needsCare,
       waits: nothing.length - needsCare,
     },
@@ -354,10 +408,11 @@ async function raiseBatch(
   const byKey = new Map(batch.map((o) => [visitKey(o.row.schedule.id, o.visit.nominal), o]));
   const raised = claimed.map((c) => ({ visitId: c.id, owed: byKey.get(visitKey(c.scheduleId, c.nominal)) as Owed }));
   const at = instantText(now);
-  const verdicts = await visitVerdicts(
+  const decided = await visitVerdicts(
     tx.db,
     raised.map(({ owed }) => ({ assetId: owed.row.schedule.assetId, due: owed.visit.due })),
   );
+  const verdicts = decided.map((d) => d.verdict);
   const orderIds = await insertedIds(
     connection,
     await bulkInsert(

@@ -1,6 +1,5 @@
 // Coverage lines of an agreement: looked at, ticked, changed and removed together; in a draft at once, in force as part of an amendment.
 import { useState } from 'react';
-import { useSearchParams } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import type { LineTerms } from '#api/terms.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
@@ -33,12 +32,10 @@ function Dates({ line, agreement }: { line: Line; agreement: Page }) {
   );
 }
 
-/** A draft that began from a type offers the type’s terms for its first lines. */
-function useStartTerms(): LineTerms | undefined {
-  const [params] = useSearchParams();
-  const typeId = params.get('type');
+/** An agreement that began from a type offers the type’s terms for its lines, whenever it is opened. */
+function useStartTerms({ typeId }: Page): LineTerms | undefined {
   const { data } = server.useListAgreementTypesQuery(undefined, { skip: typeId === null });
-  const type = data?.items.find((t) => String(t.id) === typeId);
+  const type = data?.items.find((t) => t.id === typeId);
   if (!type) return undefined;
   const { shares, discounts, kinds, excludedCauses, excludedParts } = type.terms;
   return { ...NEW_TERMS, shares, discounts, kinds, excludedCauses, excludedParts };
@@ -55,7 +52,7 @@ export function Coverage({
   const [doing, setDoing] = useState<'add' | 'change' | null>(null);
   const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
   const [refused, setRefused] = useState<string | null>(null);
-  const start = useStartTerms();
+  const start = useStartTerms(agreement);
   const ids = agreement.lines.map((l) => l.id);
   const chosen = ids.filter((id) => ticked.has(id));
   const toggle = (id: number): void =>

@@ -62,7 +62,7 @@ function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => v
         },
       }),
     );
-    if (made) void navigate(`/agreements/${made.id}${startKind === 'type' ? `?type=${startId}` : ''}`);
+    if (made) void navigate(`/agreements/${made.id}`);
   };
   return (
     <Dialog title="Write an agreement" onClose={onClose} wide>

@@ -115,6 +115,9 @@ function EditRights({ agreement, onClose }: { agreement: Page; onClose: () => vo
   );
 }
 
+const drawnIn = (a: Page['allowances'][number], period: string): number =>
+  a.draws.reduce((sum, d) => sum + (d.periodFrom === period && !d.returned ? d.amount : 0), 0);
+
 export function Rights({ agreement, mayWrite }: { agreement: Page; mayWrite: boolean }) {
   const [editing, setEditing] = useState(false);
   return (
@@ -160,20 +163,27 @@ export function Rights({ agreement, mayWrite }: { agreement: Page; mayWrite: boo
                   <strong className="font-semibold text-base-content"> · used up on {sayDate(a.usedUpOn)}</strong>
                 )}
               </p>
-              {a.draws.length > 0 && (
-                <ul className="quiet mt-1 max-h-32 overflow-y-auto">
-                  {a.draws.map((d) => (
-                    <li key={d.orderId}>
-                      {sayDate(d.on)}{' '}
-                      <Link className="serial link-ink" to={`/orders/${d.orderId}`}>
-                        {orderNumber(d.orderId)}
-                      </Link>{' '}
-                      {d.returned ? <s>{sayAmount(a.unit, d.amount)}</s> : sayAmount(a.unit, d.amount)}
-                      {d.returned ? ' given back' : ''}
+              {[...new Set(a.draws.map((d) => d.periodFrom))].map((period) => (
+                <ul key={period} className="quiet mt-1 max-h-32 overflow-y-auto">
+                  {period !== a.from && (
+                    <li className="font-semibold">
+                      In the period from {sayDate(period)}: {sayAmount(a.unit, drawnIn(a, period))}
                     </li>
-                  ))}
+                  )}
+                  {a.draws
+                    .filter((d) => d.periodFrom === period)
+                    .map((d) => (
+                      <li key={d.orderId}>
+                        {sayDate(d.on)}{' '}
+                        <Link className="serial link-ink" to={`/orders/${d.orderId}`}>
+                          {orderNumber(d.orderId)}
+                        </Link>{' '}
+                        {d.returned ? <s>{sayAmount(a.unit, d.amount)}</s> : sayAmount(a.unit, d.amount)}
+                        {d.returned ? ' given back' : ''}
+                      </li>
+                    ))}
                 </ul>
-              )}
+              ))}
             </div>
           ))}
         </div>

@@ -10,7 +10,7 @@ import { GeneralError, newRequestKey, useSubmit } from '../parts/fields.tsx';
 import { MarginBar, sayLeft, TONE } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
-import { sayDate, sayMinutes, sayMoment, sayZone } from '../parts/words.ts';
+import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -134,6 +134,35 @@ function Tasks({ order }: { order: OrderPage }) {
   );
 }
 
+/** What the work took, as told when it was done. Costs are shown to those who see prices. */
+function Took({ took }: { took: NonNullable<OrderPage['took']> }) {
+  const rows = [
+    ['Fault', took.fault],
+    ['Labour', took.labourMinutes === null ? null : sayMinutes(took.labourMinutes)],
+    ['Parts', took.partsCost === null ? null : sayMoney(took.partsCost, 'EUR')],
+    ['Other', took.otherCost === null ? null : sayMoney(took.otherCost, 'EUR')],
+  ] as const;
+  return (
+    <section>
+      <h2>What it took</h2>
+      <dl className="mt-1 grid grid-cols-[6rem_1fr] border-y border-hairline py-1">
+        {rows.flatMap(([name, value]) =>
+          value === null
+            ? []
+            : [
+                <dt key={`${name} name`} className="quiet">
+                  {name}
+                </dt>,
+                <dd key={name} className="tabular-nums first-letter:uppercase">
+                  {value}
+                </dd>,
+              ],
+        )}
+      </dl>
+    </section>
+  );
+}
+
 function Record({ order }: { order: OrderPage }) {
   const reader = useReader();
   const zone = order.zone as Zone;
@@ -145,6 +174,20 @@ function Record({ order }: { order: OrderPage }) {
           {order.customer.name}
         </Link>
       </p>
+      {order.caller && (
+        <p className="quiet">
+          Called by {order.caller.name}
+          {order.caller.phone && (
+            <>
+              ,{' '}
+              <a className="link-ink" href={`tel:${order.caller.phone}`}>
+                {order.caller.phone}
+              </a>
+            </>
+          )}
+          {order.caller.email && `, ${order.caller.email}`}
+        </p>
+      )}
       <header className="flex flex-wrap items-center gap-x-3">
         <StageMoon stage={order.stage} size={22} />
         <h1>{order.title}</h1>
@@ -197,6 +240,11 @@ function Record({ order }: { order: OrderPage }) {
                   : ''}{' '}
                 {order.minutes ? `Planned for ${sayMinutes(order.minutes)}.` : ''}
               </p>
+              {order.visit.beyond && (
+                <p>
+                  <strong className="font-semibold">Not borne by {order.visit.agreement}:</strong> {order.visit.beyond}.
+                </p>
+              )}
             </section>
           )}
           <section>
@@ -222,6 +270,7 @@ function Record({ order }: { order: OrderPage }) {
               )}
             </p>
           </section>
+          {order.took && <Took took={order.took} />}
           <Tasks order={order} />
           <OrderForms order={order} />
         </div>
@@ -266,7 +315,9 @@ export function OrdersRoom() {
   const after = pages[pages.length - 1];
   const query = server.useListOrdersQuery({ query: { show, ...(kind && { kind }), ...(after && { after }) } });
   const items = query.data?.items ?? [];
-  const chosen = items.findIndex((o) => String(o.id) === id);
+  // Until one is chosen the first stands open.
+  const shown = id ?? (items[0] && String(items[0].id));
+  const chosen = items.findIndex((o) => String(o.id) === shown);
   const search = params.toString() ? `?${params.toString()}` : '';
   const go = (i: number): void => void (items[i] && navigate(`/orders/${items[i].id}${search}`));
   useListKeys(items.length, chosen, go);
@@ -330,7 +381,7 @@ export function OrdersRoom() {
               ) : (
                 <ul>
                   {page.items.map((o) => (
-                    <Row key={o.id} order={o} chosen={String(o.id) === id} to={`/orders/${o.id}${search}`} />
+                    <Row key={o.id} order={o} chosen={String(o.id) === shown} to={`/orders/${o.id}${search}`} />
                   ))}
                 </ul>
               )
@@ -351,10 +402,10 @@ export function OrdersRoom() {
         </div>
       </section>
       <div className="min-w-0 flex-1">
-        {id ? (
-          <Chosen id={id} key={id} />
+        {shown ? (
+          <Chosen id={shown} key={shown} />
         ) : (
-          <p className="quiet p-8">Choose an order on the left; j and k walk the list.</p>
+          <p className="quiet p-8">{query.data ? 'Nothing to show: no order answers the filter on the left.' : ' '}</p>
         )}
       </div>
     </div>

@@ -19,6 +19,9 @@ const PRIORITIES = [
   ['4', '4: when somebody is there anyway'],
 ] as const;
 
+/** A call of longer ago is told with the reason; the same limit as the server's. */
+const LATE_MS = 30 * 86_400_000;
+
 export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: Zone; onClose: () => void }) {
   const navigate = useNavigate();
   const [requestKey] = useState(newRequestKey);
@@ -30,18 +33,25 @@ export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: 
     date: wall.date,
     time: `${String(Math.floor(wall.minutes / 60)).padStart(2, '0')}:${String(wall.minutes % 60).padStart(2, '0')}`,
   });
+  const [callerId, setCallerId] = useState('');
+  const [lateReason, setLateReason] = useState('');
+  const caller = server.useReadCustomerQuery({ params: { id: String(asset.customer.id) } });
   const at = readWall(when.date, when.time, zone);
+  const isLate = at !== null && at < asset.now - LATE_MS;
   const ask = {
     assetId: asset.id,
     priority: Number(priority) as 1 | 2 | 3 | 4,
     cause,
     receivedAt: at === null ? '' : formatInstant(at),
+    ...(isLate && lateReason.trim() && { lateReason }),
   };
   const preview = server.usePreviewRepairQuery({ body: ask }, { skip: at === null });
   const [raise, { isLoading }] = server.useRaiseRepairMutation();
-  const { errors, submit } = useSubmit(['title', 'receivedAt']);
+  const { errors, submit } = useSubmit(['title', 'receivedAt', 'callerId', 'lateReason']);
   const send = async (): Promise<void> => {
-    const made = await submit(raise({ body: { ...ask, title, requestKey } }));
+    const made = await submit(
+      raise({ body: { ...ask, title, requestKey, ...(callerId && { callerId: Number(callerId) }) } }),
+    );
     if (made) void navigate(`/orders/${made.id}`);
   };
   const refusedPreview = preview.error as { detail?: string } | undefined;
@@ -84,6 +94,26 @@ export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: 
           onChange={setWhen}
           zone={zone}
           error={at === null ? 'Give the date and a time such as 09:40.' : errors.of('receivedAt')}
+        />
+        {isLate && (
+          <TextField
+            label="More than 30 days ago: why is it told only now?"
+            value={lateReason}
+            onChange={setLateReason}
+            error={errors.of('lateReason')}
+          />
+        )}
+        <SelectField
+          label="Who called"
+          value={callerId}
+          onChange={setCallerId}
+          options={[
+            ['', 'not said'],
+            ...(caller.data?.contacts ?? []).map(
+              (c) => [String(c.id), [c.name, c.role, c.phone].filter((x) => x).join(', ')] as const,
+            ),
+          ]}
+          error={errors.of('callerId')}
         />
         <div className="border-y border-hairline py-2" aria-live="polite">
           {refusedPreview ? (

@@ -73,3 +73,7 @@ export function sayExpected({
   if (from !== null) return `from ${sayValue(from)}${tail}`;
   return to !== null ? `up to ${sayValue(to)}${tail}` : '';
 }
+
+/** An amount in minor units, with its currency. */
+export const sayMoney = (minor: number, currency: string): string =>
+  `${(minor / 100).toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 })} ${currency}`;

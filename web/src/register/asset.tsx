@@ -13,7 +13,7 @@ import { CoverVerdict } from '../parts/verdict.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import type { OrderStage } from '#core/orders/index.ts';
 import { sayUnit } from '#core/signals/index.ts';
-import { plural, sayDate, sayMoment, sayShare, sayShortDate, sayValue } from '../parts/words.ts';
+import { plural, sayDate, sayMinutes, sayMoment, sayShare, sayShortDate, sayValue } from '../parts/words.ts';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -81,16 +81,21 @@ function Standing({ asset, today }: { asset: Page; today: LocalDate }) {
   );
 }
 
+/** Somebody was there: what is only raised or planned stands among the open orders. */
+const BEGUN: readonly string[] = ['on site', 'done', 'settled'];
+
 function History({ asset, zone, today }: { asset: Page; zone: Zone; today: LocalDate }) {
+  const worked = asset.orders.filter((o) => BEGUN.includes(o.stage));
+  const ahead = asset.orders.filter((o) => ['raised', 'planned', 'sent'].includes(o.stage));
   return (
     <section>
       <h2>Who was here, and what they did</h2>
-      {asset.orders.length === 0 ? (
-        <p className="quiet mt-1 border-y border-hairline py-2">Nobody yet: no order names this asset.</p>
+      {worked.length === 0 ? (
+        <p className="quiet mt-1 border-y border-hairline py-2">Nobody yet: no work on it has begun.</p>
       ) : (
         <table className="dense mt-1">
           <tbody>
-            {asset.orders.slice(0, 12).map((o) => (
+            {worked.slice(0, 12).map((o) => (
               <tr key={o.id}>
                 <td className="quiet w-20 whitespace-nowrap">{sayShortDate(localDateAt(zone, o.startedAt), today)}</td>
                 <td className="w-6">
@@ -103,6 +108,8 @@ function History({ asset, zone, today }: { asset: Page; zone: Zone; today: Local
                   <span className="quiet">
                     {o.kind} {orderNumber(o.id)}
                     {o.technician ? `, ${o.technician}` : ''}
+                    {o.fault ? `: ${o.fault}` : ''}
+                    {o.labourMinutes ? `, ${sayMinutes(o.labourMinutes)} of labour` : ''}
                   </span>
                 </td>
               </tr>
@@ -131,6 +138,23 @@ function History({ asset, zone, today }: { asset: Page; zone: Zone; today: Local
             </tbody>
           </table>
         </details>
+      )}
+      {ahead.length > 0 && (
+        <p className="mt-1">
+          <span className="quiet">Still to come:</span>{' '}
+          {ahead.slice(0, 6).map((o, i) => (
+            <span key={o.id}>
+              {i > 0 && ', '}
+              <Link className="link-ink" to={`/orders/${o.id}`}>
+                {o.title}
+              </Link>{' '}
+              <span className="quiet">
+                {orderNumber(o.id)}, {o.stage}
+              </span>
+            </span>
+          ))}
+          {ahead.length > 6 && <span className="quiet"> and {ahead.length - 6} more</span>}
+        </p>
       )}
     </section>
   );

@@ -8,7 +8,7 @@ import { localDateAt } from '#core/time/index.ts';
 import { Listing } from '../parts/listing.tsx';
 import { DateField, Field, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
-import { plural, sayDate } from '../parts/words.ts';
+import { plural, sayDate, sayMoney } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -17,8 +17,6 @@ import { AskCover } from '../agreements/ask.tsx';
 import { Files } from './files.tsx';
 
 const orNull = (n: number): number | null => (Number.isNaN(n) ? null : n);
-const sayMoney = (minor: number, currency: string): string =>
-  `${(minor / 100).toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 })} ${currency}`;
 
 export function CustomerForm({
   customer,

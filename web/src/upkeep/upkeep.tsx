@@ -63,6 +63,7 @@ function RaiseDialog({
   const chosen = only?.filter((p) => p.state === 'proposed') ?? run.proposals.filter((p) => p.state === 'proposed');
   const count = only ? chosen.length : run.counts.proposed;
   const late = chosen.filter((p) => p.remark?.includes('over')).length;
+  const beyond = only ? chosen.filter((p) => p.beyond !== null).length : run.counts.beyond;
   const send = async (): Promise<void> => {
     const done = await submit(commit({ body: { to: run.to, only: only ? chosen.map(visitOf) : null } }));
     if (!done) return;
@@ -86,6 +87,11 @@ function RaiseDialog({
           </li>
         )}
         {late > 0 && <li>{late} of them after their window is over</li>}
+        {beyond > 0 && (
+          <li>
+            <strong className="font-semibold">{beyond} of them beyond the counted right: chargeable</strong>
+          </li>
+        )}
         {run.counts.held > 0 && <li>{plural(run.counts.held, 'visit')} held back, not raised</li>}
         {run.counts.needsCare > 0 && <li>{plural(run.counts.needsCare, 'schedule')} yield nothing and need care</li>}
       </ul>
@@ -181,6 +187,7 @@ function Proposals({
             </td>
             <td className="num whitespace-nowrap">{sayMinutes(p.minutes)}</td>
             <td>
+              {p.beyond && <span className="block font-semibold">{p.beyond}</span>}
               {p.state === 'held' ? (
                 <span className="font-semibold">held: {p.holdReason}</span>
               ) : p.remark ? (

@@ -88,6 +88,8 @@ export const agreement = mysqlTable(
     /** What was asked with the key, hashed. */
     requestContent: varchar({ length: 64 }),
     importId: reference<ImportId>(),
+    /** The type it began from, whose terms its first lines are offered. */
+    typeId: reference<AgreementTypeId>(),
     version: int().notNull().default(1),
   },
   (t) => [

@@ -5,6 +5,7 @@ import type {
   AgreementId,
   AssetId,
   CalendarId,
+  ContactId,
   CustomerId,
   OrderId,
   OrderLineId,
@@ -41,6 +42,8 @@ export const workOrder = mysqlTable(
     restoredAt: instantColumn(),
     doneAt: instantColumn(),
     minutes: int(),
+    /** Who called; null when a machine or a schedule did. */
+    callerId: reference<ContactId>(),
     requestKey: varchar({ length: 60 }),
     /** What was asked with the key, hashed. */
     requestContent: varchar({ length: 64 }),
