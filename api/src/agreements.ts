@@ -183,6 +183,17 @@ export const agreementPage = v.object({
   noticeDays: v.number(),
   noticeBy: v.nullable(dateOut),
   reminder: v.string(),
+  /** What holds today, by name, and what else will from which day. */
+  head: v.object({
+    today: v.record(v.string(), v.string()),
+    machines: v.number(),
+    coming: v.array(
+      v.object({
+        from: dateOut,
+        changes: v.array(v.object({ name: v.string(), before: v.string(), after: v.string() })),
+      }),
+    ),
+  }),
   /** The type it began from; its terms are offered to new lines. */
   typeId: v.nullable(v.number()),
   ...v.object(headerTerms).entries,

@@ -19,7 +19,15 @@ export const importSettings = v.object({
     v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(500)),
   ),
 });
-const remark = v.object({ line: v.number(), column: v.string(), message: v.string() });
+/** What is said of rows; those of which the same is said stand together, the first line in front. */
+const remark = v.object({
+  line: v.number(),
+  column: v.string(),
+  message: v.string(),
+  /** How many rows it is said of, and the first of their lines. */
+  rows: v.number(),
+  lines: v.array(v.number()),
+});
 export const importTally = v.object({
   /** What is made, by kind: customers, places, assets … */
   created: v.record(v.string(), v.number()),

@@ -105,6 +105,11 @@ export function readRow(
   const longitude = coordinate(cells.longitude, 180);
   if (longitude === 'wrong')
     bad('longitude', `“${cells.longitude}” is not a longitude; write degrees from -180 to 180 with a point.`);
+  if ((cells.latitude === '') !== (cells.longitude === ''))
+    bad(
+      cells.latitude === '' ? 'latitude' : 'longitude',
+      'A position has both: give latitude and longitude, or neither.',
+    );
   const owner = cells.owner === '' || cells.owner === 'customer' ? 'customer' : 'own fleet';
   if (cells.owner !== '' && cells.owner !== 'customer' && cells.owner !== 'own fleet') {
     bad('owner', `“${cells.owner}” is not an owner; write “customer” or “own fleet”.`);
@@ -112,6 +117,9 @@ export function readRow(
   const commissioned = dateCell(row, 'commissioned', format, bad);
   if (commissioned && commissioned > today)
     bad('commissioned', `${commissioned} lies in the future; an asset is registered once it is installed.`);
+  const warrantyUntil = dateCell(row, 'warranty_until', format, bad);
+  if (commissioned && warrantyUntil && warrantyUntil < commissioned)
+    bad('warranty_until', `The warranty ends (${warrantyUntil}) before the asset was commissioned (${commissioned}).`);
   let names = namesOf(cells.location_path);
   // A machine without a place but with an address stands at a site of its own, named by that address.
   if (names.length === 0 && cells.address !== '') names = [cells.address.replaceAll('>', '-')];
@@ -129,7 +137,7 @@ export function readRow(
     tag: needed('tag', 'The tag'),
     owner,
     commissioned,
-    warrantyUntil: dateCell(row, 'warranty_until', format, bad),
+    warrantyUntil,
     parentTag: cells.parent_tag === '' ? null : cells.parent_tag,
   };
   return {

@@ -66,6 +66,8 @@ const PLAIN: ImportOptions = { dateFormat: 'yyyy-mm-dd', key: 'tag and serial' }
 /** What the register holds already, as far as the file touches it. */
 export type HeldRegister = {
   readonly customers: ReadonlySet<string>;
+  /** Names of classes in lower case; without them every class counts as new. */
+  readonly classes?: ReadonlySet<string>;
   readonly locations: ReadonlyMap<
     string,
     { readonly zone: string | null; readonly address: string | null; readonly customers: ReadonlySet<string> }
@@ -78,7 +80,9 @@ export type HeldRegister = {
 
 export type ImportPlan = {
   readonly customers: readonly PlannedCustomer[];
+  /** Every class that the rows name, and those of them that the register does not have yet. */
   readonly classes: readonly string[];
+  readonly newClasses: readonly string[];
   readonly locations: readonly PlannedLocation[];
   readonly shares: readonly PlannedShare[];
   readonly assets: readonly PlannedAsset[];
@@ -238,6 +242,16 @@ function changesOf(row: RegisterRow, { asset }: Parsed, known: HeldAsset): Plann
   return changes;
 }
 
+/** Classes to be made, each once whatever its case. */
+function newClassesOf(named: ReadonlySet<string>, held: HeldRegister): string[] {
+  const made = new Map<string, string>();
+  for (const name of named) {
+    const plain = name.toLowerCase();
+    if (!held.classes?.has(plain) && !made.has(plain)) made.set(plain, name);
+  }
+  return [...made.values()];
+}
+
 /**
  * Plans an import. Good rows load even when others are bad; a bad row names its line, column and remedy. An asset that the
  * chosen key finds in the register is updated where the row says something else; the same file again changes nothing.
@@ -308,6 +322,18 @@ export function planImport(
         'customer',
         `${known.tag} belongs to ${known.customer} in the register; an import does not change the customer.`,
       );
+    if (
+      known &&
+      asset.warrantyUntil &&
+      !asset.commissioned &&
+      known.commissioned &&
+      asset.warrantyUntil < known.commissioned
+    )
+      bad(
+        row.line,
+        'warranty_until',
+        `The warranty ends (${asset.warrantyUntil}) before the asset was commissioned (${known.commissioned}).`,
+      );
     if (badLines.has(row.line)) continue;
     if (asset.serial !== '') lineOfSerial.set(key, row.line);
     if (asset.tag !== '') lineOfTag.set(asset.tag, row.line);
@@ -369,6 +395,7 @@ export function planImport(
     customers: [...draft.customers.values()],
     updates,
     classes: [...draft.classes],
+    newClasses: newClassesOf(draft.classes, held),
     shares: [...draft.shares.values()],
     locations: [...draft.locations.values()],
     assets: draft.assets,

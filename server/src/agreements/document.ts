@@ -4,6 +4,7 @@ import type { AgreementPage } from '#api/agreements.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { sayMoney, type Currency } from '#core/money.ts';
 import { sayDay } from '#core/time/index.ts';
+import type { DocumentFacts } from './document-facts.ts';
 
 /** Lengths in points (1/72 inch). */
 const MARGIN = 56;
@@ -28,7 +29,8 @@ function heading(sheet: Sheet, text: string): void {
 
 function pair(sheet: Sheet, name: string, value: string): void {
   const width = sheet.page.width - 2 * MARGIN - 130;
-  const height = sheet.font('Helvetica').fontSize(10).heightOfString(value, { width });
+  sheet.font('Helvetica').fontSize(10);
+  const height = Math.max(sheet.heightOfString(value, { width }), sheet.heightOfString(name, { width: 125 }));
   if (sheet.y + height > sheet.page.height - MARGIN) sheet.addPage();
   const { y } = sheet;
   sheet.fillColor(QUIET).text(name, MARGIN, y, { width: 125 });
@@ -67,7 +69,17 @@ function termsOf(page: AgreementPage, line: AgreementPage['lines'][number]): str
   return `${said.join('; ')} (${line.assetsReached} ${line.assetsReached === 1 ? 'machine' : 'machines'})`;
 }
 
-export async function agreementDocument(page: AgreementPage): Promise<Buffer> {
+/** Schedules that promise the same, with the tags of their machines. */
+function visitsAlike(page: AgreementPage): Map<string, string[]> {
+  const alike = new Map<string, string[]>();
+  for (const s of page.schedules) {
+    const said = `${s.jobPlan}: ${s.sentence}; in time from ${s.window}`;
+    alike.set(said, [...(alike.get(said) ?? []), s.tag]);
+  }
+  return alike;
+}
+
+export async function agreementDocument(page: AgreementPage, facts: DocumentFacts): Promise<Buffer> {
   const sheet = new PdfDocument({
     size: 'A4',
     margin: MARGIN,
@@ -81,6 +93,14 @@ export async function agreementDocument(page: AgreementPage): Promise<Buffer> {
   heading(sheet, 'What is covered');
   if (page.lines.length === 0) pair(sheet, 'Coverage', 'nothing yet');
   for (const line of page.lines) pair(sheet, line.label, termsOf(page, line));
+  for (const level of facts.levels) {
+    heading(sheet, `Service level ${level.name}`);
+    for (const promise of level.promises) {
+      const [name = '', said = ''] = promise.split(/: (.*)/s);
+      pair(sheet, name, said);
+    }
+    pair(sheet, 'Clocks pause for', level.pauses);
+  }
   if (page.allowances.length > 0) {
     heading(sheet, 'Counted rights');
     for (const a of page.allowances)
@@ -92,14 +112,15 @@ export async function agreementDocument(page: AgreementPage): Promise<Buffer> {
   }
   if (page.schedules.length > 0) {
     heading(sheet, 'Preventive visits');
-    for (const s of page.schedules) pair(sheet, s.tag, `${s.jobPlan}: ${s.sentence}; in time from ${s.window}`);
+    for (const [said, tags] of visitsAlike(page)) pair(sheet, said, tags.join(', '));
   }
   heading(sheet, 'Price');
-  pair(
-    sheet,
-    'Whole',
-    page.priceMinor === null ? 'no price for the whole' : `${money(page, page.priceMinor)} per ${page.billingPer}`,
-  );
+  for (const { from, minor } of facts.prices)
+    pair(
+      sheet,
+      `From ${sayDay(from)}`,
+      minor === null ? 'no price for the whole' : `${money(page, minor)} per ${page.billingPer}`,
+    );
   pair(sheet, 'Billed', `per ${page.billingPer}, ${page.billingTiming}; broken periods by actual days`);
   if (page.indexation)
     pair(
@@ -107,6 +128,10 @@ export async function agreementDocument(page: AgreementPage): Promise<Buffer> {
       'Indexation',
       `${page.indexation.fixedPercent} % fixed, ${100 - page.indexation.fixedPercent} % follow the index from ${(page.indexation.base / 100).toFixed(2)}`,
     );
+  if (facts.machines.length > 0) {
+    heading(sheet, `Machines covered (${facts.machines.length})`);
+    for (const m of facts.machines) pair(sheet, m.tag, `${m.what}, serial ${m.serial}; ${m.place}`);
+  }
   heading(sheet, 'Signatures');
   sheet.moveDown(2.5);
   const half = (sheet.page.width - 2 * MARGIN - 30) / 2;

@@ -28,6 +28,7 @@ import {
 import { allowanceState, reachOfLine, serviceLevelsOf } from '../entitlement/index.ts';
 import { assetRows } from '../register/index.ts';
 import { threadStretch } from '../ribbon/index.ts';
+import { headOn } from './head.ts';
 import { everHeld, stillToHold } from './lines.ts';
 import { reachOf, type LineReach } from './reach.ts';
 import { renewalFactsOf } from './renewal-facts.ts';
@@ -274,8 +275,14 @@ export async function readAgreement(
   ]);
   const ids = [...new Set(reach.flatMap((r) => r.assetIds))];
   const { from, to } = threadStretch(today, now);
+  const head = await headOn(db, row, reach, on);
   return {
     id,
+    head: {
+      today: head.today,
+      machines: head.machines,
+      coming: head.coming.map((c) => ({ from: c.from, changes: [...c.changes] })),
+    },
     version: row.version,
     number: row.number,
     name: row.name,
@@ -372,6 +379,7 @@ export function withoutMoney(page: AgreementPage): AgreementPage {
   return {
     ...page,
     priceMinor: null,
+    head: { today: {}, machines: page.head.machines, coming: [] },
     indexation: null,
     lines: page.lines.map((l) => ({ ...l, terms: { ...l.terms, priceMinor: null, discounts: [] } })),
     amendments: page.amendments.map((a) => ({ ...a, reason: '' })),

@@ -12,6 +12,7 @@ import { unlessTaken, writing } from '../platform/writing.ts';
 import { amend, compareOn, previewAmendment } from './amend.ts';
 import { changeCare, recordIndex } from './care.ts';
 import * as commands from './commands.ts';
+import { documentFacts } from './document-facts.ts';
 import { agreementDocument } from './document.ts';
 import { openWork } from './ending.ts';
 import { readMatrix } from './matrix.ts';
@@ -160,10 +161,11 @@ export const agreementRoutes = fp<{ house: House }>(
     );
     serve(app, house, terms.agreementPdf, OFFICE, async ({ params, who, now, reply }): Promise<never> => {
       const page = await readAgreement(database.db, params.id, now, who.zone);
+      const facts = await documentFacts(database.db, params.id, localDateAt(who.zone, now));
       return reply
         .type('application/pdf')
         .header('content-disposition', `inline; filename="${fileNameOf(page.number)}.pdf"`)
-        .send(await agreementDocument(page)) as never;
+        .send(await agreementDocument(page, facts)) as never;
     });
     serve(app, house, terms.coverageCsv, OFFICE, async ({ params, query, who, now, reply }): Promise<never> => {
       const today = localDateAt(who.zone, now);

@@ -190,6 +190,9 @@ export const assetRoutes = fp<{ house: House }>(
           const { version, ...asked } = body;
           const today = localDateAt(who.zone, now);
           notFuture(asked.commissioned, today, 'commissioned');
+          const begins = asked.warrantyFrom ?? asked.commissioned ?? row.warrantyFrom ?? row.commissioned;
+          if (asked.warrantyUntil && begins && asked.warrantyUntil < begins)
+            refuse('invalid', `The warranty ends before it begins (${begins}); give a later day.`, 'warrantyUntil');
           const fields = asked as Partial<AssetRow>;
           const changed = (Object.keys(fields) as (keyof AssetRow)[]).filter(
             (key) => fields[key] !== undefined && row[key] !== fields[key],

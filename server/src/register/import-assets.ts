@@ -58,7 +58,7 @@ function summarise(rows: number, plan: ImportPlan): ImportSummary {
   return {
     rows,
     customers: plan.customers.map((c) => c.name),
-    classes: [...plan.classes],
+    classes: [...plan.newClasses],
     locations: plan.locations.length,
     assets: plan.assets.length,
     alreadyHeld: plan.alreadyHeld,

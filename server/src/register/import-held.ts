@@ -32,6 +32,10 @@ export async function loadHeld(db: Db, rows: readonly RegisterRow[]): Promise<He
     distinct((r) => r.cells.customer),
     (names) => db.select({ name: customer.name }).from(customer).where(inArray(customer.name, names)),
   );
+  const classes = await chunked(
+    distinct((r) => r.cells.class),
+    (names) => db.select({ name: assetClass.name }).from(assetClass).where(inArray(assetClass.name, names)),
+  );
   const places = await chunked(pathsOf(rows), (paths) =>
     db
       .select({ id: location.id, fullName: location.fullName, zone: location.zone, address: location.address })
@@ -80,6 +84,7 @@ export async function loadHeld(db: Db, rows: readonly RegisterRow[]): Promise<He
   );
   return {
     customers: new Set(customers.map((c) => c.name)),
+    classes: new Set(classes.map((c) => c.name.toLowerCase())),
     locations: new Map(
       places.map((p) => [
         p.fullName,

@@ -66,7 +66,7 @@ async function prepareAssets(db: Db, file: FileTable, run: Asked, now: Instant, 
   return {
     created: {
       customers: plan.customers.length,
-      classes: plan.classes.length,
+      classes: plan.newClasses.length,
       places: plan.locations.length,
       assets: plan.assets.length,
     },

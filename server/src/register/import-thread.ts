@@ -72,11 +72,12 @@ export type Looked = {
   readonly isReadable: boolean;
   readonly plan: LookedPlan | null;
 };
+export type SharedRemark = TableRemark & { readonly rows: number; readonly lines: number[] };
 export type LookedPlan = {
   readonly tally: ImportTally;
-  readonly bad: readonly TableRemark[];
+  readonly bad: readonly SharedRemark[];
   readonly badTotal: number;
-  readonly notes: readonly TableRemark[];
+  readonly notes: readonly SharedRemark[];
   readonly notesTotal: number;
 };
 
@@ -85,13 +86,33 @@ const SAMPLE_ROWS = 5;
 const headKeyOf = (head: readonly string[]): string =>
   createHash('sha256').update(head.join('\u001f').toLowerCase()).digest('hex');
 
-const planOf = (prepared: Prepared): LookedPlan => ({
-  tally: tallyOf(prepared),
-  bad: prepared.bad.slice(0, REMARKS_SHOWN),
-  badTotal: prepared.bad.length,
-  notes: prepared.notes.slice(0, REMARKS_SHOWN),
-  notesTotal: prepared.notes.length,
-});
+const LINES_NAMED = 6;
+
+/** Equal remarks as one, with the number of rows and the first of their lines. */
+function together(remarks: readonly TableRemark[]): SharedRemark[] {
+  const shared = new Map<string, { remark: TableRemark; lines: number[]; rows: number }>();
+  for (const remark of remarks) {
+    const key = `${remark.column}\n${remark.message}`;
+    const known = shared.get(key);
+    if (!known) shared.set(key, { remark, lines: [remark.line], rows: 1 });
+    else {
+      known.rows += 1;
+      if (known.lines.length < LINES_NAMED) known.lines.push(remark.line);
+    }
+  }
+  return [...shared.values()].map(({ remark, lines, rows }) => ({ ...remark, lines, rows }));
+}
+
+function planOf(prepared: Prepared): LookedPlan {
+  const [bad, notes] = [together(prepared.bad), together(prepared.notes)];
+  return {
+    tally: tallyOf(prepared),
+    bad: bad.slice(0, REMARKS_SHOWN),
+    badTotal: bad.length,
+    notes: notes.slice(0, REMARKS_SHOWN),
+    notesTotal: notes.length,
+  };
+}
 
 async function settingsFor(
   database: Database,

@@ -1,12 +1,20 @@
 // Acts on places: what moving, merging and filling in a node of the tree writes. Previews run the same and roll back.
 import { and, eq, inArray, isNull, like, ne, or, sql } from 'drizzle-orm';
-import type { CalendarId, CustomerId, LocationId } from '#core/ids.ts';
+import type { CalendarId, CustomerId, LocationId, PersonId } from '#core/ids.ts';
 import { planMerge, planMove, type TreePlace } from '#core/register/index.ts';
-import { parseZone, type LocalDate, type Zone } from '#core/time/index.ts';
-import type { Tx } from '../platform/database.ts';
+import { parseZone, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { bulkInsert, type Tx } from '../platform/database.ts';
 import { indexPlaces } from '../platform/finder-index.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
-import { asset, assetPastStay, calendar, coverageLine, location, locationShare } from '../platform/tables/index.ts';
+import {
+  asset,
+  assetPastStay,
+  calendar,
+  coverageLine,
+  instantText,
+  location,
+  locationShare,
+} from '../platform/tables/index.ts';
 import { idsOf } from './place-reading.ts';
 
 type PlaceRow = typeof location.$inferSelect;
@@ -108,11 +116,31 @@ export async function moveIn(
   return { row, to: parent?.fullName ?? 'the top', path: `${parent?.path ?? '/'}${id}/` };
 }
 
+/** The life of each machine says that its place was merged into another. */
+async function tellMachines(
+  tx: Tx,
+  { from, into }: { readonly from: LocationId; readonly into: LocationId },
+  { id, now }: { readonly id: PersonId; readonly now: Instant },
+): Promise<void> {
+  const nameOf = async (place: LocationId): Promise<string> =>
+    (await tx.db.select({ name: location.fullName }).from(location).where(eq(location.id, place)))[0]?.name ?? '';
+  const standing = await tx.db.select({ id: asset.id }).from(asset).where(eq(asset.locationId, from));
+  if (standing.length === 0) return;
+  const text = `stands at ${await nameOf(into)} now: ${await nameOf(from)} was merged into it`;
+  await bulkInsert(
+    tx.connection,
+    'asset_event',
+    ['asset_id', 'kind', 'at', 'recorded_at', 'person_id', 'text'],
+    standing.map((a) => [a.id, 'moved', instantText(now), instantText(now), id, text.slice(0, 500)]),
+  );
+}
+
 export async function mergeIn(
   tx: Tx,
   id: LocationId,
   body: { into: LocationId; version: number },
   on: LocalDate,
+  by: { readonly id: PersonId; readonly now: Instant },
 ): Promise<{ row: PlaceRow; to: string; path: string }> {
   const row = await lockPlace(tx, id, body.version);
   const [into] = await tx.db.select().from(location).where(eq(location.id, body.into)).for('update');
@@ -132,6 +160,7 @@ export async function mergeIn(
   };
   const pairs = accept(planMerge(nodes, id, body.into, customersOf));
   for (const pair of pairs) {
+    await tellMachines(tx, pair, by);
     await tx.db.update(asset).set({ locationId: pair.into }).where(eq(asset.locationId, pair.from));
     await tx.db.update(assetPastStay).set({ locationId: pair.into }).where(eq(assetPastStay.locationId, pair.from));
     await tx.db.update(coverageLine).set({ locationId: pair.into }).where(eq(coverageLine.locationId, pair.from));

@@ -122,12 +122,12 @@ export const placeRoutes = fp<{ house: House }>(
     );
     serve(app, house, contracts.previewMerge, WRITERS, ({ params, body, now, who }) =>
       previewEffect(house.database, params.id, localDateAt(who.zone, now), now, (tx) =>
-        mergeIn(tx, params.id, body, onDay({ who, now })),
+        mergeIn(tx, params.id, body, onDay({ who, now }), { id: who.id, now }),
       ),
     );
     serve(app, house, contracts.mergeLocation, WRITERS, ({ params, body, who, now }) =>
       writing(house, who, async (tx, told) => {
-        const { row, to } = await mergeIn(tx, params.id, body, onDay({ who, now }));
+        const { row, to } = await mergeIn(tx, params.id, body, onDay({ who, now }), { id: who.id, now });
         const tags = ['register', 'agreements', 'upkeep'] as const;
         told({ subject: 'location', id: params.id, text: `merged ${row.fullName} into ${to}`, tags });
         return { done: true as const };

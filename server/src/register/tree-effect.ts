@@ -17,7 +17,13 @@ const LISTED = 40;
 const AHEAD_DAYS = 200;
 
 type PlaceState = { name: string; address: string; zone: string; calendar: string; accessNote: string };
-type AssetState = { tag: string; locationId: LocationId | null; cover: string; due: LocalDate | null };
+type AssetState = {
+  tag: string;
+  locationId: LocationId | null;
+  place: PlaceState | null;
+  cover: string;
+  due: LocalDate | null;
+};
 type Snapshot = { places: Map<LocationId, PlaceState>; assets: Map<AssetId, AssetState> };
 
 async function snapshot(db: Db, paths: readonly string[], today: LocalDate, now: Instant): Promise<Snapshot> {
@@ -45,22 +51,19 @@ async function snapshot(db: Db, paths: readonly string[], today: LocalDate, now:
     now,
   });
   const nameOf = new Map(calendars.map((c) => [c.id, c.name]));
+  const stateOf = (id: LocationId, fullName: string): PlaceState => {
+    const place = places.of(id);
+    return {
+      name: fullName,
+      address: place.address?.value ?? '',
+      zone: place.zone ?? '',
+      calendar: place.calendar ? (nameOf.get(place.calendar.value) ?? '') : '',
+      accessNote: place.accessNote?.value ?? '',
+    };
+  };
+  const states = new Map(rows.map((r) => [r.id, stateOf(r.id, r.fullName)]));
   return {
-    places: new Map(
-      rows.map((r) => {
-        const place = places.of(r.id);
-        return [
-          r.id,
-          {
-            name: r.fullName,
-            address: place.address?.value ?? '',
-            zone: place.zone ?? '',
-            calendar: place.calendar ? (nameOf.get(place.calendar.value) ?? '') : '',
-            accessNote: place.accessNote?.value ?? '',
-          },
-        ];
-      }),
-    ),
+    places: states,
     assets: new Map(
       standing.map((a) => {
         const dues = (ribbons.get(a.id)?.care ?? []).filter((c) => c.state === 'planned').map((c) => c.due);
@@ -69,6 +72,7 @@ async function snapshot(db: Db, paths: readonly string[], today: LocalDate, now:
           {
             tag: a.tag,
             locationId: a.locationId,
+            place: (a.locationId === null ? null : states.get(a.locationId)) ?? null,
             cover: coverNow(subjects.get(a.id), today),
             due: dues.sort()[0] ?? null,
           },
@@ -86,7 +90,7 @@ const FIELDS = [
 ] as const;
 
 function compare(before: Snapshot, after: Snapshot): TreeEffect {
-  const changes = [...before.places].flatMap(([id, was]) => {
+  const changes: TreeEffect['changes'] = [...before.places].flatMap(([id, was]) => {
     const is = after.places.get(id);
     return is
       ? FIELDS.flatMap(([key, field]) =>
@@ -98,6 +102,20 @@ function compare(before: Snapshot, after: Snapshot): TreeEffect {
     const is = after.assets.get(id);
     return is ? [{ was, is }] : [];
   });
+  // Machines that come to stand at another place take over what that one has.
+  const taken = new Map<string, TreeEffect['changes'][number]>();
+  for (const { was, is } of pairs) {
+    if (was.locationId === is.locationId || was.place === null || is.place === null) continue;
+    for (const [key, field] of FIELDS)
+      if (was.place[key] !== is.place[key])
+        taken.set(`${was.locationId}/${field}`, {
+          place: `machines of ${was.place.name}`,
+          field,
+          before: was.place[key] || null,
+          after: is.place[key] || null,
+        });
+  }
+  changes.push(...taken.values());
   const covers = pairs
     .filter(({ was, is }) => was.cover !== is.cover)
     .map(({ was, is }) => ({ tag: was.tag, before: was.cover, after: is.cover }));

@@ -35,6 +35,9 @@ async function clocksByLevel(db: Db, id: AgreementId, { from, to }: { from: Inst
   return groupedBy(rows, (r) => r.promises[r.target]?.serviceLevelId ?? null);
 }
 
+/** The priority of a machine that is down. */
+const DOWN = 1;
+
 /** When each machine was down: from the call or alert of a repair to its restoration. */
 async function outagesOf(
   db: Db,
@@ -49,6 +52,8 @@ async function outagesOf(
       and(
         eq(workOrder.agreementId, id),
         eq(workOrder.kind, 'repair'),
+        // What works poorly or can wait is not down.
+        eq(workOrder.priority, DOWN),
         ne(workOrder.stage, 'called off'),
         lt(workOrder.startedAt, to),
         or(isNull(workOrder.restoredAt), gt(workOrder.restoredAt, from)),

@@ -67,6 +67,23 @@ function useDraftChanges(id: string): ApplyChange {
   return (one) => change({ params: { id }, body: { changes: [one] } });
 }
 
+/** What an amendment will change, each from its day; until then the head says what holds. */
+function Coming({ head }: { head: Page['head'] }) {
+  if (head.coming.length === 0) return null;
+  return (
+    <ul className="mt-2 border-y border-hairline py-1.5">
+      {head.coming.map(({ from, changes }) => (
+        <li key={from}>
+          <span className="font-semibold">From {sayDate(from)}:</span>{' '}
+          {changes.length === 0
+            ? 'other terms of its coverage, the same machines and price'
+            : changes.map((c) => `${c.name} ${c.before} → ${c.after}`).join('; ')}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
 function Acts({
   agreement,
   amending,
@@ -180,12 +197,15 @@ function AgreementView({
         <h1>{agreement.name}</h1>
         <span className="font-semibold">{agreement.stage}</span>
         <span className="text-ink2">
-          {sayDate(agreement.from)} to {agreement.to ? sayDate(agreement.to) : 'open end'} ·{' '}
-          {plural(agreement.assetsTotal, 'asset')} covered
+          {agreement.head.coming.length > 0 && agreement.head.today.term
+            ? agreement.head.today.term
+            : `${sayDate(agreement.from)} to ${agreement.to ? sayDate(agreement.to) : 'open end'}`}{' '}
+          · {plural(agreement.head.machines, 'machine')} covered
         </span>
         <Acts agreement={agreement} amending={amending} amend={() => setAmending(true)} float={setFloating} />
       </header>
       <Facts agreement={agreement} />
+      <Coming head={agreement.head} />
       {agreement.reminder && (
         <p className="mt-2 border border-base-content bg-base-100 px-3 py-1.5">{agreement.reminder}</p>
       )}

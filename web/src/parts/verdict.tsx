@@ -26,7 +26,9 @@ export function CoverVerdict({
       <details className="mt-1">
         <summary className="quiet w-fit">
           <span className="link-ink">Why</span>:{' '}
-          {considered.length === 0 ? 'no cover reaches this asset' : `${considered.length} looked at, ${taken} taken`}
+          {considered.length === 0
+            ? 'no cover reaches this asset'
+            : `${considered.length === 1 ? 'one cover' : `${considered.length} covers`} looked at, ${taken === 0 ? 'none' : taken} taken`}
         </summary>
         <ul className="quiet mt-1 border-l border-hairline pl-3">
           {considered.map((c) => (

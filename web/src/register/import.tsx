@@ -19,6 +19,7 @@ import { Listing } from '../parts/listing.tsx';
 import { GeneralError, SelectField, useSubmit } from '../parts/fields.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
+import { Dialog } from '../shell/dialog.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
@@ -49,9 +50,17 @@ function Remarks({ title, remarks, total }: { title: string; remarks: Page['bad'
         <tbody>
           {remarks.map((r, i) => (
             <tr key={i}>
-              <td className="num">{r.line}</td>
+              <td className="num">{r.rows === 1 ? r.line : ''}</td>
               <td className="serial">{r.column}</td>
-              <td>{r.message}</td>
+              <td>
+                {r.message}
+                {r.rows > 1 && (
+                  <span className="quiet block">
+                    {plural(r.rows, 'row')}: lines {r.lines.join(', ')}
+                    {r.rows > r.lines.length ? ', …' : ''}
+                  </span>
+                )}
+              </td>
             </tr>
           ))}
         </tbody>
@@ -248,6 +257,7 @@ function Loaded({ id }: { id: number }) {
   const query = server.useReadImportQuery({ params: { id: String(id) } });
   const [start] = server.useStartImportMutation();
   const [undo, { isLoading }] = server.useUndoImportMutation();
+  const [asking, setAsking] = useState(false);
   const { errors, submit } = useSubmit([]);
   return (
     <Waiting query={query}>
@@ -278,12 +288,8 @@ function Loaded({ id }: { id: number }) {
                     </button>
                   )}
                   {['done', 'cancelled', 'failed'].includes(page.state) && !nothing && (
-                    <button
-                      className="act"
-                      disabled={isLoading}
-                      onClick={() => void submit(undo({ params: { id: String(id) } }))}
-                    >
-                      Undo this import
+                    <button className="act" disabled={isLoading} onClick={() => setAsking(true)}>
+                      Undo this import…
                     </button>
                   )}
                   {page.tally.refused > 0 && (
@@ -293,6 +299,30 @@ function Loaded({ id }: { id: number }) {
                   )}
                 </p>
                 <GeneralError errors={errors} />
+                {asking && (
+                  <Dialog title="Undo this import" onClose={() => setAsking(false)}>
+                    <h1>Undo {page.fileName}</h1>
+                    <p className="mt-2">
+                      Everything its {plural(page.rowsDone, 'row')} made is removed, and what they changed is put back.
+                      It is refused as a whole when something else depends on it by now.
+                    </p>
+                    <div className="mt-4 flex gap-2">
+                      <button
+                        className="act-main"
+                        disabled={isLoading}
+                        onClick={() => {
+                          setAsking(false);
+                          void submit(undo({ params: { id: String(id) } }));
+                        }}
+                      >
+                        Undo {plural(page.rowsDone, 'row')}
+                      </button>
+                      <button className="act" onClick={() => setAsking(false)}>
+                        Keep them
+                      </button>
+                    </div>
+                  </Dialog>
+                )}
               </>
             )}
           </>

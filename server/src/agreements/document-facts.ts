@@ -1,0 +1,93 @@
+// What the printed agreement tells beside its page: the promises of its service levels, every machine by serial, prices by date.
+import { asc, eq, inArray } from 'drizzle-orm';
+import type { AgreementId } from '#core/ids.ts';
+import { PRIORITIES, TARGETS, type ServiceLevel } from '#core/service-levels/index.ts';
+import { MINUTE, sayLength, type LocalDate } from '#core/time/index.ts';
+
+import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
+import type { Db } from '../platform/database.ts';
+import { placesOf } from '../platform/places.ts';
+import { refuse } from '../platform/refuse.ts';
+import { agreement, agreementAmendment, asset, assetClass, location } from '../platform/tables/index.ts';
+import { serviceLevelsOf } from '../entitlement/index.ts';
+import { stillToHold } from './lines.ts';
+import { reachOf } from './reach.ts';
+
+export type DocumentFacts = {
+  readonly levels: readonly { readonly name: string; readonly promises: readonly string[]; readonly pauses: string }[];
+  readonly machines: readonly {
+    readonly tag: string;
+    readonly serial: string;
+    readonly what: string;
+    readonly place: string;
+  }[];
+  readonly prices: readonly { readonly from: LocalDate; readonly minor: number | null }[];
+};
+
+/** "Priority 1: response 30 min (elapsed time), arrival 4 h (Office hours)". */
+function sayPromises(level: ServiceLevel, book: CalendarBook): string[] {
+  return PRIORITIES.flatMap((priority) => {
+    const targets = level.targets[priority];
+    const said = TARGETS.flatMap((target) => {
+      const promise = targets?.[target];
+      if (!promise) return [];
+      const measure = promise.measure === 'elapsed' ? 'elapsed time' : book.calendarOf(promise.calendarId).name;
+      return [`${target} ${sayLength(promise.minutes * MINUTE, 'as hours')} (${measure})`];
+    });
+    return said.length > 0 ? [`Priority ${priority}: ${said.join(', ')}`] : [];
+  });
+}
+
+export async function documentFacts(db: Db, id: AgreementId, today: LocalDate): Promise<DocumentFacts> {
+  const [row] = await db.select().from(agreement).where(eq(agreement.id, id));
+  if (!row) refuse('not-found', 'That agreement does not exist.');
+  const day = today > row.termFrom ? today : row.termFrom;
+  const reach = await reachOf(db, id, row.customerId, (l) => row.stage === 'draft' || stillToHold(l, day));
+  const [levels, book, versions] = await Promise.all([
+    serviceLevelsOf(db, [...new Set(reach.flatMap((r) => r.line.serviceLevelId ?? []))], day),
+    calendarBook(db),
+    db
+      .select({ from: agreementAmendment.holdsFrom, minor: agreementAmendment.priceMinor })
+      .from(agreementAmendment)
+      .where(eq(agreementAmendment.agreementId, id))
+      .orderBy(asc(agreementAmendment.number)),
+  ]);
+  const ids = [...new Set(reach.flatMap((r) => r.assetIds))];
+  const rows =
+    ids.length === 0
+      ? []
+      : await db
+          .select({
+            tag: asset.tag,
+            serial: asset.serial,
+            maker: asset.maker,
+            model: asset.model,
+            className: assetClass.name,
+            locationId: asset.locationId,
+            path: location.path,
+          })
+          .from(asset)
+          .innerJoin(assetClass, eq(assetClass.id, asset.classId))
+          .leftJoin(location, eq(location.id, asset.locationId))
+          .where(inArray(asset.id, ids))
+          .orderBy(asc(asset.tag));
+  const places = await placesOf(
+    db,
+    rows.map((r) => ({ id: r.locationId, path: r.path })),
+  );
+  const prices = versions.length > 0 ? versions : [{ from: row.termFrom, minor: row.priceMinor }];
+  return {
+    levels: levels.map((level) => ({
+      name: level.name,
+      promises: sayPromises(level, book),
+      pauses: level.pauses.length > 0 ? level.pauses.join(', ') : 'none',
+    })),
+    machines: rows.map((r) => ({
+      tag: r.tag,
+      serial: r.serial,
+      what: `${r.className}, ${r.maker} ${r.model}`,
+      place: places.of(r.locationId).label,
+    })),
+    prices: prices.filter((p, i) => i === 0 || p.minor !== prices[i - 1]?.minor),
+  };
+}
