@@ -3,7 +3,7 @@ import { request as httpRequest } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
-import { person, session, signInTry } from '../src/platform/tables/index.ts';
+import { audit, person, session, signInTry, workOrder } from '../src/platform/tables/index.ts';
 import { buildWorld, openHouse, PASSWORD, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
@@ -43,6 +43,32 @@ describe('a file that is refused', () => {
     broken.mockRestore();
     expect((await caller('GET', '/api/assets')).status).toBe(200);
     await away.close();
+  });
+});
+
+describe('a run that is cut', () => {
+  it('says how far it came, leaves its note, and goes on with the rest', async () => {
+    const cut = await openHouse();
+    const caller = await cut.as('coordinator');
+    await buildWorld(caller, { assets: 60, rule: 'FREQ=WEEKLY;BYDAY=TU' });
+    const { transact } = cut.database;
+    let times = 0;
+    const gone = Object.assign(new Error('connection lost'), { code: 'PROTOCOL_CONNECTION_LOST' });
+    const broken = vi
+      .spyOn(cut.database, 'transact')
+      .mockImplementation(((work: never) => ((times += 1) > 1 ? Promise.reject(gone) : transact(work))) as never);
+    const answer = await caller('POST', '/api/upkeep/commit', { to: '2027-03-01', only: null });
+    broken.mockRestore();
+    expect([answer.status, answer.body.detail]).toEqual([
+      503,
+      expect.stringMatching(/^The run was cut short: 1000 of \d+ visits are raised/),
+    ]);
+    const notes = await cut.database.db.select({ text: audit.text }).from(audit).where(eq(audit.subject, 'upkeep'));
+    expect(notes.map((n) => n.text)).toEqual([expect.stringMatching(/1000 of \d+ visits raised/)]);
+    const again = await caller<{ raised: number }>('POST', '/api/upkeep/commit', { to: '2027-03-01', only: null });
+    expect(again.status).toBe(200);
+    expect(await cut.database.db.$count(workOrder)).toBe(1000 + again.body.raised);
+    await cut.close();
   });
 });
 

@@ -21,7 +21,7 @@ import { bulkInsert, insertedIds, type Database, type Db, type Tx } from '../pla
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { placesOf, type Place } from '../platform/places.ts';
-import { accept, refuse } from '../platform/refuse.ts';
+import { CutShort, Refused, accept, refuse } from '../platform/refuse.ts';
 import {
   agreement,
   allowance,
@@ -531,15 +531,25 @@ export async function commitRun(
   let raised = 0;
   let firstOrderId: number | null = null;
   for (let i = 0; i < wanted.length; i += BATCH) {
-    const result = await database.transact(async (tx) => {
-      const done = await raiseBatch(tx, wanted.slice(i, i + BATCH), tasks, who, now, who.zone);
-      await announce(tx, 'upkeep', 'orders');
-      return done;
-    });
-    raised += result.raised;
-    firstOrderId ??= result.firstOrderId;
+    try {
+      const result = await database.transact(async (tx) => {
+        const done = await raiseBatch(tx, wanted.slice(i, i + BATCH), tasks, who, now, who.zone);
+        // In the batch's own transaction: a run that is cut has left its note of how far it came.
+        const far = `${raised + done.raised} of ${wanted.length}`;
+        await note(tx, who, 'upkeep', 0, `run to ${sayDate(to)}: ${far} visits raised`);
+        await announce(tx, 'upkeep', 'orders');
+        return done;
+      });
+      raised += result.raised;
+      firstOrderId ??= result.firstOrderId;
+    } catch (error) {
+      if (raised === 0 || error instanceof Refused) throw error;
+      throw new CutShort(
+        `The run was cut short: ${raised} of ${wanted.length} visits are raised, and stand. Start it again; it goes on with the rest.`,
+        error,
+      );
+    }
   }
-  await database.transact((tx) => note(tx, who, 'upkeep', 0, `run to ${sayDate(to)}: ${raised} visits raised`));
   return {
     raised,
     alreadyRaised: (chosen ? chosen.size : wanted.length) - raised,
