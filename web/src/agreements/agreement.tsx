@@ -1,6 +1,6 @@
 // An agreement: header, what still keeps it from being in force, and its parts: coverage, upkeep, rights and price, versions.
 import { useState } from 'react';
-import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
+import { Link, useParams, useSearchParams } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { plural, sayDate } from '../parts/words.ts';
@@ -100,7 +100,7 @@ function Acts({
   const moves: readonly Move[] =
     stage === 'in force' ? ['suspended', 'ended'] : stage === 'suspended' ? ['in force', 'ended'] : [];
   return (
-    <span className="ml-auto flex gap-2">
+    <span className="ml-auto flex flex-wrap gap-2">
       <a className="act" href={`/api/agreements/${id}/agreement.pdf`} target="_blank" rel="noreferrer">
         Print
       </a>
@@ -173,17 +173,13 @@ function AgreementView({
   on: string | null;
   set: (key: string, value: string | null) => void;
 }) {
-  const navigate = useNavigate();
   const [params] = useSearchParams();
   const [floating, setFloating] = useState<'header' | 'care' | Move | null>(null);
   const [amending, setAmending] = useState(false);
   const part = PARTS.find(([key]) => key === params.get('part'))?.[0] ?? 'coverage';
   const close = (): void => setFloating(null);
   return (
-    <article
-      className="px-7 pt-5 pb-12"
-      onKeyDown={(e) => e.key === 'Escape' && !floating && void navigate('/agreements')}
-    >
+    <article className="px-7 pt-5 pb-12">
       <p className="quiet">
         <Link className="link-ink" to="/agreements">
           Agreements

@@ -15,11 +15,17 @@ import { Matrix } from './matrix.tsx';
 import { RENEWAL_CHOICES } from './header-form.tsx';
 import { Differences } from './versions.tsx';
 
+const ADDED: Readonly<Record<'location' | 'class' | 'own fleet', string>> = {
+  location: 'cover everything below a place',
+  class: 'cover a class of the customer’s machines',
+  'own fleet': 'cover our own fleet at the customer',
+};
+
 function sayChange(change: LineChange, agreement: Page): string {
   if (change.act === 'add')
     return change.reach.kind === 'assets'
       ? `add ${plural(change.reach.assetIds.length, 'line')}`
-      : `add a line for ${change.reach.kind === 'own fleet' ? 'the own fleet' : `a ${change.reach.kind}`}`;
+      : ADDED[change.reach.kind];
   const first = agreement.lines.find((l) => l.id === change.lineIds[0])?.label ?? '';
   return `${change.act} ${change.lineIds.length === 1 ? first : plural(change.lineIds.length, 'line')}`;
 }

@@ -169,7 +169,7 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
                         </Link>{' '}
                         <span className="quiet">{m.className}</span>
                       </td>
-                      <td className="quiet">{m.place.split(' · ').slice(-2).join(' · ')}</td>
+                      <td className="quiet">{m.place}</td>
                       {m.shares ? (
                         COST_ELEMENTS.map((e) => (
                           <td key={e} className="num">

@@ -330,11 +330,8 @@ export function OrdersRoom() {
     });
   };
   return (
-    <div className="flex min-h-screen">
-      <section
-        aria-label="Work orders"
-        className="sticky top-0 flex h-screen w-[340px] shrink-0 flex-col border-r border-hairline"
-      >
+    <div className="panes">
+      <section aria-label="Work orders" className="pane w-[340px] border-r">
         <header className="px-3 pt-5 pb-2">
           <h1>Orders</h1>
           <div className="mt-2 flex gap-2">

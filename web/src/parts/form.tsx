@@ -35,7 +35,7 @@ export function Form({
     >
       {children}
       <GeneralError errors={errors} />
-      <div className="flex gap-2">
+      <div className="form-acts">
         <button className="act-main" disabled={disabled}>
           {save}
         </button>

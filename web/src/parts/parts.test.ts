@@ -9,7 +9,7 @@ import { previewRun } from '#api/upkeep.ts';
 import { readWall } from '../orders/acts.tsx';
 import { ringsFor } from '../register/site-map.tsx';
 import { readMeterLines } from '../setup/catalogue.tsx';
-import { stretchWithin } from './ribbon-sheet.tsx';
+import { laneStretch, stretchWithin } from './ribbon-sheet.tsx';
 import { subtreeCounts } from '../register/tree.tsx';
 import { readLength, writeLength } from '../setup/service-levels.tsx';
 import { sayLeft, sayMargin } from './margin-bar.tsx';
@@ -178,5 +178,15 @@ describe('trees and ribbons', () => {
         trouble: [bar(true), bar(false)],
       }),
     ).toBe('0 covers; 1 visits in window, 1 late or not done, 1 planned; 2 repairs, 1 with a promise missed');
+  });
+});
+
+describe('a lane of readings on the time line', () => {
+  const over = (...at: number[]) => laneStretch({ points: at.map((t) => ({ at: t, value: 1 })) }, 0, 1000);
+  it('is drawn over the sheet’s stretch, or over its own where it would be a spike', () => {
+    expect(over(0, 500, 900)).toEqual({ start: 0, end: 1000, isOwn: false });
+    expect(over(950, 970, 990)).toEqual({ start: 950, end: 990, isOwn: true });
+    expect(over(950)).toEqual({ start: 0, end: 1000, isOwn: false });
+    expect(over(-50, 950, 990)).toEqual({ start: 950, end: 990, isOwn: true });
   });
 });

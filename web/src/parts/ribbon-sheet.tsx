@@ -21,8 +21,26 @@ export function stretchWithin(from: number, to: number, outer: { from: number; t
   return [start, start + length];
 }
 
+/** Less than this part of the stretch would be a spike: such a lane is drawn over the days it has values for. */
+const SPIKE = 0.1;
+
+/** The stretch a lane is drawn over: the sheet's, or its own where that would show nothing. Milliseconds. */
+export function laneStretch(
+  pulse: Pick<Pulse, 'points'>,
+  start: number,
+  end: number,
+): { readonly start: number; readonly end: number; readonly isOwn: boolean } {
+  const at = pulse.points.map((p) => p.at).filter((t) => t >= start && t <= end);
+  const [first, last] = [Math.min(...at), Math.max(...at)];
+  return at.length < 2 || last - first >= SPIKE * (end - start)
+    ? { start, end, isOwn: false }
+    : { start: first, end: last, isOwn: true };
+}
+
+const dayOf = (ms: number): string => sayDate(fromDayNumber(Math.floor(ms / DAY)));
+
 function PulseLane({ pulse, span }: { pulse: Pulse; span: RibbonSpan }) {
-  const [start, end] = [toDayNumber(span.from) * DAY, toDayNumber(span.to) * DAY];
+  const { start, end, isOwn } = laneStretch(pulse, toDayNumber(span.from) * DAY, toDayNumber(span.to) * DAY);
   const shown = pulse.points.filter((p) => p.at >= start && p.at <= end);
   const values = [...shown.map((p) => p.value), ...pulse.limits];
   if (shown.length === 0) return <p className="quiet flex h-6 items-center">{pulse.label}: nothing in this stretch</p>;
@@ -30,7 +48,7 @@ function PulseLane({ pulse, span }: { pulse: Pulse; span: RibbonSpan }) {
   const y = (value: number): number =>
     high === low ? PULSE_HEIGHT / 2 : PULSE_HEIGHT - 4 - ((value - low) / (high - low)) * (PULSE_HEIGHT - 8);
   const x = (at: number): number => ((at - start) / (end - start)) * 1000;
-  return (
+  const drawing = (
     <svg
       viewBox={`0 0 1000 ${PULSE_HEIGHT}`}
       preserveAspectRatio="none"
@@ -61,6 +79,16 @@ function PulseLane({ pulse, span }: { pulse: Pulse; span: RibbonSpan }) {
         vectorEffect="non-scaling-stroke"
       />
     </svg>
+  );
+  return isOwn ? (
+    <div className="relative border-x border-dashed border-secondary">
+      {drawing}
+      <span className="quiet absolute top-0 right-1 bg-base-100/80 px-1">
+        drawn wider than the line above: {dayOf(start)} to {dayOf(end)}
+      </span>
+    </div>
+  ) : (
+    drawing
   );
 }
 

@@ -106,7 +106,7 @@ function History({ asset, zone, today }: { asset: Page; zone: Zone; today: Local
                     {o.title}
                   </Link>{' '}
                   <span className="quiet">
-                    {o.kind} {orderNumber(o.id)}
+                    {o.kind} <span className="whitespace-nowrap">{orderNumber(o.id)}</span>
                     {o.technician ? `, ${o.technician}` : ''}
                     {o.fault ? `: ${o.fault}` : ''}
                     {o.labourMinutes ? `, ${sayMinutes(o.labourMinutes)} of labour` : ''}

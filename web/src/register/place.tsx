@@ -164,7 +164,7 @@ function Effect({ effect }: { effect: TreeEffect }) {
           <tbody>
             {effect.changes.map((c) => (
               <tr key={c.place + c.field}>
-                <td>{c.place.split(' > ').slice(-2).join(' · ')}</td>
+                <td>{c.place.replaceAll(' > ', ' · ')}</td>
                 <td>{c.field}</td>
                 <td>{c.before ?? 'none'}</td>
                 <td className="font-semibold">{c.after ?? '✕ none'}</td>

@@ -312,11 +312,8 @@ export function RegisterRoom() {
     ...(search && { search }),
   };
   return (
-    <div className="flex min-h-screen">
-      <section
-        aria-label="Customers and places"
-        className="sticky top-0 flex h-screen w-[236px] shrink-0 flex-col border-r border-hairline"
-      >
+    <div className="panes">
+      <section aria-label="Customers and places" className="pane w-[236px] border-r">
         <header className="px-3 pt-5 pb-2">
           <h1>Register</h1>
           <p className="flex flex-wrap gap-x-4 text-[0.93rem]">

@@ -14,6 +14,7 @@ export function Gateways() {
   const query = server.useListGatewaysQuery();
   const [name, setName] = useState('');
   const [made, setMade] = useState<{ name: string; key: string } | null>(null);
+  const [copied, setCopied] = useState(false);
   const [add, { isLoading }] = server.useAddGatewayMutation();
   const [revoke] = server.useRevokeGatewayMutation();
   const { errors, submit } = useSubmit(['name']);
@@ -21,6 +22,7 @@ export function Gateways() {
     const done = await submit(add({ body: { name } }));
     if (!done) return;
     setMade({ name, key: done.key });
+    setCopied(false);
     setName('');
   };
   return (
@@ -36,8 +38,18 @@ export function Gateways() {
       </Form>
       {made && (
         <p role="status" className="mt-3">
-          The key of {made.name}, shown this once: <code className="serial select-all">{made.key}</code>. Send it as{' '}
-          <code className="serial">Authorization: Bearer …</code> with POST /api/readings.
+          The key of {made.name}, shown this once:
+          <span className="my-1 flex flex-wrap items-center gap-3">
+            <code className="serial border border-base-content px-2 py-1 select-all">{made.key}</code>
+            <button
+              type="button"
+              className="act"
+              onClick={() => void navigator.clipboard.writeText(made.key).then(() => setCopied(true))}
+            >
+              {copied ? 'Copied' : 'Copy the key'}
+            </button>
+          </span>
+          Send it with each POST to /api/readings, as the header <code className="serial">Authorization: Bearer …</code>
         </p>
       )}
       <Waiting query={query}>

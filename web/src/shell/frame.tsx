@@ -50,7 +50,7 @@ function Rail({
     window.location.assign('/');
   };
   return (
-    <nav aria-label="Rooms" className="sticky top-0 flex h-screen w-[148px] shrink-0 flex-col border-r border-hairline">
+    <nav aria-label="Rooms" className="rail pane w-[148px] border-r">
       <p className="px-4 pt-5 pb-4 font-serif text-xl font-semibold">Stavok</p>
       {ROOMS.filter(([name]) => !CLOSED[person.role]?.includes(name)).map(([name, path, key]) => (
         <NavLink
@@ -113,7 +113,7 @@ function KeysDialog({ onClose }: { onClose: () => void }) {
     ...ROOMS.map(([name, , key]) => [`g ${key}`, name] as const),
     ['j  k', 'next and previous row'],
     ['Enter', 'open the row'],
-    ['Esc', 'close, go back'],
+    ['Esc', 'close what floats; from a record, back to where it was opened'],
   ];
   return (
     <Dialog title="Keys" onClose={onClose}>
@@ -141,14 +141,18 @@ function SignedInFrame({ session, person }: { session: Session; person: SignedIn
     go: (path) => void navigate(path),
     find: () => setFloating('finder'),
     help: () => setFloating('keys'),
+    // From a record back to where it was opened; a room itself has nothing behind it.
+    back: () => {
+      if (window.location.pathname.split('/').length > 2) void navigate(-1);
+    },
   });
   const close = (): void => setFloating(null);
   return (
     <ReaderProvider value={person}>
       <RibbonPatterns />
-      <div className="flex min-h-screen">
+      <div className="panes">
         <Rail session={session} person={person} find={() => setFloating('finder')} help={() => setFloating('keys')} />
-        <main className="min-w-0 flex-1">
+        <main className="min-w-0 flex-1" tabIndex={-1}>
           <Outlet />
         </main>
       </div>

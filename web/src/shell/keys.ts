@@ -19,7 +19,12 @@ function typing(target: EventTarget | null): boolean {
   );
 }
 
-export function useShellKeys(act: { go: (path: string) => void; find: () => void; help: () => void }): void {
+export function useShellKeys(act: {
+  go: (path: string) => void;
+  find: () => void;
+  help: () => void;
+  back: () => void;
+}): void {
   const latest = useRef(act);
   useEffect(() => {
     latest.current = act;
@@ -40,6 +45,7 @@ export function useShellKeys(act: { go: (path: string) => void; find: () => void
       if (room) latest.current.go(room[1]);
       else if (event.key === '/') latest.current.find();
       else if (event.key === '?') latest.current.help();
+      else if (event.key === 'Escape') latest.current.back();
       else return;
       event.preventDefault();
     };

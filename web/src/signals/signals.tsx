@@ -121,7 +121,7 @@ function AlertRows({
             </td>
             <td>
               {a.customer}
-              <span className="quiet block">{a.place.split(' · ').slice(-2).join(' · ')}</span>
+              <span className="quiet block">{a.place}</span>
             </td>
             <td className="whitespace-nowrap">{sayMoment(a.startedAt, now, reader.zone)}</td>
             <td className="whitespace-nowrap">

@@ -9,7 +9,7 @@ import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { plural, sayDate, sayMoment, sayShortDate } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
-import { useReader } from '../shell/reader.tsx';
+import { useReader, WRITERS } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { OrderGlance } from '../orders/glance.tsx';
@@ -149,7 +149,7 @@ function Promises({ today, chosen, choose }: { today: Today; chosen: number; cho
                 {order.title} <span className="serial font-normal">{order.tag}</span>
               </button>
               <span className="quiet block max-w-72 truncate" title={`${order.customer} · ${order.place}`}>
-                {order.customer} · {order.place.split(' · ').slice(-2).join(' · ')}
+                {order.customer} · {order.place}
               </span>
             </td>
             <td className="p-0">
@@ -285,7 +285,7 @@ function Alerts({ today, zone }: { today: Today; zone: Zone }) {
     <section className="mt-7 pb-8">
       <h2 className="pb-1.5">Active alerts</h2>
       {today.alerts.length === 0 ? (
-        <p className="quiet border-y border-hairline py-2">Every machine that reports is within its limits.</p>
+        <p className="quiet border-y border-hairline py-2">None: no machine that reports is beyond its limits.</p>
       ) : (
         <table className="dense">
           <tbody>
@@ -317,6 +317,45 @@ function Alerts({ today, zone }: { today: Today; zone: Zone }) {
   );
 }
 
+/** What an empty installation needs first, in the order in which each step stands on the one before. */
+function FirstSteps() {
+  const { data: reference } = server.useReadReferenceQuery();
+  const { data: customers } = server.useListCustomersQuery({ query: { limit: '1' } });
+  const { data: agreements } = server.useListAgreementsQuery({ query: { limit: '1' } });
+  const mayWrite = useReader().may(...WRITERS);
+  if (!reference || !customers || !agreements || agreements.total > 0 || !mayWrite) return null;
+  const steps = [
+    [reference.calendars.length > 0, '/setup', 'Say when your sites are open', 'calendars with their holidays'],
+    [reference.serviceLevels.length > 0, '/setup', 'Say how fast you promise to be', 'service levels'],
+    [
+      customers.items.length > 0,
+      '/register/import',
+      'Bring in the machines',
+      'a CSV file of customers, places and assets',
+    ],
+    [false, '/agreements', 'Write the first agreement', 'what is covered, and which visits are owed'],
+  ] as const;
+  const next = steps.findIndex(([done]) => !done);
+  return (
+    <section className="sheet mb-6 max-w-2xl px-4 py-3">
+      <h2>Begin here</h2>
+      <ol className="mt-1">
+        {steps.map(([done, to, what, more], i) => (
+          <li key={what} className="grid grid-cols-[1.4rem_1fr] border-t border-hairline py-1.5">
+            <span aria-label={done ? 'done' : 'to do'}>{done ? '✓' : `${i + 1}`}</span>
+            <span>
+              <Link className={`link-ink ${i === next ? 'font-semibold' : ''}`} to={to}>
+                {what}
+              </Link>{' '}
+              <span className="quiet">{more}</span>
+            </span>
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
 function TodayView({ today }: { today: Today }) {
   const reader = useReader();
   const navigate = useNavigate();
@@ -328,7 +367,7 @@ function TodayView({ today }: { today: Today }) {
   const { counts } = today;
   const shown = today.promises[chosen];
   return (
-    <div className="flex min-h-screen">
+    <div className="panes">
       <div className="min-w-0 flex-1 px-6 pt-5">
         <header className="flex flex-wrap items-baseline gap-x-5 pb-4">
           <h1>{sayDate(today.today).slice(0, -5)}</h1>
@@ -342,6 +381,7 @@ function TodayView({ today }: { today: Today }) {
             </span>
           </p>
         </header>
+        <FirstSteps />
         <Promises today={today} chosen={chosen} choose={choose} />
         {today.morePromises > 0 && (
           <p className="quiet px-2 py-2">
@@ -360,10 +400,7 @@ function TodayView({ today }: { today: Today }) {
         <div className="pb-10" />
       </div>
       {shown && (
-        <aside
-          aria-label="Chosen order"
-          className="sticky top-0 h-screen w-[272px] shrink-0 overflow-y-auto border-l border-hairline bg-base-100 px-4 pt-5"
-        >
+        <aside aria-label="Chosen order" className="pane w-[272px] overflow-y-auto border-l bg-base-100 px-4 pt-5">
           <OrderGlance id={shown.order.id} />
         </aside>
       )}

@@ -175,7 +175,7 @@ function Proposals({
             </td>
             <td>
               {p.customer}
-              <span className="quiet block">{p.place.split(' · ').slice(-2).join(' · ')}</span>
+              <span className="quiet block">{p.place}</span>
             </td>
             <td title={p.rule}>
               {p.jobPlan}
