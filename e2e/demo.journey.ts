@@ -65,6 +65,58 @@ test('a coordinator finds every room in order', async ({ page }) => {
   expect(errors).toEqual([]);
 });
 
+test('eight tabs at once all work: they share one live connection, and a change in one shows in the others', async ({
+  page,
+  context,
+}) => {
+  await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await expect(page.getByText('Promises, nearest first')).toBeVisible();
+  const tabs = await Promise.all(Array.from({ length: 7 }, () => context.newPage()));
+  for (const tab of tabs) {
+    await tab.goto(`${house.address}/orders`);
+    await expect(tab.getByRole('region', { name: 'Work orders' }).getByRole('listitem').first()).toBeVisible();
+  }
+  const [first, last] = [tabs[0], tabs.at(-1)] as [typeof page, typeof page];
+  await first.getByRole('button', { name: 'Note…' }).click();
+  await first.getByLabel('Note', { exact: true }).fill('Told in another tab');
+  await first.getByRole('button', { name: 'Add the note' }).click();
+  await expect(last.getByText('Told in another tab')).toBeVisible();
+});
+
+test('at 200 % zoom no room scrolls sideways', async ({ page }) => {
+  await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await expect(page.getByText('Promises, nearest first')).toBeVisible();
+  // 1280 × 800 at 200 %: half of each, as a browser lays it out.
+  await page.setViewportSize({ width: 640, height: 400 });
+  for (const path of [
+    '/',
+    '/register?customer=1',
+    '/register/map',
+    '/register/import',
+    '/assets/10',
+    '/agreements',
+    '/agreements/1',
+    '/agreements/1?part=upkeep',
+    '/agreements/1?part=price',
+    '/agreements/1?part=versions',
+    '/agreements/cover',
+    '/agreements/renewals',
+    '/upkeep',
+    '/signals',
+    '/orders',
+    '/standing',
+    '/setup',
+  ]) {
+    await page.goto(house.address + path);
+    await expect(page.locator('main').getByRole('heading').first()).toBeVisible();
+    await page.waitForTimeout(700);
+    const beyond = await page.evaluate(
+      () => document.documentElement.scrollWidth - document.documentElement.clientWidth,
+    );
+    expect([path, beyond]).toEqual([path, 0]);
+  }
+});
+
 test('the dark look keeps its contrast', async ({ page }) => {
   await page.getByRole('button', { name: /Mateo Larrazabal/ }).click();
   await page.getByLabel('Look').selectOption('night');

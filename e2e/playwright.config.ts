@@ -5,7 +5,8 @@ export default defineConfig({
   testMatch: '*.journey.ts',
   timeout: 240_000,
   expect: { timeout: 15_000 },
-  workers: 1,
+  // Each file has an installation of its own; two at once is what two cores carry.
+  workers: 2,
   fullyParallel: false,
   reporter: 'list',
   outputDir: '../test-results',

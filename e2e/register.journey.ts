@@ -202,7 +202,11 @@ test('a file with other columns and dates is mapped, loaded, found, and undone a
   await page.getByRole('dialog').getByRole('button').filter({ hasText: 'X7001' }).click();
   await expect(page.getByText('Wed 3 Apr 2024')).toBeVisible();
   await page.goBack();
-  await page.getByRole('button', { name: 'Undo this import' }).click();
+  await page.getByRole('button', { name: 'Undo this import…' }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Undo \d+ rows?$/ })
+    .click();
   await expect(page.getByText('The register is as it was before.')).toBeVisible();
   await find(page, 'x7001');
   await expect(page.getByRole('dialog')).toContainText('Nothing answers to “x7001”');

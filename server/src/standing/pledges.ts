@@ -1,5 +1,5 @@
 // What an agreement's service levels pledged over a period and what came of it: credits for missed promises, and availability.
-import { and, eq, gt, gte, isNull, lt, ne, or } from 'drizzle-orm';
+import { and, eq, gt, gte, inArray, isNotNull, isNull, lt, ne, or } from 'drizzle-orm';
 import type { PledgeOut } from '#api/standing.ts';
 import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import { holdsOn } from '#core/entitlement/index.ts';
@@ -11,7 +11,7 @@ import { feeOf, reachOf } from '../agreements/index.ts';
 import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
-import { agreement, clock, orderLine, workOrder } from '../platform/tables/index.ts';
+import { agreement, clock, coverageLine, orderLine, serviceLevel, workOrder } from '../platform/tables/index.ts';
 import { serviceLevelsOf } from '../entitlement/index.ts';
 import { instantsOf, type AskedPeriod } from './queries.ts';
 
@@ -81,6 +81,17 @@ function availability(
     machines: machines.size,
     measure: calendarId === null ? 'around the clock' : book.calendarOf(calendarId).name,
   };
+}
+
+/** Which of the agreements have a service level that pledges something; the others are not asked further. */
+export async function pledging(db: Db, ids: readonly AgreementId[]): Promise<Set<AgreementId>> {
+  if (ids.length === 0) return new Set();
+  const rows = await db
+    .selectDistinct({ id: coverageLine.agreementId })
+    .from(coverageLine)
+    .innerJoin(serviceLevel, eq(serviceLevel.id, coverageLine.serviceLevelId))
+    .where(and(inArray(coverageLine.agreementId, [...ids]), isNotNull(serviceLevel.pledge)));
+  return new Set(rows.map((r) => r.id));
 }
 
 export async function pledgesOf(db: Db, id: AgreementId, period: AskedPeriod): Promise<PledgeOut[]> {

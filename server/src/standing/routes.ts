@@ -1,13 +1,15 @@
 // The standing's routes.
 import fp from 'fastify-plugin';
 import * as contracts from '#api/standing.ts';
+import type { AgreementId } from '#core/ids.ts';
+import { sayAmountOf } from '#core/money.ts';
 import { addDays, daysBetween, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../platform/calendar-book.ts';
 import { sendCsv } from '../platform/csv.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
-import { pledgesOf } from './pledges.ts';
+import { pledgesOf, pledging } from './pledges.ts';
 import { instantsOf, standingRows, standingTotal, type AskedPeriod } from './queries.ts';
 
 const READERS = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const;
@@ -28,6 +30,9 @@ function periodOf({ query, who, now }: PeriodAsking): AskedPeriod {
     refuse('too-large', `A period is at most ${MAX_PERIOD_DAYS} days long.`, 'to');
   return { from: query.from, to: query.to, zone: who.zone, now, today: localDateAt(who.zone, now) };
 }
+
+const PLEDGE_HEAD = ['credit owed', 'currency', 'availability agreed %', 'availability %'];
+const NOT_PLEDGED = PLEDGE_HEAD.map(() => '');
 
 const percent = (share: number | null): string => (share === null ? '' : (share * 100).toFixed(1));
 
@@ -84,9 +89,27 @@ export const standingRoutes = fp<{ house: House }>(
     serve(app, house, contracts.standingCsv, READERS, (asking): Promise<never> => {
       const { query, reply } = asking;
       const period = periodOf(asking);
+      /** What was pledged and came of it, by agreement; nothing for assets. */
+      const pledgedOf = async (ids: readonly number[]): Promise<Map<number, string[]> | null> => {
+        if (query.by === 'asset') return null;
+        const told = new Map<number, string[]>();
+        for (const id of await pledging(db, ids as AgreementId[])) {
+          const pledges = await pledgesOf(db, id, period);
+          const credit = pledges.reduce((sum, p) => sum + p.amount, 0);
+          const available = pledges.flatMap((p) => (p.availability ? [p.availability] : []));
+          told.set(id, [
+            pledges.length === 0 ? '' : sayAmountOf(credit, pledges[0]?.currency).replaceAll(',', ''),
+            pledges[0]?.currency ?? '',
+            available.map((a) => (a.target / 100).toFixed(2)).join('; '),
+            available.map((a) => percent(a.share)).join('; '),
+          ]);
+        }
+        return told;
+      };
       async function* rows() {
         for (let after = 0; ;) {
           const page = await standingRows(db, query.by, period, after, 1000);
+          const pledged = await pledgedOf(page.map((r) => r.id));
           yield page.map((r) => [
             r.detail,
             r.label,
@@ -98,6 +121,7 @@ export const standingRoutes = fp<{ house: House }>(
             r.inWindow,
             percent(r.compliance),
             r.declined,
+            ...(pledged ? (pledged.get(r.id) ?? NOT_PLEDGED) : []),
           ]);
           const last = page[page.length - 1];
           if (page.length < 1000 || !last) return;
@@ -119,6 +143,7 @@ export const standingRoutes = fp<{ house: House }>(
             'visits in window',
             'upkeep in window %',
             'declined',
+            ...(query.by === 'agreement' ? PLEDGE_HEAD : []),
           ],
           rows(),
         ),

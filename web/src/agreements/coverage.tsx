@@ -6,6 +6,7 @@ import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { Listing } from '../parts/listing.tsx';
 import { plural, sayDate } from '../parts/words.ts';
+import { foldAlike, useOpened } from '../parts/fold.ts';
 import { server } from '../shell/store.ts';
 import { AddCoverage, ChangeCoverage, type ApplyChange } from './coverage-form.tsx';
 import { NEW_TERMS } from './terms-fields.tsx';
@@ -41,6 +42,28 @@ function useStartTerms({ typeId }: Page): LineTerms | undefined {
   return { ...NEW_TERMS, shares, discounts, kinds, excludedCauses, excludedParts };
 }
 
+/** What a line gives, as the cells of its row. */
+function Terms({ line: l, agreement, assets }: { line: Line; agreement: Page; assets: number }) {
+  return (
+    <>
+      <td className="num">{assets}</td>
+      {COST_ELEMENTS.map((e) => (
+        <td key={e} className="num">
+          {l.terms.shares[e]}
+        </td>
+      ))}
+      <td>{l.serviceLevel?.name ?? 'none'}</td>
+      <td className="quiet">{l.terms.kinds.join(', ')}</td>
+      <td className="quiet">{l.terms.excludedCauses.join(', ') || 'nothing'}</td>
+      <td className="quiet">{sayExtras(l.terms)}</td>
+      <td>
+        <Dates line={l} agreement={agreement} />
+      </td>
+      <td className="num">{l.terms.priceMinor === null ? '' : sayAmountOf(l.terms.priceMinor, agreement.currency)}</td>
+    </>
+  );
+}
+
 export function Coverage({
   agreement,
   apply,
@@ -55,6 +78,32 @@ export function Coverage({
   const start = useStartTerms(agreement);
   const ids = agreement.lines.map((l) => l.id);
   const chosen = ids.filter((id) => ticked.has(id));
+  const { isOpen, toggle: openFold } = useOpened();
+  // Machines named one by one with the same terms stand as one row; what is said of a place or class stays by itself.
+  const folds = foldAlike(agreement.lines, (l) =>
+    l.reach === 'asset' ? JSON.stringify([l.terms, l.serviceLevel?.id]) : String(l.id),
+  );
+  const toggleAll = (all: readonly number[]): void =>
+    setTicked(
+      new Set(all.every((id) => ticked.has(id)) ? [...ticked].filter((t) => !all.includes(t)) : [...ticked, ...all]),
+    );
+  const line = (l: Line) => (
+    <tr key={l.id}>
+      {apply && (
+        <td>
+          <input
+            type="checkbox"
+            className="box-tick"
+            aria-label={`Tick ${l.label}`}
+            checked={ticked.has(l.id)}
+            onChange={() => toggle(l.id)}
+          />
+        </td>
+      )}
+      <td>{l.label}</td>
+      <Terms line={l} agreement={agreement} assets={l.assetsReached} />
+    </tr>
+  );
   const toggle = (id: number): void =>
     setTicked(new Set(ticked.has(id) ? [...ticked].filter((t) => t !== id) : [...ticked, id]));
   const finish = (): void => {
@@ -136,38 +185,32 @@ export function Coverage({
               </tr>
             </thead>
             <tbody>
-              {agreement.lines.map((l) => (
-                <tr key={l.id}>
-                  {apply && (
+              {folds.flatMap(({ key, rows }) => {
+                const [first] = rows as [Line, ...Line[]];
+                if (rows.length === 1) return [line(first)];
+                return [
+                  <tr key={key}>
+                    {apply && (
+                      <td>
+                        <input
+                          type="checkbox"
+                          className="box-tick"
+                          aria-label={`Tick ${rows.length} lines alike`}
+                          checked={rows.every((l) => ticked.has(l.id))}
+                          onChange={() => toggleAll(rows.map((l) => l.id))}
+                        />
+                      </td>
+                    )}
                     <td>
-                      <input
-                        type="checkbox"
-                        className="box-tick"
-                        aria-label={`Tick ${l.label}`}
-                        checked={ticked.has(l.id)}
-                        onChange={() => toggle(l.id)}
-                      />
+                      <button className="link-ink" aria-expanded={isOpen(key)} onClick={() => openFold(key)}>
+                        {rows.length} machines, covered alike
+                      </button>
                     </td>
-                  )}
-                  <td>{l.label}</td>
-                  <td className="num">{l.assetsReached}</td>
-                  {COST_ELEMENTS.map((e) => (
-                    <td key={e} className="num">
-                      {l.terms.shares[e]}
-                    </td>
-                  ))}
-                  <td>{l.serviceLevel?.name ?? 'none'}</td>
-                  <td className="quiet">{l.terms.kinds.join(', ')}</td>
-                  <td className="quiet">{l.terms.excludedCauses.join(', ') || 'nothing'}</td>
-                  <td className="quiet">{sayExtras(l.terms)}</td>
-                  <td>
-                    <Dates line={l} agreement={agreement} />
-                  </td>
-                  <td className="num">
-                    {l.terms.priceMinor === null ? '' : sayAmountOf(l.terms.priceMinor, agreement.currency)}
-                  </td>
-                </tr>
-              ))}
+                    <Terms line={first} agreement={agreement} assets={rows.reduce((n, l) => n + l.assetsReached, 0)} />
+                  </tr>,
+                  ...(isOpen(key) ? rows.map(line) : []),
+                ];
+              })}
             </tbody>
           </table>
         </Listing>

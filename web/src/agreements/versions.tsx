@@ -6,17 +6,24 @@ import { localDateAt, parseLocalDate } from '#core/time/index.ts';
 import { DateField } from '../parts/fields.tsx';
 import { sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
+import { foldAlike, useOpened } from '../parts/fold.ts';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 const WORDS = { added: '+ added', removed: '− removed', changed: '± changed' } as const;
 
+type Changed = { readonly what: string; readonly change: string; readonly fields: Comparison['header'] };
+
 export function Differences({ comparison, before, after }: { comparison: Comparison; before: string; after: string }) {
-  const rows = [
-    ...comparison.header.map((f) => ({ key: `h${f.name}`, what: 'Header', change: WORDS.changed, fields: [f] })),
-    ...comparison.lines.map((l, i) => ({ key: `l${i}`, what: l.label, change: WORDS[l.change], fields: l.fields })),
+  const { isOpen, toggle } = useOpened();
+  const rows: Changed[] = [
+    ...comparison.header.map((f) => ({ what: 'Header', change: WORDS.changed, fields: [f] })),
+    ...comparison.lines.map((l) => ({ what: l.label, change: WORDS[l.change], fields: l.fields })),
   ];
   if (rows.length === 0) return <p className="border-y border-hairline py-2">No difference.</p>;
+  const folds = foldAlike(rows, (r) =>
+    r.what === 'Header' ? `h${r.fields[0]?.name}` : JSON.stringify([r.change, r.fields]),
+  );
   return (
     <table className="dense">
       <thead>
@@ -28,10 +35,24 @@ export function Differences({ comparison, before, after }: { comparison: Compari
         </tr>
       </thead>
       <tbody>
-        {rows.flatMap((r) =>
-          (r.change === WORDS.changed ? r.fields : r.fields.slice(0, 1)).map((f, i) => (
-            <tr key={`${r.key}${f.name}`}>
-              <td>{i === 0 ? r.what : ''}</td>
+        {folds.flatMap(({ key, rows: alike }) => {
+          const [r] = alike as [Changed, ...Changed[]];
+          return (r.change === WORDS.changed ? r.fields : r.fields.slice(0, 1)).map((f, i) => (
+            <tr key={`${key}${f.name}`}>
+              <td>
+                {i > 0 ? (
+                  ''
+                ) : alike.length === 1 ? (
+                  r.what
+                ) : (
+                  <>
+                    <button className="link-ink" aria-expanded={isOpen(key)} onClick={() => toggle(key)}>
+                      {alike.length} lines, all alike
+                    </button>
+                    {isOpen(key) && <span className="quiet block">{alike.map((x) => x.what).join(', ')}</span>}
+                  </>
+                )}
+              </td>
               {r.change === WORDS.changed ? (
                 <>
                   <td className="quiet">{f.name}</td>
@@ -44,8 +65,8 @@ export function Differences({ comparison, before, after }: { comparison: Compari
                 </td>
               )}
             </tr>
-          )),
-        )}
+          ));
+        })}
       </tbody>
     </table>
   );

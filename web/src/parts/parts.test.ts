@@ -9,6 +9,7 @@ import { previewRun } from '#api/upkeep.ts';
 import { readWall } from '../orders/acts.tsx';
 import { ringsFor } from '../register/site-map.tsx';
 import { readMeterLines } from '../setup/catalogue.tsx';
+import { foldAlike } from './fold.ts';
 import { laneStretch, stretchWithin } from './ribbon-sheet.tsx';
 import { subtreeCounts } from '../register/tree.tsx';
 import { readLength, writeLength } from '../setup/service-levels.tsx';
@@ -187,6 +188,14 @@ describe('a lane of readings on the time line', () => {
     expect(over(0, 500, 900)).toEqual({ start: 0, end: 1000, isOwn: false });
     expect(over(950, 970, 990)).toEqual({ start: 950, end: 990, isOwn: true });
     expect(over(950)).toEqual({ start: 0, end: 1000, isOwn: false });
+    expect(over(950, 950)).toEqual({ start: 0, end: 1000, isOwn: false });
     expect(over(-50, 950, 990)).toEqual({ start: 950, end: 990, isOwn: true });
+  });
+});
+
+describe('rows that say the same', () => {
+  it('stand as one, in the order of their first, and none is lost', () => {
+    const folds = foldAlike(['b1', 'a1', 'b2', 'c1', 'a2'], (r) => r.slice(0, 1));
+    expect(folds.map((f) => f.rows)).toEqual([['b1', 'b2'], ['a1', 'a2'], ['c1']]);
   });
 });

@@ -32,7 +32,7 @@ export function laneStretch(
 ): { readonly start: number; readonly end: number; readonly isOwn: boolean } {
   const at = pulse.points.map((p) => p.at).filter((t) => t >= start && t <= end);
   const [first, last] = [Math.min(...at), Math.max(...at)];
-  return at.length < 2 || last - first >= SPIKE * (end - start)
+  return at.length < 2 || last === first || last - first >= SPIKE * (end - start)
     ? { start, end, isOwn: false }
     : { start: first, end: last, isOwn: true };
 }
