@@ -51,7 +51,7 @@ describe('a run that is cut', () => {
     const cut = await openHouse();
     const caller = await cut.as('coordinator');
     await buildWorld(caller, { assets: 60, rule: 'FREQ=WEEKLY;BYDAY=TU' });
-    const { transact } = cut.database;
+    const transact = cut.database.transact.bind(cut.database);
     let times = 0;
     const gone = Object.assign(new Error('connection lost'), { code: 'PROTOCOL_CONNECTION_LOST' });
     const broken = vi
