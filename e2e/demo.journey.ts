@@ -306,11 +306,11 @@ test.describe('a coordinator’s day', () => {
     await page.goto(`${house.address}/agreements?stage=draft`);
     await page.getByRole('link', { name: 'AG-2006' }).click();
     await expect(page.getByRole('heading', { name: 'Ready to be put in force' })).toBeVisible();
-    await page
-      .getByRole('region', { name: 'Machines and their cover' })
-      .getByRole('link', { name: /^Q\d/ })
-      .first()
-      .click();
+    const machines = page.getByRole('region', { name: 'Machines and their cover' });
+    const alike = machines.getByRole('button', { name: /machines alike$/ }).first();
+    await expect(machines.getByRole('table')).toBeVisible();
+    if (await alike.isVisible()) await alike.click();
+    await machines.getByRole('link', { name: /^Q\d/ }).first().click();
     await expect(page.getByText(/refused/).first()).toBeAttached();
     await page.goBack();
     await page.getByRole('button', { name: 'Put in force' }).click();

@@ -237,11 +237,19 @@ export const found = v.object({
       place: v.string(),
       coverNow: v.string(),
       ribbon,
+      /** What was asked for and is not in the row otherwise: "serial ULF720-Q101". */
+      matched: v.string(),
     }),
   ),
-  customers: v.array(named),
+  customers: v.array(v.object({ ...named.entries, matched: v.string() })),
   locations: v.array(
-    v.object({ id: v.number(), name: v.string(), customerId: v.nullable(v.number()), path: v.string() }),
+    v.object({
+      id: v.number(),
+      name: v.string(),
+      customerId: v.nullable(v.number()),
+      path: v.string(),
+      matched: v.string(),
+    }),
   ),
   agreements: v.array(
     v.object({ id: v.number(), number: v.string(), name: v.string(), customer: v.string(), stage: v.string() }),

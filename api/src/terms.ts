@@ -197,6 +197,24 @@ export const compareVersions = contract({
 });
 
 const matrixShow = v.picklist(['all', 'no cover', 'covered twice']);
+export const matrixPage = v.object({
+  items: v.array(
+    v.object({
+      ...assetRow.entries,
+      lineIds: v.array(v.number()),
+      shares: v.nullable(shares),
+      serviceLevel: v.nullable(v.string()),
+      reach: v.nullable(v.string()),
+      others: v.array(v.string()),
+    }),
+  ),
+  next: v.nullable(v.string()),
+  counts: v.object({ all: v.number(), covered: v.number(), without: v.number(), twice: v.number() }),
+  on: dateOut,
+  from: dateOut,
+  to: dateOut,
+});
+export type MatrixPage = v.InferOutput<typeof matrixPage>;
 export const readMatrix = contract({
   method: 'GET',
   path: '/api/agreements/:id/matrix',
@@ -204,23 +222,7 @@ export const readMatrix = contract({
   room: 'agreements',
   params,
   query: v.object({ on: v.optional(localDateText), show: v.optional(matrixShow), ...pageQuery }),
-  answer: v.object({
-    items: v.array(
-      v.object({
-        ...assetRow.entries,
-        lineIds: v.array(v.number()),
-        shares: v.nullable(shares),
-        serviceLevel: v.nullable(v.string()),
-        reach: v.nullable(v.string()),
-        others: v.array(v.string()),
-      }),
-    ),
-    next: v.nullable(v.string()),
-    counts: v.object({ all: v.number(), covered: v.number(), without: v.number(), twice: v.number() }),
-    on: dateOut,
-    from: dateOut,
-    to: dateOut,
-  }),
+  answer: matrixPage,
 });
 
 const allowanceIn = v.object({

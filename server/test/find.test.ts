@@ -4,9 +4,9 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { addLine, buildWorld, HEAD, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 type Found = {
-  assets: { id: number; tag: string; place: string; ribbon: Ribbon }[];
-  customers: { name: string }[];
-  locations: { name: string; customerId: number | null }[];
+  assets: { id: number; tag: string; place: string; ribbon: Ribbon; matched: string }[];
+  customers: { id: number; name: string; matched: string }[];
+  locations: { name: string; customerId: number | null; matched: string }[];
   agreements: { id: number; name: string }[];
   orders: { id: number; title: string }[];
 };
@@ -72,6 +72,21 @@ describe('the finder', () => {
     ]);
     expect((await find(`wo-${10_000 + orderId}`)).orders.map((o) => o.id)).toEqual([orderId]);
     expect((await find('AG-2001')).agreements.map((a) => a.id)).toEqual([world.agreementId]);
+  });
+
+  it('shows what matched where the row does not say it', async () => {
+    const matched = async (q: string) => (await find(q)).assets.find((a) => a.tag === 'R077')?.matched;
+    expect(await matched('stc150a77')).toBe('serial STC150/A-77');
+    expect(await matched('57 rua nova')).toBe('address 57 Rua Nova, Vale Serena');
+    expect(await matched('R077')).toBe('');
+    expect(await matched('ocarro serena')).toBe('maker Ocarro');
+    const contact = { name: 'Ana Frade', role: null, phone: '+351 912 345 678', email: null, preferred: 'phone' };
+    await call('POST', `/api/customers/${world.customerId}/contacts`, contact);
+    expect((await find('912 345')).customers).toMatchObject([
+      { id: world.customerId, matched: 'Ana Frade, +351 912 345 678' },
+    ]);
+    expect((await find('ana frade')).customers).toMatchObject([{ matched: 'contact Ana Frade' }]);
+    expect((await find('rua nova')).locations[0]?.matched).toContain('address 57 Rua Nova');
   });
 
   it('puts the exact tag first', async () => {

@@ -7,8 +7,10 @@ import {
   questionWords,
   slipsBetween,
   slipsForgiven,
+  whatMatched,
   wordsOf,
   WORD_LIMIT,
+  type KnownBy,
 } from './index.ts';
 
 const lowerWord = fc.stringMatching(/^[a-z0-9]{1,12}$/);
@@ -84,6 +86,40 @@ describe('how well a word answers', () => {
         const slip = `${word.slice(0, i)}7${word.slice(i + 1)}`;
         expect(slipsForgiven(slip.length)).toBeGreaterThan(0);
         expect(closeness(slip, word)).not.toBeNull();
+      }),
+    ));
+});
+
+describe('what matched', () => {
+  const by = (what: string, value: string): KnownBy => ({
+    what,
+    value,
+    words: [...wordsOf(value), ...identifierWords(value)],
+  });
+  const known = [
+    by('tag', 'Q101'),
+    by('serial', 'ULF720-Q101'),
+    by('customer', 'Clínica Horta'),
+    by('address', 'Rua Horta 7'),
+  ];
+  const told = (q: string) => whatMatched(questionWords(q), known).map((k) => k.what);
+  it('is the thing that answers best, the earlier of two alike, each told once', () => {
+    expect(told('q101')).toEqual(['tag']);
+    expect(told('ulf-720')).toEqual(['serial']);
+    expect(told('ulf720q1o1')).toEqual(['serial']);
+    expect(told('horta')).toEqual(['customer']);
+    expect(told('rua horta q101')).toEqual(['address', 'customer', 'tag']);
+    expect(told('clinica horta')).toEqual(['customer']);
+    expect(told('nothing here')).toEqual([]);
+  });
+  it('tells nothing that answers no asked word, and leaves no answered word untold', () =>
+    fc.assert(
+      fc.property(fc.array(lowerWord, { maxLength: 4 }), fc.array(lowerWord, { maxLength: 4 }), (asked, values) => {
+        const things = values.map((v) => by('thing', v));
+        const answers = (w: string, k: KnownBy) => k.words.some((x) => closeness(w, x) !== null);
+        const matched = whatMatched(asked, things);
+        expect(matched.every((k) => asked.some((w) => answers(w, k)))).toBe(true);
+        for (const w of asked) expect(matched.some((k) => answers(w, k))).toBe(things.some((k) => answers(w, k)));
       }),
     ));
 });

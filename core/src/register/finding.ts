@@ -94,3 +94,24 @@ export function closeness(asked: string, known: string): number | null {
   const slips = Math.min(slipsBetween(asked, known, forgiven), slipsBetween(asked, beginning, forgiven));
   return slips > forgiven ? null : 0.35 - 0.1 * slips;
 }
+
+/** One of the things a subject is known by: its name for readers, its value as it was written, the words it is found by. */
+export type KnownBy = { readonly what: string; readonly value: string; readonly words: readonly string[] };
+
+/**
+ * Why a subject was found: for each asked word the thing that answers it best (the earlier one where two answer alike),
+ * each told once, in the order asked. Words nothing answers tell nothing.
+ */
+export function whatMatched(asked: readonly string[], known: readonly KnownBy[]): KnownBy[] {
+  const told = new Set<KnownBy>();
+  for (const word of asked) {
+    let best: { readonly by: KnownBy; readonly score: number } | null = null;
+    for (const by of known)
+      for (const w of by.words) {
+        const score = closeness(word, w);
+        if (score !== null && (best === null || score > best.score)) best = { by, score };
+      }
+    if (best) told.add(best.by);
+  }
+  return [...told];
+}

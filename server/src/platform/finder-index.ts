@@ -2,7 +2,7 @@
 import { asc, eq, gt, inArray, like, or, type SQL } from 'drizzle-orm';
 import type { PoolConnection } from 'mysql2/promise';
 import type { AgreementId, AssetId, CustomerId, LocationId, OrderId } from '#core/ids.ts';
-import { gramsOf, identifierWords, wordsOf } from '#core/register/index.ts';
+import { gramsOf, identifierWords, wordsOf, type KnownBy } from '#core/register/index.ts';
 import { bulkInsert, type Database, type Db, type Tx } from './database.ts';
 import { placesOf } from './places.ts';
 import {
@@ -17,9 +17,22 @@ import {
   type FoundKind,
 } from './tables/index.ts';
 
-type Known = { readonly id: number; readonly words: Iterable<string> };
+/** What a subject is known by; what its row in the finder shows anyway has no name. */
+type Known = { readonly id: number; readonly by: readonly KnownBy[] };
 
-async function assetWords(db: Db, where: SQL): Promise<Known[]> {
+const text = (what: string, value: string | null): KnownBy => ({
+  what,
+  value: value ?? '',
+  words: wordsOf(value ?? ''),
+});
+const identifier = (what: string, value: string | null): KnownBy => ({
+  what,
+  value: value ?? '',
+  words: identifierWords(value ?? ''),
+});
+const IN_ROW = '';
+
+async function assetKnown(db: Db, where: SQL): Promise<Known[]> {
   const rows = await db
     .select({
       id: asset.id,
@@ -45,18 +58,19 @@ async function assetWords(db: Db, where: SQL): Promise<Known[]> {
     const place = places.of(r.locationId);
     return {
       id: r.id,
-      words: new Set([
-        ...identifierWords(r.tag),
-        ...identifierWords(r.serial),
-        ...identifierWords(r.model),
-        ...wordsOf(`${r.maker} ${r.className} ${r.customer} ${place.path.map((n) => n.name).join(' ')}`),
-        ...wordsOf(place.address?.value ?? ''),
-      ]),
+      by: [
+        identifier(IN_ROW, r.tag),
+        identifier('serial', r.serial),
+        text(IN_ROW, `${r.className} ${r.customer} ${place.path.map((n) => n.name).join(' ')}`),
+        identifier('model', r.model),
+        text('maker', r.maker),
+        text('address', place.address?.value ?? null),
+      ],
     };
   });
 }
 
-async function customerWords(db: Db, ids: readonly CustomerId[]): Promise<Known[]> {
+async function customerKnown(db: Db, ids: readonly CustomerId[]): Promise<Known[]> {
   const [rows, people] = await Promise.all([
     db
       .select({ id: customer.id, name: customer.name, address: customer.serviceAddress })
@@ -71,28 +85,30 @@ async function customerWords(db: Db, ids: readonly CustomerId[]): Promise<Known[
   for (const p of people) contactsOf.set(p.customerId, [...(contactsOf.get(p.customerId) ?? []), p]);
   return rows.map((r) => ({
     id: r.id,
-    words: new Set([
-      ...wordsOf(`${r.name} ${r.address ?? ''}`),
+    by: [
+      text(IN_ROW, r.name),
+      text('address', r.address),
       ...(contactsOf.get(r.id) ?? []).flatMap((p) => [
-        ...wordsOf(`${p.name} ${p.email ?? ''}`),
-        ...identifierWords(p.phone ?? ''),
+        text('contact', p.name),
+        text(`${p.name},`, p.email),
+        identifier(`${p.name},`, p.phone),
       ]),
-    ]),
+    ],
   }));
 }
 
-async function locationWords(db: Db, where: SQL): Promise<Known[]> {
+async function locationKnown(db: Db, where: SQL): Promise<Known[]> {
   const rows = await db
     .select({ id: location.id, fullName: location.fullName, address: location.address, retiredOn: location.retiredOn })
     .from(location)
     .where(where);
   return rows.map((r) => ({
     id: r.id,
-    words: r.retiredOn ? [] : new Set(wordsOf(`${r.fullName} ${r.address ?? ''}`)),
+    by: r.retiredOn ? [] : [text(IN_ROW, r.fullName), text('address', r.address)],
   }));
 }
 
-async function agreementWords(db: Db, ids: readonly AgreementId[]): Promise<Known[]> {
+async function agreementKnown(db: Db, ids: readonly AgreementId[]): Promise<Known[]> {
   const rows = await db
     .select({ id: agreement.id, number: agreement.number, name: agreement.name, customer: customer.name })
     .from(agreement)
@@ -100,17 +116,17 @@ async function agreementWords(db: Db, ids: readonly AgreementId[]): Promise<Know
     .where(inArray(agreement.id, [...ids]));
   return rows.map((r) => ({
     id: r.id,
-    words: new Set([...identifierWords(r.number), ...wordsOf(`${r.name} ${r.customer}`)]),
+    by: [identifier(IN_ROW, r.number), text(IN_ROW, `${r.name} ${r.customer}`)],
   }));
 }
 
 /** Titles of repairs; those of visits say no more than their job plan, and numbers are looked up as they are. */
-async function orderWords(db: Db, where: SQL): Promise<Known[]> {
+async function orderKnown(db: Db, where: SQL): Promise<Known[]> {
   const rows = await db
     .select({ id: workOrder.id, kind: workOrder.kind, title: workOrder.title })
     .from(workOrder)
     .where(where);
-  return rows.map((r) => ({ id: r.id, words: r.kind === 'preventive' ? [] : new Set(wordsOf(r.title)) }));
+  return rows.map((r) => ({ id: r.id, by: r.kind === 'preventive' ? [] : [text(IN_ROW, r.title)] }));
 }
 
 /**
@@ -147,8 +163,9 @@ async function wordIds(connection: PoolConnection, words: readonly string[]): Pr
 }
 
 async function writePostings(tx: Tx, kind: FoundKind, known: readonly Known[]): Promise<void> {
-  const ids = await wordIds(tx.connection, [...new Set(known.flatMap((k) => [...k.words]))]);
-  const rows = known.flatMap((k) => [...k.words].map((w) => [ids.get(w) as number, kind, k.id] as const));
+  const wordsById = known.map((k) => ({ id: k.id, words: new Set(k.by.flatMap((b) => b.words)) }));
+  const ids = await wordIds(tx.connection, [...new Set(wordsById.flatMap((k) => [...k.words]))]);
+  const rows = wordsById.flatMap((k) => [...k.words].map((w) => [ids.get(w) as number, kind, k.id] as const));
   rows.sort((a, b) => a[0] - b[0] || a[2] - b[2]);
   if (rows.length > 0)
     await bulkInsert(
@@ -175,17 +192,36 @@ async function inBatches<T>(ids: readonly T[], work: (batch: readonly T[]) => Pr
   for (let i = 0; i < ids.length; i += BATCH) await work(ids.slice(i, i + BATCH));
 }
 
+/** What the things that were found are known by, by their id: assets, customers and places; the others' rows show all of it. */
+export async function knownBy(
+  db: Db,
+  ids: {
+    readonly assets: readonly AssetId[];
+    readonly customers: readonly CustomerId[];
+    readonly places: readonly LocationId[];
+  },
+): Promise<Record<'assets' | 'customers' | 'places', ReadonlyMap<number, readonly KnownBy[]>>> {
+  const none: Known[] = [];
+  const [assets, customers, places] = await Promise.all([
+    ids.assets.length === 0 ? none : assetKnown(db, inArray(asset.id, [...ids.assets])),
+    ids.customers.length === 0 ? none : customerKnown(db, ids.customers),
+    ids.places.length === 0 ? none : locationKnown(db, inArray(location.id, [...ids.places])),
+  ]);
+  const byId = (known: readonly Known[]) => new Map(known.map((k) => [k.id, k.by]));
+  return { assets: byId(assets), customers: byId(customers), places: byId(places) };
+}
+
 export const indexAssets = (tx: Tx, ids: readonly AssetId[]): Promise<void> =>
-  inBatches(ids, async (batch) => replace(tx, 'asset', await assetWords(tx.db, inArray(asset.id, [...batch]))));
+  inBatches(ids, async (batch) => replace(tx, 'asset', await assetKnown(tx.db, inArray(asset.id, [...batch]))));
 
 /** Assets that were just registered: no words of theirs are held yet. */
 export const indexNewAssets = (tx: Tx, ids: readonly AssetId[]): Promise<void> =>
-  inBatches(ids, async (batch) => writePostings(tx, 'asset', await assetWords(tx.db, inArray(asset.id, [...batch]))));
+  inBatches(ids, async (batch) => writePostings(tx, 'asset', await assetKnown(tx.db, inArray(asset.id, [...batch]))));
 
 /** A customer's own words, and its name among those of its assets and agreements. */
 export async function indexCustomers(tx: Tx, ids: readonly CustomerId[], renamed: boolean): Promise<void> {
   if (ids.length === 0) return;
-  await inBatches(ids, async (batch) => replace(tx, 'customer', await customerWords(tx.db, batch)));
+  await inBatches(ids, async (batch) => replace(tx, 'customer', await customerKnown(tx.db, batch)));
   if (!renamed) return;
   const [assets, agreements] = await Promise.all([
     tx.db
@@ -210,7 +246,7 @@ export async function indexCustomers(tx: Tx, ids: readonly CustomerId[], renamed
 /** Places that were just made: nothing stands there yet. */
 export const indexNewPlaces = (tx: Tx, ids: readonly LocationId[]): Promise<void> =>
   inBatches(ids, async (batch) =>
-    replace(tx, 'location', await locationWords(tx.db, inArray(location.id, [...batch]))),
+    replace(tx, 'location', await locationKnown(tx.db, inArray(location.id, [...batch]))),
   );
 
 /** Places and everything below them, with the assets that stand there: names and addresses are inherited. */
@@ -222,7 +258,7 @@ export async function indexPlaces(tx: Tx, paths: readonly string[]): Promise<voi
     .where(or(...paths.map((p) => like(location.path, `${p}%`))));
   await inBatches(places, async (batch) => {
     const ids = batch.map((p) => p.id);
-    await replace(tx, 'location', await locationWords(tx.db, inArray(location.id, ids)));
+    await replace(tx, 'location', await locationKnown(tx.db, inArray(location.id, ids)));
     const assets = await tx.db.select({ id: asset.id }).from(asset).where(inArray(asset.locationId, ids));
     await indexAssets(
       tx,
@@ -232,10 +268,10 @@ export async function indexPlaces(tx: Tx, paths: readonly string[]): Promise<voi
 }
 
 export const indexAgreements = (tx: Tx, ids: readonly AgreementId[]): Promise<void> =>
-  inBatches(ids, async (batch) => replace(tx, 'agreement', await agreementWords(tx.db, batch)));
+  inBatches(ids, async (batch) => replace(tx, 'agreement', await agreementKnown(tx.db, batch)));
 
 export const indexOrders = (tx: Tx, ids: readonly OrderId[]): Promise<void> =>
-  inBatches(ids, async (batch) => replace(tx, 'order', await orderWords(tx.db, inArray(workOrder.id, [...batch]))));
+  inBatches(ids, async (batch) => replace(tx, 'order', await orderKnown(tx.db, inArray(workOrder.id, [...batch]))));
 
 /** Builds the index anew from the tables, in batches with a transaction each. */
 export async function rebuildFinder(database: Database): Promise<void> {
@@ -244,13 +280,13 @@ export async function rebuildFinder(database: Database): Promise<void> {
   const walk = async <T extends number>(
     kind: FoundKind,
     page: (after: T) => Promise<T[]>,
-    words: (ids: T[]) => Promise<Known[]>,
+    knownOf: (ids: T[]) => Promise<Known[]>,
   ): Promise<void> => {
     for (let after = 0 as T; ;) {
       const ids = await page(after);
       const last = ids[ids.length - 1];
       if (last === undefined) return;
-      await database.transact(async (tx) => writePostings(tx, kind, await words(ids)));
+      await database.transact(async (tx) => writePostings(tx, kind, await knownOf(ids)));
       after = last;
     }
   };
@@ -262,7 +298,7 @@ export async function rebuildFinder(database: Database): Promise<void> {
       (await db.select({ id: asset.id }).from(asset).where(gt(asset.id, after)).orderBy(asc(asset.id)).limit(size)).map(
         (r) => r.id,
       ),
-    (ids) => assetWords(db, inArray(asset.id, ids)),
+    (ids) => assetKnown(db, inArray(asset.id, ids)),
   );
   await walk<CustomerId>(
     'customer',
@@ -275,7 +311,7 @@ export async function rebuildFinder(database: Database): Promise<void> {
           .orderBy(asc(customer.id))
           .limit(size)
       ).map((r) => r.id),
-    (ids) => customerWords(db, ids),
+    (ids) => customerKnown(db, ids),
   );
   await walk<LocationId>(
     'location',
@@ -288,7 +324,7 @@ export async function rebuildFinder(database: Database): Promise<void> {
           .orderBy(asc(location.id))
           .limit(size)
       ).map((r) => r.id),
-    (ids) => locationWords(db, inArray(location.id, ids)),
+    (ids) => locationKnown(db, inArray(location.id, ids)),
   );
   await walk<AgreementId>(
     'agreement',
@@ -301,7 +337,7 @@ export async function rebuildFinder(database: Database): Promise<void> {
           .orderBy(asc(agreement.id))
           .limit(size)
       ).map((r) => r.id),
-    (ids) => agreementWords(db, ids),
+    (ids) => agreementKnown(db, ids),
   );
   await walk<OrderId>(
     'order',
@@ -314,7 +350,7 @@ export async function rebuildFinder(database: Database): Promise<void> {
           .orderBy(asc(workOrder.id))
           .limit(size)
       ).map((r) => r.id),
-    (ids) => orderWords(db, inArray(workOrder.id, ids)),
+    (ids) => orderKnown(db, inArray(workOrder.id, ids)),
   );
 }
 

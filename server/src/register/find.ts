@@ -3,10 +3,11 @@ import { desc, eq, inArray } from 'drizzle-orm';
 import type { Found } from '#api/register.ts';
 import { orderNumber, orderOfNumber } from '#api/shapes.ts';
 import type { AgreementId, AssetId, CustomerId, LocationId, OrderId } from '#core/ids.ts';
-import { closeness, gramsOf, questionWords } from '#core/register/index.ts';
+import { closeness, gramsOf, questionWords, whatMatched, type KnownBy } from '#core/register/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../platform/calendar-book.ts';
 import type { Database } from '../platform/database.ts';
+import { knownBy } from '../platform/finder-index.ts';
 import {
   agreement,
   customer,
@@ -155,7 +156,7 @@ export async function find(database: Database, asked: string, today: LocalDate, 
     const byId = new Map(rows.map((r) => [r.id, r]));
     return ids.flatMap((id) => byId.get(id) ?? []);
   };
-  const [assets, customers, locations, agreements, orders] = await Promise.all([
+  const [assets, customers, locations, agreements, orders, known] = await Promise.all([
     assetRows(db, await calendarBook(db), assetIds, today, now),
     customerIds.length === 0
       ? []
@@ -187,7 +188,14 @@ export async function find(database: Database, asked: string, today: LocalDate, 
           .innerJoin(customer, eq(customer.id, workOrder.customerId))
           .where(inArray(workOrder.id, orderIds))
           .orderBy(desc(workOrder.id)),
+    knownBy(db, { assets: assetIds, customers: customerIds, places: locationIds }),
   ]);
+  /** What the row does not show and yet answers: "serial ULF720-Q101". */
+  const matched = (by: readonly KnownBy[] | undefined): string =>
+    whatMatched(words, by ?? [])
+      .filter((k) => k.what !== '')
+      .map((k) => `${k.what} ${k.value}`)
+      .join('; ');
   const ownerOf = await ownersOf(
     database,
     locations.map((l) => l.path),
@@ -204,13 +212,15 @@ export async function find(database: Database, asked: string, today: LocalDate, 
       place: r.place,
       coverNow: r.coverNow,
       ribbon: r.ribbon,
+      matched: matched(known.assets.get(r.id)),
     })),
-    customers: inOrder(customerIds, customers),
+    customers: inOrder(customerIds, customers).map((c) => ({ ...c, matched: matched(known.customers.get(c.id)) })),
     locations: inOrder(locationIds, locations).map((l) => ({
       id: l.id,
       name: l.name,
       customerId: ownerOf(l.path),
       path: l.fullName,
+      matched: matched(known.places.get(l.id)),
     })),
     agreements: inOrder(agreementIds, agreements),
     orders: inOrder(orderIds, orders).map((o) => ({ ...o, title: `${orderNumber(o.id)} ${o.title}` })),

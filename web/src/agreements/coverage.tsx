@@ -6,7 +6,7 @@ import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { Listing } from '../parts/listing.tsx';
 import { plural, sayDate } from '../parts/words.ts';
-import { foldAlike, useOpened } from '../parts/fold.ts';
+import { foldAlike, toggled, useOpened } from '../parts/fold.ts';
 import { server } from '../shell/store.ts';
 import { AddCoverage, ChangeCoverage, type ApplyChange } from './coverage-form.tsx';
 import { NEW_TERMS } from './terms-fields.tsx';
@@ -83,10 +83,7 @@ export function Coverage({
   const folds = foldAlike(agreement.lines, (l) =>
     l.reach === 'asset' ? JSON.stringify([l.terms, l.serviceLevel?.id]) : String(l.id),
   );
-  const toggleAll = (all: readonly number[]): void =>
-    setTicked(
-      new Set(all.every((id) => ticked.has(id)) ? [...ticked].filter((t) => !all.includes(t)) : [...ticked, ...all]),
-    );
+  const toggleAll = (all: readonly number[]): void => setTicked(toggled(ticked, all));
   const line = (l: Line) => (
     <tr key={l.id}>
       {apply && (

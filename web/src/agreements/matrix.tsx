@@ -2,10 +2,11 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
-import type { LineTerms } from '#api/terms.ts';
+import type { LineTerms, MatrixPage } from '#api/terms.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { parseLocalDate } from '#core/time/index.ts';
 import { DateField, SelectField, useSubmit } from '../parts/fields.tsx';
+import { foldAlike, toggled, useOpened } from '../parts/fold.ts';
 import { Form } from '../parts/form.tsx';
 import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
 import { plural } from '../parts/words.ts';
@@ -15,6 +16,13 @@ import { Alongside, type ApplyChange } from './coverage-form.tsx';
 import { NEW_TERMS, TermsFields } from './terms-fields.tsx';
 
 type Show = 'all' | 'no cover' | 'covered twice';
+type Machine = MatrixPage['items'][number];
+
+/** What a machine's row says of its cover; those that say the same are folded into one. */
+const saysOf = (m: Machine): string => JSON.stringify([m.className, m.shares, m.serviceLevel, m.reach, m.others]);
+
+/** From so many machines on, equal rows are folded. */
+const FOLDED_FROM = 3;
 
 function OwnTerms({
   agreement,
@@ -57,6 +65,35 @@ function OwnTerms({
   );
 }
 
+/** The columns of a row that tell its cover. */
+function Cover({ machine: m }: { machine: Machine }) {
+  return (
+    <>
+      {m.shares ? (
+        COST_ELEMENTS.map((e) => (
+          <td key={e} className="num">
+            {m.shares?.[e]}
+          </td>
+        ))
+      ) : (
+        <td colSpan={4} className={m.others.length === 0 ? 'font-semibold' : 'quiet'}>
+          {m.others.length === 0 ? '○ no cover at all' : 'not by this agreement'}
+        </td>
+      )}
+      <td className="quiet">
+        {m.serviceLevel ?? ''}
+        {m.reach && m.reach !== 'this asset' && <span className="block">by {m.reach}</span>}
+      </td>
+      <td className="quiet">{m.others.join('; ')}</td>
+    </>
+  );
+}
+
+function sayPlaces(rows: readonly Machine[]): string {
+  const places = [...new Set(rows.map((m) => m.place))];
+  return places.length === 1 ? (places[0] as string) : plural(places.length, 'place');
+}
+
 export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChange | null }) {
   const [typed, setTyped] = useState<string>(agreement.on);
   const [show, setShow] = useState<Show>('all');
@@ -69,8 +106,8 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
     params: { id: String(agreement.id) },
     query: { on, show, ...(after && { after }) },
   });
-  const toggle = (id: number): void =>
-    setTicked(new Set(ticked.has(id) ? [...ticked].filter((t) => t !== id) : [...ticked, id]));
+  const opened = useOpened();
+  const toggle = (ids: readonly number[]): void => setTicked(toggled(ticked, ids));
   return (
     <section className="mt-8" aria-label="Machines and their cover">
       <div className="flex flex-wrap items-end gap-4">
@@ -111,103 +148,124 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
         />
       )}
       <Waiting query={query}>
-        {({ items, counts, next, from, to }) => (
-          <>
-            <p className="quiet mt-1">
-              {plural(counts.all, 'machine')}, {counts.covered} covered by this agreement,{' '}
-              <strong className={counts.without > 0 ? 'font-semibold text-base-content' : 'font-normal'}>
-                {counts.without} without any cover
-              </strong>
-              , {counts.twice} covered twice
-            </p>
-            {items.length === 0 ? (
-              <p className="border-y border-hairline py-4">
-                {show === 'all' ? 'The customer has no machine in service.' : 'None on that day. '}
-                {show !== 'all' && (
-                  <button className="link-ink" onClick={() => setShow('all')}>
-                    Show all machines
+        {({ items, counts, next, from, to }) => {
+          const machine = (m: Machine) => (
+            <tr key={m.id}>
+              {apply && (
+                <td>
+                  <input
+                    type="checkbox"
+                    className="box-tick"
+                    aria-label={`Tick ${m.tag}`}
+                    checked={ticked.has(m.id)}
+                    onChange={() => toggle([m.id])}
+                  />
+                </td>
+              )}
+              <td>
+                <Link className="serial link-ink font-semibold" to={`/assets/${m.id}`}>
+                  {m.tag}
+                </Link>{' '}
+                <span className="quiet">{m.className}</span>
+              </td>
+              <td className="quiet">{m.place}</td>
+              <Cover machine={m} />
+              <td className="px-0!">
+                <RibbonLine ribbon={m.ribbon} span={{ from, to, now: agreement.now }} size="thread" />
+              </td>
+            </tr>
+          );
+          return (
+            <>
+              <p className="quiet mt-1">
+                {plural(counts.all, 'machine')}, {counts.covered} covered by this agreement,{' '}
+                <strong className={counts.without > 0 ? 'font-semibold text-base-content' : 'font-normal'}>
+                  {counts.without} without any cover
+                </strong>
+                , {counts.twice} covered twice
+              </p>
+              {items.length === 0 ? (
+                <p className="border-y border-hairline py-4">
+                  {show === 'all' ? 'The customer has no machine in service.' : 'None on that day. '}
+                  {show !== 'all' && (
+                    <button className="link-ink" onClick={() => setShow('all')}>
+                      Show all machines
+                    </button>
+                  )}
+                </p>
+              ) : (
+                <table className="dense mt-1">
+                  <thead>
+                    <tr>
+                      {apply && <th className="w-7" aria-label="Ticked" />}
+                      <th className="w-[17%]">Machine</th>
+                      <th>Place</th>
+                      {COST_ELEMENTS.map((e) => (
+                        <th key={e} className="num whitespace-nowrap first-letter:uppercase">
+                          {e} %
+                        </th>
+                      ))}
+                      <th>Promise</th>
+                      <th>Also covered by</th>
+                      <th className="w-[24%] px-0!">
+                        <span className="sr-only">Time line</span>
+                        <RibbonAxis span={{ from, to, now: agreement.now }} every={3} />
+                      </th>
+                    </tr>
+                  </thead>
+                  <tbody>
+                    {foldAlike(items, saysOf).flatMap(({ key, rows }) => {
+                      const [first] = rows as [Machine, ...Machine[]];
+                      if (rows.length < FOLDED_FROM) return rows.map(machine);
+                      const ids = rows.map((m) => m.id);
+                      return [
+                        <tr key={key}>
+                          {apply && (
+                            <td>
+                              <input
+                                type="checkbox"
+                                className="box-tick"
+                                aria-label={`Tick ${rows.length} machines alike`}
+                                checked={ids.every((id) => ticked.has(id))}
+                                onChange={() => toggle(ids)}
+                              />
+                            </td>
+                          )}
+                          <td>
+                            <button
+                              className="link-ink text-left"
+                              aria-expanded={opened.isOpen(key)}
+                              onClick={() => opened.toggle(key)}
+                            >
+                              {rows.length} machines alike
+                            </button>
+                            <span className="quiet block">{first.className}</span>
+                          </td>
+                          <td className="quiet">{sayPlaces(rows)}</td>
+                          <Cover machine={first} />
+                          <td className="px-0!" />
+                        </tr>,
+                        ...(opened.isOpen(key) ? rows.map(machine) : []),
+                      ];
+                    })}
+                  </tbody>
+                </table>
+              )}
+              <p className="mt-2 flex gap-3">
+                {pages.length > 0 && (
+                  <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
+                    Earlier machines
+                  </button>
+                )}
+                {next && (
+                  <button className="act" onClick={() => setPages([...pages, next])}>
+                    Further machines
                   </button>
                 )}
               </p>
-            ) : (
-              <table className="dense mt-1">
-                <thead>
-                  <tr>
-                    {apply && <th className="w-7" aria-label="Ticked" />}
-                    <th className="w-[17%]">Machine</th>
-                    <th>Place</th>
-                    {COST_ELEMENTS.map((e) => (
-                      <th key={e} className="num whitespace-nowrap first-letter:uppercase">
-                        {e} %
-                      </th>
-                    ))}
-                    <th>Promise</th>
-                    <th>Also covered by</th>
-                    <th className="w-[24%] px-0!">
-                      <span className="sr-only">Time line</span>
-                      <RibbonAxis span={{ from, to, now: agreement.now }} every={3} />
-                    </th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {items.map((m) => (
-                    <tr key={m.id}>
-                      {apply && (
-                        <td>
-                          <input
-                            type="checkbox"
-                            className="box-tick"
-                            aria-label={`Tick ${m.tag}`}
-                            checked={ticked.has(m.id)}
-                            onChange={() => toggle(m.id)}
-                          />
-                        </td>
-                      )}
-                      <td>
-                        <Link className="serial link-ink font-semibold" to={`/assets/${m.id}`}>
-                          {m.tag}
-                        </Link>{' '}
-                        <span className="quiet">{m.className}</span>
-                      </td>
-                      <td className="quiet">{m.place}</td>
-                      {m.shares ? (
-                        COST_ELEMENTS.map((e) => (
-                          <td key={e} className="num">
-                            {m.shares?.[e]}
-                          </td>
-                        ))
-                      ) : (
-                        <td colSpan={4} className={m.others.length === 0 ? 'font-semibold' : 'quiet'}>
-                          {m.others.length === 0 ? '○ no cover at all' : 'not by this agreement'}
-                        </td>
-                      )}
-                      <td className="quiet">
-                        {m.serviceLevel ?? ''}
-                        {m.reach && m.reach !== 'this asset' && <span className="block">by {m.reach}</span>}
-                      </td>
-                      <td className="quiet">{m.others.join('; ')}</td>
-                      <td className="px-0!">
-                        <RibbonLine ribbon={m.ribbon} span={{ from, to, now: agreement.now }} size="thread" />
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            )}
-            <p className="mt-2 flex gap-3">
-              {pages.length > 0 && (
-                <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
-                  Earlier machines
-                </button>
-              )}
-              {next && (
-                <button className="act" onClick={() => setPages([...pages, next])}>
-                  Further machines
-                </button>
-              )}
-            </p>
-          </>
-        )}
+            </>
+          );
+        }}
       </Waiting>
     </section>
   );

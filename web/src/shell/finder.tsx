@@ -16,6 +16,11 @@ type Hit = {
   readonly row: ReactNode;
 };
 
+/** What was asked for where the row does not show it anyway. */
+function Matched({ text }: { text: string }) {
+  return text === '' ? null : <mark className="mr-2 bg-transparent font-semibold text-base-content">{text}</mark>;
+}
+
 function hitsOf(found: Found): Hit[] {
   const span = { from: found.from, to: found.to, now: found.now };
   return [
@@ -30,6 +35,7 @@ function hitsOf(found: Found): Hit[] {
             {a.className} <span className="serial">{a.tag}</span>
           </span>
           <span className="quiet min-w-0 flex-1 truncate">
+            <Matched text={a.matched} />
             {a.customer} · {a.place}
           </span>
           <span className="w-40 shrink-0 truncate text-[0.9rem]" title={a.coverNow}>
@@ -45,7 +51,11 @@ function hitsOf(found: Found): Hit[] {
       key: `c${c.id}`,
       group: 'Customers',
       path: `/register?customer=${c.id}`,
-      row: c.name,
+      row: (
+        <>
+          {c.name} <Matched text={c.matched} />
+        </>
+      ),
     })),
     ...found.locations.flatMap((l): Hit[] =>
       l.customerId === null
@@ -55,7 +65,11 @@ function hitsOf(found: Found): Hit[] {
               key: `l${l.id}`,
               group: 'Places',
               path: `/register?customer=${l.customerId}&location=${l.id}`,
-              row: l.path,
+              row: (
+                <>
+                  {l.path} <Matched text={l.matched} />
+                </>
+              ),
             },
           ],
     ),

@@ -61,13 +61,22 @@ export function useListKeys(
   choose: (index: number) => void,
   open?: (index: number) => void,
 ): void {
-  const latest = useRef({ count, chosen, choose, open });
+  const latest = useRef({ count, choose, open });
+  // Where the keys stand: ahead of what is drawn while somebody presses faster than that.
+  const at = useRef(chosen);
   useEffect(() => {
-    latest.current = { count, chosen, choose, open };
+    latest.current = { count, choose, open };
   });
+  useEffect(() => {
+    at.current = chosen;
+  }, [chosen, count]);
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
       const now = latest.current;
+      const go = (index: number): void => {
+        at.current = index;
+        now.choose(index);
+      };
       if (
         typing(event.target) ||
         event.ctrlKey ||
@@ -77,15 +86,15 @@ export function useListKeys(
         now.count === 0
       )
         return;
-      if (event.key === 'j') now.choose(Math.min(now.count - 1, now.chosen + 1));
-      else if (event.key === 'k') now.choose(Math.max(0, now.chosen - 1));
+      if (event.key === 'j') go(Math.min(now.count - 1, at.current + 1));
+      else if (event.key === 'k') go(Math.max(0, at.current - 1));
       else if (
         event.key === 'Enter' &&
         now.open &&
-        now.chosen >= 0 &&
+        at.current >= 0 &&
         !(event.target instanceof HTMLButtonElement || event.target instanceof HTMLAnchorElement)
       )
-        now.open(now.chosen);
+        now.open(at.current);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
