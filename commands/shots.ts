@@ -86,7 +86,7 @@ const SHOTS: readonly Shot[] = [
       await page.goto(`${address}/`);
       await page.getByText('Promises, nearest first').waitFor();
       await page.keyboard.press('/');
-      await page.getByRole('textbox', { name: 'Find' }).fill('encosta');
+      await page.getByRole('textbox', { name: 'Find' }).fill('rua da horta');
       await page.getByText('Enter opens').waitFor();
     },
   },

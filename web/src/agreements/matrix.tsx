@@ -19,7 +19,7 @@ type Show = 'all' | 'no cover' | 'covered twice';
 type Machine = MatrixPage['items'][number];
 
 /** What a machine's row says of its cover; those that say the same are folded into one. */
-const saysOf = (m: Machine): string => JSON.stringify([m.className, m.shares, m.serviceLevel, m.reach, m.others]);
+const saysOf = (m: Machine): string => JSON.stringify([m.shares, m.serviceLevel, m.reach, m.others]);
 
 /** From so many machines on, equal rows are folded. */
 const FOLDED_FROM = 3;
@@ -89,9 +89,10 @@ function Cover({ machine: m }: { machine: Machine }) {
   );
 }
 
-function sayPlaces(rows: readonly Machine[]): string {
-  const places = [...new Set(rows.map((m) => m.place))];
-  return places.length === 1 ? (places[0] as string) : plural(places.length, 'place');
+/** What folded machines are or where they stand: named while it is at most three, else counted. */
+function said(rows: readonly Machine[], of: (m: Machine) => string, one: string, many?: string): string {
+  const each = [...new Set(rows.map(of))];
+  return each.length <= 3 ? each.join(', ') : plural(each.length, one, many);
 }
 
 export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChange | null }) {
@@ -239,9 +240,9 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
                             >
                               {rows.length} machines alike
                             </button>
-                            <span className="quiet block">{first.className}</span>
+                            <span className="quiet block">{said(rows, (m) => m.className, 'class', 'classes')}</span>
                           </td>
-                          <td className="quiet">{sayPlaces(rows)}</td>
+                          <td className="quiet">{said(rows, (m) => m.place, 'place')}</td>
                           <Cover machine={first} />
                           <td className="px-0!" />
                         </tr>,

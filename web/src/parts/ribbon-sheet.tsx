@@ -83,7 +83,7 @@ function PulseLane({ pulse, span }: { pulse: Pulse; span: RibbonSpan }) {
   return isOwn ? (
     <div className="relative border-x border-dashed border-secondary">
       {drawing}
-      <span className="quiet absolute top-0 right-1 bg-base-100/80 px-1">
+      <span className="quiet absolute top-0 left-1 bg-base-100/80 px-1">
         drawn wider than the line above: {dayOf(start)} to {dayOf(end)}
       </span>
     </div>
