@@ -89,10 +89,10 @@ function Cover({ machine: m }: { machine: Machine }) {
   );
 }
 
-/** What folded machines are or where they stand: named while it is at most three, else counted. */
-function said(rows: readonly Machine[], of: (m: Machine) => string, one: string, many?: string): string {
-  const each = [...new Set(rows.map(of))];
-  return each.length <= 3 ? each.join(', ') : plural(each.length, one, many);
+/** What folded machines are or where they stand: named while it is at most so many, else counted. */
+function said(each: readonly string[], most: number, one: string, many?: string): string {
+  const parts = [...new Set(each)];
+  return parts.length <= most ? parts.join(', ') : plural(parts.length, one, many);
 }
 
 export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChange | null }) {
@@ -240,9 +240,22 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
                             >
                               {rows.length} machines alike
                             </button>
-                            <span className="quiet block">{said(rows, (m) => m.className, 'class', 'classes')}</span>
+                            <span className="quiet block">
+                              {said(
+                                rows.map((m) => m.className),
+                                3,
+                                'class',
+                                'classes',
+                              )}
+                            </span>
                           </td>
-                          <td className="quiet">{said(rows, (m) => m.place, 'place')}</td>
+                          <td className="quiet">
+                            {said(
+                              rows.map((m) => m.place),
+                              1,
+                              'place',
+                            )}
+                          </td>
                           <Cover machine={first} />
                           <td className="px-0!" />
                         </tr>,
