@@ -292,7 +292,9 @@ export function decideEntitlement(question: Question, covers: readonly Cover[]):
       considered.push({ label: cover.label, agreementId: of, taken: false, reason: outcome });
       continue;
     }
-    accepted.push({ ...outcome, rank });
+    // Written out: a spread of many small objects costs more than the whole decision.
+    const { shares, discounts, surchargePercent, remarks } = outcome;
+    accepted.push({ cover, rank, shares, discounts, surchargePercent, remarks });
     const why = isLine ? REASONS[cover.reach.kind] : 'warranty running';
     const reason = outcome.remarks.length === 0 ? why : [why, ...outcome.remarks].join('; ');
     considered.push({ label: cover.label, agreementId: of, taken: true, reason });
