@@ -6,7 +6,8 @@ import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { Listing } from '../parts/listing.tsx';
 import { plural, sayDate } from '../parts/words.ts';
-import { foldAlike, toggled, useOpened } from '../parts/fold.ts';
+import { foldAlike, useOpened } from '../parts/fold.ts';
+import { TickCell, useTicks } from '../parts/ticks.tsx';
 import { server } from '../shell/store.ts';
 import { AddCoverage, ChangeCoverage, type ApplyChange } from './coverage-form.tsx';
 import { NEW_TERMS } from './terms-fields.tsx';
@@ -73,7 +74,8 @@ export function Coverage({
   apply: ApplyChange | null;
 }) {
   const [doing, setDoing] = useState<'add' | 'change' | null>(null);
-  const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
+  const ticks = useTicks();
+  const { ticked } = ticks;
   const [refused, setRefused] = useState<string | null>(null);
   const start = useStartTerms(agreement);
   const ids = agreement.lines.map((l) => l.id);
@@ -83,29 +85,16 @@ export function Coverage({
   const folds = foldAlike(agreement.lines, (l) =>
     l.reach === 'asset' ? JSON.stringify([l.terms, l.serviceLevel?.id]) : String(l.id),
   );
-  const toggleAll = (all: readonly number[]): void => setTicked(toggled(ticked, all));
   const line = (l: Line) => (
     <tr key={l.id}>
-      {apply && (
-        <td>
-          <input
-            type="checkbox"
-            className="box-tick"
-            aria-label={`Tick ${l.label}`}
-            checked={ticked.has(l.id)}
-            onChange={() => toggle(l.id)}
-          />
-        </td>
-      )}
+      {apply && <TickCell of={ticks} ids={[l.id]} name={l.label} />}
       <td>{l.label}</td>
       <Terms line={l} agreement={agreement} assets={l.assetsReached} />
     </tr>
   );
-  const toggle = (id: number): void =>
-    setTicked(new Set(ticked.has(id) ? [...ticked].filter((t) => t !== id) : [...ticked, id]));
   const finish = (): void => {
     setDoing(null);
-    setTicked(new Set());
+    ticks.clear();
   };
   const remove = async (): Promise<void> => {
     const { error } = (await apply?.({ act: 'remove', lineIds: chosen as never })) ?? {};
@@ -162,7 +151,7 @@ export function Coverage({
                       className="box-tick"
                       aria-label="Tick every line"
                       checked={chosen.length === ids.length}
-                      onChange={() => setTicked(new Set(chosen.length === ids.length ? [] : ids))}
+                      onChange={() => ticks.toggle(ids)}
                     />
                   </th>
                 )}
@@ -187,17 +176,7 @@ export function Coverage({
                 if (rows.length === 1) return [line(first)];
                 return [
                   <tr key={key}>
-                    {apply && (
-                      <td>
-                        <input
-                          type="checkbox"
-                          className="box-tick"
-                          aria-label={`Tick ${rows.length} lines alike`}
-                          checked={rows.every((l) => ticked.has(l.id))}
-                          onChange={() => toggleAll(rows.map((l) => l.id))}
-                        />
-                      </td>
-                    )}
+                    {apply && <TickCell of={ticks} ids={rows.map((l) => l.id)} name={`${rows.length} lines alike`} />}
                     <td>
                       <button className="link-ink" aria-expanded={isOpen(key)} onClick={() => openFold(key)}>
                         {rows.length} machines, covered alike

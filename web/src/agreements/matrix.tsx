@@ -6,9 +6,10 @@ import type { LineTerms, MatrixPage } from '#api/terms.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { parseLocalDate } from '#core/time/index.ts';
 import { DateField, SelectField, useSubmit } from '../parts/fields.tsx';
-import { foldAlike, toggled, useOpened } from '../parts/fold.ts';
+import { foldAlike, useOpened } from '../parts/fold.ts';
 import { Form } from '../parts/form.tsx';
 import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
+import { TickCell, useTicks } from '../parts/ticks.tsx';
 import { plural } from '../parts/words.ts';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -99,7 +100,8 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
   const [typed, setTyped] = useState<string>(agreement.on);
   const [show, setShow] = useState<Show>('all');
   const [pages, setPages] = useState<string[]>([]);
-  const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
+  const ticks = useTicks();
+  const { ticked } = ticks;
   const [giving, setGiving] = useState(false);
   const on = parseLocalDate(typed) ?? agreement.on;
   const after = pages.at(-1);
@@ -108,7 +110,6 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
     query: { on, show, ...(after && { after }) },
   });
   const opened = useOpened();
-  const toggle = (ids: readonly number[]): void => setTicked(toggled(ticked, ids));
   return (
     <section className="mt-8" aria-label="Machines and their cover">
       <div className="flex flex-wrap items-end gap-4">
@@ -144,7 +145,7 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
           apply={apply}
           onDone={() => {
             setGiving(false);
-            setTicked(new Set());
+            ticks.clear();
           }}
         />
       )}
@@ -152,17 +153,7 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
         {({ items, counts, next, from, to }) => {
           const machine = (m: Machine) => (
             <tr key={m.id}>
-              {apply && (
-                <td>
-                  <input
-                    type="checkbox"
-                    className="box-tick"
-                    aria-label={`Tick ${m.tag}`}
-                    checked={ticked.has(m.id)}
-                    onChange={() => toggle([m.id])}
-                  />
-                </td>
-              )}
+              {apply && <TickCell of={ticks} ids={[m.id]} name={m.tag} />}
               <td>
                 <Link className="serial link-ink font-semibold" to={`/assets/${m.id}`}>
                   {m.tag}
@@ -221,17 +212,7 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
                       const ids = rows.map((m) => m.id);
                       return [
                         <tr key={key}>
-                          {apply && (
-                            <td>
-                              <input
-                                type="checkbox"
-                                className="box-tick"
-                                aria-label={`Tick ${rows.length} machines alike`}
-                                checked={ids.every((id) => ticked.has(id))}
-                                onChange={() => toggle(ids)}
-                              />
-                            </td>
-                          )}
+                          {apply && <TickCell of={ticks} ids={ids} name={`${rows.length} machines alike`} />}
                           <td>
                             <button
                               className="link-ink text-left"

@@ -23,8 +23,3 @@ export function useOpened(): { readonly isOpen: (key: string) => boolean; readon
     toggle: (key) => setOpened(new Set(opened.has(key) ? [...opened].filter((k) => k !== key) : [...opened, key])),
   };
 }
-
-/** Ticks all of these, or none of them where all are ticked. */
-export function toggled(ticked: ReadonlySet<number>, ids: readonly number[]): ReadonlySet<number> {
-  return new Set(ids.every((id) => ticked.has(id)) ? [...ticked].filter((t) => !ids.includes(t)) : [...ticked, ...ids]);
-}
