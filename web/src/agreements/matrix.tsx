@@ -8,8 +8,8 @@ import { parseLocalDate } from '#core/time/index.ts';
 import { DateField, SelectField, useSubmit } from '../parts/fields.tsx';
 import { foldAlike, useOpened } from '../parts/fold.ts';
 import { Form } from '../parts/form.tsx';
-import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
-import { TickCell, useTicks } from '../parts/ticks.tsx';
+import { RibbonAxis, RibbonLine, type RibbonSpan } from '../parts/ribbon.tsx';
+import { TickCell, useTicks, type Ticks } from '../parts/ticks.tsx';
 import { plural } from '../parts/words.ts';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -96,6 +96,88 @@ function said(each: readonly string[], most: number, one: string, many?: string)
   return parts.length <= most ? parts.join(', ') : plural(parts.length, one, many);
 }
 
+/** The machines of a page as rows; those covered alike are one that opens. Without `ticks` they are only looked at. */
+function Machines({ machines, span, ticks }: { machines: readonly Machine[]; span: RibbonSpan; ticks: Ticks | null }) {
+  const opened = useOpened();
+  const machine = (m: Machine) => (
+    <tr key={m.id}>
+      {ticks && <TickCell of={ticks} ids={[m.id]} name={m.tag} />}
+      <td>
+        <Link className="serial link-ink font-semibold" to={`/assets/${m.id}`}>
+          {m.tag}
+        </Link>{' '}
+        <span className="quiet">{m.className}</span>
+      </td>
+      <td className="quiet">{m.place}</td>
+      <Cover machine={m} />
+      <td className="px-0!">
+        <RibbonLine ribbon={m.ribbon} span={span} size="thread" />
+      </td>
+    </tr>
+  );
+  return (
+    <table className="dense mt-1">
+      <thead>
+        <tr>
+          {ticks && <th className="w-7" aria-label="Ticked" />}
+          <th className="w-[17%]">Machine</th>
+          <th>Place</th>
+          {COST_ELEMENTS.map((e) => (
+            <th key={e} className="num whitespace-nowrap first-letter:uppercase">
+              {e} %
+            </th>
+          ))}
+          <th>Promise</th>
+          <th>Also covered by</th>
+          <th className="w-[24%] px-0!">
+            <span className="sr-only">Time line</span>
+            <RibbonAxis span={span} every={3} />
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {foldAlike(machines, saysOf).flatMap(({ key, rows }) => {
+          const [first] = rows as [Machine, ...Machine[]];
+          if (rows.length < FOLDED_FROM) return rows.map(machine);
+          const ids = rows.map((m) => m.id);
+          return [
+            <tr key={key}>
+              {ticks && <TickCell of={ticks} ids={ids} name={`${rows.length} machines alike`} />}
+              <td>
+                <button
+                  className="link-ink text-left"
+                  aria-expanded={opened.isOpen(key)}
+                  onClick={() => opened.toggle(key)}
+                >
+                  {rows.length} machines alike
+                </button>
+                <span className="quiet block">
+                  {said(
+                    rows.map((m) => m.className),
+                    3,
+                    'class',
+                    'classes',
+                  )}
+                </span>
+              </td>
+              <td className="quiet">
+                {said(
+                  rows.map((m) => m.place),
+                  1,
+                  'place',
+                )}
+              </td>
+              <Cover machine={first} />
+              <td className="px-0!" />
+            </tr>,
+            ...(opened.isOpen(key) ? rows.map(machine) : []),
+          ];
+        })}
+      </tbody>
+    </table>
+  );
+}
+
 export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChange | null }) {
   const [typed, setTyped] = useState<string>(agreement.on);
   const [show, setShow] = useState<Show>('all');
@@ -109,7 +191,6 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
     params: { id: String(agreement.id) },
     query: { on, show, ...(after && { after }) },
   });
-  const opened = useOpened();
   return (
     <section className="mt-8" aria-label="Machines and their cover">
       <div className="flex flex-wrap items-end gap-4">
@@ -150,117 +231,41 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
         />
       )}
       <Waiting query={query}>
-        {({ items, counts, next, from, to }) => {
-          const machine = (m: Machine) => (
-            <tr key={m.id}>
-              {apply && <TickCell of={ticks} ids={[m.id]} name={m.tag} />}
-              <td>
-                <Link className="serial link-ink font-semibold" to={`/assets/${m.id}`}>
-                  {m.tag}
-                </Link>{' '}
-                <span className="quiet">{m.className}</span>
-              </td>
-              <td className="quiet">{m.place}</td>
-              <Cover machine={m} />
-              <td className="px-0!">
-                <RibbonLine ribbon={m.ribbon} span={{ from, to, now: agreement.now }} size="thread" />
-              </td>
-            </tr>
-          );
-          return (
-            <>
-              <p className="quiet mt-1">
-                {plural(counts.all, 'machine')}, {counts.covered} covered by this agreement,{' '}
-                <strong className={counts.without > 0 ? 'font-semibold text-base-content' : 'font-normal'}>
-                  {counts.without} without any cover
-                </strong>
-                , {counts.twice} covered twice
+        {({ items, counts, next, from, to }) => (
+          <>
+            <p className="quiet mt-1">
+              {plural(counts.all, 'machine')}, {counts.covered} covered by this agreement,{' '}
+              <strong className={counts.without > 0 ? 'font-semibold text-base-content' : 'font-normal'}>
+                {counts.without} without any cover
+              </strong>
+              , {counts.twice} covered twice
+            </p>
+            {items.length === 0 ? (
+              <p className="border-y border-hairline py-4">
+                {show === 'all' ? 'The customer has no machine in service.' : 'None on that day. '}
+                {show !== 'all' && (
+                  <button className="link-ink" onClick={() => setShow('all')}>
+                    Show all machines
+                  </button>
+                )}
               </p>
-              {items.length === 0 ? (
-                <p className="border-y border-hairline py-4">
-                  {show === 'all' ? 'The customer has no machine in service.' : 'None on that day. '}
-                  {show !== 'all' && (
-                    <button className="link-ink" onClick={() => setShow('all')}>
-                      Show all machines
-                    </button>
-                  )}
-                </p>
-              ) : (
-                <table className="dense mt-1">
-                  <thead>
-                    <tr>
-                      {apply && <th className="w-7" aria-label="Ticked" />}
-                      <th className="w-[17%]">Machine</th>
-                      <th>Place</th>
-                      {COST_ELEMENTS.map((e) => (
-                        <th key={e} className="num whitespace-nowrap first-letter:uppercase">
-                          {e} %
-                        </th>
-                      ))}
-                      <th>Promise</th>
-                      <th>Also covered by</th>
-                      <th className="w-[24%] px-0!">
-                        <span className="sr-only">Time line</span>
-                        <RibbonAxis span={{ from, to, now: agreement.now }} every={3} />
-                      </th>
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {foldAlike(items, saysOf).flatMap(({ key, rows }) => {
-                      const [first] = rows as [Machine, ...Machine[]];
-                      if (rows.length < FOLDED_FROM) return rows.map(machine);
-                      const ids = rows.map((m) => m.id);
-                      return [
-                        <tr key={key}>
-                          {apply && <TickCell of={ticks} ids={ids} name={`${rows.length} machines alike`} />}
-                          <td>
-                            <button
-                              className="link-ink text-left"
-                              aria-expanded={opened.isOpen(key)}
-                              onClick={() => opened.toggle(key)}
-                            >
-                              {rows.length} machines alike
-                            </button>
-                            <span className="quiet block">
-                              {said(
-                                rows.map((m) => m.className),
-                                3,
-                                'class',
-                                'classes',
-                              )}
-                            </span>
-                          </td>
-                          <td className="quiet">
-                            {said(
-                              rows.map((m) => m.place),
-                              1,
-                              'place',
-                            )}
-                          </td>
-                          <Cover machine={first} />
-                          <td className="px-0!" />
-                        </tr>,
-                        ...(opened.isOpen(key) ? rows.map(machine) : []),
-                      ];
-                    })}
-                  </tbody>
-                </table>
+            ) : (
+              <Machines machines={items} span={{ from, to, now: agreement.now }} ticks={apply ? ticks : null} />
+            )}
+            <p className="mt-2 flex gap-3">
+              {pages.length > 0 && (
+                <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
+                  Earlier machines
+                </button>
               )}
-              <p className="mt-2 flex gap-3">
-                {pages.length > 0 && (
-                  <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
-                    Earlier machines
-                  </button>
-                )}
-                {next && (
-                  <button className="act" onClick={() => setPages([...pages, next])}>
-                    Further machines
-                  </button>
-                )}
-              </p>
-            </>
-          );
-        }}
+              {next && (
+                <button className="act" onClick={() => setPages([...pages, next])}>
+                  Further machines
+                </button>
+              )}
+            </p>
+          </>
+        )}
       </Waiting>
     </section>
   );
