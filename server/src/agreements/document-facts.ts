@@ -3,7 +3,6 @@ import { asc, eq, inArray } from 'drizzle-orm';
 import type { AgreementId } from '#core/ids.ts';
 import { PRIORITIES, TARGETS, type ServiceLevel } from '#core/service-levels/index.ts';
 import { MINUTE, sayLength, type LocalDate } from '#core/time/index.ts';
-
 import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
 import type { Db } from '../platform/database.ts';
 import { placesOf } from '../platform/places.ts';

@@ -1,5 +1,5 @@
 // What the head of an agreement says: what holds today, and from which days what else will.
-import { and, asc, eq } from 'drizzle-orm';
+import { asc, eq } from 'drizzle-orm';
 import { holdsOn } from '#core/entitlement/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -33,7 +33,7 @@ export async function headOn(db: Db, row: AgreementRow, reach: readonly LineReac
   const versions = await db
     .select({ from: agreementAmendment.holdsFrom, header: agreementAmendment.header })
     .from(agreementAmendment)
-    .where(and(eq(agreementAmendment.agreementId, row.id)))
+    .where(eq(agreementAmendment.agreementId, row.id))
     .orderBy(asc(agreementAmendment.number));
   // Before its term an agreement is told as it will begin.
   const day = on > row.termFrom ? on : row.termFrom;
