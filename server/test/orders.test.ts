@@ -70,6 +70,10 @@ describe('recording', () => {
     const { caller, events } = (await call<Page & { caller: unknown }>('GET', `/api/orders/${told.body.id}`)).body;
     expect(caller).toEqual({ name: 'Rosa Vidal', phone: '900 111', email: null });
     expect(JSON.stringify(events)).toContain('told late: the sheet lay in the van');
+    const again = { ...ask, ...old, callerId, lateReason: 'the sheet lay in the van' };
+    expect((await call<{ id: number }>('POST', '/api/orders', again)).body.id).toBe(told.body.id);
+    for (const other of [{ callerId: null }, { lateReason: 'another reason' }])
+      expect((await call('POST', '/api/orders', { ...again, ...other })).status).toBe(409);
     const stranger = await call('POST', '/api/orders', {
       ...ask,
       receivedAt: '2026-11-24T09:00:00Z',

@@ -228,8 +228,8 @@ export type RepairAsk = {
   readonly lateReason?: string | undefined;
 };
 
-const contentOfRepair = ({ assetId, priority, cause, startedAt, title }: RepairAsk): string =>
-  contentOf({ assetId, priority, cause, startedAt, title });
+const contentOfRepair = ({ assetId, priority, cause, startedAt, title, callerId, lateReason }: RepairAsk): string =>
+  contentOf({ assetId, priority, cause, startedAt, title, callerId: callerId ?? null, lateReason: lateReason ?? '' });
 
 /** Decides cover and promises for a repair; preview and raising both stand on it. */
 export async function decideRepair(
