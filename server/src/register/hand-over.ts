@@ -1,5 +1,5 @@
 // What goes over to the machine that is swapped in: coverage lines and schedules that name the old one, from the day of the swap on.
-import { and, eq, gte, inArray, isNull, ne, notInArray, or } from 'drizzle-orm';
+import { and, eq, gte, isNull, ne, notInArray, or } from 'drizzle-orm';
 import type { AssetId, ScheduleId } from '#core/ids.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';
 import type { Db, Tx } from '../platform/database.ts';
@@ -81,6 +81,6 @@ export async function handOver(tx: Tx, { lines, schedules }: GoingOver, to: Asse
     await tx.db
       .update(visit)
       .set({ assetId: to })
-      .where(and(eq(visit.scheduleId, heldUnder), gte(visit.nominal, on), inArray(visit.state, ['held'])));
+      .where(and(eq(visit.scheduleId, heldUnder), gte(visit.nominal, on), eq(visit.state, 'held')));
   }
 }
