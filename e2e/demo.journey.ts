@@ -169,6 +169,19 @@ test('a technician sees orders but no upkeep run, and the server agrees', async 
   await expect(page.getByRole('alert')).toContainText('You are signed in as technician');
 });
 
+test('a technician is shown an agreement without what is for the desk', async ({ page }) => {
+  await page.getByRole('button', { name: /Renata Valdês/ }).click();
+  await page.getByRole('link', { name: 'Agreements' }).click();
+  await expect(page.getByRole('link', { name: 'Renewals' })).toHaveCount(0);
+  await page.getByRole('link', { name: /^AG-/ }).first().click();
+  const parts = page.getByRole('navigation', { name: 'Parts of the agreement' });
+  await expect(parts.getByRole('button')).toHaveText(['Coverage', 'Upkeep']);
+  await expect(page.getByRole('link', { name: 'Print' })).toHaveCount(0);
+  await page.goto(`${page.url()}?part=versions`);
+  await expect(parts.getByRole('button', { name: 'Coverage' })).toHaveAttribute('aria-current', 'page');
+  await expect(page.getByRole('alert')).toHaveCount(0);
+});
+
 test('a call about a machine without any agreement becomes a chargeable order', async ({ page }) => {
   await page.getByRole('button', { name: /Núria Falcó/ }).click();
   await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();

@@ -100,6 +100,10 @@ export type Problem = v.InferOutput<typeof problem>;
 export const ROLES = ['coordinator', 'dispatcher', 'technician', 'storekeeper', 'manager', 'administrator'] as const;
 export type Role = (typeof ROLES)[number];
 export const role = v.picklist(ROLES);
+/** Who sees prices, credit terms and agreement documents: whoever works at a desk. Technicians and storekeepers do not. */
+export const OFFICE = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const satisfies readonly Role[];
+/** Who writes the register, agreements and reference data. */
+export const WRITERS = ['coordinator', 'manager', 'administrator'] as const satisfies readonly Role[];
 
 export function orderNumber(id: number): string {
   return `WO-${10_000 + id}`;

@@ -4,9 +4,10 @@ import fp from 'fastify-plugin';
 import * as contracts from '#api/agreements.ts';
 import * as care from '#api/care.ts';
 import * as terms from '#api/terms.ts';
+import { OFFICE, WRITERS } from '#api/shapes.ts';
 import { localDateAt, type LocalDate } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
-import { OFFICE, seesMoney, serve, type House } from '../platform/http.ts';
+import { seesMoney, serve, type House } from '../platform/http.ts';
 import { agreement } from '../platform/tables/index.ts';
 import { unlessTaken, writing } from '../platform/writing.ts';
 import { amend, compareOn, previewAmendment } from './amend.ts';
@@ -23,7 +24,6 @@ import { listAgreements, readAgreement, withoutMoney } from './queries.ts';
 import { decide, listRenewals } from './renewals.ts';
 import { addType, changeType, listTypes } from './types.ts';
 
-const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 const COVERAGE_HEAD = [
   'tag',
   'serial',

@@ -3,7 +3,7 @@ import { toJsonSchema } from '@valibot/to-json-schema';
 import type { FastifyError, FastifyInstance, FastifyReply, FastifyRequest, FastifySchema } from 'fastify';
 import * as v from 'valibot';
 import type { AnyContract, Answer, Asked, Contract, Schema } from '#api/contract.ts';
-import { problem, type Problem, type Role } from '#api/shapes.ts';
+import { OFFICE, problem, type Problem, type Role } from '#api/shapes.ts';
 import type { PersonId } from '#core/ids.ts';
 import { instant, type Instant, type Zone } from '#core/time/index.ts';
 import { refusal, type RefusalCode } from '#core/refusal.ts';
@@ -46,8 +46,7 @@ declare module 'fastify' {
 /** Who may call a route: some roles, anybody signed in, a gateway or some roles, or anybody at all. */
 export type Access = readonly Role[] | 'signed in' | 'anybody' | { readonly gatewayOr: readonly Role[] };
 
-/** Who sees prices, credit terms and agreement documents: whoever works at a desk. Technicians and storekeepers do not. */
-export const OFFICE = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const satisfies readonly Role[];
+/** Whether this person sees prices, credit terms and agreement documents. */
 export const seesMoney = ({ role }: Person): boolean => (OFFICE as readonly Role[]).includes(role);
 
 const NOBODY: Person = { id: 0 as PersonId, name: 'nobody', email: '', role: 'technician', zone: 'UTC' as Zone };

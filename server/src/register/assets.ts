@@ -2,7 +2,7 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/assets.ts';
-import { orderNumber } from '#api/shapes.ts';
+import { orderNumber, WRITERS } from '#api/shapes.ts';
 import type { AssetId, CustomerId, LocationId } from '#core/ids.ts';
 import {
   actLeadingTo,
@@ -37,7 +37,6 @@ import { writing } from '../platform/writing.ts';
 import { plainSerial } from './import-assets.ts';
 import { goingOver, handOver } from './hand-over.ts';
 
-const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 const RECORDERS = ['coordinator', 'dispatcher', 'technician', 'manager', 'administrator'] as const;
 const LABELS: Readonly<Record<string, string>> = {
   warrantyUntil: 'warranty until',

@@ -4,6 +4,7 @@ import fp from 'fastify-plugin';
 import * as contracts from '#api/assets.ts';
 import type { BulkEffect } from '#api/assets.ts';
 import type { Asked } from '#api/contract.ts';
+import { WRITERS } from '#api/shapes.ts';
 import type { AssetId } from '#core/ids.ts';
 import { checkMerge, findTwins, planLife, spreadOf } from '#core/register/index.ts';
 import { localDateAt, type Instant } from '#core/time/index.ts';
@@ -36,7 +37,6 @@ import { writing } from '../platform/writing.ts';
 import { livingOf, lockAsset, mustBeTheirs, tell } from './assets.ts';
 import { escapeLike } from './lists.ts';
 
-const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 type Change = Asked<typeof contracts.changeMany>['body']['change'];
 type Row = typeof asset.$inferSelect;
 

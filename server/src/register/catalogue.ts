@@ -3,6 +3,7 @@ import { asc, count, eq, inArray, sql } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/assets.ts';
 import type { ClassIn } from '#api/assets.ts';
+import { WRITERS } from '#api/shapes.ts';
 import type { AssetClassId, JobPlanId } from '#core/ids.ts';
 import type { Tx } from '../platform/database.ts';
 import { indexAssets } from '../platform/finder-index.ts';
@@ -10,8 +11,6 @@ import { serve, type House } from '../platform/http.ts';
 import { refuse, stale } from '../platform/refuse.ts';
 import { asset, assetClass, assetModel, classJobPlan, classMeter, jobPlan, meter } from '../platform/tables/index.ts';
 import { unlessTaken, writing } from '../platform/writing.ts';
-
-const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 
 async function mustBeClass(tx: Tx, id: AssetClassId): Promise<void> {
   const [known] = await tx.db.select({ id: assetClass.id }).from(assetClass).where(eq(assetClass.id, id));

@@ -2,6 +2,7 @@
 import { and, asc, count, desc, eq, gt, inArray, like, notInArray } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/customers.ts';
+import { WRITERS } from '#api/shapes.ts';
 import type { CustomerId } from '#core/ids.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { indexCustomers } from '../platform/finder-index.ts';
@@ -19,8 +20,6 @@ import {
 } from '../platform/tables/index.ts';
 import { unlessTaken, writing } from '../platform/writing.ts';
 import { escapeLike } from './lists.ts';
-
-const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 
 export async function listCustomers(db: Db, after: string | undefined, limit: number, search: string | undefined) {
   const rows = await db

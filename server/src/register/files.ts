@@ -5,9 +5,10 @@ import fp from 'fastify-plugin';
 import { fileTypeFromBuffer } from 'file-type';
 import * as contracts from '#api/files.ts';
 import { MAX_FILE_BYTES, type FileSubject } from '#api/files.ts';
+import { OFFICE } from '#api/shapes.ts';
 import type { AttachmentId } from '#core/ids.ts';
 import { isTaken, type Db, type Tx } from '../platform/database.ts';
-import { authorised, type House, OFFICE, type Person, seesMoney, serve } from '../platform/http.ts';
+import { authorised, type House, type Person, seesMoney, serve } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import {
   agreement,

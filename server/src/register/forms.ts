@@ -3,6 +3,7 @@ import { and, asc, eq, inArray } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/forms.ts';
 import type { FormIn } from '#api/forms.ts';
+import { WRITERS } from '#api/shapes.ts';
 import type { AssetClassId, ClassFormId } from '#core/ids.ts';
 import { checkQuestions } from '#core/orders/index.ts';
 import { refusal } from '#core/refusal.ts';
@@ -12,7 +13,6 @@ import { accept, refuse, Refused, stale } from '../platform/refuse.ts';
 import { assetClass, classForm, classMeter } from '../platform/tables/index.ts';
 import { writing } from '../platform/writing.ts';
 
-const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 const tags = ['setup', 'register'] as const;
 
 /** The form as a row; refused where a question makes no sense, or names a meter that machines of the class do not have. */

@@ -4,6 +4,7 @@ import fp from 'fastify-plugin';
 import * as contracts from '#api/imports.ts';
 import type { ImportPage } from '#api/imports.ts';
 import { previewImport, runImport } from '#api/register.ts';
+import { WRITERS } from '#api/shapes.ts';
 import type { ImportId } from '#core/ids.ts';
 import { checkMapping } from '#core/register/index.ts';
 import { localDateAt, type Instant } from '#core/time/index.ts';
@@ -20,7 +21,6 @@ import type { LookAsk, Looked } from './import-thread.ts';
 import { undo } from './import-undo.ts';
 import { startWorker } from './import-worker.ts';
 
-const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 const NOTHING = { created: {}, updated: 0, unchanged: 0, refused: 0 };
 
 function pageOf(run: Run, who: string | null, looked: Looked): ImportPage {

@@ -2,6 +2,7 @@
 import { and, count, eq, like, ne, sql } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/places.ts';
+import { WRITERS } from '#api/shapes.ts';
 import type { LocationId } from '#core/ids.ts';
 import { toGeoJson } from '#core/register/index.ts';
 import { localDateAt, type LocalDate } from '#core/time/index.ts';
@@ -13,8 +14,6 @@ import { writing } from '../platform/writing.ts';
 import { fieldsOf, lockPlace, mergeIn, moveIn, siblingsOf } from './place-acts.ts';
 import { idsOf, readPlace, readTree, sitesOf } from './place-reading.ts';
 import { previewEffect } from './tree-effect.ts';
-
-const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 
 export const placeRoutes = fp<{ house: House }>(
   async (app, { house }) => {

@@ -4,6 +4,7 @@ import fp from 'fastify-plugin';
 import Holidays from 'date-holidays';
 import type { Asked } from '#api/contract.ts';
 import * as contracts from '#api/setup.ts';
+import { WRITERS } from '#api/shapes.ts';
 import { readCalendar } from '#core/calendars/index.ts';
 import { checkNewVersion, checkPledge, type Pledge } from '#core/service-levels/index.ts';
 import { addDays, localDateAt, sayDay } from '#core/time/index.ts';
@@ -24,8 +25,6 @@ import {
 import { setupWriter } from './write.ts';
 
 type ServiceLevelBody = Asked<typeof contracts.addServiceLevel>['body'];
-
-const WRITERS = ['coordinator', 'manager', 'administrator'] as const;
 
 export const setupRoutes = fp<{ house: House }>(
   async (app, { house }) => {

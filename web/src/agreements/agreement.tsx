@@ -2,9 +2,10 @@
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
+import { OFFICE, WRITERS } from '#api/shapes.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { plural, sayDate } from '../parts/words.ts';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { Files } from '../register/files.tsx';
@@ -28,6 +29,10 @@ const PARTS = [
   ['versions', 'Versions and files'],
 ] as const;
 type Part = (typeof PARTS)[number][0];
+
+/** The parts a reader is shown: prices and agreement documents are for whoever works at a desk. */
+const partsFor = (office: boolean) =>
+  office ? PARTS : PARTS.filter(([key]) => key === 'coverage' || key === 'upkeep');
 
 function Facts({ agreement }: { agreement: Page }) {
   const facts = [
@@ -96,14 +101,17 @@ function Acts({
   float: (what: 'header' | 'care' | Move) => void;
 }) {
   const { stage, id } = agreement;
-  const mayWrite = useReader().may(...WRITERS);
+  const reader = useReader();
+  const mayWrite = reader.may(...WRITERS);
   const moves: readonly Move[] =
     stage === 'in force' ? ['suspended', 'ended'] : stage === 'suspended' ? ['in force', 'ended'] : [];
   return (
     <span className="ml-auto flex flex-wrap gap-2">
-      <a className="act" href={`/api/agreements/${id}/agreement.pdf`} target="_blank" rel="noreferrer">
-        Print
-      </a>
+      {reader.may(...OFFICE) && (
+        <a className="act" href={`/api/agreements/${id}/agreement.pdf`} target="_blank" rel="noreferrer">
+          Print
+        </a>
+      )}
       {mayWrite && stage === 'draft' && (
         <button className="act" onClick={() => float('header')}>
           Change the header…
@@ -176,7 +184,8 @@ function AgreementView({
   const [params] = useSearchParams();
   const [floating, setFloating] = useState<'header' | 'care' | Move | null>(null);
   const [amending, setAmending] = useState(false);
-  const part = PARTS.find(([key]) => key === params.get('part'))?.[0] ?? 'coverage';
+  const parts = partsFor(useReader().may(...OFFICE));
+  const part = parts.find(([key]) => key === params.get('part'))?.[0] ?? 'coverage';
   const close = (): void => setFloating(null);
   return (
     <article className="px-7 pt-5 pb-12">
@@ -220,7 +229,7 @@ function AgreementView({
       ) : (
         <>
           <nav aria-label="Parts of the agreement" className="mt-4 flex gap-5 border-b border-hairline">
-            {PARTS.map(([key, name]) => (
+            {parts.map(([key, name]) => (
               <button
                 key={key}
                 aria-current={key === part ? 'page' : undefined}

@@ -1,9 +1,10 @@
 // What still keeps a draft from being in force, and what else a contract says, under the headings maintenance contracts are read by.
 import type { AgreementPage as Page } from '#api/agreements.ts';
+import { WRITERS } from '#api/shapes.ts';
 import { CONTRACT_HEADINGS } from '#core/agreements/index.ts';
 import { useSubmit } from '../parts/fields.tsx';
 import { plural } from '../parts/words.ts';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 
 const SATISFIED_SHOWN = 12;

@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import type { AgreementRow } from '#api/agreements.ts';
+import { OFFICE, WRITERS } from '#api/shapes.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
 import { addDays, addMonths, localDateAt, toDayNumber, type Instant, type LocalDate } from '#core/time/index.ts';
 import { newRequestKey, SelectField, useSubmit } from '../parts/fields.tsx';
@@ -10,7 +11,7 @@ import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useListKeys } from '../shell/keys.ts';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { HEADER_FIELDS, headerBody, HeaderFields, NEW_HEADER, type Header } from './header-form.tsx';
@@ -163,21 +164,25 @@ export function AgreementsRoom() {
         </select>
         {/* Its room is kept, so that the links beside it do not move when it comes. */}
         <p className="quiet w-28 pb-1">{query.data ? plural(query.data.total, 'agreement') : ''}</p>
-        <a
-          className="link-ink pb-1"
-          href={`/api/agreements.csv${stage ? `?stage=${encodeURIComponent(stage)}` : ''}`}
-          download
-        >
-          CSV
-        </a>
+        {reader.may(...OFFICE) && (
+          <a
+            className="link-ink pb-1"
+            href={`/api/agreements.csv${stage ? `?stage=${encodeURIComponent(stage)}` : ''}`}
+            download
+          >
+            CSV
+          </a>
+        )}
         {reader.may(...WRITERS) && (
           <Link className="link-ink pb-1" to="/register/import?kind=agreements">
             Import
           </Link>
         )}
-        <Link className="link-ink pb-1" to="/agreements/renewals">
-          Renewals
-        </Link>
+        {reader.may(...OFFICE) && (
+          <Link className="link-ink pb-1" to="/agreements/renewals">
+            Renewals
+          </Link>
+        )}
         <Link className="link-ink pb-1" to="/agreements/cover">
           Questions about cover
         </Link>

@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
+import { OFFICE } from '#api/shapes.ts';
 import type { LineTerms, MatrixPage } from '#api/terms.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { parseLocalDate } from '#core/time/index.ts';
@@ -11,6 +12,7 @@ import { Form } from '../parts/form.tsx';
 import { RibbonAxis, RibbonLine, type RibbonSpan } from '../parts/ribbon.tsx';
 import { TickCell, useTicks, type Ticks } from '../parts/ticks.tsx';
 import { plural } from '../parts/words.ts';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { Alongside, type ApplyChange } from './coverage-form.tsx';
@@ -184,6 +186,7 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
   const [pages, setPages] = useState<string[]>([]);
   const ticks = useTicks();
   const { ticked } = ticks;
+  const office = useReader().may(...OFFICE);
   const [giving, setGiving] = useState(false);
   const on = parseLocalDate(typed) ?? agreement.on;
   const after = pages.at(-1);
@@ -212,12 +215,14 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
             Lines of their own for {ticked.size === 0 ? 'ticked machines' : plural(ticked.size, 'machine')}…
           </button>
         )}
-        <a
-          className="link-ink ml-auto pb-1 text-[0.87rem]"
-          href={`/api/agreements/${agreement.id}/coverage.csv?on=${on}`}
-        >
-          Coverage schedule (CSV)
-        </a>
+        {office && (
+          <a
+            className="link-ink ml-auto pb-1 text-[0.87rem]"
+            href={`/api/agreements/${agreement.id}/coverage.csv?on=${on}`}
+          >
+            Coverage schedule (CSV)
+          </a>
+        )}
       </div>
       {giving && apply && (
         <OwnTerms

@@ -1,6 +1,7 @@
 // Renewals: agreements by the date on which notice is due; a new term with its new price is accepted, or the end decided.
 import { useState } from 'react';
 import { Link } from 'react-router';
+import { WRITERS } from '#api/shapes.ts';
 import { sayAmountOf, timesRatio } from '#core/money.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
@@ -8,7 +9,7 @@ import { Form } from '../parts/form.tsx';
 import { Listing } from '../parts/listing.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 

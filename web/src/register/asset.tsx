@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import type { AssetPage as Page } from '#api/register.ts';
-import { orderNumber } from '#api/shapes.ts';
+import { orderNumber, WRITERS } from '#api/shapes.ts';
 import { attainmentShare } from '#core/standing.ts';
 import { addDays, DAY, localDateAt, type LocalDate, type Zone } from '#core/time/index.ts';
 import { GeneralError, TextField, useSubmit } from '../parts/fields.tsx';
@@ -14,7 +14,7 @@ import { StageMoon } from '../parts/stage-moon.tsx';
 import type { OrderStage } from '#core/orders/index.ts';
 import { sayUnit } from '#core/signals/index.ts';
 import { plural, sayDate, sayMinutes, sayMoment, sayShare, sayShortDate, sayValue } from '../parts/words.ts';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { AskCover } from '../agreements/ask.tsx';

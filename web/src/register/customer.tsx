@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { ContactOut, CustomerPage } from '#api/customers.ts';
+import { WRITERS } from '#api/shapes.ts';
 import { asId, type PersonId } from '#core/ids.ts';
 import { WAYS_TO_TELL } from '#core/register/index.ts';
 import { localDateAt } from '#core/time/index.ts';
@@ -10,7 +11,7 @@ import { DateField, Field, NumberField, SelectField, TextField, useSubmit } from
 import { Form } from '../parts/form.tsx';
 import { plural, sayDate, sayMoney } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { AskCover } from '../agreements/ask.tsx';

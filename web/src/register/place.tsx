@@ -1,6 +1,7 @@
 // One place: what it gives and inherits, with the source; changing, adding below, moving, merging, retiring and sharing it.
 import { useEffect, useState } from 'react';
 import type { PlacePage, TreeEffect, TreeNode } from '#api/places.ts';
+import { WRITERS } from '#api/shapes.ts';
 import type { CalendarId, CustomerId, LocationId } from '#core/ids.ts';
 import { asId } from '#core/ids.ts';
 import type { Zone } from '#core/time/index.ts';
@@ -8,7 +9,7 @@ import { Field, NumberField, SelectField, TextField, useSubmit } from '../parts/
 import { Form } from '../parts/form.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { AskCover } from '../agreements/ask.tsx';

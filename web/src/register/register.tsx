@@ -2,10 +2,11 @@
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import type { TreeNode } from '#api/places.ts';
+import { OFFICE, WRITERS } from '#api/shapes.ts';
 import { TextField } from '../parts/fields.tsx';
 import { plural } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { AssetForm } from './asset-form.tsx';
@@ -276,13 +277,15 @@ function Customers({ choose }: { choose: (id: number) => void }) {
             Add a customer…
           </button>
         )}
-        <a
-          className="quiet link-ink"
-          href={`/api/customers.csv${search ? `?search=${encodeURIComponent(search)}` : ''}`}
-          download
-        >
-          CSV
-        </a>
+        {reader.may(...OFFICE) && (
+          <a
+            className="quiet link-ink"
+            href={`/api/customers.csv${search ? `?search=${encodeURIComponent(search)}` : ''}`}
+            download
+          >
+            CSV
+          </a>
+        )}
       </p>
       {adding && <CustomerForm customer={null} onClose={() => setAdding(false)} onAdded={choose} />}
     </>

@@ -1,8 +1,9 @@
 // A list of reference data with its form: one button to add, "change" in each row, one form open at a time.
 import { useState, type ReactNode } from 'react';
 import type { Role } from '#api/shapes.ts';
+import { WRITERS } from '#api/shapes.ts';
 import { Listing } from '../parts/listing.tsx';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 
 export function EditableList<T extends { readonly id: number }>({
   items,

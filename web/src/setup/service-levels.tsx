@@ -1,6 +1,7 @@
 // Service levels: per priority the targets for response, arrival and restoration, in elapsed time or working time of a calendar.
 import { useState } from 'react';
 import type { ServiceLevelIn, ServiceLevelOut } from '#api/setup.ts';
+import { WRITERS } from '#api/shapes.ts';
 import {
   PAUSE_REASONS,
   PRIORITIES,
@@ -14,7 +15,7 @@ import { addDays } from '#core/time/index.ts';
 import { DateField, TextField, Ticks, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { plural, sayDate, sayMinutes } from '../parts/words.ts';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { PledgeFields, sayPledge } from './pledge-fields.tsx';

@@ -12,6 +12,3 @@ export function useReader(): SignedIn & { readonly zone: Zone; may(...roles: Rol
   if (!reader) throw new Error('nobody is signed in');
   return { ...reader, zone: reader.zone as Zone, may: (...roles) => roles.includes(reader.role) };
 }
-
-/** Who writes the register, agreements and reference data. */
-export const WRITERS = ['coordinator', 'manager', 'administrator'] as const satisfies readonly Role[];

@@ -2,14 +2,14 @@
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { Today, TodayPromise } from '#api/today.ts';
-import { orderNumber } from '#api/shapes.ts';
+import { orderNumber, WRITERS } from '#api/shapes.ts';
 import { marginOf } from '#core/service-levels/index.ts';
 import { HOUR, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { plural, sayDate, sayMoment, sayShortDate } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { OrderGlance } from '../orders/glance.tsx';

@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import type { Proposal, UpkeepRun, YieldlessSchedule } from '#api/upkeep.ts';
+import { WRITERS } from '#api/shapes.ts';
 import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { DateField, Field, GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
@@ -10,7 +11,7 @@ import { Reminders } from '../parts/verdict.tsx';
 import { plural, sayDate, sayMinutes, sayShortDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useListKeys } from '../shell/keys.ts';
-import { useReader, WRITERS } from '../shell/reader.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
