@@ -1,17 +1,23 @@
-// The import rule: web → api → core, server → api → core; web and server never meet; rooms are entered through their index; no cycles; core is pure.
-const rooms = [
-  'agreements',
-  'entitlement',
-  'orders',
-  'register',
-  'ribbon',
-  'session',
-  'setup',
-  'signals',
-  'standing',
-  'today',
-  'upkeep',
-];
+// The import rule: web → api → core, server → api → core; web and server never meet; rooms are entered through their face; no cycles; core is pure.
+const { readdirSync } = require('node:fs');
+
+/** Every folder of a floor is a room, but the foundations. */
+const roomsOf = (floor, ...foundations) =>
+  readdirSync(`${__dirname}/${floor}`, { withFileTypes: true })
+    .filter((entry) => entry.isDirectory() && !foundations.includes(entry.name))
+    .map((entry) => entry.name);
+const coreRooms = roomsOf('core/src');
+const serverRooms = roomsOf('server/src', 'platform');
+const webRooms = roomsOf('web/src', 'shell', 'parts');
+const anyOf = (rooms) => `(${rooms.join('|')})`;
+
+/** From outside, a room is entered by its faces only. */
+const byItsFace = (floor, room, faces, may = '') => ({
+  name: `${floor.split('/')[0]}-${room}-by-its-face`,
+  severity: 'error',
+  from: { path: `^${floor}`, pathNot: `^${floor}/${room}/|\\.test\\.tsx?$${may}` },
+  to: { path: `^${floor}/${room}/`, pathNot: `^${floor}/${room}/${faces}$` },
+});
 
 /** @type {import('dependency-cruiser').IConfiguration} */
 module.exports = {
@@ -53,33 +59,31 @@ module.exports = {
       from: { path: '^standins' },
       to: { path: '^(web|server|demo|commands)/' },
     },
-    ...rooms.map((room) => ({
-      name: `room-${room}-by-its-index`,
-      severity: 'error',
-      from: { path: '^server/src', pathNot: `^server/src/${room}/` },
-      to: { path: `^server/src/${room}/`, pathNot: `^server/src/${room}/index\\.ts$` },
-    })),
-    ...[
-      'time',
-      'calendars',
-      'recurrence',
-      'entitlement',
-      'service-levels',
-      'orders',
-      'upkeep',
-      'signals',
-      'register',
-    ].map((room) => ({
-      name: `core-${room}-by-its-index`,
-      severity: 'error',
+    ...coreRooms.map((room) => ({
+      ...byItsFace('core/src', room, 'index\\.ts'),
       from: { pathNot: `^core/src/${room}/` },
-      to: { path: `^core/src/${room}/`, pathNot: `^core/src/${room}/index\\.ts$` },
     })),
+    // A room's tables are a face of their own: what is stored may be read and joined by others.
+    ...serverRooms.map((room) => byItsFace('server/src', room, '(index|tables)\\.ts')),
+    // What plugs into the web's house is named by the list of rooms alone.
+    ...webRooms.map((room) => byItsFace('web/src', room, 'index\\.ts', '|^web/src/rooms\\.tsx$')),
     {
-      name: 'platform-knows-no-room',
+      name: 'tables-know-tables',
       severity: 'error',
-      from: { path: '^server/src/platform' },
-      to: { path: `^server/src/(${rooms.join('|')})/` },
+      from: { path: '^server/src/[^/]+/tables\\.ts$' },
+      to: { path: '^server/src/', pathNot: '/tables\\.ts$|^server/src/platform/columns\\.ts$' },
+    },
+    {
+      name: 'server-foundations-know-no-room',
+      severity: 'error',
+      from: { path: '^server/src/(platform/|room\\.ts$|rail\\.ts$|app\\.ts$)' },
+      to: { path: `^server/src/${anyOf(serverRooms)}/` },
+    },
+    {
+      name: 'web-foundations-know-no-room',
+      severity: 'error',
+      from: { path: '^web/src/(shell|parts)/' },
+      to: { path: `^web/src/(${anyOf(webRooms)}/|rooms\\.tsx$)` },
     },
   ],
   options: {

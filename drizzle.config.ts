@@ -2,7 +2,7 @@ import { defineConfig } from 'drizzle-kit';
 
 export default defineConfig({
   dialect: 'mysql',
-  schema: './server/src/platform/tables/index.ts',
+  schema: './server/src/tables.ts',
   out: './server/migrations',
   casing: 'snake_case',
 });

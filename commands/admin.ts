@@ -10,7 +10,7 @@ import { personIn } from '#api/session.ts';
 import { instant, parseZone } from '#core/time/index.ts';
 import { hashPassword } from '#server/platform/auth.ts';
 import { migrateDatabase, openDatabase } from '#server/platform/database.ts';
-import { person } from '#server/platform/tables/index.ts';
+import { person } from '#server/tables.ts';
 import { folderOf } from './house.ts';
 
 async function databaseUrl(): Promise<string> {

@@ -12,6 +12,7 @@ import type {
 } from '#core/ids.ts';
 import { CONTRACT_HEADINGS } from '#core/agreements/index.ts';
 import { WORKING_DAY_CONVENTIONS } from '#core/calendars/index.ts';
+import { OFFICE, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { assetRow } from './register.ts';
 import { allowanceOut, headerTerms, lineTerms } from './terms.ts';
@@ -53,6 +54,8 @@ export const listAgreements = contract({
   path: '/api/agreements',
   summary: 'Agreements',
   room: 'agreements',
+  may: 'signed in',
+  reads: ['agreements'],
   query: v.object({
     stage: v.optional(stage),
     customer: v.optional(idText<CustomerId>()),
@@ -73,6 +76,7 @@ export const agreementsCsv = contract({
   path: '/api/agreements.csv',
   summary: 'Agreements as CSV, filtered as the list',
   room: 'agreements',
+  may: OFFICE,
   query: v.object({ stage: v.optional(stage), customer: v.optional(idText<CustomerId>()) }),
 });
 
@@ -93,6 +97,8 @@ export const writeAgreement = contract({
   path: '/api/agreements',
   summary: 'Write a draft agreement',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['agreements'],
   body: v.object({
     requestKey,
     customerId: idOf<CustomerId>(),
@@ -108,6 +114,8 @@ export const changeAgreement = contract({
   path: '/api/agreements/:id',
   summary: 'Change a draft’s header',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['agreements'],
   params,
   body: v.object({ version, ...header }),
   answer: v.object({ version: v.number() }),
@@ -134,6 +142,8 @@ export const addSchedules = contract({
   path: '/api/agreements/:id/schedules',
   summary: 'Add maintenance schedules',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['agreements', 'upkeep'],
   params,
   body: scheduleIn,
   answer: v.object({ added: v.number() }),
@@ -143,6 +153,8 @@ export const removeSchedule = contract({
   path: '/api/agreements/:id/schedules/:schedule',
   summary: 'Remove a schedule of a draft',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['agreements', 'upkeep'],
   params: v.object({ ...params.entries, schedule: idText<ScheduleId>() }),
   answer: done,
 });
@@ -151,6 +163,8 @@ export const putInForce = contract({
   path: '/api/agreements/:id/in-force',
   summary: 'Put a draft in force',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['agreements', 'upkeep'],
   params,
   body: v.object({ version }),
   answer: v.object({ version: v.number() }),
@@ -160,6 +174,8 @@ export const moveStage = contract({
   path: '/api/agreements/:id/stage',
   summary: 'Suspend, resume or end an agreement',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['agreements', 'upkeep'],
   params,
   body: v.object({
     version,
@@ -260,6 +276,8 @@ export const readAgreement = contract({
   path: '/api/agreements/:id',
   summary: 'One agreement',
   room: 'agreements',
+  may: 'signed in',
+  reads: ['agreements', 'setup'],
   params,
   /** As it held on a day; today without one. */
   query: v.object({ on: v.optional(localDateText) }),

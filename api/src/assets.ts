@@ -1,7 +1,9 @@
 // Assets on the wire: registering, changing, life events, swaps, meters, many at once, twins, and lines of past work.
 import * as v from 'valibot';
 import type { AssetClassId, AssetId, AssetModelId, CalendarId, CustomerId, LocationId, MeterId } from '#core/ids.ts';
-import { ASSET_STATES, LOWER_MEANINGS, READING_SOURCES } from '#core/register/index.ts';
+import { ASSET_STATES } from '#core/assets/index.ts';
+import { LOWER_MEANINGS, READING_SOURCES } from '#core/meters.ts';
+import { RECORDERS, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import {
   created,
@@ -51,6 +53,8 @@ export const changeAsset = contract({
   path: '/api/assets/:id',
   summary: 'Change an asset',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'upkeep'],
   params,
   body: assetIn,
   answer: v.object({ version: v.number() }),
@@ -72,6 +76,8 @@ export const addAsset = contract({
   path: '/api/assets',
   summary: 'Register an asset; warranty terms come from the catalogue',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'agreements'],
   body: newAssetIn,
   answer: created,
 });
@@ -93,6 +99,8 @@ export const recordLife = contract({
   path: '/api/assets/:id/life',
   summary: 'Record that an asset was installed, moved, removed, scrapped, or went out of or back into service',
   room: 'register',
+  may: RECORDERS,
+  touches: ['register', 'agreements', 'upkeep'],
   params,
   body: v.object({ version, act: lifeAct, on: localDateText, text: remark }),
   answer: v.object({ version: v.number() }),
@@ -109,6 +117,8 @@ export const swapAsset = contract({
   path: '/api/assets/:id/swap',
   summary: 'Swap an asset: the new one takes its place, parent, coverage and schedules',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'agreements', 'upkeep'],
   params,
   body: swapIn,
   answer: v.object({ coverageLines: v.number(), schedules: v.number() }),
@@ -118,6 +128,7 @@ export const previewSwap = contract({
   path: '/api/assets/:id/swap/preview',
   summary: 'What a swap would take over',
   room: 'register',
+  may: WRITERS,
   params,
   body: swapIn,
   answer: v.object({
@@ -151,6 +162,8 @@ export const listMeters = contract({
   path: '/api/assets/:id/meters',
   summary: 'Meters of an asset with their newest readings',
   room: 'register',
+  may: 'signed in',
+  reads: ['register'],
   params,
   answer: v.object({ items: v.array(meterOut) }),
 });
@@ -159,6 +172,8 @@ export const addMeter = contract({
   path: '/api/assets/:id/meters',
   summary: 'Add a meter to an asset',
   room: 'register',
+  may: RECORDERS,
+  touches: ['register'],
   params,
   body: v.object({
     name: v.pipe(shortText, v.maxLength(60, 'At most 60 characters.')),
@@ -171,6 +186,8 @@ export const addReading = contract({
   path: '/api/meters/:id/readings',
   summary: 'Record a meter reading',
   room: 'register',
+  may: RECORDERS,
+  touches: ['register'],
   params: v.object({ id: idText<MeterId>() }),
   body: v.object({
     at: instantText,
@@ -212,6 +229,7 @@ export const previewBulk = contract({
   path: '/api/assets/bulk/preview',
   summary: 'What changing many assets at once would do',
   room: 'register',
+  may: WRITERS,
   body: bulkIn,
   answer: bulkEffect,
 });
@@ -220,6 +238,8 @@ export const changeMany = contract({
   path: '/api/assets/bulk',
   summary: 'Change many assets at once',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'agreements', 'upkeep'],
   body: bulkIn,
   answer: bulkEffect,
 });
@@ -239,6 +259,8 @@ export const listTwins = contract({
   path: '/api/twins',
   summary: 'Assets of a customer that may be one machine registered twice',
   room: 'register',
+  may: WRITERS,
+  reads: ['register'],
   query: v.object({ customer: idText<CustomerId>() }),
   answer: v.object({ items: v.array(v.object({ a: twin, b: twin, because: v.string(), sameCustomer: v.boolean() })) }),
 });
@@ -247,6 +269,8 @@ export const mergeAssets = contract({
   path: '/api/assets/merge',
   summary: 'Merge two registrations of one machine: orders, visits, readings and cover go to the kept one',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'agreements', 'upkeep', 'orders', 'signals'],
   body: v.object({ keptId: idOf<AssetId>(), goneId: idOf<AssetId>() }),
   answer: done,
 });
@@ -266,6 +290,8 @@ export const searchHistory = contract({
   path: '/api/history',
   summary: 'Lines of past repairs by model, class, fault or words, with the spread of effort and cost',
   room: 'register',
+  may: 'signed in',
+  reads: ['orders'],
   query: v.object({
     class: v.optional(idText<AssetClassId>()),
     model: v.optional(v.pipe(v.string(), v.maxLength(120))),
@@ -302,6 +328,7 @@ export const readScan = contract({
   path: '/api/scan',
   summary: 'The asset whose tag, serial or label a scanned code holds',
   room: 'register',
+  may: 'signed in',
   query: v.object({ code: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(300)) }),
   answer: v.object({ assetId: v.nullable(v.number()), read: v.string() }),
 });
@@ -335,6 +362,8 @@ export const readCatalogue = contract({
   path: '/api/catalogue',
   summary: 'Asset classes and models',
   room: 'register',
+  may: 'signed in',
+  reads: ['setup', 'register'],
   answer: v.object({ classes: v.array(classOut), models: v.array(modelOut) }),
 });
 const classIn = v.object({
@@ -354,6 +383,8 @@ export const addClass = contract({
   path: '/api/asset-classes',
   summary: 'Add an asset class',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'setup'],
   body: classIn,
   answer: created,
 });
@@ -362,6 +393,8 @@ export const changeClass = contract({
   path: '/api/asset-classes/:id',
   summary: 'Change an asset class: its job plans and meters',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'setup'],
   params: v.object({ id: idText<AssetClassId>() }),
   body: v.object({ ...classIn.entries, version }),
   answer: done,
@@ -381,6 +414,8 @@ export const addModel = contract({
   path: '/api/asset-models',
   summary: 'Add a model to the catalogue',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'setup'],
   body: modelIn,
   answer: created,
 });
@@ -389,6 +424,8 @@ export const changeModel = contract({
   path: '/api/asset-models/:id',
   summary: 'Change a model of the catalogue; assets already registered keep their terms',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'setup'],
   params: v.object({ id: idText<AssetModelId>() }),
   body: v.object({ ...modelIn.entries, version }),
   answer: done,

@@ -1,6 +1,7 @@
 // Looking after agreements: who has one and whom to speak with, index values as they are published, and the scheme of numbers.
 import * as v from 'valibot';
 import type { AgreementId, ContactId, NoticeId } from '#core/ids.ts';
+import { MANAGERS, OFFICE, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { done, idOf, idText, localDateText, longText, version } from './shapes.ts';
 import { headerTerms } from './terms.ts';
@@ -13,6 +14,8 @@ export const changeCare = contract({
   path: '/api/agreements/:id/care',
   summary: 'Change who looks after an agreement, its contacts, cost centre and reminder; no term changes',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['agreements'],
   params,
   body: v.object({
     version,
@@ -28,6 +31,8 @@ export const readNumbering = contract({
   path: '/api/agreement-numbering',
   summary: 'The scheme by which new agreements are numbered',
   room: 'agreements',
+  may: OFFICE,
+  reads: ['setup', 'agreements'],
   answer: v.object({ pattern: v.string(), next: v.number(), version: v.number() }),
 });
 export const changeNumbering = contract({
@@ -35,6 +40,8 @@ export const changeNumbering = contract({
   path: '/api/agreement-numbering',
   summary: 'Change the scheme of numbers; agreements written before keep theirs',
   room: 'agreements',
+  may: MANAGERS,
+  touches: ['setup'],
   body: v.object({
     version,
     pattern: v.pipe(v.string(), v.trim()),
@@ -48,6 +55,8 @@ export const seeNotice = contract({
   path: '/api/notices/:id/seen',
   summary: 'Put a notice away that was for oneself',
   room: 'agreements',
+  may: 'signed in',
+  touches: ['agreements'],
   params: v.object({ id: idText<NoticeId>() }),
   answer: done,
 });
@@ -57,6 +66,8 @@ export const announceIndex = contract({
   path: '/api/agreements/:id/index',
   summary: 'Record a new index value, as published, from the day on which it holds',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['agreements'],
   params,
   body: v.object({ version, from: localDateText, hundredths: v.pipe(v.number('Write a number.'), v.integer()) }),
   answer,

@@ -1,7 +1,13 @@
-// A contract: one route's method, path and shapes, from which the server registers it, OpenAPI describes it and the web calls it.
+// A contract: one route's method, path, shapes and who may call it; the server registers it, OpenAPI describes it and the web calls it.
 import type * as v from 'valibot';
+import type { May } from '#core/people.ts';
 
 export type Schema = v.GenericSchema;
+
+/** What a screen shows and an act changes: screens that read a thing fetch again when something touches it. */
+export const THINGS = ['session', 'imports', 'register', 'agreements', 'upkeep', 'orders', 'signals', 'setup'] as const;
+export type Thing = (typeof THINGS)[number];
+
 type Out<S> = S extends Schema ? v.InferOutput<S> : undefined;
 type In<S> = S extends Schema ? v.InferInput<S> : undefined;
 
@@ -16,6 +22,9 @@ export type Contract<
   readonly path: string;
   readonly summary: string;
   readonly room: string;
+  readonly may: May;
+  readonly reads?: readonly Thing[];
+  readonly touches?: readonly Thing[];
   readonly params?: Params;
   readonly query?: Query;
   readonly body?: Body;

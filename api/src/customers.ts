@@ -1,7 +1,8 @@
 // Customers on the wire: contacts, credit terms, notes, and the technicians they want or do not want.
 import * as v from 'valibot';
 import type { ContactId, CustomerId, CustomerNoteId, PersonId } from '#core/ids.ts';
-import { WAYS_TO_TELL } from '#core/register/index.ts';
+import { WAYS_TO_TELL } from '#core/customers.ts';
+import { OFFICE, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import {
   created,
@@ -42,6 +43,8 @@ export const listCustomers = contract({
   path: '/api/customers',
   summary: 'Customers by name',
   room: 'register',
+  may: 'signed in',
+  reads: ['register'],
   query: v.object({ ...pageQuery, search: v.optional(v.pipe(v.string(), v.maxLength(80))) }),
   answer: pageOf(customerRow),
 });
@@ -89,6 +92,8 @@ export const readCustomer = contract({
   path: '/api/customers/:id',
   summary: 'One customer',
   room: 'register',
+  may: 'signed in',
+  reads: ['register', 'agreements', 'orders'],
   params,
   answer: customerPage,
 });
@@ -107,6 +112,8 @@ export const addCustomer = contract({
   path: '/api/customers',
   summary: 'Add a customer',
   room: 'register',
+  may: WRITERS,
+  touches: ['register'],
   body: customerIn,
   answer: created,
 });
@@ -115,6 +122,8 @@ export const changeCustomer = contract({
   path: '/api/customers/:id',
   summary: 'Change a customer',
   room: 'register',
+  may: WRITERS,
+  touches: ['register'],
   params,
   body: v.object({ ...customerIn.entries, version }),
   answer: v.object({ version: v.number() }),
@@ -140,6 +149,8 @@ export const addContact = contract({
   path: '/api/customers/:id/contacts',
   summary: 'Add a contact',
   room: 'register',
+  may: WRITERS,
+  touches: ['register'],
   params,
   body: contactIn,
   answer: created,
@@ -149,6 +160,8 @@ export const changeContact = contract({
   path: '/api/contacts/:id',
   summary: 'Change a contact',
   room: 'register',
+  may: WRITERS,
+  touches: ['register'],
   params: v.object({ id: idText<ContactId>() }),
   body: v.object({ ...contactIn.entries, version }),
   answer: done,
@@ -158,6 +171,8 @@ export const removeContact = contract({
   path: '/api/contacts/:id',
   summary: 'Remove a contact',
   room: 'register',
+  may: WRITERS,
+  touches: ['register'],
   params: v.object({ id: idText<ContactId>() }),
   answer: done,
 });
@@ -166,6 +181,8 @@ export const addNote = contract({
   path: '/api/customers/:id/notes',
   summary: 'Write a note about a customer',
   room: 'register',
+  may: WRITERS,
+  touches: ['register'],
   params,
   body: v.object({
     text: v.pipe(
@@ -183,6 +200,8 @@ export const removeNote = contract({
   path: '/api/customer-notes/:id',
   summary: 'Remove a note',
   room: 'register',
+  may: WRITERS,
+  touches: ['register'],
   params: v.object({ id: idText<CustomerNoteId>() }),
   answer: done,
 });
@@ -191,6 +210,8 @@ export const setWish = contract({
   path: '/api/customers/:id/technicians',
   summary: 'Say whether a technician is preferred or blocked at a customer',
   room: 'register',
+  may: OFFICE,
+  touches: ['register'],
   params,
   body: v.object({ personId: idOf<PersonId>(), wish: v.nullable(v.picklist(WISHES)) }),
   answer: done,
@@ -200,5 +221,6 @@ export const customersCsv = contract({
   path: '/api/customers.csv',
   summary: 'Customers as CSV',
   room: 'register',
+  may: OFFICE,
   query: v.object({ search: v.optional(v.pipe(v.string(), v.maxLength(80))) }),
 });

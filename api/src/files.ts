@@ -1,6 +1,7 @@
 // Files on the wire: photos and papers of customers, places, assets and agreements.
 import * as v from 'valibot';
 import type { AttachmentId } from '#core/ids.ts';
+import { RECORDERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { created, done, idText, instantNumber, octets } from './shapes.ts';
 
@@ -27,6 +28,8 @@ export const listFiles = contract({
   path: '/api/files',
   summary: 'Files of a customer, place, asset or agreement',
   room: 'files',
+  may: 'signed in',
+  reads: ['register'],
   query: v.object(about),
   answer: v.object({ items: v.array(attachmentOut) }),
 });
@@ -36,6 +39,8 @@ export const addFile = contract({
   path: '/api/files',
   summary: 'Attach a photo (JPEG, PNG, WebP) or a PDF',
   room: 'files',
+  may: RECORDERS,
+  touches: ['register'],
   query: v.object({ ...about, name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)) }),
   body: octets,
   bodyLimit: MAX_FILE_BYTES + 1024,
@@ -46,6 +51,8 @@ export const removeFile = contract({
   path: '/api/files/:id',
   summary: 'Remove a file',
   room: 'files',
+  may: RECORDERS,
+  touches: ['register'],
   params: v.object({ id: idText<AttachmentId>() }),
   answer: done,
 });

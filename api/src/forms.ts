@@ -2,6 +2,7 @@
 import * as v from 'valibot';
 import type { AssetClassId, ClassFormId } from '#core/ids.ts';
 import { ORDER_KINDS, QUESTION_KINDS } from '#core/orders/index.ts';
+import { WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { created, done, idOf, idText, shortText, version } from './shapes.ts';
 
@@ -33,6 +34,8 @@ export const listForms = contract({
   path: '/api/class-forms',
   summary: 'Forms of asset classes',
   room: 'register',
+  may: 'signed in',
+  reads: ['setup', 'register'],
   answer: v.object({ items: v.array(formOut) }),
 });
 export const addForm = contract({
@@ -40,6 +43,8 @@ export const addForm = contract({
   path: '/api/class-forms',
   summary: 'Add a form to a class',
   room: 'register',
+  may: WRITERS,
+  touches: ['setup'],
   body: formIn,
   answer: created,
 });
@@ -48,6 +53,8 @@ export const changeForm = contract({
   path: '/api/class-forms/:id',
   summary: 'Change a form; orders raised before keep the questions they were raised with',
   room: 'register',
+  may: WRITERS,
+  touches: ['setup'],
   params: v.object({ id: idText<ClassFormId>() }),
   body: v.object({ ...formIn.entries, version }),
   answer: done,
@@ -57,6 +64,8 @@ export const removeForm = contract({
   path: '/api/class-forms/:id',
   summary: 'Take a form away; orders raised before keep theirs',
   room: 'register',
+  may: WRITERS,
+  touches: ['setup'],
   params: v.object({ id: idText<ClassFormId>() }),
   answer: done,
 });

@@ -1,7 +1,8 @@
 // Imports on the wire: a file, how its columns are read, the dry run, the run with its progress, and undoing it.
 import * as v from 'valibot';
 import type { ImportId } from '#core/ids.ts';
-import { ASSET_KEYS, DATE_FORMATS, DELIMITERS, ENCODINGS, IMPORT_KINDS, IMPORT_STATES } from '#core/register/index.ts';
+import { ASSET_KEYS, DATE_FORMATS, DELIMITERS, ENCODINGS, IMPORT_KINDS, IMPORT_STATES } from '#core/imports/index.ts';
+import { WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { done, idText, instantNumber, octets } from './shapes.ts';
 
@@ -67,6 +68,8 @@ export const beginImport = contract({
   path: '/api/imports',
   summary: 'Hand in a CSV file; nothing is written to the register',
   room: 'register',
+  may: WRITERS,
+  touches: ['imports'],
   query: v.object({
     kind: v.picklist(IMPORT_KINDS),
     name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)),
@@ -81,6 +84,8 @@ export const setImport = contract({
   path: '/api/imports/:id/settings',
   summary: 'Say how the columns are read; answers with the dry run',
   room: 'register',
+  may: WRITERS,
+  touches: ['imports'],
   params,
   body: importSettings,
   answer: importPage,
@@ -90,6 +95,8 @@ export const readImport = contract({
   path: '/api/imports/:id',
   summary: 'An import and how far it has come',
   room: 'register',
+  may: WRITERS,
+  reads: ['imports'],
   params,
   answer: importPage,
 });
@@ -98,6 +105,8 @@ export const startImport = contract({
   path: '/api/imports/:id/run',
   summary: 'Load the good rows',
   room: 'register',
+  may: WRITERS,
+  touches: ['imports'],
   params,
   answer: done,
 });
@@ -106,6 +115,8 @@ export const cancelImport = contract({
   path: '/api/imports/:id/cancel',
   summary: 'Stop a running import after its current step; what is loaded can be undone',
   room: 'register',
+  may: WRITERS,
+  touches: ['imports', 'register'],
   params,
   answer: done,
 });
@@ -114,6 +125,8 @@ export const undoImport = contract({
   path: '/api/imports/:id/undo',
   summary: 'Undo an import as a whole, while nothing else depends on it',
   room: 'register',
+  may: WRITERS,
+  touches: ['imports', 'register', 'agreements', 'setup'],
   params,
   answer: done,
 });
@@ -122,6 +135,8 @@ export const listImports = contract({
   path: '/api/imports',
   summary: 'The newest imports',
   room: 'register',
+  may: WRITERS,
+  reads: ['imports'],
   answer: v.object({
     items: v.array(
       v.object({
@@ -143,5 +158,6 @@ export const importRemarksCsv = contract({
   path: '/api/imports/:id/remarks.csv',
   summary: 'Rows that do not load, with line, column and what would be right',
   room: 'register',
+  may: WRITERS,
   params,
 });

@@ -4,6 +4,7 @@ import type { AssetId, ContactId, CustomerId, OrderId } from '#core/ids.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
 import { ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
 import { PAUSE_REASONS, TARGETS } from '#core/service-levels/index.ts';
+import { OFFICE, RECORDERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { formAnswer, formQuestion } from './forms.ts';
 import {
@@ -77,6 +78,8 @@ export const listOrders = contract({
   path: '/api/orders',
   summary: 'Work orders, newest first',
   room: 'orders',
+  may: 'signed in',
+  reads: ['orders'],
   query: v.object({
     show: v.optional(v.picklist(['open', 'finished', 'all'])),
     kind: v.optional(v.picklist(ORDER_KINDS)),
@@ -92,6 +95,7 @@ export const ordersCsv = contract({
   path: '/api/orders.csv',
   summary: 'Work orders as CSV, filtered as the list',
   room: 'orders',
+  may: 'signed in',
   query: v.object({
     show: v.optional(v.picklist(['open', 'finished', 'all'])),
     kind: v.optional(v.picklist(ORDER_KINDS)),
@@ -194,6 +198,8 @@ export const readOrder = contract({
   path: '/api/orders/:id',
   summary: 'One work order',
   room: 'orders',
+  may: 'signed in',
+  reads: ['orders'],
   params: v.object({ id: idText<OrderId>() }),
   answer: orderPage,
 });
@@ -214,6 +220,8 @@ export const raiseRepair = contract({
   path: '/api/orders',
   summary: 'Raise a repair order from a call',
   room: 'orders',
+  may: OFFICE,
+  touches: ['orders'],
   body: v.object({ requestKey, ...repairIn.entries }),
   answer: v.object({ id: v.number() }),
 });
@@ -222,6 +230,7 @@ export const previewRepair = contract({
   path: '/api/orders/preview',
   summary: 'What a repair would be entitled to, and how fast we promised to be',
   room: 'orders',
+  may: OFFICE,
   body: v.object({ ...repairIn.entries, title: v.optional(v.string()) }),
   answer: v.object({
     sentence: v.string(),
@@ -271,6 +280,8 @@ export const recordAct = contract({
   path: '/api/orders/:id/events',
   summary: 'Record what happened on an order',
   room: 'orders',
+  may: RECORDERS,
+  touches: ['upkeep', 'orders'],
   params: v.object({ id: idText<OrderId>() }),
   body: v.object({ requestKey, at: instantText, act: actIn }),
   answer: v.object({ stage: v.picklist(ORDER_STAGES) }),

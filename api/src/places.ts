@@ -1,6 +1,7 @@
 // Places on the wire: the tree, moving, merging and retiring, and sites on a map.
 import * as v from 'valibot';
 import type { CalendarId, CustomerId, LocationId } from '#core/ids.ts';
+import { WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { created, dateOut, done, idOf, idText, named, shortText, version } from './shapes.ts';
 
@@ -26,6 +27,8 @@ export const readTree = contract({
   path: '/api/customers/:id/tree',
   summary: 'The places of a customer',
   room: 'register',
+  may: 'signed in',
+  reads: ['register'],
   params: v.object({ id: idText<CustomerId>() }),
   answer: v.object({ customer: named, nodes: v.array(treeNode), withoutPlace: v.number() }),
 });
@@ -44,6 +47,8 @@ export const readPlace = contract({
   path: '/api/locations/:id',
   summary: 'One place, with what it inherits and from where',
   room: 'register',
+  may: 'signed in',
+  reads: ['register'],
   params,
   answer: placePage,
 });
@@ -72,6 +77,8 @@ export const changeLocation = contract({
   path: '/api/locations/:id',
   summary: 'Change a place',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'upkeep'],
   params,
   body: v.object({ version, ...placeIn }),
   answer: v.object({ version: v.number() }),
@@ -81,6 +88,8 @@ export const addLocation = contract({
   path: '/api/locations',
   summary: 'Add a place below another, or at the top for a customer',
   room: 'register',
+  may: WRITERS,
+  touches: ['register'],
   body: v.object({ parentId: v.nullable(idOf<LocationId>()), customerId: idOf<CustomerId>(), ...placeIn }),
   answer: created,
 });
@@ -113,6 +122,7 @@ export const previewMove = contract({
   path: '/api/locations/:id/move/preview',
   summary: 'What moving a place would change',
   room: 'register',
+  may: WRITERS,
   params,
   body: moveIn,
   answer: treeEffect,
@@ -122,6 +132,8 @@ export const moveLocation = contract({
   path: '/api/locations/:id/move',
   summary: 'Move a place with everything below it',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'agreements', 'upkeep'],
   params,
   body: moveIn,
   answer: done,
@@ -132,6 +144,7 @@ export const previewMerge = contract({
   path: '/api/locations/:id/merge/preview',
   summary: 'What merging a place into another would change',
   room: 'register',
+  may: WRITERS,
   params,
   body: mergeIn,
   answer: treeEffect,
@@ -141,6 +154,8 @@ export const mergeLocation = contract({
   path: '/api/locations/:id/merge',
   summary: 'Merge a place into another: children and assets go there, it is retired',
   room: 'register',
+  may: WRITERS,
+  touches: ['register', 'agreements', 'upkeep'],
   params,
   body: mergeIn,
   answer: done,
@@ -150,6 +165,8 @@ export const retireLocation = contract({
   path: '/api/locations/:id/retire',
   summary: 'Retire a place where nothing stands any more, or take it back into use',
   room: 'register',
+  may: WRITERS,
+  touches: ['register'],
   params,
   body: v.object({ version, retire: v.boolean() }),
   answer: done,
@@ -159,6 +176,8 @@ export const shareLocation = contract({
   path: '/api/locations/:id/share',
   summary: 'Share a place, with everything below it, with a customer, or end that',
   room: 'register',
+  may: WRITERS,
+  touches: ['register'],
   params,
   body: v.object({ customerId: idOf<CustomerId>(), share: v.boolean() }),
   answer: done,
@@ -178,6 +197,8 @@ export const listSites = contract({
   path: '/api/customers/:id/sites',
   summary: 'Positions of a customer’s places',
   room: 'register',
+  may: 'signed in',
+  reads: ['register'],
   params: v.object({ id: idText<CustomerId>() }),
   answer: v.object({ items: v.array(siteOut), without: v.number() }),
 });
@@ -186,5 +207,6 @@ export const sitesGeoJson = contract({
   path: '/api/customers/:id/sites.geojson',
   summary: 'Positions of a customer’s places as GeoJSON (RFC 7946)',
   room: 'register',
+  may: 'signed in',
   params: v.object({ id: idText<CustomerId>() }),
 });

@@ -1,12 +1,13 @@
 // The register on the wire: customers, places, assets, import and the finder.
 import * as v from 'valibot';
 import type { AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts';
+import { WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { ribbon } from './ribbon.ts';
 import { clockOut, visitOut } from './orders.ts';
 import { meterOut } from './assets.ts';
 import { dateOut, idText, instantNumber, named, pageQuery } from './shapes.ts';
-import { ASSET_EVENT_KINDS, ASSET_STATES } from '#core/register/index.ts';
+import { ASSET_EVENT_KINDS, ASSET_STATES } from '#core/assets/index.ts';
 
 export const assetRow = v.object({
   id: v.number(),
@@ -27,6 +28,8 @@ export const listAssets = contract({
   path: '/api/assets',
   summary: 'Assets with their threads',
   room: 'register',
+  may: 'signed in',
+  reads: ['register', 'agreements', 'orders', 'upkeep'],
   query: v.object({
     customer: v.optional(idText<CustomerId>()),
     location: v.optional(idText<LocationId>()),
@@ -59,6 +62,7 @@ export const assetsCsv = contract({
   path: '/api/assets.csv',
   summary: 'Assets as CSV, filtered as the list',
   room: 'register',
+  may: 'signed in',
   query: v.object({
     customer: v.optional(idText<CustomerId>()),
     location: v.optional(idText<LocationId>()),
@@ -71,6 +75,7 @@ export const labelsPdf = contract({
   path: '/api/labels.pdf',
   summary: 'A sheet of labels, each a QR code with tag and link',
   room: 'register',
+  may: 'signed in',
   query: v.object({
     customer: v.optional(idText<CustomerId>()),
     location: v.optional(idText<LocationId>()),
@@ -179,6 +184,8 @@ export const readAsset = contract({
   path: '/api/assets/:id',
   summary: 'One asset with its life',
   room: 'register',
+  may: 'signed in',
+  reads: ['register', 'agreements', 'orders', 'upkeep', 'signals'],
   params: v.object({ id: idText<AssetId>() }),
   answer: assetPage,
 });
@@ -211,6 +218,7 @@ export const previewImport = contract({
   path: '/api/register/import/preview',
   summary: 'Dry run of a register file',
   room: 'register',
+  may: WRITERS,
   body: importIn,
   bodyLimit: IMPORT_LIMIT,
   answer: importSummary,
@@ -220,51 +228,9 @@ export const runImport = contract({
   path: '/api/register/import',
   summary: 'Load the good rows of a register file',
   room: 'register',
+  may: WRITERS,
+  touches: ['register'],
   body: importIn,
   bodyLimit: IMPORT_LIMIT,
   answer: importSummary,
-});
-
-export const found = v.object({
-  assets: v.array(
-    v.object({
-      id: v.number(),
-      tag: v.string(),
-      serial: v.string(),
-      model: v.string(),
-      className: v.string(),
-      customer: v.string(),
-      place: v.string(),
-      coverNow: v.string(),
-      ribbon,
-      /** What was asked for and is not in the row otherwise: "serial ULF720-Q101". */
-      matched: v.string(),
-    }),
-  ),
-  customers: v.array(v.object({ ...named.entries, matched: v.string() })),
-  locations: v.array(
-    v.object({
-      id: v.number(),
-      name: v.string(),
-      customerId: v.nullable(v.number()),
-      path: v.string(),
-      matched: v.string(),
-    }),
-  ),
-  agreements: v.array(
-    v.object({ id: v.number(), number: v.string(), name: v.string(), customer: v.string(), stage: v.string() }),
-  ),
-  orders: v.array(v.object({ id: v.number(), title: v.string(), customer: v.string(), stage: v.string() })),
-  from: dateOut,
-  to: dateOut,
-  now: instantNumber,
-});
-export type Found = v.InferOutput<typeof found>;
-export const find = contract({
-  method: 'GET',
-  path: '/api/find',
-  summary: 'Find anything by a fragment',
-  room: 'register',
-  query: v.object({ q: v.pipe(v.string(), v.trim(), v.minLength(2), v.maxLength(80)) }),
-  answer: found,
 });

@@ -1,6 +1,7 @@
 // Signing in and out, and what a screen must know about its reader.
 import * as v from 'valibot';
 import type { PersonId } from '#core/ids.ts';
+import { ADMINISTRATORS, MANAGERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { done, idText, instantNumber, role, shortText, version } from './shapes.ts';
 
@@ -12,6 +13,8 @@ export const session = v.object({
   csrf: v.string(),
   now: instantNumber,
   fixedNow: v.boolean(),
+  /** Time zones in which the house’s calendars are kept. */
+  zones: v.array(v.string()),
   demo: v.nullable(v.array(v.object({ name: v.string(), email: v.string(), role }))),
 });
 export type Session = v.InferOutput<typeof session>;
@@ -34,6 +37,8 @@ export const readSession = contract({
   path: '/api/session',
   summary: 'Who is signed in',
   room: 'session',
+  may: 'anybody',
+  reads: ['session'],
   answer: session,
 });
 export const signIn = contract({
@@ -41,6 +46,7 @@ export const signIn = contract({
   path: '/api/session',
   summary: 'Sign in',
   room: 'session',
+  may: 'anybody',
   body: v.object({ email, password: v.pipe(v.string(), v.minLength(1, 'Type your password.'), v.maxLength(200)) }),
   answer: session,
 });
@@ -49,6 +55,7 @@ export const signInDemo = contract({
   path: '/api/session/demo',
   summary: 'Sign in as a demo person (demo mode only)',
   room: 'session',
+  may: 'anybody',
   body: v.object({ email }),
   answer: session,
 });
@@ -57,6 +64,7 @@ export const signOut = contract({
   path: '/api/session',
   summary: 'Sign out',
   room: 'session',
+  may: 'signed in',
   answer: done,
 });
 
@@ -68,6 +76,8 @@ export const listPeople = contract({
   path: '/api/people',
   summary: 'People and their roles',
   room: 'setup',
+  may: MANAGERS,
+  reads: ['setup'],
   answer: v.object({ items: v.array(personOut) }),
 });
 export const addPerson = contract({
@@ -75,6 +85,8 @@ export const addPerson = contract({
   path: '/api/people',
   summary: 'Add a person',
   room: 'setup',
+  may: ADMINISTRATORS,
+  touches: ['setup'],
   body: personIn,
   answer: v.object({ id: v.number() }),
 });
@@ -83,6 +95,8 @@ export const changePerson = contract({
   path: '/api/people/:id',
   summary: 'Change a person: role, zone, whether they may sign in, a new password',
   room: 'setup',
+  may: ADMINISTRATORS,
+  touches: ['setup'],
   params: v.object({ id: idText<PersonId>() }),
   body: v.object({
     version,

@@ -10,6 +10,7 @@ import type {
   ServiceLevelId,
 } from '#core/ids.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
+import { ADMINISTRATORS, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import {
   created,
@@ -154,6 +155,8 @@ export const readReference = contract({
   path: '/api/reference',
   summary: 'Calendars, service levels, job plans, classes',
   room: 'setup',
+  may: 'signed in',
+  reads: ['setup'],
   answer: reference,
 });
 export const addCalendar = contract({
@@ -161,6 +164,8 @@ export const addCalendar = contract({
   path: '/api/calendars',
   summary: 'Add a calendar',
   room: 'setup',
+  may: WRITERS,
+  touches: ['setup'],
   body: calendarIn,
   answer: created,
 });
@@ -169,6 +174,8 @@ export const changeCalendar = contract({
   path: '/api/calendars/:id',
   summary: 'Change a calendar',
   room: 'setup',
+  may: WRITERS,
+  touches: ['upkeep', 'orders', 'setup'],
   params: v.object({ id: idText<CalendarId>() }),
   body: v.object({ version, ...calendarIn.entries }),
   answer: done,
@@ -178,6 +185,7 @@ export const proposeHolidays = contract({
   path: '/api/holidays',
   summary: 'Public holidays proposed for a calendar',
   room: 'setup',
+  may: WRITERS,
   query: v.object({
     country: v.pipe(v.string(), v.regex(/^[A-Z]{2}$/)),
     region: v.optional(v.pipe(v.string(), v.regex(/^[A-Za-z0-9-]{0,12}$/))),
@@ -191,6 +199,8 @@ export const addServiceLevel = contract({
   path: '/api/service-levels',
   summary: 'Add a service level',
   room: 'setup',
+  may: WRITERS,
+  touches: ['setup'],
   body: serviceLevelIn,
   answer: created,
 });
@@ -199,6 +209,8 @@ export const changeServiceLevel = contract({
   path: '/api/service-levels/:id',
   summary: 'Change what a service level promises from a day on; orders before it keep what they were promised',
   room: 'setup',
+  may: WRITERS,
+  touches: ['register', 'agreements', 'setup'],
   params: v.object({ id: idText<ServiceLevelId>() }),
   body: v.object({ version, holdsFrom: localDateText, ...serviceLevelIn.entries }),
   answer: done,
@@ -208,6 +220,8 @@ export const addJobPlan = contract({
   path: '/api/job-plans',
   summary: 'Add a job plan',
   room: 'setup',
+  may: WRITERS,
+  touches: ['setup'],
   body: jobPlanIn,
   answer: created,
 });
@@ -216,6 +230,8 @@ export const changeJobPlan = contract({
   path: '/api/job-plans/:id',
   summary: 'Change a job plan',
   room: 'setup',
+  may: WRITERS,
+  touches: ['upkeep', 'setup'],
   params: v.object({ id: idText<JobPlanId>() }),
   body: v.object({ version, ...jobPlanIn.entries }),
   answer: done,
@@ -225,6 +241,8 @@ export const listAlertRules = contract({
   path: '/api/alert-rules',
   summary: 'Alert rules',
   room: 'signals',
+  may: 'signed in',
+  reads: ['setup'],
   answer: v.object({ items: v.array(alertRuleOut) }),
 });
 export const addAlertRule = contract({
@@ -232,6 +250,8 @@ export const addAlertRule = contract({
   path: '/api/alert-rules',
   summary: 'Add an alert rule',
   room: 'signals',
+  may: WRITERS,
+  touches: ['setup'],
   body: alertRuleIn,
   answer: created,
 });
@@ -240,6 +260,8 @@ export const changeAlertRule = contract({
   path: '/api/alert-rules/:id',
   summary: 'Change an alert rule',
   room: 'signals',
+  may: WRITERS,
+  touches: ['setup'],
   params: v.object({ id: idText<AlertRuleId>() }),
   body: v.object({ version, ...alertRuleIn.entries }),
   answer: done,
@@ -257,6 +279,8 @@ export const addDevice = contract({
   path: '/api/devices',
   summary: 'Register the device of an asset',
   room: 'signals',
+  may: WRITERS,
+  touches: ['register', 'signals', 'setup'],
   body: v.object({ assetId: idOf<AssetId>(), key: deviceKey }),
   answer: created,
 });
@@ -265,6 +289,8 @@ export const addGateway = contract({
   path: '/api/gateways',
   summary: 'Create a key for a gateway that posts readings',
   room: 'signals',
+  may: ADMINISTRATORS,
+  touches: ['setup'],
   body: v.object({ name: shortText }),
   answer: v.object({ id: v.number(), key: v.string() }),
 });
@@ -275,6 +301,8 @@ export const listGateways = contract({
   path: '/api/gateways',
   summary: 'Gateways and whether their keys still work',
   room: 'signals',
+  may: ADMINISTRATORS,
+  reads: ['setup'],
   answer: v.object({ items: v.array(gatewayOut) }),
 });
 export const revokeGateway = contract({
@@ -282,6 +310,8 @@ export const revokeGateway = contract({
   path: '/api/gateways/:id',
   summary: 'Revoke the key of a gateway; its readings are refused from then on',
   room: 'signals',
+  may: ADMINISTRATORS,
+  touches: ['setup'],
   params: v.object({ id: idText<GatewayId>() }),
   answer: done,
 });

@@ -1,5 +1,6 @@
 // Shapes used by several rooms: ids, dates, instants, pages and problem details.
 import * as v from 'valibot';
+import { ROLES } from '#core/people.ts';
 import { asId, type Id } from '#core/ids.ts';
 import { parseInstant, parseLocalDate, type Instant, type LocalDate } from '#core/time/index.ts';
 
@@ -97,13 +98,7 @@ export const problem = v.object({
 });
 export type Problem = v.InferOutput<typeof problem>;
 
-export const ROLES = ['coordinator', 'dispatcher', 'technician', 'storekeeper', 'manager', 'administrator'] as const;
-export type Role = (typeof ROLES)[number];
 export const role = v.picklist(ROLES);
-/** Who sees prices, credit terms and agreement documents: whoever works at a desk. Technicians and storekeepers do not. */
-export const OFFICE = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const satisfies readonly Role[];
-/** Who writes the register, agreements and reference data. */
-export const WRITERS = ['coordinator', 'manager', 'administrator'] as const satisfies readonly Role[];
 
 export function orderNumber(id: number): string {
   return `WO-${10_000 + id}`;

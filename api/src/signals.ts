@@ -1,6 +1,7 @@
 // Signals on the wire: readings in, alerts and devices out.
 import * as v from 'valibot';
 import type { AssetId } from '#core/ids.ts';
+import { WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { idText, instantNumber } from './shapes.ts';
 
@@ -41,6 +42,8 @@ export const readSignals = contract({
   path: '/api/signals',
   summary: 'Alerts and devices',
   room: 'signals',
+  may: 'signed in',
+  reads: ['signals'],
   answer: v.object({
     alerts: v.array(alertOut),
     activeAlerts: v.number(),
@@ -53,6 +56,8 @@ export const readReadings = contract({
   path: '/api/assets/:id/readings',
   summary: 'The last readings of one channel',
   room: 'signals',
+  may: 'signed in',
+  reads: ['signals'],
   params: v.object({ id: idText<AssetId>() }),
   query: v.object({ channel: v.pipe(v.string(), v.maxLength(40)) }),
   answer: v.object({
@@ -67,6 +72,8 @@ export const postReadings = contract({
   path: '/api/readings',
   summary: 'Post a SenML pack (RFC 8428)',
   room: 'signals',
+  may: { gatewayOr: WRITERS },
+  touches: ['signals'],
   body: v.pipe(v.unknown(), v.metadata({ description: 'SenML pack, RFC 8428' })),
   answer: v.object({ taken: v.number(), alreadyHeld: v.number(), alerts: v.number() }),
 });

@@ -1,6 +1,7 @@
 // Standing on the wire.
 import * as v from 'valibot';
 import type { AgreementId, AssetId } from '#core/ids.ts';
+import { OFFICE } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { clockOut, visitOut } from './orders.ts';
 import { afterId, dateOut, idText, instantNumber, localDateText, pageQuery } from './shapes.ts';
@@ -26,6 +27,8 @@ export const readStanding = contract({
   path: '/api/standing',
   summary: 'Standing of agreements or assets over a period',
   room: 'standing',
+  may: OFFICE,
+  reads: ['orders', 'upkeep'],
   query: v.object({ ...period, by, ...pageQuery, after: afterId }),
   answer: v.object({
     items: v.array(row),
@@ -70,6 +73,8 @@ export const standingDetail = contract({
   path: '/api/standing/detail',
   summary: 'The clocks and visits behind a figure',
   room: 'standing',
+  may: OFFICE,
+  reads: ['orders', 'upkeep'],
   query: v.object({ ...period, agreement: v.optional(idText<AgreementId>()), asset: v.optional(idText<AssetId>()) }),
   answer: v.object({ clocks: v.array(clockOut), visits: v.array(visitOut), pledges: v.array(pledge) }),
 });
@@ -78,5 +83,6 @@ export const standingCsv = contract({
   path: '/api/standing.csv',
   summary: 'Standing as CSV, exactly as shown',
   room: 'standing',
+  may: OFFICE,
   query: v.object({ ...period, by }),
 });

@@ -16,6 +16,7 @@ import type {
 } from '#core/ids.ts';
 import { ORDER_KINDS } from '#core/orders/index.ts';
 import { PRIORITIES } from '#core/service-levels/index.ts';
+import { OFFICE, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { assetRow, verdictOut } from './register.ts';
 import {
@@ -140,6 +141,8 @@ export const changeLines = contract({
   path: '/api/agreements/:id/coverage',
   summary: 'Change the coverage of a draft',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['register', 'agreements', 'upkeep'],
   params,
   body: v.object({ changes: v.pipe(v.array(lineChange), v.minLength(1, 'Change something.'), v.maxLength(50)) }),
   answer: done,
@@ -168,6 +171,8 @@ export const previewAmendment = contract({
   path: '/api/agreements/:id/amendments/preview',
   summary: 'What an amendment would change; nothing is written',
   room: 'agreements',
+  may: WRITERS,
+  reads: ['agreements', 'register'],
   params,
   body: amendment,
   answer: v.object({
@@ -182,6 +187,8 @@ export const amend = contract({
   path: '/api/agreements/:id/amendments',
   summary: 'Amend an agreement from a date on',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['register', 'agreements', 'upkeep'],
   params,
   body: v.object({ version, ...amendment.entries }),
   answer: v.object({ version: v.number() }),
@@ -191,6 +198,8 @@ export const compareVersions = contract({
   path: '/api/agreements/:id/compare',
   summary: 'Two versions of an agreement, by the days on which they held',
   room: 'agreements',
+  may: OFFICE,
+  reads: ['agreements'],
   params,
   query: v.object({ a: localDateText, b: localDateText }),
   answer: comparison,
@@ -220,6 +229,8 @@ export const readMatrix = contract({
   path: '/api/agreements/:id/matrix',
   summary: 'The customer’s machines, what each is given by this agreement and by others on a day',
   room: 'agreements',
+  may: 'signed in',
+  reads: ['agreements', 'register'],
   params,
   query: v.object({ on: v.optional(localDateText), show: v.optional(matrixShow), ...pageQuery }),
   answer: matrixPage,
@@ -237,6 +248,8 @@ export const setAllowances = contract({
   path: '/api/agreements/:id/allowances',
   summary: 'Set the counted rights of an agreement',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['agreements'],
   params,
   body: v.object({ version, allowances: v.pipe(v.array(allowanceIn), v.maxLength(3)) }),
   answer: v.object({ version: v.number() }),
@@ -267,6 +280,8 @@ export const readPrice = contract({
   path: '/api/agreements/:id/price',
   summary: 'What is billed and when: periods with their parts, and the amounts by month',
   room: 'agreements',
+  may: OFFICE,
+  reads: ['agreements'],
   params,
   query: v.object({
     from: v.optional(localDateText),
@@ -293,6 +308,8 @@ export const listRenewals = contract({
   path: '/api/renewals',
   summary: 'Agreements by the date on which notice is due',
   room: 'agreements',
+  may: OFFICE,
+  reads: ['agreements'],
   query: v.object({ days: v.optional(v.pipe(v.string(), v.regex(/^\d{1,3}$/), v.transform(Number))) }),
   answer: v.object({
     items: v.array(
@@ -322,6 +339,8 @@ export const decideRenewal = contract({
   path: '/api/agreements/:id/renewal',
   summary: 'Accept a renewal with its new price, or decline it',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['agreements', 'upkeep'],
   params,
   body: v.variant('decision', [
     v.object({
@@ -342,6 +361,8 @@ export const openWork = contract({
   path: '/api/agreements/:id/open-work',
   summary: 'Visits and orders that are open under an agreement',
   room: 'agreements',
+  may: OFFICE,
+  reads: ['agreements', 'orders'],
   params,
   answer: v.object({
     orders: v.array(
@@ -365,6 +386,8 @@ export const askCover = contract({
   path: '/api/cover',
   summary: 'The cover verdict for an asset at any instant',
   room: 'entitlement',
+  may: 'signed in',
+  reads: ['agreements', 'register'],
   query: v.object({ asset: idText<AssetId>(), ...asked }),
   answer: verdictOut,
 });
@@ -373,6 +396,8 @@ export const askMany = contract({
   path: '/api/cover/many',
   summary: 'The cover verdicts for all machines at a place or of a customer, those with the same answer together',
   room: 'entitlement',
+  may: 'signed in',
+  reads: ['agreements', 'register'],
   query: v.object({
     location: v.optional(idText<LocationId>()),
     customer: v.optional(idText<CustomerId>()),
@@ -396,6 +421,8 @@ export const askAll = contract({
   summary:
     'Which machines have no cover on a day, are covered twice, or lose their warranty without an agreement to follow',
   room: 'entitlement',
+  may: 'signed in',
+  reads: ['agreements', 'register'],
   query: v.object({
     question: v.picklist(COVER_QUESTIONS),
     on: localDateText,
@@ -443,6 +470,8 @@ export const listAgreementTypes = contract({
   path: '/api/agreement-types',
   summary: 'The provider’s kinds of agreement',
   room: 'agreements',
+  may: OFFICE,
+  reads: ['setup'],
   answer: v.object({ items: v.array(agreementType) }),
 });
 export const addAgreementType = contract({
@@ -450,6 +479,8 @@ export const addAgreementType = contract({
   path: '/api/agreement-types',
   summary: 'Add a kind of agreement',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['setup'],
   body: v.object({ name: shortText, terms: typeTerms }),
   answer: created,
 });
@@ -458,6 +489,8 @@ export const changeAgreementType = contract({
   path: '/api/agreement-types/:id',
   summary: 'Change a kind of agreement',
   room: 'agreements',
+  may: WRITERS,
+  touches: ['setup'],
   params: v.object({ id: idText<AgreementTypeId>() }),
   body: v.object({ version, name: shortText, terms: typeTerms }),
   answer: done,
@@ -468,6 +501,7 @@ export const agreementPdf = contract({
   path: '/api/agreements/:id/agreement.pdf',
   summary: 'The agreement as a document to print',
   room: 'agreements',
+  may: OFFICE,
   params,
 });
 export const coverageCsv = contract({
@@ -475,6 +509,7 @@ export const coverageCsv = contract({
   path: '/api/agreements/:id/coverage.csv',
   summary: 'The coverage schedule: every machine covered, with what it is given',
   room: 'agreements',
+  may: OFFICE,
   params,
   query: v.object({ on: v.optional(localDateText) }),
 });

@@ -76,12 +76,7 @@ export const readToday = contract({
   path: '/api/today',
   summary: 'What needs somebody now',
   room: 'today',
+  may: 'signed in',
+  reads: ['orders', 'upkeep', 'agreements', 'signals'],
   answer: today,
-});
-export const readCounts = contract({
-  method: 'GET',
-  path: '/api/counts',
-  summary: 'The numbers beside the rooms',
-  room: 'today',
-  answer: v.object({ today: v.number(), agreements: v.number(), signals: v.number(), orders: v.number() }),
 });

@@ -1,6 +1,7 @@
 // The upkeep run on the wire.
 import * as v from 'valibot';
 import type { ScheduleId } from '#core/ids.ts';
+import { OFFICE, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { dateOut, done, idOf, localDateText, longText } from './shapes.ts';
 
@@ -68,6 +69,8 @@ export const previewRun = contract({
   path: '/api/upkeep',
   summary: 'What an upkeep run to a date would raise',
   room: 'upkeep',
+  may: OFFICE,
+  reads: ['upkeep', 'agreements', 'setup'],
   query: v.object({ to: localDateText }),
   answer: upkeepRun,
 });
@@ -76,6 +79,8 @@ export const holdVisits = contract({
   path: '/api/upkeep/hold',
   summary: 'Hold visits back with a reason',
   room: 'upkeep',
+  may: WRITERS,
+  touches: ['upkeep'],
   body: v.object({
     visits: v.pipe(v.array(visitKey), v.minLength(1), v.maxLength(500)),
     to: localDateText,
@@ -88,6 +93,8 @@ export const releaseVisits = contract({
   path: '/api/upkeep/release',
   summary: 'Let held visits go on',
   room: 'upkeep',
+  may: WRITERS,
+  touches: ['upkeep'],
   body: v.object({ visits: v.pipe(v.array(visitKey), v.minLength(1), v.maxLength(500)) }),
   answer: done,
 });
@@ -96,6 +103,8 @@ export const commitRun = contract({
   path: '/api/upkeep/commit',
   summary: 'Raise the proposed visits that are not held',
   room: 'upkeep',
+  may: WRITERS,
+  touches: ['upkeep', 'orders'],
   body: v.object({ to: localDateText, only: v.nullable(v.pipe(v.array(visitKey), v.maxLength(5000))) }),
   answer: v.object({
     raised: v.number(),

@@ -32,7 +32,7 @@ import {
   type EditedRule,
   type RecurrenceRule,
 } from './recurrence/index.ts';
-import { inherit, pathTo, type PlaceNode } from './register/index.ts';
+import { inherit, pathTo, type PlaceNode } from './places/index.ts';
 import { compareByDue, deriveClocks, strictestPromises, type ServiceLevel } from './service-levels/index.ts';
 import {
   asLocalDate,

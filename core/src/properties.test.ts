@@ -12,7 +12,7 @@ import {
   type OrderFacts,
 } from './orders/index.ts';
 import { parseRule, type RecurrenceRule } from './recurrence/index.ts';
-import { planImport, serialKey, type HeldRegister, type RegisterRow } from './register/index.ts';
+import { planImport, serialKey, type HeldRegister, type RegisterRow } from './imports/index.ts';
 import { marginOf } from './service-levels/index.ts';
 import { NORMAL, watch, type AlertChange, type LimitRule, type RuleState } from './signals/index.ts';
 import { attainmentOf, upkeepCompliance, type CountedClock, type CountedVisit, type Period } from './standing.ts';

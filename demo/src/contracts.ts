@@ -7,7 +7,7 @@ import type { TargetPromise } from '#core/service-levels/index.ts';
 import { addDays, addMonths, type Instant, type LocalDate } from '#core/time/index.ts';
 import { asId, type CalendarId } from '#core/ids.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
-import { agreementNumbering, instantText } from '#server/platform/tables/index.ts';
+import { agreementNumbering, instantText } from '#server/tables.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';
 import {
   AGREEMENTS,

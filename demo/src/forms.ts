@@ -4,7 +4,7 @@ import { type FormAnswer, type FormQuestion, type OrderAct, type OrderKind } fro
 import { instant, MINUTE, DAY, type Instant } from '#core/time/index.ts';
 import { copyForms } from '#server/orders/index.ts';
 import { bulkInsert, type Tx } from '#server/platform/database.ts';
-import { instantText, orderForm, orderLine, person, workOrder } from '#server/platform/tables/index.ts';
+import { instantText, orderForm, orderLine, person, workOrder } from '#server/tables.ts';
 import type { Random } from './random.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';
 import type { ClassKey } from './scenario.ts';

@@ -1,7 +1,7 @@
 // What surrounds the machines: contacts, notes and wishes of customers, the catalogue, meters and their readings, machines in store, and lives with moves in them.
 import { addDays, DAY, instant, type Instant, type LocalDate } from '#core/time/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
-import { instantText } from '#server/platform/tables/index.ts';
+import { instantText } from '#server/tables.ts';
 import type { DemoReference } from './contracts.ts';
 import type { Random } from './random.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';

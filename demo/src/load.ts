@@ -2,7 +2,8 @@
 import { hashPassword } from '#server/platform/auth.ts';
 import { bulkInsert, type Database, type Tx } from '#server/platform/database.ts';
 import { rebuildFinder } from '#server/platform/finder-index.ts';
-import { instantText, person } from '#server/platform/tables/index.ts';
+import { FOUND } from '#server/rooms.ts';
+import { instantText, person } from '#server/tables.ts';
 import { asZone, localDateAt, type Instant } from '#core/time/index.ts';
 import type { SimulatedDevice } from '#standins/devices.ts';
 import { writeAgreements, writeReference } from './contracts.ts';
@@ -114,7 +115,7 @@ export async function loadDemo(database: Database, now: Instant, scale = 1, seed
     },
   };
   await writeReadings(database, loaded.devices, now);
-  await rebuildFinder(database);
+  await rebuildFinder(database, FOUND);
   return loaded;
 }
 

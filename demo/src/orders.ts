@@ -4,7 +4,7 @@ import type { OrderAct, OrderEvent } from '#core/orders/index.ts';
 import type { Priority } from '#core/service-levels/index.ts';
 import { instant, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
-import { instantText, person } from '#server/platform/tables/index.ts';
+import { instantText, person } from '#server/tables.ts';
 import type { Random } from './random.ts';
 import { PEOPLE } from './scenario.ts';
 

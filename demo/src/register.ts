@@ -2,7 +2,7 @@
 import type { AssetId, CustomerId, LocationId } from '#core/ids.ts';
 import { addDays, addMonths, type Instant, type LocalDate } from '#core/time/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
-import { instantText } from '#server/platform/tables/index.ts';
+import { instantText } from '#server/tables.ts';
 import type { Random } from './random.ts';
 import { CLASSES, CUSTOMERS, type ClassKey, type SitePlan } from './scenario.ts';
 

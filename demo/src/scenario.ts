@@ -1,5 +1,5 @@
 // The scenario: Marisma Lab Service, its people, customers, places, machines and agreements. All of it invented.
-import type { Role } from '#api/shapes.ts';
+import type { Role } from '#core/people.ts';
 import type { AllowanceUnit } from '#core/entitlement/index.ts';
 import type { OrderKind } from '#core/orders/index.ts';
 

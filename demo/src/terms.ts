@@ -4,7 +4,7 @@ import type { AgreementTypeTerms } from '#core/agreements/index.ts';
 import type { AgreementId } from '#core/ids.ts';
 import { allowancePeriodAt } from '#core/entitlement/index.ts';
 import { addMonths, asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
-import { amendIn } from '#server/agreements/amend.ts';
+import { amendIn } from '#server/agreements/index.ts';
 import type { Tx } from '#server/platform/database.ts';
 import type { Person } from '#server/platform/http.ts';
 import {
@@ -17,7 +17,7 @@ import {
   orderLine,
   person,
   workOrder,
-} from '#server/platform/tables/index.ts';
+} from '#server/tables.ts';
 import type { DemoAgreement } from './contracts.ts';
 import { LISBON, REPAIR_DISCOUNT, SHARES, type AgreementPlan } from './scenario.ts';
 

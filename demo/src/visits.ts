@@ -14,9 +14,9 @@ import {
   type Instant,
   type LocalDate,
 } from '#core/time/index.ts';
-import { calendarBook } from '#server/platform/calendar-book.ts';
+import { calendarBook } from '#server/calendars/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
-import { agreement, jobPlan, schedule } from '#server/platform/tables/index.ts';
+import { agreement, jobPlan, schedule } from '#server/tables.ts';
 import { at, HISTORY_DAYS, technicianFor, writeOrders, type WrittenOrder } from './orders.ts';
 import type { Random } from './random.ts';
 import type { DemoAsset } from './register.ts';

@@ -8,22 +8,15 @@ import swagger from '@fastify/swagger';
 import swaggerUi from '@fastify/swagger-ui';
 import Fastify, { type FastifyInstance } from 'fastify';
 import { sql } from 'drizzle-orm';
-import { agreementRoutes } from './agreements/index.ts';
-import { entitlementRoutes } from './entitlement/index.ts';
-import { orderRoutes } from './orders/index.ts';
 import { authentication } from './platform/auth.ts';
 import type { Config } from './platform/config.ts';
 import type { Database } from './platform/database.ts';
 import { authorised, installErrorHandler, realNow, type House } from './platform/http.ts';
 import { startLive } from './platform/live.ts';
 import { Refused } from './platform/refuse.ts';
-import { registerRoutes } from './register/index.ts';
-import { sessionRoutes } from './session/index.ts';
-import { accessRoutes, setupRoutes } from './setup/index.ts';
-import { linkBroker, signalRoutes, type BrokerLink } from './signals/index.ts';
-import { standingRoutes } from './standing/index.ts';
-import { todayRoutes } from './today/index.ts';
-import { upkeepRoutes } from './upkeep/index.ts';
+import { railRoutes } from './rail.ts';
+import { FOUND, ROOMS } from './rooms.ts';
+import { linkBroker, type BrokerLink } from './signals/index.ts';
 import { refusal } from '#core/refusal.ts';
 
 const BODY_LIMIT = 1024 * 1024;
@@ -129,7 +122,7 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
     routerOptions: { maxParamLength: 200 },
   });
   const live = startLive(database, (error) => app.log.error({ err: error }, 'live updates'));
-  const house: House = { config, database, live, readNow: realNow(config.fixedNow) };
+  const house: House = { config, database, live, readNow: realNow(config.fixedNow), found: FOUND };
   installErrorHandler(app);
   closeUnfinished(app);
   app.addHook('onSend', async (request, reply) => {
@@ -164,20 +157,8 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
   let broker: BrokerLink | null = null;
   addHealth(app, database, () => broker);
   addLive(app, house);
-  for (const routes of [
-    sessionRoutes,
-    setupRoutes,
-    accessRoutes,
-    registerRoutes,
-    agreementRoutes,
-    entitlementRoutes,
-    orderRoutes,
-    upkeepRoutes,
-    signalRoutes,
-    standingRoutes,
-    todayRoutes,
-  ])
-    await app.register(routes, { house });
+  for (const routes of ROOMS.flatMap((room) => room.routes ?? [])) await app.register(routes, { house });
+  await app.register(railRoutes, { house, rooms: ROOMS });
   if (config.webRoot) await addWeb(app, config.webRoot);
   app.addHook('onReady', async () => {
     if (config.brokerUrl) broker = linkBroker(config.brokerUrl, database, house.readNow, app.log);

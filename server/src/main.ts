@@ -7,13 +7,14 @@ import { migrateDatabase, openDatabase } from './platform/database.ts';
 import { ensureFinder } from './platform/finder-index.ts';
 import { realNow } from './platform/http.ts';
 import { sweepSessions } from './platform/sessions.ts';
-import { sweepTries } from './session/index.ts';
+import { sweepTries } from './people/index.ts';
+import { FOUND } from './rooms.ts';
 
 async function main(): Promise<void> {
   const config = readConfig(process.env);
   const database = openDatabase(config.databaseUrl);
   await migrateDatabase(database);
-  await ensureFinder(database);
+  await ensureFinder(database, FOUND);
   const app = await buildApp(config, database);
   await app.listen({ port: config.port, host: '127.0.0.1' });
   const sweep = setInterval(

@@ -6,7 +6,7 @@ import { startBroker } from '#standins/broker.ts';
 import { startDevices } from '#standins/devices.ts';
 import { freePort } from '../../commands/mariadb.ts';
 import { linkBroker, type BrokerLink } from '../src/signals/index.ts';
-import { device, reading } from '../src/platform/tables/index.ts';
+import { device, reading } from '../src/tables.ts';
 import { realNow } from '../src/platform/http.ts';
 import { buildWorld, openHouse, type TestHouse } from './house.ts';
 

@@ -5,10 +5,10 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { asId, type OrderId } from '#core/ids.ts';
 import { attainmentOf, upkeepCompliance } from '#core/standing.ts';
 import { asInstant, asLocalDate, asZone, startOfDay } from '#core/time/index.ts';
-import { calendarBook } from '../src/platform/calendar-book.ts';
+import { calendarBook } from '../src/calendars/index.ts';
 import { deriveOrderClocks, loadOrder, recordOrderAct } from '../src/orders/index.ts';
 import { standingRows } from '../src/standing/index.ts';
-import { clock, visit, workOrder } from '../src/platform/tables/index.ts';
+import { clock, visit, workOrder } from '../src/tables.ts';
 import { addLine, buildWorld, openHouse, registerCsv, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;

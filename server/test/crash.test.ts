@@ -5,7 +5,7 @@ import { count, countDistinct, isNull } from 'drizzle-orm';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { asId, type PersonId } from '#core/ids.ts';
 import { asInstant, asLocalDate, asZone } from '#core/time/index.ts';
-import { orderEvent, orderLine, orderTask, visit, workOrder } from '../src/platform/tables/index.ts';
+import { orderEvent, orderLine, orderTask, visit, workOrder } from '../src/tables.ts';
 import { commitRun } from '../src/upkeep/index.ts';
 import { buildWorld, NOW, openHouse, type TestHouse } from './house.ts';
 

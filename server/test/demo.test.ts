@@ -8,7 +8,7 @@ import { NORMAL, watch, type RuleState } from '#core/signals/index.ts';
 import { addDays, asInstant, asLocalDate, DAY, instant } from '#core/time/index.ts';
 import { stateOfOrder } from '#core/orders/index.ts';
 import { packOf, type SimulatedDevice } from '#standins/devices.ts';
-import { calendarBook } from '../src/platform/calendar-book.ts';
+import { calendarBook } from '../src/calendars/index.ts';
 import { migrateDatabase, type Database } from '../src/platform/database.ts';
 import {
   agreement,
@@ -23,7 +23,7 @@ import {
   reading,
   visit,
   workOrder,
-} from '../src/platform/tables/index.ts';
+} from '../src/tables.ts';
 import { deriveOrderClocks, loadOrder } from '../src/orders/index.ts';
 import { previewRun } from '../src/upkeep/index.ts';
 import { freshDatabase } from './house.ts';

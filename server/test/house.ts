@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { FastifyInstance, InjectOptions } from 'fastify';
 import { inject as provided } from 'vitest';
-import type { Role } from '#api/shapes.ts';
+import type { Role } from '#core/people.ts';
 import { asInstant, type Instant } from '#core/time/index.ts';
 import { createConnection } from 'mysql2/promise';
 import { buildApp } from '../src/app.ts';

@@ -2,9 +2,9 @@
 import { asc, eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import type { ImportPage } from '#api/imports.ts';
-import { onThread } from '../src/register/import-pool.ts';
-import { claimImport } from '../src/register/import-worker.ts';
-import { asset, contact, customer, importRun, location, meterReading } from '../src/platform/tables/index.ts';
+import { onThread } from '../src/imports/index.ts';
+import { claimImport } from '../src/imports/index.ts';
+import { asset, contact, customer, importRun, location, meterReading } from '../src/tables.ts';
 import { buildWorld, HEAD, openHouse, registerCsv, type Answer, type Caller, type TestHouse } from './house.ts';
 
 let house: TestHouse;

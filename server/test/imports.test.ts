@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { asset, assetEvent, audit, customer, location, locationShare } from '../src/platform/tables/index.ts';
+import { asset, assetEvent, audit, customer, location, locationShare } from '../src/tables.ts';
 import { HEAD, openHouse, registerCsv, type Caller, type TestHouse } from './house.ts';
 
 type Remark = { line: number; column: string; message: string };

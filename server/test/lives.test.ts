@@ -7,7 +7,7 @@ import type { AssetPage } from '#api/register.ts';
 import type { UpkeepRun } from '#api/upkeep.ts';
 import type { AssetId } from '#core/ids.ts';
 import type { LocalDate } from '#core/time/index.ts';
-import { asset, schedule, visit } from '../src/platform/tables/index.ts';
+import { asset, schedule, visit } from '../src/tables.ts';
 import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;

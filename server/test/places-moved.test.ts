@@ -3,7 +3,7 @@ import { eq, like } from 'drizzle-orm';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import type { PlacePage, TreeEffect, TreeNode } from '#api/places.ts';
 import type { AssetPage } from '#api/register.ts';
-import { asset, audit, location } from '../src/platform/tables/index.ts';
+import { asset, audit, location } from '../src/tables.ts';
 import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;

@@ -20,7 +20,7 @@ import {
   coverageLine,
   person,
   session,
-} from '../src/platform/tables/index.ts';
+} from '../src/tables.ts';
 import { freshDatabase, migrationsUpTo, openHouse, PASSWORD, type TestHouse } from './house.ts';
 
 let house: TestHouse;
@@ -353,10 +353,10 @@ describe('live updates', () => {
     here.subscribe((tags) => heard.here.push(tags));
     const leave = there.subscribe((tags) => heard.there.push(tags));
     await new Promise((r) => setTimeout(r, 600));
-    await house.database.transact((tx) => announce(tx, 'orders', 'upkeep'));
+    await house.database.transact((tx) => announce(tx, { touches: ['orders', 'upkeep'] }));
     await house.database
       .transact(async (tx) => {
-        await announce(tx, 'setup');
+        await announce(tx, { touches: ['setup'] });
         throw new Refused([refusal('invalid', 'rolled back')]);
       })
       .catch(() => undefined);

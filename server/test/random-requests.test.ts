@@ -1,6 +1,6 @@
 // Random requests made from the OpenAPI description: whatever is sent by whoever, no answer is a fault and the server stays alive.
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import { ROLES, type Role } from '#api/shapes.ts';
+import { ROLES, type Role } from '#core/people.ts';
 import { agreementInForce, buildWorld, openHouse, PASSWORD, type TestHouse } from './house.ts';
 
 const REQUESTS = 5000;

@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { count } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { asset, customer, location, reading, workOrder } from '../src/platform/tables/index.ts';
+import { asset, customer, location, reading, workOrder } from '../src/tables.ts';
 import { addLine, buildWorld, HEAD, openHouse, registerCsv, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;

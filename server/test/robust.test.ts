@@ -3,7 +3,7 @@ import { request as httpRequest } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
-import { audit, person, session, signInTry, workOrder } from '../src/platform/tables/index.ts';
+import { audit, person, session, signInTry, workOrder } from '../src/tables.ts';
 import { buildWorld, openHouse, PASSWORD, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;

@@ -2,7 +2,7 @@
 import { count, eq } from 'drizzle-orm';
 import { asInstant } from '#core/time/index.ts';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { alert, reading } from '../src/platform/tables/index.ts';
+import { alert, reading } from '../src/tables.ts';
 import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 const KEY = 'urn:dev:os:stavok-q100';

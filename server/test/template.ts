@@ -1,10 +1,10 @@
 // The template of all test databases: migrated once, with one person of each role, and kept as the statements that make it again.
 import type { RowDataPacket } from 'mysql2/promise';
-import { ROLES } from '#api/shapes.ts';
+import { ROLES } from '#core/people.ts';
 import { asInstant, asZone } from '#core/time/index.ts';
 import { hashPassword } from '../src/platform/auth.ts';
 import { migrateDatabase, openDatabase, type Database } from '../src/platform/database.ts';
-import { person } from '../src/platform/tables/index.ts';
+import { person } from '../src/tables.ts';
 
 export const NOW = '2026-11-24T10:00:00Z';
 export const PASSWORD = 'a long enough password';

@@ -7,7 +7,7 @@ import type { Comparison } from '#api/terms.ts';
 import type { UpkeepRun } from '#api/upkeep.ts';
 import { asInstant, type LocalDate } from '#core/time/index.ts';
 import { sweepRenewals } from '../src/agreements/index.ts';
-import { agreement } from '../src/platform/tables/index.ts';
+import { agreement } from '../src/tables.ts';
 import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;

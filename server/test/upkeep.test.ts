@@ -1,7 +1,7 @@
 // The upkeep run over the routes: holding, letting go on, ticked visits only, dates, roles, and what standing makes of it.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { clock, orderEvent, orderLine, orderTask, visit, workOrder } from '../src/platform/tables/index.ts';
+import { clock, orderEvent, orderLine, orderTask, visit, workOrder } from '../src/tables.ts';
 import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 type Run = {

@@ -7,9 +7,10 @@ import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { Provider } from 'react-redux';
 import { RouterProvider } from 'react-router';
+import { routerOver } from './shell/router.tsx';
 import { applyTheme } from './shell/theme.ts';
 import { store } from './shell/store.ts';
-import { router } from './rooms.tsx';
+import { ROOMS } from './rooms.tsx';
 
 applyTheme();
 const root = document.getElementById('root');
@@ -17,7 +18,7 @@ if (!root) throw new Error('the page has no root');
 createRoot(root).render(
   <StrictMode>
     <Provider store={store}>
-      <RouterProvider router={router} />
+      <RouterProvider router={routerOver(ROOMS)} />
     </Provider>
   </StrictMode>,
 );

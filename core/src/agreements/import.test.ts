@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { TableRow } from '../register/index.ts';
+import type { TableRow } from '../imports/index.ts';
 import { placeKey, planAgreements } from './index.ts';
 
 const CUSTOMER = 1;

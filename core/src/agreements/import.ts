@@ -2,7 +2,7 @@
 import type { OrderKind } from '../orders/index.ts';
 import { ORDER_KINDS } from '../orders/index.ts';
 import { parseCurrency, readAmount, type Currency } from '../money.ts';
-import { Cells, namesOf, SEPARATOR, type DateFormat, type TableRemark, type TableRow } from '../register/index.ts';
+import { Cells, namesOf, SEPARATOR, type DateFormat, type TableRemark, type TableRow } from '../imports/index.ts';
 import { sayDay, type LocalDate } from '../time/index.ts';
 import type { Term } from '../entitlement/index.ts';
 import { checkNumber } from './numbering.ts';

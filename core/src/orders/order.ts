@@ -9,6 +9,9 @@ export type OrderKind = (typeof ORDER_KINDS)[number];
 
 export const ORDER_STAGES = ['raised', 'planned', 'sent', 'on site', 'done', 'settled', 'called off'] as const;
 export type OrderStage = (typeof ORDER_STAGES)[number];
+/** Nothing is left to do on these. */
+export const FINISHED_STAGES = ['done', 'settled', 'called off'] as const satisfies readonly OrderStage[];
+export const isFinished = (stage: OrderStage): boolean => (FINISHED_STAGES as readonly OrderStage[]).includes(stage);
 
 /** What a finished job took, for whoever quotes the next one like it. Cost in minor units of the provider’s currency. */
 export type Effort = {
@@ -71,7 +74,7 @@ const begun: OrderState = {
   forms: new Map(),
 };
 
-const isOpen = (stage: OrderStage): boolean => stage !== 'done' && stage !== 'settled' && stage !== 'called off';
+const isOpen = (stage: OrderStage): boolean => !isFinished(stage);
 
 function wrong(state: OrderState, what: string, right: string): Decided<OrderState> {
   return refused(refusal('wrong-stage', `The order is ${state.stage}: ${what}. ${right}`, 'kind'));

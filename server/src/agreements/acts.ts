@@ -1,5 +1,6 @@
 // What every act on an agreement shares: the row under lock, and telling its history, the audit and open screens.
 import { eq } from 'drizzle-orm';
+import { amend } from '#api/terms.ts';
 import type { AgreementId } from '#core/ids.ts';
 import type { Instant } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
@@ -7,7 +8,7 @@ import type { Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { refuse } from '../platform/refuse.ts';
-import { agreement, agreementEvent } from '../platform/tables/index.ts';
+import { agreement, agreementEvent } from './tables.ts';
 import type { AgreementRow } from './lines.ts';
 
 export async function lockAgreement(tx: Tx, id: AgreementId): Promise<AgreementRow> {
@@ -28,5 +29,5 @@ export function mustBeDraft(row: AgreementRow): void {
 export async function tell(tx: Tx, id: AgreementId, who: Person | null, at: Instant, text: string): Promise<void> {
   await tx.db.insert(agreementEvent).values({ agreementId: id, at, personId: who?.id ?? null, text });
   if (who) await note(tx, who, 'agreement', id, text);
-  await announce(tx, 'agreements', 'upkeep');
+  await announce(tx, amend);
 }

@@ -15,12 +15,14 @@ import { COST_ELEMENTS, decideEntitlement, holdsOn, sayVerdict } from '#core/ent
 import type { AgreementId, AmendmentId, AssetId } from '#core/ids.ts';
 import { sayMoney } from '#core/money.ts';
 import { addMonths, localDateAt, parseLocalDate, sayDay, type Instant, type LocalDate } from '#core/time/index.ts';
-import { calendarBook } from '../platform/calendar-book.ts';
+import { calendarBook } from '../calendars/index.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { previewed } from '../platform/preview.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
-import { agreement, agreementAmendment, asset, person } from '../platform/tables/index.ts';
+import { person } from '../platform/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { agreement, agreementAmendment } from './tables.ts';
 import { coversOf, serviceLevelsOf } from '../entitlement/index.ts';
 import { lockAgreement, tell } from './acts.ts';
 import { applyLineChanges, everHeld, type AgreementRow } from './lines.ts';

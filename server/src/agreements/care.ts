@@ -8,7 +8,9 @@ import { sayDay, type Instant } from '#core/time/index.ts';
 import type { Database, Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
-import { agreement, agreementContact, contact, person } from '../platform/tables/index.ts';
+import { person } from '../platform/tables.ts';
+import { contact } from '../customers/tables.ts';
+import { agreement, agreementContact } from './tables.ts';
 import { lockAgreement, tell } from './acts.ts';
 
 export async function checkManager(tx: Tx, managerId: PersonId | null | undefined): Promise<void> {

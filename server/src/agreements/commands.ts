@@ -16,12 +16,16 @@ import type { Currency } from '#core/money.ts';
 import { parseRule, printRule } from '#core/recurrence/index.ts';
 import { checkDateTerms } from '#core/upkeep/index.ts';
 import { localDateAt, sayDay, type Instant } from '#core/time/index.ts';
-import { indexAgreements } from '../platform/finder-index.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
-import { agreement, allowance, calendar, coverageLine, customer, jobPlan, schedule } from '../platform/tables/index.ts';
+import { calendar } from '../calendars/tables.ts';
+import { jobPlan } from '../catalogue/tables.ts';
+import { customer } from '../customers/tables.ts';
+import { agreement, coverageLine } from './tables.ts';
+import { allowance } from '../entitlement/tables.ts';
+import { schedule } from '../upkeep/tables.ts';
 import { allowanceState } from '../entitlement/index.ts';
 import { recordActIn } from '../orders/index.ts';
 import { lockAgreement, mustBeDraft, tell } from './acts.ts';
@@ -33,6 +37,7 @@ import { nextNumber, takeNumber } from './numbering.ts';
 import { loadDraft } from './queries.ts';
 import { reachOf } from './reach.ts';
 import { takeFromAgreement, takeFromType } from './types.ts';
+import { indexAgreements } from './finder.ts';
 
 export type Header = Omit<Asked<typeof changeAgreement>['body'], 'version'>;
 

@@ -3,7 +3,7 @@ import { asc, eq } from 'drizzle-orm';
 import { holdsOn } from '#core/entitlement/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
-import { agreementAmendment } from '../platform/tables/index.ts';
+import { agreementAmendment } from './tables.ts';
 import { headerWords } from './amend.ts';
 import type { AgreementRow } from './lines.ts';
 import type { LineReach } from './reach.ts';

@@ -1,6 +1,19 @@
-export { agreementRoutes } from './routes.ts';
-export { noticesTo } from './notices.ts';
-export { sweepRenewals } from './renewals.ts';
-export { openWork } from './ending.ts';
+import type { Room } from '../room.ts';
+import { countAgreements } from './count.ts';
+import { agreementsFound } from './finder.ts';
+import { agreementRoutes } from './routes.ts';
+
+export { agreementsFound, indexAgreements } from './finder.ts';
+export { amendIn } from './amend.ts';
 export { feeOf } from './price.ts';
+export { noticesTo } from './notices.ts';
+export { openWork } from './ending.ts';
 export { reachOf } from './reach.ts';
+export { sweepRenewals } from './renewals.ts';
+
+export const agreements: Room = {
+  name: 'agreements',
+  routes: [agreementRoutes],
+  found: agreementsFound,
+  count: countAgreements,
+};

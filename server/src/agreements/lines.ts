@@ -7,16 +7,13 @@ import type { AgreementId, AmendmentId, CoverageLineId } from '#core/ids.ts';
 import { addDays, sayDay, type LocalDate } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
-import type { agreement } from '../platform/tables/index.ts';
-import {
-  asset,
-  assetClass,
-  calendar,
-  coverageLine,
-  location,
-  locationShare,
-  serviceLevel,
-} from '../platform/tables/index.ts';
+import type { agreement } from './tables.ts';
+import { calendar } from '../calendars/tables.ts';
+import { serviceLevel } from '../service-levels/tables.ts';
+import { assetClass } from '../catalogue/tables.ts';
+import { location, locationShare } from '../places/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { coverageLine } from './tables.ts';
 
 export type AgreementRow = typeof agreement.$inferSelect;
 type LineRow = typeof coverageLine.$inferSelect;

@@ -3,12 +3,13 @@ import { and, asc, eq, inArray } from 'drizzle-orm';
 import { decideEntitlement, holdsOn, sayReach, type Cover, type LineCover } from '#core/entitlement/index.ts';
 import type { AgreementId, AssetId, ServiceLevelId } from '#core/ids.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
-import { calendarBook } from '../platform/calendar-book.ts';
+import { calendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
-import { agreement, asset } from '../platform/tables/index.ts';
+import { asset } from '../assets/tables.ts';
+import { agreement } from './tables.ts';
 import { coversOf, serviceLevelsOf, type CoverSubject } from '../entitlement/index.ts';
-import { assetRows } from '../register/index.ts';
+import { assetRows } from '../assets/index.ts';
 import { threadStretch } from '../ribbon/index.ts';
 
 const MACHINES_AT_MOST = 5000;

@@ -6,7 +6,9 @@ import { addDays, type Instant, type LocalDate } from '#core/time/index.ts';
 import { isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
-import { agreement, agreementNotice, customer, person } from '../platform/tables/index.ts';
+import { person } from '../platform/tables.ts';
+import { customer } from '../customers/tables.ts';
+import { agreement, agreementNotice } from './tables.ts';
 import { tell } from './acts.ts';
 import { renewalFactsOf } from './renewal-facts.ts';
 

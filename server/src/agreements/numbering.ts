@@ -5,7 +5,7 @@ import type { AgreementId } from '#core/ids.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
-import { agreement, agreementNumbering } from '../platform/tables/index.ts';
+import { agreement, agreementNumbering } from './tables.ts';
 
 const ONLY_ROW = eq(agreementNumbering.id, 1);
 

@@ -5,7 +5,8 @@ import type { AgreementId } from '#core/ids.ts';
 import { addDays, addMonths, type LocalDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
-import { agreement, agreementAmendment, visit } from '../platform/tables/index.ts';
+import { agreement, agreementAmendment } from './tables.ts';
+import { visit } from '../upkeep/tables.ts';
 import { everHeld, type AgreementRow } from './lines.ts';
 import { reachOf } from './reach.ts';
 

@@ -7,26 +7,19 @@ import type { AgreementId, CalendarId, CustomerId } from '#core/ids.ts';
 import { parseRule, sayRule } from '#core/recurrence/index.ts';
 import { previewVisits } from '#core/upkeep/index.ts';
 import { localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
-import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
+import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
-import { placesOf } from '../platform/places.ts';
+import { placesOf } from '../places/index.ts';
 import { refuse } from '../platform/refuse.ts';
-import {
-  agreement,
-  agreementAmendment,
-  agreementContact,
-  agreementEvent,
-  asset,
-  contact,
-  coverageLine,
-  customer,
-  jobPlan,
-  location,
-  person,
-  schedule,
-} from '../platform/tables/index.ts';
+import { person } from '../platform/tables.ts';
+import { jobPlan } from '../catalogue/tables.ts';
+import { contact, customer } from '../customers/tables.ts';
+import { location } from '../places/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { agreement, agreementAmendment, agreementContact, agreementEvent, coverageLine } from './tables.ts';
+import { schedule } from '../upkeep/tables.ts';
 import { allowanceState, reachOfLine, serviceLevelsOf } from '../entitlement/index.ts';
-import { assetRows } from '../register/index.ts';
+import { assetRows } from '../assets/index.ts';
 import { threadStretch } from '../ribbon/index.ts';
 import { headOn } from './head.ts';
 import { everHeld, stillToHold } from './lines.ts';

@@ -2,7 +2,10 @@
 import { and, eq, inArray, like, or, type SQL } from 'drizzle-orm';
 import type { AgreementId, AssetId, CustomerId } from '#core/ids.ts';
 import type { Db } from '../platform/database.ts';
-import { asset, assetClass, coverageLine, location } from '../platform/tables/index.ts';
+import { assetClass } from '../catalogue/tables.ts';
+import { location } from '../places/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { coverageLine } from './tables.ts';
 import { everHeld } from './lines.ts';
 
 export type LineReach = {

@@ -9,7 +9,10 @@ import { addDays, asZone, localDateAt, sayDay, type Instant, type LocalDate } fr
 import type { Database, Db, Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { refuse, stale } from '../platform/refuse.ts';
-import { agreement, agreementAmendment, calendar, coverageLine, customer, person } from '../platform/tables/index.ts';
+import { person } from '../platform/tables.ts';
+import { calendar } from '../calendars/tables.ts';
+import { customer } from '../customers/tables.ts';
+import { agreement, agreementAmendment, coverageLine } from './tables.ts';
 import { headerWords, keepFirstVersion } from './amend.ts';
 import { lockAgreement, tell } from './acts.ts';
 import type { AgreementRow } from './lines.ts';

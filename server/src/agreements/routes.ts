@@ -4,12 +4,12 @@ import fp from 'fastify-plugin';
 import * as contracts from '#api/agreements.ts';
 import * as care from '#api/care.ts';
 import * as terms from '#api/terms.ts';
-import { OFFICE, WRITERS } from '#api/shapes.ts';
 import { localDateAt, type LocalDate } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
-import { seesMoney, serve, type House } from '../platform/http.ts';
-import { agreement } from '../platform/tables/index.ts';
-import { unlessTaken, writing } from '../platform/writing.ts';
+import { seesMoney } from '#core/people.ts';
+import { serve, type House } from '../platform/http.ts';
+import { agreement } from './tables.ts';
+import { unlessTaken } from '../platform/writing.ts';
 import { amend, compareOn, previewAmendment } from './amend.ts';
 import { changeCare, recordIndex } from './care.ts';
 import * as commands from './commands.ts';
@@ -47,10 +47,10 @@ const fileNameOf = (number: string): string => number.replace(/[^\p{L}\p{N}.-]+/
 export const agreementRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
-    serve(app, house, contracts.listAgreements, 'signed in', ({ query, now }) =>
+    serve(app, house, contracts.listAgreements, ({ query, now }) =>
       listAgreements(database.db, query, query.after, query.limit ?? 100, now),
     );
-    serve(app, house, contracts.agreementsCsv, OFFICE, ({ query, now, who, reply }): Promise<never> => {
+    serve(app, house, contracts.agreementsCsv, ({ query, now, who, reply }): Promise<never> => {
       async function* rows() {
         for await (const page of pagesOf((after) => listAgreements(database.db, query, after, 200, now)))
           yield page.map((a) => [
@@ -68,98 +68,97 @@ export const agreementRoutes = fp<{ house: House }>(
       const head = ['number', 'name', 'customer', 'stage', 'from', 'to', 'notice by', 'coverage lines', 'schedules'];
       return Promise.resolve(sendCsv(reply, `agreements-${localDateAt(who.zone, now)}.csv`, head, rows()));
     });
-    serve(app, house, contracts.readAgreement, 'signed in', async ({ params, query, now, who }) => {
+    serve(app, house, contracts.readAgreement, async ({ params, query, now, who }) => {
       const page = await readAgreement(database.db, params.id, now, who.zone, query.on);
-      return seesMoney(who) ? page : withoutMoney(page);
+      return seesMoney(who.role) ? page : withoutMoney(page);
     });
-    serve(app, house, contracts.writeAgreement, WRITERS, async ({ body, who, now }) => ({
+    serve(app, house, contracts.writeAgreement, async ({ body, who, now }) => ({
       id: await commands.writeAgreement(database, body, who, now),
     }));
-    serve(app, house, contracts.changeAgreement, WRITERS, async ({ params, body, who, now }) => ({
+    serve(app, house, contracts.changeAgreement, async ({ params, body, who, now }) => ({
       version: await commands.changeHeader(database, params.id, body, who, now),
     }));
-    serve(app, house, care.changeCare, WRITERS, async ({ params, body, who, now }) => ({
+    serve(app, house, care.changeCare, async ({ params, body, who, now }) => ({
       version: await changeCare(database, params.id, body, who, now),
     }));
-    serve(app, house, care.announceIndex, WRITERS, async ({ params, body, who, now }) => ({
+    serve(app, house, care.announceIndex, async ({ params, body, who, now }) => ({
       version: await recordIndex(database, params.id, body, who, now),
     }));
-    serve(app, house, care.seeNotice, 'signed in', ({ params, who, now }) =>
-      writing(house, who, async (tx, told) => {
+    serve(app, house, care.seeNotice, ({ params, who, now, write }) =>
+      write(async (tx, told) => {
         await seeNotice(tx, params.id, who, now);
-        told({ subject: 'notice', id: params.id, text: 'seen', tags: ['agreements'] });
+        told({ subject: 'notice', id: params.id, text: 'seen' });
         return { done: true as const };
       }),
     );
-    serve(app, house, care.readNumbering, OFFICE, async () => {
+    serve(app, house, care.readNumbering, async () => {
       const { pattern, next, version } = await readNumbering(database.db);
       return { pattern, next, version };
     });
-    serve(app, house, care.changeNumbering, ['manager', 'administrator'], ({ body, who }) =>
-      writing(house, who, async (tx, told) => {
+    serve(app, house, care.changeNumbering, ({ body, write }) =>
+      write(async (tx, told) => {
         await changeNumbering(tx, body);
         told({
           subject: 'numbering',
           id: 0,
           text: `agreements numbered ${body.pattern}, next ${body.next}`,
-          tags: ['setup'],
         });
         return { done: true as const };
       }),
     );
-    serve(app, house, terms.changeLines, WRITERS, async ({ params, body, who, now }) => {
+    serve(app, house, terms.changeLines, async ({ params, body, who, now }) => {
       await commands.changeLines(database, params.id, body.changes, who, now);
       return { done: true as const };
     });
-    serve(app, house, terms.setAllowances, WRITERS, async ({ params, body, who, now }) => ({
+    serve(app, house, terms.setAllowances, async ({ params, body, who, now }) => ({
       version: await commands.setAllowances(database, params.id, body, who, now),
     }));
-    serve(app, house, terms.readMatrix, 'signed in', ({ params, query, who, now }) => {
+    serve(app, house, terms.readMatrix, ({ params, query, who, now }) => {
       const today = localDateAt(who.zone, now);
       const ask = { on: query.on ?? today, show: query.show ?? 'all', after: query.after, limit: query.limit ?? 100 };
       return readMatrix(database.db, params.id, ask, today, now);
     });
-    serve(app, house, terms.previewAmendment, WRITERS, ({ params, body, who, now }) =>
+    serve(app, house, terms.previewAmendment, ({ params, body, who, now }) =>
       previewAmendment(database, params.id, body, who, now),
     );
-    serve(app, house, terms.amend, WRITERS, async ({ params, body, who, now }) => ({
+    serve(app, house, terms.amend, async ({ params, body, who, now }) => ({
       version: await amend(database, params.id, body, who, now),
     }));
-    serve(app, house, terms.compareVersions, OFFICE, ({ params, query }) =>
+    serve(app, house, terms.compareVersions, ({ params, query }) =>
       compareOn(database.db, params.id, query.a, query.b),
     );
-    serve(app, house, terms.readPrice, OFFICE, ({ params, query, who, now }) =>
+    serve(app, house, terms.readPrice, ({ params, query, who, now }) =>
       readPrice(database.db, params.id, query.from ?? firstOfMonth(localDateAt(who.zone, now)), query.months ?? 12),
     );
-    serve(app, house, terms.listRenewals, OFFICE, ({ query, who, now }) =>
+    serve(app, house, terms.listRenewals, ({ query, who, now }) =>
       listRenewals(database.db, localDateAt(who.zone, now), query.days ?? 90),
     );
-    serve(app, house, terms.decideRenewal, WRITERS, async ({ params, body, who, now }) => ({
+    serve(app, house, terms.decideRenewal, async ({ params, body, who, now }) => ({
       version: await decide(database, params.id, body, who, now),
     }));
-    serve(app, house, terms.openWork, OFFICE, ({ params }) => openWork(database.db, params.id));
-    serve(app, house, terms.listAgreementTypes, OFFICE, async () => ({ items: await listTypes(database.db) }));
+    serve(app, house, terms.openWork, ({ params }) => openWork(database.db, params.id));
+    serve(app, house, terms.listAgreementTypes, async () => ({ items: await listTypes(database.db) }));
     const named = <T>(work: () => Promise<T>): Promise<T> =>
       unlessTaken('There is an agreement type of that name already.', 'name', work);
-    serve(app, house, terms.addAgreementType, WRITERS, ({ body, who }) =>
+    serve(app, house, terms.addAgreementType, ({ body, write }) =>
       named(() =>
-        writing(house, who, async (tx, told) => {
+        write(async (tx, told) => {
           const id = await addType(tx, body);
-          told({ subject: 'agreement type', id, text: `added ${body.name}`, tags: ['setup'] });
+          told({ subject: 'agreement type', id, text: `added ${body.name}` });
           return { id };
         }),
       ),
     );
-    serve(app, house, terms.changeAgreementType, WRITERS, ({ params, body, who }) =>
+    serve(app, house, terms.changeAgreementType, ({ params, body, write }) =>
       named(() =>
-        writing(house, who, async (tx, told) => {
+        write(async (tx, told) => {
           await changeType(tx, params.id, body);
-          told({ subject: 'agreement type', id: params.id, text: `changed ${body.name}`, tags: ['setup'] });
+          told({ subject: 'agreement type', id: params.id, text: `changed ${body.name}` });
           return { done: true as const };
         }),
       ),
     );
-    serve(app, house, terms.agreementPdf, OFFICE, async ({ params, who, now, reply }): Promise<never> => {
+    serve(app, house, terms.agreementPdf, async ({ params, who, now, reply }): Promise<never> => {
       const page = await readAgreement(database.db, params.id, now, who.zone);
       const facts = await documentFacts(database.db, params.id, localDateAt(who.zone, now));
       return reply
@@ -167,7 +166,7 @@ export const agreementRoutes = fp<{ house: House }>(
         .header('content-disposition', `inline; filename="${fileNameOf(page.number)}.pdf"`)
         .send(await agreementDocument(page, facts)) as never;
     });
-    serve(app, house, terms.coverageCsv, OFFICE, async ({ params, query, who, now, reply }): Promise<never> => {
+    serve(app, house, terms.coverageCsv, async ({ params, query, who, now, reply }): Promise<never> => {
       const today = localDateAt(who.zone, now);
       const on = query.on ?? today;
       const [row] = await database.db
@@ -195,17 +194,17 @@ export const agreementRoutes = fp<{ house: House }>(
       }
       return sendCsv(reply, `${fileNameOf(row?.number ?? '')}-coverage-${on}.csv`, COVERAGE_HEAD, rows());
     });
-    serve(app, house, contracts.addSchedules, WRITERS, async ({ params, body, who, now }) => ({
+    serve(app, house, contracts.addSchedules, async ({ params, body, who, now }) => ({
       added: await commands.addSchedules(database, params.id, body, who, now),
     }));
-    serve(app, house, contracts.removeSchedule, WRITERS, async ({ params, who, now }) => {
+    serve(app, house, contracts.removeSchedule, async ({ params, who, now }) => {
       await commands.removeSchedule(database, params.id, params.schedule, who, now);
       return { done: true as const };
     });
-    serve(app, house, contracts.putInForce, WRITERS, async ({ params, body, who, now }) => ({
+    serve(app, house, contracts.putInForce, async ({ params, body, who, now }) => ({
       version: await commands.setInForce(database, params.id, body.version, who, now),
     }));
-    serve(app, house, contracts.moveStage, WRITERS, async ({ params, body, who, now }) => ({
+    serve(app, house, contracts.moveStage, async ({ params, body, who, now }) => ({
       version: await commands.moveStage(database, params.id, body, who, now),
     }));
   },

@@ -5,7 +5,9 @@ import type { AgreementTypeTerms } from '#core/agreements/index.ts';
 import type { AgreementId, AgreementTypeId } from '#core/ids.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { refuse, stale } from '../platform/refuse.ts';
-import { agreement, agreementType, allowance, coverageLine, schedule } from '../platform/tables/index.ts';
+import { agreement, agreementType, coverageLine } from './tables.ts';
+import { allowance } from '../entitlement/tables.ts';
+import { schedule } from '../upkeep/tables.ts';
 import { everHeld, type AgreementRow } from './lines.ts';
 
 export async function listTypes(db: Db): Promise<AgreementTypeOut[]> {

@@ -14,7 +14,8 @@ import {
 import type { AgreementId, AllowanceId, AssetId, OrderId } from '#core/ids.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { Db, Tx } from '../platform/database.ts';
-import { agreement, allowance, allowanceDraw } from '../platform/tables/index.ts';
+import { agreement } from '../agreements/tables.ts';
+import { allowance, allowanceDraw } from './tables.ts';
 
 type Lock = 'look' | 'lock';
 

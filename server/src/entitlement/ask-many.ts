@@ -1,10 +1,11 @@
 // The cover verdict for all machines at a place or of a customer at once: those with the same answer stand together.
 import { and, asc, eq, inArray, like, type SQL } from 'drizzle-orm';
 import type { CustomerId, LocationId } from '#core/ids.ts';
-import { calendarBook } from '../platform/calendar-book.ts';
+import { calendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
-import { asset, location } from '../platform/tables/index.ts';
+import { location } from '../places/tables.ts';
+import { asset } from '../assets/tables.ts';
 import { coversOf, type CoverSubject } from './covers.ts';
 import { takeDecisions, verdictOutOf, type AskedOf, type Taken } from './verdicts.ts';
 

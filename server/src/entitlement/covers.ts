@@ -4,9 +4,11 @@ import { indexCovers, type Cover, type CoveredAsset, type LineCover } from '#cor
 import type { AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts';
 import { addDays, asLocalDate, sayDay, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
-import { agreement, asset, coverageLine, location } from '../platform/tables/index.ts';
-import { placesOf, type Place } from '../platform/places.ts';
-import { pastStaysOf, type PastStay } from '../platform/stays.ts';
+import { location } from '../places/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { agreement, coverageLine } from '../agreements/tables.ts';
+import { placesOf, type Place } from '../places/index.ts';
+import { pastStaysOf, type PastStay } from '../places/index.ts';
 import { allowancesOf } from './allowances.ts';
 
 export type CoverSubject = {

@@ -1,6 +1,8 @@
+import type { Room } from '../room.ts';
+import { entitlementRoutes } from './routes.ts';
+
 export { allowanceState, bookDraws, drawHours, giveBack } from './allowances.ts';
 export { coversOf, reachOfLine, type CoverSubject } from './covers.ts';
-export { entitlementRoutes } from './routes.ts';
 export {
   sayPromises,
   serviceLevelsOf,
@@ -10,3 +12,8 @@ export {
   type BeyondRight,
   type Taken,
 } from './verdicts.ts';
+
+export const entitlement: Room = {
+  name: 'entitlement',
+  routes: [entitlementRoutes],
+};

@@ -4,9 +4,13 @@ import { holdsOn, reachRank, type CoveredAsset, type Reach, type Term } from '#c
 import type { AgreementId, AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts';
 import { addDays, sayDay, type LocalDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
-import { placesOf } from '../platform/places.ts';
-import { staysUntilAfter, type PastStay } from '../platform/stays.ts';
-import { agreement, asset, assetClass, coverageLine, customer, location } from '../platform/tables/index.ts';
+import { placesOf } from '../places/index.ts';
+import { staysUntilAfter, type PastStay } from '../places/index.ts';
+import { assetClass } from '../catalogue/tables.ts';
+import { customer } from '../customers/tables.ts';
+import { location } from '../places/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { agreement, coverageLine } from '../agreements/tables.ts';
 import { reachOfLine } from './covers.ts';
 
 export type CoverQuestion = 'no cover' | 'covered twice' | 'warranty ends';

@@ -1,7 +1,7 @@
 // Questions about cover: one machine at any instant, and the whole register on a day. Everybody signed in may ask.
 import fp from 'fastify-plugin';
 import * as contracts from '#api/terms.ts';
-import { calendarBook } from '../platform/calendar-book.ts';
+import { calendarBook } from '../calendars/index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { askMany } from './ask-many.ts';
@@ -14,7 +14,7 @@ const WARRANTY_DAYS = 60;
 export const entitlementRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
-    serve(app, house, contracts.askCover, 'signed in', async ({ query, who }) => {
+    serve(app, house, contracts.askCover, async ({ query, who }) => {
       const subject = (await coversOf(db, [query.asset])).get(query.asset);
       if (!subject) refuse('not-found', 'That asset does not exist.', 'asset');
       return verdictOutOf(
@@ -28,7 +28,7 @@ export const entitlementRoutes = fp<{ house: House }>(
         }),
       );
     });
-    serve(app, house, contracts.askMany, 'signed in', ({ query, who }) => {
+    serve(app, house, contracts.askMany, ({ query, who }) => {
       const { location, customer, at, kind, cause, priority, part } = query;
       return askMany(
         db,
@@ -36,7 +36,7 @@ export const entitlementRoutes = fp<{ house: House }>(
         { at, kind, cause, priority: priority ?? 1, part: part ?? null, fallbackZone: who.zone },
       );
     });
-    serve(app, house, contracts.askAll, 'signed in', ({ query }) =>
+    serve(app, house, contracts.askAll, ({ query }) =>
       askAll(db, {
         question: query.question,
         on: query.on,

@@ -33,9 +33,9 @@ import {
   type LocalDate,
   type Zone,
 } from '#core/time/index.ts';
-import type { CalendarBook } from '../platform/calendar-book.ts';
+import type { CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
-import { serviceLevel, serviceLevelPast } from '../platform/tables/index.ts';
+import { serviceLevel, serviceLevelPast } from '../service-levels/tables.ts';
 import { coversOf, type CoverSubject } from './covers.ts';
 
 export type Taken = {

@@ -5,9 +5,12 @@ import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import type { AgreementId, AssetId, OrderId } from '#core/ids.ts';
 import { isNever, USUAL_WARN_PERCENT, type Clock } from '#core/service-levels/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
-import type { CalendarBook } from '../platform/calendar-book.ts';
+import type { CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
-import { asset, clock, jobPlan, schedule, visit } from '../platform/tables/index.ts';
+import { jobPlan } from '../catalogue/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { schedule, visit } from '../upkeep/tables.ts';
+import { clock } from './tables.ts';
 import { visitState } from '../ribbon/index.ts';
 
 /** Rules that clocks are derived by; raised when they change, so that stored ones are derived again. */

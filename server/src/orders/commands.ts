@@ -1,5 +1,7 @@
 // Commands on work orders: raising a repair, recording what happened, and deriving clocks in the same transaction.
 import { and, eq } from 'drizzle-orm';
+import { recordAct } from '#api/orders.ts';
+import { actsOnOrderOf } from '#core/people.ts';
 import type { Cause } from '#core/entitlement/index.ts';
 import type { AssetId, ContactId, CustomerId, OrderId, PersonId } from '#core/ids.ts';
 import {
@@ -15,27 +17,20 @@ import {
 } from '#core/orders/index.ts';
 import { deriveClocks, type Clock, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
-import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
+import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
-import { indexOrders } from '../platform/finder-index.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
-import {
-  clock,
-  contact,
-  orderEvent,
-  orderForm,
-  orderLine,
-  orderTask,
-  person,
-  visit,
-  workOrder,
-} from '../platform/tables/index.ts';
+import { person } from '../platform/tables.ts';
+import { contact } from '../customers/tables.ts';
+import { visit } from '../upkeep/tables.ts';
+import { clock, orderEvent, orderForm, orderLine, orderTask, workOrder } from './tables.ts';
 import { bookDraws, coversOf, drawHours, giveBack, takeDecision } from '../entitlement/index.ts';
 import { storedClock } from './clock-rows.ts';
 import { bookMeterAnswers, copyForms } from './forms.ts';
+import { indexOrders } from './finder.ts';
 
 type OrderRow = typeof workOrder.$inferSelect;
 type LineRow = typeof orderLine.$inferSelect;
@@ -161,9 +156,11 @@ export async function recordActOf(
       .from(workOrder)
       .where(eq(workOrder.id, id))
       .for('update');
-    const other = order?.technician ?? who.name;
-    if (who.role === 'technician' && other !== who.name)
-      refuse('not-allowed', `This order is ${other}’s; you may read it. Ask a dispatcher to plan it for you.`);
+    if (order && !actsOnOrderOf(who, order.technician))
+      refuse(
+        'not-allowed',
+        `This order is ${order.technician}’s; you may read it. Ask a dispatcher to plan it for you.`,
+      );
     if (ask.act.kind === 'planned') await mustBeTechnician(tx, ask.act.technician);
     return recordActIn(tx, id, { ...ask, who: who.id }, now);
   });
@@ -210,7 +207,7 @@ export async function recordActIn(tx: Tx, id: OrderId, ask: ActAsk, now: Instant
   if (ask.act.kind === 'done' && ask.act.effort) await bookEffort(tx, order, lines, ask.act.effort, event.at, now);
   if (state.stage === 'called off') await giveBack(tx, id, now);
   await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, [...events, event], now);
-  await announce(tx, 'orders');
+  await announce(tx, recordAct);
   return state.stage;
 }
 
@@ -284,7 +281,7 @@ export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promi
   await tx.db.insert(orderEvent).values({ orderId: id, at: ask.startedAt, recordedAt: now, personId: ask.who, act });
   const { order, lines, events } = await loadOrder(tx.db, id, 'look');
   await deriveOrderClocks(tx, book, order, lines, events, now);
-  await announce(tx, 'orders');
+  await announce(tx, recordAct);
   return id;
 }
 

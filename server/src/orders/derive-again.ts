@@ -1,9 +1,9 @@
 // Clocks that were derived by earlier rules, derived again from their orders' events: at a start, in the background, some orders at a time.
 import { asc, lt } from 'drizzle-orm';
 import type { Instant } from '#core/time/index.ts';
-import { calendarBook } from '../platform/calendar-book.ts';
+import { calendarBook } from '../calendars/index.ts';
 import type { Database } from '../platform/database.ts';
-import { clock } from '../platform/tables/index.ts';
+import { clock } from './tables.ts';
 import { DERIVATION } from './clock-rows.ts';
 import { deriveOrderClocks, loadOrder } from './commands.ts';
 

@@ -5,9 +5,12 @@ import type { FormAnswer, FormQuestion, OrderKind } from '#core/orders/index.ts'
 import { refusal } from '#core/refusal.ts';
 import type { Instant } from '#core/time/index.ts';
 import { bulkInsert, type Tx } from '../platform/database.ts';
-import { writeReading } from '../platform/meter-readings.ts';
+import { writeReading } from '../meters/index.ts';
 import { Refused } from '../platform/refuse.ts';
-import { asset, classForm, meter, orderForm } from '../platform/tables/index.ts';
+import { classForm } from '../catalogue/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { meter } from '../meters/tables.ts';
+import { orderForm } from './tables.ts';
 
 /** Copies the forms that their classes ask on this kind of order to orders just raised. */
 export async function copyForms(

@@ -1,6 +1,18 @@
-export { orderRoutes } from './routes.ts';
+import type { Room } from '../room.ts';
+import { countOrders } from './count.ts';
+import { ordersFound } from './finder.ts';
+import { orderRoutes } from './routes.ts';
+
 export { clocksOf, openClocks, storedClock, visitsOf } from './clock-rows.ts';
-export { deriveOrderClocks, loadOrder, raiseRepairIn, recordActIn, recordOrderAct } from './commands.ts';
-export { deriveAgain } from './derive-again.ts';
 export { copyForms } from './forms.ts';
+export { deriveAgain } from './derive-again.ts';
+export { deriveOrderClocks, loadOrder, raiseRepairIn, recordActIn, recordOrderAct } from './commands.ts';
 export { orderRows } from './queries.ts';
+export { ordersFound } from './finder.ts';
+
+export const orders: Room = {
+  name: 'orders',
+  routes: [orderRoutes],
+  found: ordersFound,
+  count: countOrders,
+};

@@ -9,27 +9,22 @@ import {
   stateOfOrder,
   type OrderAct,
   type OrderKind,
+  FINISHED_STAGES,
 } from '#core/orders/index.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { sayDate, type Instant } from '#core/time/index.ts';
-import { calendarBook } from '../platform/calendar-book.ts';
+import { calendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
-import { placesOf } from '../platform/places.ts';
+import { placesOf } from '../places/index.ts';
 import { accept, refuse } from '../platform/refuse.ts';
-import {
-  agreement,
-  asset,
-  assetClass,
-  clock,
-  contact,
-  customer,
-  location,
-  orderEvent,
-  orderLine,
-  person,
-  visit,
-  workOrder,
-} from '../platform/tables/index.ts';
+import { person } from '../platform/tables.ts';
+import { assetClass } from '../catalogue/tables.ts';
+import { contact, customer } from '../customers/tables.ts';
+import { location } from '../places/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { agreement } from '../agreements/tables.ts';
+import { visit } from '../upkeep/tables.ts';
+import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
 import { clocksOf, showClock } from './clock-rows.ts';
 import { loadOrder } from './commands.ts';
 
@@ -39,12 +34,11 @@ export type OrderFilter = {
   readonly customer?: CustomerId;
 };
 
-const FINISHED = ['done', 'settled', 'called off'] as const;
-
 function conditionsOf(filter: OrderFilter): SQL[] {
   const wanted: SQL[] = [];
-  if (filter.show === 'finished') wanted.push(inArray(workOrder.stage, [...FINISHED]));
-  if (filter.show === undefined || filter.show === 'open') wanted.push(notInArray(workOrder.stage, [...FINISHED]));
+  if (filter.show === 'finished') wanted.push(inArray(workOrder.stage, [...FINISHED_STAGES]));
+  if (filter.show === undefined || filter.show === 'open')
+    wanted.push(notInArray(workOrder.stage, [...FINISHED_STAGES]));
   if (filter.kind) wanted.push(eq(workOrder.kind, filter.kind));
   if (filter.customer) wanted.push(eq(workOrder.customerId, filter.customer));
   return wanted;

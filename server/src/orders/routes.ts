@@ -6,20 +6,18 @@ import { orderNumber } from '#api/shapes.ts';
 import { formatInstant, localDateAt } from '#core/time/index.ts';
 import { deriveClocks, USUAL_WARN_PERCENT } from '#core/service-levels/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
-import { seesMoney, serve, type House } from '../platform/http.ts';
+import { seesMoney } from '#core/people.ts';
+import { serve, type House } from '../platform/http.ts';
 import { checkReceived, decideRepair, raiseRepairFromCall, recordActOf } from './commands.ts';
 import { listOrders, readOrder, remindersOf } from './queries.ts';
-
-const RAISERS = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const;
-const RECORDERS = ['coordinator', 'dispatcher', 'technician', 'manager', 'administrator'] as const;
 
 export const orderRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
-    serve(app, house, contracts.listOrders, 'signed in', ({ query, now }) =>
+    serve(app, house, contracts.listOrders, ({ query, now }) =>
       listOrders(database.db, query, query.after === undefined ? null : Number(query.after), query.limit ?? 60, now),
     );
-    serve(app, house, contracts.ordersCsv, 'signed in', ({ query, now, who, reply }): Promise<never> => {
+    serve(app, house, contracts.ordersCsv, ({ query, now, who, reply }): Promise<never> => {
       async function* rows() {
         for await (const page of pagesOf((after) =>
           listOrders(database.db, query, after === undefined ? null : Number(after), 200, now),
@@ -55,13 +53,13 @@ export const orderRoutes = fp<{ house: House }>(
       ];
       return Promise.resolve(sendCsv(reply, `orders-${localDateAt(who.zone, now)}.csv`, head, rows()));
     });
-    serve(app, house, contracts.readOrder, 'signed in', async ({ params, now, who }) => {
+    serve(app, house, contracts.readOrder, async ({ params, now, who }) => {
       const page = await readOrder(database.db, params.id, now);
-      return seesMoney(who) || page.took === null
+      return seesMoney(who.role) || page.took === null
         ? page
         : { ...page, took: { ...page.took, partsCost: null, otherCost: null } };
     });
-    serve(app, house, contracts.recordAct, RECORDERS, async ({ params, body, who, now }) => ({
+    serve(app, house, contracts.recordAct, async ({ params, body, who, now }) => ({
       stage: await recordActOf(
         database,
         who,
@@ -70,7 +68,7 @@ export const orderRoutes = fp<{ house: House }>(
         now,
       ),
     }));
-    serve(app, house, contracts.raiseRepair, RAISERS, async ({ body, who, now }) => ({
+    serve(app, house, contracts.raiseRepair, async ({ body, who, now }) => ({
       id: await raiseRepairFromCall(
         database,
         {
@@ -84,7 +82,7 @@ export const orderRoutes = fp<{ house: House }>(
         now,
       ),
     }));
-    serve(app, house, contracts.previewRepair, RAISERS, async ({ body, who, now }) => {
+    serve(app, house, contracts.previewRepair, async ({ body, who, now }) => {
       checkReceived(body.receivedAt, body.lateReason, now);
       const { book, subject, taken } = await decideRepair(database.db, {
         ...body,

@@ -2,7 +2,7 @@
 import { instant } from '#core/time/index.ts';
 import type { PersonId } from '#core/ids.ts';
 import type { Tx } from './database.ts';
-import { audit } from './tables/index.ts';
+import { audit } from './tables.ts';
 
 export async function note(
   tx: Tx,

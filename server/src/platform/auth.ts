@@ -10,7 +10,7 @@ import { refusal } from '#core/refusal.ts';
 import type { House, Person } from './http.ts';
 import { Refused } from './refuse.ts';
 import { SESSION_HOURS, sessionStore } from './sessions.ts';
-import { gateway, person } from './tables/index.ts';
+import { gateway, person } from './tables.ts';
 
 /** argon2id, OWASP's first recommendation: 19 MiB, 2 passes, 1 lane. */
 const ARGON = { algorithm: 2, memoryCost: 19_456, timeCost: 2, parallelism: 1 } as const;

@@ -3,9 +3,8 @@ import { drizzle, type MySql2Database } from 'drizzle-orm/mysql2';
 import { migrate } from 'drizzle-orm/mysql2/migrator';
 import { createPool, type Pool, type PoolConnection, type ResultSetHeader } from 'mysql2/promise';
 import { fileURLToPath } from 'node:url';
-import * as tables from './tables/index.ts';
 
-export type Db = MySql2Database<typeof tables>;
+export type Db = MySql2Database;
 
 /** An open transaction: Drizzle for domain code, the bare connection for bulk inserts. */
 export type Tx = { readonly db: Db; readonly connection: PoolConnection };
@@ -69,8 +68,7 @@ export function openDatabase(url: string, connections = 12): Database {
     supportBigNumbers: true,
     decimalNumbers: true,
   });
-  const over = (client: Pool | PoolConnection): Db =>
-    drizzle(client as Pool, { schema: tables, mode: 'planetscale', casing: 'snake_case' });
+  const over = (client: Pool | PoolConnection): Db => drizzle(client as Pool, { casing: 'snake_case' });
   const db = over(pool);
 
   async function once<T>(work: (tx: Tx) => Promise<T>): Promise<T> {
@@ -149,3 +147,6 @@ export async function insertedIds(
     (_, i) => (firstIds[Math.floor(i / ROWS_PER_INSERT)] as number) + (i % ROWS_PER_INSERT) * step,
   );
 }
+
+/** Text as it is, inside a LIKE pattern. */
+export const escapeLike = (text: string): string => text.replace(/[\\%_]/g, (c) => `\\${c}`);

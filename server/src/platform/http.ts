@@ -3,14 +3,17 @@ import { toJsonSchema } from '@valibot/to-json-schema';
 import type { FastifyError, FastifyInstance, FastifyReply, FastifyRequest, FastifySchema } from 'fastify';
 import * as v from 'valibot';
 import type { AnyContract, Answer, Asked, Contract, Schema } from '#api/contract.ts';
-import { OFFICE, problem, type Problem, type Role } from '#api/shapes.ts';
+import { problem, type Problem } from '#api/shapes.ts';
 import type { PersonId } from '#core/ids.ts';
+import { mayCall, rolesOf, type May, type Role } from '#core/people.ts';
 import { instant, type Instant, type Zone } from '#core/time/index.ts';
 import { refusal, type RefusalCode } from '#core/refusal.ts';
 import type { Config } from './config.ts';
 import { errnoOf, isDatabaseGone, type Database } from './database.ts';
+import type { FinderSource } from './finder-source.ts';
 import type { Live } from './live.ts';
 import { CutShort, problemOf, Refused } from './refuse.ts';
+import { writeAs, type Write } from './writing.ts';
 
 export type Person = {
   readonly id: PersonId;
@@ -26,11 +29,15 @@ export type House = {
   readonly database: Database;
   readonly live: Live;
   readonly readNow: () => Instant;
+  /** What the rooms let the finder find. */
+  readonly found: readonly FinderSource[];
 };
 
 export type Asking<C> = Asked<C> & {
   readonly now: Instant;
   readonly who: Person;
+  /** One transaction for the change, its audit rows, and the notice to screens that show what the contract touches. */
+  readonly write: Write;
   readonly request: FastifyRequest;
   readonly reply: FastifyReply;
 };
@@ -43,26 +50,19 @@ declare module 'fastify' {
   }
 }
 
-/** Who may call a route: some roles, anybody signed in, a gateway or some roles, or anybody at all. */
-export type Access = readonly Role[] | 'signed in' | 'anybody' | { readonly gatewayOr: readonly Role[] };
-
-/** Whether this person sees prices, credit terms and agreement documents. */
-export const seesMoney = ({ role }: Person): boolean => (OFFICE as readonly Role[]).includes(role);
-
 const NOBODY: Person = { id: 0 as PersonId, name: 'nobody', email: '', role: 'technician', zone: 'UTC' as Zone };
 
-export function authorised(request: FastifyRequest, access: Access): Person {
-  if (access === 'anybody') return request.person ?? NOBODY;
-  if (typeof access === 'object' && 'gatewayOr' in access && request.gatewayName !== null)
+export function authorised(request: FastifyRequest, may: May): Person {
+  const { person } = request;
+  if (may === 'anybody') return person ?? NOBODY;
+  if (typeof may === 'object' && 'gatewayOr' in may && request.gatewayName !== null)
     return { ...NOBODY, name: request.gatewayName };
-  if (!request.person) throw new Refused([refusal('signed-out', 'Sign in first.')]);
-  const roles = access === 'signed in' ? null : 'gatewayOr' in access ? access.gatewayOr : access;
-  if (roles && !roles.includes(request.person.role)) {
+  if (!person) throw new Refused([refusal('signed-out', 'Sign in first.')]);
+  if (!mayCall(may, person.role))
     throw new Refused([
-      refusal('not-allowed', `This is for: ${roles.join(', ')}. You are signed in as ${request.person.role}.`),
+      refusal('not-allowed', `This is for: ${(rolesOf(may) ?? []).join(', ')}. You are signed in as ${person.role}.`),
     ]);
-  }
-  return request.person;
+  return person;
 }
 
 const HALF_CHARACTER = /\p{Surrogate}/u;
@@ -156,7 +156,7 @@ function openApiOf(contract: AnyContract): FastifySchema {
   };
 }
 
-/** Registers a contract: who may call it, and what answers. The answer's shape is checked outside production. */
+/** Registers a contract and what answers it. The answer's shape is checked outside production. */
 export function serve<
   P extends Schema | undefined,
   Q extends Schema | undefined,
@@ -166,7 +166,6 @@ export function serve<
   app: FastifyInstance,
   house: House,
   contract: Contract<P, Q, B, A>,
-  access: Access,
   handle: (asking: Asking<Contract<P, Q, B, A>>) => Promise<Answer<Contract<P, Q, B, A>>>,
   config: Record<string, unknown> = {},
 ): void {
@@ -180,13 +179,14 @@ export function serve<
     validatorCompiler: () => (value: unknown) => ({ value }),
     serializerCompiler: () => (value) => JSON.stringify(value),
     async handler(request, reply) {
-      const who = authorised(request, access);
+      const who = authorised(request, contract.may);
       const asked = {
         params: parsePart(contract.params, request.params),
         query: parsePart(contract.query, request.query),
         body: parsePart(contract.body, request.body),
       } as Asked<Contract<P, Q, B, A>>;
-      const answer = await handle({ ...asked, now: house.readNow(), who, request, reply });
+      const write = writeAs(house.database, who, contract);
+      const answer = await handle({ ...asked, now: house.readNow(), who, write, request, reply });
       if (!house.config.production && contract.answer) v.parse(contract.answer, answer);
       return answer;
     },

@@ -1,14 +1,17 @@
 // Live updates: committed changes leave notices; every server reads them and tells its open screens which views to fetch again.
 import { and, gt, gte, lt, max } from 'drizzle-orm';
+import type { Thing } from '#api/contract.ts';
 import { instant } from '#core/time/index.ts';
 import type { Database, Tx } from './database.ts';
-import { change } from './tables/index.ts';
+import { change } from './tables.ts';
 
-export type Tag = 'imports' | 'register' | 'agreements' | 'upkeep' | 'orders' | 'signals' | 'setup';
+/** A contract, or what does the same by itself. */
+export type Touching = { readonly touches?: readonly Thing[] };
 
 /** Leaves a notice in the transaction of the change. */
-export async function announce(tx: Tx, ...tags: Tag[]): Promise<void> {
-  await tx.db.insert(change).values({ at: instant(Date.now()), tags });
+export async function announce(tx: Tx, { touches: tags = [] }: Touching): Promise<void> {
+  if (tags.length === 0) return;
+  await tx.db.insert(change).values({ at: instant(Date.now()), tags: [...tags] });
 }
 
 export type Live = { subscribe(listener: (tags: string[]) => void): () => void; stop(): Promise<void> };

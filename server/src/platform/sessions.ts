@@ -5,7 +5,7 @@ import { eq, lt } from 'drizzle-orm';
 import type { PersonId } from '#core/ids.ts';
 import { instant } from '#core/time/index.ts';
 import type { Database } from './database.ts';
-import { session } from './tables/index.ts';
+import { session } from './tables.ts';
 
 declare module 'fastify' {
   interface Session {

@@ -1,8 +1,8 @@
 // One way to write: the change, its audit row and the notice to open screens in one transaction.
+import type { PersonId } from '#core/ids.ts';
 import { note } from './audit.ts';
-import { isTaken, type Tx } from './database.ts';
-import type { House, Person } from './http.ts';
-import { announce, type Tag } from './live.ts';
+import { isTaken, type Database, type Tx } from './database.ts';
+import { announce, type Touching } from './live.ts';
 import { refuse } from './refuse.ts';
 
 export type Written = {
@@ -10,23 +10,20 @@ export type Written = {
   readonly id: number;
   /** What changed, for the audit. */
   readonly text: string;
-  readonly tags: readonly Tag[];
 };
 
 /** Runs `work`, which writes and says what it wrote by `told`; the same transaction keeps who did it. */
-export function writing<T>(
-  house: House,
-  who: Person,
-  work: (tx: Tx, told: (written: Written) => void) => Promise<T>,
-): Promise<T> {
-  return house.database.transact(async (tx) => {
-    const all: Written[] = [];
-    const result = await work(tx, (written) => all.push(written));
-    for (const w of all) await note(tx, who, w.subject, w.id, w.text);
-    const tags = [...new Set(all.flatMap((w) => w.tags))];
-    if (tags.length > 0) await announce(tx, ...tags);
-    return result;
-  });
+export type Write = <T>(work: (tx: Tx, told: (written: Written) => void) => Promise<T>) => Promise<T>;
+
+export function writeAs(database: Database, who: { readonly id: PersonId }, contract: Touching): Write {
+  return (work) =>
+    database.transact(async (tx) => {
+      const all: Written[] = [];
+      const result = await work(tx, (written) => all.push(written));
+      for (const w of all) await note(tx, who, w.subject, w.id, w.text);
+      if (all.length > 0) await announce(tx, contract);
+      return result;
+    });
 }
 
 /** Runs `work`; what a unique key refuses is refused at the field that holds the taken name. */
@@ -38,3 +35,18 @@ export async function unlessTaken<T>(message: string, field: string, work: () =>
     throw error;
   }
 }
+
+/** Writes something that has a name of its own: a taken one is refused at its field. */
+export const writeNamed = <T>(
+  write: Write,
+  subject: string,
+  text: string,
+  work: (tx: Tx) => Promise<{ id: number } & T>,
+): Promise<{ id: number } & T> =>
+  unlessTaken('That name is taken; choose another.', 'name', () =>
+    write(async (tx, told) => {
+      const result = await work(tx);
+      told({ subject, id: result.id, text });
+      return result;
+    }),
+  );

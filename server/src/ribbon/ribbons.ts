@@ -6,9 +6,13 @@ import type { AgreementId, AssetId } from '#core/ids.ts';
 import { parseRule } from '#core/recurrence/index.ts';
 import { previewVisits } from '#core/upkeep/index.ts';
 import { addDays, asZone, startOfDay, type Instant, type LocalDate } from '#core/time/index.ts';
-import type { CalendarBook } from '../platform/calendar-book.ts';
+import type { CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
-import { agreement, asset, clock, jobPlan, orderLine, schedule, visit, workOrder } from '../platform/tables/index.ts';
+import { jobPlan } from '../catalogue/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { agreement } from '../agreements/tables.ts';
+import { schedule, visit } from '../upkeep/tables.ts';
+import { clock, orderLine, workOrder } from '../orders/tables.ts';
 import type { CoverSubject } from '../entitlement/index.ts';
 
 export type Stretch = {

@@ -1,2 +1,7 @@
-export { setupRoutes } from './routes.ts';
-export { accessRoutes } from './access.ts';
+import type { Room } from '../room.ts';
+import { referenceRoutes } from './routes.ts';
+
+export const setup: Room = {
+  name: 'setup',
+  routes: [referenceRoutes],
+};

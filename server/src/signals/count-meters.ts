@@ -1,10 +1,11 @@
 // Meters that a device counts: at most one reading an hour; a lower count is never guessed at, but told in the asset's life.
 import { and, desc, eq, gte, inArray, like } from 'drizzle-orm';
 import type { AssetId } from '#core/ids.ts';
-import { planReading } from '#core/register/index.ts';
+import { planReading } from '#core/meters.ts';
 import { HOUR, type Instant } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
-import { assetEvent, meter, meterReading } from '../platform/tables/index.ts';
+import { assetEvent } from '../assets/tables.ts';
+import { meter, meterReading } from '../meters/tables.ts';
 
 type Sample = { readonly channel: string; readonly at: Instant; readonly value: unknown };
 

@@ -1,6 +1,8 @@
 // Taking readings: held once, judged by the rules of the asset's class, alerts raised and orders opened or joined.
 import { and, asc, desc, eq, inArray, isNull, notInArray, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
+import { postReadings } from '#api/signals.ts';
+import { FINISHED_STAGES } from '#core/orders/index.ts';
 import type { AlertId, AssetId, DeviceId, OrderId } from '#core/ids.ts';
 import {
   convertUnit,
@@ -19,16 +21,10 @@ import { asZone, type Instant } from '#core/time/index.ts';
 import { bulkInsert, isTaken, type Database, type Tx } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
 import { accept, Refused } from '../platform/refuse.ts';
-import {
-  alert,
-  alertRule,
-  asset,
-  channel,
-  device,
-  instantText,
-  ruleState,
-  workOrder,
-} from '../platform/tables/index.ts';
+import { asset } from '../assets/tables.ts';
+import { workOrder } from '../orders/tables.ts';
+import { alert, alertRule, channel, device, ruleState } from './tables.ts';
+import { instantText } from '../platform/columns.ts';
 import { raiseRepairIn, recordActIn } from '../orders/index.ts';
 import { countMeters } from './count-meters.ts';
 
@@ -163,11 +159,7 @@ async function openOrderOf(tx: Tx, rule: Rule, assetId: AssetId): Promise<{ id: 
     .from(alert)
     .innerJoin(workOrder, eq(workOrder.id, alert.orderId))
     .where(
-      and(
-        eq(alert.ruleId, rule.id),
-        eq(alert.assetId, assetId),
-        notInArray(workOrder.stage, ['done', 'settled', 'called off']),
-      ),
+      and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), notInArray(workOrder.stage, [...FINISHED_STAGES])),
     )
     .orderBy(desc(workOrder.id))
     .limit(1)
@@ -322,7 +314,7 @@ export async function takePack(database: Database, pack: unknown, now: Instant):
       alerts += await judge(tx, rules, assetId, samples, now);
       await countMeters(tx, assetId, samples, now);
     }
-    await announce(tx, 'signals');
+    await announce(tx, postReadings);
     return { taken: located.length - alreadyHeld, alreadyHeld, alerts };
   });
 }

@@ -8,10 +8,12 @@ import { creditAmount, creditOf, type Pledge } from '#core/service-levels/index.
 import { attainmentOf, attainmentShare, availabilityOf, downtimeWithin, type Outage } from '#core/standing.ts';
 import { addDays, type Instant } from '#core/time/index.ts';
 import { feeOf, reachOf } from '../agreements/index.ts';
-import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
+import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
-import { agreement, clock, coverageLine, orderLine, serviceLevel, workOrder } from '../platform/tables/index.ts';
+import { serviceLevel } from '../service-levels/tables.ts';
+import { agreement, coverageLine } from '../agreements/tables.ts';
+import { clock, orderLine, workOrder } from '../orders/tables.ts';
 import { serviceLevelsOf } from '../entitlement/index.ts';
 import { instantsOf, type AskedPeriod } from './queries.ts';
 

@@ -5,7 +5,12 @@ import type { AgreementId, AssetId } from '#core/ids.ts';
 import { attainmentShare, complianceShare } from '#core/standing.ts';
 import { addDays, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
-import { agreement, asset, clock, customer, instantText, visit } from '../platform/tables/index.ts';
+import { customer } from '../customers/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { agreement } from '../agreements/tables.ts';
+import { visit } from '../upkeep/tables.ts';
+import { clock } from '../orders/tables.ts';
+import { instantText } from '../platform/columns.ts';
 
 /** Both days included, as people say it. */
 export type AskedPeriod = {

@@ -4,7 +4,7 @@ import * as contracts from '#api/standing.ts';
 import type { AgreementId } from '#core/ids.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { addDays, daysBetween, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
-import { calendarBook } from '../platform/calendar-book.ts';
+import { calendarBook } from '../calendars/index.ts';
 import { sendCsv } from '../platform/csv.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
@@ -12,7 +12,6 @@ import { clocksOf, visitsOf } from '../orders/index.ts';
 import { pledgesOf, pledging } from './pledges.ts';
 import { instantsOf, standingRows, standingTotal, type AskedPeriod } from './queries.ts';
 
-const READERS = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const;
 const MAX_PERIOD_DAYS = 1100;
 const PAGE = 100;
 const DETAIL_LIMIT = 500;
@@ -39,7 +38,7 @@ const percent = (share: number | null): string => (share === null ? '' : (share 
 export const standingRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
-    serve(app, house, contracts.readStanding, READERS, async (asking) => {
+    serve(app, house, contracts.readStanding, async (asking) => {
       const { query } = asking;
       const period = periodOf(asking);
       const limit = query.limit ?? PAGE;
@@ -58,7 +57,7 @@ export const standingRoutes = fp<{ house: House }>(
       };
     });
 
-    serve(app, house, contracts.standingDetail, READERS, async (asking) => {
+    serve(app, house, contracts.standingDetail, async (asking) => {
       const { query } = asking;
       const period = periodOf(asking);
       if ((query.agreement === undefined) === (query.asset === undefined))
@@ -86,7 +85,7 @@ export const standingRoutes = fp<{ house: House }>(
       };
     });
 
-    serve(app, house, contracts.standingCsv, READERS, (asking): Promise<never> => {
+    serve(app, house, contracts.standingCsv, (asking): Promise<never> => {
       const { query, reply } = asking;
       const period = periodOf(asking);
       /** What was pledged and came of it, by agreement; nothing for assets. */

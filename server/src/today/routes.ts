@@ -1,35 +1,31 @@
 // Today: what needs somebody now, read from the other rooms.
-import { and, asc, count, eq, gte, isNull, lte, notInArray, sql } from 'drizzle-orm';
+import { and, asc, eq, gte, isNull, lte, notInArray, sql } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/today.ts';
 import type { Today, TodayPromise } from '#api/today.ts';
+import { FINISHED_STAGES } from '#core/orders/index.ts';
 import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import type { OrderId } from '#core/ids.ts';
 import { compareByDue, marginOf } from '#core/service-levels/index.ts';
 import { sayExcess } from '#core/signals/index.ts';
-import { addDays, DAY, HOUR, instant, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
-import { calendarBook, type CalendarBook } from '../platform/calendar-book.ts';
+import { addDays, HOUR, instant, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
+import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
-import { placesOf } from '../platform/places.ts';
-import {
-  agreement,
-  alert,
-  alertRule,
-  asset,
-  clock,
-  customer,
-  location,
-  visit,
-  workOrder,
-} from '../platform/tables/index.ts';
+import { placesOf } from '../places/index.ts';
+import { customer } from '../customers/tables.ts';
+import { location } from '../places/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { agreement } from '../agreements/tables.ts';
+import { visit } from '../upkeep/tables.ts';
+import { clock, workOrder } from '../orders/tables.ts';
+import { alert, alertRule } from '../signals/tables.ts';
 import { noticesTo } from '../agreements/index.ts';
 import { openClocks, orderRows } from '../orders/index.ts';
 import { previewRun } from '../upkeep/index.ts';
 
 const PROMISES_SHOWN = 10;
 const CLOCKS_READ = 500;
-const FINISHED = ['done', 'settled', 'called off'] as const;
 
 async function promisesOf(
   db: Db,
@@ -103,7 +99,7 @@ async function visitsEnding(db: Db, today: LocalDate): Promise<Today['visitsEndi
         isNull(visit.completedOn),
         lte(visit.windowTo, addDays(today, 7)),
         gte(visit.windowTo, addDays(today, -60)),
-        notInArray(workOrder.stage, [...FINISHED]),
+        notInArray(workOrder.stage, [...FINISHED_STAGES]),
       ),
     )
     .orderBy(asc(visit.windowTo), asc(visit.id))
@@ -129,7 +125,7 @@ async function visitsEnding(db: Db, today: LocalDate): Promise<Today['visitsEndi
 export const todayRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
-    serve(app, house, contracts.readToday, 'signed in', async ({ now, who }) => {
+    serve(app, house, contracts.readToday, async ({ now, who }) => {
       const day = localDateAt(who.zone, now);
       const axis = { from: instant(now - 14 * HOUR), to: instant(now + 34 * HOUR) };
       const book = await calendarBook(db);
@@ -196,32 +192,6 @@ export const todayRoutes = fp<{ house: House }>(
           orderId: a.orderId,
         })),
       };
-    });
-
-    serve(app, house, contracts.readCounts, 'signed in', async ({ now, who }) => {
-      const day = localDateAt(who.zone, now);
-      const [[late], [drafts], [active], [open]] = await Promise.all([
-        db
-          .select({ n: sql<number>`count(distinct ${clock.orderId})` })
-          .from(clock)
-          .where(and(eq(clock.state, 'running'), lte(clock.dueAt, instant(now + DAY)))),
-        db
-          .select({ n: count() })
-          .from(agreement)
-          .where(
-            and(
-              eq(agreement.stage, 'in force'),
-              gte(agreement.noticeBy, day),
-              lte(agreement.noticeBy, addDays(day, 60)),
-            ),
-          ),
-        db.select({ n: count() }).from(alert).where(isNull(alert.endedAt)),
-        db
-          .select({ n: count() })
-          .from(workOrder)
-          .where(notInArray(workOrder.stage, [...FINISHED])),
-      ]);
-      return { today: Number(late?.n ?? 0), agreements: drafts?.n ?? 0, signals: active?.n ?? 0, orders: open?.n ?? 0 };
     });
   },
   { name: 'stavok-today-routes', dependencies: ['stavok-authentication'] },

@@ -1,2 +1,9 @@
-export { upkeepRoutes } from './routes.ts';
+import type { Room } from '../room.ts';
+import { upkeepRoutes } from './routes.ts';
+
 export { commitRun, computeRun, previewRun } from './run.ts';
+
+export const upkeep: Room = {
+  name: 'upkeep',
+  routes: [upkeepRoutes],
+};

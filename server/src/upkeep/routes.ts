@@ -5,22 +5,20 @@ import { localDateAt } from '#core/time/index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { commitRun, holdVisits, previewRun, releaseVisits } from './run.ts';
 
-const RUNNERS = ['coordinator', 'manager', 'administrator'] as const;
-
 export const upkeepRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
-    serve(app, house, contracts.previewRun, [...RUNNERS, 'dispatcher'], ({ query, who, now }) =>
+    serve(app, house, contracts.previewRun, ({ query, who, now }) =>
       previewRun(database.db, query.to, localDateAt(who.zone, now)),
     );
-    serve(app, house, contracts.holdVisits, RUNNERS, async ({ body, who }) => ({
+    serve(app, house, contracts.holdVisits, async ({ body, who }) => ({
       held: await holdVisits(database, body.visits, body.to, body.reason, who),
     }));
-    serve(app, house, contracts.releaseVisits, RUNNERS, async ({ body, who }) => {
+    serve(app, house, contracts.releaseVisits, async ({ body, who }) => {
       await releaseVisits(database, body.visits, who);
       return { done: true as const };
     });
-    serve(app, house, contracts.commitRun, RUNNERS, ({ body, who, now }) =>
+    serve(app, house, contracts.commitRun, ({ body, who, now }) =>
       commitRun(database, body.to, body.only, who, now, localDateAt(who.zone, now)),
     );
   },

@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { and, eq, inArray, ne } from 'drizzle-orm';
 import type { Proposal, UpkeepRun, YieldlessSchedule } from '#api/upkeep.ts';
-import { PROPOSALS_SHOWN } from '#api/upkeep.ts';
+import * as contracts from '#api/upkeep.ts';
 import {
   reachRank,
   sayVerdict,
@@ -16,24 +16,20 @@ import { parseRule, sayRule } from '#core/recurrence/index.ts';
 import { checkRunDate, proposeVisits, type Visit } from '#core/upkeep/index.ts';
 import { sayDate, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
-import { calendarBook } from '../platform/calendar-book.ts';
+import { calendarBook } from '../calendars/index.ts';
 import { bulkInsert, insertedIds, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
-import { placesOf, type Place } from '../platform/places.ts';
+import { placesOf, type Place } from '../places/index.ts';
 import { CutShort, Refused, accept, refuse } from '../platform/refuse.ts';
-import {
-  agreement,
-  allowance,
-  asset,
-  coverageLine,
-  customer,
-  instantText,
-  jobPlan,
-  location,
-  schedule,
-  visit,
-} from '../platform/tables/index.ts';
+import { jobPlan } from '../catalogue/tables.ts';
+import { customer } from '../customers/tables.ts';
+import { location } from '../places/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { agreement, coverageLine } from '../agreements/tables.ts';
+import { allowance } from '../entitlement/tables.ts';
+import { schedule, visit } from './tables.ts';
+import { instantText } from '../platform/columns.ts';
 import { bookDraws, reachOfLine, visitVerdicts, type BeyondRight } from '../entitlement/index.ts';
 import { copyForms } from '../orders/index.ts';
 
@@ -292,11 +288,11 @@ export async function previewRun(
   return {
     today,
     to,
-    proposals: owed.slice(0, PROPOSALS_SHOWN).map((o) => {
+    proposals: owed.slice(0, contracts.PROPOSALS_SHOWN).map((o) => {
       const key = visitKey(o.row.schedule.id, o.visit.nominal);
       return showProposal(o, held.get(key), today, beyond.get(key) ?? null);
     }),
-    nothing: nothing.slice(0, PROPOSALS_SHOWN).map(showNothing),
+    nothing: nothing.slice(0, contracts.PROPOSALS_SHOWN).map(showNothing),
     counts: {
       schedules,
       proposed: owed.length - heldCount,
@@ -331,7 +327,7 @@ export async function holdVisits(
       "ON DUPLICATE KEY UPDATE hold_reason = IF(state = 'held', VALUES(hold_reason), hold_reason)",
     );
     await note(tx, who, 'upkeep', 0, `held ${chosen.length} visits: ${reason}`);
-    await announce(tx, 'upkeep');
+    await announce(tx, contracts.holdVisits);
     return chosen.length;
   });
 }
@@ -343,7 +339,7 @@ export async function releaseVisits(database: Database, keys: readonly VisitKey[
         .delete(visit)
         .where(and(eq(visit.scheduleId, key.scheduleId), eq(visit.nominal, key.nominal), eq(visit.state, 'held')));
     await note(tx, who, 'upkeep', 0, `released ${keys.length} held visits`);
-    await announce(tx, 'upkeep');
+    await announce(tx, contracts.releaseVisits);
   });
 }
 
@@ -537,7 +533,7 @@ export async function commitRun(
         // In the batch's own transaction: a run that is cut has left its note of how far it came.
         const far = `${raised + done.raised} of ${wanted.length}`;
         await note(tx, who, 'upkeep', 0, `run to ${sayDate(to)}: ${far} visits raised`);
-        await announce(tx, 'upkeep', 'orders');
+        await announce(tx, contracts.commitRun);
         return done;
       });
       raised += result.raised;

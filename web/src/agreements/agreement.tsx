@@ -1,14 +1,16 @@
 // An agreement: header, what still keeps it from being in force, and its parts: coverage, upkeep, rights and price, versions.
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
+import { seesMoney } from '#core/people.ts';
+import { agreementPdf } from '#api/terms.ts';
+import { changeAgreement } from '#api/agreements.ts';
 import type { AgreementPage as Page } from '#api/agreements.ts';
-import { OFFICE, WRITERS } from '#api/shapes.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
-import { Files } from '../register/files.tsx';
+import { Files } from '../assets/index.ts';
 import { Amend } from './amend.tsx';
 import { EditCare } from './care.tsx';
 import { Checklist } from './checklist.tsx';
@@ -31,8 +33,7 @@ const PARTS = [
 type Part = (typeof PARTS)[number][0];
 
 /** The parts a reader is shown: prices and agreement documents are for whoever works at a desk. */
-const partsFor = (office: boolean) =>
-  office ? PARTS : PARTS.filter(([key]) => key === 'coverage' || key === 'upkeep');
+const partsFor = (money: boolean) => (money ? PARTS : PARTS.filter(([key]) => key === 'coverage' || key === 'upkeep'));
 
 function Facts({ agreement }: { agreement: Page }) {
   const facts = [
@@ -68,7 +69,7 @@ function History({ agreement }: { agreement: Page }) {
 
 /** Changes of a draft are written at once. */
 function useDraftChanges(id: string): ApplyChange {
-  const [change] = server.useChangeLinesMutation();
+  const [change] = agreementsApi.useChangeLinesMutation();
   return (one) => change({ params: { id }, body: { changes: [one] } });
 }
 
@@ -102,12 +103,12 @@ function Acts({
 }) {
   const { stage, id } = agreement;
   const reader = useReader();
-  const mayWrite = reader.may(...WRITERS);
+  const mayWrite = reader.may(changeAgreement);
   const moves: readonly Move[] =
     stage === 'in force' ? ['suspended', 'ended'] : stage === 'suspended' ? ['in force', 'ended'] : [];
   return (
     <span className="ml-auto flex flex-wrap gap-2">
-      {reader.may(...OFFICE) && (
+      {reader.may(agreementPdf) && (
         <a className="act" href={`/api/agreements/${id}/agreement.pdf`} target="_blank" rel="noreferrer">
           Print
         </a>
@@ -138,7 +139,7 @@ function Acts({
 }
 
 function Chosen({ agreement, part, showOn }: { agreement: Page; part: Part; showOn: (on: string | null) => void }) {
-  const mayWrite = useReader().may(...WRITERS);
+  const mayWrite = useReader().may(changeAgreement);
   const mayChange = mayWrite && agreement.stage === 'draft';
   const apply = useDraftChanges(String(agreement.id));
   switch (part) {
@@ -184,7 +185,7 @@ function AgreementView({
   const [params] = useSearchParams();
   const [floating, setFloating] = useState<'header' | 'care' | Move | null>(null);
   const [amending, setAmending] = useState(false);
-  const parts = partsFor(useReader().may(...OFFICE));
+  const parts = partsFor(seesMoney(useReader().role));
   const part = parts.find(([key]) => key === params.get('part'))?.[0] ?? 'coverage';
   const close = (): void => setFloating(null);
   return (
@@ -256,7 +257,7 @@ export function AgreementPage() {
   const { id = '' } = useParams();
   const [params, setParams] = useSearchParams();
   const on = params.get('on');
-  const query = server.useReadAgreementQuery({ params: { id }, query: on === null ? {} : { on } });
+  const query = agreementsApi.useReadAgreementQuery({ params: { id }, query: on === null ? {} : { on } });
   const set = (key: string, value: string | null): void =>
     setParams(
       (old) => {

@@ -8,7 +8,7 @@ import { DateField, GeneralError, NumberField, SelectField, TextField, useSubmit
 import { MoneyField } from '../parts/money-field.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 import { Coverage } from './coverage.tsx';
 import { Alongside } from './coverage-form.tsx';
 import { Matrix } from './matrix.tsx';
@@ -54,11 +54,11 @@ export function Amend({ agreement, onDone }: { agreement: Page; onDone: () => vo
   const anything = changes.length > 0 || Object.keys(body).length > 3;
   const params = { id: String(agreement.id) };
   const ready = anything && parseLocalDate(from) !== null && !Number.isNaN(priceMinor);
-  const preview = server.usePreviewAmendmentQuery(
+  const preview = agreementsApi.usePreviewAmendmentQuery(
     { params, body: { ...body, reason: reason.trim() || 'to be said' } },
     { skip: !ready },
   );
-  const [amend, { isLoading }] = server.useAmendMutation();
+  const [amend, { isLoading }] = agreementsApi.useAmendMutation();
   const { errors, submit } = useSubmit(['from', 'reason', 'priceMinor', 'to', 'noticeDays', 'renewalMonths']);
   const refused = preview.error as
     { detail?: string; errors?: { field: string | null; message: string }[] } | undefined;

@@ -8,9 +8,9 @@ import { SelectField, TextField } from '../parts/fields.tsx';
 import { CoverVerdict } from '../parts/verdict.tsx';
 import { plural } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
-import { readWall, TimeOfEvent } from '../orders/acts.tsx';
+import { readWall, TimeOfEvent } from '../parts/time-of-event.tsx';
 
 export type AskedSubject =
   | { readonly kind: 'asset'; readonly id: number; readonly tag: string; readonly model: string }
@@ -19,7 +19,7 @@ export type AskedSubject =
 type Asked = { at: string; kind: OrderKind; cause: Cause; priority: string; part?: string };
 
 function OneVerdict({ id, asked }: { id: number; asked: Asked }) {
-  const query = server.useAskCoverQuery({ query: { asset: String(id), ...asked } });
+  const query = agreementsApi.useAskCoverQuery({ query: { asset: String(id), ...asked } });
   return <Waiting query={query}>{(verdict) => <CoverVerdict {...verdict} />}</Waiting>;
 }
 
@@ -27,7 +27,7 @@ function OneVerdict({ id, asked }: { id: number; asked: Asked }) {
 const NAMED = 12;
 
 function ManyVerdicts({ of, asked }: { of: { location: string } | { customer: string }; asked: Asked }) {
-  const query = server.useAskManyQuery({ query: { ...of, ...asked } });
+  const query = agreementsApi.useAskManyQuery({ query: { ...of, ...asked } });
   return (
     <Waiting query={query}>
       {({ answers, asked: machines }) =>

@@ -4,7 +4,9 @@ import type { AgreementPage as Page } from '#api/agreements.ts';
 import { SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
+import { customersApi } from '../customers/index.ts';
+import { setupApi } from '../setup/index.ts';
 
 export type Care = { managerId: number | null; contactIds: number[]; costCentre: string; reminder: string };
 
@@ -15,7 +17,7 @@ type Props<K extends keyof Care> = {
 };
 
 export function ManagerField({ value, onChange, error }: Props<'managerId'>) {
-  const { data: reference } = server.useReadReferenceQuery();
+  const { data: reference } = setupApi.useReadReferenceQuery();
   return (
     <SelectField
       label="Account manager"
@@ -28,7 +30,10 @@ export function ManagerField({ value, onChange, error }: Props<'managerId'>) {
 }
 
 export function ContactTicks({ customerId, value, onChange, error }: Props<'contactIds'> & { customerId: string }) {
-  const { data: owner } = server.useReadCustomerQuery({ params: { id: customerId } }, { skip: customerId === '' });
+  const { data: owner } = customersApi.useReadCustomerQuery(
+    { params: { id: customerId } },
+    { skip: customerId === '' },
+  );
   const contacts = owner?.contacts ?? [];
   if (contacts.length === 0) return null;
   return (
@@ -59,7 +64,7 @@ export function EditCare({ agreement, onClose }: { agreement: Page; onClose: () 
     costCentre: agreement.costCentre,
     reminder: agreement.reminder,
   });
-  const [change, { isLoading }] = server.useChangeCareMutation();
+  const [change, { isLoading }] = agreementsApi.useChangeCareMutation();
   const { errors, submit } = useSubmit(Object.keys(care));
   const save = async (): Promise<void> => {
     const body = { ...care, version: agreement.version, managerId: care.managerId as never };

@@ -1,11 +1,11 @@
 // What still keeps a draft from being in force, and what else a contract says, under the headings maintenance contracts are read by.
+import { putInForce } from '#api/agreements.ts';
 import type { AgreementPage as Page } from '#api/agreements.ts';
-import { WRITERS } from '#api/shapes.ts';
 import { CONTRACT_HEADINGS } from '#core/agreements/index.ts';
 import { useSubmit } from '../parts/fields.tsx';
 import { plural } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 
 const SATISFIED_SHOWN = 12;
 
@@ -42,7 +42,7 @@ function Heading({ heading, items }: { heading: string; items: Page['checklist']
 
 export function Checklist({ agreement }: { agreement: Page }) {
   const reader = useReader();
-  const [put, { isLoading }] = server.usePutInForceMutation();
+  const [put, { isLoading }] = agreementsApi.usePutInForceMutation();
   const { errors, submit } = useSubmit([]);
   const open = agreement.checklist.filter((i) => i.blocks && !i.satisfied);
   return (
@@ -53,7 +53,7 @@ export function Checklist({ agreement }: { agreement: Page }) {
             ? 'Ready to be put in force'
             : `${plural(open.length, 'point')} keep${open.length === 1 ? 's' : ''} it from being in force`}
         </h2>
-        {reader.may(...WRITERS) && (
+        {reader.may(putInForce) && (
           <button
             className="act-main ml-auto"
             disabled={isLoading}

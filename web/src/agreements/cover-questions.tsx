@@ -8,6 +8,8 @@ import { Listing } from '../parts/listing.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
+import { customersApi } from '../customers/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 type Question = (typeof COVER_QUESTIONS)[number];
@@ -22,7 +24,7 @@ export function CoverQuestionsPage() {
   const reader = useReader();
   const [params, setParams] = useSearchParams();
   const { data: session } = server.useReadSessionQuery();
-  const { data: customers } = server.useListCustomersQuery({ query: {} });
+  const { data: customers } = customersApi.useListCustomersQuery({ query: {} });
   const today = localDateAt(reader.zone, session?.now ?? (0 as never));
   const question = (params.get('question') ?? 'no cover') as Question;
   const [typed, setTyped] = useState<string>(params.get('on') ?? today);
@@ -41,7 +43,7 @@ export function CoverQuestionsPage() {
       { replace: true },
     );
   };
-  const query = server.useAskAllQuery(
+  const query = agreementsApi.useAskAllQuery(
     {
       query: {
         question,

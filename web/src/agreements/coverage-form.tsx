@@ -5,7 +5,9 @@ import type { LineChange, LineTerms } from '#api/terms.ts';
 import { SelectField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { plural } from '../parts/words.ts';
-import { server } from '../shell/store.ts';
+import { assetsApi } from '../assets/index.ts';
+import { placesApi } from '../places/index.ts';
+import { setupApi } from '../setup/index.ts';
 import { NEW_TERMS, TermsFields } from './terms-fields.tsx';
 
 /** Takes a change: writes it to a draft, or keeps it for the amendment in the making. */
@@ -16,9 +18,9 @@ type AddReach = Extract<LineChange, { act: 'add' }>['reach'];
 
 function useReach(agreement: AgreementPage) {
   const customer = String(agreement.customer.id);
-  const { data: reference } = server.useReadReferenceQuery();
-  const { data: tree } = server.useReadTreeQuery({ params: { id: customer } });
-  const { data: assets } = server.useListAssetsQuery({ query: { customer, limit: '200' } });
+  const { data: reference } = setupApi.useReadReferenceQuery();
+  const { data: tree } = placesApi.useReadTreeQuery({ params: { id: customer } });
+  const { data: assets } = assetsApi.useListAssetsQuery({ query: { customer, limit: '200' } });
   const [kind, setKind] = useState<ReachKind>('location');
   const [location, setLocation] = useState('');
   const [assetClass, setAssetClass] = useState('');

@@ -8,7 +8,7 @@ import { Listing } from '../parts/listing.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { foldAlike, useOpened } from '../parts/fold.ts';
 import { TickCell, useTicks } from '../parts/ticks.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 import { AddCoverage, ChangeCoverage, type ApplyChange } from './coverage-form.tsx';
 import { NEW_TERMS } from './terms-fields.tsx';
 
@@ -36,7 +36,7 @@ function Dates({ line, agreement }: { line: Line; agreement: Page }) {
 
 /** An agreement that began from a type offers the type’s terms for its lines, whenever it is opened. */
 function useStartTerms({ typeId }: Page): LineTerms | undefined {
-  const { data } = server.useListAgreementTypesQuery(undefined, { skip: typeId === null });
+  const { data } = agreementsApi.useListAgreementTypesQuery(undefined, { skip: typeId === null });
   const type = data?.items.find((t) => t.id === typeId);
   if (!type) return undefined;
   const { shares, discounts, kinds, excludedCauses, excludedParts } = type.terms;

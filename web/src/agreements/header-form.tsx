@@ -7,7 +7,7 @@ import { DateField, NumberField, SelectField, TextField, useSubmit } from '../pa
 import { Form } from '../parts/form.tsx';
 import { MoneyField } from '../parts/money-field.tsx';
 import { Dialog } from '../shell/dialog.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 import { ContactTicks, ManagerField } from './care.tsx';
 
 export type Header = {
@@ -297,7 +297,7 @@ export function EditHeader({ agreement, onClose }: { agreement: Page; onClose: (
     to: agreement.to ?? '',
     contactIds: agreement.contacts.map((c) => c.id),
   });
-  const [change, { isLoading }] = server.useChangeAgreementMutation();
+  const [change, { isLoading }] = agreementsApi.useChangeAgreementMutation();
   const { errors, submit } = useSubmit(HEADER_FIELDS);
   return (
     <Dialog title="Change the header" onClose={onClose} wide>

@@ -1,8 +1,10 @@
 // Agreements: all of them with their terms on one axis, and writing a new draft.
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
+import { beginImport } from '#api/imports.ts';
+import { listRenewals } from '#api/terms.ts';
+import { agreementsCsv, writeAgreement } from '#api/agreements.ts';
 import type { AgreementRow } from '#api/agreements.ts';
-import { OFFICE, WRITERS } from '#api/shapes.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
 import { addDays, addMonths, localDateAt, toDayNumber, type Instant, type LocalDate } from '#core/time/index.ts';
 import { newRequestKey, SelectField, useSubmit } from '../parts/fields.tsx';
@@ -12,14 +14,15 @@ import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
+import { customersApi } from '../customers/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { HEADER_FIELDS, headerBody, HeaderFields, NEW_HEADER, type Header } from './header-form.tsx';
 
 function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => void }) {
   const navigate = useNavigate();
-  const customers = server.useListCustomersQuery({ query: {} });
-  const types = server.useListAgreementTypesQuery();
+  const customers = customersApi.useListCustomersQuery({ query: {} });
+  const types = agreementsApi.useListAgreementTypesQuery();
   const [requestKey] = useState(newRequestKey);
   const [customer, setCustomer] = useState('');
   const [start, setStart] = useState('');
@@ -30,8 +33,8 @@ function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => v
   });
   const list = customers.data?.items ?? [];
   const customerId = customer || String(list[0]?.id ?? '');
-  const others = server.useListAgreementsQuery({ query: { customer: customerId } }, { skip: customerId === '' });
-  const [write, { isLoading }] = server.useWriteAgreementMutation();
+  const others = agreementsApi.useListAgreementsQuery({ query: { customer: customerId } }, { skip: customerId === '' });
+  const [write, { isLoading }] = agreementsApi.useWriteAgreementMutation();
   const { errors, submit } = useSubmit(['customerId', 'typeId', 'copyOf', ...HEADER_FIELDS]);
   const [startKind, startId] = start.split('/');
   const begin = (value: string): void => {
@@ -138,7 +141,7 @@ export function AgreementsRoom() {
   const [writing, setWriting] = useState(false);
   const [chosen, setChosen] = useState(0);
   const after = pages[pages.length - 1];
-  const query = server.useListAgreementsQuery({ query: { ...(stage && { stage }), ...(after && { after }) } });
+  const query = agreementsApi.useListAgreementsQuery({ query: { ...(stage && { stage }), ...(after && { after }) } });
   const rows = query.data?.items ?? [];
   useListKeys(rows.length, chosen, setChosen, (i) => rows[i] && void navigate(`/agreements/${rows[i].id}`));
   const today = query.data ? localDateAt(reader.zone, query.data.now) : null;
@@ -164,7 +167,7 @@ export function AgreementsRoom() {
         </select>
         {/* Its room is kept, so that the links beside it do not move when it comes. */}
         <p className="quiet w-28 pb-1">{query.data ? plural(query.data.total, 'agreement') : ''}</p>
-        {reader.may(...OFFICE) && (
+        {reader.may(agreementsCsv) && (
           <a
             className="link-ink pb-1"
             href={`/api/agreements.csv${stage ? `?stage=${encodeURIComponent(stage)}` : ''}`}
@@ -173,12 +176,12 @@ export function AgreementsRoom() {
             CSV
           </a>
         )}
-        {reader.may(...WRITERS) && (
+        {reader.may(beginImport) && (
           <Link className="link-ink pb-1" to="/register/import?kind=agreements">
             Import
           </Link>
         )}
-        {reader.may(...OFFICE) && (
+        {reader.may(listRenewals) && (
           <Link className="link-ink pb-1" to="/agreements/renewals">
             Renewals
           </Link>
@@ -186,7 +189,7 @@ export function AgreementsRoom() {
         <Link className="link-ink pb-1" to="/agreements/cover">
           Questions about cover
         </Link>
-        {reader.may(...WRITERS) && (
+        {reader.may(writeAgreement) && (
           <button className="act-main ml-auto" onClick={() => setWriting(true)}>
             Write an agreement…
           </button>

@@ -1,8 +1,8 @@
 // The coverage matrix: the customer’s machines down, what each is given across, beside their threads; gaps and double cover stand out.
 import { useState } from 'react';
 import { Link } from 'react-router';
+import { coverageCsv } from '#api/terms.ts';
 import type { AgreementPage as Page } from '#api/agreements.ts';
-import { OFFICE } from '#api/shapes.ts';
 import type { LineTerms, MatrixPage } from '#api/terms.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { parseLocalDate } from '#core/time/index.ts';
@@ -13,7 +13,7 @@ import { RibbonAxis, RibbonLine, type RibbonSpan } from '../parts/ribbon.tsx';
 import { TickCell, useTicks, type Ticks } from '../parts/ticks.tsx';
 import { plural } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { Alongside, type ApplyChange } from './coverage-form.tsx';
 import { NEW_TERMS, TermsFields } from './terms-fields.tsx';
@@ -186,11 +186,11 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
   const [pages, setPages] = useState<string[]>([]);
   const ticks = useTicks();
   const { ticked } = ticks;
-  const office = useReader().may(...OFFICE);
+  const mayExport = useReader().may(coverageCsv);
   const [giving, setGiving] = useState(false);
   const on = parseLocalDate(typed) ?? agreement.on;
   const after = pages.at(-1);
-  const query = server.useReadMatrixQuery({
+  const query = agreementsApi.useReadMatrixQuery({
     params: { id: String(agreement.id) },
     query: { on, show, ...(after && { after }) },
   });
@@ -215,7 +215,7 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
             Lines of their own for {ticked.size === 0 ? 'ticked machines' : plural(ticked.size, 'machine')}…
           </button>
         )}
-        {office && (
+        {mayExport && (
           <a
             className="link-ink ml-auto pb-1 text-[0.87rem]"
             href={`/api/agreements/${agreement.id}/coverage.csv?on=${on}`}

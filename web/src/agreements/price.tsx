@@ -7,7 +7,7 @@ import { DateField, SelectField, TextField, useSubmit } from '../parts/fields.ts
 import { Form } from '../parts/form.tsx';
 import { Listing } from '../parts/listing.tsx';
 import { sayDate } from '../parts/words.ts';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 const monthName = (month: string): string =>
@@ -35,7 +35,7 @@ function Months({ months, currency }: { months: { month: string; minor: number }
 /** A new index value as published; what is billed from its day on follows at once. */
 function IndexValues({ agreement, mayWrite }: { agreement: Page; mayWrite: boolean }) {
   const [typed, setTyped] = useState<{ from: string; value: string } | null>(null);
-  const [announce, { isLoading }] = server.useAnnounceIndexMutation();
+  const [announce, { isLoading }] = agreementsApi.useAnnounceIndexMutation();
   const { errors, submit } = useSubmit(['from', 'hundredths']);
   const { indexation, stage } = agreement;
   if (!indexation) return null;
@@ -88,7 +88,7 @@ function IndexValues({ agreement, mayWrite }: { agreement: Page; mayWrite: boole
 
 export function Price({ agreement, mayWrite }: { agreement: Page; mayWrite: boolean }) {
   const [months, setMonths] = useState('12');
-  const query = server.useReadPriceQuery({ params: { id: String(agreement.id) }, query: { months } });
+  const query = agreementsApi.useReadPriceQuery({ params: { id: String(agreement.id) }, query: { months } });
   const { indexation, currency } = agreement;
   return (
     <section className="mt-5" aria-label="Price">

@@ -1,7 +1,7 @@
 // Renewals: agreements by the date on which notice is due; a new term with its new price is accepted, or the end decided.
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { WRITERS } from '#api/shapes.ts';
+import { decideRenewal } from '#api/terms.ts';
 import { sayAmountOf, timesRatio } from '#core/money.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
@@ -10,7 +10,7 @@ import { Listing } from '../parts/listing.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 type Row = {
@@ -28,7 +28,7 @@ function Accept({ row, onClose }: { row: Row; onClose: () => void }) {
   const [months, setMonths] = useState(row.months);
   const [percent, setPercent] = useState(0);
   const [reason, setReason] = useState('');
-  const [decide, { isLoading }] = server.useDecideRenewalMutation();
+  const [decide, { isLoading }] = agreementsApi.useDecideRenewalMutation();
   const { errors, submit } = useSubmit(['months', 'priceChange', 'reason']);
   const change = Math.round(percent * 100);
   const next =
@@ -86,7 +86,7 @@ function Accept({ row, onClose }: { row: Row; onClose: () => void }) {
 
 function Decline({ row, onClose }: { row: Row; onClose: () => void }) {
   const [reason, setReason] = useState('');
-  const [decide, { isLoading }] = server.useDecideRenewalMutation();
+  const [decide, { isLoading }] = agreementsApi.useDecideRenewalMutation();
   const { errors, submit } = useSubmit(['reason']);
   return (
     <Dialog title="Let it end" onClose={onClose}>
@@ -113,10 +113,10 @@ function Decline({ row, onClose }: { row: Row; onClose: () => void }) {
 }
 
 export function RenewalsPage() {
-  const may = useReader().may(...WRITERS);
+  const may = useReader().may(decideRenewal);
   const [days, setDays] = useState('90');
   const [floating, setFloating] = useState<{ what: 'accept' | 'decline'; row: Row } | null>(null);
-  const query = server.useListRenewalsQuery({ query: { days } });
+  const query = agreementsApi.useListRenewalsQuery({ query: { days } });
   return (
     <article className="px-7 pt-5 pb-12">
       <p className="quiet">

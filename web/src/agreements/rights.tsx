@@ -8,7 +8,7 @@ import { NumberField, SelectField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 
 type Right = Pick<Page['allowances'][number], 'unit' | 'amount' | 'period' | 'carriesOver'>;
 
@@ -88,7 +88,7 @@ function EditRights({ agreement, onClose }: { agreement: Page; onClose: () => vo
   const [rights, setRights] = useState<Right[]>(
     agreement.allowances.map(({ unit, amount, period, carriesOver }) => ({ unit, amount, period, carriesOver })),
   );
-  const [set, { isLoading }] = server.useSetAllowancesMutation();
+  const [set, { isLoading }] = agreementsApi.useSetAllowancesMutation();
   const { errors, submit } = useSubmit(rights.map((_, i) => `allowances.${i}`));
   return (
     <Dialog title="Counted rights" onClose={onClose} wide>

@@ -10,12 +10,13 @@ import { DateField, Field, NumberField, SelectField, useSubmit } from '../parts/
 import { Form } from '../parts/form.tsx';
 import { RuleEditor } from '../parts/rule-editor.tsx';
 import { plural, sayDate, sayMinutes } from '../parts/words.ts';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
+import { setupApi } from '../setup/index.ts';
 
 type Numbers = { earlyDays: number; lateDays: number; lead: number };
 
 export function ScheduleForm({ agreement, onDone }: { agreement: AgreementPage; onDone: () => void }) {
-  const { data: reference } = server.useReadReferenceQuery();
+  const { data: reference } = setupApi.useReadReferenceQuery();
   const [assets, setAssets] = useState('all');
   const [plan, setPlan] = useState('');
   const [edit, setEdit] = useState<EditedRule>({
@@ -30,7 +31,7 @@ export function ScheduleForm({ agreement, onDone }: { agreement: AgreementPage; 
   const [calendar, setCalendar] = useState('');
   const [days, setDays] = useState<Numbers>({ earlyDays: 7, lateDays: 7, lead: 21 });
   const [leadUnit, setLeadUnit] = useState<LeadUnit>('calendar days');
-  const [add, { isLoading }] = server.useAddSchedulesMutation();
+  const [add, { isLoading }] = agreementsApi.useAddSchedulesMutation();
   const { errors, submit } = useSubmit([
     'assetIds',
     'jobPlanId',

@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import { Listing } from '../parts/listing.tsx';
 import { sayDate, sayMinutes } from '../parts/words.ts';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 import { ScheduleForm } from './schedule-form.tsx';
 
 const SCHEDULES_SHOWN = 12;
@@ -12,7 +12,7 @@ const SCHEDULES_SHOWN = 12;
 export function Schedules({ agreement, mayChange }: { agreement: Page; mayChange: boolean }) {
   const [adding, setAdding] = useState(false);
   const [all, setAll] = useState(false);
-  const [remove] = server.useRemoveScheduleMutation();
+  const [remove] = agreementsApi.useRemoveScheduleMutation();
   const shown = all ? agreement.schedules : agreement.schedules.slice(0, SCHEDULES_SHOWN);
   return (
     <section className="mt-4">

@@ -7,7 +7,7 @@ import { Field, SelectField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { plural } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 export const MOVES = {
@@ -30,7 +30,7 @@ const sayMove = (agreement: Page, to: Move): string =>
       : 'This is final: no further visit is raised and nothing new is covered.';
 
 function OpenWork({ id, decision, decide }: { id: string; decision: string; decide: (d: string) => void }) {
-  const query = server.useOpenWorkQuery({ params: { id } });
+  const query = agreementsApi.useOpenWorkQuery({ params: { id } });
   return (
     <Waiting query={query}>
       {({ orders, ordersTotal, heldVisits }) => (
@@ -73,7 +73,7 @@ function OpenWork({ id, decision, decide }: { id: string; decision: string; deci
 export function MoveStage({ agreement, to, onClose }: { agreement: Page; to: Move; onClose: () => void }) {
   const [reason, setReason] = useState('');
   const [openOrders, setOpenOrders] = useState('keep');
-  const [move, { isLoading }] = server.useMoveStageMutation();
+  const [move, { isLoading }] = agreementsApi.useMoveStageMutation();
   const { errors, submit } = useSubmit(['reason']);
   const id = String(agreement.id);
   return (

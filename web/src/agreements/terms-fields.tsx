@@ -6,7 +6,7 @@ import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { DateField, NumberField, SelectField, TextField, Ticks } from '../parts/fields.tsx';
 import { MoneyField } from '../parts/money-field.tsx';
-import { server } from '../shell/store.ts';
+import { setupApi } from '../setup/index.ts';
 
 export const NEW_TERMS: LineTerms = {
   shares: { labour: 100, parts: 100, consumables: 0, travel: 100 },
@@ -74,7 +74,7 @@ function Discounts({ terms, change, error }: FieldsProps) {
 }
 
 function LabourHours({ terms, change, error }: FieldsProps) {
-  const { data: reference } = server.useReadReferenceQuery();
+  const { data: reference } = setupApi.useReadReferenceQuery();
   const calendars = reference?.calendars ?? [];
   const { hours } = terms;
   return (
@@ -138,7 +138,7 @@ export function TermsFields({
     | { /** Only what a type says: no price, dates, hours or service level. */ shared: true }
   )) {
   const own = 'shared' in rest ? null : rest;
-  const { data: reference } = server.useReadReferenceQuery();
+  const { data: reference } = setupApi.useReadReferenceQuery();
   const levels = reference?.serviceLevels ?? [];
   return (
     <>

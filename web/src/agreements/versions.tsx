@@ -7,7 +7,7 @@ import { DateField } from '../parts/fields.tsx';
 import { sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { foldAlike, useOpened } from '../parts/fold.ts';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 const WORDS = { added: '+ added', removed: '− removed', changed: '± changed' } as const;
@@ -78,7 +78,7 @@ export function Versions({ agreement, showOn }: { agreement: Page; showOn: (on: 
   const [a, setA] = useState<string>(agreement.from);
   const [b, setB] = useState<string>(today > agreement.from ? today : agreement.from);
   const dates = parseLocalDate(a) && parseLocalDate(b) ? { a, b } : null;
-  const query = server.useCompareVersionsQuery(
+  const query = agreementsApi.useCompareVersionsQuery(
     { params: { id: String(agreement.id) }, query: dates ?? { a: today, b: today } },
     { skip: dates === null },
   );

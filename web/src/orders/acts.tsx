@@ -1,23 +1,17 @@
 // Recording what happened on an order: the acts its stage offers, each with its own time.
 import { useState } from 'react';
+import { recordAct } from '#api/orders.ts';
 import type { ActIn, OrderPage } from '#api/orders.ts';
-import {
-  formatInstant,
-  instant,
-  parseLocalDate,
-  toInstant,
-  toWallTime,
-  type Instant,
-  type Zone,
-} from '#core/time/index.ts';
+import { formatInstant, instant, type Zone } from '#core/time/index.ts';
 import type { PauseReason } from '#core/service-levels/index.ts';
 import type { Effort } from '#core/orders/index.ts';
 import { DateField, Field, newRequestKey, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
-import { sayZone } from '../parts/words.ts';
+import { TimeOfEvent, readWall, wallText } from '../parts/time-of-event.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { ordersApi } from './endpoints.ts';
+import { setupApi } from '../setup/index.ts';
 
 /** Tasks and forms are recorded where they stand; everything else is asked for in a dialog. */
 type Kind = Exclude<ActIn['kind'], 'task' | 'form'>;
@@ -45,43 +39,6 @@ const ACTS: Record<Kind, string> = {
   'called off': 'Call the order off',
   note: 'Add the note',
 };
-
-const two = (n: number): string => String(n).padStart(2, '0');
-function wallText(at: Instant, zone: Zone): { date: string; time: string } {
-  const wall = toWallTime(zone, at);
-  return { date: wall.date, time: `${two(Math.floor(wall.minutes / 60))}:${two(wall.minutes % 60)}` };
-}
-
-/** A typed date and time in a zone; null when either cannot be read. */
-export function readWall(date: string, time: string, zone: Zone): Instant | null {
-  const day = parseLocalDate(date);
-  const clock = /^(\d{1,2})[:.](\d{2})$/.exec(time.trim());
-  if (!day || !clock || Number(clock[1]) > 23 || Number(clock[2]) > 59) return null;
-  return toInstant(zone, { date: day, minutes: Number(clock[1]) * 60 + Number(clock[2]) });
-}
-
-export function TimeOfEvent({
-  value,
-  onChange,
-  zone,
-  error,
-}: {
-  value: { date: string; time: string };
-  onChange: (v: { date: string; time: string }) => void;
-  zone: Zone;
-  error?: string | undefined;
-}) {
-  return (
-    <div className="grid grid-cols-2 gap-3">
-      <DateField label="Date" value={value.date} onChange={(date) => onChange({ ...value, date })} error={error} />
-      <TextField
-        label={`Time (${sayZone(zone)})`}
-        value={value.time}
-        onChange={(time) => onChange({ ...value, time })}
-      />
-    </div>
-  );
-}
 
 /** What was typed of the effort; null when nothing was. Hours become minutes, euros cents. */
 function effortOf(fault: string, took: { labour: number; parts: number; other: number }): Effort | null {
@@ -121,8 +78,8 @@ function actOf(
 
 function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Kind; onClose: () => void }) {
   const zone = order.zone as Zone;
-  const { data: reference } = server.useReadReferenceQuery();
-  const [record, { isLoading }] = server.useRecordActMutation();
+  const { data: reference } = setupApi.useReadReferenceQuery();
+  const [record, { isLoading }] = ordersApi.useRecordActMutation();
   const { errors, submit } = useSubmit(['at', 'act.technician', 'act.date', 'act.text', 'text']);
   const [opened] = useState(() => ({ key: newRequestKey(), at: Date.now() }));
   const [when, setWhen] = useState(() => wallText(order.now, zone));
@@ -258,12 +215,10 @@ function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Kind; onC
   );
 }
 
-const RECORDERS = ['coordinator', 'dispatcher', 'technician', 'manager', 'administrator'] as const;
-
 export function ActButtons({ order, most }: { order: OrderPage; most?: number }) {
   const reader = useReader();
   const [kind, setKind] = useState<Kind | null>(null);
-  if (!reader.may(...RECORDERS)) return null;
+  if (!reader.may(recordAct)) return null;
   const offered = (order.offered as Kind[]).slice(0, most ?? 20);
   return (
     <>

@@ -1,14 +1,15 @@
 // Forms of an order: what is still to be filled in, what was answered, and the dialog that asks.
 import { useState } from 'react';
+import { recordAct } from '#api/orders.ts';
 import type { OrderPage } from '#api/orders.ts';
-import { outsideExpected, type FormAnswer, type FormQuestion } from '#core/orders/index.ts';
+import { outsideExpected, type FormAnswer, type FormQuestion, isFinished } from '#core/orders/index.ts';
 import { formatInstant } from '#core/time/index.ts';
 import { newRequestKey, NumberField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { sayExpected, sayValue } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { ordersApi } from './endpoints.ts';
 
 type OrderForm = OrderPage['forms'][number];
 
@@ -92,7 +93,7 @@ function Question({
 function FillIn({ order, form, onClose }: { order: OrderPage; form: OrderForm; onClose: () => void }) {
   const [answers, setAnswers] = useState<FormAnswer[]>(() => form.questions.map((_, i) => form.answers?.[i] ?? null));
   const [key] = useState(newRequestKey);
-  const [record, { isLoading }] = server.useRecordActMutation();
+  const [record, { isLoading }] = ordersApi.useRecordActMutation();
   const { errors, submit } = useSubmit(['answers', 'act.answers']);
   const send = async (): Promise<void> => {
     const act = { kind: 'form' as const, formId: form.id, answers };
@@ -148,12 +149,10 @@ function Answers({ form }: { form: OrderForm }) {
   );
 }
 
-const FINISHED = ['done', 'settled', 'called off'];
-
 export function OrderForms({ order }: { order: OrderPage }) {
-  const may = useReader().may('coordinator', 'dispatcher', 'technician', 'manager', 'administrator');
+  const may = useReader().may(recordAct);
   const [filling, setFilling] = useState<number | null>(null);
-  const open = may && !FINISHED.includes(order.stage);
+  const open = may && !isFinished(order.stage);
   const asked = order.forms.find((f) => f.id === filling);
   if (order.forms.length === 0) return null;
   return (

@@ -7,13 +7,13 @@ import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { CoverVerdict } from '../parts/verdict.tsx';
 import { sayMoment } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { ordersApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { ActButtons } from './acts.tsx';
 
 export function OrderGlance({ id }: { id: number }) {
   const reader = useReader();
-  const query = server.useReadOrderQuery({ params: { id: String(id) } });
+  const query = ordersApi.useReadOrderQuery({ params: { id: String(id) } });
   return (
     <Waiting query={query}>
       {(order) => {

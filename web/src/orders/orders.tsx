@@ -3,7 +3,8 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { OrderPage, OrderRow } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
+import { recordAct } from '#api/orders.ts';
+import { ORDER_KINDS, type OrderKind, isFinished } from '#core/orders/index.ts';
 import { marginOf } from '#core/service-levels/index.ts';
 import { formatInstant, type Zone } from '#core/time/index.ts';
 import { GeneralError, newRequestKey, useSubmit } from '../parts/fields.tsx';
@@ -13,7 +14,7 @@ import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
 import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { ordersApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { ActButtons } from './acts.tsx';
 import { OrderForms } from './forms.tsx';
@@ -62,10 +63,10 @@ function Row({ order, chosen, to }: { order: OrderRow; chosen: boolean; to: stri
 
 function Tasks({ order }: { order: OrderPage }) {
   const reader = useReader();
-  const [record] = server.useRecordActMutation();
+  const [record] = ordersApi.useRecordActMutation();
   const { errors, submit } = useSubmit(['text']);
   const [leaving, setLeaving] = useState<{ id: number; text: string } | null>(null);
-  const closed = ['done', 'settled', 'called off'].includes(order.stage) || reader.role === 'storekeeper';
+  const closed = isFinished(order.stage) || !reader.may(recordAct);
   const settle = async (taskId: number, outcome: 'done' | 'left', text: string): Promise<void> => {
     if (
       await submit(
@@ -301,7 +302,7 @@ function Record({ order }: { order: OrderPage }) {
 }
 
 function Chosen({ id }: { id: string }) {
-  const query = server.useReadOrderQuery({ params: { id } }, { pollingInterval: 60_000 });
+  const query = ordersApi.useReadOrderQuery({ params: { id } }, { pollingInterval: 60_000 });
   return <Waiting query={{ ...query, data: query.currentData }}>{(order) => <Record order={order} />}</Waiting>;
 }
 
@@ -313,7 +314,7 @@ export function OrdersRoom() {
   const kind = (params.get('kind') ?? '') as OrderKind | '';
   const [pages, setPages] = useState<string[]>([]);
   const after = pages[pages.length - 1];
-  const query = server.useListOrdersQuery({ query: { show, ...(kind && { kind }), ...(after && { after }) } });
+  const query = ordersApi.useListOrdersQuery({ query: { show, ...(kind && { kind }), ...(after && { after }) } });
   const items = query.data?.items ?? [];
   // Until one is chosen the first stands open.
   const shown = id ?? (items[0] && String(items[0].id));

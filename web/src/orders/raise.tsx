@@ -9,8 +9,9 @@ import { Form } from '../parts/form.tsx';
 import { sayDate } from '../parts/words.ts';
 import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
 import { Dialog } from '../shell/dialog.tsx';
-import { server } from '../shell/store.ts';
-import { readWall, TimeOfEvent } from './acts.tsx';
+import { customersApi } from '../customers/index.ts';
+import { ordersApi } from './endpoints.ts';
+import { readWall, TimeOfEvent } from '../parts/time-of-event.tsx';
 
 const PRIORITIES = [
   ['1', '1: down, stock or patients at risk'],
@@ -35,7 +36,7 @@ export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: 
   });
   const [callerId, setCallerId] = useState('');
   const [lateReason, setLateReason] = useState('');
-  const caller = server.useReadCustomerQuery({ params: { id: String(asset.customer.id) } });
+  const caller = customersApi.useReadCustomerQuery({ params: { id: String(asset.customer.id) } });
   const at = readWall(when.date, when.time, zone);
   const isLate = at !== null && at < asset.now - LATE_MS;
   const ask = {
@@ -45,8 +46,8 @@ export function RaiseRepair({ asset, zone, onClose }: { asset: AssetPage; zone: 
     receivedAt: at === null ? '' : formatInstant(at),
     ...(isLate && lateReason.trim() && { lateReason }),
   };
-  const preview = server.usePreviewRepairQuery({ body: ask }, { skip: at === null });
-  const [raise, { isLoading }] = server.useRaiseRepairMutation();
+  const preview = ordersApi.usePreviewRepairQuery({ body: ask }, { skip: at === null });
+  const [raise, { isLoading }] = ordersApi.useRaiseRepairMutation();
   const { errors, submit } = useSubmit(['title', 'receivedAt', 'callerId', 'lateReason']);
   const send = async (): Promise<void> => {
     const made = await submit(

@@ -1,22 +1,26 @@
 // The register: a customer's places on the left; its assets with their threads, sites, contacts and possible twins on the right.
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
+import { beginImport } from '#api/imports.ts';
+import { addCustomer, customersCsv } from '#api/customers.ts';
+import { changeMany, listTwins } from '#api/assets.ts';
+import { addLocation } from '#api/places.ts';
 import type { TreeNode } from '#api/places.ts';
-import { OFFICE, WRITERS } from '#api/shapes.ts';
 import { TextField } from '../parts/fields.tsx';
 import { plural } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { customersApi } from '../customers/index.ts';
+import { placesApi } from '../places/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
-import { AssetForm } from './asset-form.tsx';
-import { AssetTable, usePiece, type AssetListFilter } from './asset-table.tsx';
-import { BulkDialog } from './bulk.tsx';
-import { CustomerForm, CustomerView } from './customer.tsx';
-import { PlaceForm, PlaceStrip, TreeChange } from './place.tsx';
-import { SiteMap } from './site-map.tsx';
-import { PlaceTree } from './tree.tsx';
-import { Twins } from './twins.tsx';
+import { AssetForm } from '../assets/index.ts';
+import { AssetTable, usePiece, type AssetListFilter } from '../assets/index.ts';
+import { BulkDialog } from '../assets/index.ts';
+import { CustomerForm, CustomerView } from '../customers/index.ts';
+import { PlaceForm, PlaceStrip, TreeChange } from '../places/index.ts';
+import { SiteMap } from '../places/index.ts';
+import { PlaceTree } from '../places/index.ts';
+import { Twins } from '../assets/index.ts';
 
 const VIEWS = [
   ['assets', 'Assets'],
@@ -36,11 +40,11 @@ function Places({
   choose: (id: number | null) => void;
 }) {
   const reader = useReader();
-  const query = server.useReadTreeQuery({ params: { id: customer } });
+  const query = placesApi.useReadTreeQuery({ params: { id: customer } });
   const [moving, setMoving] = useState<{ node: TreeNode; to: number } | null>(null);
   const [adding, setAdding] = useState(false);
   const [retired, setRetired] = useState(false);
-  const may = reader.may(...WRITERS);
+  const may = reader.may(addLocation);
   return (
     <Waiting query={{ ...query, data: query.currentData }}>
       {({ nodes, withoutPlace, customer: owner }) => {
@@ -109,10 +113,10 @@ function Assets({
   const [said, setSaid] = useState<string | null>(null);
   const first = usePiece(filter, 0);
   const atChosen = usePiece(filter, chosen);
-  const tree = server.useReadTreeQuery({ params: { id: filter.customer ?? '' } }, { skip: !filter.customer });
+  const tree = placesApi.useReadTreeQuery({ params: { id: filter.customer ?? '' } }, { skip: !filter.customer });
   const total = first.data?.total ?? 0;
   useListKeys(total, chosen, setChosen, () => atChosen.row && void navigate(`/assets/${atChosen.row.id}`));
-  const may = reader.may(...WRITERS);
+  const may = reader.may(changeMany);
   const nodes = tree.currentData?.nodes ?? [];
   const strip = filter.customer && filter.location;
   const exported = new URLSearchParams(filter).toString();
@@ -236,7 +240,7 @@ function Customers({ choose }: { choose: (id: number) => void }) {
   const reader = useReader();
   const [search, setSearch] = useState('');
   const [adding, setAdding] = useState(false);
-  const query = server.useListCustomersQuery({ query: search ? { search } : {} });
+  const query = customersApi.useListCustomersQuery({ query: search ? { search } : {} });
   return (
     <>
       <div className="px-2 pb-2">
@@ -272,12 +276,12 @@ function Customers({ choose }: { choose: (id: number) => void }) {
         )}
       </Waiting>
       <p className="flex gap-4 px-2 pt-2">
-        {reader.may(...WRITERS) && (
+        {reader.may(addCustomer) && (
           <button className="quiet link-ink" onClick={() => setAdding(true)}>
             Add a customer…
           </button>
         )}
-        {reader.may(...OFFICE) && (
+        {reader.may(customersCsv) && (
           <a
             className="quiet link-ink"
             href={`/api/customers.csv${search ? `?search=${encodeURIComponent(search)}` : ''}`}
@@ -320,7 +324,7 @@ export function RegisterRoom() {
         <header className="px-3 pt-5 pb-2">
           <h1>Register</h1>
           <p className="flex flex-wrap gap-x-4 text-[0.93rem]">
-            {reader.may(...WRITERS) && (
+            {reader.may(beginImport) && (
               <Link className="link-ink" to="/register/import">
                 Import a file
               </Link>
@@ -354,7 +358,7 @@ export function RegisterRoom() {
       <div className="min-w-0 flex-1 px-5 pt-4">
         {customer && (
           <nav aria-label="Views of the customer" className="mb-2 flex gap-5 border-b border-hairline">
-            {VIEWS.filter(([v]) => v !== 'twins' || reader.may(...WRITERS)).map(([v, name]) => (
+            {VIEWS.filter(([v]) => v !== 'twins' || reader.may(listTwins)).map(([v, name]) => (
               <button
                 key={v}
                 aria-current={v === view ? 'page' : undefined}

@@ -1,13 +1,14 @@
 // Agreement types: the provider’s own kinds of agreement, filled in once and taken as the beginning of new ones.
 import { useState } from 'react';
+import { addAgreementType } from '#api/terms.ts';
 import type { AgreementTypeOut } from '#api/terms.ts';
 import { BILLING_PERIODS, BILLING_TIMINGS, RENEWAL_MODES } from '#core/agreements/index.ts';
 import { COST_ELEMENTS, sayAmount } from '#core/entitlement/index.ts';
 import { NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
-import { RightFields } from '../agreements/rights.tsx';
-import { NEW_TERMS, TermsFields } from '../agreements/terms-fields.tsx';
-import { server } from '../shell/store.ts';
+import { RightFields } from '../agreements/index.ts';
+import { NEW_TERMS, TermsFields } from '../agreements/index.ts';
+import { agreementsApi } from '../agreements/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
 
@@ -31,8 +32,8 @@ const START: Terms = {
 function TypeForm({ type, onDone }: { type: AgreementTypeOut | null; onDone: () => void }) {
   const [name, setName] = useState(type?.name ?? '');
   const [terms, setTerms] = useState<Terms>(type?.terms ?? START);
-  const [add, adding] = server.useAddAgreementTypeMutation();
-  const [change, changing] = server.useChangeAgreementTypeMutation();
+  const [add, adding] = agreementsApi.useAddAgreementTypeMutation();
+  const [change, changing] = agreementsApi.useChangeAgreementTypeMutation();
   const { errors, submit } = useSubmit(['name', 'terms']);
   const at = (field: string): string | undefined => errors.of(`terms.${field}`);
   const save = async (): Promise<void> => {
@@ -112,13 +113,14 @@ function TypeForm({ type, onDone }: { type: AgreementTypeOut | null; onDone: () 
 }
 
 export function AgreementTypes() {
-  const query = server.useListAgreementTypesQuery();
+  const query = agreementsApi.useListAgreementTypesQuery();
   return (
     <Waiting query={query}>
       {({ items }) => (
         <EditableList
           name="agreement-types"
           items={items}
+          adding={addAgreementType}
           add="Add an agreement type"
           empty="No type yet. A type fills in what is usual when an agreement is written."
           form={(type, done) => <TypeForm type={type} onDone={done} />}

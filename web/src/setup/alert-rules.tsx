@@ -1,16 +1,17 @@
 // Alert rules: the limit at which a reading of a class of assets becomes an alert.
 import { useState } from 'react';
+import { addAlertRule } from '#api/setup.ts';
 import type { AlertRuleOut } from '#api/setup.ts';
 import { NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { sayUnit } from '#core/signals/index.ts';
 import { sayValue } from '../parts/words.ts';
-import { server } from '../shell/store.ts';
+import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
 
 function AlertRuleForm({ rule, onDone }: { rule: AlertRuleOut | null; onDone: () => void }) {
-  const { data: reference } = server.useReadReferenceQuery();
+  const { data: reference } = setupApi.useReadReferenceQuery();
   const [draft, setDraft] = useState({
     name: rule?.name ?? '',
     channel: rule?.channel ?? 'chamber',
@@ -22,8 +23,8 @@ function AlertRuleForm({ rule, onDone }: { rule: AlertRuleOut | null; onDone: ()
     priority: String(rule?.priority ?? 1),
     assetClassId: String(rule?.assetClassId ?? ''),
   });
-  const [add] = server.useAddAlertRuleMutation();
-  const [change] = server.useChangeAlertRuleMutation();
+  const [add] = setupApi.useAddAlertRuleMutation();
+  const [change] = setupApi.useChangeAlertRuleMutation();
   const { errors, submit } = useSubmit([
     'name',
     'assetClassId',
@@ -105,7 +106,7 @@ function AlertRuleForm({ rule, onDone }: { rule: AlertRuleOut | null; onDone: ()
 }
 
 export function AlertRules() {
-  const query = server.useListAlertRulesQuery();
+  const query = setupApi.useListAlertRulesQuery();
   return (
     <Waiting query={query}>
       {({ items }) => (
@@ -113,6 +114,7 @@ export function AlertRules() {
           <EditableList
             name="alert-rules"
             items={items}
+            adding={addAlertRule}
             add="Add an alert rule"
             empty="No alert rule yet. A rule turns an abnormal reading into an alert and a repair order."
             form={(rule, done) => <AlertRuleForm rule={rule} onDone={done} />}

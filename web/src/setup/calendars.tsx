@@ -1,11 +1,12 @@
 // Calendars: opening hours of a week, public holidays proposed from a country and then kept as a dated list.
 import { useState } from 'react';
+import { addCalendar } from '#api/setup.ts';
 import type { CalendarOut } from '#api/setup.ts';
 import { DateField, Field, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { WEEKDAYS } from '../parts/rule-editor.tsx';
 import { plural, sayDate } from '../parts/words.ts';
-import { server } from '../shell/store.ts';
+import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import type { LocalDate } from '#core/time/index.ts';
 import { EditableList } from './editable-list.tsx';
@@ -30,7 +31,7 @@ function Holidays({ year, add }: { year: number; add: (days: { date: string; nam
   const [country, setCountry] = useState('PT');
   const [region, setRegion] = useState('');
   const [asked, setAsked] = useState(false);
-  const query = server.useProposeHolidaysQuery(
+  const query = setupApi.useProposeHolidaysQuery(
     { query: { country, from: String(year - 1), to: String(year + 2), ...(region && { region }) } },
     { skip: !asked || !/^[A-Z]{2}$/.test(country) },
   );
@@ -88,8 +89,8 @@ function CalendarForm({
   const [draft, setDraft] = useState(() => draftOf(calendar, zone));
   const [unread, setUnread] = useState<number | null>(null);
   const [day, setDay] = useState({ date: '', name: '' });
-  const [add] = server.useAddCalendarMutation();
-  const [change] = server.useChangeCalendarMutation();
+  const [add] = setupApi.useAddCalendarMutation();
+  const [change] = setupApi.useChangeCalendarMutation();
   const { errors, submit } = useSubmit(['name', 'zone', 'weekly', 'closed']);
   const addDays = (days: { date: string; name: string }[]): void =>
     setDraft((d) => ({
@@ -201,13 +202,14 @@ function CalendarForm({
 }
 
 export function Calendars() {
-  const query = server.useReadReferenceQuery();
+  const query = setupApi.useReadReferenceQuery();
   return (
     <Waiting query={query}>
       {(reference) => (
         <EditableList
           name="calendars"
           items={reference.calendars}
+          adding={addCalendar}
           add="Add a calendar"
           empty="No calendar yet. Targets in working time and moved due dates need one."
           form={(calendar, done) => (

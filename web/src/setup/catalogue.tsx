@@ -1,10 +1,11 @@
 // The catalogue: classes with their job plans and meters; makers’ models with the warranty they come with.
 import { useState } from 'react';
+import { addClass, addModel } from '#api/assets.ts';
 import type { ClassOut, ModelOut } from '#api/assets.ts';
 import { asId, type AssetClassId } from '#core/ids.ts';
 import { Field, NumberField, SelectField, TextField, Ticks, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
-import { server } from '../shell/store.ts';
+import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
 
@@ -21,15 +22,15 @@ export function readMeterLines(text: string): { name: string; unit: string; chan
 }
 
 function ClassForm({ item, onDone }: { item: ClassOut | null; onDone: () => void }) {
-  const { data: reference } = server.useReadReferenceQuery();
+  const { data: reference } = setupApi.useReadReferenceQuery();
   const [name, setName] = useState(item?.name ?? '');
   const [plans, setPlans] = useState<string[]>(item?.jobPlans.map((p) => p.name) ?? []);
   const [meters, setMeters] = useState(
     item?.meters.map((m) => [m.name, m.unit, ...(m.channel ? [m.channel] : [])].join('; ')).join('\n') ?? '',
   );
   const [unread, setUnread] = useState<number | null>(null);
-  const [add, adding] = server.useAddClassMutation();
-  const [change, changing] = server.useChangeClassMutation();
+  const [add, adding] = setupApi.useAddClassMutation();
+  const [change, changing] = setupApi.useChangeClassMutation();
   const { errors, submit } = useSubmit(['name', 'meters', 'jobPlanIds']);
   const known = reference?.jobPlans ?? [];
   const save = async (): Promise<void> => {
@@ -85,8 +86,8 @@ function ModelForm({
     warrantyVisits: item?.warrantyVisits ?? 0,
   });
   const [classId, setClassId] = useState(String(item?.classId ?? classes[0]?.id ?? ''));
-  const [add, adding] = server.useAddModelMutation();
-  const [change, changing] = server.useChangeModelMutation();
+  const [add, adding] = setupApi.useAddModelMutation();
+  const [change, changing] = setupApi.useChangeModelMutation();
   const { errors, submit } = useSubmit([...Object.keys(draft), 'classId']);
   const save = async (): Promise<void> => {
     const body = { ...draft, classId: asId<AssetClassId>(Number(classId)) };
@@ -148,7 +149,7 @@ function ModelForm({
 }
 
 export function Catalogue() {
-  const query = server.useReadCatalogueQuery();
+  const query = setupApi.useReadCatalogueQuery();
   return (
     <Waiting query={query}>
       {({ classes, models }) => (
@@ -156,6 +157,7 @@ export function Catalogue() {
           <EditableList
             name="classes"
             items={classes}
+            adding={addClass}
             add="Add a class"
             empty="No class yet. An import makes those that its assets name."
             form={(item, done) => <ClassForm item={item} onDone={done} />}
@@ -180,6 +182,7 @@ export function Catalogue() {
             <EditableList
               name="models"
               items={models}
+              adding={addModel}
               add="Add a model"
               empty="No model yet. A model gives new assets their class and warranty."
               form={(item, done) => <ModelForm item={item} classes={classes} onDone={done} />}

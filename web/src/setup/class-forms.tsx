@@ -1,5 +1,6 @@
 // Forms of classes: what is asked on site on which kinds of work, and what answers are expected.
 import { useState } from 'react';
+import { addForm } from '#api/forms.ts';
 import type { ClassOut } from '#api/assets.ts';
 import type { FormIn, FormOut } from '#api/forms.ts';
 import { asId, type AssetClassId } from '#core/ids.ts';
@@ -7,7 +8,7 @@ import { ORDER_KINDS, QUESTION_KINDS, type FormQuestion, type QuestionKind } fro
 import { SelectField, TextField, Ticks, useSubmit, type Errors } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { sayExpected } from '../parts/words.ts';
-import { server } from '../shell/store.ts';
+import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
 
@@ -211,9 +212,9 @@ function ClassFormEditor({
     questions: item?.questions ?? [BLANK],
   });
   const [classId, setClassId] = useState(String(item?.classId ?? classes[0]?.id ?? ''));
-  const [add, adding] = server.useAddFormMutation();
-  const [change, changing] = server.useChangeFormMutation();
-  const [remove] = server.useRemoveFormMutation();
+  const [add, adding] = setupApi.useAddFormMutation();
+  const [change, changing] = setupApi.useChangeFormMutation();
+  const [remove] = setupApi.useRemoveFormMutation();
   const { errors, submit } = useSubmit(['name', 'classId', 'kinds', 'questions']);
   const save = async (): Promise<void> => {
     const body = { ...draft, classId: asId<AssetClassId>(Number(classId)) };
@@ -283,14 +284,15 @@ const sayQuestion = (q: FormQuestion): string =>
   [q.text, sayExpected(q) && `(${sayExpected(q)})`, q.mandatory ? '' : '(if needed)'].filter(Boolean).join(' ');
 
 export function ClassForms() {
-  const query = server.useListFormsQuery();
-  const { data: catalogue } = server.useReadCatalogueQuery();
+  const query = setupApi.useListFormsQuery();
+  const { data: catalogue } = setupApi.useReadCatalogueQuery();
   return (
     <Waiting query={query}>
       {({ items }) => (
         <EditableList
           name="forms"
           items={items}
+          adding={addForm}
           add="Add a form"
           empty="No form yet. A form asks on site what must be known afterwards; an order is not done before it is filled in."
           form={(item, done) => <ClassFormEditor item={item} classes={catalogue?.classes ?? []} onDone={done} />}

@@ -1,7 +1,6 @@
 // A list of reference data with its form: one button to add, "change" in each row, one form open at a time.
 import { useState, type ReactNode } from 'react';
-import type { Role } from '#api/shapes.ts';
-import { WRITERS } from '#api/shapes.ts';
+import type { AnyContract } from '#api/contract.ts';
 import { Listing } from '../parts/listing.tsx';
 import { useReader } from '../shell/reader.tsx';
 
@@ -10,7 +9,7 @@ export function EditableList<T extends { readonly id: number }>({
   add,
   empty,
   name,
-  writers = WRITERS,
+  adding,
   form,
   heads,
   cells,
@@ -21,12 +20,13 @@ export function EditableList<T extends { readonly id: number }>({
   /** What the adding button says. */
   add: string;
   empty: string;
-  writers?: readonly Role[];
+  /** What adds to the list; whoever may call it may change it too. */
+  adding: AnyContract;
   form: (item: T | null, done: () => void) => ReactNode;
   heads: ReactNode;
   cells: (item: T) => ReactNode;
 }) {
-  const may = useReader().may(...writers);
+  const may = useReader().may(adding);
   const [editing, setEditing] = useState<T | 'new' | null>(null);
   return (
     <>

@@ -6,17 +6,17 @@ import { TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 export function Gateways() {
   const reader = useReader();
-  const query = server.useListGatewaysQuery();
+  const query = setupApi.useListGatewaysQuery();
   const [name, setName] = useState('');
   const [made, setMade] = useState<{ name: string; key: string } | null>(null);
   const [copied, setCopied] = useState(false);
-  const [add, { isLoading }] = server.useAddGatewayMutation();
-  const [revoke] = server.useRevokeGatewayMutation();
+  const [add, { isLoading }] = setupApi.useAddGatewayMutation();
+  const [revoke] = setupApi.useRevokeGatewayMutation();
   const { errors, submit } = useSubmit(['name']);
   const send = async (): Promise<void> => {
     const done = await submit(add({ body: { name } }));

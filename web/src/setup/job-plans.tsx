@@ -1,10 +1,11 @@
 // Job plans: what is done at a visit, and how long it takes.
 import { useState } from 'react';
+import { addJobPlan } from '#api/setup.ts';
 import type { JobPlanOut } from '#api/setup.ts';
 import { Field, NumberField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { sayMinutes } from '../parts/words.ts';
-import { server } from '../shell/store.ts';
+import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
 
@@ -12,8 +13,8 @@ function JobPlanForm({ plan, onDone }: { plan: JobPlanOut | null; onDone: () => 
   const [name, setName] = useState(plan?.name ?? '');
   const [minutes, setMinutes] = useState(plan?.minutes ?? 60);
   const [tasks, setTasks] = useState(plan?.tasks.map((t) => (t.mandatory ? t.text : `? ${t.text}`)).join('\n') ?? '');
-  const [add] = server.useAddJobPlanMutation();
-  const [change] = server.useChangeJobPlanMutation();
+  const [add] = setupApi.useAddJobPlanMutation();
+  const [change] = setupApi.useChangeJobPlanMutation();
   const { errors, submit } = useSubmit(['name', 'minutes', 'tasks']);
   const send = async (): Promise<void> => {
     const body = {
@@ -55,13 +56,14 @@ function JobPlanForm({ plan, onDone }: { plan: JobPlanOut | null; onDone: () => 
 }
 
 export function JobPlans() {
-  const query = server.useReadReferenceQuery();
+  const query = setupApi.useReadReferenceQuery();
   return (
     <Waiting query={query}>
       {({ jobPlans }) => (
         <EditableList
           name="job-plans"
           items={jobPlans}
+          adding={addJobPlan}
           add="Add a job plan"
           empty="No job plan yet. A schedule needs one: what is done at a visit, and how long it takes."
           form={(plan, done) => <JobPlanForm plan={plan} onDone={done} />}

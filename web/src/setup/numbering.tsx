@@ -1,17 +1,19 @@
 // The scheme by which new agreements are numbered, with the next number shown as it is typed.
 import { useState } from 'react';
+import { changeNumbering } from '#api/care.ts';
 import { numberBy } from '#core/agreements/index.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { NumberField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
+import { agreementsApi } from '../agreements/index.ts';
 
 type Scheme = { pattern: string; next: number; version: number };
 
 function SchemeForm({ scheme, onDone }: { scheme: Scheme; onDone: () => void }) {
   const [typed, setTyped] = useState(scheme);
-  const [change, { isLoading }] = server.useChangeNumberingMutation();
+  const [change, { isLoading }] = agreementsApi.useChangeNumberingMutation();
   const { errors, submit } = useSubmit(['pattern', 'next']);
   const save = async (): Promise<void> => {
     if (await submit(change({ body: typed }))) onDone();
@@ -50,7 +52,7 @@ function SchemeForm({ scheme, onDone }: { scheme: Scheme; onDone: () => void }) 
 export function Numbering() {
   const reader = useReader();
   const [changing, setChanging] = useState(false);
-  const { data } = server.useReadNumberingQuery();
+  const { data } = agreementsApi.useReadNumberingQuery();
   const { data: session } = server.useReadSessionQuery();
   if (!data || !session) return null;
   if (changing) return <SchemeForm scheme={data} onDone={() => setChanging(false)} />;
@@ -59,7 +61,7 @@ export function Numbering() {
       The next agreement is{' '}
       <span className="serial">{numberBy(data.pattern, data.next, localDateAt(reader.zone, session.now))}</span>, by the
       scheme <span className="serial">{data.pattern}</span>.{' '}
-      {reader.may('manager', 'administrator') && (
+      {reader.may(changeNumbering) && (
         <button className="link-ink" onClick={() => setChanging(true)}>
           change the scheme
         </button>

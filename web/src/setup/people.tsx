@@ -1,11 +1,12 @@
 // People: who may sign in, in which role and zone.
 import { useState } from 'react';
+import { addPerson } from '#api/session.ts';
 import type { PersonOut } from '#api/session.ts';
-import { ROLES } from '#api/shapes.ts';
+import { ROLES } from '#core/people.ts';
 import { SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
 
@@ -19,8 +20,8 @@ function PersonForm({ person, onDone }: { person: PersonOut | null; onDone: () =
     password: '',
   });
   const [active, setActive] = useState(person?.active ?? true);
-  const [add, adding] = server.useAddPersonMutation();
-  const [change, changing] = server.useChangePersonMutation();
+  const [add, adding] = setupApi.useAddPersonMutation();
+  const [change, changing] = setupApi.useChangePersonMutation();
   const { errors, submit } = useSubmit(['name', 'email', 'role', 'zone', 'password']);
   const set = (key: keyof typeof draft) => (value: string) => setDraft({ ...draft, [key]: value });
   const send = async (): Promise<void> => {
@@ -98,7 +99,7 @@ function PersonForm({ person, onDone }: { person: PersonOut | null; onDone: () =
 }
 
 export function People() {
-  const query = server.useListPeopleQuery();
+  const query = setupApi.useListPeopleQuery();
   return (
     <Waiting query={query}>
       {({ items }) => (
@@ -107,7 +108,7 @@ export function People() {
           items={items}
           add="Add a person"
           empty="Nobody yet."
-          writers={['administrator']}
+          adding={addPerson}
           form={(person, done) => <PersonForm person={person} onDone={done} />}
           heads={
             <>

@@ -2,7 +2,7 @@
 import type { CalendarId } from '#core/ids.ts';
 import { NO_PLEDGE, type Pledge } from '#core/service-levels/index.ts';
 import { Field, NumberField, SelectField } from '../parts/fields.tsx';
-import { server } from '../shell/store.ts';
+import { setupApi } from './endpoints.ts';
 
 const percent = (hundredths: number): number => hundredths / 100;
 const hundredths = (typed: number): number => Math.round(typed * 100);
@@ -80,7 +80,7 @@ export function PledgeFields({
   change: (p: Pledge) => void;
   error: (field: string) => string | undefined;
 }) {
-  const { data: reference } = server.useReadReferenceQuery();
+  const { data: reference } = setupApi.useReadReferenceQuery();
   const pledge = given ?? NO_PLEDGE;
   const { availability } = pledge;
   return (

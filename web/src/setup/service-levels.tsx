@@ -1,7 +1,7 @@
 // Service levels: per priority the targets for response, arrival and restoration, in elapsed time or working time of a calendar.
 import { useState } from 'react';
+import { changeServiceLevel } from '#api/setup.ts';
 import type { ServiceLevelIn, ServiceLevelOut } from '#api/setup.ts';
-import { WRITERS } from '#api/shapes.ts';
 import {
   PAUSE_REASONS,
   PRIORITIES,
@@ -16,7 +16,7 @@ import { DateField, TextField, Ticks, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { plural, sayDate, sayMinutes } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { PledgeFields, sayPledge } from './pledge-fields.tsx';
 
@@ -60,17 +60,17 @@ function cellsOf(level: ServiceLevelOut | null): Partial<Record<string, Cell>> {
 }
 
 function ServiceLevelForm({ level, onDone }: { level: ServiceLevelOut | null; onDone: () => void }) {
-  const { data: reference } = server.useReadReferenceQuery();
+  const { data: reference } = setupApi.useReadReferenceQuery();
   const [name, setName] = useState(level?.name ?? '');
   const [pauses, setPauses] = useState<PauseReason[]>(
     level?.pauses ?? ['no access', 'customer asked for a later date'],
   );
   const [holdsFrom, setHoldsFrom] = useState<string>(reference ? addDays(reference.today, 1) : '');
-  const [change, changing] = server.useChangeServiceLevelMutation();
+  const [change, changing] = setupApi.useChangeServiceLevelMutation();
   const [pledge, setPledge] = useState<Pledge | null>(level?.pledge ?? null);
   const [cells, setCells] = useState<Partial<Record<string, Cell>>>(() => cellsOf(level));
   const [unread, setUnread] = useState<string | null>(null);
-  const [add, { isLoading }] = server.useAddServiceLevelMutation();
+  const [add, { isLoading }] = setupApi.useAddServiceLevelMutation();
   const { errors, submit } = useSubmit(['name', 'targets', 'holdsFrom', 'pledge']);
   const cell = (p: Priority, t: Target): Cell => cells[`${p}${t}`] ?? EMPTY;
   const send = async (): Promise<void> => {
@@ -174,13 +174,13 @@ function ServiceLevelForm({ level, onDone }: { level: ServiceLevelOut | null; on
 
 export function ServiceLevels() {
   const reader = useReader();
-  const query = server.useReadReferenceQuery();
+  const query = setupApi.useReadReferenceQuery();
   const [editing, setEditing] = useState<ServiceLevelOut | 'new' | null>(null);
   return (
     <Waiting query={query}>
       {(reference) => (
         <>
-          {reader.may(...WRITERS) && !editing && (
+          {reader.may(changeServiceLevel) && !editing && (
             <button className="act-main" onClick={() => setEditing('new')}>
               Add a service level
             </button>
@@ -204,7 +204,7 @@ export function ServiceLevels() {
                       · from {sayDate(l.holdsFrom)}, {plural(l.past.length, 'earlier version')}
                     </span>
                   )}{' '}
-                  {reader.may(...WRITERS) && (
+                  {reader.may(changeServiceLevel) && (
                     <button className="link-ink text-[0.87rem] font-normal" onClick={() => setEditing(l)}>
                       change
                     </button>

@@ -1,5 +1,7 @@
 // Setup: the reference data every other room names, one part at a time.
 import { NavLink, useParams } from 'react-router';
+import { listGateways } from '#api/setup.ts';
+import { listPeople } from '#api/session.ts';
 import { useReader } from '../shell/reader.tsx';
 import { AgreementTypes } from './agreement-types.tsx';
 import { Numbering } from './numbering.tsx';
@@ -33,8 +35,8 @@ export function SetupRoom() {
     ['forms', 'Forms', ClassForms],
     ['alert-rules', 'Alert rules', AlertRules],
   ];
-  if (reader.may('administrator', 'manager')) parts.push(['people', 'People', People]);
-  if (reader.may('administrator')) parts.push(['gateways', 'Gateways', Gateways]);
+  if (reader.may(listPeople)) parts.push(['people', 'People', People]);
+  if (reader.may(listGateways)) parts.push(['gateways', 'Gateways', Gateways]);
   const Chosen = parts.find(([key]) => key === part)?.[2];
   return (
     <div className="max-w-6xl px-7 pt-5 pb-12">

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { mergeDrafts } from '../register/merge.ts';
+import { mergeDrafts } from '../assets/merge.ts';
 import { bandRows } from '../parts/ribbon.tsx';
 import { asLocalDate } from '#core/time/index.ts';
 import { readSpans, saySpans } from './spans.ts';

@@ -1,50 +1,42 @@
 // The frame: rail, session, finder, keys, live updates.
-import { useState } from 'react';
+import { useEffect, useState, type ComponentType } from 'react';
 import { NavLink, Outlet, useNavigate } from 'react-router';
+import { mayCall } from '#core/people.ts';
 import type { Session, SignedIn } from '#api/session.ts';
 import { instant, type Instant, type Zone } from '#core/time/index.ts';
 import { RibbonPatterns } from '../parts/ribbon.tsx';
 import { sayTime, sayZone } from '../parts/words.ts';
 import { Dialog } from './dialog.tsx';
-import { Finder } from './finder.tsx';
-import { ROOMS, useShellKeys } from './keys.ts';
+import { useShellKeys } from './keys.ts';
 import { useLiveUpdates } from './live.ts';
 import { ReaderProvider } from './reader.tsx';
+import type { Room } from './room.ts';
 import { SignIn } from './sign-in.tsx';
 import { server } from './store.ts';
 import { applyTheme, chosenTheme, type Theme } from './theme.ts';
 import { Waiting } from './waiting.tsx';
 
-/** Rooms a role has no use of on the server are left out of its rail. */
-const CLOSED: Partial<Record<SignedIn['role'], readonly string[]>> = {
-  technician: ['Upkeep', 'Standing', 'Setup'],
-  storekeeper: ['Upkeep', 'Standing', 'Setup'],
-};
+type Floating = NonNullable<Room['floats']>;
 
 function Rail({
   session,
   person,
-  find,
+  rooms,
+  float,
   help,
 }: {
   session: Session;
   person: SignedIn;
-  find: () => void;
+  rooms: readonly Room[];
+  float: (what: Floating) => void;
   help: () => void;
 }) {
   const { data: counts } = server.useReadCountsQuery(undefined, { pollingInterval: 60_000 });
-  const { data: reference } = server.useReadReferenceQuery();
   const [signOut] = server.useSignOutMutation();
   const [theme, setTheme] = useState<Theme>(chosenTheme());
   const [loadedAt] = useState(() => Date.now());
   const now: Instant = session.fixedNow ? session.now : instant(session.now + (Date.now() - loadedAt));
-  const numbers: Record<string, number | undefined> = {
-    Today: counts?.today,
-    Agreements: counts?.agreements,
-    Signals: counts?.signals,
-    Orders: counts?.orders,
-  };
-  const zones = [...new Set([person.zone, ...(reference?.calendars.map((c) => c.zone) ?? [])])].slice(0, 3) as Zone[];
+  const zones = [...new Set([person.zone, ...session.zones])].slice(0, 3) as Zone[];
   const leave = async (): Promise<void> => {
     await signOut();
     window.location.assign('/');
@@ -52,24 +44,31 @@ function Rail({
   return (
     <nav aria-label="Rooms" className="rail pane w-[148px] border-r">
       <p className="px-4 pt-5 pb-4 font-serif text-xl font-semibold">Stavok</p>
-      {ROOMS.filter(([name]) => !CLOSED[person.role]?.includes(name)).map(([name, path, key]) => (
-        <NavLink
-          key={name}
-          to={path}
-          end={path === '/'}
-          title={`g then ${key}`}
-          className={({ isActive }) =>
-            `flex justify-between px-4 py-[5px] hover:bg-base-300 ${isActive ? 'bg-base-300 font-semibold' : ''}`
-          }
-        >
-          <span>{name}</span>
-          {numbers[name] ? <span className="tabular-nums">{numbers[name]}</span> : null}
-        </NavLink>
-      ))}
+      {rooms.map(({ name, rail }) =>
+        rail && mayCall(rail.shown?.may ?? 'signed in', person.role) ? (
+          <NavLink
+            key={name}
+            to={rail.path}
+            end={rail.path === '/'}
+            title={`g then ${rail.key}`}
+            className={({ isActive }) =>
+              `flex justify-between px-4 py-[5px] hover:bg-base-300 ${isActive ? 'bg-base-300 font-semibold' : ''}`
+            }
+          >
+            <span>{rail.word}</span>
+            {counts?.[name] ? <span className="tabular-nums">{counts[name]}</span> : null}
+          </NavLink>
+        ) : null,
+      )}
       <div className="mt-5 flex flex-col items-start gap-1 px-4">
-        <button className="quiet hover:underline" onClick={find}>
-          <kbd className="serial">/</kbd> find
-        </button>
+        {rooms.map(
+          ({ name, floats }) =>
+            floats && (
+              <button key={name} className="quiet hover:underline" onClick={() => float(floats)}>
+                <kbd className="serial">{floats.key}</kbd> {floats.word}
+              </button>
+            ),
+        )}
         <button className="quiet hover:underline" onClick={help}>
           <kbd className="serial">?</kbd> keys
         </button>
@@ -107,10 +106,10 @@ function Rail({
   );
 }
 
-function KeysDialog({ onClose }: { onClose: () => void }) {
+function KeysDialog({ rooms, onClose }: { rooms: readonly Room[]; onClose: () => void }) {
   const keys = [
-    ['/', 'find anything'],
-    ...ROOMS.map(([name, , key]) => [`g ${key}`, name] as const),
+    ...rooms.flatMap(({ floats }) => (floats ? [[floats.key, `${floats.word} anything`] as const] : [])),
+    ...rooms.flatMap(({ rail }) => (rail ? [[`g ${rail.key}`, rail.word] as const] : [])),
     ['j  k', 'next and previous row'],
     ['Enter', 'open the row'],
     ['Esc', 'close what floats; from a record, back to where it was opened'],
@@ -133,13 +132,26 @@ function KeysDialog({ onClose }: { onClose: () => void }) {
   );
 }
 
-function SignedInFrame({ session, person }: { session: Session; person: SignedIn }) {
+/** What floats over a page, loaded before anybody asks for it, so that no key pressed meanwhile is lost. */
+function useFloating(rooms: readonly Room[]) {
+  const [loaded, setLoaded] = useState<ReadonlyMap<Floating, ComponentType<{ readonly onClose: () => void }>>>(
+    new Map(),
+  );
+  useEffect(() => {
+    for (const { floats } of rooms)
+      if (floats) void floats.load().then((component) => setLoaded((held) => new Map([...held, [floats, component]])));
+  }, [rooms]);
+  return (floating: Floating) => loaded.get(floating) ?? null;
+}
+
+function SignedInFrame({ session, person, rooms }: { session: Session; person: SignedIn; rooms: readonly Room[] }) {
   const navigate = useNavigate();
-  const [floating, setFloating] = useState<'finder' | 'keys' | null>(null);
+  const [floating, setFloating] = useState<Floating | 'keys' | null>(null);
+  const componentOf = useFloating(rooms);
   useLiveUpdates();
-  useShellKeys({
+  useShellKeys(rooms, {
     go: (path) => void navigate(path),
-    find: () => setFloating('finder'),
+    float: setFloating,
     help: () => setFloating('keys'),
     // From a record back to where it was opened; a room itself has nothing behind it.
     back: () => {
@@ -147,32 +159,32 @@ function SignedInFrame({ session, person }: { session: Session; person: SignedIn
     },
   });
   const close = (): void => setFloating(null);
+  const Floats = floating === null || floating === 'keys' ? null : componentOf(floating);
   return (
     <ReaderProvider value={person}>
       <RibbonPatterns />
       <div className="panes">
-        <Rail session={session} person={person} find={() => setFloating('finder')} help={() => setFloating('keys')} />
+        <Rail session={session} person={person} rooms={rooms} float={setFloating} help={() => setFloating('keys')} />
         <main className="min-w-0 flex-1" tabIndex={-1}>
           <Outlet />
         </main>
       </div>
-      {floating === 'finder' && (
-        <Finder
-          onClose={close}
-          mayRaise={['coordinator', 'dispatcher', 'manager', 'administrator'].includes(person.role)}
-        />
-      )}
-      {floating === 'keys' && <KeysDialog onClose={close} />}
+      {Floats && <Floats onClose={close} />}
+      {floating === 'keys' && <KeysDialog rooms={rooms} onClose={close} />}
     </ReaderProvider>
   );
 }
 
-export function Frame() {
+export function Frame({ rooms }: { rooms: readonly Room[] }) {
   const query = server.useReadSessionQuery();
   return (
     <Waiting query={query}>
       {(session) =>
-        session.person ? <SignedInFrame session={session} person={session.person} /> : <SignIn session={session} />
+        session.person ? (
+          <SignedInFrame session={session} person={session.person} rooms={rooms} />
+        ) : (
+          <SignIn session={session} />
+        )
       }
     </Waiting>
   );

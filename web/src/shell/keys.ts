@@ -1,16 +1,6 @@
 // Keys: `g` then a letter enters a room, `/` finds, `?` lists the keys, j and k walk the list, Enter opens.
 import { useEffect, useRef } from 'react';
-
-export const ROOMS = [
-  ['Today', '/', 't'],
-  ['Register', '/register', 'r'],
-  ['Agreements', '/agreements', 'a'],
-  ['Upkeep', '/upkeep', 'u'],
-  ['Signals', '/signals', 's'],
-  ['Orders', '/orders', 'o'],
-  ['Standing', '/standing', 'n'],
-  ['Setup', '/setup', ','],
-] as const;
+import type { Room } from './room.ts';
 
 function typing(target: EventTarget | null): boolean {
   return (
@@ -19,15 +9,18 @@ function typing(target: EventTarget | null): boolean {
   );
 }
 
-export function useShellKeys(act: {
-  go: (path: string) => void;
-  find: () => void;
-  help: () => void;
-  back: () => void;
-}): void {
-  const latest = useRef(act);
+export function useShellKeys(
+  rooms: readonly Room[],
+  act: {
+    go: (path: string) => void;
+    float: (what: NonNullable<Room['floats']>) => void;
+    help: () => void;
+    back: () => void;
+  },
+): void {
+  const latest = useRef({ rooms, act });
   useEffect(() => {
-    latest.current = act;
+    latest.current = { rooms, act };
   });
   useEffect(() => {
     let awaiting = 0;
@@ -40,12 +33,15 @@ export function useShellKeys(act: {
         document.querySelector('dialog[open]')
       )
         return;
-      const room = Date.now() - awaiting < 1500 ? ROOMS.find(([, , key]) => key === event.key) : undefined;
+      const { rooms, act } = latest.current;
+      const entered =
+        Date.now() - awaiting < 1500 ? rooms.find(({ rail }) => rail?.key === event.key)?.rail : undefined;
+      const floating = rooms.find(({ floats }) => floats?.key === event.key)?.floats;
       awaiting = event.key === 'g' ? Date.now() : 0;
-      if (room) latest.current.go(room[1]);
-      else if (event.key === '/') latest.current.find();
-      else if (event.key === '?') latest.current.help();
-      else if (event.key === 'Escape') latest.current.back();
+      if (entered) act.go(entered.path);
+      else if (floating) act.float(floating);
+      else if (event.key === '?') act.help();
+      else if (event.key === 'Escape') act.back();
       else return;
       event.preventDefault();
     };

@@ -1,7 +1,8 @@
 // Live updates: the server names what changed, and the views that show it fetch it again. All tabs of a browser share one connection.
 import { useEffect } from 'react';
 import { useDispatch } from 'react-redux';
-import { server, TAGS, type Tag } from './store.ts';
+import { THINGS, type Thing } from '#api/contract.ts';
+import { server } from './store.ts';
 
 const GATHER_MS = 1500;
 /** Name of the lock that the listening tab holds, and of the channel by which it tells the others. */
@@ -32,7 +33,7 @@ function listenShared(ended: AbortSignal, changed: (tags: string[]) => void): vo
   navigator.locks
     .request(SHARED, { signal: ended }, () => {
       // Whoever waited for the lock may have missed what changed while nobody listened.
-      if (Date.now() - begun > GATHER_MS) changed([...TAGS]);
+      if (Date.now() - begun > GATHER_MS) changed([...THINGS]);
       return listen(ended, (tags) => {
         changed(tags);
         channel.postMessage(tags);
@@ -45,10 +46,10 @@ export function useLiveUpdates(): void {
   const dispatch = useDispatch();
   useEffect(() => {
     const ending = new AbortController();
-    const waiting = new Set<Tag>();
+    const waiting = new Set<Thing>();
     let timer: ReturnType<typeof setTimeout> | null = null;
     listenShared(ending.signal, (tags) => {
-      for (const tag of tags) if ((TAGS as readonly string[]).includes(tag)) waiting.add(tag as Tag);
+      for (const tag of tags) if ((THINGS as readonly string[]).includes(tag)) waiting.add(tag as Thing);
       timer ??= setTimeout(() => {
         timer = null;
         dispatch(server.util.invalidateTags([...waiting]));

@@ -8,7 +8,7 @@ import { HOUR, sayLength, type Instant } from '#core/time/index.ts';
 import { Listing } from '../parts/listing.tsx';
 import { plural, sayMoment, sayValue } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { signalsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 /** A device that has not reported for this long is called silent. */
@@ -25,7 +25,7 @@ export function PulseLine({
   now: Instant;
   tall?: boolean;
 }) {
-  const { data } = server.useReadReadingsQuery({ params: { id: String(assetId) }, query: { channel } });
+  const { data } = signalsApi.useReadReadingsQuery({ params: { id: String(assetId) }, query: { channel } });
   if (!data || data.points.length < 2)
     return <p className="quiet">{data ? 'Too few readings for a line yet.' : 'Loading…'}</p>;
   const { points, limits } = data;
@@ -199,7 +199,7 @@ function DeviceRows({ devices, now }: { devices: DeviceOut[]; now: Instant }) {
 }
 
 export function SignalsRoom() {
-  const query = server.useReadSignalsQuery(undefined, { pollingInterval: 60_000 });
+  const query = signalsApi.useReadSignalsQuery(undefined, { pollingInterval: 60_000 });
   const [chosen, setChosen] = useState<number | null>(null);
   return (
     <div className="px-7 pt-5 pb-12">

@@ -19,6 +19,7 @@ import { DateField } from '../parts/fields.tsx';
 import { plural, sayDate, sayMinutes, sayShare } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
+import { standingApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 type Period = { readonly from: LocalDate; readonly to: LocalDate };
@@ -116,7 +117,7 @@ function Detail({
   reader: Zone;
   now: Instant;
 }) {
-  const query = server.useStandingDetailQuery({ query: { ...period, [by]: String(row.id) } });
+  const query = standingApi.useStandingDetailQuery({ query: { ...period, [by]: String(row.id) } });
   return (
     <Waiting query={query}>
       {({ clocks, visits, pledges }) => (
@@ -277,7 +278,10 @@ export function StandingRoom() {
   const after = pages[pages.length - 1];
   const readable = period.from !== null && period.to !== null;
   const asked = { from: period.from ?? today, to: period.to ?? today };
-  const query = server.useReadStandingQuery({ query: { ...asked, by, ...(after && { after }) } }, { skip: !readable });
+  const query = standingApi.useReadStandingQuery(
+    { query: { ...asked, by, ...(after && { after }) } },
+    { skip: !readable },
+  );
   const set = (changes: Record<string, string>): void => {
     setPages([]);
     setParams({ ...typed, by, ...changes }, { replace: true });

@@ -1,8 +1,9 @@
 // Today: what needs somebody now, promises first on one time axis, then decisions, visits and alerts.
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import { writeAgreement } from '#api/agreements.ts';
 import type { Today, TodayPromise } from '#api/today.ts';
-import { orderNumber, WRITERS } from '#api/shapes.ts';
+import { orderNumber } from '#api/shapes.ts';
 import { marginOf } from '#core/service-levels/index.ts';
 import { HOUR, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
@@ -10,9 +11,12 @@ import { StageMoon } from '../parts/stage-moon.tsx';
 import { plural, sayDate, sayMoment, sayShortDate } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { agreementsApi } from '../agreements/index.ts';
+import { customersApi } from '../customers/index.ts';
+import { setupApi } from '../setup/index.ts';
+import { todayApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
-import { OrderGlance } from '../orders/glance.tsx';
+import { OrderGlance } from '../orders/index.ts';
 
 type Axis = { readonly from: Instant; readonly to: Instant };
 const share = (at: number, { from, to }: Axis): number => Math.min(100, Math.max(0, ((at - from) / (to - from)) * 100));
@@ -223,7 +227,7 @@ function Decisions({ today }: { today: Today }) {
 
 /** What the reader was told about agreements they look after, until they put it away. */
 function OwnNotices({ today }: { today: Today }) {
-  const [see] = server.useSeeNoticeMutation();
+  const [see] = agreementsApi.useSeeNoticeMutation();
   if (today.ownNotices.length === 0) return null;
   return (
     <section className="mt-7" aria-label="For you">
@@ -319,10 +323,10 @@ function Alerts({ today, zone }: { today: Today; zone: Zone }) {
 
 /** What an empty installation needs first, in the order in which each step stands on the one before. */
 function FirstSteps() {
-  const { data: reference } = server.useReadReferenceQuery();
-  const { data: customers } = server.useListCustomersQuery({ query: { limit: '1' } });
-  const { data: agreements } = server.useListAgreementsQuery({ query: { limit: '1' } });
-  const mayWrite = useReader().may(...WRITERS);
+  const { data: reference } = setupApi.useReadReferenceQuery();
+  const { data: customers } = customersApi.useListCustomersQuery({ query: { limit: '1' } });
+  const { data: agreements } = agreementsApi.useListAgreementsQuery({ query: { limit: '1' } });
+  const mayWrite = useReader().may(writeAgreement);
   if (!reference || !customers || !agreements || agreements.total > 0 || !mayWrite) return null;
   const steps = [
     [reference.calendars.length > 0, '/setup', 'Say when your sites are open', 'calendars with their holidays'],
@@ -409,6 +413,6 @@ function TodayView({ today }: { today: Today }) {
 }
 
 export function TodayRoom() {
-  const query = server.useReadTodayQuery(undefined, { pollingInterval: 60_000 });
+  const query = todayApi.useReadTodayQuery(undefined, { pollingInterval: 60_000 });
   return <Waiting query={query}>{(today) => <TodayView today={today} />}</Waiting>;
 }

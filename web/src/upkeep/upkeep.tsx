@@ -1,8 +1,8 @@
 // The upkeep run: choose a date, look through the visits, hold back the odd ones, raise the rest; and every schedule that yields nothing, with the reason.
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
+import { commitRun } from '#api/upkeep.ts';
 import type { Proposal, UpkeepRun, YieldlessSchedule } from '#api/upkeep.ts';
-import { WRITERS } from '#api/shapes.ts';
 import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { DateField, Field, GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
@@ -13,6 +13,7 @@ import { Dialog } from '../shell/dialog.tsx';
 import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
+import { upkeepApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 type Key = string;
@@ -21,7 +22,7 @@ const visitOf = (p: Proposal) => ({ scheduleId: p.scheduleId, nominal: p.nominal
 
 function HoldDialog({ chosen, to, onClose }: { chosen: Proposal[]; to: LocalDate; onClose: () => void }) {
   const [reason, setReason] = useState('');
-  const [hold, { isLoading }] = server.useHoldVisitsMutation();
+  const [hold, { isLoading }] = upkeepApi.useHoldVisitsMutation();
   const { errors, submit } = useSubmit(['reason']);
   return (
     <Dialog title="Hold back" onClose={onClose}>
@@ -59,7 +60,7 @@ function RaiseDialog({
   onClose: () => void;
   onDone: (text: string) => void;
 }) {
-  const [commit, { isLoading }] = server.useCommitRunMutation();
+  const [commit, { isLoading }] = upkeepApi.useCommitRunMutation();
   const { errors, submit } = useSubmit([]);
   const chosen = only?.filter((p) => p.state === 'proposed') ?? run.proposals.filter((p) => p.state === 'proposed');
   const count = only ? chosen.length : run.counts.proposed;
@@ -258,11 +259,11 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
   const [ticked, setTicked] = useState<ReadonlySet<Key>>(new Set());
   const [floating, setFloating] = useState<'hold' | 'raise' | null>(null);
   const [showWaiting, setShowWaiting] = useState(false);
-  const [release] = server.useReleaseVisitsMutation();
+  const [release] = upkeepApi.useReleaseVisitsMutation();
   const { counts } = run;
   const chosen = run.proposals.filter((p) => ticked.has(keyOf(p)));
   const held = chosen.filter((p) => p.state === 'held');
-  const may = reader.may(...WRITERS);
+  const may = reader.may(commitRun);
   const toRaise = chosen.length > 0 ? chosen.filter((p) => p.state === 'proposed').length : counts.proposed;
   return (
     <>
@@ -363,7 +364,7 @@ export function UpkeepRoom() {
   const [typed, setTyped] = useState<string>(params.get('to') ?? today);
   const to = parseLocalDate(typed);
   const [said, setSaid] = useState<string | null>(null);
-  const query = server.usePreviewRunQuery({ query: { to: to ?? today } }, { skip: to === null });
+  const query = upkeepApi.usePreviewRunQuery({ query: { to: to ?? today } }, { skip: to === null });
   const choose = (value: string): void => {
     setTyped(value);
     setSaid(null);

@@ -1,0 +1,4 @@
+// Assets: their lives, serials, and twins.
+export * from './life.ts';
+export * from './serial.ts';
+export * from './twins.ts';

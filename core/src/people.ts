@@ -1,0 +1,48 @@
+// People: the roles, and who may do what by common sense of the trade (domain-work.md). Server and screens ask here.
+
+export const ROLES = ['coordinator', 'dispatcher', 'technician', 'storekeeper', 'manager', 'administrator'] as const;
+export type Role = (typeof ROLES)[number];
+
+/** Who sees prices, credit terms and agreement documents: whoever works at a desk. Technicians and storekeepers do not. */
+export const OFFICE = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const satisfies readonly Role[];
+/** Who writes the register, agreements, runs and reference data. */
+export const WRITERS = ['coordinator', 'manager', 'administrator'] as const satisfies readonly Role[];
+/** Who tells what happened at a machine: everybody but the stores. */
+export const RECORDERS = [
+  'coordinator',
+  'dispatcher',
+  'technician',
+  'manager',
+  'administrator',
+] as const satisfies readonly Role[];
+/** Who keeps the house's own order: its people and numbers. */
+export const MANAGERS = ['manager', 'administrator'] as const satisfies readonly Role[];
+export const ADMINISTRATORS = ['administrator'] as const satisfies readonly Role[];
+
+/** Who may call a route: some roles, anybody signed in, a gateway or some roles, or anybody at all. */
+export type May = readonly Role[] | 'signed in' | 'anybody' | { readonly gatewayOr: readonly Role[] };
+
+/** The roles that a route names; null where any role will do. */
+export function rolesOf(may: May): readonly Role[] | null {
+  if (may === 'anybody' || may === 'signed in') return null;
+  return 'gatewayOr' in may ? may.gatewayOr : may;
+}
+
+/** Whether somebody signed in with this role may call a route. */
+export const mayCall = (may: May, role: Role): boolean => rolesOf(may)?.includes(role) ?? true;
+
+export const seesMoney = (role: Role): boolean => (OFFICE as readonly Role[]).includes(role);
+
+/** Technicians act on orders planned for them, or for nobody yet; on others' they read. `plannedFor` null: nobody. */
+export const actsOnOrderOf = (who: { role: Role; name: string }, plannedFor: string | null): boolean =>
+  who.role !== 'technician' || plannedFor === null || plannedFor === who.name;
+
+/** A machine is scrapped by the office, never on site. */
+export const scraps = (role: Role): boolean => role !== 'technician';
+
+/** Files are removed by the office, or by the technician who attached them. */
+export const removesFile = <Id>(who: { role: Role; id: Id }, attachedBy: Id | null): boolean =>
+  who.role !== 'technician' || attachedBy === who.id;
+
+/** An order is planned for, and wishes name, technicians only. */
+export const goesOut = (role: Role): boolean => role === 'technician';

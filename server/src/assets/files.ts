@@ -1,0 +1,202 @@
+// Files: photos and PDFs, checked by what they hold, kept once by their hash in chunks in the database.
+import { createHash } from 'node:crypto';
+import { and, asc, desc, eq } from 'drizzle-orm';
+import fp from 'fastify-plugin';
+import { fileTypeFromBuffer } from 'file-type';
+import * as contracts from '#api/files.ts';
+import { MAX_FILE_BYTES, type FileSubject } from '#api/files.ts';
+import type { AttachmentId } from '#core/ids.ts';
+import { isTaken, type Db, type Tx } from '../platform/database.ts';
+import { seesMoney, OFFICE, removesFile } from '#core/people.ts';
+import { authorised, type House, type Person, serve } from '../platform/http.ts';
+import { refuse } from '../platform/refuse.ts';
+import { person } from '../platform/tables.ts';
+import { customer } from '../customers/tables.ts';
+import { location } from '../places/tables.ts';
+import { asset, attachment, fileChunk, fileContent } from './tables.ts';
+import { agreement } from '../agreements/tables.ts';
+
+const CHUNK = 512 * 1024;
+const TAKEN = new Map([
+  ['image/jpeg', ['jpg', 'jpeg']],
+  ['image/png', ['png']],
+  ['image/webp', ['webp']],
+  ['application/pdf', ['pdf']],
+]);
+
+const megabytes = (bytes: number): string => `${(bytes / 1024 / 1024).toFixed(1)} MB`;
+
+/** What the bytes are, whatever the name says; refused when it is none of the kinds taken, or not what the name says. */
+async function mediaTypeOf(name: string, bytes: Buffer): Promise<string> {
+  if (bytes.length > MAX_FILE_BYTES)
+    refuse(
+      'too-large',
+      `The file has ${megabytes(bytes.length)}; at most ${megabytes(MAX_FILE_BYTES)} are kept. Make the photo smaller.`,
+      'file',
+    );
+  if (bytes.length === 0) refuse('missing', 'The file is empty; choose another.', 'file');
+  const found = await fileTypeFromBuffer(bytes);
+  const endings = found && TAKEN.get(found.mime);
+  if (!found || !endings)
+    refuse(
+      'malformed',
+      `“${name}” is ${found ? `a ${found.mime} file` : 'not a photo or PDF'}; attach JPEG, PNG, WebP or PDF.`,
+      'file',
+    );
+  const ending = /\.([A-Za-z0-9]+)$/.exec(name)?.[1]?.toLowerCase();
+  if (ending !== undefined && !endings.includes(ending))
+    refuse(
+      'malformed',
+      `“${name}” holds a ${found.mime} file, not what its name says; rename it to .${endings[0]}.`,
+      'file',
+    );
+  return found.mime;
+}
+
+export async function keepContent(tx: Tx, bytes: Buffer, mediaType: string): Promise<string> {
+  const sha256 = createHash('sha256').update(bytes).digest('hex');
+  const [held] = await tx.db
+    .select({ sha256: fileContent.sha256 })
+    .from(fileContent)
+    .where(eq(fileContent.sha256, sha256));
+  if (held) return sha256;
+  // Somebody else may be handing in the same content: then theirs stands.
+  await tx.db
+    .insert(fileContent)
+    .values({ sha256, bytes: bytes.length, mediaType })
+    .onDuplicateKeyUpdate({ set: { bytes: bytes.length } });
+  for (let part = 0; part * CHUNK < bytes.length; part += 1)
+    await tx.db
+      .insert(fileChunk)
+      .values({ sha256, part, data: bytes.subarray(part * CHUNK, (part + 1) * CHUNK) })
+      .onDuplicateKeyUpdate({ set: { part } });
+  return sha256;
+}
+
+export async function readContent(db: Db, sha256: string): Promise<Buffer> {
+  const parts = await db
+    .select({ data: fileChunk.data })
+    .from(fileChunk)
+    .where(eq(fileChunk.sha256, sha256))
+    .orderBy(asc(fileChunk.part));
+  return Buffer.concat(parts.map((p) => p.data));
+}
+
+async function mustExist(tx: Tx, subject: FileSubject, id: number): Promise<void> {
+  const table = { customer, location, asset, agreement }[subject];
+  const [row] = await tx.db
+    .select({ id: table.id })
+    .from(table)
+    .where(eq(table.id, id as never));
+  if (!row) refuse('not-found', `That ${subject === 'location' ? 'place' : subject} does not exist.`);
+}
+
+export const fileRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { db } = house.database;
+    /** Agreement documents are for the desk. */
+    const mayRead = (who: Person, subject: FileSubject): void => {
+      if (subject === 'agreement' && !seesMoney(who.role))
+        refuse('not-allowed', `Agreement documents are for: ${OFFICE.join(', ')}.`);
+    };
+    serve(app, house, contracts.listFiles, async ({ query, who }) => {
+      mayRead(who, query.subject);
+      const items = await db
+        .select({
+          id: attachment.id,
+          name: attachment.name,
+          mediaType: fileContent.mediaType,
+          bytes: fileContent.bytes,
+          at: attachment.at,
+          who: person.name,
+        })
+        .from(attachment)
+        .innerJoin(fileContent, eq(fileContent.sha256, attachment.sha256))
+        .leftJoin(person, eq(person.id, attachment.personId))
+        .where(and(eq(attachment.subject, query.subject), eq(attachment.subjectId, query.subjectId)))
+        .orderBy(desc(attachment.at))
+        .limit(200);
+      return { items };
+    });
+    serve(app, house, contracts.addFile, async ({ query, body, who, now, write }) => {
+      mayRead(who, query.subject);
+      const bytes = body as Buffer;
+      const mediaType = await mediaTypeOf(query.name, bytes);
+      try {
+        return await write(async (tx, told) => {
+          await mustExist(tx, query.subject, query.subjectId);
+          const sha256 = await keepContent(tx, bytes, mediaType);
+          const [made] = await tx.db
+            .insert(attachment)
+            .values({
+              subject: query.subject,
+              subjectId: query.subjectId,
+              name: query.name,
+              sha256,
+              at: now,
+              personId: who.id,
+            })
+            .$returningId();
+          told({ subject: query.subject, id: query.subjectId, text: `attached ${query.name}` });
+          return { id: made?.id as number };
+        });
+      } catch (error) {
+        if (isTaken(error)) refuse('taken', `There is a file called “${query.name}” already; rename this one.`, 'file');
+        throw error;
+      }
+    });
+    serve(app, house, contracts.removeFile, ({ params, who, write }) =>
+      write(async (tx, told) => {
+        const [row] = await tx.db.select().from(attachment).where(eq(attachment.id, params.id)).for('update');
+        if (!row) refuse('not-found', 'That file does not exist any more.');
+        mayRead(who, row.subject);
+        if (!removesFile(who, row.personId))
+          refuse('not-allowed', 'A technician removes only what they attached themselves; ask a coordinator.');
+        await tx.db.delete(attachment).where(eq(attachment.id, row.id));
+        // The content goes with the last thing that names it.
+        const [other] = await tx.db
+          .select({ id: attachment.id })
+          .from(attachment)
+          .where(eq(attachment.sha256, row.sha256))
+          .limit(1);
+        if (!other) {
+          await tx.db.delete(fileChunk).where(eq(fileChunk.sha256, row.sha256));
+          await tx.db.delete(fileContent).where(eq(fileContent.sha256, row.sha256));
+        }
+        told({ subject: row.subject, id: row.subjectId, text: `removed ${row.name}` });
+        return { done: true as const };
+      }),
+    );
+    app.get<{ Params: { id: string } }>(
+      '/api/files/:id/content',
+      { schema: { summary: 'The file itself', tags: ['files'] } },
+      async (request, reply) => {
+        const who = authorised(request, 'signed in');
+        const id = /^[1-9]\d{0,9}$/.test(request.params.id) ? (Number(request.params.id) as AttachmentId) : null;
+        const [row] =
+          id === null
+            ? []
+            : await db
+                .select({
+                  subject: attachment.subject,
+                  name: attachment.name,
+                  sha256: attachment.sha256,
+                  mediaType: fileContent.mediaType,
+                })
+                .from(attachment)
+                .innerJoin(fileContent, eq(fileContent.sha256, attachment.sha256))
+                .where(eq(attachment.id, id));
+        if (!row) refuse('not-found', 'That file does not exist any more.');
+        mayRead(who, row.subject);
+        void reply.header('cache-control', 'no-cache, private');
+        if (request.headers['if-none-match'] === `"${row.sha256}"`) return reply.code(304).send();
+        return reply
+          .type(row.mediaType)
+          .header('etag', `"${row.sha256}"`)
+          .header('content-disposition', `inline; filename*=UTF-8''${encodeURIComponent(row.name)}`)
+          .send(await readContent(db, row.sha256));
+      },
+    );
+  },
+  { name: 'stavok-file-routes', dependencies: ['stavok-authentication'] },
+);

@@ -1,0 +1,134 @@
+// Lists of assets by place, class and words, with threads for screens and without for files.
+import { and, asc, count, eq, gt, inArray, like, or, type SQL } from 'drizzle-orm';
+import type { AssetClassId, CustomerId, LocationId } from '#core/ids.ts';
+import type { AssetState } from '#core/assets/index.ts';
+import { type Instant, type LocalDate } from '#core/time/index.ts';
+import { calendarBook } from '../calendars/index.ts';
+import { escapeLike, type Db } from '../platform/database.ts';
+import { refuse } from '../platform/refuse.ts';
+import { placesOf } from '../places/index.ts';
+import { assetClass } from '../catalogue/tables.ts';
+import { customer } from '../customers/tables.ts';
+import { location } from '../places/tables.ts';
+import { asset } from './tables.ts';
+import { coversOf } from '../entitlement/index.ts';
+import { threadStretch } from '../ribbon/index.ts';
+import { assetRows, coverNow } from './rows.ts';
+
+export type AssetFilter = {
+  readonly customer?: CustomerId;
+  readonly location?: LocationId;
+  readonly class?: AssetClassId;
+  readonly search?: string;
+  readonly state?: AssetState;
+};
+
+export async function assetConditions(db: Db, filter: AssetFilter): Promise<SQL[]> {
+  const wanted: SQL[] = [];
+  if (filter.customer) wanted.push(eq(asset.customerId, filter.customer));
+  if (filter.state) wanted.push(eq(asset.state, filter.state));
+  if (filter.class) wanted.push(eq(asset.classId, filter.class));
+  if (filter.location) {
+    const [node] = await db.select({ path: location.path }).from(location).where(eq(location.id, filter.location));
+    if (!node) refuse('not-found', 'That place does not exist.', 'location');
+    const below = await db
+      .select({ id: location.id })
+      .from(location)
+      .where(like(location.path, `${node.path}%`));
+    wanted.push(
+      inArray(
+        asset.locationId,
+        below.map((b) => b.id),
+      ),
+    );
+  }
+  if (filter.search?.trim()) {
+    const text = escapeLike(filter.search.trim());
+    wanted.push(
+      or(like(asset.tag, `${text}%`), like(asset.serial, `%${text}%`), like(asset.model, `%${text}%`)) as SQL,
+    );
+  }
+  return wanted;
+}
+
+export async function listAssets(
+  db: Db,
+  filter: AssetFilter,
+  page: { readonly after?: string | undefined; readonly offset?: number | undefined; readonly limit: number },
+  today: LocalDate,
+  now: Instant,
+) {
+  const { after, limit } = page;
+  const wanted = await assetConditions(db, filter);
+  const [[counted], ids] = await Promise.all([
+    db
+      .select({ total: count() })
+      .from(asset)
+      .where(and(...wanted)),
+    db
+      .select({ id: asset.id, tag: asset.tag })
+      .from(asset)
+      .where(and(...wanted, after === undefined ? undefined : gt(asset.tag, after)))
+      .orderBy(asc(asset.tag))
+      .limit(limit + 1)
+      .offset(after === undefined ? (page.offset ?? 0) : 0),
+  ]);
+  const shown = ids.slice(0, limit);
+  const items = await assetRows(
+    db,
+    await calendarBook(db),
+    shown.map((r) => r.id),
+    today,
+    now,
+  );
+  const { from, to } = threadStretch(today, now);
+  return {
+    items,
+    next: ids.length > limit ? (shown[shown.length - 1]?.tag ?? null) : null,
+    total: counted?.total ?? 0,
+    from,
+    to,
+    now,
+  };
+}
+
+/** The same list without threads, for files: one page at a time, in the order of tags. */
+export async function exportAssets(
+  db: Db,
+  filter: AssetFilter,
+  after: string | undefined,
+  limit: number,
+  today: LocalDate,
+) {
+  const rows = await db
+    .select({ asset, className: assetClass.name, customer: customer.name, path: location.path })
+    .from(asset)
+    .innerJoin(assetClass, eq(assetClass.id, asset.classId))
+    .innerJoin(customer, eq(customer.id, asset.customerId))
+    .leftJoin(location, eq(location.id, asset.locationId))
+    .where(and(...(await assetConditions(db, filter)), after === undefined ? undefined : gt(asset.tag, after)))
+    .orderBy(asc(asset.tag))
+    .limit(limit + 1);
+  const page = rows.slice(0, limit);
+  const [places, subjects] = await Promise.all([
+    placesOf(
+      db,
+      page.map((r) => ({ id: r.asset.locationId, path: r.path })),
+    ),
+    coversOf(
+      db,
+      page.map((r) => r.asset.id),
+    ),
+  ]);
+  return {
+    items: page.map(({ asset: a, className, customer: owner }) => ({
+      ...a,
+      className,
+      customer: owner,
+      place: places.of(a.locationId).label,
+      address: places.of(a.locationId).address?.value ?? null,
+      cover: coverNow(subjects.get(a.id), today),
+    })),
+    next: rows.length > limit ? (page[page.length - 1]?.asset.tag ?? null) : null,
+  };
+}

@@ -1,0 +1,166 @@
+// The asset page: its data, what it is entitled to, and everything that happened to it.
+import { desc, eq, inArray } from 'drizzle-orm';
+import type { AssetPage } from '#api/register.ts';
+import type { AssetId } from '#core/ids.ts';
+import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
+import { calendarBook } from '../calendars/index.ts';
+import type { Database } from '../platform/database.ts';
+import { refuse } from '../platform/refuse.ts';
+import { person } from '../platform/tables.ts';
+import { calendar } from '../calendars/tables.ts';
+import { assetClass } from '../catalogue/tables.ts';
+import { customer } from '../customers/tables.ts';
+import { asset, assetEvent } from './tables.ts';
+import { agreement } from '../agreements/tables.ts';
+import { workOrder, orderLine } from '../orders/tables.ts';
+import { channel, device } from '../signals/tables.ts';
+import { coversOf, takeDecision, type CoverSubject, verdictOutOf } from '../entitlement/index.ts';
+import { clocksOf, visitsOf } from '../orders/index.ts';
+import { ribbonsOf, stripStretch } from '../ribbon/index.ts';
+import { popUpsOf } from '../customers/index.ts';
+import { metersOf } from '../meters/index.ts';
+import { pulsesOf } from './pulses.ts';
+
+export async function readAsset(database: Database, id: AssetId, now: Instant, reader: Zone): Promise<AssetPage> {
+  const { db } = database;
+  const [row] = await db
+    .select({
+      asset,
+      className: assetClass.name,
+      customerName: customer.name,
+      overSince: customer.overSince,
+      deviceKey: device.deviceKey,
+      deviceId: device.id,
+    })
+    .from(asset)
+    .innerJoin(assetClass, eq(assetClass.id, asset.classId))
+    .innerJoin(customer, eq(customer.id, asset.customerId))
+    .leftJoin(device, eq(device.assetId, asset.id))
+    .where(eq(asset.id, id));
+  if (!row) refuse('not-found', 'That asset does not exist.');
+  const book = await calendarBook(db);
+  const subjects = await coversOf(db, [id]);
+  const subject = subjects.get(id) as CoverSubject;
+  const today = localDateAt(subject.zone ?? reader, now);
+  const stretch = stripStretch(today, now);
+  const taken = await takeDecision(db, book, subject, {
+    at: now,
+    kind: 'repair',
+    cause: 'unknown',
+    priority: 1,
+    fallbackZone: reader,
+  });
+  const agreementIds = [...new Set(subject.covers.flatMap((c) => (c.kind === 'coverage line' ? [c.agreementId] : [])))];
+  const [
+    ribbons,
+    parents,
+    children,
+    agreements,
+    orders,
+    clocks,
+    visits,
+    events,
+    readings,
+    meters,
+    notes,
+    calendars,
+    pulses,
+  ] = await Promise.all([
+    ribbonsOf(db, book, subjects, stretch),
+    row.asset.parentId === null
+      ? []
+      : db.select({ id: asset.id, tag: asset.tag }).from(asset).where(eq(asset.id, row.asset.parentId)),
+    db
+      .select({ id: asset.id, tag: asset.tag, model: asset.model })
+      .from(asset)
+      .where(eq(asset.parentId, id))
+      .limit(100),
+    agreementIds.length === 0
+      ? []
+      : db
+          .select({
+            id: agreement.id,
+            number: agreement.number,
+            name: agreement.name,
+            stage: agreement.stage,
+            from: agreement.termFrom,
+            to: agreement.termTo,
+          })
+          .from(agreement)
+          .where(inArray(agreement.id, agreementIds))
+          .orderBy(desc(agreement.termFrom)),
+    db
+      .select({
+        id: workOrder.id,
+        kind: workOrder.kind,
+        stage: workOrder.stage,
+        title: workOrder.title,
+        startedAt: workOrder.startedAt,
+        doneAt: workOrder.doneAt,
+        technician: workOrder.technician,
+        fault: orderLine.fault,
+        labourMinutes: orderLine.labourMinutes,
+      })
+      .from(orderLine)
+      .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
+      .where(eq(orderLine.assetId, id))
+      .orderBy(desc(workOrder.startedAt))
+      .limit(50),
+    clocksOf(db, book, now, { assetId: id }, 50),
+    visitsOf(db, today, { assetId: id }, 50),
+    db
+      .select({ at: assetEvent.at, kind: assetEvent.kind, who: person.name, text: assetEvent.text })
+      .from(assetEvent)
+      .leftJoin(person, eq(person.id, assetEvent.personId))
+      .where(eq(assetEvent.assetId, id))
+      .orderBy(desc(assetEvent.at), desc(assetEvent.id))
+      .limit(100),
+    row.deviceId === null ? [] : db.select().from(channel).where(eq(channel.deviceId, row.deviceId)).limit(40),
+    metersOf(db, id),
+    popUpsOf(db, row.asset.customerId),
+    subject.place.calendar === null
+      ? []
+      : db.select({ name: calendar.name }).from(calendar).where(eq(calendar.id, subject.place.calendar.value)),
+    pulsesOf(database, id, row.deviceId === null ? null : { id: row.deviceId, classId: row.asset.classId }, now),
+  ]);
+  const { place } = subject;
+  return {
+    ...row.asset,
+    className: row.className,
+    customer: { id: row.asset.customerId, name: row.customerName },
+    deviceKey: row.deviceKey,
+    warranty: {
+      from: row.asset.warrantyFrom,
+      until: row.asset.warrantyUntil,
+      labour: row.asset.warrantyLabour,
+      parts: row.asset.warrantyParts,
+      travel: row.asset.warrantyTravel,
+      visits: row.asset.warrantyVisits,
+    },
+    meters,
+    pulses,
+    customerNotes: notes,
+    overSince: row.overSince,
+    parent: parents[0] ?? null,
+    children,
+    path: place.path.map((n) => ({ id: n.id, name: n.name })),
+    address: place.address,
+    zone: place.zone && place.zoneFrom ? { value: place.zone, from: place.zoneFrom } : null,
+    calendar: place.calendar && {
+      value: calendars[0]?.name ?? '',
+      from: place.calendar.from,
+    },
+    accessNote: place.accessNote,
+    ribbon: ribbons.get(id) ?? { cover: [], care: [], trouble: [] },
+    ribbonFrom: stretch.from,
+    ribbonTo: stretch.to,
+    now,
+    verdict: verdictOutOf(taken),
+    agreements,
+    orders,
+    clocks,
+    visits,
+    events,
+    readings: readings.map((r) => ({ channel: r.channel, unit: r.unit, value: r.word ?? String(r.value), at: r.at })),
+  };
+}

@@ -1,0 +1,9 @@
+import type { Room } from '../room.ts';
+import { calendarRoutes } from './routes.ts';
+
+export { calendarBook, type CalendarBook } from './book.ts';
+
+export const calendars: Room = {
+  name: 'calendars',
+  routes: [calendarRoutes],
+};

@@ -1,0 +1,88 @@
+// The catalogue: classes of assets with their job plans, meters and forms; makers’ models.
+import { index, int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import type { AssetClassId, AssetModelId, ClassFormId, JobPlanId } from '#core/ids.ts';
+import type { FormQuestion, OrderKind } from '#core/orders/index.ts';
+import { jsonColumn, reference, rowId } from '../platform/columns.ts';
+
+export type PlannedTask = { readonly text: string; readonly mandatory: boolean };
+
+export const jobPlan = mysqlTable(
+  'job_plan',
+  {
+    id: rowId<JobPlanId>(),
+    name: varchar({ length: 120 }).notNull(),
+    minutes: int().notNull(),
+    tasks: jsonColumn<PlannedTask[]>().notNull(),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('job_plan_name').on(t.name)],
+);
+
+export const assetClass = mysqlTable(
+  'asset_class',
+  { id: rowId<AssetClassId>(), name: varchar({ length: 120 }).notNull(), version: int().notNull().default(1) },
+  (t) => [uniqueIndex('asset_class_name').on(t.name)],
+);
+
+/** The catalogue: what a maker’s model is, and the warranty it comes with. An asset belongs to it by maker and model. */
+export const assetModel = mysqlTable(
+  'asset_model',
+  {
+    id: rowId<AssetModelId>(),
+    classId: reference<AssetClassId>()
+      .notNull()
+      .references(() => assetClass.id),
+    maker: varchar({ length: 120 }).notNull(),
+    name: varchar({ length: 120 }).notNull(),
+    warrantyMonths: int().notNull().default(0),
+    warrantyLabour: int().notNull().default(100),
+    warrantyParts: int().notNull().default(100),
+    warrantyTravel: int().notNull().default(100),
+    warrantyVisits: int().notNull().default(0),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('asset_model_name').on(t.maker, t.name), index('asset_model_class').on(t.classId)],
+);
+
+export const classJobPlan = mysqlTable(
+  'asset_class_job_plan',
+  {
+    classId: reference<AssetClassId>()
+      .notNull()
+      .references(() => assetClass.id),
+    jobPlanId: reference<JobPlanId>()
+      .notNull()
+      .references(() => jobPlan.id),
+  },
+  (t) => [primaryKey({ columns: [t.classId, t.jobPlanId] })],
+);
+
+/** The meters machines of a class have; `channel` names the device channel that counts the same. */
+export const classMeter = mysqlTable(
+  'asset_class_meter',
+  {
+    classId: reference<AssetClassId>()
+      .notNull()
+      .references(() => assetClass.id),
+    name: varchar({ length: 60 }).notNull(),
+    unit: varchar({ length: 20 }).notNull(),
+    channel: varchar({ length: 60 }),
+  },
+  (t) => [primaryKey({ columns: [t.classId, t.name] })],
+);
+
+/** A form of a class: asked on orders of these kinds, each order with the questions as they stood when it was raised. */
+export const classForm = mysqlTable(
+  'asset_class_form',
+  {
+    id: rowId<ClassFormId>(),
+    classId: reference<AssetClassId>()
+      .notNull()
+      .references(() => assetClass.id),
+    name: varchar({ length: 120 }).notNull(),
+    kinds: jsonColumn<OrderKind[]>().notNull(),
+    questions: jsonColumn<FormQuestion[]>().notNull(),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('asset_class_form_name').on(t.classId, t.name)],
+);

@@ -1,0 +1,18 @@
+// The finder's route.
+import fp from 'fastify-plugin';
+import * as contracts from '#api/finder.ts';
+import { localDateAt } from '#core/time/index.ts';
+import { serve, type House } from '../platform/http.ts';
+import { threadStretch } from '../ribbon/index.ts';
+import { find } from './search.ts';
+
+export const finderRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    serve(app, house, contracts.find, async ({ query, now, who }) => {
+      const today = localDateAt(who.zone, now);
+      const { from, to } = threadStretch(today, now);
+      return { hits: await find(house.database, house.found, query.q, { now, today }), from, to, now };
+    });
+  },
+  { name: 'stavok-finder-routes', dependencies: ['stavok-authentication'] },
+);

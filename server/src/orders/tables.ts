@@ -1,0 +1,175 @@
+// Orders: assets, tasks, forms, events and clocks.
+import { bigint, index, int, mysqlEnum, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import type {
+  AgreementId,
+  AssetId,
+  CalendarId,
+  ContactId,
+  CustomerId,
+  OrderId,
+  OrderLineId,
+  PersonId,
+  VisitId,
+} from '#core/ids.ts';
+import type { Zone } from '#core/time/index.ts';
+import { ORDER_KINDS, ORDER_STAGES, type FormQuestion, type OrderAct } from '#core/orders/index.ts';
+import type { Verdict } from '#core/entitlement/index.ts';
+import { TARGETS, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
+import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
+import { customer } from '../customers/tables.ts';
+import { asset } from '../assets/tables.ts';
+
+/** The decision as taken, kept with the order so that it can be shown again years later. */
+export type StoredVerdict = { readonly verdict: Verdict; readonly sentence: string; readonly promise: string };
+
+export const workOrder = mysqlTable(
+  'work_order',
+  {
+    id: rowId<OrderId>(),
+    kind: mysqlEnum(ORDER_KINDS).notNull(),
+    stage: mysqlEnum(ORDER_STAGES).notNull(),
+    priority: int().notNull().$type<Priority>(),
+    title: varchar({ length: 200 }).notNull(),
+    customerId: reference<CustomerId>()
+      .notNull()
+      .references(() => customer.id),
+    agreementId: reference<AgreementId>(),
+    visitId: reference<VisitId>(),
+    zone: varchar({ length: 60 }).notNull().$type<Zone>(),
+    startedAt: instantColumn().notNull(),
+    plannedFor: dateColumn(),
+    technician: varchar({ length: 120 }),
+    pausedSince: instantColumn(),
+    restoredAt: instantColumn(),
+    doneAt: instantColumn(),
+    minutes: int(),
+    /** Who called; null when a machine or a schedule did. */
+    callerId: reference<ContactId>(),
+    requestKey: varchar({ length: 60 }),
+    /** What was asked with the key, hashed. */
+    requestContent: varchar({ length: 64 }),
+    version: int().notNull().default(1),
+  },
+  (t) => [
+    uniqueIndex('work_order_visit').on(t.visitId),
+    uniqueIndex('work_order_request').on(t.requestKey),
+    index('work_order_stage').on(t.stage, t.id),
+    index('work_order_customer').on(t.customerId, t.id),
+    index('work_order_kind').on(t.kind, t.id),
+  ],
+);
+
+export const orderLine = mysqlTable(
+  'order_line',
+  {
+    id: rowId<OrderLineId>(),
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+    assetId: reference<AssetId>()
+      .notNull()
+      .references(() => asset.id),
+    verdict: jsonColumn<StoredVerdict | null>(),
+    promises: jsonColumn<GivenPromises>().notNull(),
+    /** What was wrong, in a word or two; with the effort it took, for whoever quotes the next one like it. */
+    fault: varchar({ length: 120 }),
+    labourMinutes: int(),
+    partsCost: bigint({ mode: 'number' }),
+    otherCost: bigint({ mode: 'number' }),
+  },
+  (t) => [index('order_line_order').on(t.orderId), index('order_line_asset').on(t.assetId, t.orderId)],
+);
+
+export const orderTask = mysqlTable(
+  'order_task',
+  {
+    id: rowId<number>(),
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+    position: int().notNull(),
+    text: varchar({ length: 200 }).notNull(),
+    mandatory: int().notNull(),
+  },
+  (t) => [index('order_task_order').on(t.orderId, t.position)],
+);
+
+/** A form of the asset’s class as it stood when the order was raised. */
+export const orderForm = mysqlTable(
+  'order_form',
+  {
+    id: rowId<number>(),
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+    position: int().notNull(),
+    assetId: reference<AssetId>()
+      .notNull()
+      .references(() => asset.id),
+    name: varchar({ length: 120 }).notNull(),
+    questions: jsonColumn<FormQuestion[]>().notNull(),
+  },
+  (t) => [index('order_form_order').on(t.orderId, t.position)],
+);
+
+export const orderEvent = mysqlTable(
+  'order_event',
+  {
+    id: bigint({ mode: 'number', unsigned: true }).autoincrement().primaryKey(),
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+    at: instantColumn().notNull(),
+    recordedAt: instantColumn().notNull(),
+    personId: reference<PersonId>(),
+    act: jsonColumn<OrderAct>().notNull(),
+    requestKey: varchar({ length: 60 }),
+    /** What was asked with the key, hashed. */
+    requestContent: varchar({ length: 64 }),
+  },
+  (t) => [
+    index('order_event_order').on(t.orderId, t.at),
+    uniqueIndex('order_event_request').on(t.orderId, t.requestKey),
+  ],
+);
+
+/** Derived from the order's events in the same transaction; can be rebuilt from them with the same result. */
+export const clock = mysqlTable(
+  'clock',
+  {
+    id: rowId<number>(),
+    orderLineId: reference<OrderLineId>()
+      .notNull()
+      .references(() => orderLine.id),
+    orderId: reference<OrderId>().notNull(),
+    assetId: reference<AssetId>().notNull(),
+    customerId: reference<CustomerId>().notNull(),
+    agreementId: reference<AgreementId>(),
+    zone: varchar({ length: 60 }).notNull().$type<Zone>(),
+    target: mysqlEnum(TARGETS).notNull(),
+    state: mysqlEnum(['running', 'paused', 'met', 'missed', 'void']).notNull(),
+    promisedMinutes: int().notNull(),
+    /** It runs short once this share of the promise is left. */
+    warnPercent: int().notNull().default(25),
+    calendarId: reference<CalendarId>(),
+    startedAt: instantColumn().notNull(),
+    dueAt: instantColumn(),
+    stoppedAt: instantColumn(),
+    leftMs: bigint({ mode: 'number' }),
+    /** Lateness of a missed one up to `lateFrom`, from where it grows on; null there while it stands still or has ended. */
+    lateMs: bigint({ mode: 'number' }),
+    lateFrom: instantColumn(),
+    note: varchar({ length: 200 }),
+    /** By which rules it was derived: earlier ones are derived again at the next start. */
+    derivation: int().notNull().default(1),
+  },
+  (t) => [
+    uniqueIndex('clock_line_target').on(t.orderLineId, t.target),
+    index('clock_order').on(t.orderId),
+    index('clock_open').on(t.state, t.dueAt),
+    index('clock_asset').on(t.assetId, t.dueAt),
+    index('clock_agreement').on(t.agreementId, t.dueAt),
+    index('clock_due').on(t.dueAt),
+    index('clock_derivation').on(t.derivation),
+  ],
+);

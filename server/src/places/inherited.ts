@@ -1,0 +1,89 @@
+// Places: paths from the top of the tree and what they inherit, for many places at once.
+import { inArray } from 'drizzle-orm';
+import { asId, type CalendarId, type LocationId } from '#core/ids.ts';
+import { inherit, pathTo, type PlaceNode } from '#core/places/index.ts';
+import { parseZone, type Zone } from '#core/time/index.ts';
+import type { Db } from '../platform/database.ts';
+import { location } from './tables.ts';
+
+export type Place = {
+  readonly path: readonly PlaceNode<LocationId>[];
+  readonly zone: Zone | null;
+  readonly zoneFrom: string | null;
+  readonly address: { readonly value: string; readonly from: string } | null;
+  readonly calendar: { readonly value: CalendarId; readonly from: string } | null;
+  readonly accessNote: { readonly value: string; readonly from: string } | null;
+  readonly label: string;
+};
+
+const NOWHERE: Place = {
+  path: [],
+  zone: null,
+  zoneFrom: null,
+  address: null,
+  calendar: null,
+  accessNote: null,
+  label: 'no place',
+};
+
+export type Places = { of(id: LocationId | null): Place };
+
+/** Loads the given places and everything above them in one query. */
+export async function placesOf(
+  db: Db,
+  rows: readonly { readonly id: LocationId | null; readonly path: string | null }[],
+): Promise<Places> {
+  const ids = [
+    ...new Set(
+      rows.flatMap((r) =>
+        (r.path ?? '')
+          .split('/')
+          .filter((s) => s !== '')
+          .map((s) => Number(s) as LocationId),
+      ),
+    ),
+  ];
+  const nodes = new Map<LocationId, PlaceNode<LocationId>>();
+  for (let i = 0; i < ids.length; i += 2000) {
+    const found = await db
+      .select({
+        id: location.id,
+        parentId: location.parentId,
+        name: location.name,
+        address: location.address,
+        zone: location.zone,
+        latitude: location.latitude,
+        longitude: location.longitude,
+        calendarId: location.calendarId,
+        accessNote: location.accessNote,
+      })
+      .from(location)
+      .where(inArray(location.id, ids.slice(i, i + 2000)));
+    for (const node of found) nodes.set(node.id, node);
+  }
+  const known = new Map<LocationId, Place>();
+  const read = (id: LocationId): Place => {
+    const path = pathTo(nodes, id);
+    const zone = inherit(path, 'zone');
+    const address = inherit(path, 'address');
+    const calendar = inherit(path, 'calendarId');
+    const accessNote = inherit(path, 'accessNote');
+    return {
+      path,
+      zone: zone && parseZone(zone.value),
+      zoneFrom: zone?.from.name ?? null,
+      address: address && { value: address.value, from: address.from.name },
+      calendar: calendar && { value: asId<CalendarId>(calendar.value), from: calendar.from.name },
+      accessNote: accessNote && { value: accessNote.value, from: accessNote.from.name },
+      label: path.map((n) => n.name).join(' · '),
+    };
+  };
+  return {
+    of(id) {
+      if (id === null) return NOWHERE;
+      let place = known.get(id);
+      if (!place) known.set(id, (place = read(id)));
+      return place;
+    },
+  };
+}

@@ -1,0 +1,123 @@
+// Tables of the foundations: people, sessions, tries to sign in, audit, notices of change, gateways’ keys, the finder’s index.
+import {
+  bigint,
+  boolean,
+  customType,
+  index,
+  int,
+  mysqlEnum,
+  mysqlTable,
+  primaryKey,
+  text,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
+import { FOUND_KINDS } from '#api/finder.ts';
+import { ROLES } from '#core/people.ts';
+import type { GatewayId, PersonId } from '#core/ids.ts';
+import type { Zone } from '#core/time/index.ts';
+import { instantColumn, jsonColumn, reference, rowId } from './columns.ts';
+
+export const person = mysqlTable(
+  'person',
+  {
+    id: rowId<PersonId>(),
+    email: varchar({ length: 200 }).notNull(),
+    name: varchar({ length: 120 }).notNull(),
+    role: mysqlEnum(ROLES).notNull(),
+    zone: varchar({ length: 60 }).notNull().$type<Zone>(),
+    passwordHash: varchar({ length: 200 }).notNull(),
+    active: boolean().notNull().default(true),
+    createdAt: instantColumn().notNull(),
+    version: int({ unsigned: true }).notNull().default(1),
+  },
+  (t) => [uniqueIndex('person_email').on(t.email), index('person_role').on(t.role, t.name)],
+);
+
+/** Tries to sign in since the last good one, by account and address together (hashed). */
+export const signInTry = mysqlTable(
+  'sign_in_try',
+  {
+    id: varchar({ length: 64 }).primaryKey(),
+    tries: int().notNull(),
+    lastAt: instantColumn().notNull(),
+  },
+  (t) => [index('sign_in_try_last').on(t.lastAt)],
+);
+
+export const session = mysqlTable(
+  'session',
+  {
+    id: varchar({ length: 64 }).primaryKey(),
+    personId: reference<PersonId>(),
+    data: jsonColumn<Record<string, unknown>>().notNull(),
+    expiresAt: instantColumn().notNull(),
+  },
+  (t) => [index('session_expiry').on(t.expiresAt), index('session_person').on(t.personId)],
+);
+
+/** Who changed what, when; written in the transaction of the change. */
+export const audit = mysqlTable(
+  'audit',
+  {
+    id: bigint({ mode: 'number', unsigned: true }).autoincrement().primaryKey(),
+    at: instantColumn().notNull(),
+    personId: reference<PersonId>(),
+    subject: varchar({ length: 40 }).notNull(),
+    subjectId: int({ unsigned: true }).notNull(),
+    text: text().notNull(),
+  },
+  (t) => [index('audit_subject').on(t.subject, t.subjectId, t.at)],
+);
+
+/** Outbox: which views a committed change touches. Servers read it and tell open screens. */
+export const change = mysqlTable(
+  'change_notice',
+  {
+    id: bigint({ mode: 'number', unsigned: true }).autoincrement().primaryKey(),
+    at: instantColumn().notNull(),
+    tags: jsonColumn<string[]>().notNull(),
+  },
+  (t) => [index('change_notice_at').on(t.at)],
+);
+
+export const gateway = mysqlTable(
+  'gateway',
+  {
+    id: rowId<GatewayId>(),
+    name: varchar({ length: 120 }).notNull(),
+    keyHash: varchar({ length: 64 }).notNull(),
+    createdAt: instantColumn().notNull(),
+    active: boolean().notNull().default(true),
+  },
+  (t) => [uniqueIndex('gateway_key').on(t.keyHash)],
+);
+
+/** Words come without case and accents already: they are compared letter by letter. */
+const exactText = (length: number) =>
+  customType<{ data: string; driverData: string }>({
+    dataType: () => `varchar(${length}) character set utf8mb4 collate utf8mb4_bin`,
+  })();
+
+export const findWord = mysqlTable('find_word', { id: rowId<number>(), word: exactText(40).notNull() }, (t) => [
+  uniqueIndex('find_word_word').on(t.word),
+]);
+
+export const findGram = mysqlTable(
+  'find_gram',
+  { gram: exactText(3).notNull(), wordId: reference<number>().notNull() },
+  (t) => [primaryKey({ columns: [t.gram, t.wordId] })],
+);
+
+export const findPosting = mysqlTable(
+  'find_posting',
+  {
+    wordId: reference<number>().notNull(),
+    kind: mysqlEnum(FOUND_KINDS).notNull(),
+    subjectId: int({ unsigned: true }).notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.wordId, t.kind, t.subjectId] }),
+    index('find_posting_subject').on(t.kind, t.subjectId, t.wordId),
+  ],
+);

@@ -1,2 +1,0 @@
-export { registerRoutes } from './routes.ts';
-export { assetRows } from './rows.ts';

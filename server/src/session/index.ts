@@ -1,2 +1,0 @@
-export { sessionRoutes } from './routes.ts';
-export { sweepTries } from './throttle.ts';

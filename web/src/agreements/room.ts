@@ -1,0 +1,14 @@
+// What plugs in.
+import type { Room } from '../shell/room.ts';
+
+export const agreements: Room = {
+  name: 'agreements',
+  rail: { word: 'Agreements', path: '/agreements', key: 'a' },
+  pages: [
+    { path: 'agreements', load: async () => (await import('./list.tsx')).AgreementsRoom },
+    { path: 'agreements/renewals', load: async () => (await import('./renewals.tsx')).RenewalsPage },
+    { path: 'agreements/cover', load: async () => (await import('./cover-questions.tsx')).CoverQuestionsPage },
+    { path: 'agreements/:id', load: async () => (await import('./agreement.tsx')).AgreementPage },
+  ],
+  found: [{ kind: 'agreement', group: 'Agreements', open: (hit) => `/agreements/${hit.id}` }],
+};

@@ -1,0 +1,2 @@
+export { CustomerForm, CustomerView } from './customer.tsx';
+export { customersApi } from './endpoints.ts';

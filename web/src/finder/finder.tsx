@@ -1,0 +1,121 @@
+// The finder: one field for serials, tags, streets, customers, agreements and orders; Enter opens, Shift+Enter starts the likely next act.
+import { useEffect, useState, type KeyboardEvent } from 'react';
+import { useNavigate } from 'react-router';
+import type { Found, Hit } from '#api/finder.ts';
+import { raiseRepair } from '#api/orders.ts';
+import { type Problem } from '#api/shapes.ts';
+import { RibbonLine } from '../parts/ribbon.tsx';
+import { Dialog } from '../shell/dialog.tsx';
+import { useReader } from '../shell/reader.tsx';
+import type { Room } from '../shell/room.ts';
+import { Scanner } from './scan.tsx';
+import { finderApi } from './endpoints.ts';
+
+type Opened = NonNullable<Room['found']>[number];
+
+/** What was asked for where the row does not show it anyway. */
+function Matched({ text }: { text: string }) {
+  return text === '' ? null : <mark className="mr-2 bg-transparent font-semibold text-base-content">{text}</mark>;
+}
+
+function HitRow({ hit, span }: { hit: Hit; span: Pick<Found, 'from' | 'to' | 'now'> }) {
+  return (
+    <>
+      <span className={`shrink-0 truncate ${hit.ribbon ? 'w-56' : ''}`}>
+        {hit.title} {hit.mark !== '' && <span className="serial">{hit.mark}</span>}
+      </span>
+      <span className="quiet min-w-0 flex-1 truncate">
+        <Matched text={hit.matched} />
+        {hit.beside}
+      </span>
+      {hit.state !== null && (
+        <span className="w-40 shrink-0 truncate text-[0.9rem]" title={hit.state}>
+          {hit.state.startsWith('no cover') ? '○' : '●'} {hit.state}
+        </span>
+      )}
+      {hit.ribbon && (
+        <span className="w-40 shrink-0">
+          <RibbonLine ribbon={hit.ribbon} span={span} size="thread" />
+        </span>
+      )}
+    </>
+  );
+}
+
+export function Finder({ found, onClose }: { found: readonly Opened[]; onClose: () => void }) {
+  const mayRaise = useReader().may(raiseRepair);
+  const navigate = useNavigate();
+  const [typed, setTyped] = useState('');
+  const [q, setQ] = useState('');
+  const [chosen, setChosen] = useState(0);
+  const [scanning, setScanning] = useState(false);
+  useEffect(() => {
+    const timer = setTimeout(() => {
+      setQ(typed.trim());
+      setChosen(0);
+    }, 150);
+    return () => clearTimeout(timer);
+  }, [typed]);
+  const { currentData, isFetching, error } = finderApi.useFindQuery({ query: { q } }, { skip: q.length < 2 });
+  const openedOf = (hit: Hit): Opened | undefined => found.find((f) => f.kind === hit.kind);
+  const hits = currentData && q.length >= 2 ? currentData.hits.filter(openedOf) : [];
+  const open = (hit: Hit | undefined, act: 'open' | 'raise'): void => {
+    const opened = hit && openedOf(hit);
+    if (!opened) return;
+    onClose();
+    void navigate((act === 'raise' && opened.act ? opened.act : opened.open)(hit));
+  };
+  const onKey = (event: KeyboardEvent): void => {
+    if (event.key === 'ArrowDown') setChosen(Math.min(hits.length - 1, chosen + 1));
+    else if (event.key === 'ArrowUp') setChosen(Math.max(0, chosen - 1));
+    else if (event.key === 'Enter') open(hits[chosen], event.shiftKey && mayRaise ? 'raise' : 'open');
+    else return;
+    event.preventDefault();
+  };
+  return (
+    <Dialog title="Find" onClose={onClose} wide>
+      <input
+        className="input w-full border-base-content bg-base-100"
+        value={typed}
+        onChange={(e) => setTyped(e.target.value)}
+        onKeyDown={onKey}
+        placeholder="Serial, tag, street, customer, contact, phone, agreement, order"
+        aria-label="Find"
+        autoFocus
+      />
+      {scanning ? (
+        <Scanner onFound={onClose} onClose={() => setScanning(false)} />
+      ) : (
+        <button className="quiet link-ink mt-1.5" onClick={() => setScanning(true)}>
+          Scan a label
+        </button>
+      )}
+      <p className="quiet py-1.5" aria-live="polite">
+        {q.length < 2
+          ? 'Two letters are enough to begin.'
+          : error
+            ? `✕ ${(error as Problem).detail}`
+            : isFetching
+              ? 'Looking…'
+              : hits.length === 0
+                ? `Nothing answers to “${q}”. Try a part of the serial, the street or the customer.`
+                : `Enter opens${mayRaise ? ', Shift+Enter raises an order on an asset' : ''}.`}
+      </p>
+      <ul>
+        {hits.map((hit, i) => (
+          <li key={`${hit.kind}${hit.id}`}>
+            {hits[i - 1]?.kind !== hit.kind && <h2 className="quiet pt-2">{openedOf(hit)?.group}</h2>}
+            <button
+              className={`flex w-full items-center gap-3 border-b border-hairline px-2 py-1 text-left ${i === chosen ? 'bg-base-300' : ''}`}
+              aria-current={i === chosen || undefined}
+              onMouseEnter={() => setChosen(i)}
+              onClick={() => open(hit, 'open')}
+            >
+              {currentData && <HitRow hit={hit} span={currentData} />}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </Dialog>
+  );
+}

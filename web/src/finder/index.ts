@@ -1,0 +1,1 @@
+export { finderApi } from './endpoints.ts';

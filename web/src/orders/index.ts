@@ -1,0 +1,2 @@
+export { OrderGlance } from './glance.tsx';
+export { RaiseRepair } from './raise.tsx';

@@ -1,0 +1,9 @@
+// What plugs in.
+import type { Room } from '../shell/room.ts';
+
+export const orders: Room = {
+  name: 'orders',
+  rail: { word: 'Orders', path: '/orders', key: 'o' },
+  pages: [{ path: 'orders/:id?', load: async () => (await import('./orders.tsx')).OrdersRoom }],
+  found: [{ kind: 'order', group: 'Orders', open: (hit) => `/orders/${hit.id}` }],
+};

@@ -1,0 +1,37 @@
+// What this room asks of the server.
+import * as assets from '#api/assets.ts';
+import * as forms from '#api/forms.ts';
+import * as session from '#api/session.ts';
+import * as setup from '#api/setup.ts';
+import { read, write, server } from '../shell/store.ts';
+
+export const setupApi = server.injectEndpoints({
+  endpoints: (build) => ({
+    listPeople: read(build, session.listPeople),
+    addPerson: write(build, session.addPerson),
+    changePerson: write(build, session.changePerson),
+    readCatalogue: read(build, assets.readCatalogue),
+    addClass: write(build, assets.addClass),
+    changeClass: write(build, assets.changeClass),
+    addModel: write(build, assets.addModel),
+    changeModel: write(build, assets.changeModel),
+    listForms: read(build, forms.listForms),
+    addForm: write(build, forms.addForm),
+    changeForm: write(build, forms.changeForm),
+    removeForm: write(build, forms.removeForm),
+    readReference: read(build, setup.readReference),
+    addCalendar: write(build, setup.addCalendar),
+    changeCalendar: write(build, setup.changeCalendar),
+    proposeHolidays: read(build, setup.proposeHolidays),
+    addServiceLevel: write(build, setup.addServiceLevel),
+    changeServiceLevel: write(build, setup.changeServiceLevel),
+    addJobPlan: write(build, setup.addJobPlan),
+    changeJobPlan: write(build, setup.changeJobPlan),
+    listAlertRules: read(build, setup.listAlertRules),
+    addAlertRule: write(build, setup.addAlertRule),
+    changeAlertRule: write(build, setup.changeAlertRule),
+    listGateways: read(build, setup.listGateways),
+    addGateway: write(build, setup.addGateway),
+    revokeGateway: write(build, setup.revokeGateway),
+  }),
+});

@@ -1,0 +1,1 @@
+export { setupApi } from './endpoints.ts';

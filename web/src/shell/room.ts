@@ -1,0 +1,33 @@
+// What a room hands to the web's house: where it stands in the rail, its pages, what it says in the finder, what floats over others.
+import type { ComponentType } from 'react';
+import type { AnyContract } from '#api/contract.ts';
+import type { FoundKind, Hit } from '#api/finder.ts';
+
+type Loaded<Props = object> = () => Promise<ComponentType<Props>>;
+
+export type Room = {
+  /** As on the server. */
+  readonly name: string;
+  /** Its line in the rail and its key after `g`; whoever may not call the contract does not see it. */
+  readonly rail?: {
+    readonly word: string;
+    readonly path: string;
+    readonly key: string;
+    readonly shown?: Pick<AnyContract, 'may'>;
+  };
+  /** Each loaded when it is entered. */
+  readonly pages?: readonly { readonly path: string; readonly load: Loaded }[];
+  /** How things of a kind are opened from the finder, and what the likely next act on them is. */
+  readonly found?: readonly {
+    readonly kind: FoundKind;
+    readonly group: string;
+    readonly open: (hit: Hit) => string;
+    readonly act?: (hit: Hit) => string;
+  }[];
+  /** What is opened over any page by a key. */
+  readonly floats?: {
+    readonly word: string;
+    readonly key: string;
+    readonly load: Loaded<{ readonly onClose: () => void }>;
+  };
+};

@@ -1,0 +1,1 @@
+export { signalsApi } from './endpoints.ts';

@@ -1,0 +1,8 @@
+// What plugs in.
+import type { Room } from '../shell/room.ts';
+
+export const signals: Room = {
+  name: 'signals',
+  rail: { word: 'Signals', path: '/signals', key: 's' },
+  pages: [{ path: 'signals', load: async () => (await import('./signals.tsx')).SignalsRoom }],
+};

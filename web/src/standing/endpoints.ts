@@ -1,0 +1,10 @@
+// What this room asks of the server.
+import * as standing from '#api/standing.ts';
+import { read, server } from '../shell/store.ts';
+
+export const standingApi = server.injectEndpoints({
+  endpoints: (build) => ({
+    readStanding: read(build, standing.readStanding),
+    standingDetail: read(build, standing.standingDetail),
+  }),
+});

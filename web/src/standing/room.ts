@@ -1,0 +1,9 @@
+// What plugs in.
+import { readStanding } from '#api/standing.ts';
+import type { Room } from '../shell/room.ts';
+
+export const standing: Room = {
+  name: 'standing',
+  rail: { word: 'Standing', path: '/standing', key: 'n', shown: readStanding },
+  pages: [{ path: 'standing', load: async () => (await import('./standing.tsx')).StandingRoom }],
+};

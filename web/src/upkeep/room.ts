@@ -1,0 +1,9 @@
+// What plugs in.
+import { previewRun } from '#api/upkeep.ts';
+import type { Room } from '../shell/room.ts';
+
+export const upkeep: Room = {
+  name: 'upkeep',
+  rail: { word: 'Upkeep', path: '/upkeep', key: 'u', shown: previewRun },
+  pages: [{ path: 'upkeep', load: async () => (await import('./upkeep.tsx')).UpkeepRoom }],
+};
