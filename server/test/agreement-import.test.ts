@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { AgreementPage } from '#api/agreements.ts';
 import type { ImportPage } from '#api/imports.ts';
-import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { buildWorld, finding, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let world: World;
@@ -44,9 +44,9 @@ describe('a file of agreements', () => {
     importId = dry.id;
     await call('POST', `/api/imports/${dry.id}/run`);
     await expect.poll(numbers, { timeout: 10_000 }).toContain('SLA 18');
-    const found = (await call<{ agreements: { id: number; stage: string }[] }>('GET', '/api/find?q=SLA%2017')).body;
-    expect(found.agreements).toMatchObject([{ stage: 'draft' }]);
-    const page = (await call<AgreementPage>('GET', `/api/agreements/${found.agreements[0]?.id}`)).body;
+    const found = await finding(call)('SLA 17');
+    expect(found.agreement).toMatchObject([{ beside: expect.stringContaining('draft') as string }]);
+    const page = (await call<AgreementPage>('GET', `/api/agreements/${found.agreement[0]?.id}`)).body;
     expect(page).toMatchObject({ number: 'SLA 17', priceMinor: 125_000, billingPer: 'quarter', currency: 'EUR' });
     expect(page.lines.map((l) => l.terms.shares.labour)).toEqual([100, 100]);
   });
@@ -73,7 +73,7 @@ describe('a file of agreements', () => {
     for (const s of schedules) await call('DELETE', `/api/agreements/${draft.id}/schedules/${s.id}`);
     expect((await call('POST', `/api/imports/${importId}/undo`)).status).toBe(200);
     expect(await numbers()).toEqual(['AG-2001']);
-    expect((await call<{ agreements: unknown[] }>('GET', '/api/find?q=SLA%2017')).body.agreements).toEqual([]);
+    expect((await finding(call)('SLA 17')).agreement).toEqual([]);
   });
 });
 

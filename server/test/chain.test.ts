@@ -9,7 +9,16 @@ import { calendarBook } from '../src/calendars/index.ts';
 import { deriveOrderClocks, loadOrder, recordOrderAct } from '../src/orders/index.ts';
 import { standingRows } from '../src/standing/index.ts';
 import { clock, visit, workOrder } from '../src/tables.ts';
-import { addLine, buildWorld, openHouse, registerCsv, type Caller, type TestHouse, type World } from './house.ts';
+import {
+  addLine,
+  buildWorld,
+  finding,
+  openHouse,
+  registerCsv,
+  type Caller,
+  type TestHouse,
+  type World,
+} from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -53,8 +62,7 @@ describe('the register', () => {
     ['rua do cais', 'Q100'],
     ['lab 2', 'Q102'],
   ])('finds a machine by %s', async (q, tag) => {
-    const found = await call<{ assets: { tag: string }[] }>('GET', `/api/find?q=${encodeURIComponent(q)}`);
-    expect(found.body.assets.map((a) => a.tag)).toContain(tag);
+    expect((await finding(call)(q)).asset.map((a) => a.mark)).toContain(tag);
   });
 
   it('pages assets by tag without losing or repeating one', async () => {

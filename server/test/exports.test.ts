@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { parse } from 'csv-parse/sync';
 import type { CustomerPage } from '#api/customers.ts';
 import type { AssetPage } from '#api/register.ts';
-import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { buildWorld, finding, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -121,8 +121,8 @@ describe('a customer', () => {
     const { version, serviceAddress } = await page();
     const change = { name: 'Outeiro Works', serviceAddress, creditDays: null, creditLimit: null, overSince: null };
     expect((await call('PUT', `/api/customers/${world.customerId}`, { ...change, version })).status).toBe(200);
-    const found = await call<{ assets: unknown[]; agreements: unknown[] }>('GET', '/api/find?q=outeiro');
-    expect([found.body.assets.length, found.body.agreements.length]).toEqual([3, 1]);
+    const found = await finding(call)('outeiro');
+    expect([found.asset.length, found.agreement.length]).toEqual([3, 1]);
     expect((await call('PUT', `/api/customers/${world.customerId}`, { ...change, version })).body.code).toBe('stale');
   });
 });

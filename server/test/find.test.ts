@@ -1,7 +1,7 @@
 // Finding and reading the register: fragments in any form, threads of many assets, ribbons, filters.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { addLine, buildWorld, HEAD, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { addLine, buildWorld, finding, HEAD, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 type Found = {
   assets: { id: number; tag: string; place: string; ribbon: Ribbon; matched: string }[];
@@ -38,8 +38,7 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const find = async (q: string): Promise<Found> =>
-  (await call<Found>('GET', `/api/find?q=${encodeURIComponent(q)}`)).body;
+const find = (q: string) => finding(call)(q);
 
 describe('the finder', () => {
   it.each([
@@ -59,48 +58,42 @@ describe('the finder', () => {
     ['nova 57', 'R077'],
     ['r077 vale', 'R077'],
   ])('finds the machine by “%s”', async (q, tag) => {
-    expect((await find(q)).assets.map((a) => a.tag)).toContain(tag);
+    expect((await find(q)).asset.map((a) => a.mark)).toContain(tag);
   });
 
   it('finds customers, places, agreements and orders, each with where it leads', async () => {
     const found = await find('norvela');
-    expect(found.customers.map((c) => c.name)).toEqual(['Norvela Diagnostics']);
-    expect(found.locations[0]).toMatchObject({ name: 'Norvela', customerId: world.customerId });
-    expect(found.agreements).toMatchObject([{ id: world.agreementId, name: 'Full care' }]);
-    expect((await find('relay')).orders).toMatchObject([
+    expect(found.customer.map((c) => c.title)).toEqual(['Norvela Diagnostics']);
+    expect(found.location[0]).toMatchObject({ title: 'Norvela', under: world.customerId });
+    expect(found.agreement).toMatchObject([{ id: world.agreementId, title: 'Full care' }]);
+    expect((await find('relay')).order).toMatchObject([
       { id: orderId, title: `WO-${10_000 + orderId} Compressor relay clicks` },
     ]);
-    expect((await find(`wo-${10_000 + orderId}`)).orders.map((o) => o.id)).toEqual([orderId]);
-    expect((await find('AG-2001')).agreements.map((a) => a.id)).toEqual([world.agreementId]);
+    expect((await find(`wo-${10_000 + orderId}`)).order.map((o) => o.id)).toEqual([orderId]);
+    expect((await find('AG-2001')).agreement.map((a) => a.id)).toEqual([world.agreementId]);
   });
 
   it('shows what matched where the row does not say it', async () => {
-    const matched = async (q: string) => (await find(q)).assets.find((a) => a.tag === 'R077')?.matched;
+    const matched = async (q: string) => (await find(q)).asset.find((a) => a.mark === 'R077')?.matched;
     expect(await matched('stc150a77')).toBe('serial STC150/A-77');
     expect(await matched('57 rua nova')).toBe('address 57 Rua Nova, Vale Serena');
     expect(await matched('R077')).toBe('');
     expect(await matched('ocarro serena')).toBe('maker Ocarro');
     const contact = { name: 'Ana Frade', role: null, phone: '+351 912 345 678', email: null, preferred: 'phone' };
     await call('POST', `/api/customers/${world.customerId}/contacts`, contact);
-    expect((await find('912 345')).customers).toMatchObject([
+    expect((await find('912 345')).customer).toMatchObject([
       { id: world.customerId, matched: 'Ana Frade, +351 912 345 678' },
     ]);
-    expect((await find('ana frade')).customers).toMatchObject([{ matched: 'contact Ana Frade' }]);
-    expect((await find('rua nova')).locations[0]?.matched).toContain('address 57 Rua Nova');
+    expect((await find('ana frade')).customer).toMatchObject([{ matched: 'contact Ana Frade' }]);
+    expect((await find('rua nova')).location[0]?.matched).toContain('address 57 Rua Nova');
   });
 
   it('puts the exact tag first', async () => {
-    expect((await find('Q101')).assets[0]?.tag).toBe('Q101');
+    expect((await find('Q101')).asset[0]?.mark).toBe('Q101');
   });
 
   it('answers nothing to nonsense, and asks for two letters', async () => {
-    expect(await find('zzzzqq')).toMatchObject({
-      assets: [],
-      customers: [],
-      locations: [],
-      agreements: [],
-      orders: [],
-    });
+    expect(await find('zzzzqq')).toEqual({ asset: [], customer: [], location: [], agreement: [], order: [] });
     expect((await call('GET', '/api/find?q=%20x%20')).status).toBe(422);
   });
 });

@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { FastifyInstance, InjectOptions } from 'fastify';
 import { inject as provided } from 'vitest';
+import { FOUND_KINDS, type Found, type FoundKind, type Hit } from '#api/finder.ts';
 import type { Role } from '#core/people.ts';
 import { asInstant, type Instant } from '#core/time/index.ts';
 import { createConnection } from 'mysql2/promise';
@@ -332,3 +333,12 @@ export async function agreementInForce(
   if (put.status !== 200) throw new Error(JSON.stringify(put.body));
   return id;
 }
+
+/** What the finder finds, by kind. */
+export const finding =
+  (call: Caller) =>
+  async (q: string): Promise<Record<FoundKind, Hit[]>> => {
+    const { body } = await call<Found>('GET', `/api/find?q=${encodeURIComponent(q)}`);
+    const of = (kind: FoundKind): Hit[] => body.hits.filter((hit) => hit.kind === kind);
+    return Object.fromEntries(FOUND_KINDS.map((kind) => [kind, of(kind)])) as Record<FoundKind, Hit[]>;
+  };

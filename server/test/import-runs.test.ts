@@ -5,7 +5,16 @@ import type { ImportPage } from '#api/imports.ts';
 import { onThread } from '../src/imports/index.ts';
 import { claimImport } from '../src/imports/index.ts';
 import { asset, contact, customer, importRun, location, meterReading } from '../src/tables.ts';
-import { buildWorld, HEAD, openHouse, registerCsv, type Answer, type Caller, type TestHouse } from './house.ts';
+import {
+  buildWorld,
+  finding,
+  HEAD,
+  openHouse,
+  registerCsv,
+  type Answer,
+  type Caller,
+  type TestHouse,
+} from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -48,12 +57,12 @@ describe('a register file', () => {
     const done = await run(dry.id);
     expect([done.state, done.rowsDone, done.tally]).toEqual(['done', 3, dry.tally]);
     expect((await hand('assets', registerCsv(3))).body.tally).toMatchObject({ created: {}, unchanged: 3 });
-    expect((await call<{ assets: unknown[] }>('GET', '/api/find?q=q101')).body.assets).toHaveLength(1);
+    expect((await finding(call)('q101')).asset).toHaveLength(1);
     expect((await call('POST', `/api/imports/${dry.id}/undo`)).status).toBe(200);
     expect(await house.database.db.$count(asset)).toBe(0);
     expect(await house.database.db.$count(location)).toBe(0);
     expect(await house.database.db.$count(customer)).toBe(0);
-    expect((await call<{ assets: unknown[] }>('GET', '/api/find?q=q101')).body.assets).toHaveLength(0);
+    expect((await finding(call)('q101')).asset).toHaveLength(0);
     expect((await read(dry.id)).state).toBe('undone');
   });
 
@@ -168,8 +177,7 @@ describe('other files', () => {
     );
     expect(readings.tally).toMatchObject({ created: { readings: 2 }, refused: 1 });
     expect((await house.database.db.select().from(meterReading)).map((r) => r.value)).toEqual([100, 200]);
-    const found = await call<{ customers: { name: string }[] }>('GET', '/api/find?q=900111222');
-    expect(found.body.customers.map((c) => c.name)).toEqual(['Beta']);
+    expect((await finding(call)('900111222')).customer.map((c) => c.title)).toEqual(['Beta']);
     expect(await house.database.db.$count(contact)).toBe(1);
   });
 

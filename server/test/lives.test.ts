@@ -8,7 +8,7 @@ import type { UpkeepRun } from '#api/upkeep.ts';
 import type { AssetId } from '#core/ids.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { asset, schedule, visit } from '../src/tables.ts';
-import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { agreementInForce, buildWorld, finding, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -69,9 +69,7 @@ describe('registering an asset', () => {
     });
     // The warranty bears parts only; the agreement does not reach a machine it does not name.
     expect((await page(made)).verdict.sentence).toContain('parts 100 %');
-    expect(
-      (await call<{ assets: { tag: string }[] }>('GET', '/api/find?q=ulf900')).body.assets.map((a) => a.tag),
-    ).toEqual(['N001']);
+    expect((await finding(call)('ulf900')).asset.map((a) => a.mark)).toEqual(['N001']);
   });
   it('a taken serial or tag offers the other asset', async () => {
     const taken = await register({ serial: 'ULF720-Q100', model: 'ULF-720' });

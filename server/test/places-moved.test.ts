@@ -4,7 +4,7 @@ import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import type { PlacePage, TreeEffect, TreeNode } from '#api/places.ts';
 import type { AssetPage } from '#api/register.ts';
 import { asset, audit, location } from '../src/tables.ts';
-import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { buildWorld, finding, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -32,8 +32,7 @@ const add = async (over: object): Promise<number> =>
       ...over,
     })
   ).body.id;
-const found = async (q: string): Promise<string[]> =>
-  (await call<{ assets: { tag: string }[] }>('GET', `/api/find?q=${q}`)).body.assets.map((a) => a.tag);
+const found = async (q: string): Promise<string[]> => (await finding(call)(q)).asset.map((a) => a.mark);
 
 describe('moving a place', () => {
   it('shows what changes, changes just that, and is undone by moving back', async () => {

@@ -1,7 +1,7 @@
 // Places and cover: what is inherited, what a coverage line reaches, and what a shared site keeps apart.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { addLine, buildWorld, HEAD, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { addLine, buildWorld, finding, HEAD, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 type Node = {
   id: number;
@@ -67,8 +67,8 @@ describe('what a place gives to what stands below it', () => {
   it('a new name, below it too', async () => {
     await change(await nodeOf('Norvela'), { name: 'Norvela Norte' });
     expect((await assetPage()).path.map((p) => p.name)[0]).toBe('Norvela Norte');
-    const found = await call<{ locations: { path: string }[] }>('GET', '/api/find?q=Lab%202');
-    expect(found.body.locations[0]?.path).toBe('Norvela Norte > Floor 0 > Lab 2');
+    const found = await finding(call)('Lab 2');
+    expect(found.location[0]?.title).toBe('Norvela Norte > Floor 0 > Lab 2');
     await change(await nodeOf('Norvela Norte'), { name: 'Norvela' });
   });
 
