@@ -27,6 +27,7 @@ import { percentile, serverConfig, signIn, spread, spreadId, timed } from './cal
 import { sized } from './size.ts';
 import { rounded, secondsOf } from './stopwatch.ts';
 import { inWorld, type World } from './world.ts';
+import { ROOMS } from '#server/rooms.ts';
 
 const CUSTOMERS = sized(10_000, 20);
 const MACHINES_EACH = 10;
@@ -157,7 +158,7 @@ async function core() {
 
 async function overHttp({ database, url, figures }: World) {
   await buildWeb();
-  const app = await buildApp(serverConfig(url), database);
+  const app = await buildApp(serverConfig(url), database, ROOMS);
   try {
     const call = await signIn(app);
     const assets = figures.assets as number;

@@ -10,6 +10,7 @@ import { percentile, serverConfig, signIn, spread, spreadId, timed, type Caller 
 import { sized } from './size.ts';
 import { rounded, secondsOf } from './stopwatch.ts';
 import { inWorld, type World } from './world.ts';
+import { ROOMS } from '#server/rooms.ts';
 
 const ASKED = sized(400, 4);
 const IMPORTED = sized(100_000, 300);
@@ -184,7 +185,7 @@ async function inChromium(address: string, customerId: number, siteId: number) {
 
 async function measureIn({ database, url, figures, loadSeconds }: World): Promise<unknown> {
   await buildWeb();
-  const app = await buildApp(serverConfig(url), database);
+  const app = await buildApp(serverConfig(url), database, ROOMS);
   const address = await app.listen({ host: '127.0.0.1', port: await freePort() });
   try {
     const call = await signIn(app);

@@ -14,9 +14,9 @@ import type { Database } from './platform/database.ts';
 import { authorised, installErrorHandler, realNow, type House } from './platform/http.ts';
 import { startLive } from './platform/live.ts';
 import { Refused } from './platform/refuse.ts';
+import { startJobs, type JobWorker } from './platform/jobs.ts';
 import { railRoutes } from './rail.ts';
-import { FOUND, ROOMS } from './rooms.ts';
-import { linkBroker, type BrokerLink } from './signals/index.ts';
+import type { Going, Room } from './room.ts';
 import { refusal } from '#core/refusal.ts';
 
 const BODY_LIMIT = 1024 * 1024;
@@ -66,16 +66,16 @@ async function addDocumentation(app: FastifyInstance, config: Config): Promise<v
   });
 }
 
-function addHealth(app: FastifyInstance, database: Database, broker: () => BrokerLink | null): void {
+function addHealth(app: FastifyInstance, database: Database, going: ReadonlyMap<string, Going>): void {
   app.get('/api/health', { schema: { hide: true } }, async () => ({ alive: true }));
   app.get('/api/ready', { schema: { hide: true } }, async (_request, reply) => {
-    const databaseUp = await database.db.execute(sql`select 1`).then(
+    const isDatabaseUp = await database.db.execute(sql`select 1`).then(
       () => true,
       () => false,
     );
-    const link = broker();
-    const brokerUp = link === null ? 'none' : link.connected();
-    return reply.code(databaseUp && brokerUp !== false ? 200 : 503).send({ database: databaseUp, broker: brokerUp });
+    const rooms = Object.fromEntries([...going].map(([name, what]) => [name, what.isUp()]));
+    const isReady = isDatabaseUp && Object.values(rooms).every(Boolean);
+    return reply.code(isReady ? 200 : 503).send({ database: isDatabaseUp, ...rooms });
   });
 }
 
@@ -111,7 +111,7 @@ async function addWeb(app: FastifyInstance, root: string): Promise<void> {
   );
 }
 
-export async function buildApp(config: Config, database: Database): Promise<FastifyInstance> {
+export async function buildApp(config: Config, database: Database, rooms: readonly Room[]): Promise<FastifyInstance> {
   const app = Fastify({
     logger: { level: config.logLevel, redact: ['req.headers.cookie', 'req.headers.authorization'] },
     bodyLimit: BODY_LIMIT,
@@ -122,7 +122,17 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
     routerOptions: { maxParamLength: 200 },
   });
   const live = startLive(database, (error) => app.log.error({ err: error }, 'live updates'));
-  const house: House = { config, database, live, readNow: realNow(config.fixedNow), found: FOUND };
+  let worker: JobWorker | null = null;
+  const house: House = {
+    config,
+    database,
+    live,
+    readNow: realNow(config.fixedNow),
+    found: rooms.flatMap((room) => room.found ?? []),
+    jobs: rooms.flatMap((room) => room.jobs ?? []),
+    ring: () => worker?.wake(),
+    messages: rooms.flatMap((room) => room.messages ?? []),
+  };
   installErrorHandler(app);
   closeUnfinished(app);
   app.addHook('onSend', async (request, reply) => {
@@ -154,17 +164,21 @@ export async function buildApp(config: Config, database: Database): Promise<Fast
   await addDocumentation(app, config);
   await app.register(fastifySSE, { heartbeatInterval: 20_000 });
   await app.register(authentication, { house });
-  let broker: BrokerLink | null = null;
-  addHealth(app, database, () => broker);
+  const going = new Map<string, Going>();
+  addHealth(app, database, going);
   addLive(app, house);
-  for (const routes of ROOMS.flatMap((room) => room.routes ?? [])) await app.register(routes, { house });
-  await app.register(railRoutes, { house, rooms: ROOMS });
+  for (const routes of rooms.flatMap((room) => room.routes ?? [])) await app.register(routes, { house });
+  await app.register(railRoutes, { house, rooms });
   if (config.webRoot) await addWeb(app, config.webRoot);
   app.addHook('onReady', async () => {
-    if (config.brokerUrl) broker = linkBroker(config.brokerUrl, database, house.readNow, app.log);
+    for (const { name, keep } of rooms) {
+      const kept = keep?.(house, app.log);
+      if (kept) going.set(name, kept);
+    }
+    worker = startJobs(database, house.jobs, house, house.readNow, app.log);
   });
   app.addHook('preClose', async () => {
-    await broker?.stop();
+    await Promise.all([worker?.stop(), ...[...going.values()].map((kept) => kept.stop())]);
     await live.stop();
   });
   return app;

@@ -1,14 +1,26 @@
 // A room of the house: what it hands over to be served, found and kept going.
-import type { FastifyPluginCallback } from 'fastify';
+import type { FastifyBaseLogger, FastifyPluginCallback } from 'fastify';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { Db } from './platform/database.ts';
 import type { FinderSource } from './platform/finder-source.ts';
 import type { House } from './platform/http.ts';
+import type { JobKind } from './platform/jobs.ts';
+import type { MessageKind } from './platform/message-kind.ts';
+
+export type Going = {
+  /** Whether it does what it is there for, for whoever watches the server. */
+  isUp(): boolean;
+  stop(): Promise<void>;
+};
 
 export type Room = {
   readonly name: string;
   readonly routes?: readonly FastifyPluginCallback<{ house: House }>[];
   readonly found?: FinderSource;
+  readonly jobs?: readonly JobKind<House>[];
+  readonly messages?: readonly MessageKind[];
+  /** What goes on from the start of the server to its end. */
+  readonly keep?: (house: House, log: FastifyBaseLogger) => Going | null;
   /** The number beside its name in the rail: what waits for somebody there. */
   readonly count?: (db: Db, at: { readonly now: Instant; readonly today: LocalDate }) => Promise<number>;
 };

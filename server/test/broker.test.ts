@@ -5,7 +5,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startBroker } from '#standins/broker.ts';
 import { startDevices } from '#standins/devices.ts';
 import { freePort } from '../../commands/mariadb.ts';
-import { linkBroker, type BrokerLink } from '../src/signals/index.ts';
+import type { Going } from '../src/room.ts';
+import { linkBroker } from '../src/signals/broker.ts';
 import { device, reading } from '../src/tables.ts';
 import { realNow } from '../src/platform/http.ts';
 import { buildWorld, openHouse, type TestHouse } from './house.ts';
@@ -13,7 +14,7 @@ import { buildWorld, openHouse, type TestHouse } from './house.ts';
 const KEY = 'urn:dev:os:stavok-q100';
 let house: TestHouse;
 let broker: Awaited<ReturnType<typeof startBroker>>;
-let link: BrokerLink;
+let link: Going;
 let url: string;
 const logged: string[] = [];
 
@@ -30,8 +31,11 @@ beforeAll(async () => {
     warn: (_: unknown, text: string) => logged.push(text),
     error: (_: unknown, text: string) => logged.push(text),
   };
-  link = linkBroker(url, house.database, realNow(null), log as never);
-  for (let i = 0; i < 100 && !link.connected(); i += 1) await new Promise((r) => setTimeout(r, 30));
+  link = linkBroker(
+    { config: { brokerUrl: url }, database: house.database, readNow: realNow(null) } as never,
+    log as never,
+  ) as Going;
+  for (let i = 0; i < 100 && !link.isUp(); i += 1) await new Promise((r) => setTimeout(r, 30));
 });
 afterAll(async () => {
   await link.stop();

@@ -14,6 +14,7 @@ import { buildApp } from '../src/app.ts';
 import type { Config } from '../src/platform/config.ts';
 import { openDatabase, type Database } from '../src/platform/database.ts';
 import { NOW, PASSWORD } from './template.ts';
+import { ROOMS } from '../src/rooms.ts';
 
 export { NOW, PASSWORD };
 
@@ -90,6 +91,7 @@ export async function openHouse(now = NOW, demo = false, config: Partial<Config>
       ...config,
     },
     database,
+    ROOMS,
   );
   await app.ready();
 

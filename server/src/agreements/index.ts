@@ -1,6 +1,7 @@
 import type { Room } from '../room.ts';
 import { countAgreements } from './count.ts';
 import { agreementsFound } from './finder.ts';
+import { renewing } from './jobs.ts';
 import { agreementRoutes } from './routes.ts';
 
 export { agreementsFound, indexAgreements } from './finder.ts';
@@ -16,4 +17,5 @@ export const agreements: Room = {
   routes: [agreementRoutes],
   found: agreementsFound,
   count: countAgreements,
+  jobs: [renewing],
 };

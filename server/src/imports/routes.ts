@@ -19,7 +19,8 @@ import type { Run } from './plan.ts';
 import { onThread } from './pool.ts';
 import type { LookAsk, Looked } from './thread.ts';
 import { undo } from './undo.ts';
-import { startWorker } from './worker.ts';
+import { leaveJob } from '../platform/jobs.ts';
+import { LOADING } from './jobs.ts';
 
 const NOTHING = { created: {}, updated: 0, unchanged: 0, refused: 0 };
 
@@ -63,8 +64,6 @@ export const importRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
     const { db } = database;
-    const worker = startWorker(house, (error) => app.log.error({ err: error }, 'import'));
-    app.addHook('preClose', () => worker.stop());
 
     const { databaseUrl: url } = house.config;
     const look = (ask: Omit<LookAsk, 'url'>): Promise<Looked> => onThread('look', { ...ask, url });
@@ -99,7 +98,7 @@ export const importRoutes = fp<{ house: House }>(
         };
         const [made] = await tx.db.insert(importRun).values(values).$returningId();
         told({ subject: 'import', id: made?.id as number, text: `handed in ${fileName}` });
-        return { ...values, id: made?.id as ImportId, rowsDone: 0, leaseUntil: null, fence: 0, problem: null };
+        return { ...values, id: made?.id as ImportId, rowsDone: 0, problem: null };
       });
       return pageOf(run, who.name, looked);
     });
@@ -154,13 +153,11 @@ export const importRoutes = fp<{ house: House }>(
         if (locked?.state === 'running') return;
         if (locked?.state !== 'read' && locked?.state !== 'cancelled')
           refuse('wrong-stage', `This import is ${locked?.state}; hand the file in again.`);
-        await tx.db
-          .update(importRun)
-          .set({ state: 'running', problem: null, leaseUntil: null })
-          .where(eq(importRun.id, run.id));
+        await tx.db.update(importRun).set({ state: 'running', problem: null }).where(eq(importRun.id, run.id));
+        await leaveJob(tx, LOADING, { id: run.id });
         told({ subject: 'import', id: run.id, text: `began to load ${run.fileName}` });
       });
-      worker.wake();
+      house.ring();
       return { done: true as const };
     });
     serve(app, house, contracts.cancelImport, ({ params, write }) =>
@@ -169,7 +166,7 @@ export const importRoutes = fp<{ house: House }>(
         if (!locked) refuse('not-found', 'That import does not exist.');
         if (locked.state !== 'running')
           refuse('wrong-stage', `This import is ${locked.state}; there is nothing to stop.`);
-        await tx.db.update(importRun).set({ state: 'cancelled', leaseUntil: null }).where(eq(importRun.id, params.id));
+        await tx.db.update(importRun).set({ state: 'cancelled' }).where(eq(importRun.id, params.id));
         told({ subject: 'import', id: params.id, text: 'stopped' });
         return { done: true as const };
       }),

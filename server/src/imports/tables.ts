@@ -26,13 +26,9 @@ export const importRun = mysqlTable(
     tally: jsonColumn<ImportTally>().notNull(),
     createdAt: instantColumn().notNull(),
     personId: reference<PersonId>(),
-    /** Until when the server that works on it has it for itself. */
-    leaseUntil: instantColumn(),
-    /** Counts who took it up: a worker that was overtaken finds another number and writes nothing more. */
-    fence: int().notNull().default(0),
     problem: varchar({ length: 500 }),
   },
-  (t) => [index('import_run_state').on(t.state, t.leaseUntil), index('import_run_created').on(t.createdAt)],
+  (t) => [index('import_run_state').on(t.state), index('import_run_created').on(t.createdAt)],
 );
 
 /** What an import changed in rows that were there before, so that undoing puts the old values back. */

@@ -16,6 +16,7 @@ import { instant, type Instant, type LocalDate } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
 import { openDatabase, type Database } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
+import { holdClaim } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
 import { Refused } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
@@ -176,13 +177,12 @@ export function remarks({ url, id, now, zone }: RemarksAsk): Promise<Answered<re
 export type CarryOutAsk = {
   readonly url: string;
   readonly id: ImportId;
-  readonly fence: number;
-  readonly leaseMs: number;
+  readonly claim: { readonly id: number; readonly fence: number };
   readonly now: Instant;
 };
 
-/** Loads an import step by step, each a transaction; whoever was overtaken meanwhile writes nothing more. */
-export function carryOut({ url, id, fence, leaseMs, now }: CarryOutAsk): Promise<Answered<null>> {
+/** Loads an import step by step, each a transaction, and gives the rows written; null when it was stopped or overtaken: then nothing more is written. */
+export function carryOut({ url, id, claim, now }: CarryOutAsk): Promise<Answered<number | null>> {
   return answered(url, async (database) => {
     const { db } = database;
     const [run] = await db.select().from(importRun).where(eq(importRun.id, id));
@@ -194,16 +194,17 @@ export function carryOut({ url, id, fence, leaseMs, now }: CarryOutAsk): Promise
     const asker = { ...who, id: run.personId } as unknown as Person;
     const origin = { who: asker, now, fileName: run.fileName, importId: run.id };
     const prepared = await prepare(db, await fileOf(db, run), run, now, who?.zone ?? 'UTC');
-    const mine = and(eq(importRun.id, id), eq(importRun.fence, fence), eq(importRun.state, 'running'));
+    const mine = and(eq(importRun.id, id), eq(importRun.state, 'running'));
     let done = run.rowsDone;
     for (const step of prepared.steps) {
       const goesOn = await database.transact(async (tx) => {
+        if (!(await holdClaim(tx, claim))) return false;
         const [held] = await tx.db.select({ id: importRun.id }).from(importRun).where(mine).for('update');
         if (!held) return false;
         await step.write(tx, origin);
         await tx.db
           .update(importRun)
-          .set({ rowsDone: done + step.rows, leaseUntil: instant(Date.now() + leaseMs) })
+          .set({ rowsDone: done + step.rows })
           .where(mine);
         await announce(tx, beginImport);
         return true;
@@ -211,13 +212,14 @@ export function carryOut({ url, id, fence, leaseMs, now }: CarryOutAsk): Promise
       if (!goesOn) return null;
       done += step.rows;
     }
-    await database.transact(async (tx) => {
-      const [ended] = await tx.db.update(importRun).set({ state: 'done', leaseUntil: null }).where(mine);
-      if (ended.affectedRows === 0) return;
+    return database.transact(async (tx) => {
+      if (!(await holdClaim(tx, claim))) return null;
+      const [ended] = await tx.db.update(importRun).set({ state: 'done' }).where(mine);
+      if (ended.affectedRows === 0) return null;
       await note(tx, asker, 'import', run.id, `loaded ${run.fileName}: ${done} rows`);
       await announce(tx, undoImport);
+      return done;
     });
-    return null;
   });
 }
 

@@ -1,11 +1,11 @@
 import type { Room } from '../room.ts';
 import { countOrders } from './count.ts';
 import { ordersFound } from './finder.ts';
+import { derivingAgain } from './jobs.ts';
 import { orderRoutes } from './routes.ts';
 
 export { clocksOf, openClocks, storedClock, visitsOf } from './clock-rows.ts';
 export { copyForms } from './forms.ts';
-export { deriveAgain } from './derive-again.ts';
 export { deriveOrderClocks, loadOrder, raiseRepairIn, recordActIn, recordOrderAct } from './commands.ts';
 export { orderRows } from './queries.ts';
 export { ordersFound } from './finder.ts';
@@ -15,4 +15,5 @@ export const orders: Room = {
   routes: [orderRoutes],
   found: ordersFound,
   count: countOrders,
+  jobs: [derivingAgain],
 };

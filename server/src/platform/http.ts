@@ -11,7 +11,9 @@ import { refusal, type RefusalCode } from '#core/refusal.ts';
 import type { Config } from './config.ts';
 import { errnoOf, isDatabaseGone, type Database } from './database.ts';
 import type { FinderSource } from './finder-source.ts';
+import type { JobKind } from './jobs.ts';
 import type { Live } from './live.ts';
+import type { MessageKind } from './message-kind.ts';
 import { CutShort, problemOf, Refused } from './refuse.ts';
 import { writeAs, type Write } from './writing.ts';
 
@@ -31,6 +33,11 @@ export type House = {
   readonly readNow: () => Instant;
   /** What the rooms let the finder find. */
   readonly found: readonly FinderSource[];
+  /** What the rooms do beside requests, and a bell that wakes whoever does it. */
+  readonly jobs: readonly JobKind<House>[];
+  readonly ring: () => void;
+  /** What the rooms tell people outside. */
+  readonly messages: readonly MessageKind[];
 };
 
 export type Asking<C> = Asked<C> & {

@@ -1,4 +1,4 @@
-// Tables of the foundations: people, sessions, tries to sign in, audit, notices of change, gateways’ keys, the finder’s index.
+// Tables of the foundations: people, sessions, tries to sign in, audit, notices of change, gateways’ keys, jobs, the finder’s index.
 import {
   bigint,
   boolean,
@@ -13,7 +13,9 @@ import {
   varchar,
 } from 'drizzle-orm/mysql-core';
 import { FOUND_KINDS } from '#api/finder.ts';
+import { JOB_STATES } from '#core/jobs.ts';
 import { ROLES } from '#core/people.ts';
+import { LANGUAGES, WAYS_OUT } from '#core/telling.ts';
 import type { GatewayId, PersonId } from '#core/ids.ts';
 import type { Zone } from '#core/time/index.ts';
 import { instantColumn, jsonColumn, reference, rowId } from './columns.ts';
@@ -29,6 +31,10 @@ export const person = mysqlTable(
     passwordHash: varchar({ length: 200 }).notNull(),
     active: boolean().notNull().default(true),
     createdAt: instantColumn().notNull(),
+    phone: varchar({ length: 60 }),
+    /** How they want to be told of things, and in which language. */
+    prefers: mysqlEnum(WAYS_OUT).notNull().default('mail'),
+    language: mysqlEnum(LANGUAGES).notNull().default('en'),
     version: int({ unsigned: true }).notNull().default(1),
   },
   (t) => [uniqueIndex('person_email').on(t.email), index('person_role').on(t.role, t.name)],
@@ -91,6 +97,35 @@ export const gateway = mysqlTable(
     active: boolean().notNull().default(true),
   },
   (t) => [uniqueIndex('gateway_key').on(t.keyHash)],
+);
+
+/** What is done beside requests. The same kind and key stand once. */
+export const job = mysqlTable(
+  'job',
+  {
+    id: rowId<number>(),
+    kind: varchar({ length: 40 }).notNull(),
+    jobKey: varchar({ length: 120 }),
+    ask: jsonColumn<Record<string, unknown>>().notNull(),
+    state: mysqlEnum(JOB_STATES).notNull(),
+    dueAt: instantColumn().notNull(),
+    /** Failed tries so far. */
+    tries: int().notNull().default(0),
+    leaseUntil: instantColumn(),
+    fence: int().notNull().default(0),
+    /** How far it is, or what came of it. */
+    progress: varchar({ length: 200 }),
+    problem: varchar({ length: 500 }),
+    createdAt: instantColumn().notNull(),
+    startedAt: instantColumn(),
+    endedAt: instantColumn(),
+  },
+  (t) => [
+    uniqueIndex('job_kind_key').on(t.kind, t.jobKey),
+    index('job_state_due').on(t.state, t.dueAt),
+    index('job_kind_state').on(t.kind, t.state),
+    index('job_ended').on(t.endedAt),
+  ],
 );
 
 /** Words come without case and accents already: they are compared letter by letter. */

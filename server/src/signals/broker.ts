@@ -1,9 +1,9 @@
 // The broker: this server's subscription to the devices' readings.
 import { connect, type MqttClient } from 'mqtt';
 import type { FastifyBaseLogger } from 'fastify';
-import type { Instant } from '#core/time/index.ts';
-import type { Database } from '../platform/database.ts';
+import type { House } from '../platform/http.ts';
 import { Refused } from '../platform/refuse.ts';
+import type { Going } from '../room.ts';
 import { newClientId, takePack } from './take.ts';
 
 export const READINGS_TOPIC = 'readings/#';
@@ -11,14 +11,9 @@ const MAX_MESSAGE_BYTES = 256 * 1024;
 /** Messages waiting for the database; beyond this, packs are dropped and named in the log. */
 const MAX_WAITING = 500;
 
-export type BrokerLink = { connected(): boolean; stop(): Promise<void> };
-
-export function linkBroker(
-  url: string,
-  database: Database,
-  readNow: () => Instant,
-  log: FastifyBaseLogger,
-): BrokerLink {
+export function linkBroker({ config, database, readNow }: House, log: FastifyBaseLogger): Going | null {
+  const { brokerUrl: url } = config;
+  if (url === null) return null;
   const client: MqttClient = connect(url, { clientId: newClientId(), reconnectPeriod: 2000, connectTimeout: 5000 });
   let line: Promise<void> = Promise.resolve();
   let waiting = 0;
@@ -41,7 +36,7 @@ export function linkBroker(
     }
   }
   return {
-    connected: () => client.connected,
+    isUp: () => client.connected,
     async stop() {
       await client.endAsync(true);
       await line;
