@@ -5,7 +5,18 @@ import type { May } from '#core/people.ts';
 export type Schema = v.GenericSchema;
 
 /** What a screen shows and an act changes: screens that read a thing fetch again when something touches it. */
-export const THINGS = ['session', 'imports', 'register', 'agreements', 'upkeep', 'orders', 'signals', 'setup'] as const;
+export const THINGS = [
+  'session',
+  'imports',
+  'register',
+  'agreements',
+  'upkeep',
+  'orders',
+  'signals',
+  'setup',
+  'jobs',
+  'outbox',
+] as const;
 export type Thing = (typeof THINGS)[number];
 
 type Out<S> = S extends Schema ? v.InferOutput<S> : undefined;

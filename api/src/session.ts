@@ -2,6 +2,7 @@
 import * as v from 'valibot';
 import type { PersonId } from '#core/ids.ts';
 import { ADMINISTRATORS, MANAGERS } from '#core/people.ts';
+import { LANGUAGES, WAYS_OUT } from '#core/telling.ts';
 import { contract } from './contract.ts';
 import { done, idText, instantNumber, role, shortText, version } from './shapes.ts';
 
@@ -68,8 +69,21 @@ export const signOut = contract({
   answer: done,
 });
 
-export const personIn = v.object({ name: shortText, email, role, zone: v.string(), password: newPassword });
-export const personOut = v.object({ ...person.entries, active: v.boolean(), version: v.number() });
+/** How somebody of the house wants to be told of things. */
+const told = {
+  phone: v.nullable(v.pipe(v.string(), v.trim(), v.maxLength(60))),
+  prefers: v.picklist(WAYS_OUT),
+  language: v.picklist(LANGUAGES),
+};
+export const personIn = v.object({
+  name: shortText,
+  email,
+  role,
+  zone: v.string(),
+  password: newPassword,
+  ...v.partial(v.object(told)).entries,
+});
+export const personOut = v.object({ ...person.entries, ...told, active: v.boolean(), version: v.number() });
 export type PersonOut = v.InferOutput<typeof personOut>;
 export const listPeople = contract({
   method: 'GET',
@@ -105,6 +119,7 @@ export const changePerson = contract({
     zone: v.string(),
     active: v.boolean(),
     password: v.optional(newPassword),
+    ...v.partial(v.object(told)).entries,
   }),
   answer: done,
 });

@@ -4,6 +4,7 @@ declare const idBrand: unique symbol;
 export type Id<Table extends string> = number & { readonly [idBrand]: Table };
 
 export type PersonId = Id<'person'>;
+export type MessageId = Id<'message'>;
 export type CustomerId = Id<'customer'>;
 export type LocationId = Id<'location'>;
 export type AssetId = Id<'asset'>;

@@ -7,8 +7,10 @@ import { customers } from './customers/index.ts';
 import { entitlement } from './entitlement/index.ts';
 import { finder } from './finder/index.ts';
 import { imports } from './imports/index.ts';
+import { jobs } from './jobs/index.ts';
 import { meters } from './meters/index.ts';
 import { orders } from './orders/index.ts';
+import { outbox } from './outbox/index.ts';
 import { people } from './people/index.ts';
 import { places } from './places/index.ts';
 import { serviceLevels } from './service-levels/index.ts';
@@ -38,6 +40,8 @@ export const ROOMS: readonly Room[] = [
   signals,
   standing,
   today,
+  outbox,
+  jobs,
 ];
 
 /** What the finder finds, in every room. */

@@ -3,12 +3,12 @@ import { asc, eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { refusal } from '#core/refusal.ts';
 import { instant } from '#core/time/index.ts';
-import type { Database } from '../src/platform/database.ts';
+import { migrateDatabase, type Database } from '../src/platform/database.ts';
 import { startJobClock } from '../src/platform/job-clock.ts';
 import { claimJob, holdClaim, leaveJob, startJobs, type JobKind, type Working } from '../src/platform/jobs.ts';
 import { Refused } from '../src/platform/refuse.ts';
 import { job } from '../src/tables.ts';
-import { peopledDatabase } from './house.ts';
+import { freshDatabase, migrationsUpTo, peopledDatabase } from './house.ts';
 
 let database: Database;
 beforeEach(async () => ({ database } = await peopledDatabase()));
@@ -184,5 +184,21 @@ describe('the clock', () => {
     const keys = (await rows()).map((r) => r.jobKey);
     expect(new Set(keys).size).toBe(keys.length);
     expect(keys.length).toBeLessThanOrEqual(5);
+  });
+});
+
+describe('imports that were running before jobs were', () => {
+  it('become jobs, so that they go on', async () => {
+    const { database: old } = await freshDatabase();
+    await migrateDatabase(old, await migrationsUpTo(14));
+    const insert = (state: string) =>
+      old.pool.query(
+        "INSERT INTO import_run (kind, file_name, sha256, settings, state, `rows`, tally, created_at) VALUES ('assets', 'f.csv', 'x', '{}', ?, 3, '{}', '2026-01-01')",
+        [state],
+      );
+    for (const state of ['done', 'running', 'read']) await insert(state);
+    await migrateDatabase(old);
+    expect(await old.db.select().from(job)).toMatchObject([{ kind: 'import', ask: { id: 2 }, state: 'waiting' }]);
+    await old.close();
   });
 });

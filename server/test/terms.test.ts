@@ -577,11 +577,17 @@ describe('renewal', () => {
   const at = (text: string) => asInstant(text);
   it('happens by itself the day after the notice date, with a version of its own, and not twice', async () => {
     const id = await inForce({ renewalMode: 'renews by itself', renewalMonths: 12, noticeDays: 30, priceMinor: 50_00 });
-    expect(await sweepRenewals(house.database, at('2026-12-01T10:00:00Z'))).toMatchObject({ renewed: 0 });
+    expect(await sweepRenewals(house.database, at('2026-12-01T10:00:00Z'), 'http://stavok.example.org')).toMatchObject({
+      renewed: 0,
+    });
     const renewals = await call<{ items: { id: number; sentence: string }[] }>('GET', '/api/renewals?days=60');
     expect(renewals.body.items.find((i) => i.id === id)?.sentence).toContain('notice by 1 Dec 2026, in 7 days');
-    expect(await sweepRenewals(house.database, at('2026-12-02T10:00:00Z'))).toMatchObject({ renewed: 1 });
-    expect(await sweepRenewals(house.database, at('2026-12-02T10:00:00Z'))).toMatchObject({ renewed: 0 });
+    expect(await sweepRenewals(house.database, at('2026-12-02T10:00:00Z'), 'http://stavok.example.org')).toMatchObject({
+      renewed: 1,
+    });
+    expect(await sweepRenewals(house.database, at('2026-12-02T10:00:00Z'), 'http://stavok.example.org')).toMatchObject({
+      renewed: 0,
+    });
     const after = await page(id);
     expect([after.to, after.noticeBy, after.events[0]?.who]).toEqual(['2027-12-31', '2027-12-01', null]);
     await end(id);
@@ -601,7 +607,10 @@ describe('renewal', () => {
     }));
     await house.database.db.insert(agreement).values(waiting);
     const id = await inForce({ renewalMode: 'renews by itself', renewalMonths: 12, noticeDays: 30 });
-    expect(await sweepRenewals(house.database, at('2026-12-02T10:00:00Z'))).toMatchObject({ renewed: 1, ended: 0 });
+    expect(await sweepRenewals(house.database, at('2026-12-02T10:00:00Z'), 'http://stavok.example.org')).toMatchObject({
+      renewed: 1,
+      ended: 0,
+    });
     expect((await page(id)).to).toBe('2027-12-31');
     await house.database.db.delete(agreement).where(like(agreement.number, 'WAITS-%'));
     await end(id);
@@ -618,9 +627,9 @@ describe('renewal', () => {
     const decline = { version: after.version, decision: 'declined', reason: 'they close' };
     expect((await call('POST', `/api/agreements/${id}/renewal`, decline)).status).toBe(200);
     expect((await page(id)).renewal).toBe('Declined: it ends on 30 Jun 2027.');
-    await sweepRenewals(house.database, at('2027-06-30T10:00:00Z'));
+    await sweepRenewals(house.database, at('2027-06-30T10:00:00Z'), 'http://stavok.example.org');
     expect((await page(id)).stage).toBe('in force');
-    await sweepRenewals(house.database, at('2027-07-01T10:00:00Z'));
+    await sweepRenewals(house.database, at('2027-07-01T10:00:00Z'), 'http://stavok.example.org');
     expect((await page(id)).stage).toBe('ended');
   });
 });

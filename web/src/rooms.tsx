@@ -4,7 +4,9 @@ import { assets } from './assets/room.ts';
 import { customers } from './customers/room.ts';
 import { finderOver } from './finder/room.tsx';
 import { imports } from './imports/room.ts';
+import { jobs } from './jobs/room.ts';
 import { orders } from './orders/room.ts';
+import { outbox } from './outbox/room.ts';
 import { places } from './places/room.ts';
 import { register } from './register/room.ts';
 import { setup } from './setup/room.ts';
@@ -28,5 +30,7 @@ const STANDING: readonly Room[] = [
   orders,
   standing,
   setup,
+  outbox,
+  jobs,
 ];
 export const ROOMS: readonly Room[] = [...STANDING, finderOver(STANDING)];

@@ -2,6 +2,7 @@ import type { Room } from '../room.ts';
 import { countAgreements } from './count.ts';
 import { agreementsFound } from './finder.ts';
 import { renewing } from './jobs.ts';
+import { RENEWAL_NOTICE } from './messages.ts';
 import { agreementRoutes } from './routes.ts';
 
 export { agreementsFound, indexAgreements } from './finder.ts';
@@ -18,4 +19,5 @@ export const agreements: Room = {
   found: agreementsFound,
   count: countAgreements,
   jobs: [renewing],
+  messages: [RENEWAL_NOTICE],
 };

@@ -8,8 +8,8 @@ export const renewing = jobKind({
   every: '*/10 * * * *',
   atStart: true,
   ask: NOTHING,
-  async run({ database }, _ask, { now }) {
-    const { renewed, ended, told } = await sweepRenewals(database, now);
+  async run({ database, config }, _ask, { now }) {
+    const { renewed, ended, told } = await sweepRenewals(database, now, config.publicAddress);
     return `${renewed} renewed, ${ended} ended, ${told} told`;
   },
 });

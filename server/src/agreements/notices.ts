@@ -9,17 +9,25 @@ import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { agreement, agreementNotice } from './tables.ts';
+import { tellPeople } from '../outbox/index.ts';
 import { tell } from './acts.ts';
+import { RENEWAL_NOTICE } from './messages.ts';
 import { renewalFactsOf } from './renewal-facts.ts';
 
 const AT_ONCE = 1000;
 
 /** Tells account managers which agreements are about to renew by themselves; each notice date is told once. */
-export async function tellManagers(database: Database, today: LocalDate, now: Instant): Promise<number> {
+export async function tellManagers(
+  database: Database,
+  today: LocalDate,
+  now: Instant,
+  publicAddress: string,
+): Promise<number> {
   const rows = await database.db
-    .select({ row: agreement, manager: person.name })
+    .select({ row: agreement, manager: person.name, customer: customer.name })
     .from(agreement)
     .innerJoin(person, eq(person.id, agreement.managerId))
+    .innerJoin(customer, eq(customer.id, agreement.customerId))
     .leftJoin(
       agreementNotice,
       and(eq(agreementNotice.agreementId, agreement.id), eq(agreementNotice.noticeBy, agreement.noticeBy)),
@@ -36,7 +44,7 @@ export async function tellManagers(database: Database, today: LocalDate, now: In
     )
     .limit(AT_ONCE);
   let told = 0;
-  for (const { row, manager } of rows) {
+  for (const { row, manager, customer: owner } of rows) {
     const facts = renewalFactsOf(row);
     if (row.managerId === null || row.noticeBy === null || !managerIsTold(facts, today)) continue;
     const { id: agreementId, managerId: personId, noticeBy } = row;
@@ -45,6 +53,19 @@ export async function tellManagers(database: Database, today: LocalDate, now: In
       await database.transact(async (tx) => {
         await tx.db.insert(agreementNotice).values({ agreementId, personId, noticeBy, text, at: now });
         await tell(tx, agreementId, null, now, `${manager} told: ${text}`);
+        await tellPeople(tx, RENEWAL_NOTICE, [personId], {
+          key: `renewal ${agreementId} ${noticeBy}`,
+          values: {
+            name: manager,
+            number: row.number,
+            agreement: row.name,
+            customer: owner,
+            text,
+            link: `${publicAddress}/agreements/${agreementId}`,
+          },
+          about: { subject: 'agreement', id: agreementId },
+          now,
+        });
       });
       told += 1;
     } catch (error) {

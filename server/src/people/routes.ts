@@ -30,6 +30,9 @@ export const accessRoutes = fp<{ house: House }>(
           role: person.role,
           zone: person.zone,
           active: person.active,
+          phone: person.phone,
+          prefers: person.prefers,
+          language: person.language,
           version: person.version,
         })
         .from(person)
@@ -37,13 +40,14 @@ export const accessRoutes = fp<{ house: House }>(
         .limit(500),
     }));
     serve(app, house, addPerson, async ({ body, write, now }) => {
-      const zone = knownZone(body.zone);
-      const passwordHash = await hashPassword(body.password);
+      const { password, ...named } = body;
+      const zone = knownZone(named.zone);
+      const passwordHash = await hashPassword(password);
       try {
         return await writeNamed(write, 'person', `added ${body.email} as ${body.role}`, async (tx) => {
           const [row] = await tx.db
             .insert(person)
-            .values({ name: body.name, email: body.email, role: body.role, zone, passwordHash, createdAt: now })
+            .values({ ...named, zone, passwordHash, createdAt: now })
             .$returningId();
           return { id: row?.id as number };
         });
@@ -78,6 +82,9 @@ export const accessRoutes = fp<{ house: House }>(
             role: body.role,
             zone,
             active: body.active,
+            phone: body.phone,
+            prefers: body.prefers,
+            language: body.language,
             version: row.version + 1,
             ...(passwordHash && { passwordHash }),
           })

@@ -6,6 +6,11 @@ export type Config = {
   readonly port: number;
   readonly databaseUrl: string;
   readonly brokerUrl: string | null;
+  /** Where mail is handed over (smtp://…) and whose name it bears; null: none is sent. */
+  readonly mailUrl: string | null;
+  readonly mailFrom: string;
+  /** Where text messages and pushes are handed over (http…). */
+  readonly messageUrl: string | null;
   readonly sessionSecret: string;
   readonly fixedNow: Instant | null;
   readonly demo: boolean;
@@ -26,6 +31,14 @@ export function readPort(text: string | undefined, fallback: number): number {
   if (!Number.isInteger(port) || port < 1024 || port > 65_000)
     throw new ConfigError(`STAVOK_PORT must be a port from 1024 to 65000, not “${text}”.`);
   return port;
+}
+
+/** An address from the environment; null when it is not set. */
+function urlOf(env: NodeJS.ProcessEnv, name: string, shape: RegExp, example: string): string | null {
+  const text = env[name];
+  if (!text) return null;
+  if (!shape.test(text)) throw new ConfigError(`${name} must be an address such as ${example}, not “${text}”.`);
+  return text;
 }
 
 export function readConfig(env: NodeJS.ProcessEnv): Config {
@@ -55,6 +68,9 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     databaseUrl,
     sessionSecret,
     brokerUrl: env.STAVOK_BROKER_URL || null,
+    mailUrl: urlOf(env, 'STAVOK_MAIL_URL', /^smtps?:\/\/\S+$/, 'smtp://mail.example.org:587'),
+    mailFrom: env.STAVOK_MAIL_FROM || 'Stavok <stavok@localhost>',
+    messageUrl: urlOf(env, 'STAVOK_MESSAGE_URL', /^https?:\/\/\S+$/, 'https://gateway.example.org/messages'),
     fixedNow: fixed,
     demo: env.STAVOK_DEMO === '1',
     production: env.NODE_ENV === 'production',

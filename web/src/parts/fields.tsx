@@ -60,6 +60,7 @@ type TextProps = {
   label: string;
   value: string;
   onChange: (value: string) => void;
+  onBlur?: () => void;
   hint?: ReactNode;
   error?: string | undefined;
   type?: string;

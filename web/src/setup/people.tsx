@@ -1,100 +1,105 @@
 // People: who may sign in, in which role and zone.
-import { useState } from 'react';
-import { addPerson } from '#api/session.ts';
+import { addPerson, changePerson } from '#api/session.ts';
 import type { PersonOut } from '#api/session.ts';
 import { ROLES } from '#core/people.ts';
-import { SelectField, TextField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import { useWireForm, WireForm, WireSelect, WireText, WireTick } from '../parts/wire-form.tsx';
 import { useReader } from '../shell/reader.tsx';
-import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
+import { setupApi } from './endpoints.ts';
 
-function PersonForm({ person, onDone }: { person: PersonOut | null; onDone: () => void }) {
-  const reader = useReader();
-  const [draft, setDraft] = useState({
-    name: person?.name ?? '',
-    email: person?.email ?? '',
-    role: person?.role ?? 'technician',
-    zone: person?.zone ?? (reader.zone as string),
-    password: '',
-  });
-  const [active, setActive] = useState(person?.active ?? true);
-  const [add, adding] = setupApi.useAddPersonMutation();
-  const [change, changing] = setupApi.useChangePersonMutation();
-  const { errors, submit } = useSubmit(['name', 'email', 'role', 'zone', 'password']);
-  const set = (key: keyof typeof draft) => (value: string) => setDraft({ ...draft, [key]: value });
-  const send = async (): Promise<void> => {
-    const { email: _, password, ...rest } = draft;
-    const done = await (person
-      ? submit(
-          change({
-            params: { id: String(person.id) },
-            body: { ...rest, active, version: person.version, ...(password && { password }) },
-          }),
-        )
-      : submit(add({ body: draft })));
-    if (done) onDone();
-  };
+/** What both forms ask: everything but who it is and the password. */
+function PersonFields() {
   return (
-    <Form
+    <>
+      <WireSelect name="role" label="Role" options={ROLES.map((r) => [r, r])} />
+      <WireText name="zone" label="Time zone" />
+      <WireText name="phone" label="Phone" empty={null} />
+      <WireSelect
+        name="prefers"
+        label="Told by"
+        options={[
+          ['mail', 'mail'],
+          ['message', 'text message'],
+          ['push', 'push to the phone'],
+        ]}
+      />
+      <WireSelect
+        name="language"
+        label="Told in"
+        options={[
+          ['en', 'English'],
+          ['pt', 'Portuguese'],
+        ]}
+      />
+    </>
+  );
+}
+
+const TOLD = { phone: null, prefers: 'mail', language: 'en' } as const;
+
+function AddPerson({ onDone }: { onDone: () => void }) {
+  const { zone } = useReader();
+  const [add] = setupApi.useAddPersonMutation();
+  const form = useWireForm(addPerson, { name: '', email: '', role: 'technician', zone, password: '', ...TOLD });
+  return (
+    <WireForm
+      form={form}
       name="Person"
-      save={person ? 'Save the person' : 'Add the person'}
-      onSave={send}
+      save="Add the person"
+      send={(body) => add({ body })}
+      onDone={onDone}
       onCancel={onDone}
-      errors={errors}
-      disabled={adding.isLoading || changing.isLoading}
       sheet
     >
       <div className="grid grid-cols-3 gap-3">
-        <TextField label="Name" value={draft.name} onChange={set('name')} error={errors.of('name')} />
-        {person ? (
-          <div>
-            <p className="quiet pb-0.5">E-mail</p>
-            <p>{person.email}</p>
-          </div>
-        ) : (
-          <TextField
-            label="E-mail"
-            type="email"
-            value={draft.email}
-            onChange={set('email')}
-            error={errors.of('email')}
-            autoComplete="off"
-          />
-        )}
-        <SelectField
-          label="Role"
-          value={draft.role}
-          onChange={set('role')}
-          options={ROLES.map((r) => [r, r])}
-          error={errors.of('role')}
-        />
-        <TextField label="Time zone" value={draft.zone} onChange={set('zone')} error={errors.of('zone')} />
-        <TextField
-          label={person ? 'New password' : 'First password'}
+        <WireText name="name" label="Name" />
+        <WireText name="email" label="E-mail" type="email" autoComplete="off" />
+        <PersonFields />
+        <WireText
+          name="password"
+          label="First password"
           type="password"
-          value={draft.password}
-          onChange={set('password')}
-          error={errors.of('password')}
-          hint={
-            person ? 'Empty: stays as it is. A new one signs the person out everywhere.' : 'At least 12 characters.'
-          }
+          hint="At least 12 characters."
           autoComplete="new-password"
         />
-        {person && (
-          <label className="flex items-center gap-2 pt-4">
-            <input
-              type="checkbox"
-              className="box-tick"
-              checked={active}
-              onChange={(e) => setActive(e.target.checked)}
-            />
-            May sign in
-          </label>
-        )}
       </div>
-    </Form>
+    </WireForm>
+  );
+}
+
+function ChangePerson({ person, onDone }: { person: PersonOut; onDone: () => void }) {
+  const [change] = setupApi.useChangePersonMutation();
+  const { id, email, ...rest } = person;
+  const form = useWireForm(changePerson, rest);
+  return (
+    <WireForm
+      form={form}
+      name="Person"
+      save="Save the person"
+      send={(body) => change({ params: { id: String(id) }, body })}
+      onDone={onDone}
+      onCancel={onDone}
+      sheet
+    >
+      <div className="grid grid-cols-3 gap-3">
+        <WireText name="name" label="Name" />
+        <div>
+          <p className="quiet pb-0.5">E-mail</p>
+          <p>{email}</p>
+        </div>
+        <PersonFields />
+        <WireText
+          name="password"
+          label="New password"
+          type="password"
+          empty={undefined}
+          hint="Empty: stays as it is. A new one signs the person out everywhere."
+          autoComplete="new-password"
+        />
+        <WireTick name="active" label="May sign in" />
+      </div>
+    </WireForm>
   );
 }
 
@@ -109,13 +114,16 @@ export function People() {
           add="Add a person"
           empty="Nobody yet."
           adding={addPerson}
-          form={(person, done) => <PersonForm person={person} onDone={done} />}
+          form={(person, done) =>
+            person ? <ChangePerson person={person} onDone={done} /> : <AddPerson onDone={done} />
+          }
           heads={
             <>
               <th>Name</th>
               <th>Role</th>
               <th>E-mail</th>
               <th>Zone</th>
+              <th>Told by</th>
             </>
           }
           cells={(p) => (
@@ -127,6 +135,7 @@ export function People() {
               <td>{p.role}</td>
               <td>{p.email}</td>
               <td>{p.zone}</td>
+              <td>{p.prefers === 'message' ? 'text message' : p.prefers}</td>
             </>
           )}
         />

@@ -1,8 +1,10 @@
 // Setup: the reference data every other room names, one part at a time.
+import { lazy, Suspense, useMemo, type ComponentType } from 'react';
 import { NavLink, useParams } from 'react-router';
 import { listGateways } from '#api/setup.ts';
 import { listPeople } from '#api/session.ts';
 import { useReader } from '../shell/reader.tsx';
+import { useRooms, type Room } from '../shell/room.ts';
 import { AgreementTypes } from './agreement-types.tsx';
 import { Numbering } from './numbering.tsx';
 import { AlertRules } from './alert-rules.tsx';
@@ -23,10 +25,18 @@ function AgreementSetup() {
   );
 }
 
+/** The parts of Setup that other rooms bring, each loaded when it is opened. */
+const broughtBy = (rooms: readonly Room[]) =>
+  rooms.flatMap(({ setup = [] }) =>
+    setup.map(({ load, ...rest }) => ({ ...rest, Part: lazy(async () => ({ default: await load() })) })),
+  );
+
 export function SetupRoom() {
   const reader = useReader();
+  const rooms = useRooms();
+  const brought = useMemo(() => broughtBy(rooms), [rooms]);
   const { part = 'calendars' } = useParams();
-  const parts: [string, string, () => React.JSX.Element][] = [
+  const parts: [string, string, ComponentType][] = [
     ['calendars', 'Calendars', Calendars],
     ['service-levels', 'Service levels', ServiceLevels],
     ['agreement-types', 'Agreement types', AgreementSetup],
@@ -37,6 +47,7 @@ export function SetupRoom() {
   ];
   if (reader.may(listPeople)) parts.push(['people', 'People', People]);
   if (reader.may(listGateways)) parts.push(['gateways', 'Gateways', Gateways]);
+  for (const { path, word, shown, Part } of brought) if (reader.may(shown)) parts.push([path, word, Part]);
   const Chosen = parts.find(([key]) => key === part)?.[2];
   return (
     <div className="max-w-6xl px-7 pt-5 pb-12">
@@ -52,7 +63,9 @@ export function SetupRoom() {
           </NavLink>
         ))}
       </nav>
-      <div className="mt-4">{Chosen ? <Chosen /> : <p>There is no such part.</p>}</div>
+      <div className="mt-4">
+        <Suspense fallback={null}>{Chosen ? <Chosen /> : <p>There is no such part.</p>}</Suspense>
+      </div>
     </div>
   );
 }

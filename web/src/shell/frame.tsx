@@ -10,7 +10,7 @@ import { Dialog } from './dialog.tsx';
 import { useShellKeys } from './keys.ts';
 import { useLiveUpdates } from './live.ts';
 import { ReaderProvider } from './reader.tsx';
-import type { Room } from './room.ts';
+import { RoomsProvider, type Room } from './room.ts';
 import { SignIn } from './sign-in.tsx';
 import { server } from './store.ts';
 import { applyTheme, chosenTheme, type Theme } from './theme.ts';
@@ -162,15 +162,17 @@ function SignedInFrame({ session, person, rooms }: { session: Session; person: S
   const Floats = floating === null || floating === 'keys' ? null : componentOf(floating);
   return (
     <ReaderProvider value={person}>
-      <RibbonPatterns />
-      <div className="panes">
-        <Rail session={session} person={person} rooms={rooms} float={setFloating} help={() => setFloating('keys')} />
-        <main className="min-w-0 flex-1" tabIndex={-1}>
-          <Outlet />
-        </main>
-      </div>
-      {Floats && <Floats onClose={close} />}
-      {floating === 'keys' && <KeysDialog rooms={rooms} onClose={close} />}
+      <RoomsProvider value={rooms}>
+        <RibbonPatterns />
+        <div className="panes">
+          <Rail session={session} person={person} rooms={rooms} float={setFloating} help={() => setFloating('keys')} />
+          <main className="min-w-0 flex-1" tabIndex={-1}>
+            <Outlet />
+          </main>
+        </div>
+        {Floats && <Floats onClose={close} />}
+        {floating === 'keys' && <KeysDialog rooms={rooms} onClose={close} />}
+      </RoomsProvider>
     </ReaderProvider>
   );
 }

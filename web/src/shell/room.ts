@@ -1,5 +1,5 @@
 // What a room hands to the web's house: where it stands in the rail, its pages, what it says in the finder, what floats over others.
-import type { ComponentType } from 'react';
+import { createContext, useContext, type ComponentType } from 'react';
 import type { AnyContract } from '#api/contract.ts';
 import type { FoundKind, Hit } from '#api/finder.ts';
 
@@ -24,6 +24,13 @@ export type Room = {
     readonly open: (hit: Hit) => string;
     readonly act?: (hit: Hit) => string;
   }[];
+  /** Parts of Setup that it brings; whoever may not call the contract does not see them. */
+  readonly setup?: readonly {
+    readonly path: string;
+    readonly word: string;
+    readonly shown: Pick<AnyContract, 'may'>;
+    readonly load: Loaded;
+  }[];
   /** What is opened over any page by a key. */
   readonly floats?: {
     readonly word: string;
@@ -31,3 +38,7 @@ export type Room = {
     readonly load: Loaded<{ readonly onClose: () => void }>;
   };
 };
+
+const RoomsContext = createContext<readonly Room[]>([]);
+export const RoomsProvider = RoomsContext.Provider;
+export const useRooms = (): readonly Room[] => useContext(RoomsContext);

@@ -1,0 +1,11 @@
+import type { Room } from '../room.ts';
+import { delivering } from './delivering.ts';
+import { outboxRoutes } from './routes.ts';
+
+export { tellOutside, tellPeople, type Telling } from './telling.ts';
+
+export const outbox: Room = {
+  name: 'outbox',
+  routes: [outboxRoutes],
+  jobs: [delivering],
+};

@@ -1,0 +1,79 @@
+// Telling somebody outside: the message is written in the transaction of what it tells, once for its key, and left to be delivered.
+import { and, eq, inArray } from 'drizzle-orm';
+import type { PersonId } from '#core/ids.ts';
+import { fillTemplate, wayTo, type Language, type Reachable, type Template } from '#core/telling.ts';
+import type { Instant } from '#core/time/index.ts';
+import type { Tx } from '../platform/database.ts';
+import { leaveJob } from '../platform/jobs.ts';
+import type { MessageKind } from '../platform/message-kind.ts';
+import { person } from '../platform/tables.ts';
+import { messageTemplate, outbox } from './tables.ts';
+
+export const DELIVERING = 'deliver';
+
+type To = Reachable & { readonly name: string; readonly language: Language; readonly personId: PersonId | null };
+export type Telling = {
+  /** What lets it be said once, such as "renewal 17 2026-12-01". */
+  readonly key: string;
+  readonly values: Readonly<Record<string, string>>;
+  readonly about: { readonly subject: string; readonly id: number };
+  readonly now: Instant;
+};
+
+async function wordsOf(tx: Tx, { kind, words }: MessageKind, language: Language): Promise<Template> {
+  const [own] = await tx.db
+    .select({ subject: messageTemplate.subject, body: messageTemplate.body })
+    .from(messageTemplate)
+    .where(and(eq(messageTemplate.kind, kind), eq(messageTemplate.language, language)));
+  return own ?? words[language];
+}
+
+/** Says whether the message was left; not where it was said before, or where they can be reached by no way. */
+export async function tellOutside(tx: Tx, message: MessageKind, to: To, telling: Telling): Promise<boolean> {
+  const by = wayTo(to);
+  if (by === null) return false;
+  const { subject, body } = fillTemplate(await wordsOf(tx, message, to.language), telling.values);
+  const [held] = await tx.db.select({ id: outbox.id }).from(outbox).where(eq(outbox.outKey, telling.key)).for('update');
+  if (held) return false;
+  const [made] = await tx.db
+    .insert(outbox)
+    .values({
+      outKey: telling.key,
+      kind: message.kind,
+      way: by.way,
+      address: by.address,
+      toName: to.name,
+      personId: to.personId,
+      subject: subject.slice(0, 300),
+      body,
+      aboutSubject: telling.about.subject,
+      aboutId: telling.about.id,
+      state: 'waiting',
+      createdAt: telling.now,
+    })
+    .$returningId();
+  const id = made?.id as number;
+  await leaveJob(tx, DELIVERING, { id }, { key: `outbox ${id}` });
+  return true;
+}
+
+/** Tells people of the house, each by the way and in the language they chose. */
+export async function tellPeople(
+  tx: Tx,
+  message: MessageKind,
+  ids: readonly PersonId[],
+  telling: Telling,
+): Promise<void> {
+  if (ids.length === 0) return;
+  const people = await tx.db
+    .select()
+    .from(person)
+    .where(and(inArray(person.id, [...ids]), eq(person.active, true)));
+  for (const p of people)
+    await tellOutside(
+      tx,
+      message,
+      { name: p.name, personId: p.id, mail: p.email, phone: p.phone, prefers: p.prefers, language: p.language },
+      { ...telling, key: ids.length === 1 ? telling.key : `${telling.key} to ${p.id}` },
+    );
+}

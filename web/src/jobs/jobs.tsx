@@ -1,0 +1,150 @@
+// Jobs: what goes on beside requests, what failed and why, and beginning one now.
+import { useState } from 'react';
+import type { JobOut } from '#api/jobs.ts';
+import type { Instant } from '#core/time/index.ts';
+import { GeneralError, useSubmit } from '../parts/fields.tsx';
+import { plural, sayMoment } from '../parts/words.ts';
+import { useReader } from '../shell/reader.tsx';
+import { Waiting } from '../shell/waiting.tsx';
+import { jobsApi } from './endpoints.ts';
+
+const SHOWS = [
+  ['dead', 'Failed'],
+  ['open', 'Under way and waiting'],
+  ['done', 'Done'],
+] as const;
+type Show = (typeof SHOWS)[number][0];
+
+/** When something begins by itself, in words; the five fields where there are none. */
+const sayEvery = (every: string): string =>
+  ({
+    '*/10 * * * *': 'every ten minutes',
+    '17 * * * *': 'every hour',
+    '@daily': 'every day at midnight UTC',
+    '40 2 * * *': 'every day at 02:40 UTC',
+  })[every] ?? every;
+
+function JobRow({ job, now, again }: { job: JobOut; now: Instant; again: (id: number) => void }) {
+  const { zone } = useReader();
+  const at = job.endedAt ?? job.startedAt ?? job.dueAt;
+  return (
+    <tr>
+      <td className="num">{job.id}</td>
+      <td>{job.says}</td>
+      <td className={job.state === 'dead' ? 'font-semibold text-missed' : ''}>
+        {job.state === 'dead' ? 'failed' : job.state}
+      </td>
+      <td className="whitespace-nowrap">{sayMoment(at, now, zone)}</td>
+      <td>
+        {job.problem === null ? (job.progress ?? '') : job.problem}
+        {job.tries > 0 && <span className="quiet"> after {plural(job.tries, 'try', 'tries')}</span>}
+      </td>
+      <td className="text-right">
+        {job.state === 'dead' && (
+          <button className="link-ink" onClick={() => again(job.id)}>
+            try again
+          </button>
+        )}
+      </td>
+    </tr>
+  );
+}
+
+export function Jobs() {
+  const [show, setShow] = useState<Show>('dead');
+  const [pages, setPages] = useState<string[]>([]);
+  const after = pages.at(-1);
+  const query = jobsApi.useListJobsQuery({ query: { show, ...(after && { after }) } }, { pollingInterval: 10_000 });
+  const [begin] = jobsApi.useBeginJobMutation();
+  const [run] = jobsApi.useRunJobMutation();
+  const { errors, submit } = useSubmit([]);
+  return (
+    <Waiting query={query}>
+      {({ items, next, dead, kinds, now }) => (
+        <>
+          <p className="mt-3">
+            {dead === 0 ? 'No job has failed.' : `${plural(dead, 'job')} failed and wait for somebody to look.`}
+          </p>
+          <nav aria-label="Which jobs" className="mt-3 flex gap-5">
+            {SHOWS.map(([key, name]) => (
+              <button
+                key={key}
+                aria-pressed={key === show}
+                className={key === show ? 'font-semibold' : 'link-ink'}
+                onClick={() => {
+                  setShow(key);
+                  setPages([]);
+                }}
+              >
+                {name}
+              </button>
+            ))}
+          </nav>
+          <GeneralError errors={errors} />
+          {items.length === 0 ? (
+            <p className="quiet mt-2 border-y border-hairline py-3">
+              {show === 'dead'
+                ? 'Nothing here: what fails is tried again by itself first, five times.'
+                : 'Nothing here.'}
+            </p>
+          ) : (
+            <table className="dense mt-2">
+              <thead>
+                <tr>
+                  <th className="num w-16">No.</th>
+                  <th className="w-96">What</th>
+                  <th className="w-24">State</th>
+                  <th className="w-36">When</th>
+                  <th>What came of it</th>
+                  <th aria-label="Act" className="w-24" />
+                </tr>
+              </thead>
+              <tbody>
+                {items.map((job) => (
+                  <JobRow
+                    key={job.id}
+                    job={job}
+                    now={now}
+                    again={(id) => void submit(run({ params: { id: String(id) } }))}
+                  />
+                ))}
+              </tbody>
+            </table>
+          )}
+          <div className="flex gap-2 pt-3">
+            {pages.length > 0 && (
+              <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
+                Newer
+              </button>
+            )}
+            {next && (
+              <button className="act" onClick={() => setPages([...pages, next])}>
+                Older
+              </button>
+            )}
+          </div>
+          <h2 className="mt-6">Begin by themselves</h2>
+          <table className="dense mt-1">
+            <tbody>
+              {kinds.flatMap(({ kind, says, every }) =>
+                every === null
+                  ? []
+                  : [
+                      <tr key={kind}>
+                        <td className="w-[32rem]">{says}</td>
+                        <td className="quiet">{sayEvery(every)}</td>
+                        <td className="text-right">
+                          <button className="link-ink" onClick={() => void submit(begin({ body: { kind } }))}>
+                            begin now
+                          </button>
+                        </td>
+                      </tr>,
+                    ],
+              )}
+            </tbody>
+          </table>
+        </>
+      )}
+    </Waiting>
+  );
+}
