@@ -81,8 +81,12 @@ export async function freePort(): Promise<number> {
 }
 
 /** Runs a script with all that it starts as one group, which ends with this process. */
-async function runGroup(command: string, args: readonly string[]): Promise<void> {
-  const child = begin([command, ...args], { detached: true, stdio: ['ignore', 'ignore', 'pipe'] });
+async function runGroup(command: string, args: readonly string[], env: Record<string, string>): Promise<void> {
+  const child = begin([command, ...args], {
+    detached: true,
+    stdio: ['ignore', 'ignore', 'pipe'],
+    env: { ...process.env, ...env },
+  });
   const endGroup = (): void => {
     try {
       if (child.pid !== undefined) process.kill(-child.pid, 'SIGKILL');
@@ -112,15 +116,20 @@ async function install(folder: string): Promise<void> {
   await rm(data, { recursive: true, force: true });
   const { username } = userInfo();
   // Root signs in over the socket as the user that runs the server; the application has an account of its own.
-  await runGroup('mariadb-install-db', [
-    '--no-defaults',
-    `--user=${username}`,
-    `--datadir=${making}`,
-    '--auth-root-authentication-method=socket',
-    `--auth-root-socket-user=${username}`,
-    '--skip-test-db',
-    '--skip-name-resolve',
-  ]);
+  await runGroup(
+    'mariadb-install-db',
+    [
+      '--no-defaults',
+      `--user=${username}`,
+      `--datadir=${making}`,
+      '--auth-root-authentication-method=socket',
+      `--auth-root-socket-user=${username}`,
+      '--skip-test-db',
+      '--skip-name-resolve',
+    ],
+    // Two of them at a time would take each other's temporary tables away.
+    { TMPDIR: join(folder, 'tmp') },
+  );
   await rename(making, data);
 }
 
