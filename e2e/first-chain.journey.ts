@@ -7,7 +7,7 @@ import { connect } from 'mqtt';
 import { expect, test, type Page } from '@playwright/test';
 import { openHouse, ROOT, type RunningHouse } from '../commands/house.ts';
 import { freePort } from '../commands/mariadb.ts';
-import { expectAccessible, openRoom, watchForErrors } from './looking.ts';
+import { choose, expectAccessible, openRoom, watchForErrors } from './looking.ts';
 
 const FILE = fileURLToPath(new URL('./register.csv', import.meta.url));
 const PASSWORD = 'a first long password';
@@ -112,7 +112,7 @@ async function prepareReference(page: Page): Promise<void> {
 async function writeAgreement(page: Page): Promise<void> {
   await openRoom(page, 'Agreements');
   await page.getByRole('button', { name: 'Write an agreement…' }).click();
-  await page.getByLabel('Customer').selectOption('Norvela Diagnostics');
+  await choose(page, 'Customer', 'Norvela Diagnostics');
   await page.getByLabel('Name', { exact: true }).fill('Full care');
   const year = new Date().getFullYear();
   await page.getByLabel('Runs from').fill(`${year}-01-01`);
@@ -125,7 +125,7 @@ async function writeAgreement(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Put in force' }).click();
   await expect(page.getByRole('alert')).toContainText('There is no coverage line');
   await page.getByRole('button', { name: 'Add coverage…' }).click();
-  await page.getByLabel('Location').selectOption('Norvela');
+  await choose(page, 'Location', 'Norvela');
   await page.getByLabel('parts we bear, %').fill('80');
   await page.getByLabel('Service level').selectOption('Cold storage');
   await page.getByRole('button', { name: 'Add the coverage' }).click();

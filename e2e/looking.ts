@@ -1,6 +1,6 @@
 // What journeys share: signing in, and axe on the view at hand.
 import AxeBuilder from '@axe-core/playwright';
-import { expect, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 
 /** WCAG 2.2 AA; nothing serious or critical on the view. */
 export async function expectAccessible(page: Page, view: string): Promise<void> {
@@ -38,4 +38,12 @@ export function watchForErrors(page: Page): string[] {
       errors.push(m.text()),
   );
   return errors;
+}
+
+/** Types a part of the name into a field that offers choices, and takes the one so called. */
+export async function choose(within: Page | Locator, label: string, name: string): Promise<void> {
+  const field = within.getByRole('combobox', { name: label, exact: true });
+  await field.fill(name);
+  await within.getByRole('option').filter({ hasText: name }).first().click();
+  await expect(within.getByRole('option')).toHaveCount(0);
 }

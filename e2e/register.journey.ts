@@ -5,7 +5,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { startDemo } from '../commands/demo.ts';
 import type { RunningHouse } from '../commands/house.ts';
 import { freePort } from '../commands/mariadb.ts';
-import { expectAccessible, openRoom, watchForErrors } from './looking.ts';
+import { choose, expectAccessible, openRoom, watchForErrors } from './looking.ts';
 
 let house: RunningHouse;
 let errors: string[];
@@ -97,7 +97,7 @@ test('a place is given notes and a place below, moved with its effect shown firs
   await expect(page.getByText('Rua da Misericórdia 12, Eufémia from Santa Eufémia Hospital')).toBeVisible();
   await page.getByRole('button', { name: 'Move…' }).click();
   const dialog = page.getByRole('dialog');
-  await dialog.getByLabel('Under').selectOption({ label: 'Hospital do Miño' });
+  await choose(dialog, 'Under', 'Hospital do Miño');
   await expect(dialog.getByRole('row', { name: /time zone Europe\/Lisbon Europe\/Madrid/ })).toBeVisible();
   await expectAccessible(page, 'move');
   await dialog.getByRole('button', { name: 'Move to Hospital do Miño' }).click();
@@ -218,7 +218,7 @@ test('many assets are changed at once after a look at what will happen, and twin
   await page.getByRole('button', { name: 'Change 2 ticked assets…' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('What changes').selectOption('place');
-  await dialog.getByLabel('To').selectOption({ label: 'Horta Nova · Plant room' });
+  await choose(dialog, 'To', 'Horta Nova › Plant room');
   await expect(dialog).toContainText(/\d assets? will change/);
   await dialog.getByRole('button', { name: /^Change \d assets?$/ }).click();
   await expect(page.getByText(/\d assets? changed\./)).toBeVisible();

@@ -3,13 +3,6 @@ import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { addLine, buildWorld, finding, HEAD, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
-type Found = {
-  assets: { id: number; tag: string; place: string; ribbon: Ribbon; matched: string }[];
-  customers: { id: number; name: string; matched: string }[];
-  locations: { name: string; customerId: number | null; matched: string }[];
-  agreements: { id: number; name: string }[];
-  orders: { id: number; title: string }[];
-};
 type Ribbon = {
   cover: { label: string; kind: string; from: string; to: string | null; noticeBy: string | null }[];
   care: { due: string; state: string; orderId: number | null }[];

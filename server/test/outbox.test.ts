@@ -40,7 +40,7 @@ const tell = (to: readonly PersonId[], key = 'renewal 4 2026-12-01', fails = fal
       key,
       values: VALUES,
       about: { subject: 'agreement', id: 4 },
-      now: house.now as never,
+      now: house.now,
     });
     if (fails) throw new Error('given up');
   });

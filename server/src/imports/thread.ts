@@ -12,7 +12,7 @@ import {
   type ImportSettings,
   type TableRemark,
 } from '#core/imports/index.ts';
-import { instant, type Instant, type LocalDate } from '#core/time/index.ts';
+import { type Instant, type LocalDate } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
 import { openDatabase, type Database } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';

@@ -14,11 +14,17 @@ type Given<S extends v.GenericSchema> = {
   died?(house: House, ask: v.InferOutput<S>, reason: string): Promise<void>;
 };
 
-export function jobKind<S extends v.GenericSchema>({ ask: schema, run, died, ...rest }: Given<S>): JobKind<House> {
+export function jobKind<S extends v.GenericSchema>(given: Given<S>): JobKind<House> {
+  const { kind, says, every, atStart, ask: schema } = given;
   return {
-    ...rest,
-    run: (house, ask, working) => run(house, v.parse(schema, ask), working),
-    ...(died && { died: (house: House, ask: unknown, reason: string) => died(house, v.parse(schema, ask), reason) }),
+    kind,
+    says,
+    ...(every !== undefined && { every }),
+    ...(atStart && { atStart }),
+    run: (house, ask, working) => given.run(house, v.parse(schema, ask), working),
+    ...(given.died && {
+      died: async (house: House, ask: unknown, reason: string) => given.died?.(house, v.parse(schema, ask), reason),
+    }),
   };
 }
 

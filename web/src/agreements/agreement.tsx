@@ -10,7 +10,7 @@ import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
-import { Files } from '../assets/index.ts';
+import { Files } from '../files/index.ts';
 import { Amend } from './amend.tsx';
 import { EditCare } from './care.tsx';
 import { Checklist } from './checklist.tsx';

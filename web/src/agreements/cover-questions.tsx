@@ -9,7 +9,7 @@ import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { agreementsApi } from './endpoints.ts';
-import { customersApi } from '../customers/index.ts';
+import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 type Question = (typeof COVER_QUESTIONS)[number];
@@ -24,7 +24,6 @@ export function CoverQuestionsPage() {
   const reader = useReader();
   const [params, setParams] = useSearchParams();
   const { data: session } = server.useReadSessionQuery();
-  const { data: customers } = customersApi.useListCustomersQuery({ query: {} });
   const today = localDateAt(reader.zone, session?.now ?? (0 as never));
   const question = (params.get('question') ?? 'no cover') as Question;
   const [typed, setTyped] = useState<string>(params.get('on') ?? today);
@@ -32,6 +31,7 @@ export function CoverQuestionsPage() {
   const [offset, setOffset] = useState(0);
   const on = parseLocalDate(typed);
   const customer = params.get('customer') ?? '';
+  const chosen = useCustomerChoice(customer);
   const set = (key: string, value: string): void => {
     setOffset(0);
     setParams(
@@ -83,11 +83,10 @@ export function CoverQuestionsPage() {
         {question === 'warranty ends' && (
           <NumberField label="Within, days" value={days} min={1} max={999} onChange={setDays} className="w-32" />
         )}
-        <SelectField
-          label="Customer"
-          value={customer}
-          onChange={(id) => set('customer', id)}
-          options={[['', 'every customer'], ...(customers?.items ?? []).map((c) => [String(c.id), c.name] as const)]}
+        <ChooseCustomer
+          chosen={chosen}
+          onChoose={(c) => set('customer', c ? String(c.id) : '')}
+          none="every customer"
           className="w-72"
         />
       </div>

@@ -5,8 +5,9 @@ import type { LineChange, LineTerms } from '#api/terms.ts';
 import { SelectField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { plural } from '../parts/words.ts';
-import { assetsApi } from '../assets/index.ts';
-import { placesApi } from '../places/index.ts';
+import { ChooseAsset } from '../assets/index.ts';
+import type { Choice } from '../parts/choose.tsx';
+import { ChoosePlace } from '../places/index.ts';
 import { setupApi } from '../setup/index.ts';
 import { NEW_TERMS, TermsFields } from './terms-fields.tsx';
 
@@ -19,25 +20,15 @@ type AddReach = Extract<LineChange, { act: 'add' }>['reach'];
 function useReach(agreement: AgreementPage) {
   const customer = String(agreement.customer.id);
   const { data: reference } = setupApi.useReadReferenceQuery();
-  const { data: tree } = placesApi.useReadTreeQuery({ params: { id: customer } });
-  const { data: assets } = assetsApi.useListAssetsQuery({ query: { customer, limit: '200' } });
   const [kind, setKind] = useState<ReachKind>('location');
-  const [location, setLocation] = useState('');
+  const [location, setLocation] = useState<Choice | null>(null);
   const [assetClass, setAssetClass] = useState('');
-  const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
-  const places = tree?.nodes ?? [];
-  const byId = new Map(places.map((n) => [n.id, n]));
-  const pathOf = (id: number): string => {
-    const node = byId.get(id);
-    return node
-      ? `${node.parentId !== null && byId.has(node.parentId) ? `${pathOf(node.parentId)} › ` : ''}${node.name}`
-      : '';
-  };
+  const [picked, setPicked] = useState<readonly Choice[]>([]);
   const reach = (
     kind === 'assets'
-      ? { kind, assetIds: [...picked] }
+      ? { kind, assetIds: picked.map((a) => a.id) }
       : kind === 'location'
-        ? { kind, locationId: Number(location || places[0]?.id) }
+        ? { kind, locationId: location?.id }
         : kind === 'class'
           ? { kind, assetClassId: Number(assetClass || reference?.classes[0]?.id) }
           : { kind }
@@ -60,11 +51,12 @@ function useReach(agreement: AgreementPage) {
             error={error('reach')}
           />
           {kind === 'location' && (
-            <SelectField
+            <ChoosePlace
               label="Location"
-              value={location || String(places[0]?.id ?? '')}
-              onChange={setLocation}
-              options={places.map((n) => [String(n.id), pathOf(n.id)])}
+              customer={customer}
+              chosen={location}
+              onChoose={setLocation}
+              error={error('reach.locationId')}
             />
           )}
           {kind === 'class' && (
@@ -78,25 +70,29 @@ function useReach(agreement: AgreementPage) {
         </div>
         {kind === 'assets' && (
           <fieldset>
-            <legend className="quiet">Assets, {picked.size} picked</legend>
-            <div className="mt-1 grid max-h-44 grid-cols-3 gap-x-4 overflow-y-auto border-y border-hairline py-1">
-              {(assets?.items ?? []).map((a) => (
-                <label key={a.id} className="flex items-center gap-1.5">
-                  <input
-                    type="checkbox"
-                    className="box-tick"
-                    checked={picked.has(a.id)}
-                    onChange={(e) =>
-                      setPicked(new Set(e.target.checked ? [...picked, a.id] : [...picked].filter((x) => x !== a.id)))
-                    }
-                  />
-                  <span className="serial">{a.tag}</span> <span className="truncate">{a.className}</span>
-                </label>
+            <legend className="quiet">Assets, {picked.length} picked</legend>
+            <ChooseAsset
+              label="Pick one more"
+              within={{ customer }}
+              chosen={null}
+              onChoose={(asset) => asset && setPicked([...picked, asset])}
+              except={picked.map((a) => a.id)}
+              error={error('reach.assetIds')}
+            />
+            <ul className="mt-1 grid max-h-44 grid-cols-2 gap-x-4 overflow-y-auto">
+              {picked.map((a) => (
+                <li key={a.id} className="flex items-baseline gap-1.5 border-b border-hairline py-0.5">
+                  <span className="serial">{a.mark}</span> <span className="min-w-0 flex-1 truncate">{a.name}</span>
+                  <button
+                    type="button"
+                    className="quiet link-ink"
+                    onClick={() => setPicked(picked.filter((p) => p.id !== a.id))}
+                  >
+                    remove
+                  </button>
+                </li>
               ))}
-            </div>
-            {assets?.next && (
-              <p className="quiet">The first 200 assets are listed; use a location or a class for more.</p>
-            )}
+            </ul>
           </fieldset>
         )}
       </>

@@ -15,24 +15,24 @@ import { Dialog } from '../shell/dialog.tsx';
 import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
 import { agreementsApi } from './endpoints.ts';
-import { customersApi } from '../customers/index.ts';
+import { ChooseCustomer, customersApi } from '../customers/index.ts';
+import type { Choice } from '../parts/choose.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { HEADER_FIELDS, headerBody, HeaderFields, NEW_HEADER, type Header } from './header-form.tsx';
 
 function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => void }) {
   const navigate = useNavigate();
-  const customers = customersApi.useListCustomersQuery({ query: {} });
+  const anybody = customersApi.useListCustomersQuery({ query: { limit: '1' } });
   const types = agreementsApi.useListAgreementTypesQuery();
   const [requestKey] = useState(newRequestKey);
-  const [customer, setCustomer] = useState('');
+  const [customer, setCustomer] = useState<Choice | null>(null);
   const [start, setStart] = useState('');
   const [header, setHeader] = useState<Header>({
     ...NEW_HEADER,
     from: today,
     to: addDays(addMonths(today, 12), -1),
   });
-  const list = customers.data?.items ?? [];
-  const customerId = customer || String(list[0]?.id ?? '');
+  const customerId = customer ? String(customer.id) : '';
   const others = agreementsApi.useListAgreementsQuery({ query: { customer: customerId } }, { skip: customerId === '' });
   const [write, { isLoading }] = agreementsApi.useWriteAgreementMutation();
   const { errors, submit } = useSubmit(['customerId', 'typeId', 'copyOf', ...HEADER_FIELDS]);
@@ -76,10 +76,10 @@ function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => v
         onSave={() => send()}
         onCancel={onClose}
         errors={errors}
-        disabled={isLoading || list.length === 0}
+        disabled={isLoading || customer === null}
       >
         <h1>Write an agreement</h1>
-        {customers.data && list.length === 0 && (
+        {anybody.data?.items.length === 0 && (
           <p>
             There is no customer yet.{' '}
             <Link className="link-ink" to="/register/import">
@@ -89,13 +89,7 @@ function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => v
           </p>
         )}
         <div className="grid grid-cols-2 gap-3">
-          <SelectField
-            label="Customer"
-            value={customerId}
-            onChange={setCustomer}
-            options={list.map((c) => [String(c.id), c.name])}
-            error={errors.of('customerId')}
-          />
+          <ChooseCustomer chosen={customer} onChoose={setCustomer} error={errors.of('customerId')} />
           <SelectField
             label="Begin with"
             value={start}

@@ -24,7 +24,7 @@ import { Waiting } from '../shell/waiting.tsx';
 import { AskCover } from '../agreements/index.ts';
 import { RaiseRepair } from '../orders/index.ts';
 import { EditAsset } from './form.tsx';
-import { Files } from './files.tsx';
+import { Files } from '../files/index.ts';
 import { LifeActs } from './life.tsx';
 import { Meters } from './meters.tsx';
 

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import type { BulkChange, BulkEffect } from '#api/assets.ts';
 import { asId, type AssetClassId, type AssetId, type CalendarId, type LocationId } from '#core/ids.ts';
 import type { TreeNode } from '#api/places.ts';
+import { ChooseAmongPlaces, namedPlaces } from '../places/index.ts';
 import { SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { plural } from '../parts/words.ts';
@@ -65,17 +66,13 @@ export function BulkDialog({
   const choices: readonly (readonly [string, string])[] =
     kind === 'class'
       ? [['', 'choose a class'], ...(reference?.classes ?? []).map((c) => [String(c.id), c.name] as const)]
-      : kind === 'place'
-        ? [
-            ['', 'choose a place'],
-            ...nodes.filter((n) => !n.retiredOn).map((n) => [String(n.id), nameWithAbove(nodes, n)] as const),
-          ]
-        : kind === 'calendar of their places'
-          ? [['', 'from the place above'], ...(reference?.calendars ?? []).map((c) => [String(c.id), c.name] as const)]
-          : [
-              ['customer', 'the customer'],
-              ['own fleet', 'own fleet'],
-            ];
+      : kind === 'calendar of their places'
+        ? [['', 'from the place above'], ...(reference?.calendars ?? []).map((c) => [String(c.id), c.name] as const)]
+        : [
+            ['customer', 'the customer'],
+            ['own fleet', 'own fleet'],
+          ];
+  const places = namedPlaces(nodes);
   return (
     <Dialog title="Change the ticked assets" onClose={onClose}>
       <Form
@@ -101,6 +98,14 @@ export function BulkDialog({
         />
         {kind === 'retire' ? (
           <TextField label="Why" value={value} onChange={(v) => void look(kind, v)} error={errors.of('change')} />
+        ) : kind === 'place' ? (
+          <ChooseAmongPlaces
+            label="To"
+            places={places}
+            chosen={places.find((p) => String(p.id) === value) ?? null}
+            onChoose={(place) => void look(kind, place ? String(place.id) : '')}
+            error={errors.of('change')}
+          />
         ) : (
           <SelectField
             label="To"
@@ -131,9 +136,4 @@ export function BulkDialog({
       </Form>
     </Dialog>
   );
-}
-
-function nameWithAbove(nodes: readonly TreeNode[], node: TreeNode): string {
-  const above = nodes.find((n) => n.id === node.parentId);
-  return above ? `${nameWithAbove(nodes, above)} · ${node.name}` : node.name;
 }

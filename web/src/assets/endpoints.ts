@@ -1,6 +1,5 @@
 // What this room asks of the server.
 import * as assets from '#api/assets.ts';
-import * as files from '#api/files.ts';
 import * as register from '#api/register.ts';
 import { read, write, server } from '../shell/store.ts';
 
@@ -20,8 +19,5 @@ export const assetsApi = server.injectEndpoints({
     listTwins: read(build, assets.listTwins),
     mergeAssets: write(build, assets.mergeAssets),
     searchHistory: read(build, assets.searchHistory),
-    listFiles: read(build, files.listFiles),
-    addFile: write(build, files.addFile),
-    removeFile: write(build, files.removeFile),
   }),
 });

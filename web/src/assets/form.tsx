@@ -6,6 +6,8 @@ import type { TreeNode } from '#api/places.ts';
 import type { AssetPage } from '#api/register.ts';
 import type { Problem } from '#api/shapes.ts';
 import { asId, type AssetClassId, type CustomerId, type LocationId } from '#core/ids.ts';
+import type { Choice } from '../parts/choose.tsx';
+import { ChoosePlace, namedPlaces } from '../places/index.ts';
 import { DateField, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
@@ -194,7 +196,7 @@ export function AssetForm({
     owner: 'customer',
   });
   const [classId, setClassId] = useState('');
-  const [place, setPlace] = useState(String(locationId ?? ''));
+  const [place, setPlace] = useState<Choice | null>(() => namedPlaces(nodes).find((n) => n.id === locationId) ?? null);
   const [add, { isLoading }] = assetsApi.useAddAssetMutation();
   const { errors, submit } = useSubmit(['maker', 'model', 'serial', 'tag', 'classId', 'locationId', 'commissioned']);
   const set = (key: keyof typeof draft) => (value: string) => setDraft({ ...draft, [key]: value });
@@ -210,16 +212,12 @@ export function AssetForm({
           owner: draft.owner === 'own fleet' ? 'own fleet' : 'customer',
           commissioned: draft.commissioned || null,
           customerId: asId<CustomerId>(customerId),
-          locationId: place === '' ? null : asId<LocationId>(Number(place)),
+          locationId: place === null ? null : asId<LocationId>(place.id),
           classId: asId<AssetClassId>(Number(classOf)),
         },
       }),
     );
     if (made) void navigate(`/assets/${made.id}`);
-  };
-  const nameOf = (node: TreeNode): string => {
-    const above = nodes.find((n) => n.id === node.parentId);
-    return above ? `${nameOf(above)} · ${node.name}` : node.name;
   };
   return (
     <Dialog title="Register an asset" onClose={onClose} wide>
@@ -232,15 +230,13 @@ export function AssetForm({
         disabled={isLoading}
       >
         <h1>Register an asset</h1>
-        <SelectField
+        <ChoosePlace
           label="Place"
-          value={place}
-          onChange={setPlace}
+          customer={String(customerId)}
+          chosen={place}
+          onChoose={setPlace}
+          none="in store: it stands nowhere yet"
           error={errors.of('locationId')}
-          options={[
-            ['', 'in store: it stands nowhere yet'],
-            ...nodes.filter((n) => !n.retiredOn).map((n) => [String(n.id), nameOf(n)] as const),
-          ]}
         />
         <div className="grid grid-cols-3 gap-3">
           <SelectField

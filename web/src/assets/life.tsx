@@ -2,7 +2,6 @@
 import { useState } from 'react';
 import type { LifeKind } from '#api/assets.ts';
 import type { AssetPage } from '#api/register.ts';
-import type { TreeNode } from '#api/places.ts';
 import { asId, type AssetId, type LocationId } from '#core/ids.ts';
 import { actsOffered } from '#core/assets/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
@@ -10,7 +9,8 @@ import { DateField, SelectField, TextField, useSubmit } from '../parts/fields.ts
 import { Form } from '../parts/form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { assetsApi } from './endpoints.ts';
-import { placesApi } from '../places/index.ts';
+import type { Choice } from '../parts/choose.tsx';
+import { ChoosePlace } from '../places/index.ts';
 
 const BUTTONS: Record<LifeKind, string> = {
   installed: 'Install…',
@@ -43,23 +43,20 @@ function LifeDialog({
   const [on, setOn] = useState<string>(today);
   const [text, setText] = useState('');
   const needsPlace = kind === 'installed' || kind === 'moved';
-  const tree = placesApi.useReadTreeQuery({ params: { id: String(asset.customer.id) } }, { skip: !needsPlace });
-  const [place, setPlace] = useState(String(asset.path[asset.path.length - 1]?.id ?? ''));
+  const at = asset.path[asset.path.length - 1];
+  const [place, setPlace] = useState<Choice | null>(
+    at ? { id: at.id, name: asset.path.map((n) => n.name).join(' › ') } : null,
+  );
   const [record, { isLoading }] = assetsApi.useRecordLifeMutation();
   const { errors, submit } = useSubmit(['on', 'text', 'act.locationId', 'locationId']);
   const save = async (): Promise<void> => {
     const act = needsPlace
-      ? { kind, locationId: place === '' ? null : asId<LocationId>(Number(place)), parentId: null }
+      ? { kind, locationId: place === null ? null : asId<LocationId>(place.id), parentId: null }
       : { kind };
     const done = await submit(
       record({ params: { id: String(asset.id) }, body: { version: asset.version, act, on, text } }),
     );
     if (done) onClose();
-  };
-  const nodes = tree.currentData?.nodes ?? [];
-  const nameOf = (node: TreeNode): string => {
-    const above = nodes.find((n) => n.id === node.parentId);
-    return above ? `${nameOf(above)} · ${node.name}` : node.name;
   };
   const title = BUTTONS[kind].replace('…', '');
   return (
@@ -70,15 +67,13 @@ function LifeDialog({
         </h1>
         <p className="quiet">{SAYS[kind]}</p>
         {needsPlace && (
-          <SelectField
+          <ChoosePlace
             label="Place"
-            value={place}
-            onChange={setPlace}
+            customer={String(asset.customer.id)}
+            chosen={place}
+            onChoose={setPlace}
+            none={kind === 'installed' ? undefined : 'no place'}
             error={errors.of('act.locationId') ?? errors.of('locationId')}
-            options={[
-              ['', 'no place'],
-              ...nodes.filter((n) => !n.retiredOn).map((n) => [String(n.id), nameOf(n)] as const),
-            ]}
           />
         )}
         <DateField label="On" value={on} onChange={setOn} error={errors.of('on')} />

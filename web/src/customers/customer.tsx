@@ -17,7 +17,7 @@ import { customersApi } from './endpoints.ts';
 import { setupApi } from '../setup/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { AskCover } from '../agreements/index.ts';
-import { Files } from '../assets/index.ts';
+import { Files } from '../files/index.ts';
 
 const orNull = (n: number): number | null => (Number.isNaN(n) ? null : n);
 

@@ -1,6 +1,6 @@
 // The words of messages: each in each language, with what may be put into them.
 import { useState } from 'react';
-import { changeTemplate, listTemplates } from '#api/outbox.ts';
+import { changeTemplate, type listTemplates } from '#api/outbox.ts';
 import type { Answer } from '#api/contract.ts';
 import type { Language } from '#core/telling.ts';
 import { useWireForm, WireForm, WireLongText, WireText } from '../parts/wire-form.tsx';

@@ -61,12 +61,14 @@ const problem = (errors: Problem['errors'], detail = 'Not so.'): Problem => ({
 
 beforeAll(() => {
   // jsdom has no dialogs that float.
-  HTMLDialogElement.prototype.showModal ??= function show(this: HTMLDialogElement) {
-    this.open = true;
-  };
-  HTMLDialogElement.prototype.close ??= function close(this: HTMLDialogElement) {
-    this.open = false;
-  };
+  Object.assign(HTMLDialogElement.prototype, {
+    showModal(this: HTMLDialogElement) {
+      this.open = true;
+    },
+    close(this: HTMLDialogElement) {
+      this.open = false;
+    },
+  });
 });
 afterEach(cleanup);
 

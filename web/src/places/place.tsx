@@ -11,12 +11,14 @@ import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
-import { customersApi } from '../customers/index.ts';
+import { ChooseCustomer } from '../customers/index.ts';
+import type { Choice } from '../parts/choose.tsx';
+import { ChooseAmongPlaces, namedPlaces } from './choose.tsx';
 import { placesApi } from './endpoints.ts';
 import { setupApi } from '../setup/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { AskCover } from '../agreements/index.ts';
-import { Files } from '../assets/index.ts';
+import { Files } from '../files/index.ts';
 
 const orNull = (n: number): number | null => (Number.isNaN(n) ? null : n);
 
@@ -215,6 +217,9 @@ const fullNameOf = (nodes: readonly TreeNode[], node: TreeNode): string => {
 };
 
 /** Moving or merging: what it changes is shown before it is done. */
+/** Under no other place. */
+const TOP: Choice = { id: 0, name: 'the top: a site of its own' };
+
 export function TreeChange({
   kind,
   node,
@@ -228,7 +233,9 @@ export function TreeChange({
   to: number | null | undefined;
   onClose: () => void;
 }) {
-  const [target, setTarget] = useState<string>(to === undefined ? 'none' : String(to ?? ''));
+  const [target, setTarget] = useState<Choice | null>(() =>
+    to === undefined ? null : to === null ? TOP : (namedPlaces(nodes).find((n) => n.id === to) ?? null),
+  );
   const [previewMove] = placesApi.usePreviewMoveMutation();
   const [previewMerge] = placesApi.usePreviewMergeMutation();
   const [move, moving] = placesApi.useMoveLocationMutation();
@@ -236,11 +243,11 @@ export function TreeChange({
   const [effect, setEffect] = useState<TreeEffect | null>(null);
   const { errors, submit, clear } = useSubmit(['parentId', 'into']);
   const params = { id: String(node.id) };
-  const parentId = target === '' ? null : asId<LocationId>(Number(target));
+  const parentId = target === null || target.id === TOP.id ? null : asId<LocationId>(target.id);
   useEffect(() => {
     setEffect(null);
-    if (target === 'none') return;
-    const id = target === '' ? null : asId<LocationId>(Number(target));
+    if (target === null) return;
+    const id = target.id === TOP.id ? null : asId<LocationId>(target.id);
     const asked =
       kind === 'move'
         ? submit(previewMove({ params: { id: String(node.id) }, body: { parentId: id, version: node.version } }))
@@ -259,37 +266,27 @@ export function TreeChange({
   for (const n of [...nodes].sort((a, b) => fullNameOf(nodes, a).length - fullNameOf(nodes, b).length))
     if (n.parentId !== null && below.has(n.parentId)) below.add(n.id);
   const title = kind === 'move' ? `Move ${node.name}` : `Merge ${node.name} into another place`;
-  const targetName = nodes.find((n) => String(n.id) === target)?.name;
+  const targetName = target?.id === TOP.id ? 'the top' : nodes.find((n) => n.id === target?.id)?.name;
   return (
     <Dialog title={title} onClose={onClose} wide>
       <Form
         name={title}
-        save={
-          kind === 'move'
-            ? `Move to ${target === '' ? 'the top' : (targetName ?? '…')}`
-            : `Merge into ${targetName ?? '…'}`
-        }
+        save={kind === 'move' ? `Move to ${targetName ?? '…'}` : `Merge into ${targetName ?? '…'}`}
         onSave={save}
         onCancel={onClose}
         errors={errors}
         disabled={!effect || moving.isLoading || merging.isLoading}
       >
         <h1>{title}</h1>
-        <SelectField
+        <ChooseAmongPlaces
           label={kind === 'move' ? 'Under' : 'Into'}
-          value={target}
-          onChange={(v) => {
+          places={[...(kind === 'move' ? [TOP] : []), ...namedPlaces(nodes).filter((n) => !below.has(n.id))]}
+          chosen={target}
+          onChoose={(place) => {
             clear();
-            setTarget(v);
+            setTarget(place);
           }}
           error={errors.of('parentId') ?? errors.of('into')}
-          options={[
-            ['none', 'choose a place'],
-            ...(kind === 'move' ? [['', 'the top: a site of its own'] as const] : []),
-            ...nodes
-              .filter((n) => !below.has(n.id) && n.retiredOn === null)
-              .map((n) => [String(n.id), fullNameOf(nodes, n)] as const),
-          ]}
         />
         {effect && <Effect effect={effect} />}
       </Form>
@@ -298,8 +295,7 @@ export function TreeChange({
 }
 
 function SharePlace({ place, onClose }: { place: PlacePage; onClose: () => void }) {
-  const customers = customersApi.useListCustomersQuery({ query: {} });
-  const [chosen, setChosen] = useState('');
+  const [chosen, setChosen] = useState<Choice | null>(null);
   const [share, { isLoading }] = placesApi.useShareLocationMutation();
   const { errors, submit } = useSubmit(['customerId']);
   const set = (customerId: number, on: boolean) =>
@@ -310,11 +306,11 @@ function SharePlace({ place, onClose }: { place: PlacePage; onClose: () => void 
         name="Share the place"
         save="Share it"
         onSave={async () => {
-          if (chosen && (await set(Number(chosen), true))) onClose();
+          if (chosen && (await set(chosen.id, true))) onClose();
         }}
         onCancel={onClose}
         errors={errors}
-        disabled={chosen === '' || isLoading}
+        disabled={chosen === null || isLoading}
       >
         <h1>Who may use {place.name}</h1>
         <ul>
@@ -327,17 +323,12 @@ function SharePlace({ place, onClose }: { place: PlacePage; onClose: () => void 
             </li>
           ))}
         </ul>
-        <SelectField
+        <ChooseCustomer
           label="Share with"
-          value={chosen}
-          onChange={setChosen}
+          chosen={chosen}
+          onChoose={setChosen}
+          except={place.customers.map((c) => c.id)}
           error={errors.of('customerId')}
-          options={[
-            ['', 'choose a customer'],
-            ...(customers.data?.items ?? [])
-              .filter((c) => !place.customers.some((p) => p.id === c.id))
-              .map((c) => [String(c.id), c.name] as const),
-          ]}
         />
       </Form>
     </Dialog>

@@ -6,7 +6,7 @@ import { localDateAt } from '#core/time/index.ts';
 import { useSubmit } from '../parts/fields.tsx';
 import { sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
-import { assetsApi } from './endpoints.ts';
+import { filesApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 
 const sayBytes = (n: number): string =>
@@ -14,10 +14,10 @@ const sayBytes = (n: number): string =>
 
 export function Files({ subject, id }: { subject: FileSubject; id: number }) {
   const reader = useReader();
-  const query = assetsApi.useListFilesQuery({ query: { subject, subjectId: String(id) } });
+  const query = filesApi.useListFilesQuery({ query: { subject, subjectId: String(id) } });
   const input = useRef<HTMLInputElement>(null);
-  const [add, { isLoading }] = assetsApi.useAddFileMutation();
-  const [remove] = assetsApi.useRemoveFileMutation();
+  const [add, { isLoading }] = filesApi.useAddFileMutation();
+  const [remove] = filesApi.useRemoveFileMutation();
   const { errors, submit } = useSubmit(['file']);
   const may = reader.may(addFile);
   const attach = async (files: FileList | null): Promise<void> => {

@@ -1,0 +1,1 @@
+export { Files } from './files.tsx';

@@ -1,0 +1,159 @@
+// Choosing one of many: typed, asked of whoever knows them, walked with the keys. Never a list of everything.
+import { useEffect, useState, type ReactNode } from 'react';
+import { useCombobox } from 'downshift';
+import { ChevronDown, X } from 'lucide-react';
+import { Field } from './fields.tsx';
+
+export type Choice = {
+  readonly id: number;
+  /** How it is called, in the field once it is chosen. */
+  readonly name: string;
+  /** A tag or number, written like serials. */
+  readonly mark?: string;
+  readonly beside?: string;
+};
+
+export type Found = {
+  readonly choices: readonly Choice[];
+  /** Whether there are more than these; then a part of the name finds others. */
+  readonly more: boolean;
+  readonly isLooking: boolean;
+};
+
+const LOOK_AFTER_MS = 150;
+
+/** What is typed, once it stands still for a moment. */
+function useSettled(text: string): string {
+  const [settled, setSettled] = useState(text);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(text), LOOK_AFTER_MS);
+    return () => clearTimeout(timer);
+  }, [text]);
+  return settled;
+}
+
+const sayChoice = (choice: Choice | null): string =>
+  choice === null ? '' : [choice.mark, choice.name].filter((x) => x).join(' ');
+
+/**
+ * `useFind` is asked with what was typed, and only while the list is open. `chosen` null: nothing is chosen, and `none` says
+ * what that means where it may stay so.
+ */
+export function Choose({
+  label,
+  chosen,
+  onChoose,
+  useFind,
+  none,
+  hint,
+  error,
+  className,
+}: {
+  label: string;
+  chosen: Choice | null;
+  onChoose: (choice: Choice | null) => void;
+  useFind: (typed: string, isOpen: boolean) => Found;
+  none?: string | undefined;
+  hint?: ReactNode;
+  error?: string | undefined;
+  className?: string | undefined;
+}) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const settled = useSettled(typed ?? '');
+  const [isOpen, setOpen] = useState(false);
+  const found = useFind(settled.trim(), isOpen);
+  const choices = [...found.choices];
+  const box = useCombobox<Choice>({
+    items: choices,
+    itemToString: sayChoice,
+    itemToKey: (choice) => choice?.id,
+    selectedItem: chosen,
+    inputValue: typed ?? sayChoice(chosen),
+    isOpen,
+    onIsOpenChange: (change) => setOpen(change.isOpen),
+    onInputValueChange: ({ inputValue, type }) => {
+      if (type === useCombobox.stateChangeTypes.InputChange) setTyped(inputValue);
+    },
+    onSelectedItemChange: ({ selectedItem }) => {
+      setTyped(null);
+      onChoose(selectedItem);
+    },
+    // Left without choosing, the field says again what is chosen.
+    onStateChange: ({ type }) => {
+      if (type === useCombobox.stateChangeTypes.InputBlur || type === useCombobox.stateChangeTypes.InputKeyDownEscape)
+        setTyped(null);
+    },
+  });
+  const clears = none !== undefined && chosen !== null;
+  return (
+    <Field label={label} hint={hint} error={error} {...(className && { className })}>
+      {(id, described) => (
+        <span className="relative block">
+          <input
+            {...box.getInputProps({ id, onFocus: (e) => e.target.select() })}
+            aria-label={label}
+            aria-labelledby={undefined}
+            aria-describedby={described}
+            aria-invalid={error ? true : undefined}
+            className={`box-field ${clears ? 'pr-14' : 'pr-8'}`}
+            placeholder={none ?? 'Type a part of the name'}
+            autoComplete="off"
+          />
+          {clears && (
+            <button
+              type="button"
+              className="absolute top-0.5 right-8"
+              aria-label={`${label}: ${none}`}
+              onClick={() => {
+                setTyped(null);
+                onChoose(null);
+              }}
+            >
+              <X size={15} aria-hidden="true" />
+            </button>
+          )}
+          <button
+            type="button"
+            {...box.getToggleButtonProps()}
+            className="absolute top-1 right-1.5"
+            aria-label={`${label}: show choices`}
+          >
+            <ChevronDown size={15} aria-hidden="true" />
+          </button>
+          <ul
+            {...box.getMenuProps({ 'aria-label': label })}
+            aria-labelledby={undefined}
+            className={
+              isOpen
+                ? 'absolute z-20 mt-0.5 max-h-64 w-full min-w-72 overflow-y-auto border border-base-content bg-base-100 shadow-sm'
+                : 'hidden'
+            }
+          >
+            {isOpen &&
+              choices.map((choice, index) => (
+                <li
+                  key={choice.id}
+                  {...box.getItemProps({ item: choice, index })}
+                  className={`flex cursor-pointer gap-2 px-2.5 py-1 ${box.highlightedIndex === index ? 'bg-base-300' : ''} ${choice.id === chosen?.id ? 'font-semibold' : ''}`}
+                >
+                  {choice.mark && <span className="serial shrink-0">{choice.mark}</span>}
+                  <span className="max-w-[75%] shrink-0 truncate">{choice.name}</span>
+                  {choice.beside && <span className="quiet min-w-0 flex-1 truncate text-right">{choice.beside}</span>}
+                </li>
+              ))}
+            {isOpen && choices.length === 0 && (
+              <li className="quiet px-2.5 py-1" role="presentation">
+                {found.isLooking ? 'Looking…' : `Nothing answers to “${settled}”. Try another part of the name.`}
+              </li>
+            )}
+            {isOpen && found.more && (
+              <li className="quiet px-2.5 py-1" role="presentation">
+                There are more; type a part of the name.
+              </li>
+            )}
+          </ul>
+        </span>
+      )}
+    </Field>
+  );
+}
