@@ -44,6 +44,7 @@ export function watchForErrors(page: Page): string[] {
 export async function choose(within: Page | Locator, label: string, name: string): Promise<void> {
   const field = within.getByRole('combobox', { name: label, exact: true });
   await field.fill(name);
-  await within.getByRole('option').filter({ hasText: name }).first().click();
-  await expect(within.getByRole('option')).toHaveCount(0);
+  const offered = within.getByRole('listbox', { name: label, exact: true }).getByRole('option');
+  await offered.filter({ hasText: name }).first().click();
+  await expect(offered).toHaveCount(0);
 }
