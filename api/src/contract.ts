@@ -16,6 +16,7 @@ export const THINGS = [
   'setup',
   'jobs',
   'outbox',
+  'outlook',
 ] as const;
 export type Thing = (typeof THINGS)[number];
 

@@ -1,8 +1,11 @@
 // Today on the wire: what needs somebody now.
 import * as v from 'valibot';
-import { contract } from './contract.ts';
+import { contract, type Thing } from './contract.ts';
 import { clockOut, orderRow } from './orders.ts';
 import { dateOut, instantNumber } from './shapes.ts';
+
+/** Touched when the outlook of schedules was worked out anew. */
+export const outlookRead = ['outlook'] as const satisfies readonly Thing[];
 
 const promise = v.object({
   clock: clockOut,
@@ -77,6 +80,6 @@ export const readToday = contract({
   summary: 'What needs somebody now',
   room: 'today',
   may: 'signed in',
-  reads: ['orders', 'upkeep', 'agreements', 'signals'],
+  reads: ['orders', 'upkeep', 'agreements', 'signals', ...outlookRead],
   answer: today,
 });

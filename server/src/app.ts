@@ -73,7 +73,7 @@ function addHealth(app: FastifyInstance, database: Database, going: ReadonlyMap<
       () => true,
       () => false,
     );
-    const rooms = Object.fromEntries([...going].map(([name, what]) => [name, what.isUp()]));
+    const rooms = Object.fromEntries([...going].flatMap(([name, what]) => (what.isUp ? [[name, what.isUp()]] : [])));
     const isReady = isDatabaseUp && Object.values(rooms).every(Boolean);
     return reply.code(isReady ? 200 : 503).send({ database: isDatabaseUp, ...rooms });
   });

@@ -9,7 +9,7 @@ import type { MessageKind } from './platform/message-kind.ts';
 
 export type Going = {
   /** Whether it does what it is there for, for whoever watches the server. */
-  isUp(): boolean;
+  isUp?(): boolean;
   stop(): Promise<void>;
 };
 

@@ -35,7 +35,7 @@ beforeAll(async () => {
     { config: { brokerUrl: url }, database: house.database, readNow: realNow(null) } as never,
     log as never,
   ) as Going;
-  for (let i = 0; i < 100 && !link.isUp(); i += 1) await new Promise((r) => setTimeout(r, 30));
+  for (let i = 0; i < 100 && !link.isUp?.(); i += 1) await new Promise((r) => setTimeout(r, 30));
 });
 afterAll(async () => {
   await link.stop();

@@ -4,11 +4,11 @@ import { DAY, instant } from '#core/time/index.ts';
 import { jobKind, NOTHING } from '../platform/job-kind.ts';
 import { job } from '../platform/tables.ts';
 
-const KEPT_DAYS = 14;
+const KEPT_DAYS = 3;
 
 export const sweepingJobs = jobKind({
   kind: 'jobs',
-  says: 'Clear away jobs that were done more than two weeks ago',
+  says: 'Clear away jobs that were done more than three days ago',
   every: '40 2 * * *',
   ask: NOTHING,
   async run({ database }) {

@@ -1,5 +1,5 @@
 // Today: what needs somebody now, read from the other rooms.
-import { and, asc, eq, gte, isNull, lte, notInArray, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, gte, isNotNull, isNull, lte, notInArray, sql } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/today.ts';
 import type { Today, TodayPromise } from '#api/today.ts';
@@ -17,12 +17,11 @@ import { customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { agreement } from '../agreements/tables.ts';
-import { visit } from '../upkeep/tables.ts';
+import { outlook, schedule, visit } from '../upkeep/tables.ts';
 import { clock, workOrder } from '../orders/tables.ts';
 import { alert, alertRule } from '../signals/tables.ts';
 import { noticesTo } from '../agreements/index.ts';
 import { openClocks, orderRows } from '../orders/index.ts';
-import { previewRun } from '../upkeep/index.ts';
 
 const PROMISES_SHOWN = 10;
 const CLOCKS_READ = 500;
@@ -122,6 +121,40 @@ async function visitsEnding(db: Db, today: LocalDate): Promise<Today['visitsEndi
   }));
 }
 
+const REASONS_SHOWN = 6;
+
+/** What waits to be raised and what yields nothing, from the outlook that is kept ready. */
+async function upkeepOf(db: Db, day: LocalDate): Promise<Today['upkeep']> {
+  // Worked out for an earlier day: what was to be raised still is, and what was next may be due by now.
+  const toRaise = sql<number>`${outlook.toRaise} + (${outlook.asOf} < ${day} and ${outlook.nextRaise} <= ${day})`;
+  const [[counts], reasons] = await Promise.all([
+    db
+      .select({
+        proposed: sql<number>`coalesce(sum(${toRaise}), 0)`,
+        held: sql<number>`coalesce(sum(${outlook.held}), 0)`,
+        needsCare: count(outlook.careReason),
+      })
+      .from(outlook),
+    db
+      .select({ customer: customer.name, reason: outlook.careReason, n: count() })
+      .from(outlook)
+      .innerJoin(schedule, eq(schedule.id, outlook.scheduleId))
+      .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
+      .innerJoin(customer, eq(customer.id, agreement.customerId))
+      .where(isNotNull(outlook.careReason))
+      .groupBy(customer.name, outlook.careReason)
+      .orderBy(desc(count()), asc(customer.name))
+      .limit(REASONS_SHOWN),
+  ]);
+  return {
+    to: day,
+    proposed: Number(counts?.proposed ?? 0),
+    held: Number(counts?.held ?? 0),
+    needsCare: counts?.needsCare ?? 0,
+    reasons: reasons.map((r) => ({ text: `${r.customer}: ${r.reason}`, count: r.n })),
+  };
+}
+
 export const todayRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
@@ -129,9 +162,9 @@ export const todayRoutes = fp<{ house: House }>(
       const day = localDateAt(who.zone, now);
       const axis = { from: instant(now - 14 * HOUR), to: instant(now + 34 * HOUR) };
       const book = await calendarBook(db);
-      const [promises, run, ending, ownNotices, notices, alerts] = await Promise.all([
+      const [promises, upkeep, ending, ownNotices, notices, alerts] = await Promise.all([
         promisesOf(db, book, now, axis),
-        previewRun(db, day, day, 'without rights'),
+        upkeepOf(db, day),
         visitsEnding(db, day),
         noticesTo(db, who.id),
         db
@@ -162,23 +195,13 @@ export const todayRoutes = fp<{ house: House }>(
           .orderBy(sql`${alert.startedAt} desc`)
           .limit(10),
       ]);
-      const reasons = new Map<string, number>();
-      for (const n of run.nothing)
-        if (n.kind === 'needs care')
-          reasons.set(`${n.customer}: ${n.reason}`, (reasons.get(`${n.customer}: ${n.reason}`) ?? 0) + 1);
       return {
         now,
         today: day,
         axisFrom: axis.from,
         axisTo: axis.to,
         ...promises,
-        upkeep: {
-          to: day,
-          proposed: run.counts.proposed,
-          held: run.counts.held,
-          needsCare: run.counts.needsCare,
-          reasons: [...reasons].map(([text, n]) => ({ text, count: n })).slice(0, 6),
-        },
+        upkeep,
         visitsEnding: ending,
         ownNotices,
         notices: notices.map((n) => ({ ...n, noticeBy: n.noticeBy as LocalDate })),

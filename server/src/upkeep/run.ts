@@ -61,7 +61,7 @@ export type RunResult = {
 
 export const visitKey = (scheduleId: ScheduleId, nominal: LocalDate): string => `${scheduleId}/${nominal}`;
 
-async function loadSchedules(db: Db): Promise<Row[]> {
+async function loadSchedules(db: Db, only: readonly ScheduleId[] | null): Promise<Row[]> {
   return db
     .select({
       schedule,
@@ -84,15 +84,20 @@ async function loadSchedules(db: Db): Promise<Row[]> {
     .innerJoin(asset, eq(asset.id, schedule.assetId))
     .innerJoin(customer, eq(customer.id, agreement.customerId))
     .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
-    .leftJoin(location, eq(location.id, asset.locationId));
+    .leftJoin(location, eq(location.id, asset.locationId))
+    .where(only === null ? undefined : inArray(schedule.id, [...only]));
 }
 
 type ReachingLine = { readonly reach: Reach; readonly term: Term };
 
 /** Coverage lines by agreement: a schedule’s visits exist while one of them reaches its asset. */
-async function linesByAgreement(db: Db): Promise<Map<AgreementId, ReachingLine[]>> {
+async function linesByAgreement(
+  db: Db,
+  only: readonly AgreementId[] | null,
+): Promise<Map<AgreementId, ReachingLine[]>> {
   const lines = new Map<AgreementId, ReachingLine[]>();
-  for (const line of await db.select().from(coverageLine)) {
+  const wanted = only === null ? undefined : inArray(coverageLine.agreementId, [...only]);
+  for (const line of await db.select().from(coverageLine).where(wanted)) {
     // Taken back by an amendment before it began.
     if (line.termTo !== null && line.termTo < line.termFrom) continue;
     const held = { reach: reachOfLine(line), term: { from: line.termFrom, to: line.termTo } };
@@ -103,16 +108,21 @@ async function linesByAgreement(db: Db): Promise<Map<AgreementId, ReachingLine[]
   return lines;
 }
 
-/** What a run to a date owes, by the core's rules; preview and commit both stand on it. */
-export async function computeRun(db: Db, to: LocalDate): Promise<RunResult> {
-  const [rows, lines, settledRows, heldRows, book] = await Promise.all([
-    loadSchedules(db),
-    linesByAgreement(db),
-    db.select({ id: visit.scheduleId, nominal: visit.nominal }).from(visit).where(ne(visit.state, 'held')),
+/** What a run to a date owes, by the core's rules; preview, commit and outlook stand on it. `only`: some schedules. */
+export async function computeRun(db: Db, to: LocalDate, only: readonly ScheduleId[] | null = null): Promise<RunResult> {
+  const rows = only?.length === 0 ? [] : await loadSchedules(db, only);
+  if (rows.length === 0) return { owed: [], nothing: [], held: new Map(), schedules: 0 };
+  const own = only === null ? undefined : inArray(visit.scheduleId, [...only]);
+  const [lines, settledRows, heldRows, book] = await Promise.all([
+    linesByAgreement(db, only === null ? null : [...new Set(rows.map((r) => r.agreement.id))]),
+    db
+      .select({ id: visit.scheduleId, nominal: visit.nominal })
+      .from(visit)
+      .where(and(own, ne(visit.state, 'held'))),
     db
       .select({ id: visit.scheduleId, nominal: visit.nominal, reason: visit.holdReason })
       .from(visit)
-      .where(eq(visit.state, 'held')),
+      .where(and(own, eq(visit.state, 'held'))),
     calendarBook(db),
   ]);
   const settled = new Map<ScheduleId, Set<LocalDate>>();

@@ -66,3 +66,13 @@ export const visit = mysqlTable(
     index('visit_order').on(t.orderId),
   ],
 );
+
+/** What a schedule would raise on a day, and when it next does; worked out beside requests, never the truth itself. */
+export const outlook = mysqlTable('outlook', {
+  scheduleId: int({ unsigned: true }).primaryKey().$type<ScheduleId>(),
+  asOf: dateColumn().notNull(),
+  toRaise: int().notNull(),
+  held: int().notNull(),
+  nextRaise: dateColumn(),
+  careReason: varchar({ length: 500 }),
+});

@@ -20,6 +20,7 @@ const sayEvery = (every: string): string =>
   ({
     '*/10 * * * *': 'every ten minutes',
     '17 * * * *': 'every hour',
+    '5 * * * *': 'every hour',
     '@daily': 'every day at midnight UTC',
     '40 2 * * *': 'every day at 02:40 UTC',
   })[every] ?? every;
