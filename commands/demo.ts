@@ -17,6 +17,7 @@ export type DemoOptions = {
   readonly fresh?: boolean;
   readonly durability?: Durability;
   readonly log?: string;
+  readonly watch?: boolean;
 };
 
 /** Starts the demo; fills its database when it is empty. With a fixed clock the devices keep still. */
@@ -30,6 +31,7 @@ export async function startDemo(options: DemoOptions): Promise<RunningHouse> {
     now: options.now,
     ...(options.fresh && { fresh: true }),
     ...(options.log && { log: options.log }),
+    ...(options.watch && { watch: true }),
     async prepare(private_, brokerUrl) {
       // Written once the world is whole: a start that was cut off in the middle begins it anew.
       const whole = existsSync(devicesFile);

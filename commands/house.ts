@@ -79,6 +79,8 @@ export type HouseOptions = {
   readonly fresh?: boolean;
   readonly broker?: boolean;
   readonly log?: string;
+  /** Begins the server anew whenever a file it was made from changes. */
+  readonly watch?: boolean;
   readonly prepare?: (database: PrivateDatabase, brokerUrl: string) => Promise<{ stop(): Promise<void> } | null>;
 };
 export type RunningHouse = {
@@ -185,7 +187,8 @@ async function startServer(
   const starts: number[] = [];
   const launch = (): ChildProcess => {
     starts.push(Date.now());
-    const started = begin([process.execPath, '--import', 'tsx', join(ROOT, 'server/src/main.ts')], {
+    const watching = options.watch ? ['--watch', '--watch-preserve-output'] : [];
+    const started = begin([process.execPath, ...watching, '--import', 'tsx', join(ROOT, 'server/src/main.ts')], {
       cwd: ROOT,
       // Not in our group: Ctrl+C reaches us, and we end it in its turn.
       detached: true,

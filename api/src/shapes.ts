@@ -95,6 +95,8 @@ export const problem = v.object({
   code: v.string(),
   errors: v.array(v.object({ field: v.nullable(v.string()), code: v.string(), message: v.string() })),
   current: v.optional(v.unknown()),
+  /** Which request it was (RFC 9457, section 3.1.5): the same number stands in the log. */
+  instance: v.optional(v.string()),
 });
 export type Problem = v.InferOutput<typeof problem>;
 

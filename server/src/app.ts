@@ -1,4 +1,5 @@
 // The server put together: security, rooms, live updates, documentation, the web application, health.
+import { randomBytes } from 'node:crypto';
 import { Socket } from 'node:net';
 import compress from '@fastify/compress';
 import helmet from '@fastify/helmet';
@@ -115,6 +116,8 @@ export async function buildApp(config: Config, database: Database, rooms: readon
   const app = Fastify({
     logger: { level: config.logLevel, redact: ['req.headers.cookie', 'req.headers.authorization'] },
     bodyLimit: BODY_LIMIT,
+    // Short enough to be read out over the telephone.
+    genReqId: () => randomBytes(5).toString('hex'),
     trustProxy: config.trustedProxies.length > 0 ? [...config.trustedProxies] : false,
     // The whole of a request within two minutes; one that stands still is closed much sooner (below).
     requestTimeout: 120_000,

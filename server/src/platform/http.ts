@@ -257,21 +257,22 @@ function problemOfFault(error: FastifyError): Problem {
 
 /** The one error handler: refusals are answers, everything else is logged as a fault. */
 export function installErrorHandler(app: FastifyInstance): void {
-  const send = (reply: FastifyReply, body: Problem) =>
+  const send = (request: FastifyRequest, reply: FastifyReply, body: Problem) =>
     reply
       .code(body.status)
       .type('application/problem+json')
       .serializer((x: unknown) => JSON.stringify(x))
-      .send(body);
+      .send({ ...body, instance: `urn:stavok:request:${request.id}` } satisfies Problem);
   app.setErrorHandler((error: FastifyError | Refused, request, reply) => {
-    if (error instanceof Refused) return send(reply, problemOf(error.refusals, error.current));
+    if (error instanceof Refused) return send(request, reply, problemOf(error.refusals, error.current));
     const body = problemOfFault(error);
     if (body.status >= 500 || OF_TABLES[errnoOf(error) ?? 0]) request.log.error({ err: error }, 'fault');
     if (body.status === 503) void reply.header('retry-after', TRY_AGAIN_SECONDS);
-    return send(reply, body);
+    return send(request, reply, body);
   });
   app.setNotFoundHandler((request, reply) =>
     send(
+      request,
       reply,
       problemOf([refusal('not-found', `There is nothing at ${request.method} ${request.url.split('?')[0]}.`)]),
     ),

@@ -1,6 +1,6 @@
 // The outlook: for each schedule a short row that says what a run would raise today and when it next raises, kept ready so
 // that Today need not compute a run. Worked out by the run's own function, some schedules at a time.
-import { asc, gt, inArray, notInArray, sql } from 'drizzle-orm';
+import { asc, gt, notInArray, sql } from 'drizzle-orm';
 import { outlookRead } from '#api/today.ts';
 import type { ScheduleId } from '#core/ids.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';

@@ -4,6 +4,7 @@ import { CalendarDays } from 'lucide-react';
 import type { Problem } from '#api/shapes.ts';
 import { instant, localDateAt, parseLocalDate, readTypedDate, sayDate, type Zone } from '#core/time/index.ts';
 import { server } from '../shell/store.ts';
+import { SaidProblem } from './problem.tsx';
 
 type Control = (id: string, described: string | undefined) => ReactNode;
 
@@ -313,9 +314,9 @@ export function useSubmit(fields: readonly string[]): {
 }
 
 export function GeneralError({ errors }: { errors: Errors }) {
-  return errors.general === null ? null : (
+  return errors.general === null || errors.problem === null ? null : (
     <p role="alert" className="border-l-0 py-1 text-missed">
-      ✕ {errors.general}
+      <SaidProblem problem={errors.problem} text={errors.general} />
     </p>
   );
 }

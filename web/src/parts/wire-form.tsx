@@ -17,6 +17,7 @@ import type * as v from 'valibot';
 import type { Problem } from '#api/shapes.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { Field, SelectField, TextField } from './fields.tsx';
+import { requestOf } from './problem.tsx';
 
 export type WireFormOf<In extends FieldValues, Out> = UseFormReturn<In, unknown, Out>;
 
@@ -43,7 +44,7 @@ function putRefusal<In extends FieldValues>(form: UseFormReturn<In>, problem: Pr
       form.setError(e.field as Path<In>, { type: 'server', message: e.message }, { shouldFocus: i === 0 }),
     );
   if (elsewhere.length > 0 || problem.errors.length === 0)
-    form.setError('root', { type: 'server', message: elsewhere.join(' ') || problem.detail });
+    form.setError('root', { type: requestOf(problem) ?? 'server', message: elsewhere.join(' ') || problem.detail });
 }
 
 /** Asks before something unsaved is left behind. */
@@ -117,6 +118,7 @@ export function WireForm<In extends FieldValues, Out, T>({
         {errors.root?.message && (
           <p role="alert" className="py-1 text-missed">
             ✕ {errors.root.message}
+            {errors.root.type !== 'server' && <span className="quiet"> Request {errors.root.type}</span>}
           </p>
         )}
         <div className="form-acts">

@@ -1,6 +1,7 @@
 // What a view shows while it waits, or when its data cannot be had.
 import type { ReactNode } from 'react';
 import type { Problem } from '#api/shapes.ts';
+import { SaidProblem } from '../parts/problem.tsx';
 
 export function Waiting<T>({
   query,
@@ -19,7 +20,9 @@ export function Waiting<T>({
     );
   return (
     <div className="p-6" role="alert">
-      <p>✕ {problem.detail}</p>
+      <p>
+        <SaidProblem problem={problem} />
+      </p>
       {query.refetch && problem.code !== 'not-allowed' && (
         <button className="act mt-2" onClick={() => void query.refetch?.()}>
           Try again
