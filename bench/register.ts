@@ -1,16 +1,18 @@
-// The register at load: finder, asset page, a subtree of 5,000 assets in Chromium, an import of 100,000 rows; each with its reference of the same run.
+// The register at load: finder, Today, asset page, a subtree of 5,000 assets in Chromium, an import of 100,000 rows; each with its reference of the same run.
 import { Buffer } from 'node:buffer';
 import { chromium } from '@playwright/test';
 import { seeded } from '#demo/random.ts';
 import { buildApp } from '#server/app.ts';
+import { asZone, localDateAt } from '#core/time/index.ts';
 import { bulkInsert, type Database } from '#server/platform/database.ts';
+import { ROOMS } from '#server/rooms.ts';
+import { lookOut } from '#server/upkeep/index.ts';
 import { buildWeb } from '../commands/house.ts';
 import { freePort } from '../commands/mariadb.ts';
 import { percentile, serverConfig, signIn, spread, spreadId, timed, type Caller } from './calls.ts';
 import { sized } from './size.ts';
 import { rounded, secondsOf } from './stopwatch.ts';
-import { inWorld, type World } from './world.ts';
-import { ROOMS } from '#server/rooms.ts';
+import { inWorld, NOW, type World } from './world.ts';
 
 const ASKED = sized(400, 4);
 const IMPORTED = sized(100_000, 300);
@@ -197,6 +199,9 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
       const answer = await call<{ hits: unknown[] }>('GET', `/api/find?q=${encodeURIComponent(asked[i] as string)}`);
       if (answer.hits.length > 0) found += 1;
     });
+    await lookOut(database, localDateAt(asZone('Europe/Lisbon'), NOW));
+    const today = await timed(ASKED, () => call('GET', '/api/today'));
+    const counts = await timed(ASKED, () => call('GET', '/api/counts'));
     const pages = await timed(ASKED, (i) => call('GET', `/api/assets/${spreadId(i, assets)}`));
     const subtree = await load(
       call,
@@ -218,6 +223,8 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
       worldWanted: '≥ 96,000 assets with their parts, ≥ 20,000 places, ≤ 360 s',
       finder: { asked: ASKED, answered: found, ...spread(finder), wanted: 'p95 ≤ 60 ms' },
       assetPage: { asked: ASKED, ...spread(pages), wanted: 'p95 ≤ 40 ms' },
+      today: { asked: ASKED, ...spread(today), wanted: 'p95 ≤ 60 ms' },
+      counts: { asked: ASKED, ...spread(counts), wanted: 'p95 ≤ 60 ms' },
       reference: { what: 'one asset by primary key, mysql2 execute', ...spread(bare) },
       finderToReference: rounded(percentile(finder, 0.95) / percentile(bare, 0.95)),
       assetPageToReference: rounded(percentile(pages, 0.95) / percentile(bare, 0.95)),

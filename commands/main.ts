@@ -6,15 +6,16 @@ const HELP: Record<string, string> = {
   Serves the invented world of Marisma Lab Service on 127.0.0.1. --fresh throws the old demo data away first; --once stops
   as soon as it answers.
   STAVOK_PORT (4780), STAVOK_DATA (.data/demo), STAVOK_NOW (fixes the clock, e.g. 2026-03-17T09:20:00Z)`,
-  test: `./stavok test [types|lint|imports|units|server|benches|journeys …]
-  Runs all checks, or the named ones. Leaves no process behind.`,
+  test: `./stavok test [types|lint|imports|units|server|benches|journeys … | WORD …]
+  Runs all checks, or the named ones, or the test files whose name holds a word. Leaves no process behind.`,
   serve: `./stavok serve
   Serves a real, empty installation on 127.0.0.1 with a private MariaDB, or on the one named by STAVOK_DATABASE_URL.
   STAVOK_PORT (4780), STAVOK_DATA (.data/serve), STAVOK_DATABASE_URL, STAVOK_BROKER_URL, STAVOK_SESSION_SECRET`,
   admin: `./stavok admin --email E --name N [--zone Europe/Lisbon]
   Creates the first administrator; the password is read from STAVOK_PASSWORD or asked for. The installation must be running, or STAVOK_DATABASE_URL given.`,
   dev: `./stavok dev
-  The demo on STAVOK_PORT, and the web application on the port after it, rebuilt as files change.`,
+  The demo on STAVOK_PORT, its server begun anew on changes, and the web application on the port after it, which follows its
+  files at once.`,
   bench: `./stavok bench recurrence|working-time|upkeep|entitlement|register
   Prints one JSON object with the measure, its reference of the same run, and their ratio.`,
   shots: `./stavok shots [NAME …]

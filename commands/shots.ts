@@ -91,6 +91,13 @@ const SHOTS: readonly Shot[] = [
     },
   },
   {
+    name: 'outbox',
+    show: async (page, address) => {
+      await page.goto(`${address}/setup/outbox`);
+      await page.getByRole('article', { name: 'Message' }).getByText(/^Sent/).waitFor();
+    },
+  },
+  {
     name: 'agreement',
     show: async (page, address) => {
       await page.goto(`${address}/agreements?stage=draft`);

@@ -4,7 +4,6 @@ import { useState } from 'react';
 import { cleanup, render, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import { namedPlaces, placesNamed } from '../places/choose.tsx';
 import { Choose, type Choice } from './choose.tsx';
 
 const ALL: Choice[] = [
@@ -82,7 +81,7 @@ describe('choosing', () => {
   });
 
   it('left in the middle says again what was chosen before', async () => {
-    const { onChoose, user, field } = open(ALL[2] as Choice);
+    const { onChoose, user, field } = open(ALL[2]);
     expect(field.value).toBe('Q0101 Ultra-low freezer');
     await user.clear(field);
     await user.type(field, 'ho');
@@ -92,28 +91,9 @@ describe('choosing', () => {
   });
 
   it('is taken back where nothing may be chosen', async () => {
-    const { onChoose, user, field } = open(ALL[0] as Choice);
+    const { onChoose, user, field } = open(ALL[0]);
     await user.click(screen.getByRole('button', { name: 'Customer: every customer' }));
     expect(onChoose).toHaveBeenLastCalledWith(null);
     expect([field.value, field.placeholder]).toEqual(['', 'every customer']);
   });
-});
-
-describe('places by their names', () => {
-  const node = (id: number, name: string, parentId: number | null, retiredOn: string | null = null) =>
-    ({ id, name, parentId, retiredOn }) as never;
-  const places = namedPlaces([
-    node(1, 'Norvela', null),
-    node(2, 'Floor 1', 1),
-    node(3, 'Lab 4', 2),
-    node(4, 'Old lab', 2, '2026-01-01'),
-  ]);
-  it('are said from the top down, without those no longer used', () =>
-    expect(places.map((p) => p.name)).toEqual(['Norvela', 'Norvela › Floor 1', 'Norvela › Floor 1 › Lab 4']));
-  it('are found by words of any of their names in any order', () =>
-    expect([
-      placesNamed(places, 'lab norv').map((p) => p.id),
-      placesNamed(places, '').length,
-      placesNamed(places, 'lab 9'),
-    ]).toEqual([[3], 3, []]));
 });
