@@ -68,3 +68,5 @@ export type Sent<C> =
     : never;
 export type Answer<C> =
   C extends Contract<Schema | undefined, Schema | undefined, Schema | undefined, infer A> ? Out<A> : never;
+/** The body of a request, parsed: what a command is given. */
+export type BodyOf<C> = Asked<C> extends { body: infer B } ? B : never;

@@ -345,7 +345,6 @@ export const bulkRoutes = fp<{ house: House }>(
         await tell(tx, who, kept.id, 'merged', at, now, keptText);
         await tell(tx, who, gone.id, 'merged', at, now, goneText);
         await indexAssets(tx, [kept.id, gone.id]);
-        const tags = ['register', 'agreements', 'upkeep', 'orders', 'signals'] as const;
         told({ subject: 'asset', id: kept.id, text: keptText });
         told({ subject: 'asset', id: gone.id, text: goneText });
         return { done: true as const };

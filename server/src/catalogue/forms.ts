@@ -11,8 +11,6 @@ import { serve, type House } from '../platform/http.ts';
 import { accept, refuse, Refused, stale } from '../platform/refuse.ts';
 import { assetClass, classForm, classMeter } from './tables.ts';
 
-const tags = ['setup', 'register'] as const;
-
 /** The form as a row; refused where a question makes no sense, or names a meter that machines of the class do not have. */
 async function formValues(tx: Tx, body: FormIn) {
   const questions = accept(checkQuestions(body.questions));

@@ -83,7 +83,6 @@ export const catalogueRoutes = fp<{ house: House }>(
 
     const once = <T>(work: () => Promise<T>, what: string): Promise<T> =>
       unlessTaken(`There is a ${what} of that name already.`, 'name', work);
-    const tags = ['setup', 'register'] as const;
     serve(app, house, contracts.addClass, ({ body, write }) =>
       once(
         () =>

@@ -12,8 +12,11 @@ export type Written = {
   readonly text: string;
 };
 
+/** Where a command says what it wrote. */
+export type Told = (written: Written) => void;
+
 /** Runs `work`, which writes and says what it wrote by `told`; the same transaction keeps who did it. */
-export type Write = <T>(work: (tx: Tx, told: (written: Written) => void) => Promise<T>) => Promise<T>;
+export type Write = <T>(work: (tx: Tx, told: Told) => Promise<T>) => Promise<T>;
 
 export function writeAs(database: Database, who: { readonly id: PersonId }, contract: Touching): Write {
   return (work) =>

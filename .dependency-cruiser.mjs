@@ -1,9 +1,9 @@
 // The import rule: web → api → core, server → api → core; web and server never meet; rooms are entered through their face; no cycles; core is pure.
-const { readdirSync } = require('node:fs');
+import { readdirSync } from 'node:fs';
 
 /** Every folder of a floor is a room, but the foundations. */
 const roomsOf = (floor, ...foundations) =>
-  readdirSync(`${__dirname}/${floor}`, { withFileTypes: true })
+  readdirSync(`${import.meta.dirname}/${floor}`, { withFileTypes: true })
     .filter((entry) => entry.isDirectory() && !foundations.includes(entry.name))
     .map((entry) => entry.name);
 const coreRooms = roomsOf('core/src');
@@ -20,7 +20,7 @@ const byItsFace = (floor, room, faces, may = '') => ({
 });
 
 /** @type {import('dependency-cruiser').IConfiguration} */
-module.exports = {
+export default {
   forbidden: [
     {
       name: 'no-cycles',
