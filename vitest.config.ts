@@ -6,7 +6,12 @@ export default defineConfig({
       {
         test: {
           name: 'core',
-          include: ['core/src/**/*.test.ts', 'api/src/**/*.test.ts', 'demo/src/**/*.test.ts', 'web/src/**/*.test.{ts,tsx}'],
+          include: [
+            'core/src/**/*.test.ts',
+            'api/src/**/*.test.ts',
+            'demo/src/**/*.test.ts',
+            'web/src/**/*.test.{ts,tsx}',
+          ],
         },
       },
       {

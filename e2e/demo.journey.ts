@@ -182,6 +182,37 @@ test('a technician is shown an agreement without what is for the desk', async ({
   await expect(page.getByRole('alert')).toHaveCount(0);
 });
 
+test('what left the house is read, its words are changed, and a job that begins by itself is begun now', async ({
+  page,
+}) => {
+  await page.getByRole('button', { name: /Oksana Lytvyn/ }).click();
+  await page.getByRole('link', { name: 'Setup' }).click();
+  await page.getByRole('link', { name: 'Outbox' }).click();
+  const message = page.getByRole('article', { name: 'Message' });
+  await expect(message).toContainText('decide about its renewal');
+  await expect(message).toContainText(/^By mail to .*Sent .* The gateway said: 250 taken/s);
+  await expectAccessible(page, 'outbox');
+  await page.getByRole('button', { name: 'Words of messages' }).click();
+  await page.getByRole('button', { name: 'change' }).first().click();
+  await page.getByLabel('Subject').fill('Decide by then: {when}');
+  await page.getByRole('button', { name: 'Save the words' }).click();
+  await expect(page.getByText(/\{when\} is nothing this message knows; use \{name\}/)).toBeVisible();
+  // Not saved yet: leaving asks first.
+  await page.getByRole('link', { name: 'Jobs' }).click();
+  await page.getByRole('button', { name: 'Stay here' }).click();
+  await page.getByLabel('Subject').fill('Decide about {number}');
+  await page.getByRole('button', { name: 'Save the words' }).click();
+  await expect(page.getByText('own words')).toBeVisible();
+  await page.getByRole('link', { name: 'Jobs' }).click();
+  await page
+    .getByRole('row', { name: /Clear away ended sessions/ })
+    .getByRole('button', { name: 'begin now' })
+    .click();
+  await page.getByRole('button', { name: 'Done' }).click();
+  await expect(page.getByRole('row', { name: /Clear away ended sessions .* done .* cleared/ })).toBeVisible();
+  await expectAccessible(page, 'jobs');
+});
+
 test('a call about a machine without any agreement becomes a chargeable order', async ({ page }) => {
   await page.getByRole('button', { name: /Núria Falcó/ }).click();
   await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import fc from 'fast-check';
 import { addDays, asLocalDate, type LocalDate } from '#core/time/index.ts';
 import { computeRun, lookOut, previewRun } from '../src/upkeep/index.ts';
-import { visitKey } from '../src/upkeep/run.ts';
+import { visitKey } from '../src/upkeep/owed.ts';
 import { outlook, schedule } from '../src/tables.ts';
 import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 

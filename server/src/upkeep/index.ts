@@ -3,7 +3,9 @@ import { keepOutlook, lookingOut } from './jobs.ts';
 import { upkeepRoutes } from './routes.ts';
 
 export { lookOut } from './outlook.ts';
-export { commitRun, computeRun, previewRun } from './run.ts';
+export { computeRun } from './owed.ts';
+export { previewRun } from './preview.ts';
+export { commitRun } from './raise.ts';
 
 export const upkeep: Room = {
   name: 'upkeep',

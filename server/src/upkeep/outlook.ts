@@ -6,7 +6,7 @@ import type { ScheduleId } from '#core/ids.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';
 import { bulkInsert, type Database } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
-import { computeRun, visitKey } from './run.ts';
+import { computeRun, visitKey } from './owed.ts';
 import { outlook, schedule } from './tables.ts';
 
 /** Schedules worked out at a time: other requests wait for no more than one such batch. */

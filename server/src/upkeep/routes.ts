@@ -3,7 +3,9 @@ import fp from 'fastify-plugin';
 import * as contracts from '#api/upkeep.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { serve, type House } from '../platform/http.ts';
-import { commitRun, holdVisits, previewRun, releaseVisits } from './run.ts';
+import { holdVisits, releaseVisits } from './hold.ts';
+import { previewRun } from './preview.ts';
+import { commitRun } from './raise.ts';
 
 export const upkeepRoutes = fp<{ house: House }>(
   async (app, { house }) => {

@@ -7,7 +7,7 @@ import { Form } from '../parts/form.tsx';
 import { plural } from '../parts/words.ts';
 import { ChooseAsset } from '../assets/index.ts';
 import type { Choice } from '../parts/choose.tsx';
-import { ChoosePlace } from '../places/index.ts';
+import { ChoosePlace, namedPlaces, placesApi } from '../places/index.ts';
 import { setupApi } from '../setup/index.ts';
 import { NEW_TERMS, TermsFields } from './terms-fields.tsx';
 
@@ -21,7 +21,10 @@ function useReach(agreement: AgreementPage) {
   const customer = String(agreement.customer.id);
   const { data: reference } = setupApi.useReadReferenceQuery();
   const [kind, setKind] = useState<ReachKind>('location');
-  const [location, setLocation] = useState<Choice | null>(null);
+  const { currentData: tree } = placesApi.useReadTreeQuery({ params: { id: customer } });
+  const [picking, setLocation] = useState<Choice | null>(null);
+  // Mostly everything the customer has, or its first site.
+  const location = picking ?? (tree && namedPlaces(tree.nodes)[0]) ?? null;
   const [assetClass, setAssetClass] = useState('');
   const [picked, setPicked] = useState<readonly Choice[]>([]);
   const reach = (
