@@ -43,6 +43,8 @@ export function watchForErrors(page: Page): string[] {
 /** Types a part of the name into a field that offers choices, and takes the one so called. */
 export async function choose(within: Page | Locator, label: string, name: string): Promise<void> {
   const field = within.getByRole('combobox', { name: label, exact: true });
+  // Typed anew, even where it stands there already.
+  await field.fill('');
   await field.fill(name);
   const offered = within.getByRole('listbox', { name: label, exact: true }).getByRole('option');
   await offered.filter({ hasText: name }).first().click();

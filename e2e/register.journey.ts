@@ -30,6 +30,8 @@ test.beforeEach(async ({ page }) => {
 test.afterEach(() => expect(errors).toEqual([]));
 
 async function find(page: Page, typed: string): Promise<void> {
+  // A dialog that was just left is gone before keys mean the page again.
+  await expect(page.locator('dialog[open]')).toHaveCount(0);
   await page.keyboard.press('/');
   await page.getByRole('textbox', { name: 'Find' }).fill(typed);
 }
