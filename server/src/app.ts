@@ -116,6 +116,8 @@ export async function buildApp(config: Config, database: Database, rooms: readon
   const app = Fastify({
     logger: { level: config.logLevel, redact: ['req.headers.cookie', 'req.headers.authorization'] },
     bodyLimit: BODY_LIMIT,
+    // A machine that is busy with something else may be slow at a start; that is no reason to give up.
+    pluginTimeout: 60_000,
     // Short enough to be read out over the telephone.
     genReqId: () => randomBytes(5).toString('hex'),
     trustProxy: config.trustedProxies.length > 0 ? [...config.trustedProxies] : false,
