@@ -35,6 +35,7 @@ export const listJobs = contract({
     items: v.array(jobOut),
     next: v.nullable(v.string()),
     dead: v.number(),
+    /** `every`: when it begins by itself, in words; null where it is left by what needs it. */
     kinds: v.array(v.object({ kind: v.string(), says: v.string(), every: v.nullable(v.string()) })),
     now: instantNumber,
   }),

@@ -174,7 +174,7 @@ describe('a worker', () => {
 
 describe('the clock', () => {
   it('of several servers leaves one job for each time, and at a start', async () => {
-    const every = { ...kind(async () => ''), every: '* * * * * *', atStart: true };
+    const every = { ...kind(async () => ''), every: { cron: '* * * * * *', says: 'every second' }, atStart: true };
     const clocks = await Promise.all([1, 2, 3].map(() => startJobClock(database, [every], () => undefined)));
     await expect
       .poll(async () => (await rows()).filter((r) => r.jobKey?.endsWith(':00.000Z')).length, { timeout: 8000 })

@@ -5,7 +5,7 @@ import { sweepRenewals } from './renewals.ts';
 export const renewing = jobKind({
   kind: 'renewals',
   says: 'Renew or end agreements whose day has come, and tell their managers in time',
-  every: '*/10 * * * *',
+  every: { cron: '*/10 * * * *', says: 'every ten minutes' },
   atStart: true,
   ask: NOTHING,
   async run({ database, config }, _ask, { now }) {

@@ -4,13 +4,11 @@ import fp from 'fastify-plugin';
 import * as contracts from '#api/assets.ts';
 import { asset } from '../assets/tables.ts';
 import { serve, type House } from '../platform/http.ts';
-import { unlessTaken } from '../platform/writing.ts';
+import { unlessNamed } from '../platform/writing.ts';
 import * as commands from './commands.ts';
 import { assetClass, assetModel, classJobPlan, classMeter, jobPlan } from './tables.ts';
 
 const DONE = { done: true as const };
-const unlessNamed = <T>(what: string, work: () => Promise<T>): Promise<T> =>
-  unlessTaken(`There is a ${what} of that name already.`, 'name', work);
 
 export const catalogueRoutes = fp<{ house: House }>(
   async (app, { house }) => {

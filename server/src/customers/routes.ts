@@ -5,13 +5,11 @@ import { seesMoney } from '#core/people.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
-import { unlessTaken } from '../platform/writing.ts';
+import { unlessNamed } from '../platform/writing.ts';
 import * as commands from './commands.ts';
 import { listCustomers, readCustomer } from './queries.ts';
 
 const DONE = { done: true as const };
-const unlessNamed = <T>(what: string, work: () => Promise<T>): Promise<T> =>
-  unlessTaken(`There is a ${what} with that name already.`, 'name', work);
 
 export const customerRoutes = fp<{ house: House }>(
   async (app, { house }) => {

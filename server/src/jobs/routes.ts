@@ -38,7 +38,7 @@ export const jobRoutes = fp<{ house: House }>(
         items: items.map((r) => ({ ...r, says: saysOf.get(r.kind) ?? r.kind })),
         next: rows.length > limit ? String(items[items.length - 1]?.id) : null,
         dead,
-        kinds: house.jobs.map(({ kind, says, every = null }) => ({ kind, says, every })),
+        kinds: house.jobs.map(({ kind, says, every }) => ({ kind, says, every: every?.says ?? null })),
         now,
       };
     });

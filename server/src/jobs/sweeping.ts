@@ -9,7 +9,7 @@ const KEPT_DAYS = 3;
 export const sweepingJobs = jobKind({
   kind: 'jobs',
   says: 'Clear away jobs that were done more than three days ago',
-  every: '40 2 * * *',
+  every: { cron: '40 2 * * *', says: 'every day at 02:40 UTC' },
   ask: NOTHING,
   async run({ database }) {
     const [gone] = await database.db

@@ -3,6 +3,7 @@ import { asc, eq, inArray } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/assets.ts';
 import type { MeterOut } from '#api/assets.ts';
+import { goesOut } from '#core/people.ts';
 import type { AssetId } from '#core/ids.ts';
 import { totalRun } from '#core/meters.ts';
 import { isTaken, type Db } from '../platform/database.ts';
@@ -88,7 +89,7 @@ export const meterRoutes = fp<{ house: House }>(
             row,
             body,
             {
-              source: who.role === 'technician' ? 'field' : 'typed',
+              source: goesOut(who.role) ? 'field' : 'typed',
               personId: who.id,
               lowerMeans: body.lowerMeans,
             },

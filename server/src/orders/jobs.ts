@@ -5,7 +5,7 @@ import { deriveAgain } from './derive-again.ts';
 export const derivingAgain = jobKind({
   kind: 'clocks',
   says: 'Derive clocks again that an earlier version derived',
-  every: '@daily',
+  every: { cron: '@daily', says: 'every day at midnight UTC' },
   atStart: true,
   ask: NOTHING,
   run: async ({ database }, _ask, { now }) => `${await deriveAgain(database, now)} orders`,

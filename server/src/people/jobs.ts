@@ -6,7 +6,7 @@ import { sweepTries } from './throttle.ts';
 export const sweepingSessions = jobKind({
   kind: 'sessions',
   says: 'Clear away ended sessions and old tries to sign in',
-  every: '17 * * * *',
+  every: { cron: '17 * * * *', says: 'every hour' },
   ask: NOTHING,
   async run({ database }) {
     await Promise.all([sweepSessions(database), sweepTries(database)]);

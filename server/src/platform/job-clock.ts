@@ -17,7 +17,7 @@ export async function startJobClock<Stand>(
     every === undefined
       ? []
       : [
-          new Cron(every, { timezone: 'UTC', catch: failed }, async (self: Cron) => {
+          new Cron(every.cron, { timezone: 'UTC', catch: failed }, async (self: Cron) => {
             const due = self.currentRun() ?? new Date();
             // Servers ring some milliseconds apart and mean the same minute.
             due.setUTCSeconds(0, 0);

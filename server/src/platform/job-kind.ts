@@ -6,7 +6,7 @@ import type { JobKind, Working } from './jobs.ts';
 type Given<S extends v.GenericSchema> = {
   readonly kind: string;
   readonly says: string;
-  readonly every?: string;
+  readonly every?: JobKind['every'];
   /** Begun also when a server starts. */
   readonly atStart?: boolean;
   readonly ask: S;

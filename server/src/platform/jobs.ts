@@ -23,8 +23,8 @@ export type JobKind<Stand = unknown> = {
   readonly kind: string;
   /** What it does, in words for whoever looks after the installation. */
   readonly says: string;
-  /** Begun by itself: five fields of minute, hour, day, month, weekday; by one server of several. */
-  readonly every?: string;
+  /** Begun by itself, by one server of several: five fields of minute, hour, day, month, weekday (UTC), and the same in words. */
+  readonly every?: { readonly cron: string; readonly says: string };
   /** Begun also when a server starts. */
   readonly atStart?: boolean;
   /** Carries it out, and says what came of it in a few words. */
@@ -35,27 +35,14 @@ export type JobKind<Stand = unknown> = {
 
 /** Leaves a job in the transaction of the change that needs it. The same kind and key are done once. */
 export async function leaveJob(
-  tx: Tx,
+  tx: Pick<Tx, 'connection'>,
   kind: string,
   ask: object,
   { key = null, at = instant(Date.now()) }: { readonly key?: string | null; readonly at?: Instant } = {},
 ): Promise<void> {
-  await leaveJobs(tx, kind, [{ ask, key, at }]);
-}
-
-export async function leaveJobs(
-  tx: Pick<Tx, 'connection'>,
-  kind: string,
-  jobs: readonly { readonly ask: object; readonly key: string | null; readonly at: Instant }[],
-): Promise<void> {
-  const now = instantText(instant(Date.now()));
-  await bulkInsert(
-    tx.connection,
-    'job',
-    ['kind', 'job_key', 'ask', 'state', 'due_at', 'created_at'],
-    jobs.map((j) => [kind, j.key, JSON.stringify(j.ask), 'waiting', instantText(j.at), now]),
-    'ON DUPLICATE KEY UPDATE kind = kind',
-  );
+  const row = [kind, key, JSON.stringify(ask), 'waiting', instantText(at), instantText(instant(Date.now()))];
+  const columns = ['kind', 'job_key', 'ask', 'state', 'due_at', 'created_at'];
+  await bulkInsert(tx.connection, 'job', columns, [row], 'ON DUPLICATE KEY UPDATE kind = kind');
 }
 
 export const LEASE_MS = 60_000;

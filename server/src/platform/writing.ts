@@ -39,6 +39,10 @@ export async function unlessTaken<T>(message: string, field: string, work: () =>
   }
 }
 
+/** Runs `work`; a taken name is refused at its field. */
+export const unlessNamed = <T>(what: string, work: () => Promise<T>): Promise<T> =>
+  unlessTaken(`There is a ${what} of that name already; choose another.`, 'name', work);
+
 /** Writes something that has a name of its own: a taken one is refused at its field. */
 export const writeNamed = <T>(
   write: Write,

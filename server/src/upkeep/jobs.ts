@@ -19,7 +19,7 @@ const TOGETHER_MS = 5000;
 export const lookingOut = jobKind({
   kind: LOOKING_OUT,
   says: 'Work out when each schedule next raises a visit',
-  every: '5 * * * *',
+  every: { cron: '5 * * * *', says: 'every hour, and soon after a change' },
   atStart: true,
   ask: NOTHING,
   async run({ database }, _ask, { now }) {

@@ -1,6 +1,6 @@
 // The outlook: for each schedule a short row that says what a run would raise today and when it next raises, kept ready so
 // that Today need not compute a run. Worked out by the run's own function, some schedules at a time.
-import { asc, gt, notInArray, sql } from 'drizzle-orm';
+import { and, asc, gt, lte, notInArray } from 'drizzle-orm';
 import { outlookRead } from '#api/today.ts';
 import type { ScheduleId } from '#core/ids.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';
@@ -54,26 +54,19 @@ export async function lookOut(database: Database, today: LocalDate): Promise<num
         .limit(AT_ONCE)
     ).map((s) => s.id);
     const last = ids[ids.length - 1];
+    const rows = await rowsOf(database, ids, today);
+    const gone = and(
+      gt(outlook.scheduleId, after),
+      last === undefined ? undefined : lte(outlook.scheduleId, last),
+      ids.length === 0 ? undefined : notInArray(outlook.scheduleId, ids),
+    );
     await database.transact(async (tx) => {
-      // Those whose schedule is gone.
-      await tx.db
-        .delete(outlook)
-        .where(
-          sql`${gt(outlook.scheduleId, after)} and ${last === undefined ? sql`1 = 1` : sql`${outlook.scheduleId} <= ${last}`} and ${ids.length === 0 ? sql`1 = 1` : notInArray(outlook.scheduleId, ids)}`,
-        );
-      if (ids.length === 0) return;
+      await tx.db.delete(outlook).where(gone);
       await bulkInsert(
         tx.connection,
         'outlook',
         ['schedule_id', 'as_of', 'to_raise', 'held', 'next_raise', 'care_reason'],
-        (await rowsOf(database, ids, today)).map((r) => [
-          r.scheduleId,
-          today,
-          r.toRaise,
-          r.held,
-          r.nextRaise,
-          r.careReason,
-        ]),
+        rows.map((r) => [r.scheduleId, today, r.toRaise, r.held, r.nextRaise, r.careReason]),
         'ON DUPLICATE KEY UPDATE as_of = VALUES(as_of), to_raise = VALUES(to_raise), held = VALUES(held), next_raise = VALUES(next_raise), care_reason = VALUES(care_reason)',
       );
     });

@@ -17,6 +17,7 @@ import { useReader } from '../shell/reader.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { ChooseCustomer, customersApi } from '../customers/index.ts';
 import type { Choice } from '../parts/choose.tsx';
+import { Pager, usePages } from '../parts/pager.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { HEADER_FIELDS, headerBody, HeaderFields, NEW_HEADER, type Header } from './header-form.tsx';
 
@@ -131,10 +132,10 @@ export function AgreementsRoom() {
   const navigate = useNavigate();
   const [params, setParams] = useSearchParams();
   const stage = (params.get('stage') ?? '') as AgreementStage | '';
-  const [pages, setPages] = useState<string[]>([]);
+  const pages = usePages();
   const [writing, setWriting] = useState(false);
   const [chosen, setChosen] = useState(0);
-  const after = pages[pages.length - 1];
+  const { after } = pages;
   const query = agreementsApi.useListAgreementsQuery({ query: { ...(stage && { stage }), ...(after && { after }) } });
   const rows = query.data?.items ?? [];
   useListKeys(rows.length, chosen, setChosen, (i) => rows[i] && void navigate(`/agreements/${rows[i].id}`));
@@ -148,7 +149,7 @@ export function AgreementsRoom() {
           className="box-select max-w-40"
           value={stage}
           onChange={(e) => {
-            setPages([]);
+            pages.begin();
             setParams(e.target.value ? { stage: e.target.value } : {});
           }}
         >
@@ -269,18 +270,7 @@ export function AgreementsRoom() {
           );
         }}
       </Waiting>
-      <div className="flex gap-2 pt-3">
-        {pages.length > 0 && (
-          <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
-            Previous
-          </button>
-        )}
-        {query.data?.next && (
-          <button className="act" onClick={() => setPages([...pages, query.data?.next ?? ''])}>
-            Next
-          </button>
-        )}
-      </div>
+      <Pager pages={pages} next={query.data?.next} />
       {writing && today && <WriteAgreement today={today} onClose={() => setWriting(false)} />}
     </div>
   );

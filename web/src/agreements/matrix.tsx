@@ -12,6 +12,7 @@ import { Form } from '../parts/form.tsx';
 import { RibbonAxis, RibbonLine, type RibbonSpan } from '../parts/ribbon.tsx';
 import { TickCell, useTicks, type Ticks } from '../parts/ticks.tsx';
 import { plural } from '../parts/words.ts';
+import { Pager, usePages } from '../parts/pager.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -183,13 +184,13 @@ function Machines({ machines, span, ticks }: { machines: readonly Machine[]; spa
 export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChange | null }) {
   const [typed, setTyped] = useState<string>(agreement.on);
   const [show, setShow] = useState<Show>('all');
-  const [pages, setPages] = useState<string[]>([]);
+  const pages = usePages();
   const ticks = useTicks();
   const { ticked } = ticks;
   const mayExport = useReader().may(coverageCsv);
   const [giving, setGiving] = useState(false);
   const on = parseLocalDate(typed) ?? agreement.on;
-  const after = pages.at(-1);
+  const { after } = pages;
   const query = agreementsApi.useReadMatrixQuery({
     params: { id: String(agreement.id) },
     query: { on, show, ...(after && { after }) },
@@ -198,11 +199,11 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
     <section className="mt-8" aria-label="Machines and their cover">
       <div className="flex flex-wrap items-end gap-4">
         <h2 className="pb-1">Machines of the customer</h2>
-        <DateField label="On" value={typed} onChange={(v) => (setTyped(v), setPages([]))} className="w-44" />
+        <DateField label="On" value={typed} onChange={(v) => (setTyped(v), pages.begin())} className="w-44" />
         <SelectField
           label="Show"
           value={show}
-          onChange={(v) => (setShow(v as Show), setPages([]))}
+          onChange={(v) => (setShow(v as Show), pages.begin())}
           options={[
             ['all', 'all machines'],
             ['no cover', 'without any cover'],
@@ -257,18 +258,7 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
             ) : (
               <Machines machines={items} span={{ from, to, now: agreement.now }} ticks={apply ? ticks : null} />
             )}
-            <p className="mt-2 flex gap-3">
-              {pages.length > 0 && (
-                <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
-                  Earlier machines
-                </button>
-              )}
-              {next && (
-                <button className="act" onClick={() => setPages([...pages, next])}>
-                  Further machines
-                </button>
-              )}
-            </p>
+            <Pager pages={pages} next={next} words={['Earlier machines', 'Further machines']} className="mt-2" />
           </>
         )}
       </Waiting>

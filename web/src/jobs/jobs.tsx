@@ -4,6 +4,7 @@ import type { JobOut } from '#api/jobs.ts';
 import type { Instant } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { plural, sayMoment } from '../parts/words.ts';
+import { Pager, usePages } from '../parts/pager.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { jobsApi } from './endpoints.ts';
@@ -14,16 +15,6 @@ const SHOWS = [
   ['done', 'Done'],
 ] as const;
 type Show = (typeof SHOWS)[number][0];
-
-/** When something begins by itself, in words; the five fields where there are none. */
-const sayEvery = (every: string): string =>
-  ({
-    '*/10 * * * *': 'every ten minutes',
-    '17 * * * *': 'every hour',
-    '5 * * * *': 'every hour',
-    '@daily': 'every day at midnight UTC',
-    '40 2 * * *': 'every day at 02:40 UTC',
-  })[every] ?? every;
 
 function JobRow({ job, now, again }: { job: JobOut; now: Instant; again: (id: number) => void }) {
   const { zone } = useReader();
@@ -53,8 +44,8 @@ function JobRow({ job, now, again }: { job: JobOut; now: Instant; again: (id: nu
 
 export function Jobs() {
   const [show, setShow] = useState<Show>('dead');
-  const [pages, setPages] = useState<string[]>([]);
-  const after = pages.at(-1);
+  const pages = usePages();
+  const { after } = pages;
   const query = jobsApi.useListJobsQuery({ query: { show, ...(after && { after }) } }, { pollingInterval: 10_000 });
   const [begin] = jobsApi.useBeginJobMutation();
   const [run] = jobsApi.useRunJobMutation();
@@ -74,7 +65,7 @@ export function Jobs() {
                 className={key === show ? 'font-semibold' : 'link-ink'}
                 onClick={() => {
                   setShow(key);
-                  setPages([]);
+                  pages.begin();
                 }}
               >
                 {name}
@@ -112,18 +103,7 @@ export function Jobs() {
               </tbody>
             </table>
           )}
-          <div className="flex gap-2 pt-3">
-            {pages.length > 0 && (
-              <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
-                Newer
-              </button>
-            )}
-            {next && (
-              <button className="act" onClick={() => setPages([...pages, next])}>
-                Older
-              </button>
-            )}
-          </div>
+          <Pager pages={pages} next={next} words={['Newer', 'Older']} />
           <h2 className="mt-6">Begin by themselves</h2>
           <table className="dense mt-1">
             <tbody>
@@ -133,7 +113,7 @@ export function Jobs() {
                   : [
                       <tr key={kind}>
                         <td className="w-[32rem]">{says}</td>
-                        <td className="quiet">{sayEvery(every)}</td>
+                        <td className="quiet">{every}</td>
                         <td className="text-right">
                           <button className="link-ink" onClick={() => void submit(begin({ body: { kind } }))}>
                             begin now

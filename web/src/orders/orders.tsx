@@ -12,6 +12,7 @@ import { MarginBar, sayLeft, TONE } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
 import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
+import { Pager, usePages } from '../parts/pager.tsx';
 import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
 import { ordersApi } from './endpoints.ts';
@@ -312,8 +313,8 @@ export function OrdersRoom() {
   const [params, setParams] = useSearchParams();
   const show = (params.get('show') ?? 'open') as 'open' | 'finished' | 'all';
   const kind = (params.get('kind') ?? '') as OrderKind | '';
-  const [pages, setPages] = useState<string[]>([]);
-  const after = pages[pages.length - 1];
+  const pages = usePages();
+  const { after } = pages;
   const query = ordersApi.useListOrdersQuery({ query: { show, ...(kind && { kind }), ...(after && { after }) } });
   const items = query.data?.items ?? [];
   // Until one is chosen the first stands open.
@@ -323,7 +324,7 @@ export function OrdersRoom() {
   const go = (i: number): void => void (items[i] && navigate(`/orders/${items[i].id}${search}`));
   useListKeys(items.length, chosen, go);
   const set = (key: string, value: string): void => {
-    setPages([]);
+    pages.begin();
     setParams((old) => {
       if (value) old.set(key, value);
       else old.delete(key);
@@ -385,18 +386,7 @@ export function OrdersRoom() {
               )
             }
           </Waiting>
-          <div className="flex gap-2 p-3">
-            {pages.length > 0 && (
-              <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
-                Newer
-              </button>
-            )}
-            {query.data?.next && (
-              <button className="act" onClick={() => setPages([...pages, query.data?.next ?? ''])}>
-                Older
-              </button>
-            )}
-          </div>
+          <Pager pages={pages} next={query.data?.next} words={['Newer', 'Older']} className="p-3" />
         </div>
       </section>
       <div className="min-w-0 flex-1">

@@ -6,6 +6,7 @@ import type { SentOut } from '#api/outbox.ts';
 import type { Instant } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { sayMoment } from '../parts/words.ts';
+import { Pager, usePages } from '../parts/pager.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { outboxApi } from './endpoints.ts';
@@ -54,10 +55,10 @@ function Message({ message, now }: { message: SentOut; now: Instant }) {
 }
 
 function Sent() {
-  const [pages, setPages] = useState<string[]>([]);
+  const pages = usePages();
   const [chosen, setChosen] = useState<number | null>(null);
   const { zone } = useReader();
-  const after = pages.at(-1);
+  const { after } = pages;
   const query = outboxApi.useListOutboxQuery({ query: after ? { after } : {} });
   return (
     <Waiting query={query}>
@@ -89,18 +90,7 @@ function Sent() {
                   </li>
                 ))}
               </ul>
-              <div className="flex gap-2 pt-3">
-                {pages.length > 0 && (
-                  <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
-                    Newer
-                  </button>
-                )}
-                {next && (
-                  <button className="act" onClick={() => setPages([...pages, next])}>
-                    Older
-                  </button>
-                )}
-              </div>
+              <Pager pages={pages} next={next} words={['Newer', 'Older']} />
             </div>
             <Message key={shown.id} message={shown} now={now} />
           </div>

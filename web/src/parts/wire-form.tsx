@@ -35,8 +35,8 @@ export function useWireForm<In extends FieldValues, Out>(
 
 /** Puts a refusal at the fields the form has, everything else above its buttons. */
 function putRefusal<In extends FieldValues>(form: UseFormReturn<In>, problem: Problem): void {
-  const known = (field: string | null): field is string =>
-    field !== null && form.getFieldState(field as Path<In>) !== undefined && field.split('.')[0]! in form.getValues();
+  const values = form.getValues();
+  const known = (field: string | null): field is string => field !== null && (field.split('.')[0] ?? '') in values;
   const elsewhere = problem.errors.filter((e) => !known(e.field)).map((e) => e.message);
   problem.errors
     .filter((e) => known(e.field))

@@ -17,6 +17,7 @@ import {
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { DateField } from '../parts/fields.tsx';
 import { plural, sayDate, sayMinutes, sayShare } from '../parts/words.ts';
+import { Pager, usePages } from '../parts/pager.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { standingApi } from './endpoints.ts';
@@ -274,8 +275,8 @@ export function StandingRoom() {
   const typed = { from: params.get('from') ?? quarter, to: params.get('to') ?? addDays(today, -1) };
   const period = { from: parseLocalDate(typed.from), to: parseLocalDate(typed.to) };
   const by: By = params.get('by') === 'asset' ? 'asset' : 'agreement';
-  const [pages, setPages] = useState<string[]>([]);
-  const after = pages[pages.length - 1];
+  const pages = usePages();
+  const { after } = pages;
   const readable = period.from !== null && period.to !== null;
   const asked = { from: period.from ?? today, to: period.to ?? today };
   const query = standingApi.useReadStandingQuery(
@@ -283,7 +284,7 @@ export function StandingRoom() {
     { skip: !readable },
   );
   const set = (changes: Record<string, string>): void => {
-    setPages([]);
+    pages.begin();
     setParams({ ...typed, by, ...changes }, { replace: true });
   };
   const year = today.slice(0, 4);
@@ -352,18 +353,7 @@ export function StandingRoom() {
               ) : (
                 <Rows rows={items} by={by} period={asked} now={now} />
               )}
-              <div className="flex gap-2 pt-3">
-                {pages.length > 0 && (
-                  <button className="act" onClick={() => setPages(pages.slice(0, -1))}>
-                    Previous
-                  </button>
-                )}
-                {next && (
-                  <button className="act" onClick={() => setPages([...pages, next])}>
-                    Next
-                  </button>
-                )}
-              </div>
+              <Pager pages={pages} next={next} />
             </>
           )}
         </Waiting>
