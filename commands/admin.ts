@@ -1,7 +1,4 @@
 // ./stavok admin: the first administrator, created from the command line.
-import { existsSync } from 'node:fs';
-import { readFile } from 'node:fs/promises';
-import { join } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { parseArgs } from 'node:util';
 import { eq } from 'drizzle-orm';
@@ -11,17 +8,7 @@ import { instant, parseZone } from '#core/time/index.ts';
 import { hashPassword } from '#server/platform/auth.ts';
 import { migrateDatabase, openDatabase } from '#server/platform/database.ts';
 import { person } from '#server/tables.ts';
-import { folderOf } from './house.ts';
-
-async function databaseUrl(): Promise<string> {
-  if (process.env.STAVOK_DATABASE_URL) return process.env.STAVOK_DATABASE_URL;
-  const file = join(folderOf('serve'), 'running.json');
-  if (!existsSync(file))
-    throw new Error(
-      'No running installation in this data folder: start ./stavok serve first, or name a database with STAVOK_DATABASE_URL.',
-    );
-  return (JSON.parse(await readFile(file, 'utf8')) as { databaseUrl: string }).databaseUrl;
-}
+import { runningDatabaseUrl } from './house.ts';
 
 async function askPassword(): Promise<string> {
   const line = createInterface({ input: process.stdin, output: process.stderr });
@@ -50,7 +37,7 @@ export async function run(args: string[]): Promise<void> {
   const zone = parseZone(read.output.zone);
   if (!zone)
     throw new Error(`--zone: “${read.output.zone}” is not a known time zone; use a name such as Europe/Lisbon.`);
-  const database = openDatabase(await databaseUrl(), 1);
+  const database = openDatabase(await runningDatabaseUrl('serve'), 1);
   try {
     await migrateDatabase(database);
     const existing = await database.db

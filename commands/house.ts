@@ -250,3 +250,14 @@ export async function untilEnded(house: RunningHouse): Promise<void> {
 
 export const portOf = (): number => readPort(process.env.STAVOK_PORT, 4780);
 export const folderOf = (name: string): string => resolve(process.env.STAVOK_DATA ?? join(ROOT, '.data', name));
+
+/** The database of a running installation, or the one that is named. */
+export async function runningDatabaseUrl(kind: 'serve' | 'demo'): Promise<string> {
+  if (process.env.STAVOK_DATABASE_URL) return process.env.STAVOK_DATABASE_URL;
+  const file = join(folderOf(kind), 'running.json');
+  if (!existsSync(file))
+    throw new Error(
+      `No running installation in this data folder: start ./stavok ${kind} first, or name a database with STAVOK_DATABASE_URL.`,
+    );
+  return (JSON.parse(await readFile(file, 'utf8')) as { databaseUrl: string }).databaseUrl;
+}

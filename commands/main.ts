@@ -13,6 +13,9 @@ const HELP: Record<string, string> = {
   STAVOK_PORT (4780), STAVOK_DATA (.data/serve), STAVOK_DATABASE_URL, STAVOK_BROKER_URL, STAVOK_SESSION_SECRET`,
   admin: `./stavok admin --email E --name N [--zone Europe/Lisbon]
   Creates the first administrator; the password is read from STAVOK_PASSWORD or asked for. The installation must be running, or STAVOK_DATABASE_URL given.`,
+  rebuild: `./stavok rebuild [--check] [--demo]
+  Builds the rows that follow from events (orders, clocks, assets, where they stood) again, in a running installation or the one
+  named by STAVOK_DATABASE_URL; --demo means the demo’s. --check writes nothing and ends with 1 where something differs.`,
   dev: `./stavok dev
   The demo on STAVOK_PORT, its server begun anew on changes, and the web application on the port after it, which follows its
   files at once.`,
@@ -27,6 +30,7 @@ const COMMANDS: Record<string, () => Promise<{ run(args: string[]): Promise<void
   test: () => import('./test.ts'),
   serve: () => import('./serve.ts'),
   admin: () => import('./admin.ts'),
+  rebuild: () => import('./rebuild.ts'),
   dev: () => import('./dev.ts'),
   bench: () => import('./bench.ts'),
   shots: () => import('./shots.ts'),

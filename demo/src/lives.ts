@@ -1,7 +1,10 @@
 // What surrounds the machines: contacts, notes and wishes of customers, the catalogue, meters and their readings, machines in store, and lives with moves in them.
+import { and, eq, isNotNull } from 'drizzle-orm';
+import type { AssetClassId, CustomerId } from '#core/ids.ts';
 import { addDays, DAY, instant, type Instant, type LocalDate } from '#core/time/index.ts';
+import { registerMany, type Registered } from '#server/assets/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
-import { instantText } from '#server/tables.ts';
+import { asset, instantText } from '#server/tables.ts';
 import type { DemoReference } from './contracts.ts';
 import type { Random } from './random.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';
@@ -182,49 +185,49 @@ async function writeStock(tx: Tx, register: DemoRegister, today: LocalDate, now:
     ['ulf', 'ULF-720', 'QX002', 'ULF720-X9902'],
     ['vr', 'VR-180', 'QX003', 'VR180-X9903'],
   ] as const;
-  const rows = stock.map(([key, model, tag, serial]) => [
-    provider,
-    register.classIds[key],
-    key === 'vr' ? CLASSES.vr.maker : maker,
-    model,
-    serial,
-    tag,
-    serial.toLowerCase().replace(/[^a-z0-9]/g, ''),
-    'own fleet',
-    'in store',
-    addDays(today, -200),
-  ]);
-  const columns = [
-    'customer_id',
-    'class_id',
-    'maker',
-    'model',
-    'serial',
-    'tag',
-    'serial_plain',
-    'owner',
-    'state',
-    'commissioned',
-  ];
-  const ids = await insertedIds(tx.connection, await bulkInsert(tx.connection, 'asset', columns, rows), rows.length);
-  await bulkInsert(
-    tx.connection,
-    'asset_event',
-    ['asset_id', 'kind', 'at', 'recorded_at', 'text'],
-    ids.map((id) => [
-      id,
-      'registered',
-      instantText(instant(now - 200 * DAY)),
-      instantText(now),
-      'registered, in store',
-    ]),
-  );
-  await tx.connection.query(
-    `INSERT INTO asset (customer_id, location_id, class_id, maker, model, serial, tag, serial_plain, owner, state, commissioned)
-     SELECT customer_id, location_id, class_id, maker, model, REPLACE(serial, 'U', 'V'), 'QX100', REPLACE(serial_plain, 'u', 'v'), owner, 'in service', commissioned
-     FROM asset WHERE customer_id = ? AND class_id = ? AND location_id IS NOT NULL ORDER BY id LIMIT 1`,
-    [register.customers.get('Horta Nova Biobank'), register.classIds.ulf],
-  );
+  const inStore = stock.map(([key, model, tag, serial]): Registered => ({
+    asset: {
+      customerId: provider as CustomerId,
+      classId: register.classIds[key],
+      maker: key === 'vr' ? CLASSES.vr.maker : maker,
+      model,
+      serial,
+      tag,
+      owner: 'own fleet',
+      state: 'in store',
+      commissioned: addDays(today, -200),
+    },
+    at: instant(now - 200 * DAY),
+    text: 'registered, in store',
+  }));
+  await registerMany(tx, [...inStore, await twinOf(tx, register, now)], { by: null, now });
+}
+
+/** A machine that stands in the register twice: once with a serial misread. */
+async function twinOf(tx: Tx, register: DemoRegister, now: Instant): Promise<Registered> {
+  const [first] = await tx.db
+    .select()
+    .from(asset)
+    .where(
+      and(
+        eq(asset.customerId, register.customers.get('Horta Nova Biobank') as CustomerId),
+        eq(asset.classId, register.classIds.ulf as AssetClassId),
+        isNotNull(asset.locationId),
+      ),
+    )
+    .orderBy(asset.id)
+    .limit(1);
+  if (!first) throw new Error('the demo has no freezer to take for another');
+  const { customerId, locationId, classId, maker, model, serial, owner, commissioned } = first;
+  return {
+    asset: {
+      ...{ customerId, locationId, classId, maker, model, owner, commissioned },
+      serial: serial.replaceAll('U', 'V'),
+      tag: 'QX100',
+    },
+    at: now,
+    text: 'registered from a list of the place',
+  };
 }
 
 async function writeMoves(tx: Tx, random: Random, assets: readonly DemoAsset[], now: Instant): Promise<void> {
@@ -261,8 +264,4 @@ export async function writeLives(
   await connection.query(
     "UPDATE location SET access_note = 'Key box at the loading dock; the code is with the porter.' WHERE parent_id IS NULL AND id % 3 = 0",
   );
-  await connection.query(
-    "UPDATE asset SET rented_since = commissioned WHERE owner = 'own fleet' AND state <> 'in store'",
-  );
-  await connection.query('UPDATE asset SET warranty_from = commissioned WHERE warranty_until IS NOT NULL');
 }

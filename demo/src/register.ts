@@ -1,8 +1,9 @@
 // The demo's register: customers, places and machines, written with plain bulk inserts.
 import type { AssetId, CustomerId, LocationId } from '#core/ids.ts';
 import { addDays, addMonths, type Instant, type LocalDate } from '#core/time/index.ts';
+import { registerMany, type Registered } from '#server/assets/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
-import { instantText } from '#server/tables.ts';
+import { instantOfText } from '#server/tables.ts';
 import type { Random } from './random.ts';
 import { CLASSES, CUSTOMERS, type ClassKey, type SitePlan } from './scenario.ts';
 
@@ -119,7 +120,7 @@ export async function writeRegister(
   const customers = new Map(plans.map((c, i) => [c.name, customerIds[i] as CustomerId]));
   const places = await writePlaces(tx, scale);
   const shares: unknown[][] = [];
-  const rows: unknown[][] = [];
+  const registered: Registered['asset'][] = [];
   const assets: Omit<DemoAsset, 'id'>[] = [];
   let number = 100;
   for (const customer of plans) {
@@ -149,20 +150,21 @@ export async function writeRegister(
             zone: plan.zone,
             commissioned,
           });
-          rows.push([
-            customers.get(customer.name),
-            places.get(`${root} > ${plan.rooms[i % plan.rooms.length]}`),
-            classIds[classKey],
+          registered.push({
+            customerId: customers.get(customer.name) as CustomerId,
+            locationId: places.get(`${root} > ${plan.rooms[i % plan.rooms.length]}`),
+            classId: classIds[classKey],
             maker,
             model,
             serial,
             tag,
-            serial.toLowerCase().replace(/[^a-z0-9]/g, ''),
-            own ? 'own fleet' : 'customer',
-            random.chance(0.02) ? 'out of service' : 'in service',
+            owner: own ? 'own fleet' : 'customer',
+            state: random.chance(0.02) ? 'out of service' : 'in service',
             commissioned,
-            warranty,
-          ]);
+            rentedSince: own ? commissioned : null,
+            warrantyFrom: commissioned,
+            warrantyUntil: warranty,
+          });
         }
       }
     }
@@ -174,87 +176,54 @@ export async function writeRegister(
     shares,
     'ON DUPLICATE KEY UPDATE location_id = location_id',
   );
-  const ids = await insertedIds(
-    connection,
-    await bulkInsert(
-      connection,
-      'asset',
-      [
-        'customer_id',
-        'location_id',
-        'class_id',
-        'maker',
-        'model',
-        'serial',
-        'tag',
-        'serial_plain',
-        'owner',
-        'state',
-        'commissioned',
-        'warranty_until',
-      ],
-      rows,
-    ),
-    rows.length,
+  const ids = await registerMany(
+    tx,
+    assets.map((a, i) => ({
+      asset: registered[i] as Registered['asset'],
+      at: instantOfText(`${a.commissioned} 09:00:00.000`),
+      text: `installed at ${a.site}`,
+    })),
+    { by: null, now },
   );
   const all = assets.map((a, i): DemoAsset => ({ ...a, id: ids[i] as AssetId }));
-  await bulkInsert(
-    connection,
-    'asset_event',
-    ['asset_id', 'kind', 'at', 'recorded_at', 'text'],
-    all.map((a) => [a.id, 'registered', `${a.commissioned} 09:00:00.000`, instantText(now), `installed at ${a.site}`]),
-  );
-  await hangTogether(tx, all, rows);
+  await hangTogether(tx, all, registered, now);
   return { assets: all, customers, sites: places, classIds };
 }
 
 /** The walk-in cold room with its compressor units and controller as child assets. */
-async function hangTogether(tx: Tx, assets: readonly DemoAsset[], rows: readonly unknown[][]): Promise<void> {
-  for (const room of assets.filter((a) => a.classKey === 'cold')) {
-    const row = rows[assets.indexOf(room)] as unknown[];
-    const parts: [ClassKey, string][] = [
+async function hangTogether(
+  tx: Tx,
+  assets: readonly DemoAsset[],
+  registered: readonly Registered['asset'][],
+  now: Instant,
+): Promise<void> {
+  const parts: Registered[] = [];
+  for (const [i, room] of assets.entries()) {
+    if (room.classKey !== 'cold') continue;
+    const { customerId, locationId } = registered[i] as Registered['asset'];
+    for (const [classKey, suffix] of [
       ['cu', 'CU7-A'],
       ['cu', 'CU7-B'],
       ['ctl', 'CTL3-A'],
-    ];
-    for (const [classKey, suffix] of parts) {
-      const { maker, models } = CLASSES[classKey];
-      const [found] = await tx.connection.query('SELECT id FROM asset_class WHERE name = ?', [CLASSES[classKey].name]);
-      const classId = (found as { id: number }[])[0]?.id;
-      await bulkInsert(
-        tx.connection,
-        'asset',
-        [
-          'customer_id',
-          'location_id',
-          'parent_id',
-          'class_id',
-          'maker',
-          'model',
-          'serial',
-          'tag',
-          'serial_plain',
-          'owner',
-          'state',
-          'commissioned',
-        ],
-        [
-          [
-            row[0],
-            row[1],
-            room.id,
-            classId,
-            maker,
-            models[0],
-            `${suffix}-${room.tag}`,
-            `${room.tag}-${suffix.slice(0, 3)}${suffix.slice(-1)}`,
-            `${suffix}-${room.tag}`.toLowerCase().replace(/[^a-z0-9]/g, ''),
-            'customer',
-            'in service',
-            room.commissioned,
-          ],
-        ],
-      );
+    ] as const) {
+      const { maker, models, name } = CLASSES[classKey];
+      const [found] = await tx.connection.query('SELECT id FROM asset_class WHERE name = ?', [name]);
+      parts.push({
+        asset: {
+          customerId,
+          locationId: locationId ?? null,
+          parentId: room.id,
+          classId: (found as { id: number }[])[0]?.id as number,
+          maker,
+          model: models[0] as string,
+          serial: `${suffix}-${room.tag}`,
+          tag: `${room.tag}-${suffix.slice(0, 3)}${suffix.slice(-1)}`,
+          commissioned: room.commissioned,
+        },
+        at: instantOfText(`${room.commissioned} 09:00:00.000`),
+        text: `installed as part of ${room.tag}`,
+      });
     }
   }
+  await registerMany(tx, parts, { by: null, now });
 }

@@ -46,3 +46,6 @@ export const ROOMS: readonly Room[] = [
 
 /** What the finder finds, in every room. */
 export const FOUND = ROOMS.flatMap((room) => room.found ?? []);
+
+/** What follows from events, in every room. */
+export const DERIVED = ROOMS.flatMap((room) => room.derived ?? []);

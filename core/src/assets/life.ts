@@ -74,6 +74,24 @@ export function rentedSinceAfter(
   return rented ? (was.rentedSince ?? on) : null;
 }
 
+/** What an act sets, its permission aside. */
+export function actAfter<A, L, C>(act: LifeAct<L, A>): Partial<Omit<AssetChange<A, L, C>, 'id'>> {
+  switch (act.kind) {
+    case 'installed':
+      return { locationId: act.locationId, parentId: act.parentId, state: 'in service' };
+    case 'moved':
+      return { locationId: act.locationId, parentId: act.parentId };
+    case 'removed':
+      return { locationId: null, parentId: null, state: 'in store' };
+    case 'scrapped':
+      return { parentId: null, state: 'retired' };
+    case 'out of service':
+      return { state: 'out of service' };
+    case 'back in service':
+      return { state: 'in service' };
+  }
+}
+
 function notFuture(on: LocalDate, today: LocalDate): Refusal[] {
   return on > today
     ? [refusal('in-the-future', `${on} lies in the future; record it on the day it happens.`, 'on')]
@@ -100,27 +118,20 @@ export function planLife<A, L, C>(
       ),
     );
   if (refusals.length > 0) return refused(...refusals);
-  const kept = {
-    id: asset.id,
-    customerId: asset.customerId,
-    locationId: asset.locationId,
-    parentId: asset.parentId,
-    state: asset.state,
+  const { id, customerId, locationId, parentId, state } = asset;
+  return decided({ id, customerId, locationId, parentId, state, ...actAfter<A, L, C>(act) });
+}
+
+/** Where a machine goes that is swapped out. */
+export type OldGoes = 'to store' | 'scrapped';
+
+/** What a swap leaves of the machine that goes out. */
+export function afterSwapOut<L>(was: { readonly locationId: L | null }, goes: OldGoes) {
+  return {
+    locationId: goes === 'scrapped' ? was.locationId : null,
+    parentId: null,
+    state: goes === 'scrapped' ? ('retired' as const) : ('in store' as const),
   };
-  switch (act.kind) {
-    case 'installed':
-      return decided({ ...kept, locationId: act.locationId, parentId: act.parentId, state: 'in service' });
-    case 'moved':
-      return decided({ ...kept, locationId: act.locationId, parentId: act.parentId });
-    case 'removed':
-      return decided({ ...kept, locationId: null, parentId: null, state: 'in store' });
-    case 'scrapped':
-      return decided({ ...kept, parentId: null, state: 'retired' });
-    case 'out of service':
-      return decided({ ...kept, state: 'out of service' });
-    case 'back in service':
-      return decided({ ...kept, state: 'in service' });
-  }
 }
 
 export type SwapPlan<A, L, C> = { readonly out: AssetChange<A, L, C>; readonly in: AssetChange<A, L, C> };
@@ -133,7 +144,7 @@ export type SwapPlan<A, L, C> = { readonly out: AssetChange<A, L, C>; readonly i
 export function planSwap<A, L, C>(
   old: LivingAsset<A, L, C>,
   fresh: LivingAsset<A, L, C>,
-  oldGoes: 'to store' | 'scrapped',
+  oldGoes: OldGoes,
   on: LocalDate,
   today: LocalDate,
 ): Decided<SwapPlan<A, L, C>> {
@@ -169,9 +180,7 @@ export function planSwap<A, L, C>(
     out: {
       id: old.id,
       customerId: old.customerId,
-      locationId: oldGoes === 'scrapped' ? old.locationId : null,
-      parentId: null,
-      state: oldGoes === 'scrapped' ? 'retired' : 'in store',
+      ...afterSwapOut(old, oldGoes),
     },
     in: {
       id: fresh.id,
@@ -208,5 +217,6 @@ export const ASSET_EVENT_KINDS = [
   'out of service',
   'back in service',
   'merged',
+  'taken over',
 ] as const;
 export type AssetEventKind = (typeof ASSET_EVENT_KINDS)[number];

@@ -3,6 +3,7 @@ import { countAgreements } from './count.ts';
 import { agreementsFound } from './finder.ts';
 import { renewing } from './jobs.ts';
 import { RENEWAL_NOTICE } from './messages.ts';
+import { coverageFollows } from './place-merged.ts';
 import { agreementRoutes } from './routes.ts';
 
 export { agreementsFound, indexAgreements } from './finder.ts';
@@ -20,4 +21,5 @@ export const agreements: Room = {
   count: countAgreements,
   jobs: [renewing],
   messages: [RENEWAL_NOTICE],
+  placeMerged: coverageFollows,
 };

@@ -13,8 +13,8 @@ import {
 } from 'drizzle-orm/mysql-core';
 import { FILE_SUBJECTS } from '#api/files.ts';
 import type { AssetClassId, AssetId, AttachmentId, CustomerId, ImportId, LocationId, PersonId } from '#core/ids.ts';
-import { ASSET_EVENT_KINDS, ASSET_STATES } from '#core/assets/index.ts';
-import { dateColumn, instantColumn, reference, rowId } from '../platform/columns.ts';
+import { ASSET_EVENT_KINDS, ASSET_STATES, type AssetFact } from '#core/assets/index.ts';
+import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
 import { assetClass } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
@@ -96,6 +96,8 @@ export const assetEvent = mysqlTable(
     recordedAt: instantColumn().notNull(),
     personId: reference<PersonId>(),
     text: text().notNull(),
+    /** What follows for the asset’s row; null where nothing does. */
+    fact: jsonColumn<AssetFact<AssetId, LocationId, CustomerId> | null>(),
   },
   (t) => [index('asset_event_asset').on(t.assetId, t.at)],
 );

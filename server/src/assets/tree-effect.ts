@@ -170,7 +170,7 @@ export const treeEffectRoutes = fp<{ house: House }>(
     serve(app, house, contracts.previewMerge, ({ params, body, now, who }) => {
       const today = localDateAt(who.zone, now);
       return previewEffect(database, params.id, today, now, (tx) =>
-        mergeIn(tx, found, params.id, body, today, { id: who.id, now }),
+        mergeIn(tx, house, params.id, body, today, { id: who.id, now }),
       );
     });
   },

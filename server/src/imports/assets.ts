@@ -1,6 +1,5 @@
 // Importing assets with their customers and places: what the register holds of them, and writing the core’s plan.
-import { eq, inArray } from 'drizzle-orm';
-import { plainSerial } from '#core/assets/index.ts';
+import { inArray } from 'drizzle-orm';
 import { runImport } from '#api/register.ts';
 import type { ImportSummary } from '#api/register.ts';
 import type { AssetClassId, AssetId, CustomerId, ImportId, LocationId } from '#core/ids.ts';
@@ -13,7 +12,7 @@ import {
   type RegisterRow,
   type TableRow,
 } from '#core/imports/index.ts';
-import type { Instant, LocalDate } from '#core/time/index.ts';
+import { localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { note } from '../platform/audit.ts';
 import { bulkInsert, insertedIds, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
@@ -23,12 +22,20 @@ import { chunked, loadHeld } from './held.ts';
 import { assetClass } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
-import { asset, assetEvent } from '../assets/tables.ts';
+import { asset } from '../assets/tables.ts';
 import { importBefore } from './tables.ts';
-import { instantText } from '../platform/columns.ts';
 import { indexCustomers } from '../customers/index.ts';
 import { indexNewPlaces } from '../places/index.ts';
-import { indexAssets, indexNewAssets } from '../assets/index.ts';
+import {
+  indexAssets,
+  indexNewAssets,
+  recordFacts,
+  registerMany,
+  writeEvents,
+  type AssetRow,
+  type Fact,
+  type Told,
+} from '../assets/index.ts';
 
 /** Rows taken at a time by the one-step route; larger files go by an import that shows its progress. */
 export const MAX_ROWS = 20_000;
@@ -209,82 +216,110 @@ export async function writeGround(tx: Tx, plan: ImportPlan, { importId }: Origin
   );
 }
 
-const ASSET_COLUMNS = [
-  'customer_id',
-  'location_id',
-  'class_id',
-  'maker',
-  'model',
-  'serial',
-  'tag',
-  'serial_plain',
-  'owner',
-  'state',
-  'commissioned',
-  'warranty_from',
-  'warranty_until',
-  'import_id',
-];
-
 /** Assets of the plan with their first event; their ground is written already. */
 export async function writeAssets(tx: Tx, plan: ImportPlan, origin: Origin): Promise<void> {
   if (plan.assets.length === 0) return;
-  const { connection } = tx;
   const { customers, locations, classes } = await groundOf(tx.db, plan);
-  const rows = plan.assets.map((a) => [
-    customers.get(a.customer),
-    a.locationPath === null ? null : locations.get(a.locationPath),
-    classes.get(a.className.toLowerCase()),
-    a.maker,
-    a.model,
-    a.serial,
-    a.tag,
-    plainSerial(a.serial),
-    a.owner,
-    'in service',
-    a.commissioned,
-    a.warrantyUntil === null ? null : a.commissioned,
-    a.warrantyUntil,
+  const ids = await registerMany(
+    tx,
+    plan.assets.map((a) => ({
+      asset: {
+        customerId: customers.get(a.customer) as CustomerId,
+        locationId: a.locationPath === null ? null : (locations.get(a.locationPath) ?? null),
+        classId: classes.get(a.className.toLowerCase()) as AssetClassId,
+        maker: a.maker,
+        model: a.model,
+        serial: a.serial,
+        tag: a.tag,
+        owner: a.owner,
+        commissioned: a.commissioned,
+        warrantyFrom: a.warrantyUntil === null ? null : a.commissioned,
+        warrantyUntil: a.warrantyUntil,
+      },
+      at: origin.now,
+      text: `registered from ${origin.fileName}, line ${a.line}`,
+    })),
+    { by: origin.who.id, now: origin.now },
     origin.importId,
-  ]);
-  const ids = (await insertedIds(
-    connection,
-    await bulkInsert(connection, 'asset', ASSET_COLUMNS, rows),
-    rows.length,
-  )) as AssetId[];
-  const at = instantText(origin.now);
-  await indexNewAssets(tx, ids);
-  await bulkInsert(
-    connection,
-    'asset_event',
-    ['asset_id', 'kind', 'at', 'recorded_at', 'person_id', 'text'],
-    ids.map((id, i) => [
-      id,
-      'registered',
-      at,
-      at,
-      origin.who.id,
-      `registered from ${origin.fileName}, line ${plan.assets[i]?.line}`,
-    ]),
   );
+  await indexNewAssets(tx, ids);
 }
 
-/** Hangs parts under their parents, once all of them are written. */
-export async function hangChildren(tx: Tx, plan: ImportPlan): Promise<void> {
-  const children = plan.assets.filter((a) => a.parentTag !== null);
-  const tags = [...new Set(children.flatMap((c) => [c.tag, c.parentTag as string]))];
-  const ids = new Map(
+const idsByTag = async (db: Db, tags: readonly string[]): Promise<Map<string, AssetId>> =>
+  new Map(
     (
-      await chunked(tags, (list) =>
-        tx.db.select({ id: asset.id, tag: asset.tag }).from(asset).where(inArray(asset.tag, list)),
+      await chunked([...new Set(tags)], (list) =>
+        db.select({ id: asset.id, tag: asset.tag }).from(asset).where(inArray(asset.tag, list)),
       )
     ).map((a) => [a.tag, a.id]),
   );
-  for (const child of children)
-    await tx.db
-      .update(asset)
-      .set({ parentId: ids.get(child.parentTag as string) ?? null })
-      .where(eq(asset.tag, child.tag));
+
+/** Hangs parts under their parents, once all of them are written. */
+export async function hangChildren(tx: Tx, plan: ImportPlan, origin: Origin): Promise<void> {
+  const children = plan.assets.filter((a) => a.parentTag !== null);
+  const ids = await idsByTag(
+    tx.db,
+    children.flatMap((c) => [c.tag, c.parentTag as string]),
+  );
+  const hung = children.flatMap((child) => {
+    const assetId = ids.get(child.tag);
+    const parentId = ids.get(child.parentTag as string) ?? null;
+    return assetId === undefined ? [] : [{ assetId, parentId, of: child.parentTag as string }];
+  });
+  // Part of being registered: their version stays the first, which says that nobody changed them since.
+  for (const parentId of new Set(hung.map((h) => h.parentId)))
+    await chunked(
+      hung.filter((h) => h.parentId === parentId),
+      async (those) => {
+        await tx.db
+          .update(asset)
+          .set({ parentId })
+          .where(
+            inArray(
+              asset.id,
+              those.map((h) => h.assetId),
+            ),
+          );
+        return [];
+      },
+    );
+  await writeEvents(
+    tx,
+    hung.map(({ assetId, parentId, of }) => ({
+      assetId,
+      kind: 'changed',
+      fact: { kind: 'changed', set: { parentId } },
+      at: origin.now,
+      text: `part of ${of}`,
+    })),
+    { by: origin.who.id, now: origin.now },
+  );
+}
+
+/** What a line changes of an asset that is held: its attributes, and where it stands from today on. */
+function factsOfUpdate(
+  { changes }: ImportPlan['updates'][number],
+  row: AssetRow,
+  on: LocalDate,
+  known: {
+    readonly locations: ReadonlyMap<string, LocationId>;
+    readonly classes: ReadonlyMap<string, AssetClassId>;
+    readonly parents: ReadonlyMap<string, AssetId>;
+  },
+): Fact[] {
+  const { className, locationPath, parentTag, ...plain } = changes;
+  const parentId = parentTag === undefined ? row.parentId : (known.parents.get(parentTag) ?? null);
+  const set = {
+    // The plan has read these: an owner is one of the two, a date is a date.
+    ...(plain as Partial<AssetRow>),
+    ...(className !== undefined && { classId: known.classes.get(className.toLowerCase()) as AssetClassId }),
+    ...(parentTag !== undefined && { parentId }),
+  };
+  const locationId = locationPath === undefined ? row.locationId : (known.locations.get(locationPath) ?? null);
+  return [
+    ...(Object.keys(set).length > 0 ? [{ kind: 'changed' as const, set }] : []),
+    ...(locationId !== row.locationId ? [{ kind: 'moved' as const, on, locationId, parentId }] : []),
+  ];
 }
 
 /** Changes assets that are held; what they were before is kept for undoing. */
@@ -300,52 +335,49 @@ export async function writeUpdates(tx: Tx, plan: ImportPlan, origin: Origin): Pr
       )
     ).map((a) => [a.tag, a]),
   );
-  const parents = new Map(
-    (
-      await chunked(
-        plan.updates.flatMap((u) => u.changes.parentTag ?? []),
-        (tags) => db.select({ id: asset.id, tag: asset.tag }).from(asset).where(inArray(asset.tag, tags)),
-      )
-    ).map((a) => [a.tag, a.id]),
+  const parents = await idsByTag(
+    db,
+    plan.updates.flatMap((u) => u.changes.parentTag ?? []),
   );
-  const changed: AssetId[] = [];
-  for (const { tag, changes, line } of plan.updates) {
-    const row = held.get(tag);
+  const today = localDateAt(origin.who.zone, origin.now);
+  const told: Told[] = [];
+  const before: (typeof importBefore.$inferInsert)[] = [];
+  for (const update of plan.updates) {
+    const row = held.get(update.tag);
     if (!row) continue;
-    const { className, locationPath, parentTag, ...plain } = changes;
-    const set: Partial<typeof asset.$inferInsert> = {
-      ...(plain as Partial<typeof asset.$inferInsert>),
-      ...(changes.serial !== undefined && { serialPlain: plainSerial(changes.serial) }),
-      ...(className !== undefined && { classId: classes.get(className.toLowerCase()) }),
-      ...(locationPath !== undefined && { locationId: locations.get(locationPath) }),
-      ...(parentTag !== undefined && { parentId: parents.get(parentTag) ?? null }),
-    };
-    const before = Object.fromEntries(Object.keys(set).map((key) => [key, row[key as keyof typeof row]]));
-    await db
-      .update(asset)
-      .set({ ...set, version: row.version + 1 })
-      .where(eq(asset.id, row.id));
+    const facts = factsOfUpdate(update, row, today, { locations, classes, parents });
+    if (facts.length === 0) continue;
+    const text = `${Object.entries(update.changes)
+      .map(([key, value]) => `${key} → ${value}`)
+      .join('; ')} (${origin.fileName}, line ${update.line})`;
+    for (const fact of facts)
+      told.push({
+        assetId: row.id,
+        kind: fact.kind === 'moved' ? 'moved' : 'changed',
+        fact,
+        at: origin.now,
+        text: fact === facts[0] ? text : `moved with ${origin.fileName}, line ${update.line}`,
+      });
     if (origin.importId !== null)
-      await db.insert(importBefore).values({
+      before.push({
         importId: origin.importId,
         subject: 'asset',
         subjectId: row.id,
         version: row.version + 1,
-        values: before,
+        values: undoing(row, facts),
       });
-    await db.insert(assetEvent).values({
-      assetId: row.id,
-      kind: 'changed',
-      at: origin.now,
-      recordedAt: origin.now,
-      personId: origin.who.id,
-      text: `${Object.entries(changes)
-        .map(([key, value]) => `${key} → ${value}`)
-        .join('; ')} (${origin.fileName}, line ${line})`,
-    });
-    changed.push(row.id);
   }
-  await indexAssets(tx, changed);
+  await recordFacts(tx, told, { by: origin.who.id, now: origin.now });
+  for (let i = 0; i < before.length; i += 500) await db.insert(importBefore).values(before.slice(i, i + 500));
+  await indexAssets(tx, [...new Set(told.map((t) => t.assetId))]);
+}
+
+/** What the facts’ columns held before them. */
+function undoing(row: AssetRow, facts: readonly Fact[]): Record<string, unknown> {
+  const keys = facts.flatMap((fact) =>
+    fact.kind === 'changed' ? Object.keys(fact.set) : ['locationId'],
+  ) as (keyof AssetRow)[];
+  return Object.fromEntries(keys.map((key) => [key, row[key]]));
 }
 
 /** Loads the good rows of a file, all in one transaction, and says what it did. */
@@ -363,7 +395,7 @@ export async function importRegister(
     const origin = { who, now, fileName, importId: null };
     await writeGround(tx, plan, origin);
     await writeAssets(tx, plan, origin);
-    await hangChildren(tx, plan);
+    await hangChildren(tx, plan, origin);
     await writeUpdates(tx, plan, origin);
     await note(
       tx,

@@ -41,7 +41,7 @@ async function prepareAssets(db: Db, file: FileTable, run: Asked, now: Instant, 
           write: async (tx, origin) => {
             await writeGround(tx, plan, origin);
             await writeAssets(tx, plan, origin);
-            await hangChildren(tx, plan);
+            await hangChildren(tx, plan, origin);
             await writeUpdates(tx, plan, origin);
           },
         },
@@ -55,7 +55,8 @@ async function prepareAssets(db: Db, file: FileTable, run: Asked, now: Instant, 
         })),
         ...inSteps(plan.assets.filter((a) => a.parentTag !== null)).map((assets) => ({
           rows: 0,
-          write: (tx: Parameters<typeof writeAssets>[0]) => hangChildren(tx, { ...only, assets }),
+          write: (tx: Parameters<typeof writeAssets>[0], origin: Origin) =>
+            hangChildren(tx, { ...only, assets }, origin),
         })),
         ...inSteps(plan.updates).map((updates) => ({
           rows: updates.length,

@@ -171,13 +171,13 @@ export const importRoutes = fp<{ house: House }>(
         return { done: true as const };
       }),
     );
-    serve(app, house, contracts.undoImport, ({ params, write }) =>
+    serve(app, house, contracts.undoImport, ({ params, write, who, now }) =>
       write(async (tx, told) => {
         const [locked] = await tx.db.select().from(importRun).where(eq(importRun.id, params.id)).for('update');
         if (!locked) refuse('not-found', 'That import does not exist.');
         if (!['done', 'cancelled', 'failed'].includes(locked.state))
           refuse('wrong-stage', `This import is ${locked.state}; there is nothing to undo.`);
-        await undo(tx, locked.id);
+        await undo(tx, locked.id, { id: who.id, now, today: localDateAt(who.zone, now) });
         await tx.db.update(importRun).set({ state: 'undone' }).where(eq(importRun.id, locked.id));
         told({
           subject: 'import',

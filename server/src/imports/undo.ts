@@ -1,6 +1,7 @@
 // Undoing an import as a whole, while nothing else depends on what it made or changed.
 import { and, count, eq, inArray, isNull, ne, or, sql } from 'drizzle-orm';
-import type { AssetId, ImportId } from '#core/ids.ts';
+import type { AssetId, ImportId, PersonId } from '#core/ids.ts';
+import type { Instant, LocalDate } from '#core/time/index.ts';
 import { refuse } from '../platform/refuse.ts';
 import type { Tx } from '../platform/database.ts';
 import type { visit } from '../upkeep/tables.ts';
@@ -17,7 +18,7 @@ import { changedSince, removeDrafts } from './agreements.ts';
 import { keepRenamed } from '../platform/finder-index.ts';
 import { indexCustomers } from '../customers/index.ts';
 import { placesFound } from '../places/index.ts';
-import { assetsFound, indexAssets } from '../assets/index.ts';
+import { assetsFound, indexAssets, recordFacts, type AssetRow, type Told } from '../assets/index.ts';
 
 type Found = readonly { readonly name: string }[];
 
@@ -134,21 +135,54 @@ async function checkDependants(tx: Tx, id: ImportId): Promise<void> {
   );
 }
 
-const SUBJECTS = { asset, customer, contact, location } as const;
+const SUBJECTS = { customer, contact, location } as const;
+
+export type Undoing = { readonly id: PersonId; readonly now: Instant; readonly today: LocalDate };
+type Before = typeof importBefore.$inferSelect;
+
+/** An asset's own columns are put back; where it stood before the import it stands again from today. */
+async function putAssetsBack(tx: Tx, before: readonly Before[], by: Undoing, changedAgain: () => never): Promise<void> {
+  const told: Told[] = [];
+  for (let i = 0; i < before.length; i += 1000) {
+    const part = before.slice(i, i + 1000);
+    const ids = part.map((b) => b.subjectId as AssetId);
+    const rows = await tx.db.select().from(asset).where(inArray(asset.id, ids)).orderBy(asset.id).for('update');
+    for (const { subjectId, version, values } of part) {
+      const row = rows.find((r) => r.id === subjectId);
+      if (row?.version !== version) return changedAgain();
+      const { locationId, ...set } = values as Partial<AssetRow>;
+      const base = { assetId: row.id, at: by.now, text: 'as before the import that was undone' };
+      if (Object.keys(set).length > 0) told.push({ ...base, kind: 'changed', fact: { kind: 'changed', set } });
+      if (locationId !== undefined) {
+        const parentId = set.parentId === undefined ? row.parentId : set.parentId;
+        told.push({ ...base, kind: 'moved', fact: { kind: 'moved', on: by.today, locationId, parentId } });
+      }
+    }
+  }
+  await recordFacts(tx, told, { by: by.id, now: by.now });
+}
 
 /** Puts back what the import changed, where nobody has changed it since. */
-async function putBack(tx: Tx, id: ImportId): Promise<void> {
+async function putBack(tx: Tx, id: ImportId, by: Undoing): Promise<void> {
   const before = await tx.db.select().from(importBefore).where(eq(importBefore.importId, id));
+  const changedAgain = (subject: string): never =>
+    refuse('conflict', `It cannot be undone any more: a changed ${subject} was changed again since.`);
   for (const { subject, subjectId, version, values } of before) {
+    if (subject === 'asset') continue;
     const table = SUBJECTS[subject];
     const [changed] = await tx.db
       .update(table)
       .set({ ...values, version: version + 1 })
       .where(and(eq(table.id, subjectId as never), eq(table.version, version)));
-    if (changed.affectedRows === 0)
-      refuse('conflict', `It cannot be undone any more: a changed ${subject} was changed again since.`);
+    if (changed.affectedRows === 0) changedAgain(subject);
   }
-  const ids = (subject: keyof typeof SUBJECTS): number[] =>
+  await putAssetsBack(
+    tx,
+    before.filter((b) => b.subject === 'asset'),
+    by,
+    () => changedAgain('asset'),
+  );
+  const ids = (subject: (typeof before)[number]['subject']): number[] =>
     before.filter((b) => b.subject === subject).map((b) => b.subjectId);
   await indexAssets(tx, ids('asset') as AssetId[]);
   await indexCustomers(tx, ids('customer') as never[]);
@@ -163,9 +197,9 @@ async function putBack(tx: Tx, id: ImportId): Promise<void> {
     });
 }
 
-export async function undo(tx: Tx, id: ImportId): Promise<void> {
+export async function undo(tx: Tx, id: ImportId, by: Undoing): Promise<void> {
   await checkDependants(tx, id);
-  await putBack(tx, id);
+  await putBack(tx, id, by);
   const { connection, db } = tx;
   await removeDrafts(tx, id);
   await db.delete(meterReading).where(eq(meterReading.importId, id));

@@ -14,7 +14,7 @@ import { clock } from './tables.ts';
 import { visitState } from '../ribbon/index.ts';
 
 /** Rules that clocks are derived by; raised when they change, so that stored ones are derived again. */
-export const DERIVATION = 2;
+export const DERIVATION = 3;
 
 /** A derived clock as columns. A missed one that is still open stays in the list of those that run. */
 export function storedClock(derived: Clock) {
@@ -31,7 +31,8 @@ export function storedClock(derived: Clock) {
     startedAt: derived.startedAt,
     dueAt: due,
     stoppedAt: 'stoppedAt' in derived ? derived.stoppedAt : null,
-    leftMs: 'left' in derived ? derived.left : null,
+    // Of a running one it is counted when it is looked at.
+    leftMs: derived.state !== 'running' && 'left' in derived ? derived.left : null,
     lateMs: derived.state === 'running' ? 0 : (late?.ms ?? null),
     lateFrom: derived.state === 'running' ? due : (late?.runsFrom ?? null),
     note: paused !== null ? `paused: ${paused}` : derived.state === 'void' ? derived.why : null,

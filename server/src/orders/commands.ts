@@ -11,12 +11,11 @@ import {
   type Effort,
   type OrderAct,
   type OrderEvent,
-  type OrderFacts,
   type OrderStage,
   type OrderState,
 } from '#core/orders/index.ts';
 import { deriveClocks, type Clock, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
-import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
+import { localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
@@ -26,17 +25,15 @@ import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
 import { contact } from '../customers/tables.ts';
 import { visit } from '../upkeep/tables.ts';
-import { clock, orderEvent, orderForm, orderLine, orderTask, workOrder } from './tables.ts';
+import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
 import { bookDraws, coversOf, drawHours, giveBack, takeDecision } from '../entitlement/index.ts';
 import { storedClock } from './clock-rows.ts';
+import { loadOrder, type LineRow, type OrderRow } from './loading.ts';
 import { bookMeterAnswers, copyForms } from './forms.ts';
 import { indexOrders } from './finder.ts';
 
-type OrderRow = typeof workOrder.$inferSelect;
-type LineRow = typeof orderLine.$inferSelect;
-
 /** A derived clock as a row. */
-function clockValues(order: OrderRow, line: LineRow, derived: Clock): typeof clock.$inferInsert {
+export function clockValues(order: OrderRow, line: LineRow, derived: Clock): typeof clock.$inferInsert {
   return {
     orderLineId: line.id,
     orderId: order.id,
@@ -66,52 +63,27 @@ export async function deriveOrderClocks(
   if (values.length > 0) await tx.db.insert(clock).values(values);
 }
 
-export type LoadedOrder = {
-  readonly order: OrderRow;
-  readonly facts: OrderFacts;
-  readonly events: OrderEvent[];
-  readonly lines: LineRow[];
-};
+/** What of an order's row follows from its state. */
+export const stateColumns = ({ stage, plannedFor, technician, pausedSince, restoredAt, doneAt }: OrderState) => ({
+  ...{ stage, plannedFor, technician, pausedSince, restoredAt, doneAt },
+});
 
-export async function loadOrder(db: Tx['db'], id: OrderId, lock: 'lock' | 'look'): Promise<LoadedOrder> {
-  const query = db.select().from(workOrder).where(eq(workOrder.id, id));
-  const [order] = lock === 'lock' ? await query.for('update') : await query;
-  if (!order) refuse('not-found', 'That work order does not exist.');
-  const tasks = await db.select().from(orderTask).where(eq(orderTask.orderId, id)).orderBy(orderTask.position);
-  const forms = await db.select().from(orderForm).where(eq(orderForm.orderId, id)).orderBy(orderForm.position);
-  const rows = await db.select().from(orderEvent).where(eq(orderEvent.orderId, id)).orderBy(orderEvent.id);
-  const lines = await db.select().from(orderLine).where(eq(orderLine.orderId, id)).orderBy(orderLine.id);
-  return {
-    order,
-    lines,
-    events: rows.map((e) => ({ at: e.at, recordedAt: e.recordedAt, act: e.act })),
-    facts: {
-      kind: order.kind,
-      startedAt: order.startedAt,
-      tasks: tasks.map((t) => ({ id: t.id, text: t.text, mandatory: t.mandatory === 1 })),
-      forms: forms.map(({ id: formId, name, questions }) => ({ id: formId, name, questions })),
-    },
-  };
-}
+/** The day on which a visit's order was done, by the place's zone. */
+export const completedOf = (order: OrderRow, { doneAt }: OrderState): LocalDate | null =>
+  doneAt === null ? null : localDateAt(order.zone, doneAt);
 
-async function writeState(tx: Tx, order: OrderRow, state: OrderState): Promise<void> {
+export async function writeState(tx: Tx, order: OrderRow, state: OrderState): Promise<void> {
   await tx.db
     .update(workOrder)
-    .set({
-      stage: state.stage,
-      plannedFor: state.plannedFor,
-      technician: state.technician,
-      pausedSince: state.pausedSince,
-      restoredAt: state.restoredAt,
-      doneAt: state.doneAt,
-      version: order.version + 1,
-    })
+    .set({ ...stateColumns(state), version: order.version + 1 })
     .where(eq(workOrder.id, order.id));
   if (order.visitId === null) return;
-  const completedOn = state.doneAt === null ? null : localDateAt(order.zone, state.doneAt);
   await tx.db
     .update(visit)
-    .set({ completedOn, ...(state.stage === 'called off' && { state: 'called off' as const }) })
+    .set({
+      completedOn: completedOf(order, state),
+      ...(state.stage === 'called off' && { state: 'called off' as const }),
+    })
     .where(eq(visit.id, order.visitId));
 }
 

@@ -5,7 +5,8 @@ import { calendarBook } from '../calendars/index.ts';
 import type { Database } from '../platform/database.ts';
 import { clock } from './tables.ts';
 import { DERIVATION } from './clock-rows.ts';
-import { deriveOrderClocks, loadOrder } from './commands.ts';
+import { deriveOrderClocks } from './commands.ts';
+import { loadOrder } from './loading.ts';
 
 const ORDERS_AT_ONCE = 50;
 

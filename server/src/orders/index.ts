@@ -1,12 +1,14 @@
 import type { Room } from '../room.ts';
 import { countOrders } from './count.ts';
 import { ordersFound } from './finder.ts';
+import { ordersDerived } from './derived.ts';
 import { derivingAgain } from './jobs.ts';
 import { orderRoutes } from './routes.ts';
 
 export { clocksOf, openClocks, storedClock, visitsOf } from './clock-rows.ts';
 export { copyForms } from './forms.ts';
-export { deriveOrderClocks, loadOrder, raiseRepairIn, recordActIn, recordOrderAct } from './commands.ts';
+export { loadOrder } from './loading.ts';
+export { deriveOrderClocks, raiseRepairIn, recordActIn, recordOrderAct } from './commands.ts';
 export { orderRows } from './queries.ts';
 export { ordersFound } from './finder.ts';
 
@@ -16,4 +18,5 @@ export const orders: Room = {
   found: ordersFound,
   count: countOrders,
   jobs: [derivingAgain],
+  derived: [ordersDerived],
 };

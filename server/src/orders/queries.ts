@@ -26,7 +26,7 @@ import { agreement } from '../agreements/tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
 import { clocksOf, showClock } from './clock-rows.ts';
-import { loadOrder } from './commands.ts';
+import { loadOrder } from './loading.ts';
 
 export type OrderFilter = {
   readonly show?: 'open' | 'finished' | 'all';

@@ -3,16 +3,14 @@ import { and, eq, inArray, isNull, like, ne, or, sql } from 'drizzle-orm';
 import type { CalendarId, CustomerId, LocationId, PersonId } from '#core/ids.ts';
 import { planMerge, planMove, type TreePlace } from '#core/places/index.ts';
 import { parseZone, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
-import { bulkInsert, type Tx } from '../platform/database.ts';
+import type { Tx } from '../platform/database.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import { calendar } from '../calendars/tables.ts';
 import { location, locationShare } from './tables.ts';
-import { asset, assetPastStay } from '../assets/tables.ts';
-import { coverageLine } from '../agreements/tables.ts';
-import { instantText } from '../platform/columns.ts';
 import { idsOf } from './queries.ts';
 import { keepRenamed } from '../platform/finder-index.ts';
 import type { FinderSource } from '../platform/finder-source.ts';
+import type { PlaceMerged } from '../platform/place-merged.ts';
 
 type PlaceRow = typeof location.$inferSelect;
 /** What is known by the names of places, in every room. */
@@ -117,28 +115,9 @@ export async function moveIn(
   return { row, to: parent?.fullName ?? 'the top', path: `${parent?.path ?? '/'}${id}/` };
 }
 
-/** The life of each machine says that its place was merged into another. */
-async function tellMachines(
-  tx: Tx,
-  { from, into }: { readonly from: LocationId; readonly into: LocationId },
-  { id, now }: { readonly id: PersonId; readonly now: Instant },
-): Promise<void> {
-  const nameOf = async (place: LocationId): Promise<string> =>
-    (await tx.db.select({ name: location.fullName }).from(location).where(eq(location.id, place)))[0]?.name ?? '';
-  const standing = await tx.db.select({ id: asset.id }).from(asset).where(eq(asset.locationId, from));
-  if (standing.length === 0) return;
-  const text = `stands at ${await nameOf(into)} now: ${await nameOf(from)} was merged into it`;
-  await bulkInsert(
-    tx.connection,
-    'asset_event',
-    ['asset_id', 'kind', 'at', 'recorded_at', 'person_id', 'text'],
-    standing.map((a) => [a.id, 'moved', instantText(now), instantText(now), id, text.slice(0, 500)]),
-  );
-}
-
 export async function mergeIn(
   tx: Tx,
-  found: Found,
+  { found, placeMerged }: { readonly found: Found; readonly placeMerged: readonly PlaceMerged[] },
   id: LocationId,
   body: { into: LocationId; version: number },
   on: LocalDate,
@@ -162,16 +141,26 @@ export async function mergeIn(
   };
   const pairs = accept(planMerge(nodes, id, body.into, customersOf));
   for (const pair of pairs) {
-    await tellMachines(tx, pair, by);
-    await tx.db.update(asset).set({ locationId: pair.into }).where(eq(asset.locationId, pair.from));
-    await tx.db.update(assetPastStay).set({ locationId: pair.into }).where(eq(assetPastStay.locationId, pair.from));
-    await tx.db.update(coverageLine).set({ locationId: pair.into }).where(eq(coverageLine.locationId, pair.from));
-    const [target] = await tx.db.select().from(location).where(eq(location.id, pair.into));
+    const both = await tx.db
+      .select()
+      .from(location)
+      .where(inArray(location.id, [pair.from, pair.into]));
+    const target = both.find((l) => l.id === pair.into) as PlaceRow;
+    const goneName = both.find((l) => l.id === pair.from)?.fullName ?? '';
+    for (const follow of placeMerged)
+      await follow(tx, {
+        gone: pair.from,
+        kept: pair.into,
+        goneName,
+        keptName: target.fullName,
+        by: by.id,
+        now: by.now,
+      });
     const children = await tx.db
       .select()
       .from(location)
       .where(and(eq(location.parentId, pair.from), isNull(location.retiredOn)));
-    for (const child of children) await hang(tx, found, child, target as PlaceRow);
+    for (const child of children) await hang(tx, found, child, target);
     await tx.db
       .update(location)
       .set({ retiredOn: on, version: sql`${location.version} + 1` })

@@ -2,7 +2,7 @@ import type { Room } from '../room.ts';
 import { placesFound } from './finder.ts';
 import { placeRoutes } from './routes.ts';
 
-export { endStays, pastStaysOf, staysUntilAfter, type PastStay } from './stays.ts';
+export { pastStaysOf, staysUntilAfter, type PastStay } from './stays.ts';
 export { indexNewPlaces, placesFound } from './finder.ts';
 export { mergeIn, moveIn } from './acts.ts';
 export { placesOf, type Place } from './inherited.ts';

@@ -116,7 +116,7 @@ export const placeRoutes = fp<{ house: House }>(
     );
     serve(app, house, contracts.mergeLocation, ({ params, body, who, now, write }) =>
       write(async (tx, told) => {
-        const { row, to } = await mergeIn(tx, house.found, params.id, body, localDateAt(who.zone, now), {
+        const { row, to } = await mergeIn(tx, house, params.id, body, localDateAt(who.zone, now), {
           id: who.id,
           now,
         });

@@ -14,6 +14,7 @@ import type { FinderSource } from './finder-source.ts';
 import type { JobKind } from './jobs.ts';
 import type { Live } from './live.ts';
 import type { MessageKind } from './message-kind.ts';
+import type { PlaceMerged } from './place-merged.ts';
 import { CutShort, problemOf, Refused } from './refuse.ts';
 import { writeAs, type Write } from './writing.ts';
 
@@ -33,6 +34,8 @@ export type House = {
   readonly readNow: () => Instant;
   /** What the rooms let the finder find. */
   readonly found: readonly FinderSource[];
+  /** What the rooms do where two places become one. */
+  readonly placeMerged: readonly PlaceMerged[];
   /** What the rooms do beside requests, and a bell that wakes whoever does it. */
   readonly jobs: readonly JobKind<House>[];
   readonly ring: () => void;

@@ -1,0 +1,89 @@
+// Orders, their clocks and the days on which their visits were done, as their events say them.
+import { asc, gt, inArray } from 'drizzle-orm';
+import type { OrderId } from '#core/ids.ts';
+import { clockEventsOf, stateOfOrder } from '#core/orders/index.ts';
+import { deriveClocks } from '#core/service-levels/index.ts';
+import type { Instant } from '#core/time/index.ts';
+import { calendarBook, type CalendarBook } from '../calendars/index.ts';
+import type { Tx } from '../platform/database.ts';
+import { differences, type DerivedRows } from '../platform/derived.ts';
+import { visit } from '../upkeep/tables.ts';
+import { clockValues, completedOf, deriveOrderClocks, stateColumns, writeState } from './commands.ts';
+import { loadOrders, type LoadedOrder } from './loading.ts';
+import { clock, workOrder } from './tables.ts';
+
+const AT_ONCE = 200;
+
+type ClockRow = typeof clock.$inferSelect;
+
+/** Clocks by line and target, without what only the database knows. */
+const keyed = (rows: readonly Omit<ClockRow, 'id'>[]): Record<string, unknown> =>
+  Object.fromEntries(
+    rows
+      .map((r) => [`${r.orderLineId} ${r.target}`, r] as const)
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map(([key, r]) => [key, Object.fromEntries(Object.entries(r).sort(([a], [b]) => (a < b ? -1 : 1)))]),
+  );
+
+function clocksSaid({ order, lines, events }: LoadedOrder, book: CalendarBook, now: Instant) {
+  return lines.flatMap((line) =>
+    deriveClocks(order.startedAt, clockEventsOf(events), line.promises, book.timeOf, now).map((derived) =>
+      clockValues(order, line, derived),
+    ),
+  );
+}
+
+async function heldBy(tx: Tx, ids: readonly OrderId[]) {
+  const [clocks, visits] = await Promise.all([
+    tx.db
+      .select()
+      .from(clock)
+      .where(inArray(clock.orderId, [...ids])),
+    tx.db
+      .select({ orderId: visit.orderId, completedOn: visit.completedOn })
+      .from(visit)
+      .where(inArray(visit.orderId, [...ids])),
+  ]);
+  return { clocks, visits };
+}
+
+export const ordersDerived: DerivedRows = {
+  what: 'orders',
+  async look(tx, after, now, mend) {
+    const ids = (
+      await tx.db
+        .select({ id: workOrder.id })
+        .from(workOrder)
+        .where(gt(workOrder.id, after as OrderId))
+        .orderBy(asc(workOrder.id))
+        .limit(AT_ONCE)
+    ).map((r) => r.id);
+    if (ids.length === 0) return { last: null, seen: 0, differing: [] };
+    const book = await calendarBook(tx.db);
+    const loaded = await loadOrders(tx.db, ids, mend ? 'lock' : 'look');
+    const { clocks, visits } = await heldBy(tx, ids);
+    const wrong: string[] = [];
+    for (const one of loaded) {
+      const { order, facts, events, lines } = one;
+      const state = stateOfOrder(facts, events);
+      if (!state.ok) {
+        wrong.push(`order ${order.id}: its events cannot have happened: ${state.refusals[0]?.message}`);
+        continue;
+      }
+      const off = differences<object>(order, stateColumns(state.value));
+      const visited = visits.find((x) => x.orderId === order.id);
+      if (visited) off.push(...differences<object>(visited, { completedOn: completedOf(order, state.value) }));
+      if (off.length > 0) {
+        wrong.push(`order ${order.id}: ${off.join('; ')}`);
+        if (mend) await writeState(tx, order, state.value);
+      }
+      const held = keyed(clocks.filter((c) => c.orderId === order.id).map(({ id: _, ...c }) => c));
+      const said = keyed(clocksSaid(one, book, now) as Omit<ClockRow, 'id'>[]);
+      if (JSON.stringify(held) !== JSON.stringify(said)) {
+        wrong.push(`clocks of order ${order.id}: ${differences(held, said).join('; ') || 'more than its events say'}`);
+        if (mend) await deriveOrderClocks(tx, book, order, lines, events, now);
+      }
+    }
+    return { last: ids.length < AT_ONCE ? null : (ids.at(-1) as number), seen: ids.length, differing: wrong };
+  },
+};

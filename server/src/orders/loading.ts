@@ -1,0 +1,63 @@
+// Orders with their tasks, forms, lines and events, as the rules want them.
+import { asc, inArray } from 'drizzle-orm';
+import type { OrderId } from '#core/ids.ts';
+import type { OrderEvent, OrderFacts } from '#core/orders/index.ts';
+import type { Db } from '../platform/database.ts';
+import { refuse } from '../platform/refuse.ts';
+import { orderEvent, orderForm, orderLine, orderTask, workOrder } from './tables.ts';
+
+export type OrderRow = typeof workOrder.$inferSelect;
+export type LineRow = typeof orderLine.$inferSelect;
+
+export type LoadedOrder = {
+  readonly order: OrderRow;
+  readonly facts: OrderFacts;
+  /** As they were recorded. */
+  readonly events: OrderEvent[];
+  readonly lines: LineRow[];
+};
+
+function byOrder<T extends { readonly orderId: OrderId }>(rows: readonly T[]): Map<OrderId, T[]> {
+  const of = new Map<OrderId, T[]>();
+  for (const row of rows) {
+    const list = of.get(row.orderId);
+    if (list) list.push(row);
+    else of.set(row.orderId, [row]);
+  }
+  return of;
+}
+
+/** In the order of their ids, which is the order in which they are locked. */
+export async function loadOrders(db: Db, some: readonly OrderId[], lock: 'lock' | 'look'): Promise<LoadedOrder[]> {
+  const ids = [...some];
+  const query = db.select().from(workOrder).where(inArray(workOrder.id, ids)).orderBy(asc(workOrder.id));
+  const orders = lock === 'lock' ? await query.for('update') : await query;
+  const tasks = byOrder(
+    await db.select().from(orderTask).where(inArray(orderTask.orderId, ids)).orderBy(asc(orderTask.position)),
+  );
+  const forms = byOrder(
+    await db.select().from(orderForm).where(inArray(orderForm.orderId, ids)).orderBy(asc(orderForm.position)),
+  );
+  const events = byOrder(
+    await db.select().from(orderEvent).where(inArray(orderEvent.orderId, ids)).orderBy(asc(orderEvent.id)),
+  );
+  const lines = byOrder(
+    await db.select().from(orderLine).where(inArray(orderLine.orderId, ids)).orderBy(asc(orderLine.id)),
+  );
+  return orders.map((order) => ({
+    order,
+    lines: lines.get(order.id) ?? [],
+    events: (events.get(order.id) ?? []).map((e) => ({ at: e.at, recordedAt: e.recordedAt, act: e.act })),
+    facts: {
+      kind: order.kind,
+      startedAt: order.startedAt,
+      tasks: (tasks.get(order.id) ?? []).map((t) => ({ id: t.id, text: t.text, mandatory: t.mandatory === 1 })),
+      forms: (forms.get(order.id) ?? []).map(({ id, name, questions }) => ({ id, name, questions })),
+    },
+  }));
+}
+
+export async function loadOrder(db: Db, id: OrderId, lock: 'lock' | 'look'): Promise<LoadedOrder> {
+  const [found] = await loadOrders(db, [id], lock);
+  return found ?? refuse('not-found', 'That work order does not exist.');
+}
