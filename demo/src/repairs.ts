@@ -1,15 +1,15 @@
 // The demo's repairs: past ones and those open right now, with verdicts and clocks by the core's own rules.
 import { decideEntitlement, sayVerdict } from '#core/entitlement/index.ts';
 import type { AssetId } from '#core/ids.ts';
-import { clockEventsOf, type OrderAct, type OrderEvent } from '#core/orders/index.ts';
-import { deriveClocks, strictestPromises, type Priority, type ServiceLevel } from '#core/service-levels/index.ts';
+import type { Effort, OrderAct, OrderEvent } from '#core/orders/index.ts';
+import { strictestPromises, type Priority, type ServiceLevel } from '#core/service-levels/index.ts';
 import { asZone, DAY, localDateAt, MINUTE, type Instant } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '#server/calendars/index.ts';
 import type { Tx } from '#server/platform/database.ts';
-import { instantText, serviceLevel } from '#server/tables.ts';
-import { storedClock } from '#server/orders/index.ts';
+import { serviceLevel } from '#server/tables.ts';
+import { raiseMany, type NewOrder } from '#server/orders/index.ts';
 import { coversOf, sayPromises, type CoverSubject } from '#server/entitlement/index.ts';
-import { at, HISTORY_DAYS, technicianFor, writeOrders, type WrittenOrder } from './orders.ts';
+import { at, HISTORY_DAYS, recorder, technicianFor, type Recorder } from './orders.ts';
 import { seeded, type Random } from './random.ts';
 import type { DemoAsset } from './register.ts';
 import { COLD, FAULTS, STERILE, type ClassKey } from './scenario.ts';
@@ -41,6 +41,7 @@ type Judge = {
   readonly levels: readonly ServiceLevel[];
   readonly subjects: ReadonlyMap<AssetId, CoverSubject>;
   readonly now: Instant;
+  readonly record: Recorder;
 };
 
 function eventsOf(plan: RepairPlan, now: Instant): OrderEvent[] {
@@ -68,14 +69,12 @@ function eventsOf(plan: RepairPlan, now: Instant): OrderEvent[] {
   }
   add(course.arrived, { kind: 'arrived' });
   add(course.restored, { kind: 'restored' });
-  add(course.done, { kind: 'done', text: '' });
+  add(course.done, { kind: 'done', text: '', effort: effortOf(plan) });
   return events.sort((a, b) => a.at - b.at);
 }
 
 /** Hours, parts and other cost of a finished repair; the same for the same repair. Money in minor units. */
-function effortOf(plan: RepairPlan, now: Instant): WrittenOrder['effort'] {
-  const { done } = plan.course;
-  if (done === null || plan.startedAt + done * MINUTE > now) return null;
+function effortOf(plan: RepairPlan): Effort {
   const random = seeded(plan.startedAt % 2_147_483_647);
   return {
     fault: plan.title.toLowerCase(),
@@ -85,7 +84,7 @@ function effortOf(plan: RepairPlan, now: Instant): WrittenOrder['effort'] {
   };
 }
 
-function judged(plan: RepairPlan, judge: Judge): WrittenOrder {
+function judged(plan: RepairPlan, judge: Judge): NewOrder {
   const zone = asZone(plan.asset.zone);
   const subject = judge.subjects.get(plan.asset.id) as CoverSubject;
   const verdict = decideEntitlement(
@@ -99,8 +98,6 @@ function judged(plan: RepairPlan, judge: Judge): WrittenOrder {
     judge.book.timeOf,
   );
   const events = eventsOf(plan, judge.now);
-  const clocks = deriveClocks(plan.startedAt, clockEventsOf(events), promises, judge.book.timeOf, judge.now);
-  const stamp = (t: Instant | null): string | null => (t === null ? null : instantText(t));
   return {
     kind: 'repair',
     title: plan.title,
@@ -112,40 +109,15 @@ function judged(plan: RepairPlan, judge: Judge): WrittenOrder {
     assetId: plan.asset.id,
     startedAt: plan.startedAt,
     minutes: null,
-    effort: effortOf(plan, judge.now),
     tasks: [],
-    events,
+    withForms: false,
+    events: () => judge.record(events, plan.technician, plan.asset.zone),
     promises,
-    stored: {
+    verdict: {
       verdict,
       sentence: sayVerdict(verdict),
       promise: sayPromises(promises, plan.startedAt, zone, judge.book),
     },
-    clocks: ({ order, line }) =>
-      clocks.map((c) => {
-        const row = storedClock(c);
-        return [
-          line,
-          order,
-          plan.asset.id,
-          subject.customerId,
-          verdict.agreementId,
-          zone,
-          row.target,
-          row.state,
-          row.promisedMinutes,
-          row.warnPercent,
-          row.calendarId,
-          instantText(row.startedAt),
-          stamp(row.dueAt),
-          stamp(row.stoppedAt),
-          row.leftMs,
-          row.lateMs,
-          stamp(row.lateFrom),
-          row.note,
-          row.derivation,
-        ];
-      }),
   };
 }
 
@@ -207,6 +179,7 @@ export async function judgeOf(tx: Tx, assets: readonly DemoAsset[], now: Instant
       assets.map((a) => a.id),
     ),
     now,
+    record: await recorder(tx),
   };
 }
 
@@ -238,9 +211,11 @@ export async function writeRepairs(
     }
   }
   plans.sort((a, b) => a.startedAt - b.startedAt);
-  await writeOrders(
+  await raiseMany(
     tx,
     plans.map((p) => judged(p, judge)),
+    judge.book,
+    judge.now,
   );
   return plans.length;
 }
@@ -312,8 +287,10 @@ export async function writeOpenRepairs(
     technician: technicianFor(random, asset.zone),
     raisedText: `call: ${title.toLowerCase()}`,
   }));
-  await writeOrders(
+  await raiseMany(
     tx,
     plans.map((p) => judged(p, judge)),
+    judge.book,
+    judge.now,
   );
 }

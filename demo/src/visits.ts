@@ -1,5 +1,6 @@
 // The demo's visits: done in time, late or not at all, with the orders they were raised as.
 import { and, eq, inArray } from 'drizzle-orm';
+import type { VisitId } from '#core/ids.ts';
 import type { OrderAct, OrderEvent } from '#core/orders/index.ts';
 import { parseRule } from '#core/recurrence/index.ts';
 import { previewVisits, type Visit } from '#core/upkeep/index.ts';
@@ -15,9 +16,10 @@ import {
   type LocalDate,
 } from '#core/time/index.ts';
 import { calendarBook } from '#server/calendars/index.ts';
+import { raiseMany, type NewOrder } from '#server/orders/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { agreement, jobPlan, schedule } from '#server/tables.ts';
-import { at, HISTORY_DAYS, technicianFor, writeOrders, type WrittenOrder } from './orders.ts';
+import { at, HISTORY_DAYS, recorder, technicianFor, ticked } from './orders.ts';
 import type { Random } from './random.ts';
 import type { DemoAsset } from './register.ts';
 
@@ -115,7 +117,8 @@ export async function writeVisits(
     ),
     chosen.length,
   );
-  const orders = chosen.flatMap(({ row, visit, outcome, asset }, i): WrittenOrder[] => {
+  const record = await recorder(tx);
+  const orders = chosen.flatMap(({ row, visit, outcome, asset }, i): NewOrder[] => {
     if (outcome.state === 'declined') return [];
     const zone = asZone(asset.zone);
     const raised = at(Math.min(now - HOUR, startOfDay(zone, visit.raise) + 9 * HOUR));
@@ -150,20 +153,19 @@ export async function writeVisits(
         priority: 4,
         customerId: asset.customerId,
         agreementId: row.agreement.id,
-        visitId: ids[i] as number,
+        visitId: ids[i] as VisitId,
         zone,
         assetId: asset.id,
         startedAt: raised,
         minutes: row.plan.minutes,
-        effort: null,
-        stored: null,
+        verdict: null,
         promises: {},
-        events,
         tasks: row.plan.tasks,
-        clocks: () => [],
+        withForms: false,
+        events: (tasks) => record(ticked(events, tasks), technician, asset.zone),
       },
     ];
   });
-  await writeOrders(tx, orders);
+  await raiseMany(tx, orders, null, now);
   return orders.length;
 }

@@ -228,6 +228,12 @@ export function recordEvent(facts: OrderFacts, events: readonly OrderEvent[], ev
   return stateOfOrder(facts, [...events, event]);
 }
 
+/** What the work took, as it was told last; null while nobody told. */
+export function effortOf(events: readonly OrderEvent[]): Effort | null {
+  const told = events.flatMap(({ act }) => (act.kind === 'done' && act.effort ? [act.effort] : []));
+  return told.at(-1) ?? null;
+}
+
 /** The events that clocks listen to. */
 export function clockEventsOf(events: readonly OrderEvent[]): ClockEvent[] {
   return inOwnTime(events).flatMap(({ at, act }): ClockEvent[] => {

@@ -14,7 +14,7 @@ import {
   type OrderStage,
   type OrderState,
 } from '#core/orders/index.ts';
-import { deriveClocks, type Clock, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
+import { deriveClocks, type Clock, type Priority } from '#core/service-levels/index.ts';
 import { localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
@@ -26,10 +26,11 @@ import { person } from '../platform/tables.ts';
 import { contact } from '../customers/tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
-import { bookDraws, coversOf, drawHours, giveBack, takeDecision } from '../entitlement/index.ts';
+import { coversOf, drawHours, giveBack, takeDecision } from '../entitlement/index.ts';
 import { storedClock } from './clock-rows.ts';
+import { raiseMany } from './raise-many.ts';
 import { loadOrder, type LineRow, type OrderRow } from './loading.ts';
-import { bookMeterAnswers, copyForms } from './forms.ts';
+import { bookMeterAnswers } from './forms.ts';
 import { indexOrders } from './finder.ts';
 
 /** A derived clock as a row. */
@@ -223,36 +224,39 @@ export async function decideRepair(
 export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promise<OrderId> {
   // Read under lock: of two orders raised at once, the second sees what the first drew.
   const { book, subject, taken } = await decideRepair(tx.db, ask, 'lock');
-  const promises: GivenPromises = taken.promises;
-  const values = {
-    kind: 'repair' as const,
-    stage: 'raised' as const,
-    priority: ask.priority,
-    title: ask.title,
-    customerId: subject.customerId,
-    agreementId: taken.verdict.agreementId,
-    zone: taken.zone,
-    startedAt: ask.startedAt,
-    callerId: await callerOf(tx, ask.callerId ?? null, subject.customerId),
-    requestKey: ask.requestKey,
-    requestContent: contentOfRepair(ask),
-  };
-  const [made] = await tx.db.insert(workOrder).values(values).$returningId();
-  const id = made?.id as OrderId;
+  const { verdict, zone, promises } = taken;
+  const [id] = await raiseMany(
+    tx,
+    [
+      {
+        kind: 'repair',
+        title: ask.title,
+        priority: ask.priority,
+        customerId: subject.customerId,
+        agreementId: verdict.agreementId,
+        visitId: null,
+        zone,
+        startedAt: ask.startedAt,
+        minutes: null,
+        callerId: await callerOf(tx, ask.callerId ?? null, subject.customerId),
+        requestKey: ask.requestKey,
+        requestContent: contentOfRepair(ask),
+        assetId: ask.assetId,
+        verdict: { verdict, sentence: taken.sentence, promise: taken.promise },
+        promises,
+        draws: { on: localDateAt(zone, ask.startedAt), draws: verdict.draws },
+        tasks: [],
+        withForms: true,
+        events: () => [
+          { at: ask.startedAt, recordedAt: now, by: ask.who, act: { kind: 'raised', text: ask.raisedText } },
+        ],
+      },
+    ],
+    book,
+    now,
+  );
+  if (id === undefined) throw new Error('a repair was raised without a number');
   await indexOrders(tx, [id]);
-  await tx.db.insert(orderLine).values({
-    orderId: id,
-    assetId: ask.assetId,
-    verdict: { verdict: taken.verdict, sentence: taken.sentence, promise: taken.promise },
-    promises,
-  });
-  const on = localDateAt(taken.zone, ask.startedAt);
-  await bookDraws(tx, [{ orderId: id, on, draws: taken.verdict.draws }], now);
-  await copyForms(tx, 'repair', [{ orderId: id, assetId: ask.assetId }]);
-  const act: OrderAct = { kind: 'raised', text: ask.raisedText };
-  await tx.db.insert(orderEvent).values({ orderId: id, at: ask.startedAt, recordedAt: now, personId: ask.who, act });
-  const { order, lines, events } = await loadOrder(tx.db, id, 'look');
-  await deriveOrderClocks(tx, book, order, lines, events, now);
   await announce(tx, recordAct);
   return id;
 }

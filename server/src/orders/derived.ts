@@ -1,7 +1,7 @@
 // Orders, their clocks and the days on which their visits were done, as their events say them.
-import { asc, gt, inArray } from 'drizzle-orm';
+import { asc, eq, gt, inArray } from 'drizzle-orm';
 import type { OrderId } from '#core/ids.ts';
-import { clockEventsOf, stateOfOrder } from '#core/orders/index.ts';
+import { clockEventsOf, effortOf, stateOfOrder } from '#core/orders/index.ts';
 import { deriveClocks } from '#core/service-levels/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../calendars/index.ts';
@@ -10,7 +10,7 @@ import { differences, type DerivedRows } from '../platform/derived.ts';
 import { visit } from '../upkeep/tables.ts';
 import { clockValues, completedOf, deriveOrderClocks, stateColumns, writeState } from './commands.ts';
 import { loadOrders, type LoadedOrder } from './loading.ts';
-import { clock, workOrder } from './tables.ts';
+import { clock, orderLine, workOrder } from './tables.ts';
 
 const AT_ONCE = 200;
 
@@ -73,9 +73,14 @@ export const ordersDerived: DerivedRows = {
       const off = differences<object>(order, stateColumns(state.value));
       const visited = visits.find((x) => x.orderId === order.id);
       if (visited) off.push(...differences<object>(visited, { completedOn: completedOf(order, state.value) }));
+      const effort = effortOf(events);
+      if (effort) for (const line of lines) off.push(...differences<object>(line, effort));
       if (off.length > 0) {
         wrong.push(`order ${order.id}: ${off.join('; ')}`);
-        if (mend) await writeState(tx, order, state.value);
+        if (mend) {
+          await writeState(tx, order, state.value);
+          if (effort) await tx.db.update(orderLine).set(effort).where(eq(orderLine.orderId, order.id));
+        }
       }
       const held = keyed(clocks.filter((c) => c.orderId === order.id).map(({ id: _, ...c }) => c));
       const said = keyed(clocksSaid(one, book, now) as Omit<ClockRow, 'id'>[]);

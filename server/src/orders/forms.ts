@@ -18,6 +18,7 @@ export async function copyForms(
   kind: OrderKind,
   orders: readonly { readonly orderId: OrderId; readonly assetId: AssetId }[],
 ): Promise<void> {
+  if (orders.length === 0) return;
   const asked = await tx.db
     .select({ assetId: asset.id, form: classForm })
     .from(asset)

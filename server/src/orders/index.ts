@@ -9,6 +9,7 @@ export { clocksOf, openClocks, storedClock, visitsOf } from './clock-rows.ts';
 export { copyForms } from './forms.ts';
 export { loadOrder } from './loading.ts';
 export { deriveOrderClocks, raiseRepairIn, recordActIn, recordOrderAct } from './commands.ts';
+export { raiseMany, type NewOrder, type Recorded } from './raise-many.ts';
 export { orderRows } from './queries.ts';
 export { ordersFound } from './finder.ts';
 

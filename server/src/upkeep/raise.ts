@@ -2,16 +2,14 @@
 import { randomUUID } from 'node:crypto';
 import { eq, inArray } from 'drizzle-orm';
 import * as contracts from '#api/upkeep.ts';
-import { sayVerdict, type Verdict } from '#core/entitlement/index.ts';
-import type { OrderId } from '#core/ids.ts';
+import { sayVerdict } from '#core/entitlement/index.ts';
 import { type Instant, type LocalDate, sayDate, type Zone } from '#core/time/index.ts';
 import { checkRunDate } from '#core/upkeep/index.ts';
 import { jobPlan } from '../catalogue/tables.ts';
-import { bookDraws, visitVerdicts } from '../entitlement/index.ts';
-import { copyForms } from '../orders/index.ts';
+import { visitVerdicts } from '../entitlement/index.ts';
+import { raiseMany, type NewOrder } from '../orders/index.ts';
 import { note } from '../platform/audit.ts';
-import { instantText } from '../platform/columns.ts';
-import { bulkInsert, type Database, insertedIds, type Tx } from '../platform/database.ts';
+import { bulkInsert, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { accept, CutShort, Refused } from '../platform/refuse.ts';
@@ -52,94 +50,37 @@ async function raiseBatch(
   if (claimed.length === 0) return { raised: 0, firstOrderId: null };
   const byKey = new Map(batch.map((o) => [visitKey(o.row.schedule.id, o.visit.nominal), o]));
   const raised = claimed.map((c) => ({ visitId: c.id, owed: byKey.get(visitKey(c.scheduleId, c.nominal)) as Owed }));
-  const at = instantText(now);
   const decided = await visitVerdicts(
     tx.db,
     raised.map(({ owed }) => ({ assetId: owed.row.schedule.assetId, due: owed.visit.due })),
   );
-  const verdicts = decided.map((d) => d.verdict);
-  const orderIds = await insertedIds(
-    connection,
-    await bulkInsert(
-      connection,
-      'work_order',
-      [
-        'kind',
-        'stage',
-        'priority',
-        'title',
-        'customer_id',
-        'agreement_id',
-        'visit_id',
-        'zone',
-        'started_at',
-        'minutes',
-      ],
-      raised.map(({ visitId, owed: { row, place } }) => [
-        'preventive',
-        'raised',
-        4,
-        row.jobPlan,
-        row.customerId,
-        row.agreement.id,
+  const orderIds = await raiseMany(
+    tx,
+    raised.map(({ visitId, owed: { row, place, visit: v } }, i): NewOrder => {
+      const { verdict } = decided[i] as (typeof decided)[number];
+      return {
+        kind: 'preventive',
+        title: row.jobPlan,
+        priority: 4,
+        customerId: row.customerId,
+        agreementId: row.agreement.id,
         visitId,
-        place.zone ?? fallback,
-        at,
-        row.minutes,
-      ]),
-    ),
-    raised.length,
-  );
-  await bulkInsert(
-    connection,
-    'order_line',
-    ['order_id', 'asset_id', 'verdict', 'promises'],
-    raised.map(({ owed }, i) => [
-      orderIds[i],
-      owed.row.schedule.assetId,
-      JSON.stringify({ verdict: verdicts[i], sentence: sayVerdict(verdicts[i] as Verdict), promise: '' }),
-      '{}',
-    ]),
-  );
-  await bookDraws(
-    tx,
-    raised.map(({ owed }, i) => ({
-      orderId: orderIds[i] as OrderId,
-      on: owed.visit.due,
-      draws: verdicts[i]?.draws ?? [],
-    })),
+        zone: place.zone ?? fallback,
+        startedAt: now,
+        minutes: row.minutes,
+        assetId: row.schedule.assetId,
+        verdict: { verdict, sentence: sayVerdict(verdict), promise: '' },
+        promises: {},
+        draws: { on: v.due, draws: verdict.draws },
+        tasks: tasks.get(row.schedule.jobPlanId) ?? [],
+        withForms: true,
+        events: () => [
+          { at: now, recordedAt: now, by: who.id, act: { kind: 'raised', text: `upkeep due ${sayDate(v.due)}` } },
+        ],
+      };
+    }),
+    null,
     now,
-  );
-  await bulkInsert(
-    connection,
-    'order_event',
-    ['order_id', 'at', 'recorded_at', 'person_id', 'act'],
-    raised.map(({ owed }, i) => [
-      orderIds[i],
-      at,
-      at,
-      who.id,
-      JSON.stringify({ kind: 'raised', text: `upkeep due ${sayDate(owed.visit.due)}` }),
-    ]),
-  );
-  const taskRows = raised.flatMap(({ owed }, i) =>
-    (tasks.get(owed.row.schedule.jobPlanId) ?? []).map((t, position) => [
-      orderIds[i],
-      position,
-      t.text,
-      t.mandatory ? 1 : 0,
-    ]),
-  );
-  if (taskRows.length > 0)
-    await bulkInsert(connection, 'order_task', ['order_id', 'position', 'text', 'mandatory'], taskRows);
-  await copyForms(
-    tx,
-    'preventive',
-    raised.map(({ owed }, i) => ({ orderId: orderIds[i] as OrderId, assetId: owed.row.schedule.assetId })),
-  );
-  await connection.query(
-    'UPDATE visit v JOIN work_order o ON o.visit_id = v.id SET v.order_id = o.id WHERE v.claim = ?',
-    [claim],
   );
   return { raised: raised.length, firstOrderId: orderIds[0] ?? null };
 }
