@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import type { AgreementId, ContactId, NoticeId } from '#core/ids.ts';
 import { MANAGERS, OFFICE, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
-import { done, idOf, idText, localDateText, longText, version } from './shapes.ts';
+import { dateOut, done, idOf, idText, localDateText, longText, version } from './shapes.ts';
 import { headerTerms } from './terms.ts';
 
 const params = v.object({ id: idText<AgreementId>() });
@@ -71,4 +71,21 @@ export const announceIndex = contract({
   params,
   body: v.object({ version, from: localDateText, hundredths: v.pipe(v.number('Write a number.'), v.integer()) }),
   answer,
+});
+
+const ofAgreement = { agreementId: v.number(), number: v.string(), name: v.string(), customer: v.string() };
+const notices = v.object({
+  /** What one was told about one’s own agreements. */
+  own: v.array(v.object({ id: v.number(), ...ofAgreement, text: v.string() })),
+  coming: v.array(v.object({ ...ofAgreement, noticeBy: dateOut })),
+});
+export type Notices = v.InferOutput<typeof notices>;
+export const readNotices = contract({
+  method: 'GET',
+  path: '/api/today/notices',
+  summary: 'What one was told about one’s own agreements, and notice dates that come soon',
+  room: 'agreements',
+  may: 'signed in',
+  reads: ['agreements'],
+  answer: notices,
 });

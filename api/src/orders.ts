@@ -204,6 +204,32 @@ export const readOrder = contract({
   answer: orderPage,
 });
 
+const nearPromise = v.object({
+  clock: clockOut,
+  order: orderRow,
+  /** What of the time line counts for it. */
+  open: v.array(v.object({ from: instantNumber, to: instantNumber })),
+});
+export type NearPromise = v.InferOutput<typeof nearPromise>;
+const promises = v.object({
+  now: instantNumber,
+  axisFrom: instantNumber,
+  axisTo: instantNumber,
+  promises: v.array(nearPromise),
+  counts: v.object({ missed: v.number(), short: v.number(), enough: v.number(), paused: v.number() }),
+  morePromises: v.number(),
+});
+export type Promises = v.InferOutput<typeof promises>;
+export const readPromises = contract({
+  method: 'GET',
+  path: '/api/today/promises',
+  summary: 'The promises that run, the one that ends first in front',
+  room: 'orders',
+  may: 'signed in',
+  reads: ['orders'],
+  answer: promises,
+});
+
 const repairIn = v.object({
   assetId: idOf<AssetId>(),
   priority: v.picklist([1, 2, 3, 4]),

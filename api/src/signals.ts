@@ -37,6 +37,29 @@ const deviceOut = v.object({
   lastAt: v.nullable(instantNumber),
 });
 export type DeviceOut = v.InferOutput<typeof deviceOut>;
+const activeAlerts = v.object({
+  now: instantNumber,
+  items: v.array(
+    v.object({
+      id: v.number(),
+      text: v.string(),
+      tag: v.string(),
+      model: v.string(),
+      assetId: v.number(),
+      startedAt: instantNumber,
+      orderId: v.nullable(v.number()),
+    }),
+  ),
+});
+export const readActiveAlerts = contract({
+  method: 'GET',
+  path: '/api/today/alerts',
+  summary: 'Alerts that go on, the newest in front',
+  room: 'signals',
+  may: 'signed in',
+  reads: ['signals'],
+  answer: activeAlerts,
+});
 export const readSignals = contract({
   method: 'GET',
   path: '/api/signals',

@@ -2,7 +2,7 @@
 import * as v from 'valibot';
 import type { ScheduleId } from '#core/ids.ts';
 import { OFFICE, WRITERS } from '#core/people.ts';
-import { contract } from './contract.ts';
+import { contract, type Thing } from './contract.ts';
 import { dateOut, done, idOf, localDateText, longText } from './shapes.ts';
 
 const visitKey = v.object({ scheduleId: idOf<ScheduleId>(), nominal: localDateText });
@@ -112,4 +112,39 @@ export const commitRun = contract({
     held: v.number(),
     firstOrderId: v.nullable(v.number()),
   }),
+});
+
+/** Touched when the outlook of schedules was worked out anew. */
+export const outlookRead = ['outlook'] as const satisfies readonly Thing[];
+
+const dueNow = v.object({
+  today: dateOut,
+  proposed: v.number(),
+  held: v.number(),
+  needsCare: v.number(),
+  reasons: v.array(v.object({ text: v.string(), count: v.number() })),
+  visitsEnding: v.array(
+    v.object({
+      orderId: v.number(),
+      tag: v.string(),
+      model: v.string(),
+      customer: v.string(),
+      place: v.string(),
+      label: v.string(),
+      due: dateOut,
+      windowTo: dateOut,
+      stage: v.string(),
+      late: v.boolean(),
+    }),
+  ),
+});
+export type DueNow = v.InferOutput<typeof dueNow>;
+export const readDue = contract({
+  method: 'GET',
+  path: '/api/today/upkeep',
+  summary: 'Visits to raise, schedules that yield nothing, and visits whose window ends soon',
+  room: 'upkeep',
+  may: 'signed in',
+  reads: ['upkeep', 'orders', ...outlookRead],
+  answer: dueNow,
 });

@@ -134,6 +134,7 @@ export async function buildApp(config: Config, database: Database, rooms: readon
     live,
     readNow: realNow(config.fixedNow),
     found: rooms.flatMap((room) => room.found ?? []),
+    lanes: rooms.flatMap((room) => room.lane ?? []),
     placeMerged: rooms.flatMap((room) => room.placeMerged ?? []),
     jobs: rooms.flatMap((room) => room.jobs ?? []),
     ring: () => worker?.wake(),

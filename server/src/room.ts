@@ -5,6 +5,7 @@ import type { Db } from './platform/database.ts';
 import type { DerivedRows } from './platform/derived.ts';
 import type { FinderSource } from './platform/finder-source.ts';
 import type { House } from './platform/http.ts';
+import type { Lane } from './platform/lanes.ts';
 import type { JobKind } from './platform/jobs.ts';
 import type { MessageKind } from './platform/message-kind.ts';
 import type { PlaceMerged } from './platform/place-merged.ts';
@@ -23,6 +24,8 @@ export type Room = {
   readonly messages?: readonly MessageKind[];
   /** What goes on from the start of the server to its end. */
   readonly keep?: (house: House, log: FastifyBaseLogger) => Going | null;
+  /** What it has on the time line of assets. */
+  readonly lane?: Lane;
   /** Rows that follow from events, which `./stavok rebuild` compares and puts right. */
   readonly derived?: readonly DerivedRows[];
   /** What it does where a place turned out to be another one, in the transaction that makes them one. */

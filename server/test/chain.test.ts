@@ -367,7 +367,7 @@ describe('what is derived', () => {
     });
     const today = await call<{ promises: { order: { title: string } }[]; counts: Record<string, number> }>(
       'GET',
-      '/api/today',
+      '/api/today/promises',
     );
     expect(today.status).toBe(200);
     expect(today.body.promises.map((p) => p.order.title)).toEqual(['Door alarm']);

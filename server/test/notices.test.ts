@@ -1,4 +1,5 @@
 // Account managers are told before an agreement renews by itself: once for each notice date, until they put it away.
+import type { Notices } from '#api/care.ts';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { asInstant } from '#core/time/index.ts';
 import { sweepRenewals } from '../src/agreements/index.ts';
@@ -19,8 +20,7 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const own = async (call: Caller) =>
-  (await call<{ ownNotices: { id: number; number: string; text: string }[] }>('GET', '/api/today')).body.ownNotices;
+const own = async (call: Caller) => (await call<Notices>('GET', '/api/today/notices')).body.own;
 
 it('a notice comes 30 days before the notice date, once, to the account manager, and can be put away', async () => {
   const terms = { renewalMode: 'renews by itself', renewalMonths: 12, managerId, noticeDays: 0 };

@@ -36,7 +36,7 @@ describe('who may call', () => {
   it('nobody reads without signing in, and no change goes without the page’s token', async () => {
     const nobody = await house.nobody();
     for (const url of [
-      '/api/today',
+      '/api/today/promises',
       '/api/assets',
       '/api/agreements',
       '/api/orders',

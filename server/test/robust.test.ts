@@ -36,7 +36,7 @@ describe('a file that is refused', () => {
     await buildWorld(caller);
     const gone = Object.assign(new Error('connect ECONNREFUSED'), { code: 'ECONNREFUSED' });
     const broken = vi.spyOn(away.database.pool, 'query').mockRejectedValue(gone);
-    for (const url of ['/api/assets.csv', '/api/orders.csv', '/api/customers.csv', '/api/today']) {
+    for (const url of ['/api/assets.csv', '/api/orders.csv', '/api/customers.csv', '/api/today/promises']) {
       const answer = await caller('GET', url);
       expect([url, answer.status, answer.body.detail]).toEqual([url, 503, expect.stringContaining('try again')]);
     }
@@ -152,7 +152,7 @@ describe('answers', () => {
     const raw = await enterAs('coordinator');
     const head = async (url: string) =>
       (await house.app.inject({ method: 'GET', url, headers: { cookie: raw } })).headers['cache-control'];
-    expect(await head('/api/today')).toBe('no-store');
+    expect(await head('/api/today/promises')).toBe('no-store');
     expect(await head('/api/assets.csv')).toBe('no-store');
     expect(await head(`/api/agreements/${world.agreementId}/agreement.pdf`)).toBe('no-store');
     const file = await call<{ id: number }>(

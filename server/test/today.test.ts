@@ -1,5 +1,8 @@
 // Today and the alert rules of the low side: what needs somebody, nearest first, and the numbers beside the rooms.
 import { randomUUID } from 'node:crypto';
+import type { Notices } from '#api/care.ts';
+import type { Promises } from '#api/orders.ts';
+import type { DueNow } from '#api/upkeep.ts';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { addLine, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
@@ -28,7 +31,10 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const today = async (): Promise<Today> => (await call<Today>('GET', '/api/today')).body;
+const card = async <T>(of: string): Promise<T> => (await call<T>('GET', `/api/today/${of}`)).body;
+const near = (): Promise<Promises> => card('promises');
+const due = (): Promise<DueNow> => card('upkeep');
+const alertsNow = async () => (await card<{ items: { text: string }[] }>('alerts')).items;
 const raise = async (title: string, receivedAt: string, asset = 0): Promise<number> =>
   (
     await call<{ id: number }>('POST', '/api/orders', {
@@ -51,7 +57,7 @@ describe('promises', () => {
     const paused = await raise('Paused', '2026-11-24T09:50:00Z', 2);
     await record(paused, '2026-11-24T09:52:00Z', { kind: 'told', technician: 'A' });
     await record(paused, '2026-11-24T09:55:00Z', { kind: 'paused', reason: 'no access', text: '' });
-    const { promises, counts } = await today();
+    const { promises, counts } = await near();
     expect(promises.map((p) => p.order.id)).toEqual([missed, short, enough, paused]);
     expect(promises.map((p) => [p.clock.target, p.clock.state])).toEqual([
       ['response', 'missed'],
@@ -66,7 +72,7 @@ describe('promises', () => {
   it('carry the open hours of their calendar over the whole axis', async () => {
     const id = await raise('Hours', '2026-11-24T09:59:00Z');
     await record(id, '2026-11-24T09:59:30Z', { kind: 'told', technician: 'A' });
-    const { promises, axisFrom, axisTo } = await today();
+    const { promises, axisFrom, axisTo } = await near();
     const hours = promises.find((p) => p.order.id === id);
     expect(hours?.clock.target).toBe('arrival');
     expect(hours?.open.every((o) => o.from >= axisFrom && o.to <= axisTo)).toBe(true);
@@ -85,18 +91,19 @@ describe('promises', () => {
     const id = await raise('Soon done', '2026-11-24T09:40:00Z');
     await record(id, '2026-11-24T09:45:00Z', { kind: 'restored' });
     await record(id, '2026-11-24T09:50:00Z', { kind: 'done', text: 'from afar' });
-    expect((await today()).promises.map((p) => p.order.id)).not.toContain(id);
+    expect((await near()).promises.map((p) => p.order.id)).not.toContain(id);
   });
 });
 
 /** The outlook follows a change by some seconds. */
-const upkeepSoon = () => expect.poll(async () => (await today()).upkeep, { timeout: 20_000, interval: 200 });
+const upkeepSoon = () => expect.poll(due, { timeout: 20_000, interval: 200 });
 
 describe('decisions', () => {
   it('name what is to be raised, what yields nothing and which notice dates come', async () => {
     await upkeepSoon().toMatchObject({ proposed: 3, held: 0, needsCare: 0 });
-    const { notices } = await today();
-    expect(notices).toEqual([expect.objectContaining({ name: 'Full care', noticeBy: '2026-12-31' })]);
+    expect((await card<Notices>('notices')).coming).toEqual([
+      expect.objectContaining({ name: 'Full care', noticeBy: '2026-12-31' }),
+    ]);
     const plan = (await call<{ id: number }>('POST', '/api/job-plans', { name: 'Forgotten', minutes: 0, tasks: [] }))
       .body.id;
     const draft = (
@@ -141,7 +148,7 @@ describe('decisions', () => {
 
   it('list visits whose window ends within a week, late ones too', async () => {
     await call('POST', '/api/upkeep/commit', { to: '2026-11-24', only: null });
-    const { visitsEnding } = await today();
+    const { visitsEnding } = await due();
     expect(visitsEnding.map((v) => [v.label, v.windowTo, v.late])).toEqual(
       Array.from({ length: 3 }, () => ['Quarterly care', '2026-10-13', true]),
     );
@@ -173,13 +180,12 @@ describe('alerts of the low side', () => {
       { bn: 'urn:dev:os:hood:', bt: at, n: 'airspeed', u: 'm/s', v: 0.4 },
       { n: 'airspeed', u: 'm/s', t: 60, v: 0.35 },
     ]);
-    const { alerts } = await today();
-    expect(alerts).toEqual([expect.objectContaining({ text: 'airspeed 0.35 m/s, limit below 0.36 m/s' })]);
+    expect(await alertsNow()).toEqual([expect.objectContaining({ text: 'airspeed 0.35 m/s, limit below 0.36 m/s' })]);
     const after = (await call<{ signals: number; orders: number }>('GET', '/api/counts')).body;
     expect([after.signals - before.signals, after.orders - before.orders]).toEqual([1, 1]);
     await call('POST', '/api/readings', [{ n: 'urn:dev:os:hood:airspeed', t: at + 120, v: 0.37 }]);
-    expect((await today()).alerts).toHaveLength(1);
+    expect(await alertsNow()).toHaveLength(1);
     await call('POST', '/api/readings', [{ n: 'urn:dev:os:hood:airspeed', t: at + 180, v: 0.38 }]);
-    expect((await today()).alerts).toEqual([]);
+    expect(await alertsNow()).toEqual([]);
   });
 });

@@ -1,2 +1,3 @@
 // Upkeep: visits that fall due.
 export * from './propose.ts';
+export * from './show.ts';

@@ -9,7 +9,6 @@ import { agreementRoutes } from './routes.ts';
 export { agreementsFound, indexAgreements } from './finder.ts';
 export { amendIn } from './amend.ts';
 export { feeOf } from './price.ts';
-export { noticesTo } from './notices.ts';
 export { openWork } from './ending.ts';
 export { reachOf } from './reach.ts';
 export { sweepRenewals } from './renewals.ts';

@@ -3,14 +3,13 @@ import { and, asc, eq, inArray } from 'drizzle-orm';
 import { decideEntitlement, holdsOn, sayReach, type Cover, type LineCover } from '#core/entitlement/index.ts';
 import type { AgreementId, AssetId, ServiceLevelId } from '#core/ids.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
-import { calendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { asset } from '../assets/tables.ts';
 import { agreement } from './tables.ts';
 import { coversOf, serviceLevelsOf, type CoverSubject } from '../entitlement/index.ts';
 import { assetRows } from '../assets/index.ts';
-import { threadStretch } from '../ribbon/index.ts';
+import { threadStretch, type Lane } from '../platform/lanes.ts';
 
 const MACHINES_AT_MOST = 5000;
 
@@ -44,6 +43,7 @@ export type MatrixShow = 'all' | 'no cover' | 'covered twice';
 
 export async function readMatrix(
   db: Db,
+  lanes: readonly Lane[],
   id: AgreementId,
   ask: { on: LocalDate; show: MatrixShow; after: string | undefined; limit: number },
   today: LocalDate,
@@ -96,7 +96,7 @@ export async function readMatrix(
     serviceLevelsOf(db, levelIds),
     assetRows(
       db,
-      await calendarBook(db),
+      lanes,
       page.map((m) => m.id),
       today,
       now,

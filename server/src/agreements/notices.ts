@@ -1,6 +1,7 @@
 // Notices to account managers: told before an agreement renews by itself, kept until they are put away.
 import { and, asc, eq, gte, isNull, lte } from 'drizzle-orm';
 import { managerIsTold, sayRenewal, TOLD_DAYS_AHEAD } from '#core/agreements/index.ts';
+import type { Notices } from '#api/care.ts';
 import type { NoticeId, PersonId } from '#core/ids.ts';
 import { addDays, type Instant, type LocalDate } from '#core/time/index.ts';
 import { isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
@@ -77,7 +78,7 @@ export async function tellManagers(
 }
 
 /** What a person has been told about their agreements and not put away yet. */
-export async function noticesTo(db: Db, personId: PersonId) {
+async function noticesTo(db: Db, personId: PersonId) {
   return db
     .select({
       id: agreementNotice.id,
@@ -93,6 +94,35 @@ export async function noticesTo(db: Db, personId: PersonId) {
     .where(and(eq(agreementNotice.personId, personId), isNull(agreementNotice.seenAt)))
     .orderBy(asc(agreementNotice.noticeBy))
     .limit(20);
+}
+
+const AHEAD_DAYS = 60;
+
+/** Notice dates that come soon, and what the reader was told about agreements of theirs. */
+export async function noticesFor(db: Db, personId: PersonId, today: LocalDate): Promise<Notices> {
+  const [own, coming] = await Promise.all([
+    noticesTo(db, personId),
+    db
+      .select({
+        agreementId: agreement.id,
+        number: agreement.number,
+        name: agreement.name,
+        customer: customer.name,
+        noticeBy: agreement.noticeBy,
+      })
+      .from(agreement)
+      .innerJoin(customer, eq(customer.id, agreement.customerId))
+      .where(
+        and(
+          eq(agreement.stage, 'in force'),
+          gte(agreement.noticeBy, today),
+          lte(agreement.noticeBy, addDays(today, AHEAD_DAYS)),
+        ),
+      )
+      .orderBy(asc(agreement.noticeBy))
+      .limit(10),
+  ]);
+  return { own, coming: coming.map((n) => ({ ...n, noticeBy: n.noticeBy as LocalDate })) };
 }
 
 /** Puts a notice away; only whom it was for can. */

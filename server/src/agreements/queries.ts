@@ -20,7 +20,7 @@ import { agreement, agreementAmendment, agreementContact, agreementEvent, covera
 import { schedule } from '../upkeep/tables.ts';
 import { allowanceState, reachOfLine, serviceLevelsOf } from '../entitlement/index.ts';
 import { assetRows } from '../assets/index.ts';
-import { threadStretch } from '../ribbon/index.ts';
+import { threadStretch, type Lane } from '../platform/lanes.ts';
 import { headOn } from './head.ts';
 import { everHeld, stillToHold } from './lines.ts';
 import { reachOf, type LineReach } from './reach.ts';
@@ -209,6 +209,7 @@ const THREADS_SHOWN = 100;
 
 export async function readAgreement(
   db: Db,
+  lanes: readonly Lane[],
   id: AgreementId,
   now: Instant,
   reader: Zone,
@@ -359,7 +360,7 @@ export async function readAgreement(
       }),
     checklist: readinessOf(draft),
     events,
-    assets: await assetRows(db, book, ids.slice(0, THREADS_SHOWN), today, now),
+    assets: await assetRows(db, lanes, ids.slice(0, THREADS_SHOWN), today, now),
     assetsTotal: ids.length,
     ribbonFrom: from,
     ribbonTo: to,

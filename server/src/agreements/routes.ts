@@ -17,7 +17,7 @@ import { documentFacts } from './document-facts.ts';
 import { agreementDocument } from './document.ts';
 import { openWork } from './ending.ts';
 import { readMatrix } from './matrix.ts';
-import { seeNotice } from './notices.ts';
+import { noticesFor, seeNotice } from './notices.ts';
 import { changeNumbering, readNumbering } from './numbering.ts';
 import { readPrice } from './price.ts';
 import { listAgreements, readAgreement, withoutMoney } from './queries.ts';
@@ -69,7 +69,7 @@ export const agreementRoutes = fp<{ house: House }>(
       return Promise.resolve(sendCsv(reply, `agreements-${localDateAt(who.zone, now)}.csv`, head, rows()));
     });
     serve(app, house, contracts.readAgreement, async ({ params, query, now, who }) => {
-      const page = await readAgreement(database.db, params.id, now, who.zone, query.on);
+      const page = await readAgreement(database.db, house.lanes, params.id, now, who.zone, query.on);
       return seesMoney(who.role) ? page : withoutMoney(page);
     });
     serve(app, house, contracts.writeAgreement, async ({ body, who, now }) => ({
@@ -84,6 +84,7 @@ export const agreementRoutes = fp<{ house: House }>(
     serve(app, house, care.announceIndex, async ({ params, body, who, now }) => ({
       version: await recordIndex(database, params.id, body, who, now),
     }));
+    serve(app, house, care.readNotices, ({ who, now }) => noticesFor(database.db, who.id, localDateAt(who.zone, now)));
     serve(app, house, care.seeNotice, ({ params, who, now, write }) =>
       write(async (tx, told) => {
         await seeNotice(tx, params.id, who, now);
@@ -116,7 +117,7 @@ export const agreementRoutes = fp<{ house: House }>(
     serve(app, house, terms.readMatrix, ({ params, query, who, now }) => {
       const today = localDateAt(who.zone, now);
       const ask = { on: query.on ?? today, show: query.show ?? 'all', after: query.after, limit: query.limit ?? 100 };
-      return readMatrix(database.db, params.id, ask, today, now);
+      return readMatrix(database.db, house.lanes, params.id, ask, today, now);
     });
     serve(app, house, terms.previewAmendment, ({ params, body, who, now }) =>
       previewAmendment(database, params.id, body, who, now),
@@ -159,7 +160,7 @@ export const agreementRoutes = fp<{ house: House }>(
       ),
     );
     serve(app, house, terms.agreementPdf, async ({ params, who, now, reply }): Promise<never> => {
-      const page = await readAgreement(database.db, params.id, now, who.zone);
+      const page = await readAgreement(database.db, house.lanes, params.id, now, who.zone);
       const facts = await documentFacts(database.db, params.id, localDateAt(who.zone, now));
       return reply
         .type('application/pdf')
@@ -175,7 +176,7 @@ export const agreementRoutes = fp<{ house: House }>(
         .where(eq(agreement.id, params.id));
       async function* rows() {
         for await (const page of pagesOf((after) =>
-          readMatrix(database.db, params.id, { on, show: 'all', after, limit: 1000 }, today, now),
+          readMatrix(database.db, house.lanes, params.id, { on, show: 'all', after, limit: 1000 }, today, now),
         ))
           yield page.map((m) => [
             m.tag,

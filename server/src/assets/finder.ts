@@ -1,7 +1,6 @@
 // What the finder knows assets by: tag, serial, model, maker, class, customer, place and address.
 import { asc, eq, gt, inArray, like, or, type SQL } from 'drizzle-orm';
 import type { AssetId } from '#core/ids.ts';
-import { calendarBook } from '../calendars/index.ts';
 import { assetClass } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { keepFound, keepNewlyFound } from '../platform/finder-index.ts';
@@ -72,8 +71,8 @@ export const assetsFound: FinderSource = {
       ...(places.length === 0 ? [] : await idsWhere(db, or(...places.map((p) => like(location.path, `${p}%`))))),
     ];
   },
-  async show(db, ids, { now, today }) {
-    const rows = await assetRows(db, await calendarBook(db), ids as AssetId[], today, now);
+  async show(db, ids, { now, today, lanes }) {
+    const rows = await assetRows(db, lanes, ids as AssetId[], today, now);
     return rows.map((r) => ({
       id: r.id,
       mark: r.tag,

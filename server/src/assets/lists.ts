@@ -3,7 +3,6 @@ import { and, asc, count, eq, gt, inArray, like, or, type SQL } from 'drizzle-or
 import type { AssetClassId, CustomerId, LocationId } from '#core/ids.ts';
 import type { AssetState } from '#core/assets/index.ts';
 import { type Instant, type LocalDate } from '#core/time/index.ts';
-import { calendarBook } from '../calendars/index.ts';
 import { escapeLike, type Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { placesOf } from '../places/index.ts';
@@ -12,7 +11,7 @@ import { customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
 import { asset } from './tables.ts';
 import { coversOf } from '../entitlement/index.ts';
-import { threadStretch } from '../ribbon/index.ts';
+import { threadStretch, type Lane } from '../platform/lanes.ts';
 import { assetRows, coverNow } from './rows.ts';
 
 export type AssetFilter = {
@@ -53,6 +52,7 @@ export async function assetConditions(db: Db, filter: AssetFilter): Promise<SQL[
 
 export async function listAssets(
   db: Db,
+  lanes: readonly Lane[],
   filter: AssetFilter,
   page: { readonly after?: string | undefined; readonly offset?: number | undefined; readonly limit: number },
   today: LocalDate,
@@ -76,7 +76,7 @@ export async function listAssets(
   const shown = ids.slice(0, limit);
   const items = await assetRows(
     db,
-    await calendarBook(db),
+    lanes,
     shown.map((r) => r.id),
     today,
     now,

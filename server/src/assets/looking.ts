@@ -23,6 +23,7 @@ export const assetLookRoutes = fp<{ house: House }>(
     serve(app, house, contracts.listAssets, ({ query, now, who }) =>
       listAssets(
         db,
+        house.lanes,
         query,
         { after: query.after, offset: query.offset, limit: query.limit ?? PAGE },
         localDateAt(who.zone, now),
@@ -30,7 +31,7 @@ export const assetLookRoutes = fp<{ house: House }>(
       ),
     );
     serve(app, house, contracts.readAsset, async ({ params, now, who }) => {
-      const page = await readAsset(house.database, params.id, now, who.zone);
+      const page = await readAsset(house.database, params.id, now, who.zone, house.lanes);
       return seesMoney(who.role) ? page : { ...page, overSince: null };
     });
     serve(app, house, contracts.assetsCsv, ({ query, now, who, reply }): Promise<never> => {

@@ -16,12 +16,19 @@ import { workOrder, orderLine } from '../orders/tables.ts';
 import { channel, device } from '../signals/tables.ts';
 import { coversOf, takeDecision, type CoverSubject, verdictOutOf } from '../entitlement/index.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
-import { ribbonsOf, stripStretch } from '../ribbon/index.ts';
+import { stripStretch, type Lane } from '../platform/lanes.ts';
+import { ribbonsOf } from './ribbons.ts';
 import { popUpsOf } from '../customers/index.ts';
 import { metersOf } from '../meters/index.ts';
 import { pulsesOf } from './pulses.ts';
 
-export async function readAsset(database: Database, id: AssetId, now: Instant, reader: Zone): Promise<AssetPage> {
+export async function readAsset(
+  database: Database,
+  id: AssetId,
+  now: Instant,
+  reader: Zone,
+  lanes: readonly Lane[],
+): Promise<AssetPage> {
   const { db } = database;
   const [row] = await db
     .select({
@@ -66,7 +73,7 @@ export async function readAsset(database: Database, id: AssetId, now: Instant, r
     calendars,
     pulses,
   ] = await Promise.all([
-    ribbonsOf(db, book, subjects, stretch),
+    ribbonsOf(db, lanes, subjects, stretch),
     row.asset.parentId === null
       ? []
       : db.select({ id: asset.id, tag: asset.tag }).from(asset).where(eq(asset.id, row.asset.parentId)),

@@ -4,13 +4,13 @@ import type { AssetRow } from '#api/register.ts';
 import type { AssetId } from '#core/ids.ts';
 import { decideEntitlement } from '#core/entitlement/index.ts';
 import { type Instant, type LocalDate } from '#core/time/index.ts';
-import { type CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { assetClass } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { asset } from './tables.ts';
 import { coversOf, type CoverSubject } from '../entitlement/index.ts';
-import { ribbonsOf, threadStretch } from '../ribbon/index.ts';
+import { threadStretch, type Lane } from '../platform/lanes.ts';
+import { ribbonsOf } from './ribbons.ts';
 
 export function coverNow(subject: CoverSubject | undefined, on: LocalDate): string {
   if (!subject) return 'no cover';
@@ -29,7 +29,7 @@ export function coverNow(subject: CoverSubject | undefined, on: LocalDate): stri
 /** Rows with threads for the given assets, in the order of `ids`. */
 export async function assetRows(
   db: Db,
-  book: CalendarBook,
+  lanes: readonly Lane[],
   ids: readonly AssetId[],
   today: LocalDate,
   now: Instant,
@@ -51,7 +51,7 @@ export async function assetRows(
     .innerJoin(customer, eq(customer.id, asset.customerId))
     .where(inArray(asset.id, [...ids]));
   const subjects = await coversOf(db, ids);
-  const ribbons = await ribbonsOf(db, book, subjects, threadStretch(today, now));
+  const ribbons = await ribbonsOf(db, lanes, subjects, threadStretch(today, now));
   const byId = new Map(rows.map((r) => [r.id, r]));
   return ids.flatMap((id) => {
     const row = byId.get(id);

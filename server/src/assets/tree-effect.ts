@@ -5,8 +5,7 @@ import * as contracts from '#api/places.ts';
 import type { TreeEffect } from '#api/places.ts';
 import type { AssetId, LocationId } from '#core/ids.ts';
 import { addDays, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
-import { calendarBook } from '../calendars/index.ts';
-import type { Database, Db, Tx } from '../platform/database.ts';
+import type { Db, Tx } from '../platform/database.ts';
 import { mergeIn, moveIn, placesOf } from '../places/index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { previewed } from '../platform/preview.ts';
@@ -14,7 +13,7 @@ import { calendar } from '../calendars/tables.ts';
 import { location } from '../places/tables.ts';
 import { asset } from './tables.ts';
 import { coversOf } from '../entitlement/index.ts';
-import { ribbonsOf } from '../ribbon/index.ts';
+import { drawLanes, type Lane } from '../platform/lanes.ts';
 import { coverNow } from './rows.ts';
 
 /** More than this is counted, not listed. */
@@ -31,7 +30,13 @@ type AssetState = {
 };
 type Snapshot = { places: Map<LocationId, PlaceState>; assets: Map<AssetId, AssetState> };
 
-async function snapshot(db: Db, paths: readonly string[], today: LocalDate, now: Instant): Promise<Snapshot> {
+async function snapshot(
+  db: Db,
+  lanes: readonly Lane[],
+  paths: readonly string[],
+  today: LocalDate,
+  now: Instant,
+): Promise<Snapshot> {
   const rows = await db
     .select({ id: location.id, path: location.path, fullName: location.fullName })
     .from(location)
@@ -49,7 +54,7 @@ async function snapshot(db: Db, paths: readonly string[], today: LocalDate, now:
     db,
     standing.map((a) => a.id),
   );
-  const ribbons = await ribbonsOf(db, await calendarBook(db), subjects, {
+  const ribbons = await drawLanes(lanes, db, [...subjects.keys()], {
     from: today,
     to: addDays(today, AHEAD_DAYS),
     today,
@@ -146,7 +151,7 @@ function compare(before: Snapshot, after: Snapshot): TreeEffect {
 
 /** Carries the change out, compares, and rolls back. */
 async function previewEffect(
-  database: Database,
+  { database, lanes }: Pick<House, 'database' | 'lanes'>,
   id: LocationId,
   today: LocalDate,
   now: Instant,
@@ -154,22 +159,22 @@ async function previewEffect(
 ): Promise<TreeEffect> {
   return previewed(database, async (tx) => {
     const [row] = await tx.db.select({ path: location.path }).from(location).where(eq(location.id, id));
-    const before = await snapshot(tx.db, [row?.path ?? '/0/'], today, now);
+    const before = await snapshot(tx.db, lanes, [row?.path ?? '/0/'], today, now);
     const { path } = await change(tx);
-    return compare(before, await snapshot(tx.db, [path], today, now));
+    return compare(before, await snapshot(tx.db, lanes, [path], today, now));
   });
 }
 
 /** What moving or merging a place would bring about for the machines that stand below it. */
 export const treeEffectRoutes = fp<{ house: House }>(
   async (app, { house }) => {
-    const { database, found } = house;
+    const { found } = house;
     serve(app, house, contracts.previewMove, ({ params, body, now, who }) =>
-      previewEffect(database, params.id, localDateAt(who.zone, now), now, (tx) => moveIn(tx, found, params.id, body)),
+      previewEffect(house, params.id, localDateAt(who.zone, now), now, (tx) => moveIn(tx, found, params.id, body)),
     );
     serve(app, house, contracts.previewMerge, ({ params, body, now, who }) => {
       const today = localDateAt(who.zone, now);
-      return previewEffect(database, params.id, today, now, (tx) =>
+      return previewEffect(house, params.id, today, now, (tx) =>
         mergeIn(tx, house, params.id, body, today, { id: who.id, now }),
       );
     });

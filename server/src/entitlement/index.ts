@@ -2,6 +2,7 @@ import type { Room } from '../room.ts';
 import { entitlementRoutes } from './routes.ts';
 
 export { allowanceState, bookDraws, drawHours, giveBack } from './allowances.ts';
+export { coverBands } from './bands.ts';
 export { coversOf, reachOfLine, type CoverSubject } from './covers.ts';
 export {
   sayPromises,

@@ -3,7 +3,7 @@ import fp from 'fastify-plugin';
 import * as contracts from '#api/finder.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { serve, type House } from '../platform/http.ts';
-import { threadStretch } from '../ribbon/index.ts';
+import { threadStretch } from '../platform/lanes.ts';
 import { find } from './search.ts';
 
 export const finderRoutes = fp<{ house: House }>(
@@ -11,7 +11,12 @@ export const finderRoutes = fp<{ house: House }>(
     serve(app, house, contracts.find, async ({ query, now, who }) => {
       const today = localDateAt(who.zone, now);
       const { from, to } = threadStretch(today, now);
-      return { hits: await find(house.database, house.found, query.q, { now, today }), from, to, now };
+      return {
+        hits: await find(house.database, house.found, query.q, { now, today, lanes: house.lanes }),
+        from,
+        to,
+        now,
+      };
     });
   },
   { name: 'stavok-finder-routes', dependencies: ['stavok-authentication'] },

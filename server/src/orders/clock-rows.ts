@@ -5,13 +5,13 @@ import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import type { AgreementId, AssetId, OrderId } from '#core/ids.ts';
 import { isNever, USUAL_WARN_PERCENT, type Clock } from '#core/service-levels/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
+import { showVisit } from '#core/upkeep/index.ts';
 import type { CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { jobPlan } from '../catalogue/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { schedule, visit } from '../upkeep/tables.ts';
 import { clock } from './tables.ts';
-import { visitState } from '../ribbon/index.ts';
 
 /** Rules that clocks are derived by; raised when they change, so that stored ones are derived again. */
 export const DERIVATION = 3;
@@ -152,6 +152,6 @@ export async function visitsOf(db: Db, today: LocalDate, filter: VisitFilter, li
     windowTo: row.windowTo,
     completedOn: row.completedOn,
     orderId: row.orderId,
-    state: row.state === 'declined' || row.state === 'held' ? row.state : visitState(row, today),
+    state: row.state === 'declined' || row.state === 'held' ? row.state : showVisit(row, today),
   }));
 }

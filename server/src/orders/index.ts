@@ -3,12 +3,14 @@ import { countOrders } from './count.ts';
 import { ordersFound } from './finder.ts';
 import { ordersDerived } from './derived.ts';
 import { derivingAgain } from './jobs.ts';
+import { troubleLane } from './ribbon.ts';
 import { orderRoutes } from './routes.ts';
 
 export { clocksOf, openClocks, storedClock, visitsOf } from './clock-rows.ts';
 export { copyForms } from './forms.ts';
 export { loadOrder } from './loading.ts';
 export { deriveOrderClocks, raiseRepairIn, recordActIn, recordOrderAct } from './commands.ts';
+export { endingSoon } from './today.ts';
 export { raiseMany, type NewOrder, type Recorded } from './raise-many.ts';
 export { orderRows } from './queries.ts';
 export { ordersFound } from './finder.ts';
@@ -20,4 +22,5 @@ export const orders: Room = {
   count: countOrders,
   jobs: [derivingAgain],
   derived: [ordersDerived],
+  lane: troubleLane,
 };

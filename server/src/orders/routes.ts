@@ -10,10 +10,12 @@ import { seesMoney } from '#core/people.ts';
 import { serve, type House } from '../platform/http.ts';
 import { checkReceived, decideRepair, raiseRepairFromCall, recordActOf } from './commands.ts';
 import { listOrders, readOrder, remindersOf } from './queries.ts';
+import { promisesNow } from './today.ts';
 
 export const orderRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
+    serve(app, house, contracts.readPromises, ({ now }) => promisesNow(house.database.db, now));
     serve(app, house, contracts.listOrders, ({ query, now }) =>
       listOrders(database.db, query, query.after === undefined ? null : Number(query.after), query.limit ?? 60, now),
     );

@@ -4,6 +4,7 @@ import type { AssetClassId, CustomerId } from '#core/ids.ts';
 import { identifierWords, wordsOf, type KnownBy } from '#core/finder.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { Db } from './database.ts';
+import type { Lane } from './lanes.ts';
 
 /** What a subject is known by; what its row in the finder shows anyway has no name. */
 export type Known = { readonly id: number; readonly by: readonly KnownBy[] };
@@ -15,7 +16,7 @@ export type Renamed = {
   readonly places?: readonly string[];
 };
 
-export type At = { readonly now: Instant; readonly today: LocalDate };
+export type At = { readonly now: Instant; readonly today: LocalDate; readonly lanes: readonly Lane[] };
 
 /** How a hit shows; `matched` is the finder's to say. */
 export type Shown = Omit<Hit, 'kind' | 'matched'>;

@@ -13,6 +13,7 @@ import { errnoOf, isDatabaseGone, type Database } from './database.ts';
 import type { FinderSource } from './finder-source.ts';
 import type { JobKind } from './jobs.ts';
 import type { Live } from './live.ts';
+import type { Lane } from './lanes.ts';
 import type { MessageKind } from './message-kind.ts';
 import type { PlaceMerged } from './place-merged.ts';
 import { CutShort, problemOf, Refused } from './refuse.ts';
@@ -34,6 +35,8 @@ export type House = {
   readonly readNow: () => Instant;
   /** What the rooms let the finder find. */
   readonly found: readonly FinderSource[];
+  /** What the rooms have on the time line of assets. */
+  readonly lanes: readonly Lane[];
   /** What the rooms do where two places become one. */
   readonly placeMerged: readonly PlaceMerged[];
   /** What the rooms do beside requests, and a bell that wakes whoever does it. */

@@ -10,6 +10,7 @@ import { customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { alert, alertRule, channel, device, reading } from './tables.ts';
+import { activeAlerts } from './today.ts';
 import { takePack } from './take.ts';
 
 const ALERTS_SHOWN = 200;
@@ -23,6 +24,7 @@ export const signalRoutes = fp<{ house: House }>(
 
     serve(app, house, contracts.postReadings, ({ body, now }) => takePack(database, body, now));
 
+    serve(app, house, contracts.readActiveAlerts, async ({ now }) => ({ now, items: await activeAlerts(db) }));
     serve(app, house, contracts.readSignals, async ({ now }) => {
       const [alerts, [active], devices] = await Promise.all([
         db

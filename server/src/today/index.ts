@@ -1,9 +1,8 @@
+import { endingSoon } from '../orders/index.ts';
 import type { Room } from '../room.ts';
-import { countToday } from './count.ts';
-import { todayRoutes } from './routes.ts';
 
+/** It only shows what the other rooms bring; its number is that of the promises which end within a day. */
 export const today: Room = {
   name: 'today',
-  routes: [todayRoutes],
-  count: countToday,
+  count: (db, { now }) => endingSoon(db, now),
 };

@@ -1,5 +1,6 @@
 import type { Room } from '../room.ts';
 import { keepOutlook, lookingOut } from './jobs.ts';
+import { careLane } from './ribbon.ts';
 import { upkeepRoutes } from './routes.ts';
 
 export { lookOut } from './outlook.ts';
@@ -12,4 +13,5 @@ export const upkeep: Room = {
   routes: [upkeepRoutes],
   jobs: [lookingOut],
   keep: keepOutlook,
+  lane: careLane,
 };

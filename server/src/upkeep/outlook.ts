@@ -1,7 +1,7 @@
 // The outlook: for each schedule a short row that says what a run would raise today and when it next raises, kept ready so
 // that Today need not compute a run. Worked out by the run's own function, some schedules at a time.
 import { and, asc, gt, lte, notInArray } from 'drizzle-orm';
-import { outlookRead } from '#api/today.ts';
+import { outlookRead } from '#api/upkeep.ts';
 import type { ScheduleId } from '#core/ids.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';
 import { bulkInsert, type Database } from '../platform/database.ts';

@@ -5,6 +5,7 @@ import { localDateAt } from '#core/time/index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { holdVisits, releaseVisits } from './hold.ts';
 import { previewRun } from './preview.ts';
+import { dueNow } from './today.ts';
 import { commitRun } from './raise.ts';
 
 export const upkeepRoutes = fp<{ house: House }>(
@@ -23,6 +24,7 @@ export const upkeepRoutes = fp<{ house: House }>(
     serve(app, house, contracts.commitRun, ({ body, who, now }) =>
       commitRun(database, body.to, body.only, who, now, localDateAt(who.zone, now)),
     );
+    serve(app, house, contracts.readDue, ({ who, now }) => dueNow(database.db, localDateAt(who.zone, now)));
   },
   { name: 'stavok-upkeep-routes', dependencies: ['stavok-authentication'] },
 );

@@ -11,6 +11,7 @@ export const agreementsApi = server.injectEndpoints({
     writeAgreement: write(build, agreements.writeAgreement),
     changeAgreement: write(build, agreements.changeAgreement),
     changeCare: write(build, care.changeCare),
+    readNotices: read(build, care.readNotices),
     seeNotice: write(build, care.seeNotice),
     readNumbering: read(build, care.readNumbering),
     changeNumbering: write(build, care.changeNumbering),

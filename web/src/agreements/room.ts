@@ -10,5 +10,9 @@ export const agreements: Room = {
     { path: 'agreements/cover', load: async () => (await import('./cover-questions.tsx')).CoverQuestionsPage },
     { path: 'agreements/:id', load: async () => (await import('./agreement.tsx')).AgreementPage },
   ],
+  today: [
+    { place: 2, card: async () => (await import('./today.tsx')).OwnNoticesCard },
+    { place: 5, decisions: async () => (await import('./today.tsx')).NoticeDates },
+  ],
   found: [{ kind: 'agreement', group: 'Agreements', open: (hit) => `/agreements/${hit.id}` }],
 };

@@ -4,6 +4,7 @@ import { read, write, server } from '../shell/store.ts';
 
 export const ordersApi = server.injectEndpoints({
   endpoints: (build) => ({
+    readPromises: read(build, orders.readPromises),
     listOrders: read(build, orders.listOrders),
     readOrder: read(build, orders.readOrder),
     raiseRepair: write(build, orders.raiseRepair),

@@ -3,7 +3,14 @@ import { createContext, useContext, type ComponentType } from 'react';
 import type { AnyContract } from '#api/contract.ts';
 import type { FoundKind, Hit } from '#api/finder.ts';
 
-type Loaded<Props = object> = () => Promise<ComponentType<Props>>;
+export type Loaded<Props = object> = () => Promise<ComponentType<Props>>;
+
+export type TodayCard = {
+  readonly place: number;
+  readonly card?: Loaded;
+  readonly summary?: Loaded;
+  readonly decisions?: Loaded;
+};
 
 export type Room = {
   /** As on the server. */
@@ -17,6 +24,8 @@ export type Room = {
   };
   /** Each loaded when it is entered. */
   readonly pages?: readonly { readonly path: string; readonly load: Loaded }[];
+  /** What it shows in Today, by its place there: a card, words for the head, rows among the decisions. */
+  readonly today?: readonly TodayCard[];
   /** How things of a kind are opened from the finder, and what the likely next act on them is. */
   readonly found?: readonly {
     readonly kind: FoundKind;

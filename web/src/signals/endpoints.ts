@@ -5,6 +5,7 @@ import { read, write, server } from '../shell/store.ts';
 
 export const signalsApi = server.injectEndpoints({
   endpoints: (build) => ({
+    readActiveAlerts: read(build, signals.readActiveAlerts),
     readSignals: read(build, signals.readSignals),
     readReadings: read(build, signals.readReadings),
     addDevice: write(build, setup.addDevice),

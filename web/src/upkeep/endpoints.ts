@@ -4,6 +4,7 @@ import { read, write, server } from '../shell/store.ts';
 
 export const upkeepApi = server.injectEndpoints({
   endpoints: (build) => ({
+    readDue: read(build, upkeep.readDue),
     previewRun: read(build, upkeep.previewRun),
     holdVisits: write(build, upkeep.holdVisits),
     releaseVisits: write(build, upkeep.releaseVisits),

@@ -1,1 +1,0 @@
-export { ribbonsOf, stripStretch, threadStretch, visitState, type Stretch } from './ribbons.ts';

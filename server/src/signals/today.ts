@@ -1,0 +1,23 @@
+// What Today shows of signals: alerts that go on.
+import { desc, eq, isNull } from 'drizzle-orm';
+import { sayExcess } from '#core/signals/index.ts';
+import { asset } from '../assets/tables.ts';
+import type { Db } from '../platform/database.ts';
+import { alert, alertRule } from './tables.ts';
+
+const SHOWN = 10;
+
+export async function activeAlerts(db: Db) {
+  const rows = await db
+    .select({ alert, rule: alertRule, tag: asset.tag, model: asset.model })
+    .from(alert)
+    .innerJoin(alertRule, eq(alertRule.id, alert.ruleId))
+    .innerJoin(asset, eq(asset.id, alert.assetId))
+    .where(isNull(alert.endedAt))
+    .orderBy(desc(alert.startedAt))
+    .limit(SHOWN);
+  return rows.map(({ alert: { id, worst, assetId, startedAt, orderId }, rule, tag, model }) => ({
+    ...{ id, tag, model, assetId, startedAt, orderId },
+    text: sayExcess(rule, worst),
+  }));
+}
