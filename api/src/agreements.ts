@@ -49,6 +49,8 @@ const agreementRow = v.object({
   schedules: v.number(),
 });
 export type AgreementRow = v.InferOutput<typeof agreementRow>;
+export const AGREEMENT_SORTS = ['number', 'name', 'customer', 'stage', 'from', 'ends', 'notice'] as const;
+const sorted = { sort: v.optional(v.picklist(AGREEMENT_SORTS)), down: v.optional(v.literal('1')) };
 export const listAgreements = contract({
   method: 'GET',
   path: '/api/agreements',
@@ -60,13 +62,7 @@ export const listAgreements = contract({
     stage: v.optional(stage),
     customer: v.optional(idText<CustomerId>()),
     ...pageQuery,
-    /** The start and id of the last one before. */
-    after: v.optional(
-      v.pipe(
-        v.string(),
-        v.regex(/^\d{4}-\d{2}-\d{2}\|\d{1,10}$/, 'Ask for the next page with the `next` of the page before.'),
-      ),
-    ),
+    ...sorted,
   }),
   answer: v.object({ ...pageOf(agreementRow).entries, total: v.number(), now: instantNumber }),
 });
@@ -77,7 +73,7 @@ export const agreementsCsv = contract({
   summary: 'Agreements as CSV, filtered as the list',
   room: 'agreements',
   may: OFFICE,
-  query: v.object({ stage: v.optional(stage), customer: v.optional(idText<CustomerId>()) }),
+  query: v.object({ stage: v.optional(stage), customer: v.optional(idText<CustomerId>()), ...sorted }),
 });
 
 // The term is read by the core, which says what is wrong with it.

@@ -285,6 +285,20 @@ const spread = v.nullable(
     most: v.number(),
   }),
 );
+const historyQuery = v.object({
+  class: v.optional(idText<AssetClassId>()),
+  model: v.optional(v.pipe(v.string(), v.maxLength(120))),
+  fault: v.optional(v.pipe(v.string(), v.maxLength(120))),
+  words: v.optional(v.pipe(v.string(), v.maxLength(120))),
+});
+export const historyCsv = contract({
+  method: 'GET',
+  path: '/api/history.csv',
+  summary: 'The lines of past repairs that fit, as CSV',
+  room: 'register',
+  may: 'signed in',
+  query: historyQuery,
+});
 export const searchHistory = contract({
   method: 'GET',
   path: '/api/history',
@@ -292,12 +306,7 @@ export const searchHistory = contract({
   room: 'register',
   may: 'signed in',
   reads: ['orders'],
-  query: v.object({
-    class: v.optional(idText<AssetClassId>()),
-    model: v.optional(v.pipe(v.string(), v.maxLength(120))),
-    fault: v.optional(v.pipe(v.string(), v.maxLength(120))),
-    words: v.optional(v.pipe(v.string(), v.maxLength(120))),
-  }),
+  query: historyQuery,
   answer: v.object({
     total: v.number(),
     items: v.array(

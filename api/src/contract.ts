@@ -17,6 +17,7 @@ export const THINGS = [
   'jobs',
   'outbox',
   'outlook',
+  'looks',
 ] as const;
 export type Thing = (typeof THINGS)[number];
 

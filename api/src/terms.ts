@@ -415,6 +415,21 @@ export const askMany = contract({
 });
 
 export const COVER_QUESTIONS = ['no cover', 'covered twice', 'warranty ends'] as const;
+const coverQuestion = {
+  question: v.picklist(COVER_QUESTIONS),
+  on: localDateText,
+  /** For warranties: how many days from the day asked about. */
+  days: v.optional(v.pipe(v.string(), v.regex(/^\d{1,3}$/), v.transform(Number))),
+  customer: v.optional(idText<CustomerId>()),
+};
+export const askAllCsv = contract({
+  method: 'GET',
+  path: '/api/cover/all.csv',
+  summary: 'All machines that answer to a question about cover, as CSV',
+  room: 'entitlement',
+  may: 'signed in',
+  query: v.object(coverQuestion),
+});
 export const askAll = contract({
   method: 'GET',
   path: '/api/cover/all',
@@ -424,11 +439,7 @@ export const askAll = contract({
   may: 'signed in',
   reads: ['agreements', 'register'],
   query: v.object({
-    question: v.picklist(COVER_QUESTIONS),
-    on: localDateText,
-    /** For warranties: how many days from the day asked about. */
-    days: v.optional(v.pipe(v.string(), v.regex(/^\d{1,3}$/), v.transform(Number))),
-    customer: v.optional(idText<CustomerId>()),
+    ...coverQuestion,
     offset: v.optional(v.pipe(v.string(), v.regex(/^\d{1,7}$/), v.transform(Number))),
   }),
   answer: v.object({

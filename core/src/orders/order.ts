@@ -11,6 +11,10 @@ export const ORDER_STAGES = ['raised', 'planned', 'sent', 'on site', 'done', 'se
 export type OrderStage = (typeof ORDER_STAGES)[number];
 /** Nothing is left to do on these. */
 export const FINISHED_STAGES = ['done', 'settled', 'called off'] as const satisfies readonly OrderStage[];
+export const OPEN_STAGES = ['raised', 'planned', 'sent', 'on site'] as const satisfies readonly Exclude<
+  OrderStage,
+  (typeof FINISHED_STAGES)[number]
+>[];
 export const isFinished = (stage: OrderStage): boolean => (FINISHED_STAGES as readonly OrderStage[]).includes(stage);
 
 /** What a finished job took, for whoever quotes the next one like it. Cost in minor units of the provider’s currency. */

@@ -1,6 +1,6 @@
 // Ending an agreement: what is open under it is shown first, and kept or called off as decided.
-import { and, asc, count, eq, notInArray } from 'drizzle-orm';
-import { FINISHED_STAGES } from '#core/orders/index.ts';
+import { and, asc, count, eq, inArray } from 'drizzle-orm';
+import { OPEN_STAGES } from '#core/orders/index.ts';
 import type { AgreementId, OrderId } from '#core/ids.ts';
 import type { Db } from '../platform/database.ts';
 import { asset } from '../assets/tables.ts';
@@ -9,8 +9,7 @@ import { orderLine, workOrder } from '../orders/tables.ts';
 
 const SHOWN = 50;
 
-const isOpen = (id: AgreementId) =>
-  and(eq(workOrder.agreementId, id), notInArray(workOrder.stage, [...FINISHED_STAGES]));
+const isOpen = (id: AgreementId) => and(eq(workOrder.agreementId, id), inArray(workOrder.stage, [...OPEN_STAGES]));
 
 export async function openOrderIds(db: Db, id: AgreementId): Promise<OrderId[]> {
   const rows = await db.select({ id: workOrder.id }).from(workOrder).where(isOpen(id)).orderBy(asc(workOrder.id));

@@ -1,5 +1,6 @@
 // Reading agreements: the list, the page, and the draft as the core's checklist wants it.
-import { and, asc, count, desc, eq, gt, inArray, lt, or } from 'drizzle-orm';
+import { and, asc, count, desc, eq, inArray, sql } from 'drizzle-orm';
+import type { AGREEMENT_SORTS } from '#api/agreements.ts';
 import type { AgreementPage } from '#api/agreements.ts';
 import { readinessOf, sayRenewal, type AgreementDraft } from '#core/agreements/index.ts';
 import { COST_ELEMENTS, holdsOn, sayAllowance, type AgreementStage } from '#core/entitlement/index.ts';
@@ -20,15 +21,28 @@ import { agreement, agreementAmendment, agreementContact, agreementEvent, covera
 import { schedule } from '../upkeep/tables.ts';
 import { allowanceState, reachOfLine, serviceLevelsOf } from '../entitlement/index.ts';
 import { assetRows } from '../assets/index.ts';
+import { keyset } from '../platform/keyset.ts';
 import { threadStretch, type Lane } from '../platform/lanes.ts';
 import { headOn } from './head.ts';
 import { everHeld, stillToHold } from './lines.ts';
 import { reachOf, type LineReach } from './reach.ts';
 import { renewalFactsOf } from './renewal-facts.ts';
 
+export type AgreementSort = (typeof AGREEMENT_SORTS)[number];
+const SORTED_BY = {
+  number: agreement.number,
+  name: agreement.name,
+  customer: customer.name,
+  // By the alphabet of its word, not by its place in the column’s list.
+  stage: sql`concat(${agreement.stage})`,
+  from: agreement.termFrom,
+  ends: agreement.termTo,
+  notice: agreement.noticeBy,
+} as const;
+
 export async function listAgreements(
   db: Db,
-  filter: { stage?: AgreementStage; customer?: CustomerId },
+  filter: { stage?: AgreementStage; customer?: CustomerId; sort?: AgreementSort; down?: '1' },
   after: string | undefined,
   limit: number,
   now: Instant,
@@ -37,22 +51,18 @@ export async function listAgreements(
     filter.stage ? eq(agreement.stage, filter.stage) : undefined,
     filter.customer ? eq(agreement.customerId, filter.customer) : undefined,
   );
-  const [afterDate, afterId] = (after ?? '').split('|') as [LocalDate, string];
-  const behind =
-    after === undefined
-      ? undefined
-      : or(
-          lt(agreement.termFrom, afterDate),
-          and(eq(agreement.termFrom, afterDate), gt(agreement.id, Number(afterId) as AgreementId)),
-        );
+  // The newest first, unless somebody asks for another order.
+  const sort = filter.sort ?? 'from';
+  const by = SORTED_BY[sort];
+  const { behind, order, markOf } = keyset(by, agreement.id, filter.sort ? filter.down !== undefined : true, after);
   const [[counted], rows] = await Promise.all([
     db.select({ total: count() }).from(agreement).where(wanted),
     db
-      .select({ agreement, customer: customer.name })
+      .select({ agreement, customer: customer.name, sortedBy: sql<string | null>`${by}` })
       .from(agreement)
       .innerJoin(customer, eq(customer.id, agreement.customerId))
       .where(and(wanted, behind))
-      .orderBy(desc(agreement.termFrom), asc(agreement.id))
+      .orderBy(...order)
       .limit(limit + 1),
   ]);
   const page = rows.slice(0, limit);
@@ -72,7 +82,7 @@ export async function listAgreements(
             .where(inArray(schedule.agreementId, ids))
             .groupBy(schedule.agreementId),
         ]);
-  const last = page[page.length - 1]?.agreement;
+  const last = page.at(-1);
   return {
     items: page.map(({ agreement: row, customer: name }) => ({
       id: row.id,
@@ -86,7 +96,7 @@ export async function listAgreements(
       lines: lines.find((l) => l.id === row.id)?.n ?? 0,
       schedules: schedules.find((s) => s.id === row.id)?.n ?? 0,
     })),
-    next: rows.length > limit && last ? `${last.termFrom}|${last.id}` : null,
+    next: rows.length > limit && last ? markOf(last.sortedBy, last.agreement.id) : null,
     total: counted?.total ?? 0,
     now,
   };

@@ -1,6 +1,6 @@
 // What goes over to the machine that is swapped in: coverage lines and schedules that name the old one, from the day of the swap on.
-import { and, eq, gte, isNull, ne, notInArray, or } from 'drizzle-orm';
-import { FINISHED_STAGES } from '#core/orders/index.ts';
+import { and, eq, gte, inArray, isNull, ne, or } from 'drizzle-orm';
+import { OPEN_STAGES } from '#core/orders/index.ts';
 import type { AssetId, ScheduleId } from '#core/ids.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';
 import type { Db, Tx } from '../platform/database.ts';
@@ -39,7 +39,7 @@ export async function goingOver(db: Db, id: AssetId, on: LocalDate) {
       .select({ id: workOrder.id, title: workOrder.title })
       .from(orderLine)
       .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
-      .where(and(eq(orderLine.assetId, id), notInArray(workOrder.stage, [...FINISHED_STAGES])))
+      .where(and(eq(orderLine.assetId, id), inArray(workOrder.stage, [...OPEN_STAGES])))
       .limit(50),
   ]);
   return { lines, schedules, orders };

@@ -8,12 +8,13 @@ import { seesMoney } from '#core/people.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
+import { sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import { changeAsset, livingOf, orTaken, recordLife, registerAsset, swapAsset } from './commands.ts';
 import { changeMany, planMany } from './bulk.ts';
 import { goingOver } from './hand-over.ts';
-import { searchHistory } from './history.ts';
+import { PAST_WORK_HEAD, pastWorkRows, searchHistory } from './history.ts';
 import { asset } from './tables.ts';
 import { listTwins, mergeAssets } from './twins.ts';
 
@@ -73,6 +74,13 @@ export const assetRoutes = fp<{ house: House }>(
         return { done: true as const };
       }),
     );
+    serve(app, house, contracts.historyCsv, async ({ query, who, now, reply }): Promise<never> => {
+      const rows = await pastWorkRows(db, query, seesMoney(who.role), who.zone);
+      async function* pages() {
+        yield await Promise.resolve(rows);
+      }
+      return sendCsv(reply, `past-work-${localDateAt(who.zone, now)}.csv`, PAST_WORK_HEAD, pages());
+    });
     serve(app, house, contracts.searchHistory, ({ query, who }) => searchHistory(db, query, seesMoney(who.role)));
 
     serve(app, house, contracts.readScan, async ({ query }) => {

@@ -1,7 +1,7 @@
 // Reading customers: the list, the page, and the notes that pop up.
-import { and, asc, count, desc, eq, gt, inArray, like, notInArray } from 'drizzle-orm';
+import { and, asc, count, desc, eq, gt, inArray, like } from 'drizzle-orm';
 import type { CustomerPage } from '#api/customers.ts';
-import { FINISHED_STAGES } from '#core/orders/index.ts';
+import { OPEN_STAGES } from '#core/orders/index.ts';
 import type { CustomerId } from '#core/ids.ts';
 import { agreement } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
@@ -77,7 +77,7 @@ export async function readCustomer(db: Db, id: CustomerId): Promise<CustomerPage
     db
       .select({ n: count() })
       .from(workOrder)
-      .where(and(eq(workOrder.customerId, id), notInArray(workOrder.stage, [...FINISHED_STAGES]))),
+      .where(and(eq(workOrder.customerId, id), inArray(workOrder.stage, [...OPEN_STAGES]))),
     db
       .select({
         id: agreement.id,

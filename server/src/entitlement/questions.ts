@@ -3,6 +3,7 @@ import { and, eq, gt, gte, inArray, isNull, lte, ne, or, sql, type SQL } from 'd
 import { holdsOn, reachRank, type CoveredAsset, type Reach, type Term } from '#core/entitlement/index.ts';
 import type { AgreementId, AssetClassId, AssetId, CustomerId, LocationId } from '#core/ids.ts';
 import { addDays, sayDay, type LocalDate } from '#core/time/index.ts';
+import type { Cell } from '../platform/csv.ts';
 import type { Db } from '../platform/database.ts';
 import { placesOf } from '../places/index.ts';
 import { staysUntilAfter, type PastStay } from '../places/index.ts';
@@ -136,12 +137,16 @@ async function stoodElsewhere(db: Db, on: LocalDate): Promise<Map<AssetId, PastS
   return stood;
 }
 
-const SHOWN = 200;
+type Ask = {
+  readonly question: CoverQuestion;
+  readonly on: LocalDate;
+  readonly days: number;
+  readonly customer: CustomerId | null;
+};
+type FoundMachine = { readonly id: AssetId; readonly answer: string };
 
-export async function askAll(
-  db: Db,
-  ask: { question: CoverQuestion; on: LocalDate; days: number; customer: CustomerId | null; offset: number },
-) {
+/** The machines that answer to a question, in the order of their tags, and how many were asked about. */
+async function findMachines(db: Db, ask: Ask): Promise<{ found: FoundMachine[]; asked: number }> {
   const standing = inArray(asset.state, ['in service', 'out of service']);
   const own = ask.customer === null ? undefined : eq(asset.customerId, ask.customer);
   const until = addDays(ask.on, ask.days);
@@ -155,7 +160,7 @@ export async function askAll(
     linesOn(db, ask.on, ask.customer),
     ask.question === 'warranty ends' ? linesOn(db, until, ask.customer) : null,
   ]);
-  const found: { id: AssetId; answer: string }[] = [];
+  const found: FoundMachine[] = [];
   let asked = 0;
   const stands = or(standing, atAPlace.length > 0 ? inArray(asset.id, atAPlace) : undefined);
   for await (const rows of machines(db, and(stands, own, warranties)))
@@ -184,7 +189,10 @@ export async function askAll(
         else if (twice.length > 0) found.push({ id: m.id, answer: `two lines of ${twice.join(', ')} name it` });
       }
     }
-  const page = found.slice(ask.offset, ask.offset + SHOWN);
+  return { found, asked };
+}
+
+async function describeMachines(db: Db, page: readonly FoundMachine[]) {
   const ids = page.map((p) => p.id);
   const rows =
     ids.length === 0
@@ -210,24 +218,38 @@ export async function askAll(
     rows.map((r) => ({ id: r.locationId, path: r.path })),
   );
   const byId = new Map(rows.map((r) => [r.id, r]));
+  return page.flatMap(({ id, answer }) => {
+    const r = byId.get(id);
+    if (!r) return [];
+    const { tag, model, className } = r;
+    return [
+      {
+        ...{ id, tag, model, className, answer },
+        customer: { id: r.customerId, name: r.customer },
+        place: places.of(r.locationId).label,
+      },
+    ];
+  });
+}
+
+const SHOWN = 200;
+
+export async function askAll(db: Db, ask: Ask & { readonly offset: number }) {
+  const { found, asked } = await findMachines(db, ask);
   return {
-    items: page.flatMap(({ id, answer }) => {
-      const r = byId.get(id);
-      return r
-        ? [
-            {
-              id: r.id,
-              tag: r.tag,
-              model: r.model,
-              className: r.className,
-              customer: { id: r.customerId, name: r.customer },
-              place: places.of(r.locationId).label,
-              answer,
-            },
-          ]
-        : [];
-    }),
+    items: await describeMachines(db, found.slice(ask.offset, ask.offset + SHOWN)),
     total: found.length,
     asked,
   };
+}
+
+const AT_ONCE = 1000;
+
+/** All of them, some at a time, as a file’s rows. */
+export async function* answerRows(db: Db, ask: Ask): AsyncGenerator<Cell[][]> {
+  const { found } = await findMachines(db, ask);
+  for (let i = 0; i < found.length; i += AT_ONCE)
+    yield (await describeMachines(db, found.slice(i, i + AT_ONCE))).map((m) => [
+      ...[m.tag, m.className, m.model, m.customer.name, m.place, m.answer],
+    ]);
 }

@@ -1,15 +1,19 @@
 // Questions about cover: one machine at any instant, and the whole register on a day. Everybody signed in may ask.
 import fp from 'fastify-plugin';
+import type { Asked } from '#api/contract.ts';
 import * as contracts from '#api/terms.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { askMany } from './ask-many.ts';
 import { coversOf } from './covers.ts';
-import { askAll } from './questions.ts';
+import { sendCsv } from '../platform/csv.ts';
+import { answerRows, askAll } from './questions.ts';
 import { takeDecision, verdictOutOf } from './verdicts.ts';
 
 const WARRANTY_DAYS = 60;
+
+const ANSWER_HEAD = ['tag', 'class', 'model', 'customer', 'place', 'answer'];
 
 export const entitlementRoutes = fp<{ house: House }>(
   async (app, { house }) => {
@@ -36,14 +40,14 @@ export const entitlementRoutes = fp<{ house: House }>(
         { at, kind, cause, priority: priority ?? 1, part: part ?? null, fallbackZone: who.zone },
       );
     });
-    serve(app, house, contracts.askAll, ({ query }) =>
-      askAll(db, {
-        question: query.question,
-        on: query.on,
-        days: query.days ?? WARRANTY_DAYS,
-        customer: query.customer ?? null,
-        offset: query.offset ?? 0,
-      }),
+    const asked = ({ question, on, days, customer }: Asked<typeof contracts.askAllCsv>['query']) => ({
+      ...{ question, on },
+      days: days ?? WARRANTY_DAYS,
+      customer: customer ?? null,
+    });
+    serve(app, house, contracts.askAll, ({ query }) => askAll(db, { ...asked(query), offset: query.offset ?? 0 }));
+    serve(app, house, contracts.askAllCsv, ({ query, reply }): Promise<never> =>
+      sendCsv(reply, `cover-${query.on}.csv`, ANSWER_HEAD, answerRows(db, asked(query))),
     );
   },
   { name: 'stavok-entitlement-routes', dependencies: ['stavok-authentication'] },

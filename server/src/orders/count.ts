@@ -1,6 +1,6 @@
 // Orders’ number: those not finished.
-import { count, notInArray } from 'drizzle-orm';
-import { FINISHED_STAGES } from '#core/orders/index.ts';
+import { count, inArray } from 'drizzle-orm';
+import { OPEN_STAGES } from '#core/orders/index.ts';
 import type { Db } from '../platform/database.ts';
 import { workOrder } from './tables.ts';
 
@@ -8,6 +8,6 @@ export async function countOrders(db: Db): Promise<number> {
   const [open] = await db
     .select({ n: count() })
     .from(workOrder)
-    .where(notInArray(workOrder.stage, [...FINISHED_STAGES]));
+    .where(inArray(workOrder.stage, [...OPEN_STAGES]));
   return open?.n ?? 0;
 }

@@ -1,5 +1,5 @@
 // Reading work orders: lists and the order page.
-import { and, asc, count, desc, eq, inArray, lt, notInArray, type SQL } from 'drizzle-orm';
+import { type SQL, and, asc, count, desc, eq, inArray, lt } from 'drizzle-orm';
 import type { ClockOut, OrderPage, OrderRow } from '#api/orders.ts';
 import type { AgreementId, CustomerId, OrderId } from '#core/ids.ts';
 import {
@@ -10,6 +10,7 @@ import {
   type OrderAct,
   type OrderKind,
   FINISHED_STAGES,
+  OPEN_STAGES,
 } from '#core/orders/index.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { sayDate, type Instant } from '#core/time/index.ts';
@@ -37,8 +38,7 @@ export type OrderFilter = {
 function conditionsOf(filter: OrderFilter): SQL[] {
   const wanted: SQL[] = [];
   if (filter.show === 'finished') wanted.push(inArray(workOrder.stage, [...FINISHED_STAGES]));
-  if (filter.show === undefined || filter.show === 'open')
-    wanted.push(notInArray(workOrder.stage, [...FINISHED_STAGES]));
+  if (filter.show === undefined || filter.show === 'open') wanted.push(inArray(workOrder.stage, [...OPEN_STAGES]));
   if (filter.kind) wanted.push(eq(workOrder.kind, filter.kind));
   if (filter.customer) wanted.push(eq(workOrder.customerId, filter.customer));
   return wanted;

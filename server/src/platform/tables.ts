@@ -13,6 +13,7 @@ import {
   varchar,
 } from 'drizzle-orm/mysql-core';
 import { FOUND_KINDS } from '#api/finder.ts';
+import type { TableLook } from '#api/house.ts';
 import { JOB_STATES } from '#core/jobs.ts';
 import { ROLES } from '#core/people.ts';
 import { LANGUAGES, WAYS_OUT } from '#core/telling.ts';
@@ -38,6 +39,19 @@ export const person = mysqlTable(
     version: int({ unsigned: true }).notNull().default(1),
   },
   (t) => [uniqueIndex('person_email').on(t.email), index('person_role').on(t.role, t.name)],
+);
+
+/** How somebody likes a table: columns, widths, sorting. */
+export const tableLook = mysqlTable(
+  'table_look',
+  {
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    name: varchar({ length: 40 }).notNull(),
+    look: jsonColumn<TableLook>().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.personId, t.name] })],
 );
 
 /** Tries to sign in since the last good one, by account and address together (hashed). */

@@ -1,8 +1,8 @@
 // Taking readings: held once, judged by the rules of the asset's class, alerts raised and orders opened or joined.
-import { and, asc, desc, eq, inArray, isNull, notInArray, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { randomUUID } from 'node:crypto';
 import { postReadings } from '#api/signals.ts';
-import { FINISHED_STAGES } from '#core/orders/index.ts';
+import { OPEN_STAGES } from '#core/orders/index.ts';
 import type { AlertId, AssetId, DeviceId, OrderId } from '#core/ids.ts';
 import {
   convertUnit,
@@ -158,9 +158,7 @@ async function openOrderOf(tx: Tx, rule: Rule, assetId: AssetId): Promise<{ id: 
     .select({ id: workOrder.id, startedAt: workOrder.startedAt })
     .from(alert)
     .innerJoin(workOrder, eq(workOrder.id, alert.orderId))
-    .where(
-      and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), notInArray(workOrder.stage, [...FINISHED_STAGES])),
-    )
+    .where(and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), inArray(workOrder.stage, [...OPEN_STAGES])))
     .orderBy(desc(workOrder.id))
     .limit(1)
     .for('update');

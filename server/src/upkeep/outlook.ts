@@ -2,7 +2,7 @@
 // that Today need not compute a run. Worked out by the run's own function, some schedules at a time.
 import { and, asc, gt, lte, notInArray } from 'drizzle-orm';
 import { outlookRead } from '#api/upkeep.ts';
-import type { ScheduleId } from '#core/ids.ts';
+import type { CustomerId, ScheduleId } from '#core/ids.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';
 import { bulkInsert, type Database } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
@@ -20,12 +20,17 @@ type Row = {
   held: number;
   nextRaise: LocalDate | null;
   careReason: string | null;
+  /** Whose agreement it is, where something needs care. */
+  customerId: CustomerId | null;
 };
 
 async function rowsOf({ db }: Database, ids: readonly ScheduleId[], today: LocalDate): Promise<Row[]> {
   const { owed, nothing, held } = await computeRun(db, addDays(today, AHEAD_DAYS), ids);
   const rows = new Map<ScheduleId, Row>(
-    ids.map((scheduleId) => [scheduleId, { scheduleId, toRaise: 0, held: 0, nextRaise: null, careReason: null }]),
+    ids.map((scheduleId) => [
+      scheduleId,
+      { scheduleId, toRaise: 0, held: 0, nextRaise: null, careReason: null, customerId: null },
+    ]),
   );
   for (const { row, visit } of owed) {
     const own = rows.get(row.schedule.id) as Row;
@@ -36,7 +41,11 @@ async function rowsOf({ db }: Database, ids: readonly ScheduleId[], today: Local
     else own.toRaise += 1;
   }
   for (const { row, nothing: why } of nothing)
-    if (why.kind === 'needs care') (rows.get(row.schedule.id) as Row).careReason = why.reason;
+    if (why.kind === 'needs care')
+      Object.assign(rows.get(row.schedule.id) as Row, {
+        careReason: why.reason,
+        customerId: row.agreement.customerId,
+      });
   return [...rows.values()];
 }
 
@@ -65,9 +74,9 @@ export async function lookOut(database: Database, today: LocalDate): Promise<num
       await bulkInsert(
         tx.connection,
         'outlook',
-        ['schedule_id', 'as_of', 'to_raise', 'held', 'next_raise', 'care_reason'],
-        rows.map((r) => [r.scheduleId, today, r.toRaise, r.held, r.nextRaise, r.careReason]),
-        'ON DUPLICATE KEY UPDATE as_of = VALUES(as_of), to_raise = VALUES(to_raise), held = VALUES(held), next_raise = VALUES(next_raise), care_reason = VALUES(care_reason)',
+        ['schedule_id', 'customer_id', 'as_of', 'to_raise', 'held', 'next_raise', 'care_reason'],
+        rows.map((r) => [r.scheduleId, r.customerId, today, r.toRaise, r.held, r.nextRaise, r.careReason]),
+        'ON DUPLICATE KEY UPDATE customer_id = VALUES(customer_id), as_of = VALUES(as_of), to_raise = VALUES(to_raise), held = VALUES(held), next_raise = VALUES(next_raise), care_reason = VALUES(care_reason)',
       );
     });
     if (last === undefined) break;

@@ -1,6 +1,15 @@
 // Schedules and visits.
 import { index, int, mysqlEnum, mysqlTable, text, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
-import type { AgreementId, AssetId, CalendarId, JobPlanId, OrderId, ScheduleId, VisitId } from '#core/ids.ts';
+import type {
+  CustomerId,
+  AgreementId,
+  AssetId,
+  CalendarId,
+  JobPlanId,
+  OrderId,
+  ScheduleId,
+  VisitId,
+} from '#core/ids.ts';
 import { WORKING_DAY_CONVENTIONS } from '#core/calendars/index.ts';
 import { dateColumn, reference, rowId } from '../platform/columns.ts';
 import { calendar } from '../calendars/tables.ts';
@@ -68,11 +77,23 @@ export const visit = mysqlTable(
 );
 
 /** What a schedule would raise on a day, and when it next does; worked out beside requests, never the truth itself. */
-export const outlook = mysqlTable('outlook', {
-  scheduleId: int({ unsigned: true }).primaryKey().$type<ScheduleId>(),
-  asOf: dateColumn().notNull(),
-  toRaise: int().notNull(),
-  held: int().notNull(),
-  nextRaise: dateColumn(),
-  careReason: varchar({ length: 500 }),
-});
+export const outlook = mysqlTable(
+  'outlook',
+  {
+    scheduleId: int({ unsigned: true }).primaryKey().$type<ScheduleId>(),
+    /** Whose agreement it is, where something needs care. */
+    customerId: int({ unsigned: true }).$type<CustomerId>(),
+    asOf: dateColumn().notNull(),
+    toRaise: int().notNull(),
+    held: int().notNull(),
+    nextRaise: dateColumn(),
+    careReason: varchar({ length: 500 }),
+  },
+  // Of most schedules there is nothing to say: each question reads only those of which there is.
+  (t) => [
+    index('outlook_to_raise').on(t.toRaise),
+    index('outlook_held').on(t.held),
+    index('outlook_next').on(t.nextRaise, t.asOf),
+    index('outlook_care').on(t.careReason, t.customerId),
+  ],
+);

@@ -1,16 +1,15 @@
 // What Today shows of upkeep: what waits to be raised, what yields nothing, and visits whose window ends soon.
-import { and, asc, count, desc, eq, gte, isNotNull, isNull, lte, notInArray, sql } from 'drizzle-orm';
+import { and, asc, count, eq, gt, gte, inArray, isNotNull, isNull, lt, lte, sql } from 'drizzle-orm';
 import type { DueNow } from '#api/upkeep.ts';
-import { FINISHED_STAGES } from '#core/orders/index.ts';
+import { OPEN_STAGES } from '#core/orders/index.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';
-import { agreement } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { workOrder } from '../orders/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import type { Db } from '../platform/database.ts';
-import { outlook, schedule, visit } from './tables.ts';
+import { outlook, visit } from './tables.ts';
 
 async function visitsEnding(db: Db, today: LocalDate): Promise<DueNow['visitsEnding']> {
   const rows = await db
@@ -35,7 +34,7 @@ async function visitsEnding(db: Db, today: LocalDate): Promise<DueNow['visitsEnd
         isNull(visit.completedOn),
         lte(visit.windowTo, addDays(today, 7)),
         gte(visit.windowTo, addDays(today, -60)),
-        notInArray(workOrder.stage, [...FINISHED_STAGES]),
+        inArray(workOrder.stage, [...OPEN_STAGES]),
       ),
     )
     .orderBy(asc(visit.windowTo), asc(visit.id))
@@ -60,34 +59,46 @@ async function visitsEnding(db: Db, today: LocalDate): Promise<DueNow['visitsEnd
 
 const REASONS_SHOWN = 6;
 
-/** What waits to be raised and what yields nothing, from the outlook that is kept ready. */
+const sumOf = (column: typeof outlook.toRaise | typeof outlook.held) => sql<number>`coalesce(sum(${column}), 0)`;
+
+/** What waits to be raised and what yields nothing, from the outlook that is kept ready; each part by an index of its own. */
 async function outlookOn(db: Db, day: LocalDate): Promise<Omit<DueNow, 'today' | 'visitsEnding'>> {
-  // Worked out for an earlier day: what was to be raised still is, and what was next may be due by now.
-  const toRaise = sql<number>`${outlook.toRaise} + (${outlook.asOf} < ${day} and ${outlook.nextRaise} <= ${day})`;
-  const [[counts], reasons] = await Promise.all([
+  const [[raise], [since], [held], reasons] = await Promise.all([
     db
-      .select({
-        proposed: sql<number>`coalesce(sum(${toRaise}), 0)`,
-        held: sql<number>`coalesce(sum(${outlook.held}), 0)`,
-        needsCare: count(outlook.careReason),
-      })
-      .from(outlook),
-    db
-      .select({ customer: customer.name, reason: outlook.careReason, n: count() })
+      .select({ n: sumOf(outlook.toRaise) })
       .from(outlook)
-      .innerJoin(schedule, eq(schedule.id, outlook.scheduleId))
-      .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
-      .innerJoin(customer, eq(customer.id, agreement.customerId))
+      .where(gt(outlook.toRaise, 0)),
+    // Worked out for an earlier day: what was next may be due by now.
+    db
+      .select({ n: count() })
+      .from(outlook)
+      .where(and(lte(outlook.nextRaise, day), lt(outlook.asOf, day))),
+    db
+      .select({ n: sumOf(outlook.held) })
+      .from(outlook)
+      .where(gt(outlook.held, 0)),
+    db
+      .select({ customerId: outlook.customerId, reason: outlook.careReason, n: count() })
+      .from(outlook)
       .where(isNotNull(outlook.careReason))
-      .groupBy(customer.name, outlook.careReason)
-      .orderBy(desc(count()), asc(customer.name))
-      .limit(REASONS_SHOWN),
+      .groupBy(outlook.careReason, outlook.customerId),
   ]);
+  const shown = [...reasons]
+    .sort((a, b) => b.n - a.n || (a.customerId ?? 0) - (b.customerId ?? 0))
+    .slice(0, REASONS_SHOWN);
+  const ids = shown.flatMap((r) => r.customerId ?? []);
+  const names =
+    ids.length === 0
+      ? []
+      : await db.select({ id: customer.id, name: customer.name }).from(customer).where(inArray(customer.id, ids));
   return {
-    proposed: Number(counts?.proposed ?? 0),
-    held: Number(counts?.held ?? 0),
-    needsCare: counts?.needsCare ?? 0,
-    reasons: reasons.map((r) => ({ text: `${r.customer}: ${r.reason}`, count: r.n })),
+    proposed: Number(raise?.n ?? 0) + (since?.n ?? 0),
+    held: Number(held?.n ?? 0),
+    needsCare: reasons.reduce((n, r) => n + r.n, 0),
+    reasons: shown.map((r) => ({
+      text: `${names.find((c) => c.id === r.customerId)?.name ?? 'A customer'}: ${r.reason}`,
+      count: r.n,
+    })),
   };
 }
 

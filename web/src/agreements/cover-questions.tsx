@@ -1,10 +1,11 @@
 // Questions over the whole register: machines without cover on a day, covered twice, or whose warranty ends with nothing to follow.
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import type { COVER_QUESTIONS } from '#api/terms.ts';
+import type { Answer } from '#api/contract.ts';
+import type { askAll, COVER_QUESTIONS } from '#api/terms.ts';
 import { localDateAt, parseLocalDate } from '#core/time/index.ts';
 import { DateField, NumberField, SelectField } from '../parts/fields.tsx';
-import { Listing } from '../parts/listing.tsx';
+import { Table, type Column } from '../parts/table/index.ts';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -19,6 +20,36 @@ const SAID: Record<Question, string> = {
   'warranty ends': 'lose their warranty with no agreement to follow',
 };
 const PAGE = 200;
+
+type Found = Answer<typeof askAll>['items'][number];
+
+const COLUMNS: readonly Column<Found>[] = [
+  {
+    id: 'machine',
+    head: 'Machine',
+    value: (m) => m.tag,
+    show: (m) => (
+      <>
+        <Link className="serial link-ink font-semibold" to={`/assets/${m.id}`}>
+          {m.tag}
+        </Link>{' '}
+        {m.className} <span className="quiet">{m.model}</span>
+      </>
+    ),
+  },
+  {
+    id: 'customer',
+    head: 'Customer',
+    value: (m) => m.customer.name,
+    show: (m) => (
+      <Link className="link-ink" to={`/register?customer=${m.customer.id}`}>
+        {m.customer.name}
+      </Link>
+    ),
+  },
+  { id: 'place', head: 'Place', value: (m) => m.place, className: 'quiet' },
+  { id: 'answer', head: 'Answer', value: (m) => m.answer },
+];
 
 export function CoverQuestionsPage() {
   const reader = useReader();
@@ -43,15 +74,10 @@ export function CoverQuestionsPage() {
       { replace: true },
     );
   };
+  const asked = { question, on: on ?? today, days: String(days), ...(customer && { customer }) };
   const query = agreementsApi.useAskAllQuery(
     {
-      query: {
-        question,
-        on: on ?? today,
-        days: String(days),
-        offset: String(offset),
-        ...(customer && { customer }),
-      },
+      query: { ...asked, offset: String(offset) },
     },
     { skip: on === null || Number.isNaN(days) },
   );
@@ -91,57 +117,32 @@ export function CoverQuestionsPage() {
         />
       </div>
       <Waiting query={query}>
-        {({ items, total, asked }) =>
+        {({ items, total, asked: among }) =>
           total === 0 ? (
             <p className="mt-4 border-y border-hairline py-4">
-              None of {plural(asked, 'machine')}{' '}
+              None of {plural(among, 'machine')}{' '}
               {question === 'warranty ends' ? 'whose warranty ends then' : 'in service'}.
             </p>
           ) : (
             <>
-              <Listing
+              <Table
                 name="cover-questions"
+                caption="Machines that answer to the question"
                 title={
                   <p className="mt-4">
                     <span className="figure">{total}</span>{' '}
                     <span className="quiet">
-                      of {plural(asked, 'machine')} {SAID[question]}
+                      of {plural(among, 'machine')} {SAID[question]}
                       {on ? ` on ${sayDate(on)}` : ''}
                       {total > items.length ? `; ${offset + 1} to ${offset + items.length} are listed` : ''}
                     </span>
                   </p>
                 }
-              >
-                <table className="dense">
-                  <thead>
-                    <tr>
-                      <th>Machine</th>
-                      <th>Customer</th>
-                      <th>Place</th>
-                      <th>Answer</th>
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {items.map((m) => (
-                      <tr key={m.id}>
-                        <td>
-                          <Link className="serial link-ink font-semibold" to={`/assets/${m.id}`}>
-                            {m.tag}
-                          </Link>{' '}
-                          {m.className} <span className="quiet">{m.model}</span>
-                        </td>
-                        <td>
-                          <Link className="link-ink" to={`/register?customer=${m.customer.id}`}>
-                            {m.customer.name}
-                          </Link>
-                        </td>
-                        <td className="quiet">{m.place}</td>
-                        <td>{m.answer}</td>
-                      </tr>
-                    ))}
-                  </tbody>
-                </table>
-              </Listing>
+                columns={COLUMNS}
+                rows={items}
+                idOf={(m) => m.id}
+                csv={`/api/cover/all.csv?${new URLSearchParams(asked).toString()}`}
+              />
               <p className="mt-2 flex gap-3">
                 {offset > 0 && (
                   <button className="act" onClick={() => setOffset(offset - PAGE)}>

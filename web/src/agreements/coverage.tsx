@@ -4,10 +4,9 @@ import type { AgreementPage as Page } from '#api/agreements.ts';
 import type { LineTerms } from '#api/terms.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { sayAmountOf } from '#core/money.ts';
-import { Listing } from '../parts/listing.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { foldAlike, useOpened } from '../parts/fold.ts';
-import { TickCell, useTicks } from '../parts/ticks.tsx';
+import { Table, useTicks, type Column } from '../parts/table/index.ts';
 import { agreementsApi } from './endpoints.ts';
 import { AddCoverage, ChangeCoverage, type ApplyChange } from './coverage-form.tsx';
 import { NEW_TERMS } from './terms-fields.tsx';
@@ -43,27 +42,61 @@ function useStartTerms({ typeId }: Page): LineTerms | undefined {
   return { ...NEW_TERMS, shares, discounts, kinds, excludedCauses, excludedParts };
 }
 
-/** What a line gives, as the cells of its row. */
-function Terms({ line: l, agreement, assets }: { line: Line; agreement: Page; assets: number }) {
-  return (
-    <>
-      <td className="num">{assets}</td>
-      {COST_ELEMENTS.map((e) => (
-        <td key={e} className="num">
-          {l.terms.shares[e]}
-        </td>
-      ))}
-      <td>{l.serviceLevel?.name ?? 'none'}</td>
-      <td className="quiet">{l.terms.kinds.join(', ')}</td>
-      <td className="quiet">{l.terms.excludedCauses.join(', ') || 'nothing'}</td>
-      <td className="quiet">{sayExtras(l.terms)}</td>
-      <td>
-        <Dates line={l} agreement={agreement} />
-      </td>
-      <td className="num">{l.terms.priceMinor === null ? '' : sayAmountOf(l.terms.priceMinor, agreement.currency)}</td>
-    </>
-  );
+/** A line, or several machines named one by one with the same terms, which stand as one row until it is opened. */
+type Shown = { readonly key: string; readonly lines: readonly [Line, ...Line[]]; readonly opens: boolean };
+
+const sum = (lines: readonly Line[]): number => lines.reduce((n, l) => n + l.assetsReached, 0);
+
+function columnsFor(agreement: Page, isOpen: (key: string) => boolean, open: (key: string) => void): Column<Shown>[] {
+  return [
+    {
+      id: 'covers',
+      head: 'Covers',
+      value: ({ lines, opens }) => (opens ? `${lines.length} machines, covered alike` : lines[0].label),
+      show: ({ key, lines, opens }) =>
+        opens ? (
+          <button className="link-ink" aria-expanded={isOpen(key)} onClick={() => open(key)}>
+            {lines.length} machines, covered alike
+          </button>
+        ) : (
+          lines[0].label
+        ),
+    },
+    { id: 'assets', head: 'Assets', isNumber: true, value: ({ lines }) => sum(lines) },
+    ...COST_ELEMENTS.map((e): Column<Shown> => ({
+      id: e,
+      head: `${e.charAt(0).toUpperCase()}${e.slice(1)} %`,
+      isNumber: true,
+      value: ({ lines: [l] }) => l.terms.shares[e],
+    })),
+    { id: 'level', head: 'Service level', value: ({ lines: [l] }) => l.serviceLevel?.name ?? 'none' },
+    { id: 'kinds', head: 'Work included', value: ({ lines: [l] }) => l.terms.kinds.join(', '), className: 'quiet' },
+    {
+      id: 'excluded',
+      head: 'Left out',
+      value: ({ lines: [l] }) => l.terms.excludedCauses.join(', ') || 'nothing',
+      className: 'quiet',
+    },
+    { id: 'extras', head: 'Also', value: ({ lines: [l] }) => sayExtras(l.terms), className: 'quiet' },
+    {
+      id: 'holds',
+      head: 'Holds',
+      value: ({ lines: [l] }) => `${l.terms.from ?? agreement.from} – ${l.terms.to ?? agreement.to ?? ''}`,
+      show: ({ lines: [l] }) => <Dates line={l} agreement={agreement} />,
+    },
+    {
+      id: 'price',
+      head: `Price, ${agreement.currency}`,
+      isNumber: true,
+      value: ({ lines: [l] }) => (l.terms.priceMinor === null ? null : l.terms.priceMinor / 100),
+      show: ({ lines: [l] }) =>
+        l.terms.priceMinor === null ? '' : sayAmountOf(l.terms.priceMinor, agreement.currency),
+    },
+  ];
 }
+
+/** What is folded together stays together, so nothing is sorted here. */
+const AS_WRITTEN = { can: [], sort: null, onSort: () => undefined };
 
 export function Coverage({
   agreement,
@@ -85,13 +118,11 @@ export function Coverage({
   const folds = foldAlike(agreement.lines, (l) =>
     l.reach === 'asset' ? JSON.stringify([l.terms, l.serviceLevel?.id]) : String(l.id),
   );
-  const line = (l: Line) => (
-    <tr key={l.id}>
-      {apply && <TickCell of={ticks} ids={[l.id]} name={l.label} />}
-      <td>{l.label}</td>
-      <Terms line={l} agreement={agreement} assets={l.assetsReached} />
-    </tr>
-  );
+  const rows = folds.flatMap(({ key, rows: alike }): Shown[] => {
+    const lines = alike as readonly [Line, ...Line[]];
+    const each = lines.map((l): Shown => ({ key: String(l.id), lines: [l], opens: false }));
+    return lines.length === 1 ? each : [{ key, lines, opens: true }, ...(isOpen(key) ? each : [])];
+  });
   const finish = (): void => {
     setDoing(null);
     ticks.clear();
@@ -140,56 +171,23 @@ export function Coverage({
       {agreement.lines.length === 0 ? (
         doing !== 'add' && <p className="quiet mt-1 border-y border-hairline py-2">Nothing is covered yet.</p>
       ) : (
-        <Listing name="coverage">
-          <table className="dense">
-            <thead>
-              <tr>
-                {apply && (
-                  <th className="w-7">
-                    <input
-                      type="checkbox"
-                      className="box-tick"
-                      aria-label="Tick every line"
-                      checked={chosen.length === ids.length}
-                      onChange={() => ticks.toggle(ids)}
-                    />
-                  </th>
-                )}
-                <th>Covers</th>
-                <th className="num">Assets</th>
-                {COST_ELEMENTS.map((e) => (
-                  <th key={e} className="num first-letter:uppercase">
-                    {e} %
-                  </th>
-                ))}
-                <th>Service level</th>
-                <th>Work included</th>
-                <th>Left out</th>
-                <th>Also</th>
-                <th>Holds</th>
-                <th className="num">Price, {agreement.currency}</th>
-              </tr>
-            </thead>
-            <tbody>
-              {folds.flatMap(({ key, rows }) => {
-                const [first] = rows as [Line, ...Line[]];
-                if (rows.length === 1) return [line(first)];
-                return [
-                  <tr key={key}>
-                    {apply && <TickCell of={ticks} ids={rows.map((l) => l.id)} name={`${rows.length} lines alike`} />}
-                    <td>
-                      <button className="link-ink" aria-expanded={isOpen(key)} onClick={() => openFold(key)}>
-                        {rows.length} machines, covered alike
-                      </button>
-                    </td>
-                    <Terms line={first} agreement={agreement} assets={rows.reduce((n, l) => n + l.assetsReached, 0)} />
-                  </tr>,
-                  ...(isOpen(key) ? rows.map(line) : []),
-                ];
-              })}
-            </tbody>
-          </table>
-        </Listing>
+        <Table
+          name="coverage"
+          caption="Coverage"
+          columns={columnsFor(agreement, isOpen, openFold)}
+          rows={rows}
+          idOf={(r) => r.key}
+          sorting={AS_WRITTEN}
+          ticks={
+            apply === null
+              ? undefined
+              : {
+                  of: ticks,
+                  idsOf: ({ lines }) => lines.map((l) => l.id),
+                  nameOf: ({ lines, opens }) => (opens ? `${lines.length} lines alike` : lines[0].label),
+                }
+          }
+        />
       )}
     </section>
   );

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { beginImport } from '#api/imports.ts';
 import { listRenewals } from '#api/terms.ts';
-import { agreementsCsv, writeAgreement } from '#api/agreements.ts';
+import { AGREEMENT_SORTS, agreementsCsv, writeAgreement } from '#api/agreements.ts';
 import type { AgreementRow } from '#api/agreements.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
 import { addDays, addMonths, localDateAt, toDayNumber, type Instant, type LocalDate } from '#core/time/index.ts';
@@ -12,12 +12,12 @@ import { Form } from '../parts/form.tsx';
 import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
-import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { ChooseCustomer, customersApi } from '../customers/index.ts';
 import type { Choice } from '../parts/choose.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
+import { Table, type Column, type Sort } from '../parts/table/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { HEADER_FIELDS, headerBody, HeaderFields, NEW_HEADER, type Header } from './header-form.tsx';
 
@@ -127,6 +127,73 @@ function TermLine({ row, span }: { row: AgreementRow; span: { from: LocalDate; t
   );
 }
 
+type Span = { from: LocalDate; to: LocalDate; now: Instant };
+
+const columnsOn = (day: LocalDate, span: Span): Column<AgreementRow>[] => [
+  {
+    id: 'number',
+    head: 'Number',
+    width: 84,
+    value: (row) => row.number,
+    show: (row) => (
+      <Link className="serial link-ink" to={`/agreements/${row.id}`}>
+        {row.number}
+      </Link>
+    ),
+  },
+  {
+    id: 'name',
+    head: 'Name',
+    value: (row) => row.name,
+    show: (row) => (
+      <>
+        {row.name}
+        {row.lines === 0 && <span className="quiet"> · covers nothing yet</span>}
+      </>
+    ),
+  },
+  { id: 'customer', head: 'Customer', value: (row) => row.customer.name },
+  {
+    id: 'stage',
+    head: 'Stage',
+    value: (row) => row.stage,
+    className: (row) => (row.stage === 'in force' ? '' : 'font-semibold'),
+  },
+  { id: 'from', head: 'Begins', isExtra: true, value: (row) => row.from, show: (row) => sayDate(row.from).slice(4) },
+  {
+    id: 'ends',
+    head: 'Ends',
+    value: (row) => row.to,
+    show: (row) => (row.to ? sayDate(row.to).slice(4) : 'open-ended'),
+    className: 'whitespace-nowrap',
+  },
+  {
+    id: 'notice',
+    head: 'Notice by',
+    value: (row) => row.noticeBy,
+    show: ({ noticeBy, stage }) =>
+      noticeBy && stage === 'in force' ? `${noticeBy < day ? 'passed ' : ''}${sayDate(noticeBy).slice(4)}` : '',
+    className: ({ noticeBy }) =>
+      `whitespace-nowrap ${noticeBy && noticeBy >= day && toDayNumber(noticeBy) - toDayNumber(day) < 30 ? 'font-semibold' : ''}`,
+  },
+  {
+    id: 'term',
+    head: 'Term',
+    drawnHead: <RibbonAxis span={span} every={3} />,
+    width: 300,
+    show: (row) => <TermLine row={row} span={span} />,
+    className: 'p-0! align-middle!',
+  },
+];
+
+type AgreementSort = (typeof AGREEMENT_SORTS)[number];
+
+/** The order as the address names it. */
+function readSort(text: string | null): Sort | null {
+  const [by = '', down] = (text ?? '').split(' ');
+  return (AGREEMENT_SORTS as readonly string[]).includes(by) ? { by, down: down === 'down' } : null;
+}
+
 export function AgreementsRoom() {
   const reader = useReader();
   const navigate = useNavigate();
@@ -134,11 +201,22 @@ export function AgreementsRoom() {
   const stage = (params.get('stage') ?? '') as AgreementStage | '';
   const pages = usePages();
   const [writing, setWriting] = useState(false);
-  const [chosen, setChosen] = useState(0);
   const { after } = pages;
-  const query = agreementsApi.useListAgreementsQuery({ query: { ...(stage && { stage }), ...(after && { after }) } });
-  const rows = query.data?.items ?? [];
-  useListKeys(rows.length, chosen, setChosen, (i) => rows[i] && void navigate(`/agreements/${rows[i].id}`));
+  const sort = readSort(params.get('sort'));
+  const asked = {
+    ...(stage && { stage }),
+    ...(sort && { sort: sort.by as AgreementSort }),
+    ...(sort?.down && { down: '1' as const }),
+  };
+  const query = agreementsApi.useListAgreementsQuery({ query: { ...asked, ...(after && { after }) } });
+  const sortBy = (chosen: Sort | null): void => {
+    pages.begin();
+    setParams((old) => {
+      if (chosen) old.set('sort', `${chosen.by}${chosen.down ? ' down' : ''}`);
+      else old.delete('sort');
+      return old;
+    });
+  };
   const today = query.data ? localDateAt(reader.zone, query.data.now) : null;
   return (
     <div className="px-7 pt-5 pb-10">
@@ -150,7 +228,12 @@ export function AgreementsRoom() {
           value={stage}
           onChange={(e) => {
             pages.begin();
-            setParams(e.target.value ? { stage: e.target.value } : {});
+            const to = e.target.value;
+            setParams((old) => {
+              if (to) old.set('stage', to);
+              else old.delete('stage');
+              return old;
+            });
           }}
         >
           <option value="">Every stage</option>
@@ -162,15 +245,6 @@ export function AgreementsRoom() {
         </select>
         {/* Its room is kept, so that the links beside it do not move when it comes. */}
         <p className="quiet w-28 pb-1">{query.data ? plural(query.data.total, 'agreement') : ''}</p>
-        {reader.may(agreementsCsv) && (
-          <a
-            className="link-ink pb-1"
-            href={`/api/agreements.csv${stage ? `?stage=${encodeURIComponent(stage)}` : ''}`}
-            download
-          >
-            CSV
-          </a>
-        )}
         {reader.may(beginImport) && (
           <Link className="link-ink pb-1" to="/register/import?kind=agreements">
             Import
@@ -208,65 +282,16 @@ export function AgreementsRoom() {
               )}
             </p>
           ) : (
-            <table className="dense">
-              <thead>
-                <tr>
-                  <th className="w-20">Number</th>
-                  <th>Name</th>
-                  <th className="w-56">Customer</th>
-                  <th className="w-24">Stage</th>
-                  <th className="w-32">Ends</th>
-                  <th className="w-36">Notice by</th>
-                  <th className="w-[28%] px-0!">
-                    <span className="sr-only">Term</span>
-                    <RibbonAxis span={span} every={3} />
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {page.items.map((row, i) => (
-                  <tr
-                    key={row.id}
-                    aria-selected={i === chosen}
-                    className="cursor-pointer"
-                    onClick={() => setChosen(i)}
-                    onDoubleClick={() => void navigate(`/agreements/${row.id}`)}
-                  >
-                    <td>
-                      <Link className="serial link-ink" to={`/agreements/${row.id}`}>
-                        {row.number}
-                      </Link>
-                    </td>
-                    <td>
-                      {row.name}
-                      {row.lines === 0 && <span className="quiet"> · covers nothing yet</span>}
-                    </td>
-                    <td>{row.customer.name}</td>
-                    <td className={row.stage === 'in force' ? '' : 'font-semibold'}>{row.stage}</td>
-                    <td>{row.to ? sayDate(row.to).slice(4) : 'open-ended'}</td>
-                    <td>
-                      {row.noticeBy && row.stage === 'in force' ? (
-                        <span
-                          className={
-                            toDayNumber(row.noticeBy) - toDayNumber(day) < 30 && row.noticeBy >= day
-                              ? 'font-semibold'
-                              : ''
-                          }
-                        >
-                          {row.noticeBy < day ? 'passed ' : ''}
-                          {sayDate(row.noticeBy).slice(4)}
-                        </span>
-                      ) : (
-                        ''
-                      )}
-                    </td>
-                    <td className="p-0! align-middle!">
-                      <TermLine row={row} span={span} />
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <Table
+              name="agreements"
+              caption="Agreements"
+              columns={columnsOn(day, span)}
+              rows={page.items}
+              idOf={(row) => row.id}
+              sorting={{ can: AGREEMENT_SORTS, sort, onSort: sortBy }}
+              csv={reader.may(agreementsCsv) ? `/api/agreements.csv?${new URLSearchParams(asked).toString()}` : null}
+              onOpen={(row) => void navigate(`/agreements/${row.id}`)}
+            />
           );
         }}
       </Waiting>

@@ -10,7 +10,7 @@ import { DateField, SelectField, useSubmit } from '../parts/fields.tsx';
 import { foldAlike, useOpened } from '../parts/fold.ts';
 import { Form } from '../parts/form.tsx';
 import { RibbonAxis, RibbonLine, type RibbonSpan } from '../parts/ribbon.tsx';
-import { TickCell, useTicks, type Ticks } from '../parts/ticks.tsx';
+import { TickCell, useTicks, type Ticks } from '../parts/table/index.ts';
 import { plural } from '../parts/words.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { useReader } from '../shell/reader.tsx';

@@ -1,11 +1,13 @@
 // The price of an agreement: what falls due in the months to come, period by period with its parts.
+import type { Answer } from '#api/contract.ts';
+import type { readPrice } from '#api/terms.ts';
 import { useState } from 'react';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import { sayAmountOf } from '#core/money.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { DateField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
-import { Listing } from '../parts/listing.tsx';
+import { Table, type Column } from '../parts/table/index.ts';
 import { sayDate } from '../parts/words.ts';
 import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -86,6 +88,38 @@ function IndexValues({ agreement, mayWrite }: { agreement: Page; mayWrite: boole
   );
 }
 
+type Period = Answer<typeof readPrice>['periods'][number];
+
+const periodColumns = (currency: string): Column<Period>[] => [
+  { id: 'due', head: 'Due', value: (p) => p.dueOn, show: (p) => sayDate(p.dueOn), className: 'whitespace-nowrap' },
+  {
+    id: 'period',
+    head: 'Period',
+    value: (p) => `${p.from} – ${p.to}`,
+    show: (p) => `${sayDate(p.from)} – ${sayDate(p.to)}`,
+    className: 'whitespace-nowrap',
+  },
+  {
+    id: 'parts',
+    head: 'Parts',
+    value: (p) => p.parts.map((part) => `${part.label}: ${sayAmountOf(part.minor, currency)}`).join(' · '),
+    show: (p) =>
+      p.parts.map((part, i) => (
+        <span key={i} className="quiet block">
+          {part.label}: {sayAmountOf(part.minor, currency)}
+          {part.of > 1 && part.held < part.of ? ` (${part.held} of ${part.of} days)` : ''}
+        </span>
+      )),
+  },
+  {
+    id: 'amount',
+    head: `Amount, ${currency}`,
+    isNumber: true,
+    value: (p) => p.minor / 100,
+    show: (p) => sayAmountOf(p.minor, currency),
+  },
+];
+
 export function Price({ agreement, mayWrite }: { agreement: Page; mayWrite: boolean }) {
   const [months, setMonths] = useState('12');
   const query = agreementsApi.useReadPriceQuery({ params: { id: String(agreement.id) }, query: { months } });
@@ -133,37 +167,14 @@ export function Price({ agreement, mayWrite }: { agreement: Page; mayWrite: bool
                 <span className="quiet">falls due in that time</span>
               </p>
               {price.months.length <= 24 && <Months months={price.months} currency={price.currency} />}
-              <Listing name="billing-periods" title={<h3 className="mt-3 font-semibold">Periods</h3>}>
-                <table className="dense">
-                  <thead>
-                    <tr>
-                      <th>Due</th>
-                      <th>Period</th>
-                      <th>Parts</th>
-                      <th className="num">Amount, {price.currency}</th>
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {price.periods.map((p) => (
-                      <tr key={p.from}>
-                        <td className="whitespace-nowrap">{sayDate(p.dueOn)}</td>
-                        <td className="whitespace-nowrap">
-                          {sayDate(p.from)} – {sayDate(p.to)}
-                        </td>
-                        <td className="quiet">
-                          {p.parts.map((part, i) => (
-                            <span key={i} className="block">
-                              {part.label}: {sayAmountOf(part.minor, price.currency)}
-                              {part.of > 1 && part.held < part.of ? ` (${part.held} of ${part.of} days)` : ''}
-                            </span>
-                          ))}
-                        </td>
-                        <td className="num">{sayAmountOf(p.minor, price.currency)}</td>
-                      </tr>
-                    ))}
-                  </tbody>
-                </table>
-              </Listing>
+              <Table
+                name="billing-periods"
+                caption="Billing periods"
+                title={<h3 className="mt-3 font-semibold">Periods</h3>}
+                columns={periodColumns(price.currency)}
+                rows={price.periods}
+                idOf={(p) => p.from}
+              />
             </>
           )
         }

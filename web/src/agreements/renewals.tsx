@@ -1,4 +1,6 @@
 // Renewals: agreements by the date on which notice is due; a new term with its new price is accepted, or the end decided.
+import type { Answer } from '#api/contract.ts';
+import type { listRenewals } from '#api/terms.ts';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { decideRenewal } from '#api/terms.ts';
@@ -6,7 +8,7 @@ import { sayAmountOf, timesRatio } from '#core/money.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
-import { Listing } from '../parts/listing.tsx';
+import { Table, type Column } from '../parts/table/index.ts';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
@@ -112,11 +114,66 @@ function Decline({ row, onClose }: { row: Row; onClose: () => void }) {
   );
 }
 
+type Due = Answer<typeof listRenewals>['items'][number];
+
+const columnsOn = (today: LocalDate): Column<Due>[] => [
+  {
+    id: 'notice',
+    head: 'Notice by',
+    value: (r) => r.noticeBy,
+    show: (r) => `${r.noticeBy < today ? '✕ ' : ''}${sayDate(r.noticeBy)}`,
+    className: (r) => `whitespace-nowrap ${r.noticeBy < today ? 'text-missed' : ''}`,
+  },
+  {
+    id: 'agreement',
+    head: 'Agreement',
+    value: (r) => `${r.number} ${r.name}`,
+    show: (r) => (
+      <>
+        <Link className="link-ink" to={`/agreements/${r.id}`}>
+          <span className="serial">{r.number}</span> {r.name}
+        </Link>
+        {r.stage === 'suspended' && <span className="quiet block">suspended</span>}
+      </>
+    ),
+  },
+  { id: 'customer', head: 'Customer', value: (r) => r.customer.name },
+  { id: 'ends', head: 'Ends', value: (r) => r.to, show: (r) => sayDate(r.to), className: 'whitespace-nowrap' },
+  { id: 'stands', head: 'Where it stands', value: (r) => r.sentence, className: 'quiet' },
+  { id: 'manager', head: 'Manager', value: (r) => r.manager, show: (r) => r.manager ?? 'nobody', className: 'quiet' },
+  {
+    id: 'price',
+    head: 'Price',
+    isNumber: true,
+    value: (r) => (r.priceMinor === null ? null : r.priceMinor / 100),
+    show: (r) => (r.priceMinor === null ? '' : `${r.currency} ${sayAmountOf(r.priceMinor, r.currency)}`),
+    className: 'whitespace-nowrap',
+  },
+];
+
 export function RenewalsPage() {
   const may = useReader().may(decideRenewal);
   const [days, setDays] = useState('90');
   const [floating, setFloating] = useState<{ what: 'accept' | 'decline'; row: Row } | null>(null);
   const query = agreementsApi.useListRenewalsQuery({ query: { days } });
+  const decide: Column<Due> = {
+    id: 'decide',
+    head: '',
+    drawnHead: <span className="sr-only">Decide</span>,
+    className: 'text-right whitespace-nowrap',
+    show: (row) => (
+      <>
+        <button className="link-ink" onClick={() => setFloating({ what: 'accept', row })}>
+          renew
+        </button>{' '}
+        {row.decision !== 'declined' && (
+          <button className="link-ink" onClick={() => setFloating({ what: 'decline', row })}>
+            let it end
+          </button>
+        )}
+      </>
+    ),
+  };
   return (
     <article className="px-7 pt-5 pb-12">
       <p className="quiet">
@@ -144,60 +201,14 @@ export function RenewalsPage() {
           items.length === 0 ? (
             <p className="mt-3 border-y border-hairline py-4">No agreement has its notice date in that time.</p>
           ) : (
-            <Listing
+            <Table
               name="renewals"
+              caption="Agreements by notice date"
               title={<p className="quiet">{plural(items.length, 'agreement')}, by notice date</p>}
-            >
-              <table className="dense">
-                <thead>
-                  <tr>
-                    <th>Notice by</th>
-                    <th>Agreement</th>
-                    <th>Customer</th>
-                    <th>Ends</th>
-                    <th>Where it stands</th>
-                    <th>Manager</th>
-                    <th className="num">Price</th>
-                    {may && <th aria-label="Decide" />}
-                  </tr>
-                </thead>
-                <tbody>
-                  {items.map((r) => (
-                    <tr key={r.id}>
-                      <td className={`whitespace-nowrap ${r.noticeBy < today ? 'text-missed' : ''}`}>
-                        {r.noticeBy < today ? '✕ ' : ''}
-                        {sayDate(r.noticeBy)}
-                      </td>
-                      <td>
-                        <Link className="link-ink" to={`/agreements/${r.id}`}>
-                          <span className="serial">{r.number}</span> {r.name}
-                        </Link>
-                        {r.stage === 'suspended' && <span className="quiet block">suspended</span>}
-                      </td>
-                      <td>{r.customer.name}</td>
-                      <td className="whitespace-nowrap">{sayDate(r.to)}</td>
-                      <td className="quiet">{r.sentence}</td>
-                      <td className="quiet">{r.manager ?? 'nobody'}</td>
-                      <td className="num whitespace-nowrap">
-                        {r.priceMinor === null ? '' : `${r.currency} ${sayAmountOf(r.priceMinor, r.currency)}`}
-                      </td>
-                      {may && (
-                        <td className="text-right whitespace-nowrap">
-                          <button className="link-ink" onClick={() => setFloating({ what: 'accept', row: r })}>
-                            renew
-                          </button>{' '}
-                          {r.decision !== 'declined' && (
-                            <button className="link-ink" onClick={() => setFloating({ what: 'decline', row: r })}>
-                              let it end
-                            </button>
-                          )}
-                        </td>
-                      )}
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            </Listing>
+              columns={[...columnsOn(today), ...(may ? [decide] : [])]}
+              rows={items}
+              idOf={(r) => r.id}
+            />
           )
         }
       </Waiting>

@@ -2,17 +2,65 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
-import { Listing } from '../parts/listing.tsx';
+import { Table, type Column } from '../parts/table/index.ts';
 import { sayDate, sayMinutes } from '../parts/words.ts';
 import { agreementsApi } from './endpoints.ts';
 import { ScheduleForm } from './schedule-form.tsx';
 
 const SCHEDULES_SHOWN = 12;
 
+type Schedule = Page['schedules'][number];
+
+const COLUMNS: readonly Column<Schedule>[] = [
+  {
+    id: 'asset',
+    head: 'Asset',
+    value: (s) => s.tag,
+    show: (s) => (
+      <Link className="serial link-ink" to={`/assets/${s.assetId}`}>
+        {s.tag}
+      </Link>
+    ),
+  },
+  { id: 'plan', head: 'Job plan', value: (s) => s.jobPlan },
+  {
+    id: 'minutes',
+    head: 'Duration',
+    isNumber: true,
+    value: (s) => s.minutes,
+    show: (s) => sayMinutes(s.minutes),
+    className: (s) => (s.minutes === 0 ? 'font-semibold' : ''),
+  },
+  { id: 'when', head: 'When', value: (s) => s.sentence, show: (s) => <span title={s.rule}>{s.sentence}</span> },
+  { id: 'window', head: 'In time', value: (s) => s.window, className: 'quiet' },
+  { id: 'lead', head: 'Raised ahead', value: (s) => s.lead, className: 'quiet' },
+  { id: 'next', head: 'Next due', value: (s) => s.next, show: (s) => (s.next ? sayDate(s.next) : 'none in the term') },
+];
+
 export function Schedules({ agreement, mayChange }: { agreement: Page; mayChange: boolean }) {
   const [adding, setAdding] = useState(false);
   const [all, setAll] = useState(false);
   const [remove] = agreementsApi.useRemoveScheduleMutation();
+  const columns: Column<Schedule>[] = [
+    ...COLUMNS,
+    ...(mayChange
+      ? [
+          {
+            id: 'remove',
+            head: '',
+            drawnHead: <span className="sr-only">Remove</span>,
+            show: (s: Schedule) => (
+              <button
+                className="quiet link-ink"
+                onClick={() => void remove({ params: { id: String(agreement.id), schedule: String(s.id) } })}
+              >
+                remove
+              </button>
+            ),
+          },
+        ]
+      : []),
+  ];
   const shown = all ? agreement.schedules : agreement.schedules.slice(0, SCHEDULES_SHOWN);
   return (
     <section className="mt-4">
@@ -34,49 +82,7 @@ export function Schedules({ agreement, mayChange }: { agreement: Page; mayChange
         )
       ) : (
         <>
-          <Listing name="schedules">
-            <table className="dense">
-              <thead>
-                <tr>
-                  <th>Asset</th>
-                  <th>Job plan</th>
-                  <th className="num">Duration</th>
-                  <th>When</th>
-                  <th>In time</th>
-                  <th>Raised ahead</th>
-                  <th>Next due</th>
-                  {mayChange && <th aria-label="Remove" />}
-                </tr>
-              </thead>
-              <tbody>
-                {shown.map((s) => (
-                  <tr key={s.id}>
-                    <td>
-                      <Link className="serial link-ink" to={`/assets/${s.assetId}`}>
-                        {s.tag}
-                      </Link>
-                    </td>
-                    <td>{s.jobPlan}</td>
-                    <td className={`num ${s.minutes === 0 ? 'font-semibold' : ''}`}>{sayMinutes(s.minutes)}</td>
-                    <td title={s.rule}>{s.sentence}</td>
-                    <td className="quiet">{s.window}</td>
-                    <td className="quiet">{s.lead}</td>
-                    <td>{s.next ? sayDate(s.next) : 'none in the term'}</td>
-                    {mayChange && (
-                      <td>
-                        <button
-                          className="quiet link-ink"
-                          onClick={() => void remove({ params: { id: String(agreement.id), schedule: String(s.id) } })}
-                        >
-                          remove
-                        </button>
-                      </td>
-                    )}
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </Listing>
+          <Table name="schedules" caption="Upkeep schedules" columns={columns} rows={shown} idOf={(s) => s.id} />
           {agreement.schedules.length > SCHEDULES_SHOWN && (
             <button className="quiet link-ink mt-1" onClick={() => setAll(!all)}>
               {all ? 'show fewer' : `all ${agreement.schedules.length} schedules`}

@@ -2,9 +2,9 @@
 import { Link, useSearchParams } from 'react-router';
 import type { History } from '#api/assets.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { localDateAt } from '#core/time/index.ts';
+import { localDateAt, type Zone } from '#core/time/index.ts';
 import { SelectField, TextField } from '../parts/fields.tsx';
-import { Listing } from '../parts/listing.tsx';
+import { Table, type Column } from '../parts/table/index.ts';
 import { plural, sayDate, sayMinutes } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { assetsApi } from './endpoints.ts';
@@ -14,6 +14,77 @@ import { Waiting } from '../shell/waiting.tsx';
 type Spread = History['spreads']['labourMinutes'];
 const money = (minor: number): string =>
   `${(minor / 100).toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 })}`;
+
+const hours = (minutes: number): string => sayMinutes(Math.round(minutes));
+
+type Line = History['items'][number];
+const amount = (id: string, head: string, of: (l: Line) => number | null): Column<Line> => ({
+  id,
+  head,
+  isNumber: true,
+  value: (l) => {
+    const minor = of(l);
+    return minor === null ? null : minor / 100;
+  },
+  show: (l) => {
+    const minor = of(l);
+    return minor === null ? '–' : money(minor);
+  },
+});
+
+const columnsIn = (zone: Zone): Column<Line>[] => [
+  {
+    id: 'repair',
+    head: 'Repair',
+    value: (l) => l.title,
+    show: (l) => (
+      <>
+        <Link className="link-ink" to={`/orders/${l.orderId}`}>
+          {l.title}
+        </Link>{' '}
+        <span className="quiet serial">{orderNumber(l.orderId)}</span>
+      </>
+    ),
+  },
+  {
+    id: 'fault',
+    head: 'Fault',
+    value: (l) => l.fault,
+    show: (l) => l.fault ?? <span className="quiet">not named</span>,
+  },
+  {
+    id: 'asset',
+    head: 'Asset',
+    value: (l) => `${l.model} ${l.tag}`,
+    show: (l) => (
+      <>
+        {l.model}{' '}
+        <Link className="serial link-ink" to={`/assets/${l.assetId}`}>
+          {l.tag}
+        </Link>
+      </>
+    ),
+    className: 'whitespace-nowrap',
+  },
+  { id: 'customer', head: 'Customer', value: (l) => l.customer },
+  {
+    id: 'done',
+    head: 'Done',
+    value: (l) => localDateAt(zone, l.doneAt),
+    show: (l) => sayDate(localDateAt(zone, l.doneAt)),
+    className: 'whitespace-nowrap',
+  },
+  {
+    id: 'labour',
+    head: 'Labour',
+    isNumber: true,
+    value: (l) => l.labourMinutes,
+    show: (l) => (l.labourMinutes === null ? '–' : hours(l.labourMinutes)),
+    className: 'whitespace-nowrap',
+  },
+  amount('parts', 'Parts, EUR', (l) => l.partsCost),
+  amount('other', 'Other, EUR', (l) => l.otherCost),
+];
 
 function SpreadFigure({ name, spread, say }: { name: string; spread: Spread; say: (n: number) => string }) {
   return (
@@ -54,10 +125,8 @@ export function HistoryPage() {
       },
       { replace: true },
     );
-  const query = assetsApi.useSearchHistoryQuery({
-    query: Object.fromEntries(Object.entries(asked).filter(([, value]) => value !== '')),
-  });
-  const hours = (minutes: number): string => sayMinutes(Math.round(minutes));
+  const query = Object.fromEntries(Object.entries(asked).filter(([, value]) => value !== ''));
+  const result = assetsApi.useSearchHistoryQuery({ query });
   return (
     <article className="px-7 pt-5 pb-12">
       <p className="quiet">
@@ -77,7 +146,7 @@ export function HistoryPage() {
         <TextField label="Fault" value={asked.fault} onChange={set('fault')} />
         <TextField label="Words" value={asked.words} onChange={set('words')} />
       </div>
-      <Waiting query={query}>
+      <Waiting query={result}>
         {(found) => (
           <>
             <div className="mt-4 flex flex-wrap gap-x-12 gap-y-3 border-y border-hairline py-3">
@@ -106,56 +175,20 @@ export function HistoryPage() {
             ) : (
               <>
                 <div className="mt-3">
-                  <Listing
+                  <Table
                     name="past-work"
+                    caption="Finished repairs"
                     title={
                       <p className="quiet">
                         {found.total >= 2000 ? 'The newest 2,000 repairs' : plural(found.total, 'finished repair')}
                         {found.total > found.items.length ? `, the newest ${found.items.length} shown` : ''}
                       </p>
                     }
-                  >
-                    <table className="dense">
-                      <thead>
-                        <tr>
-                          <th>Repair</th>
-                          <th>Fault</th>
-                          <th>Asset</th>
-                          <th>Customer</th>
-                          <th>Done</th>
-                          <th className="num">Labour</th>
-                          <th className="num">Parts, EUR</th>
-                          <th className="num">Other, EUR</th>
-                        </tr>
-                      </thead>
-                      <tbody>
-                        {found.items.map((l) => (
-                          <tr key={`${l.orderId}/${l.assetId}`}>
-                            <td>
-                              <Link className="link-ink" to={`/orders/${l.orderId}`}>
-                                {l.title}
-                              </Link>{' '}
-                              <span className="quiet serial">{orderNumber(l.orderId)}</span>
-                            </td>
-                            <td>{l.fault ?? <span className="quiet">not named</span>}</td>
-                            <td className="whitespace-nowrap">
-                              {l.model}{' '}
-                              <Link className="serial link-ink" to={`/assets/${l.assetId}`}>
-                                {l.tag}
-                              </Link>
-                            </td>
-                            <td>{l.customer}</td>
-                            <td className="whitespace-nowrap">{sayDate(localDateAt(reader.zone, l.doneAt))}</td>
-                            <td className="num whitespace-nowrap">
-                              {l.labourMinutes === null ? '–' : hours(l.labourMinutes)}
-                            </td>
-                            <td className="num">{l.partsCost === null ? '–' : money(l.partsCost)}</td>
-                            <td className="num">{l.otherCost === null ? '–' : money(l.otherCost)}</td>
-                          </tr>
-                        ))}
-                      </tbody>
-                    </table>
-                  </Listing>
+                    columns={columnsIn(reader.zone)}
+                    rows={found.items}
+                    idOf={(l) => `${l.orderId}/${l.assetId}`}
+                    csv={`/api/history.csv?${new URLSearchParams(query).toString()}`}
+                  />
                 </div>
               </>
             )}

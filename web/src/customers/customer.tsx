@@ -6,7 +6,7 @@ import type { ContactOut, CustomerPage } from '#api/customers.ts';
 import { asId, type PersonId } from '#core/ids.ts';
 import { WAYS_TO_TELL } from '#core/customers.ts';
 import { localDateAt } from '#core/time/index.ts';
-import { Listing } from '../parts/listing.tsx';
+import { Table, type Column } from '../parts/table/index.ts';
 import { DateField, Field, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { plural, sayDate, sayMoney } from '../parts/words.ts';
@@ -255,6 +255,34 @@ function Technicians({ customer, may }: { customer: CustomerPage; may: boolean }
   );
 }
 
+const CONTACT_COLUMNS: readonly Column<ContactOut>[] = [
+  {
+    id: 'name',
+    head: 'Name',
+    value: (c) => c.name,
+    show: (c) => (
+      <>
+        {c.name}
+        {c.role && <span className="quiet"> {c.role}</span>}
+      </>
+    ),
+  },
+  {
+    id: 'phone',
+    head: 'Phone',
+    value: (c) => c.phone,
+    show: (c) => c.phone && <a href={`tel:${c.phone.replace(/\s/g, '')}`}>{c.phone}</a>,
+    className: 'whitespace-nowrap',
+  },
+  {
+    id: 'email',
+    head: 'E-mail',
+    value: (c) => c.email,
+    show: (c) => c.email && <a href={`mailto:${c.email}`}>{c.email}</a>,
+  },
+  { id: 'told', head: 'Told by', value: (c) => c.preferred },
+];
+
 export function CustomerView({ id }: { id: string }) {
   const reader = useReader();
   const query = customersApi.useReadCustomerQuery({ params: { id } });
@@ -264,6 +292,26 @@ export function CustomerView({ id }: { id: string }) {
   const { submit } = useSubmit([]);
   const may = reader.may(changeCustomer);
   const close = (): void => setFloating(null);
+  const acts: Column<ContactOut> = {
+    id: 'acts',
+    head: '',
+    drawnHead: <span className="sr-only">Change</span>,
+    className: 'quiet whitespace-nowrap',
+    show: (c) => (
+      <>
+        <button className="link-ink" onClick={() => setFloating(c)}>
+          change
+        </button>{' '}
+        <button
+          className="link-ink"
+          aria-label={`Remove ${c.name}`}
+          onClick={() => void submit(remove({ params: { id: String(c.id) } }))}
+        >
+          remove
+        </button>
+      </>
+    ),
+  };
   return (
     <Waiting query={{ ...query, data: query.currentData }}>
       {(customer) => (
@@ -311,48 +359,13 @@ export function CustomerView({ id }: { id: string }) {
               {customer.contacts.length === 0 ? (
                 <p className="quiet mt-1">Nobody yet. Whoever calls is found by name and number once they are here.</p>
               ) : (
-                <Listing name="contacts">
-                  <table className="dense">
-                    <thead>
-                      <tr>
-                        <th>Name</th>
-                        <th>Phone</th>
-                        <th>E-mail</th>
-                        <th>Told by</th>
-                        {may && <th aria-label="Change" />}
-                      </tr>
-                    </thead>
-                    <tbody>
-                      {customer.contacts.map((c) => (
-                        <tr key={c.id}>
-                          <td>
-                            {c.name}
-                            {c.role && <span className="quiet"> {c.role}</span>}
-                          </td>
-                          <td className="whitespace-nowrap">
-                            {c.phone && <a href={`tel:${c.phone.replace(/\s/g, '')}`}>{c.phone}</a>}
-                          </td>
-                          <td>{c.email && <a href={`mailto:${c.email}`}>{c.email}</a>}</td>
-                          <td>{c.preferred}</td>
-                          {may && (
-                            <td className="quiet whitespace-nowrap">
-                              <button className="link-ink" onClick={() => setFloating(c)}>
-                                change
-                              </button>{' '}
-                              <button
-                                className="link-ink"
-                                aria-label={`Remove ${c.name}`}
-                                onClick={() => void submit(remove({ params: { id: String(c.id) } }))}
-                              >
-                                remove
-                              </button>
-                            </td>
-                          )}
-                        </tr>
-                      ))}
-                    </tbody>
-                  </table>
-                </Listing>
+                <Table
+                  name="contacts"
+                  caption="Contacts"
+                  columns={[...CONTACT_COLUMNS, ...(may ? [acts] : [])]}
+                  rows={customer.contacts}
+                  idOf={(c) => c.id}
+                />
               )}
             </section>
             <section>

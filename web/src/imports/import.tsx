@@ -1,7 +1,8 @@
 // Importing a file: choose it, say how its columns are read, look through the dry run, load, and undo as a whole.
 import { useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import type { ImportPage as Page } from '#api/imports.ts';
+import type { Answer } from '#api/contract.ts';
+import type { ImportPage as Page, listImports } from '#api/imports.ts';
 import {
   ASSET_KEYS,
   checkMapping,
@@ -14,8 +15,8 @@ import {
   type ImportKind,
   type ImportSettings,
 } from '#core/imports/index.ts';
-import { localDateAt } from '#core/time/index.ts';
-import { Listing } from '../parts/listing.tsx';
+import { formatInstant, localDateAt, type Zone } from '#core/time/index.ts';
+import { Table, type Column } from '../parts/table/index.ts';
 import { GeneralError, SelectField, useSubmit } from '../parts/fields.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
@@ -208,6 +209,31 @@ const STATE_WORDS = {
   undone: 'undone',
 } as const;
 
+type ImportRow = Answer<typeof listImports>['items'][number];
+
+const importColumns = (zone: Zone, open: (id: number) => void): Column<ImportRow>[] => [
+  {
+    id: 'file',
+    head: 'File',
+    value: (i) => i.fileName,
+    show: (i) => (
+      <button className="link-ink" onClick={() => open(i.id)}>
+        {i.fileName}
+      </button>
+    ),
+  },
+  { id: 'kind', head: 'Kind', value: (i) => KIND_NAMES[i.kind].split(',')[0] ?? '' },
+  {
+    id: 'when',
+    head: 'When',
+    value: (i) => formatInstant(i.createdAt),
+    show: (i) => sayDate(localDateAt(zone, i.createdAt)),
+  },
+  { id: 'who', head: 'Who', value: (i) => i.who },
+  { id: 'rows', head: 'Rows', isNumber: true, value: (i) => i.rows, show: (i) => i.rows.toLocaleString('en-GB') },
+  { id: 'state', head: 'State', value: (i) => STATE_WORDS[i.state] },
+];
+
 function PastImports({ open }: { open: (id: number) => void }) {
   const reader = useReader();
   const query = importsApi.useListImportsQuery();
@@ -216,36 +242,14 @@ function PastImports({ open }: { open: (id: number) => void }) {
       {({ items }) =>
         items.length === 0 ? null : (
           <section className="mt-10">
-            <Listing name="imports" title={<h2>Newest imports</h2>}>
-              <table className="dense">
-                <thead>
-                  <tr>
-                    <th>File</th>
-                    <th>Kind</th>
-                    <th>When</th>
-                    <th>Who</th>
-                    <th className="num">Rows</th>
-                    <th>State</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {items.map((i) => (
-                    <tr key={i.id}>
-                      <td>
-                        <button className="link-ink" onClick={() => open(i.id)}>
-                          {i.fileName}
-                        </button>
-                      </td>
-                      <td>{KIND_NAMES[i.kind].split(',')[0]}</td>
-                      <td>{sayDate(localDateAt(reader.zone, i.createdAt))}</td>
-                      <td>{i.who ?? ''}</td>
-                      <td className="num">{i.rows.toLocaleString('en-GB')}</td>
-                      <td>{STATE_WORDS[i.state]}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            </Listing>
+            <Table
+              name="imports"
+              caption="Newest imports"
+              title={<h2>Newest imports</h2>}
+              columns={importColumns(reader.zone, open)}
+              rows={items}
+              idOf={(i) => i.id}
+            />
           </section>
         )
       }

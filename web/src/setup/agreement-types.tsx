@@ -124,36 +124,33 @@ export function AgreementTypes() {
           add="Add an agreement type"
           empty="No type yet. A type fills in what is usual when an agreement is written."
           form={(type, done) => <TypeForm type={type} onDone={done} />}
-          heads={
-            <>
-              <th>Name</th>
-              <th>Term</th>
-              {COST_ELEMENTS.map((e) => (
-                <th key={e} className="num first-letter:uppercase">
-                  {e} %
-                </th>
-              ))}
-              <th>Counted rights</th>
-              <th>Billed</th>
-            </>
-          }
-          cells={({ name, terms }) => (
-            <>
-              <td>{name}</td>
-              <td>{terms.months === null ? 'open-ended' : `${terms.months} months`}</td>
-              {COST_ELEMENTS.map((e) => (
-                <td key={e} className="num">
-                  {terms.shares[e]}
-                </td>
-              ))}
-              <td className="quiet">
-                {terms.allowances.map((a) => `${sayAmount(a.unit, a.amount)} per ${a.period}`).join(', ') || 'none'}
-              </td>
-              <td className="quiet">
-                per {terms.billingPer}, {terms.billingTiming}
-              </td>
-            </>
-          )}
+          columns={[
+            { id: 'name', head: 'Name', value: (t) => t.name },
+            {
+              id: 'term',
+              head: 'Term',
+              value: ({ terms }) => (terms.months === null ? 'open-ended' : `${terms.months} months`),
+            },
+            ...COST_ELEMENTS.map((e) => ({
+              id: e,
+              head: `${e.charAt(0).toUpperCase()}${e.slice(1)} %`,
+              isNumber: true,
+              value: ({ terms }: { terms: { shares: Record<typeof e, number> } }) => terms.shares[e],
+            })),
+            {
+              id: 'rights',
+              head: 'Counted rights',
+              value: ({ terms }) =>
+                terms.allowances.map((a) => `${sayAmount(a.unit, a.amount)} per ${a.period}`).join(', ') || 'none',
+              className: 'quiet',
+            },
+            {
+              id: 'billed',
+              head: 'Billed',
+              value: ({ terms }) => `per ${terms.billingPer}, ${terms.billingTiming}`,
+              className: 'quiet',
+            },
+          ]}
         />
       )}
     </Waiting>

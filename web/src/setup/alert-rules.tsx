@@ -118,30 +118,30 @@ export function AlertRules() {
             add="Add an alert rule"
             empty="No alert rule yet. A rule turns an abnormal reading into an alert and a repair order."
             form={(rule, done) => <AlertRuleForm rule={rule} onDone={done} />}
-            heads={
-              <>
-                <th>Name</th>
-                <th>Class</th>
-                <th>Abnormal</th>
-                <th className="num">Deadband</th>
-                <th className="num">On-delay</th>
-                <th className="num">Priority</th>
-              </>
-            }
-            cells={(r) => (
-              <>
-                <td>{r.name}</td>
-                <td>{r.className}</td>
-                <td>
-                  {r.channel} {r.side} {sayValue(r.limit)} {sayUnit(r.unit)}
-                </td>
-                <td className="num">
-                  {r.deadband} {sayUnit(r.unit)}
-                </td>
-                <td className="num">{r.onDelaySeconds} s</td>
-                <td className="num">{r.priority}</td>
-              </>
-            )}
+            columns={[
+              { id: 'name', head: 'Name', value: (r) => r.name },
+              { id: 'class', head: 'Class', value: (r) => r.className },
+              {
+                id: 'abnormal',
+                head: 'Abnormal',
+                value: (r) => `${r.channel} ${r.side} ${sayValue(r.limit)} ${sayUnit(r.unit)}`,
+              },
+              {
+                id: 'deadband',
+                head: 'Deadband',
+                isNumber: true,
+                value: (r) => r.deadband,
+                show: (r) => `${r.deadband} ${sayUnit(r.unit)}`,
+              },
+              {
+                id: 'delay',
+                head: 'On-delay',
+                isNumber: true,
+                value: (r) => r.onDelaySeconds,
+                show: (r) => `${r.onDelaySeconds} s`,
+              },
+              { id: 'priority', head: 'Priority', isNumber: true, value: (r) => r.priority },
+            ]}
           />
           <p className="quiet mt-4">
             A device is connected on its asset’s page. Readings come over MQTT (topic readings/…) or by POST to

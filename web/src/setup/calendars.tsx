@@ -215,25 +215,22 @@ export function Calendars() {
           form={(calendar, done) => (
             <CalendarForm calendar={calendar} today={reference.today} zone={reference.zone} onDone={done} />
           )}
-          heads={
-            <>
-              <th>Name</th>
-              <th>Zone</th>
-              <th>Open</th>
-              <th className="num">Closed days</th>
-            </>
-          }
-          cells={(c) => (
-            <>
-              <td>{c.name}</td>
-              <td>{c.zone}</td>
-              <td className="tabular-nums">
-                {[...new Set(c.weekly.map(saySpans).filter(Boolean))].join(' · ')}{' '}
-                <span className="quiet">on {plural(c.weekly.filter((d) => d.length > 0).length, 'day')} a week</span>
-              </td>
-              <td className="num">{c.closed.length}</td>
-            </>
-          )}
+          columns={[
+            { id: 'name', head: 'Name', value: (c) => c.name },
+            { id: 'zone', head: 'Zone', value: (c) => c.zone },
+            {
+              id: 'open',
+              head: 'Open',
+              value: (c) => [...new Set(c.weekly.map(saySpans).filter(Boolean))].join(' · '),
+              show: (c) => (
+                <span className="tabular-nums">
+                  {[...new Set(c.weekly.map(saySpans).filter(Boolean))].join(' · ')}{' '}
+                  <span className="quiet">on {plural(c.weekly.filter((d) => d.length > 0).length, 'day')} a week</span>
+                </span>
+              ),
+            },
+            { id: 'closed', head: 'Closed days', isNumber: true, value: (c) => c.closed.length },
+          ]}
         />
       )}
     </Waiting>

@@ -161,22 +161,22 @@ export function Catalogue() {
             add="Add a class"
             empty="No class yet. An import makes those that its assets name."
             form={(item, done) => <ClassForm item={item} onDone={done} />}
-            heads={
-              <>
-                <th>Class</th>
-                <th className="num">Assets</th>
-                <th>Job plans</th>
-                <th>Meters</th>
-              </>
-            }
-            cells={(c) => (
-              <>
-                <td>{c.name}</td>
-                <td className="num">{c.assets}</td>
-                <td className="quiet">{c.jobPlans.map((p) => p.name).join('; ') || 'none'}</td>
-                <td className="quiet">{c.meters.map((m) => `${m.name} (${m.unit})`).join('; ') || 'none'}</td>
-              </>
-            )}
+            columns={[
+              { id: 'class', head: 'Class', value: (c) => c.name },
+              { id: 'assets', head: 'Assets', isNumber: true, value: (c) => c.assets },
+              {
+                id: 'plans',
+                head: 'Job plans',
+                value: (c) => c.jobPlans.map((p) => p.name).join('; ') || 'none',
+                className: 'quiet',
+              },
+              {
+                id: 'meters',
+                head: 'Meters',
+                value: (c) => c.meters.map((m) => `${m.name} (${m.unit})`).join('; ') || 'none',
+                className: 'quiet',
+              },
+            ]}
           />
           <div className="mt-8">
             <EditableList
@@ -186,32 +186,16 @@ export function Catalogue() {
               add="Add a model"
               empty="No model yet. A model gives new assets their class and warranty."
               form={(item, done) => <ModelForm item={item} classes={classes} onDone={done} />}
-              heads={
-                <>
-                  <th>Model</th>
-                  <th>Class</th>
-                  <th className="num">Assets</th>
-                  <th className="num">Warranty, months</th>
-                  <th className="num">Labour %</th>
-                  <th className="num">Parts %</th>
-                  <th className="num">Travel %</th>
-                  <th className="num">Free visits</th>
-                </>
-              }
-              cells={(m) => (
-                <>
-                  <td>
-                    {m.maker} {m.name}
-                  </td>
-                  <td>{m.className}</td>
-                  <td className="num">{m.assets}</td>
-                  <td className="num">{m.warrantyMonths}</td>
-                  <td className="num">{m.warrantyLabour}</td>
-                  <td className="num">{m.warrantyParts}</td>
-                  <td className="num">{m.warrantyTravel}</td>
-                  <td className="num">{m.warrantyVisits}</td>
-                </>
-              )}
+              columns={[
+                { id: 'model', head: 'Model', value: (m) => `${m.maker} ${m.name}` },
+                { id: 'class', head: 'Class', value: (m) => m.className },
+                { id: 'assets', head: 'Assets', isNumber: true, value: (m) => m.assets },
+                { id: 'months', head: 'Warranty, months', isNumber: true, value: (m) => m.warrantyMonths },
+                { id: 'labour', head: 'Labour %', isNumber: true, value: (m) => m.warrantyLabour },
+                { id: 'parts', head: 'Parts %', isNumber: true, value: (m) => m.warrantyParts },
+                { id: 'travel', head: 'Travel %', isNumber: true, value: (m) => m.warrantyTravel },
+                { id: 'visits', head: 'Free visits', isNumber: true, value: (m) => m.warrantyVisits },
+              ]}
             />
           </div>
         </>

@@ -296,22 +296,17 @@ export function ClassForms() {
           add="Add a form"
           empty="No form yet. A form asks on site what must be known afterwards; an order is not done before it is filled in."
           form={(item, done) => <ClassFormEditor item={item} classes={catalogue?.classes ?? []} onDone={done} />}
-          heads={
-            <>
-              <th>Form</th>
-              <th>Class</th>
-              <th>Asked on</th>
-              <th>Questions</th>
-            </>
-          }
-          cells={(f) => (
-            <>
-              <td>{f.name}</td>
-              <td>{f.className}</td>
-              <td>{f.kinds.join(', ')}</td>
-              <td className="quiet">{f.questions.map(sayQuestion).join('; ')}</td>
-            </>
-          )}
+          columns={[
+            { id: 'form', head: 'Form', value: (f) => f.name },
+            { id: 'class', head: 'Class', value: (f) => f.className },
+            { id: 'kinds', head: 'Asked on', value: (f) => f.kinds.join(', ') },
+            {
+              id: 'questions',
+              head: 'Questions',
+              value: (f) => f.questions.map(sayQuestion).join('; '),
+              className: 'quiet',
+            },
+          ]}
         />
       )}
     </Waiting>

@@ -1,7 +1,7 @@
 // A list of reference data with its form: one button to add, "change" in each row, one form open at a time.
 import { useState, type ReactNode } from 'react';
 import type { AnyContract } from '#api/contract.ts';
-import { Listing } from '../parts/listing.tsx';
+import { Table, type Column } from '../parts/table/index.ts';
 import { useReader } from '../shell/reader.tsx';
 
 export function EditableList<T extends { readonly id: number }>({
@@ -11,8 +11,7 @@ export function EditableList<T extends { readonly id: number }>({
   name,
   adding,
   form,
-  heads,
-  cells,
+  columns,
 }: {
   items: readonly T[];
   /** Names the list where its columns are kept and its file. */
@@ -23,11 +22,21 @@ export function EditableList<T extends { readonly id: number }>({
   /** What adds to the list; whoever may call it may change it too. */
   adding: AnyContract;
   form: (item: T | null, done: () => void) => ReactNode;
-  heads: ReactNode;
-  cells: (item: T) => ReactNode;
+  columns: readonly Column<T>[];
 }) {
   const may = useReader().may(adding);
   const [editing, setEditing] = useState<T | 'new' | null>(null);
+  const change: Column<T> = {
+    id: 'change',
+    head: '',
+    drawnHead: <span className="sr-only">Change</span>,
+    className: 'text-right',
+    show: (item) => (
+      <button className="link-ink" onClick={() => setEditing(item)}>
+        change
+      </button>
+    ),
+  };
   return (
     <>
       {may && !editing && (
@@ -43,30 +52,13 @@ export function EditableList<T extends { readonly id: number }>({
       {items.length === 0 ? (
         <p className="quiet mt-3">{empty}</p>
       ) : (
-        <Listing name={name}>
-          <table className="dense">
-            <thead>
-              <tr>
-                {heads}
-                {may && <th aria-label="Change" />}
-              </tr>
-            </thead>
-            <tbody>
-              {items.map((item) => (
-                <tr key={item.id}>
-                  {cells(item)}
-                  {may && (
-                    <td className="text-right">
-                      <button className="link-ink" onClick={() => setEditing(item)}>
-                        change
-                      </button>
-                    </td>
-                  )}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </Listing>
+        <Table
+          name={name}
+          caption={add}
+          columns={[...columns, ...(may ? [change] : [])]}
+          rows={items}
+          idOf={(i) => i.id}
+        />
       )}
     </>
   );

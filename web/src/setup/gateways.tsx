@@ -1,13 +1,17 @@
 // Gateways: what may post readings over HTTP, each with a key of its own.
 import { useState } from 'react';
+import type { Answer } from '#api/contract.ts';
+import type { listGateways } from '#api/setup.ts';
 import { localDateAt } from '#core/time/index.ts';
-import { Listing } from '../parts/listing.tsx';
+import { Table, type Column } from '../parts/table/index.ts';
 import { TextField, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
 import { sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
+
+type GatewayOut = Answer<typeof listGateways>['items'][number];
 
 export function Gateways() {
   const reader = useReader();
@@ -25,6 +29,32 @@ export function Gateways() {
     setCopied(false);
     setName('');
   };
+  const columns: Column<GatewayOut>[] = [
+    { id: 'name', head: 'Name', value: (g) => g.name },
+    {
+      id: 'created',
+      head: 'Created',
+      value: (g) => localDateAt(reader.zone, g.createdAt),
+      show: (g) => sayDate(localDateAt(reader.zone, g.createdAt)),
+    },
+    { id: 'key', head: 'Key', value: (g) => (g.active ? 'works' : 'revoked') },
+    {
+      id: 'revoke',
+      head: '',
+      drawnHead: <span className="sr-only">Revoke</span>,
+      className: 'text-right',
+      show: (g) =>
+        g.active && (
+          <button
+            className="link-ink"
+            onClick={() => void revoke({ params: { id: String(g.id) } })}
+            aria-label={`Revoke the key of ${g.name}`}
+          >
+            revoke
+          </button>
+        ),
+    },
+  ];
   return (
     <>
       <Form name="Gateway" save="Create its key" onSave={send} errors={errors} disabled={isLoading} sheet>
@@ -57,38 +87,7 @@ export function Gateways() {
           items.length === 0 ? (
             <p className="quiet mt-3">No gateway yet. Devices that speak MQTT to the broker need none.</p>
           ) : (
-            <Listing name="gateways">
-              <table className="dense">
-                <thead>
-                  <tr>
-                    <th>Name</th>
-                    <th>Created</th>
-                    <th>Key</th>
-                    <th aria-label="Revoke" />
-                  </tr>
-                </thead>
-                <tbody>
-                  {items.map((g) => (
-                    <tr key={g.id}>
-                      <td>{g.name}</td>
-                      <td>{sayDate(localDateAt(reader.zone, g.createdAt))}</td>
-                      <td>{g.active ? 'works' : 'revoked'}</td>
-                      <td className="text-right">
-                        {g.active && (
-                          <button
-                            className="link-ink"
-                            onClick={() => void revoke({ params: { id: String(g.id) } })}
-                            aria-label={`Revoke the key of ${g.name}`}
-                          >
-                            revoke
-                          </button>
-                        )}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            </Listing>
+            <Table name="gateways" caption="Gateways" columns={columns} rows={items} idOf={(g) => g.id} />
           )
         }
       </Waiting>

@@ -67,24 +67,23 @@ export function JobPlans() {
           add="Add a job plan"
           empty="No job plan yet. A schedule needs one: what is done at a visit, and how long it takes."
           form={(plan, done) => <JobPlanForm plan={plan} onDone={done} />}
-          heads={
-            <>
-              <th>Name</th>
-              <th className="num">Duration</th>
-              <th>Tasks</th>
-            </>
-          }
-          cells={(p) => (
-            <>
-              <td>{p.name}</td>
-              <td className={`num ${p.minutes === 0 ? 'font-semibold' : ''}`}>
-                {p.minutes === 0 ? '✕ zero' : sayMinutes(p.minutes)}
-              </td>
-              <td className="quiet">
-                {p.tasks.map((t) => `${t.text}${t.mandatory ? '' : ' (if needed)'}`).join('; ')}
-              </td>
-            </>
-          )}
+          columns={[
+            { id: 'name', head: 'Name', value: (p) => p.name },
+            {
+              id: 'minutes',
+              head: 'Duration',
+              isNumber: true,
+              value: (p) => p.minutes,
+              show: (p) => (p.minutes === 0 ? '✕ zero' : sayMinutes(p.minutes)),
+              className: (p) => (p.minutes === 0 ? 'font-semibold' : ''),
+            },
+            {
+              id: 'tasks',
+              head: 'Tasks',
+              value: (p) => p.tasks.map((t) => `${t.text}${t.mandatory ? '' : ' (if needed)'}`).join('; '),
+              className: 'quiet',
+            },
+          ]}
         />
       )}
     </Waiting>

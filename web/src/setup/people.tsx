@@ -117,27 +117,23 @@ export function People() {
           form={(person, done) =>
             person ? <ChangePerson person={person} onDone={done} /> : <AddPerson onDone={done} />
           }
-          heads={
-            <>
-              <th>Name</th>
-              <th>Role</th>
-              <th>E-mail</th>
-              <th>Zone</th>
-              <th>Told by</th>
-            </>
-          }
-          cells={(p) => (
-            <>
-              <td>
-                {p.name}
-                {!p.active && <span className="quiet"> may not sign in</span>}
-              </td>
-              <td>{p.role}</td>
-              <td>{p.email}</td>
-              <td>{p.zone}</td>
-              <td>{p.prefers === 'message' ? 'text message' : p.prefers}</td>
-            </>
-          )}
+          columns={[
+            {
+              id: 'name',
+              head: 'Name',
+              value: (p) => p.name,
+              show: (p) => (
+                <>
+                  {p.name}
+                  {!p.active && <span className="quiet"> may not sign in</span>}
+                </>
+              ),
+            },
+            { id: 'role', head: 'Role', value: (p) => p.role },
+            { id: 'email', head: 'E-mail', value: (p) => p.email },
+            { id: 'zone', head: 'Zone', value: (p) => p.zone },
+            { id: 'told', head: 'Told by', value: (p) => (p.prefers === 'message' ? 'text message' : p.prefers) },
+          ]}
         />
       )}
     </Waiting>

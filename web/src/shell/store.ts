@@ -52,6 +52,8 @@ export const server = createApi({
     signInDemo: entering(build, session.signInDemo),
     signOut: write(build, session.signOut),
     readCounts: read(build, house.readCounts),
+    readTableLooks: read(build, house.readTableLooks),
+    keepTableLook: write(build, house.keepTableLook),
   }),
 });
 

@@ -10,7 +10,7 @@ export function Beside({ label, children }: { label: string; children: ReactNode
   const pane = useContext(BesideContext);
   if (!pane) return null;
   return createPortal(
-    <aside aria-label={label} className="pane h-full w-[272px] overflow-y-auto border-l bg-base-100 px-4 pt-5">
+    <aside aria-label={label} className="pane w-[272px] overflow-y-auto border-l bg-base-100 px-4 pt-5">
       {children}
     </aside>,
     pane,

@@ -4,8 +4,8 @@ import { Link } from 'react-router';
 import type { AlertOut, DeviceOut } from '#api/signals.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { sayUnit } from '#core/signals/index.ts';
-import { HOUR, sayLength, type Instant } from '#core/time/index.ts';
-import { Listing } from '../parts/listing.tsx';
+import { formatInstant, HOUR, sayLength, type Instant, type Zone } from '#core/time/index.ts';
+import { Table, type Column } from '../parts/table/index.ts';
 import { plural, sayMoment, sayValue } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { signalsApi } from './endpoints.ts';
@@ -76,129 +76,129 @@ export function PulseLine({
   );
 }
 
-function AlertRows({
-  alerts,
-  now,
-  chosen,
-  choose,
-}: {
-  alerts: AlertOut[];
-  now: Instant;
-  chosen: number | null;
-  choose: (id: number) => void;
-}) {
-  const reader = useReader();
-  return (
-    <table className="dense">
-      <thead>
-        <tr>
-          <th>Alert</th>
-          <th>Asset</th>
-          <th>Customer and place</th>
-          <th>Since</th>
-          <th>Until</th>
-          <th>Order</th>
-        </tr>
-      </thead>
-      <tbody>
-        {alerts.map((a) => (
-          <tr key={a.id} aria-selected={chosen === a.id} className="cursor-pointer" onClick={() => choose(a.id)}>
-            <td>
-              <button className="text-left font-semibold" onClick={() => choose(a.id)}>
-                {a.endedAt === null ? '◆ ' : '◇ '}
-                {a.rule}
-              </button>
-              <span className="quiet block">
-                {a.channel} at worst {sayValue(a.worst.toFixed(1))} {sayUnit(a.unit)}, limit {a.side}{' '}
-                {sayValue(a.limit)}
-              </span>
-            </td>
-            <td>
-              {a.model}{' '}
-              <Link className="serial link-ink" to={`/assets/${a.assetId}`}>
-                {a.tag}
-              </Link>
-            </td>
-            <td>
-              {a.customer}
-              <span className="quiet block">{a.place}</span>
-            </td>
-            <td className="whitespace-nowrap">{sayMoment(a.startedAt, now, reader.zone)}</td>
-            <td className="whitespace-nowrap">
-              {a.endedAt === null ? (
-                <span className="font-semibold">still active</span>
-              ) : (
-                sayMoment(a.endedAt, now, reader.zone)
-              )}
-            </td>
-            <td>
-              {a.orderId === null ? (
-                'none'
-              ) : (
-                <Link className="serial link-ink" to={`/orders/${a.orderId}`}>
-                  {orderNumber(a.orderId)}
-                </Link>
-              )}
-              {a.joined && <span className="quiet block">joined</span>}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
+const alertColumns = (now: Instant, zone: Zone, choose: (id: number) => void): Column<AlertOut>[] => [
+  {
+    id: 'alert',
+    head: 'Alert',
+    value: (a) => a.rule,
+    show: (a) => (
+      <>
+        <button className="text-left font-semibold" onClick={() => choose(a.id)}>
+          {a.endedAt === null ? '◆ ' : '◇ '}
+          {a.rule}
+        </button>
+        <span className="quiet block">
+          {a.channel} at worst {sayValue(a.worst.toFixed(1))} {sayUnit(a.unit)}, limit {a.side} {sayValue(a.limit)}
+        </span>
+      </>
+    ),
+  },
+  {
+    id: 'asset',
+    head: 'Asset',
+    value: (a) => a.tag,
+    show: (a) => (
+      <>
+        {a.model}{' '}
+        <Link className="serial link-ink" to={`/assets/${a.assetId}`}>
+          {a.tag}
+        </Link>
+      </>
+    ),
+  },
+  {
+    id: 'customer',
+    head: 'Customer and place',
+    value: (a) => `${a.customer}, ${a.place}`,
+    show: (a) => (
+      <>
+        {a.customer}
+        <span className="quiet block">{a.place}</span>
+      </>
+    ),
+  },
+  {
+    id: 'since',
+    head: 'Since',
+    value: (a) => formatInstant(a.startedAt),
+    show: (a) => sayMoment(a.startedAt, now, zone),
+    className: 'whitespace-nowrap',
+  },
+  {
+    id: 'until',
+    head: 'Until',
+    value: (a) => (a.endedAt === null ? null : formatInstant(a.endedAt)),
+    show: (a) =>
+      a.endedAt === null ? <span className="font-semibold">still active</span> : sayMoment(a.endedAt, now, zone),
+    className: 'whitespace-nowrap',
+  },
+  {
+    id: 'order',
+    head: 'Order',
+    value: (a) => (a.orderId === null ? null : orderNumber(a.orderId)),
+    show: (a) => (
+      <>
+        {a.orderId === null ? (
+          'none'
+        ) : (
+          <Link className="serial link-ink" to={`/orders/${a.orderId}`}>
+            {orderNumber(a.orderId)}
+          </Link>
+        )}
+        {a.joined && <span className="quiet block">joined</span>}
+      </>
+    ),
+  },
+];
 
-function DeviceRows({ devices, now }: { devices: DeviceOut[]; now: Instant }) {
-  const reader = useReader();
-  return (
-    <table className="dense">
-      <thead>
-        <tr>
-          <th>Device</th>
-          <th>Asset</th>
-          <th>Customer</th>
-          <th>Newest readings</th>
-          <th>Last heard</th>
-        </tr>
-      </thead>
-      <tbody>
-        {devices.map((d) => {
-          const silent = d.lastAt === null || now - d.lastAt > SILENT_MS;
-          return (
-            <tr key={d.id}>
-              <td className="serial">{d.key}</td>
-              <td>
-                {d.model}{' '}
-                <Link className="serial link-ink" to={`/assets/${d.assetId}`}>
-                  {d.tag}
-                </Link>
-              </td>
-              <td>{d.customer}</td>
-              <td className="tabular-nums">
-                {d.channels.map((c) => (
-                  <span key={c.channel} className="mr-3 whitespace-nowrap">
-                    <span className="quiet">{c.channel}</span> {sayValue(c.value)} {sayUnit(c.unit)}
-                  </span>
-                ))}
-              </td>
-              <td className="whitespace-nowrap">
-                {d.lastAt === null ? (
-                  'never'
-                ) : silent ? (
-                  <span className="font-semibold">○ silent for {sayLength(now - d.lastAt)}</span>
-                ) : (
-                  `● ${sayMoment(d.lastAt, now, reader.zone)}`
-                )}
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
-  );
-}
+const isSilent = (d: DeviceOut, now: Instant): boolean => d.lastAt === null || now - d.lastAt > SILENT_MS;
+
+const deviceColumns = (now: Instant, zone: Zone): Column<DeviceOut>[] => [
+  { id: 'device', head: 'Device', value: (d) => d.key, className: 'serial' },
+  {
+    id: 'asset',
+    head: 'Asset',
+    value: (d) => d.tag,
+    show: (d) => (
+      <>
+        {d.model}{' '}
+        <Link className="serial link-ink" to={`/assets/${d.assetId}`}>
+          {d.tag}
+        </Link>
+      </>
+    ),
+  },
+  { id: 'customer', head: 'Customer', value: (d) => d.customer },
+  {
+    id: 'readings',
+    head: 'Newest readings',
+    value: (d) => d.channels.map((c) => `${c.channel} ${c.value} ${c.unit ?? ''}`.trim()).join(', '),
+    show: (d) =>
+      d.channels.map((c) => (
+        <span key={c.channel} className="mr-3 whitespace-nowrap">
+          <span className="quiet">{c.channel}</span> {sayValue(c.value)} {sayUnit(c.unit)}
+        </span>
+      )),
+    className: 'tabular-nums',
+  },
+  {
+    id: 'heard',
+    head: 'Last heard',
+    value: (d) => (d.lastAt === null ? null : formatInstant(d.lastAt)),
+    show: (d) =>
+      d.lastAt === null ? (
+        'never'
+      ) : isSilent(d, now) ? (
+        <span className="font-semibold">○ silent for {sayLength(now - d.lastAt)}</span>
+      ) : (
+        `● ${sayMoment(d.lastAt, now, zone)}`
+      ),
+    className: 'whitespace-nowrap',
+  },
+];
 
 export function SignalsRoom() {
+  const { zone } = useReader();
   const query = signalsApi.useReadSignalsQuery(undefined, { pollingInterval: 60_000 });
   const [chosen, setChosen] = useState<number | null>(null);
   return (
@@ -206,7 +206,7 @@ export function SignalsRoom() {
       <Waiting query={query}>
         {({ alerts, devices, now, activeAlerts }) => {
           const shown = alerts.find((a) => a.id === chosen) ?? alerts[0];
-          const silent = devices.filter((d) => d.lastAt === null || now - d.lastAt > SILENT_MS).length;
+          const silent = devices.filter((d) => isSilent(d, now)).length;
           return (
             <>
               <header className="flex items-baseline gap-4">
@@ -237,17 +237,28 @@ export function SignalsRoom() {
                     </section>
                   )}
                   <section className="mt-4">
-                    <Listing name="alerts" title={<h2>Alerts, active first, then the last seven days</h2>}>
-                      <AlertRows alerts={alerts} now={now} chosen={shown?.id ?? null} choose={setChosen} />
-                    </Listing>
+                    <Table
+                      name="alerts"
+                      caption="Alerts"
+                      title={<h2>Alerts, active first, then the last seven days</h2>}
+                      columns={alertColumns(now, zone, setChosen)}
+                      rows={alerts}
+                      idOf={(a) => a.id}
+                      rowClass={(a) => (a.id === shown?.id ? 'bg-base-300' : '')}
+                    />
                   </section>
                 </>
               )}
               {devices.length > 0 && (
                 <section className="mt-7">
-                  <Listing name="devices" title={<h2>Devices, the longest silent first</h2>}>
-                    <DeviceRows devices={devices} now={now} />
-                  </Listing>
+                  <Table
+                    name="devices"
+                    caption="Devices"
+                    title={<h2>Devices, the longest silent first</h2>}
+                    columns={deviceColumns(now, zone)}
+                    rows={devices}
+                    idOf={(d) => d.id}
+                  />
                 </section>
               )}
             </>

@@ -1,5 +1,4 @@
 // Standing: were we in time, was upkeep done inside its window; each figure unfolds to what stands behind it.
-import { Fragment, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import type { PledgeOut, StandingRow } from '#api/standing.ts';
 import { sayAmountOf } from '#core/money.ts';
@@ -18,6 +17,7 @@ import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { DateField } from '../parts/fields.tsx';
 import { plural, sayDate, sayMinutes, sayShare } from '../parts/words.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
+import { Table, type Column } from '../parts/table/index.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { standingApi } from './endpoints.ts';
@@ -190,81 +190,58 @@ function Detail({
   );
 }
 
-function Rows({ rows, by, period, now }: { rows: StandingRow[]; by: By; period: Period; now: Instant }) {
-  const reader = useReader();
-  const [open, setOpen] = useState<number | null>(null);
-  return (
-    <table className="dense mt-4">
-      <thead>
-        <tr>
-          <th className="w-8">
-            <span className="sr-only">Unfold</span>
-          </th>
-          <th>{by === 'agreement' ? 'Agreement' : 'Asset'}</th>
-          <th>Customer</th>
-          <th className="num">Met</th>
-          <th className="num">Missed</th>
-          <th className="num">Attainment</th>
-          <th className="w-20">
-            <span className="sr-only">Attainment as a bar</span>
-          </th>
-          <th className="num">Visits owed</th>
-          <th className="num">In window</th>
-          <th className="num">Upkeep</th>
-          <th className="w-20">
-            <span className="sr-only">Upkeep as a bar</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((r) => (
-          <Fragment key={r.id}>
-            <tr aria-selected={open === r.id}>
-              <td>
-                <button
-                  aria-expanded={open === r.id}
-                  aria-label={`${open === r.id ? 'Fold' : 'Unfold'} ${r.detail}`}
-                  className="w-6"
-                  onClick={() => setOpen(open === r.id ? null : r.id)}
-                >
-                  {open === r.id ? '▾' : '▸'}
-                </button>
-              </td>
-              <td>
-                <Link className="link-ink" to={by === 'agreement' ? `/agreements/${r.id}` : `/assets/${r.id}`}>
-                  {r.label}
-                </Link>{' '}
-                <span className="serial">{r.detail}</span>
-              </td>
-              <td>{r.customer}</td>
-              <td className="num">{r.met}</td>
-              <td className={`num ${r.missed > 0 ? 'text-missed' : ''}`}>{r.missed > 0 ? `✕ ${r.missed}` : 0}</td>
-              <td className="num whitespace-nowrap">
-                {r.attainment === null ? <span className="quiet">no promise fell due</span> : sayShare(r.attainment)}
-              </td>
-              <td>
-                <ShareBar share={r.attainment} />
-              </td>
-              <td className="num">{r.owed}</td>
-              <td className="num">{r.inWindow}</td>
-              <td className="num">{r.compliance === null ? '' : sayShare(r.compliance)}</td>
-              <td>
-                <ShareBar share={r.compliance} />
-              </td>
-            </tr>
-            {open === r.id && (
-              <tr className="bg-base-100">
-                <td colSpan={11}>
-                  <Detail row={r} by={by} period={period} reader={reader.zone} now={now} />
-                </td>
-              </tr>
-            )}
-          </Fragment>
-        ))}
-      </tbody>
-    </table>
-  );
-}
+const columnsBy = (by: By): Column<StandingRow>[] => [
+  {
+    id: 'what',
+    head: by === 'agreement' ? 'Agreement' : 'Asset',
+    show: (r) => (
+      <>
+        <Link className="link-ink" to={by === 'agreement' ? `/agreements/${r.id}` : `/assets/${r.id}`}>
+          {r.label}
+        </Link>{' '}
+        <span className="serial">{r.detail}</span>
+      </>
+    ),
+  },
+  { id: 'customer', head: 'Customer', show: (r) => r.customer },
+  { id: 'met', head: 'Met', isNumber: true, show: (r) => r.met },
+  {
+    id: 'missed',
+    head: 'Missed',
+    isNumber: true,
+    show: (r) => (r.missed > 0 ? `✕ ${r.missed}` : 0),
+    className: (r) => (r.missed > 0 ? 'text-missed' : ''),
+  },
+  {
+    id: 'attainment',
+    head: 'Attainment',
+    isNumber: true,
+    show: (r) => (r.attainment === null ? <span className="quiet">no promise fell due</span> : sayShare(r.attainment)),
+    className: 'whitespace-nowrap',
+  },
+  {
+    id: 'attainment-bar',
+    head: '',
+    drawnHead: <span className="sr-only">Attainment as a bar</span>,
+    width: 80,
+    show: (r) => <ShareBar share={r.attainment} />,
+  },
+  { id: 'owed', head: 'Visits owed', isNumber: true, show: (r) => r.owed },
+  { id: 'in-window', head: 'In window', isNumber: true, show: (r) => r.inWindow },
+  {
+    id: 'upkeep',
+    head: 'Upkeep',
+    isNumber: true,
+    show: (r) => (r.compliance === null ? '' : sayShare(r.compliance)),
+  },
+  {
+    id: 'upkeep-bar',
+    head: '',
+    drawnHead: <span className="sr-only">Upkeep as a bar</span>,
+    width: 80,
+    show: (r) => <ShareBar share={r.compliance} />,
+  },
+];
 
 export function StandingRoom() {
   const reader = useReader();
@@ -310,15 +287,6 @@ export function StandingRoom() {
         <button className="act" onClick={() => set({ from: addMonths(today, -12), to: addDays(today, -1) })}>
           last 12 months
         </button>
-        {readable && (
-          <a
-            className="act ml-auto"
-            href={`/api/standing.csv?${new URLSearchParams({ ...asked, by }).toString()}`}
-            download
-          >
-            Export CSV
-          </a>
-        )}
       </header>
       {readable && (
         <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>
@@ -351,7 +319,20 @@ export function StandingRoom() {
                   Nothing fell due from {sayDate(asked.from)} to {sayDate(asked.to)}. Choose a longer period.
                 </p>
               ) : (
-                <Rows rows={items} by={by} period={asked} now={now} />
+                <div className="mt-3">
+                  <Table
+                    name="standing"
+                    caption="Standing"
+                    columns={columnsBy(by)}
+                    rows={items}
+                    idOf={(r) => r.id}
+                    csv={`/api/standing.csv?${new URLSearchParams({ ...asked, by }).toString()}`}
+                    unfold={{
+                      nameOf: (r) => r.detail,
+                      show: (row) => <Detail row={row} by={by} period={asked} reader={reader.zone} now={now} />,
+                    }}
+                  />
+                </div>
               )}
               <Pager pages={pages} next={next} />
             </>

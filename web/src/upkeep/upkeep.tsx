@@ -6,11 +6,10 @@ import type { Proposal, UpkeepRun, YieldlessSchedule } from '#api/upkeep.ts';
 import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { DateField, Field, GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Form } from '../parts/form.tsx';
-import { Listing } from '../parts/listing.tsx';
+import { Table, useTicks, type Column } from '../parts/table/index.ts';
 import { Reminders } from '../parts/verdict.tsx';
 import { plural, sayDate, sayMinutes, sayShortDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
-import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { upkeepApi } from './endpoints.ts';
@@ -111,102 +110,134 @@ function RaiseDialog({
   );
 }
 
-function Proposals({
-  run,
-  ticked,
-  setTicked,
-}: {
-  run: UpkeepRun;
-  ticked: ReadonlySet<Key>;
-  setTicked: (t: ReadonlySet<Key>) => void;
-}) {
-  const [row, setRow] = useState(0);
-  const toggle = (p: Proposal): void =>
-    setTicked(new Set(ticked.has(keyOf(p)) ? [...ticked].filter((k) => k !== keyOf(p)) : [...ticked, keyOf(p)]));
-  useListKeys(run.proposals.length, row, setRow, (i) => run.proposals[i] && toggle(run.proposals[i]));
-  const all = ticked.size === run.proposals.length;
-  const day = (d: LocalDate): string => sayShortDate(d, run.today);
-  return (
-    <table className="dense">
-      <thead>
-        <tr>
-          <th className="w-8">
-            <input
-              type="checkbox"
-              className="box-tick"
-              aria-label="Tick all"
-              checked={all && ticked.size > 0}
-              onChange={() => setTicked(all ? new Set() : new Set(run.proposals.map(keyOf)))}
-            />
-          </th>
-          <th>Due</th>
-          <th>In time</th>
-          <th>Raise from</th>
-          <th>Asset</th>
-          <th>Customer and place</th>
-          <th>Work</th>
-          <th className="num">Duration</th>
-          <th>Remark</th>
-        </tr>
-      </thead>
-      <tbody>
-        {run.proposals.map((p, i) => (
-          <tr key={keyOf(p)} aria-selected={i === row} onClick={() => setRow(i)}>
-            <td>
-              <input
-                type="checkbox"
-                className="box-tick"
-                aria-label={`Tick ${p.tag} due ${p.due}`}
-                checked={ticked.has(keyOf(p))}
-                onChange={() => toggle(p)}
-              />
-            </td>
-            <td className="whitespace-nowrap">
-              {sayDate(p.due)}
-              {p.due !== p.nominal && <span className="quiet block">moved from {day(p.nominal)}</span>}
-            </td>
-            <td className="quiet whitespace-nowrap">
-              {day(p.windowFrom)} – {day(p.windowTo)}
-            </td>
-            <td className="quiet whitespace-nowrap">{day(p.raise)}</td>
-            <td className="whitespace-nowrap">
-              <Link className="serial link-ink" to={`/assets/${p.assetId}`}>
-                {p.tag}
-              </Link>
-              <span className="quiet block">{p.model}</span>
-            </td>
-            <td>
-              {p.customer}
-              <span className="quiet block">{p.place}</span>
-            </td>
-            <td title={p.rule}>
-              {p.jobPlan}
-              <span className="quiet block">
-                <Link className="serial hover:underline" to={`/agreements/${p.agreementId}`}>
-                  {p.agreement}
-                </Link>
-              </span>
-            </td>
-            <td className="num whitespace-nowrap">{sayMinutes(p.minutes)}</td>
-            <td>
-              {p.beyond && <span className="block font-semibold">{p.beyond}</span>}
-              {p.state === 'held' ? (
-                <span className="font-semibold">held: {p.holdReason}</span>
-              ) : p.remark ? (
-                <span className={p.remark.includes('over') ? 'text-missed' : 'quiet'}>
-                  {p.remark.includes('over') ? '✕ ' : ''}
-                  {p.remark}
-                </span>
-              ) : (
-                ''
-              )}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
+const proposalColumns = (day: (d: LocalDate) => string): Column<Proposal>[] => [
+  {
+    id: 'due',
+    head: 'Due',
+    value: (p) => p.due,
+    show: (p) => (
+      <>
+        {sayDate(p.due)}
+        {p.due !== p.nominal && <span className="quiet block">moved from {day(p.nominal)}</span>}
+      </>
+    ),
+    className: 'whitespace-nowrap',
+  },
+  {
+    id: 'window',
+    head: 'In time',
+    value: (p) => `${p.windowFrom} – ${p.windowTo}`,
+    show: (p) => `${day(p.windowFrom)} – ${day(p.windowTo)}`,
+    className: 'quiet whitespace-nowrap',
+  },
+  {
+    id: 'raise',
+    head: 'Raise from',
+    value: (p) => p.raise,
+    show: (p) => day(p.raise),
+    className: 'quiet whitespace-nowrap',
+  },
+  {
+    id: 'asset',
+    head: 'Asset',
+    value: (p) => p.tag,
+    show: (p) => (
+      <>
+        <Link className="serial link-ink" to={`/assets/${p.assetId}`}>
+          {p.tag}
+        </Link>
+        <span className="quiet block">{p.model}</span>
+      </>
+    ),
+    className: 'whitespace-nowrap',
+  },
+  {
+    id: 'customer',
+    head: 'Customer and place',
+    value: (p) => `${p.customer}, ${p.place}`,
+    show: (p) => (
+      <>
+        {p.customer}
+        <span className="quiet block">{p.place}</span>
+      </>
+    ),
+  },
+  {
+    id: 'work',
+    head: 'Work',
+    value: (p) => `${p.jobPlan} ${p.agreement}`,
+    show: (p) => (
+      <span title={p.rule}>
+        {p.jobPlan}
+        <span className="quiet block">
+          <Link className="serial hover:underline" to={`/agreements/${p.agreementId}`}>
+            {p.agreement}
+          </Link>
+        </span>
+      </span>
+    ),
+  },
+  {
+    id: 'minutes',
+    head: 'Duration',
+    isNumber: true,
+    value: (p) => p.minutes,
+    show: (p) => sayMinutes(p.minutes),
+    className: 'whitespace-nowrap',
+  },
+  {
+    id: 'remark',
+    head: 'Remark',
+    value: (p) =>
+      [p.beyond, p.state === 'held' ? `held: ${p.holdReason}` : p.remark].filter(Boolean).join('; ') || null,
+    show: (p) => (
+      <>
+        {p.beyond && <span className="block font-semibold">{p.beyond}</span>}
+        {p.state === 'held' ? (
+          <span className="font-semibold">held: {p.holdReason}</span>
+        ) : (
+          p.remark && (
+            <span className={p.remark.includes('over') ? 'text-missed' : 'quiet'}>
+              {p.remark.includes('over') ? '✕ ' : ''}
+              {p.remark}
+            </span>
+          )
+        )}
+      </>
+    ),
+  },
+];
+
+const NOTHING_COLUMNS: readonly Column<UpkeepRun['nothing'][number]>[] = [
+  {
+    id: 'asset',
+    head: 'Asset',
+    value: (n) => n.tag,
+    show: (n) => (
+      <>
+        <Link className="serial link-ink" to={`/assets/${n.assetId}`}>
+          {n.tag}
+        </Link>{' '}
+        {n.model}
+      </>
+    ),
+  },
+  { id: 'customer', head: 'Customer', value: (n) => n.customer },
+  {
+    id: 'work',
+    head: 'Work',
+    value: (n) => `${n.jobPlan} ${n.agreement}`,
+    show: (n) => (
+      <>
+        {n.jobPlan}{' '}
+        <Link className="serial link-ink" to={`/agreements/${n.agreementId}`}>
+          {n.agreement}
+        </Link>
+      </>
+    ),
+  },
+  { id: 'why', head: 'Why', value: (n) => n.reason },
+];
 
 function Nothing({ rows, title, empty }: { rows: YieldlessSchedule[]; title: string; empty: string }) {
   return (
@@ -217,38 +248,14 @@ function Nothing({ rows, title, empty }: { rows: YieldlessSchedule[]; title: str
           <p className="quiet border-y border-hairline py-2">{empty}</p>
         </>
       ) : (
-        <Listing name="upkeep-nothing" title={<h2>{title}</h2>}>
-          <table className="dense">
-            <thead>
-              <tr>
-                <th>Asset</th>
-                <th>Customer</th>
-                <th>Work</th>
-                <th className="w-[46%]">Why</th>
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((n) => (
-                <tr key={n.scheduleId}>
-                  <td>
-                    <Link className="serial link-ink" to={`/assets/${n.assetId}`}>
-                      {n.tag}
-                    </Link>{' '}
-                    {n.model}
-                  </td>
-                  <td>{n.customer}</td>
-                  <td>
-                    {n.jobPlan}{' '}
-                    <Link className="serial link-ink" to={`/agreements/${n.agreementId}`}>
-                      {n.agreement}
-                    </Link>
-                  </td>
-                  <td>{n.reason}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </Listing>
+        <Table
+          name="upkeep-nothing"
+          caption={title}
+          title={<h2>{title}</h2>}
+          columns={NOTHING_COLUMNS}
+          rows={rows}
+          idOf={(n) => n.scheduleId}
+        />
       )}
     </section>
   );
@@ -256,7 +263,8 @@ function Nothing({ rows, title, empty }: { rows: YieldlessSchedule[]; title: str
 
 function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null) => void; said: string | null }) {
   const reader = useReader();
-  const [ticked, setTicked] = useState<ReadonlySet<Key>>(new Set());
+  const ticks = useTicks<Key>();
+  const { ticked } = ticks;
   const [floating, setFloating] = useState<'hold' | 'raise' | null>(null);
   const [showWaiting, setShowWaiting] = useState(false);
   const [release] = upkeepApi.useReleaseVisitsMutation();
@@ -294,7 +302,7 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
           <button
             className="act"
             disabled={held.length === 0}
-            onClick={() => void release({ body: { visits: held.map(visitOf) } }).then(() => setTicked(new Set()))}
+            onClick={() => void release({ body: { visits: held.map(visitOf) } }).then(() => ticks.clear())}
           >
             Let go on
           </button>
@@ -308,9 +316,15 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
           Nothing is to be raised up to {sayDate(run.to)}. Choose a later date to look further ahead.
         </p>
       ) : (
-        <Listing name="upkeep-run">
-          <Proposals run={run} ticked={ticked} setTicked={setTicked} />
-        </Listing>
+        <Table
+          name="upkeep-run"
+          caption="Visits to raise"
+          columns={proposalColumns((d) => sayShortDate(d, run.today))}
+          rows={run.proposals}
+          idOf={keyOf}
+          ticks={{ of: ticks, idsOf: (p) => [keyOf(p)], nameOf: (p) => `${p.tag} due ${p.due}` }}
+          onOpen={(p) => ticks.toggle([keyOf(p)])}
+        />
       )}
       {run.proposals.length < counts.proposed + counts.held && (
         <p className="quiet pt-1">
@@ -337,7 +351,7 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
           to={run.to}
           onClose={() => {
             setFloating(null);
-            setTicked(new Set());
+            ticks.clear();
           }}
         />
       )}
@@ -348,7 +362,7 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
           onClose={() => setFloating(null)}
           onDone={(text) => {
             say(text);
-            setTicked(new Set());
+            ticks.clear();
           }}
         />
       )}

@@ -1,0 +1,41 @@
+// Pages of a list in any order: the next page begins behind the last row's value and id, so that rows which come and go shift nothing.
+import { asc, desc, sql, type SQL, type SQLWrapper } from 'drizzle-orm';
+import * as v from 'valibot';
+import { refuse } from './refuse.ts';
+
+const mark = v.tuple([v.nullable(v.union([v.string(), v.number()])), v.number()]);
+
+export type Keyset = {
+  /** Rows behind the mark; undefined on the first page. */
+  readonly behind: SQL | undefined;
+  readonly order: SQL[];
+  /** The mark of a row, given what it was sorted by and its id. */
+  readonly markOf: (value: string | number | null, id: number) => string;
+};
+
+/**
+ * `by` is what is sorted by, `id` breaks ties upward. Rows without a value stand last both ways. Refused: a mark that is not one
+ * of ours.
+ */
+export function keyset(by: SQLWrapper, id: SQLWrapper, down: boolean, after: string | undefined): Keyset {
+  const isNothing = sql`(${by} is null)`;
+  return {
+    behind: after === undefined ? undefined : behindMark(by, id, down, readMark(after)),
+    order: [asc(isNothing), down ? desc(by) : asc(by), asc(id)],
+    markOf: (value, rowId) => Buffer.from(JSON.stringify([value, rowId])).toString('base64url'),
+  };
+}
+
+function readMark(after: string): v.InferOutput<typeof mark> {
+  try {
+    return v.parse(mark, JSON.parse(Buffer.from(after, 'base64url').toString()));
+  } catch {
+    return refuse('invalid', 'Ask for the next page with the `next` of the page before.', 'after');
+  }
+}
+
+function behindMark(by: SQLWrapper, id: SQLWrapper, down: boolean, [value, last]: v.InferOutput<typeof mark>): SQL {
+  if (value === null) return sql`(${by} is null and ${id} > ${last})`;
+  const further = down ? sql`${by} < ${value}` : sql`${by} > ${value}`;
+  return sql`(${further} or (${by} = ${value} and ${id} > ${last}) or ${by} is null)`;
+}

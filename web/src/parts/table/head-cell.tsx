@@ -1,0 +1,89 @@
+// A column's head: sorts when pressed, and is made wider or narrower at its right edge.
+import type { Header } from '@tanstack/react-table';
+import { ArrowDown, ArrowUp } from 'lucide-react';
+import type { CSSProperties, KeyboardEvent, PointerEvent } from 'react';
+import type { Value } from './column.ts';
+
+const STEP = 16;
+const NARROWEST = 32;
+
+type Sized = (width: number) => void;
+
+function Edge({ name, width, onSize }: { name: string; width: number | undefined; onSize: Sized }) {
+  const cellOf = (target: EventTarget & Element): number => target.closest('th')?.getBoundingClientRect().width ?? 0;
+  const drag = (down: PointerEvent<HTMLSpanElement>): void => {
+    down.preventDefault();
+    const [from, begun] = [down.clientX, cellOf(down.currentTarget)];
+    const move = (e: globalThis.PointerEvent): void =>
+      onSize(Math.max(NARROWEST, Math.round(begun + e.clientX - from)));
+    const end = (): void => window.removeEventListener('pointermove', move);
+    window.addEventListener('pointermove', move);
+    window.addEventListener('pointerup', end, { once: true });
+  };
+  const press = (e: KeyboardEvent<HTMLSpanElement>): void => {
+    const by = e.key === 'ArrowRight' ? STEP : e.key === 'ArrowLeft' ? -STEP : 0;
+    if (by === 0) return;
+    e.preventDefault();
+    onSize(Math.max(NARROWEST, Math.round((width ?? cellOf(e.currentTarget)) + by)));
+  };
+  return (
+    <span
+      role="separator"
+      aria-orientation="vertical"
+      aria-label={`Width of ${name}`}
+      aria-valuenow={width ?? 0}
+      tabIndex={0}
+      className="column-edge"
+      onPointerDown={drag}
+      onKeyDown={press}
+    />
+  );
+}
+
+export function HeadCell<R>({
+  header,
+  width,
+  onSize,
+  style,
+}: {
+  header: Header<R, Value>;
+  width: number | undefined;
+  onSize: Sized;
+  style: CSSProperties;
+}) {
+  const { column } = header;
+  const { head, drawnHead, isNumber } = column.columnDef.meta?.column ?? { head: '' };
+  const sorted = column.getIsSorted();
+  const words = drawnHead ? (
+    <>
+      <span className="sr-only">{head}</span>
+      {drawnHead}
+    </>
+  ) : (
+    head
+  );
+  return (
+    <th
+      scope="col"
+      className={`group/head relative ${isNumber ? 'num' : ''} ${drawnHead ? 'px-0!' : ''}`}
+      style={style}
+      aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : undefined}
+      data-column={column.id}
+    >
+      {column.getCanSort() ? (
+        <button
+          type="button"
+          className="inline-flex max-w-full items-center gap-1 text-left font-semibold hover:underline"
+          onClick={column.getToggleSortingHandler()}
+        >
+          {words}
+          {sorted === 'asc' && <ArrowUp size={12} aria-hidden="true" />}
+          {sorted === 'desc' && <ArrowDown size={12} aria-hidden="true" />}
+        </button>
+      ) : (
+        words
+      )}
+      {head !== '' && <Edge name={head} width={width} onSize={onSize} />}
+    </th>
+  );
+}
