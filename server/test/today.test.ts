@@ -6,21 +6,6 @@ import type { DueNow } from '#api/upkeep.ts';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { addLine, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
-type Today = {
-  promises: {
-    clock: { target: string; state: string; left: number | null; over: number | null };
-    order: { id: number; title: string; stage: string };
-    open: { from: number; to: number }[];
-  }[];
-  counts: { missed: number; short: number; enough: number; paused: number };
-  morePromises: number;
-  axisFrom: number;
-  axisTo: number;
-  upkeep: { proposed: number; held: number; needsCare: number; reasons: { text: string; count: number }[] };
-  visitsEnding: { label: string; late: boolean; windowTo: string }[];
-  notices: { name: string; noticeBy: string }[];
-  alerts: { text: string; orderId: number | null }[];
-};
 let house: TestHouse;
 let call: Caller;
 let world: World;

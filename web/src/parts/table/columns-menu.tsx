@@ -53,10 +53,11 @@ export function ColumnsMenu<R>({
                   />
                   {head}
                 </label>
+                {/* Never disabled, which would take the focus away from whoever moves a column to the end. */}
                 <button
                   className="icon-act"
                   aria-label={`${head} further left`}
-                  disabled={i === 0}
+                  aria-disabled={i === 0}
                   onClick={() => change({ order: moved(inOrder, id, -1) })}
                 >
                   <ArrowUp size={14} aria-hidden="true" />
@@ -64,7 +65,7 @@ export function ColumnsMenu<R>({
                 <button
                   className="icon-act"
                   aria-label={`${head} further right`}
-                  disabled={i === named.length - 1}
+                  aria-disabled={i === named.length - 1}
                   onClick={() => change({ order: moved(inOrder, id, 1) })}
                 >
                   <ArrowDown size={14} aria-hidden="true" />

@@ -4,10 +4,11 @@ import { cleanup, render, screen, waitFor, within } from '@testing-library/react
 import userEvent from '@testing-library/user-event';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { TableLook } from '#api/house.ts';
+import type { Column } from './index.ts';
 
 // jsdom has no CSS.escape; ids of the library need none.
 vi.stubGlobal('CSS', { escape: (text: string) => text });
-const kept = vi.hoisted(() => ({ looks: {} as Record<string, unknown>, writes: [] as unknown[] }));
+const kept = vi.hoisted((): { looks: Record<string, unknown>; writes: unknown[] } => ({ looks: {}, writes: [] }));
 vi.mock('../../shell/store.ts', () => ({
   server: {
     useReadTableLooksQuery: () => ({ data: kept.looks }),
@@ -24,14 +25,13 @@ const { Table, useTicks } = await import('./index.ts');
 const { ordered } = await import('./table.tsx');
 const { savedRows, compareValues } = await import('./column.ts');
 type Part = { id: number; name: string; held: number | null; note: string };
-type PartColumn = import('./index.ts').Column<Part>;
 
 const PARTS: Part[] = [
   { id: 1, name: 'Gasket 10', held: 4, note: '=1+1' },
   { id: 2, name: 'Gasket 9', held: null, note: '' },
   { id: 3, name: 'fan', held: 12, note: 'spare, "old"' },
 ];
-const COLUMNS: readonly PartColumn[] = [
+const COLUMNS: readonly Column<Part>[] = [
   { id: 'name', head: 'Name', value: (p) => p.name },
   { id: 'held', head: 'Held', isNumber: true, value: (p) => p.held, show: (p) => `${p.held ?? 'none'} pcs` },
   { id: 'note', head: 'Note', value: (p) => p.note, isExtra: true },
