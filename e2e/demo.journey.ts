@@ -254,7 +254,7 @@ test.describe('a coordinator’s day', () => {
     await page.getByRole('button', { name: 'Hold back…' }).click();
     await page.getByRole('dialog').getByRole('button', { name: 'Hold 1 visit' }).click();
     await expect(page.getByRole('dialog')).toContainText('Say why the visit is held back.');
-    await page.getByLabel('Why').fill('Part has not come in');
+    await page.getByRole('dialog').getByLabel('Why').fill('Part has not come in');
     await page.getByRole('dialog').getByRole('button', { name: 'Hold 1 visit' }).click();
     await expect(page.getByText('held: Part has not come in')).toBeVisible();
     await ticks.nth(0).check();

@@ -249,7 +249,7 @@ async function proveStanding(page: Page): Promise<void> {
   await expect(page.getByRole('heading', { name: 'Clocks, 3 met and 0 missed' })).toBeVisible();
   await expectAccessible(page, 'standing');
   const download = page.waitForEvent('download');
-  await page.getByRole('link', { name: 'Export CSV' }).click();
+  await page.getByRole('link', { name: 'CSV' }).click();
   expect((await download).suggestedFilename()).toMatch(/^standing-agreement-.*\.csv$/);
   await openRoom(page, 'Today');
   await expect(page.getByText('Active alerts')).toBeVisible();

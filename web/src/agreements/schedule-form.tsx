@@ -6,7 +6,8 @@ import { WORKING_DAY_CONVENTIONS, workingDaysOf, type WorkingDayConvention } fro
 import { parseRule, printRule, ruleFromEdit, sayRule, type EditedRule } from '#core/recurrence/index.ts';
 import { checkDateTerms, previewVisits, type LeadUnit } from '#core/upkeep/index.ts';
 import { parseLocalDate, type LocalDate, type Zone } from '#core/time/index.ts';
-import { DateField, Field, NumberField, SelectField, useSubmit } from '../parts/fields.tsx';
+import { Field, NumberField, SelectField, useSubmit } from '../parts/fields.tsx';
+import { DateField } from '../parts/date-field.tsx';
 import { Form } from '../parts/form.tsx';
 import { RuleEditor } from '../parts/rule-editor.tsx';
 import { plural, sayDate, sayMinutes } from '../parts/words.ts';

@@ -4,7 +4,8 @@ import type { LineTerms } from '#api/terms.ts';
 import { CAUSES, COST_ELEMENTS, type CostElement } from '#core/entitlement/index.ts';
 import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
-import { DateField, NumberField, SelectField, TextField, Ticks } from '../parts/fields.tsx';
+import { NumberField, SelectField, TextField, Ticks } from '../parts/fields.tsx';
+import { DateField } from '../parts/date-field.tsx';
 import { MoneyField } from '../parts/money-field.tsx';
 import { setupApi } from '../setup/index.ts';
 

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import type { Comparison } from '#api/terms.ts';
 import { localDateAt, parseLocalDate } from '#core/time/index.ts';
-import { DateField } from '../parts/fields.tsx';
+import { DateField } from '../parts/date-field.tsx';
 import { sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { foldAlike, useOpened } from '../parts/fold.ts';

@@ -1,9 +1,6 @@
 // Form parts: a labelled field with its hint and its error, and a submit that puts refusals at their fields.
-import { useCallback, useId, useRef, useState, type ReactNode } from 'react';
-import { CalendarDays } from 'lucide-react';
+import { useCallback, useId, useState, type ReactNode } from 'react';
 import type { Problem } from '#api/shapes.ts';
-import { instant, localDateAt, parseLocalDate, readTypedDate, sayDate, type Zone } from '#core/time/index.ts';
-import { server } from '../shell/store.ts';
 import { SaidProblem } from './problem.tsx';
 
 type Control = (id: string, described: string | undefined) => ReactNode;
@@ -85,86 +82,6 @@ export function TextField({ label, value, onChange, hint, error, type = 'text', 
           aria-invalid={error ? true : undefined}
           {...rest}
         />
-      )}
-    </Field>
-  );
-}
-
-/** A date typed loosely or picked; it hands on ISO text, or what was typed when that cannot be read, so that nothing is lost. */
-export function DateField({
-  label,
-  value,
-  onChange,
-  hint,
-  error,
-  className,
-}: {
-  label: string;
-  value: string;
-  onChange: (value: string) => void;
-  hint?: ReactNode;
-  error?: string | undefined;
-  className?: string;
-}) {
-  const { data: session } = server.useReadSessionQuery();
-  const picker = useRef<HTMLInputElement>(null);
-  const [typing, setTyping] = useState<string | null>(null);
-  const known = parseLocalDate(value);
-  const today = localDateAt((session?.person?.zone ?? 'UTC') as Zone, session?.now ?? instant(0));
-  const change = (text: string): void => {
-    setTyping(text);
-    onChange(text.trim() === '' ? '' : (readTypedDate(text, today) ?? text));
-  };
-  const understood = typing !== null && known && typing !== sayDate(known) ? sayDate(known) : null;
-  return (
-    <Field
-      label={label}
-      hint={hint}
-      error={error ?? (value !== '' && !known && typing === null ? 'Write it as 17 Mar 2026 or 17/3/2026.' : undefined)}
-      {...(className && { className })}
-    >
-      {(id, described) => (
-        <span className="relative block">
-          <input
-            id={id}
-            className="box-field pr-8 tabular-nums"
-            value={typing ?? (known ? sayDate(known) : value)}
-            onChange={(e) => change(e.target.value)}
-            onBlur={() => setTyping(null)}
-            aria-describedby={described}
-            aria-invalid={error ? true : undefined}
-            placeholder="17 Mar 2026"
-          />
-          {/* Over what is below, so that nothing moves: what was understood so far. */}
-          {understood && (
-            <span
-              aria-live="polite"
-              className="absolute right-0 -bottom-[1.35rem] z-10 border border-hairline bg-base-100 px-1 text-[0.87rem]"
-            >
-              {understood}
-            </span>
-          )}
-          <button
-            type="button"
-            className="absolute top-0.5 right-1"
-            aria-label="Open the calendar"
-            onClick={() => picker.current?.showPicker()}
-          >
-            <CalendarDays size={16} className="mx-auto" aria-hidden="true" />
-          </button>
-          <input
-            ref={picker}
-            type="date"
-            tabIndex={-1}
-            aria-hidden="true"
-            className="pointer-events-none absolute right-0 bottom-0 h-0 w-0 opacity-0"
-            value={known ?? ''}
-            onChange={(e) => {
-              setTyping(null);
-              onChange(e.target.value);
-            }}
-          />
-        </span>
       )}
     </Field>
   );

@@ -1,6 +1,7 @@
 // When something happened: a date and a time of day in a named zone.
 import { parseLocalDate, toInstant, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
-import { DateField, TextField } from './fields.tsx';
+import { TextField } from './fields.tsx';
+import { DateField } from './date-field.tsx';
 import { sayZone } from './words.ts';
 
 const two = (n: number): string => String(n).padStart(2, '0');

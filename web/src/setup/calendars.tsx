@@ -2,7 +2,8 @@
 import { useState } from 'react';
 import { addCalendar } from '#api/setup.ts';
 import type { CalendarOut } from '#api/setup.ts';
-import { DateField, Field, TextField, useSubmit } from '../parts/fields.tsx';
+import { Field, TextField, useSubmit } from '../parts/fields.tsx';
+import { DateField } from '../parts/date-field.tsx';
 import { Form } from '../parts/form.tsx';
 import { WEEKDAYS } from '../parts/rule-editor.tsx';
 import { plural, sayDate } from '../parts/words.ts';

@@ -12,7 +12,8 @@ import {
   type Target,
 } from '#core/service-levels/index.ts';
 import { addDays } from '#core/time/index.ts';
-import { DateField, TextField, Ticks, useSubmit } from '../parts/fields.tsx';
+import { TextField, Ticks, useSubmit } from '../parts/fields.tsx';
+import { DateField } from '../parts/date-field.tsx';
 import { Form } from '../parts/form.tsx';
 import { plural, sayDate, sayMinutes } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';

@@ -1,5 +1,35 @@
-// What floats: a dialog with a title, closed by Esc.
+// What floats: a dialog with a title, closed by Esc. The keys stay within it, and go back to where they were.
 import { useEffect, useRef, type ReactNode } from 'react';
+import { Dialog as Sheet, Modal, ModalOverlay } from 'react-aria-components';
+
+const TYPED_IN = 'input:not([type="hidden"]):not([disabled]), select, textarea';
+const REACHED = `${TYPED_IN}, button:not([disabled]), a[href]`;
+
+/** The first field takes the keys, so that one can type at once. */
+function Entered({ children }: { children: ReactNode }) {
+  const inside = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const box = inside.current;
+    if (!box || box.contains(document.activeElement)) return;
+    (box.querySelector<HTMLElement>(TYPED_IN) ?? box.querySelector<HTMLElement>(REACHED))?.focus();
+  }, []);
+  return <div ref={inside}>{children}</div>;
+}
+
+/** Closed after an act its button may be gone: the next one of the same part takes the keys, so that work goes on there. */
+function useNextAfter(): void {
+  useEffect(() => {
+    const opener = document.activeElement;
+    const around = opener?.closest('article, section, main');
+    return () => {
+      requestAnimationFrame(() => {
+        if (opener?.isConnected || (document.activeElement && document.activeElement !== document.body)) return;
+        const near = around?.isConnected ? around : document.querySelector('main');
+        (near?.querySelector<HTMLElement>('button, a[href]') ?? document.querySelector('main'))?.focus();
+      });
+    };
+  }, []);
+}
 
 export function Dialog({
   title,
@@ -12,30 +42,14 @@ export function Dialog({
   children: ReactNode;
   wide?: boolean;
 }) {
-  const ref = useRef<HTMLDialogElement>(null);
-  useEffect(() => {
-    const dialog = ref.current;
-    const opener = document.activeElement;
-    const around = opener?.closest('article, section, main');
-    dialog?.showModal();
-    return () => {
-      dialog?.close();
-      // Closed after an act its button may be gone: the next one of the same part takes the focus, so that work goes on there.
-      requestAnimationFrame(() => {
-        if (opener?.isConnected || (document.activeElement && document.activeElement !== document.body)) return;
-        const near = around?.isConnected ? around : document.querySelector('main');
-        (near?.querySelector<HTMLElement>('button, a[href]') ?? document.querySelector('main'))?.focus();
-      });
-    };
-  }, []);
+  useNextAfter();
   return (
-    <dialog
-      ref={ref}
-      aria-label={title}
-      onClose={onClose}
-      className={`m-auto max-h-[94vh] w-full overflow-y-auto border border-base-content bg-base-100 p-5 text-base-content shadow-xl backdrop:bg-black/30 ${wide ? 'max-w-4xl' : 'max-w-lg'}`}
-    >
-      {children}
-    </dialog>
+    <ModalOverlay isOpen onOpenChange={(isOpen) => !isOpen && onClose()} className="shade">
+      <Modal className={`floating sheet-over ${wide ? 'max-w-4xl' : 'max-w-lg'}`}>
+        <Sheet aria-label={title} className="p-5 outline-none">
+          <Entered>{children}</Entered>
+        </Sheet>
+      </Modal>
+    </ModalOverlay>
   );
 }

@@ -1,11 +1,36 @@
 // Keys: `g` then a letter enters a room, `/` finds, `?` lists the keys, j and k walk the list, Enter opens.
 import { useEffect, useRef } from 'react';
+import { tinykeys } from 'tinykeys';
 import type { Room } from './room.ts';
 
-function typing(target: EventTarget | null): boolean {
-  return (
+/** Not while somebody types, nor while something floats over the page. */
+function isElsewhere(event: KeyboardEvent): boolean {
+  const { target } = event;
+  const typing =
     target instanceof HTMLElement &&
-    (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
+    (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName));
+  return typing || event.isComposing || document.querySelector('[role="dialog"]') !== null;
+}
+
+type Bindings = Readonly<Record<string, (event: KeyboardEvent) => void>>;
+
+/** On some keyboards `/` and `?` are reached with Shift, on others without. */
+const withOrWithoutShift = (key: string): string => (/^[a-z]+$/i.test(key) ? key : `[Shift]+${key}`);
+
+function useKeys(bindings: Bindings): void {
+  const latest = useRef(bindings);
+  useEffect(() => {
+    latest.current = bindings;
+  });
+  const names = Object.keys(bindings).join('\n');
+  useEffect(
+    () =>
+      tinykeys(
+        window,
+        Object.fromEntries(names.split('\n').map((name) => [name, (event) => latest.current[name]?.(event)])),
+        { timeout: 1500, ignore: isElsewhere },
+      ),
+    [names],
   );
 }
 
@@ -18,36 +43,26 @@ export function useShellKeys(
     back: () => void;
   },
 ): void {
-  const latest = useRef({ rooms, act });
-  useEffect(() => {
-    latest.current = { rooms, act };
-  });
-  useEffect(() => {
-    let awaiting = 0;
-    const onKey = (event: KeyboardEvent): void => {
-      if (
-        typing(event.target) ||
-        event.ctrlKey ||
-        event.metaKey ||
-        event.altKey ||
-        document.querySelector('dialog[open]')
-      )
-        return;
-      const { rooms, act } = latest.current;
-      const entered =
-        Date.now() - awaiting < 1500 ? rooms.find(({ rail }) => rail?.key === event.key)?.rail : undefined;
-      const floating = rooms.find(({ floats }) => floats?.key === event.key)?.floats;
-      awaiting = event.key === 'g' ? Date.now() : 0;
-      if (entered) act.go(entered.path);
-      else if (floating) act.float(floating);
-      else if (event.key === '?') act.help();
-      else if (event.key === 'Escape') act.back();
-      else return;
+  const taken =
+    (what: () => void) =>
+    (event: KeyboardEvent): void => {
       event.preventDefault();
+      what();
     };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, []);
+  useKeys({
+    ...Object.fromEntries(
+      rooms.flatMap(({ rail }) =>
+        rail ? [[`g ${withOrWithoutShift(rail.key)}`, taken(() => act.go(rail.path))] as const] : [],
+      ),
+    ),
+    ...Object.fromEntries(
+      rooms.flatMap(({ floats }) =>
+        floats ? [[withOrWithoutShift(floats.key), taken(() => act.float(floats))] as const] : [],
+      ),
+    ),
+    [withOrWithoutShift('?')]: taken(act.help),
+    Escape: taken(act.back),
+  });
 }
 
 /** j and k move through `count` rows, Enter opens the chosen one. */
@@ -57,42 +72,22 @@ export function useListKeys(
   choose: (index: number) => void,
   open?: (index: number) => void,
 ): void {
-  const latest = useRef({ count, choose, open });
   // Where the keys stand: ahead of what is drawn while somebody presses faster than that.
   const at = useRef(chosen);
   useEffect(() => {
-    latest.current = { count, choose, open };
-  });
-  useEffect(() => {
     at.current = chosen;
   }, [chosen, count]);
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      const now = latest.current;
-      const go = (index: number): void => {
-        at.current = index;
-        now.choose(index);
-      };
-      if (
-        typing(event.target) ||
-        event.ctrlKey ||
-        event.metaKey ||
-        event.altKey ||
-        document.querySelector('dialog[open]') ||
-        now.count === 0
-      )
-        return;
-      if (event.key === 'j') go(Math.min(now.count - 1, at.current + 1));
-      else if (event.key === 'k') go(Math.max(0, at.current - 1));
-      else if (
-        event.key === 'Enter' &&
-        now.open &&
-        at.current >= 0 &&
-        !(event.target instanceof HTMLButtonElement || event.target instanceof HTMLAnchorElement)
-      )
-        now.open(at.current);
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, []);
+  const go = (index: number): void => {
+    if (count === 0) return;
+    at.current = Math.min(count - 1, Math.max(0, index));
+    choose(at.current);
+  };
+  useKeys({
+    j: () => go(at.current + 1),
+    k: () => go(at.current - 1),
+    Enter: ({ target }) => {
+      const presses = target instanceof HTMLButtonElement || target instanceof HTMLAnchorElement;
+      if (open && !presses && at.current >= 0 && at.current < count) open(at.current);
+    },
+  });
 }

@@ -14,7 +14,7 @@ import {
   type Zone,
 } from '#core/time/index.ts';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
-import { DateField } from '../parts/fields.tsx';
+import { DateField } from '../parts/date-field.tsx';
 import { plural, sayDate, sayMinutes, sayShare } from '../parts/words.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
