@@ -6,6 +6,7 @@ export default defineConfig({
       {
         test: {
           name: 'core',
+          setupFiles: ['web/src/jsdom.setup.ts'],
           include: [
             'core/src/**/*.test.ts',
             'api/src/**/*.test.ts',

@@ -1,5 +1,6 @@
 // What Today shows of orders: running promises on one time axis, the chosen order beside them.
 import { useState } from 'react';
+import { scaleLinear } from 'd3-scale';
 import { Link, useNavigate } from 'react-router';
 import type { NearPromise, Promises } from '#api/orders.ts';
 import { marginOf } from '#core/service-levels/index.ts';
@@ -15,7 +16,7 @@ import { ordersApi } from './endpoints.ts';
 import { OrderGlance } from './glance.tsx';
 
 type Axis = { readonly from: Instant; readonly to: Instant };
-const share = (at: number, { from, to }: Axis): number => Math.min(100, Math.max(0, ((at - from) / (to - from)) * 100));
+const share = (at: number, { from, to }: Axis): number => scaleLinear([from, to], [0, 100]).clamp(true)(at);
 const percent = (n: number): string => `${n.toFixed(2)}%`;
 
 function HourAxis({ axis, zone }: { axis: Axis; zone: Zone }) {

@@ -1,5 +1,7 @@
 // The ribbon as a sheet: cover, care, trouble and pulse lanes at full width; drag a stretch to look closer, arrow keys move, + and − zoom.
 import { useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { extent } from 'd3-array';
+import { scaleLinear } from 'd3-scale';
 import type { Ribbon } from '#api/ribbon.ts';
 import { DAY, fromDayNumber, toDayNumber } from '#core/time/index.ts';
 import { RibbonAxis, RibbonLine, type RibbonSpan } from './ribbon.tsx';
@@ -44,10 +46,11 @@ function PulseLane({ pulse, span }: { pulse: Pulse; span: RibbonSpan }) {
   const shown = pulse.points.filter((p) => p.at >= start && p.at <= end);
   const values = [...shown.map((p) => p.value), ...pulse.limits];
   if (shown.length === 0) return <p className="quiet flex h-6 items-center">{pulse.label}: nothing in this stretch</p>;
-  const [low, high] = [Math.min(...values), Math.max(...values)];
-  const y = (value: number): number =>
-    high === low ? PULSE_HEIGHT / 2 : PULSE_HEIGHT - 4 - ((value - low) / (high - low)) * (PULSE_HEIGHT - 8);
-  const x = (at: number): number => ((at - start) / (end - start)) * 1000;
+  const [low, high] = extent(values) as [number, number];
+  // All alike, they lie in the middle.
+  const flat = low === high ? 1 : 0;
+  const y = scaleLinear([low - flat, high + flat], [PULSE_HEIGHT - 4, 4]);
+  const x = scaleLinear([start, end], [0, 1000]);
   const drawing = (
     <svg
       viewBox={`0 0 1000 ${PULSE_HEIGHT}`}

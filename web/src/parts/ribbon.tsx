@@ -1,5 +1,6 @@
 // The ribbon: one time axis with a now line; cover, care and trouble lanes. Thread (table rows) and strip (headers).
 import { useId } from 'react';
+import { scaleLinear } from 'd3-scale';
 import { utcMonth } from 'd3-time';
 import type { CareMark, CoverBand, Ribbon, TroubleBar } from '#api/ribbon.ts';
 import { toDayNumber, DAY, type Instant, type LocalDate } from '#core/time/index.ts';
@@ -20,10 +21,8 @@ const THREAD: Lanes = { height: 24, cover: 0.5, band: 8, care: 13.5, radius: 2.6
 const STRIP: Lanes = { height: 64, cover: 2, band: 14, care: 34, radius: 4, trouble: 50, bar: 8 };
 
 /** Share of the axis at a day (possibly with a fraction), in percent, kept inside it. */
-function scaleOf({ from, to }: RibbonSpan): (day: number) => number {
-  const [start, end] = [toDayNumber(from), toDayNumber(to)];
-  return (day) => Math.min(100, Math.max(0, ((day - start) / (end - start)) * 100));
-}
+const scaleOf = ({ from, to }: RibbonSpan): ((day: number) => number) =>
+  scaleLinear([toDayNumber(from), toDayNumber(to)], [0, 100]).clamp(true);
 
 const percent = (x: number): string => `${x.toFixed(3)}%`;
 const dayOf = (at: Instant): number => at / DAY;

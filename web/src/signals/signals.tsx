@@ -1,5 +1,8 @@
 // Signals: active alerts first, then the last week's, then every device with its newest readings.
 import { useState } from 'react';
+import { extent } from 'd3-array';
+import { scaleLinear } from 'd3-scale';
+import { line } from 'd3-shape';
 import { Link } from 'react-router';
 import type { AlertOut, DeviceOut } from '#api/signals.ts';
 import { orderNumber } from '#api/shapes.ts';
@@ -30,12 +33,16 @@ export function PulseLine({
     return <p className="quiet">{data ? 'Too few readings for a line yet.' : 'Loading…'}</p>;
   const { points, limits } = data;
   const values = [...points.map((p) => p.value), ...limits.map((l) => l.limit)];
-  const [low, high] = [Math.min(...values), Math.max(...values)];
+  const [low, high] = extent(values) as [number, number];
   const pad = (high - low || 1) * 0.12;
   const height = tall ? 130 : 44;
   const from = points[0]?.at ?? now;
-  const x = (at: number): number => ((at - from) / Math.max(1, now - from)) * 1000;
-  const y = (v: number): number => height - ((v - low + pad) / (high - low + 2 * pad)) * height;
+  const x = scaleLinear([from, Math.max(now, from + 1)], [0, 1000]);
+  const y = scaleLinear([low - pad, high + pad], [height, 0]);
+  const path = line<(typeof points)[number]>(
+    (p) => x(p.at),
+    (p) => y(p.value),
+  ).digits(1)(points);
   return (
     <figure>
       <svg
@@ -58,13 +65,7 @@ export function PulseLine({
             vectorEffect="non-scaling-stroke"
           />
         ))}
-        <polyline
-          points={points.map((p) => `${x(p.at).toFixed(1)},${y(p.value).toFixed(1)}`).join(' ')}
-          fill="none"
-          stroke="currentColor"
-          strokeWidth="1.4"
-          vectorEffect="non-scaling-stroke"
-        />
+        <path d={path ?? ''} fill="none" stroke="currentColor" strokeWidth="1.4" vectorEffect="non-scaling-stroke" />
       </svg>
       <figcaption className="quiet flex justify-between">
         <span>

@@ -6,8 +6,6 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { TableLook } from '#api/house.ts';
 import type { Column } from './index.ts';
 
-// jsdom has no CSS.escape; ids of the library need none.
-vi.stubGlobal('CSS', { escape: (text: string) => text });
 const kept = vi.hoisted((): { looks: Record<string, unknown>; writes: unknown[] } => ({ looks: {}, writes: [] }));
 vi.mock('../../shell/store.ts', () => ({
   server: {
