@@ -107,6 +107,9 @@ const IN_ORDER: Record<string, { own: (id: number) => string; order: string }> =
   asset_event: { own: (id) => `asset_id IN (SELECT id FROM asset WHERE import_id = ${id})`, order: 'id' },
 };
 
+const isPlain = (cell: unknown): boolean =>
+  typeof cell === 'object' && cell !== null && !(cell instanceof Date) && !Buffer.isBuffer(cell);
+
 /** The rows the import made, inserted again in the same order into empty tables with the same indexes. */
 async function bareInserts(database: Database, importId: number): Promise<{ rows: number; seconds: number }> {
   const copies: { table: string; columns: string[]; rows: unknown[][] }[] = [];
@@ -120,7 +123,8 @@ async function bareInserts(database: Database, importId: number): Promise<{ rows
     copies.push({
       table: `ref_${table}`,
       columns: (fields as { Field: string }[]).map((f) => f.Field),
-      rows: found as unknown[][],
+      // JSON comes back read; it is written as text.
+      rows: (found as unknown[][]).map((row) => row.map((cell) => (isPlain(cell) ? JSON.stringify(cell) : cell))),
     });
   }
   const seconds = await secondsOf(() =>

@@ -31,6 +31,25 @@ function useNextAfter(): void {
   }, []);
 }
 
+/** A button that was pressed and cannot be pressed again loses the keys to the page; Esc still closes what floats on top. */
+function useEscapeFromPage(onClose: () => void): void {
+  const latest = useRef(onClose);
+  useEffect(() => {
+    latest.current = onClose;
+  });
+  const own = useRef<HTMLElement | null>(null);
+  useEffect(() => {
+    own.current = [...document.querySelectorAll<HTMLElement>('[role="dialog"]')].at(-1) ?? null;
+    const escape = (event: KeyboardEvent): void => {
+      if (event.key !== 'Escape' || document.activeElement?.closest('[role="dialog"]')) return;
+      const top = [...document.querySelectorAll<HTMLElement>('[role="dialog"]')].at(-1);
+      if (top === own.current) latest.current();
+    };
+    document.addEventListener('keydown', escape);
+    return () => document.removeEventListener('keydown', escape);
+  }, []);
+}
+
 export function Dialog({
   title,
   onClose,
@@ -43,6 +62,7 @@ export function Dialog({
   wide?: boolean;
 }) {
   useNextAfter();
+  useEscapeFromPage(onClose);
   return (
     <ModalOverlay isOpen onOpenChange={(isOpen) => !isOpen && onClose()} className="shade">
       <Modal className={`floating sheet-over ${wide ? 'max-w-4xl' : 'max-w-lg'}`}>

@@ -67,7 +67,7 @@ beforeEach(() => {
 });
 afterEach(cleanup);
 
-describe('a table', () => {
+describe('a table', { timeout: 30_000 }, () => {
   it('sorts by a column’s plain value, both ways and not at all; what says nothing stands last both ways', async () => {
     const user = userEvent.setup();
     render(<Shown />);
