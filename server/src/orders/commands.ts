@@ -29,12 +29,12 @@ import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
 import { coversOf, drawHours, giveBack, takeDecision } from '../entitlement/index.ts';
 import { storedClock } from './clock-rows.ts';
 import { raiseMany } from './raise-many.ts';
-import { loadOrder, type LineRow, type OrderRow } from './loading.ts';
+import { loadOrder, type LineRow, type LoadedOrder, type OrderRow } from './loading.ts';
 import { bookMeterAnswers } from './forms.ts';
 import { indexOrders } from './finder.ts';
 
 /** A derived clock as a row. */
-export function clockValues(order: OrderRow, line: LineRow, derived: Clock): typeof clock.$inferInsert {
+function clockValues(order: OrderRow, line: LineRow, derived: Clock): typeof clock.$inferInsert {
   return {
     orderLineId: line.id,
     orderId: order.id,
@@ -46,6 +46,18 @@ export function clockValues(order: OrderRow, line: LineRow, derived: Clock): typ
   };
 }
 
+/** The order's clocks as its events say them. */
+export const clocksSaid = (
+  { order, lines, events }: Pick<LoadedOrder, 'order' | 'lines' | 'events'>,
+  book: CalendarBook,
+  now: Instant,
+): (typeof clock.$inferInsert)[] =>
+  lines.flatMap((line) =>
+    deriveClocks(order.startedAt, clockEventsOf(events), line.promises, book.timeOf, now).map((derived) =>
+      clockValues(order, line, derived),
+    ),
+  );
+
 /** The order's clocks, derived from its events and written over what stood there. */
 export async function deriveOrderClocks(
   tx: Tx,
@@ -55,11 +67,7 @@ export async function deriveOrderClocks(
   events: readonly OrderEvent[],
   now: Instant,
 ): Promise<void> {
-  const values = lines.flatMap((line) =>
-    deriveClocks(order.startedAt, clockEventsOf(events), line.promises, book.timeOf, now).map((derived) =>
-      clockValues(order, line, derived),
-    ),
-  );
+  const values = clocksSaid({ order, lines, events }, book, now);
   await tx.db.delete(clock).where(eq(clock.orderId, order.id));
   if (values.length > 0) await tx.db.insert(clock).values(values);
 }

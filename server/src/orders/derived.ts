@@ -1,15 +1,13 @@
 // Orders, their clocks and the days on which their visits were done, as their events say them.
 import { asc, eq, gt, inArray } from 'drizzle-orm';
 import type { OrderId } from '#core/ids.ts';
-import { clockEventsOf, effortOf, stateOfOrder } from '#core/orders/index.ts';
-import { deriveClocks } from '#core/service-levels/index.ts';
-import type { Instant } from '#core/time/index.ts';
-import { calendarBook, type CalendarBook } from '../calendars/index.ts';
+import { effortOf, stateOfOrder } from '#core/orders/index.ts';
+import { calendarBook } from '../calendars/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { differences, type DerivedRows } from '../platform/derived.ts';
 import { visit } from '../upkeep/tables.ts';
-import { clockValues, completedOf, deriveOrderClocks, stateColumns, writeState } from './commands.ts';
-import { loadOrders, type LoadedOrder } from './loading.ts';
+import { clocksSaid, completedOf, deriveOrderClocks, stateColumns, writeState } from './commands.ts';
+import { loadOrders } from './loading.ts';
 import { clock, orderLine, workOrder } from './tables.ts';
 
 const AT_ONCE = 200;
@@ -24,14 +22,6 @@ const keyed = (rows: readonly Omit<ClockRow, 'id'>[]): Record<string, unknown> =
       .sort(([a], [b]) => (a < b ? -1 : 1))
       .map(([key, r]) => [key, Object.fromEntries(Object.entries(r).sort(([a], [b]) => (a < b ? -1 : 1)))]),
   );
-
-function clocksSaid({ order, lines, events }: LoadedOrder, book: CalendarBook, now: Instant) {
-  return lines.flatMap((line) =>
-    deriveClocks(order.startedAt, clockEventsOf(events), line.promises, book.timeOf, now).map((derived) =>
-      clockValues(order, line, derived),
-    ),
-  );
-}
 
 async function heldBy(tx: Tx, ids: readonly OrderId[]) {
   const [clocks, visits] = await Promise.all([

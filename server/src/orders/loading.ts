@@ -13,8 +13,8 @@ export type LoadedOrder = {
   readonly order: OrderRow;
   readonly facts: OrderFacts;
   /** As they were recorded. */
-  readonly events: OrderEvent[];
-  readonly lines: LineRow[];
+  readonly events: readonly OrderEvent[];
+  readonly lines: readonly LineRow[];
 };
 
 function byOrder<T extends { readonly orderId: OrderId }>(rows: readonly T[]): Map<OrderId, T[]> {

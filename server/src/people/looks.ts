@@ -1,5 +1,5 @@
 // How each person likes their tables, kept with them wherever they sign in.
-import { count, eq } from 'drizzle-orm';
+import { and, count, eq, ne } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/house.ts';
 import { serve, type House } from '../platform/http.ts';
@@ -18,8 +18,11 @@ export const lookRoutes = fp<{ house: House }>(
     });
     serve(app, house, contracts.keepTableLook, ({ params, body, who }) =>
       database.transact(async (tx) => {
-        const [kept] = await tx.db.select({ n: count() }).from(tableLook).where(eq(tableLook.personId, who.id));
-        if ((kept?.n ?? 0) >= TABLES_KEPT) refuse('conflict', 'So many tables are kept already that no more can be.');
+        const [others] = await tx.db
+          .select({ n: count() })
+          .from(tableLook)
+          .where(and(eq(tableLook.personId, who.id), ne(tableLook.name, params.name)));
+        if ((others?.n ?? 0) >= TABLES_KEPT) refuse('conflict', 'So many tables are kept already that no more can be.');
         await tx.db
           .insert(tableLook)
           .values({ personId: who.id, name: params.name, look: body })

@@ -54,7 +54,7 @@ export function EditableList<T extends { readonly id: number }>({
       ) : (
         <Table
           name={name}
-          caption={add}
+          caption={name.replaceAll('-', ' ')}
           columns={[...columns, ...(may ? [change] : [])]}
           rows={items}
           idOf={(i) => i.id}

@@ -48,7 +48,6 @@ export function definition<R>(column: Column<R>, sorts: boolean): ColumnDef<R, V
     enableHiding: column.head !== '',
     enableSorting: sorts,
     ...(column.value && { accessorFn: column.value }),
-    sortUndefined: 'last',
     sortingFn: (x, y, id) => compareValues(x.getValue(id), y.getValue(id)),
   };
 }

@@ -1,5 +1,14 @@
 // The table of the house: sorted, chosen, ordered, sized and kept columns; ticks, unfolding, keys; saved as a file.
-import { Fragment, useLayoutEffect, useMemo, useRef, useState, type CSSProperties, type ReactNode } from 'react';
+import {
+  Fragment,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type CSSProperties,
+  type ReactNode,
+} from 'react';
 import { getCoreRowModel, getSortedRowModel, useReactTable, type Row } from '@tanstack/react-table';
 import { csvText } from '#core/csv.ts';
 import { useListKeys } from '../../shell/keys.ts';
@@ -116,6 +125,22 @@ function useTable<R, K>({ name, columns, rows, idOf, sorting }: Props<R, K>) {
   return { table, shown, looking, inOrder, hidden };
 }
 
+/** Whether the table is wider than its room: then it moves sideways by itself, and its head stays with it. */
+function useWide() {
+  const box = useRef<HTMLDivElement>(null);
+  const [isWide, setWide] = useState(false);
+  useEffect(() => {
+    const room = box.current;
+    const table = room?.querySelector('table');
+    if (!room || !table || typeof ResizeObserver === 'undefined') return;
+    const watch = new ResizeObserver(() => setWide(table.scrollWidth > room.clientWidth + 1));
+    watch.observe(room);
+    watch.observe(table);
+    return () => watch.disconnect();
+  }, []);
+  return { box, isWide };
+}
+
 /** How far from the left each pinned column stays: the widths of those before it. */
 function usePinned(pinned: readonly string[], layout: string) {
   const head = useRef<HTMLTableRowElement>(null);
@@ -142,6 +167,7 @@ export function Table<R, K = number>(props: Props<R, K>) {
   const { table, shown, looking, inOrder, hidden } = useTable(props);
   const { look, change } = looking;
   const { head, styleOf } = usePinned(look.pinned, JSON.stringify([inOrder, hidden, look.widths]));
+  const { box, isWide } = useWide();
   const [chosen, setChosen] = useState(-1);
   const [open, setOpen] = useState<string | null>(null);
   useListKeys(onOpen ? shown.length : 0, chosen, setChosen, (i) => shown[i] && onOpen?.(shown[i].original));
@@ -183,7 +209,7 @@ export function Table<R, K = number>(props: Props<R, K>) {
           )}
         </div>
       </div>
-      <div className="kept-table">
+      <div ref={box} className={`kept-table ${isWide ? 'is-wide' : ''}`}>
         <table className="dense">
           <caption className="sr-only">{caption}</caption>
           <thead>
