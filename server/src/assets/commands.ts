@@ -21,7 +21,7 @@ import { asZone, localDateAt, startOfDay, type Instant, type LocalDate } from '#
 import { isTaken, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
-import type { Told as Noticed } from '../platform/writing.ts';
+import type { Told } from '../platform/writing.ts';
 import { assetClass, assetModel, classMeter } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { meter } from '../meters/tables.ts';
@@ -32,7 +32,7 @@ import { goingOver, handOver } from './hand-over.ts';
 import { asset } from './tables.ts';
 
 /** Who acts, and when. */
-export type Acting = { readonly who: Person; readonly now: Instant; readonly told: Noticed };
+export type Acting = { readonly who: Person; readonly now: Instant; readonly told: Told };
 
 const LABELS: Readonly<Record<string, string>> = {
   warrantyUntil: 'warranty until',

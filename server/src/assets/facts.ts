@@ -22,7 +22,7 @@ export type Fact = AssetFact<AssetId, LocationId, CustomerId>;
 export type Known = KnownAsset<AssetId, LocationId, CustomerId>;
 type Stay = PastStay<LocationId, CustomerId>;
 
-export type Told = {
+export type AssetHappening = {
   readonly assetId: AssetId;
   /** What is read in its life. */
   readonly kind: AssetEventKind;
@@ -32,7 +32,7 @@ export type Told = {
   readonly text: string;
 };
 
-export type Teller = { readonly by: PersonId | null; readonly now: Instant };
+export type RecordedBy = { readonly by: PersonId | null; readonly now: Instant };
 
 /** The columns of a row that follow from its facts. */
 export function recordOf(row: AssetRow): AssetRecord<AssetId, LocationId, CustomerId> {
@@ -92,12 +92,16 @@ export async function writeStays(tx: Tx, of: ReadonlyMap<AssetId, readonly Stay[
 const EVENT_COLUMNS = ['asset_id', 'kind', 'at', 'recorded_at', 'person_id', 'text', 'fact'];
 
 /** The events alone, for assets whose rows were just written as their first facts say. */
-export async function writeEvents(tx: Tx, told: readonly Told[], { by, now }: Teller): Promise<void> {
+export async function writeEvents(
+  tx: Tx,
+  happenings: readonly AssetHappening[],
+  { by, now }: RecordedBy,
+): Promise<void> {
   await bulkInsert(
     tx.connection,
     'asset_event',
     EVENT_COLUMNS,
-    told.map((t) => [
+    happenings.map((t) => [
       t.assetId,
       t.kind,
       instantText(t.at),
@@ -113,9 +117,10 @@ export async function writeEvents(tx: Tx, told: readonly Told[], { by, now }: Te
  * Records what happened to assets: events are appended, rows and past stays follow. Rows are locked in the order of their ids; each
  * changed row's version goes up by one, however many facts it took.
  */
-export async function recordFacts(tx: Tx, told: readonly Told[], teller: Teller): Promise<void> {
+export async function recordFacts(tx: Tx, happenings: readonly AssetHappening[], recorded: RecordedBy): Promise<void> {
   const facts = new Map<AssetId, Fact[]>();
-  for (const { assetId, fact } of told) if (fact !== null) facts.set(assetId, [...(facts.get(assetId) ?? []), fact]);
+  for (const { assetId, fact } of happenings)
+    if (fact !== null) facts.set(assetId, [...(facts.get(assetId) ?? []), fact]);
   const ids = [...facts.keys()];
   if (ids.length > 0) {
     const rows = await tx.db.select().from(asset).where(inArray(asset.id, ids)).orderBy(asset.id).for('update');
@@ -135,7 +140,7 @@ export async function recordFacts(tx: Tx, told: readonly Told[], teller: Teller)
     for (const { set, ids: those } of sets.values()) await tx.db.update(asset).set(set).where(inArray(asset.id, those));
     await writeStays(tx, moved);
   }
-  await writeEvents(tx, told, teller);
+  await writeEvents(tx, happenings, recorded);
 }
 
 /** Facts of assets in the order in which they were recorded. */
@@ -181,7 +186,7 @@ export type Registered = {
 export async function registerMany(
   tx: Tx,
   registered: readonly Registered[],
-  teller: Teller,
+  recorded: RecordedBy,
   importId: ImportId | null = null,
 ): Promise<AssetId[]> {
   if (registered.length === 0) return [];
@@ -205,7 +210,7 @@ export async function registerMany(
       at,
       text,
     })),
-    teller,
+    recorded,
   );
   return ids;
 }

@@ -16,7 +16,7 @@ export {
   type AssetRow,
   type Fact,
   type Registered,
-  type Told,
+  type AssetHappening,
 } from './facts.ts';
 export { keepContent, readContent } from './files.ts';
 

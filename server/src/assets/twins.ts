@@ -12,7 +12,7 @@ import { accept } from '../platform/refuse.ts';
 import { alert, device } from '../signals/tables.ts';
 import { schedule, visit } from '../upkeep/tables.ts';
 import { lockAsset, type Acting } from './commands.ts';
-import { recordFacts, type AssetRow, type Told } from './facts.ts';
+import { recordFacts, type AssetRow, type AssetHappening } from './facts.ts';
 import { indexAssets } from './finder.ts';
 import { asset, assetEvent } from './tables.ts';
 
@@ -152,8 +152,8 @@ export async function mergeAssets(tx: Tx, keptId: AssetId, goneId: AssetId, { wh
     commissioned: kept.commissioned ?? gone.commissioned,
     warrantyUntil: kept.warrantyUntil ?? gone.warrantyUntil,
   };
-  const facts: Told[] = [
-    ...children.map(({ id }): Told => ({
+  const facts: AssetHappening[] = [
+    ...children.map(({ id }): AssetHappening => ({
       assetId: id,
       kind: 'changed',
       fact: { kind: 'changed', set: { parentId: kept.id } },

@@ -34,7 +34,7 @@ import {
   writeEvents,
   type AssetRow,
   type Fact,
-  type Told,
+  type AssetHappening,
 } from '../assets/index.ts';
 
 /** Rows taken at a time by the one-step route; larger files go by an import that shows its progress. */
@@ -340,7 +340,7 @@ export async function writeUpdates(tx: Tx, plan: ImportPlan, origin: Origin): Pr
     plan.updates.flatMap((u) => u.changes.parentTag ?? []),
   );
   const today = localDateAt(origin.who.zone, origin.now);
-  const told: Told[] = [];
+  const told: AssetHappening[] = [];
   const before: (typeof importBefore.$inferInsert)[] = [];
   for (const update of plan.updates) {
     const row = held.get(update.tag);

@@ -18,7 +18,7 @@ import { changedSince, removeDrafts } from './agreements.ts';
 import { keepRenamed } from '../platform/finder-index.ts';
 import { indexCustomers } from '../customers/index.ts';
 import { placesFound } from '../places/index.ts';
-import { assetsFound, indexAssets, recordFacts, type AssetRow, type Told } from '../assets/index.ts';
+import { assetsFound, indexAssets, recordFacts, type AssetRow, type AssetHappening } from '../assets/index.ts';
 
 type Found = readonly { readonly name: string }[];
 
@@ -142,7 +142,7 @@ type Before = typeof importBefore.$inferSelect;
 
 /** An asset's own columns are put back; where it stood before the import it stands again from today. */
 async function putAssetsBack(tx: Tx, before: readonly Before[], by: Undoing, changedAgain: () => never): Promise<void> {
-  const told: Told[] = [];
+  const told: AssetHappening[] = [];
   for (let i = 0; i < before.length; i += 1000) {
     const part = before.slice(i, i + 1000);
     const ids = part.map((b) => b.subjectId as AssetId);
