@@ -317,15 +317,17 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
           Nothing is to be raised up to {sayDate(run.to)}. Choose a later date to look further ahead.
         </p>
       ) : (
-        <Table
-          name="upkeep-run"
-          caption="Visits to raise"
-          columns={proposalColumns((d) => sayShortDate(d, run.today))}
-          rows={run.proposals}
-          idOf={keyOf}
-          ticks={{ of: ticks, idsOf: (p) => [keyOf(p)], nameOf: (p) => `${p.tag} due ${p.due}` }}
-          onOpen={(p) => ticks.toggle([keyOf(p)])}
-        />
+        <div className={may ? 'under-acts' : ''}>
+          <Table
+            name="upkeep-run"
+            caption="Visits to raise"
+            columns={proposalColumns((d) => sayShortDate(d, run.today))}
+            rows={run.proposals}
+            idOf={keyOf}
+            ticks={{ of: ticks, idsOf: (p) => [keyOf(p)], nameOf: (p) => `${p.tag} due ${p.due}` }}
+            onOpen={(p) => ticks.toggle([keyOf(p)])}
+          />
+        </div>
       )}
       {run.proposals.length < counts.proposed + counts.held && (
         <p className="quiet pt-1">

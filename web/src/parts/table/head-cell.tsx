@@ -65,7 +65,7 @@ export function HeadCell<R>({
   return (
     <th
       scope="col"
-      className={`group/head relative ${isNumber ? 'num' : ''} ${drawnHead ? 'px-0!' : ''}`}
+      className={`${isNumber ? 'num' : ''} ${drawnHead ? 'px-0!' : ''}`}
       style={style}
       aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : undefined}
       data-column={column.id}

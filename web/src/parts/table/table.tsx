@@ -177,6 +177,8 @@ export function Table<R, K = number>(props: Props<R, K>) {
     ticks?.of ?? { ticked: new Set<K>(), toggle: () => undefined, clear: () => undefined },
     tickRows,
   );
+  // What stands before a column that stays at the left stays with it.
+  const lead = look.pinned.length > 0 ? 'stays-left' : '';
   const widthOf = (id: string): number | undefined => look.widths[id] ?? columns.find((c) => c.id === id)?.width;
   const inView = table.getVisibleLeafColumns();
   const all = inView.length + (ticks ? 1 : 0) + (unfold ? 1 : 0);
@@ -215,12 +217,12 @@ export function Table<R, K = number>(props: Props<R, K>) {
           <thead>
             <tr ref={head}>
               {unfold && (
-                <th className="w-8">
+                <th className={`w-8 ${lead}`}>
                   <span className="sr-only">Unfold</span>
                 </th>
               )}
               {ticks && (
-                <th className="w-8">
+                <th className={`w-8 ${lead}`}>
                   <TickBox
                     name="all rows"
                     checked={tickIds.length > 0 && tickIds.every((id) => ticks.of.ticked.has(id))}
@@ -235,7 +237,11 @@ export function Table<R, K = number>(props: Props<R, K>) {
                   header={header as never}
                   width={look.widths[header.column.id]}
                   onSize={(width) => change({ widths: { ...look.widths, [header.column.id]: width } })}
-                  style={styleOf(header.column.id, widthOf(header.column.id))}
+                  style={{
+                    ...styleOf(header.column.id, widthOf(header.column.id)),
+                    // Over the other heads, which are over the rows.
+                    ...(look.pinned.includes(header.column.id) && { zIndex: 3 }),
+                  }}
                 />
               ))}
             </tr>
@@ -250,7 +256,7 @@ export function Table<R, K = number>(props: Props<R, K>) {
                   onDoubleClick={onOpen && (() => onOpen(row.original))}
                 >
                   {unfold && (
-                    <td>
+                    <td className={lead}>
                       <button
                         aria-expanded={open === row.id}
                         aria-label={`${open === row.id ? 'Fold' : 'Unfold'} ${unfold.nameOf(row.original)}`}
@@ -262,7 +268,7 @@ export function Table<R, K = number>(props: Props<R, K>) {
                     </td>
                   )}
                   {ticks && (
-                    <td>
+                    <td className={lead}>
                       <TickBox
                         name={ticks.nameOf(row.original)}
                         checked={ticks.idsOf(row.original).every((id) => ticks.of.ticked.has(id))}
