@@ -12,7 +12,8 @@ export async function run(): Promise<void> {
     now: process.env.STAVOK_NOW,
   });
   const database = openDatabase(house.databaseUrl, 1);
-  const peopled = await isLoaded(database).finally(() => database.close());
+  const peopled = await isLoaded(database);
+  await database.close();
   process.stdout.write(
     `\nStavok: ${house.address}\n${peopled ? '' : 'Nobody can sign in yet: run ./stavok admin --email you@example.org --name "Your Name" in another terminal.\n'}Ctrl+C stops everything.\n`,
   );

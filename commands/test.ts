@@ -66,15 +66,15 @@ const STEPS: readonly Step[] = [
     reads: true,
     says: 'types',
     run: async () =>
-      (await tool(node('typescript/bin/tsc', '-p', 'core/tsconfig.json'))) &&
-      tool(node('typescript/bin/tsc', '-p', 'tsconfig.json')),
+      (await tool(node('typescript-7/bin/tsc', '-p', 'core/tsconfig.json'))) &&
+      tool(node('typescript-7/bin/tsc', '-p', 'tsconfig.json')),
   },
   {
     name: 'lint',
     reads: true,
     says: 'lint',
     run: async () =>
-      (await tool(node('eslint/bin/eslint.js', '.'))) &&
+      (await tool(node('oxlint/bin/oxlint', '--type-aware'))) &&
       tool(node('prettier/bin/prettier.cjs', '--check', '.', '--log-level', 'warn')),
   },
   {

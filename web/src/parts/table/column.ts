@@ -24,7 +24,7 @@ export type Column<R> = {
 
 declare module '@tanstack/react-table' {
   // The library’s own two parameters must be repeated.
-  // eslint-disable-next-line @typescript-eslint/no-unused-vars
+  // oxlint-disable-next-line no-unused-vars
   interface ColumnMeta<TData extends RowData, TValue> {
     readonly column: Column<TData>;
   }
