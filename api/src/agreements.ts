@@ -88,6 +88,8 @@ const header = {
   contactIds: v.optional(v.pipe(v.array(idOf<ContactId>()), v.maxLength(20, 'At most 20 contacts.')), []),
   ...v.partial(v.object(headerTerms)).entries,
 };
+const headerBody = v.object(header);
+export type AgreementHeader = v.InferInput<typeof headerBody>;
 export const writeAgreement = contract({
   method: 'POST',
   path: '/api/agreements',
@@ -133,6 +135,7 @@ export const scheduleIn = v.object({
   lead: days,
   leadUnit: v.picklist(['calendar days', 'working days']),
 });
+export type ScheduleIn = v.InferInput<typeof scheduleIn>;
 export const addSchedules = contract({
   method: 'POST',
   path: '/api/agreements/:id/schedules',

@@ -94,6 +94,8 @@ export const lifeAct = v.variant('kind', [
 export const LIFE_KINDS = ['installed', 'moved', 'removed', 'scrapped', 'out of service', 'back in service'] as const;
 export type LifeKind = (typeof LIFE_KINDS)[number];
 const remark = v.pipe(v.string(), v.trim(), v.maxLength(500, 'At most 500 characters.'));
+const lifeIn = v.object({ version, act: lifeAct, on: localDateText, text: remark });
+export type LifeIn = v.InferInput<typeof lifeIn>;
 export const recordLife = contract({
   method: 'POST',
   path: '/api/assets/:id/life',
@@ -102,7 +104,7 @@ export const recordLife = contract({
   may: RECORDERS,
   touches: ['register', 'agreements', 'upkeep'],
   params,
-  body: v.object({ version, act: lifeAct, on: localDateText, text: remark }),
+  body: lifeIn,
   answer: v.object({ version: v.number() }),
 });
 const swapIn = v.object({
@@ -375,7 +377,7 @@ export const readCatalogue = contract({
   reads: ['setup', 'register'],
   answer: v.object({ classes: v.array(classOut), models: v.array(modelOut) }),
 });
-const classIn = v.object({
+export const classIn = v.object({
   name: shortText,
   jobPlanIds: v.array(v.pipe(v.number(), v.integer(), v.minValue(1))),
   meters: v.array(
@@ -418,6 +420,7 @@ const modelIn = v.object({
   warrantyTravel: percent,
   warrantyVisits: v.pipe(v.number('Write a number.'), v.integer(), v.minValue(0), v.maxValue(100)),
 });
+export type ModelIn = v.InferInput<typeof modelIn>;
 export const addModel = contract({
   method: 'POST',
   path: '/api/asset-models',

@@ -107,6 +107,7 @@ export const customerIn = v.object({
   creditLimit: v.nullable(v.pipe(v.number('Write an amount.'), v.integer(), v.minValue(0, 'From 0 up.'))),
   overSince: v.nullable(localDateText),
 });
+export type CustomerIn = v.InferInput<typeof customerIn>;
 export const addCustomer = contract({
   method: 'POST',
   path: '/api/customers',
@@ -144,6 +145,7 @@ export const contactIn = v.object({
   phone: optionalText(60),
   preferred: v.picklist(WAYS_TO_TELL),
 });
+export type ContactIn = v.InferInput<typeof contactIn>;
 export const addContact = contract({
   method: 'POST',
   path: '/api/customers/:id/contacts',

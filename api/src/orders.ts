@@ -251,13 +251,15 @@ export const raiseRepair = contract({
   body: v.object({ requestKey, ...repairIn.entries }),
   answer: v.object({ id: v.number() }),
 });
+const repairAsk = v.object({ ...repairIn.entries, title: v.optional(v.string()) });
+export type RepairAsk = v.InferInput<typeof repairAsk>;
 export const previewRepair = contract({
   method: 'POST',
   path: '/api/orders/preview',
   summary: 'What a repair would be entitled to, and how fast we promised to be',
   room: 'orders',
   may: OFFICE,
-  body: v.object({ ...repairIn.entries, title: v.optional(v.string()) }),
+  body: repairAsk,
   answer: v.object({
     sentence: v.string(),
     promise: v.string(),

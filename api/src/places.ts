@@ -83,6 +83,12 @@ export const changeLocation = contract({
   body: v.object({ version, ...placeIn }),
   answer: v.object({ version: v.number() }),
 });
+const newLocation = v.object({
+  parentId: v.nullable(idOf<LocationId>()),
+  customerId: idOf<CustomerId>(),
+  ...placeIn,
+});
+export type NewLocation = v.InferInput<typeof newLocation>;
 export const addLocation = contract({
   method: 'POST',
   path: '/api/locations',
@@ -90,7 +96,7 @@ export const addLocation = contract({
   room: 'register',
   may: WRITERS,
   touches: ['register'],
-  body: v.object({ parentId: v.nullable(idOf<LocationId>()), customerId: idOf<CustomerId>(), ...placeIn }),
+  body: newLocation,
   answer: created,
 });
 

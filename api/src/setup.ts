@@ -116,6 +116,7 @@ export const jobPlanIn = v.object({
   tasks: v.pipe(v.array(v.object({ text: shortText, mandatory: v.boolean() })), v.maxLength(60)),
 });
 const jobPlanOut = v.object({ id: v.number(), version: v.number(), ...jobPlanIn.entries });
+export type JobPlanIn = v.InferInput<typeof jobPlanIn>;
 export type JobPlanOut = v.InferOutput<typeof jobPlanOut>;
 
 const finite = v.pipe(v.number(), v.finite());
@@ -135,6 +136,7 @@ export const alertRuleIn = v.object({
   priority: v.picklist([1, 2, 3, 4]),
 });
 const alertRuleOut = v.object({ id: v.number(), version: v.number(), className: v.string(), ...alertRuleIn.entries });
+export type AlertRuleIn = v.InferInput<typeof alertRuleIn>;
 export type AlertRuleOut = v.InferOutput<typeof alertRuleOut>;
 
 export const reference = v.object({

@@ -182,6 +182,8 @@ export const previewAmendment = contract({
     coversTotal: v.number(),
   }),
 });
+const amendmentIn = v.object({ version, ...amendment.entries });
+export type AmendmentIn = v.InferInput<typeof amendmentIn>;
 export const amend = contract({
   method: 'POST',
   path: '/api/agreements/:id/amendments',
@@ -190,7 +192,7 @@ export const amend = contract({
   may: WRITERS,
   touches: ['register', 'agreements', 'upkeep'],
   params,
-  body: v.object({ version, ...amendment.entries }),
+  body: amendmentIn,
   answer: v.object({ version: v.number() }),
 });
 export const compareVersions = contract({
@@ -475,6 +477,8 @@ const typeTerms = v.object({
   allowances: v.pipe(v.array(allowanceIn), v.maxLength(3)),
 });
 export const agreementType = v.object({ id: v.number(), version: v.number(), name: v.string(), terms: typeTerms });
+const agreementTypeIn = v.object({ name: shortText, terms: typeTerms });
+export type AgreementTypeIn = v.InferInput<typeof agreementTypeIn>;
 export type AgreementTypeOut = v.InferOutput<typeof agreementType>;
 export const listAgreementTypes = contract({
   method: 'GET',
@@ -492,7 +496,7 @@ export const addAgreementType = contract({
   room: 'agreements',
   may: WRITERS,
   touches: ['setup'],
-  body: v.object({ name: shortText, terms: typeTerms }),
+  body: agreementTypeIn,
   answer: created,
 });
 export const changeAgreementType = contract({
@@ -503,7 +507,7 @@ export const changeAgreementType = contract({
   may: WRITERS,
   touches: ['setup'],
   params: v.object({ id: idText<AgreementTypeId>() }),
-  body: v.object({ version, name: shortText, terms: typeTerms }),
+  body: v.object({ version, ...agreementTypeIn.entries }),
   answer: done,
 });
 

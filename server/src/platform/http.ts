@@ -3,6 +3,7 @@ import { toJsonSchema } from '@valibot/to-json-schema';
 import type { FastifyError, FastifyInstance, FastifyReply, FastifyRequest, FastifySchema } from 'fastify';
 import * as v from 'valibot';
 import type { AnyContract, Answer, Asked, Contract, Schema } from '#api/contract.ts';
+import { sayIssue } from '#api/say-issue.ts';
 import { problem, type Problem } from '#api/shapes.ts';
 import type { PersonId } from '#core/ids.ts';
 import { mayCall, rolesOf, type May, type Role } from '#core/people.ts';
@@ -99,48 +100,6 @@ function parsePart(schema: Schema | undefined, value: unknown): unknown {
   const read = v.safeParse(schema, value ?? {});
   if (read.success) return read.output;
   throw new Refused(read.issues.map((issue) => refusal('invalid', sayIssue(issue), v.getDotPath(issue) ?? undefined)));
-}
-
-/** The schema's own words where it has them, else what would be right in plain ones. */
-function sayIssue(issue: v.BaseIssue<unknown>): string {
-  if (!/^Invalid |^Expected /.test(issue.message)) return issue.message;
-  const { requirement } = issue as { requirement?: unknown };
-  switch (issue.type) {
-    case 'min_value':
-      return `This is at least ${String(requirement)}.`;
-    case 'max_value':
-      return `This is at most ${String(requirement)}.`;
-    case 'min_length':
-      return Number(requirement) === 1 ? 'This is needed.' : `At least ${String(requirement)} of them are needed.`;
-    case 'max_length':
-      return `At most ${String(requirement)} are taken at a time.`;
-    case 'integer':
-      return 'This is a whole number.';
-    case 'picklist':
-    case 'literal':
-    case 'variant':
-      return issue.expected
-        ? `This is one of: ${issue.expected.replace(/^\(|\)$/g, '').replaceAll(' | ', ', ')}.`
-        : 'This is not one of the choices.';
-    case 'email':
-      return 'Write an e-mail address, such as ana@example.org.';
-    case 'regex':
-    case 'check':
-      return 'This is not written as it should be.';
-    default:
-      return issue.received === 'undefined' ? 'This is needed.' : `Here belongs ${sayKind(issue.expected)}.`;
-  }
-}
-
-function sayKind(expected: string | null): string {
-  const kinds: Readonly<Record<string, string>> = {
-    string: 'a text',
-    number: 'a number',
-    boolean: 'true or false',
-    Array: 'a list',
-    Object: 'an object',
-  };
-  return kinds[expected ?? ''] ?? `something else (${expected ?? 'nothing'})`;
 }
 
 function jsonSchema(schema: Schema | undefined): Record<string, unknown> | undefined {

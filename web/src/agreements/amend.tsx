@@ -1,12 +1,13 @@
 // An amendment in the making: from which day, why, and what changes; its effect is shown while it is put together.
-import { useState } from 'react';
+import { useEffect } from 'react';
 import { Link } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
-import type { LineChange } from '#api/terms.ts';
-import { addDays, localDateAt, parseLocalDate } from '#core/time/index.ts';
-import { GeneralError, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
-import { DateField } from '../parts/date-field.tsx';
-import { MoneyField } from '../parts/money-field.tsx';
+import type { Answer } from '#api/contract.ts';
+import type { Problem } from '#api/shapes.ts';
+import { amend, type AmendmentIn, type LineChange, type previewAmendment } from '#api/terms.ts';
+import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
+import { WireDate, WireMoney, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, Wire, WireForm, type WireFormOf } from '../parts/wire-form.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { agreementsApi } from './endpoints.ts';
@@ -15,6 +16,8 @@ import { Alongside } from './coverage-form.tsx';
 import { Matrix } from './matrix.tsx';
 import { RENEWAL_CHOICES } from './header-form.tsx';
 import { Differences } from './versions.tsx';
+
+type AmendmentEffect = Answer<typeof previewAmendment>;
 
 const ADDED: Readonly<Record<'location' | 'class' | 'own fleet', string>> = {
   location: 'cover everything below a place',
@@ -31,69 +34,25 @@ function sayChange(change: LineChange, agreement: Page): string {
   return `${change.act} ${change.lineIds.length === 1 ? first : plural(change.lineIds.length, 'line')}`;
 }
 
-export function Amend({ agreement, onDone }: { agreement: Page; onDone: () => void }) {
-  const reader = useReader();
-  const today = localDateAt(reader.zone, agreement.now);
-  const [from, setFrom] = useState<string>(addDays(today, 1));
-  const [reason, setReason] = useState('');
-  const [changes, setChanges] = useState<LineChange[]>([]);
-  const [priceMinor, setPrice] = useState<number | null>(agreement.priceMinor);
-  const [to, setTo] = useState<string>(agreement.to ?? '');
-  const [noticeDays, setNotice] = useState(agreement.noticeDays);
-  const [renewalMode, setMode] = useState(agreement.renewalMode);
-  const [renewalMonths, setMonths] = useState(agreement.renewalMonths);
-  const body = {
-    from,
-    reason,
-    changes,
-    ...(priceMinor !== agreement.priceMinor && { priceMinor }),
-    ...(to !== (agreement.to ?? '') && { to: to || null }),
-    ...(noticeDays !== agreement.noticeDays && { noticeDays }),
-    ...(renewalMode !== agreement.renewalMode && { renewalMode }),
-    ...(renewalMonths !== agreement.renewalMonths && { renewalMonths }),
-  };
-  const anything = changes.length > 0 || Object.keys(body).length > 3;
-  const params = { id: String(agreement.id) };
-  const ready = anything && parseLocalDate(from) !== null && !Number.isNaN(priceMinor);
-  const preview = agreementsApi.usePreviewAmendmentQuery(
-    { params, body: { ...body, reason: reason.trim() || 'to be said' } },
-    { skip: !ready },
-  );
-  const [amend, { isLoading }] = agreementsApi.useAmendMutation();
-  const { errors, submit } = useSubmit(['from', 'reason', 'priceMinor', 'to', 'noticeDays', 'renewalMonths']);
-  const refused = preview.error as
-    { detail?: string; errors?: { field: string | null; message: string }[] } | undefined;
-  const refusedAt = (field: string): string | undefined =>
-    errors.of(field) ?? refused?.errors?.find((e) => e.field === field)?.message;
-  const keep = async (change: LineChange): Promise<{ data: true }> => {
-    setChanges((list) => [...list, change]);
-    return Promise.resolve({ data: true });
-  };
-  const save = async (): Promise<void> => {
-    if (await submit(amend({ params, body: { version: agreement.version, ...body } }))) onDone();
-  };
-  const doubled = [...(errors.problem?.errors ?? []), ...(refused?.errors ?? [])].find((e) =>
-    e.field?.endsWith('.alongside'),
-  );
-  const doubledAt = Number(doubled?.field?.split('.')[1]);
-  const effect = ready ? preview.currentData : undefined;
+/** What is typed of an amendment; what stays as it is does not travel. */
+type Typed = Pick<Page, 'priceMinor' | 'noticeDays' | 'renewalMode' | 'renewalMonths'> & {
+  from: string;
+  reason: string;
+  to: string | null;
+  changes: LineChange[];
+};
+
+function bodyOf({ from, reason, changes, ...header }: Typed, agreement: Page): Omit<AmendmentIn, 'version'> {
+  const changed = Object.entries(header).filter(([key, value]) => value !== agreement[key as keyof typeof header]);
+  return { from, reason, changes, ...Object.fromEntries(changed) };
+}
+
+function ChangesSoFar({ agreement }: { agreement: Page }) {
   return (
-    <section className="mt-4" aria-label="Amendment">
-      <div className="sheet space-y-3 p-4">
-        <h2>An amendment in the making</h2>
-        <div className="grid grid-cols-[12rem_1fr] gap-3">
-          <DateField label="Holds from" value={from} onChange={setFrom} error={refusedAt('from')} />
-          <TextField label="What is amended and why" value={reason} onChange={setReason} error={refusedAt('reason')} />
-        </div>
-        <div className="grid grid-cols-[17rem_14rem_1fr] gap-3">
-          <MoneyField
-            label={`Price of the whole per ${agreement.billingPer}`}
-            value={agreement.priceMinor}
-            currency={agreement.currency}
-            onChange={setPrice}
-            error={refusedAt('priceMinor')}
-          />
-          <DateField label="Runs to (empty: open-ended)" value={to} onChange={setTo} error={refusedAt('to')} />
+    <Wire<LineChange[]> name="changes">
+      {({ value: changes, change, error, errorAt }) => {
+        const doubledAt = changes.findIndex((_, i) => errorAt(`${i}.alongside`) !== undefined);
+        return (
           <div>
             <p className="quiet">Changes of coverage, made below</p>
             {changes.length === 0 ? (
@@ -103,86 +62,143 @@ export function Amend({ agreement, onDone }: { agreement: Page; onDone: () => vo
                 {changes.map((c, i) => (
                   <li key={i}>
                     {sayChange(c, agreement)}{' '}
-                    <button className="link-ink quiet" onClick={() => setChanges(changes.filter((_, n) => n !== i))}>
+                    <button
+                      type="button"
+                      className="link-ink quiet"
+                      onClick={() => change(changes.filter((_, n) => n !== i))}
+                    >
                       take back
                     </button>
                   </li>
                 ))}
               </ul>
             )}
+            {doubledAt >= 0 ? (
+              <Alongside
+                error={errorAt(`${doubledAt}.alongside`)}
+                value={false}
+                onChange={() => change(changes.map((c, n) => (n === doubledAt ? { ...c, alongside: true } : c)))}
+              />
+            ) : (
+              error && <p className="text-missed">✕ {error}</p>
+            )}
           </div>
+        );
+      }}
+    </Wire>
+  );
+}
+
+function Effect({ effect, from }: { effect: AmendmentEffect; from: LocalDate }) {
+  return (
+    <div aria-label="What changes">
+      {effect.warnings.map((w) => (
+        <p key={w} className="font-semibold">
+          ⚠ {w}
+        </p>
+      ))}
+      <Differences comparison={effect.comparison} before="Before" after={`From ${sayDate(from)}`} />
+      <p className="mt-2">
+        {effect.coversTotal === 0
+          ? 'The cover of no machine changes.'
+          : `The cover of ${plural(effect.coversTotal, 'machine')} changes:`}
+      </p>
+      <ul className="quiet max-h-40 overflow-y-auto">
+        {effect.covers.map((c) => (
+          <li key={c.assetId}>
+            <Link className="serial link-ink" to={`/assets/${c.assetId}`}>
+              {c.tag}
+            </Link>{' '}
+            {c.before} → {c.after}
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+/** What the amendment would do, as it is typed; its refusals stand at their fields like those of saving it. */
+function useEffectOf(form: WireFormOf<Typed>, typed: Typed, agreement: Page) {
+  const body = bodyOf(typed, agreement);
+  const isAnything = typed.changes.length > 0 || Object.keys(body).length > 3;
+  const isReady = isAnything && parseLocalDate(typed.from) !== null && !Number.isNaN(typed.priceMinor);
+  const preview = agreementsApi.usePreviewAmendmentQuery(
+    { params: { id: String(agreement.id) }, body: { ...body, reason: body.reason.trim() || 'to be said' } },
+    { skip: !isReady },
+  );
+  const refused = isReady ? (preview.error as Problem | undefined) : undefined;
+  const { setError, clearErrors } = form;
+  useEffect(() => {
+    clearErrors();
+    for (const { field, message } of refused?.errors ?? [])
+      setError((field ?? 'root') as 'from', { type: 'refused', message });
+  }, [refused, setError, clearErrors]);
+  return isReady && !refused ? preview.currentData : undefined;
+}
+
+export function Amend({ agreement, onDone }: { agreement: Page; onDone: () => void }) {
+  const reader = useReader();
+  const [amendment] = agreementsApi.useAmendMutation();
+  const form = useWireForm<AmendmentIn, Typed>(
+    amend,
+    {
+      from: addDays(localDateAt(reader.zone, agreement.now), 1),
+      reason: '',
+      changes: [],
+      priceMinor: agreement.priceMinor,
+      to: agreement.to,
+      noticeDays: agreement.noticeDays,
+      renewalMode: agreement.renewalMode,
+      renewalMonths: agreement.renewalMonths,
+    },
+    (typed) => ({ version: agreement.version, ...bodyOf(typed, agreement) }),
+  );
+  const typed = form.watch();
+  const effect = useEffectOf(form, typed, agreement);
+  const from = parseLocalDate(typed.from);
+  const keep = (change: LineChange): Promise<{ data: true }> => {
+    form.setValue('changes', [...form.getValues('changes'), change], { shouldDirty: true });
+    return Promise.resolve({ data: true });
+  };
+  return (
+    <section className="mt-4" aria-label="Amendment">
+      <WireForm<Typed, unknown>
+        form={form}
+        name="An amendment in the making"
+        save={`Amend from ${from ? sayDate(from) : 'a date'}`}
+        send={(now, seen) =>
+          amendment({
+            params: { id: String(agreement.id) },
+            body: { version: seen ?? agreement.version, ...bodyOf(now, agreement) },
+          })
+        }
+        onDone={onDone}
+        onCancel={onDone}
+        cancel="Leave it as it is"
+        disabled={!effect}
+        sheet
+      >
+        <h2>An amendment in the making</h2>
+        <div className="grid grid-cols-[12rem_1fr] gap-3">
+          <WireDate name="from" label="Holds from" />
+          <WireText name="reason" label="What is amended and why" />
+        </div>
+        <div className="grid grid-cols-[17rem_14rem_1fr] gap-3">
+          <WireMoney
+            name="priceMinor"
+            label={`Price of the whole per ${agreement.billingPer}`}
+            currency={agreement.currency}
+          />
+          <WireDate name="to" label="Runs to (empty: open-ended)" empty={null} />
+          <ChangesSoFar agreement={agreement} />
         </div>
         <div className="grid grid-cols-[17rem_14rem_14rem] gap-3">
-          <SelectField
-            label="At the end of the term it"
-            value={renewalMode}
-            onChange={(mode) => setMode(mode as Page['renewalMode'])}
-            options={RENEWAL_CHOICES}
-          />
-          <NumberField
-            label="Renewed for, months"
-            value={renewalMonths}
-            onChange={setMonths}
-            error={refusedAt('renewalMonths')}
-            min={1}
-            max={120}
-          />
-          <NumberField
-            label="Notice, days before the end"
-            value={noticeDays}
-            onChange={setNotice}
-            error={refusedAt('noticeDays')}
-            min={0}
-            max={730}
-          />
+          <WireSelect name="renewalMode" label="At the end of the term it" options={RENEWAL_CHOICES} />
+          <WireNumber name="renewalMonths" label="Renewed for, months" min={1} max={120} />
+          <WireNumber name="noticeDays" label="Notice, days before the end" min={0} max={730} />
         </div>
-        {doubled && (
-          <Alongside
-            error={doubled.message}
-            value={false}
-            onChange={() => setChanges(changes.map((c, n) => (n === doubledAt ? { ...c, alongside: true } : c)))}
-          />
-        )}
-        {refused && !doubled && !refusedAt('from') && !refusedAt('to') && (
-          <p role="alert" className="text-missed">
-            ✕ {refused.detail}
-          </p>
-        )}
-        {effect && (
-          <div aria-label="What changes">
-            {effect.warnings.map((w) => (
-              <p key={w} className="font-semibold">
-                ⚠ {w}
-              </p>
-            ))}
-            <Differences comparison={effect.comparison} before="Before" after={`From ${sayDate(from as never)}`} />
-            <p className="mt-2">
-              {effect.coversTotal === 0
-                ? 'The cover of no machine changes.'
-                : `The cover of ${plural(effect.coversTotal, 'machine')} changes:`}
-            </p>
-            <ul className="quiet max-h-40 overflow-y-auto">
-              {effect.covers.map((c) => (
-                <li key={c.assetId}>
-                  <Link className="serial link-ink" to={`/assets/${c.assetId}`}>
-                    {c.tag}
-                  </Link>{' '}
-                  {c.before} → {c.after}
-                </li>
-              ))}
-            </ul>
-          </div>
-        )}
-        <GeneralError errors={errors} />
-        <div className="flex gap-2">
-          <button className="act-main" disabled={!effect || isLoading} onClick={() => void save()}>
-            Amend from {parseLocalDate(from) ? sayDate(from as never) : 'a date'}
-          </button>
-          <button className="act" onClick={onDone}>
-            Leave it as it is
-          </button>
-        </div>
-      </div>
+        {effect && from && <Effect effect={effect} from={from} />}
+      </WireForm>
       <Coverage agreement={agreement} apply={keep} />
       <Matrix agreement={agreement} apply={keep} />
     </section>

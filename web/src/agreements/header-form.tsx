@@ -1,54 +1,22 @@
 // The header of an agreement: name, term, notice and renewal, who looks after it, contacts, price and how it is billed.
-import { useState } from 'react';
-import type { AgreementPage as Page } from '#api/agreements.ts';
+import { useFormContext } from 'react-hook-form';
+import { changeAgreement, type AgreementHeader, type AgreementPage as Page } from '#api/agreements.ts';
 import { BILLING_PERIODS, BILLING_TIMINGS, RENEWAL_MODES, type Indexation } from '#core/agreements/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
-import { NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
+import { NumberField, TextField } from '../parts/fields.tsx';
 import { DateField } from '../parts/date-field.tsx';
-import { Form } from '../parts/form.tsx';
-import { MoneyField } from '../parts/money-field.tsx';
+import { WireDate, WireMoney, WireNumber, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { ContactTicks, ManagerField } from './care.tsx';
 
-export type Header = {
-  number: string;
-  name: string;
-  from: string;
-  to: string;
-  noticeDays: number;
-  reminder: string;
-  renewalMode: Page['renewalMode'];
-  renewalMonths: number;
-  managerId: number | null;
-  contactIds: number[];
-  costCentre: string;
-  currency: string;
-  priceMinor: number | null;
-  billingPer: Page['billingPer'];
-  billingTiming: Page['billingTiming'];
-  indexation: Indexation | null;
-  suspendedCover: boolean;
-  suspendedVisits: boolean;
-};
+/** How a term ends, in the words of "at the end of the term it …". */
+export const RENEWAL_CHOICES = RENEWAL_MODES.map(
+  (m) => [m, m === 'to be renegotiated' ? 'is to be renegotiated' : m] as const,
+);
 
-export const HEADER_FIELDS = [
-  'number',
-  'name',
-  'from',
-  'to',
-  'noticeDays',
-  'reminder',
-  'renewalMonths',
-  'managerId',
-  'contactIds',
-  'costCentre',
-  'currency',
-  'priceMinor',
-  'indexation',
-];
-
-export const NEW_HEADER: Omit<Header, 'from' | 'to'> = {
+export const NEW_HEADER: Omit<AgreementHeader, 'from' | 'to'> = {
   number: '',
   name: '',
   noticeDays: 90,
@@ -67,265 +35,180 @@ export const NEW_HEADER: Omit<Header, 'from' | 'to'> = {
   suspendedVisits: false,
 };
 
-/** How a term ends, in the words of "at the end of the term it …". */
-export const RENEWAL_CHOICES = RENEWAL_MODES.map(
-  (m) => [m, m === 'to be renegotiated' ? 'is to be renegotiated' : m] as const,
-);
+const points = (text: string): number => Math.round(Number(text.replace(',', '.')) * 100);
 
-/** The header as it travels. */
-export const headerBody = ({ to, managerId, indexation, ...header }: Header) => ({
-  ...header,
-  to: to || null,
-  managerId: managerId as never,
-  indexation: indexation && { ...indexation, values: indexation.values.map((v) => ({ ...v })) },
-});
-
-type FieldsProps = { header: Header; change: (h: Header) => void; error: (field: string) => string | undefined };
-
-function IndexFields({ header, change, error }: FieldsProps) {
-  const { indexation } = header;
-  const set = (over: Partial<Indexation>): void =>
-    change({ ...header, indexation: indexation && { ...indexation, ...over } });
-  const points = (text: string): number => Math.round(Number(text.replace(',', '.')) * 100);
-  if (!indexation)
-    return (
-      <button
-        type="button"
-        className="link-ink"
-        onClick={() => change({ ...header, indexation: { fixedPercent: 20, base: 100_00, values: [] } })}
-      >
-        Let the price follow an index
-      </button>
-    );
+/** An index typed with two decimals, kept in hundredths. */
+function IndexField({
+  label,
+  value,
+  onChange,
+  error,
+}: {
+  label: string;
+  value: number;
+  onChange: (hundredths: number) => void;
+  error: string | undefined;
+}) {
   return (
-    <fieldset className="border-t border-hairline pt-2">
-      <legend className="quiet">Price formula P₁ = P₀ · (a + b · I₁ / I₀), a + b = 1</legend>
-      <div className="grid grid-cols-3 gap-3">
-        <NumberField
-          label="Fixed part a, %"
-          value={indexation.fixedPercent}
-          min={0}
-          max={100}
-          onChange={(fixedPercent) => set({ fixedPercent })}
-          error={error('indexation.fixedPercent')}
-        />
-        <TextField
-          label="Index at the start, I₀"
-          value={(indexation.base / 100).toFixed(2)}
-          onChange={(text) => set({ base: points(text) })}
-          error={error('indexation.base')}
-        />
-        <div className="flex items-end pb-0.5">
-          <button type="button" className="act" onClick={() => change({ ...header, indexation: null })}>
-            No index
-          </button>
-        </div>
-      </div>
-      {indexation.values.map((v, i) => (
-        <div key={i} className="mt-2 grid grid-cols-3 gap-3">
-          <DateField
-            label="Index from"
-            value={v.from}
-            onChange={(from) =>
-              set({ values: indexation.values.map((x, n) => (n === i ? { ...x, from: from as LocalDate } : x)) })
-            }
-            error={error(`indexation.values.${i}.from`)}
-          />
-          <TextField
-            label="I₁"
-            value={(v.hundredths / 100).toFixed(2)}
-            onChange={(text) =>
-              set({ values: indexation.values.map((x, n) => (n === i ? { ...x, hundredths: points(text) } : x)) })
-            }
-            error={error(`indexation.values.${i}.hundredths`)}
-          />
-          <div className="flex items-end pb-0.5">
-            <button
-              type="button"
-              className="act"
-              onClick={() => set({ values: indexation.values.filter((_, n) => n !== i) })}
-            >
-              Remove
-            </button>
-          </div>
-        </div>
-      ))}
-      <button
-        type="button"
-        className="link-ink mt-2"
-        onClick={() =>
-          set({ values: [...indexation.values, { from: header.from as LocalDate, hundredths: indexation.base }] })
-        }
-      >
-        Add an index value
-      </button>
-    </fieldset>
+    <TextField
+      label={label}
+      value={Number.isNaN(value) ? '' : (value / 100).toFixed(2)}
+      onChange={(text) => onChange(points(text))}
+      error={error}
+    />
   );
 }
 
-export function HeaderFields({ header, change, error, customerId }: FieldsProps & { customerId: string }) {
+function IndexFields() {
+  const begins = useFormContext<AgreementHeader>().watch('from');
+  return (
+    <Wire<Indexation | null> name="indexation">
+      {({ value: indexation, change, errorAt }) => {
+        if (!indexation)
+          return (
+            <button
+              type="button"
+              className="link-ink"
+              onClick={() => change({ fixedPercent: 20, base: 100_00, values: [] })}
+            >
+              Let the price follow an index
+            </button>
+          );
+        const { values } = indexation;
+        const setValue = (i: number, over: Partial<Indexation['values'][number]>): void =>
+          change({ ...indexation, values: values.map((x, n) => (n === i ? { ...x, ...over } : x)) });
+        return (
+          <fieldset className="border-t border-hairline pt-2">
+            <legend className="quiet">Price formula P₁ = P₀ · (a + b · I₁ / I₀), a + b = 1</legend>
+            <div className="grid grid-cols-3 gap-3">
+              <NumberField
+                label="Fixed part a, %"
+                value={indexation.fixedPercent}
+                min={0}
+                max={100}
+                onChange={(fixedPercent) => change({ ...indexation, fixedPercent })}
+                error={errorAt('fixedPercent')}
+              />
+              <IndexField
+                label="Index at the start, I₀"
+                value={indexation.base}
+                onChange={(base) => change({ ...indexation, base })}
+                error={errorAt('base')}
+              />
+              <div className="flex items-end pb-0.5">
+                <button type="button" className="act" onClick={() => change(null)}>
+                  No index
+                </button>
+              </div>
+            </div>
+            {values.map((v, i) => (
+              <div key={i} className="mt-2 grid grid-cols-3 gap-3">
+                <DateField
+                  label="Index from"
+                  value={v.from}
+                  onChange={(from) => setValue(i, { from: from as LocalDate })}
+                  error={errorAt(`values.${i}.from`)}
+                />
+                <IndexField
+                  label="I₁"
+                  value={v.hundredths}
+                  onChange={(hundredths) => setValue(i, { hundredths })}
+                  error={errorAt(`values.${i}.hundredths`)}
+                />
+                <div className="flex items-end pb-0.5">
+                  <button
+                    type="button"
+                    className="act"
+                    onClick={() => change({ ...indexation, values: values.filter((_, n) => n !== i) })}
+                  >
+                    Remove
+                  </button>
+                </div>
+              </div>
+            ))}
+            <button
+              type="button"
+              className="link-ink mt-2"
+              onClick={() =>
+                change({
+                  ...indexation,
+                  values: [...values, { from: begins as LocalDate, hundredths: indexation.base }],
+                })
+              }
+            >
+              Add an index value
+            </button>
+          </fieldset>
+        );
+      }}
+    </Wire>
+  );
+}
+
+/** The fields of a header in the form around. */
+export function HeaderFields({ customerId }: { customerId: string }) {
+  const { watch } = useFormContext<AgreementHeader>();
+  const [number, currency = '', billingPer = ''] = watch(['number', 'currency', 'billingPer']);
   return (
     <>
       <div className="grid grid-cols-[10rem_1fr_1fr] gap-3">
-        <TextField
-          label="Number"
-          value={header.number}
-          onChange={(number) => change({ ...header, number })}
-          error={error('number')}
-          hint={header.number === '' ? 'Empty: the next one.' : undefined}
-        />
-        <TextField
-          label="Name"
-          value={header.name}
-          onChange={(name) => change({ ...header, name })}
-          error={error('name')}
-          hint="Such as Full care."
-        />
-        <ManagerField
-          value={header.managerId}
-          onChange={(managerId) => change({ ...header, managerId })}
-          error={error('managerId')}
-        />
+        <WireText name="number" label="Number" hint={number === '' ? 'Empty: the next one.' : undefined} />
+        <WireText name="name" label="Name" hint="Such as Full care." />
+        <ManagerField name="managerId" />
       </div>
       <div className="grid grid-cols-3 gap-3">
-        <DateField
-          label="Runs from"
-          value={header.from}
-          onChange={(from) => change({ ...header, from })}
-          error={error('from')}
-        />
-        <DateField
-          label="To (empty: open-ended)"
-          value={header.to}
-          onChange={(to) => change({ ...header, to })}
-          error={error('to')}
-        />
-        <NumberField
-          label="Notice, days before the end"
-          value={header.noticeDays}
-          onChange={(noticeDays) => change({ ...header, noticeDays })}
-          error={error('noticeDays')}
-          min={0}
-          max={730}
-        />
-        <SelectField
-          label="At the end of the term it"
-          value={header.renewalMode}
-          onChange={(mode) => change({ ...header, renewalMode: mode as Header['renewalMode'] })}
-          options={RENEWAL_CHOICES}
-        />
-        <NumberField
-          label="Renewed for, months"
-          value={header.renewalMonths}
-          onChange={(renewalMonths) => change({ ...header, renewalMonths })}
-          error={error('renewalMonths')}
-          min={1}
-          max={120}
-        />
-        <TextField
-          label="Cost centre"
-          value={header.costCentre}
-          onChange={(costCentre) => change({ ...header, costCentre })}
-          error={error('costCentre')}
-        />
-        <TextField
-          label="Currency"
-          value={header.currency}
-          onChange={(currency) => change({ ...header, currency: currency.toUpperCase() })}
-          error={error('currency')}
-        />
-        <MoneyField
-          label={`Price of the whole per ${header.billingPer}`}
-          value={header.priceMinor}
-          currency={header.currency}
-          onChange={(priceMinor) => change({ ...header, priceMinor })}
-          error={error('priceMinor')}
-        />
+        <WireDate name="from" label="Runs from" />
+        <WireDate name="to" label="To (empty: open-ended)" empty={null} />
+        <WireNumber name="noticeDays" label="Notice, days before the end" min={0} max={730} />
+        <WireSelect name="renewalMode" label="At the end of the term it" options={RENEWAL_CHOICES} />
+        <WireNumber name="renewalMonths" label="Renewed for, months" min={1} max={120} />
+        <WireText name="costCentre" label="Cost centre" />
+        <Wire<string> name="currency">
+          {({ value, change, error }) => (
+            <TextField label="Currency" value={value} onChange={(text) => change(text.toUpperCase())} error={error} />
+          )}
+        </Wire>
+        <WireMoney name="priceMinor" label={`Price of the whole per ${billingPer}`} currency={currency} />
         <div className="grid grid-cols-2 gap-2">
-          <SelectField
-            label="Billed per"
-            value={header.billingPer}
-            onChange={(per) => change({ ...header, billingPer: per as Header['billingPer'] })}
-            options={BILLING_PERIODS.map((p) => [p, p] as const)}
-          />
-          <SelectField
-            label="When"
-            value={header.billingTiming}
-            onChange={(timing) => change({ ...header, billingTiming: timing as Header['billingTiming'] })}
-            options={BILLING_TIMINGS.map((t) => [t, t] as const)}
-          />
+          <WireSelect name="billingPer" label="Billed per" options={BILLING_PERIODS.map((p) => [p, p] as const)} />
+          <WireSelect name="billingTiming" label="When" options={BILLING_TIMINGS.map((t) => [t, t] as const)} />
         </div>
       </div>
-      <IndexFields header={header} change={change} error={error} />
-      <ContactTicks
-        customerId={customerId}
-        value={header.contactIds}
-        onChange={(contactIds) => change({ ...header, contactIds })}
-        error={error('contactIds')}
-      />
-      <TextField
-        label="Reminder, shown to whoever works with it"
-        value={header.reminder}
-        onChange={(reminder) => change({ ...header, reminder })}
-        error={error('reminder')}
-      />
+      <IndexFields />
+      <ContactTicks name="contactIds" customerId={customerId} />
+      <WireText name="reminder" label="Reminder, shown to whoever works with it" />
       <fieldset className="flex flex-wrap gap-x-6">
         <legend className="quiet pb-0.5">While it is suspended</legend>
-        {(
-          [
-            ['suspendedCover', 'cover and promises go on'],
-            ['suspendedVisits', 'preventive visits go on'],
-          ] as const
-        ).map(([key, text]) => (
-          <label key={key} className="flex items-center gap-1.5">
-            <input
-              type="checkbox"
-              className="box-tick"
-              checked={header[key]}
-              onChange={(e) => change({ ...header, [key]: e.target.checked })}
-            />
-            {text}
-          </label>
-        ))}
+        <WireTick name="suspendedCover" label="cover and promises go on" className="" />
+        <WireTick name="suspendedVisits" label="preventive visits go on" className="" />
       </fieldset>
     </>
   );
 }
 
-export function EditHeader({ agreement, onClose }: { agreement: Page; onClose: () => void }) {
-  const [header, setHeader] = useState<Header>({
-    ...agreement,
-    to: agreement.to ?? '',
-    contactIds: agreement.contacts.map((c) => c.id),
-  });
-  const [change, { isLoading }] = agreementsApi.useChangeAgreementMutation();
-  const { errors, submit } = useSubmit(HEADER_FIELDS);
-  return (
-    <Dialog title="Change the header" onClose={onClose} wide>
-      <Form
-        name="Change the header"
-        save="Save the header"
-        onSave={() =>
-          submit(
-            change({
-              params: { id: String(agreement.id) },
-              body: { version: agreement.version, ...headerBody(pick(header)) },
-            }),
-          ).then((done) => done && onClose())
-        }
-        onCancel={onClose}
-        errors={errors}
-        disabled={isLoading}
-      >
-        <h1>{agreement.number}</h1>
-        <HeaderFields header={header} change={setHeader} error={errors.of} customerId={String(agreement.customer.id)} />
-      </Form>
-    </Dialog>
-  );
+/** Only the header of what a page holds. */
+function headerOf({ contacts, ...page }: Page): AgreementHeader {
+  const keys = [...Object.keys(NEW_HEADER), 'from', 'to'] as (keyof AgreementHeader)[];
+  const held = { ...page, contactIds: contacts.map((c) => c.id) };
+  return Object.fromEntries(keys.map((key) => [key, held[key]])) as AgreementHeader;
 }
 
-/** Only the header of what a page holds. */
-function pick(header: Header): Header {
-  const keys = [...Object.keys(NEW_HEADER), 'from', 'to'] as (keyof Header)[];
-  return Object.fromEntries(keys.map((key) => [key, header[key]])) as Header;
+export function EditHeader({ agreement, onClose }: { agreement: Page; onClose: () => void }) {
+  const [change] = agreementsApi.useChangeAgreementMutation();
+  const form = useWireForm(changeAgreement, { version: agreement.version, ...headerOf(agreement) });
+  return (
+    <Dialog title="Change the header" onClose={onClose} wide>
+      <WireForm
+        form={form}
+        name="Change the header"
+        save="Save the header"
+        send={(body) => change({ params: { id: String(agreement.id) }, body })}
+        onDone={onClose}
+        onCancel={onClose}
+      >
+        <h1>{agreement.number}</h1>
+        <HeaderFields customerId={String(agreement.customer.id)} />
+      </WireForm>
+    </Dialog>
+  );
 }

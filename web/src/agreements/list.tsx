@@ -6,109 +6,15 @@ import { listRenewals } from '#api/terms.ts';
 import { AGREEMENT_SORTS, agreementsCsv, writeAgreement } from '#api/agreements.ts';
 import type { AgreementRow } from '#api/agreements.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
-import { addDays, addMonths, localDateAt, toDayNumber, type Instant, type LocalDate } from '#core/time/index.ts';
-import { newRequestKey, SelectField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import { addMonths, localDateAt, toDayNumber, type Instant, type LocalDate } from '#core/time/index.ts';
 import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';
 import { plural, sayDate } from '../parts/words.ts';
-import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { agreementsApi } from './endpoints.ts';
-import { ChooseCustomer, customersApi } from '../customers/index.ts';
-import type { Choice } from '../parts/choose.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { Table, type Column, type Sort } from '../parts/table/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
-import { HEADER_FIELDS, headerBody, HeaderFields, NEW_HEADER, type Header } from './header-form.tsx';
-
-function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => void }) {
-  const navigate = useNavigate();
-  const anybody = customersApi.useListCustomersQuery({ query: { limit: '1' } });
-  const types = agreementsApi.useListAgreementTypesQuery();
-  const [requestKey] = useState(newRequestKey);
-  const [customer, setCustomer] = useState<Choice | null>(null);
-  const [start, setStart] = useState('');
-  const [header, setHeader] = useState<Header>({
-    ...NEW_HEADER,
-    from: today,
-    to: addDays(addMonths(today, 12), -1),
-  });
-  const customerId = customer ? String(customer.id) : '';
-  const others = agreementsApi.useListAgreementsQuery({ query: { customer: customerId } }, { skip: customerId === '' });
-  const [write, { isLoading }] = agreementsApi.useWriteAgreementMutation();
-  const { errors, submit } = useSubmit(['customerId', 'typeId', 'copyOf', ...HEADER_FIELDS]);
-  const [startKind, startId] = start.split('/');
-  const begin = (value: string): void => {
-    setStart(value);
-    const type = types.data?.items.find((t) => value === `type/${t.id}`);
-    if (!type) return;
-    const { months, ...terms } = type.terms;
-    setHeader({
-      ...header,
-      name: type.name,
-      to: months === null ? '' : addDays(addMonths(header.from as LocalDate, months), -1),
-      noticeDays: terms.noticeDays,
-      reminder: terms.reminder,
-      renewalMode: terms.renewalMode,
-      renewalMonths: terms.renewalMonths,
-      billingPer: terms.billingPer,
-      billingTiming: terms.billingTiming,
-    });
-  };
-  const send = async (): Promise<void> => {
-    const made = await submit(
-      write({
-        body: {
-          requestKey,
-          customerId: Number(customerId),
-          ...headerBody(header),
-          ...(startKind === 'type' && { typeId: Number(startId) }),
-          ...(startKind === 'copy' && { copyOf: Number(startId) }),
-        },
-      }),
-    );
-    if (made) void navigate(`/agreements/${made.id}`);
-  };
-  return (
-    <Dialog title="Write an agreement" onClose={onClose} wide>
-      <Form
-        name="Write an agreement"
-        save="Write the draft"
-        onSave={() => send()}
-        onCancel={onClose}
-        errors={errors}
-        disabled={isLoading || customer === null}
-      >
-        <h1>Write an agreement</h1>
-        {anybody.data?.items.length === 0 && (
-          <p>
-            There is no customer yet.{' '}
-            <Link className="link-ink" to="/register/import">
-              Import a register file
-            </Link>{' '}
-            first.
-          </p>
-        )}
-        <div className="grid grid-cols-2 gap-3">
-          <ChooseCustomer chosen={customer} onChoose={setCustomer} error={errors.of('customerId')} />
-          <SelectField
-            label="Begin with"
-            value={start}
-            onChange={begin}
-            options={[
-              ['', 'nothing'],
-              ...(types.data?.items ?? []).map((t) => [`type/${t.id}`, `the type ${t.name}`] as const),
-              ...(others.data?.items ?? []).map((a) => [`copy/${a.id}`, `a copy of ${a.number} ${a.name}`] as const),
-            ]}
-            error={errors.of('typeId') ?? errors.of('copyOf')}
-            hint="A type fills in what is usual; everything stays open to change."
-          />
-        </div>
-        <HeaderFields header={header} change={setHeader} error={errors.of} customerId={customerId} />
-      </Form>
-    </Dialog>
-  );
-}
+import { WriteAgreement } from './write.tsx';
 
 const STAGES = ['draft', 'in force', 'suspended', 'ended'] as const;
 

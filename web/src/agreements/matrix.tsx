@@ -1,23 +1,23 @@
 // The coverage matrix: the customer’s machines down, what each is given across, beside their threads; gaps and double cover stand out.
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { coverageCsv } from '#api/terms.ts';
+import { changeLines, coverageCsv } from '#api/terms.ts';
 import type { AgreementPage as Page } from '#api/agreements.ts';
-import type { LineTerms, MatrixPage } from '#api/terms.ts';
+import type { MatrixPage } from '#api/terms.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { parseLocalDate } from '#core/time/index.ts';
-import { SelectField, useSubmit } from '../parts/fields.tsx';
+import { SelectField } from '../parts/fields.tsx';
 import { DateField } from '../parts/date-field.tsx';
 import { foldAlike, useOpened } from '../parts/fold.ts';
-import { Form } from '../parts/form.tsx';
 import { RibbonAxis, RibbonLine, type RibbonSpan } from '../parts/ribbon.tsx';
 import { TickCell, useTicks, type Ticks } from '../parts/table/index.ts';
 import { plural } from '../parts/words.ts';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
-import { Alongside, type ApplyChange } from './coverage-form.tsx';
+import { WireAlongside, type ApplyChange, type OneChange } from './coverage-form.tsx';
 import { NEW_TERMS, TermsFields } from './terms-fields.tsx';
 
 type Show = 'all' | 'no cover' | 'covered twice';
@@ -40,33 +40,30 @@ function OwnTerms({
   apply: ApplyChange;
   onDone: () => void;
 }) {
-  const [terms, setTerms] = useState<LineTerms>(agreement.lines[0]?.terms ?? NEW_TERMS);
-  const [alongside, setAlongside] = useState(false);
-  const { errors, submit } = useSubmit(['changes']);
-  const save = async (): Promise<void> => {
-    const reach = { kind: 'assets' as const, assetIds: [...assetIds] as never };
-    const change = { act: 'add' as const, reach, terms: { ...terms, from: null, to: null } };
-    if (await submit(apply({ ...change, ...(alongside && { alongside }) }))) onDone();
-  };
+  const form = useWireForm<OneChange<'add'>>(changeLines as never, {
+    changes: [
+      {
+        act: 'add',
+        reach: { kind: 'assets', assetIds: [...assetIds] as never },
+        terms: { ...(agreement.lines[0]?.terms ?? NEW_TERMS), from: null, to: null },
+        alongside: false,
+      },
+    ],
+  });
   return (
-    <Form
+    <WireForm
+      form={form}
       name="Lines of their own"
       save={`Give ${plural(assetIds.length, 'machine')} a line of ${assetIds.length === 1 ? 'its' : 'their'} own`}
-      onSave={save}
+      send={({ changes: [change] }) => apply(change)}
+      onDone={onDone}
       onCancel={onDone}
-      errors={errors}
       sheet
     >
       <p>A line for a machine counts before lines for its place or class.</p>
-      <TermsFields
-        terms={terms}
-        change={setTerms}
-        error={(field) => errors.of(`changes.0.terms.${field}`)}
-        currency={agreement.currency}
-        per={agreement.billingPer}
-      />
-      <Alongside error={errors.of('changes.0.alongside')} value={alongside} onChange={setAlongside} />
-    </Form>
+      <TermsFields at="changes.0.terms" own={{ currency: agreement.currency, per: agreement.billingPer }} />
+      <WireAlongside />
+    </WireForm>
   );
 }
 

@@ -4,10 +4,10 @@ import type { readPrice } from '#api/terms.ts';
 import { useState } from 'react';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import { sayAmountOf } from '#core/money.ts';
-import type { LocalDate } from '#core/time/index.ts';
-import { SelectField, TextField, useSubmit } from '../parts/fields.tsx';
-import { DateField } from '../parts/date-field.tsx';
-import { Form } from '../parts/form.tsx';
+import { announceIndex } from '#api/care.ts';
+import { SelectField } from '../parts/fields.tsx';
+import { WireDate, WireNumber } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
 import { sayDate } from '../parts/words.ts';
 import { agreementsApi } from './endpoints.ts';
@@ -35,56 +35,44 @@ function Months({ months, currency }: { months: { month: string; minor: number }
   );
 }
 
+function NewIndexValue({ agreement, onDone }: { agreement: Page; onDone: () => void }) {
+  const [announce] = agreementsApi.useAnnounceIndexMutation();
+  const form = useWireForm(announceIndex, { version: agreement.version, from: '', hundredths: NaN });
+  return (
+    <WireForm
+      form={form}
+      name="New index value"
+      save="Record the value"
+      send={(body) => announce({ params: { id: String(agreement.id) }, body })}
+      onDone={onDone}
+      onCancel={onDone}
+      sheet
+    >
+      <div className="grid max-w-xl grid-cols-2 gap-3">
+        <WireDate name="from" label="Holds from" />
+        <WireNumber name="hundredths" label="Index, I₁" per={100} step="any" />
+      </div>
+    </WireForm>
+  );
+}
+
 /** A new index value as published; what is billed from its day on follows at once. */
 function IndexValues({ agreement, mayWrite }: { agreement: Page; mayWrite: boolean }) {
-  const [typed, setTyped] = useState<{ from: string; value: string } | null>(null);
-  const [announce, { isLoading }] = agreementsApi.useAnnounceIndexMutation();
-  const { errors, submit } = useSubmit(['from', 'hundredths']);
+  const [isTyping, setTyping] = useState(false);
   const { indexation, stage } = agreement;
   if (!indexation) return null;
-  const save = async (): Promise<void> => {
-    if (!typed) return;
-    const hundredths = Math.round(Number(typed.value.replace(',', '.')) * 100);
-    const body = { version: agreement.version, from: typed.from as LocalDate, hundredths };
-    if (await submit(announce({ params: { id: String(agreement.id) }, body }))) setTyped(null);
-  };
   return (
     <div className="mt-2">
       <p>
         Index {(indexation.base / 100).toFixed(2)} at the start
         {indexation.values.map((v) => `, ${(v.hundredths / 100).toFixed(2)} from ${sayDate(v.from)}`).join('')}.{' '}
-        {mayWrite && (stage === 'in force' || stage === 'suspended') && !typed && (
-          <button className="link-ink" onClick={() => setTyped({ from: '', value: '' })}>
+        {mayWrite && (stage === 'in force' || stage === 'suspended') && !isTyping && (
+          <button className="link-ink" onClick={() => setTyping(true)}>
             Record a new value
           </button>
         )}
       </p>
-      {typed && (
-        <Form
-          name="New index value"
-          save="Record the value"
-          onSave={save}
-          onCancel={() => setTyped(null)}
-          errors={errors}
-          disabled={isLoading}
-          sheet
-        >
-          <div className="grid max-w-xl grid-cols-2 gap-3">
-            <DateField
-              label="Holds from"
-              value={typed.from}
-              onChange={(from) => setTyped({ ...typed, from })}
-              error={errors.of('from')}
-            />
-            <TextField
-              label="Index, I₁"
-              value={typed.value}
-              onChange={(value) => setTyped({ ...typed, value })}
-              error={errors.of('hundredths')}
-            />
-          </div>
-        </Form>
-      )}
+      {isTyping && <NewIndexValue agreement={agreement} onDone={() => setTyping(false)} />}
     </div>
   );
 }

@@ -6,8 +6,9 @@ import { Link } from 'react-router';
 import { decideRenewal } from '#api/terms.ts';
 import { sayAmountOf, timesRatio } from '#core/money.ts';
 import type { LocalDate } from '#core/time/index.ts';
-import { NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import { SelectField } from '../parts/fields.tsx';
+import { WireNumber, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
@@ -27,52 +28,40 @@ type Row = {
 };
 
 function Accept({ row, onClose }: { row: Row; onClose: () => void }) {
-  const [months, setMonths] = useState(row.months);
-  const [percent, setPercent] = useState(0);
-  const [reason, setReason] = useState('');
-  const [decide, { isLoading }] = agreementsApi.useDecideRenewalMutation();
-  const { errors, submit } = useSubmit(['months', 'priceChange', 'reason']);
-  const change = Math.round(percent * 100);
+  const [decide] = agreementsApi.useDecideRenewalMutation();
+  const form = useWireForm(decideRenewal, {
+    decision: 'accepted',
+    version: row.version,
+    months: row.months,
+    priceChange: 0,
+    reason: '',
+  });
+  const change = form.watch('priceChange');
   const next =
     row.priceMinor === null || Number.isNaN(change)
       ? null
       : timesRatio(row.priceMinor, BigInt(10_000 + change), 10_000n);
   return (
     <Dialog title="Renew" onClose={onClose}>
-      <Form
+      <WireForm
+        form={form}
         name="Renew"
-        save={`Renew for ${plural(months, 'month')}`}
-        onSave={() =>
-          submit(
-            decide({
-              params: { id: String(row.id) },
-              body: { decision: 'accepted', version: row.version, months, priceChange: change, reason },
-            }),
-          ).then((done) => done && onClose())
-        }
+        save={`Renew for ${plural(form.watch('months') || 0, 'month')}`}
+        send={(body) => decide({ params: { id: String(row.id) }, body })}
+        onDone={onClose}
         onCancel={onClose}
-        errors={errors}
-        disabled={isLoading || Number.isNaN(months) || Number.isNaN(percent)}
       >
         <h1>
           Renew {row.number} {row.name}
         </h1>
         <p>The new term begins after {sayDate(row.to)} as a version of its own; what held before stays as it was.</p>
         <div className="grid grid-cols-2 gap-3">
-          <NumberField
-            label="For, months"
-            value={months}
-            min={1}
-            max={120}
-            onChange={setMonths}
-            error={errors.of('months')}
-          />
-          <NumberField
+          <WireNumber name="months" label="For, months" min={1} max={120} />
+          <WireNumber
+            name="priceChange"
             label="Every price changes by, %"
-            value={percent}
+            per={100}
             step="0.01"
-            onChange={setPercent}
-            error={errors.of('priceChange')}
             hint={
               next === null
                 ? 'Lines with a price of their own change alike.'
@@ -80,36 +69,31 @@ function Accept({ row, onClose }: { row: Row; onClose: () => void }) {
             }
           />
         </div>
-        <TextField label="Remark" value={reason} onChange={setReason} error={errors.of('reason')} />
-      </Form>
+        <WireText name="reason" label="Remark" />
+      </WireForm>
     </Dialog>
   );
 }
 
 function Decline({ row, onClose }: { row: Row; onClose: () => void }) {
-  const [reason, setReason] = useState('');
-  const [decide, { isLoading }] = agreementsApi.useDecideRenewalMutation();
-  const { errors, submit } = useSubmit(['reason']);
+  const [decide] = agreementsApi.useDecideRenewalMutation();
+  const form = useWireForm(decideRenewal, { decision: 'declined', version: row.version, reason: '' });
   return (
     <Dialog title="Let it end" onClose={onClose}>
-      <Form
+      <WireForm
+        form={form}
         name="Let it end"
         save={`Let it end on ${sayDate(row.to)}`}
-        onSave={() =>
-          submit(
-            decide({ params: { id: String(row.id) }, body: { decision: 'declined', version: row.version, reason } }),
-          ).then((done) => done && onClose())
-        }
+        send={(body) => decide({ params: { id: String(row.id) }, body })}
+        onDone={onClose}
         onCancel={onClose}
-        errors={errors}
-        disabled={isLoading}
       >
         <h1>
           Let {row.number} {row.name} end
         </h1>
         <p>It stays in force until {sayDate(row.to)} and ends after that day.</p>
-        <TextField label="Why" value={reason} onChange={setReason} error={errors.of('reason')} />
-      </Form>
+        <WireText name="reason" label="Why" />
+      </WireForm>
     </Dialog>
   );
 }

@@ -4,8 +4,9 @@ import { Link } from 'react-router';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { ALLOWANCE_PERIODS, ALLOWANCE_UNITS, sayAmount, type AllowanceUnit } from '#core/entitlement/index.ts';
-import { NumberField, SelectField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import { setAllowances } from '#api/terms.ts';
+import { NumberField, SelectField } from '../parts/fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { agreementsApi } from './endpoints.ts';
@@ -16,101 +17,122 @@ type Right = Pick<Page['allowances'][number], 'unit' | 'amount' | 'period' | 'ca
 const shown = (unit: AllowanceUnit, amount: number): number => (unit === 'hours' ? amount / 60 : amount);
 const kept = (unit: AllowanceUnit, n: number): number => (unit === 'hours' ? Math.round(n * 60) : n);
 
-export function RightFields({
-  rights,
-  change,
+function RightRow({
+  right: r,
+  units,
   error,
+  change,
+  remove,
 }: {
-  rights: readonly Right[];
-  change: (rights: Right[]) => void;
-  error: (field: string) => string | undefined;
+  right: Right;
+  units: readonly AllowanceUnit[];
+  error: string | undefined;
+  change: (over: Partial<Right>) => void;
+  remove: () => void;
 }) {
-  const set = (i: number, over: Partial<Right>): void =>
-    change(rights.map((r, n) => (n === i ? { ...r, ...over } : r)));
-  const free = ALLOWANCE_UNITS.filter((u) => !rights.some((r) => r.unit === u));
   return (
-    <div className="space-y-2">
-      {rights.map((r, i) => (
-        <div key={r.unit} className="grid grid-cols-[7rem_7rem_10rem_1fr_auto] items-end gap-3">
-          <SelectField
-            label="Counts"
-            value={r.unit}
-            onChange={(unit) => set(i, { unit: unit as AllowanceUnit })}
-            options={[r.unit, ...free].map((u) => [u, u] as const)}
-          />
-          <NumberField
-            label={r.unit === 'hours' ? 'Hours' : 'How many'}
-            value={shown(r.unit, r.amount)}
-            min={0}
-            step="any"
-            onChange={(n) => set(i, { amount: kept(r.unit, n) })}
-            error={error(`allowances.${i}`)}
-          />
-          <SelectField
-            label="For each"
-            value={r.period}
-            onChange={(period) => set(i, { period: period as Right['period'] })}
-            options={ALLOWANCE_PERIODS.map((p) => [p, p] as const)}
-          />
-          <label className="flex items-center gap-1.5 pb-1.5">
-            <input
-              type="checkbox"
-              className="box-tick"
-              checked={r.carriesOver}
-              onChange={(e) => set(i, { carriesOver: e.target.checked })}
-            />
-            what is left goes into the next
-          </label>
-          <button type="button" className="act" onClick={() => change(rights.filter((_, n) => n !== i))}>
-            Remove
-          </button>
-        </div>
-      ))}
-      {free[0] && (
-        <button
-          type="button"
-          className="link-ink"
-          onClick={() =>
-            change([
-              ...rights,
-              { unit: free[0] as AllowanceUnit, amount: 5, period: 'agreement year', carriesOver: false },
-            ])
-          }
-        >
-          Add a counted right
-        </button>
-      )}
+    <div className="grid grid-cols-[7rem_7rem_10rem_1fr_auto] items-end gap-3">
+      <SelectField
+        label="Counts"
+        value={r.unit}
+        onChange={(unit) => change({ unit: unit as AllowanceUnit })}
+        options={units.map((u) => [u, u] as const)}
+      />
+      <NumberField
+        label={r.unit === 'hours' ? 'Hours' : 'How many'}
+        value={shown(r.unit, r.amount)}
+        min={0}
+        step="any"
+        onChange={(n) => change({ amount: kept(r.unit, n) })}
+        error={error}
+      />
+      <SelectField
+        label="For each"
+        value={r.period}
+        onChange={(period) => change({ period: period as Right['period'] })}
+        options={ALLOWANCE_PERIODS.map((p) => [p, p] as const)}
+      />
+      <label className="flex items-center gap-1.5 pb-1.5">
+        <input
+          type="checkbox"
+          className="box-tick"
+          checked={r.carriesOver}
+          onChange={(e) => change({ carriesOver: e.target.checked })}
+        />
+        what is left goes into the next
+      </label>
+      <button type="button" className="act" onClick={remove}>
+        Remove
+      </button>
     </div>
   );
 }
 
-function EditRights({ agreement, onClose }: { agreement: Page; onClose: () => void }) {
-  const [rights, setRights] = useState<Right[]>(
-    agreement.allowances.map(({ unit, amount, period, carriesOver }) => ({ unit, amount, period, carriesOver })),
+/** The counted rights under `name` in the form around. */
+export function RightFields({ name }: { name: string }) {
+  return (
+    <Wire<readonly Right[]> name={name}>
+      {({ value: rights, change, errorAt }) => {
+        const free = ALLOWANCE_UNITS.filter((u) => !rights.some((r) => r.unit === u));
+        const next = free[0];
+        return (
+          <div className="space-y-2">
+            {rights.map((right, i) => (
+              <RightRow
+                key={right.unit}
+                right={right}
+                units={[right.unit, ...free]}
+                error={errorAt(String(i))}
+                change={(over) => change(rights.map((r, n) => (n === i ? { ...r, ...over } : r)))}
+                remove={() => change(rights.filter((_, n) => n !== i))}
+              />
+            ))}
+            {next && (
+              <button
+                type="button"
+                className="link-ink"
+                onClick={() =>
+                  change([...rights, { unit: next, amount: 5, period: 'agreement year', carriesOver: false }])
+                }
+              >
+                Add a counted right
+              </button>
+            )}
+          </div>
+        );
+      }}
+    </Wire>
   );
-  const [set, { isLoading }] = agreementsApi.useSetAllowancesMutation();
-  const { errors, submit } = useSubmit(rights.map((_, i) => `allowances.${i}`));
+}
+
+function EditRights({ agreement, onClose }: { agreement: Page; onClose: () => void }) {
+  const [set] = agreementsApi.useSetAllowancesMutation();
+  const form = useWireForm(setAllowances, {
+    version: agreement.version,
+    allowances: agreement.allowances.map(({ unit, amount, period, carriesOver }) => ({
+      unit,
+      amount,
+      period,
+      carriesOver,
+    })),
+  });
   return (
     <Dialog title="Counted rights" onClose={onClose} wide>
-      <Form
+      <WireForm
+        form={form}
         name="Counted rights"
         save="Save the counted rights"
-        onSave={() =>
-          submit(
-            set({ params: { id: String(agreement.id) }, body: { version: agreement.version, allowances: rights } }),
-          ).then((done) => done && onClose())
-        }
+        send={(body) => set({ params: { id: String(agreement.id) }, body })}
+        onDone={onClose}
         onCancel={onClose}
-        errors={errors}
-        disabled={isLoading}
       >
         <h1>Counted rights</h1>
         <p>
           Visits are drawn when a preventive visit is raised, call-outs with each repair or inspection, hours by the
           labour of finished orders.
         </p>
-        <RightFields rights={rights} change={setRights} error={errors.of} />
-      </Form>
+        <RightFields name="allowances" />
+      </WireForm>
     </Dialog>
   );
 }

@@ -1,11 +1,10 @@
 // Suspending, lifting and ending an agreement: what goes on and what is open is shown and decided, not implied.
-import { useState } from 'react';
 import { Link } from 'react-router';
-import type { AgreementPage as Page } from '#api/agreements.ts';
+import { moveStage, type AgreementPage as Page } from '#api/agreements.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { Field, SelectField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
 import { plural } from '../parts/words.ts';
+import { WireLongText, WireSelect } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -29,7 +28,7 @@ const sayMove = (agreement: Page, to: Move): string =>
       ? 'Cover, visits and promises run again.'
       : 'This is final: no further visit is raised and nothing new is covered.';
 
-function OpenWork({ id, decision, decide }: { id: string; decision: string; decide: (d: string) => void }) {
+function OpenWork({ id }: { id: string }) {
   const query = agreementsApi.useOpenWorkQuery({ params: { id } });
   return (
     <Waiting query={query}>
@@ -50,14 +49,15 @@ function OpenWork({ id, decision, decide }: { id: string; decision: string; deci
                   </li>
                 ))}
               </ul>
-              <SelectField
+              <WireSelect
+                name="openOrders"
                 label="What becomes of them"
-                value={decision}
-                onChange={decide}
-                options={[
-                  ['keep', 'finish them as they were decided'],
-                  ['call off', 'call them all off'],
-                ]}
+                options={
+                  [
+                    ['keep', 'finish them as they were decided'],
+                    ['call off', 'call them all off'],
+                  ] as const
+                }
               />
             </>
           )}
@@ -71,43 +71,24 @@ function OpenWork({ id, decision, decide }: { id: string; decision: string; deci
 }
 
 export function MoveStage({ agreement, to, onClose }: { agreement: Page; to: Move; onClose: () => void }) {
-  const [reason, setReason] = useState('');
-  const [openOrders, setOpenOrders] = useState('keep');
-  const [move, { isLoading }] = agreementsApi.useMoveStageMutation();
-  const { errors, submit } = useSubmit(['reason']);
+  const [move] = agreementsApi.useMoveStageMutation();
   const id = String(agreement.id);
+  const form = useWireForm(moveStage, { version: agreement.version, to, reason: '', openOrders: 'keep' });
   return (
     <Dialog title={MOVES[to]} onClose={onClose}>
-      <Form
+      <WireForm
+        form={form}
         name={MOVES[to]}
         save={MOVES[to]}
-        onSave={() =>
-          submit(
-            move({
-              params: { id },
-              body: { version: agreement.version, to, reason, openOrders: openOrders as 'keep' | 'call off' },
-            }),
-          ).then((done) => done && onClose())
-        }
+        send={(body) => move({ params: { id }, body })}
+        onDone={onClose}
         onCancel={onClose}
-        errors={errors}
-        disabled={isLoading}
       >
         <h1>{MOVES[to]}</h1>
         <p>{sayMove(agreement, to)}</p>
-        {to === 'ended' && <OpenWork id={id} decision={openOrders} decide={setOpenOrders} />}
-        <Field label="Why" error={errors.of('reason')}>
-          {(field) => (
-            <textarea
-              id={field}
-              className="box-area"
-              rows={3}
-              value={reason}
-              onChange={(e) => setReason(e.target.value)}
-            />
-          )}
-        </Field>
-      </Form>
+        {to === 'ended' && <OpenWork id={id} />}
+        <WireLongText name="reason" label="Why" />
+      </WireForm>
     </Dialog>
   );
 }

@@ -8,7 +8,8 @@ import type { AssetPage as Page } from '#api/register.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { attainmentShare } from '#core/standing.ts';
 import { addDays, DAY, localDateAt, type LocalDate, type Zone } from '#core/time/index.ts';
-import { GeneralError, TextField, useSubmit } from '../parts/fields.tsx';
+import { WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { marginOf } from '#core/service-levels/index.ts';
 import { RibbonSheet } from '../parts/ribbon-sheet.tsx';
@@ -29,24 +30,20 @@ import { LifeActs } from './life.tsx';
 import { Meters } from './meters.tsx';
 
 function RegisterDevice({ asset }: { asset: Page }) {
-  const [key, setKey] = useState(`urn:dev:os:stavok-${asset.tag.toLowerCase()}`);
   const [add] = signalsApi.useAddDeviceMutation();
-  const { errors, submit } = useSubmit(['key']);
+  const form = useWireForm(addDevice, { assetId: asset.id, key: `urn:dev:os:stavok-${asset.tag.toLowerCase()}` });
   return (
     <details className="mt-2">
       <summary className="quiet w-fit link-ink">Connect its device</summary>
-      <form
-        className="mt-1 flex items-end gap-2"
-        noValidate
-        onSubmit={(e) => {
-          e.preventDefault();
-          void submit(add({ body: { assetId: asset.id, key } }));
-        }}
+      <WireForm
+        form={form}
+        name="Connect its device"
+        save="Register the device"
+        send={(body) => add({ body })}
+        onDone={() => undefined}
       >
-        <TextField label="Device key" value={key} onChange={setKey} error={errors.of('key')} className="flex-1" />
-        <button className="act">Register the device</button>
-      </form>
-      <GeneralError errors={errors} />
+        <WireText name="key" label="Device key" />
+      </WireForm>
     </details>
   );
 }

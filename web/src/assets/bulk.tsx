@@ -1,11 +1,12 @@
 // Many assets at once: choose what changes, see what will happen, then do it.
 import { useState } from 'react';
 import type { BulkChange, BulkEffect } from '#api/assets.ts';
-import { asId, type AssetClassId, type AssetId, type CalendarId, type LocationId } from '#core/ids.ts';
 import type { TreeNode } from '#api/places.ts';
+import type { Problem } from '#api/shapes.ts';
+import { asId, type AssetClassId, type CalendarId, type LocationId } from '#core/ids.ts';
 import { ChooseAmongPlaces, namedPlaces } from '../places/index.ts';
-import { SelectField, TextField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import { SelectField, TextField } from '../parts/fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { plural } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { assetsApi } from './endpoints.ts';
@@ -29,6 +30,62 @@ function changeOf(kind: Kind, value: string): BulkChange | null {
   }
 }
 
+function Effect({ effect }: { effect: BulkEffect }) {
+  return (
+    <div className="border-y border-hairline py-2" aria-live="polite">
+      <p>
+        {plural(effect.will, 'asset')} will change, {effect.unchanged} already so
+        {effect.refused.length > 0 ? `, ${effect.refused.length} refused:` : '.'}
+      </p>
+      {effect.refused.slice(0, 12).map((r) => (
+        <p key={r.tag}>
+          ✕ <span className="serial">{r.tag}</span> {r.reason}
+        </p>
+      ))}
+      {effect.remarks.map((r) => (
+        <p key={r} className="quiet">
+          {r}
+        </p>
+      ))}
+    </div>
+  );
+}
+
+type Typed = { kind: Kind; value: string };
+
+function ValueField({
+  kind,
+  nodes,
+  value,
+  change,
+  error,
+}: Typed & { nodes: readonly TreeNode[]; change: (value: string) => void; error: string | undefined }) {
+  const { data: reference } = setupApi.useReadReferenceQuery();
+  if (kind === 'retire') return <TextField label="Why" value={value} onChange={change} error={error} />;
+  if (kind === 'place') {
+    const places = namedPlaces(nodes);
+    return (
+      <ChooseAmongPlaces
+        label="To"
+        places={places}
+        chosen={places.find((p) => String(p.id) === value) ?? null}
+        onChoose={(place) => change(place ? String(place.id) : '')}
+        error={error}
+      />
+    );
+  }
+  const choices: readonly (readonly [string, string])[] =
+    kind === 'class'
+      ? [['', 'choose a class'], ...(reference?.classes ?? []).map((c) => [String(c.id), c.name] as const)]
+      : kind === 'calendar of their places'
+        ? [['', 'from the place above'], ...(reference?.calendars ?? []).map((c) => [String(c.id), c.name] as const)]
+        : [
+            ['customer', 'the customer'],
+            ['own fleet', 'own fleet'],
+          ];
+  return <SelectField label="To" value={value} onChange={change} options={choices} error={error} />;
+}
+
 export function BulkDialog({
   ids,
   nodes,
@@ -40,42 +97,29 @@ export function BulkDialog({
   onClose: () => void;
   onDone: (effect: BulkEffect) => void;
 }) {
-  const { data: reference } = setupApi.useReadReferenceQuery();
-  const [kind, setKind] = useState<Kind>('class');
-  const [value, setValue] = useState('');
   const [effect, setEffect] = useState<BulkEffect | null>(null);
   const [preview] = assetsApi.usePreviewBulkMutation();
-  const [change, { isLoading }] = assetsApi.useChangeManyMutation();
-  const { errors, submit, clear } = useSubmit(['change']);
-  const body = (asked: BulkChange) => ({ ids: ids.map((id) => asId<AssetId>(id)), change: asked });
-  const look = async (nextKind: Kind, next: string): Promise<void> => {
-    setKind(nextKind);
-    setValue(next);
+  const [change] = assetsApi.useChangeManyMutation();
+  const bodyOf = ({ kind, value }: Typed) => ({ ids: [...ids], change: changeOf(kind, value) as BulkChange });
+  const form = useWireForm<Typed>({}, { kind: 'class', value: '' });
+  const { kind } = form.watch();
+  const look = async (typed: Typed): Promise<void> => {
+    form.setValue('kind', typed.kind, { shouldDirty: true });
+    form.setValue('value', typed.value, { shouldDirty: true });
+    form.clearErrors();
     setEffect(null);
-    clear();
-    const asked = changeOf(nextKind, next);
+    const asked = changeOf(typed.kind, typed.value);
     if (!asked || (asked.kind === 'retire' && asked.reason.trim() === '')) return;
-    const found = await submit(preview({ body: body(asked) }));
-    if (found) setEffect(found);
+    const { data, error } = await preview({ body: bodyOf(typed) });
+    // Typed on meanwhile: what comes late is not shown.
+    if (form.getValues('kind') !== typed.kind || form.getValues('value') !== typed.value) return;
+    if (error) form.setError('value', { type: 'refused', message: (error as Problem).detail });
+    else setEffect(data);
   };
-  const save = async (): Promise<void> => {
-    const asked = changeOf(kind, value);
-    const done = asked && (await submit(change({ body: body(asked) })));
-    if (done) onDone(done);
-  };
-  const choices: readonly (readonly [string, string])[] =
-    kind === 'class'
-      ? [['', 'choose a class'], ...(reference?.classes ?? []).map((c) => [String(c.id), c.name] as const)]
-      : kind === 'calendar of their places'
-        ? [['', 'from the place above'], ...(reference?.calendars ?? []).map((c) => [String(c.id), c.name] as const)]
-        : [
-            ['customer', 'the customer'],
-            ['own fleet', 'own fleet'],
-          ];
-  const places = namedPlaces(nodes);
   return (
     <Dialog title="Change the ticked assets" onClose={onClose}>
-      <Form
+      <WireForm
+        form={form}
         name="Change the ticked assets"
         save={
           effect
@@ -84,56 +128,31 @@ export function BulkDialog({
               : `Change ${plural(effect.will, 'asset')}`
             : 'Change'
         }
-        onSave={save}
+        send={(typed) => change({ body: bodyOf(typed) })}
+        onDone={onDone}
         onCancel={onClose}
-        errors={errors}
-        disabled={!effect || effect.will === 0 || isLoading}
+        disabled={!effect || effect.will === 0}
       >
         <h1>{plural(ids.length, 'ticked asset')}</h1>
         <SelectField
           label="What changes"
           value={kind}
-          onChange={(k) => void look(k as Kind, k === 'owner' ? 'customer' : '')}
+          onChange={(k) => void look({ kind: k as Kind, value: k === 'owner' ? 'customer' : '' })}
           options={KINDS.map((k) => [k, k])}
         />
-        {kind === 'retire' ? (
-          <TextField label="Why" value={value} onChange={(v) => void look(kind, v)} error={errors.of('change')} />
-        ) : kind === 'place' ? (
-          <ChooseAmongPlaces
-            label="To"
-            places={places}
-            chosen={places.find((p) => String(p.id) === value) ?? null}
-            onChoose={(place) => void look(kind, place ? String(place.id) : '')}
-            error={errors.of('change')}
-          />
-        ) : (
-          <SelectField
-            label="To"
-            value={value}
-            onChange={(v) => void look(kind, v)}
-            options={choices}
-            error={errors.of('change')}
-          />
-        )}
-        {effect && (
-          <div className="border-y border-hairline py-2" aria-live="polite">
-            <p>
-              {plural(effect.will, 'asset')} will change, {effect.unchanged} already so
-              {effect.refused.length > 0 ? `, ${effect.refused.length} refused:` : '.'}
-            </p>
-            {effect.refused.slice(0, 12).map((r) => (
-              <p key={r.tag}>
-                ✕ <span className="serial">{r.tag}</span> {r.reason}
-              </p>
-            ))}
-            {effect.remarks.map((r) => (
-              <p key={r} className="quiet">
-                {r}
-              </p>
-            ))}
-          </div>
-        )}
-      </Form>
+        <Wire<string> name="value">
+          {({ value, error }) => (
+            <ValueField
+              kind={kind}
+              value={value}
+              nodes={nodes}
+              change={(next) => void look({ kind, value: next })}
+              error={error}
+            />
+          )}
+        </Wire>
+        {effect && <Effect effect={effect} />}
+      </WireForm>
     </Dialog>
   );
 }

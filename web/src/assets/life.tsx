@@ -1,17 +1,20 @@
 // The acts of an asset's life, and the swap: what goes over to the new machine is shown before it is done.
 import { useState } from 'react';
-import type { LifeKind } from '#api/assets.ts';
+import { recordLife, swapAsset, type previewSwap, type LifeIn, type LifeKind } from '#api/assets.ts';
+import type { Answer } from '#api/contract.ts';
 import type { AssetPage } from '#api/register.ts';
-import { asId, type AssetId, type LocationId } from '#core/ids.ts';
+import type { Problem } from '#api/shapes.ts';
 import { actsOffered } from '#core/assets/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
-import { SelectField, TextField, useSubmit } from '../parts/fields.tsx';
-import { DateField } from '../parts/date-field.tsx';
-import { Form } from '../parts/form.tsx';
+import { TextField } from '../parts/fields.tsx';
+import { WireDate, WireSelect, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { assetsApi } from './endpoints.ts';
 import type { Choice } from '../parts/choose.tsx';
 import { ChoosePlace } from '../places/index.ts';
+
+type SwapEffect = Answer<typeof previewSwap>;
 
 const BUTTONS: Record<LifeKind, string> = {
   installed: 'Install…',
@@ -41,144 +44,183 @@ function LifeDialog({
   today: LocalDate;
   onClose: () => void;
 }) {
-  const [on, setOn] = useState<string>(today);
-  const [text, setText] = useState('');
   const needsPlace = kind === 'installed' || kind === 'moved';
   const at = asset.path[asset.path.length - 1];
   const [place, setPlace] = useState<Choice | null>(
     at ? { id: at.id, name: asset.path.map((n) => n.name).join(' › ') } : null,
   );
-  const [record, { isLoading }] = assetsApi.useRecordLifeMutation();
-  const { errors, submit } = useSubmit(['on', 'text', 'act.locationId', 'locationId']);
-  const save = async (): Promise<void> => {
-    const act = needsPlace
-      ? { kind, locationId: place === null ? null : asId<LocationId>(place.id), parentId: null }
-      : { kind };
-    const done = await submit(
-      record({ params: { id: String(asset.id) }, body: { version: asset.version, act, on, text } }),
-    );
-    if (done) onClose();
-  };
+  const [record] = assetsApi.useRecordLifeMutation();
+  const form = useWireForm(recordLife, {
+    version: asset.version,
+    act: needsPlace ? { kind, locationId: at?.id ?? null, parentId: null } : { kind },
+    on: today,
+    text: '',
+  });
   const title = BUTTONS[kind].replace('…', '');
   return (
     <Dialog title={title} onClose={onClose}>
-      <Form name={title} save={`Record: ${kind}`} onSave={save} onCancel={onClose} errors={errors} disabled={isLoading}>
+      <WireForm
+        form={form}
+        name={title}
+        save={`Record: ${kind}`}
+        send={(body) => record({ params: { id: String(asset.id) }, body })}
+        onDone={onClose}
+        onCancel={onClose}
+      >
         <h1>
           {title} <span className="serial">{asset.tag}</span>
         </h1>
         <p className="quiet">{SAYS[kind]}</p>
         {needsPlace && (
-          <ChoosePlace
-            label="Place"
-            customer={String(asset.customer.id)}
-            chosen={place}
-            onChoose={setPlace}
-            none={kind === 'installed' ? undefined : 'no place'}
-            error={errors.of('act.locationId') ?? errors.of('locationId')}
-          />
+          <Wire<number | null> name="act.locationId">
+            {({ change, error }) => (
+              <ChoosePlace
+                label="Place"
+                customer={String(asset.customer.id)}
+                chosen={place}
+                onChoose={(chosen) => {
+                  setPlace(chosen);
+                  change(chosen?.id ?? null);
+                }}
+                none={kind === 'installed' ? undefined : 'no place'}
+                error={error}
+              />
+            )}
+          </Wire>
         )}
-        <DateField label="On" value={on} onChange={setOn} error={errors.of('on')} />
-        <TextField label="More (may stay empty)" value={text} onChange={setText} error={errors.of('text')} />
-      </Form>
+        <WireDate name="on" label="On" />
+        <WireText name="text" label="More (may stay empty)" />
+      </WireForm>
     </Dialog>
   );
 }
 
-function SwapDialog({ asset, today, onClose }: { asset: AssetPage; today: LocalDate; onClose: () => void }) {
+/** The machine that comes, out of those in store. */
+function Stock({
+  chosen,
+  onChoose,
+  error,
+}: {
+  chosen: number;
+  onChoose: (id: number) => void;
+  error: string | undefined;
+}) {
   const [search, setSearch] = useState('');
-  const [fresh, setFresh] = useState<number | null>(null);
-  const [oldGoes, setOldGoes] = useState<'to store' | 'scrapped'>('to store');
-  const [on, setOn] = useState<string>(today);
-  const [text, setText] = useState('');
   const stock = assetsApi.useListAssetsQuery({
     query: { state: 'in store', limit: '20', ...(search && { search }) },
   });
-  const body = (id: number) => ({ version: asset.version, newAssetId: asId<AssetId>(id), oldGoes, on, text });
+  return (
+    <>
+      <TextField
+        label="Machine in store: tag, serial or model"
+        value={search}
+        onChange={setSearch}
+        error={error}
+        autoFocus
+      />
+      <ul className="max-h-44 overflow-y-auto border-y border-hairline">
+        {stock.data?.items.map((a) => (
+          <li key={a.id}>
+            <label className="flex items-center gap-2 px-1 py-0.5 hover:bg-base-300">
+              <input
+                type="radio"
+                name="fresh"
+                className="radio radio-xs border-base-content"
+                checked={chosen === a.id}
+                onChange={() => onChoose(a.id)}
+              />
+              <span className="serial">{a.tag}</span> {a.className} {a.model}{' '}
+              <span className="quiet">
+                {a.serial}, {a.customerName}
+              </span>
+            </label>
+          </li>
+        ))}
+        {stock.data?.items.length === 0 && (
+          <li className="quiet py-1">
+            Nothing in store fits. Register the new machine without a place first; it is then in store.
+          </li>
+        )}
+      </ul>
+    </>
+  );
+}
+
+function GoesOver({ taken }: { taken: SwapEffect }) {
+  return (
+    <div className="border-y border-hairline py-2" aria-live="polite">
+      <p>The new one stands at {taken.place} and takes over:</p>
+      <p>
+        {taken.coverageLines.length === 0
+          ? 'no coverage line of its own (cover by place or class reaches it anyway)'
+          : `cover under ${taken.coverageLines.join(', ')}`}
+        ; {taken.schedules.length === 0 ? 'no schedule' : taken.schedules.join('; ')}.
+      </p>
+      {taken.openOrders.length > 0 && (
+        <p className="font-semibold">
+          ✕ Still open on the old one, and staying with it: {taken.openOrders.join(', ')}.
+        </p>
+      )}
+    </div>
+  );
+}
+
+function SwapDialog({ asset, today, onClose }: { asset: AssetPage; today: LocalDate; onClose: () => void }) {
+  const params = { id: String(asset.id) };
   const [preview, previewed] = assetsApi.usePreviewSwapMutation();
-  const [swap, { isLoading }] = assetsApi.useSwapAssetMutation();
-  const { errors, submit } = useSubmit(['newAssetId', 'oldAssetId', 'on']);
-  const choose = (id: number): void => {
-    setFresh(id);
-    void submit(preview({ params: { id: String(asset.id) }, body: body(id) }));
-  };
-  const taken = previewed.data;
+  const [swap] = assetsApi.useSwapAssetMutation();
+  const form = useWireForm(swapAsset, {
+    version: asset.version,
+    newAssetId: NaN,
+    oldGoes: 'to store',
+    on: today,
+    text: '',
+  });
+  const isChosen = !Number.isNaN(form.watch('newAssetId'));
+  const refused = previewed.error as Problem | undefined;
   return (
     <Dialog title="Swap the asset" onClose={onClose} wide>
-      <Form
+      <WireForm
+        form={form}
         name="Swap the asset"
         save="Swap them"
-        onSave={async () => {
-          if (fresh !== null && (await submit(swap({ params: { id: String(asset.id) }, body: body(fresh) }))))
-            onClose();
-        }}
+        send={(body) => swap({ params, body })}
+        onDone={onClose}
         onCancel={onClose}
-        errors={errors}
-        disabled={fresh === null || isLoading}
+        disabled={!isChosen}
       >
         <h1>
           Swap <span className="serial">{asset.tag}</span> for another
         </h1>
-        <TextField
-          label="Machine in store: tag, serial or model"
-          value={search}
-          onChange={setSearch}
-          error={errors.of('newAssetId')}
-          autoFocus
-        />
-        <ul className="max-h-44 overflow-y-auto border-y border-hairline">
-          {stock.data?.items.map((a) => (
-            <li key={a.id}>
-              <label className="flex items-center gap-2 px-1 py-0.5 hover:bg-base-300">
-                <input
-                  type="radio"
-                  name="fresh"
-                  className="radio radio-xs border-base-content"
-                  checked={fresh === a.id}
-                  onChange={() => choose(a.id)}
-                />
-                <span className="serial">{a.tag}</span> {a.className} {a.model}{' '}
-                <span className="quiet">
-                  {a.serial}, {a.customerName}
-                </span>
-              </label>
-            </li>
-          ))}
-          {stock.data?.items.length === 0 && (
-            <li className="quiet py-1">
-              Nothing in store fits. Register the new machine without a place first; it is then in store.
-            </li>
+        <Wire<number> name="newAssetId">
+          {({ value, change, error }) => (
+            <Stock
+              chosen={value}
+              onChoose={(id) => {
+                change(id);
+                void preview({ params, body: { ...form.getValues(), newAssetId: id } });
+              }}
+              error={error}
+            />
           )}
-        </ul>
+        </Wire>
         <div className="grid grid-cols-3 gap-3">
-          <SelectField
+          <WireSelect
+            name="oldGoes"
             label="The old one goes"
-            value={oldGoes}
-            onChange={(v) => setOldGoes(v === 'scrapped' ? 'scrapped' : 'to store')}
-            options={[
-              ['to store', 'to store'],
-              ['scrapped', 'to be scrapped'],
-            ]}
+            options={
+              [
+                ['to store', 'to store'],
+                ['scrapped', 'to be scrapped'],
+              ] as const
+            }
           />
-          <DateField label="On" value={on} onChange={setOn} error={errors.of('on')} />
-          <TextField label="More (may stay empty)" value={text} onChange={setText} />
+          <WireDate name="on" label="On" />
+          <WireText name="text" label="More (may stay empty)" />
         </div>
-        {taken && fresh !== null && (
-          <div className="border-y border-hairline py-2" aria-live="polite">
-            <p>The new one stands at {taken.place} and takes over:</p>
-            <p>
-              {taken.coverageLines.length === 0
-                ? 'no coverage line of its own (cover by place or class reaches it anyway)'
-                : `cover under ${taken.coverageLines.join(', ')}`}
-              ; {taken.schedules.length === 0 ? 'no schedule' : taken.schedules.join('; ')}.
-            </p>
-            {taken.openOrders.length > 0 && (
-              <p className="font-semibold">
-                ✕ Still open on the old one, and staying with it: {taken.openOrders.join(', ')}.
-              </p>
-            )}
-          </div>
-        )}
-      </Form>
+        {isChosen && refused && <p className="text-missed">✕ {refused.detail}</p>}
+        {isChosen && previewed.data && <GoesOver taken={previewed.data} />}
+      </WireForm>
     </Dialog>
   );
 }

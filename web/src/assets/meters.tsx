@@ -1,17 +1,14 @@
 // Meters of an asset: what they stand at, and taking a reading; a lower one is asked about.
 import { useState } from 'react';
-import type { MeterOut } from '#api/assets.ts';
+import { addMeter, addReading, type MeterOut } from '#api/assets.ts';
 import { LOWER_MEANINGS, type LowerMeans } from '#core/meters.ts';
-import { formatInstant, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
-import { NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import { formatInstant, parseInstant, type Instant, type Zone } from '#core/time/index.ts';
+import { SelectField } from '../parts/fields.tsx';
+import { WireMoment, WireNumber, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { sayMoment } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { assetsApi } from './endpoints.ts';
-import { readWall, TimeOfEvent } from '../parts/time-of-event.tsx';
-
-const clockText = (minutes: number): string =>
-  `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
 
 function ReadingDialog({
   meter,
@@ -24,54 +21,70 @@ function ReadingDialog({
   now: Instant;
   onClose: () => void;
 }) {
-  const wall = toWallTime(zone, now);
-  const [when, setWhen] = useState<{ date: string; time: string }>({ date: wall.date, time: clockText(wall.minutes) });
-  const [value, setValue] = useState(NaN);
-  const [means, setMeans] = useState<LowerMeans | ''>('');
-  const [add, { isLoading }] = assetsApi.useAddReadingMutation();
-  const { errors, submit } = useSubmit(['value', 'at', 'lowerMeans']);
-  const at = readWall(when.date, when.time, zone);
-  const lower = meter.last !== null && value < meter.last.value;
+  const [add] = assetsApi.useAddReadingMutation();
+  const form = useWireForm(addReading, { at: formatInstant(now), value: NaN, lowerMeans: null });
+  const lower = meter.last !== null && form.watch('value') < meter.last.value;
   return (
     <Dialog title={`Reading of ${meter.name}`} onClose={onClose}>
-      <Form
+      <WireForm
+        form={form}
         name="Meter reading"
         save="Record the reading"
-        onSave={async () => {
-          if (at === null) return;
-          const body = {
-            at: formatInstant(at > now ? now : at),
-            value,
-            // Chosen also when the server knew of a later reading than this dialog was opened with.
-            lowerMeans: means === '' ? null : means,
-          };
-          if (await submit(add({ params: { id: String(meter.id) }, body }))) onClose();
+        send={(body) => {
+          const at = parseInstant(body.at);
+          // The minute that is typed may not be over yet.
+          return add({
+            params: { id: String(meter.id) },
+            body: { ...body, at: at !== null && at > now ? formatInstant(now) : body.at },
+          });
         }}
+        onDone={onClose}
         onCancel={onClose}
-        errors={errors}
-        disabled={isLoading || at === null}
       >
         <h1>{meter.name}</h1>
-        <NumberField
+        <WireNumber
+          name="value"
           label={`Reading, ${meter.unit}`}
-          value={value}
-          onChange={setValue}
-          error={errors.of('value')}
           step="any"
           hint={meter.last ? `The last one was ${meter.last.value} ${meter.unit}.` : 'The first one.'}
         />
-        {(lower || errors.of('lowerMeans')) && (
-          <SelectField
-            label="Lower than the last one: what does that mean?"
-            value={means}
-            onChange={(v) => setMeans(v as LowerMeans | '')}
-            error={errors.of('lowerMeans')}
-            options={[['', 'choose'], ...LOWER_MEANINGS.map((m) => [m, m] as const)]}
-          />
-        )}
-        <TimeOfEvent value={when} onChange={setWhen} zone={zone} error={errors.of('at')} />
-      </Form>
+        {/* Asked also when the server knows of a later reading than this dialog was opened with. */}
+        <Wire<LowerMeans | null> name="lowerMeans">
+          {({ value, change, error }) =>
+            (lower || error) && (
+              <SelectField
+                label="Lower than the last one: what does that mean?"
+                value={value ?? ''}
+                onChange={(v) => change(v === '' ? null : (v as LowerMeans))}
+                error={error}
+                options={[['', 'choose'], ...LOWER_MEANINGS.map((m) => [m, m] as const)]}
+              />
+            )
+          }
+        </Wire>
+        <WireMoment name="at" zone={zone} />
+      </WireForm>
     </Dialog>
+  );
+}
+
+function NewMeter({ assetId, onDone }: { assetId: number; onDone: () => void }) {
+  const [add] = assetsApi.useAddMeterMutation();
+  const form = useWireForm(addMeter, { name: '', unit: '' });
+  return (
+    <WireForm
+      form={form}
+      name="Meter"
+      save="Add the meter"
+      send={(body) => add({ params: { id: String(assetId) }, body })}
+      onDone={onDone}
+      onCancel={onDone}
+    >
+      <div className="grid grid-cols-2 gap-2">
+        <WireText name="name" label="Meter" />
+        <WireText name="unit" label="Unit" />
+      </div>
+    </WireForm>
   );
 }
 
@@ -90,9 +103,6 @@ export function Meters({
 }) {
   const [reading, setReading] = useState<MeterOut | null>(null);
   const [adding, setAdding] = useState(false);
-  const [draft, setDraft] = useState({ name: '', unit: '' });
-  const [add] = assetsApi.useAddMeterMutation();
-  const { errors, submit } = useSubmit(['name', 'unit']);
   return (
     <section>
       <h2 className="mt-5">Meters</h2>
@@ -130,35 +140,7 @@ export function Meters({
           Add a meter…
         </button>
       )}
-      {adding && (
-        <Form
-          name="Meter"
-          save="Add the meter"
-          onSave={async () => {
-            if (await submit(add({ params: { id: String(assetId) }, body: draft }))) {
-              setAdding(false);
-              setDraft({ name: '', unit: '' });
-            }
-          }}
-          onCancel={() => setAdding(false)}
-          errors={errors}
-        >
-          <div className="grid grid-cols-2 gap-2">
-            <TextField
-              label="Meter"
-              value={draft.name}
-              onChange={(name) => setDraft({ ...draft, name })}
-              error={errors.of('name')}
-            />
-            <TextField
-              label="Unit"
-              value={draft.unit}
-              onChange={(unit) => setDraft({ ...draft, unit })}
-              error={errors.of('unit')}
-            />
-          </div>
-        </Form>
-      )}
+      {adding && <NewMeter assetId={assetId} onDone={() => setAdding(false)} />}
       {reading && <ReadingDialog meter={reading} zone={zone} now={now} onClose={() => setReading(null)} />}
     </section>
   );

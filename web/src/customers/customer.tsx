@@ -1,159 +1,30 @@
 // A customer: contacts and how they want to be told, credit terms, notes that pop up, technicians, files.
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { changeCustomer, setWish } from '#api/customers.ts';
+import { addNote, changeCustomer, setWish } from '#api/customers.ts';
 import type { ContactOut, CustomerPage } from '#api/customers.ts';
-import { asId, type PersonId } from '#core/ids.ts';
-import { WAYS_TO_TELL } from '#core/customers.ts';
 import { localDateAt } from '#core/time/index.ts';
+import { Choose, type Choice } from '../parts/choose.tsx';
+import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
-import { Field, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
-import { DateField } from '../parts/date-field.tsx';
-import { Form } from '../parts/form.tsx';
+import { WireLongText, WireTick } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { plural, sayDate, sayMoney } from '../parts/words.ts';
-import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { customersApi } from './endpoints.ts';
-import { setupApi } from '../setup/index.ts';
+import { ContactForm, CustomerForm } from './forms.tsx';
+import { useTechnicians } from '../setup/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { AskCover } from '../agreements/index.ts';
 import { Files } from '../files/index.ts';
 
-const orNull = (n: number): number | null => (Number.isNaN(n) ? null : n);
-
-export function CustomerForm({
-  customer,
-  onClose,
-  onAdded,
-}: {
-  customer: CustomerPage | null;
-  onClose: () => void;
-  onAdded?: (id: number) => void;
-}) {
-  const [name, setName] = useState(customer?.name ?? '');
-  const [address, setAddress] = useState(customer?.serviceAddress ?? '');
-  const [days, setDays] = useState(customer?.creditDays ?? NaN);
-  const [limit, setLimit] = useState(customer?.creditLimit ? customer.creditLimit / 100 : NaN);
-  const [over, setOver] = useState<string>(customer?.overSince ?? '');
-  const [add, adding] = customersApi.useAddCustomerMutation();
-  const [change, changing] = customersApi.useChangeCustomerMutation();
-  const { errors, submit } = useSubmit(['name', 'serviceAddress', 'creditDays', 'creditLimit', 'overSince']);
-  const save = async (): Promise<void> => {
-    const body = {
-      name,
-      serviceAddress: address || null,
-      creditDays: orNull(days),
-      creditLimit: Number.isNaN(limit) ? null : Math.round(limit * 100),
-      overSince: over || null,
-    };
-    if (customer) {
-      if (await submit(change({ params: { id: String(customer.id) }, body: { ...body, version: customer.version } })))
-        onClose();
-      return;
-    }
-    const made = await submit(add({ body }));
-    if (made) onAdded?.(made.id);
-  };
-  const title = customer ? 'Change the customer' : 'Add a customer';
-  return (
-    <Dialog title={title} onClose={onClose}>
-      <Form
-        name={title}
-        save={customer ? 'Save the customer' : 'Add the customer'}
-        onSave={save}
-        onCancel={onClose}
-        errors={errors}
-        disabled={adding.isLoading || changing.isLoading}
-      >
-        <h1>{customer?.name ?? title}</h1>
-        <TextField label="Name" value={name} onChange={setName} error={errors.of('name')} autoFocus />
-        <TextField
-          label="Service address"
-          value={address}
-          onChange={setAddress}
-          error={errors.of('serviceAddress')}
-          hint="Where an order goes that names no place."
-        />
-        <div className="grid grid-cols-3 gap-3">
-          <NumberField label="Days to pay" value={days} onChange={setDays} error={errors.of('creditDays')} min={0} />
-          <NumberField
-            label="Credit limit, EUR"
-            value={limit}
-            onChange={setLimit}
-            error={errors.of('creditLimit')}
-            min={0}
-            step="any"
-          />
-          <DateField label="Over its terms since" value={over} onChange={setOver} error={errors.of('overSince')} />
-        </div>
-      </Form>
-    </Dialog>
-  );
-}
-
-function ContactForm({
-  customerId,
-  contact,
-  onClose,
-}: {
-  customerId: number;
-  contact: ContactOut | null;
-  onClose: () => void;
-}) {
-  const [draft, setDraft] = useState({
-    name: contact?.name ?? '',
-    role: contact?.role ?? '',
-    email: contact?.email ?? '',
-    phone: contact?.phone ?? '',
-    preferred: contact?.preferred ?? 'e-mail',
-  });
-  const [add, adding] = customersApi.useAddContactMutation();
-  const [change, changing] = customersApi.useChangeContactMutation();
-  const { errors, submit } = useSubmit(['name', 'role', 'email', 'phone', 'preferred']);
-  const set = (key: keyof typeof draft) => (value: string) => setDraft({ ...draft, [key]: value });
-  const save = async (): Promise<void> => {
-    const done = await (contact
-      ? submit(change({ params: { id: String(contact.id) }, body: { ...draft, version: contact.version } }))
-      : submit(add({ params: { id: String(customerId) }, body: draft })));
-    if (done) onClose();
-  };
-  const title = contact ? 'Change the contact' : 'Add a contact';
-  return (
-    <Dialog title={title} onClose={onClose}>
-      <Form
-        name={title}
-        save={contact ? 'Save the contact' : 'Add the contact'}
-        onSave={save}
-        onCancel={onClose}
-        errors={errors}
-        disabled={adding.isLoading || changing.isLoading}
-      >
-        <h1>{title}</h1>
-        <div className="grid grid-cols-2 gap-3">
-          <TextField label="Name" value={draft.name} onChange={set('name')} error={errors.of('name')} autoFocus />
-          <TextField label="Role" value={draft.role} onChange={set('role')} error={errors.of('role')} />
-          <TextField label="E-mail" value={draft.email} onChange={set('email')} error={errors.of('email')} />
-          <TextField label="Phone" value={draft.phone} onChange={set('phone')} error={errors.of('phone')} />
-        </div>
-        <SelectField
-          label="Wants to be told by"
-          value={draft.preferred}
-          onChange={set('preferred')}
-          options={WAYS_TO_TELL.map((w) => [w, w])}
-        />
-      </Form>
-    </Dialog>
-  );
-}
-
 function Notes({ customer, may }: { customer: CustomerPage; may: boolean }) {
   const reader = useReader();
-  const [text, setText] = useState('');
-  const [popsUp, setPopsUp] = useState(true);
   const [add] = customersApi.useAddNoteMutation();
   const [remove] = customersApi.useRemoveNoteMutation();
-  const { errors, submit } = useSubmit(['text']);
+  const { errors, submit } = useSubmit([]);
+  const form = useWireForm(addNote, { text: '', popsUp: true });
   return (
     <section>
       <h2>Notes</h2>
@@ -177,42 +48,30 @@ function Notes({ customer, may }: { customer: CustomerPage; may: boolean }) {
           </li>
         ))}
       </ul>
+      <GeneralError errors={errors} />
       {may && (
-        <Form
+        <WireForm
+          form={form}
           name="Note"
           save="Add the note"
-          onSave={async () => {
-            if (await submit(add({ params: { id: String(customer.id) }, body: { text, popsUp } }))) setText('');
-          }}
-          errors={errors}
+          send={(body) => add({ params: { id: String(customer.id) }, body })}
+          onDone={() => form.reset({ text: '', popsUp: form.getValues('popsUp') })}
         >
-          <Field label="A note" error={errors.of('text')}>
-            {(id) => (
-              <textarea id={id} className="box-area" rows={2} value={text} onChange={(e) => setText(e.target.value)} />
-            )}
-          </Field>
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="box-tick"
-              checked={popsUp}
-              onChange={(e) => setPopsUp(e.target.checked)}
-            />
-            Show it when an order is raised
-          </label>
-        </Form>
+          <WireLongText name="text" label="A note" rows={2} />
+          <WireTick name="popsUp" label="Show it when an order is raised" className="" />
+        </WireForm>
       )}
     </section>
   );
 }
 
 function Technicians({ customer, may }: { customer: CustomerPage; may: boolean }) {
-  const { data: reference } = setupApi.useReadReferenceQuery();
   const [set] = customersApi.useSetWishMutation();
-  const [chosen, setChosen] = useState('');
+  const [chosen, setChosen] = useState<Choice | null>(null);
   const { errors, submit } = useSubmit(['personId']);
-  const wish = (id: number, value: 'preferred' | 'blocked' | null) =>
-    submit(set({ params: { id: String(customer.id) }, body: { personId: asId<PersonId>(id), wish: value } }));
+  const wish = async (personId: number, value: 'preferred' | 'blocked' | null): Promise<void> => {
+    if (await submit(set({ params: { id: String(customer.id) }, body: { personId, wish: value } }))) setChosen(null);
+  };
   return (
     <section>
       <h2>Technicians</h2>
@@ -237,21 +96,23 @@ function Technicians({ customer, may }: { customer: CustomerPage; may: boolean }
       </ul>
       {may && (
         <div className="mt-2 flex items-end gap-2">
-          <SelectField
+          <Choose
             label="Technician"
-            value={chosen}
-            onChange={setChosen}
+            chosen={chosen}
+            onChoose={setChosen}
+            useFind={useTechnicians}
             error={errors.of('personId')}
-            options={[['', 'choose'], ...(reference?.technicians ?? []).map((t) => [String(t.id), t.name] as const)]}
+            className="flex-1"
           />
-          <button className="act" disabled={!chosen} onClick={() => void wish(Number(chosen), 'preferred')}>
+          <button className="act" disabled={!chosen} onClick={() => chosen && void wish(chosen.id, 'preferred')}>
             Preferred
           </button>
-          <button className="act" disabled={!chosen} onClick={() => void wish(Number(chosen), 'blocked')}>
+          <button className="act" disabled={!chosen} onClick={() => chosen && void wish(chosen.id, 'blocked')}>
             Blocked
           </button>
         </div>
       )}
+      <GeneralError errors={errors} />
     </section>
   );
 }

@@ -1,3 +1,4 @@
-export { CustomerForm, CustomerView } from './customer.tsx';
+export { CustomerView } from './customer.tsx';
+export { CustomerForm } from './forms.tsx';
 export { customersApi } from './endpoints.ts';
 export { ChooseCustomer, useCustomerChoice } from './choose.tsx';

@@ -4,15 +4,14 @@ import { recordAct } from '#api/orders.ts';
 import type { ActIn, OrderPage } from '#api/orders.ts';
 import { formatInstant, instant, type Zone } from '#core/time/index.ts';
 import type { PauseReason } from '#core/service-levels/index.ts';
-import type { Effort } from '#core/orders/index.ts';
-import { Field, newRequestKey, NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
-import { DateField } from '../parts/date-field.tsx';
-import { Form } from '../parts/form.tsx';
-import { TimeOfEvent, readWall, wallText } from '../parts/time-of-event.tsx';
+import { newRequestKey } from '../parts/fields.tsx';
+import { readWall, TimeOfEvent, UNREAD, wallText } from '../parts/time-of-event.tsx';
+import { WireDate, WireLongText, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { ordersApi } from './endpoints.ts';
-import { setupApi } from '../setup/index.ts';
+import { TechnicianField } from './technician-field.tsx';
 
 /** Tasks and forms are recorded where they stand; everything else is asked for in a dialog. */
 type Kind = Exclude<ActIn['kind'], 'task' | 'form'>;
@@ -41,34 +40,36 @@ const ACTS: Record<Kind, string> = {
   note: 'Add the note',
 };
 
-/** What was typed of the effort; null when nothing was. Hours become minutes, euros cents. */
-function effortOf(fault: string, took: { labour: number; parts: number; other: number }): Effort | null {
-  const times = (n: number, by: number): number | null => (Number.isNaN(n) ? null : Math.round(n * by));
-  const effort = {
-    fault: fault.trim() || null,
-    labourMinutes: times(took.labour, 60),
-    partsCost: times(took.parts, 100),
-    otherCost: times(took.other, 100),
+/** Everything any act asks for; each act takes its own part of it. `at` null: now. */
+type Typed = {
+  at: string | null;
+  act: {
+    technician: string;
+    date: string;
+    reason: PauseReason;
+    text: string;
+    effort: {
+      fault: string | null;
+      labourMinutes: number | null;
+      partsCost: number | null;
+      otherCost: number | null;
+    };
   };
-  return Object.values(effort).every((x) => x === null) ? null : effort;
-}
+};
 
-function actOf(
-  kind: Kind,
-  typed: { technician: string; date: string; reason: PauseReason; text: string; effort: Effort | null },
-): ActIn {
+function actOf(kind: Kind, { technician, date, reason, text, effort }: Typed['act']): ActIn {
   switch (kind) {
     case 'planned':
-      return { kind, technician: typed.technician, date: typed.date };
+      return { kind, technician, date };
     case 'told':
-      return { kind, technician: typed.technician };
+      return { kind, technician };
     case 'paused':
-      return { kind, reason: typed.reason, text: typed.text };
+      return { kind, reason, text };
     case 'done':
-      return { kind, text: typed.text, ...(typed.effort && { effort: typed.effort }) };
+      return { kind, text, ...(Object.values(effort).some((x) => x !== null) && { effort }) };
     case 'called off':
     case 'note':
-      return { kind, text: typed.text };
+      return { kind, text };
     case 'sent':
     case 'arrived':
     case 'resumed':
@@ -77,141 +78,104 @@ function actOf(
   }
 }
 
-function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Kind; onClose: () => void }) {
-  const zone = order.zone as Zone;
-  const { data: reference } = setupApi.useReadReferenceQuery();
-  const [record, { isLoading }] = ordersApi.useRecordActMutation();
-  const { errors, submit } = useSubmit(['at', 'act.technician', 'act.date', 'act.text', 'text']);
-  const [opened] = useState(() => ({ key: newRequestKey(), at: Date.now() }));
-  const [when, setWhen] = useState(() => wallText(order.now, zone));
-  const [touched, setTouched] = useState(false);
-  const [technician, setTechnician] = useState(order.technician ?? '');
-  const [date, setDate] = useState<string>(order.plannedFor ?? wallText(order.now, zone).date);
-  const [reason, setReason] = useState<PauseReason>(order.pauses.find((p) => p.counts)?.reason ?? 'no access');
-  const [text, setText] = useState('');
-  const [fault, setFault] = useState('');
-  const [took, setTook] = useState({ labour: NaN, parts: NaN, other: NaN });
-  const [unread, setUnread] = useState<string | undefined>();
-  const names = reference?.technicians.map((t) => t.name) ?? [];
-  const send = async (): Promise<void> => {
-    // Left alone, the event happened now, to the second; a typed time counts by the minute.
-    const at = touched
-      ? readWall(when.date, when.time, zone)
-      : instant(order.now + (Date.now() - opened.at > 600_000 ? Date.now() - opened.at : 0));
-    if (at === null) return setUnread('Give the date and a time such as 09:40.');
-    setUnread(undefined);
-    if (
-      await submit(
-        record({
-          params: { id: String(order.id) },
-          body: {
-            requestKey: opened.key,
-            at: formatInstant(at),
-            act: actOf(kind, {
-              technician: technician || (names[0] ?? ''),
-              date: date,
-              reason,
-              text,
-              effort: effortOf(fault, took),
-            }),
-          },
-        }),
-      )
-    )
-      onClose();
-  };
+const TEXT_LABELS: Partial<Record<Kind, string>> = {
+  'called off': 'Why',
+  done: 'What was done (may stay empty)',
+  note: 'Note',
+  paused: 'More (may stay empty)',
+};
+
+function EffortFields() {
   return (
-    <Dialog title={ACTS[kind]} onClose={onClose}>
-      <Form name={ACTS[kind]} save={ACTS[kind]} onSave={send} onCancel={onClose} errors={errors} disabled={isLoading}>
-        <h1>{ACTS[kind]}</h1>
-        {(kind === 'planned' || kind === 'told') && (
-          <Field label={kind === 'told' ? 'Who comes' : 'Technician'} error={errors.of('act.technician')}>
-            {(id) => (
-              <>
-                <input
-                  id={id}
-                  className="box-field"
-                  list="technicians"
-                  value={technician}
-                  onChange={(e) => setTechnician(e.target.value)}
-                />
-                <datalist id="technicians">
-                  {names.map((n) => (
-                    <option key={n} value={n} />
-                  ))}
-                </datalist>
-              </>
-            )}
-          </Field>
-        )}
-        {kind === 'planned' && (
-          <DateField label="Goes on" value={date} onChange={setDate} error={errors.of('act.date')} />
-        )}
-        {kind === 'paused' && (
-          <SelectField
-            label="Reason"
-            value={reason}
-            onChange={(v) => setReason(v as PauseReason)}
-            options={order.pauses.map((p) => [
-              p.reason,
-              `${p.reason}${p.counts ? '' : ' (clocks run on: the service level does not allow it)'}`,
-            ])}
-          />
-        )}
-        {['paused', 'done', 'called off', 'note'].includes(kind) && (
-          <Field
-            label={
-              kind === 'called off'
-                ? 'Why'
-                : kind === 'done'
-                  ? 'What was done (may stay empty)'
-                  : kind === 'note'
-                    ? 'Note'
-                    : 'More (may stay empty)'
-            }
-            error={errors.of('act.text') ?? errors.of('text')}
-          >
-            {(id) => (
-              <textarea id={id} className="box-area" rows={3} value={text} onChange={(e) => setText(e.target.value)} />
-            )}
-          </Field>
-        )}
-        {kind === 'done' && order.kind === 'repair' && (
-          <div className="grid grid-cols-4 gap-2">
-            <TextField label="Fault, in a word" value={fault} onChange={setFault} error={errors.of('act.effort')} />
-            <NumberField
-              label="Labour, h"
-              value={took.labour}
-              onChange={(labour) => setTook({ ...took, labour })}
-              min={0}
-              step="any"
-            />
-            <NumberField
-              label="Parts, EUR"
-              value={took.parts}
-              onChange={(parts) => setTook({ ...took, parts })}
-              min={0}
-              step="any"
-            />
-            <NumberField
-              label="Other, EUR"
-              value={took.other}
-              onChange={(other) => setTook({ ...took, other })}
-              min={0}
-              step="any"
-            />
-          </div>
-        )}
+    <div className="grid grid-cols-4 gap-2">
+      <WireText name="act.effort.fault" label="Fault, in a word" empty={null} />
+      <WireNumber name="act.effort.labourMinutes" label="Labour, h" per={60} empty={null} min={0} step="any" />
+      <WireNumber name="act.effort.partsCost" label="Parts, EUR" per={100} empty={null} min={0} step="any" />
+      <WireNumber name="act.effort.otherCost" label="Other, EUR" per={100} empty={null} min={0} step="any" />
+    </div>
+  );
+}
+
+/** When it happened; left alone it is now, to the second, a typed time counts by the minute. */
+function WhenField({ order }: { order: OrderPage }) {
+  const zone = order.zone as Zone;
+  const [typed, setTyped] = useState(() => wallText(order.now, zone));
+  return (
+    <Wire<string | null> name="at">
+      {({ change, error }) => (
         <TimeOfEvent
-          value={when}
+          value={typed}
           zone={zone}
-          error={unread ?? errors.of('at')}
-          onChange={(v) => {
-            setTouched(true);
-            setWhen(v);
+          error={readWall(typed.date, typed.time, zone) === null ? UNREAD : error}
+          onChange={(next) => {
+            setTyped(next);
+            const at = readWall(next.date, next.time, zone);
+            change(at === null ? '' : formatInstant(at));
           }}
         />
-      </Form>
+      )}
+    </Wire>
+  );
+}
+
+/** A dialog left open for so long means the time of its sending, not of its opening. */
+const OPEN_LONG_MS = 600_000;
+
+function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Kind; onClose: () => void }) {
+  const [record] = ordersApi.useRecordActMutation();
+  const [opened] = useState(() => ({ key: newRequestKey(), at: Date.now() }));
+  const bodyOf = ({ at, act }: Typed) => {
+    const open = Date.now() - opened.at;
+    return {
+      requestKey: opened.key,
+      at: at ?? formatInstant(instant(order.now + (open > OPEN_LONG_MS ? open : 0))),
+      act: actOf(kind, act),
+    };
+  };
+  const start: Typed = {
+    at: null,
+    act: {
+      technician: order.technician ?? '',
+      date: order.plannedFor ?? wallText(order.now, order.zone as Zone).date,
+      reason: order.pauses.find((p) => p.counts)?.reason ?? 'no access',
+      text: '',
+      effort: { fault: null, labourMinutes: null, partsCost: null, otherCost: null },
+    },
+  };
+  const form = useWireForm(recordAct, start, bodyOf);
+  const textLabel = TEXT_LABELS[kind];
+  return (
+    <Dialog title={ACTS[kind]} onClose={onClose}>
+      <WireForm
+        form={form}
+        name={ACTS[kind]}
+        save={ACTS[kind]}
+        send={(typed) => record({ params: { id: String(order.id) }, body: bodyOf(typed) })}
+        onDone={onClose}
+        onCancel={onClose}
+      >
+        <h1>{ACTS[kind]}</h1>
+        {(kind === 'planned' || kind === 'told') && (
+          <TechnicianField name="act.technician" label={kind === 'told' ? 'Who comes' : 'Technician'} />
+        )}
+        {kind === 'planned' && <WireDate name="act.date" label="Goes on" />}
+        {kind === 'paused' && (
+          <WireSelect
+            name="act.reason"
+            label="Reason"
+            options={order.pauses.map(
+              (p) =>
+                [
+                  p.reason,
+                  `${p.reason}${p.counts ? '' : ' (clocks run on: the service level does not allow it)'}`,
+                ] as const,
+            )}
+          />
+        )}
+        {textLabel && <WireLongText name="act.text" label={textLabel} />}
+        {kind === 'done' && order.kind === 'repair' && <EffortFields />}
+        <WhenField order={order} />
+      </WireForm>
     </Dialog>
   );
 }

@@ -1,11 +1,11 @@
 // Forms of an order: what is still to be filled in, what was answered, and the dialog that asks.
 import { useState } from 'react';
 import { recordAct } from '#api/orders.ts';
-import type { OrderPage } from '#api/orders.ts';
+import type { ActIn, OrderPage } from '#api/orders.ts';
 import { outsideExpected, type FormAnswer, type FormQuestion, isFinished } from '#core/orders/index.ts';
 import { formatInstant } from '#core/time/index.ts';
-import { newRequestKey, NumberField, TextField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import { newRequestKey, NumberField, TextField } from '../parts/fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { sayExpected, sayValue } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
@@ -90,41 +90,36 @@ function Question({
   }
 }
 
-function FillIn({ order, form, onClose }: { order: OrderPage; form: OrderForm; onClose: () => void }) {
-  const [answers, setAnswers] = useState<FormAnswer[]>(() => form.questions.map((_, i) => form.answers?.[i] ?? null));
-  const [key] = useState(newRequestKey);
-  const [record, { isLoading }] = ordersApi.useRecordActMutation();
-  const { errors, submit } = useSubmit(['answers', 'act.answers']);
-  const send = async (): Promise<void> => {
-    const act = { kind: 'form' as const, formId: form.id, answers };
-    if (
-      await submit(
-        record({ params: { id: String(order.id) }, body: { requestKey: key, at: formatInstant(order.now), act } }),
-      )
-    )
-      onClose();
-  };
+function FillIn({ order, form: asked, onClose }: { order: OrderPage; form: OrderForm; onClose: () => void }) {
+  const [record] = ordersApi.useRecordActMutation();
+  const [requestKey] = useState(newRequestKey);
+  const form = useWireForm<{ requestKey: string; at: string; act: Extract<ActIn, { kind: 'form' }> }>(
+    recordAct as never,
+    {
+      requestKey,
+      at: formatInstant(order.now),
+      act: { kind: 'form', formId: asked.id, answers: asked.questions.map((_, i) => asked.answers?.[i] ?? null) },
+    },
+  );
   return (
-    <Dialog title={form.name} onClose={onClose}>
-      <Form
-        name={form.name}
+    <Dialog title={asked.name} onClose={onClose}>
+      <WireForm
+        form={form}
+        name={asked.name}
         save="Save the answers"
-        onSave={send}
+        send={(body) => record({ params: { id: String(order.id) }, body })}
+        onDone={onClose}
         onCancel={onClose}
-        errors={errors}
-        disabled={isLoading}
       >
-        <h1>{form.name}</h1>
-        {form.questions.map((q, i) => (
-          <Question
-            key={i}
-            question={q}
-            value={answers[i] ?? null}
-            onChange={(v) => setAnswers(answers.map((a, k) => (k === i ? v : a)))}
-            error={errors.of(`answers.${i}`) ?? errors.of(`act.answers.${i}`)}
-          />
+        <h1>{asked.name}</h1>
+        {asked.questions.map((question, i) => (
+          <Wire<FormAnswer> key={i} name={`act.answers.${i}`}>
+            {({ value, change, error }) => (
+              <Question question={question} value={value} onChange={change} error={error} />
+            )}
+          </Wire>
         ))}
-      </Form>
+      </WireForm>
     </Dialog>
   );
 }

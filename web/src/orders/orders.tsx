@@ -1,13 +1,10 @@
 // Orders: the worklist on the left, the record on the right.
-import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { OrderPage, OrderRow } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { recordAct } from '#api/orders.ts';
-import { ORDER_KINDS, type OrderKind, isFinished } from '#core/orders/index.ts';
+import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
 import { marginOf } from '#core/service-levels/index.ts';
-import { formatInstant, type Zone } from '#core/time/index.ts';
-import { GeneralError, newRequestKey, useSubmit } from '../parts/fields.tsx';
+import { type Zone } from '#core/time/index.ts';
 import { MarginBar, sayLeft, TONE } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
@@ -17,6 +14,7 @@ import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
 import { ordersApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
+import { Tasks } from './tasks.tsx';
 import { ActButtons } from './acts.tsx';
 import { OrderForms } from './forms.tsx';
 
@@ -59,80 +57,6 @@ function Row({ order, chosen, to }: { order: OrderRow; chosen: boolean; to: stri
         </span>
       </Link>
     </li>
-  );
-}
-
-function Tasks({ order }: { order: OrderPage }) {
-  const reader = useReader();
-  const [record] = ordersApi.useRecordActMutation();
-  const { errors, submit } = useSubmit(['text']);
-  const [leaving, setLeaving] = useState<{ id: number; text: string } | null>(null);
-  const closed = isFinished(order.stage) || !reader.may(recordAct);
-  const settle = async (taskId: number, outcome: 'done' | 'left', text: string): Promise<void> => {
-    if (
-      await submit(
-        record({
-          params: { id: String(order.id) },
-          body: {
-            requestKey: newRequestKey(),
-            at: formatInstant(order.now),
-            act: { kind: 'task', taskId, outcome, text },
-          },
-        }),
-      )
-    )
-      setLeaving(null);
-  };
-  if (order.tasks.length === 0) return null;
-  return (
-    <section>
-      <h2>Tasks</h2>
-      <ul className="mt-1 border-t border-hairline">
-        {order.tasks.map((t) => (
-          <li key={t.id} className="flex flex-wrap items-center gap-2 border-b border-hairline py-1">
-            <label className="flex flex-1 items-center gap-2">
-              <input
-                type="checkbox"
-                className="box-tick"
-                checked={t.outcome === 'done'}
-                disabled={closed || t.outcome !== null}
-                onChange={() => void settle(t.id, 'done', '')}
-              />
-              {t.text}
-            </label>
-            {t.outcome === 'left' ? (
-              <span className="quiet">left undone</span>
-            ) : t.outcome === null && !closed ? (
-              <button className="quiet link-ink" onClick={() => setLeaving({ id: t.id, text: '' })}>
-                leave…
-              </button>
-            ) : null}
-            {!t.mandatory && <span className="quiet">if needed</span>}
-            {leaving?.id === t.id && (
-              <form
-                className="flex w-full gap-2 pb-1"
-                onSubmit={(e) => {
-                  e.preventDefault();
-                  void settle(t.id, 'left', leaving.text);
-                }}
-              >
-                <input
-                  aria-label="Why it is left"
-                  className="box-field"
-                  placeholder="Why is it left undone?"
-                  value={leaving.text}
-                  onChange={(e) => setLeaving({ id: t.id, text: e.target.value })}
-                  autoFocus
-                />
-                <button className="act">Leave it</button>
-              </form>
-            )}
-          </li>
-        ))}
-      </ul>
-      {errors.of('text') && <p className="text-missed">✕ {errors.of('text')}</p>}
-      <GeneralError errors={errors} />
-    </section>
   );
 }
 

@@ -3,7 +3,8 @@ import { useState } from 'react';
 import { changeTemplate, type listTemplates } from '#api/outbox.ts';
 import type { Answer } from '#api/contract.ts';
 import type { Language } from '#core/telling.ts';
-import { useWireForm, WireForm, WireLongText, WireText } from '../parts/wire-form.tsx';
+import { WireLongText, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { outboxApi } from './endpoints.ts';
 
@@ -27,6 +28,7 @@ function Words({ template, onDone }: { template: Template; onDone: () => void })
       <WireText name="subject" label="Subject" />
       <WireLongText
         name="body"
+        rows={8}
         label="Text"
         hint={`You may put in ${template.places.map((p) => `{${p}}`).join(', ')}. Both left empty: the words it comes with.`}
       />

@@ -154,6 +154,7 @@ export function SelectField({
           value={value}
           onChange={(e) => onChange(e.target.value)}
           aria-describedby={described}
+          aria-invalid={error ? true : undefined}
         >
           {options.map(([v, text]) => (
             <option key={v} value={v}>

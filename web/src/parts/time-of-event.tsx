@@ -19,6 +19,9 @@ export function readWall(date: string, time: string, zone: Zone): Instant | null
   return toInstant(zone, { date: day, minutes: Number(clock[1]) * 60 + Number(clock[2]) });
 }
 
+/** Said where date and time cannot be read. */
+export const UNREAD = 'Give the date and a time such as 09:40.';
+
 export function TimeOfEvent({
   value,
   onChange,

@@ -1,214 +1,244 @@
 // Forms by the wire's own schema: what the server would refuse for its shape is said at its field before anything is sent, what it
 // refuses otherwise comes back to its field, nothing typed is lost, and leaving with something unsaved asks.
-import { useEffect, type ReactNode } from 'react';
+import { createContext, useContext, useEffect, useRef, useState, type ReactNode } from 'react';
 import { valibotResolver } from '@hookform/resolvers/valibot';
 import {
   FormProvider,
+  get,
   useController,
   useForm,
   useFormContext,
-  type DefaultValues,
+  type FieldErrors,
   type FieldValues,
   type Path,
+  type Resolver,
   type UseFormReturn,
 } from 'react-hook-form';
-import { useBlocker } from 'react-router';
 import type * as v from 'valibot';
+import { sayIssue } from '#api/say-issue.ts';
 import type { Problem } from '#api/shapes.ts';
-import { Dialog } from '../shell/dialog.tsx';
-import { Field, SelectField, TextField } from './fields.tsx';
 import { requestOf } from './problem.tsx';
+import { useMarkUnsaved } from './unsaved.tsx';
 
-export type WireFormOf<In extends FieldValues, Out> = UseFormReturn<In, unknown, Out>;
+export type WireFormOf<Values extends FieldValues> = UseFormReturn<Values>;
 
-/** A form for the body of a contract. */
-export function useWireForm<In extends FieldValues, Out>(
-  contract: { readonly body?: v.GenericSchema<In, Out> },
-  values: In,
-): WireFormOf<In, Out> {
-  return useForm<In, unknown, Out>({
-    ...(contract.body && { resolver: valibotResolver(contract.body) }),
-    defaultValues: values as DefaultValues<In>,
+/** What is read of a contract: the schema of its body. */
+type Bodied<Body extends FieldValues> = { readonly body?: v.GenericSchema<Body, unknown> };
+
+/** A form for the body of a contract. What is sent is what was typed; the server reads it by the same schema. */
+export function useWireForm<Body extends FieldValues>(contract: Bodied<Body>, values: NoInfer<Body>): WireFormOf<Body>;
+/** A form whose fields are not the body's: `toBody` makes it of them, under the same names where there are such. */
+export function useWireForm<Body extends FieldValues, Values extends FieldValues>(
+  contract: Bodied<Body>,
+  values: Values,
+  toBody: (values: Values) => NoInfer<Body>,
+): WireFormOf<Values>;
+export function useWireForm(
+  { body }: Bodied<FieldValues>,
+  values: FieldValues,
+  toBody: (values: FieldValues) => FieldValues = (typed) => typed,
+): WireFormOf<FieldValues> {
+  return useForm<FieldValues>({
+    ...(body && {
+      resolver: (async (typed, context, options) => {
+        const read = valibotResolver<FieldValues, unknown, unknown>(body, { message: sayIssue }, { raw: true });
+        const { errors } = await read(toBody(typed), context, options);
+        return Object.keys(errors).length > 0 ? { values: {}, errors } : { values: typed, errors: {} };
+      }) as Resolver<FieldValues>,
+    }),
+    defaultValues: values,
     mode: 'onTouched',
   });
 }
 
-/** Puts a refusal at the fields the form has, everything else above its buttons. */
-function putRefusal<In extends FieldValues>(form: UseFormReturn<In>, problem: Problem): void {
-  const values = form.getValues();
-  const known = (field: string | null): field is string => field !== null && (field.split('.')[0] ?? '') in values;
-  const elsewhere = problem.errors.filter((e) => !known(e.field)).map((e) => e.message);
-  problem.errors
-    .filter((e) => known(e.field))
-    .forEach((e, i) =>
-      form.setError(e.field as Path<In>, { type: 'server', message: e.message }, { shouldFocus: i === 0 }),
-    );
-  if (elsewhere.length > 0 || problem.errors.length === 0)
-    form.setError('root', { type: requestOf(problem) ?? 'server', message: elsewhere.join(' ') || problem.detail });
+/** The names of the fields that stand in the form, so that a refusal of none of them is said above the buttons. */
+const Shown = createContext<Set<string>>(new Set());
+
+const within = (name: string, around: string): boolean => name === around || name.startsWith(`${around}.`);
+
+/** The first thing said in a part of the errors, however deep. */
+function firstSaid(errors: unknown): string | undefined {
+  if (typeof errors !== 'object' || errors === null) return undefined;
+  if ('message' in errors && typeof errors.message === 'string') return errors.message;
+  for (const [key, held] of Object.entries(errors)) {
+    const said = key === 'ref' ? undefined : firstSaid(held);
+    if (said !== undefined) return said;
+  }
+  return undefined;
 }
 
-/** Asks before something unsaved is left behind. */
-function AskBeforeLeaving({ unsaved }: { unsaved: boolean }) {
-  const blocker = useBlocker(
-    ({ currentLocation, nextLocation }) => unsaved && currentLocation.pathname !== nextLocation.pathname,
-  );
-  useEffect(() => {
-    if (!unsaved) return;
-    const ask = (event: BeforeUnloadEvent): void => event.preventDefault();
-    window.addEventListener('beforeunload', ask);
-    return () => window.removeEventListener('beforeunload', ask);
-  }, [unsaved]);
-  if (blocker.state !== 'blocked') return null;
-  return (
-    <Dialog title="Leave without saving?" onClose={() => blocker.reset()}>
-      <h1>Leave without saving?</h1>
-      <p className="mt-2">What you typed here is not saved yet.</p>
-      <div className="form-acts mt-4">
-        <button className="act-main" onClick={() => blocker.reset()}>
-          Stay here
-        </button>
-        <button className="act" onClick={() => blocker.proceed()}>
-          Leave it
-        </button>
-      </div>
-    </Dialog>
+/** All that is said, with the path to it. */
+function allSaid(errors: unknown, path = ''): { field: string; message: string }[] {
+  if (typeof errors !== 'object' || errors === null) return [];
+  if ('message' in errors && typeof errors.message === 'string') return [{ field: path, message: errors.message }];
+  return Object.entries(errors).flatMap(([key, held]) =>
+    key === 'ref' ? [] : allSaid(held, path === '' ? key : `${path}.${key}`),
   );
 }
 
-export function WireForm<In extends FieldValues, Out, T>({
+/** Puts refusals at the fields that stand in the form, everything else above its buttons. */
+function putRefusals<Values extends FieldValues>(
+  form: UseFormReturn<Values>,
+  shown: ReadonlySet<string>,
+  refusals: readonly { readonly field: string | null; readonly message: string }[],
+  otherwise: string,
+  request: string | null,
+): void {
+  const at = (field: string | null): boolean => field !== null && [...shown].some((name) => within(field, name));
+  const elsewhere = refusals.filter((e) => !at(e.field)).map((e) => e.message);
+  refusals
+    .filter((e) => at(e.field))
+    .forEach((e) => form.setError(e.field as Path<Values>, { type: 'refused', message: e.message }));
+  if (elsewhere.length > 0 || refusals.length === 0)
+    form.setError('root', { type: request ?? 'refused', message: [...new Set(elsewhere)].join(' ') || otherwise });
+}
+
+/** Somebody changed it meanwhile: which version one has seen once that was said. */
+function versionSeen({ code, current }: Problem): number | undefined {
+  if (code !== 'stale' || typeof current !== 'object' || current === null || !('version' in current)) return undefined;
+  return typeof current.version === 'number' ? current.version : undefined;
+}
+
+export function WireForm<Values extends FieldValues, T>({
   form,
   name,
   save,
   send,
   onDone,
+  onRefused,
   onCancel,
+  cancel = 'Cancel',
   sheet = false,
+  disabled = false,
   children,
 }: {
-  form: WireFormOf<In, Out>;
+  form: WireFormOf<Values>;
   name: string;
   /** What the button says will happen. */
   save: ReactNode;
-  send: (body: Out) => Promise<{ data?: T; error?: unknown }>;
+  /** `seen`: the version somebody else's change led to, once this form was refused for it and may be sent again over it. */
+  send: (values: Values, seen: number | undefined) => PromiseLike<{ data?: T; error?: unknown }>;
   onDone: (answer: T) => void;
+  /** Takes a refusal that the form answers itself; true: nothing more is said. */
+  onRefused?: (problem: Problem) => boolean;
   onCancel?: () => void;
+  /** What the button beside says, where leaving it is more than closing. */
+  cancel?: string;
   /** On a sheet of its own, where the form stands in a page and does not float. */
   sheet?: boolean;
+  /** Nothing can be saved yet. */
+  disabled?: boolean;
   children: ReactNode;
 }) {
-  const { errors, isDirty, isSubmitting } = form.formState;
-  const submit = form.handleSubmit(async (body) => {
-    const { data, error } = await send(body);
-    if (error) return putRefusal(form as unknown as UseFormReturn<In>, error as Problem);
-    form.reset(form.getValues());
-    onDone(data as T);
-  });
+  const { errors, isDirty, isSubmitting, submitCount } = form.formState;
+  const [shown] = useState(() => new Set<string>());
+  const seen = useRef<number | undefined>(undefined);
+  const box = useRef<HTMLFormElement>(null);
+  // The first field that is wrong takes the keys.
+  useEffect(() => {
+    if (submitCount > 0) box.current?.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus();
+  }, [submitCount]);
+  useMarkUnsaved(isDirty && !isSubmitting);
+  const submit = form.handleSubmit(
+    async (values) => {
+      const { data, error } = await send(values, seen.current);
+      const problem = error as Problem | undefined;
+      if (problem) {
+        seen.current = versionSeen(problem) ?? seen.current;
+        if ('version' in values && seen.current !== undefined)
+          form.setValue('version' as Path<Values>, seen.current as never);
+        if (onRefused?.(problem)) return;
+        return putRefusals(form, shown, problem.errors, problem.detail, requestOf(problem));
+      }
+      form.reset(form.getValues());
+      onDone(data as T);
+    },
+    (wrong: FieldErrors<Values>) => {
+      // Wrong in a part that has no field here: said all the same.
+      const elsewhere = allSaid(wrong).filter((e) => ![...shown].some((field) => within(e.field, field)));
+      if (elsewhere.length > 0) putRefusals(form, shown, elsewhere, '', null);
+    },
+  );
   return (
     <FormProvider {...form}>
-      <form
-        className={`space-y-3 ${sheet ? 'sheet mt-3 p-4' : ''}`}
-        noValidate
-        aria-label={name}
-        onSubmit={(event) => {
-          form.clearErrors('root');
-          void submit(event);
-        }}
-      >
-        {children}
-        {errors.root?.message && (
-          <p role="alert" className="py-1 text-missed">
-            ✕ {errors.root.message}
-            {errors.root.type !== 'server' && <span className="quiet"> Request {errors.root.type}</span>}
-          </p>
-        )}
-        <div className="form-acts">
-          <button className="act-main" disabled={isSubmitting}>
-            {save}
-          </button>
-          {onCancel && (
-            <button type="button" className="act" onClick={onCancel}>
-              Cancel
-            </button>
+      <Shown value={shown}>
+        <form
+          ref={box}
+          className={`space-y-3 ${sheet ? 'sheet mt-3 p-4' : ''}`}
+          noValidate
+          aria-label={name}
+          onSubmit={(event) => {
+            event.stopPropagation();
+            form.clearErrors('root');
+            void submit(event);
+          }}
+        >
+          {children}
+          {errors.root?.message && (
+            <p role="alert" className="py-1 text-missed">
+              ✕ {errors.root.message}
+              {errors.root.type !== 'refused' && (
+                <span className="quiet">
+                  {' '}
+                  Request <span className="serial">{errors.root.type}</span>
+                </span>
+              )}
+            </p>
           )}
-        </div>
-      </form>
-      <AskBeforeLeaving unsaved={isDirty && !isSubmitting} />
+          <div className="form-acts">
+            <button className="act-main" disabled={isSubmitting || disabled}>
+              {save}
+            </button>
+            {onCancel && (
+              <button type="button" className="act" onClick={onCancel}>
+                {cancel}
+              </button>
+            )}
+          </div>
+        </form>
+      </Shown>
     </FormProvider>
   );
 }
 
-function useField(name: string) {
-  const { field, fieldState } = useController({ control: useFormContext().control, name });
-  return { field, error: fieldState.error?.message };
+export type Bound = {
+  readonly value: unknown;
+  readonly change: (value: unknown) => void;
+  readonly left: () => void;
+  /** What is wrong with it, or with the first wrong part of it. */
+  readonly error: string | undefined;
+  /** What is wrong with a part of it, by its path within. */
+  readonly errorAt: (part: string) => string | undefined;
+};
+
+/** Binds one name of the form: its value, how it changes, what is wrong with it. */
+export function useBound(name: string): Bound {
+  const { control, formState } = useFormContext();
+  const { field } = useController({ control, name });
+  const shown = useContext(Shown);
+  useEffect(() => {
+    shown.add(name);
+    return () => void shown.delete(name);
+  }, [shown, name]);
+  return {
+    value: field.value as unknown,
+    change: field.onChange,
+    left: field.onBlur,
+    error: firstSaid(get(formState.errors, name)),
+    errorAt: (part) => firstSaid(get(formState.errors, `${name}.${part}`)),
+  };
 }
 
-type Shared = { readonly name: string; readonly label: string; readonly hint?: ReactNode; readonly className?: string };
-
-/** `empty` stands for no text at all, as the contract has it: nothing written, null, or left out. */
-export function WireText({
+/** A part of the form that has controls of its own. */
+export function Wire<T>({
   name,
-  ...given
-}: Shared & { readonly type?: string; readonly autoComplete?: string; readonly empty?: '' | null | undefined }) {
-  const { field, error } = useField(name);
-  const { empty, ...rest } = { empty: '', ...given };
-  return (
-    <TextField
-      {...rest}
-      value={(field.value as string | null) ?? ''}
-      onChange={(text) => field.onChange(text === '' ? empty : text)}
-      onBlur={field.onBlur}
-      error={error}
-    />
-  );
-}
-
-export function WireLongText({ name, rows = 8, ...rest }: Shared & { readonly rows?: number }) {
-  const { field, error } = useField(name);
-  return (
-    <Field {...rest} error={error}>
-      {(id, described) => (
-        <textarea
-          {...field}
-          id={id}
-          rows={rows}
-          className="box-field h-auto! py-1.5"
-          aria-describedby={described}
-          aria-invalid={error ? true : undefined}
-        />
-      )}
-    </Field>
-  );
-}
-
-export function WireSelect({
-  name,
-  options,
-  ...rest
-}: Shared & { readonly options: readonly (readonly [string, string])[] }) {
-  const { field, error } = useField(name);
-  return (
-    <SelectField
-      {...rest}
-      value={String(field.value ?? '')}
-      onChange={field.onChange}
-      options={options}
-      error={error}
-    />
-  );
-}
-
-export function WireTick({ name, label }: { name: string; label: string }) {
-  const { field } = useField(name);
-  return (
-    <label className="flex items-center gap-2 pt-4">
-      <input
-        type="checkbox"
-        className="box-tick"
-        checked={Boolean(field.value)}
-        onChange={(e) => field.onChange(e.target.checked)}
-        onBlur={field.onBlur}
-      />
-      {label}
-    </label>
-  );
+  children,
+}: {
+  name: string;
+  children: (
+    bound: Omit<Bound, 'value' | 'change'> & { readonly value: T; readonly change: (value: T) => void },
+  ) => ReactNode;
+}) {
+  const bound = useBound(name);
+  return <>{children(bound as never)}</>;
 }

@@ -1,5 +1,7 @@
 export { placesApi } from './endpoints.ts';
-export { PlaceForm, PlaceStrip, TreeChange } from './place.tsx';
+export { PlaceForm } from './place-form.tsx';
+export { PlaceStrip } from './place.tsx';
+export { TreeChange } from './tree-change.tsx';
 export { SiteMap } from './site-map.tsx';
 export { PlaceTree } from './tree.tsx';
 export { ChooseAmongPlaces, ChoosePlace, namedPlaces } from './choose.tsx';

@@ -1,112 +1,78 @@
 // Alert rules: the limit at which a reading of a class of assets becomes an alert.
-import { useState } from 'react';
 import { addAlertRule } from '#api/setup.ts';
-import type { AlertRuleOut } from '#api/setup.ts';
-import { NumberField, SelectField, TextField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import type { AlertRuleIn, AlertRuleOut, Reference } from '#api/setup.ts';
+import { PRIORITIES } from '#core/service-levels/index.ts';
 import { sayUnit } from '#core/signals/index.ts';
+import { WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { sayValue } from '../parts/words.ts';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
 
-function AlertRuleForm({ rule, onDone }: { rule: AlertRuleOut | null; onDone: () => void }) {
-  const { data: reference } = setupApi.useReadReferenceQuery();
-  const [draft, setDraft] = useState({
+function AlertRuleForm({
+  rule,
+  classes,
+  onDone,
+}: {
+  rule: AlertRuleOut | null;
+  classes: Reference['classes'];
+  onDone: () => void;
+}) {
+  const form = useWireForm(addAlertRule, {
     name: rule?.name ?? '',
     channel: rule?.channel ?? 'chamber',
     unit: rule?.unit ?? 'Cel',
-    side: rule?.side ?? ('above' as const),
+    side: rule?.side ?? 'above',
     limit: rule?.limit ?? -65,
     deadband: rule?.deadband ?? 2,
     onDelaySeconds: rule?.onDelaySeconds ?? 300,
-    priority: String(rule?.priority ?? 1),
-    assetClassId: String(rule?.assetClassId ?? ''),
+    priority: rule?.priority ?? 1,
+    assetClassId: rule?.assetClassId ?? classes[0]?.id ?? NaN,
   });
   const [add] = setupApi.useAddAlertRuleMutation();
   const [change] = setupApi.useChangeAlertRuleMutation();
-  const { errors, submit } = useSubmit([
-    'name',
-    'assetClassId',
-    'channel',
-    'unit',
-    'side',
-    'limit',
-    'deadband',
-    'onDelaySeconds',
-    'priority',
-  ]);
-  const set = (key: keyof typeof draft) => (value: string | number) => setDraft({ ...draft, [key]: value });
-  const send = async (): Promise<void> => {
-    const body = {
-      ...draft,
-      assetClassId: Number(draft.assetClassId || reference?.classes[0]?.id),
-      priority: Number(draft.priority) as 1 | 2 | 3 | 4,
-    };
-    if (
-      await (rule
-        ? submit(change({ params: { id: String(rule.id) }, body: { ...body, version: rule.version } }))
-        : submit(add({ body })))
-    )
-      onDone();
-  };
   return (
-    <Form name="Alert rule" save="Save the alert rule" onSave={() => send()} onCancel={onDone} errors={errors} sheet>
+    <WireForm<AlertRuleIn, unknown>
+      form={form}
+      name="Alert rule"
+      save="Save the alert rule"
+      send={(body, seen) =>
+        rule
+          ? change({ params: { id: String(rule.id) }, body: { ...body, version: seen ?? rule.version } })
+          : add({ body })
+      }
+      onDone={onDone}
+      onCancel={onDone}
+      sheet
+    >
       <div className="grid grid-cols-4 gap-3">
-        <TextField
-          className="col-span-2"
-          label="Name"
-          value={draft.name}
-          onChange={set('name')}
-          error={errors.of('name')}
-        />
-        <SelectField
+        <WireText className="col-span-2" name="name" label="Name" />
+        <WireSelect
+          name="assetClassId"
           label="Asset class"
-          value={draft.assetClassId || String(reference?.classes[0]?.id ?? '')}
-          onChange={set('assetClassId')}
-          options={(reference?.classes ?? []).map((c) => [String(c.id), c.name])}
-          error={errors.of('assetClassId')}
-          hint={reference?.classes.length === 0 ? 'Classes come with the imported assets.' : undefined}
+          options={classes.map((c) => [c.id, c.name] as const)}
+          hint={classes.length === 0 ? 'Classes come with the imported assets.' : undefined}
         />
-        <SelectField
-          label="Order priority"
-          value={draft.priority}
-          onChange={set('priority')}
-          options={[1, 2, 3, 4].map((p) => [String(p), String(p)])}
-        />
-        <TextField label="Channel" value={draft.channel} onChange={set('channel')} error={errors.of('channel')} />
-        <TextField label="Unit (SenML)" value={draft.unit} onChange={set('unit')} error={errors.of('unit')} />
-        <SelectField
+        <WireSelect name="priority" label="Order priority" options={PRIORITIES.map((p) => [p, String(p)] as const)} />
+        <WireText name="channel" label="Channel" />
+        <WireText name="unit" label="Unit (SenML)" />
+        <WireSelect
+          name="side"
           label="Abnormal when"
-          value={draft.side}
-          onChange={(v) => setDraft({ ...draft, side: v as 'above' })}
-          options={[
-            ['above', 'above'],
-            ['below', 'below'],
-          ]}
+          options={(['above', 'below'] as const).map((x) => [x, x] as const)}
         />
-        <NumberField label="Limit" value={draft.limit} onChange={set('limit')} error={errors.of('limit')} />
-        <NumberField
-          label="Deadband"
-          value={draft.deadband}
-          onChange={set('deadband')}
-          error={errors.of('deadband')}
-          min={0}
-        />
-        <NumberField
-          label="On-delay, seconds"
-          value={draft.onDelaySeconds}
-          onChange={set('onDelaySeconds')}
-          error={errors.of('onDelaySeconds')}
-          min={0}
-        />
+        <WireNumber name="limit" label="Limit" step="any" />
+        <WireNumber name="deadband" label="Deadband" min={0} step="any" />
+        <WireNumber name="onDelaySeconds" label="On-delay, seconds" min={0} />
       </div>
-    </Form>
+    </WireForm>
   );
 }
 
 export function AlertRules() {
   const query = setupApi.useListAlertRulesQuery();
+  const { data: reference } = setupApi.useReadReferenceQuery();
   return (
     <Waiting query={query}>
       {({ items }) => (
@@ -117,7 +83,7 @@ export function AlertRules() {
             adding={addAlertRule}
             add="Add an alert rule"
             empty="No alert rule yet. A rule turns an abnormal reading into an alert and a repair order."
-            form={(rule, done) => <AlertRuleForm rule={rule} onDone={done} />}
+            form={(rule, done) => reference && <AlertRuleForm rule={rule} classes={reference.classes} onDone={done} />}
             columns={[
               { id: 'name', head: 'Name', value: (r) => r.name },
               { id: 'class', head: 'Class', value: (r) => r.className },

@@ -1,32 +1,48 @@
 // Calendars: opening hours of a week, public holidays proposed from a country and then kept as a dated list.
 import { useState } from 'react';
-import { addCalendar } from '#api/setup.ts';
-import type { CalendarOut } from '#api/setup.ts';
-import { Field, TextField, useSubmit } from '../parts/fields.tsx';
+import * as v from 'valibot';
+import { addCalendar, calendarIn } from '#api/setup.ts';
+import type { CalendarIn, CalendarOut } from '#api/setup.ts';
+import { TextField } from '../parts/fields.tsx';
 import { DateField } from '../parts/date-field.tsx';
-import { Form } from '../parts/form.tsx';
 import { WEEKDAYS } from '../parts/rule-editor.tsx';
 import { plural, sayDate } from '../parts/words.ts';
+import { WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import type { LocalDate } from '#core/time/index.ts';
 import { EditableList } from './editable-list.tsx';
 import { readSpans, saySpans } from './spans.ts';
 
-type Draft = {
-  name: string;
-  zone: string;
-  week: string[];
-  closed: { date: string; name: string }[];
-  extraOpen: CalendarOut['extraOpen'];
-};
-const draftOf = (c: CalendarOut | null, zone: string): Draft => ({
+type ClosedDay = { date: string; name: string };
+type Typed = Pick<CalendarIn, 'name' | 'zone' | 'closed' | 'extraOpen'> & { weekly: string[] };
+
+const typedOf = (c: CalendarOut | null, zone: string): Typed => ({
   name: c?.name ?? '',
   zone: c?.zone ?? zone,
-  week: c ? c.weekly.map(saySpans) : WEEKDAYS.map((_, i) => (i < 5 ? '09:00-18:00' : '')),
+  weekly: c ? c.weekly.map(saySpans) : WEEKDAYS.map((_, i) => (i < 5 ? '09:00-18:00' : '')),
   closed: c?.closed.map((d) => ({ ...d })) ?? [],
-  extraOpen: c?.extraOpen ?? [],
+  extraOpen: c?.extraOpen.map((d) => ({ ...d, spans: [...d.spans] })) ?? [],
 });
+const bodyOf = ({ weekly, ...typed }: Typed): CalendarIn => ({
+  ...typed,
+  weekly: weekly.map((text) => readSpans(text) ?? []),
+});
+
+/** What is typed: each day's hours must be read before they travel. */
+const typedCalendar = v.object({
+  ...calendarIn.entries,
+  weekly: v.array(
+    v.pipe(
+      v.string(),
+      v.check((text) => readSpans(text) !== null, 'Write it as 09:00-18:00.'),
+    ),
+  ),
+});
+
+const joinDays = (held: readonly ClosedDay[], more: readonly ClosedDay[]): ClosedDay[] =>
+  [...new Map([...held, ...more].map((x) => [x.date, x])).values()].sort((a, b) => (a.date < b.date ? -1 : 1));
 
 function Holidays({ year, add }: { year: number; add: (days: { date: string; name: string }[]) => void }) {
   const [country, setCountry] = useState('PT');
@@ -76,6 +92,68 @@ function Holidays({ year, add }: { year: number; add: (days: { date: string; nam
   );
 }
 
+function Week() {
+  return (
+    <fieldset>
+      <legend className="quiet">
+        Open, such as 09:00-13:00, 14:00-18:00; empty is closed; 22:00-06:00 passes midnight
+      </legend>
+      <div className="mt-1 grid grid-cols-7 gap-2">
+        {WEEKDAYS.map((name, i) => (
+          <WireText key={name} name={`weekly.${i}`} label={name} />
+        ))}
+      </div>
+      <Wire name="weekly">{({ error }) => error && <p className="text-missed">✕ {error}</p>}</Wire>
+    </fieldset>
+  );
+}
+
+function ClosedDays({ today }: { today: LocalDate }) {
+  const [day, setDay] = useState<ClosedDay>({ date: '', name: '' });
+  return (
+    <Wire<ClosedDay[]> name="closed">
+      {({ value: closed, change, error }) => (
+        <section>
+          <h2>Closed days, {closed.length}</h2>
+          <Holidays year={Number(today.slice(0, 4))} add={(days) => change(joinDays(closed, days))} />
+          <div className="mt-2 grid max-h-52 grid-cols-2 gap-x-8 overflow-y-auto">
+            {closed.map((c) => (
+              <p key={c.date} className="flex gap-2 border-b border-hairline py-0.5">
+                <span className="w-36 tabular-nums">{sayDate(c.date as LocalDate)}</span>
+                <span className="flex-1 truncate">{c.name}</span>
+                <button
+                  type="button"
+                  className="quiet link-ink"
+                  aria-label={`Remove ${c.date}`}
+                  onClick={() => change(closed.filter((x) => x.date !== c.date))}
+                >
+                  remove
+                </button>
+              </p>
+            ))}
+          </div>
+          <div className="mt-2 flex items-end gap-2">
+            <DateField label="Another closed day" value={day.date} onChange={(date) => setDay({ ...day, date })} />
+            <TextField label="Why" value={day.name} onChange={(name) => setDay({ ...day, name })} />
+            <button
+              type="button"
+              className="act"
+              disabled={!day.date}
+              onClick={() => {
+                change(joinDays(closed, [day]));
+                setDay({ date: '', name: '' });
+              }}
+            >
+              Add the day
+            </button>
+          </div>
+          {error && <p className="text-missed">✕ {error}</p>}
+        </section>
+      )}
+    </Wire>
+  );
+}
+
 function CalendarForm({
   calendar,
   today,
@@ -87,118 +165,37 @@ function CalendarForm({
   zone: string;
   onDone: () => void;
 }) {
-  const [draft, setDraft] = useState(() => draftOf(calendar, zone));
-  const [unread, setUnread] = useState<number | null>(null);
-  const [day, setDay] = useState({ date: '', name: '' });
   const [add] = setupApi.useAddCalendarMutation();
   const [change] = setupApi.useChangeCalendarMutation();
-  const { errors, submit } = useSubmit(['name', 'zone', 'weekly', 'closed']);
-  const addDays = (days: { date: string; name: string }[]): void =>
-    setDraft((d) => ({
-      ...d,
-      closed: [...new Map([...d.closed, ...days].map((x) => [x.date, x])).values()].sort((a, b) =>
-        a.date < b.date ? -1 : 1,
-      ),
-    }));
-  const send = async (): Promise<void> => {
-    const spans = draft.week.map(readSpans);
-    const wrong = spans.findIndex((s) => s === null);
-    setUnread(wrong < 0 ? null : wrong);
-    if (wrong >= 0) return;
-    const body = {
-      name: draft.name,
-      zone: draft.zone,
-      weekly: spans.map((s) => s ?? []),
-      closed: draft.closed,
-      extraOpen: draft.extraOpen.map((d) => ({ ...d, spans: [...d.spans] })),
-    };
-    if (
-      await (calendar
-        ? submit(change({ params: { id: String(calendar.id) }, body: { ...body, version: calendar.version } }))
-        : submit(add({ body })))
-    )
-      onDone();
-  };
+  const form = useWireForm({ body: typedCalendar }, typedOf(calendar, zone));
   return (
-    <Form name="Calendar" save="Save the calendar" onSave={() => send()} onCancel={onDone} errors={errors} sheet>
+    <WireForm<Typed, unknown>
+      form={form}
+      name="Calendar"
+      save="Save the calendar"
+      send={(typed, seen) =>
+        calendar
+          ? change({
+              params: { id: String(calendar.id) },
+              body: { ...bodyOf(typed), version: seen ?? calendar.version },
+            })
+          : add({ body: bodyOf(typed) })
+      }
+      onDone={onDone}
+      onCancel={onDone}
+      sheet
+    >
       <div className="grid grid-cols-2 gap-4">
-        <TextField
-          label="Name"
-          value={draft.name}
-          onChange={(name) => setDraft({ ...draft, name })}
-          error={errors.of('name')}
-        />
-        <TextField
-          label="Time zone"
-          value={draft.zone}
-          onChange={(z) => setDraft({ ...draft, zone: z })}
-          error={errors.of('zone')}
-          hint="Such as Europe/Lisbon."
-        />
+        <WireText name="name" label="Name" />
+        <WireText name="zone" label="Time zone" hint="Such as Europe/Lisbon." />
       </div>
-      <fieldset>
-        <legend className="quiet">
-          Open, such as 09:00-13:00, 14:00-18:00; empty is closed; 22:00-06:00 passes midnight
-        </legend>
-        <div className="mt-1 grid grid-cols-7 gap-2">
-          {WEEKDAYS.map((name, i) => (
-            <Field key={name} label={name} error={unread === i ? 'Write it as 09:00-18:00.' : undefined}>
-              {(id) => (
-                <input
-                  id={id}
-                  className="box-field tabular-nums"
-                  value={draft.week[i]}
-                  onChange={(e) =>
-                    setDraft({ ...draft, week: draft.week.map((w, n) => (n === i ? e.target.value : w)) })
-                  }
-                />
-              )}
-            </Field>
-          ))}
-        </div>
-      </fieldset>
-      {errors.of('weekly') && <p className="text-missed">✕ {errors.of('weekly')}</p>}
-      <section>
-        <h2>Closed days, {draft.closed.length}</h2>
-        <Holidays year={Number(today.slice(0, 4))} add={addDays} />
-        <div className="mt-2 grid max-h-52 grid-cols-2 gap-x-8 overflow-y-auto">
-          {draft.closed.map((c) => (
-            <p key={c.date} className="flex gap-2 border-b border-hairline py-0.5">
-              <span className="w-36 tabular-nums">{sayDate(c.date as LocalDate)}</span>
-              <span className="flex-1 truncate">{c.name}</span>
-              <button
-                type="button"
-                className="quiet link-ink"
-                aria-label={`Remove ${c.date}`}
-                onClick={() => setDraft({ ...draft, closed: draft.closed.filter((x) => x.date !== c.date) })}
-              >
-                remove
-              </button>
-            </p>
-          ))}
-        </div>
-        <div className="mt-2 flex items-end gap-2">
-          <DateField label="Another closed day" value={day.date} onChange={(date) => setDay({ ...day, date })} />
-          <TextField label="Why" value={day.name} onChange={(name) => setDay({ ...day, name })} />
-          <button
-            type="button"
-            className="act"
-            disabled={!day.date}
-            onClick={() => {
-              addDays([day]);
-              setDay({ date: '', name: '' });
-            }}
-          >
-            Add the day
-          </button>
-        </div>
-        {errors.of('closed') && <p className="text-missed">✕ {errors.of('closed')}</p>}
-      </section>{' '}
+      <Week />
+      <ClosedDays today={today} />
       <p className="quiet">
         Public holidays are proposed by the package date-holidays (ISC, data CC-BY-3.0); clocks and visits read only the
         list kept here.
       </p>
-    </Form>
+    </WireForm>
   );
 }
 

@@ -1,10 +1,11 @@
 // The catalogue: classes with their job plans and meters; makers’ models with the warranty they come with.
-import { useState } from 'react';
-import { addClass, addModel } from '#api/assets.ts';
-import type { ClassOut, ModelOut } from '#api/assets.ts';
-import { asId, type AssetClassId } from '#core/ids.ts';
-import { Field, NumberField, SelectField, TextField, Ticks, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import * as v from 'valibot';
+import { addClass, addModel, classIn } from '#api/assets.ts';
+import type { ClassIn, ClassOut, ModelIn, ModelOut } from '#api/assets.ts';
+import type { Reference } from '#api/setup.ts';
+import { Ticks } from '../parts/fields.tsx';
+import { WireLongText, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
@@ -21,49 +22,69 @@ export function readMeterLines(text: string): { name: string; unit: string; chan
   return meters;
 }
 
-function ClassForm({ item, onDone }: { item: ClassOut | null; onDone: () => void }) {
-  const { data: reference } = setupApi.useReadReferenceQuery();
-  const [name, setName] = useState(item?.name ?? '');
-  const [plans, setPlans] = useState<string[]>(item?.jobPlans.map((p) => p.name) ?? []);
-  const [meters, setMeters] = useState(
-    item?.meters.map((m) => [m.name, m.unit, ...(m.channel ? [m.channel] : [])].join('; ')).join('\n') ?? '',
+type TypedClass = { name: string; meters: string; jobPlanIds: number[] };
+
+const meterText = v.pipe(
+  v.string(),
+  v.rawCheck(({ dataset, addIssue }) => {
+    const read = dataset.typed ? readMeterLines(dataset.value) : [];
+    if (typeof read === 'number') addIssue({ message: `Line ${read}: write it as “run hours; h”.` });
+  }),
+);
+const bodyOf = ({ meters, ...typed }: TypedClass): ClassIn => {
+  const read = readMeterLines(meters);
+  return { ...typed, meters: typeof read === 'number' ? [] : read };
+};
+
+function ClassForm({
+  item,
+  known,
+  onDone,
+}: {
+  item: ClassOut | null;
+  known: Reference['jobPlans'];
+  onDone: () => void;
+}) {
+  const [add] = setupApi.useAddClassMutation();
+  const [change] = setupApi.useChangeClassMutation();
+  const form = useWireForm(
+    { body: v.object({ ...classIn.entries, meters: meterText }) },
+    {
+      name: item?.name ?? '',
+      meters: item?.meters.map((m) => [m.name, m.unit, ...(m.channel ? [m.channel] : [])].join('; ')).join('\n') ?? '',
+      jobPlanIds: item?.jobPlans.map((p) => p.id) ?? [],
+    },
   );
-  const [unread, setUnread] = useState<number | null>(null);
-  const [add, adding] = setupApi.useAddClassMutation();
-  const [change, changing] = setupApi.useChangeClassMutation();
-  const { errors, submit } = useSubmit(['name', 'meters', 'jobPlanIds']);
-  const known = reference?.jobPlans ?? [];
-  const save = async (): Promise<void> => {
-    const read = readMeterLines(meters);
-    setUnread(typeof read === 'number' ? read : null);
-    if (typeof read === 'number') return;
-    const body = { name, meters: read, jobPlanIds: known.filter((p) => plans.includes(p.name)).map((p) => p.id) };
-    const done = await (item
-      ? submit(change({ params: { id: String(item.id) }, body: { ...body, version: item.version } }))
-      : submit(add({ body })));
-    if (done) onDone();
-  };
   return (
-    <Form
+    <WireForm<TypedClass, unknown>
+      form={form}
       name="Class"
       save="Save the class"
-      onSave={save}
+      send={(typed, seen) =>
+        item
+          ? change({ params: { id: String(item.id) }, body: { ...bodyOf(typed), version: seen ?? item.version } })
+          : add({ body: bodyOf(typed) })
+      }
+      onDone={onDone}
       onCancel={onDone}
-      errors={errors}
-      disabled={adding.isLoading || changing.isLoading}
       sheet
     >
-      <TextField label="Name" value={name} onChange={setName} error={errors.of('name')} className="max-w-md" />
-      <Ticks label="Job plans of this class" values={known.map((p) => p.name)} chosen={plans} onChange={setPlans} />
-      <Field
-        label="Meters, one a line: name; unit; device channel (if any)"
-        error={unread === null ? errors.of('meters') : `Line ${unread}: write it as “run hours; h”.`}
-      >
-        {(id) => (
-          <textarea id={id} className="box-area" rows={3} value={meters} onChange={(e) => setMeters(e.target.value)} />
+      <WireText name="name" label="Name" className="max-w-md" />
+      <Wire<number[]> name="jobPlanIds">
+        {({ value, change: choose, error }) => (
+          <>
+            <Ticks
+              label="Job plans of this class"
+              values={known.map((p) => p.name)}
+              chosen={known.filter((p) => value.includes(p.id)).map((p) => p.name)}
+              onChange={(names) => choose(known.filter((p) => names.includes(p.name)).map((p) => p.id))}
+            />
+            {error && <p className="text-missed">✕ {error}</p>}
+          </>
         )}
-      </Field>
-    </Form>
+      </Wire>
+      <WireLongText name="meters" label="Meters, one a line: name; unit; device channel (if any)" />
+    </WireForm>
   );
 }
 
@@ -76,80 +97,49 @@ function ModelForm({
   classes: readonly ClassOut[];
   onDone: () => void;
 }) {
-  const [draft, setDraft] = useState({
+  const [add] = setupApi.useAddModelMutation();
+  const [change] = setupApi.useChangeModelMutation();
+  const form = useWireForm(addModel, {
     maker: item?.maker ?? '',
     name: item?.name ?? '',
+    classId: item?.classId ?? classes[0]?.id ?? NaN,
     warrantyMonths: item?.warrantyMonths ?? 24,
     warrantyLabour: item?.warrantyLabour ?? 100,
     warrantyParts: item?.warrantyParts ?? 100,
     warrantyTravel: item?.warrantyTravel ?? 100,
     warrantyVisits: item?.warrantyVisits ?? 0,
   });
-  const [classId, setClassId] = useState(String(item?.classId ?? classes[0]?.id ?? ''));
-  const [add, adding] = setupApi.useAddModelMutation();
-  const [change, changing] = setupApi.useChangeModelMutation();
-  const { errors, submit } = useSubmit([...Object.keys(draft), 'classId']);
-  const save = async (): Promise<void> => {
-    const body = { ...draft, classId: asId<AssetClassId>(Number(classId)) };
-    const done = await (item
-      ? submit(change({ params: { id: String(item.id) }, body: { ...body, version: item.version } }))
-      : submit(add({ body })));
-    if (done) onDone();
-  };
-  const number = (
-    key: 'warrantyMonths' | 'warrantyLabour' | 'warrantyParts' | 'warrantyTravel' | 'warrantyVisits',
-    label: string,
-  ) => (
-    <NumberField
-      label={label}
-      value={draft[key]}
-      onChange={(n) => setDraft({ ...draft, [key]: n })}
-      error={errors.of(key)}
-      min={0}
-    />
-  );
   return (
-    <Form
+    <WireForm<ModelIn, unknown>
+      form={form}
       name="Model"
       save="Save the model"
-      onSave={save}
+      send={(body, seen) =>
+        item
+          ? change({ params: { id: String(item.id) }, body: { ...body, version: seen ?? item.version } })
+          : add({ body })
+      }
+      onDone={onDone}
       onCancel={onDone}
-      errors={errors}
-      disabled={adding.isLoading || changing.isLoading}
       sheet
     >
       <div className="grid grid-cols-4 gap-3">
-        <TextField
-          label="Maker"
-          value={draft.maker}
-          onChange={(maker) => setDraft({ ...draft, maker })}
-          error={errors.of('maker')}
-        />
-        <TextField
-          label="Model"
-          value={draft.name}
-          onChange={(name) => setDraft({ ...draft, name })}
-          error={errors.of('name')}
-        />
-        <SelectField
-          label="Class"
-          value={classId}
-          onChange={setClassId}
-          options={classes.map((c) => [String(c.id), c.name])}
-          error={errors.of('classId')}
-        />
-        {number('warrantyMonths', 'Warranty, months')}
-        {number('warrantyLabour', 'Labour borne, %')}
-        {number('warrantyParts', 'Parts borne, %')}
-        {number('warrantyTravel', 'Travel borne, %')}
-        {number('warrantyVisits', 'Free visits')}
+        <WireText name="maker" label="Maker" />
+        <WireText name="name" label="Model" />
+        <WireSelect name="classId" label="Class" options={classes.map((c) => [c.id, c.name] as const)} />
+        <WireNumber name="warrantyMonths" label="Warranty, months" min={0} />
+        <WireNumber name="warrantyLabour" label="Labour borne, %" min={0} />
+        <WireNumber name="warrantyParts" label="Parts borne, %" min={0} />
+        <WireNumber name="warrantyTravel" label="Travel borne, %" min={0} />
+        <WireNumber name="warrantyVisits" label="Free visits" min={0} />
       </div>
-    </Form>
+    </WireForm>
   );
 }
 
 export function Catalogue() {
   const query = setupApi.useReadCatalogueQuery();
+  const { data: reference } = setupApi.useReadReferenceQuery();
   return (
     <Waiting query={query}>
       {({ classes, models }) => (
@@ -160,7 +150,7 @@ export function Catalogue() {
             adding={addClass}
             add="Add a class"
             empty="No class yet. An import makes those that its assets name."
-            form={(item, done) => <ClassForm item={item} onDone={done} />}
+            form={(item, done) => reference && <ClassForm item={item} known={reference.jobPlans} onDone={done} />}
             columns={[
               { id: 'class', head: 'Class', value: (c) => c.name },
               { id: 'assets', head: 'Assets', isNumber: true, value: (c) => c.assets },

@@ -1,12 +1,11 @@
 // Forms of classes: what is asked on site on which kinds of work, and what answers are expected.
-import { useState } from 'react';
 import { addForm } from '#api/forms.ts';
 import type { ClassOut } from '#api/assets.ts';
 import type { FormIn, FormOut } from '#api/forms.ts';
-import { asId, type AssetClassId } from '#core/ids.ts';
 import { ORDER_KINDS, QUESTION_KINDS, type FormQuestion, type QuestionKind } from '#core/orders/index.ts';
-import { SelectField, TextField, Ticks, useSubmit, type Errors } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import { GeneralError, useSubmit } from '../parts/fields.tsx';
+import { WireSelect, WireText, WireTicks } from '../parts/wire-fields.tsx';
+import { useWireForm, Wire, WireForm, type Bound } from '../parts/wire-form.tsx';
 import { sayExpected } from '../parts/words.ts';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -153,12 +152,12 @@ function QuestionRow({
 function Questions({
   questions,
   meters,
-  errors,
+  error,
+  errorAt,
   onChange,
-}: {
+}: Pick<Bound, 'error' | 'errorAt'> & {
   questions: readonly FormQuestion[];
   meters: readonly string[];
-  errors: Errors;
   onChange: (questions: FormQuestion[]) => void;
 }) {
   return (
@@ -182,14 +181,14 @@ function Questions({
               at={i + 1}
               question={q}
               meters={meters}
-              error={errors.of(`questions.${i}`)}
+              error={errorAt(String(i))}
               onChange={(changed) => onChange(questions.map((x, k) => (k === i ? changed : x)))}
               onRemove={() => onChange(questions.filter((_, k) => k !== i))}
             />
           ))}
         </tbody>
       </table>
-      {questions.length === 0 && errors.of('questions') && <p className="text-missed">✕ {errors.of('questions')}</p>}
+      {questions.length === 0 && error && <p className="text-missed">✕ {error}</p>}
       <button type="button" className="act mt-2" onClick={() => onChange([...questions, BLANK])}>
         Add a question
       </button>
@@ -206,62 +205,42 @@ function ClassFormEditor({
   classes: readonly ClassOut[];
   onDone: () => void;
 }) {
-  const [draft, setDraft] = useState<Omit<FormIn, 'classId'>>({
+  const [add] = setupApi.useAddFormMutation();
+  const [change] = setupApi.useChangeFormMutation();
+  const [remove] = setupApi.useRemoveFormMutation();
+  const { errors, submit } = useSubmit([]);
+  const form = useWireForm(addForm, {
     name: item?.name ?? '',
+    classId: item?.classId ?? classes[0]?.id ?? NaN,
     kinds: item?.kinds ?? ['preventive'],
     questions: item?.questions ?? [BLANK],
   });
-  const [classId, setClassId] = useState(String(item?.classId ?? classes[0]?.id ?? ''));
-  const [add, adding] = setupApi.useAddFormMutation();
-  const [change, changing] = setupApi.useChangeFormMutation();
-  const [remove] = setupApi.useRemoveFormMutation();
-  const { errors, submit } = useSubmit(['name', 'classId', 'kinds', 'questions']);
-  const save = async (): Promise<void> => {
-    const body = { ...draft, classId: asId<AssetClassId>(Number(classId)) };
-    const done = await (item
-      ? submit(change({ params: { id: String(item.id) }, body: { ...body, version: item.version } }))
-      : submit(add({ body })));
-    if (done) onDone();
-  };
-  const meters = classes.find((c) => String(c.id) === classId)?.meters.map((m) => m.name) ?? [];
+  const classId = form.watch('classId');
+  const meters = classes.find((c) => c.id === classId)?.meters.map((m) => m.name) ?? [];
   return (
-    <Form
+    <WireForm<FormIn, unknown>
+      form={form}
       name="Form of a class"
       save="Save the form"
-      onSave={save}
+      send={(body, seen) =>
+        item
+          ? change({ params: { id: String(item.id) }, body: { ...body, version: seen ?? item.version } })
+          : add({ body })
+      }
+      onDone={onDone}
       onCancel={onDone}
-      errors={errors}
-      disabled={adding.isLoading || changing.isLoading}
       sheet
     >
       <div className="grid grid-cols-[2fr_1fr] gap-3">
-        <TextField
-          label="Name"
-          value={draft.name}
-          onChange={(name) => setDraft({ ...draft, name })}
-          error={errors.of('name')}
-        />
-        <SelectField
-          label="Class"
-          value={classId}
-          onChange={setClassId}
-          options={classes.map((c) => [String(c.id), c.name])}
-          error={errors.of('classId')}
-        />
+        <WireText name="name" label="Name" />
+        <WireSelect name="classId" label="Class" options={classes.map((c) => [c.id, c.name] as const)} />
       </div>
-      <Ticks
-        label="Asked on these kinds of work"
-        values={ORDER_KINDS}
-        chosen={draft.kinds}
-        onChange={(kinds) => setDraft({ ...draft, kinds })}
-      />
-      {errors.of('kinds') && <p className="text-missed">✕ {errors.of('kinds')}</p>}
-      <Questions
-        questions={draft.questions}
-        meters={meters}
-        errors={errors}
-        onChange={(questions) => setDraft({ ...draft, questions })}
-      />
+      <WireTicks name="kinds" label="Asked on these kinds of work" values={ORDER_KINDS} />
+      <Wire<FormQuestion[]> name="questions">
+        {({ value, change: set, error, errorAt }) => (
+          <Questions questions={value} meters={meters} error={error} errorAt={errorAt} onChange={set} />
+        )}
+      </Wire>
       <p className="quiet">
         Orders raised from now on ask this; those raised before keep the questions they were raised with.{' '}
         {item && (
@@ -276,7 +255,8 @@ function ClassFormEditor({
           </button>
         )}
       </p>
-    </Form>
+      <GeneralError errors={errors} />
+    </WireForm>
   );
 }
 

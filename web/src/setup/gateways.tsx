@@ -1,11 +1,11 @@
 // Gateways: what may post readings over HTTP, each with a key of its own.
 import { useState } from 'react';
 import type { Answer } from '#api/contract.ts';
-import type { listGateways } from '#api/setup.ts';
+import { addGateway, type listGateways } from '#api/setup.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { Table, type Column } from '../parts/table/index.ts';
-import { TextField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import { WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { setupApi } from './endpoints.ts';
@@ -16,19 +16,11 @@ type GatewayOut = Answer<typeof listGateways>['items'][number];
 export function Gateways() {
   const reader = useReader();
   const query = setupApi.useListGatewaysQuery();
-  const [name, setName] = useState('');
   const [made, setMade] = useState<{ name: string; key: string } | null>(null);
   const [copied, setCopied] = useState(false);
-  const [add, { isLoading }] = setupApi.useAddGatewayMutation();
+  const [add] = setupApi.useAddGatewayMutation();
   const [revoke] = setupApi.useRevokeGatewayMutation();
-  const { errors, submit } = useSubmit(['name']);
-  const send = async (): Promise<void> => {
-    const done = await submit(add({ body: { name } }));
-    if (!done) return;
-    setMade({ name, key: done.key });
-    setCopied(false);
-    setName('');
-  };
+  const form = useWireForm(addGateway, { name: '' });
   const columns: Column<GatewayOut>[] = [
     { id: 'name', head: 'Name', value: (g) => g.name },
     {
@@ -57,15 +49,20 @@ export function Gateways() {
   ];
   return (
     <>
-      <Form name="Gateway" save="Create its key" onSave={send} errors={errors} disabled={isLoading} sheet>
-        <TextField
-          label="Gateway that will post readings"
-          value={name}
-          onChange={setName}
-          error={errors.of('name')}
-          className="max-w-sm"
-        />
-      </Form>
+      <WireForm
+        form={form}
+        name="Gateway"
+        save="Create its key"
+        send={(body) => add({ body })}
+        onDone={({ key }) => {
+          setMade({ name: form.getValues('name'), key });
+          setCopied(false);
+          form.reset({ name: '' });
+        }}
+        sheet
+      >
+        <WireText name="name" label="Gateway that will post readings" className="max-w-sm" />
+      </WireForm>
       {made && (
         <p role="status" className="mt-3">
           The key of {made.name}, shown this once:

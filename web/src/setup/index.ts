@@ -1,1 +1,2 @@
 export { setupApi } from './endpoints.ts';
+export { useTechnicians } from './technicians.ts';

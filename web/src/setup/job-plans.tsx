@@ -1,57 +1,59 @@
 // Job plans: what is done at a visit, and how long it takes.
-import { useState } from 'react';
 import { addJobPlan } from '#api/setup.ts';
-import type { JobPlanOut } from '#api/setup.ts';
-import { Field, NumberField, TextField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import type { JobPlanIn, JobPlanOut } from '#api/setup.ts';
 import { sayMinutes } from '../parts/words.ts';
+import { WireLongText, WireNumber, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
 
+type Typed = { name: string; minutes: number; tasks: string };
+
+const sayTasks = (tasks: JobPlanIn['tasks']): string =>
+  tasks.map((t) => (t.mandatory ? t.text : `? ${t.text}`)).join('\n');
+const readTasks = (text: string): JobPlanIn['tasks'] =>
+  text
+    .split('\n')
+    .map((t) => t.trim())
+    .filter((t) => t !== '')
+    .map((t) => ({ text: t.replace(/^\?\s*/, ''), mandatory: !t.startsWith('?') }));
+const bodyOf = ({ tasks, ...typed }: Typed): JobPlanIn => ({ ...typed, tasks: readTasks(tasks) });
+
 function JobPlanForm({ plan, onDone }: { plan: JobPlanOut | null; onDone: () => void }) {
-  const [name, setName] = useState(plan?.name ?? '');
-  const [minutes, setMinutes] = useState(plan?.minutes ?? 60);
-  const [tasks, setTasks] = useState(plan?.tasks.map((t) => (t.mandatory ? t.text : `? ${t.text}`)).join('\n') ?? '');
   const [add] = setupApi.useAddJobPlanMutation();
   const [change] = setupApi.useChangeJobPlanMutation();
-  const { errors, submit } = useSubmit(['name', 'minutes', 'tasks']);
-  const send = async (): Promise<void> => {
-    const body = {
-      name,
-      minutes,
-      tasks: tasks
-        .split('\n')
-        .map((t) => t.trim())
-        .filter((t) => t !== '')
-        .map((t) => ({ text: t.replace(/^\?\s*/, ''), mandatory: !t.startsWith('?') })),
-    };
-    if (
-      await (plan
-        ? submit(change({ params: { id: String(plan.id) }, body: { ...body, version: plan.version } }))
-        : submit(add({ body })))
-    )
-      onDone();
-  };
+  const form = useWireForm(
+    addJobPlan,
+    { name: plan?.name ?? '', minutes: plan?.minutes ?? 60, tasks: sayTasks(plan?.tasks ?? []) },
+    bodyOf,
+  );
+  const raisesNothing = form.watch('minutes') === 0;
   return (
-    <Form name="Job plan" save="Save the job plan" onSave={() => send()} onCancel={onDone} errors={errors} sheet>
+    <WireForm<Typed, unknown>
+      form={form}
+      name="Job plan"
+      save="Save the job plan"
+      send={(typed, seen) =>
+        plan
+          ? change({ params: { id: String(plan.id) }, body: { ...bodyOf(typed), version: seen ?? plan.version } })
+          : add({ body: bodyOf(typed) })
+      }
+      onDone={onDone}
+      onCancel={onDone}
+      sheet
+    >
       <div className="grid grid-cols-[2fr_1fr] gap-4">
-        <TextField label="Name" value={name} onChange={setName} error={errors.of('name')} />
-        <NumberField
+        <WireText name="name" label="Name" />
+        <WireNumber
+          name="minutes"
           label="Duration, minutes"
-          value={minutes}
-          onChange={setMinutes}
-          error={errors.of('minutes')}
           min={0}
-          hint={minutes === 0 ? '✕ With zero no visit is raised; the run will say so.' : undefined}
+          hint={raisesNothing ? '✕ With zero no visit is raised; the run will say so.' : undefined}
         />
       </div>
-      <Field label="Tasks, one a line; a line that begins with ? is done only if needed" error={errors.of('tasks')}>
-        {(id) => (
-          <textarea id={id} className="box-area" rows={5} value={tasks} onChange={(e) => setTasks(e.target.value)} />
-        )}
-      </Field>
-    </Form>
+      <WireLongText name="tasks" label="Tasks, one a line; a line that begins with ? is done only if needed" rows={5} />
+    </WireForm>
   );
 }
 

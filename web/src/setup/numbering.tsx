@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { changeNumbering } from '#api/care.ts';
 import { numberBy } from '#core/agreements/index.ts';
 import { localDateAt } from '#core/time/index.ts';
-import { NumberField, TextField, useSubmit } from '../parts/fields.tsx';
-import { Form } from '../parts/form.tsx';
+import { WireNumber, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { agreementsApi } from '../agreements/index.ts';
@@ -12,40 +12,28 @@ import { agreementsApi } from '../agreements/index.ts';
 type Scheme = { pattern: string; next: number; version: number };
 
 function SchemeForm({ scheme, onDone }: { scheme: Scheme; onDone: () => void }) {
-  const [typed, setTyped] = useState(scheme);
-  const [change, { isLoading }] = agreementsApi.useChangeNumberingMutation();
-  const { errors, submit } = useSubmit(['pattern', 'next']);
-  const save = async (): Promise<void> => {
-    if (await submit(change({ body: typed }))) onDone();
-  };
+  const [change] = agreementsApi.useChangeNumberingMutation();
+  const form = useWireForm(changeNumbering, scheme);
   return (
-    <Form
+    <WireForm
+      form={form}
       name="Numbers of agreements"
       save="Save the scheme"
-      onSave={save}
+      send={(body) => change({ body })}
+      onDone={onDone}
       onCancel={onDone}
-      errors={errors}
-      disabled={isLoading}
       sheet
     >
       <div className="grid max-w-2xl grid-cols-[2fr_1fr] gap-3">
-        <TextField
+        <WireText
+          name="pattern"
           label="Scheme"
-          value={typed.pattern}
-          onChange={(pattern) => setTyped({ ...typed, pattern })}
-          error={errors.of('pattern')}
           hint="{number} is the running number, {number:4} has at least four digits, {year} is the year."
         />
-        <NumberField
-          label="Next number"
-          value={typed.next}
-          onChange={(next) => setTyped({ ...typed, next })}
-          error={errors.of('next')}
-          min={1}
-        />
+        <WireNumber name="next" label="Next number" min={1} />
       </div>
       <p className="quiet">Agreements written before keep their numbers.</p>
-    </Form>
+    </WireForm>
   );
 }
 

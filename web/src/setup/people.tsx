@@ -2,7 +2,8 @@
 import { addPerson, changePerson } from '#api/session.ts';
 import type { PersonOut } from '#api/session.ts';
 import { ROLES } from '#core/people.ts';
-import { useWireForm, WireForm, WireSelect, WireText, WireTick } from '../parts/wire-form.tsx';
+import { WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';

@@ -1,8 +1,8 @@
 // What a service level pledges beside its targets: the warning, availability, and credits for missed promises.
+import type { Reference } from '#api/setup.ts';
 import type { CalendarId } from '#core/ids.ts';
 import { NO_PLEDGE, type Pledge } from '#core/service-levels/index.ts';
 import { Field, NumberField, SelectField } from '../parts/fields.tsx';
-import { setupApi } from './endpoints.ts';
 
 const percent = (hundredths: number): number => hundredths / 100;
 const hundredths = (typed: number): number => Math.round(typed * 100);
@@ -75,12 +75,14 @@ export function PledgeFields({
   pledge: given,
   change,
   error,
+  calendars,
 }: {
   pledge: Pledge | null;
   change: (p: Pledge) => void;
-  error: (field: string) => string | undefined;
+  /** What is wrong with a part of it. */
+  error: (part: string) => string | undefined;
+  calendars: Reference['calendars'];
 }) {
-  const { data: reference } = setupApi.useReadReferenceQuery();
   const pledge = given ?? NO_PLEDGE;
   const { availability } = pledge;
   return (
@@ -90,7 +92,7 @@ export function PledgeFields({
           label="Running short at, % left"
           value={pledge.warnPercent}
           onChange={(warnPercent) => change({ ...pledge, warnPercent })}
-          error={error('pledge.warnPercent')}
+          error={error('warnPercent')}
           min={1}
           max={90}
         />
@@ -103,7 +105,7 @@ export function PledgeFields({
               availability: target === null ? null : { target, calendarId: availability?.calendarId ?? null },
             })
           }
-          error={error('pledge.availability')}
+          error={error('availability')}
         />
         {availability ? (
           <SelectField
@@ -115,10 +117,7 @@ export function PledgeFields({
                 availability: { ...availability, calendarId: (Number(id) || null) as CalendarId | null },
               })
             }
-            options={[
-              ['', 'around the clock'],
-              ...(reference?.calendars ?? []).map((c) => [String(c.id), `in ${c.name}`] as const),
-            ]}
+            options={[['', 'around the clock'], ...calendars.map((c) => [String(c.id), `in ${c.name}`] as const)]}
           />
         ) : (
           <Field label="counted">
@@ -134,11 +133,11 @@ export function PledgeFields({
             label="Credit at most, % (empty: no cap)"
             value={pledge.cap}
             onChange={(cap) => change({ ...pledge, cap })}
-            error={error('pledge.cap')}
+            error={error('cap')}
           />
         )}
       </div>
-      <Tiers pledge={pledge} change={change} error={error('pledge.tiers')} />
+      <Tiers pledge={pledge} change={change} error={error('tiers')} />
     </div>
   );
 }

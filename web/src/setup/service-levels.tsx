@@ -1,7 +1,8 @@
 // Service levels: per priority the targets for response, arrival and restoration, in elapsed time or working time of a calendar.
 import { useState } from 'react';
-import { changeServiceLevel } from '#api/setup.ts';
-import type { ServiceLevelIn, ServiceLevelOut } from '#api/setup.ts';
+import * as v from 'valibot';
+import { changeServiceLevel, serviceLevelIn } from '#api/setup.ts';
+import type { Reference, ServiceLevelIn, ServiceLevelOut } from '#api/setup.ts';
 import {
   PAUSE_REASONS,
   PRIORITIES,
@@ -12,9 +13,8 @@ import {
   type Target,
 } from '#core/service-levels/index.ts';
 import { addDays } from '#core/time/index.ts';
-import { TextField, Ticks, useSubmit } from '../parts/fields.tsx';
-import { DateField } from '../parts/date-field.tsx';
-import { Form } from '../parts/form.tsx';
+import { WireDate, WireText, WireTicks } from '../parts/wire-fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { plural, sayDate, sayMinutes } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { setupApi } from './endpoints.ts';
@@ -60,116 +60,184 @@ function cellsOf(level: ServiceLevelOut | null): Partial<Record<string, Cell>> {
   );
 }
 
-function ServiceLevelForm({ level, onDone }: { level: ServiceLevelOut | null; onDone: () => void }) {
-  const { data: reference } = setupApi.useReadReferenceQuery();
-  const [name, setName] = useState(level?.name ?? '');
-  const [pauses, setPauses] = useState<PauseReason[]>(
-    level?.pauses ?? ['no access', 'customer asked for a later date'],
-  );
-  const [holdsFrom, setHoldsFrom] = useState<string>(reference ? addDays(reference.today, 1) : '');
-  const [change, changing] = setupApi.useChangeServiceLevelMutation();
-  const [pledge, setPledge] = useState<Pledge | null>(level?.pledge ?? null);
-  const [cells, setCells] = useState<Partial<Record<string, Cell>>>(() => cellsOf(level));
-  const [unread, setUnread] = useState<string | null>(null);
-  const [add, { isLoading }] = setupApi.useAddServiceLevelMutation();
-  const { errors, submit } = useSubmit(['name', 'targets', 'holdsFrom', 'pledge']);
-  const cell = (p: Priority, t: Target): Cell => cells[`${p}${t}`] ?? EMPTY;
-  const send = async (): Promise<void> => {
-    const targets: { [P in Priority]?: NonNullable<ServiceLevelIn['targets'][P]> } = {};
-    for (const p of PRIORITIES) {
-      for (const t of TARGETS) {
-        const { length, in: measure } = cell(p, t);
-        if (length.trim() === '') continue;
-        const minutes = readLength(length);
-        if (minutes === null) return setUnread(`${t} of priority ${p}`);
-        targets[p] = {
-          ...targets[p],
-          [t]:
-            measure === 'elapsed'
-              ? { measure: 'elapsed', minutes }
-              : { measure: 'working', minutes, calendarId: Number(measure) },
-        };
-      }
+/** What is typed; the cells become targets when they travel. */
+type Typed = {
+  name: string;
+  pauses: PauseReason[];
+  holdsFrom: string;
+  pledge: Pledge | null;
+  targets: Partial<Record<string, Cell>>;
+};
+
+const cellName = (p: Priority, t: Target): string => `${p}${t}`;
+
+function targetsOf(cells: Typed['targets']): ServiceLevelIn['targets'] {
+  const targets: { [P in Priority]?: NonNullable<ServiceLevelIn['targets'][P]> } = {};
+  for (const p of PRIORITIES)
+    for (const t of TARGETS) {
+      const { length, in: measure } = cells[cellName(p, t)] ?? EMPTY;
+      const minutes = readLength(length);
+      if (minutes === null) continue;
+      targets[p] = {
+        ...targets[p],
+        [t]:
+          measure === 'elapsed'
+            ? { measure: 'elapsed', minutes }
+            : { measure: 'working', minutes, calendarId: Number(measure) },
+      };
     }
-    setUnread(null);
-    const body = { name, pauses, targets, pledge: pledge && { ...pledge, tiers: [...pledge.tiers] } };
-    const sent = level
-      ? change({ params: { id: String(level.id) }, body: { version: level.version, holdsFrom, ...body } })
-      : add({ body });
-    if (await submit<unknown>(sent)) onDone();
-  };
+  return targets;
+}
+
+const bodyOf = ({ targets, pledge, name, pauses }: Typed): ServiceLevelIn => ({
+  name,
+  pauses,
+  targets: targetsOf(targets),
+  pledge: pledge && { ...pledge, tiers: [...pledge.tiers] },
+});
+
+const cell = v.pipe(
+  v.object({ length: v.string(), in: v.string() }),
+  v.forward(
+    v.check(
+      ({ length }) => length.trim() === '' || readLength(length) !== null,
+      'A length cannot be read; write it as 30 min, 4 h or 2 d.',
+    ),
+    ['length'],
+  ),
+);
+/** What is typed: lengths must be read before they travel; the server says the rest. */
+const typedLevel = v.object({
+  ...serviceLevelIn.entries,
+  holdsFrom: v.string(),
+  targets: v.pipe(
+    v.record(v.string(), cell),
+    v.check(
+      (cells) => Object.values(cells).some((c) => c.length.trim() !== ''),
+      'Give at least one priority a target.',
+    ),
+  ),
+});
+
+function TargetCells({ calendars }: { calendars: Reference['calendars'] }) {
   return (
-    <Form
+    <Wire<Typed['targets']> name="targets">
+      {({ value: cells, change, error, errorAt }) => {
+        const set = (key: string, over: Partial<Cell>): void =>
+          change({ ...cells, [key]: { ...(cells[key] ?? EMPTY), ...over } });
+        return (
+          <>
+            <table className="dense">
+              <thead>
+                <tr>
+                  <th>Priority</th>
+                  {TARGETS.map((t) => (
+                    <th key={t} className="first-letter:uppercase">
+                      {t}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {PRIORITIES.map((p) => (
+                  <tr key={p}>
+                    <th scope="row">{p}</th>
+                    {TARGETS.map((t) => {
+                      const key = cellName(p, t);
+                      const held = cells[key] ?? EMPTY;
+                      return (
+                        <td key={t}>
+                          <span className="flex gap-1">
+                            <input
+                              aria-label={`${t}, priority ${p}`}
+                              className="box-field max-w-24"
+                              value={held.length}
+                              onChange={(e) => set(key, { length: e.target.value })}
+                              aria-invalid={errorAt(key) ? true : undefined}
+                            />
+                            <select
+                              aria-label={`${t}, priority ${p}, counted in`}
+                              className="box-select"
+                              value={held.in}
+                              onChange={(e) => set(key, { in: e.target.value })}
+                            >
+                              <option value="elapsed">elapsed time</option>
+                              {calendars.map((c) => (
+                                <option key={c.id} value={c.id}>
+                                  working: {c.name}
+                                </option>
+                              ))}
+                            </select>
+                          </span>
+                        </td>
+                      );
+                    })}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            {error && <p className="text-missed">✕ {error}</p>}
+          </>
+        );
+      }}
+    </Wire>
+  );
+}
+
+function ServiceLevelForm({
+  level,
+  reference,
+  onDone,
+}: {
+  level: ServiceLevelOut | null;
+  reference: Reference;
+  onDone: () => void;
+}) {
+  const [add] = setupApi.useAddServiceLevelMutation();
+  const [change] = setupApi.useChangeServiceLevelMutation();
+  const form = useWireForm<Typed>(
+    { body: typedLevel as never },
+    {
+      name: level?.name ?? '',
+      pauses: level?.pauses ?? ['no access', 'customer asked for a later date'],
+      holdsFrom: addDays(reference.today, 1),
+      pledge: level?.pledge ?? null,
+      targets: cellsOf(level),
+    },
+  );
+  return (
+    <WireForm<Typed, unknown>
+      form={form}
       name="Service level"
       save="Save the service level"
-      onSave={() => send()}
+      send={(typed, seen) =>
+        level
+          ? change({
+              params: { id: String(level.id) },
+              body: { version: seen ?? level.version, holdsFrom: typed.holdsFrom, ...bodyOf(typed) },
+            })
+          : add({ body: bodyOf(typed) })
+      }
+      onDone={onDone}
       onCancel={onDone}
-      errors={errors}
-      disabled={isLoading || changing.isLoading}
       sheet
     >
       <div className="grid grid-cols-[2fr_1fr] gap-3">
-        <TextField label="Name" value={name} onChange={setName} error={errors.of('name')} />
-        {level && (
-          <DateField label="Holds from" value={holdsFrom} onChange={setHoldsFrom} error={errors.of('holdsFrom')} />
-        )}
+        <WireText name="name" label="Name" />
+        {level && <WireDate name="holdsFrom" label="Holds from" />}
       </div>
       {level && <p className="quiet">Orders raised before that day keep what they were promised.</p>}
       <p className="quiet">
         Write lengths as 30 min, 4 h or 2 d (of 24 hours); leave a field empty where nothing is promised.
       </p>
-      <table className="dense">
-        <thead>
-          <tr>
-            <th>Priority</th>
-            {TARGETS.map((t) => (
-              <th key={t} className="first-letter:uppercase">
-                {t}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {PRIORITIES.map((p) => (
-            <tr key={p}>
-              <th scope="row">{p}</th>
-              {TARGETS.map((t) => (
-                <td key={t}>
-                  <span className="flex gap-1">
-                    <input
-                      aria-label={`${t}, priority ${p}`}
-                      className="box-field max-w-24"
-                      value={cell(p, t).length}
-                      onChange={(e) => setCells({ ...cells, [`${p}${t}`]: { ...cell(p, t), length: e.target.value } })}
-                    />
-                    <select
-                      aria-label={`${t}, priority ${p}, counted in`}
-                      className="box-select"
-                      value={cell(p, t).in}
-                      onChange={(e) => setCells({ ...cells, [`${p}${t}`]: { ...cell(p, t), in: e.target.value } })}
-                    >
-                      <option value="elapsed">elapsed time</option>
-                      {reference?.calendars.map((c) => (
-                        <option key={c.id} value={c.id}>
-                          working: {c.name}
-                        </option>
-                      ))}
-                    </select>
-                  </span>
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {(unread || errors.of('targets')) && (
-        <p className="text-missed">
-          ✕ {unread ? `The length for ${unread} cannot be read; write it as 30 min, 4 h or 2 d.` : errors.of('targets')}
-        </p>
-      )}
-      <Ticks label="Pauses that stop the clocks" values={PAUSE_REASONS} chosen={pauses} onChange={setPauses} />
-      <PledgeFields pledge={pledge} change={setPledge} error={errors.of} />
-    </Form>
+      <TargetCells calendars={reference.calendars} />
+      <WireTicks name="pauses" label="Pauses that stop the clocks" values={PAUSE_REASONS} />
+      <Wire<Pledge | null> name="pledge">
+        {({ value, change: set, errorAt }) => (
+          <PledgeFields pledge={value} change={set} error={errorAt} calendars={reference.calendars} />
+        )}
+      </Wire>
+    </WireForm>
   );
 }
 
@@ -189,6 +257,7 @@ export function ServiceLevels() {
           {editing && (
             <ServiceLevelForm
               key={editing === 'new' ? 0 : editing.id}
+              reference={reference}
               level={editing === 'new' ? null : editing}
               onDone={() => setEditing(null)}
             />

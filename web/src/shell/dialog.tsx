@@ -1,6 +1,7 @@
 // What floats: a dialog with a title, closed by Esc. The keys stay within it, and go back to where they were.
 import { useEffect, useRef, type ReactNode } from 'react';
 import { Dialog as Sheet, Modal, ModalOverlay } from 'react-aria-components';
+import { LeaveQuestion, UnsavedContext, useAskedClose, useUnsavedWithin } from '../parts/unsaved.tsx';
 
 const TYPED_IN = 'input:not([type="hidden"]):not([disabled]), select, textarea';
 const REACHED = `${TYPED_IN}, button:not([disabled]), a[href]`;
@@ -50,6 +51,7 @@ function useEscapeFromPage(onClose: () => void): void {
   }, []);
 }
 
+/** Closed from outside, by Esc or a click beside it, it asks first where something typed would be lost; its own buttons do not. */
 export function Dialog({
   title,
   onClose,
@@ -61,15 +63,26 @@ export function Dialog({
   children: ReactNode;
   wide?: boolean;
 }) {
+  const unsaved = useUnsavedWithin();
+  const { asking, close, stay } = useAskedClose(unsaved, onClose);
   useNextAfter();
-  useEscapeFromPage(onClose);
+  useEscapeFromPage(close);
   return (
-    <ModalOverlay isOpen onOpenChange={(isOpen) => !isOpen && onClose()} className="shade">
-      <Modal className={`floating sheet-over ${wide ? 'max-w-4xl' : 'max-w-lg'}`}>
-        <Sheet aria-label={title} className="p-5 outline-none">
-          <Entered>{children}</Entered>
-        </Sheet>
-      </Modal>
-    </ModalOverlay>
+    <>
+      <ModalOverlay isOpen onOpenChange={(isOpen) => !isOpen && close()} className="shade">
+        <Modal className={`floating sheet-over ${wide ? 'max-w-4xl' : 'max-w-lg'}`}>
+          <Sheet aria-label={title} className="p-5 outline-none">
+            <UnsavedContext value={unsaved}>
+              <Entered>{children}</Entered>
+            </UnsavedContext>
+          </Sheet>
+        </Modal>
+      </ModalOverlay>
+      {asking && (
+        <Dialog title="Leave without saving?" onClose={stay}>
+          <LeaveQuestion stay={stay} leave={onClose} />
+        </Dialog>
+      )}
+    </>
   );
 }

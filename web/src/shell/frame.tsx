@@ -8,6 +8,7 @@ import { RibbonPatterns } from '../parts/ribbon.tsx';
 import { sayTime, sayZone } from '../parts/words.ts';
 import { Dialog } from './dialog.tsx';
 import { useShellKeys } from './keys.ts';
+import { AskBeforeLeaving } from './leaving.tsx';
 import { useLiveUpdates } from './live.ts';
 import { ReaderProvider } from './reader.tsx';
 import { RoomsProvider, type Room } from './room.ts';
@@ -170,6 +171,7 @@ function SignedInFrame({ session, person, rooms }: { session: Session; person: S
             <Outlet />
           </main>
         </div>
+        <AskBeforeLeaving />
         {Floats && <Floats onClose={close} />}
         {floating === 'keys' && <KeysDialog rooms={rooms} onClose={close} />}
       </RoomsProvider>

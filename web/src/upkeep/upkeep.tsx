@@ -1,15 +1,16 @@
 // The upkeep run: choose a date, look through the visits, hold back the odd ones, raise the rest; and every schedule that yields nothing, with the reason.
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { commitRun } from '#api/upkeep.ts';
+import { commitRun, holdVisits } from '#api/upkeep.ts';
 import type { Proposal, UpkeepRun, YieldlessSchedule } from '#api/upkeep.ts';
 import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
-import { Field, GeneralError, useSubmit } from '../parts/fields.tsx';
+import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { DateField } from '../parts/date-field.tsx';
-import { Form } from '../parts/form.tsx';
 import { Table, useTicks, type Column } from '../parts/table/index.ts';
 import { Reminders } from '../parts/verdict.tsx';
 import { plural, sayDate, sayMinutes, sayShortDate } from '../parts/words.ts';
+import { WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -21,29 +22,22 @@ const keyOf = (p: Proposal): Key => `${p.scheduleId}/${p.nominal}`;
 const visitOf = (p: Proposal) => ({ scheduleId: p.scheduleId, nominal: p.nominal });
 
 function HoldDialog({ chosen, to, onClose }: { chosen: Proposal[]; to: LocalDate; onClose: () => void }) {
-  const [reason, setReason] = useState('');
-  const [hold, { isLoading }] = upkeepApi.useHoldVisitsMutation();
-  const { errors, submit } = useSubmit(['reason']);
+  const [hold] = upkeepApi.useHoldVisitsMutation();
+  const form = useWireForm(holdVisits, { visits: chosen.map(visitOf), to, reason: '' });
   return (
     <Dialog title="Hold back" onClose={onClose}>
-      <Form
+      <WireForm
+        form={form}
         name="Hold back"
         save={<>Hold {plural(chosen.length, 'visit')}</>}
-        onSave={() =>
-          submit(hold({ body: { visits: chosen.map(visitOf), to, reason } })).then((done) => done && onClose())
-        }
+        send={(body) => hold({ body })}
+        onDone={onClose}
         onCancel={onClose}
-        errors={errors}
-        disabled={isLoading}
       >
         <h1>Hold back {plural(chosen.length, 'visit')}</h1>
         <p>They stay in the list, marked, until somebody lets them go on.</p>
-        <Field label="Why" error={errors.of('reason')}>
-          {(id) => (
-            <input id={id} className="box-field" value={reason} onChange={(e) => setReason(e.target.value)} autoFocus />
-          )}
-        </Field>
-      </Form>
+        <WireText name="reason" label="Why" autoFocus />
+      </WireForm>
     </Dialog>
   );
 }
