@@ -138,7 +138,7 @@ async function bareInserts(database: Database, importId: number): Promise<{ rows
 
 /** Scrolls the list to its end and looks at each stop whether a row that should be seen is blank. Text, as it runs in the page. */
 const SCROLL = `(async () => {
-  const box = document.querySelector('[role=rowgroup]');
+  const box = document.querySelector('[role=table] [role=rowgroup]');
   const seen = new Set();
   let blank = 0, looks = 0;
   for (let top = 0; top < box.scrollHeight; top += 400) {
@@ -170,16 +170,16 @@ async function inChromium(address: string, customerId: number, siteId: number) {
     await page.getByRole('button', { name: /Inês Teixeira/ }).click();
     await page.getByRole('navigation', { name: 'Rooms' }).waitFor();
     await page.goto(`${address}/register?customer=${customerId}`);
-    const site = page.getByRole('treeitem').first().getByRole('button').last();
-    await page.getByRole('row').nth(3).waitFor();
+    const site = page.getByRole('treegrid').getByRole('row').first();
+    await page.getByRole('table', { name: 'Assets' }).getByRole('row').nth(3).waitFor();
     const opened: number[] = [];
     for (let i = 0; i < 7; i += 1) {
       await page.getByRole('button', { name: /^All of/ }).click();
-      await page.getByRole('row').nth(3).waitFor();
+      await page.getByRole('table', { name: 'Assets' }).getByRole('row').nth(3).waitFor();
       const began = await page.evaluate(() => performance.now());
       await site.click();
       await page.waitForURL(`**location=${siteId}`);
-      await page.locator('[role=row] a.serial').nth(5).waitFor();
+      await page.locator('[role=table] [role=row] a.serial').nth(5).waitFor();
       opened.push((await page.evaluate(() => performance.now())) - began);
     }
     const scrolled = await page.evaluate<{ rowsSeen: number; looks: number; blank: number }>(SCROLL);

@@ -29,7 +29,7 @@ test.beforeEach(async ({ page }) => {
 test.afterEach(() => expect(errors).toEqual([]));
 
 const part = (page: Page, name: string) =>
-  page.getByRole('navigation', { name: 'Parts of the agreement' }).getByRole('button', { name });
+  page.getByRole('tablist', { name: 'Parts of the agreement' }).getByRole('tab', { name });
 
 test('an agreement is written from a type, its gaps are seen, and it is put in force', async ({ page }) => {
   await openRoom(page, 'Agreements');

@@ -174,11 +174,11 @@ test('a technician is shown an agreement without what is for the desk', async ({
   await page.getByRole('link', { name: 'Agreements' }).click();
   await expect(page.getByRole('link', { name: 'Renewals' })).toHaveCount(0);
   await page.getByRole('link', { name: /^AG-/ }).first().click();
-  const parts = page.getByRole('navigation', { name: 'Parts of the agreement' });
-  await expect(parts.getByRole('button')).toHaveText(['Coverage', 'Upkeep']);
+  const parts = page.getByRole('tablist', { name: 'Parts of the agreement' });
+  await expect(parts.getByRole('tab')).toHaveText(['Coverage', 'Upkeep']);
   await expect(page.getByRole('link', { name: 'Print' })).toHaveCount(0);
   await page.goto(`${page.url()}?part=versions`);
-  await expect(parts.getByRole('button', { name: 'Coverage' })).toHaveAttribute('aria-current', 'page');
+  await expect(parts.getByRole('tab', { name: 'Coverage' })).toHaveAttribute('aria-selected', 'true');
   await expect(page.getByRole('alert')).toHaveCount(0);
 });
 
@@ -192,7 +192,7 @@ test('what left the house is read, its words are changed, and a job that begins 
   await expect(message).toContainText('decide about its renewal');
   await expect(message).toContainText(/^By mail to .*Sent .* The gateway said: 250 taken/s);
   await expectAccessible(page, 'outbox');
-  await page.getByRole('button', { name: 'Words of messages' }).click();
+  await page.getByRole('tab', { name: 'Words of messages' }).click();
   await page.getByRole('button', { name: 'change' }).first().click();
   await page.getByLabel('Subject').fill('Decide by then: {when}');
   await page.getByRole('button', { name: 'Save the words' }).click();
@@ -204,7 +204,7 @@ test('what left the house is read, its words are changed, and a job that begins 
   await page.getByRole('button', { name: 'Save the words' }).click();
   await expect(page.getByText('own words')).toBeVisible();
   await page.getByRole('link', { name: 'Jobs' }).click();
-  await page.getByRole('button', { name: 'Done' }).click();
+  await page.getByRole('tab', { name: 'Done' }).click();
   // The hour may strike meanwhile and begin one by itself: so one more than before, or two.
   const cleared = page.getByRole('row', { name: /Clear away ended sessions .* done .* cleared/ });
   await expect(page.getByRole('row', { name: / done / }).first()).toBeVisible();
@@ -363,7 +363,7 @@ test.describe('a coordinator’s day', () => {
     await page.goBack();
     await page.getByRole('button', { name: 'Put in force' }).click();
     await expect(page.getByRole('button', { name: 'Suspend the agreement…' })).toBeVisible();
-    await page.getByRole('button', { name: 'Versions and files' }).click();
+    await page.getByRole('tab', { name: 'Versions and files' }).click();
     await expect(page.getByRole('cell', { name: 'put in force', exact: true })).toBeVisible();
     await page.getByRole('button', { name: 'Suspend the agreement…' }).click();
     await page.getByRole('dialog').getByRole('button', { name: 'Suspend the agreement' }).click();
@@ -375,10 +375,7 @@ test.describe('a coordinator’s day', () => {
   test('gives a place another address and sees where an asset has it from', async ({ page }) => {
     await page.goto(`${house.address}/register`);
     await page.getByRole('button', { name: /Fontelo Fertility Clinic/ }).click();
-    await page
-      .getByRole('treeitem')
-      .getByRole('button', { name: /^Embryology/ })
-      .click();
+    await page.getByRole('treegrid').getByRole('row', { name: 'Embryology' }).click();
     await page.getByRole('button', { name: 'Change the place…' }).click();
     await page.getByLabel('Time zone').fill('Europe/Atlantis');
     await page.getByRole('button', { name: 'Save the place' }).click();

@@ -131,8 +131,8 @@ async function writeAgreement(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Add the coverage' }).click();
   await expect(page.getByRole('cell', { name: 'Everything below Norvela', exact: true })).toBeVisible();
   await page
-    .getByRole('navigation', { name: 'Parts of the agreement' })
-    .getByRole('button', { name: 'Upkeep' })
+    .getByRole('tablist', { name: 'Parts of the agreement' })
+    .getByRole('tab', { name: 'Upkeep' })
     .click();
   await page.getByRole('button', { name: 'Add a schedule…' }).click();
   await page.getByLabel('Site calendar').selectOption('Ribeira hours');
@@ -222,7 +222,7 @@ async function workTheOrder(page: Page): Promise<void> {
     await expect(page.getByRole('dialog')).toHaveCount(0);
   };
   await record(/^Told the customer/, 'Record: customer told who comes', () =>
-    page.getByRole('combobox', { name: 'Who comes' }).fill('Ewa Zielonka'),
+    choose(page, 'Who comes', 'Ewa Zielonka'),
   );
   await expect(clocks).toContainText(/response.*met,/i);
   await record(

@@ -62,7 +62,7 @@ test('a caller’s machine is found by fragments, slips and words in any order, 
   }
   // A contact's name leads to the customer.
   await chooseCustomer(page, 'Fontelo Fertility Clinic');
-  await page.getByRole('button', { name: 'Contacts and terms' }).click();
+  await page.getByRole('tab', { name: 'Contacts and terms' }).click();
   await page.getByRole('button', { name: 'Add a contact…' }).click();
   await dialog.getByLabel('Name', { exact: true }).fill('Zulmira Outeiral');
   await dialog.getByLabel('Phone').fill('+351 900 777 888');
@@ -87,13 +87,13 @@ test('a place is given notes and a place below, moved with its effect shown firs
   page,
 }) => {
   await chooseCustomer(page, 'Alvorim Hospitals');
-  const tree = page.getByRole('tree');
-  await tree.getByRole('button', { name: /^Santa Eufémia Hospital/ }).click();
+  const tree = page.getByRole('treegrid');
+  await tree.getByRole('row', { name: 'Santa Eufémia Hospital' }).click();
   await page.getByRole('button', { name: 'Add a place in it…' }).click();
   await page.getByLabel('Name', { exact: true }).fill('Floor 9');
   await page.getByLabel('Access notes').fill('Lift key at the desk.');
   await page.getByRole('button', { name: 'Add the place' }).click();
-  const fresh = tree.getByRole('button', { name: 'Floor 9' });
+  const fresh = tree.getByRole('row', { name: 'Floor 9' });
   await fresh.click();
   await expect(page.getByText('Lift key at the desk.')).toBeVisible();
   await expect(page.getByText('Rua da Misericórdia 12, Eufémia from Santa Eufémia Hospital')).toBeVisible();
@@ -108,7 +108,7 @@ test('a place is given notes and a place below, moved with its effect shown firs
   // Dragged onto another hospital: the same dialog, nothing done yet.
   const [from, to] = [
     await fresh.boundingBox(),
-    await tree.getByRole('button', { name: /^São Brás Hospital/ }).boundingBox(),
+    await tree.getByRole('row', { name: 'São Brás Hospital' }).boundingBox(),
   ];
   await page.mouse.move((from?.x ?? 0) + 20, (from?.y ?? 0) + 8);
   await page.mouse.down();
@@ -119,7 +119,7 @@ test('a place is given notes and a place below, moved with its effect shown firs
   await expect(page.getByText('Largo do Hospital 1, Alvorim from São Brás Hospital')).toBeVisible();
   await page.getByRole('button', { name: 'Retire' }).click();
   await expect(page.getByText(/^retired Tue 24 Nov 2026/)).toBeVisible();
-  await page.getByRole('button', { name: 'Map of sites' }).click();
+  await page.getByRole('tab', { name: 'Map of sites' }).click();
   await expect(page.getByRole('img', { name: /^Sites around/ })).toBeVisible();
   await expectAccessible(page, 'map');
 });
@@ -224,7 +224,7 @@ test('many assets are changed at once after a look at what will happen, and twin
   await expect(dialog).toContainText(/\d assets? will change/);
   await dialog.getByRole('button', { name: /^Change \d assets?$/ }).click();
   await expect(page.getByText(/\d assets? changed\./)).toBeVisible();
-  await page.getByRole('button', { name: 'Possible twins' }).click();
+  await page.getByRole('tab', { name: 'Possible twins' }).click();
   await expect(page.getByText('near-same serial at one place')).toBeVisible();
   await expectAccessible(page, 'twins');
   await page.getByRole('button', { name: 'Q0219' }).click();

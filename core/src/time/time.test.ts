@@ -20,7 +20,9 @@ import {
   parseLocalDate,
   parseZone,
   readTypedDate,
+  readTypedTime,
   sayDate,
+  sayTimeOfDay,
   sayLength,
   startOfDay,
   toDayNumber,
@@ -198,5 +200,25 @@ describe('dates as people type them', () => {
         expect(readTypedDate(sayDate(fromDayNumber(day)), today)).toBe(fromDayNumber(day));
       }),
     );
+  });
+});
+
+describe('a typed time of day', () => {
+  it.each([
+    ['9:40', 580],
+    ['09.40', 580],
+    ['940', 580],
+    ['0940', 580],
+    ['9', 540],
+    ['9h', 540],
+    ['9 h 40', 580],
+    [' 23:59 ', 1439],
+    ['0:00', 0],
+  ])('%s is minute %d', (typed, minutes) => expect(readTypedTime(typed)).toBe(minutes));
+  it.each(['', '24:00', '12:60', '9:4', '99', '2460', 'noon', '9:40 pm', '-1', '09:400'])('%s is none', (typed) =>
+    expect(readTypedTime(typed)).toBeNull(),
+  );
+  it('reads what it says, on every minute of a day', () => {
+    for (let minute = 0; minute < 1440; minute += 1) expect(readTypedTime(sayTimeOfDay(minute))).toBe(minute);
   });
 });

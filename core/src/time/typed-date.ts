@@ -43,3 +43,20 @@ export function readTypedDate(typed: string, today: LocalDate): LocalDate | null
   const words = /^(\d{1,2}) ([a-z]{3,9})(?: (\d{4}|\d{2}))?$/.exec(withoutDay);
   return words ? dateOf(fullYear(words[3], year), monthOf(words[2] ?? ''), Number(words[1])) : null;
 }
+
+/**
+ * Reads a time of day in minutes since midnight: "9:40", "09.40", "940", "0940", "9", "9h", "9 h 40". Anything else, or a
+ * time that no clock shows, gives null. 24:00 is the next day's midnight and is refused.
+ */
+export function readTypedTime(typed: string): number | null {
+  const found = /^(\d{1,2})(?:\s*[:.h]\s*|(?=\d{2}$))(\d{2})$|^(\d{1,2})\s*h?$/i.exec(typed.trim());
+  if (!found) return null;
+  const [hours, minutes] = [Number(found[1] ?? found[3]), Number(found[2] ?? 0)];
+  return hours < 24 && minutes < 60 ? hours * 60 + minutes : null;
+}
+
+/** Minutes since midnight as a clock shows them, "09:40". */
+export function sayTimeOfDay(minutes: number): string {
+  const two = (n: number): string => String(n).padStart(2, '0');
+  return `${two(Math.floor(minutes / 60))}:${two(minutes % 60)}`;
+}

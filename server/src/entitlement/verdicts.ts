@@ -28,6 +28,7 @@ import {
   localDateAt,
   MINUTE,
   sayDate,
+  sayTimeOfDay,
   toWallTime,
   type Instant,
   type LocalDate,
@@ -78,12 +79,11 @@ export async function serviceLevelsOf(
   );
 }
 
-const two = (n: number): string => String(n).padStart(2, '0');
 const VERBS = { response: 'Respond', arrival: 'arrive', restoration: 'restore' } as const;
 
 function sayDue(zone: Zone, due: Instant): string {
   const wall = toWallTime(zone, due);
-  return `${sayDate(wall.date)} ${two(Math.floor(wall.minutes / 60))}:${two(wall.minutes % 60)}`;
+  return `${sayDate(wall.date)} ${sayTimeOfDay(wall.minutes)}`;
 }
 
 /** "Respond by Tue 24 Nov 2026 10:30, arrive by …", in the place's own time. */

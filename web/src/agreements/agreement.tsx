@@ -6,6 +6,7 @@ import { agreementPdf } from '#api/terms.ts';
 import { changeAgreement } from '#api/agreements.ts';
 import type { AgreementPage as Page } from '#api/agreements.ts';
 import { localDateAt } from '#core/time/index.ts';
+import { Tabs } from '../parts/tabs.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { agreementsApi } from './endpoints.ts';
@@ -228,21 +229,14 @@ function AgreementView({
       {amending ? (
         <Amend agreement={agreement} onDone={() => setAmending(false)} />
       ) : (
-        <>
-          <nav aria-label="Parts of the agreement" className="mt-4 flex gap-5 border-b border-hairline">
-            {parts.map(([key, name]) => (
-              <button
-                key={key}
-                aria-current={key === part ? 'page' : undefined}
-                className={`-mb-px border-b-2 py-1.5 ${key === part ? 'border-base-content font-semibold' : 'border-transparent hover:border-hairline'}`}
-                onClick={() => set('part', key === 'coverage' ? null : key)}
-              >
-                {name}
-              </button>
-            ))}
-          </nav>
+        <Tabs
+          label="Parts of the agreement"
+          tabs={parts}
+          chosen={part}
+          onChoose={(key) => set('part', key === 'coverage' ? null : key)}
+        >
           <Chosen agreement={agreement} part={part} showOn={(day) => set('on', day)} />
-        </>
+        </Tabs>
       )}
       {floating === 'header' && <EditHeader agreement={agreement} onClose={close} />}
       {floating === 'care' && <EditCare agreement={agreement} onClose={close} />}

@@ -3,14 +3,14 @@ import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { CAUSES, type Cause } from '#core/entitlement/index.ts';
 import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
-import { formatInstant, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
+import { formatInstant, type Instant, type Zone } from '#core/time/index.ts';
 import { SelectField, TextField } from '../parts/fields.tsx';
 import { CoverVerdict } from '../parts/verdict.tsx';
 import { plural } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
-import { readWall, TimeOfEvent } from '../parts/time-of-event.tsx';
+import { readWall, TimeOfEvent, wallText } from '../parts/time-of-event.tsx';
 
 export type AskedSubject =
   | { readonly kind: 'asset'; readonly id: number; readonly tag: string; readonly model: string }
@@ -90,12 +90,7 @@ export function AskCover({
   now: Instant;
   onClose: () => void;
 }) {
-  const wall = toWallTime(zone, now);
-  const two = (n: number): string => String(n).padStart(2, '0');
-  const [when, setWhen] = useState<{ date: string; time: string }>({
-    date: wall.date,
-    time: `${two(Math.floor(wall.minutes / 60))}:${two(wall.minutes % 60)}`,
-  });
+  const [when, setWhen] = useState(() => wallText(now, zone));
   const [kind, setKind] = useState<OrderKind>('repair');
   const [cause, setCause] = useState<Cause>('unknown');
   const [priority, setPriority] = useState('1');

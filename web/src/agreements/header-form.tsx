@@ -5,7 +5,7 @@ import { BILLING_PERIODS, BILLING_TIMINGS, RENEWAL_MODES, type Indexation } from
 import type { LocalDate } from '#core/time/index.ts';
 import { NumberField, TextField } from '../parts/fields.tsx';
 import { DateField } from '../parts/date-field.tsx';
-import { WireDate, WireMoney, WireNumber, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
+import { WirePeriod, WireMoney, WireNumber, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { agreementsApi } from './endpoints.ts';
@@ -157,8 +157,12 @@ export function HeaderFields({ customerId }: { customerId: string }) {
         <ManagerField name="managerId" />
       </div>
       <div className="grid grid-cols-3 gap-3">
-        <WireDate name="from" label="Runs from" />
-        <WireDate name="to" label="To (empty: open-ended)" empty={null} />
+        <div className="col-span-2">
+          <WirePeriod
+            from={{ name: 'from', label: 'Runs from' }}
+            to={{ name: 'to', label: 'To (empty: open-ended)' }}
+          />
+        </div>
         <WireNumber name="noticeDays" label="Notice, days before the end" min={0} max={730} />
         <WireSelect name="renewalMode" label="At the end of the term it" options={RENEWAL_CHOICES} />
         <WireNumber name="renewalMonths" label="Renewed for, months" min={1} max={120} />

@@ -1,6 +1,6 @@
 // The acts of an asset's life, and the swap: what goes over to the new machine is shown before it is done.
 import { useState } from 'react';
-import { recordLife, swapAsset, type previewSwap, type LifeIn, type LifeKind } from '#api/assets.ts';
+import { recordLife, swapAsset, type previewSwap, type LifeKind } from '#api/assets.ts';
 import type { Answer } from '#api/contract.ts';
 import type { AssetPage } from '#api/register.ts';
 import type { Problem } from '#api/shapes.ts';

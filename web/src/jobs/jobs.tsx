@@ -3,6 +3,7 @@ import { useState } from 'react';
 import type { JobOut } from '#api/jobs.ts';
 import type { Instant } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
+import { Tabs } from '../parts/tabs.tsx';
 import { plural, sayMoment } from '../parts/words.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { useReader } from '../shell/reader.tsx';
@@ -57,53 +58,48 @@ export function Jobs() {
           <p className="mt-3">
             {dead === 0 ? 'No job has failed.' : `${plural(dead, 'job')} failed and wait for somebody to look.`}
           </p>
-          <nav aria-label="Which jobs" className="mt-3 flex gap-5">
-            {SHOWS.map(([key, name]) => (
-              <button
-                key={key}
-                aria-pressed={key === show}
-                className={key === show ? 'font-semibold' : 'link-ink'}
-                onClick={() => {
-                  setShow(key);
-                  pages.begin();
-                }}
-              >
-                {name}
-              </button>
-            ))}
-          </nav>
-          <GeneralError errors={errors} />
-          {items.length === 0 ? (
-            <p className="quiet mt-2 border-y border-hairline py-3">
-              {show === 'dead'
-                ? 'Nothing here: what fails is tried again by itself first, five times.'
-                : 'Nothing here.'}
-            </p>
-          ) : (
-            <table className="dense mt-2">
-              <thead>
-                <tr>
-                  <th className="num w-16">No.</th>
-                  <th className="w-96">What</th>
-                  <th className="w-24">State</th>
-                  <th className="w-36">When</th>
-                  <th>What came of it</th>
-                  <th aria-label="Act" className="w-24" />
-                </tr>
-              </thead>
-              <tbody>
-                {items.map((job) => (
-                  <JobRow
-                    key={job.id}
-                    job={job}
-                    now={now}
-                    again={(id) => void submit(run({ params: { id: String(id) } }))}
-                  />
-                ))}
-              </tbody>
-            </table>
-          )}
-          <Pager pages={pages} next={next} words={['Newer', 'Older']} />
+          <Tabs
+            label="Which jobs"
+            tabs={SHOWS}
+            chosen={show}
+            onChoose={(key) => {
+              setShow(key);
+              pages.begin();
+            }}
+          >
+            <GeneralError errors={errors} />
+            {items.length === 0 ? (
+              <p className="quiet mt-2 border-y border-hairline py-3">
+                {show === 'dead'
+                  ? 'Nothing here: what fails is tried again by itself first, five times.'
+                  : 'Nothing here.'}
+              </p>
+            ) : (
+              <table className="dense mt-2">
+                <thead>
+                  <tr>
+                    <th className="num w-16">No.</th>
+                    <th className="w-96">What</th>
+                    <th className="w-24">State</th>
+                    <th className="w-36">When</th>
+                    <th>What came of it</th>
+                    <th aria-label="Act" className="w-24" />
+                  </tr>
+                </thead>
+                <tbody>
+                  {items.map((job) => (
+                    <JobRow
+                      key={job.id}
+                      job={job}
+                      now={now}
+                      again={(id) => void submit(run({ params: { id: String(id) } }))}
+                    />
+                  ))}
+                </tbody>
+              </table>
+            )}
+            <Pager pages={pages} next={next} words={['Newer', 'Older']} />
+          </Tabs>
           <h2 className="mt-6">Begin by themselves</h2>
           <table className="dense mt-1">
             <tbody>

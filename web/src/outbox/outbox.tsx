@@ -5,6 +5,7 @@ import { changeTemplate, sendAgain } from '#api/outbox.ts';
 import type { SentOut } from '#api/outbox.ts';
 import type { Instant } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
+import { Tabs } from '../parts/tabs.tsx';
 import { sayMoment } from '../parts/words.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { useReader } from '../shell/reader.tsx';
@@ -100,29 +101,18 @@ function Sent() {
   );
 }
 
+const PARTS = [
+  ['sent', 'What left'],
+  ['words', 'Words of messages'],
+] as const;
+type Part = (typeof PARTS)[number][0];
+
 export function Outbox() {
-  const [part, setPart] = useState<'sent' | 'words'>('sent');
+  const [part, setPart] = useState<Part>('sent');
   const mayWrite = useReader().may(changeTemplate);
   return (
-    <>
-      <nav aria-label="Parts of the outbox" className="mt-3 flex gap-5">
-        {(
-          [
-            ['sent', 'What left'],
-            ['words', 'Words of messages'],
-          ] as const
-        ).map(([key, name]) => (
-          <button
-            key={key}
-            aria-pressed={key === part}
-            className={key === part ? 'font-semibold' : 'link-ink'}
-            onClick={() => setPart(key)}
-          >
-            {name}
-          </button>
-        ))}
-      </nav>
+    <Tabs label="Parts of the outbox" tabs={PARTS} chosen={part} onChoose={setPart}>
       {part === 'sent' ? <Sent /> : <Templates mayWrite={mayWrite} />}
-    </>
+    </Tabs>
   );
 }

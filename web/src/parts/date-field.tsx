@@ -16,7 +16,8 @@ import { Field } from './fields.tsx';
 
 const Month = lazy(() => import('./month.tsx'));
 
-function useToday(): LocalDate {
+/** Today where the reader is. */
+export function useToday(): LocalDate {
   const { data: session } = server.useReadSessionQuery();
   return localDateAt((session?.person?.zone ?? 'UTC') as Zone, session?.now ?? instant(0));
 }

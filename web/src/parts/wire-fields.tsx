@@ -5,6 +5,7 @@ import { formatInstant, parseInstant, type Zone } from '#core/time/index.ts';
 import { DateField } from './date-field.tsx';
 import { Field, NumberField, SelectField, TextField, Ticks } from './fields.tsx';
 import { MoneyField } from './money-field.tsx';
+import { PeriodField } from './period-field.tsx';
 import { readWall, TimeOfEvent, UNREAD, wallText } from './time-of-event.tsx';
 import { useBound } from './wire-form.tsx';
 
@@ -156,6 +157,30 @@ export function WireDate({ name, empty = '', ...rest }: Shared & { readonly empt
       value={(value as string | null) ?? ''}
       onChange={(date) => change(date === '' ? empty : date)}
       error={error}
+    />
+  );
+}
+
+/** A first and a last day under two names of the form; no last day is `empty`. */
+export function WirePeriod({
+  from,
+  to,
+  empty = null,
+}: {
+  readonly from: { readonly name: string; readonly label: string };
+  readonly to: { readonly name: string; readonly label: string };
+  readonly empty?: '' | null;
+}) {
+  const [first, last] = [useBound(from.name), useBound(to.name)];
+  const shown = ({ value }: { value: unknown }): string => (value as string | null) ?? '';
+  return (
+    <PeriodField
+      from={{ label: from.label, value: shown(first), error: first.error }}
+      to={{ label: to.label, value: shown(last), error: last.error }}
+      onChange={(days) => {
+        if (days.from !== undefined) first.change(days.from);
+        if (days.to !== undefined) last.change(days.to === '' ? empty : days.to);
+      }}
     />
   );
 }

@@ -1,6 +1,7 @@
-// The tree of places: fold, choose, and drag a place onto another to move it there.
-import { useState } from 'react';
-import { DndContext, PointerSensor, useDraggable, useDroppable, useSensor, useSensors } from '@dnd-kit/core';
+// The tree of places: folded and walked with the keys, chosen, and a place dragged onto another, by pointer or keys, to move it there.
+import { useMemo, useState } from 'react';
+import { ChevronDown, ChevronRight, GripVertical } from 'lucide-react';
+import { Button, Collection, Tree, TreeItem, TreeItemContent, useDragAndDrop } from 'react-aria-components';
 import type { TreeNode } from '#api/places.ts';
 
 /** Nodes below which the customer has assets, counted with everything under them. */
@@ -27,63 +28,72 @@ export function childrenOf(nodes: readonly TreeNode[]): Map<number | null, TreeN
   return children;
 }
 
-type TreeProps = {
+type Places = {
   readonly children: ReadonlyMap<number | null, readonly TreeNode[]>;
   readonly counts: ReadonlyMap<number, number>;
-  readonly chosen: number | null;
-  readonly choose: (id: number) => void;
   readonly open: ReadonlySet<number>;
-  readonly toggle: (id: number) => void;
   readonly mayMove: boolean;
 };
 
-function TreeRow({ node, depth, tree }: { node: TreeNode; depth: number; tree: TreeProps }) {
-  const inner = (tree.children.get(node.id)?.length ?? 0) > 0;
-  const isOpen = tree.open.has(node.id);
-  const drag = useDraggable({ id: node.id, disabled: !tree.mayMove || node.retiredOn !== null });
-  const drop = useDroppable({ id: node.id, disabled: node.retiredOn !== null });
-  const chosen = tree.chosen === node.id;
+function PlaceItem({ node, places }: { node: TreeNode; places: Places }) {
+  const inner = places.children.get(node.id) ?? [];
   return (
-    <li role="treeitem" aria-expanded={inner ? isOpen : undefined} aria-selected={chosen}>
-      <div
-        ref={drop.setNodeRef}
-        className={`flex items-center hover:bg-base-300 ${chosen ? 'bg-base-300 font-semibold' : ''} ${drop.isOver ? 'outline outline-2 -outline-offset-2 outline-base-content' : ''} ${drag.isDragging ? 'opacity-50' : ''}`}
-        style={{ paddingLeft: depth * 14 + 4 }}
-      >
-        {inner ? (
-          <button
-            className="w-5 text-ink2"
-            aria-label={`${isOpen ? 'Fold' : 'Unfold'} ${node.name}`}
-            onClick={() => tree.toggle(node.id)}
-          >
-            {isOpen ? '▾' : '▸'}
-          </button>
-        ) : (
-          <span className="w-5" />
+    <TreeItem
+      id={node.id}
+      textValue={node.name}
+      className={({ isSelected, isDropTarget, isDragging }) =>
+        `place-row ${isSelected ? 'bg-base-300 font-semibold' : ''} ${isDropTarget ? 'outline outline-2 -outline-offset-2 outline-base-content' : ''} ${isDragging ? 'opacity-50' : ''}`
+      }
+    >
+      <TreeItemContent>
+        {({ isExpanded, level, allowsDragging }) => (
+          <div className="flex items-center hover:bg-base-300" style={{ paddingLeft: (level - 1) * 14 + 4 }}>
+            {inner.length > 0 ? (
+              <Button slot="chevron" className="flex w-5 items-center text-ink2">
+                {isExpanded ? <ChevronDown size={14} /> : <ChevronRight size={14} />}
+              </Button>
+            ) : (
+              <span className="w-5" />
+            )}
+            <span className="flex flex-1 justify-between gap-2 py-0.5 pr-2">
+              <span className={node.retiredOn ? 'text-ink2 line-through' : undefined}>{node.name}</span>
+              <span className="quiet tabular-nums">{places.counts.get(node.id) || ''}</span>
+            </span>
+            {allowsDragging && places.mayMove && node.retiredOn === null && (
+              <Button slot="drag" className="grip" aria-label={`Drag ${node.name}`}>
+                <GripVertical size={13} aria-hidden="true" />
+              </Button>
+            )}
+          </div>
         )}
-        <button
-          ref={drag.setNodeRef}
-          {...drag.listeners}
-          className="flex flex-1 justify-between gap-2 py-0.5 pr-2 text-left"
-          onClick={() => tree.choose(node.id)}
-        >
-          <span className={node.retiredOn ? 'text-ink2 line-through' : undefined}>{node.name}</span>
-          <span className="quiet tabular-nums">{tree.counts.get(node.id) || ''}</span>
-        </button>
-      </div>
-      {inner && isOpen && (
-        <ul role="group">
-          {tree.children.get(node.id)?.map((child) => (
-            <TreeRow key={child.id} node={child} depth={depth + 1} tree={tree} />
-          ))}
-        </ul>
-      )}
-    </li>
+      </TreeItemContent>
+      {/* Of what is folded one is made, by which it is known to unfold: a customer may have thousands of places. */}
+      <Collection items={places.open.has(node.id) ? inner : inner.slice(0, 1)}>
+        {(child) => <PlaceItem node={child} places={places} />}
+      </Collection>
+    </TreeItem>
   );
 }
 
 /** Trees up to this size open unfolded. */
 const UNFOLDED = 60;
+
+function useMoving(nodes: readonly TreeNode[], mayMove: boolean, onMove: (node: TreeNode, to: TreeNode) => void) {
+  const byId = new Map(nodes.map((n) => [n.id, n]));
+  const placeOf = (key: unknown): TreeNode | undefined => byId.get(Number(key));
+  return useDragAndDrop({
+    isDisabled: !mayMove,
+    getItems: (keys) => [...keys].map((key) => ({ 'text/plain': placeOf(key)?.name ?? '', place: String(key) })),
+    acceptedDragTypes: ['place'],
+    getDropOperation: (target) => (target.type === 'item' && target.dropPosition === 'on' ? 'move' : 'cancel'),
+    shouldAcceptItemDrop: ({ key }) => placeOf(key)?.retiredOn === null,
+    onMove: ({ keys, target }) => {
+      const to = placeOf(target.key);
+      for (const node of [...keys].map(placeOf))
+        if (node && to && node.id !== to.id && node.parentId !== to.id) return onMove(node, to);
+    },
+  }).dragAndDropHooks;
+}
 
 export function PlaceTree({
   name,
@@ -100,36 +110,31 @@ export function PlaceTree({
   mayMove: boolean;
   onMove: (node: TreeNode, to: TreeNode) => void;
 }) {
-  const [folded, setFolded] = useState<ReadonlySet<number>>(new Set());
-  const unfolded = new Set(nodes.filter((n) => n.parentId === null || nodes.length < UNFOLDED).map((n) => n.id));
-  const open = new Set(
-    [...unfolded].filter((id) => !folded.has(id)).concat([...folded].filter((id) => !unfolded.has(id))),
+  const [open, setOpen] = useState<ReadonlySet<number>>(
+    () => new Set(nodes.filter((n) => n.parentId === null || nodes.length < UNFOLDED).map((n) => n.id)),
   );
-  // A short pull is a click; only a longer one drags.
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 8 } }));
-  const children = childrenOf(nodes);
-  const tree: TreeProps = {
-    children,
-    counts: subtreeCounts(nodes),
-    chosen,
-    choose,
-    open,
-    mayMove,
-    toggle: (id) => setFolded((old) => new Set(old.has(id) ? [...old].filter((x) => x !== id) : [...old, id])),
-  };
+  const children = useMemo(() => childrenOf(nodes), [nodes]);
+  const counts = useMemo(() => subtreeCounts(nodes), [nodes]);
+  const dragAndDropHooks = useMoving(nodes, mayMove, onMove);
+  const places: Places = { children, counts, open, mayMove };
   return (
-    <DndContext
-      sensors={sensors}
-      onDragEnd={({ active, over }) => {
-        const [node, to] = [nodes.find((n) => n.id === active.id), nodes.find((n) => n.id === over?.id)];
-        if (node && to && node.id !== to.id && node.parentId !== to.id) onMove(node, to);
+    <Tree
+      aria-label={`Places of ${name}`}
+      items={children.get(null) ?? []}
+      dependencies={[places]}
+      selectionMode="single"
+      selectionBehavior="replace"
+      disallowEmptySelection
+      selectedKeys={chosen === null ? [] : [chosen]}
+      onSelectionChange={(keys) => {
+        const [id] = keys === 'all' ? [] : [...keys];
+        if (id !== undefined) choose(Number(id));
       }}
+      expandedKeys={open}
+      onExpandedChange={(keys) => setOpen(new Set([...keys].map(Number)))}
+      dragAndDropHooks={dragAndDropHooks}
     >
-      <ul role="tree" aria-label={`Places of ${name}`}>
-        {children.get(null)?.map((node) => (
-          <TreeRow key={node.id} node={node} depth={0} tree={tree} />
-        ))}
-      </ul>
-    </DndContext>
+      {(node) => <PlaceItem node={node} places={places} />}
+    </Tree>
   );
 }

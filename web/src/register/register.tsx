@@ -7,6 +7,7 @@ import { changeMany, listTwins } from '#api/assets.ts';
 import { addLocation } from '#api/places.ts';
 import type { TreeNode } from '#api/places.ts';
 import { TextField } from '../parts/fields.tsx';
+import { Tabs } from '../parts/tabs.tsx';
 import { plural } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
@@ -318,6 +319,23 @@ export function RegisterRoom() {
     ...(location && { location: String(location) }),
     ...(search && { search }),
   };
+  const shown = (
+    <>
+      {view === 'assets' && (
+        <Assets
+          key={`${customer}/${location}`}
+          filter={filter}
+          setSearch={(s) => set({ search: s })}
+          clear={() => setParams({})}
+        />
+      )}
+      {view === 'map' && (
+        <SiteMap customer={customer} choosePlace={(id) => set({ location: String(id), view: null })} />
+      )}
+      {view === 'customer' && <CustomerView id={customer} />}
+      {view === 'twins' && <Twins customer={customer} />}
+    </>
+  );
   return (
     <div className="panes">
       <section aria-label="Customers and places" className="pane w-[236px] border-r">
@@ -356,33 +374,19 @@ export function RegisterRoom() {
         </div>
       </section>
       <div className="min-w-0 flex-1 px-5 pt-4">
-        {customer && (
-          <nav aria-label="Views of the customer" className="mb-2 flex gap-5 border-b border-hairline">
-            {VIEWS.filter(([v]) => v !== 'twins' || reader.may(listTwins)).map(([v, name]) => (
-              <button
-                key={v}
-                aria-current={v === view ? 'page' : undefined}
-                className={`-mb-px border-b-2 py-1 ${v === view ? 'border-base-content font-semibold' : 'border-transparent hover:border-hairline'}`}
-                onClick={() => set({ view: v === 'assets' ? null : v })}
-              >
-                {name}
-              </button>
-            ))}
-          </nav>
+        {customer ? (
+          <Tabs
+            label="Views of the customer"
+            tabs={VIEWS.filter(([v]) => v !== 'twins' || reader.may(listTwins))}
+            chosen={view}
+            onChoose={(v) => set({ view: v === 'assets' ? null : v })}
+            className="mb-2"
+          >
+            {shown}
+          </Tabs>
+        ) : (
+          shown
         )}
-        {view === 'assets' && (
-          <Assets
-            key={`${customer}/${location}`}
-            filter={filter}
-            setSearch={(s) => set({ search: s })}
-            clear={() => setParams({})}
-          />
-        )}
-        {view === 'map' && (
-          <SiteMap customer={customer} choosePlace={(id) => set({ location: String(id), view: null })} />
-        )}
-        {view === 'customer' && <CustomerView id={customer} />}
-        {view === 'twins' && <Twins customer={customer} />}
       </div>
     </div>
   );

@@ -1,11 +1,10 @@
 // Opening spans as people type them: "09:00-13:00, 14:00-18:00".
 import type { OpeningSpan } from '#core/calendars/index.ts';
 
-const two = (n: number): string => String(n).padStart(2, '0');
-const sayMinutesOfDay = (m: number): string => `${two(Math.floor(m / 60))}:${two(m % 60)}`;
+import { sayTimeOfDay } from '#core/time/index.ts';
 
 export function saySpans(spans: readonly OpeningSpan[]): string {
-  return spans.map((s) => `${sayMinutesOfDay(s.from)}-${sayMinutesOfDay(s.to)}`).join(', ');
+  return spans.map((s) => `${sayTimeOfDay(s.from)}-${sayTimeOfDay(s.to)}`).join(', ');
 }
 
 function minutesOf(text: string): number | null {

@@ -14,7 +14,7 @@ import {
   type Zone,
 } from '#core/time/index.ts';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
-import { DateField } from '../parts/date-field.tsx';
+import { PeriodField } from '../parts/period-field.tsx';
 import { plural, sayDate, sayMinutes, sayShare } from '../parts/words.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
@@ -269,8 +269,11 @@ export function StandingRoom() {
     <div className="px-7 pt-5 pb-12">
       <header className="flex flex-wrap items-end gap-3">
         <h1 className="mr-2">Standing</h1>
-        <DateField label="From" value={typed.from} onChange={(from) => set({ from })} className="w-40" />
-        <DateField label="To, this day included" value={typed.to} onChange={(to) => set({ to })} className="w-40" />
+        <PeriodField
+          from={{ label: 'From', value: typed.from }}
+          to={{ label: 'To, this day included', value: typed.to }}
+          onChange={set}
+        />
         <label>
           <span className="quiet block pb-0.5">For each</span>
           <select className="box-select w-36" value={by} onChange={(e) => set({ by: e.target.value })}>

@@ -41,6 +41,20 @@ export function compareValues(a: Value, b: Value): number {
 
 export const isSaying = (value: Value): boolean => value !== null && value !== '';
 
+/**
+ * Whether a row answers to what is typed under a column's head: a part of its words in any case; of a number also
+ * more or less than one, as > 5 or < 5.
+ */
+export function answers(typed: string, value: Value, shown: string | null): boolean {
+  const wanted = typed.trim().toLocaleLowerCase();
+  const bound = /^([<>])\s*(-?\d+(?:[.,]\d+)?)$/.exec(wanted);
+  if (bound && typeof value === 'number') {
+    const limit = Number(bound[2]?.replace(',', '.'));
+    return bound[1] === '<' ? value < limit : value > limit;
+  }
+  return [said(value), shown ?? ''].some((text) => text.toLocaleLowerCase().includes(wanted));
+}
+
 export function definition<R>(column: Column<R>, sorts: boolean): ColumnDef<R, Value> {
   return {
     id: column.id,
@@ -49,6 +63,11 @@ export function definition<R>(column: Column<R>, sorts: boolean): ColumnDef<R, V
     enableSorting: sorts,
     ...(column.value && { accessorFn: column.value }),
     sortingFn: (x, y, id) => compareValues(x.getValue(id), y.getValue(id)),
+    enableColumnFilter: column.value !== undefined && column.head !== '',
+    filterFn: (row, id, typed: string) => {
+      const shown = column.show?.(row.original);
+      return answers(typed, row.getValue(id), typeof shown === 'string' ? shown : null);
+    },
   };
 }
 

@@ -21,7 +21,7 @@ vi.mock('../../shell/store.ts', () => ({
 
 const { Table, useTicks } = await import('./index.ts');
 const { ordered } = await import('./table.tsx');
-const { savedRows, compareValues } = await import('./column.ts');
+const { answers, savedRows, compareValues } = await import('./column.ts');
 type Part = { id: number; name: string; held: number | null; note: string };
 
 const PARTS: Part[] = [
@@ -171,5 +171,44 @@ describe('what a table is saved as', () => {
     expect(ordered(['a', 'b', 'c', 'd'], ['c', 'a'])).toEqual(['c', 'd', 'a', 'b']);
     expect(ordered(['x', 'a'], ['a'])).toEqual(['x', 'a']);
     expect(ordered(['a'], ['gone', 'a'])).toEqual(['a']);
+  });
+});
+
+describe('rows one looks for', () => {
+  const MANY: Part[] = Array.from({ length: 9 }, (_, i) => ({ id: i + 1, name: `Gasket ${i + 1}`, held: i, note: '' }));
+  const openMany = () => {
+    render(<Table name="many" caption="Parts" columns={COLUMNS} rows={MANY} idOf={(p) => p.id} />);
+    return userEvent.setup();
+  };
+
+  it('answer to a part of their words, and of numbers to more or less than one', () => {
+    expect(answers(' KET ', 'Gasket 9', null)).toBe(true);
+    expect(answers('nov', '2026-11-24', 'Tue 24 Nov 2026')).toBe(true);
+    expect([answers('> 4', 5, null), answers('>4', 4, null), answers('< 4,5', 4, null)]).toEqual([true, false, true]);
+    expect([answers('> 4', 'gasket > 4', null), answers('9', null, null)]).toEqual([true, false]);
+  });
+
+  it('are the only ones shown, counted, and all come back', async () => {
+    const user = openMany();
+    expect(screen.queryByLabelText('Only rows whose Name has')).toBeNull();
+    await user.click(screen.getByRole('button', { name: 'Filter' }));
+    await user.type(screen.getByLabelText('Only rows whose Held has'), '> 5');
+    expect(screen.getByRole('status').textContent).toBe('3 of 9');
+    await user.type(screen.getByLabelText('Only rows whose Name has'), 'zz');
+    await user.click(screen.getByRole('button', { name: 'Show all 9' }));
+    expect(screen.getAllByRole('row')).toHaveLength(2 + 9);
+    await user.type(screen.getByLabelText('Only rows whose Name has'), '9');
+    expect(screen.getAllByRole('row')).toHaveLength(2 + 1);
+    await user.click(screen.getByRole('button', { name: 'Show all rows' }));
+    expect(screen.getAllByRole('row')).toHaveLength(1 + 9);
+  });
+
+  it('are not looked for in a handful, nor where only a page of them is here', () => {
+    render(<Table name="few" caption="Few" columns={COLUMNS} rows={MANY.slice(0, 3)} idOf={(p) => p.id} />);
+    expect(screen.queryByRole('button', { name: 'Filter' })).toBeNull();
+    cleanup();
+    const sorting = { can: [], sort: null, onSort: () => undefined };
+    render(<Table name="paged" caption="Paged" columns={COLUMNS} rows={MANY} idOf={(p) => p.id} sorting={sorting} />);
+    expect(screen.queryByRole('button', { name: 'Filter' })).toBeNull();
   });
 });

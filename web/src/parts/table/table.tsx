@@ -9,13 +9,21 @@ import {
   type CSSProperties,
   type ReactNode,
 } from 'react';
-import { getCoreRowModel, getSortedRowModel, useReactTable, type Row } from '@tanstack/react-table';
+import {
+  getCoreRowModel,
+  getFilteredRowModel,
+  getSortedRowModel,
+  useReactTable,
+  type ColumnFiltersState,
+  type Row,
+} from '@tanstack/react-table';
 import { csvText } from '#core/csv.ts';
 import { useListKeys } from '../../shell/keys.ts';
 import { definition, isSaying, savedRows, type Column, type Value } from './column.ts';
 import { ColumnsMenu } from './columns-menu.tsx';
 import { HeadCell } from './head-cell.tsx';
 import { useTableLook } from './look.ts';
+import { BodyCell, FilterRow, LeadHeads, UnfoldCell, type Lead } from './cells.tsx';
 import { TickBox, useTickRange, type Ticks } from './ticks.tsx';
 
 export type Sort = { readonly by: string; readonly down: boolean };
@@ -94,13 +102,16 @@ function useTable<R, K>({ name, columns, rows, idOf, sorting }: Props<R, K>) {
     () => (sort && columns.some((c) => c.id === sort.by) ? [{ id: sort.by, desc: sort.down }] : []),
     [sort, columns],
   );
-  // The library keeps functions that change with its state; the compiler rule does not apply here.
+  const [filters, setFilters] = useState<ColumnFiltersState>([]);
   const table = useReactTable<R>({
     data,
     columns: definitions,
     getRowId: (row) => String(idOf(row)),
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),
+    getFilteredRowModel: getFilteredRowModel(),
+    enableColumnFilters: sorting === undefined,
+    onColumnFiltersChange: setFilters,
     manualSorting: sorting !== undefined,
     // Nothing is paged here; left to itself it would begin a page anew on each drawing, and draw again for that.
     autoResetAll: false,
@@ -108,6 +119,7 @@ function useTable<R, K>({ name, columns, rows, idOf, sorting }: Props<R, K>) {
     sortDescFirst: false,
     state: {
       sorting: sortingState,
+      columnFilters: filters,
       columnVisibility: Object.fromEntries(hidden.map((id) => [id, false])),
       columnOrder: [
         ...look.pinned.filter((id) => ids.includes(id)),
@@ -162,26 +174,39 @@ function usePinned(pinned: readonly string[], layout: string) {
   return { head, styleOf };
 }
 
+/** The file of the whole list from the server, or of the rows shown where they are all there are. */
+function FileLink({ csv, onSave }: { csv: string | null | undefined; onSave: () => void }) {
+  if (csv === null) return null;
+  return csv ? (
+    <a className="link-ink" href={csv} download>
+      CSV
+    </a>
+  ) : (
+    <button className="link-ink" onClick={onSave}>
+      CSV
+    </button>
+  );
+}
+
+/** From so many rows on it is worth looking for some of them. */
+const FILTERED_FROM = 6;
+
 export function Table<R, K = number>(props: Props<R, K>) {
-  const { name, caption, title, columns, csv, ticks, onOpen, unfold, rowClass } = props;
+  const { name, caption, title, columns, rows, csv, ticks, onOpen, unfold, rowClass, sorting } = props;
   const { table, shown, looking, inOrder, hidden } = useTable(props);
   const { look, change } = looking;
   const { head, styleOf } = usePinned(look.pinned, JSON.stringify([inOrder, hidden, look.widths]));
   const { box, isWide } = useWide();
   const [chosen, setChosen] = useState(-1);
   const [open, setOpen] = useState<string | null>(null);
+  const [isFiltering, setFiltering] = useState(false);
   useListKeys(onOpen ? shown.length : 0, chosen, setChosen, (i) => shown[i] && onOpen?.(shown[i].original));
   const tickRows = ticks ? shown.map((r) => ticks.idsOf(r.original)) : [];
-  const tickIds = tickRows.flat();
   const tick = useTickRange(
     ticks?.of ?? { ticked: new Set<K>(), toggle: () => undefined, clear: () => undefined },
     tickRows,
   );
-  // What stands before a column that stays at the left stays with it.
-  const lead = look.pinned.length > 0 ? 'stays-left' : '';
-  const widthOf = (id: string): number | undefined => look.widths[id] ?? columns.find((c) => c.id === id)?.width;
   const inView = table.getVisibleLeafColumns();
-  const all = inView.length + (ticks ? 1 : 0) + (unfold ? 1 : 0);
   const file = (): void =>
     save(
       name,
@@ -192,23 +217,41 @@ export function Table<R, K = number>(props: Props<R, K>) {
         ),
       ),
     );
+  const headStyle = (id: string): CSSProperties => ({
+    ...styleOf(id, look.widths[id] ?? columns.find((c) => c.id === id)?.width),
+    // Over the other heads, which are over the rows.
+    ...(look.pinned.includes(id) && { zIndex: 3 }),
+  });
+  const lead: Lead<K> = {
+    // What stands before a column that stays at the left stays with it.
+    className: look.pinned.length > 0 ? 'stays-left' : '',
+    unfolds: unfold !== undefined,
+    ticks: ticks ? { of: ticks.of, ids: tickRows.flat() } : null,
+  };
   return (
     <div>
       <div className="flex items-end justify-between gap-4 pb-1">
         <div>{title}</div>
         <div className="flex items-baseline gap-3 text-[0.87rem]">
-          <ColumnsMenu columns={columns} inOrder={inOrder} hidden={hidden} looking={looking} />
-          {csv ? (
-            <a className="link-ink" href={csv} download>
-              CSV
-            </a>
-          ) : (
-            csv !== null && (
-              <button className="link-ink" onClick={file}>
-                CSV
-              </button>
-            )
+          {shown.length < rows.length && (
+            <span role="status" className="quiet">
+              {shown.length} of {rows.length}
+            </span>
           )}
+          {!sorting && (isFiltering || rows.length >= FILTERED_FROM) && (
+            <button
+              className="link-ink"
+              aria-expanded={isFiltering}
+              onClick={() => {
+                if (isFiltering) table.resetColumnFilters(true);
+                setFiltering(!isFiltering);
+              }}
+            >
+              {isFiltering ? 'Show all rows' : 'Filter'}
+            </button>
+          )}
+          <ColumnsMenu columns={columns} inOrder={inOrder} hidden={hidden} looking={looking} />
+          <FileLink csv={csv} onSave={file} />
         </div>
       </div>
       <div ref={box} className={`kept-table ${isWide ? 'is-wide' : ''}`}>
@@ -216,35 +259,18 @@ export function Table<R, K = number>(props: Props<R, K>) {
           <caption className="sr-only">{caption}</caption>
           <thead>
             <tr ref={head}>
-              {unfold && (
-                <th className={`w-8 ${lead}`}>
-                  <span className="sr-only">Unfold</span>
-                </th>
-              )}
-              {ticks && (
-                <th className={`w-8 ${lead}`}>
-                  <TickBox
-                    name="all rows"
-                    checked={tickIds.length > 0 && tickIds.every((id) => ticks.of.ticked.has(id))}
-                    some={tickIds.some((id) => ticks.of.ticked.has(id))}
-                    onTick={() => ticks.of.toggle(tickIds)}
-                  />
-                </th>
-              )}
+              <LeadHeads lead={lead} />
               {table.getFlatHeaders().map((header) => (
                 <HeadCell
                   key={header.id}
                   header={header as never}
                   width={look.widths[header.column.id]}
                   onSize={(width) => change({ widths: { ...look.widths, [header.column.id]: width } })}
-                  style={{
-                    ...styleOf(header.column.id, widthOf(header.column.id)),
-                    // Over the other heads, which are over the rows.
-                    ...(look.pinned.includes(header.column.id) && { zIndex: 3 }),
-                  }}
+                  style={headStyle(header.column.id)}
                 />
               ))}
             </tr>
+            {isFiltering && <FilterRow lead={lead} columns={inView} styleOf={headStyle} />}
           </thead>
           <tbody>
             {shown.map((row, i) => (
@@ -256,19 +282,15 @@ export function Table<R, K = number>(props: Props<R, K>) {
                   onDoubleClick={onOpen && (() => onOpen(row.original))}
                 >
                   {unfold && (
-                    <td className={lead}>
-                      <button
-                        aria-expanded={open === row.id}
-                        aria-label={`${open === row.id ? 'Fold' : 'Unfold'} ${unfold.nameOf(row.original)}`}
-                        className="w-6"
-                        onClick={() => setOpen(open === row.id ? null : row.id)}
-                      >
-                        {open === row.id ? '▾' : '▸'}
-                      </button>
-                    </td>
+                    <UnfoldCell
+                      className={lead.className}
+                      name={unfold.nameOf(row.original)}
+                      isOpen={open === row.id}
+                      toggle={() => setOpen(open === row.id ? null : row.id)}
+                    />
                   )}
                   {ticks && (
-                    <td className={lead}>
+                    <td className={lead.className}>
                       <TickBox
                         name={ticks.nameOf(row.original)}
                         checked={ticks.idsOf(row.original).every((id) => ticks.of.ticked.has(id))}
@@ -276,28 +298,33 @@ export function Table<R, K = number>(props: Props<R, K>) {
                       />
                     </td>
                   )}
-                  {inView.map((column) => {
-                    const own = column.columnDef.meta?.column as Column<R>;
-                    const more = typeof own.className === 'function' ? own.className(row.original) : own.className;
-                    const width = look.widths[column.id];
-                    return (
-                      <td
-                        key={column.id}
-                        className={`${own.isNumber ? 'num' : ''} ${width === undefined ? '' : 'overflow-hidden text-ellipsis'} ${more ?? ''}`}
-                        style={styleOf(column.id, width)}
-                      >
-                        {own.show ? own.show(row.original) : String(own.value?.(row.original) ?? '')}
-                      </td>
-                    );
-                  })}
+                  {inView.map((column) => (
+                    <BodyCell
+                      key={column.id}
+                      column={column.columnDef.meta?.column as Column<R>}
+                      row={row.original}
+                      isSized={look.widths[column.id] !== undefined}
+                      style={styleOf(column.id, look.widths[column.id])}
+                    />
+                  ))}
                 </tr>
                 {unfold && open === row.id && (
                   <tr className="bg-base-100">
-                    <td colSpan={all}>{unfold.show(row.original)}</td>
+                    <td colSpan={inView.length + (ticks ? 1 : 0) + 1}>{unfold.show(row.original)}</td>
                   </tr>
                 )}
               </Fragment>
             ))}
+            {shown.length === 0 && rows.length > 0 && (
+              <tr>
+                <td colSpan={inView.length + (ticks ? 1 : 0) + (unfold ? 1 : 0)} className="quiet py-4">
+                  No row answers to what is typed above.{' '}
+                  <button className="link-ink" onClick={() => table.resetColumnFilters(true)}>
+                    Show all {rows.length}
+                  </button>
+                </td>
+              </tr>
+            )}
           </tbody>
         </table>
       </div>
