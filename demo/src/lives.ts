@@ -5,7 +5,7 @@ import { addDays, DAY, instant, type Instant, type LocalDate } from '#core/time/
 import { registerMany, type Registered } from '#server/assets/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { asset, instantText } from '#server/tables.ts';
-import type { DemoReference } from './contracts.ts';
+import type { DemoReference } from './reference.ts';
 import type { Random } from './random.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';
 import { CLASSES, LISBON, MADRID, type ClassKey } from './scenario.ts';

@@ -5,7 +5,7 @@ import { registerMany, type Registered } from '#server/assets/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { instantOfText } from '#server/tables.ts';
 import type { Random } from './random.ts';
-import { CLASSES, CUSTOMERS, type ClassKey, type SitePlan } from './scenario.ts';
+import { CLASSES, CUSTOMERS, type ClassKey, type CustomerPlan, type SitePlan } from './scenario.ts';
 
 export type DemoAsset = {
   readonly id: AssetId;
@@ -84,41 +84,15 @@ async function writePlaces(tx: Tx, copies: number): Promise<Map<string, Location
   return ids;
 }
 
-export async function writeRegister(
-  tx: Tx,
+/** The machines of all plans, and which places of which site each customer shares. */
+function machinesOf(
   random: Random,
-  now: Instant,
+  plans: readonly (CustomerPlan & { readonly copy: number })[],
+  customers: DemoRegister['customers'],
+  places: ReadonlyMap<string, LocationId>,
+  classIds: DemoRegister['classIds'],
   today: LocalDate,
-  scale: number,
-): Promise<DemoRegister> {
-  const { connection } = tx;
-  const keys = Object.keys(CLASSES) as ClassKey[];
-  const classList = await insertedIds(
-    connection,
-    await bulkInsert(
-      connection,
-      'asset_class',
-      ['name'],
-      keys.map((k) => [CLASSES[k].name]),
-    ),
-    keys.length,
-  );
-  const classIds = Object.fromEntries(keys.map((k, i) => [k, classList[i]])) as Record<ClassKey, number>;
-  const plans = Array.from({ length: scale }, (_, copy) =>
-    CUSTOMERS.map((c) => ({ ...c, copy, name: named(c.name, copy) })),
-  ).flat();
-  const customerIds = await insertedIds(
-    connection,
-    await bulkInsert(
-      connection,
-      'customer',
-      ['name', 'service_address'],
-      plans.map((c) => [c.name, c.address]),
-    ),
-    plans.length,
-  );
-  const customers = new Map(plans.map((c, i) => [c.name, customerIds[i] as CustomerId]));
-  const places = await writePlaces(tx, scale);
+) {
   const shares: unknown[][] = [];
   const registered: Registered['asset'][] = [];
   const assets: Omit<DemoAsset, 'id'>[] = [];
@@ -130,7 +104,7 @@ export async function writeRegister(
       // A site of one customer is theirs as a whole; in a shared one each has their own rooms.
       for (const place of shared ? plan.rooms.map((r) => `${root} > ${r}`) : [root])
         shares.push([places.get(place), customers.get(customer.name)]);
-      for (const classKey of keys) {
+      for (const classKey of Object.keys(CLASSES) as ClassKey[]) {
         for (let i = 0; i < (plan.machines[classKey] ?? 0); i += 1) {
           const { maker, models } = CLASSES[classKey];
           const model = random.pick(models);
@@ -169,6 +143,45 @@ export async function writeRegister(
       }
     }
   }
+  return { shares, registered, assets };
+}
+
+export async function writeRegister(
+  tx: Tx,
+  random: Random,
+  now: Instant,
+  today: LocalDate,
+  scale: number,
+): Promise<DemoRegister> {
+  const { connection } = tx;
+  const keys = Object.keys(CLASSES) as ClassKey[];
+  const classList = await insertedIds(
+    connection,
+    await bulkInsert(
+      connection,
+      'asset_class',
+      ['name'],
+      keys.map((k) => [CLASSES[k].name]),
+    ),
+    keys.length,
+  );
+  const classIds = Object.fromEntries(keys.map((k, i) => [k, classList[i]])) as Record<ClassKey, number>;
+  const plans = Array.from({ length: scale }, (_, copy) =>
+    CUSTOMERS.map((c) => ({ ...c, copy, name: named(c.name, copy) })),
+  ).flat();
+  const customerIds = await insertedIds(
+    connection,
+    await bulkInsert(
+      connection,
+      'customer',
+      ['name', 'service_address'],
+      plans.map((c) => [c.name, c.address]),
+    ),
+    plans.length,
+  );
+  const customers = new Map(plans.map((c, i) => [c.name, customerIds[i] as CustomerId]));
+  const places = await writePlaces(tx, scale);
+  const { shares, registered, assets } = machinesOf(random, plans, customers, places, classIds, today);
   await bulkInsert(
     connection,
     'location_share',

@@ -12,7 +12,8 @@ import { coversOf, sayPromises, type CoverSubject } from '#server/entitlement/in
 import { at, HISTORY_DAYS, recorder, technicianFor, type Recorder } from './orders.ts';
 import { seeded, type Random } from './random.ts';
 import type { DemoAsset } from './register.ts';
-import { COLD, FAULTS, STERILE, type ClassKey } from './scenario.ts';
+import { FAULTS, type ClassKey } from './scenario.ts';
+import { COLD, STERILE } from './scenario-agreements.ts';
 
 /** An order's course in minutes from its start; null has not happened yet. */
 export type Course = {

@@ -18,8 +18,9 @@ import {
   person,
   workOrder,
 } from '#server/tables.ts';
-import type { DemoAgreement } from './contracts.ts';
-import { LISBON, REPAIR_DISCOUNT, SHARES, type AgreementPlan } from './scenario.ts';
+import type { DemoAgreement } from './agreements.ts';
+import { LISBON } from './scenario.ts';
+import { REPAIR_DISCOUNT, SHARES, type AgreementPlan } from './scenario-agreements.ts';
 
 const NAMES: Record<AgreementPlan['type'], string> = {
   full: 'Full care',

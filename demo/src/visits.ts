@@ -13,6 +13,7 @@ import {
   sayDate,
   startOfDay,
   type Instant,
+  type Zone,
   type LocalDate,
 } from '#core/time/index.ts';
 import { calendarBook } from '#server/calendars/index.ts';
@@ -44,16 +45,8 @@ function outcomeOf(random: Random, visit: Visit, today: LocalDate): Outcome {
 /** Everything that fell due for raising up to a few days ago has been raised; the rest waits for today's run. */
 const RUN_AGO_DAYS = 4;
 
-export async function writeVisits(
-  tx: Tx,
-  random: Random,
-  assets: readonly DemoAsset[],
-  now: Instant,
-  today: LocalDate,
-): Promise<number> {
-  const book = await calendarBook(tx.db);
-  const byId = new Map(assets.map((a) => [a.id, a]));
-  const rows = await tx.db
+const schedulesOf = (tx: Tx, assets: readonly DemoAsset[]) =>
+  tx.db
     .select({ schedule, agreement, plan: jobPlan })
     .from(schedule)
     .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
@@ -68,8 +61,63 @@ export async function writeVisits(
       ),
     )
     .orderBy(schedule.id);
+
+type ScheduleRow = Awaited<ReturnType<typeof schedulesOf>>[number];
+type Chosen = {
+  readonly row: ScheduleRow;
+  readonly visit: Visit;
+  readonly outcome: Outcome;
+  readonly asset: DemoAsset;
+};
+
+/** What happened on the order of a visit. */
+function happenedOn(
+  random: Random,
+  { row, visit, outcome }: Chosen,
+  technician: string,
+  raised: Instant,
+  zone: Zone,
+  now: Instant,
+  today: LocalDate,
+): OrderEvent[] {
+  const event = (when: number, act: OrderAct): OrderEvent => ({
+    at: at(Math.max(when, raised)),
+    recordedAt: at(Math.max(when, raised)),
+    act,
+  });
+  const events: OrderEvent[] = [event(raised, { kind: 'raised', text: `upkeep due ${sayDate(visit.due)}` })];
+  if (outcome.completedOn !== null) {
+    const day = startOfDay(zone, outcome.completedOn) + random.between(9, 14) * HOUR;
+    events.push(
+      event(day - 5 * DAY, { kind: 'planned', technician, date: outcome.completedOn }),
+      event(day - 2 * DAY, { kind: 'sent' }),
+      event(day, { kind: 'arrived' }),
+      event(Math.min(day + row.plan.minutes * MINUTE, now - MINUTE), { kind: 'done', text: '' }),
+    );
+  } else if (visit.windowFrom <= addDays(today, 10) && random.chance(0.6)) {
+    events.push(
+      event(now - 2 * DAY, {
+        kind: 'planned',
+        technician,
+        date: visit.due < today ? addDays(today, random.whole(1, 4)) : visit.due,
+      }),
+    );
+  }
+  return events;
+}
+
+export async function writeVisits(
+  tx: Tx,
+  random: Random,
+  assets: readonly DemoAsset[],
+  now: Instant,
+  today: LocalDate,
+): Promise<number> {
+  const book = await calendarBook(tx.db);
+  const byId = new Map(assets.map((a) => [a.id, a]));
+  const rows = await schedulesOf(tx, assets);
   const from = addDays(today, -HISTORY_DAYS);
-  const chosen: { row: (typeof rows)[number]; visit: Visit; outcome: Outcome; asset: DemoAsset }[] = [];
+  const chosen: Chosen[] = [];
   for (const row of rows) {
     const rule = parseRule(row.schedule.rule);
     const asset = byId.get(row.schedule.assetId);
@@ -118,34 +166,13 @@ export async function writeVisits(
     chosen.length,
   );
   const record = await recorder(tx);
-  const orders = chosen.flatMap(({ row, visit, outcome, asset }, i): NewOrder[] => {
+  const orders = chosen.flatMap((one, i): NewOrder[] => {
+    const { row, visit, outcome, asset } = one;
     if (outcome.state === 'declined') return [];
     const zone = asZone(asset.zone);
     const raised = at(Math.min(now - HOUR, startOfDay(zone, visit.raise) + 9 * HOUR));
-    const event = (when: number, act: OrderAct): OrderEvent => ({
-      at: at(Math.max(when, raised)),
-      recordedAt: at(Math.max(when, raised)),
-      act,
-    });
     const technician = technicianFor(random, asset.zone);
-    const events: OrderEvent[] = [event(raised, { kind: 'raised', text: `upkeep due ${sayDate(visit.due)}` })];
-    if (outcome.completedOn !== null) {
-      const day = startOfDay(zone, outcome.completedOn) + random.between(9, 14) * HOUR;
-      events.push(
-        event(day - 5 * DAY, { kind: 'planned', technician, date: outcome.completedOn }),
-        event(day - 2 * DAY, { kind: 'sent' }),
-        event(day, { kind: 'arrived' }),
-        event(Math.min(day + row.plan.minutes * MINUTE, now - MINUTE), { kind: 'done', text: '' }),
-      );
-    } else if (visit.windowFrom <= addDays(today, 10) && random.chance(0.6)) {
-      events.push(
-        event(now - 2 * DAY, {
-          kind: 'planned',
-          technician,
-          date: visit.due < today ? addDays(today, random.whole(1, 4)) : visit.due,
-        }),
-      );
-    }
+    const events = happenedOn(random, one, technician, raised, zone, now, today);
     return [
       {
         kind: 'preventive',

@@ -2,7 +2,8 @@
 import { count, countDistinct, eq, isNotNull } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { loadDemo, type DemoWorld } from '#demo/load.ts';
-import { AGREEMENTS, CUSTOMERS, PEOPLE } from '#demo/scenario.ts';
+import { CUSTOMERS, PEOPLE } from '#demo/scenario.ts';
+import { AGREEMENTS } from '#demo/scenario-agreements.ts';
 import { seeded } from '#demo/random.ts';
 import { NORMAL, watch, type RuleState } from '#core/signals/index.ts';
 import { addDays, asInstant, asLocalDate, DAY, instant } from '#core/time/index.ts';

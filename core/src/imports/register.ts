@@ -252,6 +252,106 @@ function newClassesOf(named: ReadonlySet<string>, held: HeldRegister): string[] 
   return [...made.values()];
 }
 
+type Bad = (line: number, column: RegisterColumn, message: string) => void;
+
+/** On which line of the file each serial and tag stood first. */
+type Seen = { readonly serials: Map<string, number>; readonly tags: Map<string, number> };
+
+/** Refuses what stands against the register or an earlier line; `known` is the asset the row updates. */
+function checkIdentity(parsed: Parsed, known: HeldAsset | undefined, held: HeldRegister, seen: Seen, bad: Bad): void {
+  const { asset } = parsed;
+  const key = serialKey(asset.maker, asset.serial);
+  const sameSerial = asset.serial === '' ? undefined : held.serials.get(key);
+  const sameTag = asset.tag === '' ? undefined : held.tags.get(asset.tag);
+  if (!known) for (const { column, message } of parsed.missing) bad(asset.line, column, message);
+  if (sameSerial !== undefined && sameSerial !== known?.tag)
+    bad(
+      asset.line,
+      'serial',
+      `${asset.maker} ${asset.serial} is in the register already, as tag ${sameSerial}; correct the serial or the tag.`,
+    );
+  else if (asset.serial !== '' && seen.serials.has(key))
+    bad(
+      asset.line,
+      'serial',
+      `The serial ${asset.serial} of ${asset.maker} stands on line ${seen.serials.get(key)} already; each machine has its own.`,
+    );
+  if (sameTag && sameTag.tag !== known?.tag)
+    bad(
+      asset.line,
+      'tag',
+      `The tag ${asset.tag} belongs to ${sameTag.maker} ${sameTag.serial}; give this machine another.`,
+    );
+  else if (asset.tag !== '' && seen.tags.has(asset.tag))
+    bad(
+      asset.line,
+      'tag',
+      `The tag ${asset.tag} stands on line ${seen.tags.get(asset.tag)} already; each machine has its own.`,
+    );
+  if (known && asset.customer !== '' && known.customer !== asset.customer)
+    bad(
+      asset.line,
+      'customer',
+      `${known.tag} belongs to ${known.customer} in the register; an import does not change the customer.`,
+    );
+  if (
+    known &&
+    asset.warrantyUntil &&
+    !asset.commissioned &&
+    known.commissioned &&
+    asset.warrantyUntil < known.commissioned
+  )
+    bad(
+      asset.line,
+      'warranty_until',
+      `The warranty ends (${asset.warrantyUntil}) before the asset was commissioned (${known.commissioned}).`,
+    );
+}
+
+/** Draws a new asset into the plan with the customer, class and places it needs. */
+function planFresh(draft: Draft, held: HeldRegister, parsed: Parsed, customerOfTag: ReadonlyMap<string, string>): void {
+  const { asset } = parsed;
+  if (!held.customers.has(asset.customer))
+    draft.customers.set(asset.customer, {
+      name: asset.customer,
+      serviceAddress: draft.customers.get(asset.customer)?.serviceAddress ?? parsed.address,
+    });
+  draft.classes.add(asset.className);
+  if (parsed.names.length > 0) planPlace(draft, held, parsed);
+  const parentCustomer = asset.parentTag === null ? undefined : customerOfTag.get(asset.parentTag);
+  if (parentCustomer !== undefined && parentCustomer !== asset.customer) {
+    draft.notes.push({
+      line: asset.line,
+      column: 'parent_tag',
+      message: `Its parent ${asset.parentTag} belongs to ${parentCustomer}; check that this is meant.`,
+    });
+  }
+  draft.assets.push(asset);
+}
+
+/** Draws an update into the plan; one whose parent does not exist is refused and left out. */
+function planUpdate(
+  draft: Draft,
+  held: HeldRegister,
+  { parsed, update }: { readonly parsed: Parsed; readonly update: PlannedUpdate },
+  customerOfTag: ReadonlyMap<string, string>,
+  bad: Bad,
+): PlannedUpdate[] {
+  const { changes } = update;
+  const customer = held.tags.get(update.tag)?.customer ?? parsed.asset.customer;
+  if (changes.parentTag !== undefined && !held.tags.has(changes.parentTag) && !customerOfTag.has(changes.parentTag)) {
+    bad(
+      update.line,
+      'parent_tag',
+      `No asset with the tag “${changes.parentTag}” loads from this file or stands in the register; correct the tag or leave it empty.`,
+    );
+    return [];
+  }
+  if (changes.className !== undefined) draft.classes.add(changes.className);
+  if (changes.locationPath !== undefined) planPlace(draft, held, { ...parsed, asset: { ...parsed.asset, customer } });
+  return [update];
+}
+
 /**
  * Plans an import. Good rows load even when others are bad; a bad row names its line, column and remedy. An asset that the
  * chosen key finds in the register is updated where the row says something else; the same file again changes nothing.
@@ -279,64 +379,18 @@ export function planImport(
     badLines.add(line);
     draft.bad.push({ line, column, message });
   };
-  const lineOfSerial = new Map<string, number>();
-  const lineOfTag = new Map<string, number>();
+  const seen: Seen = { serials: new Map(), tags: new Map() };
   const fresh: Parsed[] = [];
   const updated: { parsed: Parsed; update: PlannedUpdate }[] = [];
   let alreadyHeld = 0;
   for (const row of rows) {
     const parsed = readRow(row, today, options.dateFormat, (column, message) => bad(row.line, column, message));
     const { asset } = parsed;
-    const key = serialKey(asset.maker, asset.serial);
     const known = heldBy(options.key, asset, held);
-    const sameSerial = asset.serial === '' ? undefined : held.serials.get(key);
-    const sameTag = asset.tag === '' ? undefined : held.tags.get(asset.tag);
-    if (!known) for (const { column, message } of parsed.missing) bad(row.line, column, message);
-    if (sameSerial !== undefined && sameSerial !== known?.tag)
-      bad(
-        row.line,
-        'serial',
-        `${asset.maker} ${asset.serial} is in the register already, as tag ${sameSerial}; correct the serial or the tag.`,
-      );
-    else if (asset.serial !== '' && lineOfSerial.has(key))
-      bad(
-        row.line,
-        'serial',
-        `The serial ${asset.serial} of ${asset.maker} stands on line ${lineOfSerial.get(key)} already; each machine has its own.`,
-      );
-    if (sameTag && sameTag.tag !== known?.tag)
-      bad(
-        row.line,
-        'tag',
-        `The tag ${asset.tag} belongs to ${sameTag.maker} ${sameTag.serial}; give this machine another.`,
-      );
-    else if (asset.tag !== '' && lineOfTag.has(asset.tag))
-      bad(
-        row.line,
-        'tag',
-        `The tag ${asset.tag} stands on line ${lineOfTag.get(asset.tag)} already; each machine has its own.`,
-      );
-    if (known && asset.customer !== '' && known.customer !== asset.customer)
-      bad(
-        row.line,
-        'customer',
-        `${known.tag} belongs to ${known.customer} in the register; an import does not change the customer.`,
-      );
-    if (
-      known &&
-      asset.warrantyUntil &&
-      !asset.commissioned &&
-      known.commissioned &&
-      asset.warrantyUntil < known.commissioned
-    )
-      bad(
-        row.line,
-        'warranty_until',
-        `The warranty ends (${asset.warrantyUntil}) before the asset was commissioned (${known.commissioned}).`,
-      );
+    checkIdentity(parsed, known, held, seen, bad);
     if (badLines.has(row.line)) continue;
-    if (asset.serial !== '') lineOfSerial.set(key, row.line);
-    if (asset.tag !== '') lineOfTag.set(asset.tag, row.line);
+    if (asset.serial !== '') seen.serials.set(serialKey(asset.maker, asset.serial), row.line);
+    if (asset.tag !== '') seen.tags.set(asset.tag, row.line);
     if (!known) {
       fresh.push(parsed);
       continue;
@@ -357,40 +411,8 @@ export function planImport(
     ...[...held.tags].map(([tag, a]) => [tag, a.customer] as const),
     ...good.map((r) => [r.asset.tag, r.asset.customer] as const),
   ]);
-  for (const parsed of good) {
-    const { asset } = parsed;
-    if (!held.customers.has(asset.customer))
-      draft.customers.set(asset.customer, {
-        name: asset.customer,
-        serviceAddress: draft.customers.get(asset.customer)?.serviceAddress ?? parsed.address,
-      });
-    draft.classes.add(asset.className);
-    if (parsed.names.length > 0) planPlace(draft, held, parsed);
-    const parentCustomer = asset.parentTag === null ? undefined : customerOfTag.get(asset.parentTag);
-    if (parentCustomer !== undefined && parentCustomer !== asset.customer) {
-      draft.notes.push({
-        line: asset.line,
-        column: 'parent_tag',
-        message: `Its parent ${asset.parentTag} belongs to ${parentCustomer}; check that this is meant.`,
-      });
-    }
-    draft.assets.push(asset);
-  }
-  const updates = updated.flatMap(({ parsed, update }) => {
-    const { changes } = update;
-    const customer = held.tags.get(update.tag)?.customer ?? parsed.asset.customer;
-    if (changes.parentTag !== undefined && !held.tags.has(changes.parentTag) && !customerOfTag.has(changes.parentTag)) {
-      bad(
-        update.line,
-        'parent_tag',
-        `No asset with the tag “${changes.parentTag}” loads from this file or stands in the register; correct the tag or leave it empty.`,
-      );
-      return [];
-    }
-    if (changes.className !== undefined) draft.classes.add(changes.className);
-    if (changes.locationPath !== undefined) planPlace(draft, held, { ...parsed, asset: { ...parsed.asset, customer } });
-    return [update];
-  });
+  for (const parsed of good) planFresh(draft, held, parsed, customerOfTag);
+  const updates = updated.flatMap((changed) => planUpdate(draft, held, changed, customerOfTag, bad));
   return {
     customers: [...draft.customers.values()],
     updates,

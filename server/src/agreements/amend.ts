@@ -88,6 +88,36 @@ function billedFrom(row: AgreementRow, today: LocalDate): LocalDate | null {
   return due ? due.from : null;
 }
 
+/** The header as it stands from the amendment on; what changes is said in `told`. */
+function amendedHeader(row: AgreementRow, ask: Ask, from: LocalDate, told: string[]): AgreementRow {
+  const { noticeDays, renewalMode, renewalMonths } = ask;
+  const next = { ...row };
+  if (ask.priceMinor !== undefined) {
+    next.priceMinor = ask.priceMinor;
+    told.push(
+      `price ${ask.priceMinor === null ? 'none' : sayMoney({ minor: ask.priceMinor, currency: row.currency })}`,
+    );
+  }
+  if (ask.to !== undefined) {
+    const term = accept(readTerm(row.termFrom, ask.to));
+    if (term.to !== null && term.to < from)
+      refuse('invalid', `The amendment holds from ${sayDay(from)}; end the term on that day or later.`, 'to');
+    next.termTo = term.to;
+    next.noticeBy = noticeDate(term.to, row.noticeDays);
+    next.renewalDecision = null;
+    told.push(`term to ${term.to ? sayDay(term.to) : 'open end'}`);
+  }
+  if (noticeDays !== undefined || renewalMode !== undefined || renewalMonths !== undefined) {
+    next.noticeDays = noticeDays ?? row.noticeDays;
+    next.renewalMode = renewalMode ?? row.renewalMode;
+    next.renewalMonths = renewalMonths ?? row.renewalMonths;
+    next.noticeBy = noticeDate(next.termTo, next.noticeDays);
+    next.renewalDecision = null;
+    told.push(`notice ${next.noticeDays} days, ${next.renewalMode}`);
+  }
+  return next;
+}
+
 /** Everything an amendment writes; its preview runs the same and rolls back. */
 export async function amendIn(
   tx: Tx,
@@ -129,31 +159,7 @@ export async function amendIn(
     .$returningId();
   const id = made?.id as AmendmentId;
   const told = await applyLineChanges(tx, row, ask.changes, { id, from });
-  const next = { ...row };
-  if (ask.priceMinor !== undefined) {
-    next.priceMinor = ask.priceMinor;
-    told.push(
-      `price ${ask.priceMinor === null ? 'none' : sayMoney({ minor: ask.priceMinor, currency: row.currency })}`,
-    );
-  }
-  if (ask.to !== undefined) {
-    const term = accept(readTerm(row.termFrom, ask.to));
-    if (term.to !== null && term.to < from)
-      refuse('invalid', `The amendment holds from ${sayDay(from)}; end the term on that day or later.`, 'to');
-    next.termTo = term.to;
-    next.noticeBy = noticeDate(term.to, row.noticeDays);
-    next.renewalDecision = null;
-    told.push(`term to ${term.to ? sayDay(term.to) : 'open end'}`);
-  }
-  if (noticeDays !== undefined || renewalMode !== undefined || renewalMonths !== undefined) {
-    next.noticeDays = noticeDays ?? row.noticeDays;
-    next.renewalMode = renewalMode ?? row.renewalMode;
-    next.renewalMonths = renewalMonths ?? row.renewalMonths;
-    next.noticeBy = noticeDate(next.termTo, next.noticeDays);
-    next.renewalDecision = null;
-    told.push(`notice ${next.noticeDays} days, ${next.renewalMode}`);
-  }
-  next.version = row.version + 1;
+  const next = { ...amendedHeader(row, ask, from, told), version: row.version + 1 };
   await tx.db
     .update(agreement)
     .set({

@@ -79,17 +79,8 @@ function visitsAlike(page: AgreementPage): Map<string, string[]> {
   return alike;
 }
 
-export async function agreementDocument(page: AgreementPage, facts: DocumentFacts): Promise<Buffer> {
-  const sheet = new PdfDocument({
-    size: 'A4',
-    margin: MARGIN,
-    bufferPages: true,
-    info: { Title: `${page.number} ${page.name}`, Producer: 'Stavok' },
-  });
-  const parts: Buffer[] = [];
-  sheet.on('data', (part: Buffer) => parts.push(part));
-  const ended = new Promise<void>((resolve) => sheet.on('end', () => resolve()));
-  headerOf(sheet, page);
+/** What is given: coverage, service levels, counted rights, visits. */
+function givenTerms(sheet: Sheet, page: AgreementPage, facts: DocumentFacts): void {
   heading(sheet, 'What is covered');
   if (page.lines.length === 0) pair(sheet, 'Coverage', 'nothing yet');
   for (const line of page.lines) pair(sheet, line.label, termsOf(page, line));
@@ -114,6 +105,9 @@ export async function agreementDocument(page: AgreementPage, facts: DocumentFact
     heading(sheet, 'Preventive visits');
     for (const [said, tags] of visitsAlike(page)) pair(sheet, said, tags.join(', '));
   }
+}
+
+function priceTerms(sheet: Sheet, page: AgreementPage, facts: DocumentFacts): void {
   heading(sheet, 'Price');
   for (const { from, minor } of facts.prices)
     pair(
@@ -128,10 +122,9 @@ export async function agreementDocument(page: AgreementPage, facts: DocumentFact
       'Indexation',
       `${page.indexation.fixedPercent} % fixed, ${100 - page.indexation.fixedPercent} % follow the index from ${(page.indexation.base / 100).toFixed(2)}`,
     );
-  if (facts.machines.length > 0) {
-    heading(sheet, `Machines covered (${facts.machines.length})`);
-    for (const m of facts.machines) pair(sheet, m.tag, `${m.what}, serial ${m.serial}; ${m.place}`);
-  }
+}
+
+function signatures(sheet: Sheet, page: AgreementPage): void {
   heading(sheet, 'Signatures');
   sheet.moveDown(2.5);
   const half = (sheet.page.width - 2 * MARGIN - 30) / 2;
@@ -150,6 +143,9 @@ export async function agreementDocument(page: AgreementPage, facts: DocumentFact
       .fillColor(QUIET)
       .text(`${name}, place and date`, x, y + 4, { width: half });
   }
+}
+
+function pageNumbers(sheet: Sheet, page: AgreementPage): void {
   const pages = sheet.bufferedPageRange();
   for (let i = 0; i < pages.count; i += 1) {
     sheet.switchToPage(i);
@@ -164,6 +160,27 @@ export async function agreementDocument(page: AgreementPage, facts: DocumentFact
         lineBreak: false,
       });
   }
+}
+
+export async function agreementDocument(page: AgreementPage, facts: DocumentFacts): Promise<Buffer> {
+  const sheet = new PdfDocument({
+    size: 'A4',
+    margin: MARGIN,
+    bufferPages: true,
+    info: { Title: `${page.number} ${page.name}`, Producer: 'Stavok' },
+  });
+  const parts: Buffer[] = [];
+  sheet.on('data', (part: Buffer) => parts.push(part));
+  const ended = new Promise<void>((resolve) => sheet.on('end', () => resolve()));
+  headerOf(sheet, page);
+  givenTerms(sheet, page, facts);
+  priceTerms(sheet, page, facts);
+  if (facts.machines.length > 0) {
+    heading(sheet, `Machines covered (${facts.machines.length})`);
+    for (const m of facts.machines) pair(sheet, m.tag, `${m.what}, serial ${m.serial}; ${m.place}`);
+  }
+  signatures(sheet, page);
+  pageNumbers(sheet, page);
   sheet.end();
   await ended;
   return Buffer.concat(parts);

@@ -39,6 +39,18 @@ function givenTo(subject: CoverSubject, id: AgreementId, on: LocalDate): Given {
   return { own: own.sort((a, b) => rank[b.reach.kind] - rank[a.reach.kind]), others: [...new Set(others)] };
 }
 
+const isWithout = (given: Given | undefined): boolean =>
+  !given || (given.own.length === 0 && given.others.length === 0);
+
+/** Two lines of one agreement that name the same machine, or another agreement beside this one. */
+function isTwice(given: Given | undefined): boolean {
+  if (!given) return false;
+  const { own, others } = given;
+  const sameRank = own.filter((c) => c.reach.kind === own[0]?.reach.kind).length;
+  const agreements = others.filter((o) => !o.startsWith('Warranty')).length;
+  return sameRank > 1 || (own.length > 0 && agreements > 0) || agreements > 1;
+}
+
 export type MatrixShow = 'all' | 'no cover' | 'covered twice';
 
 export async function readMatrix(
@@ -67,26 +79,14 @@ export async function readMatrix(
       return subject ? [[m.id, givenTo(subject, id, ask.on)] as const] : [];
     }),
   );
-  const without = (m: { id: AssetId }): boolean => {
-    const g = given.get(m.id);
-    return !g || (g.own.length === 0 && g.others.length === 0);
-  };
-  // Two lines of one agreement that name the same machine, or another agreement beside this one.
-  const twice = (m: { id: AssetId }): boolean => {
-    const g = given.get(m.id);
-    if (!g) return false;
-    const sameRank = g.own.filter((c) => c.reach.kind === g.own[0]?.reach.kind).length;
-    const agreements = g.others.filter((o) => !o.startsWith('Warranty')).length;
-    return sameRank > 1 || (g.own.length > 0 && agreements > 0) || agreements > 1;
-  };
   const counts = {
     all: machines.length,
     covered: machines.filter((m) => (given.get(m.id)?.own.length ?? 0) > 0).length,
-    without: machines.filter(without).length,
-    twice: machines.filter(twice).length,
+    without: machines.filter((m) => isWithout(given.get(m.id))).length,
+    twice: machines.filter((m) => isTwice(given.get(m.id))).length,
   };
   const shown = machines
-    .filter((m) => ask.show === 'all' || (ask.show === 'no cover' ? without(m) : twice(m)))
+    .filter((m) => ask.show === 'all' || (ask.show === 'no cover' ? isWithout : isTwice)(given.get(m.id)))
     .filter((m) => ask.after === undefined || m.tag > ask.after);
   const page = shown.slice(0, ask.limit);
   const levelIds = [

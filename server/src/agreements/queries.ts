@@ -217,6 +217,116 @@ export async function loadDraft(db: Db, row: typeof agreement.$inferSelect): Pro
 
 const THREADS_SHOWN = 100;
 
+type Row = typeof agreement.$inferSelect;
+type Schedule = Awaited<ReturnType<typeof schedulesOf>>[number];
+
+/** What is told of an agreement beside its terms: amendments, contacts, and its latest events. */
+async function toldOf(db: Db, id: AgreementId) {
+  const [amendments, contacts, events] = await Promise.all([
+    db
+      .select({
+        number: agreementAmendment.number,
+        from: agreementAmendment.holdsFrom,
+        reason: agreementAmendment.reason,
+        at: agreementAmendment.at,
+        who: person.name,
+      })
+      .from(agreementAmendment)
+      .leftJoin(person, eq(person.id, agreementAmendment.personId))
+      .where(eq(agreementAmendment.agreementId, id))
+      .orderBy(desc(agreementAmendment.number))
+      .limit(200),
+    db
+      .select({ id: contact.id, name: contact.name, role: contact.role, phone: contact.phone })
+      .from(agreementContact)
+      .innerJoin(contact, eq(contact.id, agreementContact.contactId))
+      .where(eq(agreementContact.agreementId, id))
+      .orderBy(asc(contact.name)),
+    db
+      .select({ at: agreementEvent.at, who: person.name, text: agreementEvent.text })
+      .from(agreementEvent)
+      .leftJoin(person, eq(person.id, agreementEvent.personId))
+      .where(eq(agreementEvent.agreementId, id))
+      .orderBy(desc(agreementEvent.at))
+      .limit(50),
+  ]);
+  return { amendments, contacts, events };
+}
+
+/** The header as the page has it. */
+const headerOut = (row: Row, manager: string | null, today: LocalDate) => ({
+  version: row.version,
+  number: row.number,
+  name: row.name,
+  stage: row.stage,
+  from: row.termFrom,
+  to: row.termTo,
+  noticeDays: row.noticeDays,
+  noticeBy: row.noticeBy,
+  reminder: row.reminder,
+  renewalMode: row.renewalMode,
+  renewalMonths: row.renewalMonths,
+  renewalDecision: row.renewalDecision,
+  renewal: sayRenewal(renewalFactsOf(row), today),
+  managerId: row.managerId,
+  manager: row.managerId === null || manager === null ? null : { id: row.managerId, name: manager },
+  costCentre: row.costCentre,
+  currency: row.currency,
+  priceMinor: row.priceMinor,
+  billingPer: row.billingPer,
+  billingTiming: row.billingTiming,
+  indexation: row.indexation && { ...row.indexation, values: [...row.indexation.values] },
+  typeId: row.typeId,
+  suspendedCover: row.suspendedCover,
+  suspendedVisits: row.suspendedVisits,
+});
+
+/** A line as the page has it; `levels` names the service levels. */
+const lineOut = ({ line, label, assetIds }: LineReach, levels: readonly { id: number; name: string }[]) => {
+  const level = levels.find((l) => l.id === line.serviceLevelId);
+  return {
+    id: line.id,
+    label,
+    reach: reachOfLine(line).kind,
+    terms: {
+      shares: { labour: line.labour, parts: line.parts, consumables: line.consumables, travel: line.travel },
+      serviceLevelId: line.serviceLevelId,
+      kinds: line.kinds,
+      excludedCauses: line.excludedCauses,
+      excludedParts: line.excludedParts ?? [],
+      discounts: (line.discounts ?? []).map((d) => ({ ...d, kinds: [...d.kinds] })),
+      hours: line.hours,
+      priceMinor: line.priceMinor,
+      from: line.termFrom,
+      to: line.termTo,
+    },
+    serviceLevel: level ? { id: level.id, name: level.name } : null,
+    assetsReached: assetIds.length,
+  };
+};
+
+/** A schedule as the page has it, with when it is due next inside the term. */
+function scheduleOut(s: Schedule, row: Row, book: CalendarBook, today: LocalDate) {
+  const rule = parseRule(s.schedule.rule);
+  const begins = [today, row.termFrom, s.schedule.holdsFrom ?? today].reduce((a, b) => (a > b ? a : b));
+  const { leadDays, leadUnit, earlyDays, lateDays, convention, anchor } = s.schedule;
+  const terms = rule.ok && { rule: rule.value, anchor, convention, earlyDays, lateDays, lead: leadDays, leadUnit };
+  const next = terms ? previewVisits(terms, book.workingDays(s.calendarId), begins, 1)[0] : undefined;
+  return {
+    id: s.schedule.id,
+    assetId: s.schedule.assetId,
+    tag: s.tag,
+    jobPlan: s.jobPlan,
+    minutes: s.minutes,
+    rule: s.schedule.rule,
+    anchor,
+    sentence: rule.ok ? sayRule(rule.value, anchor, s.schedule.rule) : s.schedule.rule,
+    window: `${earlyDays} days early to ${lateDays} late`,
+    lead: `${leadDays} ${leadUnit}`,
+    next: next && (row.termTo === null || next.nominal <= row.termTo) ? next.due : null,
+  };
+}
+
 export async function readAgreement(
   db: Db,
   lanes: readonly Lane[],
@@ -242,36 +352,11 @@ export async function readAgreement(
     const held = { from: line.termFrom, to: line.termTo };
     return asked === undefined ? stillToHold(line, today > row.termFrom ? today : row.termFrom) : holdsOn(held, on);
   };
-  const [reach, schedules, amendments, contacts, allowances, events] = await Promise.all([
+  const [reach, schedules, told, allowances] = await Promise.all([
     reachOf(db, id, row.customerId, (l) => everHeld(l) && shows(l)),
     schedulesOf(db, id),
-    db
-      .select({
-        number: agreementAmendment.number,
-        from: agreementAmendment.holdsFrom,
-        reason: agreementAmendment.reason,
-        at: agreementAmendment.at,
-        who: person.name,
-      })
-      .from(agreementAmendment)
-      .leftJoin(person, eq(person.id, agreementAmendment.personId))
-      .where(eq(agreementAmendment.agreementId, id))
-      .orderBy(desc(agreementAmendment.number))
-      .limit(200),
-    db
-      .select({ id: contact.id, name: contact.name, role: contact.role, phone: contact.phone })
-      .from(agreementContact)
-      .innerJoin(contact, eq(contact.id, agreementContact.contactId))
-      .where(eq(agreementContact.agreementId, id))
-      .orderBy(asc(contact.name)),
+    toldOf(db, id),
     allowanceState(db, row, on),
-    db
-      .select({ at: agreementEvent.at, who: person.name, text: agreementEvent.text })
-      .from(agreementEvent)
-      .leftJoin(person, eq(person.id, agreementEvent.personId))
-      .where(eq(agreementEvent.agreementId, id))
-      .orderBy(desc(agreementEvent.at))
-      .limit(50),
   ]);
   const draft = await draftOf(db, book, row, reach, schedules);
   const levels = await serviceLevelsOf(db, [
@@ -281,95 +366,19 @@ export async function readAgreement(
   const { from, to } = threadStretch(today, now);
   const head = await headOn(db, row, reach, on);
   return {
+    ...headerOut(row, found.manager, today),
+    ...told,
     id,
-    head: {
-      today: head.today,
-      machines: head.machines,
-      coming: head.coming.map((c) => ({ from: c.from, changes: [...c.changes] })),
-    },
-    version: row.version,
-    number: row.number,
-    name: row.name,
+    head: { ...head, coming: head.coming.map((c) => ({ from: c.from, changes: [...c.changes] })) },
     customer: { id: row.customerId, name: found.customer },
-    stage: row.stage,
-    from: row.termFrom,
-    to: row.termTo,
-    noticeDays: row.noticeDays,
-    noticeBy: row.noticeBy,
-    reminder: row.reminder,
-    renewalMode: row.renewalMode,
-    renewalMonths: row.renewalMonths,
-    renewalDecision: row.renewalDecision,
-    renewal: sayRenewal(renewalFactsOf(row), today),
-    managerId: row.managerId,
-    manager: row.managerId === null || found.manager === null ? null : { id: row.managerId, name: found.manager },
-    costCentre: row.costCentre,
-    currency: row.currency,
-    priceMinor: row.priceMinor,
-    billingPer: row.billingPer,
-    billingTiming: row.billingTiming,
-    indexation: row.indexation && { ...row.indexation, values: [...row.indexation.values] },
-    typeId: row.typeId,
-    suspendedCover: row.suspendedCover,
-    suspendedVisits: row.suspendedVisits,
-    contacts,
     allowances: allowances.map((a) => ({ ...a, sentence: sayAllowance(a), draws: a.draws.slice(0, 50) })),
     on,
-    amendments,
-    lines: reach
-      .map(({ line, label, assetIds }) => ({
-        id: line.id,
-        label,
-        reach: reachOfLine(line).kind,
-        terms: {
-          shares: { labour: line.labour, parts: line.parts, consumables: line.consumables, travel: line.travel },
-          serviceLevelId: line.serviceLevelId,
-          kinds: line.kinds,
-          excludedCauses: line.excludedCauses,
-          excludedParts: line.excludedParts ?? [],
-          discounts: (line.discounts ?? []).map((d) => ({ ...d, kinds: [...d.kinds] })),
-          hours: line.hours,
-          priceMinor: line.priceMinor,
-          from: line.termFrom,
-          to: line.termTo,
-        },
-        serviceLevel: levels.find((l) => l.id === line.serviceLevelId) ?? null,
-        assetsReached: assetIds.length,
-      }))
-      .map((l) => ({ ...l, serviceLevel: l.serviceLevel && { id: l.serviceLevel.id, name: l.serviceLevel.name } })),
+    lines: reach.map((r) => lineOut(r, levels)),
     // What went over to a machine that was swapped in is told there.
     schedules: schedules
       .filter((s) => s.schedule.holdsTo === null || s.schedule.holdsTo >= today)
-      .map((s) => {
-        const rule = parseRule(s.schedule.rule);
-        const begins = [today, row.termFrom, s.schedule.holdsFrom ?? today].reduce((a, b) => (a > b ? a : b));
-        const { leadDays, leadUnit, earlyDays, lateDays, convention, anchor } = s.schedule;
-        const terms = rule.ok && {
-          rule: rule.value,
-          anchor,
-          convention,
-          earlyDays,
-          lateDays,
-          lead: leadDays,
-          leadUnit,
-        };
-        const next = terms ? previewVisits(terms, book.workingDays(s.calendarId), begins, 1)[0] : undefined;
-        return {
-          id: s.schedule.id,
-          assetId: s.schedule.assetId,
-          tag: s.tag,
-          jobPlan: s.jobPlan,
-          minutes: s.minutes,
-          rule: s.schedule.rule,
-          anchor,
-          sentence: rule.ok ? sayRule(rule.value, anchor, s.schedule.rule) : s.schedule.rule,
-          window: `${earlyDays} days early to ${lateDays} late`,
-          lead: `${leadDays} ${leadUnit}`,
-          next: next && (row.termTo === null || next.nominal <= row.termTo) ? next.due : null,
-        };
-      }),
+      .map((s) => scheduleOut(s, row, book, today)),
     checklist: readinessOf(draft),
-    events,
     assets: await assetRows(db, lanes, ids.slice(0, THREADS_SHOWN), today, now),
     assetsTotal: ids.length,
     ribbonFrom: from,

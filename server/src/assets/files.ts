@@ -1,6 +1,7 @@
 // Files: photos and PDFs, checked by what they hold, kept once by their hash in chunks in the database.
 import { createHash } from 'node:crypto';
 import { and, asc, desc, eq } from 'drizzle-orm';
+import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
 import { fileTypeFromBuffer } from 'file-type';
 import * as contracts from '#api/files.ts';
@@ -91,112 +92,122 @@ async function mustExist(tx: Tx, subject: FileSubject, id: number): Promise<void
   if (!row) refuse('not-found', `That ${subject === 'location' ? 'place' : subject} does not exist.`);
 }
 
+/** Agreement documents are for the desk. */
+function mayRead(who: Person, subject: FileSubject): void {
+  if (subject === 'agreement' && !seesMoney(who.role))
+    refuse('not-allowed', `Agreement documents are for: ${OFFICE.join(', ')}.`);
+}
+
+function listRoutes(app: FastifyInstance, house: House): void {
+  const { db } = house.database;
+  serve(app, house, contracts.listFiles, async ({ query, who }) => {
+    mayRead(who, query.subject);
+    const items = await db
+      .select({
+        id: attachment.id,
+        name: attachment.name,
+        mediaType: fileContent.mediaType,
+        bytes: fileContent.bytes,
+        at: attachment.at,
+        who: person.name,
+      })
+      .from(attachment)
+      .innerJoin(fileContent, eq(fileContent.sha256, attachment.sha256))
+      .leftJoin(person, eq(person.id, attachment.personId))
+      .where(and(eq(attachment.subject, query.subject), eq(attachment.subjectId, query.subjectId)))
+      .orderBy(desc(attachment.at))
+      .limit(200);
+    return { items };
+  });
+  serve(app, house, contracts.addFile, async ({ query, body, who, now, write }) => {
+    mayRead(who, query.subject);
+    const bytes = body as Buffer;
+    const mediaType = await mediaTypeOf(query.name, bytes);
+    try {
+      return await write(async (tx, told) => {
+        await mustExist(tx, query.subject, query.subjectId);
+        const sha256 = await keepContent(tx, bytes, mediaType);
+        const [made] = await tx.db
+          .insert(attachment)
+          .values({
+            subject: query.subject,
+            subjectId: query.subjectId,
+            name: query.name,
+            sha256,
+            at: now,
+            personId: who.id,
+          })
+          .$returningId();
+        told({ subject: query.subject, id: query.subjectId, text: `attached ${query.name}` });
+        return { id: made?.id as number };
+      });
+    } catch (error) {
+      if (isTaken(error)) refuse('taken', `There is a file called “${query.name}” already; rename this one.`, 'file');
+      throw error;
+    }
+  });
+  serve(app, house, contracts.removeFile, ({ params, who, write }) =>
+    write(async (tx, told) => {
+      const [row] = await tx.db.select().from(attachment).where(eq(attachment.id, params.id)).for('update');
+      if (!row) refuse('not-found', 'That file does not exist any more.');
+      mayRead(who, row.subject);
+      if (!removesFile(who, row.personId))
+        refuse('not-allowed', 'A technician removes only what they attached themselves; ask a coordinator.');
+      await tx.db.delete(attachment).where(eq(attachment.id, row.id));
+      // The content goes with the last thing that names it.
+      const [other] = await tx.db
+        .select({ id: attachment.id })
+        .from(attachment)
+        .where(eq(attachment.sha256, row.sha256))
+        .limit(1);
+      if (!other) {
+        await tx.db.delete(fileChunk).where(eq(fileChunk.sha256, row.sha256));
+        await tx.db.delete(fileContent).where(eq(fileContent.sha256, row.sha256));
+      }
+      told({ subject: row.subject, id: row.subjectId, text: `removed ${row.name}` });
+      return { done: true as const };
+    }),
+  );
+}
+
+/** The file itself, for whoever may read what it hangs on. */
+function contentRoute(app: FastifyInstance, { database: { db } }: House): void {
+  app.get<{ Params: { id: string } }>(
+    '/api/files/:id/content',
+    { schema: { summary: 'The file itself', tags: ['files'] } },
+    async (request, reply) => {
+      const who = authorised(request, 'signed in');
+      const id = /^[1-9]\d{0,9}$/.test(request.params.id) ? (Number(request.params.id) as AttachmentId) : null;
+      const [row] =
+        id === null
+          ? []
+          : await db
+              .select({
+                subject: attachment.subject,
+                name: attachment.name,
+                sha256: attachment.sha256,
+                mediaType: fileContent.mediaType,
+              })
+              .from(attachment)
+              .innerJoin(fileContent, eq(fileContent.sha256, attachment.sha256))
+              .where(eq(attachment.id, id));
+      if (!row) refuse('not-found', 'That file does not exist any more.');
+      mayRead(who, row.subject);
+      void reply.header('cache-control', 'no-cache, private');
+      if (request.headers['if-none-match'] === `"${row.sha256}"`) return reply.code(304).send();
+      return reply
+        .type(row.mediaType)
+        .header('etag', `"${row.sha256}"`)
+        .header('content-disposition', `inline; filename*=UTF-8''${encodeURIComponent(row.name)}`)
+        .send(await readContent(db, row.sha256));
+    },
+  );
+}
+
 export const fileRoutes = fp<{ house: House }>(
   async (app, { house }) => {
-    const { db } = house.database;
-    /** Agreement documents are for the desk. */
-    const mayRead = (who: Person, subject: FileSubject): void => {
-      if (subject === 'agreement' && !seesMoney(who.role))
-        refuse('not-allowed', `Agreement documents are for: ${OFFICE.join(', ')}.`);
-    };
-    serve(app, house, contracts.listFiles, async ({ query, who }) => {
-      mayRead(who, query.subject);
-      const items = await db
-        .select({
-          id: attachment.id,
-          name: attachment.name,
-          mediaType: fileContent.mediaType,
-          bytes: fileContent.bytes,
-          at: attachment.at,
-          who: person.name,
-        })
-        .from(attachment)
-        .innerJoin(fileContent, eq(fileContent.sha256, attachment.sha256))
-        .leftJoin(person, eq(person.id, attachment.personId))
-        .where(and(eq(attachment.subject, query.subject), eq(attachment.subjectId, query.subjectId)))
-        .orderBy(desc(attachment.at))
-        .limit(200);
-      return { items };
-    });
-    serve(app, house, contracts.addFile, async ({ query, body, who, now, write }) => {
-      mayRead(who, query.subject);
-      const bytes = body as Buffer;
-      const mediaType = await mediaTypeOf(query.name, bytes);
-      try {
-        return await write(async (tx, told) => {
-          await mustExist(tx, query.subject, query.subjectId);
-          const sha256 = await keepContent(tx, bytes, mediaType);
-          const [made] = await tx.db
-            .insert(attachment)
-            .values({
-              subject: query.subject,
-              subjectId: query.subjectId,
-              name: query.name,
-              sha256,
-              at: now,
-              personId: who.id,
-            })
-            .$returningId();
-          told({ subject: query.subject, id: query.subjectId, text: `attached ${query.name}` });
-          return { id: made?.id as number };
-        });
-      } catch (error) {
-        if (isTaken(error)) refuse('taken', `There is a file called “${query.name}” already; rename this one.`, 'file');
-        throw error;
-      }
-    });
-    serve(app, house, contracts.removeFile, ({ params, who, write }) =>
-      write(async (tx, told) => {
-        const [row] = await tx.db.select().from(attachment).where(eq(attachment.id, params.id)).for('update');
-        if (!row) refuse('not-found', 'That file does not exist any more.');
-        mayRead(who, row.subject);
-        if (!removesFile(who, row.personId))
-          refuse('not-allowed', 'A technician removes only what they attached themselves; ask a coordinator.');
-        await tx.db.delete(attachment).where(eq(attachment.id, row.id));
-        // The content goes with the last thing that names it.
-        const [other] = await tx.db
-          .select({ id: attachment.id })
-          .from(attachment)
-          .where(eq(attachment.sha256, row.sha256))
-          .limit(1);
-        if (!other) {
-          await tx.db.delete(fileChunk).where(eq(fileChunk.sha256, row.sha256));
-          await tx.db.delete(fileContent).where(eq(fileContent.sha256, row.sha256));
-        }
-        told({ subject: row.subject, id: row.subjectId, text: `removed ${row.name}` });
-        return { done: true as const };
-      }),
-    );
-    app.get<{ Params: { id: string } }>(
-      '/api/files/:id/content',
-      { schema: { summary: 'The file itself', tags: ['files'] } },
-      async (request, reply) => {
-        const who = authorised(request, 'signed in');
-        const id = /^[1-9]\d{0,9}$/.test(request.params.id) ? (Number(request.params.id) as AttachmentId) : null;
-        const [row] =
-          id === null
-            ? []
-            : await db
-                .select({
-                  subject: attachment.subject,
-                  name: attachment.name,
-                  sha256: attachment.sha256,
-                  mediaType: fileContent.mediaType,
-                })
-                .from(attachment)
-                .innerJoin(fileContent, eq(fileContent.sha256, attachment.sha256))
-                .where(eq(attachment.id, id));
-        if (!row) refuse('not-found', 'That file does not exist any more.');
-        mayRead(who, row.subject);
-        void reply.header('cache-control', 'no-cache, private');
-        if (request.headers['if-none-match'] === `"${row.sha256}"`) return reply.code(304).send();
-        return reply
-          .type(row.mediaType)
-          .header('etag', `"${row.sha256}"`)
-          .header('content-disposition', `inline; filename*=UTF-8''${encodeURIComponent(row.name)}`)
-          .send(await readContent(db, row.sha256));
-      },
-    );
+    listRoutes(app, house);
+    contentRoute(app, house);
   },
   { name: 'stavok-file-routes', dependencies: ['stavok-authentication'] },
 );

@@ -7,7 +7,7 @@ import type { Db } from '../platform/database.ts';
 import { location } from '../places/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
-import { placesOf, type Place } from '../places/index.ts';
+import { placesOf, type Place, type Places } from '../places/index.ts';
 import { pastStaysOf, type PastStay } from '../places/index.ts';
 import { allowancesOf } from './allowances.ts';
 
@@ -153,16 +153,8 @@ function cutToStays(
   return [...warranty, ...cut.map((c) => c.cover).filter(({ term }) => term.to === null || term.to >= term.from)];
 }
 
-/** What may cover each asset; a line counts for its own customer's assets only, even at a shared place. */
-export async function coversOf(
-  db: Db,
-  assetIds: readonly AssetId[],
-  lock: 'look' | 'lock' = 'look',
-  purpose: 'ask' | 'book' = lock === 'lock' ? 'book' : 'ask',
-): Promise<Map<AssetId, CoverSubject>> {
-  const subjects = new Map<AssetId, CoverSubject>();
-  if (assetIds.length === 0) return subjects;
-  const rows: AssetRow[] = await db
+async function assetRowsOf(db: Db, assetIds: readonly AssetId[]): Promise<AssetRow[]> {
+  return db
     .select({
       id: asset.id,
       customerId: asset.customerId,
@@ -183,6 +175,65 @@ export async function coversOf(
     .from(asset)
     .leftJoin(location, eq(location.id, asset.locationId))
     .where(inArray(asset.id, [...assetIds]));
+}
+
+/** The lines of each customer, ready to be asked which of them reach a machine. */
+function indexedByCustomer(lines: readonly LineRow[]) {
+  const linesOf = new Map<CustomerId, LineCover[]>();
+  for (const row of lines) {
+    const list = linesOf.get(row.agreement.customerId);
+    if (list) list.push(coverOfLine(row));
+    else linesOf.set(row.agreement.customerId, [coverOfLine(row)]);
+  }
+  return new Map([...linesOf].map(([id, list]) => [id, indexCovers(list)]));
+}
+
+/** One machine with what may cover it, on any day of its stays. */
+function subjectOf(
+  row: AssetRow,
+  stays: readonly Stay[],
+  places: Places,
+  indexes: ReturnType<typeof indexedByCustomer>,
+  counted: Awaited<ReturnType<typeof allowancesOf>>,
+  purpose: 'ask' | 'book',
+): CoverSubject {
+  const place = places.of(row.locationId);
+  const warranty = warrantyOf(row);
+  const stood = stays.map((stay) => {
+    const covered: CoveredAsset = {
+      id: row.id,
+      classId: row.classId,
+      owner: row.owner,
+      locationPath: places.of(stay.locationId).path.map((n) => n.id),
+    };
+    return { stay, covered, covers: indexes.get(stay.customerId)?.candidatesOf(covered, warranty) ?? warranty };
+  });
+  const now = stood.at(-1) as (typeof stood)[number];
+  const on = (date: LocalDate) => stood.find((s) => s.stay.until === null || date < s.stay.until) ?? now;
+  return {
+    asset: now.covered,
+    customerId: row.customerId,
+    tag: row.tag,
+    model: row.model,
+    place,
+    zone: place.zone,
+    assetOn: (date) => on(date).covered,
+    covers: stood.length === 1 ? now.covers : cutToStays(stood, warranty),
+    coversOn: (date) =>
+      on(date).covers.map((cover) => counted.withAllowances(cover, date, row.warrantyVisits, purpose === 'book')),
+  };
+}
+
+/** What may cover each asset; a line counts for its own customer's assets only, even at a shared place. */
+export async function coversOf(
+  db: Db,
+  assetIds: readonly AssetId[],
+  lock: 'look' | 'lock' = 'look',
+  purpose: 'ask' | 'book' = lock === 'lock' ? 'book' : 'ask',
+): Promise<Map<AssetId, CoverSubject>> {
+  const subjects = new Map<AssetId, CoverSubject>();
+  if (assetIds.length === 0) return subjects;
+  const rows = await assetRowsOf(db, assetIds);
   const past = await pastStaysOf(db, assetIds);
   const staysOf = (row: AssetRow): Stay[] => [
     ...past.filter((p) => p.assetId === row.id),
@@ -195,45 +246,13 @@ export async function coversOf(
   const locationIds = [...new Set([...rows, ...past].flatMap((r) => places.of(r.locationId).path.map((n) => n.id)))];
   const customers = [...new Set([...rows, ...past].map((r) => r.customerId))];
   const lines = rows.length > 0 ? await linesReaching(db, customers, assetIds, locationIds) : [];
-  const linesOf = new Map<CustomerId, LineCover[]>();
-  for (const row of lines) {
-    const list = linesOf.get(row.agreement.customerId);
-    if (list) list.push(coverOfLine(row));
-    else linesOf.set(row.agreement.customerId, [coverOfLine(row)]);
-  }
-  const indexes = new Map([...linesOf].map(([id, list]) => [id, indexCovers(list)]));
+  const indexes = indexedByCustomer(lines);
   const counted = await allowancesOf(
     db,
     [...new Set(lines.map((l) => l.agreement.id))],
     rows.filter((r) => r.warrantyUntil !== null && r.warrantyVisits > 0).map((r) => r.id),
     lock,
   );
-  for (const row of rows) {
-    const place = places.of(row.locationId);
-    const warranty = warrantyOf(row);
-    const stood = staysOf(row).map((stay) => {
-      const covered: CoveredAsset = {
-        id: row.id,
-        classId: row.classId,
-        owner: row.owner,
-        locationPath: places.of(stay.locationId).path.map((n) => n.id),
-      };
-      return { stay, covered, covers: indexes.get(stay.customerId)?.candidatesOf(covered, warranty) ?? warranty };
-    });
-    const now = stood.at(-1) as (typeof stood)[number];
-    const on = (date: LocalDate) => stood.find((s) => s.stay.until === null || date < s.stay.until) ?? now;
-    subjects.set(row.id, {
-      asset: now.covered,
-      customerId: row.customerId,
-      tag: row.tag,
-      model: row.model,
-      place,
-      zone: place.zone,
-      assetOn: (date) => on(date).covered,
-      covers: stood.length === 1 ? now.covers : cutToStays(stood, warranty),
-      coversOn: (date) =>
-        on(date).covers.map((cover) => counted.withAllowances(cover, date, row.warrantyVisits, purpose === 'book')),
-    });
-  }
+  for (const row of rows) subjects.set(row.id, subjectOf(row, staysOf(row), places, indexes, counted, purpose));
   return subjects;
 }

@@ -33,11 +33,13 @@ function mustBeNone(found: Found, what: string): void {
 
 const SOME = 6;
 
-/** Whatever has come to depend on the import’s rows since; the first of them is named. */
-async function checkDependants(tx: Tx, id: ImportId): Promise<void> {
+/** Machines that came from elsewhere. */
+const notOf = (id: ImportId) => or(isNull(asset.importId), ne(asset.importId, id));
+
+/** What has come to depend on its assets and meters since. */
+async function checkAssets(tx: Tx, id: ImportId): Promise<void> {
   const { db } = tx;
   const own = eq(asset.importId, id);
-  const foreign = or(isNull(asset.importId), ne(asset.importId, id));
   const on = async (
     table: typeof orderLine | typeof visit | typeof schedule | typeof coverageLine | typeof device,
   ): Promise<Found> =>
@@ -73,6 +75,12 @@ async function checkDependants(tx: Tx, id: ImportId): Promise<void> {
       .limit(SOME),
     'its meters were read since',
   );
+}
+
+/** What has come to depend on its places since. */
+async function checkPlaces(tx: Tx, id: ImportId): Promise<void> {
+  const { db } = tx;
+  const foreign = notOf(id);
   mustBeNone(
     await db
       .select({ name: location.fullName })
@@ -96,6 +104,11 @@ async function checkDependants(tx: Tx, id: ImportId): Promise<void> {
     [id, id, SOME],
   );
   mustBeNone(rows as unknown as Found, 'other places were added below its places');
+}
+
+/** What has come to depend on its customers since. */
+async function checkCustomers({ db }: Tx, id: ImportId): Promise<void> {
+  const foreign = notOf(id);
   const ownCustomer = eq(customer.importId, id);
   mustBeNone(
     await db
@@ -133,6 +146,13 @@ async function checkDependants(tx: Tx, id: ImportId): Promise<void> {
       .limit(SOME),
     'contacts were added to its customers',
   );
+}
+
+/** Whatever has come to depend on the import’s rows since; the first of them is named. */
+async function checkDependants(tx: Tx, id: ImportId): Promise<void> {
+  await checkAssets(tx, id);
+  await checkPlaces(tx, id);
+  await checkCustomers(tx, id);
 }
 
 const SUBJECTS = { customer, contact, location } as const;

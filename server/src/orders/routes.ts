@@ -1,16 +1,31 @@
 // The orders' routes: everybody signed in may look; who works on orders may record.
 import fp from 'fastify-plugin';
-import type { ClockOut } from '#api/orders.ts';
 import * as contracts from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { formatInstant, localDateAt } from '#core/time/index.ts';
-import { deriveClocks, USUAL_WARN_PERCENT } from '#core/service-levels/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { seesMoney } from '#core/people.ts';
 import { serve, type House } from '../platform/http.ts';
-import { checkReceived, decideRepair, raiseRepairFromCall, recordActOf } from './commands.ts';
-import { listOrders, readOrder, remindersOf } from './queries.ts';
+import { raiseRepairFromCall, recordActOf } from './commands.ts';
+import { readOrder } from './page.ts';
+import { previewRepair } from './preview.ts';
+import { listOrders } from './queries.ts';
 import { promisesNow } from './today.ts';
+
+const CSV_HEAD = [
+  'number',
+  'kind',
+  'stage',
+  'priority',
+  'title',
+  'customer',
+  'place',
+  'asset',
+  'technician',
+  'planned for',
+  'started',
+  'due',
+];
 
 export const orderRoutes = fp<{ house: House }>(
   async (app, { house }) => {
@@ -39,21 +54,7 @@ export const orderRoutes = fp<{ house: House }>(
             o.due,
           ]);
       }
-      const head = [
-        'number',
-        'kind',
-        'stage',
-        'priority',
-        'title',
-        'customer',
-        'place',
-        'asset',
-        'technician',
-        'planned for',
-        'started',
-        'due',
-      ];
-      return Promise.resolve(sendCsv(reply, `orders-${localDateAt(who.zone, now)}.csv`, head, rows()));
+      return Promise.resolve(sendCsv(reply, `orders-${localDateAt(who.zone, now)}.csv`, CSV_HEAD, rows()));
     });
     serve(app, house, contracts.readOrder, async ({ params, now, who }) => {
       const page = await readOrder(database.db, params.id, now);
@@ -84,42 +85,7 @@ export const orderRoutes = fp<{ house: House }>(
         now,
       ),
     }));
-    serve(app, house, contracts.previewRepair, async ({ body, who, now }) => {
-      checkReceived(body.receivedAt, body.lateReason, now);
-      const { book, subject, taken } = await decideRepair(database.db, {
-        ...body,
-        startedAt: body.receivedAt,
-        fallbackZone: who.zone,
-      });
-      const clocks = deriveClocks(body.receivedAt, [], taken.promises, book.timeOf, now).map((c): ClockOut => ({
-        orderId: 0,
-        assetId: body.assetId,
-        tag: subject.tag,
-        target: c.target,
-        state: c.state,
-        promisedMinutes: c.given.promise.minutes,
-        warnPercent: c.given.warnPercent ?? USUAL_WARN_PERCENT,
-        measure:
-          c.given.promise.measure === 'working' ? book.calendarOf(c.given.promise.calendarId).name : 'elapsed time',
-        startedAt: c.startedAt,
-        dueAt: 'dueAt' in c ? c.dueAt : null,
-        stoppedAt: null,
-        left: 'left' in c ? c.left : null,
-        over: 'over' in c ? c.over : null,
-        note: null,
-        zone: taken.zone,
-      }));
-      return {
-        sentence: taken.sentence,
-        promise: taken.promise,
-        considered: [...taken.verdict.considered],
-        clocks,
-        reminders: await remindersOf(
-          database.db,
-          taken.verdict.considered.flatMap((c) => (c.taken ? (c.agreementId ?? []) : [])),
-        ),
-      };
-    });
+    serve(app, house, contracts.previewRepair, ({ body, who, now }) => previewRepair(database.db, body, who.zone, now));
   },
   { name: 'stavok-order-routes', dependencies: ['stavok-authentication'] },
 );

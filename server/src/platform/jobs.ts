@@ -123,6 +123,61 @@ export type JobWorker = { wake(): void; stop(): Promise<void> };
 
 type Log = { error(fields: object, message: string): void };
 
+type Carrying<Stand> = {
+  readonly database: Database;
+  readonly stand: Stand;
+  readonly readNow: () => Instant;
+  readonly log: Log;
+  /** The server ends. */
+  readonly stopping: AbortSignal;
+};
+
+/** Carries out one claimed job: its lease renewed while it runs, its end written only while the claim is ours. */
+async function carryOut<Stand>(
+  claim: Claim,
+  kind: JobKind<Stand>,
+  { database: { db }, stand, readNow, log, stopping }: Carrying<Stand>,
+): Promise<void> {
+  const ending = new AbortController();
+  const signal = AbortSignal.any([stopping, ending.signal]);
+  const renew = async (more: { progress?: string } = {}): Promise<void> => {
+    const [held] = await db
+      .update(job)
+      .set({ leaseUntil: instant(Date.now() + LEASE_MS), ...more })
+      .where(mine(claim));
+    if (held.affectedRows === 0) ending.abort();
+  };
+  const renewing = setInterval(
+    () => void renew().catch((error: unknown) => log.error({ err: error }, 'lease')),
+    RENEW_EVERY_MS,
+  );
+  try {
+    const progress = (text: string): Promise<void> => renew({ progress: text.slice(0, 200) });
+    const working = { id: claim.id, fence: claim.fence, now: readNow(), signal, progress };
+    const came = await kind.run(stand, claim.ask, working);
+    await db
+      .update(job)
+      .set({
+        state: 'done',
+        leaseUntil: null,
+        endedAt: instant(Date.now()),
+        progress: came.slice(0, 200),
+        problem: null,
+      })
+      .where(mine(claim));
+  } catch (error) {
+    // Cut short by our own end: the next server goes on at once.
+    if (stopping.aborted)
+      return void (await db.update(job).set({ state: 'waiting', leaseUntil: null }).where(mine(claim)));
+    if (ending.signal.aborted) return;
+    if (!(error instanceof Refused)) log.error({ err: error, job: claim.id, kind: claim.kind }, 'job failed');
+    if ((await failed(db, claim, error, Math.random())) === 'dead')
+      await kind.died?.(stand, claim.ask, reasonOf(error));
+  } finally {
+    clearInterval(renewing);
+  }
+}
+
 /** Carries out jobs of these kinds, each kind one at a time. `stand` is what jobs work with; `readNow` the house's clock. */
 export function startJobs<Stand>(
   database: Database,
@@ -131,52 +186,10 @@ export function startJobs<Stand>(
   readNow: () => Instant,
   log: Log,
 ): JobWorker {
-  const { db } = database;
   const stopping = new AbortController();
   const underWay = new Map<string, Promise<void>>();
   const kindOf = new Map(kinds.map((k) => [k.kind, k]));
-
-  async function carryOut(claim: Claim): Promise<void> {
-    const kind = kindOf.get(claim.kind) as JobKind<Stand>;
-    const ending = new AbortController();
-    const signal = AbortSignal.any([stopping.signal, ending.signal]);
-    const renew = async (more: { progress?: string } = {}): Promise<void> => {
-      const [held] = await db
-        .update(job)
-        .set({ leaseUntil: instant(Date.now() + LEASE_MS), ...more })
-        .where(mine(claim));
-      if (held.affectedRows === 0) ending.abort();
-    };
-    const renewing = setInterval(
-      () => void renew().catch((error: unknown) => log.error({ err: error }, 'lease')),
-      RENEW_EVERY_MS,
-    );
-    try {
-      const progress = (text: string): Promise<void> => renew({ progress: text.slice(0, 200) });
-      const working = { id: claim.id, fence: claim.fence, now: readNow(), signal, progress };
-      const came = await kind.run(stand, claim.ask, working);
-      await db
-        .update(job)
-        .set({
-          state: 'done',
-          leaseUntil: null,
-          endedAt: instant(Date.now()),
-          progress: came.slice(0, 200),
-          problem: null,
-        })
-        .where(mine(claim));
-    } catch (error) {
-      // Cut short by our own end: the next server goes on at once.
-      if (stopping.signal.aborted)
-        return void (await db.update(job).set({ state: 'waiting', leaseUntil: null }).where(mine(claim)));
-      if (ending.signal.aborted) return;
-      if (!(error instanceof Refused)) log.error({ err: error, job: claim.id, kind: claim.kind }, 'job failed');
-      if ((await failed(db, claim, error, Math.random())) === 'dead')
-        await kind.died?.(stand, claim.ask, reasonOf(error));
-    } finally {
-      clearInterval(renewing);
-    }
-  }
+  const carrying = { database, stand, readNow, log, stopping: stopping.signal };
 
   let looking = false;
   let again = false;
@@ -189,7 +202,7 @@ export function startJobs<Stand>(
       if (!claim) return;
       underWay.set(
         claim.kind,
-        carryOut(claim)
+        carryOut(claim, kindOf.get(claim.kind) as JobKind<Stand>, carrying)
           .catch((error: unknown) => log.error({ err: error, job: claim.id }, 'job'))
           .finally(() => {
             underWay.delete(claim.kind);

@@ -1,11 +1,13 @@
 // The standing's routes.
 import fp from 'fastify-plugin';
+import type { Asked } from '#api/contract.ts';
 import * as contracts from '#api/standing.ts';
 import type { AgreementId } from '#core/ids.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { addDays, daysBetween, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { sendCsv } from '../platform/csv.ts';
+import type { Db } from '../platform/database.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
@@ -34,6 +36,70 @@ const PLEDGE_HEAD = ['credit owed', 'currency', 'availability agreed %', 'availa
 const NOT_PLEDGED = PLEDGE_HEAD.map(() => '');
 
 const percent = (share: number | null): string => (share === null ? '' : (share * 100).toFixed(1));
+
+type By = Asked<typeof contracts.standingCsv>['query']['by'];
+
+const headOf = (by: By): string[] => [
+  'number',
+  by,
+  'customer',
+  'promises met',
+  'promises missed',
+  'attainment %',
+  'visits owed',
+  'visits in window',
+  'upkeep in window %',
+  'declined',
+  ...(by === 'agreement' ? PLEDGE_HEAD : []),
+];
+
+/** What was pledged to these agreements and came of it, in cells of a file. */
+async function pledgedOf(db: Db, ids: readonly number[], period: AskedPeriod): Promise<Map<number, string[]>> {
+  const told = new Map<number, string[]>();
+  for (const id of await pledging(db, ids as AgreementId[])) {
+    const pledges = await pledgesOf(db, id, period);
+    const credit = pledges.reduce((sum, p) => sum + p.amount, 0);
+    const available = pledges.flatMap((p) => (p.availability ? [p.availability] : []));
+    told.set(id, [
+      pledges.length === 0 ? '' : sayAmountOf(credit, pledges[0]?.currency).replaceAll(',', ''),
+      pledges[0]?.currency ?? '',
+      available.map((a) => (a.target / 100).toFixed(2)).join('; '),
+      available.map((a) => percent(a.share)).join('; '),
+    ]);
+  }
+  return told;
+}
+
+/** The rows of the whole file, piece by piece. */
+async function* rowsOf(db: Db, by: By, period: AskedPeriod) {
+  for (let after = 0; ;) {
+    const page = await standingRows(db, by, period, after, 1000);
+    const pledged =
+      by === 'asset'
+        ? null
+        : await pledgedOf(
+            db,
+            page.map((r) => r.id),
+            period,
+          );
+    yield page.map((r) => [
+      r.detail,
+      r.label,
+      r.customer,
+      r.met,
+      r.missed,
+      percent(r.attainment),
+      r.owed,
+      r.inWindow,
+      percent(r.compliance),
+      r.declined,
+      ...(pledged ? (pledged.get(r.id) ?? NOT_PLEDGED) : []),
+    ]);
+    const last = page[page.length - 1];
+    if (page.length < 1000 || !last) return;
+    after = last.id;
+  }
+}
 
 export const standingRoutes = fp<{ house: House }>(
   async (app, { house }) => {
@@ -88,65 +154,8 @@ export const standingRoutes = fp<{ house: House }>(
     serve(app, house, contracts.standingCsv, (asking): Promise<never> => {
       const { query, reply } = asking;
       const period = periodOf(asking);
-      /** What was pledged and came of it, by agreement; nothing for assets. */
-      const pledgedOf = async (ids: readonly number[]): Promise<Map<number, string[]> | null> => {
-        if (query.by === 'asset') return null;
-        const told = new Map<number, string[]>();
-        for (const id of await pledging(db, ids as AgreementId[])) {
-          const pledges = await pledgesOf(db, id, period);
-          const credit = pledges.reduce((sum, p) => sum + p.amount, 0);
-          const available = pledges.flatMap((p) => (p.availability ? [p.availability] : []));
-          told.set(id, [
-            pledges.length === 0 ? '' : sayAmountOf(credit, pledges[0]?.currency).replaceAll(',', ''),
-            pledges[0]?.currency ?? '',
-            available.map((a) => (a.target / 100).toFixed(2)).join('; '),
-            available.map((a) => percent(a.share)).join('; '),
-          ]);
-        }
-        return told;
-      };
-      async function* rows() {
-        for (let after = 0; ;) {
-          const page = await standingRows(db, query.by, period, after, 1000);
-          const pledged = await pledgedOf(page.map((r) => r.id));
-          yield page.map((r) => [
-            r.detail,
-            r.label,
-            r.customer,
-            r.met,
-            r.missed,
-            percent(r.attainment),
-            r.owed,
-            r.inWindow,
-            percent(r.compliance),
-            r.declined,
-            ...(pledged ? (pledged.get(r.id) ?? NOT_PLEDGED) : []),
-          ]);
-          const last = page[page.length - 1];
-          if (page.length < 1000 || !last) return;
-          after = last.id;
-        }
-      }
-      return Promise.resolve(
-        sendCsv(
-          reply,
-          `standing-${query.by}-${period.from}-${period.to}.csv`,
-          [
-            'number',
-            query.by,
-            'customer',
-            'promises met',
-            'promises missed',
-            'attainment %',
-            'visits owed',
-            'visits in window',
-            'upkeep in window %',
-            'declined',
-            ...(query.by === 'agreement' ? PLEDGE_HEAD : []),
-          ],
-          rows(),
-        ),
-      );
+      const name = `standing-${query.by}-${period.from}-${period.to}.csv`;
+      return Promise.resolve(sendCsv(reply, name, headOf(query.by), rowsOf(db, query.by, period)));
     });
   },
   { name: 'stavok-standing-routes', dependencies: ['stavok-authentication'] },

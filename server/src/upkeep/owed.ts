@@ -4,10 +4,10 @@ import { type CoveredAsset, type Reach, reachRank, type Term } from '#core/entit
 import type { AgreementId, ScheduleId } from '#core/ids.ts';
 import { parseRule } from '#core/recurrence/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
-import { proposeVisits, type Visit } from '#core/upkeep/index.ts';
+import { proposeVisits, type Schedule, type Visit } from '#core/upkeep/index.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
-import { calendarBook } from '../calendars/index.ts';
+import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import { jobPlan } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { reachOfLine } from '../entitlement/index.ts';
@@ -91,6 +91,56 @@ async function linesByAgreement(
   return lines;
 }
 
+/** The dates of each schedule that are raised, declined or let go already. */
+function settledBy(rows: readonly { readonly id: ScheduleId; readonly nominal: LocalDate }[]) {
+  const settled = new Map<ScheduleId, Set<LocalDate>>();
+  for (const { id, nominal } of rows) {
+    const dates = settled.get(id);
+    if (dates) dates.add(nominal);
+    else settled.set(id, new Set([nominal]));
+  }
+  return settled;
+}
+
+/** A schedule as the core's rule looks at it. */
+function scheduleOf(
+  row: ScheduleRow,
+  place: Place,
+  lines: readonly ReachingLine[],
+  book: CalendarBook,
+  settled: ReadonlySet<LocalDate>,
+): Schedule {
+  const { schedule: s, agreement: a } = row;
+  const rule = parseRule(s.rule);
+  if (!rule.ok) throw new Error(`schedule ${s.id} holds a rule that cannot be read`);
+  const covered: CoveredAsset = {
+    id: s.assetId,
+    classId: row.classId,
+    owner: row.owner,
+    locationPath: place.path.map((n) => n.id),
+  };
+  return {
+    id: s.id,
+    rule: rule.value,
+    anchor: s.anchor,
+    convention: s.convention,
+    earlyDays: s.earlyDays,
+    lateDays: s.lateDays,
+    lead: s.leadDays,
+    leadUnit: s.leadUnit,
+    minutes: row.minutes,
+    agreementStage: a.stage === 'suspended' && a.suspendedVisits ? 'in force' : a.stage,
+    agreementTerm: { from: a.termFrom, to: a.termTo },
+    lineTerms: lines.filter((l) => reachRank(l.reach, covered) !== null).map((l) => l.term),
+    assetState: row.assetState,
+    zone: place.zone,
+    // A schedule without a calendar of its own goes by its place's.
+    workingDays: book.workingDays(s.calendarId ?? place.calendar?.value ?? null),
+    settled,
+    holds: s.holdsFrom === null && s.holdsTo === null ? null : { from: s.holdsFrom ?? s.anchor, to: s.holdsTo },
+  };
+}
+
 /** What a run to a date owes, by the core's rules; preview, commit and outlook stand on it. `only`: some schedules. */
 export async function computeRun(db: Db, to: LocalDate, only: readonly ScheduleId[] | null = null): Promise<RunResult> {
   const rows = only?.length === 0 ? [] : await loadSchedules(db, only);
@@ -108,12 +158,7 @@ export async function computeRun(db: Db, to: LocalDate, only: readonly ScheduleI
       .where(and(own, eq(visit.state, 'held'))),
     calendarBook(db),
   ]);
-  const settled = new Map<ScheduleId, Set<LocalDate>>();
-  for (const { id, nominal } of settledRows) {
-    const dates = settled.get(id);
-    if (dates) dates.add(nominal);
-    else settled.set(id, new Set([nominal]));
-  }
+  const settled = settledBy(settledRows);
   const places = await placesOf(
     db,
     rows.map((r) => ({ id: r.locationId, path: r.path })),
@@ -121,39 +166,10 @@ export async function computeRun(db: Db, to: LocalDate, only: readonly ScheduleI
   const owed: Owed[] = [];
   const nothing: RunResult['nothing'][number][] = [];
   for (const row of rows) {
-    const { schedule: s, agreement: a } = row;
-    const rule = parseRule(s.rule);
-    if (!rule.ok) throw new Error(`schedule ${s.id} holds a rule that cannot be read`);
     const place = places.of(row.locationId);
-    const covered: CoveredAsset = {
-      id: s.assetId,
-      classId: row.classId,
-      owner: row.owner,
-      locationPath: place.path.map((n) => n.id),
-    };
-    const yielded = proposeVisits(
-      {
-        id: s.id,
-        rule: rule.value,
-        anchor: s.anchor,
-        convention: s.convention,
-        earlyDays: s.earlyDays,
-        lateDays: s.lateDays,
-        lead: s.leadDays,
-        leadUnit: s.leadUnit,
-        minutes: row.minutes,
-        agreementStage: a.stage === 'suspended' && a.suspendedVisits ? 'in force' : a.stage,
-        agreementTerm: { from: a.termFrom, to: a.termTo },
-        lineTerms: (lines.get(a.id) ?? []).filter((l) => reachRank(l.reach, covered) !== null).map((l) => l.term),
-        assetState: row.assetState,
-        zone: place.zone,
-        // A schedule without a calendar of its own goes by its place's.
-        workingDays: book.workingDays(s.calendarId ?? place.calendar?.value ?? null),
-        settled: settled.get(s.id) ?? new Set(),
-        holds: s.holdsFrom === null && s.holdsTo === null ? null : { from: s.holdsFrom ?? s.anchor, to: s.holdsTo },
-      },
-      to,
-    );
+    const { id } = row.schedule;
+    const terms = scheduleOf(row, place, lines.get(row.agreement.id) ?? [], book, settled.get(id) ?? new Set());
+    const yielded = proposeVisits(terms, to);
     for (const v of yielded.visits) owed.push({ row, visit: v, place });
     if (yielded.nothing) nothing.push({ row, nothing: yielded.nothing });
   }

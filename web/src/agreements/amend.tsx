@@ -14,7 +14,7 @@ import { agreementsApi } from './endpoints.ts';
 import { Coverage } from './coverage.tsx';
 import { Alongside } from './coverage-form.tsx';
 import { Matrix } from './matrix.tsx';
-import { RENEWAL_CHOICES } from './header-form.tsx';
+import { RENEWAL_CHOICES } from './renewal-choices.ts';
 import { Differences } from './versions.tsx';
 
 type AmendmentEffect = Answer<typeof previewAmendment>;

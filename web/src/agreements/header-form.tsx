@@ -1,7 +1,7 @@
 // The header of an agreement: name, term, notice and renewal, who looks after it, contacts, price and how it is billed.
 import { useFormContext } from 'react-hook-form';
 import { changeAgreement, type AgreementHeader, type AgreementPage as Page } from '#api/agreements.ts';
-import { BILLING_PERIODS, BILLING_TIMINGS, RENEWAL_MODES, type Indexation } from '#core/agreements/index.ts';
+import { BILLING_PERIODS, BILLING_TIMINGS, type Indexation } from '#core/agreements/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { NumberField, TextField } from '../parts/fields.tsx';
 import { DateField } from '../parts/date-field.tsx';
@@ -10,11 +10,7 @@ import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { ContactTicks, ManagerField } from './care.tsx';
-
-/** How a term ends, in the words of "at the end of the term it …". */
-export const RENEWAL_CHOICES = RENEWAL_MODES.map(
-  (m) => [m, m === 'to be renegotiated' ? 'is to be renegotiated' : m] as const,
-);
+import { RENEWAL_CHOICES } from './renewal-choices.ts';
 
 export const NEW_HEADER: Omit<AgreementHeader, 'from' | 'to'> = {
   number: '',

@@ -1,52 +1,29 @@
 // An asset's page: its life on one line, what it is entitled to today, who was here, its place and readings.
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
-import { addDevice } from '#api/setup.ts';
 import { raiseRepair } from '#api/orders.ts';
-import { addReading, changeAsset, recordLife, swapAsset } from '#api/assets.ts';
+import { changeAsset, recordLife, swapAsset } from '#api/assets.ts';
 import type { AssetPage as Page } from '#api/register.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { attainmentShare } from '#core/standing.ts';
 import { addDays, DAY, localDateAt, type LocalDate, type Zone } from '#core/time/index.ts';
-import { WireText } from '../parts/wire-fields.tsx';
-import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { marginOf } from '#core/service-levels/index.ts';
 import { RibbonSheet } from '../parts/ribbon-sheet.tsx';
 import { CoverVerdict } from '../parts/verdict.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import type { OrderStage } from '#core/orders/index.ts';
-import { sayUnit } from '#core/signals/index.ts';
-import { plural, sayDate, sayMinutes, sayMoment, sayShare, sayShortDate, sayValue } from '../parts/words.ts';
+import { plural, sayDate, sayMinutes, sayShare, sayShortDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { assetsApi } from './endpoints.ts';
-import { signalsApi } from '../signals/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { AskCover } from '../agreements/index.ts';
 import { RaiseRepair } from '../orders/index.ts';
 import { EditAsset } from './form.tsx';
 import { Files } from '../files/index.ts';
+import { Facts } from './facts.tsx';
 import { LifeActs } from './life.tsx';
-import { Meters } from './meters.tsx';
-
-function RegisterDevice({ asset }: { asset: Page }) {
-  const [add] = signalsApi.useAddDeviceMutation();
-  const form = useWireForm(addDevice, { assetId: asset.id, key: `urn:dev:os:stavok-${asset.tag.toLowerCase()}` });
-  return (
-    <details className="mt-2">
-      <summary className="quiet w-fit link-ink">Connect its device</summary>
-      <WireForm
-        form={form}
-        name="Connect its device"
-        save="Register the device"
-        send={(body) => add({ body })}
-        onDone={() => undefined}
-      >
-        <WireText name="key" label="Device key" />
-      </WireForm>
-    </details>
-  );
-}
+import { RibbonTable } from './ribbon-table.tsx';
 
 function Standing({ asset, today }: { asset: Page; today: LocalDate }) {
   const since = addDays(today, -365);
@@ -161,145 +138,63 @@ function History({ asset, zone, today }: { asset: Page; zone: Zone; today: Local
   );
 }
 
-function sayWarranty({ warranty: w }: Page): string {
-  if (!w.until) return 'none';
-  const shares =
-    w.labour === 100 && w.parts === 100 && w.travel === 100
-      ? ''
-      : `, labour ${w.labour} %, parts ${w.parts} %, travel ${w.travel} %`;
-  const visits = w.visits > 0 ? `, ${plural(w.visits, 'free visit')}` : '';
-  return `${w.from ? `${sayDate(w.from)} ` : ''}to ${sayDate(w.until)}${shares}${visits}`;
+function WhereItStands({ asset }: { asset: Page }) {
+  return (
+    <p className="quiet">
+      <Link className="link-ink" to={`/register?customer=${asset.customer.id}`}>
+        {asset.customer.name}
+      </Link>
+      {asset.path.map((n) => (
+        <span key={n.id}>
+          {' '}
+          ›{' '}
+          <Link className="hover:underline" to={`/register?customer=${asset.customer.id}&location=${n.id}`}>
+            {n.name}
+          </Link>
+        </span>
+      ))}
+    </p>
+  );
 }
 
-function Facts({ asset, zone, today }: { asset: Page; zone: Zone; today: LocalDate }) {
-  const reader = useReader();
-  const next = [...asset.ribbon.care].filter((c) => c.state === 'planned').sort((a, b) => (a.due < b.due ? -1 : 1))[0];
-  const rows: [string, React.ReactNode][] = [
-    ['Address', asset.address ? `${asset.address.value}, from ${asset.address.from}` : 'none: give one to the place'],
-    ['Zone', asset.zone ? `${asset.zone.value}, from ${asset.zone.from}` : '✕ none: nothing can be due here'],
-    ['Calendar', asset.calendar ? `${asset.calendar.value}, from ${asset.calendar.from}` : 'none: every day counts'],
-    ...(asset.accessNote
-      ? [['Access', `${asset.accessNote.value}, from ${asset.accessNote.from}`] as [string, React.ReactNode]]
-      : []),
-    [
-      'Owner',
-      asset.owner === 'customer'
-        ? asset.customer.name
-        : `own fleet, rented to ${asset.customer.name}${asset.rentedSince ? ` since ${sayDate(asset.rentedSince)}` : ''}`,
-    ],
-    ['Commissioned', asset.commissioned ? sayDate(asset.commissioned) : 'not known'],
-    ['Warranty', sayWarranty(asset)],
-    [
-      'Next visit',
-      next
-        ? `${sayShortDate(next.due, today)} (${sayShortDate(next.windowFrom, today)} to ${sayShortDate(next.windowTo, today)}), ${next.label.toLowerCase()}`
-        : 'none planned',
-    ],
-    ...(asset.parent
-      ? [
-          [
-            'Part of',
-            <Link key="p" className="serial link-ink" to={`/assets/${asset.parent.id}`}>
-              {asset.parent.tag}
-            </Link>,
-          ] as [string, React.ReactNode],
-        ]
-      : []),
-    ...(asset.children.length > 0
-      ? [
-          [
-            'Parts',
-            asset.children.map((c) => (
-              <Link key={c.id} className="link-ink mr-2" to={`/assets/${c.id}`}>
-                {c.model} <span className="serial">{c.tag}</span>
-              </Link>
-            )),
-          ] as [string, React.ReactNode],
-        ]
-      : []),
-  ];
+function EntitledToday({ asset, zone }: { asset: Page; zone: Zone }) {
+  const [asking, setAsking] = useState(false);
   return (
     <section>
-      <h2>Place and facts</h2>
-      <dl className="mt-1 grid grid-cols-[6.4rem_1fr] gap-y-1.5">
-        {rows.map(([what, value]) => (
-          <div key={what} className="contents">
-            <dt className="quiet">{what}</dt>
-            <dd>{value}</dd>
-          </div>
-        ))}
-      </dl>
-      <Meters assetId={asset.id} meters={asset.meters} zone={zone} now={asset.now} may={reader.may(addReading)} />
-      <h2 className="mt-5">Readings</h2>
-      {asset.deviceKey === null ? (
-        <>
-          <p className="quiet">No device reports for this asset.</p>
-          {reader.may(addDevice) && <RegisterDevice asset={asset} />}
-        </>
-      ) : asset.readings.length === 0 ? (
-        <p className="quiet">
-          Its device <span className="serial">{asset.deviceKey}</span> has sent nothing yet.
-        </p>
-      ) : (
-        <dl className="mt-1 grid grid-cols-[6.4rem_1fr] gap-y-1">
-          {asset.readings.map((r) => (
-            <div key={r.channel} className="contents">
-              <dt className="quiet">{r.channel}</dt>
-              <dd className="tabular-nums">
-                {sayValue(r.value)} {sayUnit(r.unit)} <span className="quiet">{sayMoment(r.at, asset.now, zone)}</span>
-              </dd>
-            </div>
-          ))}
-        </dl>
+      <h2>Entitled to, today</h2>
+      <div className="mt-1">
+        <CoverVerdict {...asset.verdict} promise="" />
+      </div>
+      <button className="link-ink mt-1 text-[0.87rem]" onClick={() => setAsking(true)}>
+        Ask for another day, cause or part…
+      </button>
+      {asking && (
+        <AskCover
+          subject={{ kind: 'asset', id: asset.id, tag: asset.tag, model: asset.model }}
+          zone={zone}
+          now={asset.now}
+          onClose={() => setAsking(false)}
+        />
       )}
     </section>
   );
 }
 
-function RibbonTable({ asset }: { asset: Page }) {
-  const { cover, care, trouble } = asset.ribbon;
+function LifeEvents({ asset, zone }: { asset: Page; zone: Zone }) {
   return (
-    <details className="quiet mt-1">
-      <summary className="w-fit link-ink">The same as a table</summary>
-      <table className="dense mt-1 text-base-content">
-        <thead>
-          <tr>
-            <th>Lane</th>
-            <th>What</th>
-            <th>From</th>
-            <th>To</th>
-          </tr>
-        </thead>
+    <details className="mt-4" open={asset.events.length <= 6}>
+      <summary className="w-fit">
+        <h2 className="inline">Life events</h2>{' '}
+        <span className="quiet">{plural(asset.events.length, 'entry', 'entries')}</span>
+      </summary>
+      <table className="dense mt-1">
         <tbody>
-          {cover.map((c) => (
-            <tr key={`c${c.label}${c.from}`}>
-              <td>cover</td>
-              <td>
-                {c.label} ({c.kind})
-              </td>
-              <td>{sayDate(c.from)}</td>
-              <td>{c.to ? sayDate(c.to) : 'open end'}</td>
-            </tr>
-          ))}
-          {care.map((c) => (
-            <tr key={`v${c.due}${c.label}`}>
-              <td>care</td>
-              <td>
-                {c.label}, due {sayDate(c.due)}: {c.state}
-              </td>
-              <td>{sayDate(c.windowFrom)}</td>
-              <td>{sayDate(c.windowTo)}</td>
-            </tr>
-          ))}
-          {trouble.map((t) => (
-            <tr key={`t${t.orderId}`}>
-              <td>trouble</td>
-              <td>
-                {t.label}
-                {t.missed ? ', promise missed' : ''}
-              </td>
-              <td>{new Date(t.from).toISOString().slice(0, 10)}</td>
-              <td>{t.to ? new Date(t.to).toISOString().slice(0, 10) : 'open'}</td>
+          {asset.events.map((e, i) => (
+            <tr key={i}>
+              <td className="quiet w-40">{sayDate(localDateAt(zone, e.at))}</td>
+              <td className="w-32">{e.kind}</td>
+              <td>{e.text}</td>
+              <td className="quiet">{e.who ?? ''}</td>
             </tr>
           ))}
         </tbody>
@@ -312,27 +207,13 @@ function AssetView({ asset }: { asset: Page }) {
   const reader = useReader();
   const [params, setParams] = useSearchParams();
   const [editing, setEditing] = useState(false);
-  const [asking, setAsking] = useState(false);
   const zone = (asset.zone?.value ?? reader.zone) as Zone;
   const today = localDateAt(zone, asset.now);
   const span = { from: asset.ribbonFrom, to: asset.ribbonTo, now: asset.now };
   const raising = params.has('raise');
   return (
     <article className="px-7 pt-4 pb-10">
-      <p className="quiet">
-        <Link className="link-ink" to={`/register?customer=${asset.customer.id}`}>
-          {asset.customer.name}
-        </Link>
-        {asset.path.map((n) => (
-          <span key={n.id}>
-            {' '}
-            ›{' '}
-            <Link className="hover:underline" to={`/register?customer=${asset.customer.id}&location=${n.id}`}>
-              {n.name}
-            </Link>
-          </span>
-        ))}
-      </p>
+      <WhereItStands asset={asset} />
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
         <h1>
           {asset.className} {asset.model}
@@ -359,23 +240,7 @@ function AssetView({ asset }: { asset: Page }) {
       <RibbonTable asset={asset} />
       <div className="mt-4 grid grid-cols-[1fr_1.15fr_1fr] gap-x-8 gap-y-6">
         <div>
-          <section>
-            <h2>Entitled to, today</h2>
-            <div className="mt-1">
-              <CoverVerdict {...asset.verdict} promise="" />
-            </div>
-            <button className="link-ink mt-1 text-[0.87rem]" onClick={() => setAsking(true)}>
-              Ask for another day, cause or part…
-            </button>
-            {asking && (
-              <AskCover
-                subject={{ kind: 'asset', id: asset.id, tag: asset.tag, model: asset.model }}
-                zone={zone}
-                now={asset.now}
-                onClose={() => setAsking(false)}
-              />
-            )}
-          </section>
+          <EntitledToday asset={asset} zone={zone} />
           {asset.agreements.length > 0 && (
             <section className="mt-5">
               <h2>Agreements</h2>
@@ -408,24 +273,7 @@ function AssetView({ asset }: { asset: Page }) {
           <LifeActs asset={asset} today={today} maySwap={reader.may(swapAsset)} />
         </section>
       )}
-      <details className="mt-4" open={asset.events.length <= 6}>
-        <summary className="w-fit">
-          <h2 className="inline">Life events</h2>{' '}
-          <span className="quiet">{plural(asset.events.length, 'entry', 'entries')}</span>
-        </summary>
-        <table className="dense mt-1">
-          <tbody>
-            {asset.events.map((e, i) => (
-              <tr key={i}>
-                <td className="quiet w-40">{sayDate(localDateAt(zone, e.at))}</td>
-                <td className="w-32">{e.kind}</td>
-                <td>{e.text}</td>
-                <td className="quiet">{e.who ?? ''}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </details>
+      <LifeEvents asset={asset} zone={zone} />
       {editing && <EditAsset asset={asset} onClose={() => setEditing(false)} />}
       {raising && <RaiseRepair asset={asset} zone={zone} onClose={() => setParams({})} />}
     </article>

@@ -145,15 +145,47 @@ const CONTACT_COLUMNS: readonly Column<ContactOut>[] = [
   { id: 'told', head: 'Told by', value: (c) => c.preferred },
 ];
 
-export function CustomerView({ id }: { id: string }) {
-  const reader = useReader();
-  const query = customersApi.useReadCustomerQuery({ params: { id } });
-  const [floating, setFloating] = useState<'change' | 'contact' | 'ask' | ContactOut | null>(null);
-  const { data: session } = server.useReadSessionQuery();
+type Floating = 'change' | 'contact' | 'ask' | ContactOut;
+
+/** Where it is served and on which terms; `change` is null for whoever may not. */
+function Facts({ customer, change }: { customer: CustomerPage; change: (() => void) | null }) {
+  return (
+    <section>
+      <dl className="grid grid-cols-[8rem_1fr] gap-y-1">
+        <dt className="quiet">Service address</dt>
+        <dd>
+          {customer.serviceAddress ?? <span className="quiet">none: an order without a place has nowhere to go</span>}
+        </dd>
+        <dt className="quiet">Terms</dt>
+        <dd>
+          {customer.creditDays === null ? 'no days agreed' : `${customer.creditDays} days`}
+          {customer.creditLimit !== null && `, up to ${sayMoney(customer.creditLimit, customer.creditCurrency)}`}
+        </dd>
+        <dt className="quiet">In the books</dt>
+        <dd>
+          {plural(customer.assets, 'asset')}, {plural(customer.openOrders, 'open order')}
+        </dd>
+      </dl>
+      {change && (
+        <button className="act mt-2" onClick={change}>
+          Change the customer…
+        </button>
+      )}
+    </section>
+  );
+}
+
+function Contacts({
+  customer,
+  may,
+  float,
+}: {
+  customer: CustomerPage;
+  may: boolean;
+  float: (what: 'contact' | ContactOut) => void;
+}) {
   const [remove] = customersApi.useRemoveContactMutation();
-  const { submit } = useSubmit([]);
-  const may = reader.may(changeCustomer);
-  const close = (): void => setFloating(null);
+  const { errors, submit } = useSubmit([]);
   const acts: Column<ContactOut> = {
     id: 'acts',
     head: '',
@@ -161,7 +193,7 @@ export function CustomerView({ id }: { id: string }) {
     className: 'quiet whitespace-nowrap',
     show: (c) => (
       <>
-        <button className="link-ink" onClick={() => setFloating(c)}>
+        <button className="link-ink" onClick={() => float(c)}>
           change
         </button>{' '}
         <button
@@ -175,6 +207,63 @@ export function CustomerView({ id }: { id: string }) {
     ),
   };
   return (
+    <section>
+      <div className="flex items-baseline gap-4">
+        <h2>Contacts</h2>
+        {may && (
+          <button className="act" onClick={() => float('contact')}>
+            Add a contact…
+          </button>
+        )}
+      </div>
+      {customer.contacts.length === 0 ? (
+        <p className="quiet mt-1">Nobody yet. Whoever calls is found by name and number once they are here.</p>
+      ) : (
+        <Table
+          name="contacts"
+          caption="Contacts"
+          columns={[...CONTACT_COLUMNS, ...(may ? [acts] : [])]}
+          rows={customer.contacts}
+          idOf={(c) => c.id}
+        />
+      )}
+      <GeneralError errors={errors} />
+    </section>
+  );
+}
+
+function Agreements({ customer, ask }: { customer: CustomerPage; ask: () => void }) {
+  return (
+    <section>
+      <div className="flex items-baseline gap-4">
+        <h2>Agreements</h2>
+        <button className="act" onClick={ask}>
+          What are they entitled to?…
+        </button>
+      </div>
+      {customer.agreements.length === 0 && <p className="quiet">None: every order is chargeable.</p>}
+      {customer.agreements.map((a) => (
+        <p key={a.id}>
+          <Link className="link-ink" to={`/agreements/${a.id}`}>
+            {a.number} {a.name}
+          </Link>{' '}
+          <span className="quiet">
+            {a.stage}, {a.to ? `to ${sayDate(a.to)}` : 'open-ended'}
+          </span>
+        </p>
+      ))}
+    </section>
+  );
+}
+
+export function CustomerView({ id }: { id: string }) {
+  const reader = useReader();
+  const query = customersApi.useReadCustomerQuery({ params: { id } });
+  const [floating, setFloating] = useState<Floating | null>(null);
+  const { data: session } = server.useReadSessionQuery();
+  const may = reader.may(changeCustomer);
+  const close = (): void => setFloating(null);
+  return (
     <Waiting query={{ ...query, data: query.currentData }}>
       {(customer) => (
         <section aria-label="Customer" className="grid grid-cols-[1.35fr_1fr] gap-x-10 gap-y-6">
@@ -184,71 +273,9 @@ export function CustomerView({ id }: { id: string }) {
                 ✕ Over its credit terms since {sayDate(customer.overSince)}.
               </p>
             )}
-            <section>
-              <dl className="grid grid-cols-[8rem_1fr] gap-y-1">
-                <dt className="quiet">Service address</dt>
-                <dd>
-                  {customer.serviceAddress ?? (
-                    <span className="quiet">none: an order without a place has nowhere to go</span>
-                  )}
-                </dd>
-                <dt className="quiet">Terms</dt>
-                <dd>
-                  {customer.creditDays === null ? 'no days agreed' : `${customer.creditDays} days`}
-                  {customer.creditLimit !== null &&
-                    `, up to ${sayMoney(customer.creditLimit, customer.creditCurrency)}`}
-                </dd>
-                <dt className="quiet">In the books</dt>
-                <dd>
-                  {plural(customer.assets, 'asset')}, {plural(customer.openOrders, 'open order')}
-                </dd>
-              </dl>
-              {may && (
-                <button className="act mt-2" onClick={() => setFloating('change')}>
-                  Change the customer…
-                </button>
-              )}
-            </section>
-            <section>
-              <div className="flex items-baseline gap-4">
-                <h2>Contacts</h2>
-                {may && (
-                  <button className="act" onClick={() => setFloating('contact')}>
-                    Add a contact…
-                  </button>
-                )}
-              </div>
-              {customer.contacts.length === 0 ? (
-                <p className="quiet mt-1">Nobody yet. Whoever calls is found by name and number once they are here.</p>
-              ) : (
-                <Table
-                  name="contacts"
-                  caption="Contacts"
-                  columns={[...CONTACT_COLUMNS, ...(may ? [acts] : [])]}
-                  rows={customer.contacts}
-                  idOf={(c) => c.id}
-                />
-              )}
-            </section>
-            <section>
-              <div className="flex items-baseline gap-4">
-                <h2>Agreements</h2>
-                <button className="act" onClick={() => setFloating('ask')}>
-                  What are they entitled to?…
-                </button>
-              </div>
-              {customer.agreements.length === 0 && <p className="quiet">None: every order is chargeable.</p>}
-              {customer.agreements.map((a) => (
-                <p key={a.id}>
-                  <Link className="link-ink" to={`/agreements/${a.id}`}>
-                    {a.number} {a.name}
-                  </Link>{' '}
-                  <span className="quiet">
-                    {a.stage}, {a.to ? `to ${sayDate(a.to)}` : 'open-ended'}
-                  </span>
-                </p>
-              ))}
-            </section>
+            <Facts customer={customer} change={may ? () => setFloating('change') : null} />
+            <Contacts customer={customer} may={may} float={setFloating} />
+            <Agreements customer={customer} ask={() => setFloating('ask')} />
           </div>
           <div className="space-y-6">
             <Notes customer={customer} may={may} />

@@ -17,7 +17,7 @@ import {
 } from '#core/imports/index.ts';
 import { formatInstant, localDateAt, type Zone } from '#core/time/index.ts';
 import { Table, type Column } from '../parts/table/index.ts';
-import { GeneralError, SelectField, useSubmit } from '../parts/fields.tsx';
+import { GeneralError, SelectField, useSubmit, type Errors } from '../parts/fields.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { Dialog } from '../shell/dialog.tsx';
@@ -336,15 +336,13 @@ function Loaded({ id }: { id: number }) {
   );
 }
 
-export function ImportPage() {
+/** A file on its way: handed in, mapped, begun to load. Choices made quickly are asked one at a time; the newest answer is shown. */
+function useImporting(kind: ImportKind) {
   const [params, setParams] = useSearchParams();
-  const input = useRef<HTMLInputElement>(null);
-  const [kind, setKind] = useState<ImportKind>(IMPORT_KINDS.find((k) => k === params.get('kind')) ?? 'assets');
-  const [encoding, setEncoding] = useState<Encoding>('utf-8');
   const [page, setPage] = useState<Page | null>(null);
-  const [begin, { isLoading: reading }] = importsApi.useBeginImportMutation();
-  const [set, { isLoading: looking }] = importsApi.useSetImportMutation();
-  const [start, { isLoading: starting }] = importsApi.useStartImportMutation();
+  const [begin, { isLoading: isReading }] = importsApi.useBeginImportMutation();
+  const [set, { isLoading: isLooking }] = importsApi.useSetImportMutation();
+  const [start, { isLoading: isStarting }] = importsApi.useStartImportMutation();
   const { errors, submit, clear } = useSubmit(['dateFormat']);
   const shown = Number(params.get('import')) || null;
   const show = (id: number | null): void => setParams(id === null ? {} : { import: String(id) }, { replace: true });
@@ -379,12 +377,76 @@ export function ImportPage() {
       setPage(null);
     }
   };
-  const wrong = page ? checkMapping(page.kind, page.settings, page.head.length) : [];
-  const dateUnclear = page !== null && (page.needsDateFormat || errors.of('dateFormat') !== undefined);
-  const ready = page !== null && wrong.length === 0 && !dateUnclear && errors.problem === null;
-  const willLoad = page
-    ? page.tally.updated + (page.tally.created[page.kind === 'locations' ? 'places' : page.kind] ?? 0)
-    : 0;
+  return { page, setPage, shown, show, errors, hand, change, load, isReading, isLooking, isStarting };
+}
+
+/** What loading the file would do, and what keeps rows from it. */
+function DryRun({
+  page,
+  what,
+  errors,
+  isBusy,
+  isStarting,
+  set,
+  load,
+}: {
+  page: Page;
+  /** What one row is. */
+  what: string;
+  errors: Errors;
+  isBusy: boolean;
+  isStarting: boolean;
+  set: (settings: ImportSettings) => void;
+  load: () => void;
+}) {
+  const wrong = checkMapping(page.kind, page.settings, page.head.length);
+  const dateUnclear = page.needsDateFormat || errors.of('dateFormat') !== undefined;
+  const ready = wrong.length === 0 && !dateUnclear && errors.problem === null;
+  const willLoad = page.tally.updated + (page.tally.created[page.kind === 'locations' ? 'places' : page.kind] ?? 0);
+  return (
+    <>
+      <h2 className="mt-6">
+        Dry run of {page.fileName}: {plural(page.rows, 'row')}
+      </h2>
+      <Settings page={page} dateUnclear={dateUnclear} set={set} />
+      {wrong.length > 0 && (
+        <p role="alert" className="mt-3 text-missed">
+          ✕ {wrong.join(' ')}
+        </p>
+      )}
+      {ready && <Figures page={page} />}
+      {!ready ? null : willLoad === 0 ? (
+        <p className="mt-3">There is nothing new to load from this file.</p>
+      ) : (
+        <p className="mt-3 flex items-center gap-3">
+          <button className="act-main" disabled={isBusy} onClick={load}>
+            {isStarting ? 'Loading…' : `Load ${plural(willLoad, what)}`}
+          </button>
+          <span className="quiet">
+            {willLoad <= 5000 ? 'in one step: all of these rows or none' : 'step by step, with its progress shown'}
+          </span>
+        </p>
+      )}
+      <Remarks title="Rows that do not load" remarks={page.bad} total={page.badTotal} />
+      {page.notesTotal > 0 && (
+        <details className="mt-6">
+          <summary>
+            <h2 className="inline">Rows that load, but not wholly as written: {page.notesTotal} remarks</h2>
+          </summary>
+          <Remarks title="" remarks={page.notes} total={page.notesTotal} />
+        </details>
+      )}
+    </>
+  );
+}
+
+export function ImportPage() {
+  const [params] = useSearchParams();
+  const input = useRef<HTMLInputElement>(null);
+  const [kind, setKind] = useState<ImportKind>(IMPORT_KINDS.find((k) => k === params.get('kind')) ?? 'assets');
+  const [encoding, setEncoding] = useState<Encoding>('utf-8');
+  const { page, setPage, shown, show, errors, hand, change, load, isReading, isLooking, isStarting } =
+    useImporting(kind);
   const what = kind === 'locations' ? 'place' : kind === 'readings' ? 'reading' : kind.slice(0, -1);
   return (
     <div className="max-w-6xl px-7 pt-5 pb-12">
@@ -434,46 +496,22 @@ export function ImportPage() {
       <div className="mt-2">
         <GeneralError errors={errors} />
       </div>
-      {(reading || looking) && (
+      {(isReading || isLooking) && (
         <p role="status" className="quiet mt-3">
           Reading the file…
         </p>
       )}
       {shown !== null && <Loaded key={shown} id={shown} />}
       {page && (
-        <>
-          <h2 className="mt-6">
-            Dry run of {page.fileName}: {plural(page.rows, 'row')}
-          </h2>
-          <Settings page={page} dateUnclear={dateUnclear} set={(settings) => void change(settings)} />
-          {wrong.length > 0 && (
-            <p role="alert" className="mt-3 text-missed">
-              ✕ {wrong.join(' ')}
-            </p>
-          )}
-          {ready && <Figures page={page} />}
-          {!ready ? null : willLoad === 0 ? (
-            <p className="mt-3">There is nothing new to load from this file.</p>
-          ) : (
-            <p className="mt-3 flex items-center gap-3">
-              <button className="act-main" disabled={starting || looking} onClick={() => void load()}>
-                {starting ? 'Loading…' : `Load ${plural(willLoad, what)}`}
-              </button>
-              <span className="quiet">
-                {willLoad <= 5000 ? 'in one step: all of these rows or none' : 'step by step, with its progress shown'}
-              </span>
-            </p>
-          )}
-          <Remarks title="Rows that do not load" remarks={page.bad} total={page.badTotal} />
-          {page.notesTotal > 0 && (
-            <details className="mt-6">
-              <summary>
-                <h2 className="inline">Rows that load, but not wholly as written: {page.notesTotal} remarks</h2>
-              </summary>
-              <Remarks title="" remarks={page.notes} total={page.notesTotal} />
-            </details>
-          )}
-        </>
+        <DryRun
+          page={page}
+          what={what}
+          errors={errors}
+          isBusy={isStarting || isLooking}
+          isStarting={isStarting}
+          set={(settings) => void change(settings)}
+          load={() => void load()}
+        />
       )}
       <PastImports open={show} />
     </div>

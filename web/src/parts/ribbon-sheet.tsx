@@ -95,24 +95,14 @@ function PulseLane({ pulse, span }: { pulse: Pulse; span: RibbonSpan }) {
   );
 }
 
-export function RibbonSheet({
-  ribbon,
-  span,
-  pulses,
-  children,
-}: {
-  ribbon: Ribbon;
-  span: RibbonSpan;
-  pulses: readonly Pulse[];
-  children?: React.ReactNode;
-}) {
+/** The stretch of the time line that is shown: moved and zoomed by keys, or by dragging across the part to look at. */
+function useStretch(span: RibbonSpan) {
   const outer = { from: toDayNumber(span.from), to: toDayNumber(span.to) };
   const [[from, to], setStretch] = useState<[number, number]>([outer.from, outer.to]);
   const [brush, setBrush] = useState<[number, number] | null>(null);
   const lane = useRef<HTMLDivElement>(null);
-  const hint = useId();
   const shown: RibbonSpan = { ...span, from: fromDayNumber(from), to: fromDayNumber(to) };
-  const zoomed = from !== outer.from || to !== outer.to;
+  const isZoomed = from !== outer.from || to !== outer.to;
   const set = (a: number, b: number): void => setStretch(stretchWithin(a, b, outer));
   const shareAt = (event: PointerEvent): number => {
     const box = lane.current?.getBoundingClientRect();
@@ -131,11 +121,46 @@ export function RibbonSheet({
     else return;
     event.preventDefault();
   };
+  const all = (): void => set(outer.from, outer.to);
+  const handlers = {
+    onKeyDown: onKey,
+    onPointerDown: (e: PointerEvent<HTMLElement>): void => {
+      e.currentTarget.setPointerCapture(e.pointerId);
+      setBrush([shareAt(e), shareAt(e)]);
+    },
+    onPointerMove: (e: PointerEvent): void => {
+      if (brush) setBrush([brush[0], shareAt(e)]);
+    },
+    onPointerUp: (): void => {
+      if (brush) {
+        const [a, b] = [Math.min(...brush), Math.max(...brush)];
+        if (b - a > 0.02) set(from + a * (to - from), from + b * (to - from));
+      }
+      setBrush(null);
+    },
+    onDoubleClick: all,
+  };
+  return { lane, shown, days: to - from, isZoomed, brush, all, handlers };
+}
+
+export function RibbonSheet({
+  ribbon,
+  span,
+  pulses,
+  children,
+}: {
+  ribbon: Ribbon;
+  span: RibbonSpan;
+  pulses: readonly Pulse[];
+  children?: React.ReactNode;
+}) {
+  const { lane, shown, days, isZoomed, brush, all, handlers } = useStretch(span);
+  const hint = useId();
   return (
     <div className="sheet mt-3 px-3 pt-1 pb-2">
       <div className="grid grid-cols-[6.4rem_1fr]">
         <span />
-        <RibbonAxis span={shown} every={to - from > 900 ? 3 : to - from > 400 ? 2 : 1} />
+        <RibbonAxis span={shown} every={days > 900 ? 3 : days > 400 ? 2 : 1} />
         <div className="text-[0.87rem] font-semibold" aria-hidden="true">
           <p className="h-6 leading-5">Cover</p>
           <p className="h-5 leading-5">Care</p>
@@ -158,20 +183,7 @@ export function RibbonSheet({
           aria-label={`Time line from ${sayDate(shown.from)} to ${sayDate(shown.to)}`}
           aria-describedby={hint}
           className="relative cursor-crosshair touch-none select-none"
-          onKeyDown={onKey}
-          onPointerDown={(e) => {
-            e.currentTarget.setPointerCapture(e.pointerId);
-            setBrush([shareAt(e), shareAt(e)]);
-          }}
-          onPointerMove={(e) => brush && setBrush([brush[0], shareAt(e)])}
-          onPointerUp={() => {
-            if (brush) {
-              const [a, b] = [Math.min(...brush), Math.max(...brush)];
-              if (b - a > 0.02) set(from + a * (to - from), from + b * (to - from));
-            }
-            setBrush(null);
-          }}
-          onDoubleClick={() => set(outer.from, outer.to)}
+          {...handlers}
         >
           <RibbonLine ribbon={ribbon} span={shown} size="strip" />
           {pulses.map((p) => (
@@ -189,12 +201,12 @@ export function RibbonSheet({
         </div>
       </div>
       <p id={hint} className="quiet flex flex-wrap gap-x-4 pt-1">
-        {zoomed ? (
+        {isZoomed ? (
           <>
             <span>
               {sayDate(shown.from)} to {sayDate(shown.to)}
             </span>
-            <button className="link-ink" onClick={() => set(outer.from, outer.to)}>
+            <button className="link-ink" onClick={all}>
               all of it
             </button>
           </>

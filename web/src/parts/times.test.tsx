@@ -9,6 +9,8 @@ vi.mock('../shell/store.ts', () => ({
   server: { useReadSessionQuery: () => ({ data: { now: Date.UTC(2026, 10, 24, 9, 20), person: { zone: 'UTC' } } }) },
 }));
 
+// Loaded when first opened; here before, for a busy machine takes its time.
+await import('./month.tsx');
 const { PeriodField } = await import('./period-field.tsx');
 const { Tabs } = await import('./tabs.tsx');
 const { TimeField } = await import('./time-field.tsx');
@@ -55,7 +57,7 @@ describe('a period', () => {
     await user.type(screen.getByLabelText('To'), '17/12');
     expect(changed).toHaveBeenLastCalledWith({ to: '2026-12-17' });
     await user.click(screen.getByRole('button', { name: 'Pick both days' }));
-    await user.click(await screen.findByRole('button', { name: /[^1-9]9(th)? November 2026/ }));
+    await user.click(await screen.findByRole('button', { name: /[^1-9]9(th)? November 2026/ }, { timeout: 5000 }));
     expect(changed).toHaveBeenLastCalledWith({ from: '2026-11-02', to: '2026-11-09' });
   });
 });

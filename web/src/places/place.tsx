@@ -1,6 +1,6 @@
 // One place: what it gives and inherits, with the source; changing, adding below, moving, merging, retiring and sharing it.
 import { useState } from 'react';
-import { changeLocation } from '#api/places.ts';
+import { changeLocation, type PlacePage } from '#api/places.ts';
 import type { TreeNode } from '#api/places.ts';
 import type { Zone } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
@@ -14,10 +14,79 @@ import { Waiting } from '../shell/waiting.tsx';
 import { AskCover } from '../agreements/index.ts';
 import { Files } from '../files/index.ts';
 
+type Floating = 'change' | 'add' | 'move' | 'merge' | 'share';
+
+/** What holds at a place, and which place above gives it. */
+function Inherited({ place }: { place: PlacePage }) {
+  const rows: [string, { value: string; from: string } | null, string][] = [
+    ['Address', place.inherited.address, 'none: give one to this place or one above'],
+    ['Time zone', place.inherited.zone, '✕ none: nothing can be due here'],
+    ['Calendar', place.inherited.calendar, 'none: every day counts'],
+    ['Access', place.inherited.accessNote, 'no notes'],
+  ];
+  return (
+    <dl className="mt-1 grid grid-cols-[5.5rem_1fr_5.5rem_1fr] gap-x-3 gap-y-0.5">
+      {rows.map(([what, found, none]) => (
+        <div key={what} className="contents">
+          <dt className="quiet">{what}</dt>
+          <dd>
+            {found ? (
+              <>
+                {found.value}
+                {found.from !== place.name && <span className="quiet"> from {found.from}</span>}
+              </>
+            ) : (
+              <span className="quiet">{none}</span>
+            )}
+          </dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+function PlaceActs({
+  isRetired,
+  float,
+  retire,
+}: {
+  isRetired: boolean;
+  float: (what: Floating) => void;
+  /** Retires it, or takes it back into use. */
+  retire: () => void;
+}) {
+  return (
+    <div className="mt-2 flex flex-wrap gap-2">
+      <button className="act" onClick={() => float('change')}>
+        Change the place…
+      </button>
+      {!isRetired && (
+        <>
+          <button className="act" onClick={() => float('add')}>
+            Add a place in it…
+          </button>
+          <button className="act" onClick={() => float('move')}>
+            Move…
+          </button>
+          <button className="act" onClick={() => float('merge')}>
+            Merge…
+          </button>
+          <button className="act" onClick={() => float('share')}>
+            Share…
+          </button>
+        </>
+      )}
+      <button className="act" onClick={retire}>
+        {isRetired ? 'Take back into use' : 'Retire'}
+      </button>
+    </div>
+  );
+}
+
 export function PlaceStrip({ id, nodes, customerId }: { id: number; nodes: readonly TreeNode[]; customerId: number }) {
   const reader = useReader();
   const query = placesApi.useReadPlaceQuery({ params: { id: String(id) } });
-  const [floating, setFloating] = useState<'change' | 'add' | 'move' | 'merge' | 'share' | 'ask' | null>(null);
+  const [floating, setFloating] = useState<Floating | 'ask' | null>(null);
   const { data: session } = server.useReadSessionQuery();
   const [retire] = placesApi.useRetireLocationMutation();
   const { errors, submit } = useSubmit([]);
@@ -27,12 +96,6 @@ export function PlaceStrip({ id, nodes, customerId }: { id: number; nodes: reado
   return (
     <Waiting query={{ ...query, data: query.currentData }}>
       {(place) => {
-        const rows: [string, { value: string; from: string } | null, string][] = [
-          ['Address', place.inherited.address, 'none: give one to this place or one above'],
-          ['Time zone', place.inherited.zone, '✕ none: nothing can be due here'],
-          ['Calendar', place.inherited.calendar, 'none: every day counts'],
-          ['Access', place.inherited.accessNote, 'no notes'],
-        ];
         return (
           <section className="border-b border-hairline pb-3" aria-label="Place">
             <div className="flex flex-wrap items-baseline gap-x-4">
@@ -42,58 +105,17 @@ export function PlaceStrip({ id, nodes, customerId }: { id: number; nodes: reado
                 <span className="quiet">shared by {place.customers.map((c) => c.name).join(', ')}</span>
               )}
             </div>
-            <dl className="mt-1 grid grid-cols-[5.5rem_1fr_5.5rem_1fr] gap-x-3 gap-y-0.5">
-              {rows.map(([what, found, none]) => (
-                <div key={what} className="contents">
-                  <dt className="quiet">{what}</dt>
-                  <dd>
-                    {found ? (
-                      <>
-                        {found.value}
-                        {found.from !== place.name && <span className="quiet"> from {found.from}</span>}
-                      </>
-                    ) : (
-                      <span className="quiet">{none}</span>
-                    )}
-                  </dd>
-                </div>
-              ))}
-            </dl>
+            <Inherited place={place} />
             {may && node && (
-              <div className="mt-2 flex flex-wrap gap-2">
-                <button className="act" onClick={() => setFloating('change')}>
-                  Change the place…
-                </button>
-                {!place.retiredOn && (
-                  <>
-                    <button className="act" onClick={() => setFloating('add')}>
-                      Add a place in it…
-                    </button>
-                    <button className="act" onClick={() => setFloating('move')}>
-                      Move…
-                    </button>
-                    <button className="act" onClick={() => setFloating('merge')}>
-                      Merge…
-                    </button>
-                    <button className="act" onClick={() => setFloating('share')}>
-                      Share…
-                    </button>
-                  </>
-                )}
-                <button
-                  className="act"
-                  onClick={() =>
-                    void submit(
-                      retire({
-                        params: { id: String(id) },
-                        body: { version: place.version, retire: !place.retiredOn },
-                      }),
-                    )
-                  }
-                >
-                  {place.retiredOn ? 'Take back into use' : 'Retire'}
-                </button>
-              </div>
+              <PlaceActs
+                isRetired={place.retiredOn !== null}
+                float={setFloating}
+                retire={() =>
+                  void submit(
+                    retire({ params: { id: String(id) }, body: { version: place.version, retire: !place.retiredOn } }),
+                  )
+                }
+              />
             )}
             <GeneralError errors={errors} />
             <p className="mt-2">

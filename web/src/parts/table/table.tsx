@@ -14,9 +14,11 @@ import {
   getFilteredRowModel,
   getSortedRowModel,
   useReactTable,
+  type Column as TableColumn,
   type ColumnFiltersState,
   type Row,
 } from '@tanstack/react-table';
+import type { TableLook } from '#api/house.ts';
 import { csvText } from '#core/csv.ts';
 import { useListKeys } from '../../shell/keys.ts';
 import { definition, isSaying, savedRows, type Column, type Value } from './column.ts';
@@ -188,24 +190,111 @@ function FileLink({ csv, onSave }: { csv: string | null | undefined; onSave: () 
   );
 }
 
+type BodyProps<R, K> = Pick<Props<R, K>, 'ticks' | 'onOpen' | 'unfold' | 'rowClass'> & {
+  readonly rows: readonly Row<R>[];
+  /** How many there are with those that do not answer to the filters. */
+  readonly all: number;
+  readonly inView: readonly TableColumn<R>[];
+  readonly lead: Lead<K>;
+  readonly look: TableLook;
+  readonly styleOf: (id: string, width: number | undefined) => CSSProperties;
+  readonly chosen: number;
+  readonly choose: (i: number) => void;
+  readonly showAll: () => void;
+};
+
+function Body<R, K>({
+  rows,
+  all,
+  inView,
+  lead,
+  look,
+  styleOf,
+  chosen,
+  choose,
+  showAll,
+  ticks,
+  onOpen,
+  unfold,
+  rowClass,
+}: BodyProps<R, K>) {
+  const [open, setOpen] = useState<string | null>(null);
+  const tick = useTickRange(
+    ticks?.of ?? { ticked: new Set<K>(), toggle: () => undefined, clear: () => undefined },
+    ticks ? rows.map((r) => ticks.idsOf(r.original)) : [],
+  );
+  const width = inView.length + (ticks ? 1 : 0) + (unfold ? 1 : 0);
+  return (
+    <tbody>
+      {rows.map((row, i) => (
+        <Fragment key={row.id}>
+          <tr
+            aria-selected={onOpen ? i === chosen : unfold ? open === row.id : undefined}
+            className={`${onOpen ? 'cursor-pointer' : ''} ${rowClass?.(row.original) ?? ''}`}
+            onClick={onOpen && (() => choose(i))}
+            onDoubleClick={onOpen && (() => onOpen(row.original))}
+          >
+            {unfold && (
+              <UnfoldCell
+                className={lead.className}
+                name={unfold.nameOf(row.original)}
+                isOpen={open === row.id}
+                toggle={() => setOpen(open === row.id ? null : row.id)}
+              />
+            )}
+            {ticks && (
+              <td className={lead.className}>
+                <TickBox
+                  name={ticks.nameOf(row.original)}
+                  checked={ticks.idsOf(row.original).every((id) => ticks.of.ticked.has(id))}
+                  onTick={(withShift) => tick(i, withShift)}
+                />
+              </td>
+            )}
+            {inView.map((column) => (
+              <BodyCell
+                key={column.id}
+                column={column.columnDef.meta?.column as Column<R>}
+                row={row.original}
+                isSized={look.widths[column.id] !== undefined}
+                style={styleOf(column.id, look.widths[column.id])}
+              />
+            ))}
+          </tr>
+          {unfold && open === row.id && (
+            <tr className="bg-base-100">
+              <td colSpan={width}>{unfold.show(row.original)}</td>
+            </tr>
+          )}
+        </Fragment>
+      ))}
+      {rows.length === 0 && all > 0 && (
+        <tr>
+          <td colSpan={width} className="quiet py-4">
+            No row answers to what is typed above.{' '}
+            <button className="link-ink" onClick={showAll}>
+              Show all {all}
+            </button>
+          </td>
+        </tr>
+      )}
+    </tbody>
+  );
+}
+
 /** From so many rows on it is worth looking for some of them. */
 const FILTERED_FROM = 6;
 
 export function Table<R, K = number>(props: Props<R, K>) {
-  const { name, caption, title, columns, rows, csv, ticks, onOpen, unfold, rowClass, sorting } = props;
+  const { name, caption, title, columns, rows, csv, ticks, onOpen, unfold, sorting } = props;
   const { table, shown, looking, inOrder, hidden } = useTable(props);
   const { look, change } = looking;
   const { head, styleOf } = usePinned(look.pinned, JSON.stringify([inOrder, hidden, look.widths]));
   const { box, isWide } = useWide();
   const [chosen, setChosen] = useState(-1);
-  const [open, setOpen] = useState<string | null>(null);
   const [isFiltering, setFiltering] = useState(false);
   useListKeys(onOpen ? shown.length : 0, chosen, setChosen, (i) => shown[i] && onOpen?.(shown[i].original));
   const tickRows = ticks ? shown.map((r) => ticks.idsOf(r.original)) : [];
-  const tick = useTickRange(
-    ticks?.of ?? { ticked: new Set<K>(), toggle: () => undefined, clear: () => undefined },
-    tickRows,
-  );
   const inView = table.getVisibleLeafColumns();
   const file = (): void =>
     save(
@@ -217,6 +306,10 @@ export function Table<R, K = number>(props: Props<R, K>) {
         ),
       ),
     );
+  const toggleFilters = (): void => {
+    if (isFiltering) table.resetColumnFilters(true);
+    setFiltering(!isFiltering);
+  };
   const headStyle = (id: string): CSSProperties => ({
     ...styleOf(id, look.widths[id] ?? columns.find((c) => c.id === id)?.width),
     // Over the other heads, which are over the rows.
@@ -238,15 +331,8 @@ export function Table<R, K = number>(props: Props<R, K>) {
               {shown.length} of {rows.length}
             </span>
           )}
-          {!sorting && (isFiltering || rows.length >= FILTERED_FROM) && (
-            <button
-              className="link-ink"
-              aria-expanded={isFiltering}
-              onClick={() => {
-                if (isFiltering) table.resetColumnFilters(true);
-                setFiltering(!isFiltering);
-              }}
-            >
+          {!sorting && csv === undefined && (isFiltering || rows.length >= FILTERED_FROM) && (
+            <button className="link-ink" aria-expanded={isFiltering} onClick={toggleFilters}>
               {isFiltering ? 'Show all rows' : 'Filter'}
             </button>
           )}
@@ -272,60 +358,18 @@ export function Table<R, K = number>(props: Props<R, K>) {
             </tr>
             {isFiltering && <FilterRow lead={lead} columns={inView} styleOf={headStyle} />}
           </thead>
-          <tbody>
-            {shown.map((row, i) => (
-              <Fragment key={row.id}>
-                <tr
-                  aria-selected={onOpen ? i === chosen : unfold ? open === row.id : undefined}
-                  className={`${onOpen ? 'cursor-pointer' : ''} ${rowClass?.(row.original) ?? ''}`}
-                  onClick={onOpen && (() => setChosen(i))}
-                  onDoubleClick={onOpen && (() => onOpen(row.original))}
-                >
-                  {unfold && (
-                    <UnfoldCell
-                      className={lead.className}
-                      name={unfold.nameOf(row.original)}
-                      isOpen={open === row.id}
-                      toggle={() => setOpen(open === row.id ? null : row.id)}
-                    />
-                  )}
-                  {ticks && (
-                    <td className={lead.className}>
-                      <TickBox
-                        name={ticks.nameOf(row.original)}
-                        checked={ticks.idsOf(row.original).every((id) => ticks.of.ticked.has(id))}
-                        onTick={(withShift) => tick(i, withShift)}
-                      />
-                    </td>
-                  )}
-                  {inView.map((column) => (
-                    <BodyCell
-                      key={column.id}
-                      column={column.columnDef.meta?.column as Column<R>}
-                      row={row.original}
-                      isSized={look.widths[column.id] !== undefined}
-                      style={styleOf(column.id, look.widths[column.id])}
-                    />
-                  ))}
-                </tr>
-                {unfold && open === row.id && (
-                  <tr className="bg-base-100">
-                    <td colSpan={inView.length + (ticks ? 1 : 0) + 1}>{unfold.show(row.original)}</td>
-                  </tr>
-                )}
-              </Fragment>
-            ))}
-            {shown.length === 0 && rows.length > 0 && (
-              <tr>
-                <td colSpan={inView.length + (ticks ? 1 : 0) + (unfold ? 1 : 0)} className="quiet py-4">
-                  No row answers to what is typed above.{' '}
-                  <button className="link-ink" onClick={() => table.resetColumnFilters(true)}>
-                    Show all {rows.length}
-                  </button>
-                </td>
-              </tr>
-            )}
-          </tbody>
+          <Body
+            {...props}
+            rows={shown}
+            all={rows.length}
+            inView={inView}
+            lead={lead}
+            look={look}
+            styleOf={styleOf}
+            chosen={chosen}
+            choose={setChosen}
+            showAll={() => table.resetColumnFilters(true)}
+          />
         </table>
       </div>
     </div>

@@ -1,0 +1,144 @@
+// Reference data of the demo: calendars of the two offices, their service levels, and job plans.
+import Holidays from 'date-holidays';
+import { weekdaysOpen } from '#core/calendars/index.ts';
+import type { TargetPromise } from '#core/service-levels/index.ts';
+import { type LocalDate } from '#core/time/index.ts';
+import { asId, type CalendarId } from '#core/ids.ts';
+import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
+import { LISBON, MADRID, type ClassKey, type DemoZone } from './scenario.ts';
+import { CARE } from './scenario-agreements.ts';
+
+type Levels = Readonly<Record<'cold' | 'sterile' | 'standard', number>>;
+export type DemoReference = {
+  readonly calendars: Readonly<Record<DemoZone, number>>;
+  readonly levels: Readonly<Record<DemoZone, Levels>>;
+  readonly jobPlans: Readonly<Partial<Record<ClassKey, number>>>;
+};
+
+function publicHolidays(country: string, region: string | null, year: number): { date: string; name: string }[] {
+  const source = region ? new Holidays(country, region) : new Holidays(country);
+  const days = new Map<string, string>();
+  for (let y = year - 2; y <= year + 2; y += 1)
+    for (const day of source.getHolidays(y, 'en')) if (day.type === 'public') days.set(day.date.slice(0, 10), day.name);
+  return [...days].sort().map(([date, name]) => ({ date, name }));
+}
+
+/** The service levels of one office: name, targets, pauses, and what is pledged beside them. */
+function levelsOf(town: string, calendarId: number) {
+  const hours = (n: number): TargetPromise => ({
+    measure: 'working',
+    minutes: n * 60,
+    calendarId: asId<CalendarId>(calendarId),
+  });
+  const elapsed = (minutes: number): TargetPromise => ({ measure: 'elapsed', minutes });
+  return [
+    [
+      `Cold storage, ${town}`,
+      {
+        1: { response: elapsed(30), arrival: elapsed(240), restoration: elapsed(720) },
+        2: { response: elapsed(120), arrival: hours(9), restoration: hours(18) },
+        3: { response: hours(8), restoration: hours(45) },
+      },
+      ['no access', 'customer asked for a later date'],
+      {
+        warnPercent: 30,
+        availability: { target: 9980, calendarId: null },
+        tiers: [
+          { below: 9500, credit: 500 },
+          { below: 9000, credit: 1000 },
+          { below: 8000, credit: 2000 },
+        ],
+        cap: 1500,
+      },
+    ],
+    [
+      `Sterilisers, ${town}`,
+      {
+        1: { response: hours(2), arrival: hours(9), restoration: hours(27) },
+        2: { response: hours(4), arrival: hours(18), restoration: hours(45) },
+      },
+      ['no access', 'customer asked for a later date', 'waiting for parts'],
+    ],
+    [
+      `Standard, ${town}`,
+      {
+        1: { response: hours(4), restoration: hours(27) },
+        2: { response: hours(8), restoration: hours(45) },
+        3: { response: hours(16) },
+      },
+      ['no access', 'customer asked for a later date', 'waiting for parts'],
+    ],
+  ] as const;
+}
+
+/** A job plan for each class that is kept, and the one that takes no time. */
+async function writeJobPlans({ connection }: Tx): Promise<DemoReference['jobPlans']> {
+  const keys = Object.keys(CARE) as ClassKey[];
+  const plans = await insertedIds(
+    connection,
+    await bulkInsert(
+      connection,
+      'job_plan',
+      ['name', 'minutes', 'tasks'],
+      keys.map((k) => {
+        const care = CARE[k] as NonNullable<(typeof CARE)[ClassKey]>;
+        return [
+          care.plan,
+          care.minutes,
+          JSON.stringify(care.tasks.map((t) => ({ text: t.replace(/^\?\s*/, ''), mandatory: !t.startsWith('?') }))),
+        ];
+      }),
+    ),
+    keys.length,
+  );
+  await bulkInsert(
+    connection,
+    'job_plan',
+    ['name', 'minutes', 'tasks'],
+    [['Cold room controller check', 0, JSON.stringify([{ text: 'Read the fault log', mandatory: true }])]],
+  );
+  return Object.fromEntries(keys.map((k, i) => [k, plans[i]]));
+}
+
+export async function writeReference(tx: Tx, today: LocalDate): Promise<DemoReference> {
+  const { connection } = tx;
+  const year = Number(today.slice(0, 4));
+  const calendars = {} as Record<DemoZone, number>;
+  const levels = {} as Record<DemoZone, Levels>;
+  const offices = [
+    [LISBON, 'Ribeira service hours', 'PT', null, 540, 1080],
+    [MADRID, 'Pedralonga service hours', 'ES', 'GA', 510, 1050],
+  ] as const;
+  for (const [zone, name, country, region, from, to] of offices) {
+    const closed = publicHolidays(country, region, year);
+    const [id] = await insertedIds(
+      connection,
+      await bulkInsert(
+        connection,
+        'calendar',
+        ['name', 'zone', 'weekly', 'closed', 'extra_open'],
+        [[name, zone, JSON.stringify(weekdaysOpen(from, to)), JSON.stringify(closed), '[]']],
+      ),
+      1,
+    );
+    calendars[zone] = id as number;
+    const rows = levelsOf(name.split(' ')[0] ?? name, id as number);
+    const made = await insertedIds(
+      connection,
+      await bulkInsert(
+        connection,
+        'service_level',
+        ['name', 'targets', 'pauses', 'pledge'],
+        rows.map(([n, t, p, pledge]) => [
+          n,
+          JSON.stringify(t),
+          JSON.stringify(p),
+          pledge === undefined ? null : JSON.stringify(pledge),
+        ]),
+      ),
+      rows.length,
+    );
+    levels[zone] = { cold: made[0] as number, sterile: made[1] as number, standard: made[2] as number };
+  }
+  return { calendars, levels, jobPlans: await writeJobPlans(tx) };
+}

@@ -1,0 +1,128 @@
+// Reading signals: alerts of late with where their machines stand, devices with what each channel said last, and readings.
+import { and, asc, desc, eq, gt, inArray, isNull, or, sql } from 'drizzle-orm';
+import type { AssetId, DeviceId } from '#core/ids.ts';
+import { DAY, instant, type Instant } from '#core/time/index.ts';
+import { asset } from '../assets/tables.ts';
+import { customer } from '../customers/tables.ts';
+import type { Db } from '../platform/database.ts';
+import { placesOf } from '../places/index.ts';
+import { location } from '../places/tables.ts';
+import { alert, alertRule, channel, device, reading } from './tables.ts';
+
+const ALERTS_SHOWN = 200;
+const DEVICES_SHOWN = 200;
+const POINTS_SHOWN = 720;
+
+/** Alerts that are active, and those of the last week; the active ones first. */
+export async function recentAlerts(db: Db, now: Instant) {
+  const alerts = await db
+    .select({
+      alert,
+      rule: alertRule,
+      tag: asset.tag,
+      model: asset.model,
+      customer: customer.name,
+      locationId: asset.locationId,
+      path: location.path,
+    })
+    .from(alert)
+    .innerJoin(alertRule, eq(alertRule.id, alert.ruleId))
+    .innerJoin(asset, eq(asset.id, alert.assetId))
+    .innerJoin(customer, eq(customer.id, asset.customerId))
+    .leftJoin(location, eq(location.id, asset.locationId))
+    .where(or(isNull(alert.endedAt), gt(alert.startedAt, instant(now - 7 * DAY))))
+    .orderBy(sql`${alert.endedAt} is null desc`, desc(alert.startedAt))
+    .limit(ALERTS_SHOWN);
+  const places = await placesOf(
+    db,
+    alerts.map((a) => ({ id: a.locationId, path: a.path })),
+  );
+  return alerts.map(({ alert: a, rule, tag, model, customer: name, locationId }) => ({
+    id: a.id,
+    rule: rule.name,
+    assetId: a.assetId,
+    tag,
+    model,
+    customer: name,
+    place: places.of(locationId).label,
+    channel: rule.channel,
+    unit: rule.unit,
+    limit: rule.threshold,
+    side: rule.side,
+    worst: a.worst,
+    startedAt: a.startedAt,
+    endedAt: a.endedAt,
+    orderId: a.orderId,
+    joined: a.joined === 1,
+  }));
+}
+
+/** Devices, the longest silent first, each with the last word of its channels. */
+export async function devicesWithChannels(db: Db) {
+  const devices = await db
+    .select({
+      id: device.id,
+      key: device.deviceKey,
+      assetId: device.assetId,
+      tag: asset.tag,
+      model: asset.model,
+      customer: customer.name,
+      lastAt: device.lastAt,
+    })
+    .from(device)
+    .innerJoin(asset, eq(asset.id, device.assetId))
+    .innerJoin(customer, eq(customer.id, asset.customerId))
+    .orderBy(asc(device.lastAt), asc(device.id))
+    .limit(DEVICES_SHOWN);
+  const ids = devices.map((d) => d.id);
+  const channels =
+    ids.length === 0
+      ? []
+      : await db.select().from(channel).where(inArray(channel.deviceId, ids)).orderBy(asc(channel.channel));
+  return devices.map((d) => ({
+    ...d,
+    channels: channels
+      .filter((c) => c.deviceId === d.id)
+      .map((c) => ({ channel: c.channel, unit: c.unit, value: c.word ?? String(c.value), at: c.at })),
+  }));
+}
+
+/** The last days of one channel of an asset, with the limits its class is watched by. */
+export async function readingsOf(db: Db, assetId: AssetId, wanted: string, now: Instant) {
+  const devices = await db
+    .select({ id: device.id, classId: asset.classId })
+    .from(device)
+    .innerJoin(asset, eq(asset.id, device.assetId))
+    .where(eq(device.assetId, assetId));
+  const ids = devices.map((d): DeviceId => d.id);
+  const [rows, rules] =
+    ids.length === 0
+      ? [[], []]
+      : await Promise.all([
+          db
+            .select()
+            .from(reading)
+            .where(
+              and(inArray(reading.deviceId, ids), eq(reading.channel, wanted), gt(reading.at, instant(now - 3 * DAY))),
+            )
+            .orderBy(desc(reading.at))
+            .limit(POINTS_SHOWN),
+          db
+            .select({ limit: alertRule.threshold, side: alertRule.side })
+            .from(alertRule)
+            .where(
+              and(
+                eq(alertRule.channel, wanted),
+                inArray(
+                  alertRule.assetClassId,
+                  devices.map((d) => d.classId),
+                ),
+              ),
+            ),
+        ]);
+  return {
+    unit: rows[0]?.unit ?? null,
+    points: rows.reverse().flatMap((r) => (r.value === null ? [] : [{ at: r.at, value: r.value }])),
+    limits: rules,
+  };
+}

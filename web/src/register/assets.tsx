@@ -1,0 +1,191 @@
+// The assets of the register: searched, ticked, changed together, registered, printed as labels.
+import { useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { changeMany } from '#api/assets.ts';
+import { TextField } from '../parts/fields.tsx';
+import { plural } from '../parts/words.ts';
+import { useListKeys } from '../shell/keys.ts';
+import { useReader } from '../shell/reader.tsx';
+import { placesApi } from '../places/index.ts';
+import { Waiting } from '../shell/waiting.tsx';
+import { AssetForm } from '../assets/index.ts';
+import { AssetTable, usePiece, type AssetListFilter } from '../assets/index.ts';
+import { BulkDialog } from '../assets/index.ts';
+import { PlaceStrip } from '../places/index.ts';
+
+function Toolbar({
+  filter,
+  setSearch,
+  total,
+  ticked,
+  untick,
+  may,
+  float,
+}: {
+  filter: AssetListFilter;
+  setSearch: (s: string) => void;
+  total: number | null;
+  ticked: ReadonlySet<number>;
+  untick: () => void;
+  may: boolean;
+  float: (what: 'bulk' | 'add') => void;
+}) {
+  const exported = new URLSearchParams(filter).toString();
+  return (
+    <div className="flex flex-wrap items-end gap-x-4 gap-y-1 py-2">
+      <div className="w-60">
+        <TextField label="Tag, serial or model" value={filter.search ?? ''} onChange={setSearch} />
+      </div>
+      <p className="quiet pb-1.5">{total === null ? '' : plural(total, 'asset')}</p>
+      <div className="ml-auto flex items-center gap-3 pb-0.5">
+        {ticked.size > 0 && (
+          <>
+            <button className="act-main" onClick={() => float('bulk')}>
+              Change {plural(ticked.size, 'ticked asset')}…
+            </button>
+            <button className="quiet link-ink" onClick={untick}>
+              untick
+            </button>
+          </>
+        )}
+        {may && filter.customer && (
+          <button className="act" onClick={() => float('add')}>
+            Register an asset…
+          </button>
+        )}
+        <a className="link-ink" href={`/api/assets.csv?${exported}`} download>
+          CSV
+        </a>
+        {filter.customer && (
+          <a
+            className="link-ink"
+            target="_blank"
+            rel="noreferrer"
+            href={`/api/labels.pdf?${ticked.size > 0 ? `ids=${[...ticked].slice(0, 500).join(',')}` : exported}`}
+          >
+            Labels
+          </a>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function NoAsset({ isFiltered, clear }: { isFiltered: boolean; clear: () => void }) {
+  return (
+    <p className="border-y border-hairline py-6">
+      {isFiltered ? (
+        <>
+          No asset fits this filter.{' '}
+          <button className="link-ink" onClick={clear}>
+            Lift the filter
+          </button>
+        </>
+      ) : (
+        <>
+          The register is empty.{' '}
+          <Link className="link-ink" to="/register/import">
+            Import a register file
+          </Link>{' '}
+          to begin.
+        </>
+      )}
+    </p>
+  );
+}
+
+export function Assets({
+  filter,
+  setSearch,
+  clear,
+}: {
+  filter: AssetListFilter;
+  setSearch: (s: string) => void;
+  clear: () => void;
+}) {
+  const navigate = useNavigate();
+  const reader = useReader();
+  const [chosen, setChosen] = useState(0);
+  const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
+  const [floating, setFloating] = useState<'bulk' | 'add' | null>(null);
+  const [said, setSaid] = useState<string | null>(null);
+  const first = usePiece(filter, 0);
+  const atChosen = usePiece(filter, chosen);
+  const tree = placesApi.useReadTreeQuery({ params: { id: filter.customer ?? '' } }, { skip: !filter.customer });
+  const total = first.data?.total ?? 0;
+  useListKeys(total, chosen, setChosen, () => atChosen.row && void navigate(`/assets/${atChosen.row.id}`));
+  const may = reader.may(changeMany);
+  const nodes = tree.currentData?.nodes ?? [];
+  const strip = filter.customer && filter.location;
+  const exported = new URLSearchParams(filter).toString();
+  return (
+    <section aria-label="Assets">
+      {strip && nodes.length > 0 && (
+        <PlaceStrip
+          key={filter.location}
+          id={Number(filter.location)}
+          nodes={nodes}
+          customerId={Number(filter.customer)}
+        />
+      )}
+      <Toolbar
+        filter={filter}
+        setSearch={setSearch}
+        total={first.data ? total : null}
+        ticked={ticked}
+        untick={() => setTicked(new Set())}
+        may={may}
+        float={setFloating}
+      />
+      {said && (
+        <p role="status" className="pb-1">
+          {said}
+        </p>
+      )}
+      <Waiting query={first}>
+        {(page) =>
+          page.total === 0 ? (
+            <NoAsset isFiltered={Object.keys(filter).length > 0} clear={clear} />
+          ) : (
+            <AssetTable
+              key={exported}
+              count={page.total}
+              filter={filter}
+              span={page}
+              chosen={chosen}
+              choose={setChosen}
+              height={strip ? 'calc(100vh - 21rem)' : 'calc(100vh - 12.5rem)'}
+              {...(may && {
+                ticked,
+                tick: (id: number) =>
+                  setTicked((old) => new Set(old.has(id) ? [...old].filter((x) => x !== id) : [...old, id])),
+              })}
+            />
+          )
+        }
+      </Waiting>
+      {floating === 'bulk' && (
+        <BulkDialog
+          ids={[...ticked]}
+          nodes={nodes}
+          onClose={() => setFloating(null)}
+          onDone={(effect) => {
+            setFloating(null);
+            setTicked(new Set());
+            setSaid(
+              `${plural(effect.will, 'asset')} changed${effect.refused.length > 0 ? `, ${effect.refused.length} refused` : ''}.`,
+            );
+          }}
+        />
+      )}
+      {floating === 'add' && (
+        <AssetForm
+          customerId={Number(filter.customer)}
+          locationId={filter.location ? Number(filter.location) : null}
+          nodes={nodes}
+          onClose={() => setFloating(null)}
+        />
+      )}
+    </section>
+  );
+}
