@@ -7,6 +7,7 @@ export default defineConfig({
         test: {
           name: 'core',
           setupFiles: ['web/src/jsdom.setup.ts'],
+          testTimeout: 20_000,
           include: [
             'core/src/**/*.test.ts',
             'api/src/**/*.test.ts',

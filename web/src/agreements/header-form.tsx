@@ -31,9 +31,7 @@ export const NEW_HEADER: Omit<AgreementHeader, 'from' | 'to'> = {
   suspendedVisits: false,
 };
 
-const points = (text: string): number => Math.round(Number(text.replace(',', '.')) * 100);
-
-/** An index typed with two decimals, kept in hundredths. */
+/** An index in its own points, kept in hundredths. */
 function IndexField({
   label,
   value,
@@ -46,10 +44,11 @@ function IndexField({
   error: string | undefined;
 }) {
   return (
-    <TextField
+    <NumberField
       label={label}
-      value={Number.isNaN(value) ? '' : (value / 100).toFixed(2)}
-      onChange={(text) => onChange(points(text))}
+      value={value / 100}
+      onChange={(points) => onChange(Math.round(points * 100))}
+      step="any"
       error={error}
     />
   );

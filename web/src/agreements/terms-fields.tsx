@@ -4,7 +4,7 @@ import type { LineTerms } from '#api/terms.ts';
 import { CAUSES, COST_ELEMENTS, type CostElement } from '#core/entitlement/index.ts';
 import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
 import { asId, type CalendarId } from '#core/ids.ts';
-import { NumberField, SelectField, TextField, Ticks } from '../parts/fields.tsx';
+import { NumberField, SelectField, Ticks, WordsField } from '../parts/fields.tsx';
 import { WireDate, WireMoney, WireNumber, WireSelect, WireTicks } from '../parts/wire-fields.tsx';
 import { Wire } from '../parts/wire-form.tsx';
 import { setupApi } from '../setup/index.ts';
@@ -169,10 +169,10 @@ export function TermsFields({ at, own }: { at: string; own?: { readonly currency
       <div className="grid grid-cols-[2fr_1fr_1fr_1fr] gap-3">
         <Wire<readonly string[]> name={`${at}.excludedParts`}>
           {({ value, change, error }) => (
-            <TextField
+            <WordsField
               label="Parts left out, by name or number"
-              value={value.join(', ')}
-              onChange={(text) => change(text === '' ? [] : text.split(/,\s?/))}
+              value={value}
+              onChange={change}
               error={error}
               hint="Separated by commas; empty: none."
             />

@@ -128,6 +128,82 @@ export function NumberField({
   );
 }
 
+/** A whole number that is always one: what is typed is handed on once it is whole and within its bounds. */
+export function CountField({
+  label,
+  value,
+  onChange,
+  min,
+  max,
+}: {
+  label: string;
+  value: number;
+  onChange: (value: number) => void;
+  min: number;
+  max: number;
+}) {
+  const [typing, setTyping] = useState<string | null>(null);
+  return (
+    <Field
+      label={label}
+      error={typing !== null && !isCount(typing, min, max) ? `A whole number from ${min} to ${max}.` : undefined}
+    >
+      {(id, described) => (
+        <input
+          id={id}
+          inputMode="numeric"
+          className="box-field text-right tabular-nums"
+          value={typing ?? String(value)}
+          onChange={(e) => {
+            setTyping(e.target.value);
+            if (isCount(e.target.value, min, max)) onChange(Number(e.target.value));
+          }}
+          onBlur={() => setTyping(null)}
+          aria-describedby={described}
+        />
+      )}
+    </Field>
+  );
+}
+
+const isCount = (typed: string, min: number, max: number): boolean =>
+  /^\d{1,6}$/.test(typed.trim()) && Number(typed) >= min && Number(typed) <= max;
+
+/** Words separated by commas; what is between them is handed on without the blanks around it. */
+export function WordsField({
+  label,
+  value,
+  onChange,
+  hint,
+  error,
+}: {
+  label: string;
+  value: readonly string[];
+  onChange: (words: string[]) => void;
+  hint?: ReactNode;
+  error?: string | undefined;
+}) {
+  const [typing, setTyping] = useState<string | null>(null);
+  return (
+    <TextField
+      label={label}
+      value={typing ?? value.join(', ')}
+      onChange={(text) => {
+        setTyping(text);
+        onChange(
+          text
+            .split(',')
+            .map((word) => word.trim())
+            .filter((word) => word !== ''),
+        );
+      }}
+      onBlur={() => setTyping(null)}
+      hint={hint}
+      error={error}
+    />
+  );
+}
+
 export function SelectField({
   label,
   value,

@@ -1,7 +1,7 @@
 // The schedule editor's rule: readable choices, the sentence, the RRULE text, and the next dates while typing.
 import type { EditedRule, MonthPoint } from '#core/recurrence/index.ts';
 import { SHORT_MONTHS, type Weekday } from '#core/time/index.ts';
-import { NumberField, SelectField, Ticks } from './fields.tsx';
+import { CountField, SelectField, Ticks } from './fields.tsx';
 
 export const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'] as const;
 const MONTHS = SHORT_MONTHS;
@@ -53,13 +53,7 @@ function PointEditor({ on, change }: { on: MonthPoint; change: (on: MonthPoint) 
         </>
       ) : (
         <>
-          <NumberField
-            label="Day"
-            value={on.day}
-            min={1}
-            max={31}
-            onChange={(day) => change({ ...on, day: Math.min(31, Math.max(1, day || 1)) })}
-          />
+          <CountField label="Day" value={on.day} min={1} max={31} onChange={(day) => change({ ...on, day })} />
           {on.day > 28 && (
             <SelectField
               label="In shorter months"
@@ -92,12 +86,12 @@ export function RuleEditor({ rule, change }: { rule: EditedRule; change: (rule: 
             ['year', 'year'],
           ]}
         />
-        <NumberField
+        <CountField
           label={`Number of ${rule.every}s between`}
           value={rule.interval}
           min={1}
           max={1000}
-          onChange={(n) => change({ ...rule, interval: Math.min(1000, Math.max(1, Math.round(n) || 1)) })}
+          onChange={(interval) => change({ ...rule, interval })}
         />
         {rule.every === 'year' && (
           <SelectField

@@ -33,7 +33,10 @@ export function Tabs<K extends string>({
           </Tab>
         ))}
       </TabList>
-      <TabPanel id={chosen}>{children}</TabPanel>
+      {/* Made anew for each part, for the tab names its panel by the part. */}
+      <TabPanel key={chosen} id={chosen}>
+        {children}
+      </TabPanel>
     </AllTabs>
   );
 }

@@ -1,0 +1,241 @@
+// @vitest-environment jsdom
+// The forms of orders: an act travels with its own part of what was typed, and with its own time.
+import { cleanup, screen, waitFor } from '@testing-library/react';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { readCustomer } from '#api/customers.ts';
+import { previewRepair, raiseRepair, recordAct } from '#api/orders.ts';
+import { readReference } from '#api/setup.ts';
+import type { Zone } from '#core/time/index.ts';
+import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
+import { ActButtons } from './acts.tsx';
+import { OrderForms } from './forms.tsx';
+import { RaiseRepair } from './raise.tsx';
+import { Tasks } from './tasks.tsx';
+
+const NOW = Date.UTC(2026, 10, 24, 9, 20, 30);
+const ORDER = {
+  id: 12,
+  version: 3,
+  kind: 'repair',
+  stage: 'on site',
+  zone: 'Europe/Lisbon',
+  technician: 'Duarte Melo',
+  plannedFor: null,
+  now: NOW,
+  pauses: [
+    { reason: 'no access', counts: true },
+    { reason: 'waiting for parts', counts: false },
+  ],
+  offered: ['planned', 'told', 'paused', 'done', 'note', 'arrived'],
+  tasks: [{ id: 5, text: 'Clean the filter', mandatory: true, outcome: null }],
+  forms: [
+    {
+      id: 8,
+      name: 'Protocol',
+      mandatory: true,
+      questions: [
+        { text: 'Seal tight?', kind: 'yes or no', mandatory: true, unit: null, from: null, to: null },
+        { text: 'Pressure', kind: 'number', mandatory: true, unit: 'bar', from: 1.8, to: 2.2 },
+        { text: 'Remark', kind: 'text', mandatory: false, unit: null, from: null, to: null },
+      ],
+      answers: null,
+    },
+  ],
+} as never;
+
+let house: TestHouse;
+beforeEach(() => {
+  house = testHouse(NOW);
+  house.answer(readReference, () => ({
+    technicians: [
+      { id: 21, name: 'Duarte Melo' },
+      { id: 22, name: 'Ewa Zielonka' },
+    ],
+  }));
+  house.answer(recordAct, () => ({ stage: 'on site' }));
+});
+afterEach(cleanup);
+
+const press = (name: string | RegExp): HTMLElement => screen.getByRole('button', { name });
+const field = (label: string | RegExp): HTMLInputElement => screen.getByLabelText(label);
+const closed = () => waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+const sent = (n = 0) => house.told[n]?.body as { at: string; act: unknown; requestKey: string };
+
+describe('an act', () => {
+  it('left alone happened now, to the second', async () => {
+    const { user } = house.open(<ActButtons order={ORDER} />);
+    await user.click(press('On site…'));
+    await user.click(press('Record: on site'));
+    await closed();
+    expect(sent()).toMatchObject({ at: '2026-11-24T09:20:30.000Z', act: { kind: 'arrived' } });
+    expect(Object.keys(sent().act as object)).toEqual(['kind']);
+  });
+
+  it('with a typed time counts by the minute, and cannot be sent while the time cannot be read', async () => {
+    const { user } = house.open(<ActButtons order={ORDER} />);
+    await user.click(press('Pause…'));
+    const time = field(/^Time/);
+    await user.clear(time);
+    await user.type(time, 'noon');
+    await user.click(press('Pause the clocks'));
+    expect(await screen.findByText(/Give the date and a time such as 09:40\./)).toBeDefined();
+    expect(house.told).toEqual([]);
+    await user.clear(time);
+    await user.type(time, '845');
+    await user.click(press('Pause the clocks'));
+    await closed();
+    expect(sent()).toMatchObject({
+      at: '2026-11-24T08:45:00.000Z',
+      act: { kind: 'paused', reason: 'no access', text: '' },
+    });
+  });
+
+  it('names one of ours, found by a part of the name, or somebody else as typed', async () => {
+    const { user } = house.open(<ActButtons order={ORDER} />);
+    await user.click(press('Plan…'));
+    const who = screen.getByRole('combobox', { name: 'Technician' });
+    expect((who as HTMLInputElement).value).toBe('Duarte Melo');
+    await user.clear(who);
+    await user.type(who, 'ziel');
+    await user.click(await screen.findByRole('option', { name: 'Ewa Zielonka' }));
+    await user.clear(field('Goes on'));
+    await user.type(field('Goes on'), '26 nov');
+    await user.click(press('Plan the order'));
+    await closed();
+    expect(sent()).toMatchObject({ act: { kind: 'planned', technician: 'Ewa Zielonka', date: '2026-11-26' } });
+    await user.click(press('Told the customer who comes…'));
+    const other = screen.getByRole('combobox', { name: 'Who comes' });
+    await user.clear(other);
+    await user.type(other, 'A stranger');
+    await user.click(await screen.findByRole('option', { name: /A stranger.*not one of ours/ }));
+    await user.click(press('Record: customer told who comes'));
+    await closed();
+    expect(sent(1)).toMatchObject({ act: { kind: 'told', technician: 'A stranger' } });
+  });
+
+  it('that ends the work takes what it took, hours in minutes and euros in cents, and nothing when nothing was told', async () => {
+    const { user } = house.open(<ActButtons order={ORDER} />);
+    await user.click(press('Done…'));
+    await user.type(field('Labour, h'), '1.5');
+    await user.type(field('Parts, EUR'), '86.4');
+    await user.click(press('Record: done'));
+    await closed();
+    expect(sent().act).toEqual({
+      kind: 'done',
+      text: '',
+      effort: { fault: null, labourMinutes: 90, partsCost: 8640, otherCost: null },
+    });
+    await user.click(press('Done…'));
+    await user.click(press('Record: done'));
+    await closed();
+    expect(sent(1).act).toEqual({ kind: 'done', text: '' });
+    expect(sent(1).requestKey).not.toBe(sent().requestKey);
+  });
+
+  it('that is refused keeps what was typed, and is sent again under the same key', async () => {
+    house.answer(recordAct, () => refusal('act.text', 'Say more than that.'));
+    const { user } = house.open(<ActButtons order={ORDER} />);
+    await user.click(press('Note…'));
+    await user.type(field('Note'), 'Hm');
+    await user.click(press('Add the note'));
+    expect(await screen.findByText(/Say more than that\./)).toBeDefined();
+    expect(field('Note').value).toBe('Hm');
+    await user.click(press('Add the note'));
+    await waitFor(() => expect(house.told).toHaveLength(2));
+    expect(sent(1).requestKey).toBe(sent().requestKey);
+  });
+});
+
+describe('a task', () => {
+  it('is ticked at once, and left with its reason', async () => {
+    const { user } = house.open(<Tasks order={ORDER} />);
+    await user.click(field('Clean the filter'));
+    await waitFor(() => expect(house.told).toHaveLength(1));
+    expect(sent().act).toEqual({ kind: 'task', taskId: 5, outcome: 'done', text: '' });
+    await user.click(press('leave…'));
+    await user.type(field('Why it is left'), 'No ladder');
+    await user.click(press('Leave it'));
+    await waitFor(() => expect(house.told).toHaveLength(2));
+    expect(sent(1).act).toEqual({ kind: 'task', taskId: 5, outcome: 'left', text: 'No ladder' });
+  });
+});
+
+describe('a form of an order', () => {
+  it('says what is outside, and at the question what is refused', async () => {
+    house.answer(recordAct, () => refusal('act.answers.0', 'Answer this one.'));
+    const { user } = house.open(<OrderForms order={ORDER} />);
+    await user.click(press('Fill in Protocol'));
+    await user.type(field('Pressure, bar'), '2.5');
+    expect(screen.getByText(/Outside what is expected: 1\.8 to 2\.2 bar/)).toBeDefined();
+    await user.click(press('Save the answers'));
+    expect(await screen.findByText(/Answer this one\./)).toBeDefined();
+    await user.click(screen.getByRole('radio', { name: 'yes' }));
+    house.answer(recordAct, () => ({ stage: 'on site' }));
+    await user.click(press('Save the answers'));
+    await closed();
+    expect(sent(1).act).toEqual({ kind: 'form', formId: 8, answers: [true, 2.5, null] });
+  });
+});
+
+describe('a call', () => {
+  const ASSET = {
+    id: 61,
+    tag: 'Q0104',
+    model: 'STC-150',
+    customer: { id: 2, name: 'Alvorim Hospitals' },
+    customerNotes: ['Ask for the key'],
+    overSince: null,
+    now: NOW,
+  } as never;
+  beforeEach(() => {
+    house.answer(readCustomer, () => ({
+      id: 2,
+      contacts: [{ id: 31, name: 'Marta Silva', role: 'head nurse', phone: null }],
+    }));
+    house.answer(previewRepair, () => ({
+      sentence: 'Covered by AG-2004',
+      promise: 'Respond by 10:00',
+      considered: [],
+      clocks: [],
+      reminders: ['Bring the badge'],
+    }));
+    house.answer(raiseRepair, () => ({ id: 99 }));
+  });
+
+  it('shows cover and reminders before anything is written, and is raised with who called', async () => {
+    const { user } = house.open(<RaiseRepair asset={ASSET} zone={'Europe/Lisbon' as Zone} onClose={() => undefined} />);
+    expect(await screen.findByText(/Covered by AG-2004/)).toBeDefined();
+    expect(screen.getByText('Bring the badge')).toBeDefined();
+    expect(screen.getByText('Ask for the key')).toBeDefined();
+    await user.click(press('Raise the order'));
+    expect(await screen.findByText(/This is needed\./)).toBeDefined();
+    await user.type(field('What is wrong'), 'Beeps');
+    await user.selectOptions(field('Priority'), '2: works poorly');
+    await user.selectOptions(
+      field('Who called'),
+      await screen.findByRole('option', { name: 'Marta Silva, head nurse' }),
+    );
+    await user.click(press('Raise the order'));
+    expect(await screen.findByText('elsewhere')).toBeDefined();
+    expect(house.told.filter((t) => t.path === '/api/orders').map((t) => t.body)).toEqual([
+      {
+        ...{ assetId: 61, priority: 2, cause: 'unknown', receivedAt: '2026-11-24T09:20:00.000Z', title: 'Beeps' },
+        ...{ callerId: 31, requestKey: expect.any(String) as string },
+      },
+    ]);
+  });
+
+  it('of long ago asks why it is told only now', async () => {
+    const { user } = house.open(<RaiseRepair asset={ASSET} zone={'Europe/Lisbon' as Zone} onClose={() => undefined} />);
+    expect(screen.queryByLabelText(/told only now/)).toBeNull();
+    await user.clear(field('Date'));
+    await user.type(field('Date'), '1/10/2026');
+    await user.type(await screen.findByLabelText(/told only now/), 'Letter came late');
+    await user.type(field('What is wrong'), 'Beeps');
+    await user.click(press('Raise the order'));
+    expect(await screen.findByText('elsewhere')).toBeDefined();
+    expect(house.told.findLast((t) => t.path === '/api/orders')?.body).toMatchObject({
+      lateReason: 'Letter came late',
+    });
+  });
+});
