@@ -6,14 +6,18 @@ export default defineConfig({
       {
         test: {
           name: 'core',
+          // Pure functions: nothing of one file is seen by another.
+          isolate: false,
+          include: ['core/src/**/*.test.ts', 'api/src/**/*.test.ts', 'demo/src/**/*.test.ts', 'web/src/**/*.test.ts'],
+        },
+      },
+      {
+        test: {
+          name: 'screens',
+          maxWorkers: 2,
           setupFiles: ['web/src/jsdom.setup.ts'],
           testTimeout: 20_000,
-          include: [
-            'core/src/**/*.test.ts',
-            'api/src/**/*.test.ts',
-            'demo/src/**/*.test.ts',
-            'web/src/**/*.test.{ts,tsx}',
-          ],
+          include: ['web/src/**/*.test.tsx'],
         },
       },
       {

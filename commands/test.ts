@@ -58,7 +58,8 @@ const tool = ([command, args]: [string, string[]], env?: Record<string, string>)
   program(command, args, env);
 
 /** Two time zones of the process: nothing may depend on the machine's own. */
-const ZONES = ['UTC', 'Pacific/Auckland'];
+const FAR_FROM_UTC = 'Pacific/Auckland';
+const ZONES = ['UTC', FAR_FROM_UTC];
 
 const STEPS: readonly Step[] = [
   {
@@ -104,6 +105,11 @@ const STEPS: readonly Step[] = [
       (await Promise.all(ZONES.map((TZ) => tool(node('vitest/vitest.mjs', 'run', '--project', 'core'), { TZ })))).every(
         Boolean,
       ),
+  },
+  {
+    name: 'screens',
+    says: 'parts and forms of screens in jsdom, far from UTC',
+    run: () => tool(node('vitest/vitest.mjs', 'run', '--project', 'screens'), { TZ: FAR_FROM_UTC }),
   },
   {
     name: 'server',

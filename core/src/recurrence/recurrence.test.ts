@@ -349,12 +349,12 @@ describe('random rules against other packages', () => {
   it('agrees with rrule', () => {
     fc.assert(
       fc.property(complete, ({ text, anchor }) => {
-        const to = addDays(anchor, 3000);
-        // The package searches to the year 9999 for rules that rarely fire: an UNTIL past the stretch keeps it short.
-        const bounded = text.includes('COUNT') ? text : `${text};UNTIL=${addDays(to, 40).replaceAll('-', '')}T000000Z`;
+        const to = addDays(anchor, 1200);
+        // The package searches to the year 9999 for rules that rarely fire: an end past the stretch keeps it short.
         const other = new rrule.RRule({
-          ...rrule.RRule.parseString(bounded),
+          ...rrule.RRule.parseString(text),
           dtstart: new Date(`${anchor}T00:00:00Z`),
+          until: new Date(`${addDays(to, 40)}T00:00:00Z`),
         });
         const expected = other
           .between(new Date(`${anchor}T00:00:00Z`), new Date(`${to}T00:00:00Z`), true)

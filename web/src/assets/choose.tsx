@@ -25,15 +25,21 @@ export function ChooseAsset({
     <Choose
       {...rest}
       useFind={(typed, isOpen) => {
-        const { currentData, isFetching } = assetsApi.useListAssetsQuery(
+        const {
+          currentData,
+          data: before,
+          isFetching,
+        } = assetsApi.useListAssetsQuery(
           { query: { ...within, limit: SHOWN, ...(typed && { search: typed }) } },
           { skip: !isOpen },
         );
+        // While it looks, what was found before stays: nothing moves away from under a press.
+        const found = currentData ?? before;
         return {
-          choices: (currentData?.items ?? [])
+          choices: (found?.items ?? [])
             .filter((a) => !except.includes(a.id))
             .map((a) => ({ id: a.id, mark: a.tag, name: `${a.className} ${a.model}`, beside: a.place })),
-          more: (currentData?.next ?? null) !== null,
+          more: (found?.next ?? null) !== null,
           isLooking: isFetching,
         };
       }}

@@ -29,14 +29,20 @@ export function ChooseCustomer({
       chosen={chosen}
       onChoose={onChoose}
       useFind={(typed, isOpen) => {
-        const { currentData, isFetching } = customersApi.useListCustomersQuery(
+        const {
+          currentData,
+          data: before,
+          isFetching,
+        } = customersApi.useListCustomersQuery(
           { query: { limit: SHOWN, ...(typed && { search: typed }) } },
           { skip: !isOpen },
         );
-        const items = (currentData?.items ?? []).filter((c) => !except.includes(c.id));
+        // While it looks, what was found before stays: nothing moves away from under a press.
+        const found = currentData ?? before;
+        const items = (found?.items ?? []).filter((c) => !except.includes(c.id));
         return {
           choices: items.map((c) => ({ id: c.id, name: c.name, beside: c.serviceAddress ?? '' })),
-          more: (currentData?.next ?? null) !== null,
+          more: (found?.next ?? null) !== null,
           isLooking: isFetching,
         };
       }}

@@ -90,7 +90,10 @@ export function testHouse(now: number, role: Role = 'coordinator'): TestHouse {
         { path: '/', element: shown },
         { path: '*', element: <p>elsewhere</p> },
       ];
-      return { user: userEvent.setup(), page: render(<RouterProvider router={createMemoryRouter(routes)} />) };
+      return {
+        user: userEvent.setup({ delay: null }),
+        page: render(<RouterProvider router={createMemoryRouter(routes)} />),
+      };
     },
   };
 }
