@@ -1,6 +1,6 @@
 // Assets on the wire: registering, changing, life events, swaps, meters, many at once, twins, and lines of past work.
 import * as v from 'valibot';
-import type { AssetClassId, AssetId, AssetModelId, CalendarId, CustomerId, LocationId, MeterId } from '#core/ids.ts';
+import type { AssetClassId, AssetId, CalendarId, CustomerId, LocationId, MeterId } from '#core/ids.ts';
 import { ASSET_STATES } from '#core/assets/index.ts';
 import { LOWER_MEANINGS, READING_SOURCES } from '#core/meters.ts';
 import { RECORDERS, WRITERS } from '#core/people.ts';
@@ -13,7 +13,6 @@ import {
   instantNumber,
   instantText,
   localDateText,
-  named,
   shortText,
   version,
 } from './shapes.ts';
@@ -342,103 +341,4 @@ export const readScan = contract({
   may: 'signed in',
   query: v.object({ code: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(300)) }),
   answer: v.object({ assetId: v.nullable(v.number()), read: v.string() }),
-});
-
-export const modelOut = v.object({
-  id: v.number(),
-  classId: v.number(),
-  className: v.string(),
-  maker: v.string(),
-  name: v.string(),
-  warrantyMonths: v.number(),
-  warrantyLabour: v.number(),
-  warrantyParts: v.number(),
-  warrantyTravel: v.number(),
-  warrantyVisits: v.number(),
-  version: v.number(),
-  assets: v.number(),
-});
-export type ModelOut = v.InferOutput<typeof modelOut>;
-export const classOut = v.object({
-  id: v.number(),
-  name: v.string(),
-  version: v.number(),
-  assets: v.number(),
-  jobPlans: v.array(named),
-  meters: v.array(v.object({ name: v.string(), unit: v.string(), channel: v.nullable(v.string()) })),
-});
-export type ClassOut = v.InferOutput<typeof classOut>;
-export const readCatalogue = contract({
-  method: 'GET',
-  path: '/api/catalogue',
-  summary: 'Asset classes and models',
-  room: 'register',
-  may: 'signed in',
-  reads: ['setup', 'register'],
-  answer: v.object({ classes: v.array(classOut), models: v.array(modelOut) }),
-});
-export const classIn = v.object({
-  name: shortText,
-  jobPlanIds: v.array(v.pipe(v.number(), v.integer(), v.minValue(1))),
-  meters: v.array(
-    v.object({
-      name: v.pipe(shortText, v.maxLength(60)),
-      unit: v.pipe(shortText, v.maxLength(20)),
-      channel: v.nullable(v.pipe(v.string(), v.trim(), v.maxLength(60))),
-    }),
-  ),
-});
-export type ClassIn = v.InferInput<typeof classIn>;
-export const addClass = contract({
-  method: 'POST',
-  path: '/api/asset-classes',
-  summary: 'Add an asset class',
-  room: 'register',
-  may: WRITERS,
-  touches: ['register', 'setup'],
-  body: classIn,
-  answer: created,
-});
-export const changeClass = contract({
-  method: 'PUT',
-  path: '/api/asset-classes/:id',
-  summary: 'Change an asset class: its job plans and meters',
-  room: 'register',
-  may: WRITERS,
-  touches: ['register', 'setup'],
-  params: v.object({ id: idText<AssetClassId>() }),
-  body: v.object({ ...classIn.entries, version }),
-  answer: done,
-});
-const modelIn = v.object({
-  classId: idOf<AssetClassId>(),
-  maker: shortText,
-  name: shortText,
-  warrantyMonths: v.pipe(v.number('Write a number of months.'), v.integer(), v.minValue(0), v.maxValue(240)),
-  warrantyLabour: percent,
-  warrantyParts: percent,
-  warrantyTravel: percent,
-  warrantyVisits: v.pipe(v.number('Write a number.'), v.integer(), v.minValue(0), v.maxValue(100)),
-});
-export type ModelIn = v.InferInput<typeof modelIn>;
-export const addModel = contract({
-  method: 'POST',
-  path: '/api/asset-models',
-  summary: 'Add a model to the catalogue',
-  room: 'register',
-  may: WRITERS,
-  touches: ['register', 'setup'],
-  body: modelIn,
-  answer: created,
-});
-export const changeModel = contract({
-  method: 'PUT',
-  path: '/api/asset-models/:id',
-  summary: 'Change a model of the catalogue; assets already registered keep their terms',
-  room: 'register',
-  may: WRITERS,
-  touches: ['register', 'setup'],
-  params: v.object({ id: idText<AssetModelId>() }),
-  body: v.object({ ...modelIn.entries, version }),
-  answer: done,
 });

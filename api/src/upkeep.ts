@@ -41,7 +41,7 @@ const nothing = v.object({
   model: v.string(),
   customer: v.string(),
   jobPlan: v.string(),
-  kind: v.picklist(['needs care', 'waits']),
+  kind: v.picklist(['needs action', 'waits']),
   code: v.string(),
   reason: v.string(),
 });
@@ -59,7 +59,7 @@ export const upkeepRun = v.object({
     held: v.number(),
     /** Of the proposed ones, those beyond a counted right. */
     beyond: v.number(),
-    needsCare: v.number(),
+    needsAction: v.number(),
     waits: v.number(),
   }),
 });
@@ -121,7 +121,7 @@ const dueNow = v.object({
   today: dateOut,
   proposed: v.number(),
   held: v.number(),
-  needsCare: v.number(),
+  needsAction: v.number(),
   reasons: v.array(v.object({ text: v.string(), count: v.number() })),
   visitsEnding: v.array(
     v.object({

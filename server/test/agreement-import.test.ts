@@ -1,7 +1,7 @@
 // Agreements from a file, as drafts; and numbers by the provider's scheme or given by hand.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { AgreementPage } from '#api/agreements.ts';
+import type { AgreementPage } from '#api/agreements/index.ts';
 import type { ImportPage } from '#api/imports.ts';
 import { buildWorld, finding, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 

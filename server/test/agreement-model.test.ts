@@ -3,7 +3,7 @@
 import { createHash } from 'node:crypto';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { AgreementPage } from '#api/agreements.ts';
+import type { AgreementPage } from '#api/agreements/index.ts';
 import { addDays, asLocalDate, type LocalDate } from '#core/time/index.ts';
 import { addLine, agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 

@@ -187,7 +187,7 @@ describe('stages', () => {
     expect(await verdict()).toContain('Covered by AG-2001');
     expect((await move(world.agreementId, 'suspended', 'unpaid')).status).toBe(200);
     expect(await verdict()).toBe('Not covered: chargeable at list rates, no promise.');
-    expect(new Set(await codes())).toEqual(new Set(['needs care: suspended']));
+    expect(new Set(await codes())).toEqual(new Set(['needs action: suspended']));
     expect((await move(world.agreementId, 'suspended')).body.code).toBe('wrong-stage');
     expect((await move(world.agreementId, 'in force', 'paid')).status).toBe(200);
     expect(await verdict()).toContain('Covered by AG-2001');

@@ -171,7 +171,7 @@ describe('upkeep', () => {
       '/api/upkeep?to=2026-12-20',
     );
     expect(run.body.nothing.filter((n) => n.agreementId === draft.body.id)).toEqual([
-      expect.objectContaining({ code: 'draft', kind: 'needs care' }),
+      expect.objectContaining({ code: 'draft', kind: 'needs action' }),
     ]);
   });
 

@@ -122,7 +122,7 @@ describe('the demo world', () => {
   it('leaves the run something to do, and its traps where a coordinator stumbles over them', async () => {
     const run = await previewRun(database.db, TODAY, TODAY);
     expect(run.counts.proposed).toBeGreaterThan(5);
-    expect(new Set(run.nothing.filter((n) => n.kind === 'needs care').map((n) => n.code))).toEqual(
+    expect(new Set(run.nothing.filter((n) => n.kind === 'needs action').map((n) => n.code))).toEqual(
       new Set(['draft', 'suspended', 'zero duration']),
     );
     expect(run.proposals.every((p) => p.windowTo >= TODAY)).toBe(true);

@@ -2,7 +2,7 @@
 // person keeps of a table.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import fc from 'fast-check';
-import { AGREEMENT_SORTS, type AgreementRow } from '#api/agreements.ts';
+import { AGREEMENT_SORTS, type AgreementRow } from '#api/agreements/index.ts';
 import { agreement, tableLook } from '../src/tables.ts';
 import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 

@@ -1,5 +1,5 @@
 // Account managers are told before an agreement renews by itself: once for each notice date, until they put it away.
-import type { Notices } from '#api/care.ts';
+import type { Notices } from '#api/agreements/index.ts';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { asInstant } from '#core/time/index.ts';
 import { sweepRenewals } from '../src/agreements/index.ts';

@@ -32,7 +32,7 @@ async function wanted(day: LocalDate) {
         .filter((o) => o.visit.raise > day && !isHeld(o))
         .map((o) => o.visit.raise)
         .sort()[0] ?? null,
-    care: nothing.filter((n) => n.nothing.kind === 'needs care').length,
+    care: nothing.filter((n) => n.nothing.kind === 'needs action').length,
   };
 }
 async function kept() {

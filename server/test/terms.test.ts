@@ -2,8 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { eq, like } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { AgreementPage } from '#api/agreements.ts';
-import type { Comparison } from '#api/terms.ts';
+import type { AgreementPage, Comparison } from '#api/agreements/index.ts';
 import type { UpkeepRun } from '#api/upkeep.ts';
 import { asInstant, type LocalDate } from '#core/time/index.ts';
 import { sweepRenewals } from '../src/agreements/index.ts';

@@ -1,6 +1,6 @@
 // Today and the alert rules of the low side: what needs somebody, nearest first, and the numbers beside the rooms.
 import { randomUUID } from 'node:crypto';
-import type { Notices } from '#api/care.ts';
+import type { Notices } from '#api/agreements/index.ts';
 import type { Promises } from '#api/orders.ts';
 import type { DueNow } from '#api/upkeep.ts';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -85,7 +85,7 @@ const upkeepSoon = () => expect.poll(due, { timeout: 20_000, interval: 200 });
 
 describe('decisions', () => {
   it('name what is to be raised, what yields nothing and which notice dates come', async () => {
-    await upkeepSoon().toMatchObject({ proposed: 3, held: 0, needsCare: 0 });
+    await upkeepSoon().toMatchObject({ proposed: 3, held: 0, needsAction: 0 });
     expect((await card<Notices>('notices')).coming).toEqual([
       expect.objectContaining({ name: 'Full care', noticeBy: '2026-12-31' }),
     ]);
@@ -126,7 +126,7 @@ describe('decisions', () => {
       leadUnit: 'calendar days',
     });
     await upkeepSoon().toMatchObject({
-      needsCare: 3,
+      needsAction: 3,
       reasons: [{ text: 'Norvela Diagnostics: The agreement is still in draft; put it in force.', count: 3 }],
     });
   });

@@ -18,7 +18,7 @@ type Run = {
     minutes: number;
   }[];
   nothing: { code: string; reason: string }[];
-  counts: { schedules: number; proposed: number; held: number; needsCare: number; waits: number };
+  counts: { schedules: number; proposed: number; held: number; needsAction: number; waits: number };
 };
 let house: TestHouse;
 let call: Caller;
@@ -66,7 +66,7 @@ describe('looking through', () => {
   it('names the visit after next while it waits', async () => {
     await commit();
     const after = await run();
-    expect(after.counts).toMatchObject({ proposed: 0, waits: 3, needsCare: 0 });
+    expect(after.counts).toMatchObject({ proposed: 0, waits: 3, needsAction: 0 });
     expect(after.nothing[0]?.reason).toBe('Next visit is due on Mon 25 Jan 2027 and raised on Mon 4 Jan 2027.');
   });
 

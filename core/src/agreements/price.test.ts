@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { readAmount, sayAmountOf, sayMoney, parseCurrency, timesRatio, type Currency } from '../money.ts';
 import { asLocalDate } from '../time/index.ts';
 import {
-  announceIndex,
+  addIndexValue,
   billedPeriods,
   byMonth,
   checkIndexation,
@@ -34,8 +34,8 @@ describe('the price formula P₁ = P₀·(a + b·I₁/I₀)', () => {
     expect(indexedPrice(1000_00, indexation, d('2026-12-31'))).toBe(1000_00);
   });
   it('a new value holds from its day; one on or before the newest, of nothing, or without a formula is refused', () => {
-    const code = (from: string, hundredths: number, to: Parameters<typeof announceIndex>[0] = indexation) => {
-      const taken = announceIndex(to, { from: d(from), hundredths });
+    const code = (from: string, hundredths: number, to: Parameters<typeof addIndexValue>[0] = indexation) => {
+      const taken = addIndexValue(to, { from: d(from), hundredths });
       return taken.ok ? taken.value.values.map((v) => v.hundredths) : taken.refusals[0]?.code;
     };
     expect(code('2027-01-02', 106_00)).toEqual([105_00, 106_00]);

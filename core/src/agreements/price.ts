@@ -76,7 +76,7 @@ export function checkIndexation({ fixedPercent, base, values }: Indexation): Dec
  * A new index value, as it is published: it holds from its date and never changes what was before. Refused: an agreement without
  * a price formula, a date on or before the newest value’s, a value of nothing.
  */
-export function announceIndex(indexation: Indexation | null, value: IndexValue): Decided<Indexation> {
+export function addIndexValue(indexation: Indexation | null, value: IndexValue): Decided<Indexation> {
   if (!indexation)
     return refused(
       refusal('unsupported', 'The price of this agreement follows no index; amend it to a new price instead.'),

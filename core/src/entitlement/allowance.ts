@@ -1,7 +1,12 @@
 // Allowances: counted rights per period, what of them is drawn, and what is left at a date.
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
 import { addDays, addMonths, sayDay, type LocalDate } from '../time/index.ts';
-import type { AllowanceKey, Term } from './cover.ts';
+import type { AllowanceId, AssetId } from '../ids.ts';
+import type { Term } from './term.ts';
+
+/** Names one allowance: of an agreement, or the free visits of an asset's warranty. */
+export type AllowanceKey =
+  { readonly kind: 'agreement'; readonly id: AllowanceId } | { readonly kind: 'warranty'; readonly assetId: AssetId };
 
 export const ALLOWANCE_UNITS = ['visits', 'hours', 'call-outs'] as const;
 export type AllowanceUnit = (typeof ALLOWANCE_UNITS)[number];

@@ -1,7 +1,6 @@
 // Covers: what warranties and coverage lines give, as plain data that the decision looks through.
 import type {
   AgreementId,
-  AllowanceId,
   AssetClassId,
   AssetId,
   CalendarId,
@@ -12,6 +11,7 @@ import type {
 import type { OrderKind } from '../orders/index.ts';
 import type { LocalDate } from '../time/index.ts';
 import type { AllowanceLeft } from './allowance.ts';
+import type { Term } from './term.ts';
 
 export const CAUSES = ['wear', 'misuse', 'accident', 'consumable', 'unknown'] as const;
 export type Cause = (typeof CAUSES)[number];
@@ -24,9 +24,6 @@ export const NO_SHARES: Shares = { labour: 0, parts: 0, consumables: 0, travel: 
 
 export const AGREEMENT_STAGES = ['draft', 'in force', 'suspended', 'ended'] as const;
 export type AgreementStage = (typeof AGREEMENT_STAGES)[number];
-
-/** Includes both days; an open end is null. */
-export type Term = { readonly from: LocalDate; readonly to: LocalDate | null };
 
 export type Reach =
   | { readonly kind: 'asset'; readonly assetId: AssetId }
@@ -81,10 +78,6 @@ export type LineCover = {
 };
 
 export type Cover = WarrantyCover | LineCover;
-
-/** Names one allowance: of an agreement, or the free visits of an asset's warranty. */
-export type AllowanceKey =
-  { readonly kind: 'agreement'; readonly id: AllowanceId } | { readonly kind: 'warranty'; readonly assetId: AssetId };
 
 export type CoveredAsset = {
   readonly id: AssetId;

@@ -2,13 +2,13 @@
 import type { AgreementId, CalendarId, ServiceLevelId } from '../ids.ts';
 import type { OrderKind } from '../orders/index.ts';
 import { sayDay, type LocalDate } from '../time/index.ts';
-import { sayAllowance, type AllowanceLeft, type AllowanceUnit } from './allowance.ts';
+import { sayAllowance, type AllowanceKey, type AllowanceLeft, type AllowanceUnit } from './allowance.ts';
+import type { Term } from './term.ts';
 import {
   COST_ELEMENTS,
   NO_SHARES,
   reachRank,
   sayReach,
-  type AllowanceKey,
   type Cause,
   type CostElement,
   type Cover,
@@ -16,7 +16,6 @@ import {
   type LineCover,
   type Reach,
   type Shares,
-  type Term,
 } from './cover.ts';
 
 export type Question = {

@@ -2,3 +2,4 @@
 export * from './cover.ts';
 export * from './allowance.ts';
 export * from './decide.ts';
+export * from './term.ts';

@@ -118,16 +118,16 @@ describe('proposed visits', () => {
 
 describe('a schedule that yields nothing says why', () => {
   it.each<[string, Partial<Schedule>, string, string]>([
-    ['needs care', { agreementStage: 'draft' }, 'draft', 'still in draft'],
-    ['needs care', { agreementStage: 'suspended' }, 'suspended', 'suspended'],
+    ['needs action', { agreementStage: 'draft' }, 'draft', 'still in draft'],
+    ['needs action', { agreementStage: 'suspended' }, 'suspended', 'suspended'],
     ['waits', { agreementStage: 'ended' }, 'ended', 'has ended'],
     // Common practice: estimated duration zero must be reported, never silently left out.
-    ['needs care', { minutes: 0 }, 'zero duration', 'duration is zero'],
-    ['needs care', { assetState: 'retired' }, 'asset retired', 'retired'],
-    ['needs care', { assetState: 'in store' }, 'asset in store', 'in store'],
-    ['needs care', { zone: null }, 'no zone', 'no time zone'],
+    ['needs action', { minutes: 0 }, 'zero duration', 'duration is zero'],
+    ['needs action', { assetState: 'retired' }, 'asset retired', 'retired'],
+    ['needs action', { assetState: 'in store' }, 'asset in store', 'in store'],
+    ['needs action', { zone: null }, 'no zone', 'no time zone'],
     [
-      'needs care',
+      'needs action',
       {
         workingDays: workingDaysOf({
           name: 'never',
@@ -140,15 +140,15 @@ describe('a schedule that yields nothing says why', () => {
       'calendar never opens',
       'no working day',
     ],
-    ['needs care', { rule: rule('FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=30') }, 'never fires', 'never fires'],
+    ['needs action', { rule: rule('FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=30') }, 'never fires', 'never fires'],
     [
-      'needs care',
+      'needs action',
       { rule: rule('FREQ=YEARLY;BYMONTH=3;BYMONTHDAY=1'), anchor: d('2026-06-01') },
       'never fires',
       'after the term ends',
     ],
     [
-      'needs care',
+      'needs action',
       {
         rule: rule('FREQ=DAILY'),
         agreementTerm: { from: d('2020-01-01'), to: null },

@@ -47,8 +47,8 @@ export type Visit = {
 };
 
 export type YieldsNothing = {
-  /** `needs care`: nothing will come until somebody acts. `waits`: the next visit is not due yet, or the agreement is over. */
-  readonly kind: 'needs care' | 'waits';
+  /** `needs action`: nothing will come until somebody acts. `waits`: the next visit is not due yet, or the agreement is over. */
+  readonly kind: 'needs action' | 'waits';
   readonly code:
     | 'draft'
     | 'suspended'
@@ -100,9 +100,9 @@ function earliestEnd(...ends: (LocalDate | null)[]): LocalDate | null {
   return ends.reduce((a, b) => (a === null ? b : b === null ? a : a < b ? a : b), null);
 }
 
-const careOf = (code: YieldsNothing['code'], reason: string): ScheduleYield => ({
+const actionNeeded = (code: YieldsNothing['code'], reason: string): ScheduleYield => ({
   visits: [],
-  nothing: { kind: 'needs care', code, reason },
+  nothing: { kind: 'needs action', code, reason },
 });
 
 function blocked(schedule: Schedule, runTo: LocalDate): ScheduleYield | null {
@@ -113,29 +113,32 @@ function blocked(schedule: Schedule, runTo: LocalDate): ScheduleYield | null {
   }
   switch (schedule.agreementStage) {
     case 'draft':
-      return careOf('draft', 'The agreement is still in draft; put it in force.');
+      return actionNeeded('draft', 'The agreement is still in draft; put it in force.');
     case 'suspended':
-      return careOf('suspended', 'The agreement is suspended; visits resume when it is lifted.');
+      return actionNeeded('suspended', 'The agreement is suspended; visits resume when it is lifted.');
     case 'ended':
       return { visits: [], nothing: { kind: 'waits', code: 'ended', reason: 'The agreement has ended.' } };
     case 'in force':
   }
   if (schedule.assetState === 'retired')
-    return careOf(
+    return actionNeeded(
       'asset retired',
       'The asset is retired; stop the schedule or move it to the asset that took its place.',
     );
   if (schedule.assetState === 'in store')
-    return careOf('asset in store', 'The asset is in store; visits resume when it is installed again.');
+    return actionNeeded('asset in store', 'The asset is in store; visits resume when it is installed again.');
   if (schedule.minutes <= 0)
-    return careOf('zero duration', 'The estimated duration is zero; give the job plan or the schedule a duration.');
+    return actionNeeded(
+      'zero duration',
+      'The estimated duration is zero; give the job plan or the schedule a duration.',
+    );
   if (schedule.lineTerms.length === 0)
-    return careOf(
+    return actionNeeded(
       'not covered',
       'No coverage line of the agreement reaches the asset any more; cover it again or remove the schedule.',
     );
   if (schedule.zone === null)
-    return careOf('no zone', 'The asset’s place has no time zone; give one to the place or a place above it.');
+    return actionNeeded('no zone', 'The asset’s place has no time zone; give one to the place or a place above it.');
   return null;
 }
 
@@ -172,14 +175,14 @@ export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYie
     if (schedule.settled.has(nominal) || !lineTerms.some((t) => holdsOn(t, nominal))) continue;
     const visit = visitOf(schedule, schedule.workingDays, nominal);
     if (!visit)
-      return careOf(
+      return actionNeeded(
         'calendar never opens',
         'The site’s calendar has no working day within ten years; correct its opening spans.',
       );
     if (visit.raise <= runTo) visits.push(visit);
     else next ??= visit;
     if (visits.length > MAX_VISITS_PER_SCHEDULE)
-      return careOf(
+      return actionNeeded(
         'too many dates',
         `The rule owes more than ${MAX_VISITS_PER_SCHEDULE} visits by ${sayDate(runTo)}; make it rarer or start it later.`,
       );
@@ -196,7 +199,7 @@ function whyNone(schedule: Schedule, from: LocalDate, end: LocalDate | null, nex
   if (next) return waits(next);
   const dates = nextDates(schedule.rule, schedule.anchor, from, schedule.settled.size + 1);
   if (dates.length === 0)
-    return { kind: 'needs care', code: 'never fires', reason: 'The rule never fires; correct it or its start date.' };
+    return { kind: 'needs action', code: 'never fires', reason: 'The rule never fires; correct it or its start date.' };
   const open = dates.find((d) => !schedule.settled.has(d));
   if (open && (end === null || open <= end)) {
     const visit = visitOf(schedule, schedule.workingDays, open);
@@ -204,7 +207,7 @@ function whyNone(schedule: Schedule, from: LocalDate, end: LocalDate | null, nex
   }
   if (dates[0] && end !== null && dates[0] > end) {
     return {
-      kind: 'needs care',
+      kind: 'needs action',
       code: 'never fires',
       reason: `The rule fires on ${sayDate(dates[0])} first, after the term ends on ${sayDate(end)}.`,
     };

@@ -1,9 +1,9 @@
 // What every act on an agreement shares: the row under lock, and telling its history, the audit and open screens.
 import { eq } from 'drizzle-orm';
-import { amend } from '#api/terms.ts';
+import { amend } from '#api/agreements/index.ts';
 import type { AgreementId } from '#core/ids.ts';
 import type { Instant } from '#core/time/index.ts';
-import { note } from '../platform/audit.ts';
+import { keepAudit } from '../platform/audit.ts';
 import type { Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
@@ -28,6 +28,6 @@ export function mustBeDraft(row: AgreementRow): void {
 /** Without a person the agreement acted by itself, as its renewal says. */
 export async function tell(tx: Tx, id: AgreementId, who: Person | null, at: Instant, text: string): Promise<void> {
   await tx.db.insert(agreementEvent).values({ agreementId: id, at, personId: who?.id ?? null, text });
-  if (who) await note(tx, who, 'agreement', id, text);
+  if (who) await keepAudit(tx, who, 'agreement', id, text);
   await announce(tx, amend);
 }

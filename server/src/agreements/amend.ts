@@ -1,7 +1,7 @@
 // Amendments: what holds from a day on, shown before it is made, and two versions side by side.
 import { and, asc, desc, eq, inArray, lte } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
-import type { amend as amendContract } from '#api/terms.ts';
+import type { amend as amendContract } from '#api/agreements/index.ts';
 import {
   BILLING_MONTHS,
   billingPeriods,

@@ -6,9 +6,10 @@ import type {
   moveStage as moveContract,
   scheduleIn,
   writeAgreement as writeContract,
-} from '#api/agreements.ts';
+  LineChange,
+  setAllowances as setAllowancesContract,
+} from '#api/agreements/index.ts';
 import type { Asked } from '#api/contract.ts';
-import type { LineChange, setAllowances as setAllowancesContract } from '#api/terms.ts';
 import { checkIndexation, noticeDate, putInForce, readTerm } from '#core/agreements/index.ts';
 import { sayAmount, type AgreementStage } from '#core/entitlement/index.ts';
 import type { AgreementId, AssetId, ScheduleId } from '#core/ids.ts';
@@ -30,7 +31,7 @@ import { allowanceState } from '../entitlement/index.ts';
 import { recordActIn } from '../orders/index.ts';
 import { lockAgreement, mustBeDraft, tell } from './acts.ts';
 import { keepFirstVersion } from './amend.ts';
-import { checkManager, setContacts } from './care.ts';
+import { checkManager, setContacts } from './administration.ts';
 import { openOrderIds } from './ending.ts';
 import { applyLineChanges } from './lines.ts';
 import { nextNumber, takeNumber } from './numbering.ts';

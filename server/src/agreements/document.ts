@@ -1,6 +1,6 @@
 // The agreement as a document to print: a layout of our own, on A4, with everything that is promised.
 import PdfDocument from 'pdfkit';
-import type { AgreementPage } from '#api/agreements.ts';
+import type { AgreementPage } from '#api/agreements/index.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { sayMoney, type Currency } from '#core/money.ts';
 import { sayDay } from '#core/time/index.ts';

@@ -1,6 +1,6 @@
 // Coverage lines: adding, changing and removing them, in a draft as they are, in force by an amendment that ends one line and begins another.
 import { and, eq, inArray } from 'drizzle-orm';
-import type { LineChange, LineTerms } from '#api/terms.ts';
+import type { LineChange, LineTerms } from '#api/agreements/index.ts';
 import { coveredAlready } from '#core/agreements/index.ts';
 import type { Term } from '#core/entitlement/index.ts';
 import type { AgreementId, AmendmentId, CoverageLineId } from '#core/ids.ts';

@@ -1,7 +1,7 @@
 // Notices to account managers: told before an agreement renews by itself, kept until they are put away.
 import { and, asc, eq, gte, isNull, lte } from 'drizzle-orm';
 import { managerIsTold, sayRenewal, TOLD_DAYS_AHEAD } from '#core/agreements/index.ts';
-import type { Notices } from '#api/care.ts';
+import type { Notices } from '#api/agreements/index.ts';
 import type { NoticeId, PersonId } from '#core/ids.ts';
 import { addDays, type Instant, type LocalDate } from '#core/time/index.ts';
 import { isTaken, type Database, type Db, type Tx } from '../platform/database.ts';

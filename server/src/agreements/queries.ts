@@ -1,7 +1,6 @@
 // Reading agreements: the list, the page, and the draft as the core's checklist wants it.
 import { and, asc, count, desc, eq, inArray, sql } from 'drizzle-orm';
-import type { AGREEMENT_SORTS } from '#api/agreements.ts';
-import type { AgreementPage } from '#api/agreements.ts';
+import type { AGREEMENT_SORTS, AgreementPage } from '#api/agreements/index.ts';
 import { readinessOf, sayRenewal, type AgreementDraft } from '#core/agreements/index.ts';
 import { COST_ELEMENTS, holdsOn, sayAllowance, type AgreementStage } from '#core/entitlement/index.ts';
 import type { AgreementId, CalendarId, CustomerId } from '#core/ids.ts';

@@ -1,7 +1,7 @@
 // Renewals: agreements by their notice date, accepting or declining, and what happens by itself.
 import { and, asc, eq, gt, inArray, isNotNull, isNull, lt, lte, ne, or, sql, type SQL } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
-import type { decideRenewal } from '#api/terms.ts';
+import type { decideRenewal } from '#api/agreements/index.ts';
 import { dueByItself, noticeDate, renewedTerm, sayRenewal } from '#core/agreements/index.ts';
 import type { AgreementId, AmendmentId } from '#core/ids.ts';
 import { sayMoney, timesRatio } from '#core/money.ts';

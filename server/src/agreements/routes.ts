@@ -2,9 +2,7 @@
 import { eq } from 'drizzle-orm';
 import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
-import * as contracts from '#api/agreements.ts';
-import * as care from '#api/care.ts';
-import * as terms from '#api/terms.ts';
+import * as contracts from '#api/agreements/index.ts';
 import { localDateAt, type LocalDate } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { seesMoney } from '#core/people.ts';
@@ -12,7 +10,7 @@ import { serve, type House } from '../platform/http.ts';
 import { agreement } from './tables.ts';
 import { unlessTaken } from '../platform/writing.ts';
 import { amend, compareOn, previewAmendment } from './amend.ts';
-import { changeCare, recordIndex } from './care.ts';
+import { changeAdministration, recordIndex } from './administration.ts';
 import * as commands from './commands.ts';
 import { documentFacts } from './document-facts.ts';
 import { agreementDocument } from './document.ts';
@@ -97,31 +95,33 @@ function headerRoutes(app: FastifyInstance, house: House): void {
   serve(app, house, contracts.moveStage, async ({ params, body, who, now }) => ({
     version: await commands.moveStage(database, params.id, body, who, now),
   }));
-  serve(app, house, terms.openWork, ({ params }) => openWork(database.db, params.id));
+  serve(app, house, contracts.openWork, ({ params }) => openWork(database.db, params.id));
 }
 
 /** Who looks after an agreement, index values, notices, and the scheme of numbers. */
 function careRoutes(app: FastifyInstance, house: House): void {
   const { database } = house;
-  serve(app, house, care.changeCare, async ({ params, body, who, now }) => ({
-    version: await changeCare(database, params.id, body, who, now),
+  serve(app, house, contracts.changeAdministration, async ({ params, body, who, now }) => ({
+    version: await changeAdministration(database, params.id, body, who, now),
   }));
-  serve(app, house, care.announceIndex, async ({ params, body, who, now }) => ({
+  serve(app, house, contracts.addIndexValue, async ({ params, body, who, now }) => ({
     version: await recordIndex(database, params.id, body, who, now),
   }));
-  serve(app, house, care.readNotices, ({ who, now }) => noticesFor(database.db, who.id, localDateAt(who.zone, now)));
-  serve(app, house, care.seeNotice, ({ params, who, now, write }) =>
+  serve(app, house, contracts.readNotices, ({ who, now }) =>
+    noticesFor(database.db, who.id, localDateAt(who.zone, now)),
+  );
+  serve(app, house, contracts.seeNotice, ({ params, who, now, write }) =>
     write(async (tx, told) => {
       await seeNotice(tx, params.id, who, now);
       told({ subject: 'notice', id: params.id, text: 'seen' });
       return { done: true as const };
     }),
   );
-  serve(app, house, care.readNumbering, async () => {
+  serve(app, house, contracts.readNumbering, async () => {
     const { pattern, next, version } = await readNumbering(database.db);
     return { pattern, next, version };
   });
-  serve(app, house, care.changeNumbering, ({ body, write }) =>
+  serve(app, house, contracts.changeNumbering, ({ body, write }) =>
     write(async (tx, told) => {
       await changeNumbering(tx, body);
       told({
@@ -137,32 +137,34 @@ function careRoutes(app: FastifyInstance, house: House): void {
 /** Coverage, counted rights, amendments, price and renewals. */
 function termRoutes(app: FastifyInstance, house: House): void {
   const { database } = house;
-  serve(app, house, terms.changeLines, async ({ params, body, who, now }) => {
+  serve(app, house, contracts.changeLines, async ({ params, body, who, now }) => {
     await commands.changeLines(database, params.id, body.changes, who, now);
     return { done: true as const };
   });
-  serve(app, house, terms.setAllowances, async ({ params, body, who, now }) => ({
+  serve(app, house, contracts.setAllowances, async ({ params, body, who, now }) => ({
     version: await commands.setAllowances(database, params.id, body, who, now),
   }));
-  serve(app, house, terms.readMatrix, ({ params, query, who, now }) => {
+  serve(app, house, contracts.readMatrix, ({ params, query, who, now }) => {
     const today = localDateAt(who.zone, now);
     const ask = { on: query.on ?? today, show: query.show ?? 'all', after: query.after, limit: query.limit ?? 100 };
     return readMatrix(database.db, house.lanes, params.id, ask, today, now);
   });
-  serve(app, house, terms.previewAmendment, ({ params, body, who, now }) =>
+  serve(app, house, contracts.previewAmendment, ({ params, body, who, now }) =>
     previewAmendment(database, params.id, body, who, now),
   );
-  serve(app, house, terms.amend, async ({ params, body, who, now }) => ({
+  serve(app, house, contracts.amend, async ({ params, body, who, now }) => ({
     version: await amend(database, params.id, body, who, now),
   }));
-  serve(app, house, terms.compareVersions, ({ params, query }) => compareOn(database.db, params.id, query.a, query.b));
-  serve(app, house, terms.readPrice, ({ params, query, who, now }) =>
+  serve(app, house, contracts.compareVersions, ({ params, query }) =>
+    compareOn(database.db, params.id, query.a, query.b),
+  );
+  serve(app, house, contracts.readPrice, ({ params, query, who, now }) =>
     readPrice(database.db, params.id, query.from ?? firstOfMonth(localDateAt(who.zone, now)), query.months ?? 12),
   );
-  serve(app, house, terms.listRenewals, ({ query, who, now }) =>
+  serve(app, house, contracts.listRenewals, ({ query, who, now }) =>
     listRenewals(database.db, localDateAt(who.zone, now), query.days ?? 90),
   );
-  serve(app, house, terms.decideRenewal, async ({ params, body, who, now }) => ({
+  serve(app, house, contracts.decideRenewal, async ({ params, body, who, now }) => ({
     version: await decide(database, params.id, body, who, now),
   }));
 }
@@ -170,10 +172,10 @@ function termRoutes(app: FastifyInstance, house: House): void {
 /** The provider’s own kinds of agreement. */
 function typeRoutes(app: FastifyInstance, house: House): void {
   const { database } = house;
-  serve(app, house, terms.listAgreementTypes, async () => ({ items: await listTypes(database.db) }));
+  serve(app, house, contracts.listAgreementTypes, async () => ({ items: await listTypes(database.db) }));
   const named = <T>(work: () => Promise<T>): Promise<T> =>
     unlessTaken('There is an agreement type of that name already.', 'name', work);
-  serve(app, house, terms.addAgreementType, ({ body, write }) =>
+  serve(app, house, contracts.addAgreementType, ({ body, write }) =>
     named(() =>
       write(async (tx, told) => {
         const id = await addType(tx, body);
@@ -182,7 +184,7 @@ function typeRoutes(app: FastifyInstance, house: House): void {
       }),
     ),
   );
-  serve(app, house, terms.changeAgreementType, ({ params, body, write }) =>
+  serve(app, house, contracts.changeAgreementType, ({ params, body, write }) =>
     named(() =>
       write(async (tx, told) => {
         await changeType(tx, params.id, body);
@@ -196,7 +198,7 @@ function typeRoutes(app: FastifyInstance, house: House): void {
 /** What is printed or saved of one agreement. */
 function fileRoutes(app: FastifyInstance, house: House): void {
   const { database } = house;
-  serve(app, house, terms.agreementPdf, async ({ params, who, now, reply }): Promise<never> => {
+  serve(app, house, contracts.agreementPdf, async ({ params, who, now, reply }): Promise<never> => {
     const page = await readAgreement(database.db, house.lanes, params.id, now, who.zone);
     const facts = await documentFacts(database.db, params.id, localDateAt(who.zone, now));
     return reply
@@ -204,7 +206,7 @@ function fileRoutes(app: FastifyInstance, house: House): void {
       .header('content-disposition', `inline; filename="${fileNameOf(page.number)}.pdf"`)
       .send(await agreementDocument(page, facts)) as never;
   });
-  serve(app, house, terms.coverageCsv, async ({ params, query, who, now, reply }): Promise<never> => {
+  serve(app, house, contracts.coverageCsv, async ({ params, query, who, now, reply }): Promise<never> => {
     const today = localDateAt(who.zone, now);
     const on = query.on ?? today;
     const [row] = await database.db

@@ -1,6 +1,6 @@
 // Agreement types: the provider's own kinds of agreement, and what a new one takes from a type or from another agreement.
 import { and, asc, eq, isNull } from 'drizzle-orm';
-import type { AgreementTypeOut } from '#api/terms.ts';
+import type { AgreementTypeOut } from '#api/agreements/index.ts';
 import type { AgreementTypeTerms } from '#core/agreements/index.ts';
 import type { AgreementId, AgreementTypeId } from '#core/ids.ts';
 import type { Db, Tx } from '../platform/database.ts';

@@ -1,6 +1,6 @@
 // Changing the catalogue: classes with their job plans and meters, and makers' models; one transaction each.
 import { eq, inArray, sql } from 'drizzle-orm';
-import type { ClassIn } from '#api/assets.ts';
+import type { ClassIn } from '#api/catalogue.ts';
 import type * as contracts from '#api/assets.ts';
 import type { BodyOf } from '#api/contract.ts';
 import type { AssetClassId, AssetModelId, JobPlanId } from '#core/ids.ts';

@@ -1,7 +1,7 @@
 // The catalogue's routes: asset classes with their job plans and meters, and makers’ models with the warranty they come with.
 import { asc, count, eq } from 'drizzle-orm';
 import fp from 'fastify-plugin';
-import * as contracts from '#api/assets.ts';
+import * as contracts from '#api/catalogue.ts';
 import { asset } from '../assets/tables.ts';
 import { serve, type House } from '../platform/http.ts';
 import { unlessNamed } from '../platform/writing.ts';

@@ -1,7 +1,7 @@
 // Questions about cover: one machine at any instant, and the whole register on a day. Everybody signed in may ask.
 import fp from 'fastify-plugin';
 import type { Asked } from '#api/contract.ts';
-import * as contracts from '#api/terms.ts';
+import * as contracts from '#api/entitlement.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';

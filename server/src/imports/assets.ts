@@ -13,7 +13,7 @@ import {
   type TableRow,
 } from '#core/imports/index.ts';
 import { localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
-import { note } from '../platform/audit.ts';
+import { keepAudit } from '../platform/audit.ts';
 import { bulkInsert, insertedIds, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
@@ -397,7 +397,7 @@ export async function importRegister(
     await writeAssets(tx, plan, origin);
     await hangChildren(tx, plan, origin);
     await writeUpdates(tx, plan, origin);
-    await note(
+    await keepAudit(
       tx,
       who,
       'import',

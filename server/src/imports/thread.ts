@@ -13,7 +13,7 @@ import {
   type TableRemark,
 } from '#core/imports/index.ts';
 import { type Instant, type LocalDate } from '#core/time/index.ts';
-import { note } from '../platform/audit.ts';
+import { keepAudit } from '../platform/audit.ts';
 import { openDatabase, type Database } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { holdClaim } from '../platform/jobs.ts';
@@ -216,7 +216,7 @@ export function carryOut({ url, id, claim, now }: CarryOutAsk): Promise<Answered
       if (!(await holdClaim(tx, claim))) return null;
       const [ended] = await tx.db.update(importRun).set({ state: 'done' }).where(mine);
       if (ended.affectedRows === 0) return null;
-      await note(tx, asker, 'import', run.id, `loaded ${run.fileName}: ${done} rows`);
+      await keepAudit(tx, asker, 'import', run.id, `loaded ${run.fileName}: ${done} rows`);
       await announce(tx, undoImport);
       return done;
     });

@@ -4,7 +4,7 @@ import type { PersonId } from '#core/ids.ts';
 import type { Tx } from './database.ts';
 import { audit } from './tables.ts';
 
-export async function note(
+export async function keepAudit(
   tx: Tx,
   who: { readonly id: PersonId },
   subject: string,

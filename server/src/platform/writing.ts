@@ -1,6 +1,6 @@
 // One way to write: the change, its audit row and the notice to open screens in one transaction.
 import type { PersonId } from '#core/ids.ts';
-import { note } from './audit.ts';
+import { keepAudit } from './audit.ts';
 import { isTaken, type Database, type Tx } from './database.ts';
 import { announce, type Touching } from './live.ts';
 import { refuse } from './refuse.ts';
@@ -23,7 +23,7 @@ export function writeAs(database: Database, who: { readonly id: PersonId }, cont
     database.transact(async (tx) => {
       const all: Written[] = [];
       const result = await work(tx, (written) => all.push(written));
-      for (const w of all) await note(tx, who, w.subject, w.id, w.text);
+      for (const w of all) await keepAudit(tx, who, w.subject, w.id, w.text);
       if (all.length > 0) await announce(tx, contract);
       return result;
     });

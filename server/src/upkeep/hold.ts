@@ -3,7 +3,7 @@ import { and, eq, or } from 'drizzle-orm';
 import * as contracts from '#api/upkeep.ts';
 import type { ScheduleId } from '#core/ids.ts';
 import type { LocalDate } from '#core/time/index.ts';
-import { note } from '../platform/audit.ts';
+import { keepAudit } from '../platform/audit.ts';
 import { bulkInsert, type Database } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
@@ -34,7 +34,7 @@ export async function holdVisits(
       chosen.map((o) => [...visitValues(o, 'held', null), reason]),
       "ON DUPLICATE KEY UPDATE hold_reason = IF(state = 'held', VALUES(hold_reason), hold_reason)",
     );
-    await note(tx, who, 'upkeep', 0, `held ${chosen.length} visits: ${reason}`);
+    await keepAudit(tx, who, 'upkeep', 0, `held ${chosen.length} visits: ${reason}`);
     await announce(tx, contracts.holdVisits);
     return chosen.length;
   });
@@ -44,7 +44,7 @@ export async function releaseVisits(database: Database, keys: readonly VisitKey[
   await database.transact(async (tx) => {
     const named = or(...keys.map((k) => and(eq(visit.scheduleId, k.scheduleId), eq(visit.nominal, k.nominal))));
     await tx.db.delete(visit).where(and(eq(visit.state, 'held'), named));
-    await note(tx, who, 'upkeep', 0, `released ${keys.length} held visits`);
+    await keepAudit(tx, who, 'upkeep', 0, `released ${keys.length} held visits`);
     await announce(tx, contracts.releaseVisits);
   });
 }

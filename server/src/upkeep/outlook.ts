@@ -20,7 +20,7 @@ type Row = {
   held: number;
   nextRaise: LocalDate | null;
   careReason: string | null;
-  /** Whose agreement it is, where something needs care. */
+  /** Whose agreement it is, where something needs action. */
   customerId: CustomerId | null;
 };
 
@@ -41,7 +41,7 @@ async function rowsOf({ db }: Database, ids: readonly ScheduleId[], today: Local
     else own.toRaise += 1;
   }
   for (const { row, nothing: why } of nothing)
-    if (why.kind === 'needs care')
+    if (why.kind === 'needs action')
       Object.assign(rows.get(row.schedule.id) as Row, {
         careReason: why.reason,
         customerId: row.agreement.customerId,

@@ -179,7 +179,7 @@ export async function computeRun(db: Db, to: LocalDate, only: readonly ScheduleI
   nothing.sort((x, y) =>
     x.nothing.kind === y.nothing.kind
       ? x.row.schedule.id - y.row.schedule.id
-      : x.nothing.kind === 'needs care'
+      : x.nothing.kind === 'needs action'
         ? -1
         : 1,
   );

@@ -114,7 +114,7 @@ export async function previewRun(
   const { owed, nothing, held, schedules } = await computeRun(db, to);
   const beyond = rights === 'with rights' ? await beyondRights(db, owed, held) : new Map<string, string>();
   const heldCount = owed.filter((o) => held.has(visitKey(o.row.schedule.id, o.visit.nominal))).length;
-  const needsCare = nothing.filter((n) => n.nothing.kind === 'needs care').length;
+  const needsAction = nothing.filter((n) => n.nothing.kind === 'needs action').length;
   return {
     today,
     to,
@@ -128,8 +128,8 @@ export async function previewRun(
       proposed: owed.length - heldCount,
       held: heldCount,
       beyond: beyond.size,
-      needsCare,
-      waits: nothing.length - needsCare,
+      needsAction,
+      waits: nothing.length - needsAction,
     },
   };
 }

@@ -8,7 +8,7 @@ import { checkRunDate } from '#core/upkeep/index.ts';
 import { jobPlan } from '../catalogue/tables.ts';
 import { visitVerdicts } from '../entitlement/index.ts';
 import { raiseMany, type NewOrder } from '../orders/index.ts';
-import { note } from '../platform/audit.ts';
+import { keepAudit } from '../platform/audit.ts';
 import { bulkInsert, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
@@ -122,7 +122,7 @@ export async function commitRun(
         const done = await raiseBatch(tx, wanted.slice(i, i + BATCH), tasks, who, now, who.zone);
         // In the batch's own transaction: a run that is cut has left its note of how far it came.
         const far = `${raised + done.raised} of ${wanted.length}`;
-        await note(tx, who, 'upkeep', 0, `run to ${sayDate(to)}: ${far} visits raised`);
+        await keepAudit(tx, who, 'upkeep', 0, `run to ${sayDate(to)}: ${far} visits raised`);
         await announce(tx, contracts.commitRun);
         return done;
       });

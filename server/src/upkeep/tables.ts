@@ -81,7 +81,7 @@ export const outlook = mysqlTable(
   'outlook',
   {
     scheduleId: int({ unsigned: true }).primaryKey().$type<ScheduleId>(),
-    /** Whose agreement it is, where something needs care. */
+    /** Whose agreement it is, where something needs action. */
     customerId: int({ unsigned: true }).$type<CustomerId>(),
     asOf: dateColumn().notNull(),
     toRaise: int().notNull(),

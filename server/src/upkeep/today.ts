@@ -94,7 +94,7 @@ async function outlookOn(db: Db, day: LocalDate): Promise<Omit<DueNow, 'today' |
   return {
     proposed: Number(raise?.n ?? 0) + (since?.n ?? 0),
     held: Number(held?.n ?? 0),
-    needsCare: reasons.reduce((n, r) => n + r.n, 0),
+    needsAction: reasons.reduce((n, r) => n + r.n, 0),
     reasons: shown.map((r) => ({
       text: `${names.find((c) => c.id === r.customerId)?.name ?? 'A customer'}: ${r.reason}`,
       count: r.n,

@@ -2,9 +2,7 @@
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { seesMoney } from '#core/people.ts';
-import { agreementPdf } from '#api/terms.ts';
-import { changeAgreement } from '#api/agreements.ts';
-import type { AgreementPage as Page } from '#api/agreements.ts';
+import { agreementPdf, changeAgreement, type AgreementPage as Page } from '#api/agreements/index.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { Tabs } from '../parts/tabs.tsx';
 import { plural, sayDate } from '../parts/words.ts';
@@ -13,7 +11,7 @@ import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { Files } from '../files/index.ts';
 import { Amend } from './amend.tsx';
-import { EditCare } from './care.tsx';
+import { EditAdministration } from './administration.tsx';
 import { Checklist } from './checklist.tsx';
 import { Coverage } from './coverage.tsx';
 import type { ApplyChange } from './coverage-form.tsx';
@@ -100,7 +98,7 @@ function Acts({
   agreement: Page;
   amending: boolean;
   amend: () => void;
-  float: (what: 'header' | 'care' | Move) => void;
+  float: (what: 'header' | 'administration' | Move) => void;
 }) {
   const { stage, id } = agreement;
   const reader = useReader();
@@ -121,7 +119,7 @@ function Acts({
       )}
       {mayWrite && (stage === 'in force' || stage === 'suspended') && !amending && (
         <>
-          <button className="act" onClick={() => float('care')}>
+          <button className="act" onClick={() => float('administration')}>
             Who looks after it…
           </button>
           <button className="act" onClick={amend}>
@@ -184,7 +182,7 @@ function AgreementView({
   set: (key: string, value: string | null) => void;
 }) {
   const [params] = useSearchParams();
-  const [floating, setFloating] = useState<'header' | 'care' | Move | null>(null);
+  const [floating, setFloating] = useState<'header' | 'administration' | Move | null>(null);
   const [amending, setAmending] = useState(false);
   const parts = partsFor(seesMoney(useReader().role));
   const part = parts.find(([key]) => key === params.get('part'))?.[0] ?? 'coverage';
@@ -239,8 +237,8 @@ function AgreementView({
         </Tabs>
       )}
       {floating === 'header' && <EditHeader agreement={agreement} onClose={close} />}
-      {floating === 'care' && <EditCare agreement={agreement} onClose={close} />}
-      {floating && floating !== 'header' && floating !== 'care' && (
+      {floating === 'administration' && <EditAdministration agreement={agreement} onClose={close} />}
+      {floating && floating !== 'header' && floating !== 'administration' && (
         <MoveStage agreement={agreement} to={floating} onClose={close} />
       )}
     </article>

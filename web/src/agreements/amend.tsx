@@ -1,10 +1,15 @@
 // An amendment in the making: from which day, why, and what changes; its effect is shown while it is put together.
 import { useEffect } from 'react';
 import { Link } from 'react-router';
-import type { AgreementPage as Page } from '#api/agreements.ts';
+import {
+  type AgreementPage as Page,
+  amend,
+  type AmendmentIn,
+  type LineChange,
+  type previewAmendment,
+} from '#api/agreements/index.ts';
 import type { Answer } from '#api/contract.ts';
 import type { Problem } from '#api/shapes.ts';
-import { amend, type AmendmentIn, type LineChange, type previewAmendment } from '#api/terms.ts';
 import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { WireDate, WireMoney, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm, type WireFormOf } from '../parts/wire-form.tsx';

@@ -1,6 +1,5 @@
 // What still keeps a draft from being in force, and what else a contract says, under the headings maintenance contracts are read by.
-import { putInForce } from '#api/agreements.ts';
-import type { AgreementPage as Page } from '#api/agreements.ts';
+import { putInForce, type AgreementPage as Page } from '#api/agreements/index.ts';
 import { CONTRACT_HEADINGS } from '#core/agreements/index.ts';
 import { useSubmit } from '../parts/fields.tsx';
 import { plural } from '../parts/words.ts';

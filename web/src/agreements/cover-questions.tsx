@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import type { Answer } from '#api/contract.ts';
-import type { askAll, COVER_QUESTIONS } from '#api/terms.ts';
+import type { askAll, COVER_QUESTIONS } from '#api/entitlement.ts';
 import { localDateAt, parseLocalDate } from '#core/time/index.ts';
 import { NumberField, SelectField } from '../parts/fields.tsx';
 import { DateField } from '../parts/date-field.tsx';

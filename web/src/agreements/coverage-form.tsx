@@ -1,7 +1,6 @@
 // Adding or changing coverage: which machines, and what they are given. Used for drafts and inside an amendment.
 import { useState } from 'react';
-import type { AgreementPage } from '#api/agreements.ts';
-import { changeLines, type LineChange, type LineTerms } from '#api/terms.ts';
+import { type AgreementPage, changeLines, type LineChange, type LineTerms } from '#api/agreements/index.ts';
 import { SelectField } from '../parts/fields.tsx';
 import { plural } from '../parts/words.ts';
 import { ChooseAsset } from '../assets/index.ts';

@@ -1,7 +1,6 @@
 // Coverage lines of an agreement: looked at, ticked, changed and removed together; in a draft at once, in force as part of an amendment.
 import { useState } from 'react';
-import type { AgreementPage as Page } from '#api/agreements.ts';
-import type { LineTerms } from '#api/terms.ts';
+import type { AgreementPage as Page, LineTerms } from '#api/agreements/index.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { plural, sayDate } from '../parts/words.ts';

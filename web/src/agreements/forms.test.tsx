@@ -2,19 +2,26 @@
 // The forms of agreements: what travels is what was typed and nothing else, and refusals come back to their places.
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { addSchedules, changeAgreement, listAgreements, moveStage, writeAgreement } from '#api/agreements.ts';
-import { announceIndex, changeCare } from '#api/care.ts';
+import {
+  addSchedules,
+  changeAgreement,
+  listAgreements,
+  moveStage,
+  writeAgreement,
+  addIndexValue,
+  changeAdministration,
+} from '#api/agreements/index.ts';
 import { listCustomers, readCustomer } from '#api/customers.ts';
 import { readTree } from '#api/places.ts';
 import { readReference } from '#api/setup.ts';
-import * as terms from '#api/terms.ts';
+import * as contracts from '#api/agreements/index.ts';
 import { workingDaysOf } from '#core/calendars/index.ts';
 import { parseRule } from '#core/recurrence/index.ts';
 import { sayDate, type LocalDate } from '#core/time/index.ts';
 import { previewVisits } from '#core/upkeep/index.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { Amend } from './amend.tsx';
-import { EditCare } from './care.tsx';
+import { EditAdministration } from './administration.tsx';
 import { AddCoverage, ChangeCoverage } from './coverage-form.tsx';
 import { EditHeader } from './header-form.tsx';
 import { Price } from './price.tsx';
@@ -119,7 +126,7 @@ describe('writing an agreement', () => {
       total: 1,
       now: NOW,
     }));
-    house.answer(terms.listAgreementTypes, () => ({
+    house.answer(contracts.listAgreementTypes, () => ({
       items: [
         {
           id: 8,
@@ -186,8 +193,8 @@ describe('the header of a draft', () => {
 
 describe('who looks after an agreement', () => {
   it('is changed with contacts and cost centre', async () => {
-    house.answer(changeCare, () => ({ version: 10 }));
-    const { user } = house.open(<EditCare agreement={PAGE} onClose={onDone} />);
+    house.answer(changeAdministration, () => ({ version: 10 }));
+    const { user } = house.open(<EditAdministration agreement={PAGE} onClose={onDone} />);
     await user.selectOptions(field('Account manager'), await screen.findByRole('option', { name: 'Inês Teixeira' }));
     await user.click(await screen.findByLabelText('Marta Silva'));
     await user.click(screen.getByLabelText('Rui Costa'));
@@ -199,7 +206,7 @@ describe('who looks after an agreement', () => {
 
 describe('ending an agreement', () => {
   it('asks what becomes of open work, and why', async () => {
-    house.answer(terms.openWork, () => ({
+    house.answer(contracts.openWork, () => ({
       orders: [{ id: 3, title: 'Beeps', kind: 'repair', stage: 'raised', tag: 'Q0104' }],
       ...{ ordersTotal: 1, heldVisits: 0 },
     }));
@@ -217,13 +224,13 @@ describe('ending an agreement', () => {
 
 describe('a renewal', () => {
   beforeEach(() => {
-    house.answer(terms.listRenewals, () => ({
+    house.answer(contracts.listRenewals, () => ({
       items: [
         { ...(PAGE as object), mode: 'to be renegotiated', months: 12, decision: null, sentence: 'to be decided' },
       ],
       today: '2026-11-24',
     }));
-    house.answer(terms.decideRenewal, () => ({ version: 10 }));
+    house.answer(contracts.decideRenewal, () => ({ version: 10 }));
   });
   it('is accepted with a change of price in hundredths of a percent, its amount shown before', async () => {
     const { user } = house.open(<RenewalsPage />);
@@ -252,8 +259,8 @@ describe('a renewal', () => {
 
 describe('a new index value', () => {
   it('is kept in hundredths from its day on', async () => {
-    house.answer(terms.readPrice, () => ({ currency: 'EUR', periods: [], months: [], total: 0 }));
-    house.answer(announceIndex, () => ({ version: 10 }));
+    house.answer(contracts.readPrice, () => ({ currency: 'EUR', periods: [], months: [], total: 0 }));
+    house.answer(addIndexValue, () => ({ version: 10 }));
     const { user } = house.open(<Price agreement={PAGE} mayWrite />);
     await user.click(press('Record a new value'));
     await user.type(field('Holds from'), '1/1/2027');
@@ -268,7 +275,7 @@ describe('a new index value', () => {
 
 describe('counted rights', () => {
   it('are set with hours in minutes; what the server refuses stands at its row', async () => {
-    house.answer(terms.setAllowances, () => refusal('allowances.0.amount', 'Fewer than were drawn already.'));
+    house.answer(contracts.setAllowances, () => refusal('allowances.0.amount', 'Fewer than were drawn already.'));
     const { user } = house.open(<Rights agreement={PAGE} mayWrite />);
     await user.click(press('Set counted rights…'));
     await user.click(press('Add a counted right'));
@@ -399,12 +406,12 @@ describe('a schedule', () => {
 
 describe('an amendment', () => {
   beforeEach(() => {
-    house.answer(terms.previewAmendment, ({ body: asked }) =>
+    house.answer(contracts.previewAmendment, ({ body: asked }) =>
       (asked as { from: string }).from < '2026-11-01'
         ? refusal('from', 'That day is billed already.')
         : { warnings: ['Notice has passed.'], comparison: { header: [], lines: [] }, covers: [], coversTotal: 0 },
     );
-    house.answer(terms.amend, () => ({ version: 10 }));
+    house.answer(contracts.amend, () => ({ version: 10 }));
   });
 
   it('sends only what changes, after its effect was shown', async () => {

@@ -1,6 +1,6 @@
 // The header of an agreement: name, term, notice and renewal, who looks after it, contacts, price and how it is billed.
 import { useFormContext } from 'react-hook-form';
-import { changeAgreement, type AgreementHeader, type AgreementPage as Page } from '#api/agreements.ts';
+import { changeAgreement, type AgreementHeader, type AgreementPage as Page } from '#api/agreements/index.ts';
 import { BILLING_PERIODS, BILLING_TIMINGS, type Indexation } from '#core/agreements/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { NumberField, TextField } from '../parts/fields.tsx';
@@ -9,7 +9,7 @@ import { WirePeriod, WireMoney, WireNumber, WireSelect, WireText, WireTick } fro
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { agreementsApi } from './endpoints.ts';
-import { ContactTicks, ManagerField } from './care.tsx';
+import { ContactTicks, ManagerField } from './administration.tsx';
 import { RENEWAL_CHOICES } from './renewal-choices.ts';
 
 export const NEW_HEADER: Omit<AgreementHeader, 'from' | 'to'> = {

@@ -2,9 +2,13 @@
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { beginImport } from '#api/imports.ts';
-import { listRenewals } from '#api/terms.ts';
-import { AGREEMENT_SORTS, agreementsCsv, writeAgreement } from '#api/agreements.ts';
-import type { AgreementRow } from '#api/agreements.ts';
+import {
+  listRenewals,
+  AGREEMENT_SORTS,
+  agreementsCsv,
+  writeAgreement,
+  type AgreementRow,
+} from '#api/agreements/index.ts';
 import type { AgreementStage } from '#core/entitlement/index.ts';
 import { addMonths, localDateAt, toDayNumber, type Instant, type LocalDate } from '#core/time/index.ts';
 import { RibbonAxis, RibbonLine } from '../parts/ribbon.tsx';

@@ -1,9 +1,7 @@
 // The coverage matrix: the customer’s machines down, what each is given across, beside their threads; gaps and double cover stand out.
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { changeLines, coverageCsv } from '#api/terms.ts';
-import type { AgreementPage as Page } from '#api/agreements.ts';
-import type { MatrixPage } from '#api/terms.ts';
+import { changeLines, coverageCsv, type AgreementPage as Page, type MatrixPage } from '#api/agreements/index.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { parseLocalDate } from '#core/time/index.ts';
 import { SelectField } from '../parts/fields.tsx';

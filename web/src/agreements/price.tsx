@@ -1,10 +1,8 @@
 // The price of an agreement: what falls due in the months to come, period by period with its parts.
 import type { Answer } from '#api/contract.ts';
-import type { readPrice } from '#api/terms.ts';
+import { type readPrice, type AgreementPage as Page, addIndexValue } from '#api/agreements/index.ts';
 import { useState } from 'react';
-import type { AgreementPage as Page } from '#api/agreements.ts';
 import { sayAmountOf } from '#core/money.ts';
-import { announceIndex } from '#api/care.ts';
 import { SelectField } from '../parts/fields.tsx';
 import { WireDate, WireNumber } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
@@ -36,8 +34,8 @@ function Months({ months, currency }: { months: { month: string; minor: number }
 }
 
 function NewIndexValue({ agreement, onDone }: { agreement: Page; onDone: () => void }) {
-  const [announce] = agreementsApi.useAnnounceIndexMutation();
-  const form = useWireForm(announceIndex, { version: agreement.version, from: '', hundredths: NaN });
+  const [announce] = agreementsApi.useAddIndexValueMutation();
+  const form = useWireForm(addIndexValue, { version: agreement.version, from: '', hundredths: NaN });
   return (
     <WireForm
       form={form}

@@ -1,9 +1,8 @@
 // Renewals: agreements by the date on which notice is due; a new term with its new price is accepted, or the end decided.
 import type { Answer } from '#api/contract.ts';
-import type { listRenewals } from '#api/terms.ts';
+import { type listRenewals, decideRenewal } from '#api/agreements/index.ts';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { decideRenewal } from '#api/terms.ts';
 import { sayAmountOf, timesRatio } from '#core/money.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { SelectField } from '../parts/fields.tsx';

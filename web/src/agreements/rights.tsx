@@ -1,10 +1,9 @@
 // Counted rights of an agreement: what is granted, drawn and left in the present period, and what drew it.
 import { useState } from 'react';
 import { Link } from 'react-router';
-import type { AgreementPage as Page } from '#api/agreements.ts';
+import { type AgreementPage as Page, setAllowances } from '#api/agreements/index.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { ALLOWANCE_PERIODS, ALLOWANCE_UNITS, sayAmount, type AllowanceUnit } from '#core/entitlement/index.ts';
-import { setAllowances } from '#api/terms.ts';
 import { NumberField, SelectField } from '../parts/fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { sayDate } from '../parts/words.ts';

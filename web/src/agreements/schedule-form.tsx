@@ -1,7 +1,7 @@
 // Adding a maintenance schedule: a readable rule, and the next visits while it is typed, computed by the same core as the run.
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
-import { addSchedules, type AgreementPage, type ScheduleIn } from '#api/agreements.ts';
+import { addSchedules, type AgreementPage, type ScheduleIn } from '#api/agreements/index.ts';
 import type { Reference } from '#api/setup.ts';
 import { WORKING_DAY_CONVENTIONS, workingDaysOf } from '#core/calendars/index.ts';
 import { parseRule, printRule, ruleFromEdit, sayRule, type EditedRule } from '#core/recurrence/index.ts';

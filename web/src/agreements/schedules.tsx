@@ -1,7 +1,7 @@
 // The upkeep schedules of an agreement.
 import { useState } from 'react';
 import { Link } from 'react-router';
-import type { AgreementPage as Page } from '#api/agreements.ts';
+import type { AgreementPage as Page } from '#api/agreements/index.ts';
 import { Table, type Column } from '../parts/table/index.ts';
 import { sayDate, sayMinutes } from '../parts/words.ts';
 import { agreementsApi } from './endpoints.ts';

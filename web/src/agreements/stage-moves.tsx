@@ -1,6 +1,6 @@
 // Suspending, lifting and ending an agreement: what goes on and what is open is shown and decided, not implied.
 import { Link } from 'react-router';
-import { moveStage, type AgreementPage as Page } from '#api/agreements.ts';
+import { moveStage, type AgreementPage as Page } from '#api/agreements/index.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { plural } from '../parts/words.ts';
 import { WireLongText, WireSelect } from '../parts/wire-fields.tsx';

@@ -1,6 +1,6 @@
 // What a coverage line gives: shares, promise, kinds of work, exclusions, discounts, labour hours, price and its own dates.
 import { Link } from 'react-router';
-import type { LineTerms } from '#api/terms.ts';
+import type { LineTerms } from '#api/agreements/index.ts';
 import { CAUSES, COST_ELEMENTS, type CostElement } from '#core/entitlement/index.ts';
 import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
 import { asId, type CalendarId } from '#core/ids.ts';

@@ -1,7 +1,6 @@
 // Versions of an agreement: its amendments, any past day as it was, and two days side by side.
 import { useState } from 'react';
-import type { AgreementPage as Page } from '#api/agreements.ts';
-import type { Comparison } from '#api/terms.ts';
+import type { AgreementPage as Page, Comparison } from '#api/agreements/index.ts';
 import { localDateAt, parseLocalDate } from '#core/time/index.ts';
 import { DateField } from '../parts/date-field.tsx';
 import { sayDate } from '../parts/words.ts';

@@ -1,7 +1,7 @@
 // Writing a new draft: whose it is, what it begins with, and its header.
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { writeAgreement, type AgreementHeader } from '#api/agreements.ts';
+import { writeAgreement, type AgreementHeader } from '#api/agreements/index.ts';
 import { addDays, addMonths, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import type { Choice } from '../parts/choose.tsx';
 import { newRequestKey, SelectField } from '../parts/fields.tsx';

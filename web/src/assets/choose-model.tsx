@@ -1,5 +1,5 @@
 // Choosing a model of the catalogue by a part of its maker or name.
-import type { ModelOut } from '#api/assets.ts';
+import type { ModelOut } from '#api/catalogue.ts';
 import { Choose, type Choice, type Found } from '../parts/choose.tsx';
 
 const SHOWN = 20;

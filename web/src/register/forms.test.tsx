@@ -3,6 +3,7 @@
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import * as assets from '#api/assets.ts';
+import { readCatalogue } from '#api/catalogue.ts';
 import * as customers from '#api/customers.ts';
 import * as places from '#api/places.ts';
 import { listAssets } from '#api/register.ts';
@@ -128,7 +129,7 @@ describe('changing an asset', () => {
 
 describe('registering an asset', () => {
   it('takes maker and class from a model found by a part of its name', async () => {
-    house.answer(assets.readCatalogue, () => ({
+    house.answer(readCatalogue, () => ({
       classes: [{ id: 11, name: 'Steam steriliser' }],
       models: [
         { id: 1, maker: 'Tarvo', name: 'STC-150', classId: 11, className: 'Steam steriliser', warrantyMonths: 24 },
@@ -372,6 +373,6 @@ describe('signing in', () => {
     await user.type(form.getByLabelText('Password'), 'wrong wrong wrong');
     await user.click(form.getByRole('button', { name: 'Sign in' }));
     expect(await screen.findByText(/do not belong together\./)).toBeDefined();
-    expect((form.getByLabelText('E-mail') as HTMLInputElement).value).toBe('ines@example.org');
+    expect(form.getByLabelText<HTMLInputElement>('E-mail').value).toBe('ines@example.org');
   });
 });

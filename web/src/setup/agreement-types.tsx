@@ -1,6 +1,5 @@
 // Agreement types: the provider’s own kinds of agreement, filled in once and taken as the beginning of new ones.
-import { addAgreementType } from '#api/terms.ts';
-import type { AgreementTypeIn, AgreementTypeOut } from '#api/terms.ts';
+import { addAgreementType, type AgreementTypeIn, type AgreementTypeOut } from '#api/agreements/index.ts';
 import { BILLING_PERIODS, BILLING_TIMINGS } from '#core/agreements/index.ts';
 import { COST_ELEMENTS, sayAmount } from '#core/entitlement/index.ts';
 import { WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';

@@ -1,7 +1,14 @@
 // The catalogue: classes with their job plans and meters; makers’ models with the warranty they come with.
 import * as v from 'valibot';
-import { addClass, addModel, classIn } from '#api/assets.ts';
-import type { ClassIn, ClassOut, ModelIn, ModelOut } from '#api/assets.ts';
+import {
+  addClass,
+  addModel,
+  classIn,
+  type ClassIn,
+  type ClassOut,
+  type ModelIn,
+  type ModelOut,
+} from '#api/catalogue.ts';
 import type { Reference } from '#api/setup.ts';
 import { Ticks } from '../parts/fields.tsx';
 import { WireLongText, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';

@@ -1,6 +1,6 @@
 // Forms of classes: what is asked on site on which kinds of work, and what answers are expected.
 import { addForm } from '#api/forms.ts';
-import type { ClassOut } from '#api/assets.ts';
+import type { ClassOut } from '#api/catalogue.ts';
 import type { FormIn, FormOut } from '#api/forms.ts';
 import { ORDER_KINDS, QUESTION_KINDS, type FormQuestion, type QuestionKind } from '#core/orders/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';

@@ -1,5 +1,5 @@
 // What this room asks of the server.
-import * as assets from '#api/assets.ts';
+import * as catalogue from '#api/catalogue.ts';
 import * as forms from '#api/forms.ts';
 import * as session from '#api/session.ts';
 import * as setup from '#api/setup.ts';
@@ -10,11 +10,11 @@ export const setupApi = server.injectEndpoints({
     listPeople: read(build, session.listPeople),
     addPerson: write(build, session.addPerson),
     changePerson: write(build, session.changePerson),
-    readCatalogue: read(build, assets.readCatalogue),
-    addClass: write(build, assets.addClass),
-    changeClass: write(build, assets.changeClass),
-    addModel: write(build, assets.addModel),
-    changeModel: write(build, assets.changeModel),
+    readCatalogue: read(build, catalogue.readCatalogue),
+    addClass: write(build, catalogue.addClass),
+    changeClass: write(build, catalogue.changeClass),
+    addModel: write(build, catalogue.addModel),
+    changeModel: write(build, catalogue.changeModel),
     listForms: read(build, forms.listForms),
     addForm: write(build, forms.addForm),
     changeForm: write(build, forms.changeForm),

@@ -2,12 +2,10 @@
 // The forms of Setup: what is typed travels as the wire reads it, and what cannot be read is said where it was typed.
 import { cleanup, screen, waitFor } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { addClass, addModel, changeClass } from '#api/assets.ts';
-import { changeNumbering, readNumbering } from '#api/care.ts';
+import { addClass, addModel, changeClass, readCatalogue } from '#api/catalogue.ts';
+import { changeNumbering, readNumbering, addAgreementType, listAgreementTypes } from '#api/agreements/index.ts';
 import { addForm, listForms } from '#api/forms.ts';
 import * as setup from '#api/setup.ts';
-import { addAgreementType, listAgreementTypes } from '#api/terms.ts';
-import { readCatalogue } from '#api/assets.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { AgreementTypes } from './agreement-types.tsx';
 import { AlertRules } from './alert-rules.tsx';

@@ -1,6 +1,6 @@
 // The scheme by which new agreements are numbered, with the next number shown as it is typed.
 import { useState } from 'react';
-import { changeNumbering } from '#api/care.ts';
+import { changeNumbering } from '#api/agreements/index.ts';
 import { numberBy } from '#core/agreements/index.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { WireNumber, WireText } from '../parts/wire-fields.tsx';

@@ -1,5 +1,5 @@
 // What plugs in.
-import { readNumbering } from '#api/care.ts';
+import { readNumbering } from '#api/agreements/index.ts';
 import type { Room } from '../shell/room.ts';
 
 export const setup: Room = {

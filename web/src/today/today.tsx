@@ -1,7 +1,7 @@
 // Today: what needs somebody now, as the rooms bring it: cards, words in the head, and lines among the decisions.
 import { lazy, Suspense, useState, type ComponentType } from 'react';
 import { Link } from 'react-router';
-import { writeAgreement } from '#api/agreements.ts';
+import { writeAgreement } from '#api/agreements/index.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { agreementsApi } from '../agreements/index.ts';
 import { customersApi } from '../customers/index.ts';

@@ -82,7 +82,9 @@ export function RaiseDialog({
           </li>
         )}
         {run.counts.held > 0 && <li>{plural(run.counts.held, 'visit')} held back, not raised</li>}
-        {run.counts.needsCare > 0 && <li>{plural(run.counts.needsCare, 'schedule')} yield nothing and need care</li>}
+        {run.counts.needsAction > 0 && (
+          <li>{plural(run.counts.needsAction, 'schedule')} yield nothing and need action</li>
+        )}
       </ul>
       <Reminders texts={[...new Set(chosen.flatMap((p) => (p.reminder ? [`${p.agreement}: ${p.reminder}`] : [])))]} />
       <GeneralError errors={errors} />

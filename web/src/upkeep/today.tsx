@@ -28,8 +28,8 @@ export function UpkeepDecisions() {
           </Link>
         </Decision>
       )}
-      {due.needsCare > 0 && (
-        <Decision what="Schedules that yield nothing" figure={String(due.needsCare)}>
+      {due.needsAction > 0 && (
+        <Decision what="Schedules that yield nothing" figure={String(due.needsAction)}>
           {due.reasons
             .slice(0, 3)
             .map((r) => `${r.text}${r.count > 1 ? ` (${r.count} ×)` : ''}`)

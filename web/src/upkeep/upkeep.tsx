@@ -83,8 +83,8 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
       <p className="mt-2">
         {plural(counts.schedules, 'schedule')} looked at:{' '}
         <strong className="font-semibold">{plural(counts.proposed, 'visit')} to raise</strong>, {counts.held} held back,{' '}
-        <span className={counts.needsCare > 0 ? 'font-semibold' : ''}>
-          {counts.needsCare} that yield nothing and need care
+        <span className={counts.needsAction > 0 ? 'font-semibold' : ''}>
+          {counts.needsAction} that yield nothing and need action
         </span>
         , {counts.waits} with nothing due now.
       </p>
@@ -129,8 +129,8 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
         </p>
       )}
       <Nothing
-        title={`Schedules that yield nothing and need care: ${counts.needsCare}`}
-        rows={run.nothing.filter((n) => n.kind === 'needs care')}
+        title={`Schedules that yield nothing and need action: ${counts.needsAction}`}
+        rows={run.nothing.filter((n) => n.kind === 'needs action')}
         empty="None: every schedule can yield its visits."
       />
       <p className="mt-4">

@@ -2,16 +2,16 @@
 import * as v from 'valibot';
 import type { AgreementId, ContactId, NoticeId } from '#core/ids.ts';
 import { MANAGERS, OFFICE, WRITERS } from '#core/people.ts';
-import { contract } from './contract.ts';
-import { dateOut, done, idOf, idText, localDateText, longText, version } from './shapes.ts';
+import { contract } from '../contract.ts';
+import { dateOut, done, idOf, idText, localDateText, longText, version } from '../shapes.ts';
 import { headerTerms } from './terms.ts';
 
 const params = v.object({ id: idText<AgreementId>() });
 const answer = v.object({ version: v.number() });
 
-export const changeCare = contract({
+export const changeAdministration = contract({
   method: 'PUT',
-  path: '/api/agreements/:id/care',
+  path: '/api/agreements/:id/administration',
   summary: 'Change who looks after an agreement, its contacts, cost centre and reminder; no term changes',
   room: 'agreements',
   may: WRITERS,
@@ -61,7 +61,7 @@ export const seeNotice = contract({
   answer: done,
 });
 
-export const announceIndex = contract({
+export const addIndexValue = contract({
   method: 'POST',
   path: '/api/agreements/:id/index',
   summary: 'Record a new index value, as published, from the day on which it holds',

@@ -1,8 +1,8 @@
 // Looking after an agreement: account manager, contacts, cost centre, reminder, and index values as they are published.
 import { and, eq, inArray } from 'drizzle-orm';
-import type { announceIndex as announceContract, changeCare as careContract } from '#api/care.ts';
+import type { addIndexValue as announceContract, changeAdministration as careContract } from '#api/agreements/index.ts';
 import type { Asked } from '#api/contract.ts';
-import { announceIndex } from '#core/agreements/index.ts';
+import { addIndexValue } from '#core/agreements/index.ts';
 import type { AgreementId, ContactId, CustomerId, PersonId } from '#core/ids.ts';
 import { sayDay, type Instant } from '#core/time/index.ts';
 import type { Database, Tx } from '../platform/database.ts';
@@ -48,7 +48,7 @@ async function lockRunning(tx: Tx, id: AgreementId, version: number) {
 }
 
 /** Changes what is no term of the agreement, at any time and without an amendment. */
-export async function changeCare(
+export async function changeAdministration(
   database: Database,
   id: AgreementId,
   ask: Asked<typeof careContract>['body'],
@@ -88,7 +88,7 @@ export async function recordIndex(
 ): Promise<number> {
   return database.transact(async (tx) => {
     const row = await lockRunning(tx, id, ask.version);
-    const indexation = accept(announceIndex(row.indexation, { from: ask.from, hundredths: ask.hundredths }));
+    const indexation = accept(addIndexValue(row.indexation, { from: ask.from, hundredths: ask.hundredths }));
     await tx.db
       .update(agreement)
       .set({ indexation, version: row.version + 1 })

@@ -1,6 +1,5 @@
 // Who looks after an agreement and whom to speak with; changed at any time, for none of it is a term.
-import type { AgreementPage as Page } from '#api/agreements.ts';
-import { changeCare } from '#api/care.ts';
+import { type AgreementPage as Page, changeAdministration } from '#api/agreements/index.ts';
 import { WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
@@ -52,9 +51,9 @@ export function ContactTicks({ name, customerId }: { name: string; customerId: s
   );
 }
 
-export function EditCare({ agreement, onClose }: { agreement: Page; onClose: () => void }) {
-  const [change] = agreementsApi.useChangeCareMutation();
-  const form = useWireForm(changeCare, {
+export function EditAdministration({ agreement, onClose }: { agreement: Page; onClose: () => void }) {
+  const [change] = agreementsApi.useChangeAdministrationMutation();
+  const form = useWireForm(changeAdministration, {
     version: agreement.version,
     managerId: agreement.managerId,
     contactIds: agreement.contacts.map((c) => c.id),

@@ -13,9 +13,10 @@ import type {
 import { CONTRACT_HEADINGS } from '#core/agreements/index.ts';
 import { WORKING_DAY_CONVENTIONS } from '#core/calendars/index.ts';
 import { OFFICE, WRITERS } from '#core/people.ts';
-import { contract } from './contract.ts';
-import { assetRow } from './register.ts';
-import { allowanceOut, headerTerms, lineTerms } from './terms.ts';
+import { contract } from '../contract.ts';
+import { assetRow } from '../register.ts';
+import { allowanceOut } from './rights.ts';
+import { headerTerms, lineTerms } from './terms.ts';
 import {
   created,
   dateOut,
@@ -31,7 +32,7 @@ import {
   requestKey,
   shortText,
   version,
-} from './shapes.ts';
+} from '../shapes.ts';
 
 const stage = v.picklist(['draft', 'in force', 'suspended', 'ended']);
 const params = v.object({ id: idText<AgreementId>() });

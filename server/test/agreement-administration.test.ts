@@ -1,8 +1,7 @@
 // Agreements in force: looked after at any time, indexed as values are published, their notice and renewal amended from a day.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { AgreementPage } from '#api/agreements.ts';
-import type { Comparison } from '#api/terms.ts';
+import type { AgreementPage, Comparison } from '#api/agreements/index.ts';
 import { addLine, agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
@@ -25,7 +24,8 @@ describe('an agreement in force', () => {
   it('gets another cost centre and reminder without an amendment; a stale or strange change is refused', async () => {
     const id = await agreementInForce(call, world);
     const { version } = await page(id);
-    const put = (over: object) => call<Refused>('PUT', `/api/agreements/${id}/care`, { ...care, version, ...over });
+    const put = (over: object) =>
+      call<Refused>('PUT', `/api/agreements/${id}/administration`, { ...care, version, ...over });
     expect((await put({ version: version - 1 })).status).toBe(409);
     expect((await put({ contactIds: [9999] })).body.errors[0]?.field).toBe('contactIds');
     expect((await put({ managerId: 9999 })).body.errors[0]?.field).toBe('managerId');
@@ -34,7 +34,8 @@ describe('an agreement in force', () => {
     expect([after.costCentre, after.reminder]).toEqual(['CC-7', 'Ring first.']);
     expect(after.events.map((e) => e.text)).toContain('looked after otherwise: cost centre, reminder');
     expect(
-      (await (await house.as('dispatcher'))('PUT', `/api/agreements/${id}/care`, { ...care, version: 9 })).status,
+      (await (await house.as('dispatcher'))('PUT', `/api/agreements/${id}/administration`, { ...care, version: 9 }))
+        .status,
     ).toBe(403);
   });
 
