@@ -13,7 +13,7 @@ import { amend, compareOn, previewAmendment } from './amend.ts';
 import { changeAdministration, recordIndex } from './administration.ts';
 import * as commands from './commands.ts';
 import { documentFacts } from './document-facts.ts';
-import { agreementDocument } from './document.ts';
+import { drawDocument } from './drawing.ts';
 import { openWork } from './ending.ts';
 import { readMatrix } from './matrix.ts';
 import { noticesFor, seeNotice } from './notices.ts';
@@ -204,7 +204,7 @@ function fileRoutes(app: FastifyInstance, house: House): void {
     return reply
       .type('application/pdf')
       .header('content-disposition', `inline; filename="${fileNameOf(page.number)}.pdf"`)
-      .send(await agreementDocument(page, facts)) as never;
+      .send(await drawDocument({ page, facts })) as never;
   });
   serve(app, house, contracts.coverageCsv, async ({ params, query, who, now, reply }): Promise<never> => {
     const today = localDateAt(who.zone, now);

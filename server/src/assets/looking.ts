@@ -10,7 +10,7 @@ import { serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { asset } from './tables.ts';
 import { readAsset } from './page.ts';
-import { labelSheet } from './labels.ts';
+import { drawLabels } from './drawing.ts';
 import { assetConditions, exportAssets, listAssets } from './lists.ts';
 
 const PAGE = 60;
@@ -85,7 +85,7 @@ export const assetLookRoutes = fp<{ house: House }>(
       if (rows.length === 0) refuse('not-found', 'There is no asset to label.');
       if (rows.length > LABELS)
         refuse('too-large', `At most ${LABELS} labels are printed at once; choose a place further down.`, 'location');
-      const pdf = await labelSheet(
+      const pdf = await drawLabels(
         rows.map((r) => ({ ...r, link: `${house.config.publicAddress}/assets/tag/${encodeURIComponent(r.tag)}` })),
       );
       return reply

@@ -1,7 +1,7 @@
 // Changing the catalogue: classes with their job plans and meters, and makers' models; one transaction each.
 import { eq, inArray, sql } from 'drizzle-orm';
 import type { ClassIn } from '#api/catalogue.ts';
-import type * as contracts from '#api/assets.ts';
+import type * as contracts from '#api/catalogue.ts';
 import type { BodyOf } from '#api/contract.ts';
 import type { AssetClassId, AssetModelId, JobPlanId } from '#core/ids.ts';
 import { asset } from '../assets/tables.ts';

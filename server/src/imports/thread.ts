@@ -4,7 +4,6 @@ import { and, eq } from 'drizzle-orm';
 import { REMARKS_SHOWN, beginImport, undoImport } from '#api/imports.ts';
 import type { ImportSummary } from '#api/register.ts';
 import type { ImportId, PersonId } from '#core/ids.ts';
-import type { Refusal } from '#core/refusal.ts';
 import {
   guessMapping,
   type Encoding,
@@ -19,6 +18,7 @@ import type { Person } from '../platform/http.ts';
 import { holdClaim } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
 import { Refused } from '../platform/refuse.ts';
+import type { Answered } from '../platform/threads.ts';
 import { person } from '../platform/tables.ts';
 import { importMapping, importRun, type ImportTally } from './tables.ts';
 import { readContent } from '../assets/index.ts';
@@ -26,9 +26,6 @@ import { importRegister, previewRegister } from './assets.ts';
 import { delimiterOf, readTable, textOf, type FileTable } from './file.ts';
 import { datesUnclear, fileOf, isReadable, prepare, tallyOf } from './plan.ts';
 import type { Prepared } from './steps.ts';
-
-/** Refusals cross the border between threads as values. */
-export type Answered<T> = { readonly value: T } | { readonly refusals: readonly Refusal[] };
 
 const CONNECTIONS = 3;
 let open: { url: string; database: Database } | null = null;

@@ -1,0 +1,15 @@
+// The agreement as a document, drawn on a thread: hundreds of machines take longer than others should wait.
+import type { AgreementPage } from '#api/agreements/index.ts';
+import { refusal } from '#core/refusal.ts';
+import { onThreads, type Answered } from '../platform/threads.ts';
+import type { DocumentFacts } from './document-facts.ts';
+
+type Drawn = { readonly page: AgreementPage; readonly facts: DocumentFacts };
+type Tasks = { draw(ask: Drawn): Promise<Answered<Uint8Array>> };
+
+const onThread = onThreads<Tasks>(
+  new URL('./document-thread.mjs', import.meta.url),
+  refusal('too-large', 'The agreement is too large to be drawn at once; take its coverage as CSV.'),
+);
+
+export const drawDocument = async (ask: Drawn): Promise<Buffer> => Buffer.from(await onThread('draw', ask));

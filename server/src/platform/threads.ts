@@ -1,0 +1,57 @@
+// Heavy work beside the event loop: threads begun when there is work and ended when there has been none for a while. One pool for
+// each process; a room hands in the file whose exports are its tasks.
+import { Piscina } from 'piscina';
+import type { Refusal } from '#core/refusal.ts';
+import { Refused } from './refuse.ts';
+
+/** Refusals cross the border between threads as values. */
+export type Answered<T> = { readonly value: T } | { readonly refusals: readonly Refusal[] };
+
+/** One may be long under way, as loading a file is; the other keeps short work from waiting for it. */
+const THREADS = 2;
+const IDLE_MS = 20_000;
+/** What is within the limits of requests needs a fraction of this; past it the thread ends, not the server. */
+const MOST_MEMORY_MB = 1536;
+
+let pool: Piscina | null = null;
+
+function threads(): Piscina {
+  if (pool) return pool;
+  pool = new Piscina({
+    minThreads: 0,
+    maxThreads: THREADS,
+    idleTimeout: IDLE_MS,
+    resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY_MB },
+  });
+  // A thread that ends by itself between two tasks concerns nobody: the next task begins a new one.
+  pool.on('error', () => undefined);
+  return pool;
+}
+
+/** A task takes one value that can be copied to a thread. */
+type Task = (ask: never) => unknown;
+
+/**
+ * The tasks of a file, run on a thread; `tooLarge` is what is refused when one needs more memory than a thread has. `file` is the
+ * file a thread begins with, beside the one the tasks are written in.
+ */
+export function onThreads<Tasks extends Record<keyof Tasks, Task>>(file: URL, tooLarge: Refusal) {
+  return async <K extends keyof Tasks & string>(
+    name: K,
+    ask: Parameters<Tasks[K]>[0],
+    signal?: AbortSignal,
+  ): Promise<Awaited<ReturnType<Tasks[K]>> extends Answered<infer T> ? T : never> => {
+    try {
+      const answer = (await threads().run(ask, {
+        filename: file.href,
+        name,
+        ...(signal && { signal }),
+      })) as Answered<never>;
+      if ('refusals' in answer) throw new Refused(answer.refusals);
+      return answer.value;
+    } catch (error) {
+      if ((error as { code?: string }).code !== 'ERR_WORKER_OUT_OF_MEMORY') throw error;
+      throw new Refused([tooLarge]);
+    }
+  };
+}
