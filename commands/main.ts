@@ -6,7 +6,7 @@ const HELP: Record<string, string> = {
   Serves the invented world of Marisma Lab Service on 127.0.0.1. --fresh throws the old demo data away first; --once stops
   as soon as it answers.
   STAVOK_PORT (4780), STAVOK_DATA (.data/demo), STAVOK_NOW (fixes the clock, e.g. 2026-03-17T09:20:00Z)`,
-  test: `./stavok test [types|lint|imports|units|server|benches|journeys … | WORD …]
+  test: `./stavok test [types|lint|imports|units|screens|server|benches|journeys … | WORD …]
   Runs all checks, or the named ones, or the test files whose name holds a word. Leaves no process behind.`,
   serve: `./stavok serve
   Serves a real, empty installation on 127.0.0.1 with a private MariaDB, or on the one named by STAVOK_DATABASE_URL.
