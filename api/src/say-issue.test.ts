@@ -27,8 +27,13 @@ const said = (schema: v.GenericSchema, value: unknown): string[] => {
 
 /** One field of what a schema asks replaced by something else, at any depth. */
 function broken(value: unknown, junk: unknown): unknown[] {
-  if (Array.isArray(value))
-    return [junk, ...value.flatMap((x, i) => broken(x, junk).map((y) => value.with?.(i, y) ?? [y]))];
+  if (Array.isArray(value)) {
+    const held = value as readonly unknown[];
+    return [
+      junk,
+      ...held.flatMap((x, i) => broken(x, junk).map((y) => [...held.slice(0, i), y, ...held.slice(i + 1)])),
+    ];
+  }
   if (typeof value !== 'object' || value === null) return [junk];
   return [
     junk,

@@ -104,6 +104,58 @@ function readSort(text: string | null): Sort | null {
   return (AGREEMENT_SORTS as readonly string[]).includes(by) ? { by, down: down === 'down' } : null;
 }
 
+function Head({
+  stage,
+  setStage,
+  total,
+  write,
+}: {
+  stage: AgreementStage | '';
+  setStage: (stage: string) => void;
+  total: number | null;
+  write: () => void;
+}) {
+  const reader = useReader();
+  return (
+    <header className="flex items-end gap-4 pb-3">
+      <h1>Agreements</h1>
+      <select
+        aria-label="Stage"
+        className="box-select max-w-40"
+        value={stage}
+        onChange={(e) => setStage(e.target.value)}
+      >
+        <option value="">Every stage</option>
+        {STAGES.map((s) => (
+          <option key={s} value={s}>
+            {s}
+          </option>
+        ))}
+      </select>
+      {/* Its room is kept, so that the links beside it do not move when it comes. */}
+      <p className="quiet w-28 pb-1">{total === null ? '' : plural(total, 'agreement')}</p>
+      {reader.may(beginImport) && (
+        <Link className="link-ink pb-1" to="/register/import?kind=agreements">
+          Import
+        </Link>
+      )}
+      {reader.may(listRenewals) && (
+        <Link className="link-ink pb-1" to="/agreements/renewals">
+          Renewals
+        </Link>
+      )}
+      <Link className="link-ink pb-1" to="/agreements/cover">
+        Questions about cover
+      </Link>
+      {reader.may(writeAgreement) && (
+        <button className="act-main ml-auto" onClick={write}>
+          Write an agreement…
+        </button>
+      )}
+    </header>
+  );
+}
+
 export function AgreementsRoom() {
   const reader = useReader();
   const navigate = useNavigate();
@@ -130,50 +182,19 @@ export function AgreementsRoom() {
   const today = query.data ? localDateAt(reader.zone, query.data.now) : null;
   return (
     <div className="px-7 pt-5 pb-10">
-      <header className="flex items-end gap-4 pb-3">
-        <h1>Agreements</h1>
-        <select
-          aria-label="Stage"
-          className="box-select max-w-40"
-          value={stage}
-          onChange={(e) => {
-            pages.begin();
-            const to = e.target.value;
-            setParams((old) => {
-              if (to) old.set('stage', to);
-              else old.delete('stage');
-              return old;
-            });
-          }}
-        >
-          <option value="">Every stage</option>
-          {STAGES.map((s) => (
-            <option key={s} value={s}>
-              {s}
-            </option>
-          ))}
-        </select>
-        {/* Its room is kept, so that the links beside it do not move when it comes. */}
-        <p className="quiet w-28 pb-1">{query.data ? plural(query.data.total, 'agreement') : ''}</p>
-        {reader.may(beginImport) && (
-          <Link className="link-ink pb-1" to="/register/import?kind=agreements">
-            Import
-          </Link>
-        )}
-        {reader.may(listRenewals) && (
-          <Link className="link-ink pb-1" to="/agreements/renewals">
-            Renewals
-          </Link>
-        )}
-        <Link className="link-ink pb-1" to="/agreements/cover">
-          Questions about cover
-        </Link>
-        {reader.may(writeAgreement) && (
-          <button className="act-main ml-auto" onClick={() => setWriting(true)}>
-            Write an agreement…
-          </button>
-        )}
-      </header>
+      <Head
+        stage={stage}
+        setStage={(to) => {
+          pages.begin();
+          setParams((old) => {
+            if (to) old.set('stage', to);
+            else old.delete('stage');
+            return old;
+          });
+        }}
+        total={query.data?.total ?? null}
+        write={() => setWriting(true)}
+      />
       <Waiting query={query}>
         {(page) => {
           const day = localDateAt(reader.zone, page.now);

@@ -1,9 +1,10 @@
 // Assets in rows with their threads, drawn only where they are seen; long lists are fetched in pieces as they come into view.
-import { useRef } from 'react';
+import { useMemo, useRef } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Link, useNavigate } from 'react-router';
 import type { AssetRow } from '#api/register.ts';
 import { RibbonAxis, RibbonLine, type RibbonSpan } from '../parts/ribbon.tsx';
+import { ColumnsMenu, Edge, ordered, useTableLook, type Column, type Looking } from '../parts/table/index.ts';
 import { assetsApi } from './endpoints.ts';
 
 export type AssetListFilter = { readonly customer?: string; readonly location?: string; readonly search?: string };
@@ -33,7 +34,85 @@ type Ticks = {
   readonly tick?: ((id: number) => void) | undefined;
 };
 
-function Cells({ row, span, ticked, tick }: { row: AssetRow; span: RibbonSpan } & Ticks) {
+type AssetColumn = Column<AssetRow> & {
+  /** How much of the room it takes, and in rem no less than which. */
+  readonly share: number;
+  readonly least: number;
+};
+
+const columnsOn = (span: RibbonSpan): readonly AssetColumn[] => [
+  {
+    ...{ id: 'asset', head: 'Asset', share: 1.1, least: 10 },
+    show: (row) => (
+      <>
+        <Link className="serial link-ink font-semibold" to={`/assets/${row.id}`}>
+          {row.tag}
+        </Link>{' '}
+        <span className="quiet">{row.state === 'in service' ? '' : row.state}</span>
+        <br />
+        <span className="block truncate" title={`${row.className}, ${row.maker} ${row.model}, ${row.serial}`}>
+          {row.className} <span className="quiet">{row.model}</span>
+        </span>
+      </>
+    ),
+  },
+  {
+    ...{ id: 'place', head: 'Place', share: 0.9, least: 8, className: 'text-[0.9rem]' },
+    show: (row) => (
+      <span className="line-clamp-2" title={row.place}>
+        {row.place.split(' · ').slice(-3).join(' · ')}
+      </span>
+    ),
+  },
+  {
+    ...{ id: 'cover', head: 'Cover today', share: 0.9, least: 9, className: 'text-[0.9rem]' },
+    show: (row) => (
+      <span className="line-clamp-2" title={row.coverNow}>
+        <CoverWord text={row.coverNow} />
+      </span>
+    ),
+  },
+  {
+    ...{ id: 'serial', head: 'Serial', share: 0.6, least: 7, isExtra: true },
+    show: (row) => <span className="serial truncate">{row.serial}</span>,
+  },
+  {
+    ...{ id: 'maker', head: 'Maker', share: 0.6, least: 7, isExtra: true },
+    show: (row) => <span className="truncate">{row.maker}</span>,
+  },
+  {
+    ...{ id: 'customer', head: 'Customer', share: 0.8, least: 8, isExtra: true },
+    show: (row) => <span className="line-clamp-2">{row.customerName}</span>,
+  },
+  {
+    ...{ id: 'line', head: 'Time line', share: 2.2, least: 15 },
+    drawnHead: <RibbonAxis span={span} every={2} />,
+    show: (row) => <RibbonLine ribbon={row.ribbon} span={span} size="thread" />,
+  },
+];
+
+type Shown = { readonly columns: readonly AssetColumn[]; readonly template: string };
+
+/** The columns as the reader likes them, and the grid they stand in. */
+function useColumns(span: RibbonSpan, hasTicks: boolean) {
+  const all = useMemo(() => columnsOn(span), [span]);
+  const looking = useTableLook('assets', { hidden: all.filter((c) => c.isExtra).map((c) => c.id) });
+  const { look } = looking;
+  const ids = all.map((c) => c.id);
+  const hidden = look.hidden.filter((id) => ids.includes(id));
+  const inOrder = ordered(ids, look.order);
+  const columns = [...look.pinned, ...inOrder.filter((id) => !look.pinned.includes(id))]
+    .filter((id) => !hidden.includes(id))
+    .flatMap((id) => all.filter((c) => c.id === id));
+  const widthOf = ({ id, share, least }: AssetColumn): string => {
+    const width = look.widths[id];
+    return width === undefined ? `minmax(${least}rem, ${share}fr)` : `${width}px`;
+  };
+  const shown: Shown = { columns, template: [hasTicks ? '1.1rem' : '', ...columns.map(widthOf)].join(' ') };
+  return { all, looking, hidden, inOrder, shown };
+}
+
+function Cells({ row, shown, ticked, tick }: { row: AssetRow; shown: Shown } & Ticks) {
   return (
     <>
       {ticked && (
@@ -48,34 +127,20 @@ function Cells({ row, span, ticked, tick }: { row: AssetRow; span: RibbonSpan } 
           />
         </span>
       )}
-      <span role="cell" className="min-w-0 leading-tight">
-        <Link className="serial link-ink font-semibold" to={`/assets/${row.id}`}>
-          {row.tag}
-        </Link>{' '}
-        <span className="quiet">{row.state === 'in service' ? '' : row.state}</span>
-        <br />
-        <span className="block truncate" title={`${row.className}, ${row.maker} ${row.model}, ${row.serial}`}>
-          {row.className} <span className="quiet">{row.model}</span>
+      {shown.columns.map(({ id, show, className }) => (
+        <span
+          key={id}
+          role="cell"
+          className={`min-w-0 leading-tight ${typeof className === 'string' ? className : ''}`}
+        >
+          {show?.(row)}
         </span>
-      </span>
-      <span role="cell" className="min-w-0 text-[0.9rem] leading-tight">
-        <span className="line-clamp-2" title={row.place}>
-          {row.place.split(' · ').slice(-3).join(' · ')}
-        </span>
-      </span>
-      <span role="cell" className="min-w-0 text-[0.9rem] leading-tight">
-        <span className="line-clamp-2" title={row.coverNow}>
-          <CoverWord text={row.coverNow} />
-        </span>
-      </span>
-      <span role="cell">
-        <RibbonLine ribbon={row.ribbon} span={span} size="thread" />
-      </span>
+      ))}
     </>
   );
 }
 
-function PagedCells({ filter, index, ...rest }: { filter: AssetListFilter; index: number; span: RibbonSpan } & Ticks) {
+function PagedCells({ filter, index, ...rest }: { filter: AssetListFilter; index: number; shown: Shown } & Ticks) {
   const { row } = usePiece(filter, index);
   return row ? (
     <Cells row={row} {...rest} />
@@ -86,8 +151,40 @@ function PagedCells({ filter, index, ...rest }: { filter: AssetListFilter; index
   );
 }
 
+const ROW = 'grid gap-x-3 px-2';
+
+function Head({ shown, looking, ticked }: { shown: Shown; looking: Looking } & Ticks) {
+  const { look, change } = looking;
+  return (
+    <div
+      role="row"
+      className={`${ROW} items-end border-b border-secondary pb-1 text-[0.87rem] font-semibold text-ink2`}
+      style={{ gridTemplateColumns: shown.template }}
+    >
+      {ticked && <span role="columnheader" aria-label="Ticked" />}
+      {shown.columns.map(({ id, head, drawnHead }) => (
+        <span key={id} role="columnheader" data-column={id} className="relative">
+          {drawnHead ? (
+            <>
+              <span className="sr-only">{head}</span>
+              {drawnHead}
+            </>
+          ) : (
+            head
+          )}
+          <Edge
+            name={head}
+            width={look.widths[id]}
+            onSize={(width) => change({ widths: { ...look.widths, [id]: width } })}
+          />
+        </span>
+      ))}
+    </div>
+  );
+}
+
+/** Its rows are drawn and fetched only where they are seen; the table is as long as the whole list. */
 export function AssetTable({
-  rows,
   count,
   filter,
   span,
@@ -97,77 +194,52 @@ export function AssetTable({
   ticked,
   tick,
 }: {
-  /** All rows, or else a filter whose rows are fetched where they are seen. */
-  rows?: readonly AssetRow[];
   count: number;
-  filter?: AssetListFilter;
+  filter: AssetListFilter;
   span: RibbonSpan;
   chosen: number;
   choose: (i: number) => void;
-  height?: string;
+  height: string;
 } & Ticks) {
   const navigate = useNavigate();
   const scroller = useRef<HTMLDivElement>(null);
-  // The library keeps its own state; the compiler rule does not apply here.
+  const { all, looking, hidden, inOrder, shown } = useColumns(span, ticked !== undefined);
   const virtual = useVirtualizer({
     count,
     getScrollElement: () => scroller.current,
     estimateSize: () => 47,
     overscan: 10,
   });
-  const columns = ticked
-    ? 'grid grid-cols-[1.1rem_minmax(10rem,1.1fr)_minmax(8rem,0.9fr)_minmax(9rem,0.9fr)_minmax(15rem,2.2fr)] gap-x-3 px-2'
-    : 'grid grid-cols-[minmax(11rem,1.1fr)_minmax(10rem,1fr)_minmax(9rem,0.9fr)_minmax(16rem,2.2fr)] gap-x-3 px-2';
   return (
-    <div role="table" aria-label="Assets" aria-rowcount={count + 1}>
-      <div
-        role="row"
-        className={`${columns} items-end border-b border-secondary pb-1 text-[0.87rem] font-semibold text-ink2`}
-      >
-        {ticked && <span role="columnheader" aria-label="Ticked" />}
-        <span role="columnheader">Asset</span>
-        <span role="columnheader">Place</span>
-        <span role="columnheader">Cover today</span>
-        <span role="columnheader">
-          <span className="sr-only">Time line</span>
-          <RibbonAxis span={span} every={2} />
-        </span>
-      </div>
-      <div
-        ref={scroller}
-        className="overflow-y-auto"
-        style={{ maxHeight: height ?? 'calc(100vh - 10.5rem)' }}
-        tabIndex={0}
-        role="rowgroup"
-      >
-        <div style={{ height: virtual.getTotalSize(), position: 'relative' }} role="presentation">
-          {virtual.getVirtualItems().map((item) => {
-            const row = rows?.[item.index];
-            return (
+    <>
+      <p className="flex justify-end pb-1 text-[0.87rem]">
+        <ColumnsMenu columns={all} inOrder={inOrder} hidden={hidden} looking={looking} />
+      </p>
+      <div role="table" aria-label="Assets" aria-rowcount={count + 1}>
+        <Head shown={shown} looking={looking} ticked={ticked} />
+        <div ref={scroller} className="overflow-y-auto" style={{ maxHeight: height }} tabIndex={0} role="rowgroup">
+          <div style={{ height: virtual.getTotalSize(), position: 'relative' }} role="presentation">
+            {virtual.getVirtualItems().map((item) => (
               <div
                 key={item.index}
                 role="row"
                 aria-rowindex={item.index + 2}
                 ref={virtual.measureElement}
                 data-index={item.index}
-                className={`${columns} absolute w-full cursor-pointer items-center border-b border-hairline py-1 ${item.index === chosen ? 'bg-base-100 outline outline-1 -outline-offset-1 outline-base-content' : 'hover:bg-base-300/60'}`}
-                style={{ transform: `translateY(${item.start}px)` }}
+                className={`${ROW} absolute w-full cursor-pointer items-center border-b border-hairline py-1 ${item.index === chosen ? 'bg-base-100 outline outline-1 -outline-offset-1 outline-base-content' : 'hover:bg-base-300/60'}`}
+                style={{ transform: `translateY(${item.start}px)`, gridTemplateColumns: shown.template }}
                 onClick={() => choose(item.index)}
                 onDoubleClick={(e) => {
                   const link = e.currentTarget.querySelector('a');
                   if (link) void navigate(link.getAttribute('href') ?? '');
                 }}
               >
-                {row ? (
-                  <Cells row={row} span={span} ticked={ticked} tick={tick} />
-                ) : (
-                  filter && <PagedCells filter={filter} index={item.index} span={span} ticked={ticked} tick={tick} />
-                )}
+                <PagedCells filter={filter} index={item.index} shown={shown} ticked={ticked} tick={tick} />
               </div>
-            );
-          })}
+            ))}
+          </div>
         </div>
       </div>
-    </div>
+    </>
   );
 }

@@ -1,6 +1,6 @@
 // Choosing one of many: typed, asked of whoever knows them, walked with the keys. Never a list of everything.
 import { useEffect, useState, type ReactNode } from 'react';
-import { useCombobox } from 'downshift';
+import { useCombobox, type UseComboboxReturnValue } from 'downshift';
 import { ChevronDown, X } from 'lucide-react';
 import { Field } from './fields.tsx';
 
@@ -34,6 +34,47 @@ function useSettled(text: string): string {
 
 const sayChoice = (choice: Choice | null): string =>
   choice === null ? '' : [choice.mark, choice.name].filter((x) => x).join(' ');
+
+/** What is offered, and what to do when it is nothing or not all. */
+function Offered({
+  box,
+  choices,
+  chosen,
+  found,
+  settled,
+}: {
+  box: UseComboboxReturnValue<Choice>;
+  choices: readonly Choice[];
+  chosen: Choice | null;
+  found: Found;
+  settled: string;
+}) {
+  return (
+    <>
+      {choices.map((choice, index) => (
+        <li
+          key={choice.id}
+          {...box.getItemProps({ item: choice, index })}
+          className={`flex cursor-pointer gap-2 px-2.5 py-1 ${box.highlightedIndex === index ? 'bg-base-300' : ''} ${choice.id === chosen?.id ? 'font-semibold' : ''}`}
+        >
+          {choice.mark && <span className="serial shrink-0">{choice.mark}</span>}
+          <span className="max-w-[75%] shrink-0 truncate">{choice.name}</span>
+          {choice.beside && <span className="quiet min-w-0 flex-1 truncate text-right">{choice.beside}</span>}
+        </li>
+      ))}
+      {choices.length === 0 && (
+        <li className="quiet px-2.5 py-1" role="presentation">
+          {found.isLooking ? 'Looking…' : `Nothing answers to “${settled}”. Try another part of the name.`}
+        </li>
+      )}
+      {found.more && (
+        <li className="quiet px-2.5 py-1" role="presentation">
+          There are more; type a part of the name.
+        </li>
+      )}
+    </>
+  );
+}
 
 /**
  * `useFind` is asked with what was typed, and only while the list is open. `chosen` null: nothing is chosen, and `none` says
@@ -129,28 +170,7 @@ export function Choose({
                 : 'hidden'
             }
           >
-            {isOpen &&
-              choices.map((choice, index) => (
-                <li
-                  key={choice.id}
-                  {...box.getItemProps({ item: choice, index })}
-                  className={`flex cursor-pointer gap-2 px-2.5 py-1 ${box.highlightedIndex === index ? 'bg-base-300' : ''} ${choice.id === chosen?.id ? 'font-semibold' : ''}`}
-                >
-                  {choice.mark && <span className="serial shrink-0">{choice.mark}</span>}
-                  <span className="max-w-[75%] shrink-0 truncate">{choice.name}</span>
-                  {choice.beside && <span className="quiet min-w-0 flex-1 truncate text-right">{choice.beside}</span>}
-                </li>
-              ))}
-            {isOpen && choices.length === 0 && (
-              <li className="quiet px-2.5 py-1" role="presentation">
-                {found.isLooking ? 'Looking…' : `Nothing answers to “${settled}”. Try another part of the name.`}
-              </li>
-            )}
-            {isOpen && found.more && (
-              <li className="quiet px-2.5 py-1" role="presentation">
-                There are more; type a part of the name.
-              </li>
-            )}
+            {isOpen && <Offered box={box} choices={choices} chosen={chosen} found={found} settled={settled} />}
           </ul>
         </span>
       )}

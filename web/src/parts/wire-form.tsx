@@ -99,6 +99,21 @@ function versionSeen({ code, current }: Problem): number | undefined {
   return typeof current.version === 'number' ? current.version : undefined;
 }
 
+/** What belongs to no field; `type` is the number of the request where one will have to look it up. */
+function SaidAbove({ text, type }: { text: string; type: string }) {
+  return (
+    <p role="alert" className="py-1 text-missed">
+      ✕ {text}
+      {type !== 'refused' && (
+        <span className="quiet">
+          {' '}
+          Request <span className="serial">{type}</span>
+        </span>
+      )}
+    </p>
+  );
+}
+
 export function WireForm<Values extends FieldValues, T>({
   form,
   name,
@@ -174,17 +189,7 @@ export function WireForm<Values extends FieldValues, T>({
           }}
         >
           {children}
-          {errors.root?.message && (
-            <p role="alert" className="py-1 text-missed">
-              ✕ {errors.root.message}
-              {errors.root.type !== 'refused' && (
-                <span className="quiet">
-                  {' '}
-                  Request <span className="serial">{errors.root.type}</span>
-                </span>
-              )}
-            </p>
-          )}
+          {errors.root?.message && <SaidAbove text={errors.root.message} type={String(errors.root.type)} />}
           <div className="form-acts">
             <button className="act-main" disabled={isSubmitting || disabled}>
               {save}

@@ -154,7 +154,7 @@ export function Assets({
               span={page}
               chosen={chosen}
               choose={setChosen}
-              height={strip ? 'calc(100vh - 21rem)' : 'calc(100vh - 12.5rem)'}
+              height={strip ? 'calc(100vh - 22.7rem)' : 'calc(100vh - 14.2rem)'}
               {...(may && {
                 ticked,
                 tick: (id: number) =>

@@ -41,6 +41,60 @@ function Cell({
   );
 }
 
+type Asking = { readonly at: number; readonly question: FormQuestion; readonly onChange: (q: FormQuestion) => void };
+
+/** Its words, or the meter it becomes a reading of. */
+function AskedFor({ at, question: q, meters, onChange }: Asking & { readonly meters: readonly string[] }) {
+  return (
+    <td>
+      {q.kind === 'meter' ? (
+        <select
+          aria-label={`Question ${at}`}
+          className="box-select"
+          value={q.text}
+          onChange={(e) => onChange({ ...q, text: e.target.value })}
+        >
+          {[...new Set([q.text, ...meters])].map((m) => (
+            <option key={m} value={m}>
+              {m || (meters.length > 0 ? 'choose a meter' : 'the class has no meter')}
+            </option>
+          ))}
+        </select>
+      ) : (
+        <Cell label={`Question ${at}`} value={q.text} onChange={(text) => onChange({ ...q, text })} />
+      )}
+    </td>
+  );
+}
+
+const readNumber = (typed: string): number | null => (typed.trim() === '' ? null : Number(typed));
+
+/** The unit and the bounds of a number; nothing of other answers. */
+function Expected({ at, question: q, onChange }: Asking) {
+  return q.kind === 'number' ? (
+    <>
+      <td className="w-20">
+        <Cell label={`Unit ${at}`} value={q.unit} onChange={(unit) => onChange({ ...q, unit: unit || null })} />
+      </td>
+      <td className="w-24">
+        <Cell
+          number
+          label={`Expected from ${at}`}
+          value={q.from}
+          onChange={(v) => onChange({ ...q, from: readNumber(v) })}
+        />
+      </td>
+      <td className="w-24">
+        <Cell number label={`Expected to ${at}`} value={q.to} onChange={(v) => onChange({ ...q, to: readNumber(v) })} />
+      </td>
+    </>
+  ) : (
+    <td colSpan={3} className="quiet w-68">
+      {q.kind === 'meter' ? 'becomes a reading of that meter' : ''}
+    </td>
+  );
+}
+
 function QuestionRow({
   at,
   question: q,
@@ -56,28 +110,10 @@ function QuestionRow({
   onChange: (q: FormQuestion) => void;
   onRemove: () => void;
 }) {
-  const number = (typed: string): number | null => (typed.trim() === '' ? null : Number(typed));
   return (
     <>
       <tr>
-        <td>
-          {q.kind === 'meter' ? (
-            <select
-              aria-label={`Question ${at}`}
-              className="box-select"
-              value={q.text}
-              onChange={(e) => onChange({ ...q, text: e.target.value })}
-            >
-              {[...new Set([q.text, ...meters])].map((m) => (
-                <option key={m} value={m}>
-                  {m || (meters.length > 0 ? 'choose a meter' : 'the class has no meter')}
-                </option>
-              ))}
-            </select>
-          ) : (
-            <Cell label={`Question ${at}`} value={q.text} onChange={(text) => onChange({ ...q, text })} />
-          )}
-        </td>
+        <AskedFor at={at} question={q} meters={meters} onChange={onChange} />
         <td className="w-40">
           <select
             aria-label={`Answer ${at} is`}
@@ -96,33 +132,7 @@ function QuestionRow({
             ))}
           </select>
         </td>
-        {q.kind === 'number' ? (
-          <>
-            <td className="w-20">
-              <Cell label={`Unit ${at}`} value={q.unit} onChange={(unit) => onChange({ ...q, unit: unit || null })} />
-            </td>
-            <td className="w-24">
-              <Cell
-                number
-                label={`Expected from ${at}`}
-                value={q.from}
-                onChange={(v) => onChange({ ...q, from: number(v) })}
-              />
-            </td>
-            <td className="w-24">
-              <Cell
-                number
-                label={`Expected to ${at}`}
-                value={q.to}
-                onChange={(v) => onChange({ ...q, to: number(v) })}
-              />
-            </td>
-          </>
-        ) : (
-          <td colSpan={3} className="quiet w-68">
-            {q.kind === 'meter' ? 'becomes a reading of that meter' : ''}
-          </td>
-        )}
+        <Expected at={at} question={q} onChange={onChange} />
         <td className="w-24 text-center">
           <input
             type="checkbox"

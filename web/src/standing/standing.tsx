@@ -1,6 +1,7 @@
 // Standing: were we in time, was upkeep done inside its window; each figure unfolds to what stands behind it.
 import { Link, useSearchParams } from 'react-router';
-import type { PledgeOut, StandingRow } from '#api/standing.ts';
+import type { Answer } from '#api/contract.ts';
+import type { PledgeOut, readStanding, standingDetail, StandingRow } from '#api/standing.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { marginOf } from '#core/service-levels/index.ts';
@@ -105,6 +106,88 @@ function Pledges({ pledges }: { pledges: PledgeOut[] }) {
   );
 }
 
+type Answered = Answer<typeof standingDetail>;
+
+function Clocks({
+  row,
+  clocks,
+  reader,
+  now,
+}: {
+  row: StandingRow;
+  clocks: Answered['clocks'];
+  reader: Zone;
+  now: Instant;
+}) {
+  return (
+    <section>
+      <h2>
+        Clocks, {row.met} met and {row.missed} missed
+      </h2>
+      {clocks.length === 0 ? (
+        <p className="quiet">No promise fell due in this period.</p>
+      ) : (
+        <table className="dense">
+          <tbody>
+            {clocks.map((c) => (
+              <tr key={`${c.orderId}${c.target}${c.assetId}`}>
+                <td>
+                  <Link className="serial link-ink" to={`/orders/${c.orderId}`}>
+                    {orderNumber(c.orderId)}
+                  </Link>
+                </td>
+                <td className="serial">{c.tag}</td>
+                <td>{c.target}</td>
+                <td className={TONE[marginOf(c)]}>{sayMargin(c, now, reader)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
+
+function Visits({ row, visits }: { row: StandingRow; visits: Answered['visits'] }) {
+  return (
+    <section>
+      <h2>
+        Visits, {row.inWindow} of {row.owed} in window
+        {row.declined > 0 ? `, ${row.declined} declined by the customer` : ''}
+      </h2>
+      {visits.length === 0 ? (
+        <p className="quiet">No window ended in this period.</p>
+      ) : (
+        <table className="dense">
+          <tbody>
+            {visits.map((v) => (
+              <tr key={`${v.scheduleId}${v.nominal}`}>
+                <td>
+                  {v.orderId ? (
+                    <Link className="serial link-ink" to={`/orders/${v.orderId}`}>
+                      {orderNumber(v.orderId)}
+                    </Link>
+                  ) : (
+                    ''
+                  )}
+                </td>
+                <td>
+                  {v.label}, due {sayDate(v.due)}
+                </td>
+                <td className={v.state === 'in window' || v.state === 'declined' ? '' : 'text-missed'}>
+                  {v.state === 'in window' ? '● ' : v.state === 'declined' ? '' : '✕ '}
+                  {v.state}
+                  {v.completedOn ? `, done ${sayDate(v.completedOn)}` : ''}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
+
 function Detail({
   row,
   by,
@@ -124,66 +207,8 @@ function Detail({
       {({ clocks, visits, pledges }) => (
         <div className="grid grid-cols-2 gap-8 py-2 pl-6">
           {pledges.length > 0 && <Pledges pledges={pledges} />}
-          <section>
-            <h2>
-              Clocks, {row.met} met and {row.missed} missed
-            </h2>
-            {clocks.length === 0 ? (
-              <p className="quiet">No promise fell due in this period.</p>
-            ) : (
-              <table className="dense">
-                <tbody>
-                  {clocks.map((c) => (
-                    <tr key={`${c.orderId}${c.target}${c.assetId}`}>
-                      <td>
-                        <Link className="serial link-ink" to={`/orders/${c.orderId}`}>
-                          {orderNumber(c.orderId)}
-                        </Link>
-                      </td>
-                      <td className="serial">{c.tag}</td>
-                      <td>{c.target}</td>
-                      <td className={TONE[marginOf(c)]}>{sayMargin(c, now, reader)}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            )}
-          </section>
-          <section>
-            <h2>
-              Visits, {row.inWindow} of {row.owed} in window
-              {row.declined > 0 ? `, ${row.declined} declined by the customer` : ''}
-            </h2>
-            {visits.length === 0 ? (
-              <p className="quiet">No window ended in this period.</p>
-            ) : (
-              <table className="dense">
-                <tbody>
-                  {visits.map((v) => (
-                    <tr key={`${v.scheduleId}${v.nominal}`}>
-                      <td>
-                        {v.orderId ? (
-                          <Link className="serial link-ink" to={`/orders/${v.orderId}`}>
-                            {orderNumber(v.orderId)}
-                          </Link>
-                        ) : (
-                          ''
-                        )}
-                      </td>
-                      <td>
-                        {v.label}, due {sayDate(v.due)}
-                      </td>
-                      <td className={v.state === 'in window' || v.state === 'declined' ? '' : 'text-missed'}>
-                        {v.state === 'in window' ? '● ' : v.state === 'declined' ? '' : '✕ '}
-                        {v.state}
-                        {v.completedOn ? `, done ${sayDate(v.completedOn)}` : ''}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            )}
-          </section>
+          <Clocks row={row} clocks={clocks} reader={reader} now={now} />
+          <Visits row={row} visits={visits} />
         </div>
       )}
     </Waiting>
@@ -243,6 +268,74 @@ const columnsBy = (by: By): Column<StandingRow>[] => [
   },
 ];
 
+/** The period and what it is told by. */
+function Asked({
+  typed,
+  by,
+  today,
+  set,
+}: {
+  typed: { readonly from: string; readonly to: string };
+  by: By;
+  today: LocalDate;
+  set: (changes: Record<string, string>) => void;
+}) {
+  const yesterday = addDays(today, -1);
+  return (
+    <header className="flex flex-wrap items-end gap-3">
+      <h1 className="mr-2">Standing</h1>
+      <PeriodField
+        from={{ label: 'From', value: typed.from }}
+        to={{ label: 'To, this day included', value: typed.to }}
+        onChange={set}
+      />
+      <label>
+        <span className="quiet block pb-0.5">For each</span>
+        <select className="box-select w-36" value={by} onChange={(e) => set({ by: e.target.value })}>
+          <option value="agreement">agreement</option>
+          <option value="asset">asset</option>
+        </select>
+      </label>
+      <button className="act" onClick={() => set({ from: addMonths(today, -3), to: yesterday })}>
+        last 3 months
+      </button>
+      <button className="act" onClick={() => set({ from: `${today.slice(0, 4)}-01-01`, to: today })}>
+        this year
+      </button>
+      <button className="act" onClick={() => set({ from: addMonths(today, -12), to: yesterday })}>
+        last 12 months
+      </button>
+    </header>
+  );
+}
+
+function Total({ total }: { total: Answer<typeof readStanding>['total'] }) {
+  return (
+    <dl className="mt-4 flex gap-12 border-y border-hairline py-3">
+      <div>
+        <dd className="figure">{sayShare(total.attainment)}</dd>
+        <dt className="quiet">
+          {total.attainment === null
+            ? 'no promise fell due'
+            : `promises met, ${total.met} of ${total.met + total.missed}`}
+        </dt>
+      </div>
+      <div>
+        <dd className={`figure ${total.missed > 0 ? 'text-missed' : ''}`}>{total.missed}</dd>
+        <dt className="quiet">promises missed</dt>
+      </div>
+      <div>
+        <dd className="figure">{sayShare(total.compliance)}</dd>
+        <dt className="quiet">
+          {total.compliance === null
+            ? 'no window ended'
+            : `upkeep in window, ${total.inWindow} of ${total.owed} visits`}
+        </dt>
+      </div>
+    </dl>
+  );
+}
+
 export function StandingRoom() {
   const reader = useReader();
   const [params, setParams] = useSearchParams();
@@ -264,59 +357,14 @@ export function StandingRoom() {
     pages.begin();
     setParams({ ...typed, by, ...changes }, { replace: true });
   };
-  const year = today.slice(0, 4);
   return (
     <div className="px-7 pt-5 pb-12">
-      <header className="flex flex-wrap items-end gap-3">
-        <h1 className="mr-2">Standing</h1>
-        <PeriodField
-          from={{ label: 'From', value: typed.from }}
-          to={{ label: 'To, this day included', value: typed.to }}
-          onChange={set}
-        />
-        <label>
-          <span className="quiet block pb-0.5">For each</span>
-          <select className="box-select w-36" value={by} onChange={(e) => set({ by: e.target.value })}>
-            <option value="agreement">agreement</option>
-            <option value="asset">asset</option>
-          </select>
-        </label>
-        <button className="act" onClick={() => set({ from: quarter, to: addDays(today, -1) })}>
-          last 3 months
-        </button>
-        <button className="act" onClick={() => set({ from: `${year}-01-01`, to: today })}>
-          this year
-        </button>
-        <button className="act" onClick={() => set({ from: addMonths(today, -12), to: addDays(today, -1) })}>
-          last 12 months
-        </button>
-      </header>
+      <Asked typed={typed} by={by} today={today} set={set} />
       {readable && (
         <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>
           {({ items, total, now, next }) => (
             <>
-              <dl className="mt-4 flex gap-12 border-y border-hairline py-3">
-                <div>
-                  <dd className="figure">{sayShare(total.attainment)}</dd>
-                  <dt className="quiet">
-                    {total.attainment === null
-                      ? 'no promise fell due'
-                      : `promises met, ${total.met} of ${total.met + total.missed}`}
-                  </dt>
-                </div>
-                <div>
-                  <dd className={`figure ${total.missed > 0 ? 'text-missed' : ''}`}>{total.missed}</dd>
-                  <dt className="quiet">promises missed</dt>
-                </div>
-                <div>
-                  <dd className="figure">{sayShare(total.compliance)}</dd>
-                  <dt className="quiet">
-                    {total.compliance === null
-                      ? 'no window ended'
-                      : `upkeep in window, ${total.inWindow} of ${total.owed} visits`}
-                  </dt>
-                </div>
-              </dl>
+              <Total total={total} />
               {items.length === 0 ? (
                 <p className="py-6">
                   Nothing fell due from {sayDate(asked.from)} to {sayDate(asked.to)}. Choose a longer period.

@@ -9,8 +9,10 @@ const NARROWEST = 32;
 
 type Sized = (width: number) => void;
 
-function Edge({ name, width, onSize }: { name: string; width: number | undefined; onSize: Sized }) {
-  const cellOf = (target: EventTarget & Element): number => target.closest('th')?.getBoundingClientRect().width ?? 0;
+/** The right edge of a head, by which its column is sized; within an element that carries `data-column`. */
+export function Edge({ name, width, onSize }: { name: string; width: number | undefined; onSize: Sized }) {
+  const cellOf = (target: EventTarget & Element): number =>
+    target.closest('[data-column]')?.getBoundingClientRect().width ?? 0;
   const drag = (down: PointerEvent<HTMLSpanElement>): void => {
     down.preventDefault();
     const [from, begun] = [down.clientX, cellOf(down.currentTarget)];

@@ -20,7 +20,7 @@ vi.mock('../../shell/store.ts', () => ({
 }));
 
 const { Table, useTicks } = await import('./index.ts');
-const { ordered } = await import('./table.tsx');
+const { ordered } = await import('./ordered.ts');
 const { answers, savedRows, compareValues } = await import('./column.ts');
 type Part = { id: number; name: string; held: number | null; note: string };
 

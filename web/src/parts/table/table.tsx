@@ -25,6 +25,7 @@ import { definition, isSaying, savedRows, type Column, type Value } from './colu
 import { ColumnsMenu } from './columns-menu.tsx';
 import { HeadCell } from './head-cell.tsx';
 import { useTableLook } from './look.ts';
+import { ordered } from './ordered.ts';
 import { BodyCell, FilterRow, LeadHeads, UnfoldCell, type Lead } from './cells.tsx';
 import { TickBox, useTickRange, type Ticks } from './ticks.tsx';
 
@@ -66,18 +67,6 @@ function save(name: string, text: string): void {
   link.download = `${name}.csv`;
   link.click();
   URL.revokeObjectURL(link.href);
-}
-
-/** Columns as somebody ordered them; ones that came since stand where they were made to stand. */
-export function ordered(ids: readonly string[], order: readonly string[]): string[] {
-  const known = order.filter((id) => ids.includes(id));
-  const result = [...known];
-  for (const [i, id] of ids.entries())
-    if (!known.includes(id)) {
-      const before = ids.slice(0, i).findLast((x) => result.includes(x));
-      result.splice(before === undefined ? 0 : result.indexOf(before) + 1, 0, id);
-    }
-  return result;
 }
 
 /** Rows that say nothing in the sorted column stand last, both ways. */
