@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import type { Answer } from '#api/contract.ts';
 import type { askAll, COVER_QUESTIONS } from '#api/entitlement.ts';
-import { localDateAt, parseLocalDate } from '#core/time/index.ts';
+import { localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { NumberField, SelectField } from '../parts/fields.tsx';
 import { DateField } from '../parts/date-field.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
@@ -52,6 +52,74 @@ const COLUMNS: readonly Column<Found>[] = [
   { id: 'answer', head: 'Answer', value: (m) => m.answer },
 ];
 
+/** The machines that answer, a page of them. */
+function Answers({
+  asked,
+  offset,
+  turn,
+  on,
+  isSkipped,
+}: {
+  asked: { readonly question: Question; readonly on: LocalDate; readonly days: string; readonly customer?: string };
+  offset: number;
+  turn: (offset: number) => void;
+  on: LocalDate | null;
+  isSkipped: boolean;
+}) {
+  const { question } = asked;
+  const query = agreementsApi.useAskAllQuery(
+    {
+      query: { ...asked, offset: String(offset) },
+    },
+    { skip: isSkipped },
+  );
+  return (
+    <Waiting query={query}>
+      {({ items, total, asked: among }) =>
+        total === 0 ? (
+          <p className="mt-4 border-y border-hairline py-4">
+            None of {plural(among, 'machine')}{' '}
+            {question === 'warranty ends' ? 'whose warranty ends then' : 'in service'}.
+          </p>
+        ) : (
+          <>
+            <Table
+              name="cover-questions"
+              caption="Machines that answer to the question"
+              title={
+                <p className="mt-4">
+                  <span className="figure">{total}</span>{' '}
+                  <span className="quiet">
+                    of {plural(among, 'machine')} {SAID[question]}
+                    {on ? ` on ${sayDate(on)}` : ''}
+                    {total > items.length ? `; ${offset + 1} to ${offset + items.length} are listed` : ''}
+                  </span>
+                </p>
+              }
+              columns={COLUMNS}
+              rows={items}
+              idOf={(m) => m.id}
+              csv={`/api/cover/all.csv?${new URLSearchParams(asked).toString()}`}
+            />
+            <p className="mt-2 flex gap-3">
+              {offset > 0 && (
+                <button className="act" onClick={() => turn(offset - PAGE)}>
+                  Earlier machines
+                </button>
+              )}
+              {offset + items.length < total && (
+                <button className="act" onClick={() => turn(offset + PAGE)}>
+                  Further machines
+                </button>
+              )}
+            </p>
+          </>
+        )
+      }
+    </Waiting>
+  );
+}
+
 export function CoverQuestionsPage() {
   const reader = useReader();
   const [params, setParams] = useSearchParams();
@@ -76,12 +144,6 @@ export function CoverQuestionsPage() {
     );
   };
   const asked = { question, on: on ?? today, days: String(days), ...(customer && { customer }) };
-  const query = agreementsApi.useAskAllQuery(
-    {
-      query: { ...asked, offset: String(offset) },
-    },
-    { skip: on === null || Number.isNaN(days) },
-  );
   return (
     <article className="px-7 pt-5 pb-12">
       <p className="quiet">
@@ -117,49 +179,7 @@ export function CoverQuestionsPage() {
           className="w-72"
         />
       </div>
-      <Waiting query={query}>
-        {({ items, total, asked: among }) =>
-          total === 0 ? (
-            <p className="mt-4 border-y border-hairline py-4">
-              None of {plural(among, 'machine')}{' '}
-              {question === 'warranty ends' ? 'whose warranty ends then' : 'in service'}.
-            </p>
-          ) : (
-            <>
-              <Table
-                name="cover-questions"
-                caption="Machines that answer to the question"
-                title={
-                  <p className="mt-4">
-                    <span className="figure">{total}</span>{' '}
-                    <span className="quiet">
-                      of {plural(among, 'machine')} {SAID[question]}
-                      {on ? ` on ${sayDate(on)}` : ''}
-                      {total > items.length ? `; ${offset + 1} to ${offset + items.length} are listed` : ''}
-                    </span>
-                  </p>
-                }
-                columns={COLUMNS}
-                rows={items}
-                idOf={(m) => m.id}
-                csv={`/api/cover/all.csv?${new URLSearchParams(asked).toString()}`}
-              />
-              <p className="mt-2 flex gap-3">
-                {offset > 0 && (
-                  <button className="act" onClick={() => setOffset(offset - PAGE)}>
-                    Earlier machines
-                  </button>
-                )}
-                {offset + items.length < total && (
-                  <button className="act" onClick={() => setOffset(offset + PAGE)}>
-                    Further machines
-                  </button>
-                )}
-              </p>
-            </>
-          )
-        }
-      </Waiting>
+      <Answers asked={asked} offset={offset} turn={setOffset} on={on} isSkipped={on === null || Number.isNaN(days)} />
     </article>
   );
 }

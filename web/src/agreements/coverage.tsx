@@ -97,6 +97,37 @@ function columnsFor(agreement: Page, isOpen: (key: string) => boolean, open: (ke
 /** What is folded together stays together, so nothing is sorted here. */
 const AS_WRITTEN = { can: [], sort: null, onSort: () => undefined };
 
+function Acts({
+  hasLines,
+  ticked,
+  begin,
+  remove,
+}: {
+  hasLines: boolean;
+  ticked: number;
+  begin: (what: 'add' | 'change') => void;
+  remove: () => void;
+}) {
+  return (
+    <>
+      <button className="act" onClick={() => begin('add')}>
+        Add coverage…
+      </button>
+      {hasLines && (
+        <>
+          <button className="act" disabled={ticked === 0} onClick={() => begin('change')}>
+            Change ticked…
+          </button>
+          <button className="act" disabled={ticked === 0} onClick={remove}>
+            Remove ticked
+          </button>
+          <span className="quiet">{ticked > 0 ? plural(ticked, 'line') : 'Tick lines to act on them.'}</span>
+        </>
+      )}
+    </>
+  );
+}
+
 export function Coverage({
   agreement,
   apply,
@@ -136,24 +167,12 @@ export function Coverage({
       <div className="flex items-baseline gap-3">
         <h2>Coverage</h2>
         {apply && !doing && (
-          <>
-            <button className="act" onClick={() => setDoing('add')}>
-              Add coverage…
-            </button>
-            {agreement.lines.length > 0 && (
-              <>
-                <button className="act" disabled={chosen.length === 0} onClick={() => setDoing('change')}>
-                  Change ticked…
-                </button>
-                <button className="act" disabled={chosen.length === 0} onClick={() => void remove()}>
-                  Remove ticked
-                </button>
-                <span className="quiet">
-                  {chosen.length > 0 ? plural(chosen.length, 'line') : 'Tick lines to act on them.'}
-                </span>
-              </>
-            )}
-          </>
+          <Acts
+            hasLines={agreement.lines.length > 0}
+            ticked={chosen.length}
+            begin={setDoing}
+            remove={() => void remove()}
+          />
         )}
       </div>
       {refused && (

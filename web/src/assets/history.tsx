@@ -106,6 +106,28 @@ function SpreadFigure({ name, spread, say }: { name: string; spread: Spread; say
   );
 }
 
+/** What such work took, and which faults it was. */
+function Figures({ found, choose }: { found: History; choose: (fault: string) => void }) {
+  return (
+    <div className="mt-4 flex flex-wrap gap-x-12 gap-y-3 border-y border-hairline py-3">
+      <SpreadFigure name="Labour" spread={found.spreads.labourMinutes} say={hours} />
+      <SpreadFigure name="Parts, EUR" spread={found.spreads.partsCost} say={money} />
+      <SpreadFigure name="Other cost, EUR" spread={found.spreads.otherCost} say={money} />
+      <div className="max-w-md flex-1">
+        <p className="quiet">Faults among them</p>
+        <p className="flex flex-wrap gap-x-3">
+          {found.faults.map((f) => (
+            <button key={f.fault} className="link-ink" onClick={() => choose(f.fault)}>
+              {f.fault} <span className="quiet">{f.count}</span>
+            </button>
+          ))}
+          {found.faults.length === 0 && <span className="quiet">none named</span>}
+        </p>
+      </div>
+    </div>
+  );
+}
+
 export function HistoryPage() {
   const reader = useReader();
   const [params, setParams] = useSearchParams();
@@ -149,22 +171,7 @@ export function HistoryPage() {
       <Waiting query={result}>
         {(found) => (
           <>
-            <div className="mt-4 flex flex-wrap gap-x-12 gap-y-3 border-y border-hairline py-3">
-              <SpreadFigure name="Labour" spread={found.spreads.labourMinutes} say={hours} />
-              <SpreadFigure name="Parts, EUR" spread={found.spreads.partsCost} say={money} />
-              <SpreadFigure name="Other cost, EUR" spread={found.spreads.otherCost} say={money} />
-              <div className="max-w-md flex-1">
-                <p className="quiet">Faults among them</p>
-                <p className="flex flex-wrap gap-x-3">
-                  {found.faults.map((f) => (
-                    <button key={f.fault} className="link-ink" onClick={() => set('fault')(f.fault)}>
-                      {f.fault} <span className="quiet">{f.count}</span>
-                    </button>
-                  ))}
-                  {found.faults.length === 0 && <span className="quiet">none named</span>}
-                </p>
-              </div>
-            </div>
+            <Figures found={found} choose={set('fault')} />
             {found.items.length === 0 ? (
               <p className="border-b border-hairline py-6">
                 No finished repair fits.{' '}

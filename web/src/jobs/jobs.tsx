@@ -1,6 +1,7 @@
 // Jobs: what goes on beside requests, what failed and why, and beginning one now.
 import { useState } from 'react';
-import type { JobOut } from '#api/jobs.ts';
+import type { Answer } from '#api/contract.ts';
+import type { JobOut, listJobs } from '#api/jobs.ts';
 import type { Instant } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Tabs } from '../parts/tabs.tsx';
@@ -43,6 +44,56 @@ function JobRow({ job, now, again }: { job: JobOut; now: Instant; again: (id: nu
   );
 }
 
+function JobRows({ jobs, now, again }: { jobs: readonly JobOut[]; now: Instant; again: (id: number) => void }) {
+  return (
+    <table className="dense mt-2">
+      <thead>
+        <tr>
+          <th className="num w-16">No.</th>
+          <th className="w-96">What</th>
+          <th className="w-24">State</th>
+          <th className="w-36">When</th>
+          <th>What came of it</th>
+          <th aria-label="Act" className="w-24" />
+        </tr>
+      </thead>
+      <tbody>
+        {jobs.map((job) => (
+          <JobRow key={job.id} job={job} now={now} again={again} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** What begins by itself, and beginning it now. */
+function Kinds({ kinds, begin }: { kinds: Answer<typeof listJobs>['kinds']; begin: (kind: string) => void }) {
+  return (
+    <>
+      <h2 className="mt-6">Begin by themselves</h2>
+      <table className="dense mt-1">
+        <tbody>
+          {kinds.flatMap(({ kind, says, every }) =>
+            every === null
+              ? []
+              : [
+                  <tr key={kind}>
+                    <td className="w-[32rem]">{says}</td>
+                    <td className="quiet">{every}</td>
+                    <td className="text-right">
+                      <button className="link-ink" onClick={() => begin(kind)}>
+                        begin now
+                      </button>
+                    </td>
+                  </tr>,
+                ],
+          )}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
 export function Jobs() {
   const [show, setShow] = useState<Show>('dead');
   const pages = usePages();
@@ -75,51 +126,11 @@ export function Jobs() {
                   : 'Nothing here.'}
               </p>
             ) : (
-              <table className="dense mt-2">
-                <thead>
-                  <tr>
-                    <th className="num w-16">No.</th>
-                    <th className="w-96">What</th>
-                    <th className="w-24">State</th>
-                    <th className="w-36">When</th>
-                    <th>What came of it</th>
-                    <th aria-label="Act" className="w-24" />
-                  </tr>
-                </thead>
-                <tbody>
-                  {items.map((job) => (
-                    <JobRow
-                      key={job.id}
-                      job={job}
-                      now={now}
-                      again={(id) => void submit(run({ params: { id: String(id) } }))}
-                    />
-                  ))}
-                </tbody>
-              </table>
+              <JobRows jobs={items} now={now} again={(id) => void submit(run({ params: { id: String(id) } }))} />
             )}
             <Pager pages={pages} next={next} words={['Newer', 'Older']} />
           </Tabs>
-          <h2 className="mt-6">Begin by themselves</h2>
-          <table className="dense mt-1">
-            <tbody>
-              {kinds.flatMap(({ kind, says, every }) =>
-                every === null
-                  ? []
-                  : [
-                      <tr key={kind}>
-                        <td className="w-[32rem]">{says}</td>
-                        <td className="quiet">{every}</td>
-                        <td className="text-right">
-                          <button className="link-ink" onClick={() => void submit(begin({ body: { kind } }))}>
-                            begin now
-                          </button>
-                        </td>
-                      </tr>,
-                    ],
-              )}
-            </tbody>
-          </table>
+          <Kinds kinds={kinds} begin={(kind) => void submit(begin({ body: { kind } }))} />
         </>
       )}
     </Waiting>

@@ -60,11 +60,56 @@ function Chosen({ id }: { id: string }) {
   return <Waiting query={{ ...query, data: query.currentData }}>{(order) => <Record order={order} />}</Waiting>;
 }
 
+type Show = (typeof SHOWS)[number][0];
+
+function Head({
+  show,
+  kind,
+  set,
+  total,
+}: {
+  show: Show;
+  kind: OrderKind | '';
+  set: (key: 'show' | 'kind', value: string) => void;
+  total: number | null;
+}) {
+  return (
+    <header className="px-3 pt-5 pb-2">
+      <h1>Orders</h1>
+      <div className="mt-2 flex gap-2">
+        <select aria-label="Show" className="box-select" value={show} onChange={(e) => set('show', e.target.value)}>
+          {SHOWS.map(([v, t]) => (
+            <option key={v} value={v}>
+              {t}
+            </option>
+          ))}
+        </select>
+        <select aria-label="Kind" className="box-select" value={kind} onChange={(e) => set('kind', e.target.value)}>
+          <option value="">Every kind</option>
+          {ORDER_KINDS.map((k) => (
+            <option key={k} value={k}>
+              {k}
+            </option>
+          ))}
+        </select>
+      </div>
+      <p className="quiet pt-1.5">
+        {total !== null
+          ? `${total} ${show === 'all' ? '' : show} ${kind ? `${kind} orders` : 'orders'}, newest first`
+          : ' '}{' '}
+        <a className="link-ink" href={`/api/orders.csv?show=${show}${kind ? `&kind=${kind}` : ''}`} download>
+          CSV
+        </a>
+      </p>
+    </header>
+  );
+}
+
 export function OrdersRoom() {
   const { id } = useParams();
   const navigate = useNavigate();
   const [params, setParams] = useSearchParams();
-  const show = (params.get('show') ?? 'open') as 'open' | 'finished' | 'all';
+  const show = (params.get('show') ?? 'open') as Show;
   const kind = (params.get('kind') ?? '') as OrderKind | '';
   const pages = usePages();
   const { after } = pages;
@@ -87,34 +132,7 @@ export function OrdersRoom() {
   return (
     <div className="panes">
       <section aria-label="Work orders" className="pane w-[340px] border-r">
-        <header className="px-3 pt-5 pb-2">
-          <h1>Orders</h1>
-          <div className="mt-2 flex gap-2">
-            <select aria-label="Show" className="box-select" value={show} onChange={(e) => set('show', e.target.value)}>
-              {SHOWS.map(([v, t]) => (
-                <option key={v} value={v}>
-                  {t}
-                </option>
-              ))}
-            </select>
-            <select aria-label="Kind" className="box-select" value={kind} onChange={(e) => set('kind', e.target.value)}>
-              <option value="">Every kind</option>
-              {ORDER_KINDS.map((k) => (
-                <option key={k} value={k}>
-                  {k}
-                </option>
-              ))}
-            </select>
-          </div>
-          <p className="quiet pt-1.5">
-            {query.data
-              ? `${query.data.total} ${show === 'all' ? '' : show} ${kind ? `${kind} orders` : 'orders'}, newest first`
-              : ' '}{' '}
-            <a className="link-ink" href={`/api/orders.csv?show=${show}${kind ? `&kind=${kind}` : ''}`} download>
-              CSV
-            </a>
-          </p>
-        </header>
+        <Head show={show} kind={kind} set={set} total={query.data?.total ?? null} />
         <div className="flex-1 overflow-y-auto border-t border-hairline">
           <Waiting query={query}>
             {(page) =>

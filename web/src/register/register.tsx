@@ -19,6 +19,56 @@ const VIEWS = [
 ] as const;
 type View = (typeof VIEWS)[number][0];
 
+/** Where one is: a customer's places, or the customers. */
+function Beside({
+  customer,
+  location,
+  set,
+}: {
+  customer: string;
+  location: number | null;
+  set: (changes: Record<string, string | null>) => void;
+}) {
+  const reader = useReader();
+  return (
+    <section aria-label="Customers and places" className="pane w-[236px] border-r">
+      <header className="px-3 pt-5 pb-2">
+        <h1>Register</h1>
+        <p className="flex flex-wrap gap-x-4 text-[0.93rem]">
+          {reader.may(beginImport) && (
+            <Link className="link-ink" to="/register/import">
+              Import a file
+            </Link>
+          )}
+          <Link className="link-ink" to="/register/history">
+            Past work
+          </Link>
+        </p>
+      </header>
+      <div className="flex-1 overflow-y-auto border-t border-hairline px-1 py-2 text-[0.95rem]">
+        {customer ? (
+          <>
+            <button
+              className="quiet link-ink px-2 pb-1"
+              onClick={() => set({ customer: null, location: null, view: null })}
+            >
+              All customers
+            </button>
+            <Places
+              key={customer}
+              customer={customer}
+              chosen={location}
+              choose={(id) => set({ location: id === null ? null : String(id), view: null })}
+            />
+          </>
+        ) : (
+          <Customers choose={(id) => set({ customer: String(id), location: null })} />
+        )}
+      </div>
+    </section>
+  );
+}
+
 export function RegisterRoom() {
   const reader = useReader();
   const [params, setParams] = useSearchParams();
@@ -60,41 +110,7 @@ export function RegisterRoom() {
   );
   return (
     <div className="panes">
-      <section aria-label="Customers and places" className="pane w-[236px] border-r">
-        <header className="px-3 pt-5 pb-2">
-          <h1>Register</h1>
-          <p className="flex flex-wrap gap-x-4 text-[0.93rem]">
-            {reader.may(beginImport) && (
-              <Link className="link-ink" to="/register/import">
-                Import a file
-              </Link>
-            )}
-            <Link className="link-ink" to="/register/history">
-              Past work
-            </Link>
-          </p>
-        </header>
-        <div className="flex-1 overflow-y-auto border-t border-hairline px-1 py-2 text-[0.95rem]">
-          {customer ? (
-            <>
-              <button
-                className="quiet link-ink px-2 pb-1"
-                onClick={() => set({ customer: null, location: null, view: null })}
-              >
-                All customers
-              </button>
-              <Places
-                key={customer}
-                customer={customer}
-                chosen={location}
-                choose={(id) => set({ location: id === null ? null : String(id), view: null })}
-              />
-            </>
-          ) : (
-            <Customers choose={(id) => set({ customer: String(id), location: null })} />
-          )}
-        </div>
-      </section>
+      <Beside customer={customer} location={location} set={set} />
       <div className="min-w-0 flex-1 px-5 pt-4">
         {customer ? (
           <Tabs

@@ -241,6 +241,74 @@ function ServiceLevelForm({
   );
 }
 
+/** What a service level promises, priority by priority. */
+function Level({
+  level,
+  calendars,
+  change,
+}: {
+  level: ServiceLevelOut;
+  calendars: Reference['calendars'];
+  change: () => void;
+}) {
+  const mayChange = useReader().may(changeServiceLevel);
+  const calendarName = (id: number): string => calendars.find((c) => c.id === id)?.name ?? '';
+  return (
+    <section className="mt-4">
+      <h2>
+        {level.name} <span className="quiet font-normal">pauses for: {level.pauses.join(', ') || 'nothing'}</span>{' '}
+        {level.holdsFrom && (
+          <span className="quiet font-normal">
+            · from {sayDate(level.holdsFrom)}, {plural(level.past.length, 'earlier version')}
+          </span>
+        )}{' '}
+        {mayChange && (
+          <button className="link-ink text-[0.87rem] font-normal" onClick={change}>
+            change
+          </button>
+        )}
+      </h2>
+      {level.pledge && <p className="quiet first-letter:uppercase">{sayPledge(level.pledge, calendarName)}</p>}
+      <table className="dense mt-1">
+        <thead>
+          <tr>
+            <th className="w-24">Priority</th>
+            {TARGETS.map((t) => (
+              <th key={t} className="first-letter:uppercase">
+                {t}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {Object.entries(level.targets).map(([p, promises]) => (
+            <tr key={p}>
+              <td>{p}</td>
+              {TARGETS.map((t) => {
+                const promise = promises[t];
+                return (
+                  <td key={t}>
+                    {promise ? (
+                      <>
+                        {sayMinutes(promise.minutes)}{' '}
+                        <span className="quiet">
+                          {promise.measure === 'elapsed' ? 'elapsed' : `working, ${calendarName(promise.calendarId)}`}
+                        </span>
+                      </>
+                    ) : (
+                      <span className="quiet">none</span>
+                    )}
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
 export function ServiceLevels() {
   const reader = useReader();
   const query = setupApi.useReadReferenceQuery();
@@ -266,64 +334,7 @@ export function ServiceLevels() {
             <p className="quiet mt-3">No service level yet. Without one nothing is promised and no clock runs.</p>
           ) : (
             reference.serviceLevels.map((l) => (
-              <section key={l.id} className="mt-4">
-                <h2>
-                  {l.name} <span className="quiet font-normal">pauses for: {l.pauses.join(', ') || 'nothing'}</span>{' '}
-                  {l.holdsFrom && (
-                    <span className="quiet font-normal">
-                      · from {sayDate(l.holdsFrom)}, {plural(l.past.length, 'earlier version')}
-                    </span>
-                  )}{' '}
-                  {reader.may(changeServiceLevel) && (
-                    <button className="link-ink text-[0.87rem] font-normal" onClick={() => setEditing(l)}>
-                      change
-                    </button>
-                  )}
-                </h2>
-                {l.pledge && (
-                  <p className="quiet first-letter:uppercase">
-                    {sayPledge(l.pledge, (id) => reference.calendars.find((c) => c.id === id)?.name ?? '')}
-                  </p>
-                )}
-                <table className="dense mt-1">
-                  <thead>
-                    <tr>
-                      <th className="w-24">Priority</th>
-                      {TARGETS.map((t) => (
-                        <th key={t} className="first-letter:uppercase">
-                          {t}
-                        </th>
-                      ))}
-                    </tr>
-                  </thead>
-                  <tbody>
-                    {Object.entries(l.targets).map(([p, promises]) => (
-                      <tr key={p}>
-                        <td>{p}</td>
-                        {TARGETS.map((t) => {
-                          const promise = promises[t];
-                          return (
-                            <td key={t}>
-                              {promise ? (
-                                <>
-                                  {sayMinutes(promise.minutes)}{' '}
-                                  <span className="quiet">
-                                    {promise.measure === 'elapsed'
-                                      ? 'elapsed'
-                                      : `working, ${reference.calendars.find((c) => c.id === promise.calendarId)?.name ?? ''}`}
-                                  </span>
-                                </>
-                              ) : (
-                                <span className="quiet">none</span>
-                              )}
-                            </td>
-                          );
-                        })}
-                      </tr>
-                    ))}
-                  </tbody>
-                </table>
-              </section>
+              <Level key={l.id} level={l} calendars={reference.calendars} change={() => setEditing(l)} />
             ))
           )}
         </>

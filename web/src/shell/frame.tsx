@@ -19,6 +19,50 @@ import { Waiting } from './waiting.tsx';
 
 type Floating = NonNullable<Room['floats']>;
 
+/** Who is signed in, what time it is where the house works, how it looks, and the way out. */
+function Reader({ session, person }: { session: Session; person: SignedIn }) {
+  const [signOut] = server.useSignOutMutation();
+  const [theme, setTheme] = useState<Theme>(chosenTheme());
+  const [loadedAt] = useState(() => Date.now());
+  const now: Instant = session.fixedNow ? session.now : instant(session.now + (Date.now() - loadedAt));
+  const zones = [...new Set([person.zone, ...session.zones])].slice(0, 3) as Zone[];
+  const leave = async (): Promise<void> => {
+    await signOut();
+    window.location.assign('/');
+  };
+  return (
+    <div className="mt-auto space-y-0.5 px-4 pb-4 text-[0.87rem] text-ink2">
+      <p className="font-semibold text-base-content">{person.name}</p>
+      <p className="first-letter:uppercase">{person.role}</p>
+      {zones.map((z) => (
+        <p key={z} className="tabular-nums">
+          {sayZone(z)} {sayTime(now, z)}
+        </p>
+      ))}
+      <label className="flex items-center gap-1 pt-1">
+        Look{' '}
+        <select
+          aria-label="Look"
+          className="bg-transparent underline"
+          value={theme}
+          onChange={(e) => {
+            const chosen = e.target.value as Theme;
+            setTheme(chosen);
+            applyTheme(chosen);
+          }}
+        >
+          <option value="system">as system</option>
+          <option value="paper">light</option>
+          <option value="night">dark</option>
+        </select>
+      </label>
+      <button className="link-ink" onClick={() => void leave()}>
+        Sign out
+      </button>
+    </div>
+  );
+}
+
 function Rail({
   session,
   person,
@@ -33,15 +77,6 @@ function Rail({
   help: () => void;
 }) {
   const { data: counts } = server.useReadCountsQuery(undefined, { pollingInterval: 60_000 });
-  const [signOut] = server.useSignOutMutation();
-  const [theme, setTheme] = useState<Theme>(chosenTheme());
-  const [loadedAt] = useState(() => Date.now());
-  const now: Instant = session.fixedNow ? session.now : instant(session.now + (Date.now() - loadedAt));
-  const zones = [...new Set([person.zone, ...session.zones])].slice(0, 3) as Zone[];
-  const leave = async (): Promise<void> => {
-    await signOut();
-    window.location.assign('/');
-  };
   return (
     <nav aria-label="Rooms" className="rail pane w-[148px] border-r">
       <p className="px-4 pt-5 pb-4 font-serif text-xl font-semibold">Stavok</p>
@@ -74,35 +109,7 @@ function Rail({
           <kbd className="serial">?</kbd> keys
         </button>
       </div>
-      <div className="mt-auto space-y-0.5 px-4 pb-4 text-[0.87rem] text-ink2">
-        <p className="font-semibold text-base-content">{person.name}</p>
-        <p className="first-letter:uppercase">{person.role}</p>
-        {zones.map((z) => (
-          <p key={z} className="tabular-nums">
-            {sayZone(z)} {sayTime(now, z)}
-          </p>
-        ))}
-        <label className="flex items-center gap-1 pt-1">
-          Look{' '}
-          <select
-            aria-label="Look"
-            className="bg-transparent underline"
-            value={theme}
-            onChange={(e) => {
-              const chosen = e.target.value as Theme;
-              setTheme(chosen);
-              applyTheme(chosen);
-            }}
-          >
-            <option value="system">as system</option>
-            <option value="paper">light</option>
-            <option value="night">dark</option>
-          </select>
-        </label>
-        <button className="link-ink" onClick={() => void leave()}>
-          Sign out
-        </button>
-      </div>
+      <Reader session={session} person={person} />
     </nav>
   );
 }

@@ -66,6 +66,19 @@ function Acts({
   );
 }
 
+function Counts({ counts }: { counts: UpkeepRun['counts'] }) {
+  return (
+    <p className="mt-2">
+      {plural(counts.schedules, 'schedule')} looked at:{' '}
+      <strong className="font-semibold">{plural(counts.proposed, 'visit')} to raise</strong>, {counts.held} held back,{' '}
+      <span className={counts.needsAction > 0 ? 'font-semibold' : ''}>
+        {counts.needsAction} that yield nothing and need action
+      </span>
+      , {counts.waits} with nothing due now.
+    </p>
+  );
+}
+
 function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null) => void; said: string | null }) {
   const reader = useReader();
   const ticks = useTicks<Key>();
@@ -80,14 +93,7 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
   const toRaise = chosen.length > 0 ? chosen.filter((p) => p.state === 'proposed').length : counts.proposed;
   return (
     <>
-      <p className="mt-2">
-        {plural(counts.schedules, 'schedule')} looked at:{' '}
-        <strong className="font-semibold">{plural(counts.proposed, 'visit')} to raise</strong>, {counts.held} held back,{' '}
-        <span className={counts.needsAction > 0 ? 'font-semibold' : ''}>
-          {counts.needsAction} that yield nothing and need action
-        </span>
-        , {counts.waits} with nothing due now.
-      </p>
+      <Counts counts={counts} />
       {said && (
         <p role="status" className="mt-2 border border-base-content bg-base-100 px-3 py-1.5">
           {said}{' '}
