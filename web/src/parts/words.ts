@@ -1,4 +1,5 @@
 // Words and numbers as screens show them: dates, times with their zone, lengths, percentages.
+import { sayAmountOf } from '#core/money.ts';
 import {
   daysBetween,
   localDateAt,
@@ -75,5 +76,4 @@ export function sayExpected({
 }
 
 /** An amount in minor units, with its currency. */
-export const sayMoney = (minor: number, currency: string): string =>
-  `${(minor / 100).toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 })} ${currency}`;
+export const sayMoney = (minor: number, currency: string): string => `${currency} ${sayAmountOf(minor, currency)}`;
