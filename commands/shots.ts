@@ -55,11 +55,7 @@ const SHOTS: readonly Shot[] = [
     async show(page, address) {
       await page.goto(`${address}/register`);
       await page.getByRole('button', { name: /Alvorim Hospitals/ }).click();
-      await page
-        .getByRole('tree')
-        .getByRole('button', { name: /^Floor 2/ })
-        .first()
-        .click();
+      await page.getByRole('treegrid').getByRole('row', { name: 'Floor 2' }).first().click();
       await page.getByText('from São Brás Hospital').first().waitFor();
     },
   },
@@ -68,7 +64,7 @@ const SHOTS: readonly Shot[] = [
     async show(page, address) {
       await page.goto(`${address}/register`);
       await page.getByRole('button', { name: /Costabela Blood Centre/ }).click();
-      await page.getByRole('button', { name: 'Map of sites' }).click();
+      await page.getByRole('tab', { name: 'Map of sites' }).click();
       await page.getByRole('img', { name: /^Sites around/ }).waitFor();
     },
   },

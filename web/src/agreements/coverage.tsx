@@ -54,7 +54,7 @@ function columnsFor(agreement: Page, isOpen: (key: string) => boolean, open: (ke
       value: ({ lines, opens }) => (opens ? `${lines.length} machines, covered alike` : lines[0].label),
       show: ({ key, lines, opens }) =>
         opens ? (
-          <button className="link-ink" aria-expanded={isOpen(key)} onClick={() => open(key)}>
+          <button className="link-ink text-left" aria-expanded={isOpen(key)} onClick={() => open(key)}>
             {lines.length} machines, covered alike
           </button>
         ) : (

@@ -56,10 +56,17 @@ const Shown = createContext<Set<string>>(new Set());
 
 const within = (name: string, around: string): boolean => name === around || name.startsWith(`${around}.`);
 
+/** What is said of a part of the errors itself. */
+const saidOf = (errors: unknown): string | undefined =>
+  typeof errors === 'object' && errors !== null && 'message' in errors && typeof errors.message === 'string'
+    ? errors.message
+    : undefined;
+
 /** The first thing said in a part of the errors, however deep. */
 function firstSaid(errors: unknown): string | undefined {
   if (typeof errors !== 'object' || errors === null) return undefined;
-  if ('message' in errors && typeof errors.message === 'string') return errors.message;
+  const own = saidOf(errors);
+  if (own !== undefined) return own;
   for (const [key, held] of Object.entries(errors)) {
     const said = key === 'ref' ? undefined : firstSaid(held);
     if (said !== undefined) return said;
@@ -212,6 +219,8 @@ export type Bound = {
   readonly left: () => void;
   /** What is wrong with it, or with the first wrong part of it. */
   readonly error: string | undefined;
+  /** What is wrong with it as a whole, and with no part of it. */
+  readonly ownError: string | undefined;
   /** What is wrong with a part of it, by its path within. */
   readonly errorAt: (part: string) => string | undefined;
 };
@@ -230,6 +239,7 @@ export function useBound(name: string): Bound {
     change: field.onChange,
     left: field.onBlur,
     error: firstSaid(get(formState.errors, name)),
+    ownError: saidOf(get(formState.errors, name)),
     errorAt: (part) => firstSaid(get(formState.errors, `${name}.${part}`)),
   };
 }

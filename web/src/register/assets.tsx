@@ -154,7 +154,7 @@ export function Assets({
               span={page}
               chosen={chosen}
               choose={setChosen}
-              height={strip ? 'calc(100vh - 22.7rem)' : 'calc(100vh - 14.2rem)'}
+              height={strip ? 'calc(100vh - 22.9rem)' : 'calc(100vh - 10rem)'}
               {...(may && {
                 ticked,
                 tick: (id: number) =>

@@ -103,7 +103,7 @@ function Week() {
           <WireText key={name} name={`weekly.${i}`} label={name} />
         ))}
       </div>
-      <Wire name="weekly">{({ error }) => error && <p className="text-missed">✕ {error}</p>}</Wire>
+      <Wire name="weekly">{({ ownError }) => ownError && <p className="text-missed">✕ {ownError}</p>}</Wire>
     </fieldset>
   );
 }
