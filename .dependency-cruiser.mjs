@@ -38,7 +38,7 @@ export default {
     {
       name: 'api-imports-core-and-valibot',
       severity: 'error',
-      from: { path: '^api/src' },
+      from: { path: '^api/src', pathNot: '\\.test\\.ts$' },
       to: { pathNot: '^(api/src|core/src|node_modules/valibot)' },
     },
     {

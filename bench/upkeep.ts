@@ -4,7 +4,14 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { asId, type PersonId } from '#core/ids.ts';
 import { addDays, asLocalDate, asZone, instant } from '#core/time/index.ts';
-import { bulkInsert, insertedIds, migrateDatabase, openDatabase, type Database } from '#server/platform/database.ts';
+import {
+  bulkInsert,
+  insertedIds,
+  migrateDatabase,
+  openDatabase,
+  type Database,
+  type Tx,
+} from '#server/platform/database.ts';
 import { commitRun, computeRun } from '#server/upkeep/index.ts';
 import { freePort, startDatabase } from '../commands/mariadb.ts';
 import { sized } from './size.ts';
@@ -20,51 +27,66 @@ const RULES = [
 ];
 const COPIED = ['visit', 'work_order', 'order_line', 'order_event', 'order_task'] as const;
 
+type Ground = {
+  readonly customerId: number;
+  readonly classId: number;
+  readonly placeId: number;
+  readonly calendarId: number;
+  readonly planId: number;
+  readonly agreementId: number;
+};
+
+/** One customer with one site, one agreement over all of it, and what its schedules point at. */
+async function makeGround({ connection }: Tx): Promise<Ground> {
+  const one = async (table: string, columns: string[], row: unknown[]): Promise<number> =>
+    (await insertedIds(connection, await bulkInsert(connection, table, columns, [row]), 1))[0] as number;
+  const customerId = await one('customer', ['name'], ['Load']);
+  const classId = await one('asset_class', ['name'], ['Ultra-low freezer']);
+  const placeId = await one(
+    'location',
+    ['name', 'zone', 'path', 'full_name'],
+    ['Site', 'Europe/Lisbon', '/1/', 'Site'],
+  );
+  const calendarId = await one(
+    'calendar',
+    ['name', 'zone', 'weekly', 'closed', 'extra_open'],
+    [
+      'Hours',
+      'Europe/Lisbon',
+      JSON.stringify([1, 2, 3, 4, 5, 6, 7].map((d) => (d <= 5 ? [{ from: 540, to: 1080 }] : []))),
+      '[]',
+      '[]',
+    ],
+  );
+  const planId = await one(
+    'job_plan',
+    ['name', 'minutes', 'tasks'],
+    [
+      'Care',
+      90,
+      JSON.stringify([
+        { text: 'Clean filter', mandatory: true },
+        { text: 'Test the alarm', mandatory: true },
+      ]),
+    ],
+  );
+  const agreementId = await one(
+    'agreement',
+    ['number', 'customer_id', 'name', 'stage', 'term_from', 'term_to', 'notice_days', 'reminder'],
+    ['AG-1', customerId, 'All', 'in force', '2026-11-24', '2028-12-31', 0, ''],
+  );
+  await one(
+    'coverage_line',
+    ['agreement_id', 'location_id', 'term_from', 'labour', 'parts', 'travel', 'kinds', 'excluded_causes'],
+    [agreementId, placeId, '2026-11-24', 100, 100, 100, '["preventive"]', '[]'],
+  );
+  return { customerId, classId, placeId, calendarId, planId, agreementId };
+}
+
 async function makeWorld(database: Database): Promise<void> {
   await database.transact(async (tx) => {
     const { connection } = tx;
-    const one = async (table: string, columns: string[], row: unknown[]): Promise<number> =>
-      (await insertedIds(connection, await bulkInsert(connection, table, columns, [row]), 1))[0] as number;
-    const customerId = await one('customer', ['name'], ['Load']);
-    const classId = await one('asset_class', ['name'], ['Ultra-low freezer']);
-    const placeId = await one(
-      'location',
-      ['name', 'zone', 'path', 'full_name'],
-      ['Site', 'Europe/Lisbon', '/1/', 'Site'],
-    );
-    const calendarId = await one(
-      'calendar',
-      ['name', 'zone', 'weekly', 'closed', 'extra_open'],
-      [
-        'Hours',
-        'Europe/Lisbon',
-        JSON.stringify([1, 2, 3, 4, 5, 6, 7].map((d) => (d <= 5 ? [{ from: 540, to: 1080 }] : []))),
-        '[]',
-        '[]',
-      ],
-    );
-    const planId = await one(
-      'job_plan',
-      ['name', 'minutes', 'tasks'],
-      [
-        'Care',
-        90,
-        JSON.stringify([
-          { text: 'Clean filter', mandatory: true },
-          { text: 'Test the alarm', mandatory: true },
-        ]),
-      ],
-    );
-    const agreementId = await one(
-      'agreement',
-      ['number', 'customer_id', 'name', 'stage', 'term_from', 'term_to', 'notice_days', 'reminder'],
-      ['AG-1', customerId, 'All', 'in force', '2026-11-24', '2028-12-31', 0, ''],
-    );
-    await one(
-      'coverage_line',
-      ['agreement_id', 'location_id', 'term_from', 'labour', 'parts', 'travel', 'kinds', 'excluded_causes'],
-      [agreementId, placeId, '2026-11-24', 100, 100, 100, '["preventive"]', '[]'],
-    );
+    const { customerId, classId, placeId, calendarId, planId, agreementId } = await makeGround(tx);
     const assets = Array.from({ length: SCHEDULES }, (_, i) => [
       customerId,
       placeId,

@@ -106,13 +106,8 @@ function happenedOn(
   return events;
 }
 
-export async function writeVisits(
-  tx: Tx,
-  random: Random,
-  assets: readonly DemoAsset[],
-  now: Instant,
-  today: LocalDate,
-): Promise<number> {
+/** The visits of the past as the run would have raised them, each with how it ended. */
+async function chooseVisits(tx: Tx, random: Random, assets: readonly DemoAsset[], today: LocalDate): Promise<Chosen[]> {
   const book = await calendarBook(tx.db);
   const byId = new Map(assets.map((a) => [a.id, a]));
   const rows = await schedulesOf(tx, assets);
@@ -133,7 +128,11 @@ export async function writeVisits(
     ).filter((v) => v.raise <= stopped && (row.agreement.termTo === null || v.nominal <= row.agreement.termTo));
     for (const visit of visits) chosen.push({ row, visit, outcome: outcomeOf(random, visit, today), asset });
   }
-  const ids = await insertedIds(
+  return chosen;
+}
+
+async function insertVisits(tx: Tx, chosen: readonly Chosen[]): Promise<number[]> {
+  return insertedIds(
     tx.connection,
     await bulkInsert(
       tx.connection,
@@ -165,6 +164,17 @@ export async function writeVisits(
     ),
     chosen.length,
   );
+}
+
+export async function writeVisits(
+  tx: Tx,
+  random: Random,
+  assets: readonly DemoAsset[],
+  now: Instant,
+  today: LocalDate,
+): Promise<number> {
+  const chosen = await chooseVisits(tx, random, assets, today);
+  const ids = await insertVisits(tx, chosen);
   const record = await recorder(tx);
   const orders = chosen.flatMap((one, i): NewOrder[] => {
     const { row, visit, outcome, asset } = one;

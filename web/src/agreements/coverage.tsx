@@ -128,6 +128,16 @@ function Acts({
   );
 }
 
+/** Machines named one by one with the same terms stand as one row; what is said of a place or class stays by itself. */
+const rowsOf = (all: readonly Line[], isOpen: (key: string) => boolean): Shown[] =>
+  foldAlike(all, (l) => (l.reach === 'asset' ? JSON.stringify([l.terms, l.serviceLevel?.id]) : String(l.id))).flatMap(
+    ({ key, rows: alike }): Shown[] => {
+      const lines = alike as readonly [Line, ...Line[]];
+      const each = lines.map((l): Shown => ({ key: String(l.id), lines: [l], opens: false }));
+      return lines.length === 1 ? each : [{ key, lines, opens: true }, ...(isOpen(key) ? each : [])];
+    },
+  );
+
 export function Coverage({
   agreement,
   apply,
@@ -144,15 +154,6 @@ export function Coverage({
   const ids = agreement.lines.map((l) => l.id);
   const chosen = ids.filter((id) => ticked.has(id));
   const { isOpen, toggle: openFold } = useOpened();
-  // Machines named one by one with the same terms stand as one row; what is said of a place or class stays by itself.
-  const folds = foldAlike(agreement.lines, (l) =>
-    l.reach === 'asset' ? JSON.stringify([l.terms, l.serviceLevel?.id]) : String(l.id),
-  );
-  const rows = folds.flatMap(({ key, rows: alike }): Shown[] => {
-    const lines = alike as readonly [Line, ...Line[]];
-    const each = lines.map((l): Shown => ({ key: String(l.id), lines: [l], opens: false }));
-    return lines.length === 1 ? each : [{ key, lines, opens: true }, ...(isOpen(key) ? each : [])];
-  });
   const finish = (): void => {
     setDoing(null);
     ticks.clear();
@@ -193,7 +194,7 @@ export function Coverage({
           name="coverage"
           caption="Coverage"
           columns={columnsFor(agreement, isOpen, openFold)}
-          rows={rows}
+          rows={rowsOf(agreement.lines, isOpen)}
           idOf={(r) => r.key}
           sorting={AS_WRITTEN}
           ticks={

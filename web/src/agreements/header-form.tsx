@@ -54,6 +54,45 @@ function IndexField({
   );
 }
 
+type IndexValue = Indexation['values'][number];
+
+/** A later index, and from when it counts. */
+function IndexValueFields({
+  value,
+  at,
+  onChange,
+  onRemove,
+  errorAt,
+}: {
+  value: IndexValue;
+  at: number;
+  onChange: (over: Partial<IndexValue>) => void;
+  onRemove: () => void;
+  errorAt: (part: string) => string | undefined;
+}) {
+  return (
+    <div className="mt-2 grid grid-cols-3 gap-3">
+      <DateField
+        label="Index from"
+        value={value.from}
+        onChange={(from) => onChange({ from: from as LocalDate })}
+        error={errorAt(`values.${at}.from`)}
+      />
+      <IndexField
+        label="I₁"
+        value={value.hundredths}
+        onChange={(hundredths) => onChange({ hundredths })}
+        error={errorAt(`values.${at}.hundredths`)}
+      />
+      <div className="flex items-end pb-0.5">
+        <button type="button" className="act" onClick={onRemove}>
+          Remove
+        </button>
+      </div>
+    </div>
+  );
+}
+
 function IndexFields() {
   const begins = useFormContext<AgreementHeader>().watch('from');
   return (
@@ -70,7 +109,7 @@ function IndexFields() {
             </button>
           );
         const { values } = indexation;
-        const setValue = (i: number, over: Partial<Indexation['values'][number]>): void =>
+        const setValue = (i: number, over: Partial<IndexValue>): void =>
           change({ ...indexation, values: values.map((x, n) => (n === i ? { ...x, ...over } : x)) });
         return (
           <fieldset className="border-t border-hairline pt-2">
@@ -97,29 +136,14 @@ function IndexFields() {
               </div>
             </div>
             {values.map((v, i) => (
-              <div key={i} className="mt-2 grid grid-cols-3 gap-3">
-                <DateField
-                  label="Index from"
-                  value={v.from}
-                  onChange={(from) => setValue(i, { from: from as LocalDate })}
-                  error={errorAt(`values.${i}.from`)}
-                />
-                <IndexField
-                  label="I₁"
-                  value={v.hundredths}
-                  onChange={(hundredths) => setValue(i, { hundredths })}
-                  error={errorAt(`values.${i}.hundredths`)}
-                />
-                <div className="flex items-end pb-0.5">
-                  <button
-                    type="button"
-                    className="act"
-                    onClick={() => change({ ...indexation, values: values.filter((_, n) => n !== i) })}
-                  >
-                    Remove
-                  </button>
-                </div>
-              </div>
+              <IndexValueFields
+                key={i}
+                at={i}
+                value={v}
+                onChange={(over) => setValue(i, over)}
+                onRemove={() => change({ ...indexation, values: values.filter((_, n) => n !== i) })}
+                errorAt={errorAt}
+              />
             ))}
             <button
               type="button"

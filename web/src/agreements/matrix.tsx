@@ -177,6 +177,19 @@ function Machines({ machines, span, ticks }: { machines: readonly Machine[]; spa
   );
 }
 
+/** How many of the machines of the customer are covered, not covered, covered twice. */
+function Counted({ counts }: { counts: MatrixPage['counts'] }) {
+  return (
+    <p className="quiet mt-1">
+      {plural(counts.all, 'machine')}, {counts.covered} covered by this agreement,{' '}
+      <strong className={counts.without > 0 ? 'font-semibold text-base-content' : 'font-normal'}>
+        {counts.without} without any cover
+      </strong>
+      , {counts.twice} covered twice
+    </p>
+  );
+}
+
 export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChange | null }) {
   const [typed, setTyped] = useState<string>(agreement.on);
   const [show, setShow] = useState<Show>('all');
@@ -235,13 +248,7 @@ export function Matrix({ agreement, apply }: { agreement: Page; apply: ApplyChan
       <Waiting query={query}>
         {({ items, counts, next, from, to }) => (
           <>
-            <p className="quiet mt-1">
-              {plural(counts.all, 'machine')}, {counts.covered} covered by this agreement,{' '}
-              <strong className={counts.without > 0 ? 'font-semibold text-base-content' : 'font-normal'}>
-                {counts.without} without any cover
-              </strong>
-              , {counts.twice} covered twice
-            </p>
+            <Counted counts={counts} />
             {items.length === 0 ? (
               <p className="border-y border-hairline py-4">
                 {show === 'all' ? 'The customer has no machine in service.' : 'None on that day. '}

@@ -2,34 +2,23 @@
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { writeAgreement, type AgreementHeader } from '#api/agreements/index.ts';
+import type { Sent } from '#api/contract.ts';
 import { addDays, addMonths, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import type { Choice } from '../parts/choose.tsx';
 import { newRequestKey, SelectField } from '../parts/fields.tsx';
-import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
+import { useWireForm, Wire, WireForm, type WireFormOf } from '../parts/wire-form.tsx';
 import { ChooseCustomer, customersApi } from '../customers/index.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { HeaderFields, NEW_HEADER } from './header-form.tsx';
 
-export function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => void }) {
-  const navigate = useNavigate();
-  const anybody = customersApi.useListCustomersQuery({ query: { limit: '1' } });
-  const types = agreementsApi.useListAgreementTypesQuery();
-  const [customer, setCustomer] = useState<Choice | null>(null);
+type NewAgreement = WireFormOf<Sent<typeof writeAgreement>['body']>;
+
+/** What a draft begins with: nothing, a type, which fills in what is usual, or a copy of one of the customer's. */
+function BeginWith({ form, customerId, today }: { form: NewAgreement; customerId: string; today: LocalDate }) {
   const [start, setStart] = useState('');
-  const [requestKey] = useState(newRequestKey);
-  const form = useWireForm(writeAgreement, {
-    requestKey,
-    customerId: NaN,
-    typeId: null,
-    copyOf: null,
-    ...NEW_HEADER,
-    from: today,
-    to: addDays(addMonths(today, 12), -1),
-  });
-  const customerId = customer ? String(customer.id) : '';
+  const types = agreementsApi.useListAgreementTypesQuery();
   const others = agreementsApi.useListAgreementsQuery({ query: { customer: customerId } }, { skip: customerId === '' });
-  const [write] = agreementsApi.useWriteAgreementMutation();
   const begin = (value: string): void => {
     setStart(value);
     const [kind, id] = value.split('/');
@@ -46,6 +35,42 @@ export function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: 
     };
     for (const [name, of] of Object.entries(usual)) form.setValue(name as 'name', of as string, { shouldDirty: true });
   };
+  return (
+    <Wire name="typeId">
+      {({ error }) => (
+        <SelectField
+          label="Begin with"
+          value={start}
+          onChange={begin}
+          options={[
+            ['', 'nothing'],
+            ...(types.data?.items ?? []).map((t) => [`type/${t.id}`, `the type ${t.name}`] as const),
+            ...(others.data?.items ?? []).map((a) => [`copy/${a.id}`, `a copy of ${a.number} ${a.name}`] as const),
+          ]}
+          error={error}
+          hint="A type fills in what is usual; everything stays open to change."
+        />
+      )}
+    </Wire>
+  );
+}
+
+export function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: () => void }) {
+  const navigate = useNavigate();
+  const anybody = customersApi.useListCustomersQuery({ query: { limit: '1' } });
+  const [customer, setCustomer] = useState<Choice | null>(null);
+  const [requestKey] = useState(newRequestKey);
+  const form = useWireForm(writeAgreement, {
+    requestKey,
+    customerId: NaN,
+    typeId: null,
+    copyOf: null,
+    ...NEW_HEADER,
+    from: today,
+    to: addDays(addMonths(today, 12), -1),
+  });
+  const customerId = customer ? String(customer.id) : '';
+  const [write] = agreementsApi.useWriteAgreementMutation();
   return (
     <Dialog title="Write an agreement" onClose={onClose} wide>
       <WireForm
@@ -80,24 +105,7 @@ export function WriteAgreement({ today, onClose }: { today: LocalDate; onClose: 
               />
             )}
           </Wire>
-          <Wire name="typeId">
-            {({ error }) => (
-              <SelectField
-                label="Begin with"
-                value={start}
-                onChange={begin}
-                options={[
-                  ['', 'nothing'],
-                  ...(types.data?.items ?? []).map((t) => [`type/${t.id}`, `the type ${t.name}`] as const),
-                  ...(others.data?.items ?? []).map(
-                    (a) => [`copy/${a.id}`, `a copy of ${a.number} ${a.name}`] as const,
-                  ),
-                ]}
-                error={error}
-                hint="A type fills in what is usual; everything stays open to change."
-              />
-            )}
-          </Wire>
+          <BeginWith form={form} customerId={customerId} today={today} />
         </div>
         <HeaderFields customerId={customerId} />
       </WireForm>

@@ -35,23 +35,56 @@ function useSettled(text: string): string {
 const sayChoice = (choice: Choice | null): string =>
   choice === null ? '' : [choice.mark, choice.name].filter((x) => x).join(' ');
 
+/** What is typed, found and chosen, and whether the list is open. */
+function useChoosing(
+  chosen: Choice | null,
+  onChoose: (choice: Choice | null) => void,
+  useFind: (typed: string, isOpen: boolean) => Found,
+) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const settled = useSettled(typed ?? '');
+  const [isOpen, setOpen] = useState(false);
+  const found = useFind(settled.trim(), isOpen);
+  const choose = (choice: Choice | null): void => {
+    setTyped(null);
+    onChoose(choice);
+  };
+  const box = useCombobox<Choice>({
+    items: [...found.choices],
+    itemToString: sayChoice,
+    itemToKey: (choice) => choice?.id,
+    selectedItem: chosen,
+    inputValue: typed ?? sayChoice(chosen),
+    isOpen,
+    onIsOpenChange: (change) => setOpen(change.isOpen),
+    onInputValueChange: ({ inputValue, type }) => {
+      if (type === useCombobox.stateChangeTypes.InputChange) setTyped(inputValue);
+    },
+    onSelectedItemChange: ({ selectedItem }) => choose(selectedItem),
+    // Left without choosing, the field says again what is chosen.
+    onStateChange: ({ type }) => {
+      if (type === useCombobox.stateChangeTypes.InputBlur || type === useCombobox.stateChangeTypes.InputKeyDownEscape)
+        setTyped(null);
+    },
+  });
+  return { box, found, settled, choose };
+}
+
 /** What is offered, and what to do when it is nothing or not all. */
 function Offered({
   box,
-  choices,
   chosen,
   found,
   settled,
 }: {
   box: UseComboboxReturnValue<Choice>;
-  choices: readonly Choice[];
   chosen: Choice | null;
   found: Found;
   settled: string;
 }) {
   return (
     <>
-      {choices.map((choice, index) => (
+      {found.choices.map((choice, index) => (
         <li
           key={choice.id}
           {...box.getItemProps({ item: choice, index })}
@@ -62,7 +95,7 @@ function Offered({
           {choice.beside && <span className="quiet min-w-0 flex-1 truncate text-right">{choice.beside}</span>}
         </li>
       ))}
-      {choices.length === 0 && (
+      {found.choices.length === 0 && (
         <li className="quiet px-2.5 py-1" role="presentation">
           {found.isLooking ? 'Looking…' : `Nothing answers to “${settled}”. Try another part of the name.`}
         </li>
@@ -99,32 +132,7 @@ export function Choose({
   error?: string | undefined;
   className?: string | undefined;
 }) {
-  const [typed, setTyped] = useState<string | null>(null);
-  const settled = useSettled(typed ?? '');
-  const [isOpen, setOpen] = useState(false);
-  const found = useFind(settled.trim(), isOpen);
-  const choices = [...found.choices];
-  const box = useCombobox<Choice>({
-    items: choices,
-    itemToString: sayChoice,
-    itemToKey: (choice) => choice?.id,
-    selectedItem: chosen,
-    inputValue: typed ?? sayChoice(chosen),
-    isOpen,
-    onIsOpenChange: (change) => setOpen(change.isOpen),
-    onInputValueChange: ({ inputValue, type }) => {
-      if (type === useCombobox.stateChangeTypes.InputChange) setTyped(inputValue);
-    },
-    onSelectedItemChange: ({ selectedItem }) => {
-      setTyped(null);
-      onChoose(selectedItem);
-    },
-    // Left without choosing, the field says again what is chosen.
-    onStateChange: ({ type }) => {
-      if (type === useCombobox.stateChangeTypes.InputBlur || type === useCombobox.stateChangeTypes.InputKeyDownEscape)
-        setTyped(null);
-    },
-  });
+  const { box, found, settled, choose } = useChoosing(chosen, onChoose, useFind);
   const clears = none !== undefined && chosen !== null;
   return (
     <Field label={label} hint={hint} error={error} {...(className && { className })}>
@@ -145,10 +153,7 @@ export function Choose({
               type="button"
               className="absolute top-0.5 right-8"
               aria-label={`${label}: ${none}`}
-              onClick={() => {
-                setTyped(null);
-                onChoose(null);
-              }}
+              onClick={() => choose(null)}
             >
               <X size={15} aria-hidden="true" />
             </button>
@@ -165,12 +170,12 @@ export function Choose({
             {...box.getMenuProps({ 'aria-label': label })}
             aria-labelledby={undefined}
             className={
-              isOpen
+              box.isOpen
                 ? 'absolute z-20 mt-0.5 max-h-64 w-full min-w-72 overflow-y-auto border border-base-content bg-base-100 shadow-sm'
                 : 'hidden'
             }
           >
-            {isOpen && <Offered box={box} choices={choices} chosen={chosen} found={found} settled={settled} />}
+            {box.isOpen && <Offered box={box} chosen={chosen} found={found} settled={settled} />}
           </ul>
         </span>
       )}

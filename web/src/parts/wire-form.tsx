@@ -121,47 +121,22 @@ function SaidAbove({ text, type }: { text: string; type: string }) {
   );
 }
 
-export function WireForm<Values extends FieldValues, T>({
-  form,
-  name,
-  save,
-  send,
-  onDone,
-  onRefused,
-  onCancel,
-  cancel = 'Cancel',
-  sheet = false,
-  disabled = false,
-  children,
-}: {
-  form: WireFormOf<Values>;
-  name: string;
-  /** What the button says will happen. */
-  save: ReactNode;
+type Sending<Values, T> = {
   /** `seen`: the version somebody else's change led to, once this form was refused for it and may be sent again over it. */
-  send: (values: Values, seen: number | undefined) => PromiseLike<{ data?: T; error?: unknown }>;
-  onDone: (answer: T) => void;
+  readonly send: (values: Values, seen: number | undefined) => PromiseLike<{ data?: T; error?: unknown }>;
+  readonly onDone: (answer: T) => void;
   /** Takes a refusal that the form answers itself; true: nothing more is said. */
-  onRefused?: (problem: Problem) => boolean;
-  onCancel?: () => void;
-  /** What the button beside says, where leaving it is more than closing. */
-  cancel?: string;
-  /** On a sheet of its own, where the form stands in a page and does not float. */
-  sheet?: boolean;
-  /** Nothing can be saved yet. */
-  disabled?: boolean;
-  children: ReactNode;
-}) {
-  const { errors, isDirty, isSubmitting, submitCount } = form.formState;
-  const [shown] = useState(() => new Set<string>());
+  readonly onRefused?: (problem: Problem) => boolean;
+};
+
+/** Sends the form; what is refused is said where it belongs, and what was typed stays. */
+function useSending<Values extends FieldValues, T>(
+  form: WireFormOf<Values>,
+  shown: Set<string>,
+  { send, onDone, onRefused }: Sending<Values, T>,
+) {
   const seen = useRef<number | undefined>(undefined);
-  const box = useRef<HTMLFormElement>(null);
-  // The first field that is wrong takes the keys.
-  useEffect(() => {
-    if (submitCount > 0) box.current?.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus();
-  }, [submitCount]);
-  useMarkUnsaved(isDirty && !isSubmitting);
-  const submit = form.handleSubmit(
+  return form.handleSubmit(
     async (values) => {
       const { data, error } = await send(values, seen.current);
       const problem = error as Problem | undefined;
@@ -181,6 +156,41 @@ export function WireForm<Values extends FieldValues, T>({
       if (elsewhere.length > 0) putRefusals(form, shown, elsewhere, '', null);
     },
   );
+}
+
+export function WireForm<Values extends FieldValues, T>({
+  form,
+  name,
+  save,
+  onCancel,
+  cancel = 'Cancel',
+  sheet = false,
+  disabled = false,
+  children,
+  ...sending
+}: Sending<Values, T> & {
+  form: WireFormOf<Values>;
+  name: string;
+  /** What the button says will happen. */
+  save: ReactNode;
+  onCancel?: () => void;
+  /** What the button beside says, where leaving it is more than closing. */
+  cancel?: string;
+  /** On a sheet of its own, where the form stands in a page and does not float. */
+  sheet?: boolean;
+  /** Nothing can be saved yet. */
+  disabled?: boolean;
+  children: ReactNode;
+}) {
+  const { errors, isDirty, isSubmitting, submitCount } = form.formState;
+  const [shown] = useState(() => new Set<string>());
+  const box = useRef<HTMLFormElement>(null);
+  // The first field that is wrong takes the keys.
+  useEffect(() => {
+    if (submitCount > 0) box.current?.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus();
+  }, [submitCount]);
+  useMarkUnsaved(isDirty && !isSubmitting);
+  const submit = useSending(form, shown, sending);
   return (
     <FormProvider {...form}>
       <Shown value={shown}>

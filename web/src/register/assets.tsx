@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { changeMany } from '#api/assets.ts';
+import type { TreeNode } from '#api/places.ts';
 import { TextField } from '../parts/fields.tsx';
 import { plural } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
@@ -94,6 +95,50 @@ function NoAsset({ isFiltered, clear }: { isFiltered: boolean; clear: () => void
   );
 }
 
+/** What floats over the list: the change of many, or a new asset. */
+function Floating({
+  what,
+  filter,
+  ids,
+  nodes,
+  onClose,
+  onChanged,
+}: {
+  what: 'bulk' | 'add';
+  filter: AssetListFilter;
+  ids: readonly number[];
+  nodes: readonly TreeNode[];
+  onClose: () => void;
+  onChanged: (text: string) => void;
+}) {
+  if (what === 'add')
+    return (
+      <AssetForm
+        customerId={Number(filter.customer)}
+        locationId={filter.location ? Number(filter.location) : null}
+        nodes={nodes}
+        onClose={onClose}
+      />
+    );
+  return (
+    <BulkDialog
+      ids={ids}
+      nodes={nodes}
+      onClose={onClose}
+      onDone={({ will, refused }) => {
+        onClose();
+        onChanged(`${plural(will, 'asset')} changed${refused.length > 0 ? `, ${refused.length} refused` : ''}.`);
+      }}
+    />
+  );
+}
+
+const Said = ({ text }: { text: string }) => (
+  <p role="status" className="pb-1">
+    {text}
+  </p>
+);
+
 export function Assets({
   filter,
   setSearch,
@@ -115,9 +160,10 @@ export function Assets({
   const total = first.data?.total ?? 0;
   useListKeys(total, chosen, setChosen, () => atChosen.row && void navigate(`/assets/${atChosen.row.id}`));
   const may = reader.may(changeMany);
+  const tick = (id: number): void =>
+    setTicked((old) => new Set(old.has(id) ? [...old].filter((x) => x !== id) : [...old, id]));
   const nodes = tree.currentData?.nodes ?? [];
   const strip = filter.customer && filter.location;
-  const exported = new URLSearchParams(filter).toString();
   return (
     <section aria-label="Assets">
       {strip && nodes.length > 0 && (
@@ -137,53 +183,36 @@ export function Assets({
         may={may}
         float={setFloating}
       />
-      {said && (
-        <p role="status" className="pb-1">
-          {said}
-        </p>
-      )}
+      {said && <Said text={said} />}
       <Waiting query={first}>
         {(page) =>
           page.total === 0 ? (
             <NoAsset isFiltered={Object.keys(filter).length > 0} clear={clear} />
           ) : (
             <AssetTable
-              key={exported}
+              key={new URLSearchParams(filter).toString()}
               count={page.total}
               filter={filter}
               span={page}
               chosen={chosen}
               choose={setChosen}
               height={strip ? 'calc(100vh - 22.9rem)' : 'calc(100vh - 10rem)'}
-              {...(may && {
-                ticked,
-                tick: (id: number) =>
-                  setTicked((old) => new Set(old.has(id) ? [...old].filter((x) => x !== id) : [...old, id])),
-              })}
+              {...(may && { ticked, tick })}
             />
           )
         }
       </Waiting>
-      {floating === 'bulk' && (
-        <BulkDialog
+      {floating && (
+        <Floating
+          what={floating}
+          filter={filter}
           ids={[...ticked]}
           nodes={nodes}
           onClose={() => setFloating(null)}
-          onDone={(effect) => {
-            setFloating(null);
+          onChanged={(text) => {
             setTicked(new Set());
-            setSaid(
-              `${plural(effect.will, 'asset')} changed${effect.refused.length > 0 ? `, ${effect.refused.length} refused` : ''}.`,
-            );
+            setSaid(text);
           }}
-        />
-      )}
-      {floating === 'add' && (
-        <AssetForm
-          customerId={Number(filter.customer)}
-          locationId={filter.location ? Number(filter.location) : null}
-          nodes={nodes}
-          onClose={() => setFloating(null)}
         />
       )}
     </section>

@@ -5,7 +5,7 @@ import { type LocalDate } from '#core/time/index.ts';
 import { type Column } from '../parts/table/index.ts';
 import { sayDate, sayMinutes } from '../parts/words.ts';
 
-export const proposalColumns = (day: (d: LocalDate) => string): Column<Proposal>[] => [
+const whenColumns = (day: (d: LocalDate) => string): Column<Proposal>[] => [
   {
     id: 'due',
     head: 'Due',
@@ -32,6 +32,9 @@ export const proposalColumns = (day: (d: LocalDate) => string): Column<Proposal>
     show: (p) => day(p.raise),
     className: 'quiet whitespace-nowrap',
   },
+];
+
+const WHAT_COLUMNS: readonly Column<Proposal>[] = [
   {
     id: 'asset',
     head: 'Asset',
@@ -101,6 +104,11 @@ export const proposalColumns = (day: (d: LocalDate) => string): Column<Proposal>
       </>
     ),
   },
+];
+
+export const proposalColumns = (day: (d: LocalDate) => string): Column<Proposal>[] => [
+  ...whenColumns(day),
+  ...WHAT_COLUMNS,
 ];
 
 export const NOTHING_COLUMNS: readonly Column<UpkeepRun['nothing'][number]>[] = [

@@ -79,12 +79,33 @@ function Counts({ counts }: { counts: UpkeepRun['counts'] }) {
   );
 }
 
+/** The schedules that yield nothing: first those that need action, then, asked for, those with nothing due. */
+function Yieldless({ run: { nothing, counts } }: { run: UpkeepRun }) {
+  const [showWaiting, setShowWaiting] = useState(false);
+  return (
+    <>
+      <Nothing
+        title={`Schedules that yield nothing and need action: ${counts.needsAction}`}
+        rows={nothing.filter((n) => n.kind === 'needs action')}
+        empty="None: every schedule can yield its visits."
+      />
+      <p className="mt-4">
+        <button className="link-ink" onClick={() => setShowWaiting(!showWaiting)}>
+          {showWaiting ? 'Hide' : 'Show'} the {counts.waits} with nothing due now
+        </button>
+      </p>
+      {showWaiting && (
+        <Nothing title="Nothing due now" rows={nothing.filter((n) => n.kind === 'waits')} empty="None." />
+      )}
+    </>
+  );
+}
+
 function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null) => void; said: string | null }) {
   const reader = useReader();
   const ticks = useTicks<Key>();
   const { ticked } = ticks;
   const [floating, setFloating] = useState<'hold' | 'raise' | null>(null);
-  const [showWaiting, setShowWaiting] = useState(false);
   const [release] = upkeepApi.useReleaseVisitsMutation();
   const { counts } = run;
   const chosen = run.proposals.filter((p) => ticked.has(keyOf(p)));
@@ -134,19 +155,7 @@ function RunView({ run, say, said }: { run: UpkeepRun; say: (text: string | null
           raises all of them.
         </p>
       )}
-      <Nothing
-        title={`Schedules that yield nothing and need action: ${counts.needsAction}`}
-        rows={run.nothing.filter((n) => n.kind === 'needs action')}
-        empty="None: every schedule can yield its visits."
-      />
-      <p className="mt-4">
-        <button className="link-ink" onClick={() => setShowWaiting(!showWaiting)}>
-          {showWaiting ? 'Hide' : 'Show'} the {counts.waits} with nothing due now
-        </button>
-      </p>
-      {showWaiting && (
-        <Nothing title="Nothing due now" rows={run.nothing.filter((n) => n.kind === 'waits')} empty="None." />
-      )}
+      <Yieldless run={run} />
       {floating === 'hold' && (
         <HoldDialog
           chosen={chosen}

@@ -274,8 +274,50 @@ function Body<R, K>({
 /** From so many rows on it is worth looking for some of them. */
 const FILTERED_FROM = 6;
 
+/** What stands over the table: its title, how many rows are left, the filter, the columns, the file. */
+function Over({
+  title,
+  shown,
+  all,
+  filter,
+  children,
+}: {
+  title: ReactNode;
+  shown: number;
+  all: number;
+  /** Undefined: it cannot be filtered. */
+  filter: { readonly isOpen: boolean; readonly toggle: () => void } | undefined;
+  children: ReactNode;
+}) {
+  return (
+    <div className="flex items-end justify-between gap-4 pb-1">
+      <div>{title}</div>
+      <div className="flex items-baseline gap-3 text-[0.87rem]">
+        {shown < all && (
+          <span role="status" className="quiet">
+            {shown} of {all}
+          </span>
+        )}
+        {filter && (
+          <button className="link-ink" aria-expanded={filter.isOpen} onClick={filter.toggle}>
+            {filter.isOpen ? 'Show all rows' : 'Filter'}
+          </button>
+        )}
+        {children}
+      </div>
+    </div>
+  );
+}
+
+/** What stands before the first column; it stays at the left with a column that stays there. */
+const leadOf = <R, K>({ unfold, ticks }: Props<R, K>, shown: readonly Row<R>[], stays: boolean): Lead<K> => ({
+  className: stays ? 'stays-left' : '',
+  unfolds: unfold !== undefined,
+  ticks: ticks ? { of: ticks.of, ids: shown.flatMap((r) => ticks.idsOf(r.original)) } : null,
+});
+
 export function Table<R, K = number>(props: Props<R, K>) {
-  const { name, caption, title, columns, rows, csv, ticks, onOpen, unfold, sorting } = props;
+  const { name, caption, title, columns, rows, csv, onOpen, sorting } = props;
   const { table, shown, looking, inOrder, hidden } = useTable(props);
   const { look, change } = looking;
   const { head, styleOf } = usePinned(look.pinned, JSON.stringify([inOrder, hidden, look.widths]));
@@ -283,18 +325,20 @@ export function Table<R, K = number>(props: Props<R, K>) {
   const [chosen, setChosen] = useState(-1);
   const [isFiltering, setFiltering] = useState(false);
   useListKeys(onOpen ? shown.length : 0, chosen, setChosen, (i) => shown[i] && onOpen?.(shown[i].original));
-  const tickRows = ticks ? shown.map((r) => ticks.idsOf(r.original)) : [];
   const inView = table.getVisibleLeafColumns();
-  const file = (): void =>
+  const file = (): void => {
+    const columnsInView = inView.flatMap((c) => c.columnDef.meta?.column ?? []);
     save(
       name,
       csvText(
         savedRows(
-          inView.flatMap((c) => c.columnDef.meta?.column ?? []),
+          columnsInView,
           shown.map((r) => r.original),
         ),
       ),
     );
+  };
+  const mayFilter = !sorting && csv === undefined && (isFiltering || rows.length >= FILTERED_FROM);
   const toggleFilters = (): void => {
     if (isFiltering) table.resetColumnFilters(true);
     setFiltering(!isFiltering);
@@ -304,31 +348,18 @@ export function Table<R, K = number>(props: Props<R, K>) {
     // Over the other heads, which are over the rows.
     ...(look.pinned.includes(id) && { zIndex: 3 }),
   });
-  const lead: Lead<K> = {
-    // What stands before a column that stays at the left stays with it.
-    className: look.pinned.length > 0 ? 'stays-left' : '',
-    unfolds: unfold !== undefined,
-    ticks: ticks ? { of: ticks.of, ids: tickRows.flat() } : null,
-  };
+  const lead = leadOf(props, shown, look.pinned.length > 0);
   return (
     <div>
-      <div className="flex items-end justify-between gap-4 pb-1">
-        <div>{title}</div>
-        <div className="flex items-baseline gap-3 text-[0.87rem]">
-          {shown.length < rows.length && (
-            <span role="status" className="quiet">
-              {shown.length} of {rows.length}
-            </span>
-          )}
-          {!sorting && csv === undefined && (isFiltering || rows.length >= FILTERED_FROM) && (
-            <button className="link-ink" aria-expanded={isFiltering} onClick={toggleFilters}>
-              {isFiltering ? 'Show all rows' : 'Filter'}
-            </button>
-          )}
-          <ColumnsMenu columns={columns} inOrder={inOrder} hidden={hidden} looking={looking} />
-          <FileLink csv={csv} onSave={file} />
-        </div>
-      </div>
+      <Over
+        title={title}
+        shown={shown.length}
+        all={rows.length}
+        filter={mayFilter ? { isOpen: isFiltering, toggle: toggleFilters } : undefined}
+      >
+        <ColumnsMenu columns={columns} inOrder={inOrder} hidden={hidden} looking={looking} />
+        <FileLink csv={csv} onSave={file} />
+      </Over>
       <div ref={box} className={`kept-table ${isWide ? 'is-wide' : ''}`}>
         <table className="dense">
           <caption className="sr-only">{caption}</caption>
