@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { FastifyInstance, InjectOptions } from 'fastify';
 import { inject as provided } from 'vitest';
+import type { AgreementPage } from '#api/agreements/index.ts';
 import { FOUND_KINDS, type Found, type FoundKind, type Hit } from '#api/finder.ts';
 import type { Role } from '#core/people.ts';
 import { asInstant, type Instant } from '#core/time/index.ts';
@@ -297,6 +298,16 @@ export async function buildWorld(
   );
   if (options.inForce !== false) must(await call('POST', `/api/agreements/${agreementId}/in-force`, { version: 1 }));
   return { calendarId, serviceLevelId, jobPlanId, customerId, assetIds: assets, agreementId };
+}
+
+/** An agreement as its page has it, on a day. */
+export const agreementPage = async (call: Caller, id: number, on?: string): Promise<AgreementPage> =>
+  (await call<AgreementPage>('GET', `/api/agreements/${id}${on ? `?on=${on}` : ''}`)).body;
+
+/** Ends an agreement, so that it does not stand in the way of the next. */
+export async function endAgreement(call: Caller, id: number): Promise<void> {
+  const { version } = await agreementPage(call, id);
+  await call('POST', `/api/agreements/${id}/stage`, { version, to: 'ended', reason: 'the test is over' });
 }
 
 /** An agreement of its own over one machine, in force unless told otherwise. */

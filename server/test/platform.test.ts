@@ -9,18 +9,8 @@ import { ConfigError, readConfig, readPort } from '../src/platform/config.ts';
 import { bulkInsert, errnoOf, insertedIds, isTaken, migrateDatabase, openDatabase } from '../src/platform/database.ts';
 import { startLive, announce } from '../src/platform/live.ts';
 import { problemOf, Refused } from '../src/platform/refuse.ts';
-import { deriveAgain } from '../src/orders/derive-again.ts';
 import { sweepSessions } from '../src/platform/sessions.ts';
-import {
-  agreement,
-  agreementNumbering,
-  assetClass,
-  audit,
-  clock,
-  coverageLine,
-  person,
-  session,
-} from '../src/tables.ts';
+import { assetClass, audit, person, session } from '../src/tables.ts';
 import { freshDatabase, migrationsUpTo, openHouse, PASSWORD, type TestHouse } from './house.ts';
 import { ROOMS } from '../src/rooms.ts';
 
@@ -317,38 +307,6 @@ describe('transactions', () => {
   });
 });
 
-describe('an agreement from before its terms had depth', () => {
-  it('keeps its lines; it is renegotiated, covers no consumables, and its notice can be given until its last day', async () => {
-    const { database } = await freshDatabase();
-    await migrateDatabase(database, await migrationsUpTo(2));
-    const old = async (sql: string) => void (await database.pool.query(sql));
-    await old("INSERT INTO customer (name) VALUES ('Old customer')");
-    await old("INSERT INTO asset_class (name) VALUES ('Incubator')");
-    await old(
-      "INSERT INTO agreement (customer_id, name, stage, term_from, term_to, notice_days, reminder) VALUES (1, 'Old care', 'in force', '2026-01-01', '2026-12-31', 0, '')",
-    );
-    await old(
-      `INSERT INTO coverage_line (agreement_id, asset_class_id, term_from, labour, parts, travel, kinds, excluded_causes)
-       VALUES (1, 1, '2026-01-01', 100, 50, 0, '["repair"]', '[]')`,
-    );
-    await migrateDatabase(database);
-    expect(await database.db.select().from(agreement)).toMatchObject([
-      {
-        number: 'AG-2001',
-        renewalMode: 'to be renegotiated',
-        noticeBy: '2026-12-31',
-        currency: 'EUR',
-        priceMinor: null,
-      },
-    ]);
-    expect(await database.db.select().from(agreementNumbering)).toMatchObject([{ pattern: 'AG-{number}', next: 2002 }]);
-    expect(await database.db.select().from(coverageLine)).toMatchObject([
-      { parts: 50, consumables: 0, discounts: null, hours: null, ownFleet: false, rootId: null },
-    ]);
-    await database.close();
-  });
-});
-
 describe('live updates', () => {
   it('reach the listeners of every server on the database, once', async () => {
     const other = openDatabase(house.url, 2);
@@ -378,51 +336,5 @@ describe('live updates', () => {
     const [row] = await house.database.db.select().from(audit).where(eq(audit.text, 'added Audited plan'));
     expect(row).toMatchObject({ subject: 'job plan', personId: asId<PersonId>(1) });
     expect(asZone('Europe/Lisbon')).toBe('Europe/Lisbon');
-  });
-});
-
-describe('clocks from before lateness left out pauses', () => {
-  it('are derived again from their orders’ events, once', async () => {
-    const { database } = await freshDatabase();
-    await migrateDatabase(database, await migrationsUpTo(8));
-    const old = async (sql: string, values: unknown[] = []) => void (await database.pool.query(sql, values));
-    await old("INSERT INTO customer (name) VALUES ('Old customer')");
-    await old("INSERT INTO asset_class (name) VALUES ('Incubator')");
-    await old(
-      `INSERT INTO asset (customer_id, class_id, maker, model, serial, tag, serial_plain, owner, state)
-       VALUES (1, 1, 'Vessmark', 'INC-240', 'S1', 'T1', 's1', 'customer', 'in service')`,
-    );
-    await old(
-      `INSERT INTO work_order (kind, stage, priority, title, customer_id, zone, started_at)
-       VALUES ('repair', 'on site', 1, 'Warm', 1, 'Europe/Lisbon', '2026-11-24 08:00:00')`,
-    );
-    const promise = { promise: { minutes: 60, measure: 'elapsed' }, serviceLevelId: 1, pauses: ['no access'] };
-    await old("INSERT INTO order_line (order_id, asset_id, verdict, promises) VALUES (1, 1, 'null', ?)", [
-      JSON.stringify({ restoration: promise }),
-    ]);
-    for (const [at, act] of [
-      ['2026-11-24 09:30:00', { kind: 'paused', reason: 'no access', text: '' }],
-      ['2026-11-24 10:30:00', { kind: 'resumed' }],
-      ['2026-11-24 11:00:00', { kind: 'arrived' }],
-      ['2026-11-24 11:15:00', { kind: 'restored' }],
-    ] as const)
-      await old('INSERT INTO order_event (order_id, at, recorded_at, act) VALUES (1, ?, ?, ?)', [
-        at,
-        at,
-        JSON.stringify(act),
-      ]);
-    await old(
-      `INSERT INTO clock (order_line_id, order_id, asset_id, customer_id, zone, target, state, promised_minutes, started_at, due_at, stopped_at)
-       VALUES (1, 1, 1, 1, 'Europe/Lisbon', 'restoration', 'missed', 60, '2026-11-24 08:00:00', '2026-11-24 09:00:00', '2026-11-24 11:15:00')`,
-    );
-    await migrateDatabase(database);
-    const now = asInstant('2026-11-25T08:00:00Z');
-    expect(await deriveAgain(database, now)).toBe(1);
-    // Due 09:00, restored 11:15: 135 minutes late, less the hour of the pause.
-    expect(await database.db.select().from(clock)).toMatchObject([
-      { state: 'missed', lateMs: 75 * 60_000, lateFrom: null },
-    ]);
-    expect(await deriveAgain(database, now)).toBe(0);
-    await database.close();
   });
 });

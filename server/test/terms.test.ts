@@ -1,13 +1,17 @@
 // The terms of agreements: allowances drawn and given back, amendments that hold from their day, prices, renewals, and questions about cover.
 import { randomUUID } from 'node:crypto';
-import { eq, like } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { AgreementPage, Comparison } from '#api/agreements/index.ts';
-import type { UpkeepRun } from '#api/upkeep.ts';
-import { asInstant, type LocalDate } from '#core/time/index.ts';
-import { sweepRenewals } from '../src/agreements/index.ts';
-import { agreement } from '../src/tables.ts';
-import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import {
+  agreementInForce,
+  agreementPage,
+  buildWorld,
+  endAgreement,
+  openHouse,
+  type Caller,
+  type TestHouse,
+  type World,
+} from './house.ts';
 
 let house: TestHouse;
 let world: World;
@@ -19,18 +23,14 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const page = async (id: number, on?: string): Promise<AgreementPage> =>
-  (await call<AgreementPage>('GET', `/api/agreements/${id}${on ? `?on=${on}` : ''}`)).body;
+const page = (id: number, on?: string): Promise<AgreementPage> => agreementPage(call, id, on);
 
 const inForce = (
   header: Record<string, unknown> = {},
   line: Record<string, unknown> = {},
   rights: readonly Record<string, unknown>[] = [],
 ): Promise<number> => agreementInForce(call, world, header, line, rights);
-const end = async (id: number): Promise<void> => {
-  const { version } = await page(id);
-  await call('POST', `/api/agreements/${id}/stage`, { version, to: 'ended', reason: 'the test is over' });
-};
+const end = (id: number): Promise<void> => endAgreement(call, id);
 const raise = (over: Record<string, unknown> = {}) =>
   call<{ id: number }>('POST', '/api/orders', {
     assetId: world.assetIds[0],
@@ -393,242 +393,5 @@ describe('a new agreement', () => {
     ['an agreement to copy that is not there', { copyOf: 9999 }, 'copyOf'],
   ])('with %s is refused at its field', async (_, over, field) => {
     expect((await write(over)).body.errors.map((e) => e.field)).toEqual([field]);
-  });
-});
-
-describe('questions over the whole register', () => {
-  const ask = (question: string, on: string, more = '') =>
-    call<{ items: { id: number; answer: string }[]; total: number; asked: number }>(
-      'GET',
-      `/api/cover/all?question=${encodeURIComponent(question)}&on=${on}${more}`,
-    );
-  it('name the machines without cover on a day, and those covered twice', async () => {
-    expect((await ask('no cover', '2026-11-24')).body.total).toBe(0);
-    const later = await ask('no cover', '2027-04-01');
-    expect([later.body.total, later.body.asked]).toEqual([world.assetIds.length, world.assetIds.length]);
-    expect((await ask('covered twice', '2026-11-24')).body.total).toBe(0);
-    const id = await inForce();
-    const twice = await ask('covered twice', '2026-11-24', `&customer=${world.customerId}`);
-    expect(twice.body.items).toMatchObject([
-      { id: world.assetIds[0], answer: expect.stringContaining('Own terms') as string },
-    ]);
-    await end(id);
-  });
-
-  it('name the warranties that end with no agreement to follow', async () => {
-    const [first] = world.assetIds;
-    await house.database.pool.query('UPDATE asset SET warranty_until = ? WHERE id = ?', ['2027-04-10', first]);
-    expect((await ask('warranty ends', '2027-03-20', '&days=30')).body.items).toMatchObject([
-      { id: first, answer: 'warranty ends on 10 Apr 2027, no agreement follows' },
-    ]);
-    expect((await ask('warranty ends', '2027-03-20', '&days=20')).body.total).toBe(0);
-    await house.database.pool.query('UPDATE asset SET warranty_until = NULL WHERE id = ?', [first]);
-  });
-});
-
-describe('what a place or a caller is entitled to', () => {
-  type Many = { asked: number; answers: { verdict: { sentence: string }; machines: { id: number; tag: string }[] }[] };
-  const ask = (of: string, more = '') =>
-    call<Many & { errors: { field: string }[] }>(
-      'GET',
-      `/api/cover/many?at=2026-11-24T09:00:00Z&kind=repair&cause=wear&${of}${more}`,
-    );
-
-  it('is said machine by machine, those with the same answer together, as each alone would be answered', async () => {
-    const id = await inForce();
-    const { asked, answers } = (await ask(`customer=${world.customerId}`)).body;
-    expect(asked).toBe(world.assetIds.length);
-    expect(answers.map((a) => a.machines.length)).toEqual([world.assetIds.length - 1, 1]);
-    for (const { verdict, machines } of answers)
-      for (const m of machines) {
-        const alone = await call<{ sentence: string }>(
-          'GET',
-          `/api/cover?asset=${m.id}&at=2026-11-24T09:00:00Z&kind=repair&cause=wear`,
-        );
-        expect(alone.body.sentence).toBe(verdict.sentence);
-      }
-    await end(id);
-    expect((await ask(`customer=${world.customerId}`)).body.answers).toHaveLength(1);
-  });
-
-  it('counts the machines below a place, at any depth; an unknown place or nobody is refused', async () => {
-    const tree = (
-      await call<{ nodes: { id: number; name: string }[] }>('GET', `/api/customers/${world.customerId}/tree`)
-    ).body.nodes;
-    const site = tree.find((l) => l.name === 'Norvela')?.id;
-    const lab = tree.find((l) => l.name === 'Lab 1')?.id;
-    expect((await ask(`location=${site}`)).body.asked).toBe(world.assetIds.length);
-    expect((await ask(`location=${lab}`)).body.asked).toBe(1);
-    expect((await ask('location=99999')).body.errors[0]?.field).toBe('location');
-    expect((await ask('')).status).toBe(422);
-  });
-});
-
-describe('the coverage matrix and what leaves the house', () => {
-  it('shows each machine with what it is given, counts gaps and double cover, and looks at a draft as if it were in force', async () => {
-    type Matrix = { items: { id: number; reach: string | null; others: string[] }[]; counts: Record<string, number> };
-    const id = await inForce();
-    const { body } = await call<Matrix>('GET', `/api/agreements/${id}/matrix`);
-    expect(body.counts).toEqual({ all: 3, covered: 1, without: 0, twice: 1 });
-    expect(body.items.filter((i) => i.reach !== null).map((i) => i.id)).toEqual([world.assetIds[0]]);
-    const twice = await call<Matrix>('GET', `/api/agreements/${id}/matrix?show=${encodeURIComponent('covered twice')}`);
-    expect(twice.body.items.map((i) => i.others.length)).toEqual([1]);
-    await house.database.db
-      .update(agreement)
-      .set({ stage: 'draft' })
-      .where(eq(agreement.id, id as never));
-    expect((await call<Matrix>('GET', `/api/agreements/${id}/matrix`)).body.counts.covered).toBe(1);
-    await house.database.db
-      .update(agreement)
-      .set({ stage: 'ended' })
-      .where(eq(agreement.id, id as never));
-  });
-
-  it('the agreement prints as a PDF, and the coverage schedule is a CSV of every machine', async () => {
-    const pdf = await call<{ text: string }>('GET', `/api/agreements/${world.agreementId}/agreement.pdf`);
-    expect(pdf.body.text.startsWith('%PDF-')).toBe(true);
-    const csv = await call<{ text: string }>(
-      'GET',
-      `/api/agreements/${world.agreementId}/coverage.csv?on=${'2026-11-24' as LocalDate}`,
-    );
-    const lines = csv.body.text.trim().split('\r\n');
-    expect(lines[0]).toContain('tag,serial,class,model,place,covered as,labour %');
-    expect(lines).toHaveLength(1 + world.assetIds.length);
-  });
-});
-
-describe('visits', () => {
-  it('draw their allowance in the run, one after the other, and the verdict is kept with the order', async () => {
-    const id = await inForce({ to: '2027-12-31' }, { kinds: ['preventive'] }, [
-      { unit: 'visits', amount: 1, period: 'term', carriesOver: false },
-    ]);
-    await house.database.pool.query(
-      `INSERT INTO schedule (agreement_id, asset_id, job_plan_id, rule, anchor, convention, early_days, late_days, lead_days, lead_unit)
-       VALUES (?, ?, ?, 'FREQ=WEEKLY;COUNT=2', '2026-11-25', 'none', 1, 1, 30, 'calendar days')`,
-      [id, world.assetIds[0], world.jobPlanId],
-    );
-    const visits = ['2026-11-25', '2026-12-02'];
-    const [[row]] = (await house.database.pool.query('SELECT MAX(id) AS id FROM schedule')) as unknown as [
-      { id: number }[],
-    ];
-    const only = visits.map((nominal) => ({ scheduleId: row?.id, nominal }));
-    const preview = await call<UpkeepRun>('GET', '/api/upkeep?to=2026-12-05');
-    const ours = preview.body.proposals.filter((p) => p.scheduleId === row?.id);
-    // The other agreement bears the second one, so it is not chargeable.
-    expect(ours.map((p) => p.beyond)).toEqual([null, null]);
-    const run = await call<{ raised: number }>('POST', '/api/upkeep/commit', { to: '2026-12-05', only });
-    expect(run.body.raised).toBe(2);
-    expect((await page(id)).allowances[0]).toMatchObject({ granted: 1, drawn: 1 });
-    const orders = await call<{ items: { id: number; due: string }[] }>('GET', '/api/orders?kind=preventive&limit=2');
-    const said = await Promise.all(orders.body.items.map((o) => verdictOf(o.id)));
-    expect(said.filter((s) => s.includes('Own terms'))).toHaveLength(1);
-    await end(id);
-  });
-});
-
-describe('visits beyond a counted right', () => {
-  it('are named before they are raised, by due date whatever the order of schedules; the order says why it is chargeable', async () => {
-    const alone = await openHouse();
-    const caller = await alone.as('coordinator');
-    const own = await buildWorld(caller, { assets: 2, inForce: false });
-    await caller('PUT', `/api/agreements/${own.agreementId}/allowances`, {
-      version: (await caller<{ version: number }>('GET', `/api/agreements/${own.agreementId}`)).body.version,
-      allowances: [{ unit: 'visits', amount: 3, period: 'agreement year', carriesOver: false }],
-    });
-    const { version } = (await caller<{ version: number }>('GET', `/api/agreements/${own.agreementId}`)).body;
-    await caller('POST', `/api/agreements/${own.agreementId}/in-force`, { version });
-    await alone.database.pool.query(
-      "UPDATE schedule SET rule = 'FREQ=MONTHLY;BYMONTHDAY=10', lead_days = 0 WHERE id = 1",
-    );
-    await alone.database.pool.query(
-      "UPDATE schedule SET rule = 'FREQ=MONTHLY;BYMONTHDAY=5', lead_days = 0 WHERE id = 2",
-    );
-    const run = await caller<UpkeepRun>('GET', '/api/upkeep?to=2026-12-05');
-    const told = (p: { due: string; scheduleId: number; beyond: string | null }) => [p.due, p.scheduleId, p.beyond];
-    expect(run.body.proposals.map(told)).toEqual([
-      ['2026-10-05', 2, null],
-      ['2026-10-12', 1, null],
-      ['2026-11-05', 2, null],
-      ['2026-11-10', 1, '4th of 3: chargeable'],
-    ]);
-    expect(run.body.counts.beyond).toBe(1);
-    const raised = await caller<{ raised: number }>('POST', '/api/upkeep/commit', { to: '2026-12-05', only: null });
-    expect(raised.body.raised).toBe(run.body.proposals.length);
-    type Listed = { items: { id: number; due: string }[] };
-    const orders = (await caller<Listed>('GET', '/api/orders?kind=preventive')).body.items;
-    for (const { due, beyond } of run.body.proposals) {
-      const id = orders.find((o) => o.due === due)?.id;
-      const order = (
-        await caller<{ verdict: { sentence: string }; visit: { beyond: string | null } }>('GET', `/api/orders/${id}`)
-      ).body;
-      expect([due, order.verdict.sentence.startsWith('Not covered'), order.visit.beyond !== null]).toEqual([
-        due,
-        beyond !== null,
-        beyond !== null,
-      ]);
-    }
-    await alone.close();
-  });
-});
-
-// Last: sweeping in times to come ends what the other tests stand on.
-describe('renewal', () => {
-  const at = (text: string) => asInstant(text);
-  it('happens by itself the day after the notice date, with a version of its own, and not twice', async () => {
-    const id = await inForce({ renewalMode: 'renews by itself', renewalMonths: 12, noticeDays: 30, priceMinor: 50_00 });
-    expect(await sweepRenewals(house.database, at('2026-12-01T10:00:00Z'), 'http://stavok.example.org')).toMatchObject({
-      renewed: 0,
-    });
-    const renewals = await call<{ items: { id: number; sentence: string }[] }>('GET', '/api/renewals?days=60');
-    expect(renewals.body.items.find((i) => i.id === id)?.sentence).toContain('notice by 1 Dec 2026, in 7 days');
-    expect(await sweepRenewals(house.database, at('2026-12-02T10:00:00Z'), 'http://stavok.example.org')).toMatchObject({
-      renewed: 1,
-    });
-    expect(await sweepRenewals(house.database, at('2026-12-02T10:00:00Z'), 'http://stavok.example.org')).toMatchObject({
-      renewed: 0,
-    });
-    const after = await page(id);
-    expect([after.to, after.noticeBy, after.events[0]?.who]).toEqual(['2027-12-31', '2027-12-01', null]);
-    await end(id);
-  });
-
-  it('comes to a due one however many wait for a decision ahead of it', async () => {
-    const [row] = await house.database.db.select().from(agreement).limit(1);
-    const { id: _, ...header } = row as typeof agreement.$inferSelect;
-    const waiting = Array.from({ length: 1200 }, (_each, i) => ({
-      ...header,
-      number: `WAITS-${i}`,
-      requestKey: `waits-${i}-for-a-decision`,
-      stage: 'in force' as const,
-      renewalMode: 'to be renegotiated' as const,
-      termTo: '2027-12-31' as LocalDate,
-      noticeBy: '2026-01-01' as LocalDate,
-    }));
-    await house.database.db.insert(agreement).values(waiting);
-    const id = await inForce({ renewalMode: 'renews by itself', renewalMonths: 12, noticeDays: 30 });
-    expect(await sweepRenewals(house.database, at('2026-12-02T10:00:00Z'), 'http://stavok.example.org')).toMatchObject({
-      renewed: 1,
-      ended: 0,
-    });
-    expect((await page(id)).to).toBe('2027-12-31');
-    await house.database.db.delete(agreement).where(like(agreement.number, 'WAITS-%'));
-    await end(id);
-  });
-
-  it('accepted, every price changes from the new term on; declined, it ends after its last day', async () => {
-    const id = await inForce({ priceMinor: 100_00 }, { priceMinor: 10_05 });
-    const accept = { version: (await page(id)).version, decision: 'accepted', months: 6, priceChange: 350, reason: '' };
-    expect((await call('POST', `/api/agreements/${id}/renewal`, accept)).status).toBe(200);
-    const after = await page(id, '2027-01-01');
-    expect([after.to, after.priceMinor, after.lines[0]?.terms.priceMinor]).toEqual(['2027-06-30', 103_50, 10_40]);
-    expect((await page(id, '2026-12-31')).lines[0]?.terms.priceMinor).toBe(10_05);
-
-    const decline = { version: after.version, decision: 'declined', reason: 'they close' };
-    expect((await call('POST', `/api/agreements/${id}/renewal`, decline)).status).toBe(200);
-    expect((await page(id)).renewal).toBe('Declined: it ends on 30 Jun 2027.');
-    await sweepRenewals(house.database, at('2027-06-30T10:00:00Z'), 'http://stavok.example.org');
-    expect((await page(id)).stage).toBe('in force');
-    await sweepRenewals(house.database, at('2027-07-01T10:00:00Z'), 'http://stavok.example.org');
-    expect((await page(id)).stage).toBe('ended');
   });
 });

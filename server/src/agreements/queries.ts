@@ -1,9 +1,9 @@
-// Reading agreements: the list, the page, and the draft as the core's checklist wants it.
-import { and, asc, count, desc, eq, inArray, sql } from 'drizzle-orm';
-import type { AGREEMENT_SORTS, AgreementPage } from '#api/agreements/index.ts';
+// Reading an agreement: its page, and the draft as the core’s checklist wants it.
+import { asc, count, desc, eq, inArray } from 'drizzle-orm';
+import type { AgreementPage } from '#api/agreements/index.ts';
 import { readinessOf, sayRenewal, type AgreementDraft } from '#core/agreements/index.ts';
-import { COST_ELEMENTS, holdsOn, sayAllowance, type AgreementStage } from '#core/entitlement/index.ts';
-import type { AgreementId, CalendarId, CustomerId } from '#core/ids.ts';
+import { COST_ELEMENTS, holdsOn, sayAllowance } from '#core/entitlement/index.ts';
+import type { AgreementId, CalendarId } from '#core/ids.ts';
 import { parseRule, sayRule } from '#core/recurrence/index.ts';
 import { previewVisits } from '#core/upkeep/index.ts';
 import { localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
@@ -16,90 +16,15 @@ import { jobPlan } from '../catalogue/tables.ts';
 import { contact, customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
 import { asset } from '../assets/tables.ts';
-import { agreement, agreementAmendment, agreementContact, agreementEvent, coverageLine } from './tables.ts';
+import { agreement, agreementAmendment, agreementContact, agreementEvent } from './tables.ts';
 import { schedule } from '../upkeep/tables.ts';
 import { allowanceState, reachOfLine, serviceLevelsOf } from '../entitlement/index.ts';
 import { assetRows } from '../assets/index.ts';
-import { keyset } from '../platform/keyset.ts';
 import { threadStretch, type Lane } from '../platform/lanes.ts';
 import { headOn } from './head.ts';
 import { everHeld, stillToHold } from './lines.ts';
 import { reachOf, type LineReach } from './reach.ts';
 import { renewalFactsOf } from './renewal-facts.ts';
-
-export type AgreementSort = (typeof AGREEMENT_SORTS)[number];
-const SORTED_BY = {
-  number: agreement.number,
-  name: agreement.name,
-  customer: customer.name,
-  // By the alphabet of its word, not by its place in the column’s list.
-  stage: sql`concat(${agreement.stage})`,
-  from: agreement.termFrom,
-  ends: agreement.termTo,
-  notice: agreement.noticeBy,
-} as const;
-
-export async function listAgreements(
-  db: Db,
-  filter: { stage?: AgreementStage; customer?: CustomerId; sort?: AgreementSort; down?: '1' },
-  after: string | undefined,
-  limit: number,
-  now: Instant,
-) {
-  const wanted = and(
-    filter.stage ? eq(agreement.stage, filter.stage) : undefined,
-    filter.customer ? eq(agreement.customerId, filter.customer) : undefined,
-  );
-  // The newest first, unless somebody asks for another order.
-  const sort = filter.sort ?? 'from';
-  const by = SORTED_BY[sort];
-  const { behind, order, markOf } = keyset(by, agreement.id, filter.sort ? filter.down !== undefined : true, after);
-  const [[counted], rows] = await Promise.all([
-    db.select({ total: count() }).from(agreement).where(wanted),
-    db
-      .select({ agreement, customer: customer.name, sortedBy: sql<string | null>`${by}` })
-      .from(agreement)
-      .innerJoin(customer, eq(customer.id, agreement.customerId))
-      .where(and(wanted, behind))
-      .orderBy(...order)
-      .limit(limit + 1),
-  ]);
-  const page = rows.slice(0, limit);
-  const ids = page.map((r) => r.agreement.id);
-  const [lines, schedules] =
-    ids.length === 0
-      ? [[], []]
-      : await Promise.all([
-          db
-            .select({ id: coverageLine.agreementId, n: count() })
-            .from(coverageLine)
-            .where(inArray(coverageLine.agreementId, ids))
-            .groupBy(coverageLine.agreementId),
-          db
-            .select({ id: schedule.agreementId, n: count() })
-            .from(schedule)
-            .where(inArray(schedule.agreementId, ids))
-            .groupBy(schedule.agreementId),
-        ]);
-  const last = page.at(-1);
-  return {
-    items: page.map(({ agreement: row, customer: name }) => ({
-      id: row.id,
-      number: row.number,
-      name: row.name,
-      customer: { id: row.customerId, name },
-      stage: row.stage,
-      from: row.termFrom,
-      to: row.termTo,
-      noticeBy: row.noticeBy,
-      lines: lines.find((l) => l.id === row.id)?.n ?? 0,
-      schedules: schedules.find((s) => s.id === row.id)?.n ?? 0,
-    })),
-    next: rows.length > limit && last ? markOf(last.sortedBy, last.agreement.id) : null,
-    total: counted?.total ?? 0,
-    now,
-  };
-}
 
 type ScheduleRow = {
   schedule: typeof schedule.$inferSelect;

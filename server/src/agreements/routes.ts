@@ -19,7 +19,8 @@ import { readMatrix } from './matrix.ts';
 import { noticesFor, seeNotice } from './notices.ts';
 import { changeNumbering, readNumbering } from './numbering.ts';
 import { readPrice } from './price.ts';
-import { listAgreements, readAgreement, withoutMoney } from './queries.ts';
+import { listAgreements } from './list.ts';
+import { readAgreement, withoutMoney } from './queries.ts';
 import { decide, listRenewals } from './renewals.ts';
 import { addType, changeType, listTypes } from './types.ts';
 
