@@ -130,10 +130,7 @@ async function writeAgreement(page: Page): Promise<void> {
   await page.getByLabel('Service level').selectOption('Cold storage');
   await page.getByRole('button', { name: 'Add the coverage' }).click();
   await expect(page.getByRole('cell', { name: 'Everything below Norvela', exact: true })).toBeVisible();
-  await page
-    .getByRole('tablist', { name: 'Parts of the agreement' })
-    .getByRole('tab', { name: 'Upkeep' })
-    .click();
+  await page.getByRole('tablist', { name: 'Parts of the agreement' }).getByRole('tab', { name: 'Upkeep' }).click();
   await page.getByRole('button', { name: 'Add a schedule…' }).click();
   await page.getByLabel('Site calendar').selectOption('Ribeira hours');
   await expect(page.getByText('Every 3 months on the first Tuesday.')).toBeVisible();
