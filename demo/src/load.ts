@@ -1,123 +1,84 @@
-// Loads the demo: one world for one seed, now and scale.
-import { hashPassword } from '#server/platform/auth.ts';
-import { bulkInsert, type Database, type Tx } from '#server/platform/database.ts';
+// Loads the demo: one world for one seed, now and scale, room by room.
+import type { Database, Tx } from '#server/platform/database.ts';
 import { rebuildFinder } from '#server/platform/finder-index.ts';
 import { FOUND } from '#server/rooms.ts';
-import { instantText, person } from '#server/tables.ts';
+import { person } from '#server/tables.ts';
 import { asZone, localDateAt, type Instant } from '#core/time/index.ts';
 import type { SimulatedDevice } from '#standins/devices.ts';
-import { writeAgreements } from './agreements.ts';
-import { writeReference } from './reference.ts';
-import { writeDevices, writeReadings } from './devices.ts';
-import { writeForms } from './forms.ts';
-import { writeLives } from './lives.ts';
-import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { seeded, type Random } from './random.ts';
-import { writeRegister, type DemoAsset, type DemoRegister } from './register.ts';
-import { LISBON, PEOPLE } from './scenario.ts';
-import { writeDraws, writeTerms } from './terms.ts';
-import { writeVisits } from './visits.ts';
+import type { DemoAsset } from './register.ts';
+import { DEMO_ROOMS, madeBefore, type DemoRoom, type Figures, type Making } from './rooms.ts';
+import { LISBON } from './scenario.ts';
 
 export type DemoWorld = {
   readonly devices: readonly SimulatedDevice[];
-  readonly figures: Readonly<Record<string, number>>;
+  readonly figures: Figures;
 };
-
-export const emailOf = (name: string): string =>
-  `${name
-    .normalize('NFD')
-    .replace(/[\u0300-\u036f]/g, '')
-    .toLowerCase()
-    .replace(/[^a-z]+/g, '.')}@marisma.example`;
-
-/** Everybody in the demo has this password; the demo serves on loopback only. */
-export const DEMO_PASSWORD = 'marisma demo 2026';
 
 /** Machines whose past is written in one transaction, and how many such transactions run at once. */
 const AT_A_TIME = 2000;
 const LANES = 3;
 
-async function loadInParts<B extends { readonly register: DemoRegister }>(
-  database: Database,
-  base: (tx: Tx) => Promise<B>,
-  past: (tx: Tx, assets: readonly DemoAsset[], random: Random) => Promise<{ visits: number; repairs: number }>,
-  seed: number,
-  present: (tx: Tx, made: B) => Promise<readonly SimulatedDevice[]>,
-) {
-  const made = await database.transact(base);
-  let [visits, repairs] = [0, 0];
+const together = (all: readonly Figures[]): Figures => {
+  const sum: Record<string, number> = {};
+  for (const [what, n] of all.flatMap((figures) => Object.entries(figures))) sum[what] = (sum[what] ?? 0) + n;
+  return sum;
+};
+
+/** Asks every room in turn for one part of the world. */
+async function write(part: (room: DemoRoom) => Promise<Figures> | undefined): Promise<Figures> {
+  const all: Figures[] = [];
+  for (const room of DEMO_ROOMS) all.push((await part(room)) ?? {});
+  return together(all);
+}
+
+const ground = (tx: Tx, making: Making): Promise<Figures> => write((room) => room.ground?.(tx, making));
+const past = (tx: Tx, making: Making, assets: readonly DemoAsset[], chance: Random): Promise<Figures> =>
+  write((room) => room.past?.(tx, making, assets, chance));
+const present = (tx: Tx, making: Making): Promise<Figures> => write((room) => room.present?.(tx, making));
+
+/** The ground, then what happened to the machines, a group of them at a time, then what is open and live. */
+async function loadInParts(database: Database, making: Making, seed: number): Promise<Figures> {
+  const figures = [await database.transact((tx) => ground(tx, making))];
+  const { assets } = madeBefore(making, 'register');
   let next = 0;
   // A source of chance of its own for each group, so that it does not matter which lane takes it, or whether it runs again.
   const lane = async (): Promise<void> => {
-    while (next < made.register.assets.length) {
+    while (next < assets.length) {
       const from = next;
       next += AT_A_TIME;
-      const group = made.register.assets.slice(from, next);
-      const part = await database.transact((tx) => past(tx, group, seeded(seed + from)));
-      visits += part.visits;
-      repairs += part.repairs;
+      const group = assets.slice(from, next);
+      figures.push(await database.transact((tx) => past(tx, making, group, seeded(seed + from))));
     }
   };
   await Promise.all(Array.from({ length: LANES }, lane));
-  return { ...made, visits, repairs, devices: await database.transact((tx) => present(tx, made)) };
+  figures.push(await database.transact((tx) => present(tx, making)));
+  return together(figures);
 }
 
+const loadWhole = (database: Database, making: Making): Promise<Figures> =>
+  database.transact(async (tx) =>
+    together([
+      await ground(tx, making),
+      await past(tx, making, madeBefore(making, 'register').assets, making.random),
+      await present(tx, making),
+    ]),
+  );
+
+/** One world of scale 1 is there as a whole or not at all; larger ones are for load and come in parts. */
 export async function loadDemo(database: Database, now: Instant, scale = 1, seed = 20_260): Promise<DemoWorld> {
-  const today = localDateAt(asZone(LISBON), now);
-  const random = seeded(seed);
-  const passwordHash = await hashPassword(DEMO_PASSWORD);
-  const depth = seeded(seed + 1);
-  /** The base of the world, then what happened to its machines, a group of them at a time, then what is open and live. */
-  const base = async (tx: Tx) => {
-    await bulkInsert(
-      tx.connection,
-      'person',
-      ['email', 'name', 'role', 'zone', 'password_hash', 'created_at'],
-      PEOPLE.map((p) => [emailOf(p.name), p.name, p.role, p.zone, passwordHash, instantText(now)]),
-    );
-    const reference = await writeReference(tx, today);
-    const register = await writeRegister(tx, random, now, today, scale);
-    const agreements = await writeAgreements(tx, register, reference, now, today, scale);
-    await writeTerms(tx, agreements, now, today);
-    return { reference, register, agreements: agreements.length };
+  const making: Making = {
+    now,
+    today: localDateAt(asZone(LISBON), now),
+    scale,
+    random: seeded(seed),
+    depth: seeded(seed + 1),
+    made: {},
   };
-  const past = async (tx: Tx, assets: readonly DemoAsset[], chance: Random) => {
-    const visits = await writeVisits(tx, chance, assets, now, today);
-    const repairs = await writeRepairs(tx, chance, assets, await judgeOf(tx, assets, now));
-    return { visits, repairs };
-  };
-  const present = async (tx: Tx, { reference, register }: Awaited<ReturnType<typeof base>>) => {
-    const first = register.assets.slice(0, Math.ceil(register.assets.length / scale));
-    await writeOpenRepairs(tx, random, first, await judgeOf(tx, first, now));
-    if (scale === 1) await writeDraws(tx, today);
-    await writeLives(tx, depth, register, reference, now, today);
-    await writeForms(tx, depth, register, first, now);
-    return writeDevices(tx, { ...register, assets: first });
-  };
-  // One world of scale 1 is there as a whole or not at all; larger ones are for load and come in parts.
-  const inParts = scale > 1;
-  const all = inParts
-    ? await loadInParts(database, base, past, seed + 2, present)
-    : await database.transact(async (tx) => {
-        const made = await base(tx);
-        const happened = await past(tx, made.register.assets, random);
-        return { ...made, ...happened, devices: await present(tx, made) };
-      });
-  const loaded: DemoWorld = {
-    devices: all.devices,
-    figures: {
-      customers: all.register.customers.size,
-      places: all.register.sites.size,
-      assets: all.register.assets.length,
-      agreements: all.agreements,
-      visits: all.visits,
-      repairs: all.repairs + 12,
-      devices: all.devices.length,
-    },
-  };
-  await writeReadings(database, loaded.devices, now);
+  const figures = scale > 1 ? await loadInParts(database, making, seed + 2) : await loadWhole(database, making);
+  for (const room of DEMO_ROOMS) await room.arrives?.(database, making);
   await rebuildFinder(database, FOUND);
-  return loaded;
+  return { devices: madeBefore(making, 'devices'), figures };
 }
 
 export async function isLoaded(database: Database): Promise<boolean> {

@@ -227,7 +227,7 @@ export async function writeOpenRepairs(
   random: Random,
   assets: readonly DemoAsset[],
   judge: Judge,
-): Promise<void> {
+): Promise<number> {
   const usable = assets.filter(
     (a) => !['Pontal Marine Station', 'Damiro Food Testing', 'Serra Veterinary Institute'].includes(a.customer),
   );
@@ -294,4 +294,5 @@ export async function writeOpenRepairs(
     judge.book,
     judge.now,
   );
+  return plans.length;
 }

@@ -1,0 +1,161 @@
+// What every room puts into the demo: the one list, in the order of the story. A new room is its file and one entry here.
+import type { Database, Tx } from '#server/platform/database.ts';
+import type { Instant, LocalDate } from '#core/time/index.ts';
+import type { SimulatedDevice } from '#standins/devices.ts';
+import { writeAgreements, type DemoAgreement } from './agreements.ts';
+import { writeDevices, writeReadings } from './devices.ts';
+import { writeForms } from './forms.ts';
+import { writeLives } from './lives.ts';
+import { writePeople } from './people.ts';
+import type { Random } from './random.ts';
+import { writeReference, type DemoReference } from './reference.ts';
+import { writeRegister, type DemoAsset, type DemoRegister } from './register.ts';
+import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
+import { writeDraws, writeTerms } from './terms.ts';
+import { writeVisits } from './visits.ts';
+
+/** How many of what were made, by the word for it. */
+export type Figures = Readonly<Record<string, number>>;
+
+/** What rooms make for those after them in the list. */
+type Made = {
+  reference: DemoReference;
+  register: DemoRegister;
+  agreements: readonly DemoAgreement[];
+  devices: readonly SimulatedDevice[];
+};
+
+/** The world while it is being made. */
+export type Making = {
+  readonly now: Instant;
+  readonly today: LocalDate;
+  readonly scale: number;
+  readonly random: Random;
+  /** Chance for what was added in depth, so that the rest of the world stays as it is. */
+  readonly depth: Random;
+  readonly made: Partial<Made>;
+};
+
+export type DemoRoom = {
+  /** What stands before anything happens. */
+  readonly ground?: (tx: Tx, making: Making) => Promise<Figures>;
+  /** What happened to some machines. Groups of them may be written side by side: `chance` is the group's own. */
+  readonly past?: (tx: Tx, making: Making, assets: readonly DemoAsset[], chance: Random) => Promise<Figures>;
+  /** What is open and live now. */
+  readonly present?: (tx: Tx, making: Making) => Promise<Figures>;
+  /** What comes in from outside, once the world stands. */
+  readonly arrives?: (database: Database, making: Making) => Promise<void>;
+};
+
+/** What a room before made. */
+export function madeBefore<K extends keyof Made>({ made }: Making, what: K): Made[K] {
+  const found = made[what];
+  if (found === undefined) throw new Error(`A room of the demo reads the ${what} before they are made.`);
+  return found;
+}
+
+/** The machines of the world at scale 1: what is open and live is told of them only. */
+function firstOf(making: Making): readonly DemoAsset[] {
+  const { assets } = madeBefore(making, 'register');
+  return assets.slice(0, Math.ceil(assets.length / making.scale));
+}
+
+const people: DemoRoom = {
+  async ground(tx, { now }) {
+    await writePeople(tx, now);
+    return {};
+  },
+};
+
+const reference: DemoRoom = {
+  async ground(tx, { made, today }) {
+    made.reference = await writeReference(tx, today);
+    return {};
+  },
+};
+
+const register: DemoRoom = {
+  async ground(tx, { made, random, now, today, scale }) {
+    made.register = await writeRegister(tx, random, now, today, scale);
+    const { customers, sites, assets } = made.register;
+    return { customers: customers.size, places: sites.size, assets: assets.length };
+  },
+};
+
+const agreements: DemoRoom = {
+  async ground(tx, making) {
+    const { made, now, today, scale } = making;
+    const written = await writeAgreements(
+      tx,
+      madeBefore(making, 'register'),
+      madeBefore(making, 'reference'),
+      now,
+      today,
+      scale,
+    );
+    await writeTerms(tx, written, now, today);
+    made.agreements = written;
+    return { agreements: written.length };
+  },
+};
+
+const upkeep: DemoRoom = {
+  past: async (tx, { now, today }, assets, chance) => ({
+    visits: await writeVisits(tx, chance, assets, now, today),
+  }),
+};
+
+const orders: DemoRoom = {
+  past: async (tx, { now }, assets, chance) => ({
+    repairs: await writeRepairs(tx, chance, assets, await judgeOf(tx, assets, now)),
+  }),
+  async present(tx, making) {
+    const first = firstOf(making);
+    return { repairs: await writeOpenRepairs(tx, making.random, first, await judgeOf(tx, first, making.now)) };
+  },
+};
+
+/** After the orders: they draw from what agreements count. */
+const allowances: DemoRoom = {
+  async present(tx, { scale, today }) {
+    if (scale === 1) await writeDraws(tx, today);
+    return {};
+  },
+};
+
+const lives: DemoRoom = {
+  async present(tx, making) {
+    const { depth, now, today } = making;
+    await writeLives(tx, depth, madeBefore(making, 'register'), madeBefore(making, 'reference'), now, today);
+    return {};
+  },
+};
+
+const forms: DemoRoom = {
+  async present(tx, making) {
+    await writeForms(tx, making.depth, madeBefore(making, 'register'), firstOf(making), making.now);
+    return {};
+  },
+};
+
+const signals: DemoRoom = {
+  async present(tx, making) {
+    const devices = await writeDevices(tx, { ...madeBefore(making, 'register'), assets: firstOf(making) });
+    making.made.devices = devices;
+    return { devices: devices.length };
+  },
+  arrives: (database, making) => writeReadings(database, madeBefore(making, 'devices'), making.now),
+};
+
+export const DEMO_ROOMS: readonly DemoRoom[] = [
+  people,
+  reference,
+  register,
+  agreements,
+  upkeep,
+  orders,
+  allowances,
+  lives,
+  forms,
+  signals,
+];
