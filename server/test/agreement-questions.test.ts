@@ -9,6 +9,7 @@ import {
   endAgreement,
   openHouse,
   type Caller,
+  type OwnTerms,
   type TestHouse,
   type World,
 } from './house.ts';
@@ -23,11 +24,7 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const inForce = (
-  header: Record<string, unknown> = {},
-  line: Record<string, unknown> = {},
-  rights: readonly Record<string, unknown>[] = [],
-): Promise<number> => agreementInForce(call, world, header, line, rights);
+const inForce = (...own: OwnTerms): Promise<number> => agreementInForce(call, world, ...own);
 const end = (id: number): Promise<void> => endAgreement(call, id);
 
 describe('questions over the whole register', () => {

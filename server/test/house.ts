@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import type { FastifyInstance, InjectOptions } from 'fastify';
 import { inject as provided } from 'vitest';
 import type { AgreementPage } from '#api/agreements/index.ts';
+import type { AssetPage } from '#api/register.ts';
 import { FOUND_KINDS, type Found, type FoundKind, type Hit } from '#api/finder.ts';
 import type { Role } from '#core/people.ts';
 import { asInstant, type Instant } from '#core/time/index.ts';
@@ -310,13 +311,15 @@ export async function endAgreement(call: Caller, id: number): Promise<void> {
   await call('POST', `/api/agreements/${id}/stage`, { version, to: 'ended', reason: 'the test is over' });
 }
 
+type Fields = Record<string, unknown>;
+/** What an agreement has otherwise than the usual one: its header, its line, its counted rights. */
+export type OwnTerms = [header?: Fields, line?: Fields, rights?: readonly Fields[]];
+
 /** An agreement of its own over one machine, in force unless told otherwise. */
 export async function agreementInForce(
   call: Caller,
   world: World,
-  header: Record<string, unknown> = {},
-  line: Record<string, unknown> = {},
-  rights: readonly Record<string, unknown>[] = [],
+  ...[header = {}, line = {}, rights = []]: OwnTerms
 ): Promise<number> {
   const { id } = (
     await call<{ id: number }>('POST', '/api/agreements', {
@@ -358,3 +361,25 @@ export const finding =
     const of = (kind: FoundKind): Hit[] => body.hits.filter((hit) => hit.kind === kind);
     return Object.fromEntries(FOUND_KINDS.map((kind) => [kind, of(kind)])) as Record<FoundKind, Hit[]>;
   };
+
+/** An asset as its page has it. */
+export const assetPage = async (call: Caller, id: number): Promise<AssetPage> =>
+  (await call<AssetPage>('GET', `/api/assets/${id}`)).body;
+
+export const firstClassId = async (call: Caller): Promise<number> =>
+  (await call<{ classes: { id: number }[] }>('GET', '/api/reference')).body.classes[0]?.id as number;
+
+/** Registers an asset of the world's customer that stands nowhere. */
+export const registerAsset = async (call: Caller, world: World, over: object = {}) =>
+  call<{ id: number }>('POST', '/api/assets', {
+    customerId: world.customerId,
+    locationId: null,
+    classId: await firstClassId(call),
+    maker: 'Tindrel',
+    model: 'ULF-900',
+    serial: 'NEW-1',
+    tag: 'N001',
+    owner: 'customer',
+    commissioned: null,
+    ...over,
+  });

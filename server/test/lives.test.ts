@@ -7,7 +7,18 @@ import type { UpkeepRun } from '#api/upkeep.ts';
 import type { AssetId } from '#core/ids.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { asset, schedule, visit } from '../src/tables.ts';
-import { agreementInForce, buildWorld, finding, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import {
+  agreementInForce,
+  buildWorld,
+  assetPage,
+  firstClassId,
+  registerAsset,
+  finding,
+  openHouse,
+  type Caller,
+  type TestHouse,
+  type World,
+} from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -21,22 +32,9 @@ beforeEach(async () => {
 afterAll(() => house.close());
 
 const TODAY = '2026-11-24';
-const page = async (id: number): Promise<AssetPage> => (await call<AssetPage>('GET', `/api/assets/${id}`)).body;
-const classId = async (): Promise<number> =>
-  (await call<{ classes: { id: number }[] }>('GET', '/api/reference')).body.classes[0]?.id as number;
-const register = async (over: object = {}) =>
-  call<{ id: number }>('POST', '/api/assets', {
-    customerId: world.customerId,
-    locationId: null,
-    classId: await classId(),
-    maker: 'Tindrel',
-    model: 'ULF-900',
-    serial: 'NEW-1',
-    tag: 'N001',
-    owner: 'customer',
-    commissioned: null,
-    ...over,
-  });
+const page = (id: number): Promise<AssetPage> => assetPage(call, id);
+const classId = (): Promise<number> => firstClassId(call);
+const register = (over: object = {}) => registerAsset(call, world, over);
 const first = (): number => world.assetIds[0] as number;
 
 describe('registering an asset', () => {

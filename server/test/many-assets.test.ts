@@ -6,7 +6,7 @@ import type { BulkEffect, History } from '#api/assets.ts';
 import type { AssetPage } from '#api/register.ts';
 import type { AssetId } from '#core/ids.ts';
 import { asset } from '../src/tables.ts';
-import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { buildWorld, assetPage, registerAsset, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -19,22 +19,8 @@ beforeEach(async () => {
 });
 afterAll(() => house.close());
 
-const page = async (id: number): Promise<AssetPage> => (await call<AssetPage>('GET', `/api/assets/${id}`)).body;
-const classId = async (): Promise<number> =>
-  (await call<{ classes: { id: number }[] }>('GET', '/api/reference')).body.classes[0]?.id as number;
-const register = async (over: object = {}) =>
-  call<{ id: number }>('POST', '/api/assets', {
-    customerId: world.customerId,
-    locationId: null,
-    classId: await classId(),
-    maker: 'Tindrel',
-    model: 'ULF-900',
-    serial: 'NEW-1',
-    tag: 'N001',
-    owner: 'customer',
-    commissioned: null,
-    ...over,
-  });
+const page = (id: number): Promise<AssetPage> => assetPage(call, id);
+const register = (over: object = {}) => registerAsset(call, world, over);
 const first = (): number => world.assetIds[0] as number;
 
 describe('many at once', () => {

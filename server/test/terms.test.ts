@@ -9,6 +9,7 @@ import {
   endAgreement,
   openHouse,
   type Caller,
+  type OwnTerms,
   type TestHouse,
   type World,
 } from './house.ts';
@@ -25,11 +26,7 @@ afterAll(() => house.close());
 
 const page = (id: number, on?: string): Promise<AgreementPage> => agreementPage(call, id, on);
 
-const inForce = (
-  header: Record<string, unknown> = {},
-  line: Record<string, unknown> = {},
-  rights: readonly Record<string, unknown>[] = [],
-): Promise<number> => agreementInForce(call, world, header, line, rights);
+const inForce = (...own: OwnTerms): Promise<number> => agreementInForce(call, world, ...own);
 const end = (id: number): Promise<void> => endAgreement(call, id);
 const raise = (over: Record<string, unknown> = {}) =>
   call<{ id: number }>('POST', '/api/orders', {

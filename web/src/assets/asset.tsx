@@ -7,6 +7,7 @@ import type { AssetPage as Page } from '#api/register.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { attainmentShare } from '#core/standing.ts';
 import { addDays, DAY, localDateAt, type LocalDate, type Zone } from '#core/time/index.ts';
+import { AgreementLinks } from '../parts/agreement-links.tsx';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';
 import { marginOf } from '#core/service-levels/index.ts';
 import { RibbonSheet } from '../parts/ribbon-sheet.tsx';
@@ -244,16 +245,7 @@ function AssetView({ asset }: { asset: Page }) {
           {asset.agreements.length > 0 && (
             <section className="mt-5">
               <h2>Agreements</h2>
-              {asset.agreements.map((a) => (
-                <p key={a.id}>
-                  <Link className="link-ink" to={`/agreements/${a.id}`}>
-                    {a.number} {a.name}
-                  </Link>{' '}
-                  <span className="quiet">
-                    {a.stage}, {a.to ? `to ${sayDate(a.to)}` : 'open-ended'}
-                  </span>
-                </p>
-              ))}
+              <AgreementLinks agreements={asset.agreements} />
             </section>
           )}
           <Standing asset={asset} today={today} />

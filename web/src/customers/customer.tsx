@@ -1,9 +1,9 @@
 // A customer: contacts and how they want to be told, credit terms, notes that pop up, technicians, files.
 import { useState } from 'react';
-import { Link } from 'react-router';
 import { addNote, changeCustomer, setWish } from '#api/customers.ts';
 import type { ContactOut, CustomerPage } from '#api/customers.ts';
 import { localDateAt } from '#core/time/index.ts';
+import { AgreementLinks } from '../parts/agreement-links.tsx';
 import { Choose, type Choice } from '../parts/choose.tsx';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
@@ -242,16 +242,7 @@ function Agreements({ customer, ask }: { customer: CustomerPage; ask: () => void
         </button>
       </div>
       {customer.agreements.length === 0 && <p className="quiet">None: every order is chargeable.</p>}
-      {customer.agreements.map((a) => (
-        <p key={a.id}>
-          <Link className="link-ink" to={`/agreements/${a.id}`}>
-            {a.number} {a.name}
-          </Link>{' '}
-          <span className="quiet">
-            {a.stage}, {a.to ? `to ${sayDate(a.to)}` : 'open-ended'}
-          </span>
-        </p>
-      ))}
+      <AgreementLinks agreements={customer.agreements} />
     </section>
   );
 }

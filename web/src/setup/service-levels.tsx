@@ -119,6 +119,13 @@ const typedLevel = v.object({
   ),
 });
 
+const TargetHeads = () =>
+  TARGETS.map((t) => (
+    <th key={t} className="first-letter:uppercase">
+      {t}
+    </th>
+  ));
+
 function TargetCells({ calendars }: { calendars: Reference['calendars'] }) {
   return (
     <Wire<Typed['targets']> name="targets">
@@ -131,11 +138,7 @@ function TargetCells({ calendars }: { calendars: Reference['calendars'] }) {
               <thead>
                 <tr>
                   <th>Priority</th>
-                  {TARGETS.map((t) => (
-                    <th key={t} className="first-letter:uppercase">
-                      {t}
-                    </th>
-                  ))}
+                  <TargetHeads />
                 </tr>
               </thead>
               <tbody>
@@ -273,11 +276,7 @@ function Level({
         <thead>
           <tr>
             <th className="w-24">Priority</th>
-            {TARGETS.map((t) => (
-              <th key={t} className="first-letter:uppercase">
-                {t}
-              </th>
-            ))}
+            <TargetHeads />
           </tr>
         </thead>
         <tbody>
