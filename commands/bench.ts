@@ -5,6 +5,7 @@ export const BENCHES: Readonly<Record<string, () => Promise<{ measure(): Promise
   upkeep: () => import('../bench/upkeep.ts'),
   entitlement: () => import('../bench/entitlement.ts'),
   register: () => import('../bench/register.ts'),
+  'first-screen': () => import('../bench/first-screen.ts'),
 };
 
 export async function run(args: string[]): Promise<void> {

@@ -2,6 +2,9 @@ import tailwind from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
 
+const OURS = /\/(web|api|core)\/src\//;
+const ENTRIES = /\.css$|\/main\.tsx$/;
+
 const port = Number(process.env.STAVOK_PORT ?? 4780);
 
 export default defineConfig({
@@ -13,6 +16,9 @@ export default defineConfig({
     target: 'es2022',
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 400,
+    manifest: true,
+    // A room's face hands over many parts; whoever takes one of them does not load the others.
+    rolldownOptions: { treeshake: { moduleSideEffects: (id) => !OURS.test(id) || ENTRIES.test(id) } },
   },
   server: { port: port + 1, host: '127.0.0.1', strictPort: true, proxy: { '/api': `http://127.0.0.1:${port}` } },
 });

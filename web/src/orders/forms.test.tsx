@@ -65,7 +65,7 @@ describe('an act', () => {
   it('left alone happened now, to the second', async () => {
     const { user } = house.open(<ActButtons order={ORDER} />);
     await user.click(press('On site…'));
-    await user.click(press('Record: on site'));
+    await user.click(await screen.findByRole('button', { name: 'Record: on site' }));
     await closed();
     expect(sent()).toMatchObject({ at: '2026-11-24T09:20:30.000Z', act: { kind: 'arrived' } });
     expect(Object.keys(sent().act as object)).toEqual(['kind']);
@@ -74,7 +74,7 @@ describe('an act', () => {
   it('with a typed time counts by the minute, and cannot be sent while the time cannot be read', async () => {
     const { user } = house.open(<ActButtons order={ORDER} />);
     await user.click(press('Pause…'));
-    const time = field(/^Time/);
+    const time = await screen.findByLabelText<HTMLInputElement>(/^Time/);
     await user.clear(time);
     await user.type(time, 'noon');
     await user.click(press('Pause the clocks'));
@@ -93,7 +93,7 @@ describe('an act', () => {
   it('names one of ours, found by a part of the name, or somebody else as typed', async () => {
     const { user } = house.open(<ActButtons order={ORDER} />);
     await user.click(press('Plan…'));
-    const who = screen.getByRole('combobox', { name: 'Technician' });
+    const who = await screen.findByRole('combobox', { name: 'Technician' });
     expect((who as HTMLInputElement).value).toBe('Duarte Melo');
     await user.clear(who);
     await user.type(who, 'ziel');

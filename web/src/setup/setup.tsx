@@ -1,8 +1,9 @@
 // Setup: the reference data every other room names, one part at a time.
-import { lazy, Suspense, useMemo, type ComponentType } from 'react';
+import { Suspense, useMemo, type ComponentType } from 'react';
 import { NavLink, useParams } from 'react-router';
 import { listGateways } from '#api/setup.ts';
 import { listPeople } from '#api/session.ts';
+import { later } from '../shell/later.ts';
 import { useReader } from '../shell/reader.tsx';
 import { useRooms, type Room } from '../shell/room.ts';
 import { AgreementTypes } from './agreement-types.tsx';
@@ -27,9 +28,7 @@ function AgreementSetup() {
 
 /** The parts of Setup that other rooms bring, each loaded when it is opened. */
 const broughtBy = (rooms: readonly Room[]) =>
-  rooms.flatMap(({ setup = [] }) =>
-    setup.map(({ load, ...rest }) => ({ ...rest, Part: lazy(async () => ({ default: await load() })) })),
-  );
+  rooms.flatMap(({ setup = [] }) => setup.map(({ load, ...rest }) => ({ ...rest, Part: later(load).Part })));
 
 export function SetupRoom() {
   const reader = useReader();

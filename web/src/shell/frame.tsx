@@ -1,23 +1,25 @@
 // The frame: rail, session, finder, keys, live updates.
-import { useEffect, useState, type ComponentType } from 'react';
+import { Suspense, useEffect, useState, type ComponentType } from 'react';
 import { NavLink, Outlet, useNavigate } from 'react-router';
 import { mayCall } from '#core/people.ts';
 import type { Session, SignedIn } from '#api/session.ts';
 import { instant, type Instant, type Zone } from '#core/time/index.ts';
 import { RibbonPatterns } from '../parts/ribbon.tsx';
 import { sayTime, sayZone } from '../parts/words.ts';
-import { Dialog } from './dialog.tsx';
 import { useShellKeys } from './keys.ts';
 import { AskBeforeLeaving } from './leaving.tsx';
+import { later, useAhead } from './later.ts';
 import { useLiveUpdates } from './live.ts';
 import { ReaderProvider } from './reader.tsx';
 import { RoomsProvider, type Room } from './room.ts';
-import { SignIn } from './sign-in.tsx';
 import { server } from './store.ts';
 import { applyTheme, chosenTheme, type Theme } from './theme.ts';
 import { Waiting } from './waiting.tsx';
 
 type Floating = NonNullable<Room['floats']>;
+
+const SignIn = later(async () => (await import('./sign-in.tsx')).SignIn);
+const KeysDialog = later(async () => (await import('./keys-dialog.tsx')).KeysDialog);
 
 /** Who is signed in, what time it is where the house works, how it looks, and the way out. */
 function Reader({ session, person }: { session: Session; person: SignedIn }) {
@@ -114,32 +116,6 @@ function Rail({
   );
 }
 
-function KeysDialog({ rooms, onClose }: { rooms: readonly Room[]; onClose: () => void }) {
-  const keys = [
-    ...rooms.flatMap(({ floats }) => (floats ? [[floats.key, `${floats.word} anything`] as const] : [])),
-    ...rooms.flatMap(({ rail }) => (rail ? [[`g ${rail.key}`, rail.word] as const] : [])),
-    ['j  k', 'next and previous row'],
-    ['Enter', 'open the row'],
-    ['Esc', 'close what floats; from a record, back to where it was opened'],
-  ];
-  return (
-    <Dialog title="Keys" onClose={onClose}>
-      <h1>Keys</h1>
-      <dl className="mt-3 grid grid-cols-[6rem_1fr] gap-y-1">
-        {keys.map(([key, text]) => (
-          <div key={key} className="contents">
-            <dt className="serial whitespace-pre">{key}</dt>
-            <dd>{text}</dd>
-          </div>
-        ))}
-      </dl>
-      <button className="act mt-4" onClick={onClose}>
-        Close
-      </button>
-    </Dialog>
-  );
-}
-
 /** What floats over a page, loaded before anybody asks for it, so that no key pressed meanwhile is lost. */
 function useFloating(rooms: readonly Room[]) {
   const [loaded, setLoaded] = useState<ReadonlyMap<Floating, ComponentType<{ readonly onClose: () => void }>>>(
@@ -156,6 +132,7 @@ function SignedInFrame({ session, person, rooms }: { session: Session; person: S
   const navigate = useNavigate();
   const [floating, setFloating] = useState<Floating | 'keys' | null>(null);
   const componentOf = useFloating(rooms);
+  useAhead(KeysDialog);
   useLiveUpdates();
   useShellKeys(rooms, {
     go: (path) => void navigate(path),
@@ -180,7 +157,7 @@ function SignedInFrame({ session, person, rooms }: { session: Session; person: S
         </div>
         <AskBeforeLeaving />
         {Floats && <Floats onClose={close} />}
-        {floating === 'keys' && <KeysDialog rooms={rooms} onClose={close} />}
+        <Suspense>{floating === 'keys' && <KeysDialog.Part rooms={rooms} onClose={close} />}</Suspense>
       </RoomsProvider>
     </ReaderProvider>
   );
@@ -194,7 +171,9 @@ export function Frame({ rooms }: { rooms: readonly Room[] }) {
         session.person ? (
           <SignedInFrame session={session} person={session.person} rooms={rooms} />
         ) : (
-          <SignIn session={session} />
+          <Suspense>
+            <SignIn.Part session={session} />
+          </Suspense>
         )
       }
     </Waiting>

@@ -1,11 +1,14 @@
 // Asks before a page with something unsaved is left, or the window is closed.
-import { useContext, useEffect } from 'react';
+import { Suspense, useContext, useEffect } from 'react';
 import { useBlocker } from 'react-router';
 import { LeaveQuestion, UnsavedContext } from '../parts/unsaved.tsx';
-import { Dialog } from './dialog.tsx';
+import { later, useAhead } from './later.ts';
+
+const Dialog = later(async () => (await import('./dialog.tsx')).Dialog);
 
 export function AskBeforeLeaving() {
   const unsaved = useContext(UnsavedContext);
+  useAhead(Dialog);
   const blocker = useBlocker(
     ({ currentLocation, nextLocation }) => currentLocation.pathname !== nextLocation.pathname && unsaved.has(),
   );
@@ -18,8 +21,10 @@ export function AskBeforeLeaving() {
   }, [unsaved]);
   if (blocker.state !== 'blocked') return null;
   return (
-    <Dialog title="Leave without saving?" onClose={() => blocker.reset()}>
-      <LeaveQuestion stay={() => blocker.reset()} leave={() => blocker.proceed()} />
-    </Dialog>
+    <Suspense>
+      <Dialog.Part title="Leave without saving?" onClose={() => blocker.reset()}>
+        <LeaveQuestion stay={() => blocker.reset()} leave={() => blocker.proceed()} />
+      </Dialog.Part>
+    </Suspense>
   );
 }

@@ -1,5 +1,5 @@
 // Today: what needs somebody now, as the rooms bring it: cards, words in the head, and lines among the decisions.
-import { lazy, Suspense, useState, type ComponentType } from 'react';
+import { Suspense, useState, type ComponentType } from 'react';
 import { Link } from 'react-router';
 import { writeAgreement } from '#api/agreements/index.ts';
 import { localDateAt } from '#core/time/index.ts';
@@ -7,8 +7,9 @@ import { agreementsApi } from '../agreements/index.ts';
 import { customersApi } from '../customers/index.ts';
 import { sayDate } from '../parts/words.ts';
 import { setupApi } from '../setup/index.ts';
+import { later } from '../shell/later.ts';
 import { useReader } from '../shell/reader.tsx';
-import { useRooms, type Loaded, type Room } from '../shell/room.ts';
+import { useRooms, type Room } from '../shell/room.ts';
 import { server } from '../shell/store.ts';
 import { BesideProvider } from '../shell/today-card.tsx';
 
@@ -60,15 +61,13 @@ type Parts = {
   readonly decisions: Shown[];
 };
 
-const shown = (load: Loaded): ComponentType => lazy(async () => ({ default: await load() }));
-
 /** The parts of all rooms, in the order of their places; made once, for a part made anew would begin anew. */
 function partsOf(rooms: readonly Room[]): Parts {
   const cards = rooms
     .flatMap(({ name, today = [] }) => today.map((card, i) => ({ ...card, key: `${name} ${i}` })))
     .sort((a, b) => a.place - b.place);
   const some = (of: 'card' | 'summary' | 'decisions') =>
-    cards.flatMap(({ key, place, [of]: load }) => (load ? [{ key, place, Part: shown(load) }] : []));
+    cards.flatMap(({ key, place, [of]: load }) => (load ? [{ key, place, Part: later(load).Part }] : []));
   return {
     cards: some('card'),
     summaries: some('summary'),

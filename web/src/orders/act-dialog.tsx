@@ -1,0 +1,168 @@
+// The dialog of one act on an order: what it asks for, and when it happened.
+import { useState } from 'react';
+import { recordAct } from '#api/orders.ts';
+import type { ActIn, OrderPage } from '#api/orders.ts';
+import { formatInstant, instant, type Zone } from '#core/time/index.ts';
+import type { PauseReason } from '#core/service-levels/index.ts';
+import { newRequestKey } from '../parts/fields.tsx';
+import { readWall, TimeOfEvent, UNREAD, wallText } from '../parts/time-of-event.tsx';
+import { WireDate, WireLongText, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
+import { Dialog } from '../shell/dialog.tsx';
+import { ordersApi } from './endpoints.ts';
+import { TechnicianField } from './technician-field.tsx';
+
+/** Tasks and forms are recorded where they stand; everything else is asked for in a dialog. */
+export type Kind = Exclude<ActIn['kind'], 'task' | 'form'>;
+const ACTS: Record<Kind, string> = {
+  planned: 'Plan the order',
+  sent: 'Send the order',
+  told: 'Record: customer told who comes',
+  arrived: 'Record: on site',
+  paused: 'Pause the clocks',
+  resumed: 'Resume',
+  restored: 'Record: back in use',
+  done: 'Record: done',
+  'called off': 'Call the order off',
+  note: 'Add the note',
+};
+
+/** Everything any act asks for; each act takes its own part of it. `at` null: now. */
+type Typed = {
+  at: string | null;
+  act: {
+    technician: string;
+    date: string;
+    reason: PauseReason;
+    text: string;
+    effort: {
+      fault: string | null;
+      labourMinutes: number | null;
+      partsCost: number | null;
+      otherCost: number | null;
+    };
+  };
+};
+
+function actOf(kind: Kind, { technician, date, reason, text, effort }: Typed['act']): ActIn {
+  switch (kind) {
+    case 'planned':
+      return { kind, technician, date };
+    case 'told':
+      return { kind, technician };
+    case 'paused':
+      return { kind, reason, text };
+    case 'done':
+      return { kind, text, ...(Object.values(effort).some((x) => x !== null) && { effort }) };
+    case 'called off':
+    case 'note':
+      return { kind, text };
+    case 'sent':
+    case 'arrived':
+    case 'resumed':
+    case 'restored':
+      return { kind };
+  }
+}
+
+const TEXT_LABELS: Partial<Record<Kind, string>> = {
+  'called off': 'Why',
+  done: 'What was done (may stay empty)',
+  note: 'Note',
+  paused: 'More (may stay empty)',
+};
+
+function EffortFields() {
+  return (
+    <div className="grid grid-cols-4 gap-2">
+      <WireText name="act.effort.fault" label="Fault, in a word" empty={null} />
+      <WireNumber name="act.effort.labourMinutes" label="Labour, h" per={60} empty={null} min={0} step="any" />
+      <WireNumber name="act.effort.partsCost" label="Parts, EUR" per={100} empty={null} min={0} step="any" />
+      <WireNumber name="act.effort.otherCost" label="Other, EUR" per={100} empty={null} min={0} step="any" />
+    </div>
+  );
+}
+
+/** When it happened; left alone it is now, to the second, a typed time counts by the minute. */
+function WhenField({ order }: { order: OrderPage }) {
+  const zone = order.zone as Zone;
+  const [typed, setTyped] = useState(() => wallText(order.now, zone));
+  return (
+    <Wire<string | null> name="at">
+      {({ change, error }) => (
+        <TimeOfEvent
+          value={typed}
+          zone={zone}
+          error={readWall(typed.date, typed.time, zone) === null ? UNREAD : error}
+          onChange={(next) => {
+            setTyped(next);
+            const at = readWall(next.date, next.time, zone);
+            change(at === null ? '' : formatInstant(at));
+          }}
+        />
+      )}
+    </Wire>
+  );
+}
+
+/** A dialog left open for so long means the time of its sending, not of its opening. */
+const OPEN_LONG_MS = 600_000;
+
+export function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Kind; onClose: () => void }) {
+  const [record] = ordersApi.useRecordActMutation();
+  const [opened] = useState(() => ({ key: newRequestKey(), at: Date.now() }));
+  const bodyOf = ({ at, act }: Typed) => {
+    const open = Date.now() - opened.at;
+    return {
+      requestKey: opened.key,
+      at: at ?? formatInstant(instant(order.now + (open > OPEN_LONG_MS ? open : 0))),
+      act: actOf(kind, act),
+    };
+  };
+  const start: Typed = {
+    at: null,
+    act: {
+      technician: order.technician ?? '',
+      date: order.plannedFor ?? wallText(order.now, order.zone as Zone).date,
+      reason: order.pauses.find((p) => p.counts)?.reason ?? 'no access',
+      text: '',
+      effort: { fault: null, labourMinutes: null, partsCost: null, otherCost: null },
+    },
+  };
+  const form = useWireForm(recordAct, start, bodyOf);
+  const textLabel = TEXT_LABELS[kind];
+  return (
+    <Dialog title={ACTS[kind]} onClose={onClose}>
+      <WireForm
+        form={form}
+        name={ACTS[kind]}
+        save={ACTS[kind]}
+        send={(typed) => record({ params: { id: String(order.id) }, body: bodyOf(typed) })}
+        onDone={onClose}
+        onCancel={onClose}
+      >
+        <h1>{ACTS[kind]}</h1>
+        {(kind === 'planned' || kind === 'told') && (
+          <TechnicianField name="act.technician" label={kind === 'told' ? 'Who comes' : 'Technician'} />
+        )}
+        {kind === 'planned' && <WireDate name="act.date" label="Goes on" />}
+        {kind === 'paused' && (
+          <WireSelect
+            name="act.reason"
+            label="Reason"
+            options={order.pauses.map(
+              (p) =>
+                [
+                  p.reason,
+                  `${p.reason}${p.counts ? '' : ' (clocks run on: the service level does not allow it)'}`,
+                ] as const,
+            )}
+          />
+        )}
+        {textLabel && <WireLongText name="act.text" label={textLabel} />}
+        {kind === 'done' && order.kind === 'repair' && <EffortFields />}
+        <WhenField order={order} />
+      </WireForm>
+    </Dialog>
+  );
+}
