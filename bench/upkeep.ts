@@ -12,10 +12,10 @@ import {
   type Database,
   type Tx,
 } from '#server/platform/database.ts';
-import { commitRun, computeRun } from '#server/upkeep/index.ts';
+import { computeRun, onUpkeepThread } from '#server/upkeep/index.ts';
 import { freePort, startDatabase } from '../commands/mariadb.ts';
 import { sized } from './size.ts';
-import { rounded, secondsOf } from './stopwatch.ts';
+import { longestWaitOf, rounded, secondsOf } from './stopwatch.ts';
 
 const SCHEDULES = sized(20_000, 50);
 const TODAY = asLocalDate('2026-11-24');
@@ -192,13 +192,24 @@ export async function measure(): Promise<unknown> {
     const computeSeconds = await secondsOf(async () => {
       proposed = (await computeRun(database.db, to)).owed.length;
     });
+    const { url } = private_;
     const now = instant(Date.parse(`${TODAY}T09:00:00Z`));
+    const ask = { url, to, only: null, who, now, today: TODAY };
+    // Once before it is measured: the thread begins.
+    await onUpkeepThread('preview', { url, to: addDays(TODAY, 1), today: TODAY });
+    const waits = { preview: 0, outlook: 0, commit: 0 };
+    const previewSeconds = await secondsOf(async () => {
+      waits.preview = await longestWaitOf(() => onUpkeepThread('preview', { url, to, today: TODAY }));
+    });
+    waits.outlook = await longestWaitOf(() => onUpkeepThread('look', { url, today: TODAY }));
     let raised = 0;
     const commitSeconds = await secondsOf(async () => {
-      raised = (await commitRun(database, to, null, who, now, TODAY)).raised;
+      waits.commit = await longestWaitOf(async () => {
+        raised = (await onUpkeepThread('commit', ask)).raised;
+      });
     });
     const reference = await insertReference(database);
-    const again = await commitRun(database, to, null, who, now, TODAY);
+    const again = await onUpkeepThread('commit', ask);
     return {
       bench: 'upkeep',
       schedules: SCHEDULES,
@@ -207,7 +218,9 @@ export async function measure(): Promise<unknown> {
       raisedAgain: again.raised,
       rowsWritten: reference.rows,
       computeSeconds: rounded(computeSeconds),
+      previewSeconds: rounded(previewSeconds),
       commitSeconds: rounded(commitSeconds),
+      othersWaitMsAtMost: waits,
       commitIncludes: 'loading, computing, writing in batches of one transaction each',
       reference: 'the same rows by plain multi-row INSERT in one transaction, same tables and indexes, same run',
       referenceSeconds: rounded(reference.seconds),

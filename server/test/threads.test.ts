@@ -1,8 +1,14 @@
 // Threads: values and refusals cross the border, a thread that breaks or grows too large ends alone, and the loop goes on meanwhile.
 import { describe, expect, it } from 'vitest';
 import { refusal } from '#core/refusal.ts';
+import { addDays, asLocalDate, type LocalDate } from '#core/time/index.ts';
+import { checkRunDate } from '#core/upkeep/index.ts';
+import { isDatabaseGone } from '#server/platform/database.ts';
 import { Refused } from '#server/platform/refuse.ts';
 import { onThreads, type Answered } from '#server/platform/threads.ts';
+import { onUpkeepThread } from '#server/upkeep/index.ts';
+import { freePort } from '../../commands/mariadb.ts';
+import { buildWorld, openHouse } from './house.ts';
 
 type Tasks = {
   double(n: number): Promise<Answered<number>>;
@@ -65,5 +71,32 @@ describe('a task on a thread', () => {
     setTimeout(() => letGo.abort(), 50);
     await expect(waiting).rejects.toThrow(/abort/i);
     expect(await onThread('double', 1)).toBe(2);
+  });
+});
+
+describe('work with the database on a thread', () => {
+  const today = asLocalDate('2026-11-24');
+  const preview = (url: string, to: LocalDate) => onUpkeepThread('preview', { url, to, today });
+
+  it('whose database is gone says so as here, so that it is answered with 503', async () => {
+    const nobody = `mysql://stavok:x@127.0.0.1:${await freePort()}/stavok`;
+    await expect(preview(nobody, today)).rejects.toSatisfy(isDatabaseGone);
+  });
+
+  it('is refused with the same words and field as here', async () => {
+    const far = addDays(today, 4000);
+    const here = checkRunDate(far, today);
+    expect(await refusedBy(preview('mysql://127.0.0.1/none', far))).toEqual(here.ok ? [] : here.refusals);
+  });
+
+  it('changes over to another house, and finds what stands there', async () => {
+    const [first, second] = [await openHouse(), await openHouse()];
+    await buildWorld(await first.as('coordinator'), { assets: 3 });
+    const [full, empty] = [first.url, second.url];
+    const counts = [];
+    for (const url of [full, empty, full]) counts.push((await preview(url, addDays(today, 300))).counts.schedules);
+    expect(counts).toEqual([3, 0, 3]);
+    await first.close();
+    await second.close();
   });
 });

@@ -13,11 +13,11 @@ import {
 } from '#core/imports/index.ts';
 import { type Instant, type LocalDate } from '#core/time/index.ts';
 import { keepAudit } from '../platform/audit.ts';
-import { openDatabase, type Database } from '../platform/database.ts';
+import type { Database } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { holdClaim } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
-import { Refused } from '../platform/refuse.ts';
+import { answered } from '../platform/thread-work.ts';
 import type { Answered } from '../platform/threads.ts';
 import { person } from '../platform/tables.ts';
 import { importMapping, importRun, type ImportTally } from './tables.ts';
@@ -26,27 +26,6 @@ import { importRegister, previewRegister } from './one-step.ts';
 import { delimiterOf, readTable, textOf, type FileTable } from './file.ts';
 import { datesUnclear, fileOf, isReadable, prepare, tallyOf } from './plan.ts';
 import type { Prepared } from './steps.ts';
-
-const CONNECTIONS = 3;
-let open: { url: string; database: Database } | null = null;
-
-/** The connections of this thread; a process that serves another database (as tests do) changes over. */
-async function databaseOf(url: string): Promise<Database> {
-  if (open?.url === url) return open.database;
-  const before = open;
-  open = { url, database: openDatabase(url, CONNECTIONS) };
-  await before?.database.close().catch(() => undefined);
-  return open.database;
-}
-
-async function answered<T>(url: string, work: (database: Database) => Promise<T>): Promise<Answered<T>> {
-  try {
-    return { value: await work(await databaseOf(url)) };
-  } catch (error) {
-    if (error instanceof Refused) return { refusals: error.refusals };
-    throw error;
-  }
-}
 
 export type LookAsk = {
   readonly url: string;

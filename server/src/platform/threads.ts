@@ -2,14 +2,19 @@
 // each process; a room hands in the file whose exports are its tasks.
 import { Piscina } from 'piscina';
 import type { Refusal } from '#core/refusal.ts';
-import { Refused } from './refuse.ts';
+import { CutShort, Refused } from './refuse.ts';
 
-/** Refusals cross the border between threads as values. */
-export type Answered<T> = { readonly value: T } | { readonly refusals: readonly Refusal[] };
+/** What ends work otherwise than with its value crosses the border between threads as values: of an error only its message would. */
+export type Ended =
+  | { readonly refusals: readonly Refusal[] }
+  | { readonly cutShort: string }
+  | { readonly fault: { readonly message: string; readonly code: unknown; readonly errno: unknown } };
+export type Answered<T> = { readonly value: T } | Ended;
 
 /** One may be long under way, as loading a file is; the other keeps short work from waiting for it. */
 const THREADS = 2;
-const IDLE_MS = 20_000;
+/** Beginning a thread takes a second: whoever comes back within some minutes does not wait for it again. */
+const IDLE_MS = 600_000;
 /** What is within the limits of requests needs a fraction of this; past it the thread ends, not the server. */
 const MOST_MEMORY_MB = 1536;
 
@@ -26,6 +31,13 @@ function threads(): Piscina {
   // A thread that ends by itself between two tasks concerns nobody: the next task begins a new one.
   pool.on('error', () => undefined);
   return pool;
+}
+
+function errorOf(ended: Ended): Error {
+  if ('refusals' in ended) return new Refused(ended.refusals);
+  if ('cutShort' in ended) return new CutShort(ended.cutShort, null);
+  const { message, ...more } = ended.fault;
+  return Object.assign(new Error(message), more);
 }
 
 /** A task takes one value that can be copied to a thread. */
@@ -47,8 +59,8 @@ export function onThreads<Tasks extends Record<keyof Tasks, Task>>(file: URL, to
         name,
         ...(signal && { signal }),
       })) as Answered<never>;
-      if ('refusals' in answer) throw new Refused(answer.refusals);
-      return answer.value;
+      if ('value' in answer) return answer.value;
+      throw errorOf(answer);
     } catch (error) {
       if ((error as { code?: string }).code !== 'ERR_WORKER_OUT_OF_MEMORY') throw error;
       throw new Refused([tooLarge]);

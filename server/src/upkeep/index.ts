@@ -5,6 +5,7 @@ import { upkeepRoutes } from './routes.ts';
 
 export { lookOut } from './outlook.ts';
 export { computeRun } from './owed.ts';
+export { onThread as onUpkeepThread } from './pool.ts';
 export { previewRun } from './preview.ts';
 export { commitRun } from './raise.ts';
 

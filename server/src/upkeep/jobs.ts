@@ -8,7 +8,7 @@ import type { House } from '../platform/http.ts';
 import { jobKind, NOTHING } from '../platform/job-kind.ts';
 import { leaveJob } from '../platform/jobs.ts';
 import type { Going } from '../room.ts';
-import { lookOut } from './outlook.ts';
+import { onThread } from './pool.ts';
 
 const LOOKING_OUT = 'outlook';
 /** What a run stands on. */
@@ -22,10 +22,11 @@ export const lookingOut = jobKind({
   every: { cron: '5 * * * *', says: 'every hour, and soon after a change' },
   atStart: true,
   ask: NOTHING,
-  async run({ database }, _ask, { now }) {
+  async run({ database, config }, _ask, { now, signal }) {
     // Days change where the provider's first calendar is.
     const [first] = await database.db.select({ zone: calendar.zone }).from(calendar).orderBy(asc(calendar.id)).limit(1);
-    return `${await lookOut(database, localDateAt(first?.zone ?? asZone('UTC'), now))} schedules`;
+    const today = localDateAt(first?.zone ?? asZone('UTC'), now);
+    return `${await onThread('look', { url: config.databaseUrl, today }, signal)} schedules`;
   },
 });
 

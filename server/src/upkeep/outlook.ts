@@ -9,7 +9,7 @@ import { announce } from '../platform/live.ts';
 import { computeRun, visitKey } from './owed.ts';
 import { outlook, schedule } from './tables.ts';
 
-/** Schedules worked out at a time: other requests wait for no more than one such batch. */
+/** Schedules worked out at a time. */
 const AT_ONCE = 200;
 /** How far ahead the next raising is looked for; further away it is found as the days go by. */
 const AHEAD_DAYS = 31;

@@ -4,15 +4,15 @@ import * as contracts from '#api/upkeep.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { holdVisits, releaseVisits } from './hold.ts';
-import { previewRun } from './preview.ts';
+import { onThread } from './pool.ts';
 import { dueNow } from './today.ts';
-import { commitRun } from './raise.ts';
 
 export const upkeepRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
+    const url = house.config.databaseUrl;
     serve(app, house, contracts.previewRun, ({ query, who, now }) =>
-      previewRun(database.db, query.to, localDateAt(who.zone, now)),
+      onThread('preview', { url, to: query.to, today: localDateAt(who.zone, now) }),
     );
     serve(app, house, contracts.holdVisits, async ({ body, who }) => ({
       held: await holdVisits(database, body.visits, body.to, body.reason, who),
@@ -22,7 +22,7 @@ export const upkeepRoutes = fp<{ house: House }>(
       return { done: true as const };
     });
     serve(app, house, contracts.commitRun, ({ body, who, now }) =>
-      commitRun(database, body.to, body.only, who, now, localDateAt(who.zone, now)),
+      onThread('commit', { url, to: body.to, only: body.only, who, now, today: localDateAt(who.zone, now) }),
     );
     serve(app, house, contracts.readDue, ({ who, now }) => dueNow(database.db, localDateAt(who.zone, now)));
   },
