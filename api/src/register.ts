@@ -23,6 +23,9 @@ export const assetRow = v.object({
   ribbon,
 });
 export type AssetRow = v.InferOutput<typeof assetRow>;
+/** What a list of assets can be sorted by: its columns that are held as they are shown. */
+export const ASSET_SORTS = ['asset', 'place', 'serial', 'maker', 'customer'] as const;
+const sorted = { sort: v.optional(v.picklist(ASSET_SORTS)), down: v.optional(v.literal('1')) };
 export const listAssets = contract({
   method: 'GET',
   path: '/api/assets',
@@ -36,6 +39,7 @@ export const listAssets = contract({
     class: v.optional(idText<AssetClassId>()),
     search: v.optional(v.pipe(v.string(), v.maxLength(80))),
     state: v.optional(v.picklist(ASSET_STATES)),
+    ...sorted,
     ...pageQuery,
     /** For lists that are looked at in pieces; bounded, and only without `after`. */
     offset: v.optional(
@@ -60,7 +64,7 @@ export const listAssets = contract({
 export const assetsCsv = contract({
   method: 'GET',
   path: '/api/assets.csv',
-  summary: 'Assets as CSV, filtered as the list',
+  summary: 'Assets as CSV, filtered and ordered as the list',
   room: 'register',
   may: 'signed in',
   query: v.object({
@@ -68,6 +72,8 @@ export const assetsCsv = contract({
     location: v.optional(idText<LocationId>()),
     class: v.optional(idText<AssetClassId>()),
     search: v.optional(v.pipe(v.string(), v.maxLength(80))),
+    state: v.optional(v.picklist(ASSET_STATES)),
+    ...sorted,
   }),
 });
 export const labelsPdf = contract({

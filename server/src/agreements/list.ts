@@ -36,7 +36,8 @@ export async function listAgreements(
   // The newest first, unless somebody asks for another order.
   const sort = filter.sort ?? 'from';
   const by = SORTED_BY[sort];
-  const { behind, order, markOf } = keyset(by, agreement.id, filter.sort ? filter.down !== undefined : true, after);
+  const down = filter.sort ? filter.down !== undefined : true;
+  const { behind, order, markOf } = keyset(by, agreement.id, { down, after, hasEmpty: true });
   const [[counted], rows] = await Promise.all([
     db.select({ total: count() }).from(agreement).where(wanted),
     db

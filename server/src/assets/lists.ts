@@ -1,9 +1,11 @@
 // Lists of assets by place, class and words, with threads for screens and without for files.
-import { and, asc, count, eq, gt, inArray, like, or, type SQL } from 'drizzle-orm';
+import { and, count, eq, inArray, like, or, sql, type SQL } from 'drizzle-orm';
+import type { ASSET_SORTS } from '#api/register.ts';
 import type { AssetClassId, CustomerId, LocationId } from '#core/ids.ts';
 import type { AssetState } from '#core/assets/index.ts';
 import { type Instant, type LocalDate } from '#core/time/index.ts';
 import { escapeLike, type Db } from '../platform/database.ts';
+import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
 import { placesOf } from '../places/index.ts';
 import { assetClass } from '../catalogue/tables.ts';
@@ -50,26 +52,47 @@ export async function assetConditions(db: Db, filter: AssetFilter): Promise<SQL[
   return wanted;
 }
 
+type Order = { readonly sort?: (typeof ASSET_SORTS)[number] | undefined; readonly down?: '1' | undefined };
+const SORTED_BY = {
+  asset: asset.tag,
+  place: location.fullName,
+  serial: asset.serialPlain,
+  maker: asset.maker,
+  customer: customer.name,
+} as const;
+
+/** By tags upward, unless somebody asks for another order. */
+function orderOf({ sort = 'asset', down }: Order, after: string | undefined) {
+  const by = SORTED_BY[sort];
+  // A machine without a place stands last.
+  const asked = { down: down !== undefined, after, hasEmpty: sort === 'place' };
+  return { sortedBy: sql<string | null>`${by}`, ...keyset(by, asset.id, asked) };
+}
+
 export async function listAssets(
   db: Db,
   lanes: readonly Lane[],
-  filter: AssetFilter,
+  filter: AssetFilter & Order,
   page: { readonly after?: string | undefined; readonly offset?: number | undefined; readonly limit: number },
   today: LocalDate,
   now: Instant,
 ) {
   const { after, limit } = page;
   const wanted = await assetConditions(db, filter);
+  const { sortedBy, behind, order, markOf } = orderOf(filter, after);
   const [[counted], ids] = await Promise.all([
     db
       .select({ total: count() })
       .from(asset)
       .where(and(...wanted)),
+    // Outer joins: where nothing of theirs is asked for, the database leaves them out.
     db
-      .select({ id: asset.id, tag: asset.tag })
+      .select({ id: asset.id, sortedBy })
       .from(asset)
-      .where(and(...wanted, after === undefined ? undefined : gt(asset.tag, after)))
-      .orderBy(asc(asset.tag))
+      .leftJoin(customer, eq(customer.id, asset.customerId))
+      .leftJoin(location, eq(location.id, asset.locationId))
+      .where(and(...wanted, behind))
+      .orderBy(...order)
       .limit(limit + 1)
       .offset(after === undefined ? (page.offset ?? 0) : 0),
   ]);
@@ -82,9 +105,10 @@ export async function listAssets(
     now,
   );
   const { from, to } = threadStretch(today, now);
+  const last = shown.at(-1);
   return {
     items,
-    next: ids.length > limit ? (shown[shown.length - 1]?.tag ?? null) : null,
+    next: ids.length > limit && last ? markOf(last.sortedBy, last.id) : null,
     total: counted?.total ?? 0,
     from,
     to,
@@ -92,24 +116,26 @@ export async function listAssets(
   };
 }
 
-/** The same list without threads, for files: one page at a time, in the order of tags. */
+/** The same list without threads, for files: one page at a time. */
 export async function exportAssets(
   db: Db,
-  filter: AssetFilter,
+  filter: AssetFilter & Order,
   after: string | undefined,
   limit: number,
   today: LocalDate,
 ) {
+  const { sortedBy, behind, order, markOf } = orderOf(filter, after);
   const rows = await db
-    .select({ asset, className: assetClass.name, customer: customer.name, path: location.path })
+    .select({ asset, className: assetClass.name, customer: customer.name, path: location.path, sortedBy })
     .from(asset)
     .innerJoin(assetClass, eq(assetClass.id, asset.classId))
     .innerJoin(customer, eq(customer.id, asset.customerId))
     .leftJoin(location, eq(location.id, asset.locationId))
-    .where(and(...(await assetConditions(db, filter)), after === undefined ? undefined : gt(asset.tag, after)))
-    .orderBy(asc(asset.tag))
+    .where(and(...(await assetConditions(db, filter)), behind))
+    .orderBy(...order)
     .limit(limit + 1);
   const page = rows.slice(0, limit);
+  const last = page.at(-1);
   const [places, subjects] = await Promise.all([
     placesOf(
       db,
@@ -129,6 +155,6 @@ export async function exportAssets(
       address: places.of(a.locationId).address?.value ?? null,
       cover: coverNow(subjects.get(a.id), today),
     })),
-    next: rows.length > limit ? (page[page.length - 1]?.asset.tag ?? null) : null,
+    next: rows.length > limit && last ? markOf(last.sortedBy, last.asset.id) : null,
   };
 }

@@ -13,15 +13,23 @@ export type Keyset = {
   readonly markOf: (value: string | number | null, id: number) => string;
 };
 
+type Asked = {
+  readonly down: boolean;
+  readonly after: string | undefined;
+  /** False where every row has a value: then an index alone can give the order. */
+  readonly hasEmpty: boolean;
+};
+
 /**
- * `by` is what is sorted by, `id` breaks ties upward. Rows without a value stand last both ways. Refused: a mark that is not one
- * of ours.
+ * `by` is what is sorted by, `id` breaks ties, both the same way. Rows without a value stand last both ways. Refused: a mark that is
+ * not one of ours.
  */
-export function keyset(by: SQLWrapper, id: SQLWrapper, down: boolean, after: string | undefined): Keyset {
+export function keyset(by: SQLWrapper, id: SQLWrapper, { down, after, hasEmpty }: Asked): Keyset {
   const isNothing = sql`(${by} is null)`;
+  const way = down ? desc : asc;
   return {
-    behind: after === undefined ? undefined : behindMark(by, id, down, readMark(after)),
-    order: [asc(isNothing), down ? desc(by) : asc(by), asc(id)],
+    behind: after === undefined ? undefined : behindMark(by, id, { down, hasEmpty }, readMark(after)),
+    order: [...(hasEmpty ? [asc(isNothing)] : []), way(by), way(id)],
     markOf: (value, rowId) => Buffer.from(JSON.stringify([value, rowId])).toString('base64url'),
   };
 }
@@ -34,8 +42,14 @@ function readMark(after: string): v.InferOutput<typeof mark> {
   }
 }
 
-function behindMark(by: SQLWrapper, id: SQLWrapper, down: boolean, [value, last]: v.InferOutput<typeof mark>): SQL {
-  if (value === null) return sql`(${by} is null and ${id} > ${last})`;
-  const further = down ? sql`${by} < ${value}` : sql`${by} > ${value}`;
-  return sql`(${further} or (${by} = ${value} and ${id} > ${last}) or ${by} is null)`;
+function behindMark(
+  by: SQLWrapper,
+  id: SQLWrapper,
+  { down, hasEmpty }: Omit<Asked, 'after'>,
+  [value, last]: v.InferOutput<typeof mark>,
+): SQL {
+  const further = (of: SQLWrapper, than: string | number): SQL => (down ? sql`${of} < ${than}` : sql`${of} > ${than}`);
+  if (value === null) return sql`(${by} is null and ${further(id, last)})`;
+  const behind = sql`${further(by, value)} or (${by} = ${value} and ${further(id, last)})`;
+  return hasEmpty ? sql`(${behind} or ${by} is null)` : sql`(${behind})`;
 }

@@ -16,7 +16,7 @@ import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
-import { Table, type Column, type Sort } from '../parts/table/index.ts';
+import { readSort, sortAsked, sortText, Table, type Column, type Sort } from '../parts/table/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { WriteAgreement } from './write.tsx';
 
@@ -96,14 +96,6 @@ const columnsOn = (day: LocalDate, span: Span): Column<AgreementRow>[] => [
   },
 ];
 
-type AgreementSort = (typeof AGREEMENT_SORTS)[number];
-
-/** The order as the address names it. */
-function readSort(text: string | null): Sort | null {
-  const [by = '', down] = (text ?? '').split(' ');
-  return (AGREEMENT_SORTS as readonly string[]).includes(by) ? { by, down: down === 'down' } : null;
-}
-
 function Head({
   stage,
   setStage,
@@ -164,17 +156,17 @@ export function AgreementsRoom() {
   const pages = usePages();
   const [writing, setWriting] = useState(false);
   const { after } = pages;
-  const sort = readSort(params.get('sort'));
+  const sort = readSort(params.get('sort'), AGREEMENT_SORTS);
   const asked = {
     ...(stage && { stage }),
-    ...(sort && { sort: sort.by as AgreementSort }),
-    ...(sort?.down && { down: '1' as const }),
+    ...sortAsked(sort, AGREEMENT_SORTS),
   };
   const query = agreementsApi.useListAgreementsQuery({ query: { ...asked, ...(after && { after }) } });
   const sortBy = (chosen: Sort | null): void => {
     pages.begin();
     setParams((old) => {
-      if (chosen) old.set('sort', `${chosen.by}${chosen.down ? ' down' : ''}`);
+      const text = sortText(chosen);
+      if (text) old.set('sort', text);
       else old.delete('sort');
       return old;
     });

@@ -1,6 +1,6 @@
 export { BulkDialog } from './bulk.tsx';
 export { assetsApi } from './endpoints.ts';
 export { AssetForm } from './form.tsx';
-export { AssetTable, type AssetListFilter, usePiece } from './table.tsx';
+export { AssetTable, type AssetListFilter, type Sorting, usePiece } from './table.tsx';
 export { Twins } from './twins.tsx';
 export { ChooseAsset } from './choose.tsx';

@@ -1,24 +1,38 @@
 // Assets in rows with their threads, drawn only where they are seen; long lists are fetched in pieces as they come into view.
-import { useMemo, useRef } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Link, useNavigate } from 'react-router';
-import type { AssetRow } from '#api/register.ts';
+import { ASSET_SORTS, type AssetRow } from '#api/register.ts';
 import { RibbonAxis, RibbonLine, type RibbonSpan } from '../parts/ribbon.tsx';
-import { ColumnsMenu, Edge, ordered, useTableLook, type Column, type Looking } from '../parts/table/index.ts';
+import {
+  ariaSort,
+  ColumnsMenu,
+  Edge,
+  ordered,
+  SortButton,
+  sortAsked,
+  sortedNext,
+  useTableLook,
+  type Column,
+  type Looking,
+  type Sort,
+} from '../parts/table/index.ts';
 import { assetsApi } from './endpoints.ts';
 
 export type AssetListFilter = { readonly customer?: string; readonly location?: string; readonly search?: string };
+export type Sorting = { readonly sort: Sort | null; readonly onSort: (sort: Sort | null) => void };
 /** Rows fetched at a time. */
 const PIECE = 50;
 
 /** The piece of a list that holds a row. */
-export function usePiece(filter: AssetListFilter, index: number) {
+export function usePiece(filter: AssetListFilter, sort: Sort | null, index: number) {
   const query = {
     limit: String(PIECE),
     offset: String(Math.floor(Math.max(0, index) / PIECE) * PIECE),
     ...(filter.customer && { customer: filter.customer }),
     ...(filter.location && { location: filter.location }),
     ...(filter.search && { search: filter.search }),
+    ...sortAsked(sort, ASSET_SORTS),
   };
   const found = assetsApi.useListAssetsQuery({ query });
   return { ...found, row: found.currentData?.items[Math.max(0, index) % PIECE] };
@@ -140,8 +154,13 @@ function Cells({ row, shown, ticked, tick }: { row: AssetRow; shown: Shown } & T
   );
 }
 
-function PagedCells({ filter, index, ...rest }: { filter: AssetListFilter; index: number; shown: Shown } & Ticks) {
-  const { row } = usePiece(filter, index);
+function PagedCells({
+  filter,
+  sort,
+  index,
+  ...rest
+}: { filter: AssetListFilter; sort: Sort | null; index: number; shown: Shown } & Ticks) {
+  const { row } = usePiece(filter, sort, index);
   return row ? (
     <Cells row={row} {...rest} />
   ) : (
@@ -153,7 +172,26 @@ function PagedCells({ filter, index, ...rest }: { filter: AssetListFilter; index
 
 const ROW = 'grid gap-x-3 px-2';
 
-function Head({ shown, looking, ticked }: { shown: Shown; looking: Looking } & Ticks) {
+function HeadWords({ column, sorting: { sort, onSort } }: { column: AssetColumn; sorting: Sorting }) {
+  const { id, head, drawnHead } = column;
+  if (drawnHead)
+    return (
+      <>
+        <span className="sr-only">{head}</span>
+        {drawnHead}
+      </>
+    );
+  if (!(ASSET_SORTS as readonly string[]).includes(id)) return head;
+  return (
+    <SortButton sorted={wayOf(sort, id)} onPress={() => onSort(sortedNext(sort, id))}>
+      {head}
+    </SortButton>
+  );
+}
+
+const wayOf = (sort: Sort | null, id: string) => (sort?.by !== id ? null : sort.down ? 'down' : 'up');
+
+function Head({ shown, looking, sorting, ticked }: { shown: Shown; looking: Looking; sorting: Sorting } & Ticks) {
   const { look, change } = looking;
   return (
     <div
@@ -162,20 +200,19 @@ function Head({ shown, looking, ticked }: { shown: Shown; looking: Looking } & T
       style={{ gridTemplateColumns: shown.template }}
     >
       {ticked && <span role="columnheader" aria-label="Ticked" />}
-      {shown.columns.map(({ id, head, drawnHead }) => (
-        <span key={id} role="columnheader" data-column={id} className="relative">
-          {drawnHead ? (
-            <>
-              <span className="sr-only">{head}</span>
-              {drawnHead}
-            </>
-          ) : (
-            head
-          )}
+      {shown.columns.map((column) => (
+        <span
+          key={column.id}
+          role="columnheader"
+          data-column={column.id}
+          aria-sort={ariaSort(wayOf(sorting.sort, column.id))}
+          className="relative"
+        >
+          <HeadWords column={column} sorting={sorting} />
           <Edge
-            name={head}
-            width={look.widths[id]}
-            onSize={(width) => change({ widths: { ...look.widths, [id]: width } })}
+            name={column.head}
+            width={look.widths[column.id]}
+            onSize={(width) => change({ widths: { ...look.widths, [column.id]: width } })}
           />
         </span>
       ))}
@@ -187,6 +224,7 @@ function Head({ shown, looking, ticked }: { shown: Shown; looking: Looking } & T
 export function AssetTable({
   count,
   filter,
+  sorting,
   span,
   chosen,
   choose,
@@ -196,6 +234,7 @@ export function AssetTable({
 }: {
   count: number;
   filter: AssetListFilter;
+  sorting: Sorting;
   span: RibbonSpan;
   chosen: number;
   choose: (i: number) => void;
@@ -210,13 +249,16 @@ export function AssetTable({
     estimateSize: () => 47,
     overscan: 10,
   });
+  // In another order another row is the first.
+  const { sort } = sorting;
+  useEffect(() => scroller.current?.scrollTo?.({ top: 0 }), [sort?.by, sort?.down]);
   return (
     <>
       <p className="flex justify-end pb-1 text-[0.87rem]">
         <ColumnsMenu columns={all} inOrder={inOrder} hidden={hidden} looking={looking} />
       </p>
       <div role="table" aria-label="Assets" aria-rowcount={count + 1}>
-        <Head shown={shown} looking={looking} ticked={ticked} />
+        <Head shown={shown} looking={looking} sorting={sorting} ticked={ticked} />
         <div ref={scroller} className="overflow-y-auto" style={{ maxHeight: height }} tabIndex={0} role="rowgroup">
           <div style={{ height: virtual.getTotalSize(), position: 'relative' }} role="presentation">
             {virtual.getVirtualItems().map((item) => (
@@ -234,7 +276,7 @@ export function AssetTable({
                   if (link) void navigate(link.getAttribute('href') ?? '');
                 }}
               >
-                <PagedCells filter={filter} index={item.index} shown={shown} ticked={ticked} tick={tick} />
+                <PagedCells filter={filter} sort={sort} index={item.index} shown={shown} ticked={ticked} tick={tick} />
               </div>
             ))}
           </div>

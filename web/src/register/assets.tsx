@@ -2,20 +2,23 @@
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { changeMany } from '#api/assets.ts';
+import { ASSET_SORTS } from '#api/register.ts';
 import type { TreeNode } from '#api/places.ts';
 import { TextField } from '../parts/fields.tsx';
+import { sortAsked, type Sort } from '../parts/table/index.ts';
 import { plural } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
 import { placesApi } from '../places/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { AssetForm } from '../assets/index.ts';
-import { AssetTable, usePiece, type AssetListFilter } from '../assets/index.ts';
+import { AssetTable, usePiece, type AssetListFilter, type Sorting } from '../assets/index.ts';
 import { BulkDialog } from '../assets/index.ts';
 import { PlaceStrip } from '../places/index.ts';
 
 function Toolbar({
   filter,
+  sort,
   setSearch,
   total,
   ticked,
@@ -24,6 +27,7 @@ function Toolbar({
   float,
 }: {
   filter: AssetListFilter;
+  sort: Sort | null;
   setSearch: (s: string) => void;
   total: number | null;
   ticked: ReadonlySet<number>;
@@ -32,6 +36,7 @@ function Toolbar({
   float: (what: 'bulk' | 'add') => void;
 }) {
   const exported = new URLSearchParams(filter).toString();
+  const file = new URLSearchParams({ ...filter, ...sortAsked(sort, ASSET_SORTS) }).toString();
   return (
     <div className="flex flex-wrap items-end gap-x-4 gap-y-1 py-2">
       <div className="w-60">
@@ -54,7 +59,7 @@ function Toolbar({
             Register an asset…
           </button>
         )}
-        <a className="link-ink" href={`/api/assets.csv?${exported}`} download>
+        <a className="link-ink" href={`/api/assets.csv?${file}`} download>
           CSV
         </a>
         {filter.customer && (
@@ -141,10 +146,12 @@ const Said = ({ text }: { text: string }) => (
 
 export function Assets({
   filter,
+  sorting,
   setSearch,
   clear,
 }: {
   filter: AssetListFilter;
+  sorting: Sorting;
   setSearch: (s: string) => void;
   clear: () => void;
 }) {
@@ -154,8 +161,8 @@ export function Assets({
   const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
   const [floating, setFloating] = useState<'bulk' | 'add' | null>(null);
   const [said, setSaid] = useState<string | null>(null);
-  const first = usePiece(filter, 0);
-  const atChosen = usePiece(filter, chosen);
+  const first = usePiece(filter, sorting.sort, 0);
+  const atChosen = usePiece(filter, sorting.sort, chosen);
   const tree = placesApi.useReadTreeQuery({ params: { id: filter.customer ?? '' } }, { skip: !filter.customer });
   const total = first.data?.total ?? 0;
   useListKeys(total, chosen, setChosen, () => atChosen.row && void navigate(`/assets/${atChosen.row.id}`));
@@ -176,6 +183,7 @@ export function Assets({
       )}
       <Toolbar
         filter={filter}
+        sort={sorting.sort}
         setSearch={setSearch}
         total={first.data ? total : null}
         ticked={ticked}
@@ -193,6 +201,7 @@ export function Assets({
               key={new URLSearchParams(filter).toString()}
               count={page.total}
               filter={filter}
+              sorting={sorting}
               span={page}
               chosen={chosen}
               choose={setChosen}

@@ -2,6 +2,8 @@
 import { Link, useSearchParams } from 'react-router';
 import { beginImport } from '#api/imports.ts';
 import { listTwins } from '#api/assets.ts';
+import { ASSET_SORTS } from '#api/register.ts';
+import { readSort, sortText } from '../parts/table/index.ts';
 import { Tabs } from '../parts/tabs.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { type AssetListFilter } from '../assets/index.ts';
@@ -97,6 +99,7 @@ export function RegisterRoom() {
         <Assets
           key={`${customer}/${location}`}
           filter={filter}
+          sorting={{ sort: readSort(params.get('sort'), ASSET_SORTS), onSort: (sort) => set({ sort: sortText(sort) }) }}
           setSearch={(s) => set({ search: s })}
           clear={() => setParams({})}
         />

@@ -1,7 +1,7 @@
 // A column's head: sorts when pressed, and is made wider or narrower at its right edge.
 import type { Header } from '@tanstack/react-table';
 import { ArrowDown, ArrowUp } from 'lucide-react';
-import type { CSSProperties, KeyboardEvent, PointerEvent } from 'react';
+import type { CSSProperties, KeyboardEvent, MouseEvent, PointerEvent, ReactNode } from 'react';
 import type { Value } from './column.ts';
 
 const STEP = 16;
@@ -42,6 +42,33 @@ export function Edge({ name, width, onSize }: { name: string; width: number | un
   );
 }
 
+/** The words of a column's head, pressed to sort by it. */
+export function SortButton({
+  sorted,
+  onPress,
+  children,
+}: {
+  sorted: 'up' | 'down' | null;
+  onPress: (event: MouseEvent) => void;
+  children: ReactNode;
+}) {
+  return (
+    <button
+      type="button"
+      className="inline-flex max-w-full items-center gap-1 text-left font-semibold hover:underline"
+      onClick={onPress}
+    >
+      {children}
+      {sorted === 'up' && <ArrowUp size={12} aria-hidden="true" />}
+      {sorted === 'down' && <ArrowDown size={12} aria-hidden="true" />}
+    </button>
+  );
+}
+
+/** How assistive technology is told of an order. */
+export const ariaSort = (sorted: 'up' | 'down' | null) =>
+  sorted === 'up' ? 'ascending' : sorted === 'down' ? 'descending' : undefined;
+
 export function HeadCell<R>({
   header,
   width,
@@ -55,7 +82,8 @@ export function HeadCell<R>({
 }) {
   const { column } = header;
   const { head, drawnHead, isNumber } = column.columnDef.meta?.column ?? { head: '' };
-  const sorted = column.getIsSorted();
+  const way = column.getIsSorted();
+  const sorted = way === 'asc' ? 'up' : way === 'desc' ? 'down' : null;
   const words = drawnHead ? (
     <>
       <span className="sr-only">{head}</span>
@@ -69,19 +97,13 @@ export function HeadCell<R>({
       scope="col"
       className={`${isNumber ? 'num' : ''} ${drawnHead ? 'px-0!' : ''}`}
       style={style}
-      aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : undefined}
+      aria-sort={ariaSort(sorted)}
       data-column={column.id}
     >
       {column.getCanSort() ? (
-        <button
-          type="button"
-          className="inline-flex max-w-full items-center gap-1 text-left font-semibold hover:underline"
-          onClick={column.getToggleSortingHandler()}
-        >
+        <SortButton sorted={sorted} onPress={(event) => column.getToggleSortingHandler()?.(event)}>
           {words}
-          {sorted === 'asc' && <ArrowUp size={12} aria-hidden="true" />}
-          {sorted === 'desc' && <ArrowDown size={12} aria-hidden="true" />}
-        </button>
+        </SortButton>
       ) : (
         words
       )}

@@ -26,10 +26,9 @@ import { ColumnsMenu } from './columns-menu.tsx';
 import { HeadCell } from './head-cell.tsx';
 import { useTableLook } from './look.ts';
 import { ordered } from './ordered.ts';
+import type { Sort } from './sort.ts';
 import { BodyCell, FilterRow, LeadHeads, UnfoldCell, type Lead } from './cells.tsx';
 import { TickBox, useTickRange, type Ticks } from './ticks.tsx';
-
-export type Sort = { readonly by: string; readonly down: boolean };
 
 type Props<R, K> = {
   /** Names what is kept of it and the file it is saved as. */
