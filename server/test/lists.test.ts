@@ -6,15 +6,14 @@ import fc from 'fast-check';
 import { AGREEMENT_SORTS, type AgreementRow } from '#api/agreements/index.ts';
 import { ASSET_SORTS, type AssetRow } from '#api/register.ts';
 import { agreement, asset, location, tableLook } from '../src/tables.ts';
-import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { buildWorld, openHouse, type Caller, type TestHouse } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
-let world: World;
 beforeAll(async () => {
   house = await openHouse();
   call = await house.as('coordinator');
-  world = await buildWorld(call);
+  await buildWorld(call);
   const [like] = await house.database.db.select().from(agreement);
   if (!like) throw new Error('the world has no agreement');
   const { id: _, ...row } = like;
