@@ -251,7 +251,9 @@ export function AssetTable({
   });
   // In another order another row is the first.
   const { sort } = sorting;
-  useEffect(() => scroller.current?.scrollTo?.({ top: 0 }), [sort?.by, sort?.down]);
+  useEffect(() => {
+    if (scroller.current) scroller.current.scrollTop = 0;
+  }, [sort?.by, sort?.down]);
   return (
     <>
       <p className="flex justify-end pb-1 text-[0.87rem]">

@@ -23,15 +23,23 @@ function useKeys(bindings: Bindings): void {
     latest.current = bindings;
   });
   const names = Object.keys(bindings).join('\n');
-  useEffect(
-    () =>
-      tinykeys(
-        window,
-        Object.fromEntries(names.split('\n').map((name) => [name, (event) => latest.current[name]?.(event)])),
-        { timeout: 1500, ignore: isElsewhere },
-      ),
-    [names],
-  );
+  useEffect(() => {
+    let stop = (): void => undefined;
+    // Begun anew with each act: the key that ends one sequence would leave others half pressed, and their next first key unheard.
+    const listen = (): void => {
+      stop();
+      const act = (name: string) => (event: KeyboardEvent) => {
+        listen();
+        latest.current[name]?.(event);
+      };
+      stop = tinykeys(window, Object.fromEntries(names.split('\n').map((name) => [name, act(name)])), {
+        timeout: 1500,
+        ignore: isElsewhere,
+      });
+    };
+    listen();
+    return () => stop();
+  }, [names]);
 }
 
 export function useShellKeys(

@@ -1,5 +1,6 @@
 // The addresses of the rooms' pages; each room's code is loaded when it is entered.
 import { createBrowserRouter } from 'react-router';
+import { Failed } from './failed.tsx';
 import { Frame } from './frame.tsx';
 import { NotFound } from './not-found.tsx';
 import type { Room } from './room.ts';
@@ -10,14 +11,21 @@ export const routerOver = (rooms: readonly Room[]) =>
       path: '/',
       element: <Frame rooms={rooms} />,
       HydrateFallback: () => null,
+      ErrorBoundary: Failed,
       children: [
-        ...rooms.flatMap(({ pages = [] }) =>
-          pages.map(({ path, load }) => {
-            const lazy = async () => ({ Component: await load() });
-            return path === '/' ? { index: true as const, lazy } : { path, lazy };
-          }),
-        ),
-        { path: '*', Component: NotFound },
+        {
+          // What fails in a page leaves the rail beside it.
+          ErrorBoundary: Failed,
+          children: [
+            ...rooms.flatMap(({ pages = [] }) =>
+              pages.map(({ path, load }) => {
+                const lazy = async () => ({ Component: await load() });
+                return path === '/' ? { index: true as const, lazy } : { path, lazy };
+              }),
+            ),
+            { path: '*', Component: NotFound },
+          ],
+        },
       ],
     },
   ]);
