@@ -22,7 +22,7 @@ export const askCover = contract({
   summary: 'The cover verdict for an asset at any instant',
   room: 'entitlement',
   may: 'signed in',
-  reads: ['agreements', 'register'],
+  reads: ['agreements', 'register', 'orders'],
   query: v.object({ asset: idText<AssetId>(), ...asked }),
   answer: verdictOut,
 });
@@ -32,7 +32,7 @@ export const askMany = contract({
   summary: 'The cover verdicts for all machines at a place or of a customer, those with the same answer together',
   room: 'entitlement',
   may: 'signed in',
-  reads: ['agreements', 'register'],
+  reads: ['agreements', 'register', 'orders'],
   query: v.object({
     location: v.optional(idText<LocationId>()),
     customer: v.optional(idText<CustomerId>()),

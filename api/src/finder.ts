@@ -33,7 +33,7 @@ export const find = contract({
   summary: 'Find anything by a fragment',
   room: 'finder',
   may: 'signed in',
-  reads: ['register'],
+  reads: ['register', 'agreements', 'orders', 'setup'],
   query: v.object({ q: v.pipe(v.string(), v.trim(), v.minLength(2), v.maxLength(80)) }),
   answer: found,
 });

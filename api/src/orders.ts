@@ -79,7 +79,7 @@ export const listOrders = contract({
   summary: 'Work orders, newest first',
   room: 'orders',
   may: 'signed in',
-  reads: ['orders'],
+  reads: ['orders', 'register'],
   query: v.object({
     show: v.optional(v.picklist(['open', 'finished', 'all'])),
     kind: v.optional(v.picklist(ORDER_KINDS)),
@@ -199,7 +199,7 @@ export const readOrder = contract({
   summary: 'One work order',
   room: 'orders',
   may: 'signed in',
-  reads: ['orders'],
+  reads: ['orders', 'register'],
   params: v.object({ id: idText<OrderId>() }),
   answer: orderPage,
 });
@@ -226,7 +226,7 @@ export const readPromises = contract({
   summary: 'The promises that run, the one that ends first in front',
   room: 'orders',
   may: 'signed in',
-  reads: ['orders'],
+  reads: ['orders', 'register'],
   answer: promises,
 });
 

@@ -235,7 +235,7 @@ export const runImport = contract({
   summary: 'Load the good rows of a register file',
   room: 'register',
   may: WRITERS,
-  touches: ['register'],
+  touches: ['register', 'agreements', 'setup'],
   body: importIn,
   bodyLimit: IMPORT_LIMIT,
   answer: importSummary,

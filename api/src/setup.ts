@@ -253,7 +253,7 @@ export const addAlertRule = contract({
   summary: 'Add an alert rule',
   room: 'signals',
   may: WRITERS,
-  touches: ['setup'],
+  touches: ['signals', 'setup'],
   body: alertRuleIn,
   answer: created,
 });
@@ -263,7 +263,7 @@ export const changeAlertRule = contract({
   summary: 'Change an alert rule',
   room: 'signals',
   may: WRITERS,
-  touches: ['setup'],
+  touches: ['signals', 'setup'],
   params: v.object({ id: idText<AlertRuleId>() }),
   body: v.object({ version, ...alertRuleIn.entries }),
   answer: done,

@@ -28,7 +28,7 @@ export const readStanding = contract({
   summary: 'Standing of agreements or assets over a period',
   room: 'standing',
   may: OFFICE,
-  reads: ['orders', 'upkeep'],
+  reads: ['orders', 'upkeep', 'register'],
   query: v.object({ ...period, by, ...pageQuery, after: afterId }),
   answer: v.object({
     items: v.array(row),
@@ -74,7 +74,7 @@ export const standingDetail = contract({
   summary: 'The clocks and visits behind a figure',
   room: 'standing',
   may: OFFICE,
-  reads: ['orders', 'upkeep'],
+  reads: ['orders', 'upkeep', 'register'],
   query: v.object({ ...period, agreement: v.optional(idText<AgreementId>()), asset: v.optional(idText<AssetId>()) }),
   answer: v.object({ clocks: v.array(clockOut), visits: v.array(visitOut), pledges: v.array(pledge) }),
 });

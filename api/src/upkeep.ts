@@ -70,7 +70,7 @@ export const previewRun = contract({
   summary: 'What an upkeep run to a date would raise',
   room: 'upkeep',
   may: OFFICE,
-  reads: ['upkeep', 'agreements', 'setup'],
+  reads: ['upkeep', 'agreements', 'register', 'setup'],
   query: v.object({ to: localDateText }),
   answer: upkeepRun,
 });

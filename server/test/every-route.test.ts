@@ -1,15 +1,15 @@
 // Every route: who may call it and who may not; and whatever a write refuses, no row of any table is other than before.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { RowDataPacket } from 'mysql2/promise';
-import { readdirSync } from 'node:fs';
 import type { AnyContract } from '#api/contract.ts';
 import { mayCall, ROLES, type Role } from '#core/people.ts';
+import { everyContract } from './every-contract.ts';
 import { agreementInForce, buildWorld, openHouse, type TestHouse } from './house.ts';
 import { everybody, operationsOf, randomRequests, spared, type Entered } from './random-request.ts';
 
 let house: TestHouse;
 let people: Map<Role | null, Entered>;
-const contracts: AnyContract[] = [];
+let contracts: readonly AnyContract[];
 beforeAll(async () => {
   house = await openHouse();
   const call = await house.as('coordinator');
@@ -17,15 +17,9 @@ beforeAll(async () => {
   await agreementInForce(call, world, { priceMinor: 100_00 });
   await call('POST', '/api/upkeep/commit', { to: '2026-12-20', only: null });
   people = await everybody(house);
-  const folder = new URL('../../api/src/', import.meta.url);
-  for (const name of readdirSync(folder)) {
-    const held = (await import(new URL(name, folder).href)) as Record<string, unknown>;
-    contracts.push(...Object.values(held).filter((x): x is AnyContract => isContract(x)));
-  }
+  contracts = await everyContract();
 });
 afterAll(() => house.close());
-
-const isContract = (x: unknown): boolean => typeof x === 'object' && x !== null && 'method' in x && 'may' in x;
 
 /** What goes on beside requests: sessions, and the outlook with its jobs and notices. */
 const BESIDES = ['session', 'sign_in_try', '__drizzle_migrations', 'job', 'outlook', 'change_notice'];

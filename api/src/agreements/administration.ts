@@ -86,6 +86,6 @@ export const readNotices = contract({
   summary: 'What one was told about one’s own agreements, and notice dates that come soon',
   room: 'agreements',
   may: 'signed in',
-  reads: ['agreements'],
+  reads: ['agreements', 'register'],
   answer: notices,
 });

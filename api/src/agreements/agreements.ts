@@ -58,7 +58,7 @@ export const listAgreements = contract({
   summary: 'Agreements',
   room: 'agreements',
   may: 'signed in',
-  reads: ['agreements'],
+  reads: ['agreements', 'register'],
   query: v.object({
     stage: v.optional(stage),
     customer: v.optional(idText<CustomerId>()),
@@ -277,7 +277,7 @@ export const readAgreement = contract({
   summary: 'One agreement',
   room: 'agreements',
   may: 'signed in',
-  reads: ['agreements', 'setup'],
+  reads: ['agreements', 'register', 'orders', 'upkeep', 'setup'],
   params,
   /** As it held on a day; today without one. */
   query: v.object({ on: v.optional(localDateText) }),

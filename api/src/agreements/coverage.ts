@@ -31,7 +31,7 @@ export const readMatrix = contract({
   summary: 'The customer’s machines, what each is given by this agreement and by others on a day',
   room: 'agreements',
   may: 'signed in',
-  reads: ['agreements', 'register'],
+  reads: ['agreements', 'register', 'orders', 'upkeep', 'setup'],
   params,
   query: v.object({ on: v.optional(localDateText), show: v.optional(matrixShow), ...pageQuery }),
   answer: matrixPage,

@@ -12,7 +12,7 @@ export const listRenewals = contract({
   summary: 'Agreements by the date on which notice is due',
   room: 'agreements',
   may: OFFICE,
-  reads: ['agreements'],
+  reads: ['agreements', 'register'],
   query: v.object({ days: v.optional(v.pipe(v.string(), v.regex(/^\d{1,3}$/), v.transform(Number))) }),
   answer: v.object({
     items: v.array(
@@ -65,7 +65,7 @@ export const openWork = contract({
   summary: 'Visits and orders that are open under an agreement',
   room: 'agreements',
   may: OFFICE,
-  reads: ['agreements', 'orders'],
+  reads: ['agreements', 'register', 'orders', 'upkeep'],
   params,
   answer: v.object({
     orders: v.array(

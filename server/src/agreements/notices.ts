@@ -92,7 +92,7 @@ async function noticesTo(db: Db, personId: PersonId) {
     .innerJoin(agreement, eq(agreement.id, agreementNotice.agreementId))
     .innerJoin(customer, eq(customer.id, agreement.customerId))
     .where(and(eq(agreementNotice.personId, personId), isNull(agreementNotice.seenAt)))
-    .orderBy(asc(agreementNotice.noticeBy))
+    .orderBy(asc(agreementNotice.noticeBy), asc(agreementNotice.id))
     .limit(20);
 }
 
@@ -119,7 +119,7 @@ export async function noticesFor(db: Db, personId: PersonId, today: LocalDate): 
           lte(agreement.noticeBy, addDays(today, AHEAD_DAYS)),
         ),
       )
-      .orderBy(asc(agreement.noticeBy))
+      .orderBy(asc(agreement.noticeBy), asc(agreement.id))
       .limit(10),
   ]);
   return { own, coming: coming.map((n) => ({ ...n, noticeBy: n.noticeBy as LocalDate })) };

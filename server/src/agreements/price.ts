@@ -43,7 +43,7 @@ async function billed(db: Db, row: AgreementRow, from: LocalDate, to: LocalDate)
           .where(
             and(eq(visit.agreementId, row.id), eq(visit.state, 'raised'), gte(visit.due, from), lte(visit.due, to)),
           )
-          .orderBy(asc(visit.due))
+          .orderBy(asc(visit.due), asc(visit.id))
       : [];
   return billedPeriods(
     { per: row.billingPer, timing: row.billingTiming, indexation: row.indexation },

@@ -171,7 +171,7 @@ async function toldOf(db: Db, id: AgreementId) {
       .from(agreementEvent)
       .leftJoin(person, eq(person.id, agreementEvent.personId))
       .where(eq(agreementEvent.agreementId, id))
-      .orderBy(desc(agreementEvent.at))
+      .orderBy(desc(agreementEvent.at), desc(agreementEvent.id))
       .limit(50),
   ]);
   return { amendments, contacts, events };

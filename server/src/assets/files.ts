@@ -115,7 +115,7 @@ function listRoutes(app: FastifyInstance, house: House): void {
       .innerJoin(fileContent, eq(fileContent.sha256, attachment.sha256))
       .leftJoin(person, eq(person.id, attachment.personId))
       .where(and(eq(attachment.subject, query.subject), eq(attachment.subjectId, query.subjectId)))
-      .orderBy(desc(attachment.at))
+      .orderBy(desc(attachment.at), desc(attachment.id))
       .limit(200);
     return { items };
   });

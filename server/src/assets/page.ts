@@ -58,7 +58,7 @@ async function workOf(db: Db, id: AssetId, agreementIds: readonly AgreementId[])
           })
           .from(agreement)
           .where(inArray(agreement.id, [...agreementIds]))
-          .orderBy(desc(agreement.termFrom)),
+          .orderBy(desc(agreement.termFrom), desc(agreement.id)),
     db
       .select({
         id: workOrder.id,
@@ -74,7 +74,7 @@ async function workOf(db: Db, id: AssetId, agreementIds: readonly AgreementId[])
       .from(orderLine)
       .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
       .where(eq(orderLine.assetId, id))
-      .orderBy(desc(workOrder.startedAt))
+      .orderBy(desc(workOrder.startedAt), desc(workOrder.id))
       .limit(50),
   ]);
   return { agreements, orders };

@@ -65,7 +65,7 @@ export async function readCustomer(db: Db, id: CustomerId): Promise<CustomerPage
       .from(customerNote)
       .leftJoin(person, eq(person.id, customerNote.personId))
       .where(eq(customerNote.customerId, id))
-      .orderBy(desc(customerNote.at))
+      .orderBy(desc(customerNote.at), desc(customerNote.id))
       .limit(200),
     db
       .select({ id: person.id, name: person.name, wish: technicianWish.wish })
@@ -88,7 +88,7 @@ export async function readCustomer(db: Db, id: CustomerId): Promise<CustomerPage
       })
       .from(agreement)
       .where(eq(agreement.customerId, id))
-      .orderBy(desc(agreement.termFrom))
+      .orderBy(desc(agreement.termFrom), desc(agreement.id))
       .limit(50),
   ]);
   return {
@@ -115,7 +115,7 @@ export async function popUpsOf(db: Db, id: CustomerId): Promise<string[]> {
     .select({ text: customerNote.text })
     .from(customerNote)
     .where(and(eq(customerNote.customerId, id), eq(customerNote.popsUp, true)))
-    .orderBy(desc(customerNote.at))
+    .orderBy(desc(customerNote.at), desc(customerNote.id))
     .limit(20);
   return rows.map((r) => r.text);
 }

@@ -114,7 +114,7 @@ export async function openClocks(db: Db, book: CalendarBook, now: Instant, limit
     .from(clock)
     .innerJoin(asset, eq(asset.id, clock.assetId))
     .where(inArray(clock.state, ['running', 'paused']))
-    .orderBy(asc(clock.dueAt))
+    .orderBy(asc(clock.dueAt), asc(clock.orderId))
     .limit(limit);
   return rows.map((row) => showClock(row, book, now));
 }
@@ -141,7 +141,7 @@ export async function visitsOf(db: Db, today: LocalDate, filter: VisitFilter, li
         inArray(visit.state, ['raised', 'declined', 'held']),
       ),
     )
-    .orderBy(desc(visit.due))
+    .orderBy(desc(visit.due), desc(visit.id))
     .limit(limit);
   return rows.map(({ visit: row, label }) => ({
     scheduleId: row.scheduleId,

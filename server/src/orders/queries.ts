@@ -62,7 +62,7 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
       .from(clock)
       .innerJoin(asset, eq(asset.id, clock.assetId))
       .where(and(inArray(clock.orderId, [...ids]), inArray(clock.state, ['running', 'paused'])))
-      .orderBy(asc(clock.dueAt)),
+      .orderBy(asc(clock.dueAt), asc(clock.orderId)),
   ]);
   const nextClock = new Map<number, ClockOut>();
   for (const row of clocks)

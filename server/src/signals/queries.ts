@@ -31,7 +31,7 @@ export async function recentAlerts(db: Db, now: Instant) {
     .innerJoin(customer, eq(customer.id, asset.customerId))
     .leftJoin(location, eq(location.id, asset.locationId))
     .where(or(isNull(alert.endedAt), gt(alert.startedAt, instant(now - 7 * DAY))))
-    .orderBy(sql`${alert.endedAt} is null desc`, desc(alert.startedAt))
+    .orderBy(sql`${alert.endedAt} is null desc`, desc(alert.startedAt), desc(alert.id))
     .limit(ALERTS_SHOWN);
   const places = await placesOf(
     db,

@@ -14,7 +14,7 @@ export async function activeAlerts(db: Db) {
     .innerJoin(alertRule, eq(alertRule.id, alert.ruleId))
     .innerJoin(asset, eq(asset.id, alert.assetId))
     .where(isNull(alert.endedAt))
-    .orderBy(desc(alert.startedAt))
+    .orderBy(desc(alert.startedAt), desc(alert.id))
     .limit(SHOWN);
   return rows.map(({ alert: { id, worst, assetId, startedAt, orderId }, rule, tag, model }) => ({
     ...{ id, tag, model, assetId, startedAt, orderId },

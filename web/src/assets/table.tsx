@@ -181,7 +181,7 @@ function HeadWords({ column, sorting: { sort, onSort } }: { column: AssetColumn;
         {drawnHead}
       </>
     );
-  if (!(ASSET_SORTS as readonly string[]).includes(id)) return head;
+  if (!(ASSET_SORTS as readonly string[]).includes(id)) return <span className="inline-flex">{head}</span>;
   return (
     <SortButton sorted={wayOf(sort, id)} onPress={() => onSort(sortedNext(sort, id))}>
       {head}

@@ -1,0 +1,362 @@
+// A day of everybody's work, act by act, over the world of `buildWorld`.
+import { randomUUID } from 'node:crypto';
+import { registerCsv } from './house.ts';
+
+export type Ids = {
+  customer: number;
+  asset: number;
+  spare: number;
+  place: number;
+  agreement: number;
+  calendar: number;
+  level: number;
+  plan: number;
+  order: number;
+  other: number;
+  third: number;
+  assetClass: number;
+  person: number;
+  floor: number;
+};
+/** What there is when an act's turn comes: the version of what it changes, and the visits that wait. */
+export type Standing = {
+  readonly ids: Ids;
+  readonly version: number;
+  readonly visits: readonly { readonly scheduleId: number; readonly nominal: string }[];
+};
+
+/** What was done, by what route; address and body as they are when its turn comes. */
+export type Act = {
+  readonly says: string;
+  readonly by: 'POST' | 'PUT' | 'DELETE';
+  readonly url: (at: Standing) => string;
+  readonly body?: (at: Standing) => unknown;
+};
+const act = (says: string, by: Act['by'], url: (at: Standing) => string, body?: (at: Standing) => unknown): Act => ({
+  ...{ says, by, url },
+  ...(body && { body }),
+});
+
+const TERMS = { serviceAddress: null, creditDays: 30, creditLimit: null, overSince: null };
+const HEADER = { from: '2026-01-01', to: '2027-03-31', noticeDays: 90, reminder: '' };
+
+/** In an order in which each act is allowed. */
+export const DAY: readonly Act[] = [
+  act(
+    'a customer is renamed',
+    'PUT',
+    (at) => `/api/customers/${at.ids.customer}`,
+    (at) => ({
+      ...{ ...TERMS, name: 'Norvela Laboratories', version: at.version },
+    }),
+  ),
+  act(
+    'a customer goes over its credit terms',
+    'PUT',
+    (at) => `/api/customers/${at.ids.customer}`,
+    (at) => ({
+      ...{ ...TERMS, name: 'Norvela Laboratories', overSince: '2026-11-01', version: at.version },
+    }),
+  ),
+  act(
+    'a contact is added',
+    'POST',
+    (at) => `/api/customers/${at.ids.customer}/contacts`,
+    () => ({
+      ...{ name: 'Rosa Vidal', role: 'lab lead', email: null, phone: '900 111', preferred: 'phone' },
+    }),
+  ),
+  act(
+    'a note is written',
+    'POST',
+    (at) => `/api/customers/${at.ids.customer}/notes`,
+    () => ({
+      ...{ text: 'Badge at the gate', popsUp: true },
+    }),
+  ),
+  act(
+    'a place is renamed',
+    'PUT',
+    (at) => `/api/locations/${at.ids.place}`,
+    (at) => ({
+      ...{ version: at.version, name: 'Norvela Campus', address: null, zone: 'Europe/Madrid' },
+    }),
+  ),
+  act(
+    'a place is added',
+    'POST',
+    () => '/api/locations',
+    (at) => ({
+      ...{ parentId: at.ids.place, customerId: at.ids.customer, name: 'Annex', address: null, zone: null },
+    }),
+  ),
+  act(
+    'a machine gets another tag and model',
+    'PUT',
+    (at) => `/api/assets/${at.ids.asset}`,
+    (at) => ({
+      ...{
+        version: at.version,
+        tag: 'Q100-A',
+        model: 'ULF-721',
+        serial: 'ULF720-Q100',
+        maker: 'Tindrel',
+        owner: 'customer',
+      },
+      ...{ state: 'in service', warrantyUntil: '2027-05-01' },
+    }),
+  ),
+  act(
+    'a machine goes out of service',
+    'POST',
+    (at) => `/api/assets/${at.ids.asset}/life`,
+    (at) => ({
+      ...{ version: at.version, act: { kind: 'out of service' }, on: '2026-11-24', text: 'door' },
+    }),
+  ),
+  act(
+    'a machine comes back into service',
+    'POST',
+    (at) => `/api/assets/${at.ids.asset}/life`,
+    (at) => ({
+      ...{ version: at.version, act: { kind: 'back in service' }, on: '2026-11-24', text: '' },
+    }),
+  ),
+  act(
+    'a meter is added',
+    'POST',
+    (at) => `/api/assets/${at.ids.asset}/meters`,
+    () => ({ name: 'Run hours', unit: 'h' }),
+  ),
+  act(
+    'a repair is raised',
+    'POST',
+    () => '/api/orders',
+    (at) => ({
+      ...{ assetId: at.ids.asset, priority: 1, cause: 'wear', receivedAt: '2026-11-24T09:00:00Z', title: 'Fan noisy' },
+      requestKey: randomUUID(),
+    }),
+  ),
+  act(
+    'somebody arrives',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/events`,
+    () => ({
+      ...{ requestKey: randomUUID(), at: '2026-11-24T09:10:00Z', act: { kind: 'arrived' } },
+    }),
+  ),
+  act(
+    'it is back in use',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/events`,
+    () => ({
+      ...{ requestKey: randomUUID(), at: '2026-11-24T09:15:00Z', act: { kind: 'restored' } },
+    }),
+  ),
+  act(
+    'the repair is done',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/events`,
+    () => ({
+      ...{ requestKey: randomUUID(), at: '2026-11-24T09:18:00Z' },
+      act: {
+        kind: 'done',
+        text: 'new fan',
+        effort: { fault: 'fan', labourMinutes: 60, partsCost: 5000, otherCost: null },
+      },
+    }),
+  ),
+  act(
+    'a counted right is set',
+    'PUT',
+    (at) => `/api/agreements/${at.ids.agreement}/allowances`,
+    (at) => ({
+      ...{
+        version: at.version,
+        allowances: [{ unit: 'call-outs', amount: 3, period: 'agreement year', carriesOver: false }],
+      },
+    }),
+  ),
+  act(
+    'a visit is held back',
+    'POST',
+    () => '/api/upkeep/hold',
+    (at) => ({
+      ...{ visits: [at.visits[0]], to: '2027-06-30', reason: 'site closed' },
+    }),
+  ),
+  act(
+    'a visit is let go on',
+    'POST',
+    () => '/api/upkeep/release',
+    (at) => ({ visits: [at.visits[0]] }),
+  ),
+  act(
+    'visits are raised',
+    'POST',
+    () => '/api/upkeep/commit',
+    () => ({ to: '2027-02-01', only: null }),
+  ),
+  act(
+    'the hours of a calendar change',
+    'PUT',
+    (at) => `/api/calendars/${at.ids.calendar}`,
+    () => ({
+      ...{ name: 'Long office hours', zone: 'Europe/Lisbon', version: 1, closed: [], extraOpen: [] },
+      weekly: [1, 2, 3, 4, 5, 6, 7].map((d) => (d <= 4 ? [{ from: 480, to: 1140 }] : [])),
+    }),
+  ),
+  act(
+    'a job plan is renamed and takes longer',
+    'PUT',
+    (at) => `/api/job-plans/${at.ids.plan}`,
+    () => ({
+      ...{ version: 1, name: 'Thorough care', minutes: 150, tasks: [] },
+    }),
+  ),
+  act(
+    'an agreement is written',
+    'POST',
+    () => '/api/agreements',
+    (at) => ({
+      ...{ ...HEADER, requestKey: randomUUID(), customerId: at.ids.customer, name: 'Second care' },
+    }),
+  ),
+  act(
+    'an agreement is amended',
+    'POST',
+    (at) => `/api/agreements/${at.ids.agreement}/amendments`,
+    (at) => ({
+      ...{ version: at.version, from: '2026-12-01', reason: 'one year more', changes: [], to: '2028-03-31' },
+    }),
+  ),
+  act(
+    'a spare machine takes the place of another',
+    'POST',
+    (at) => `/api/assets/${at.ids.asset}/swap`,
+    (at) => ({
+      ...{ version: at.version, newAssetId: at.ids.spare, oldGoes: 'to store', on: '2026-11-24', text: '' },
+    }),
+  ),
+  act(
+    'a device is tied to a machine',
+    'POST',
+    () => '/api/devices',
+    (at) => ({ assetId: at.ids.other, key: 'urn:dev:x1' }),
+  ),
+  act(
+    'a limit is set',
+    'POST',
+    () => '/api/alert-rules',
+    (at) => ({
+      ...{ name: 'Chamber too warm', assetClassId: at.ids.assetClass, channel: 'chamber', unit: 'Cel', side: 'above' },
+      ...{ limit: -65, deadband: 2, onDelaySeconds: 60, priority: 1 },
+    }),
+  ),
+  act(
+    'readings raise an alert and an order',
+    'POST',
+    () => '/api/readings',
+    () =>
+      [-64, -63, -62].map((v, i) => ({
+        ...{ n: 'urn:dev:x1:chamber', u: 'Cel', v, t: Date.parse('2026-11-24T09:00:00Z') / 1000 + i * 60 },
+      })),
+  ),
+  act(
+    'a service level promises more from a day on',
+    'PUT',
+    (at) => `/api/service-levels/${at.ids.level}`,
+    () => ({
+      ...{ version: 1, holdsFrom: '2026-12-01', name: 'Cold storage plus', pauses: [] },
+      targets: { 1: { response: { measure: 'elapsed', minutes: 15 } } },
+    }),
+  ),
+  act(
+    'a class gets another name',
+    'PUT',
+    (at) => `/api/asset-classes/${at.ids.assetClass}`,
+    () => ({
+      ...{ version: 1, name: 'Deep freezer', jobPlanIds: [], meters: [] },
+    }),
+  ),
+  act(
+    'a class gets a form',
+    'POST',
+    () => '/api/class-forms',
+    (at) => ({
+      ...{ name: 'Look round', classId: at.ids.assetClass, kinds: ['preventive'], warrantyOnly: false },
+      questions: [{ kind: 'yes or no', text: 'Door tight?', mandatory: true, unit: null, from: null, to: null }],
+    }),
+  ),
+  act(
+    'a person changes their name',
+    'PUT',
+    (at) => `/api/people/${at.ids.person}`,
+    () => ({
+      ...{
+        version: 1,
+        name: 'Rui Calado',
+        email: 'coordinator@example.org',
+        role: 'coordinator',
+        zone: 'Europe/Lisbon',
+      },
+      active: true,
+    }),
+  ),
+  act(
+    'an agreement gets an owner',
+    'PUT',
+    (at) => `/api/agreements/${at.ids.agreement}/administration`,
+    (at) => ({
+      ...{ version: at.version, managerId: at.ids.person, contactIds: [], costCentre: 'CC-7', reminder: 'Call first' },
+    }),
+  ),
+  act(
+    'a place moves below another',
+    'POST',
+    (at) => `/api/locations/${at.ids.floor}/move`,
+    (at) => ({
+      ...{ version: at.version, parentId: null },
+    }),
+  ),
+  act(
+    'two registrations become one machine',
+    'POST',
+    () => '/api/assets/merge',
+    (at) => ({
+      ...{ keptId: at.ids.other, goneId: at.ids.third },
+    }),
+  ),
+  act(
+    'a register file is loaded',
+    'POST',
+    () => '/api/register/import',
+    () => ({
+      ...{ fileName: 'more.csv', text: registerCsv(6) },
+    }),
+  ),
+  act(
+    'an agreement is suspended',
+    'POST',
+    (at) => `/api/agreements/${at.ids.agreement}/stage`,
+    (at) => ({
+      ...{ version: at.version, to: 'suspended', reason: 'unpaid' },
+    }),
+  ),
+  act(
+    'an agreement is in force again',
+    'POST',
+    (at) => `/api/agreements/${at.ids.agreement}/stage`,
+    (at) => ({
+      ...{ version: at.version, to: 'in force', reason: 'paid' },
+    }),
+  ),
+  act(
+    'machines are retired together',
+    'POST',
+    () => '/api/assets/bulk',
+    (at) => ({
+      ...{ ids: [at.ids.asset], change: { kind: 'retire', reason: 'sold' } },
+    }),
+  ),
+];
