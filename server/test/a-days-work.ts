@@ -1,6 +1,6 @@
 // A day of everybody's work, act by act, over the world of `buildWorld`.
 import { randomUUID } from 'node:crypto';
-import { registerCsv } from './house.ts';
+import { assetPage, buildWorld, firstClassId, registerAsset, registerCsv, type Caller } from './house.ts';
 
 export type Ids = {
   customer: number;
@@ -360,3 +360,32 @@ export const DAY: readonly Act[] = [
     }),
   ),
 ];
+
+/** The world the day is worked in, and which of its things the acts name. */
+export async function thingsOfTheDay(call: Caller): Promise<Ids> {
+  const world = await buildWorld(call);
+  const [asset, other, third] = world.assetIds as [number, number, number];
+  const page = await assetPage(call, asset);
+  const people = (await call<{ items: { id: number; role: string }[] }>('GET', '/api/people')).body.items;
+  const spare = await registerAsset(call, world, { model: 'ULF-720' });
+  const order = await call<{ id: number }>('POST', '/api/orders', {
+    ...{ assetId: asset, priority: 2, cause: 'wear', receivedAt: '2026-11-23T09:00:00Z', title: 'Gasket torn' },
+    requestKey: randomUUID(),
+  });
+  return {
+    ...{ customer: world.customerId, agreement: world.agreementId, calendar: world.calendarId },
+    ...{ level: world.serviceLevelId, plan: world.jobPlanId, asset, other, third },
+    assetClass: await firstClassId(call),
+    ...{ place: page.path[0]?.id as number, floor: page.path[1]?.id as number },
+    person: people.find((p) => p.role === 'coordinator')?.id as number,
+    ...{ spare: spare.body.id, order: order.body.id },
+  };
+}
+
+/** How things stand when an act's turn comes. */
+export async function standingBefore(call: Caller, ids: Ids, { url }: Act): Promise<Standing> {
+  const { proposals } = (await call<{ proposals: Standing['visits'] }>('GET', '/api/upkeep?to=2027-06-30')).body;
+  const before: Standing = { ids, version: 0, visits: proposals };
+  const thing = /^.api.(customers|locations|assets|agreements).\d+/.exec(url(before));
+  return thing ? { ...before, version: (await call<{ version: number }>('GET', thing[0])).body.version } : before;
+}

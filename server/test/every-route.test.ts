@@ -1,9 +1,9 @@
 // Every route: who may call it and who may not; and whatever a write refuses, no row of any table is other than before.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { RowDataPacket } from 'mysql2/promise';
 import type { AnyContract } from '#api/contract.ts';
 import { mayCall, ROLES, type Role } from '#core/people.ts';
 import { everyContract } from './every-contract.ts';
+import { changed, kept } from './every-row.ts';
 import { agreementInForce, buildWorld, openHouse, type TestHouse } from './house.ts';
 import { everybody, operationsOf, randomRequests, spared, type Entered } from './random-request.ts';
 
@@ -20,20 +20,6 @@ beforeAll(async () => {
   contracts = await everyContract();
 });
 afterAll(() => house.close());
-
-/** What goes on beside requests: sessions, and the outlook with its jobs and notices. */
-const BESIDES = ['session', 'sign_in_try', '__drizzle_migrations', 'job', 'outlook', 'change_notice'];
-
-/** Everything that is kept, by table. */
-async function kept(): Promise<Map<string, number>> {
-  const { pool } = house.database;
-  const [tables] = await pool.query<RowDataPacket[]>('SHOW TABLES');
-  const names = tables.map((t) => String(Object.values(t)[0])).filter((t) => !BESIDES.includes(t));
-  const [sums] = await pool.query<RowDataPacket[]>(`CHECKSUM TABLE ${names.map((n) => `\`${n}\``).join(', ')}`);
-  return new Map(sums.map((s) => [String(s.Table).split('.')[1] as string, Number(s.Checksum)]));
-}
-const changed = (before: Map<string, number>, after: Map<string, number>): string[] =>
-  [...after].filter(([table, sum]) => before.get(table) !== sum).map(([table]) => table);
 
 async function send(who: Entered, method: string, url: string, payload?: string) {
   return house.app.inject({
@@ -54,7 +40,7 @@ describe('every route of every contract', () => {
     { timeout: 120_000 },
     async () => {
       expect(contracts.length).toBeGreaterThan(140);
-      const before = await kept();
+      const before = await kept(house);
       const wrong: string[] = [];
       for (const { method, path, may } of contracts) {
         if (path.startsWith('/api/session')) continue;
@@ -71,7 +57,7 @@ describe('every route of every contract', () => {
         }
       }
       expect(wrong).toEqual([]);
-      expect(changed(before, await kept())).toEqual([]);
+      expect(changed(before, await kept(house))).toEqual([]);
     },
   );
 
@@ -91,7 +77,7 @@ describe('a write that is refused', () => {
   it(`leaves every table as it was, ${WRITES} times over, by every role`, { timeout: 240_000 }, async () => {
     const { random, pick, valueOf, urlOf } = randomRequests(7);
     const writes = (await operationsOf(house)).filter((o) => o.method !== 'GET' && !spared(o) && !goesOn(o.path));
-    let before = await kept();
+    let before = await kept(house);
     const wrong: string[] = [];
     let [refused, done, noticed] = [0, 0, 0];
     for (let n = 0; n < WRITES; n += 1) {
@@ -100,7 +86,7 @@ describe('a write that is refused', () => {
       const url = urlOf(operation);
       const payload = operation.body === null ? undefined : JSON.stringify(valueOf(operation.body));
       const answer = await send(people.get(role) as Entered, operation.method, url, payload);
-      const after = await kept();
+      const after = await kept(house);
       const differ = changed(before, after);
       before = after;
       if (answer.statusCode < 400) {

@@ -1,12 +1,11 @@
 // What an act changes, the screens that show it fetch again: each read that answers otherwise after a write must read a thing that
 // was announced with it. All reads of all rooms before and after each act of a day's work.
-import { randomUUID } from 'node:crypto';
 import { gt } from 'drizzle-orm';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { AnyContract, Thing } from '#api/contract.ts';
-import { assetPage, buildWorld, firstClassId, openHouse, registerAsset, type Caller, type TestHouse } from './house.ts';
+import { openHouse, type Caller, type TestHouse } from './house.ts';
 import { change } from '../src/platform/tables.ts';
-import { DAY, type Act, type Ids, type Standing } from './a-days-work.ts';
+import { DAY, standingBefore, thingsOfTheDay, type Ids } from './a-days-work.ts';
 import { everyContract } from './every-contract.ts';
 
 /** Worked out beside requests, some seconds later, and announced by itself. */
@@ -73,39 +72,13 @@ function unheard(before: Answers, after: Answers, things: ReadonlySet<string>): 
   return wrong;
 }
 
-const versionOf = async (url: string): Promise<number> => (await call<{ version: number }>('GET', url)).body.version;
-
 beforeAll(async () => {
   house = await openHouse();
   call = await house.as('administrator');
   contracts = await everyContract();
-  const world = await buildWorld(call);
-  const asset = world.assetIds[0] as number;
-  const page = await assetPage(call, asset);
-  const people = (await call<{ items: { id: number; role: string }[] }>('GET', '/api/people')).body.items;
-  ids = {
-    ...{ customer: world.customerId, agreement: world.agreementId, calendar: world.calendarId },
-    ...{ level: world.serviceLevelId, plan: world.jobPlanId, asset, order: 0 },
-    ...{ other: world.assetIds[1] as number, third: world.assetIds[2] as number },
-    assetClass: await firstClassId(call),
-    ...{ place: page.path[0]?.id as number, floor: page.path[1]?.id as number },
-    person: people.find((p) => p.role === 'coordinator')?.id as number,
-    spare: (await registerAsset(call, world, { model: 'ULF-720' })).body.id,
-  };
-  const { body } = await call<{ id: number }>('POST', '/api/orders', {
-    ...{ assetId: asset, priority: 2, cause: 'wear', receivedAt: '2026-11-23T09:00:00Z', title: 'Gasket torn' },
-    requestKey: randomUUID(),
-  });
-  ids.order = body.id;
+  ids = await thingsOfTheDay(call);
 });
 afterAll(() => house.close());
-
-async function standing({ url }: Act): Promise<Standing> {
-  const { proposals } = (await call<{ proposals: Standing['visits'] }>('GET', '/api/upkeep?to=2027-06-30')).body;
-  const before: Standing = { ids, version: 0, visits: proposals };
-  const thing = /^.api.(customers|locations|assets|agreements).\d+/.exec(url(before));
-  return thing ? { ...before, version: await versionOf(thing[0]) } : before;
-}
 
 it('whatever a read shows otherwise after an act was announced with the act', { timeout: 240_000 }, async () => {
   let before = await everythingShown();
@@ -115,7 +88,7 @@ it('whatever a read shows otherwise after an act was announced with the act', { 
   const idle: string[] = [];
   for (const done of DAY) {
     const { says, by, url, body } = done;
-    const at = await standing(done);
+    const at = await standingBefore(call, ids, done);
     const answer = await call(by, url(at), body?.(at));
     if (answer.status !== 200) throw new Error(`${says}: ${answer.status} ${JSON.stringify(answer.body)}`);
     const after = await everythingShown();

@@ -42,14 +42,13 @@ describe('twins', () => {
     ));
   it('merge only within a customer, into one that is in use', () => {
     const a = { id: 1, customerId: 1, tag: 'A', state: 'in service' };
-    expect(checkMerge(a, { ...a, id: 2 }).ok).toBe(true);
+    const other = { ...a, id: 2, isMergedAway: false };
+    expect(checkMerge(a, other).ok).toBe(true);
     for (const [kept, gone] of [
-      [a, a],
-      [a, { ...a, id: 2, customerId: 2 }],
-      [
-        { ...a, state: 'retired' },
-        { ...a, id: 2 },
-      ],
+      [a, { ...a, isMergedAway: false }],
+      [a, { ...other, customerId: 2 }],
+      [{ ...a, state: 'retired' }, other],
+      [a, { ...other, isMergedAway: true }],
     ] as const)
       expect(checkMerge(kept, gone).ok).toBe(false);
   });

@@ -55,11 +55,13 @@ function nearSame(a: string, b: string): boolean {
   return slipsBetween(a, b, 1) <= 1;
 }
 
-/** Whether two assets may be merged: never one with itself, nor across customers, nor with one that is retired already. */
-export function checkMerge<A>(
-  kept: { readonly id: A; readonly customerId: number; readonly tag: string; readonly state: string },
-  gone: { readonly id: A; readonly customerId: number; readonly tag: string; readonly state: string },
-): Decided<null> {
+type Merging<A> = { readonly id: A; readonly customerId: number; readonly tag: string; readonly state: string };
+
+/**
+ * Whether two assets may be merged. Refused: one with itself, across customers, into one that is retired, and one that was merged
+ * into another already.
+ */
+export function checkMerge<A>(kept: Merging<A>, gone: Merging<A> & { readonly isMergedAway: boolean }): Decided<null> {
   if (kept.id === gone.id)
     return refused(refusal('conflict', 'An asset cannot be merged with itself; choose the other one.', 'goneId'));
   if (kept.customerId !== gone.customerId)
@@ -72,5 +74,7 @@ export function checkMerge<A>(
     );
   if (kept.state === 'retired')
     return refused(refusal('wrong-stage', `${kept.tag} is retired; keep the one in use.`, 'keptId'));
+  if (gone.isMergedAway)
+    return refused(refusal('wrong-stage', `${gone.tag} was merged already; its past is with the other one.`, 'goneId'));
   return decided(null);
 }

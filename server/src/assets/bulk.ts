@@ -160,10 +160,11 @@ export async function changeMany(tx: Tx, ids: readonly AssetId[], change: Change
       );
   }
   const tags = taken.map(({ row }) => row.tag);
-  told({
-    subject: 'asset',
-    id: 0,
-    text: `${taken.length} assets: ${text} (${tags.slice(0, 40).join(', ')}${tags.length > 40 ? ', …' : ''})`,
-  });
+  if (taken.length > 0)
+    told({
+      subject: 'asset',
+      id: 0,
+      text: `${taken.length} assets: ${text} (${tags.slice(0, 40).join(', ')}${tags.length > 40 ? ', …' : ''})`,
+    });
   return effect;
 }

@@ -128,9 +128,9 @@ export async function mergeAssets(tx: Tx, keptId: AssetId, goneId: AssetId, { wh
     first === second ? [await lockAsset(tx, first)] : [await lockAsset(tx, first), await lockAsset(tx, second)];
   const kept = locked.find((r) => r.id === keptId) as AssetRow;
   const gone = locked.find((r) => r.id === goneId) as AssetRow;
-  accept(checkMerge(kept, gone));
-  await handOn(tx, kept.id, gone.id);
   const past = await tx.db.select().from(assetEvent).where(eq(assetEvent.assetId, gone.id));
+  accept(checkMerge(kept, { ...gone, isMergedAway: past.some((e) => e.fact?.kind === 'merged away') }));
+  await handOn(tx, kept.id, gone.id);
   // Read with the kept one from here on; what followed from them followed for the other row.
   if (past.length > 0)
     await tx.db

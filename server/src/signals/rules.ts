@@ -1,13 +1,38 @@
 // Alert rules of classes, and the devices that report.
 import fp from 'fastify-plugin';
-import { asc, eq } from 'drizzle-orm';
+import { and, asc, eq, ne } from 'drizzle-orm';
 import * as contracts from '#api/setup.ts';
+import type { AlertRuleId, AssetClassId } from '#core/ids.ts';
 import { asset } from '../assets/tables.ts';
 import { assetClass } from '../catalogue/tables.ts';
+import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse, Refused, stale } from '../platform/refuse.ts';
 import { writeNamed } from '../platform/writing.ts';
 import { alertRule, device } from './tables.ts';
+
+type Named = { readonly assetClassId: AssetClassId; readonly name: string; readonly id?: AlertRuleId };
+
+/** Two rules of one name in a class would alert, and raise, twice. The class is locked: of two people at once one is told. */
+async function mustBeNewToClass(tx: Tx, { assetClassId, name, id }: Named): Promise<void> {
+  const [known] = await tx.db
+    .select({ id: assetClass.id })
+    .from(assetClass)
+    .where(eq(assetClass.id, assetClassId))
+    .for('update');
+  if (!known) refuse('not-found', 'That asset class does not exist; choose another.', 'assetClassId');
+  const [same] = await tx.db
+    .select({ id: alertRule.id })
+    .from(alertRule)
+    .where(
+      and(
+        eq(alertRule.assetClassId, assetClassId),
+        eq(alertRule.name, name),
+        id === undefined ? undefined : ne(alertRule.id, id),
+      ),
+    );
+  if (same) refuse('taken', 'The class has a rule of that name; change that one, or choose another name.', 'name');
+}
 
 export const alertRuleRoutes = fp<{ house: House }>(
   async (app, { house }) => {
@@ -23,11 +48,7 @@ export const alertRuleRoutes = fp<{ house: House }>(
     });
     serve(app, house, contracts.addAlertRule, ({ body: { limit, ...body }, write }) =>
       writeNamed(write, 'alert rule', `added ${body.name}`, async (tx) => {
-        const [known] = await tx.db
-          .select({ id: assetClass.id })
-          .from(assetClass)
-          .where(eq(assetClass.id, body.assetClassId));
-        if (!known) refuse('not-found', 'That asset class does not exist; choose another.', 'assetClassId');
+        await mustBeNewToClass(tx, body);
         const [row] = await tx.db
           .insert(alertRule)
           .values({ ...body, threshold: limit })
@@ -44,6 +65,7 @@ export const alertRuleRoutes = fp<{ house: House }>(
           const [row] = await tx.db.select().from(alertRule).where(eq(alertRule.id, params.id)).for('update');
           if (!row) refuse('not-found', 'That alert rule does not exist.');
           if (row.version !== version) stale({ ...row, limit: row.threshold });
+          await mustBeNewToClass(tx, { ...body, id: row.id });
           await tx.db
             .update(alertRule)
             .set({ ...body, threshold: limit, version: row.version + 1 })

@@ -22,19 +22,21 @@ export async function holdVisits(
   reason: string,
   who: Person,
 ): Promise<number> {
-  const { owed } = await computeRun(database.db, to, [...new Set(keys.map((k) => k.scheduleId))]);
+  const { owed, held } = await computeRun(database.db, to, [...new Set(keys.map((k) => k.scheduleId))]);
   const wanted = new Set(keys.map((k) => visitKey(k.scheduleId, k.nominal)));
   const chosen = owed.filter((o) => wanted.has(visitKey(o.row.schedule.id, o.visit.nominal)));
   if (chosen.length === 0) refuse('conflict', 'None of these visits is proposed any more; look at the run again.');
+  const anew = chosen.filter((o) => held.get(visitKey(o.row.schedule.id, o.visit.nominal))?.reason !== reason);
+  if (anew.length === 0) return chosen.length;
   return database.transact(async (tx) => {
     await bulkInsert(
       tx.connection,
       'visit',
       [...VISIT_COLUMNS, 'hold_reason'],
-      chosen.map((o) => [...visitValues(o, 'held', null), reason]),
+      anew.map((o) => [...visitValues(o, 'held', null), reason]),
       "ON DUPLICATE KEY UPDATE hold_reason = IF(state = 'held', VALUES(hold_reason), hold_reason)",
     );
-    await keepAudit(tx, who, 'upkeep', 0, `held ${chosen.length} visits: ${reason}`);
+    await keepAudit(tx, who, 'upkeep', 0, `held ${anew.length} visits: ${reason}`);
     await announce(tx, contracts.holdVisits);
     return chosen.length;
   });
@@ -43,8 +45,9 @@ export async function holdVisits(
 export async function releaseVisits(database: Database, keys: readonly VisitKey[], who: Person): Promise<void> {
   await database.transact(async (tx) => {
     const named = or(...keys.map((k) => and(eq(visit.scheduleId, k.scheduleId), eq(visit.nominal, k.nominal))));
-    await tx.db.delete(visit).where(and(eq(visit.state, 'held'), named));
-    await keepAudit(tx, who, 'upkeep', 0, `released ${keys.length} held visits`);
+    const [{ affectedRows }] = await tx.db.delete(visit).where(and(eq(visit.state, 'held'), named));
+    if (affectedRows === 0) return;
+    await keepAudit(tx, who, 'upkeep', 0, `released ${affectedRows} held visits`);
     await announce(tx, contracts.releaseVisits);
   });
 }

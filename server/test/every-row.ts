@@ -1,0 +1,16 @@
+// Every row of every table, as one number a table: whether anything was written.
+import type { RowDataPacket } from 'mysql2/promise';
+import type { TestHouse } from './house.ts';
+
+/** What goes on beside requests: sessions, and the outlook with its jobs and notices. */
+const BESIDES = ['session', 'sign_in_try', '__drizzle_migrations', 'job', 'outlook', 'change_notice'];
+
+/** Everything that is kept, by table. */
+export async function kept({ database: { pool } }: TestHouse): Promise<Map<string, number>> {
+  const [tables] = await pool.query<RowDataPacket[]>('SHOW TABLES');
+  const names = tables.map((t) => String(Object.values(t)[0])).filter((t) => !BESIDES.includes(t));
+  const [sums] = await pool.query<RowDataPacket[]>(`CHECKSUM TABLE ${names.map((n) => `\`${n}\``).join(', ')}`);
+  return new Map(sums.map((s) => [String(s.Table).split('.')[1] as string, Number(s.Checksum)]));
+}
+export const changed = (before: Map<string, number>, after: Map<string, number>): string[] =>
+  [...after].filter(([table, sum]) => before.get(table) !== sum).map(([table]) => table);
