@@ -11,6 +11,7 @@ import type { Room } from '../shell/room.ts';
 import { Scanner } from './scan.tsx';
 import { finderApi } from './endpoints.ts';
 
+type Act = 'open' | 'raise';
 type Opened = NonNullable<Room['found']>[number];
 
 /** What was asked for where the row does not show it anyway. */
@@ -49,6 +50,8 @@ export function Finder({ found, onClose }: { found: readonly Opened[]; onClose: 
   const [q, setQ] = useState('');
   const [chosen, setChosen] = useState(0);
   const [scanning, setScanning] = useState(false);
+  /** Enter was pressed before the answer came: done with the first hit once it is there. */
+  const [awaited, setAwaited] = useState<Act | null>(null);
   useEffect(() => {
     const timer = setTimeout(() => {
       setQ(typed.trim());
@@ -59,16 +62,28 @@ export function Finder({ found, onClose }: { found: readonly Opened[]; onClose: 
   const { currentData, isFetching, error } = finderApi.useFindQuery({ query: { q } }, { skip: q.length < 2 });
   const openedOf = (hit: Hit): Opened | undefined => found.find((f) => f.kind === hit.kind);
   const hits = currentData && q.length >= 2 ? currentData.hits.filter(openedOf) : [];
-  const open = (hit: Hit | undefined, act: 'open' | 'raise'): void => {
+  const isBehind = typed.trim() !== q || (q.length >= 2 && !currentData && !error);
+  const open = (hit: Hit | undefined, act: Act): void => {
     const opened = hit && openedOf(hit);
     if (!opened) return;
     onClose();
     void navigate((act === 'raise' && opened.act ? opened.act : opened.open)(hit));
   };
+  useEffect(() => {
+    if (awaited === null || isBehind) return;
+    setAwaited(null);
+    open(hits[0], awaited);
+  });
+  const enter = (act: Act): void => {
+    if (!isBehind) return open(hits[chosen], act);
+    setQ(typed.trim());
+    setChosen(0);
+    setAwaited(act);
+  };
   const onKey = (event: KeyboardEvent): void => {
     if (event.key === 'ArrowDown') setChosen(Math.min(hits.length - 1, chosen + 1));
     else if (event.key === 'ArrowUp') setChosen(Math.max(0, chosen - 1));
-    else if (event.key === 'Enter') open(hits[chosen], event.shiftKey && mayRaise ? 'raise' : 'open');
+    else if (event.key === 'Enter') enter(event.shiftKey && mayRaise ? 'raise' : 'open');
     else return;
     event.preventDefault();
   };
@@ -77,7 +92,10 @@ export function Finder({ found, onClose }: { found: readonly Opened[]; onClose: 
       <input
         className="input w-full border-base-content bg-base-100"
         value={typed}
-        onChange={(e) => setTyped(e.target.value)}
+        onChange={(e) => {
+          setTyped(e.target.value);
+          setAwaited(null);
+        }}
         onKeyDown={onKey}
         placeholder="Serial, tag, street, customer, contact, phone, agreement, order"
         aria-label="Find"
