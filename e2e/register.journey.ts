@@ -83,6 +83,41 @@ test('a caller’s machine is found by fragments, slips and words in any order, 
   await expect(page.getByRole('dialog', { name: 'Raise a repair order' })).toBeVisible();
 });
 
+test('a known tag becomes a raised order by keys alone, typed as fast as a scanner types', async ({ page }) => {
+  await page.keyboard.press('/');
+  await page.keyboard.type('Q0103');
+  await page.keyboard.press('Shift+Enter');
+  const dialog = page.getByRole('dialog', { name: 'Raise a repair order' });
+  await expect(dialog).toBeVisible();
+  await dialog.getByLabel('What is wrong').focus();
+  await page.keyboard.type('Door seal torn');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Door seal torn' })).toBeVisible();
+});
+
+test('the register is sorted by its columns, over all pages, and the rows below come as one scrolls', async ({
+  page,
+}) => {
+  await openRoom(page, 'Register');
+  const table = page.getByRole('table', { name: 'Assets' });
+  const first = table.getByRole('link', { name: /^Q\d+$/ }).first();
+  await expect(first).toHaveText('Q0100');
+  const byAsset = table.getByRole('columnheader', { name: 'Asset' });
+  await byAsset.getByRole('button').click();
+  await byAsset.getByRole('button').click();
+  await expect(byAsset).toHaveAttribute('aria-sort', 'descending');
+  await expect(first).not.toHaveText('Q0100');
+  const highest = await first.textContent();
+  // Scrolled to its end, the other end of the register.
+  await table.getByRole('rowgroup').evaluate((rows) => rows.scrollTo(0, rows.scrollHeight));
+  await expect(table.getByRole('link', { name: 'Q0100' })).toBeVisible();
+  // In another order one sees its first rows again, and the address keeps it.
+  await table.getByRole('columnheader', { name: 'Place' }).getByRole('button').click();
+  await expect(table.getByRole('link', { name: 'Q0100' })).toHaveCount(0);
+  await page.goto(`${house.address}/register?sort=asset+down`);
+  await expect(first).toHaveText(highest ?? '');
+});
+
 test('a place is given notes and a place below, moved with its effect shown first, and dragged back', async ({
   page,
 }) => {

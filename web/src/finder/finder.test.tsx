@@ -68,7 +68,7 @@ const where = (): string | null => screen.getByTestId('where').textContent;
 function open(role: 'coordinator' | 'storekeeper' = 'coordinator') {
   const page = (
     <Provider store={store}>
-      <ReaderProvider value={{ id: 7, name: 'Inês', email: 'i@example.org', zone: 'Europe/Lisbon' as never, role }}>
+      <ReaderProvider value={{ id: 7, name: 'Inês', email: 'i@example.org', zone: 'Europe/Lisbon', role }}>
         <Finder found={OPENED} onClose={onClose} />
         <Where />
       </ReaderProvider>

@@ -1,5 +1,5 @@
 // The finder: one field for serials, tags, streets, customers, agreements and orders; Enter opens, Shift+Enter starts the likely next act.
-import { useEffect, useState, type KeyboardEvent } from 'react';
+import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import { useNavigate } from 'react-router';
 import type { Found, Hit } from '#api/finder.ts';
 import { raiseRepair } from '#api/orders.ts';
@@ -69,11 +69,16 @@ export function Finder({ found, onClose }: { found: readonly Opened[]; onClose: 
     onClose();
     void navigate((act === 'raise' && opened.act ? opened.act : opened.open)(hit));
   };
+  const first = useRef<(act: Act) => void>(() => undefined);
   useEffect(() => {
-    if (awaited === null || isBehind) return;
-    setAwaited(null);
-    open(hits[0], awaited);
+    first.current = (act) => {
+      setAwaited(null);
+      open(hits[0], act);
+    };
   });
+  useEffect(() => {
+    if (awaited !== null && !isBehind) first.current(awaited);
+  }, [awaited, isBehind]);
   const enter = (act: Act): void => {
     if (!isBehind) return open(hits[chosen], act);
     setQ(typed.trim());
