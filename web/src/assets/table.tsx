@@ -10,6 +10,7 @@ import {
   Edge,
   ordered,
   SortButton,
+  TickBox,
   sortAsked,
   sortedNext,
   useTableLook,
@@ -18,6 +19,7 @@ import {
   type Sort,
 } from '../parts/table/index.ts';
 import { assetsApi } from './endpoints.ts';
+import { TICKED_AT_MOST, type AssetTicks } from './ticks.ts';
 
 export type AssetListFilter = { readonly customer?: string; readonly location?: string; readonly search?: string };
 export type Sorting = { readonly sort: Sort | null; readonly onSort: (sort: Sort | null) => void };
@@ -42,11 +44,8 @@ export function CoverWord({ text }: { text: string }) {
   return text.startsWith('no cover') ? <span>○ {text}</span> : <span>● {text}</span>;
 }
 
-type Ticks = {
-  /** Ids that are ticked; without it there is no tick column. */
-  readonly ticked?: ReadonlySet<number> | undefined;
-  readonly tick?: ((id: number) => void) | undefined;
-};
+/** Without it there is no tick column. */
+type Ticked = { readonly ticks?: AssetTicks | undefined };
 
 type AssetColumn = Column<AssetRow> & {
   /** How much of the room it takes, and in rem no less than which. */
@@ -126,18 +125,15 @@ function useColumns(span: RibbonSpan, hasTicks: boolean) {
   return { all, looking, hidden, inOrder, shown };
 }
 
-function Cells({ row, shown, ticked, tick }: { row: AssetRow; shown: Shown } & Ticks) {
+function Cells({ row, index, shown, ticks }: { row: AssetRow; index: number; shown: Shown } & Ticked) {
   return (
     <>
-      {ticked && (
+      {ticks && (
         <span role="cell">
-          <input
-            type="checkbox"
-            className="box-tick"
-            aria-label={`Tick ${row.tag}`}
-            checked={ticked.has(row.id)}
-            onClick={(e) => e.stopPropagation()}
-            onChange={() => tick?.(row.id)}
+          <TickBox
+            name={row.tag}
+            checked={ticks.ticked.has(row.id)}
+            onTick={(withShift) => ticks.tick(row.id, index, withShift)}
           />
         </span>
       )}
@@ -159,10 +155,10 @@ function PagedCells({
   sort,
   index,
   ...rest
-}: { filter: AssetListFilter; sort: Sort | null; index: number; shown: Shown } & Ticks) {
+}: { filter: AssetListFilter; sort: Sort | null; index: number; shown: Shown } & Ticked) {
   const { row } = usePiece(filter, sort, index);
   return row ? (
-    <Cells row={row} {...rest} />
+    <Cells row={row} index={index} {...rest} />
   ) : (
     <span role="cell" className="quiet col-span-full h-9">
       …
@@ -191,7 +187,13 @@ function HeadWords({ column, sorting: { sort, onSort } }: { column: AssetColumn;
 
 const wayOf = (sort: Sort | null, id: string) => (sort?.by !== id ? null : sort.down ? 'down' : 'up');
 
-function Head({ shown, looking, sorting, ticked }: { shown: Shown; looking: Looking; sorting: Sorting } & Ticks) {
+function Head({
+  count,
+  shown,
+  looking,
+  sorting,
+  ticks,
+}: { count: number; shown: Shown; looking: Looking; sorting: Sorting } & Ticked) {
   const { look, change } = looking;
   return (
     <div
@@ -199,7 +201,18 @@ function Head({ shown, looking, sorting, ticked }: { shown: Shown; looking: Look
       className={`${ROW} items-end border-b border-secondary pb-1 text-[0.87rem] font-semibold text-ink2`}
       style={{ gridTemplateColumns: shown.template }}
     >
-      {ticked && <span role="columnheader" aria-label="Ticked" />}
+      {ticks && (
+        <span role="columnheader" aria-label="Ticked">
+          {count <= TICKED_AT_MOST && (
+            <TickBox
+              name={`all ${count}`}
+              checked={ticks.isWhole}
+              some={ticks.ticked.size > 0}
+              onTick={() => ticks.tickAll(count, !ticks.isWhole)}
+            />
+          )}
+        </span>
+      )}
       {shown.columns.map((column) => (
         <span
           key={column.id}
@@ -229,8 +242,7 @@ export function AssetTable({
   chosen,
   choose,
   height,
-  ticked,
-  tick,
+  ticks,
 }: {
   count: number;
   filter: AssetListFilter;
@@ -239,10 +251,10 @@ export function AssetTable({
   chosen: number;
   choose: (i: number) => void;
   height: string;
-} & Ticks) {
+} & Ticked) {
   const navigate = useNavigate();
   const scroller = useRef<HTMLDivElement>(null);
-  const { all, looking, hidden, inOrder, shown } = useColumns(span, ticked !== undefined);
+  const { all, looking, hidden, inOrder, shown } = useColumns(span, ticks !== undefined);
   const virtual = useVirtualizer({
     count,
     getScrollElement: () => scroller.current,
@@ -260,7 +272,7 @@ export function AssetTable({
         <ColumnsMenu columns={all} inOrder={inOrder} hidden={hidden} looking={looking} />
       </p>
       <div role="table" aria-label="Assets" aria-rowcount={count + 1}>
-        <Head shown={shown} looking={looking} sorting={sorting} ticked={ticked} />
+        <Head count={count} shown={shown} looking={looking} sorting={sorting} ticks={ticks} />
         <div ref={scroller} className="overflow-y-auto" style={{ maxHeight: height }} tabIndex={0} role="rowgroup">
           <div style={{ height: virtual.getTotalSize(), position: 'relative' }} role="presentation">
             {virtual.getVirtualItems().map((item) => (
@@ -278,7 +290,7 @@ export function AssetTable({
                   if (link) void navigate(link.getAttribute('href') ?? '');
                 }}
               >
-                <PagedCells filter={filter} sort={sort} index={item.index} shown={shown} ticked={ticked} tick={tick} />
+                <PagedCells filter={filter} sort={sort} index={item.index} shown={shown} ticks={ticks} />
               </div>
             ))}
           </div>

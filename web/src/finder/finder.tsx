@@ -1,5 +1,5 @@
 // The finder: one field for serials, tags, streets, customers, agreements and orders; Enter opens, Shift+Enter starts the likely next act.
-import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
+import { useState, type KeyboardEvent } from 'react';
 import { useNavigate } from 'react-router';
 import type { Found, Hit } from '#api/finder.ts';
 import { raiseRepair } from '#api/orders.ts';
@@ -9,9 +9,8 @@ import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import type { Room } from '../shell/room.ts';
 import { Scanner } from './scan.tsx';
-import { finderApi } from './endpoints.ts';
+import { useFinding, type Act } from './finding.ts';
 
-type Act = 'open' | 'raise';
 type Opened = NonNullable<Room['found']>[number];
 
 /** What was asked for where the row does not show it anyway. */
@@ -46,48 +45,21 @@ function HitRow({ hit, span }: { hit: Hit; span: Pick<Found, 'from' | 'to' | 'no
 export function Finder({ found, onClose }: { found: readonly Opened[]; onClose: () => void }) {
   const mayRaise = useReader().may(raiseRepair);
   const navigate = useNavigate();
-  const [typed, setTyped] = useState('');
-  const [q, setQ] = useState('');
-  const [chosen, setChosen] = useState(0);
   const [scanning, setScanning] = useState(false);
-  /** Enter was pressed before the answer came: done with the first hit once it is there. */
-  const [awaited, setAwaited] = useState<Act | null>(null);
-  useEffect(() => {
-    const timer = setTimeout(() => {
-      setQ(typed.trim());
-      setChosen(0);
-    }, 150);
-    return () => clearTimeout(timer);
-  }, [typed]);
-  const { currentData, isFetching, error } = finderApi.useFindQuery({ query: { q } }, { skip: q.length < 2 });
   const openedOf = (hit: Hit): Opened | undefined => found.find((f) => f.kind === hit.kind);
-  const hits = currentData && q.length >= 2 ? currentData.hits.filter(openedOf) : [];
-  const isBehind = typed.trim() !== q || (q.length >= 2 && !currentData && !error);
   const open = (hit: Hit | undefined, act: Act): void => {
     const opened = hit && openedOf(hit);
     if (!opened) return;
     onClose();
     void navigate((act === 'raise' && opened.act ? opened.act : opened.open)(hit));
   };
-  const first = useRef<(act: Act) => void>(() => undefined);
-  useEffect(() => {
-    first.current = (act) => {
-      setAwaited(null);
-      open(hits[0], act);
-    };
-  });
-  useEffect(() => {
-    if (awaited !== null && !isBehind) first.current(awaited);
-  }, [awaited, isBehind]);
-  const enter = (act: Act): void => {
-    if (!isBehind) return open(hits[chosen], act);
-    setQ(typed.trim());
-    setChosen(0);
-    setAwaited(act);
-  };
+  const { typed, type, q, answer, isFetching, error, hits, chosen, choose, enter } = useFinding(
+    (hit) => openedOf(hit) !== undefined,
+    open,
+  );
   const onKey = (event: KeyboardEvent): void => {
-    if (event.key === 'ArrowDown') setChosen(Math.min(hits.length - 1, chosen + 1));
-    else if (event.key === 'ArrowUp') setChosen(Math.max(0, chosen - 1));
+    if (event.key === 'ArrowDown') choose(chosen + 1);
+    else if (event.key === 'ArrowUp') choose(chosen - 1);
     else if (event.key === 'Enter') enter(event.shiftKey && mayRaise ? 'raise' : 'open');
     else return;
     event.preventDefault();
@@ -97,10 +69,7 @@ export function Finder({ found, onClose }: { found: readonly Opened[]; onClose: 
       <input
         className="input w-full border-base-content bg-base-100"
         value={typed}
-        onChange={(e) => {
-          setTyped(e.target.value);
-          setAwaited(null);
-        }}
+        onChange={(e) => type(e.target.value)}
         onKeyDown={onKey}
         placeholder="Serial, tag, street, customer, contact, phone, agreement, order"
         aria-label="Find"
@@ -131,10 +100,10 @@ export function Finder({ found, onClose }: { found: readonly Opened[]; onClose: 
             <button
               className={`flex w-full items-center gap-3 border-b border-hairline px-2 py-1 text-left ${i === chosen ? 'bg-base-300' : ''}`}
               aria-current={i === chosen || undefined}
-              onMouseEnter={() => setChosen(i)}
+              onMouseEnter={() => choose(i)}
               onClick={() => open(hit, 'open')}
             >
-              {currentData && <HitRow hit={hit} span={currentData} />}
+              {answer && <HitRow hit={hit} span={answer} />}
             </button>
           </li>
         ))}

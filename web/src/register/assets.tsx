@@ -12,7 +12,14 @@ import { useReader } from '../shell/reader.tsx';
 import { placesApi } from '../places/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { AssetForm } from '../assets/index.ts';
-import { AssetTable, usePiece, type AssetListFilter, type Sorting } from '../assets/index.ts';
+import {
+  AssetTable,
+  useAssetTicks,
+  usePiece,
+  type AssetListFilter,
+  type AssetTicks,
+  type Sorting,
+} from '../assets/index.ts';
 import { BulkDialog } from '../assets/index.ts';
 import { PlaceStrip } from '../places/index.ts';
 
@@ -21,8 +28,7 @@ function Toolbar({
   sort,
   setSearch,
   total,
-  ticked,
-  untick,
+  ticks: { ticked, clear: untick },
   may,
   float,
 }: {
@@ -30,8 +36,7 @@ function Toolbar({
   sort: Sort | null;
   setSearch: (s: string) => void;
   total: number | null;
-  ticked: ReadonlySet<number>;
-  untick: () => void;
+  ticks: Pick<AssetTicks, 'ticked' | 'clear'>;
   may: boolean;
   float: (what: 'bulk' | 'add') => void;
 }) {
@@ -158,7 +163,7 @@ export function Assets({
   const navigate = useNavigate();
   const reader = useReader();
   const [chosen, setChosen] = useState(0);
-  const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
+  const ticks = useAssetTicks(filter, sorting.sort);
   const [floating, setFloating] = useState<'bulk' | 'add' | null>(null);
   const [said, setSaid] = useState<string | null>(null);
   const first = usePiece(filter, sorting.sort, 0);
@@ -167,8 +172,6 @@ export function Assets({
   const total = first.data?.total ?? 0;
   useListKeys(total, chosen, setChosen, () => atChosen.row && void navigate(`/assets/${atChosen.row.id}`));
   const may = reader.may(changeMany);
-  const tick = (id: number): void =>
-    setTicked((old) => new Set(old.has(id) ? [...old].filter((x) => x !== id) : [...old, id]));
   const nodes = tree.currentData?.nodes ?? [];
   const strip = filter.customer && filter.location;
   return (
@@ -186,12 +189,11 @@ export function Assets({
         sort={sorting.sort}
         setSearch={setSearch}
         total={first.data ? total : null}
-        ticked={ticked}
-        untick={() => setTicked(new Set())}
+        ticks={ticks}
         may={may}
         float={setFloating}
       />
-      {said && <Said text={said} />}
+      {(said ?? ticks.refused) && <Said text={ticks.refused ? `✕ ${ticks.refused}` : (said ?? '')} />}
       <Waiting query={first}>
         {(page) =>
           page.total === 0 ? (
@@ -206,7 +208,7 @@ export function Assets({
               chosen={chosen}
               choose={setChosen}
               height={strip ? 'calc(100vh - 22.9rem)' : 'calc(100vh - 10rem)'}
-              {...(may && { ticked, tick })}
+              ticks={may ? ticks : undefined}
             />
           )
         }
@@ -215,11 +217,11 @@ export function Assets({
         <Floating
           what={floating}
           filter={filter}
-          ids={[...ticked]}
+          ids={[...ticks.ticked]}
           nodes={nodes}
           onClose={() => setFloating(null)}
           onChanged={(text) => {
-            setTicked(new Set());
+            ticks.clear();
             setSaid(text);
           }}
         />

@@ -5,7 +5,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { changeMany, previewBulk } from '#api/assets.ts';
 import { listCustomers } from '#api/customers.ts';
 import { listAssets } from '#api/register.ts';
-import { testHouse, type TestHouse } from '../shell/testing.tsx';
+import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { RegisterRoom } from './register.tsx';
 
 const NOW = Date.UTC(2026, 10, 24, 9, 20);
@@ -137,6 +137,38 @@ describe('the rows of the register', () => {
     expect(ids).toEqual([[2, 5]]);
     // What was changed is ticked no more.
     expect(screen.queryByRole('button', { name: /ticked/ })).toBeNull();
+  });
+
+  it('are ticked with Shift up to the one before, and all at once with the box above', async () => {
+    const { user } = house.open(<RegisterRoom />);
+    const box = (name: string): Promise<HTMLInputElement> =>
+      screen.findByRole<HTMLInputElement>('checkbox', { name: `Tick ${name}` });
+    await user.click(await box('Q0003'));
+    await user.keyboard('{Shift>}');
+    await user.click(await box('Q0008'));
+    await user.keyboard('{/Shift}');
+    expect(await screen.findByRole('button', { name: 'Change 6 ticked assets…' })).toBeDefined();
+    expect((await box('all 120')).indeterminate).toBe(true);
+    // Back with Shift: they become as the last one does.
+    await user.keyboard('{Shift>}');
+    await user.click(await box('Q0005'));
+    await user.keyboard('{/Shift}');
+    expect(await screen.findByRole('button', { name: 'Change 2 ticked assets…' })).toBeDefined();
+    await user.click(await box('all 120'));
+    expect(await screen.findByRole('button', { name: 'Change 120 ticked assets…' })).toBeDefined();
+    // Read from the server in as few pieces as it gives.
+    expect(asked.filter((q) => q.get('limit') === '120').map((q) => q.get('offset'))).toEqual(['0']);
+    await user.click(await box('all 120'));
+    expect(screen.queryByRole('button', { name: /ticked/ })).toBeNull();
+  });
+
+  it('that cannot be read are said, and nothing is ticked', async () => {
+    const { user } = house.open(<RegisterRoom />);
+    await user.click(await screen.findByRole('checkbox', { name: 'Tick Q0001' }));
+    house.answer(listAssets, () => refusal(null, 'The register rests for a minute.', { status: 503 }));
+    await user.click(await screen.findByRole('checkbox', { name: 'Tick all 120' }));
+    expect(await screen.findByText('✕ The register rests for a minute.')).toBeDefined();
+    expect(screen.getByRole('button', { name: 'Change 1 ticked asset…' })).toBeDefined();
   });
 
   it('cannot be ticked by whoever may not change them', async () => {
