@@ -3,6 +3,7 @@ import { Buffer } from 'node:buffer';
 import { chromium } from '@playwright/test';
 import { seeded } from '#demo/random.ts';
 import { buildApp } from '#server/app.ts';
+import { ASSET_SORTS } from '#api/register.ts';
 import { asZone, localDateAt } from '#core/time/index.ts';
 import { bulkInsert, type Database } from '#server/platform/database.ts';
 import { ROOMS } from '#server/rooms.ts';
@@ -15,6 +16,7 @@ import { rounded, secondsOf } from './stopwatch.ts';
 import { inWorld, NOW, type World } from './world.ts';
 
 const ASKED = sized(400, 4);
+const ORDERS_ASKED = sized(100, 4);
 const IMPORTED = sized(100_000, 300);
 const SUBTREE = sized(5000, 60);
 
@@ -189,6 +191,21 @@ async function inChromium(address: string, customerId: number, siteId: number) {
   }
 }
 
+/** Fifty rows of the register in each order, from its beginning and from its middle: the median of a few tries each. */
+async function sortedLists(call: Caller, assets: number): Promise<Record<string, { first: number; middle: number }>> {
+  const of = async (url: string): Promise<number> => {
+    const taken: number[] = [];
+    for (let i = 0; i < 5; i += 1) taken.push(1000 * (await secondsOf(() => call('GET', url))));
+    return rounded(percentile(taken, 0.5));
+  };
+  const found: Record<string, { first: number; middle: number }> = {};
+  for (const sort of ASSET_SORTS) {
+    const url = `/api/assets?limit=50&sort=${sort}`;
+    found[sort] = { first: await of(url), middle: await of(`${url}&offset=${Math.floor(assets / 2)}`) };
+  }
+  return found;
+}
+
 async function measureIn({ database, url, figures, loadSeconds }: World): Promise<unknown> {
   await buildWeb();
   const app = await buildApp(serverConfig(url), database, ROOMS);
@@ -210,6 +227,10 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
     );
     const counts = await timed(ASKED, () => call('GET', '/api/counts'));
     const pages = await timed(ASKED, (i) => call('GET', `/api/assets/${spreadId(i, assets)}`));
+    const orders = await timed(ORDERS_ASKED, (i) =>
+      call('GET', `/api/orders?show=${i % 2 === 0 ? 'open' : 'finished'}`),
+    );
+    const sorted = await sortedLists(call, assets);
     const subtree = await load(
       call,
       csvOf(SUBTREE, 'Wide Hall', () => 'Wide Hall', 'WIDE'),
@@ -232,6 +253,8 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
       assetPage: { asked: ASKED, ...spread(pages), wanted: 'p95 ≤ 40 ms' },
       today: { asked: ASKED, ...spread(today), wanted: 'p95 ≤ 60 ms' },
       counts: { asked: ASKED, ...spread(counts), wanted: 'p95 ≤ 60 ms' },
+      orders: { asked: ORDERS_ASKED, ...spread(orders) },
+      sortedListMs: sorted,
       reference: { what: 'one asset by primary key, mysql2 execute', ...spread(bare) },
       finderToReference: rounded(percentile(finder, 0.95) / percentile(bare, 0.95)),
       assetPageToReference: rounded(percentile(pages, 0.95) / percentile(bare, 0.95)),

@@ -69,6 +69,34 @@ function orderOf({ sort = 'asset', down }: Order, after: string | undefined) {
   return { sortedBy: sql<string | null>`${by}`, ...keyset(by, asset.id, asked) };
 }
 
+/** Which assets a page holds. Outer joins: where nothing of theirs is asked for, the database leaves them out. */
+async function pageOfIds(
+  db: Db,
+  filter: AssetFilter & Order,
+  {
+    after,
+    offset = 0,
+    limit,
+  }: { readonly after?: string | undefined; readonly offset?: number; readonly limit: number },
+) {
+  const { sortedBy, behind, order, markOf } = orderOf(filter, after);
+  const found = await db
+    .select({ id: asset.id, sortedBy })
+    .from(asset)
+    .leftJoin(customer, eq(customer.id, asset.customerId))
+    .leftJoin(location, eq(location.id, asset.locationId))
+    .where(and(...(await assetConditions(db, filter)), behind))
+    .orderBy(...order)
+    .limit(limit + 1)
+    .offset(after === undefined ? offset : 0);
+  const shown = found.slice(0, limit);
+  const last = shown.at(-1);
+  return {
+    ids: shown.map((row) => row.id),
+    next: found.length > limit && last ? markOf(last.sortedBy, last.id) : null,
+  };
+}
+
 export async function listAssets(
   db: Db,
   lanes: readonly Lane[],
@@ -77,43 +105,16 @@ export async function listAssets(
   today: LocalDate,
   now: Instant,
 ) {
-  const { after, limit } = page;
-  const wanted = await assetConditions(db, filter);
-  const { sortedBy, behind, order, markOf } = orderOf(filter, after);
-  const [[counted], ids] = await Promise.all([
+  const [[counted], { ids, next }] = await Promise.all([
     db
       .select({ total: count() })
       .from(asset)
-      .where(and(...wanted)),
-    // Outer joins: where nothing of theirs is asked for, the database leaves them out.
-    db
-      .select({ id: asset.id, sortedBy })
-      .from(asset)
-      .leftJoin(customer, eq(customer.id, asset.customerId))
-      .leftJoin(location, eq(location.id, asset.locationId))
-      .where(and(...wanted, behind))
-      .orderBy(...order)
-      .limit(limit + 1)
-      .offset(after === undefined ? (page.offset ?? 0) : 0),
+      .where(and(...(await assetConditions(db, filter)))),
+    pageOfIds(db, filter, { ...page, offset: page.offset ?? 0 }),
   ]);
-  const shown = ids.slice(0, limit);
-  const items = await assetRows(
-    db,
-    lanes,
-    shown.map((r) => r.id),
-    today,
-    now,
-  );
+  const items = await assetRows(db, lanes, ids, today, now);
   const { from, to } = threadStretch(today, now);
-  const last = shown.at(-1);
-  return {
-    items,
-    next: ids.length > limit && last ? markOf(last.sortedBy, last.id) : null,
-    total: counted?.total ?? 0,
-    from,
-    to,
-    now,
-  };
+  return { items, next, total: counted?.total ?? 0, from, to, now };
 }
 
 /** The same list without threads, for files: one page at a time. */
@@ -124,18 +125,19 @@ export async function exportAssets(
   limit: number,
   today: LocalDate,
 ) {
-  const { sortedBy, behind, order, markOf } = orderOf(filter, after);
-  const rows = await db
-    .select({ asset, className: assetClass.name, customer: customer.name, path: location.path, sortedBy })
-    .from(asset)
-    .innerJoin(assetClass, eq(assetClass.id, asset.classId))
-    .innerJoin(customer, eq(customer.id, asset.customerId))
-    .leftJoin(location, eq(location.id, asset.locationId))
-    .where(and(...(await assetConditions(db, filter)), behind))
-    .orderBy(...order)
-    .limit(limit + 1);
-  const page = rows.slice(0, limit);
-  const last = page.at(-1);
+  const { ids, next } = await pageOfIds(db, filter, { after, limit });
+  const found =
+    ids.length === 0
+      ? []
+      : await db
+          .select({ asset, className: assetClass.name, customer: customer.name, path: location.path })
+          .from(asset)
+          .innerJoin(assetClass, eq(assetClass.id, asset.classId))
+          .innerJoin(customer, eq(customer.id, asset.customerId))
+          .leftJoin(location, eq(location.id, asset.locationId))
+          .where(inArray(asset.id, ids));
+  const byId = new Map(found.map((row) => [row.asset.id, row]));
+  const page = ids.flatMap((id) => byId.get(id) ?? []);
   const [places, subjects] = await Promise.all([
     placesOf(
       db,
@@ -155,6 +157,6 @@ export async function exportAssets(
       address: places.of(a.locationId).address?.value ?? null,
       cover: coverNow(subjects.get(a.id), today),
     })),
-    next: rows.length > limit && last ? markOf(last.sortedBy, last.asset.id) : null,
+    next,
   };
 }

@@ -49,7 +49,8 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
     .innerJoin(asset, eq(asset.id, orderLine.assetId))
     .leftJoin(location, eq(location.id, asset.locationId))
     .leftJoin(visit, eq(visit.id, workOrder.visitId))
-    .where(inArray(workOrder.id, [...ids]))
+    // Said of both tables: told of the orders alone, the database walks through all lines there are.
+    .where(and(inArray(workOrder.id, [...ids]), inArray(orderLine.orderId, [...ids])))
     .orderBy(asc(orderLine.id));
   const [places, book, clocks] = await Promise.all([
     placesOf(
@@ -93,26 +94,30 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
   });
 }
 
-export async function listOrders(db: Db, filter: OrderFilter, after: number | null, limit: number, now: Instant) {
-  const wanted = conditionsOf(filter);
-  const [[counted], ids] = await Promise.all([
-    db
-      .select({ total: count() })
-      .from(workOrder)
-      .where(and(...wanted)),
-    db
-      .select({ id: workOrder.id })
-      .from(workOrder)
-      .where(and(...wanted, after === null ? undefined : lt(workOrder.id, after as OrderId)))
-      .orderBy(desc(workOrder.id))
-      .limit(limit + 1),
-  ]);
+/** A page of orders, the newest first, without how many there are. */
+export async function pageOfOrders(db: Db, filter: OrderFilter, after: OrderId | null, limit: number, now: Instant) {
+  const ids = await db
+    .select({ id: workOrder.id })
+    .from(workOrder)
+    .where(and(...conditionsOf(filter), after === null ? undefined : lt(workOrder.id, after)))
+    .orderBy(desc(workOrder.id))
+    .limit(limit + 1);
   const page = ids.slice(0, limit).map((r) => r.id);
   return {
     items: await orderRows(db, page, now),
     next: ids.length > limit ? String(page[page.length - 1]) : null,
-    total: counted?.total ?? 0,
   };
+}
+
+export async function listOrders(db: Db, filter: OrderFilter, after: OrderId | null, limit: number, now: Instant) {
+  const [[counted], page] = await Promise.all([
+    db
+      .select({ total: count() })
+      .from(workOrder)
+      .where(and(...conditionsOf(filter))),
+    pageOfOrders(db, filter, after, limit, now),
+  ]);
+  return { ...page, total: counted?.total ?? 0 };
 }
 
 /** What agreements want said to whoever works with them. */

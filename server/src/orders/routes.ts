@@ -2,6 +2,7 @@
 import fp from 'fastify-plugin';
 import * as contracts from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
+import { asId, type OrderId } from '#core/ids.ts';
 import { formatInstant, localDateAt } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { seesMoney } from '#core/people.ts';
@@ -9,9 +10,10 @@ import { serve, type House } from '../platform/http.ts';
 import { raiseRepairFromCall, recordActOf } from './commands.ts';
 import { readOrder } from './page.ts';
 import { previewRepair } from './preview.ts';
-import { listOrders } from './queries.ts';
+import { listOrders, pageOfOrders } from './queries.ts';
 import { promisesNow } from './today.ts';
 
+const CSV_PAGE = 500;
 const CSV_HEAD = [
   'number',
   'kind',
@@ -27,18 +29,18 @@ const CSV_HEAD = [
   'due',
 ];
 
+const afterOf = (text: string | undefined): OrderId | null => (text === undefined ? null : asId<OrderId>(Number(text)));
+
 export const orderRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
     serve(app, house, contracts.readPromises, ({ now }) => promisesNow(house.database.db, now));
     serve(app, house, contracts.listOrders, ({ query, now }) =>
-      listOrders(database.db, query, query.after === undefined ? null : Number(query.after), query.limit ?? 60, now),
+      listOrders(database.db, query, afterOf(query.after), query.limit ?? 60, now),
     );
     serve(app, house, contracts.ordersCsv, ({ query, now, who, reply }): Promise<never> => {
       async function* rows() {
-        for await (const page of pagesOf((after) =>
-          listOrders(database.db, query, after === undefined ? null : Number(after), 200, now),
-        ))
+        for await (const page of pagesOf((after) => pageOfOrders(database.db, query, afterOf(after), CSV_PAGE, now)))
           yield page.map((o) => [
             orderNumber(o.id),
             o.kind,

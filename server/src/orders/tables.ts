@@ -56,6 +56,7 @@ export const workOrder = mysqlTable(
     index('work_order_stage').on(t.stage, t.id),
     index('work_order_customer').on(t.customerId, t.id),
     index('work_order_kind').on(t.kind, t.id),
+    index('work_order_agreement').on(t.agreementId, t.stage),
   ],
 );
 

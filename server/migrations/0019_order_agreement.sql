@@ -1,0 +1,1 @@
+CREATE INDEX `work_order_agreement` ON `work_order` (`agreement_id`,`stage`);
