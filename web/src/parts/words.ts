@@ -42,8 +42,10 @@ export function sayZone(zone: string): string {
   return (zone.split('/').pop() ?? zone).replaceAll('_', ' ');
 }
 
+/** In tenths of a percent; what is less than all is never said to be all. */
 export function sayShare(share: number | null): string {
-  return share === null ? '–' : `${(share * 100).toFixed(share === 1 ? 0 : 1)} %`;
+  if (share === null) return '–';
+  return share === 1 ? '100 %' : `${Math.min(share * 100, 99.9).toFixed(1)} %`;
 }
 
 export function sayMinutes(minutes: number): string {
