@@ -49,12 +49,13 @@ export async function measure(): Promise<unknown> {
   );
   if (today > LIMIT) throw new Error(`Today needs ${today} bytes of script, more than ${LIMIT}.`);
   return {
-    name: 'first-screen',
+    bench: 'first-screen',
     reference: 'react-dom alone, as published, not minified',
     entryBytes: entry,
     signInBytes: signIn,
     todayBytes: today,
     referenceBytes: library,
     ratio: rounded(today / library, 2),
+    wanted: `≤ ${LIMIT} bytes for Today`,
   };
 }

@@ -21,11 +21,20 @@ export type Database = {
 const RETRYABLE = new Set([1213, 1205, 1020]);
 const MAX_TRIES = 6;
 
+type Cause = { readonly errno?: unknown; readonly code?: unknown; readonly message?: unknown };
+
+/** An error and what caused it, one after the other: the database's own error lies below what tells of the query. */
+function* causesOf(error: unknown): Generator<Cause> {
+  for (let e: unknown = error; typeof e === 'object' && e !== null; e = (e as { cause?: unknown }).cause) yield e;
+}
+
 export function errnoOf(error: unknown): number | null {
-  for (let e: unknown = error; typeof e === 'object' && e !== null; e = (e as { cause?: unknown }).cause) {
-    const { errno } = e as { errno?: unknown };
-    if (typeof errno === 'number') return errno;
-  }
+  for (const { errno } of causesOf(error)) if (typeof errno === 'number') return errno;
+  return null;
+}
+
+export function codeOf(error: unknown): string | null {
+  for (const { code } of causesOf(error)) if (typeof code === 'string') return code;
   return null;
 }
 
@@ -48,8 +57,7 @@ const GONE = new Set([
 
 /** The database does not answer: down, starting again, or out of connections. */
 export function isDatabaseGone(error: unknown): boolean {
-  for (let e: unknown = error; typeof e === 'object' && e !== null; e = (e as { cause?: unknown }).cause) {
-    const { code, message } = e as { code?: unknown; message?: unknown };
+  for (const { code, message } of causesOf(error)) {
     if (typeof code === 'string' && GONE.has(code)) return true;
     if (typeof message === 'string' && /connection is in closed state|Pool is closed/.test(message)) return true;
   }

@@ -1,5 +1,5 @@
 // Work with the database on a thread: connections of the thread's own, and what ends the work otherwise, as values.
-import { errnoOf, openDatabase, type Database } from './database.ts';
+import { codeOf, errnoOf, openDatabase, type Database } from './database.ts';
 import { CutShort, Refused } from './refuse.ts';
 import type { Answered, Ended } from './threads.ts';
 
@@ -15,20 +15,11 @@ async function databaseOf(url: string): Promise<Database> {
   return open.database;
 }
 
-/** The first of an error's causes that has a code: the database's own error, below what tells of the query. */
-function codeOf(error: unknown): unknown {
-  for (let e: unknown = error; typeof e === 'object' && e !== null; e = (e as { cause?: unknown }).cause) {
-    const { code } = e as { code?: unknown };
-    if (typeof code === 'string') return code;
-  }
-  return undefined;
-}
-
 function endOf(error: unknown): Ended {
   if (error instanceof Refused) return { refusals: error.refusals };
   if (error instanceof CutShort) return { cutShort: error.message };
   const message = error instanceof Error ? (error.stack ?? error.message) : String(error);
-  return { fault: { message, code: codeOf(error), errno: errnoOf(error) ?? undefined } };
+  return { fault: { message, code: codeOf(error), errno: errnoOf(error) } };
 }
 
 export async function answered<T>(url: string, work: (database: Database) => Promise<T>): Promise<Answered<T>> {

@@ -8,7 +8,7 @@ import { CutShort, Refused } from './refuse.ts';
 export type Ended =
   | { readonly refusals: readonly Refusal[] }
   | { readonly cutShort: string }
-  | { readonly fault: { readonly message: string; readonly code: unknown; readonly errno: unknown } };
+  | { readonly fault: { readonly message: string; readonly code: string | null; readonly errno: number | null } };
 export type Answered<T> = { readonly value: T } | Ended;
 
 /** One may be long under way, as loading a file is; the other keeps short work from waiting for it. */

@@ -8,6 +8,7 @@ import {
   ariaSort,
   ColumnsMenu,
   Edge,
+  HeadWords,
   ordered,
   SortButton,
   TickBox,
@@ -168,15 +169,9 @@ function PagedCells({
 
 const ROW = 'grid gap-x-3 px-2';
 
-function HeadWords({ column, sorting: { sort, onSort } }: { column: AssetColumn; sorting: Sorting }) {
+function HeadOf({ column, sorting: { sort, onSort } }: { column: AssetColumn; sorting: Sorting }) {
   const { id, head, drawnHead } = column;
-  if (drawnHead)
-    return (
-      <>
-        <span className="sr-only">{head}</span>
-        {drawnHead}
-      </>
-    );
+  if (drawnHead) return <HeadWords head={head} drawn={drawnHead} />;
   if (!(ASSET_SORTS as readonly string[]).includes(id)) return <span className="inline-flex">{head}</span>;
   return (
     <SortButton sorted={wayOf(sort, id)} onPress={() => onSort(sortedNext(sort, id))}>
@@ -221,7 +216,7 @@ function Head({
           aria-sort={ariaSort(wayOf(sorting.sort, column.id))}
           className="relative"
         >
-          <HeadWords column={column} sorting={sorting} />
+          <HeadOf column={column} sorting={sorting} />
           <Edge
             name={column.head}
             width={look.widths[column.id]}

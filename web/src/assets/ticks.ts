@@ -2,7 +2,7 @@
 import { useRef, useState } from 'react';
 import { ASSET_SORTS } from '#api/register.ts';
 import type { Problem } from '#api/shapes.ts';
-import { sortAsked, useTicks, type Sort } from '../parts/table/index.ts';
+import { sortAsked, sortText, useTicks, type Sort } from '../parts/table/index.ts';
 import { plural } from '../parts/words.ts';
 import { assetsApi } from './endpoints.ts';
 import type { AssetListFilter } from './table.tsx';
@@ -28,8 +28,10 @@ export function useAssetTicks(filter: AssetListFilter, sort: Sort | null): Asset
   const { ticked, toggle, clear } = useTicks();
   const [refused, setRefused] = useState<string | null>(null);
   const [read] = assetsApi.useLazyListAssetsQuery();
-  const last = useRef<number | null>(null);
   const list = new URLSearchParams(filter).toString();
+  // In another list or order the row pressed last is another machine.
+  const rows = `${list} ${sortText(sort)}`;
+  const last = useRef<{ readonly row: number; readonly rows: string } | null>(null);
   const [whole, setWhole] = useState<string | null>(null);
 
   async function idsBetween(from: number, to: number): Promise<number[]> {
@@ -65,8 +67,8 @@ export function useAssetTicks(filter: AssetListFilter, sort: Sort | null): Asset
     isWhole: whole === list,
     refused,
     tick(id, row, withShift) {
-      const from = withShift && last.current !== null ? last.current : row;
-      last.current = row;
+      const from = withShift && last.current?.rows === rows ? last.current.row : row;
+      last.current = { row, rows };
       setRefused(null);
       if (from === row) {
         setWhole(null);

@@ -162,6 +162,17 @@ describe('the rows of the register', () => {
     expect(screen.queryByRole('button', { name: /ticked/ })).toBeNull();
   });
 
+  it('are ticked with Shift from the one before in the same order only', async () => {
+    const { user } = house.open(<RegisterRoom />);
+    await user.click(await screen.findByRole('checkbox', { name: 'Tick Q0002' }));
+    await user.click(sortBy('Place'));
+    await user.click(sortBy('Place'));
+    await user.keyboard('{Shift>}');
+    await user.click(await screen.findByRole('checkbox', { name: 'Tick Q0116' }));
+    await user.keyboard('{/Shift}');
+    expect(await screen.findByRole('button', { name: 'Change 2 ticked assets…' })).toBeDefined();
+  });
+
   it('that cannot be read are said, and nothing is ticked', async () => {
     const { user } = house.open(<RegisterRoom />);
     await user.click(await screen.findByRole('checkbox', { name: 'Tick Q0001' }));

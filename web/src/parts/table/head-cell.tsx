@@ -42,6 +42,17 @@ export function Edge({ name, width, onSize }: { name: string; width: number | un
   );
 }
 
+/** What a head says: its words, or a drawing that carries them for those who do not see it. */
+export function HeadWords({ head, drawn }: { head: string; drawn?: ReactNode }) {
+  if (!drawn) return head;
+  return (
+    <>
+      <span className="sr-only">{head}</span>
+      {drawn}
+    </>
+  );
+}
+
 /** The words of a column's head, pressed to sort by it. */
 export function SortButton({
   sorted,
@@ -84,14 +95,7 @@ export function HeadCell<R>({
   const { head, drawnHead, isNumber } = column.columnDef.meta?.column ?? { head: '' };
   const way = column.getIsSorted();
   const sorted = way === 'asc' ? 'up' : way === 'desc' ? 'down' : null;
-  const words = drawnHead ? (
-    <>
-      <span className="sr-only">{head}</span>
-      {drawnHead}
-    </>
-  ) : (
-    head
-  );
+  const words = <HeadWords head={head} drawn={drawnHead} />;
   return (
     <th
       scope="col"
