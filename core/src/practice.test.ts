@@ -19,7 +19,6 @@ import {
   type CalendarId,
   type CoverageLineId,
   type LocationId,
-  type ScheduleId,
   type ServiceLevelId,
 } from './ids.ts';
 import {
@@ -45,9 +44,9 @@ import {
   toInstant,
   withWeekday,
   type Instant,
-  type LocalDate,
 } from './time/index.ts';
-import { previewVisits, proposeVisits, type Schedule } from './upkeep/index.ts';
+import { aSchedule, type Given } from './a-schedule.ts';
+import { previewVisits, proposeVisits, type GridCadence, type Schedule } from './upkeep/index.ts';
 
 const d = asLocalDate;
 const zone = asZone('Europe/Madrid');
@@ -194,25 +193,8 @@ describe('who pays', () => {
 
 describe('visit plans', () => {
   const days = workingDaysOf(office);
-  const schedule = (over: Partial<Schedule>): Schedule => ({
-    id: asId<ScheduleId>(1),
-    rule: rule('FREQ=MONTHLY;BYMONTHDAY=25'),
-    anchor: d('2026-01-01'),
-    convention: 'following',
-    earlyDays: 0,
-    lateDays: 0,
-    lead: 0,
-    leadUnit: 'calendar days',
-    minutes: 60,
-    agreementStage: 'in force',
-    agreementTerm: { from: d('2026-01-01'), to: d('2026-12-31') },
-    lineTerms: [{ from: d('2026-01-01'), to: null }],
-    assetState: 'in service',
-    zone,
-    workingDays: days,
-    settled: new Set<LocalDate>(),
-    ...over,
-  });
+  const schedule = (over: Given): Schedule =>
+    aSchedule(days, { rule: 'FREQ=MONTHLY;BYMONTHDAY=25', earlyDays: 0, lateDays: 0, lead: 0, ...over });
 
   it('four free visits in the first year of a warranty, each on a first Monday', () => {
     const { visits } = proposeVisits(
@@ -252,7 +234,8 @@ describe('visit plans', () => {
   });
 
   it('a lead in working days is counted from the moved due date', () => {
-    const visits = previewVisits(schedule({ lead: 10, leadUnit: 'working days' }), days, d('2026-12-01'), 1);
+    const s = schedule({ lead: 10, leadUnit: 'working days' });
+    const visits = previewVisits(s.cadence as GridCadence, s, days, d('2026-12-01'), 1);
     expect(visits[0]).toMatchObject({ due: '2026-12-28', raise: '2026-12-11' });
   });
 });
@@ -264,7 +247,7 @@ describe('rules in words and back', () => {
     [
       { every: 'month', interval: 1, months: [4, 10], on: { kind: 'day', day: 25, short: 'skip' } },
       'FREQ=MONTHLY;BYMONTH=4,10;BYMONTHDAY=25',
-      'Every month in April and October on day 25',
+      'In April and October on day 25',
     ],
     [
       { every: 'month', interval: 2, months: [], on: { kind: 'day', day: 30, short: 'clamp' } },
@@ -297,7 +280,7 @@ describe('rules in words and back', () => {
     const text = 'FREQ=WEEKLY;BYDAY=TU';
     expect(sayRule(rule(`${text};COUNT=6`), d('2026-01-06'), text)).toBe('Every week on Tuesday, 6 times');
     expect(sayRule(rule(`${text};UNTIL=20261231`), d('2026-01-06'), text)).toBe(
-      'Every week on Tuesday, until 2026-12-31',
+      'Every week on Tuesday, until Thu 31 Dec 2026',
     );
   });
 
@@ -326,6 +309,7 @@ describe('places', () => {
     latitude: null,
     longitude: null,
     calendarId: null,
+    depotId: null,
     accessNote: null,
     ...over,
   });

@@ -2,7 +2,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { weekdaysOpen, workingDaysOf, WORKING_DAY_CONVENTIONS, type Calendar } from './calendars/index.ts';
-import { asId, type ScheduleId } from './ids.ts';
 import {
   actsOffered,
   recordEvent,
@@ -27,6 +26,7 @@ import {
   weekdayOf,
   type LocalDate,
 } from './time/index.ts';
+import { aSchedule } from './a-schedule.ts';
 import { proposeVisits, type Schedule } from './upkeep/index.ts';
 
 const zone = asZone('Europe/Lisbon');
@@ -63,22 +63,19 @@ const schedule: fc.Arbitrary<Schedule> = fc
     lateDays: fc.integer({ min: 0, max: 20 }),
     lead: fc.integer({ min: 0, max: 40 }),
     leadUnit: fc.constantFrom('calendar days' as const, 'working days' as const),
+    weekday: fc.constant(null),
     from: date,
     length: fc.option(fc.integer({ min: 0, max: 600 }), { nil: null }),
     lineFrom: date,
   })
-  .map(({ from, length, lineFrom, ...terms }) => ({
-    ...terms,
-    id: asId<ScheduleId>(1),
-    minutes: 60,
-    agreementStage: 'in force' as const,
-    agreementTerm: { from, to: length === null ? null : addDays(from, length) },
-    lineTerms: [{ from: lineFrom, to: null }],
-    assetState: 'in service' as const,
-    zone,
-    workingDays: workingDaysOf(site),
-    settled: new Set<LocalDate>(),
-  }));
+  .map(({ from, length, lineFrom, ...terms }) =>
+    aSchedule(workingDaysOf(site), {
+      ...terms,
+      zone,
+      agreementTerm: { from, to: length === null ? null : addDays(from, length) },
+      lineTerms: [{ from: lineFrom, to: null }],
+    }),
+  );
 
 describe('upkeep runs', () => {
   it('never propose a visit outside both terms, before its raise date, or twice', () => {
@@ -92,7 +89,7 @@ describe('upkeep runs', () => {
             v.raise <= to &&
               v.nominal >= s.agreementTerm.from &&
               v.nominal >= (s.lineTerms[0]?.from ?? v.nominal) &&
-              v.nominal >= s.anchor,
+              v.nominal >= (s.cadence as { anchor: LocalDate }).anchor,
           ).toBe(true);
           if (s.agreementTerm.to !== null) expect(v.nominal <= s.agreementTerm.to).toBe(true);
           expect([daysBetween(v.windowFrom, v.due), daysBetween(v.due, v.windowTo)]).toEqual([s.earlyDays, s.lateDays]);

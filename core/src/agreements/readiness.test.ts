@@ -7,6 +7,7 @@ const d = asLocalDate;
 const term = { from: d('2026-01-01'), to: d('2026-12-31') };
 const quarterly = parseRule('FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU');
 if (!quarterly.ok) throw new Error('rule');
+const byRule = { kind: 'rule' as const, rule: quarterly.value, anchor: d('2026-01-01') };
 const line: AgreementDraft['lines'][number] = {
   label: 'Line 1',
   assetsReached: 3,
@@ -18,8 +19,7 @@ const line: AgreementDraft['lines'][number] = {
 const schedule: AgreementDraft['schedules'][number] = {
   label: 'Quarterly',
   minutes: 60,
-  rule: quarterly.value,
-  anchor: d('2026-01-01'),
+  cadence: byRule,
   workingDayEver: true,
 };
 const terms: AgreementDraft['terms'] = {
@@ -50,7 +50,11 @@ describe('putting an agreement in force', () => {
     ['no service level for repairs', { lines: [{ ...line, promises: null }] }, 'names no service level'],
     ['a service level without targets', { lines: [{ ...line, promises: 0 }] }, 'no target'],
     ['a zero duration', { schedules: [{ ...schedule, minutes: 0 }] }, 'duration of zero'],
-    ['a rule outside the term', { schedules: [{ ...schedule, anchor: d('2027-02-01') }] }, 'no date inside the term'],
+    [
+      'a rule outside the term',
+      { schedules: [{ ...schedule, cadence: { ...byRule, anchor: d('2027-02-01') } }] },
+      'no date inside the term',
+    ],
     ['a calendar that never opens', { schedules: [{ ...schedule, workingDayEver: false }] }, 'never opens'],
     ['a line outside the term', { lines: [{ ...line, term: { from: d('2027-01-01'), to: null } }] }, 'outside'],
     ['an agreement that has ended', { stage: 'ended' }, 'only a draft'],

@@ -1,8 +1,8 @@
 // Agreements: what must hold before an agreement is put in force.
 import type { AgreementStage, Term } from '../entitlement/index.ts';
-import { nextDates, type RecurrenceRule } from '../recurrence/index.ts';
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
-import { parseLocalDate, sayDate, sayDay, type LocalDate } from '../time/index.ts';
+import { parseLocalDate, sayDate, sayDay } from '../time/index.ts';
+import { firstDateFrom, type Cadence } from '../upkeep/index.ts';
 
 export type AgreementDraft = {
   /** What else a contract says; without it the agreement can hold all the same. */
@@ -27,8 +27,7 @@ export type AgreementDraft = {
   readonly schedules: readonly {
     readonly label: string;
     readonly minutes: number;
-    readonly rule: RecurrenceRule;
-    readonly anchor: LocalDate;
+    readonly cadence: Cadence;
     readonly workingDayEver: boolean;
   }[];
 };
@@ -152,13 +151,10 @@ function coverageItems(draft: AgreementDraft): ChecklistItem[] {
 
 function upkeepItems(draft: AgreementDraft): ChecklistItem[] {
   return draft.schedules.flatMap((schedule) => {
-    const first = nextDates(
-      schedule.rule,
-      schedule.anchor,
-      schedule.anchor > draft.term.from ? schedule.anchor : draft.term.from,
-      1,
-    )[0];
-    const fires = first !== undefined && (draft.term.to === null || first <= draft.term.to);
+    const first = firstDateFrom(schedule.cadence, draft.term.from);
+    // Counted by a meter alone: its date follows from readings.
+    const fires =
+      first === null ? schedule.cadence.kind === 'since service' : draft.term.to === null || first <= draft.term.to;
     return [
       item(
         'Upkeep',
@@ -169,7 +165,9 @@ function upkeepItems(draft: AgreementDraft): ChecklistItem[] {
       item(
         'Upkeep',
         fires,
-        `${schedule.label} is first due around ${first ? sayDate(first) : ''}.`,
+        first === null
+          ? `${schedule.label} is due when its meter says so.`
+          : `${schedule.label} is first due around ${sayDate(first)}.`,
         `${schedule.label} has no date inside the term; change its rule or start.`,
       ),
       item(

@@ -1,5 +1,5 @@
 // Working days: how a due date moves over a site's calendar, and how working days are counted.
-import { civilOfDayNumber, fromDayNumber, toDayNumber, type LocalDate } from '../time/index.ts';
+import { civilOfDayNumber, fromDayNumber, toDayNumber, type DayNumber, type LocalDate } from '../time/index.ts';
 import { dayLookup, type Calendar } from './calendar.ts';
 
 export const WORKING_DAY_CONVENTIONS = ['none', 'following', 'modified following', 'preceding', 'nearest'] as const;
@@ -14,6 +14,12 @@ export type WorkingDays = {
   move(date: LocalDate, convention: WorkingDayConvention): LocalDate | null;
   /** The n-th working day after (n > 0) or before (n < 0) a date, the date itself not counted; null when there is none within ten years. */
   addWorkingDays(date: LocalDate, n: number): LocalDate | null;
+  /** The same over days as numbers, for whoever goes over many. */
+  readonly days: {
+    readonly isOpen: (day: DayNumber) => boolean;
+    readonly move: (day: DayNumber, convention: WorkingDayConvention) => DayNumber | null;
+    readonly add: (day: DayNumber, n: number) => DayNumber | null;
+  };
 };
 
 /** Months counted through the years: the same month of another year is another month. */
@@ -53,17 +59,17 @@ export function workingDaysOf(calendar: Calendar | null): WorkingDays {
       }
     }
   };
+  const add = (from: DayNumber, n: number): DayNumber | null => {
+    const step = n < 0 ? -1 : 1;
+    let day: DayNumber | null = from;
+    for (let left = Math.abs(n); left > 0 && day !== null; left -= 1) day = seek(day + step, step);
+    return day;
+  };
+  const dated = (day: DayNumber | null): LocalDate | null => (day === null ? null : fromDayNumber(day));
   return {
     isWorkingDay: (date) => open(toDayNumber(date)),
-    move(date, convention) {
-      const moved = moveDay(toDayNumber(date), convention);
-      return moved === null ? null : fromDayNumber(moved);
-    },
-    addWorkingDays(date, n) {
-      const step = n < 0 ? -1 : 1;
-      let day: number | null = toDayNumber(date);
-      for (let left = Math.abs(n); left > 0 && day !== null; left -= 1) day = seek(day + step, step);
-      return day === null ? null : fromDayNumber(day);
-    },
+    move: (date, convention) => dated(moveDay(toDayNumber(date), convention)),
+    addWorkingDays: (date, n) => dated(add(toDayNumber(date), n)),
+    days: { isOpen: open, move: moveDay, add },
   };
 }

@@ -205,6 +205,7 @@ describe('what a place inherits', () => {
     latitude: null,
     longitude: null,
     calendarId: null,
+    depotId: null,
     accessNote: null,
     ...over,
   });

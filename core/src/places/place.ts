@@ -9,6 +9,7 @@ export type PlaceNode<K> = {
   readonly latitude: number | null;
   readonly longitude: number | null;
   readonly calendarId: number | null;
+  readonly depotId: number | null;
   readonly accessNote: string | null;
 };
 
@@ -30,10 +31,10 @@ export function pathTo<K>(nodes: ReadonlyMap<K, PlaceNode<K>>, id: K): PlaceNode
 }
 
 /** The nearest value on the way up, the node itself first; null when no node has one (domain: a place without an address takes the nearest ancestor's). */
-export function inherit<K, F extends 'address' | 'zone' | 'latitude' | 'longitude' | 'calendarId' | 'accessNote'>(
-  path: readonly PlaceNode<K>[],
-  field: F,
-): Inherited<NonNullable<PlaceNode<K>[F]>, K> {
+export function inherit<
+  K,
+  F extends 'address' | 'zone' | 'latitude' | 'longitude' | 'calendarId' | 'depotId' | 'accessNote',
+>(path: readonly PlaceNode<K>[], field: F): Inherited<NonNullable<PlaceNode<K>[F]>, K> {
   for (let i = path.length - 1; i >= 0; i -= 1) {
     const node = path[i] as PlaceNode<K>;
     const value = node[field];

@@ -11,6 +11,7 @@ const place = (id: number, parentId: number | null, over: Partial<TreePlace<numb
   latitude: null,
   longitude: null,
   calendarId: null,
+  depotId: null,
   accessNote: null,
   retiredOn: null,
   ...over,

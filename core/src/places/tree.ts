@@ -2,8 +2,8 @@
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
 import { inherit, MAX_DEPTH, pathTo, type PlaceNode } from './place.ts';
 
-export type Inheritable = 'address' | 'zone' | 'calendarId' | 'accessNote';
-export const INHERITED: readonly Inheritable[] = ['address', 'zone', 'calendarId', 'accessNote'];
+export type Inheritable = 'address' | 'zone' | 'calendarId' | 'depotId' | 'accessNote';
+export const INHERITED: readonly Inheritable[] = ['address', 'zone', 'calendarId', 'depotId', 'accessNote'];
 
 export type TreePlace<K> = PlaceNode<K> & { readonly retiredOn: string | null };
 

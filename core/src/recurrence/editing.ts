@@ -1,5 +1,5 @@
 // The readable form of a rule: what the schedule editor offers, its RRULE, and the sentence that describes it.
-import { civilOfDayNumber, toDayNumber, weekdayOf, type LocalDate, type Weekday } from '../time/index.ts';
+import { civilOfDayNumber, sayDate, toDayNumber, weekdayOf, type LocalDate, type Weekday } from '../time/index.ts';
 import type { RecurrenceRule, WeekdayPart } from './rule.ts';
 
 /** Days 29–31 in a shorter month: moved to the month's last day, or left out (what a bare BYMONTHDAY does). */
@@ -13,13 +13,20 @@ export type EditedRule =
 
 export type MonthPoint =
   | { readonly kind: 'day'; readonly day: number; readonly short: ShortMonthPolicy }
-  | { readonly kind: 'weekday'; readonly ordinal: number; readonly weekday: Weekday };
+  | { readonly kind: 'weekday'; readonly ordinal: number; readonly weekday: Weekday }
+  /** Monday to Friday, whatever the calendar says; the convention moves it over a place's closed days. */
+  | { readonly kind: 'working day'; readonly ordinal: number };
+
+export const QUARTER_STARTS: readonly number[] = [1, 4, 7, 10];
+export const QUARTER_ENDS: readonly number[] = [3, 6, 9, 12];
+const WORKING_DAYS: readonly WeekdayPart[] = ([1, 2, 3, 4, 5] as const).map((weekday) => ({ weekday, ordinal: null }));
 
 export type RuleEnd = { readonly count: number | null; readonly until: LocalDate | null };
 
 const noEnd: RuleEnd = { count: null, until: null };
 
-function monthParts(on: MonthPoint): Pick<RecurrenceRule, 'byMonthDay' | 'byDay' | 'bySetPos'> {
+export function monthParts(on: MonthPoint): Pick<RecurrenceRule, 'byMonthDay' | 'byDay' | 'bySetPos'> {
+  if (on.kind === 'working day') return { byMonthDay: [], byDay: WORKING_DAYS, bySetPos: [on.ordinal] };
   if (on.kind === 'weekday')
     return { byMonthDay: [], byDay: [{ weekday: on.weekday, ordinal: on.ordinal }], bySetPos: [] };
   if (on.day > 28 && on.short === 'clamp') {
@@ -56,9 +63,15 @@ export function ruleFromEdit(edit: EditedRule, end: RuleEnd = noEnd): Recurrence
   }
 }
 
+const isWorkingDays = (byDay: readonly WeekdayPart[]): boolean =>
+  byDay.length === 5 && WORKING_DAYS.every((w) => byDay.some((d) => d.weekday === w.weekday && d.ordinal === null));
+
 function monthPointOf(rule: RecurrenceRule, anchor: LocalDate): MonthPoint | null {
   const [day, ...others] = rule.byMonthDay;
   const only = rule.byDay[0];
+  const [position, ...positions] = rule.bySetPos;
+  if (position !== undefined && positions.length === 0 && Math.abs(position) <= 5 && isWorkingDays(rule.byDay))
+    return rule.byMonthDay.length === 0 ? { kind: 'working day', ordinal: position } : null;
   if (rule.byMonthDay.length === 0 && rule.byDay.length === 0 && rule.bySetPos.length === 0) {
     return { kind: 'day', day: civilOfDayNumber(toDayNumber(anchor)).day, short: 'skip' };
   }
@@ -73,6 +86,7 @@ function monthPointOf(rule: RecurrenceRule, anchor: LocalDate): MonthPoint | nul
     return { kind: 'weekday', ordinal: only.ordinal, weekday: only.weekday };
   }
   if (rule.byDay.length > 0 || day === undefined) return null;
+  if (others.length === 0 && rule.bySetPos.length === 0 && day === -1) return { kind: 'day', day: 31, short: 'clamp' };
   if (others.length === 0 && rule.bySetPos.length === 0 && day > 0) return { kind: 'day', day, short: 'skip' };
   const run = rule.byMonthDay.every((d, i) => d === 28 + i);
   const last = rule.byMonthDay[rule.byMonthDay.length - 1] as number;
@@ -141,8 +155,17 @@ function every(interval: number, unit: string): string {
 
 function sayPoint(on: MonthPoint): string {
   if (on.kind === 'weekday') return `on the ${ORDINALS[on.ordinal] ?? `${on.ordinal}.`} ${weekdayName(on.weekday)}`;
+  if (on.kind === 'working day') return `on the ${ORDINALS[on.ordinal] ?? `${on.ordinal}.`} working day`;
   if (on.day <= 28) return `on day ${on.day}`;
+  if (on.day === 31 && on.short === 'clamp') return 'on the last day';
   return `on day ${on.day} (${on.short === 'clamp' ? 'or the month’s last day' : 'months without it are left out'})`;
+}
+
+/** "Of the quarter" where the months say so: the first of its first month, the last of its last. */
+function scopeOf(months: readonly number[], on: MonthPoint): 'quarter' | null {
+  const place = on.kind === 'day' ? (on.day === 1 ? 1 : on.day === 31 && on.short === 'clamp' ? -1 : 0) : on.ordinal;
+  const wanted = place === 1 ? QUARTER_STARTS : place === -1 ? QUARTER_ENDS : null;
+  return wanted && months.join() === wanted.join() ? 'quarter' : null;
 }
 
 /** The rule as a sentence in plain English; a rule beyond the editor's form is given as its RRULE text. */
@@ -156,13 +179,17 @@ export function sayRule(rule: RecurrenceRule, anchor: LocalDate, text: string): 
       case 'week':
         return `${every(edit.interval, 'week')} on ${listed(edit.weekdays.map(weekdayName))}`;
       case 'month': {
-        const months = edit.months.length > 0 ? ` in ${listed(edit.months.map(monthName))}` : '';
-        return `${every(edit.interval, 'month')}${months} ${sayPoint(edit.on)}`;
+        const scope = scopeOf(edit.months, edit.on);
+        if (edit.interval === 1 && scope) return `${sayPoint(edit.on)} of the ${scope}`;
+        const months = edit.months.length > 0 ? `in ${listed(edit.months.map(monthName))}` : '';
+        const often = edit.interval === 1 && months ? months : `${every(edit.interval, 'month')} ${months}`.trim();
+        return `${often} ${sayPoint(edit.on)}`;
       }
       case 'year':
         return `${every(edit.interval, 'year')} in ${monthName(edit.month)} ${sayPoint(edit.on)}`;
     }
   })();
-  const end = rule.count !== null ? `, ${rule.count} times` : rule.until !== null ? `, until ${rule.until}` : '';
+  const end =
+    rule.count !== null ? `, ${rule.count} times` : rule.until !== null ? `, until ${sayDate(rule.until)}` : '';
   return sentence.charAt(0).toUpperCase() + sentence.slice(1) + end;
 }

@@ -2,3 +2,4 @@
 export * from './rule.ts';
 export * from './expand.ts';
 export * from './editing.ts';
+export * from './words.ts';

@@ -223,7 +223,7 @@ describe('the editor’s form', () => {
     const say = (text: string) => sayRule(rule(text), d('2026-01-06'), text);
     expect(say('FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU')).toBe('Every 3 months on the first Tuesday');
     expect(say('FREQ=WEEKLY;INTERVAL=2;BYDAY=TU')).toBe('Every other week on Tuesday');
-    expect(say('FREQ=MONTHLY;BYMONTH=4,10;BYMONTHDAY=25')).toBe('Every month in April and October on day 25');
+    expect(say('FREQ=MONTHLY;BYMONTH=4,10;BYMONTHDAY=25')).toBe('In April and October on day 25');
     expect(say('FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=28,29;BYSETPOS=-1')).toBe(
       'Every year in February on day 29 (or the month’s last day)',
     );

@@ -78,9 +78,17 @@ export function toDayNumber(date: LocalDate): DayNumber {
   return dayNumberOfCivil(Number(date.slice(0, 4)), Number(date.slice(5, 7)), Number(date.slice(8, 10)));
 }
 
+/** Dates of the years that are planned in are written over and over: each is put into words once. */
+const WRITTEN_DAYS = 84_000;
+const written: LocalDate[] = [];
+
 export function fromDayNumber(day: DayNumber): LocalDate {
+  const known = written[day];
+  if (known !== undefined) return known;
   const civil = civilOfDayNumber(day);
-  return localDate(civil.year, civil.month, civil.day);
+  const date = localDate(civil.year, civil.month, civil.day);
+  if (day >= 0 && day < WRITTEN_DAYS) written[day] = date;
+  return date;
 }
 
 export function addDays(date: LocalDate, days: number): LocalDate {

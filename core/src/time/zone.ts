@@ -89,6 +89,20 @@ function readYear(zone: string, year: number): YearOffsets {
   return { starts, offsets };
 }
 
+/** An instant from which another offset holds, in milliseconds. */
+export type OffsetChange = { readonly at: Instant; readonly before: number; readonly after: number };
+
+/** When clocks are changed in a zone from the first day of a year to the last of another, by the time-zone database. */
+export function offsetChanges(zone: Zone, fromYear: number, toYear: number): OffsetChange[] {
+  const found: OffsetChange[] = [];
+  for (let year = fromYear; year <= toYear; year += 1) {
+    const { starts, offsets } = readYear(zone, year);
+    for (let i = 1; i < starts.length; i += 1)
+      found.push({ at: starts[i] as Instant, before: offsets[i - 1] as number, after: offsets[i] as number });
+  }
+  return found;
+}
+
 /** Offset from UTC in milliseconds that holds in the zone at the instant. */
 export function offsetAt(zone: Zone, at: number): number {
   let years = tables.get(zone);

@@ -1,16 +1,19 @@
 import { describe, expect, it } from 'vitest';
 import { weekdaysOpen, workingDaysOf } from '../calendars/index.ts';
-import { asId, type ScheduleId } from '../ids.ts';
-import { nextDates, parseRule, type RecurrenceRule } from '../recurrence/index.ts';
+import { nextDates } from '../recurrence/index.ts';
 import { asLocalDate, asZone, type LocalDate } from '../time/index.ts';
-import { checkDateTerms, checkRunDate, previewVisits, proposeVisits, type Schedule } from './index.ts';
+import { aSchedule, ruleOf, type Given } from '../a-schedule.ts';
+import {
+  checkRunDate,
+  checkScheduleTerms,
+  previewVisits,
+  proposeVisits,
+  type GridCadence,
+  type Schedule,
+} from './index.ts';
 
 const d = asLocalDate;
-function rule(text: string): RecurrenceRule {
-  const read = parseRule(text);
-  if (!read.ok) throw new Error(text);
-  return read.value;
-}
+const rule = ruleOf;
 const working = workingDaysOf({
   name: 'site',
   zone: asZone('Europe/Lisbon'),
@@ -18,25 +21,7 @@ const working = workingDaysOf({
   closed: [{ date: d('2026-12-25'), name: 'Christmas' }],
   extraOpen: [],
 });
-const schedule = (over: Partial<Schedule> = {}): Schedule => ({
-  id: asId<ScheduleId>(1),
-  rule: rule('FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU'),
-  anchor: d('2026-01-01'),
-  convention: 'following',
-  earlyDays: 5,
-  lateDays: 7,
-  lead: 21,
-  leadUnit: 'calendar days',
-  minutes: 90,
-  agreementStage: 'in force',
-  agreementTerm: { from: d('2026-01-01'), to: d('2026-12-31') },
-  lineTerms: [{ from: d('2026-01-01'), to: null }],
-  assetState: 'in service',
-  zone: asZone('Europe/Lisbon'),
-  workingDays: working,
-  settled: new Set<LocalDate>(),
-  ...over,
-});
+const schedule = (over: Given = {}): Schedule => aSchedule(working, over);
 const nominals = (s: Schedule, to: string): string[] => proposeVisits(s, d(to)).visits.map((v) => v.nominal);
 
 describe('proposed visits', () => {
@@ -80,14 +65,16 @@ describe('proposed visits', () => {
       anchor: d('2026-12-01'),
       agreementTerm: { from: d('2026-01-01'), to: null },
       leadUnit: 'working days',
+      weekday: null,
       lead: 5,
     });
-    expect(proposeVisits(monthly, d('2027-01-18')).visits).toEqual([
+    expect(proposeVisits(monthly, d('2027-01-18')).visits).toMatchObject([
       {
         nominal: '2026-12-25',
         due: '2026-12-28',
         windowFrom: '2026-12-23',
         windowTo: '2027-01-04',
+        planned: '2026-12-28',
         raise: '2026-12-18',
       },
       {
@@ -95,6 +82,7 @@ describe('proposed visits', () => {
         due: '2027-01-25',
         windowFrom: '2027-01-20',
         windowTo: '2027-02-01',
+        planned: '2027-01-25',
         raise: '2027-01-18',
       },
     ]);
@@ -117,7 +105,7 @@ describe('proposed visits', () => {
 });
 
 describe('a schedule that yields nothing says why', () => {
-  it.each<[string, Partial<Schedule>, string, string]>([
+  it.each<[string, Given, string, string]>([
     ['needs action', { agreementStage: 'draft' }, 'draft', 'still in draft'],
     ['needs action', { agreementStage: 'suspended' }, 'suspended', 'suspended'],
     ['waits', { agreementStage: 'ended' }, 'ended', 'has ended'],
@@ -182,7 +170,8 @@ describe('a schedule that yields nothing says why', () => {
 describe('limits', () => {
   it('preview and run give the same visits', () => {
     const s = schedule();
-    expect(previewVisits(s, s.workingDays, d('2026-01-01'), 4)).toEqual(proposeVisits(s, d('2026-12-31')).visits);
+    const previewed = previewVisits(s.cadence as GridCadence, s, s.workingDays, d('2026-01-01'), 4);
+    expect(proposeVisits(s, d('2026-12-31')).visits).toMatchObject(previewed);
   });
   it('a run looks at most 400 days ahead', () => {
     expect(checkRunDate(d('2027-12-29'), d('2026-11-24'))).toMatchObject({ ok: true });
@@ -191,9 +180,11 @@ describe('limits', () => {
   it.each([
     ['earlyDays', { earlyDays: -1 }],
     ['lead', { lead: 200 }],
-    ['rule', { rule: rule('FREQ=MONTHLY;BYMONTH=2;BYMONTHDAY=31') }],
+    ['cadence.rule', { rule: rule('FREQ=MONTHLY;BYMONTH=2;BYMONTHDAY=31') }],
+    ['hours.totalMinutes', { hours: { totalMinutes: 0, factors: [] } }],
   ])('refuses at %s', (field, over) => {
-    const answer = checkDateTerms({ ...schedule(), ...over });
+    const { cadence, ...terms } = schedule(over);
+    const answer = checkScheduleTerms(cadence, terms, terms.hours);
     expect(answer.ok ? [] : answer.refusals.map((r) => r.field)).toEqual([field]);
   });
 });

@@ -1,115 +1,96 @@
 // Upkeep: from maintenance schedules to proposed visits, and for every schedule that yields nothing, the reason.
-import type { WorkingDayConvention, WorkingDays } from '../calendars/index.ts';
-import { holdsOn, type AgreementStage, type Term } from '../entitlement/index.ts';
-import type { ScheduleId } from '../ids.ts';
-import { expandDays, nextDates, type RecurrenceRule } from '../recurrence/index.ts';
+import type { WorkingDays } from '../calendars/index.ts';
+import { holdsOn } from '../entitlement/index.ts';
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
-import { addDays, daysBetween, fromDayNumber, sayDate, toDayNumber, type LocalDate, type Zone } from '../time/index.ts';
-
-export type LeadUnit = 'calendar days' | 'working days';
-
-export type DateTerms = {
-  readonly rule: RecurrenceRule;
-  readonly anchor: LocalDate;
-  readonly convention: WorkingDayConvention;
-  /** Days before and after the due date at which the visit still counts as in time. */
-  readonly earlyDays: number;
-  readonly lateDays: number;
-  readonly lead: number;
-  readonly leadUnit: LeadUnit;
-};
-
-export type Schedule = DateTerms & {
-  readonly id: ScheduleId;
-  /** Estimated duration in minutes. */
-  readonly minutes: number;
-  readonly agreementStage: AgreementStage;
-  readonly agreementTerm: Term;
-  /** Terms of the agreement’s coverage lines that reach the asset, amended ones one after the other. */
-  readonly lineTerms: readonly Term[];
-  readonly assetState: 'in service' | 'out of service' | 'in store' | 'retired';
-  readonly zone: Zone | null;
-  readonly workingDays: WorkingDays;
-  /** Nominal dates of visits that were raised, declined or absorbed before. */
-  readonly settled: ReadonlySet<LocalDate>;
-  /** Nominal dates it holds for, where a machine was swapped out or in; both days included. */
-  readonly holds?: Term | null;
-};
-
-/** A visit is identified by (schedule, nominal date, part). */
-export type Visit = {
-  readonly nominal: LocalDate;
-  readonly due: LocalDate;
-  readonly windowFrom: LocalDate;
-  /** Includes this day. */
-  readonly windowTo: LocalDate;
-  readonly raise: LocalDate;
-};
-
-export type YieldsNothing = {
-  /** `needs action`: nothing will come until somebody acts. `waits`: the next visit is not due yet, or the agreement is over. */
-  readonly kind: 'needs action' | 'waits';
-  readonly code:
-    | 'draft'
-    | 'suspended'
-    | 'not covered'
-    | 'ended'
-    | 'zero duration'
-    | 'asset retired'
-    | 'asset in store'
-    | 'no zone'
-    | 'calendar never opens'
-    | 'never fires'
-    | 'too many dates'
-    | 'term over'
-    | 'swapped'
-    | 'not yet';
-  readonly reason: string;
-};
-
-export type ScheduleYield = { readonly visits: readonly Visit[]; readonly nothing: YieldsNothing | null };
+import {
+  addDays,
+  daysBetween,
+  fromDayNumber,
+  sayDate,
+  toDayNumber,
+  type DayNumber,
+  type LocalDate,
+} from '../time/index.ts';
+import { addInterval, checkCadence, type Cadence, type GridCadence } from './cadence.ts';
+import { endOf, expandCourse, nextOriginals, workFrom, type Deviation, type Original } from './course.ts';
+import { checkDays, leadReachOf, visitDays, type ChosenDay, type DateTerms, type VisitDays } from './dates.ts';
+import { agreementYear, checkHours, factorOn, placeHours, type YearHours } from './hours.ts';
+import { actionNeeded, waits, type Holding, type Schedule, type ScheduleYield, type Visit } from './schedule.ts';
+import { proposeService } from './since-service.ts';
 
 /** A schedule may not owe more visits than this in one run. */
 export const MAX_VISITS_PER_SCHEDULE = 1000;
 /** A run may look this far past today. */
 export const MAX_LOOK_AHEAD_DAYS = 400;
 
-function visitOf(terms: DateTerms, workingDays: WorkingDays, nominal: LocalDate): Visit | null {
-  const due = workingDays.move(nominal, terms.convention);
-  if (due === null) return null;
-  const raise =
-    terms.leadUnit === 'working days' && terms.lead > 0
-      ? workingDays.addWorkingDays(due, -terms.lead)
-      : addDays(due, -terms.lead);
-  if (raise === null) return null;
-  return { nominal, due, windowFrom: addDays(due, -terms.earlyDays), windowTo: addDays(due, terms.lateDays), raise };
+export type PreviewedVisit = VisitDays & { readonly nominal: LocalDate };
+
+/** Days of the visits to come, computed while a schedule is being written; the same arithmetic as the run. */
+export function previewVisits(
+  cadence: GridCadence,
+  terms: DateTerms,
+  workingDays: WorkingDays,
+  from: LocalDate,
+  howMany: number,
+): PreviewedVisit[] {
+  return nextOriginals(cadence, [], toDayNumber(from), howMany).flatMap(({ nominal, day }) => {
+    const days = visitDays(terms, workingDays, day, null);
+    return days ? [{ nominal: fromDayNumber(nominal), ...days }] : [];
+  });
 }
 
-/** Visits of dates, computed while a schedule is being written; the same arithmetic as the run. */
-export function previewVisits(terms: DateTerms, workingDays: WorkingDays, from: LocalDate, howMany: number): Visit[] {
-  return nextDates(terms.rule, terms.anchor, from, howMany).flatMap(
-    (nominal) => visitOf(terms, workingDays, nominal) ?? [],
-  );
+/**
+ * The same for any cadence. One that counts from the last service has days only by time, and each next one counts from the due
+ * date of the one before, as if all were done on it; by a meter alone it has none here, for readings say.
+ */
+export function previewCadence(
+  cadence: Cadence,
+  terms: DateTerms,
+  workingDays: WorkingDays,
+  from: LocalDate,
+  howMany: number,
+): PreviewedVisit[] {
+  if (cadence.kind !== 'since service') return previewVisits(cadence, terms, workingDays, from, howMany);
+  const found: PreviewedVisit[] = [];
+  for (let served = cadence.since; cadence.time !== null && found.length < howMany;) {
+    const nominal = laterOf(addInterval(served, cadence.time), from);
+    const days = visitDays(terms, workingDays, toDayNumber(nominal), null);
+    if (!days) break;
+    found.push({ nominal, ...days });
+    served = days.due;
+  }
+  return found;
 }
 
-function laterOf(...dates: LocalDate[]): LocalDate {
-  return dates.reduce((a, b) => (a > b ? a : b));
+/** The first date a cadence gives on or after a day, before any convention; null: none, or a meter alone says. */
+export function firstDateFrom(cadence: Cadence, from: LocalDate): LocalDate | null {
+  if (cadence.kind === 'since service') return cadence.time && laterOf(addInterval(cadence.since, cadence.time), from);
+  const [first] = nextOriginals(cadence, [], toDayNumber(laterOf(cadence.anchor, from)), 1);
+  return first ? fromDayNumber(first.nominal) : null;
 }
+
+const laterOf = (...dates: LocalDate[]): LocalDate => dates.reduce((a, b) => (a > b ? a : b));
 
 function earliestEnd(...ends: (LocalDate | null)[]): LocalDate | null {
   return ends.reduce((a, b) => (a === null ? b : b === null ? a : a < b ? a : b), null);
 }
 
-const actionNeeded = (code: YieldsNothing['code'], reason: string): ScheduleYield => ({
-  visits: [],
-  nothing: { kind: 'needs action', code, reason },
-});
+const noMinutes = ({ work, cadence, hours }: Schedule): boolean =>
+  hours === null &&
+  (work.minutes <= 0 ||
+    (cadence.kind === 'phases' && cadence.phases.some((p) => p.work !== null && p.work.minutes <= 0)));
+
+const ENDED: Readonly<Record<NonNullable<Holding['ended']>, (from: string) => string>> = {
+  swapped: (from) => `Its machine was swapped out; the one that came in has the visits from ${from}.`,
+  'left line': (from) => `Its machine left the coverage line on ${from}; the line visits it no more.`,
+  replaced: (from) => `Another schedule has its visits from ${from}, by the changed pattern.`,
+};
 
 function blocked(schedule: Schedule, runTo: LocalDate): ScheduleYield | null {
   const over = schedule.holds?.to ?? null;
   if (over !== null && over < runTo) {
-    const reason = `Its machine was swapped out; the one that came in has the visits from ${sayDate(addDays(over, 1))}.`;
-    return { visits: [], nothing: { kind: 'waits', code: 'swapped', reason } };
+    const ended = schedule.holds?.ended ?? 'swapped';
+    return waits(ended, ENDED[ended](sayDate(addDays(over, 1))));
   }
   switch (schedule.agreementStage) {
     case 'draft':
@@ -117,7 +98,7 @@ function blocked(schedule: Schedule, runTo: LocalDate): ScheduleYield | null {
     case 'suspended':
       return actionNeeded('suspended', 'The agreement is suspended; visits resume when it is lifted.');
     case 'ended':
-      return { visits: [], nothing: { kind: 'waits', code: 'ended', reason: 'The agreement has ended.' } };
+      return waits('ended', 'The agreement has ended.');
     case 'in force':
   }
   if (schedule.assetState === 'retired')
@@ -127,7 +108,7 @@ function blocked(schedule: Schedule, runTo: LocalDate): ScheduleYield | null {
     );
   if (schedule.assetState === 'in store')
     return actionNeeded('asset in store', 'The asset is in store; visits resume when it is installed again.');
-  if (schedule.minutes <= 0)
+  if (noMinutes(schedule))
     return actionNeeded(
       'zero duration',
       'The estimated duration is zero; give the job plan or the schedule a duration.',
@@ -142,81 +123,219 @@ function blocked(schedule: Schedule, runTo: LocalDate): ScheduleYield | null {
   return null;
 }
 
-/** How far beyond raise date + lead a nominal date may lie because its due date was moved back. */
+/** The days on which visits may exist by identity: terms, coverage and what the schedule holds. */
+type Existence = {
+  readonly from: LocalDate;
+  readonly end: LocalDate | null;
+  readonly has: (date: LocalDate) => boolean;
+};
+
+function existenceOf({ lineTerms, agreementTerm, holds = null }: Schedule, begins: LocalDate | null): Existence {
+  const starts = [agreementTerm.from, lineTerms.map((t) => t.from).reduce((a, b) => (a < b ? a : b))];
+  if (holds) starts.push(holds.from);
+  if (begins) starts.push(begins);
+  const lineEnds = lineTerms.map((t) => t.to);
+  const lastEnd = lineEnds.includes(null)
+    ? null
+    : lineEnds.reduce((a, b) => (a !== null && b !== null && a > b ? a : b));
+  const from = laterOf(...starts);
+  const end = earliestEnd(agreementTerm.to, lastEnd, holds?.to ?? null);
+  return {
+    from,
+    end,
+    has: (date) => date >= from && (end === null || date <= end) && lineTerms.some((t) => holdsOn(t, date)),
+  };
+}
+
+/**
+ * Minutes that the year’s contracted hours give each visit, by its identifying date; each agreement year placed once. A schedule
+ * that holds for a part of the year, for its machine was swapped or it was added later, has that part of the hours.
+ */
+function contractedMinutes(schedule: Schedule, cadence: GridCadence, hours: YearHours) {
+  const existence = existenceOf({ ...schedule, holds: null }, cadence.anchor);
+  const years = new Map<LocalDate, Map<LocalDate, number>>();
+  return ({ nominal }: Original): number => {
+    const date = fromDayNumber(nominal);
+    const year = agreementYear(schedule.agreementTerm.from, date);
+    let placed = years.get(year.from);
+    if (!placed) {
+      const of = expandCourse(cadence, schedule.turns, toDayNumber(year.from), toDayNumber(year.behind))
+        .map((o) => ({ date: fromDayNumber(o.nominal), factors: o.phase?.factors ?? hours.factors }))
+        .filter((o) => existence.has(o.date));
+      const minutes = placeHours(
+        hours.totalMinutes,
+        of.map((o) => factorOn(o.factors, o.date)),
+      );
+      placed = new Map(of.map((o, i) => [o.date, minutes[i] as number]));
+      years.set(year.from, placed);
+    }
+    return placed.get(date) ?? 0;
+  };
+}
+
+const chosenBy = (deviation: Deviation | null): ChosenDay | null =>
+  deviation === null || deviation.movedTo === null
+    ? null
+    : { day: toDayNumber(deviation.movedTo), agreed: deviation.agreed };
+
+/** How far beyond raise date + lead an identifying date may lie because its due date was moved back, or its weekday changed. */
 const MOVE_MARGIN_DAYS = 45;
+
+/** Single visits of a schedule as persons changed them, by identifying date. */
+type Changed = {
+  readonly byDate: ReadonlyMap<LocalDate, Deviation>;
+  readonly additions: readonly Deviation[];
+  readonly furthest: DayNumber;
+};
+
+const NONE: Changed = { byDate: new Map(), additions: [], furthest: -Infinity };
+
+function changedOf(deviations: readonly Deviation[]): Changed {
+  if (deviations.length === 0) return NONE;
+  return {
+    byDate: new Map(deviations.map((d) => [d.nominal, d])),
+    additions: deviations.filter((d) => d.added && d.skipped === null),
+    furthest: Math.max(...deviations.map((d) => (d.movedTo === null ? -Infinity : toDayNumber(d.nominal)))),
+  };
+}
 
 /**
  * What one schedule owes in a run to a date: every visit whose raise date is on or before `runTo` and that was never
- * raised, with a nominal date inside the agreement's term and that of a coverage line that reaches the asset; or the reason why there is none.
+ * raised, with an identifying date inside the agreement's term and that of a coverage line that reaches the asset; or the reason why there is none.
  * Source: domain, Recurrence (due date, window, raise date). Days are local dates of the asset's place.
  */
 export function proposeVisits(schedule: Schedule, runTo: LocalDate): ScheduleYield {
   const stop = blocked(schedule, runTo);
   if (stop) return stop;
-  const { lineTerms } = schedule;
-  const begin = lineTerms.map((t) => t.from).reduce((a, b) => (a < b ? a : b));
-  const lineEnds = lineTerms.map((t) => t.to);
-  const lastEnd = lineEnds.includes(null)
-    ? null
-    : lineEnds.reduce((a, b) => (a !== null && b !== null && a > b ? a : b));
-  const { holds = null } = schedule;
-  const from = laterOf(schedule.anchor, schedule.agreementTerm.from, begin, holds?.from ?? schedule.anchor);
-  const end = earliestEnd(schedule.agreementTerm.to, lastEnd, holds?.to ?? null);
-  const leadReach = schedule.leadUnit === 'working days' ? schedule.lead * 3 + 30 : schedule.lead;
-  const reach = addDays(runTo, leadReach + MOVE_MARGIN_DAYS);
-  const until = end !== null && end < reach ? end : reach;
-  // At most one date a day: the stretch itself bounds the expansion. What counts against the limit is what is still owed.
-  const [first, behind] = [toDayNumber(from), toDayNumber(until) + 1];
-  const days = expandDays(schedule.rule, schedule.anchor, first, behind, Math.max(1, behind - first));
+  const { cadence } = schedule;
+  if (cadence.kind === 'since service') {
+    const existence = existenceOf(schedule, null);
+    return proposeService(schedule, cadence, existence, runTo);
+  }
+  return proposeSeries(schedule, cadence, runTo);
+}
+
+function proposeSeries(schedule: Schedule, cadence: GridCadence, runTo: LocalDate): ScheduleYield {
+  const existence = existenceOf(schedule, cadence.anchor);
+  const changed = changedOf(schedule.deviations);
+  const minutesBy = schedule.hours && contractedMinutes(schedule, cadence, schedule.hours);
+  const reach = toDayNumber(runTo) + leadReachOf(schedule) + MOVE_MARGIN_DAYS;
+  const { end } = existence;
+  const behind = Math.min(Math.max(reach, changed.furthest), end === null ? Infinity : toDayNumber(end)) + 1;
   const visits: Visit[] = [];
   let next: Visit | null = null;
-  for (const day of days) {
-    const nominal = fromDayNumber(day);
-    if (schedule.settled.has(nominal) || !lineTerms.some((t) => holdsOn(t, nominal))) continue;
-    const visit = visitOf(schedule, schedule.workingDays, nominal);
+  for (const original of originalsOf(schedule, cadence, changed, toDayNumber(existence.from), behind)) {
+    const nominal = fromDayNumber(original.nominal);
+    if (schedule.settled.has(nominal) || !existence.has(nominal)) continue;
+    const deviation = changed.byDate.get(nominal) ?? null;
+    if (deviation !== null && deviation.skipped !== null) continue;
+    const visit = visitOf(schedule, original, nominal, deviation, minutesBy);
     if (!visit)
       return actionNeeded(
         'calendar never opens',
         'The site’s calendar has no working day within ten years; correct its opening spans.',
       );
     if (visit.raise <= runTo) visits.push(visit);
-    else next ??= visit;
+    else if (next === null || visit.planned < next.planned) next = visit;
     if (visits.length > MAX_VISITS_PER_SCHEDULE)
       return actionNeeded(
         'too many dates',
         `The rule owes more than ${MAX_VISITS_PER_SCHEDULE} visits by ${sayDate(runTo)}; make it rarer or start it later.`,
       );
   }
-  return visits.length > 0 ? { visits, nothing: null } : { visits, nothing: whyNone(schedule, from, end, next) };
+  return visits.length > 0 ? { visits, nothing: null } : whyNone(schedule, cadence, existence, changed, next);
 }
 
-function whyNone(schedule: Schedule, from: LocalDate, end: LocalDate | null, next: Visit | null): YieldsNothing {
-  const waits = (visit: Visit): YieldsNothing => ({
-    kind: 'waits',
-    code: 'not yet',
-    reason: `Next visit is due on ${sayDate(visit.due)} and raised on ${sayDate(visit.raise)}.`,
-  });
-  if (next) return waits(next);
-  const dates = nextDates(schedule.rule, schedule.anchor, from, schedule.settled.size + 1);
-  if (dates.length === 0)
-    return { kind: 'needs action', code: 'never fires', reason: 'The rule never fires; correct it or its start date.' };
-  const open = dates.find((d) => !schedule.settled.has(d));
-  if (open && (end === null || open <= end)) {
-    const visit = visitOf(schedule, schedule.workingDays, open);
-    if (visit) return waits(visit);
-  }
-  if (dates[0] && end !== null && dates[0] > end) {
-    return {
-      kind: 'needs action',
-      code: 'never fires',
-      reason: `The rule fires on ${sayDate(dates[0])} first, after the term ends on ${sayDate(end)}.`,
-    };
-  }
+/** The series’ visits and those a person added, in the order of their identifying dates; one that is both is one. */
+function originalsOf(
+  { turns }: Schedule,
+  cadence: GridCadence,
+  { additions }: Changed,
+  from: DayNumber,
+  behind: DayNumber,
+): Original[] {
+  const series = expandCourse(cadence, turns, from, behind);
+  if (additions.length === 0) return series;
+  const dates = new Set(series.map((o) => o.nominal));
+  const more = additions
+    .map((d) => toDayNumber(d.nominal))
+    .filter((day) => day >= from && day < behind && !dates.has(day))
+    .map((day): Original => ({ nominal: day, day, phase: null }));
+  return [...series, ...more].sort((a, b) => a.nominal - b.nominal);
+}
+
+function visitOf(
+  schedule: Schedule,
+  original: Original,
+  nominal: LocalDate,
+  deviation: Deviation | null,
+  minutesBy: ((original: Original) => number) | null,
+): Visit | null {
+  const added = deviation?.added ?? false;
+  const chosen = chosenBy(deviation) ?? (added ? { day: original.day, agreed: true } : null);
+  const days = visitDays(schedule, schedule.workingDays, original.day, chosen);
+  if (!days) return null;
+  const { work, turns } = schedule;
+  const plan = original.phase?.work ?? work;
+  const change = turns.length === 0 ? deviation : { ...workFrom(turns, nominal), ...ownWork(deviation) };
   return {
-    kind: 'waits',
-    code: 'term over',
-    reason: end ? `No further visit before the term ends on ${sayDate(end)}.` : 'The rule has no further dates.',
+    // Spelt out: of every visit of the house one is made.
+    nominal,
+    part: 1,
+    due: days.due,
+    windowFrom: days.windowFrom,
+    windowTo: days.windowTo,
+    planned: days.planned,
+    raise: days.raise,
+    jobPlanId: plan.jobPlanId,
+    minutes: change?.minutes ?? (minutesBy && !added ? minutesBy(original) : plan.minutes),
+    crew: change?.crew ?? schedule.crew,
+    technicianId: change?.technicianId === undefined ? schedule.technicianId : change.technicianId,
+    changed: added ? 'added' : chosen ? 'moved' : null,
   };
+}
+
+/** Of a deviation only what it says of the work. */
+function ownWork(deviation: Deviation | null) {
+  if (deviation === null) return {};
+  const { minutes, crew, technicianId } = deviation;
+  return {
+    ...(minutes !== undefined && { minutes }),
+    ...(crew !== undefined && { crew }),
+    ...(technicianId !== undefined && { technicianId }),
+  };
+}
+
+function whyNone(
+  schedule: Schedule,
+  cadence: GridCadence,
+  { from, end, has }: Existence,
+  changed: Changed,
+  next: Visit | null,
+): ScheduleYield {
+  const notYet = ({ due, raise }: VisitDays): ScheduleYield =>
+    waits('not yet', `Next visit is due on ${sayDate(due)} and raised on ${sayDate(raise)}.`);
+  if (next) return notYet(next);
+  const { settled, turns } = schedule;
+  const open = (date: LocalDate): boolean => !settled.has(date) && (changed.byDate.get(date)?.skipped ?? null) === null;
+  const originals = nextOriginals(cadence, turns, toDayNumber(from), settled.size + changed.byDate.size + 1);
+  const [first] = originals;
+  const ended = endOf(turns, '9999-12-31' as LocalDate);
+  if (!first && !ended) return actionNeeded('never fires', 'The rule never fires; correct it or its start date.');
+  const coming = originals.find((o) => open(fromDayNumber(o.nominal)) && has(fromDayNumber(o.nominal)));
+  const days = coming && visitDays(schedule, schedule.workingDays, coming.day, null);
+  if (days) return notYet(days);
+  if (ended) return waits('ended by hand', `Its visits from ${sayDate(ended.from)} on were taken out: ${ended.reason}`);
+  const date = first && fromDayNumber(first.nominal);
+  if (date !== undefined && end !== null && date > end)
+    return actionNeeded(
+      'never fires',
+      `The rule fires on ${sayDate(date)} first, after the term ends on ${sayDate(end)}.`,
+    );
+  return waits(
+    'term over',
+    end ? `No further visit before the term ends on ${sayDate(end)}.` : 'The rule has no further dates.',
+  );
 }
 
 /** Checks the date a run goes to: not more than 400 days past today, not before 2000. */
@@ -234,24 +353,15 @@ export function checkRunDate(runTo: LocalDate, today: LocalDate): Decided<LocalD
   return decided(runTo);
 }
 
-/** Limits of a schedule's days, shared by the editor and the server. Refused: negative or overlong windows and leads, rules that never fire. */
-export function checkDateTerms(terms: DateTerms): Decided<DateTerms> {
-  const found = [];
-  const whole = (n: number, high: number): boolean => Number.isInteger(n) && n >= 0 && n <= high;
-  if (!whole(terms.earlyDays, 180))
-    found.push(refusal('invalid', 'Days early: a whole number from 0 to 180.', 'earlyDays'));
-  if (!whole(terms.lateDays, 180))
-    found.push(refusal('invalid', 'Days late: a whole number from 0 to 180.', 'lateDays'));
-  if (!whole(terms.lead, 180))
-    found.push(refusal('invalid', 'Lead time: a whole number of days from 0 to 180.', 'lead'));
-  if (nextDates(terms.rule, terms.anchor, terms.anchor, 1).length === 0) {
+/**
+ * A schedule’s cadence, days and hours, checked by the editor and the server alike. Refused: what `checkDays`, `checkCadence` and
+ * `checkHours` refuse; hours of a year for visits that do not come by dates.
+ */
+export function checkScheduleTerms(cadence: Cadence, terms: DateTerms, hours: YearHours | null): Decided<DateTerms> {
+  const found = [...checkDays(terms), ...checkCadence(cadence), ...(hours ? checkHours(hours) : [])];
+  if (hours && cadence.kind === 'since service')
     found.push(
-      refusal(
-        'never-fires',
-        'This rule never fires: no date fits it before the year 2200. Change the day, the month or the end.',
-        'rule',
-      ),
+      refusal('invalid', 'Hours of a year are shared by visits on dates; these count from the last service.', 'hours'),
     );
-  }
   return found.length > 0 ? refused(...found) : decided(terms);
 }
