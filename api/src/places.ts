@@ -1,6 +1,6 @@
 // Places on the wire: the tree, moving, merging and retiring, and sites on a map.
 import * as v from 'valibot';
-import type { CalendarId, CustomerId, LocationId } from '#core/ids.ts';
+import type { CalendarId, CustomerId, DepotId, LocationId } from '#core/ids.ts';
 import { WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { created, dateOut, done, idOf, idText, named, shortText, version } from './shapes.ts';
@@ -14,6 +14,7 @@ const treeNode = v.object({
   latitude: v.nullable(v.number()),
   longitude: v.nullable(v.number()),
   calendarId: v.nullable(v.number()),
+  depotId: v.nullable(v.number()),
   accessNote: v.nullable(v.string()),
   retiredOn: v.nullable(dateOut),
   /** How many customers it is shared with itself. */
@@ -37,7 +38,7 @@ const from = v.nullable(v.object({ value: v.string(), from: v.string() }));
 export const placePage = v.object({
   ...treeNode.entries,
   path: v.array(named),
-  inherited: v.object({ address: from, zone: from, calendar: from, accessNote: from }),
+  inherited: v.object({ address: from, zone: from, calendar: from, depot: from, accessNote: from }),
   customers: v.array(named),
 });
 export type PlacePage = v.InferOutput<typeof placePage>;
@@ -63,13 +64,17 @@ const degrees = (limit: number, what: string) =>
   );
 const text = (most: number) =>
   v.nullable(v.pipe(v.string(), v.trim(), v.maxLength(most, `At most ${most} characters.`)));
+export const position = {
+  latitude: v.optional(degrees(90, 'latitude'), null),
+  longitude: v.optional(degrees(180, 'longitude'), null),
+};
 export const placeIn = {
   name: shortText,
   address: text(300),
   zone: text(60),
-  latitude: v.optional(degrees(90, 'latitude'), null),
-  longitude: v.optional(degrees(180, 'longitude'), null),
+  ...position,
   calendarId: v.optional(v.nullable(idOf<CalendarId>()), null),
+  depotId: v.optional(v.nullable(idOf<DepotId>()), null),
   accessNote: v.optional(text(1000), null),
 };
 export const changeLocation = contract({

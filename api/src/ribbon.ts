@@ -12,6 +12,10 @@ export const coverBand = v.object({
 });
 export const careMark = v.object({
   due: dateOut,
+  /** The day it is to be done: another where somebody moved it, or a weekday is wanted. */
+  planned: dateOut,
+  /** Somebody moved or added it. */
+  changed: v.boolean(),
   windowFrom: dateOut,
   windowTo: dateOut,
   state: v.picklist(['planned', 'in window', 'outside window', 'not done']),

@@ -8,6 +8,7 @@ import type {
   GatewayId,
   JobPlanId,
   ServiceLevelId,
+  SkillId,
 } from '#core/ids.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { ADMINISTRATORS, WRITERS } from '#core/people.ts';
@@ -114,6 +115,8 @@ export const jobPlanIn = v.object({
   // Zero is kept and reported by the run, never silently left out.
   minutes: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_080)),
   tasks: v.pipe(v.array(v.object({ text: shortText, mandatory: v.boolean() })), v.maxLength(60)),
+  /** What whoever does it must be able to do. */
+  skillId: v.optional(v.nullable(idOf<SkillId>()), null),
 });
 const jobPlanOut = v.object({ id: v.number(), version: v.number(), ...jobPlanIn.entries });
 export type JobPlanIn = v.InferInput<typeof jobPlanIn>;
@@ -146,6 +149,8 @@ export const reference = v.object({
   serviceLevels: v.array(serviceLevelOut),
   jobPlans: v.array(jobPlanOut),
   classes: v.array(named),
+  depots: v.array(named),
+  skills: v.array(named),
   technicians: v.array(named),
   /** Who may look after an agreement. */
   managers: v.array(named),

@@ -5,6 +5,7 @@ import { calendars } from './calendars/index.ts';
 import { catalogue } from './catalogue/index.ts';
 import { customers } from './customers/index.ts';
 import { entitlement } from './entitlement/index.ts';
+import { depots } from './depots/index.ts';
 import { finder } from './finder/index.ts';
 import { imports } from './imports/index.ts';
 import { jobs } from './jobs/index.ts';
@@ -25,6 +26,7 @@ export const ROOMS: readonly Room[] = [
   people,
   calendars,
   serviceLevels,
+  depots,
   catalogue,
   setup,
   customers,

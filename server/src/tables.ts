@@ -2,6 +2,7 @@
 export * from './platform/tables.ts';
 export * from './calendars/tables.ts';
 export * from './service-levels/tables.ts';
+export * from './depots/tables.ts';
 export * from './catalogue/tables.ts';
 export * from './customers/tables.ts';
 export * from './places/tables.ts';

@@ -1,41 +1,8 @@
 // A day of everybody's work, act by act, over the world of `buildWorld`.
 import { randomUUID } from 'node:crypto';
+import { act, type Act, type Ids, type Standing } from './act.ts';
 import { assetPage, buildWorld, firstClassId, registerAsset, registerCsv, type Caller } from './house.ts';
-
-export type Ids = {
-  customer: number;
-  asset: number;
-  spare: number;
-  place: number;
-  agreement: number;
-  calendar: number;
-  level: number;
-  plan: number;
-  order: number;
-  other: number;
-  third: number;
-  assetClass: number;
-  person: number;
-  floor: number;
-};
-/** What there is when an act's turn comes: the version of what it changes, and the visits that wait. */
-export type Standing = {
-  readonly ids: Ids;
-  readonly version: number;
-  readonly visits: readonly { readonly scheduleId: number; readonly nominal: string }[];
-};
-
-/** What was done, by what route; address and body as they are when its turn comes. */
-export type Act = {
-  readonly says: string;
-  readonly by: 'POST' | 'PUT' | 'DELETE';
-  readonly url: (at: Standing) => string;
-  readonly body?: (at: Standing) => unknown;
-};
-const act = (says: string, by: Act['by'], url: (at: Standing) => string, body?: (at: Standing) => unknown): Act => ({
-  ...{ says, by, url },
-  ...(body && { body }),
-});
+import { PATTERN, UPKEEP_ACTS } from './upkeep-acts.ts';
 
 const TERMS = { serviceAddress: null, creditDays: 30, creditLimit: null, overSince: null };
 const HEADER = { from: '2026-01-01', to: '2027-03-31', noticeDays: 90, reminder: '' };
@@ -180,9 +147,10 @@ export const DAY: readonly Act[] = [
   act(
     'a visit is held back',
     'POST',
-    () => '/api/upkeep/hold',
+    () => '/api/upkeep/decide',
     (at) => ({
-      ...{ visits: [at.visits[0]], to: '2027-06-30', reason: 'site closed' },
+      ...{ visits: [at.visits[0]], to: '2027-06-30' },
+      decision: { kind: 'held', reason: 'site closed', until: null },
     }),
   ),
   act(
@@ -197,6 +165,7 @@ export const DAY: readonly Act[] = [
     () => '/api/upkeep/commit',
     () => ({ to: '2027-02-01', only: null }),
   ),
+  ...UPKEEP_ACTS,
   act(
     'the hours of a calendar change',
     'PUT',
@@ -372,7 +341,10 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
     ...{ assetId: asset, priority: 2, cause: 'wear', receivedAt: '2026-11-23T09:00:00Z', title: 'Gasket torn' },
     requestKey: randomUUID(),
   });
+  const pattern = { ...PATTERN, name: 'Quarterly', classId: null, jobPlanId: world.jobPlanId, calendarId: null };
+  const made = await call<{ id: number }>('POST', '/api/patterns', pattern);
   return {
+    pattern: made.body.id,
     ...{ customer: world.customerId, agreement: world.agreementId, calendar: world.calendarId },
     ...{ level: world.serviceLevelId, plan: world.jobPlanId, asset, other, third },
     assetClass: await firstClassId(call),
@@ -386,6 +358,6 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
 export async function standingBefore(call: Caller, ids: Ids, { url }: Act): Promise<Standing> {
   const { proposals } = (await call<{ proposals: Standing['visits'] }>('GET', '/api/upkeep?to=2027-06-30')).body;
   const before: Standing = { ids, version: 0, visits: proposals };
-  const thing = /^.api.(customers|locations|assets|agreements).\d+/.exec(url(before));
+  const thing = /^.api.(customers|locations|assets|agreements|schedules).\d+/.exec(url(before));
   return thing ? { ...before, version: (await call<{ version: number }>('GET', thing[0])).body.version } : before;
 }

@@ -58,7 +58,7 @@ describe('a file of agreements', () => {
     await call('POST', `/api/agreements/${draft.id}/schedules`, {
       assetIds: 'all covered',
       jobPlanId: world.jobPlanId,
-      rule: 'FREQ=MONTHLY',
+      cadence: { kind: 'rule', rule: 'FREQ=MONTHLY' },
       anchor: '2026-10-01',
       convention: 'none',
       calendarId: null,

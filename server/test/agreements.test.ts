@@ -54,7 +54,7 @@ const plan = (id: number, over: Record<string, unknown> = {}) =>
   call<{ added: number }>('POST', `/api/agreements/${id}/schedules`, {
     assetIds: 'all covered',
     jobPlanId: world.jobPlanId,
-    rule: 'FREQ=MONTHLY;BYMONTHDAY=25',
+    cadence: { kind: 'rule', rule: 'FREQ=MONTHLY;BYMONTHDAY=25' },
     anchor: '2026-06-01',
     convention: 'following',
     calendarId: world.calendarId,
@@ -143,7 +143,7 @@ describe('a draft', () => {
     ['a negative window', { earlyDays: -1 }, 'earlyDays'],
     ['an overlong lead', { lead: 181 }, 'lead'],
     ['an impossible start', { anchor: '2026-02-30' }, 'anchor'],
-    ['times of day', { rule: 'FREQ=DAILY;BYHOUR=9' }, 'rule'],
+    ['times of day', { cadence: { kind: 'rule', rule: 'FREQ=DAILY;BYHOUR=9' } }, 'cadence.rule'],
     ['assets it does not cover', { assetIds: [9999] }, 'assetIds'],
   ])('refuses a schedule with %s at its field', async (_, over, field) => {
     const id = await write();

@@ -99,18 +99,18 @@ describe('upkeep', () => {
     const held = preview.body.proposals[0] as (typeof preview.body.proposals)[number];
     expect(
       (
-        await call('POST', '/api/upkeep/hold', {
+        await call('POST', '/api/upkeep/decide', {
           visits: [{ scheduleId: held.scheduleId, nominal: held.nominal }],
           to: '2026-12-20',
-          reason: 'site closed',
+          decision: { kind: 'held', reason: 'site closed', until: null },
         })
       ).body,
-    ).toMatchObject({ held: 1 });
-    const commit = await call<{ raised: number; held: number }>('POST', '/api/upkeep/commit', {
+    ).toMatchObject({ decided: 1 });
+    const commit = await call<{ raised: number }>('POST', '/api/upkeep/commit', {
       to: '2026-12-20',
       only: null,
     });
-    expect(commit.body).toMatchObject({ raised: 5, held: 1 });
+    expect(commit.body).toMatchObject({ raised: 5, state: 'done' });
     expect((await call('POST', '/api/upkeep/commit', { to: '2026-12-20', only: null })).body).toMatchObject({
       raised: 0,
     });
@@ -157,7 +157,7 @@ describe('upkeep', () => {
     await call('POST', `/api/agreements/${draft.body.id}/schedules`, {
       assetIds: 'all covered',
       jobPlanId: world.jobPlanId,
-      rule: 'FREQ=MONTHLY;BYMONTHDAY=10',
+      cadence: { kind: 'rule', rule: 'FREQ=MONTHLY;BYMONTHDAY=10' },
       anchor: '2026-01-01',
       convention: 'none',
       calendarId: null,
@@ -328,7 +328,7 @@ describe('what is derived', () => {
     const expected = {
       ...attainmentOf(clocks, span, house.now),
       ...upkeepCompliance(
-        visits.map((v) => ({ ...v, state: v.state === 'held' ? 'absorbed' : v.state })),
+        visits.map((v) => ({ ...v, state: v.state === 'held' || v.state === 'accepted' ? 'absorbed' : v.state })),
         span,
         period.today,
       ),

@@ -1,42 +1,76 @@
-// A run that dies in the middle: nothing half-written, and the next run raises exactly the rest.
+// A run whose process dies, again and again: nothing half-written, and whoever takes it up raises exactly the rest.
 import { spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import { count, countDistinct, isNull } from 'drizzle-orm';
+import { count, countDistinct, isNotNull, isNull } from 'drizzle-orm';
+import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import { asId, type PersonId } from '#core/ids.ts';
+import { asId, type PersonId, type RunId } from '#core/ids.ts';
 import { asInstant, asLocalDate, asZone } from '#core/time/index.ts';
-import { orderEvent, orderLine, orderTask, visit, workOrder } from '../src/tables.ts';
-import { commitRun } from '../src/upkeep/index.ts';
+import { orderEvent, orderLine, orderTask, planState, upkeepRun, visit, workOrder } from '../src/tables.ts';
+import { beginRun, carryOutRun, computeRun, keepPlanned, runOf } from '../src/upkeep/index.ts';
+import { raiseAll } from './raise-all.ts';
 import { buildWorld, NOW, openHouse, type TestHouse } from './house.ts';
 
 const ASSETS = 200;
-const TO = '2027-12-01';
+const TO = asLocalDate('2027-12-01');
+const TODAY = asLocalDate('2026-11-24');
+const KILLS = 30;
+/** Every third time it is killed before anything stands; else so long after the next lot stands, at most. */
+const LONGEST_MS = 300;
+const WHO = {
+  id: asId<PersonId>(1),
+  name: 'again',
+  email: '',
+  role: 'coordinator',
+  zone: asZone('Europe/Lisbon'),
+} as const;
 let house: TestHouse;
+let owed = 0;
 beforeAll(async () => {
   house = await openHouse();
   await buildWorld(await house.as('coordinator'), { assets: ASSETS, rule: 'FREQ=WEEKLY;BYDAY=TU' });
+  owed = (await computeRun(house.database.db, TO)).owed.length;
+  await keepPlanned(house.database, { today: TODAY });
 });
 afterAll(() => house.close());
 
-/** Starts a run in a process of its own and kills it as soon as the first batch has been committed. */
-async function runAndKill(): Promise<void> {
-  const file = fileURLToPath(new URL('./commit-run.process.ts', import.meta.url));
-  const child = spawn(process.execPath, ['--import', 'tsx', file, house.url, TO, NOW], {
+/** A process that carries the run out as soon as it is told to; begun ahead, for beginning takes longer than what is tested. */
+function startCarrier(id: RunId) {
+  const file = fileURLToPath(new URL('./carry-out.process.ts', import.meta.url));
+  const child = spawn(process.execPath, ['--import', 'tsx', file, house.url, String(id)], {
     stdio: ['pipe', 'pipe', 'inherit'],
   });
-  await new Promise<void>((ready) => child.stdout.once('data', () => ready()));
-  child.stdin.write('go\n');
+  const ready = new Promise<void>((done) => child.stdout.once('data', () => done()));
   const gone = new Promise<void>((done) => child.once('exit', () => done()));
-  for (let i = 0; i < 2000 && (await house.database.db.$count(workOrder)) === 0; i += 1)
-    await new Promise((r) => setTimeout(r, 5));
-  child.kill('SIGKILL');
-  await gone;
+  return { child, ready, gone };
 }
 
+/** Lets it go and kills it some time after it has begun, or after it has written a lot. */
+async function goAndKill(
+  { child, ready, gone }: ReturnType<typeof startCarrier>,
+  afterMs: number,
+  since: 'its begin' | 'a lot',
+): Promise<void> {
+  const { db } = house.database;
+  await ready;
+  const before = await db.$count(workOrder);
+  child.stdin.write('go\n');
+  for (let i = 0; since === 'a lot' && i < 400 && (await db.$count(workOrder)) === before; i += 1)
+    await new Promise((r) => setTimeout(r, 5));
+  await new Promise((r) => setTimeout(r, afterMs));
+  child.kill('SIGKILL');
+  await gone;
+  // As if the leases of the dead had run out.
+  await db.update(upkeepRun).set({ leaseUntil: null });
+  await db.update(planState).set({ busyUntil: null });
+}
+
+/** Each visit stands in one order, and each order is whole. Gives how many there are. */
 async function whole(): Promise<number> {
   const { db } = house.database;
+  const raised = db.select({ n: count(), orders: countDistinct(visit.orderId) }).from(visit);
   const [[visits], [orders], lines, events, tasks, [loose]] = await Promise.all([
-    db.select({ n: count(), orders: countDistinct(visit.orderId) }).from(visit),
+    raised.where(isNotNull(visit.orderId)),
     db.select({ n: count(), visits: countDistinct(workOrder.visitId) }).from(workOrder),
     db.$count(orderLine),
     db.$count(orderEvent),
@@ -44,34 +78,37 @@ async function whole(): Promise<number> {
     db.select({ n: count() }).from(visit).where(isNull(visit.orderId)),
   ]);
   const n = visits?.n ?? 0;
-  expect([visits?.orders, orders?.n, orders?.visits, lines, events, tasks, loose?.n]).toEqual([
-    n,
-    n,
-    n,
-    n,
-    n,
-    2 * n,
-    0,
-  ]);
+  const found = [visits?.orders, orders?.n, orders?.visits, lines, events, tasks, loose?.n];
+  expect(found).toEqual([n, n, n, n, n, 2 * n, 0]);
   return n;
 }
 
-it('is taken up by the next one, each visit once', async () => {
-  await runAndKill();
-  const before = await whole();
-  expect(before).toBeGreaterThan(0);
-  const who = {
-    id: asId<PersonId>(1),
-    name: 'again',
-    email: '',
-    role: 'coordinator',
-    zone: asZone('Europe/Lisbon'),
-  } as const;
-  const again = await commitRun(house.database, asLocalDate(TO), null, who, asInstant(NOW), asLocalDate('2026-11-24'));
-  const after = await whole();
-  expect(after).toBe(before + again.raised);
-  expect(after % ASSETS).toBe(0);
-  expect(
-    (await commitRun(house.database, asLocalDate(TO), null, who, asInstant(NOW), asLocalDate('2026-11-24'))).raised,
-  ).toBe(0);
-});
+it(
+  `killed ${KILLS} times at random, is taken up each time; each visit is raised once`,
+  { timeout: 300_000 },
+  async () => {
+    const begin = { to: TO, scope: {}, only: null, seen: null };
+    const id = await beginRun(house.database, begin, WHO, asInstant(NOW), TODAY);
+    const delays = fc.sample(fc.integer({ min: 0, max: LONGEST_MS }), { numRuns: KILLS, seed: 30 });
+    const seen: number[] = [];
+    let next = startCarrier(id);
+    for (const [i, delay] of delays.entries()) {
+      const carrier = next;
+      if (i < KILLS - 1) next = startCarrier(id);
+      await goAndKill(carrier, delay, i % 3 === 0 ? 'its begin' : 'a lot');
+      seen.push(await whole());
+      expect((await runOf(house.database.db, id)).raised).toBe(seen.at(-1));
+    }
+    // It was hit at many stages.
+    expect(new Set(seen).size).toBeGreaterThan(4);
+    await carryOutRun(house.database, id, WHO);
+    expect(await whole()).toBe(owed);
+    expect(await runOf(house.database.db, id)).toMatchObject({
+      state: 'done',
+      raised: owed,
+      wanted: owed,
+      leftCount: 0,
+    });
+    expect((await raiseAll(house.database, TO, asInstant(NOW))).raised).toBe(0);
+  },
+);

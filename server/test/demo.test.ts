@@ -120,12 +120,14 @@ describe('the demo world', () => {
   });
 
   it('leaves the run something to do, and its traps where a coordinator stumbles over them', async () => {
-    const run = await previewRun(database.db, TODAY, TODAY);
+    const run = await previewRun(database, { to: TODAY, today: TODAY, scope: {} }, { limit: 200 });
     expect(run.counts.proposed).toBeGreaterThan(5);
     expect(new Set(run.nothing.filter((n) => n.kind === 'needs action').map((n) => n.code))).toEqual(
       new Set(['draft', 'suspended', 'zero duration']),
     );
-    expect(run.proposals.every((p) => p.windowTo >= TODAY)).toBe(true);
+    // What a reading says is due may be over already; by the calendar nothing is.
+    const over = run.proposals.filter((p) => p.windowTo < TODAY);
+    expect(over.every((p) => /by (cycles|runs)$/.test(p.jobPlan)) && over.length < 10).toBe(true);
   });
 
   it('has one freezer failing right now, with an order raised by itself', async () => {

@@ -2,8 +2,9 @@
 import type { RowDataPacket } from 'mysql2/promise';
 import type { TestHouse } from './house.ts';
 
-/** What goes on beside requests: sessions, and the outlook with its jobs and notices. */
-const BESIDES = ['session', 'sign_in_try', '__drizzle_migrations', 'job', 'outlook', 'change_notice'];
+/** What goes on beside requests: sessions, and the plan with its jobs and notices. */
+const PLAN = ['planned_visit', 'plan_state', 'schedule_outlook'];
+const BESIDES = ['session', 'sign_in_try', '__drizzle_migrations', 'job', 'change_notice', ...PLAN];
 
 /** Everything that is kept, by table. */
 export async function kept({ database: { pool } }: TestHouse): Promise<Map<string, number>> {

@@ -12,11 +12,13 @@ import { FOUND_KINDS, type Found, type FoundKind, type Hit } from '#api/finder.t
 import type { Role } from '#core/people.ts';
 import { asInstant, type Instant } from '#core/time/index.ts';
 import { createConnection } from 'mysql2/promise';
+import { sql } from 'drizzle-orm';
 import { buildApp } from '../src/app.ts';
 import type { Config } from '../src/platform/config.ts';
 import { openDatabase, type Database } from '../src/platform/database.ts';
 import { NOW, PASSWORD } from './template.ts';
 import { ROOMS } from '../src/rooms.ts';
+import { planState } from '../src/tables.ts';
 
 export { NOW, PASSWORD };
 
@@ -74,6 +76,11 @@ export async function migrationsUpTo(last: number): Promise<string> {
   await writeFile(path, JSON.stringify({ ...journal, entries: journal.entries.filter((e) => e.idx <= last) }));
   return folder;
 }
+
+/** For tests that write schedules or visits by themselves: the plan is worked out anew when it is next asked for. */
+export const forgetPlan = ({ db }: Database) =>
+  // One that is under way read what was before: it is overtaken, and would otherwise say that all is planned.
+  db.update(planState).set({ plannedAt: null, busyUntil: null, fence: sql`${planState.fence} + 1` });
 
 export async function openHouse(now = NOW, demo = false, config: Partial<Config> = {}): Promise<TestHouse> {
   const { database, url } = await peopledDatabase();
@@ -287,7 +294,7 @@ export async function buildWorld(
     await call('POST', `/api/agreements/${agreementId}/schedules`, {
       assetIds: 'all covered',
       jobPlanId,
-      rule: options.rule ?? 'FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU',
+      cadence: { kind: 'rule', rule: options.rule ?? 'FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU' },
       anchor: options.anchor ?? '2026-10-01',
       convention: 'following',
       calendarId,

@@ -8,6 +8,7 @@ import type { AssetId } from '#core/ids.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { asset, schedule, visit } from '../src/tables.ts';
 import {
+  forgetPlan,
   agreementInForce,
   buildWorld,
   assetPage,
@@ -167,7 +168,8 @@ describe('a swap', () => {
 
   it('splits schedules by its day; a visit raised for a later one is not raised again', async () => {
     const fresh = (await register()).body.id;
-    await house.database.db.update(schedule).set({ rule: 'FREQ=MONTHLY;BYDAY=1TU' });
+    await house.database.db.update(schedule).set({ cadence: { kind: 'rule', rule: 'FREQ=MONTHLY;BYDAY=1TU' } });
+    await forgetPlan(house.database);
     const run = await call<{ raised: number }>('POST', '/api/upkeep/commit', { to: '2026-12-20', only: null });
     expect(run.body.raised).toBeGreaterThan(0);
     const raised = await house.database.db.select().from(visit);

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { asInstant } from '#core/time/index.ts';
 import { migrateDatabase } from '../src/platform/database.ts';
 import { deriveAgain } from '../src/orders/derive-again.ts';
-import { agreement, agreementNumbering, clock, coverageLine } from '../src/tables.ts';
+import { agreement, agreementNumbering, clock, coverageLine, schedule, visit } from '../src/tables.ts';
 import { freshDatabase, migrationsUpTo } from './house.ts';
 
 describe('an agreement from before its terms had depth', () => {
@@ -80,6 +80,43 @@ describe('clocks from before lateness left out pauses', () => {
       { state: 'missed', lateMs: 75 * 60_000, lateFrom: null },
     ]);
     expect(await deriveAgain(database, now)).toBe(0);
+    await database.close();
+  });
+});
+
+describe('a schedule from before cadences', () => {
+  it('keeps its rule, and its visits the day and the plan they had', async () => {
+    const { database } = await freshDatabase();
+    await migrateDatabase(database, await migrationsUpTo(19));
+    const old = async (sql: string) => void (await database.pool.query(sql));
+    await old("INSERT INTO customer (name) VALUES ('Old customer')");
+    await old("INSERT INTO asset_class (name) VALUES ('Incubator')");
+    await old(
+      `INSERT INTO asset (customer_id, class_id, maker, model, serial, tag, serial_plain, owner, state)
+       VALUES (1, 1, 'Vessmark', 'INC-240', 'S1', 'T1', 's1', 'customer', 'in service')`,
+    );
+    await old(
+      "INSERT INTO agreement (number, customer_id, name, stage, term_from, notice_days, reminder) VALUES ('AG-1', 1, 'Old', 'in force', '2026-01-01', 0, '')",
+    );
+    await old(`INSERT INTO job_plan (name, minutes, tasks) VALUES ('Care', 60, '[]'), ('Other', 60, '[]')`);
+    await old(
+      `INSERT INTO schedule (agreement_id, asset_id, job_plan_id, rule, anchor, convention, early_days, late_days, lead_days, lead_unit)
+       VALUES (1, 1, 2, 'FREQ=MONTHLY;BYMONTHDAY=25', '2026-01-01', 'following', 5, 7, 21, 'calendar days')`,
+    );
+    await old(
+      `INSERT INTO visit (schedule_id, nominal, part, asset_id, agreement_id, due, window_from, window_to, state)
+       VALUES (1, '2026-01-25', 1, 1, 1, '2026-01-26', '2026-01-21', '2026-02-02', 'raised')`,
+    );
+    await migrateDatabase(database);
+    expect(await database.db.select().from(schedule)).toMatchObject([
+      {
+        cadence: { kind: 'rule', rule: 'FREQ=MONTHLY;BYMONTHDAY=25' },
+        ...{ anchor: '2026-01-01', turns: [], crew: 1, hours: null, absorbDays: null },
+      },
+    ]);
+    expect(await database.db.select().from(visit)).toMatchObject([
+      { due: '2026-01-26', planned: '2026-01-26', jobPlanId: 2, absorbedBy: null },
+    ]);
     await database.close();
   });
 });

@@ -162,7 +162,7 @@ describe('agreements and schedules', () => {
     const answer = await call('POST', `/api/agreements/${made.body.id}/schedules`, {
       assetIds: 'all covered',
       jobPlanId: world.jobPlanId,
-      rule,
+      cadence: { kind: 'rule', rule },
       anchor: '2026-01-01',
       convention: 'none',
       calendarId: null,
@@ -171,7 +171,7 @@ describe('agreements and schedules', () => {
       lead: 0,
       leadUnit: 'calendar days',
     });
-    expect([answer.status, answer.body.errors[0]?.field]).toEqual([422, 'rule']);
+    expect([answer.status, answer.body.errors[0]?.field]).toEqual([422, 'cadence.rule']);
     expect(answer.body.detail).toContain(said);
   });
 
@@ -197,7 +197,7 @@ describe('agreements and schedules', () => {
     await call('POST', `/api/agreements/${made.body.id}/schedules`, {
       assetIds: 'all covered',
       jobPlanId: world.jobPlanId,
-      rule: 'FREQ=DAILY',
+      cadence: { kind: 'rule', rule: 'FREQ=DAILY' },
       anchor: '2020-01-01',
       convention: 'none',
       calendarId: null,

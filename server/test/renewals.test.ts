@@ -16,6 +16,7 @@ import {
   type OwnTerms,
   type TestHouse,
   type World,
+  forgetPlan,
 } from './house.ts';
 
 let house: TestHouse;
@@ -35,16 +36,21 @@ const end = (id: number): Promise<void> => endAgreement(call, id);
 const verdictOf = async (orderId: number): Promise<string> =>
   (await call<{ verdict: { sentence: string } }>('GET', `/api/orders/${orderId}`)).body.verdict.sentence;
 
+/** What a proposal says of a counted right. */
+const beyondOf = (p: UpkeepRun['proposals'][number]): string | null =>
+  p.exceptions.find((e) => e.code === 'beyond right')?.text ?? null;
+
 describe('visits', () => {
   it('draw their allowance in the run, one after the other, and the verdict is kept with the order', async () => {
     const id = await inForce({ to: '2027-12-31' }, { kinds: ['preventive'] }, [
       { unit: 'visits', amount: 1, period: 'term', carriesOver: false },
     ]);
     await house.database.pool.query(
-      `INSERT INTO schedule (agreement_id, asset_id, job_plan_id, rule, anchor, convention, early_days, late_days, lead_days, lead_unit)
-       VALUES (?, ?, ?, 'FREQ=WEEKLY;COUNT=2', '2026-11-25', 'none', 1, 1, 30, 'calendar days')`,
+      `INSERT INTO schedule (agreement_id, asset_id, job_plan_id, cadence, turns, anchor, convention, early_days, late_days, lead_days, lead_unit)
+       VALUES (?, ?, ?, '{"kind": "rule", "rule": "FREQ=WEEKLY;COUNT=2"}', '[]', '2026-11-25', 'none', 1, 1, 30, 'calendar days')`,
       [id, world.assetIds[0], world.jobPlanId],
     );
+    await forgetPlan(house.database);
     const visits = ['2026-11-25', '2026-12-02'];
     const [[row]] = (await house.database.pool.query('SELECT MAX(id) AS id FROM schedule')) as unknown as [
       { id: number }[],
@@ -53,7 +59,7 @@ describe('visits', () => {
     const preview = await call<UpkeepRun>('GET', '/api/upkeep?to=2026-12-05');
     const ours = preview.body.proposals.filter((p) => p.scheduleId === row?.id);
     // The other agreement bears the second one, so it is not chargeable.
-    expect(ours.map((p) => p.beyond)).toEqual([null, null]);
+    expect(ours.map(beyondOf)).toEqual([null, null]);
     const run = await call<{ raised: number }>('POST', '/api/upkeep/commit', { to: '2026-12-05', only });
     expect(run.body.raised).toBe(2);
     expect((await page(id)).allowances[0]).toMatchObject({ granted: 1, drawn: 1 });
@@ -76,25 +82,27 @@ describe('visits beyond a counted right', () => {
     const { version } = (await caller<{ version: number }>('GET', `/api/agreements/${own.agreementId}`)).body;
     await caller('POST', `/api/agreements/${own.agreementId}/in-force`, { version });
     await alone.database.pool.query(
-      "UPDATE schedule SET rule = 'FREQ=MONTHLY;BYMONTHDAY=10', lead_days = 0 WHERE id = 1",
+      'UPDATE schedule SET cadence = \'{"kind": "rule", "rule": "FREQ=MONTHLY;BYMONTHDAY=10"}\', lead_days = 0 WHERE id = 1',
     );
     await alone.database.pool.query(
-      "UPDATE schedule SET rule = 'FREQ=MONTHLY;BYMONTHDAY=5', lead_days = 0 WHERE id = 2",
+      'UPDATE schedule SET cadence = \'{"kind": "rule", "rule": "FREQ=MONTHLY;BYMONTHDAY=5"}\', lead_days = 0 WHERE id = 2',
     );
+    await forgetPlan(alone.database);
     const run = await caller<UpkeepRun>('GET', '/api/upkeep?to=2026-12-05');
-    const told = (p: { due: string; scheduleId: number; beyond: string | null }) => [p.due, p.scheduleId, p.beyond];
-    expect(run.body.proposals.map(told)).toEqual([
+    expect(run.body.proposals.map((p) => [p.due, p.scheduleId, beyondOf(p)])).toEqual([
       ['2026-10-05', 2, null],
       ['2026-10-12', 1, null],
       ['2026-11-05', 2, null],
       ['2026-11-10', 1, '4th of 3: chargeable'],
     ]);
-    expect(run.body.counts.beyond).toBe(1);
+    expect(run.body.counts.exceptions.find((e) => e.code === 'beyond right')?.count).toBe(1);
     const raised = await caller<{ raised: number }>('POST', '/api/upkeep/commit', { to: '2026-12-05', only: null });
     expect(raised.body.raised).toBe(run.body.proposals.length);
     type Listed = { items: { id: number; due: string }[] };
     const orders = (await caller<Listed>('GET', '/api/orders?kind=preventive')).body.items;
-    for (const { due, beyond } of run.body.proposals) {
+    for (const proposal of run.body.proposals) {
+      const { due } = proposal;
+      const beyond = beyondOf(proposal);
       const id = orders.find((o) => o.due === due)?.id;
       const order = (
         await caller<{ verdict: { sentence: string }; visit: { beyond: string | null } }>('GET', `/api/orders/${id}`)

@@ -74,7 +74,7 @@ async function writeWorld(orders: readonly Order[], visits: readonly Visited[]) 
     nominal = addDays(nominal, 1);
     await house.database.db.insert(visit).values({
       ...{ scheduleId: owed.id, assetId: owed.assetId, agreementId: owed.agreementId, nominal, windowFrom, windowTo },
-      due: windowTo,
+      ...{ due: windowTo, planned: windowTo, jobPlanId: owed.jobPlanId },
       state: state as never,
       completedOn: doneAfter === null ? null : addDays(windowTo, doneAfter),
     });
@@ -100,7 +100,7 @@ async function everything() {
         });
   }
   const visits: Keyed<CountedVisit>[] = (await db.select().from(visit)).flatMap((v) =>
-    v.state === 'held' ? [] : [{ ...v, state: v.state }],
+    v.state === 'held' || v.state === 'accepted' ? [] : [{ ...v, state: v.state }],
   );
   return { clocks, visits };
 }

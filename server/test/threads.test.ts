@@ -76,7 +76,8 @@ describe('a task on a thread', () => {
 
 describe('work with the database on a thread', () => {
   const today = asLocalDate('2026-11-24');
-  const preview = (url: string, to: LocalDate) => onUpkeepThread('preview', { url, to, today });
+  const preview = (url: string, to: LocalDate) =>
+    onUpkeepThread('preview', { url, to, today, scope: {}, page: { limit: 5 } });
 
   it('whose database is gone says so as here, so that it is answered with 503', async () => {
     const nobody = `mysql://stavok:x@127.0.0.1:${await freePort()}/stavok`;

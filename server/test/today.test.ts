@@ -116,7 +116,7 @@ describe('decisions', () => {
     await call('POST', `/api/agreements/${draft}/schedules`, {
       assetIds: 'all covered',
       jobPlanId: plan,
-      rule: 'FREQ=MONTHLY;BYMONTHDAY=1',
+      cadence: { kind: 'rule', rule: 'FREQ=MONTHLY;BYMONTHDAY=1' },
       anchor: '2026-01-01',
       convention: 'none',
       calendarId: null,

@@ -5,14 +5,16 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { AnyContract, Thing } from '#api/contract.ts';
 import { openHouse, type Caller, type TestHouse } from './house.ts';
 import { change } from '../src/platform/tables.ts';
-import { DAY, standingBefore, thingsOfTheDay, type Ids } from './a-days-work.ts';
+import type { Ids } from './act.ts';
+import { DAY, standingBefore, thingsOfTheDay } from './a-days-work.ts';
 import { everyContract } from './every-contract.ts';
 
 /** Worked out beside requests, some seconds later, and announced by itself. */
 const LATER: readonly Thing[] = ['outlook', 'jobs', 'outbox', 'session'];
-/** What a screen shows; an import's own page has nothing in common with the rest. */
+/** What a screen shows; the own page of an import or a run has nothing in common with the rest. */
+const OWN_PAGES = ['/api/imports/:id', '/api/upkeep/runs/:id'];
 const isShown = ({ method, path, reads }: AnyContract): boolean =>
-  method === 'GET' && path !== '/api/imports/:id' && !!reads && !reads.some((thing) => LATER.includes(thing));
+  method === 'GET' && !OWN_PAGES.includes(path) && !!reads && !reads.some((thing) => LATER.includes(thing));
 
 let house: TestHouse;
 let call: Caller;
@@ -22,12 +24,22 @@ let ids: Ids;
 /** Which of a room's things each parameter names, and what a read has to be asked with. */
 const urlsOf = (contract: AnyContract): string[] => {
   const [, , room] = contract.path.split('/');
-  const named = { customers: ids.customer, assets: ids.asset, agreements: ids.agreement, orders: ids.order };
+  const named = {
+    customers: ids.customer,
+    assets: ids.asset,
+    agreements: ids.agreement,
+    orders: ids.order,
+    schedules: 1,
+    patterns: ids.pattern,
+  };
   const id = { ...named, locations: ids.place, imports: 1 }[room as 'assets'];
   const path = contract.path.replace(':id', String(id));
   const query: Record<string, string[]> = {
     '/api/find': ['q=ULF', 'q=Norvela', 'q=Fan', 'q=care'],
     '/api/upkeep': ['to=2027-06-30'],
+    '/api/upkeep/nothing': ['to=2027-06-30'],
+    '/api/upkeep/year': [`year=2027&customer=${ids.customer}`],
+    '/api/patterns/:id/followers': ['from=2026-12-01'],
     '/api/files': [`subject=asset&subjectId=${ids.asset}`],
     '/api/standing': ['from=2026-10-01&to=2026-12-01&by=agreement', 'from=2026-10-01&to=2026-12-01&by=asset'],
     '/api/standing/detail': [`from=2026-10-01&to=2026-12-01&agreement=${ids.agreement}`],

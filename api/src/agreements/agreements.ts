@@ -4,15 +4,14 @@ import type {
   AgreementId,
   AgreementTypeId,
   AssetId,
-  CalendarId,
+  CoverageLineId,
   ContactId,
   CustomerId,
-  JobPlanId,
   ScheduleId,
 } from '#core/ids.ts';
 import { CONTRACT_HEADINGS } from '#core/agreements/index.ts';
-import { WORKING_DAY_CONVENTIONS } from '#core/calendars/index.ts';
 import { OFFICE, WRITERS } from '#core/people.ts';
+import { scheduleTerms } from '../cadence.ts';
 import { contract } from '../contract.ts';
 import { assetRow } from '../register.ts';
 import { allowanceOut } from './rights.ts';
@@ -120,27 +119,20 @@ export const changeAgreement = contract({
   answer: v.object({ version: v.number() }),
 });
 
-const days = v.pipe(v.number(), v.integer(), v.minValue(0, 'Not negative.'), v.maxValue(180, 'At most 180 days.'));
 export const scheduleIn = v.object({
   assetIds: v.union([
     v.literal('all covered'),
     v.pipe(v.array(idOf<AssetId>()), v.minLength(1, 'Pick at least one asset.'), v.maxLength(500)),
+    /** Whatever the coverage line reaches, now and later. */
+    v.object({ lineId: idOf<CoverageLineId>() }),
   ]),
-  jobPlanId: idOf<JobPlanId>(),
-  rule: v.pipe(v.string(), v.maxLength(400)),
-  anchor: localDateText,
-  convention: v.picklist(WORKING_DAY_CONVENTIONS),
-  calendarId: v.nullable(idOf<CalendarId>()),
-  earlyDays: days,
-  lateDays: days,
-  lead: days,
-  leadUnit: v.picklist(['calendar days', 'working days']),
+  ...scheduleTerms,
 });
 export type ScheduleIn = v.InferInput<typeof scheduleIn>;
 export const addSchedules = contract({
   method: 'POST',
   path: '/api/agreements/:id/schedules',
-  summary: 'Add maintenance schedules',
+  summary: 'Add maintenance schedules; under an agreement in force they hold from today',
   room: 'agreements',
   may: WRITERS,
   touches: ['agreements', 'upkeep'],

@@ -29,5 +29,5 @@ export function mustBeDraft(row: AgreementRow): void {
 export async function tell(tx: Tx, id: AgreementId, who: Person | null, at: Instant, text: string): Promise<void> {
   await tx.db.insert(agreementEvent).values({ agreementId: id, at, personId: who?.id ?? null, text });
   if (who) await keepAudit(tx, who, 'agreement', id, text);
-  await announce(tx, amend);
+  await announce(tx, amend, [{ subject: 'agreement', id }]);
 }

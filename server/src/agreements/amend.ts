@@ -23,10 +23,9 @@ import { accept, refuse, stale } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { agreement, agreementAmendment } from './tables.ts';
-import { coversOf, serviceLevelsOf } from '../entitlement/index.ts';
+import { coversOf, serviceLevelsOf, everHeld, reachOf } from '../entitlement/index.ts';
 import { lockAgreement, tell } from './acts.ts';
-import { applyLineChanges, everHeld, type AgreementRow } from './lines.ts';
-import { reachOf } from './reach.ts';
+import { applyLineChanges, type AgreementRow } from './lines.ts';
 
 type Ask = Omit<Asked<typeof amendContract>['body'], 'version'>;
 

@@ -12,22 +12,19 @@ import type {
 import type { Asked } from '#api/contract.ts';
 import { checkIndexation, noticeDate, putInForce, readTerm } from '#core/agreements/index.ts';
 import { sayAmount, type AgreementStage } from '#core/entitlement/index.ts';
-import type { AgreementId, AssetId, ScheduleId } from '#core/ids.ts';
+import type { AgreementId, AssetId, CoverageLineId, ScheduleId } from '#core/ids.ts';
 import type { Currency } from '#core/money.ts';
-import { parseRule, printRule } from '#core/recurrence/index.ts';
-import { checkDateTerms } from '#core/upkeep/index.ts';
-import { localDateAt, sayDay, type Instant } from '#core/time/index.ts';
+import { localDateAt, sayDay, type Instant, type LocalDate } from '#core/time/index.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
-import { calendar } from '../calendars/tables.ts';
-import { jobPlan } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { agreement, coverageLine } from './tables.ts';
 import { allowance } from '../entitlement/tables.ts';
-import { schedule } from '../upkeep/tables.ts';
-import { allowanceState } from '../entitlement/index.ts';
+import { lineSchedule, schedule } from '../upkeep/tables.ts';
+import { addLineSchedule, checkReferences, termColumns } from '../upkeep/index.ts';
+import { allowanceState, reachOf } from '../entitlement/index.ts';
 import { recordActIn } from '../orders/index.ts';
 import { lockAgreement, mustBeDraft, tell } from './acts.ts';
 import { keepFirstVersion } from './amend.ts';
@@ -36,7 +33,6 @@ import { openOrderIds } from './ending.ts';
 import { applyLineChanges } from './lines.ts';
 import { nextNumber, takeNumber } from './numbering.ts';
 import { loadDraft } from './queries.ts';
-import { reachOf } from './reach.ts';
 import { takeFromAgreement, takeFromType } from './types.ts';
 import { indexAgreements } from './finder.ts';
 
@@ -221,6 +217,25 @@ export async function setAllowances(
   });
 }
 
+const sayAssets = (n: number): string => (n === 1 ? 'one asset' : `${n} assets`);
+
+/** A schedule that follows a coverage line. Refused: a line that is not the agreement’s, or that names a single machine. */
+async function keepLine(
+  tx: Tx,
+  row: typeof agreement.$inferSelect,
+  lineId: CoverageLineId,
+  terms: ReturnType<typeof termColumns>,
+  when: { readonly today: LocalDate; readonly now: Instant },
+): Promise<number> {
+  const [line] = await tx.db.select().from(coverageLine).where(eq(coverageLine.id, lineId));
+  if (line?.agreementId !== row.id)
+    refuse('not-found', 'That coverage line is not part of this agreement.', 'assetIds');
+  if (line.assetId !== null)
+    refuse('invalid', 'That line names a single machine; choose the machine itself.', 'assetIds');
+  const of = { agreementId: row.id, customerId: row.customerId, isDraft: row.stage === 'draft' };
+  return addLineSchedule(tx, { ...of, lineId: line.rootId ?? line.id, terms }, { ...when, hold: async () => {} });
+}
+
 export async function addSchedules(
   database: Database,
   id: AgreementId,
@@ -228,32 +243,20 @@ export async function addSchedules(
   who: Person,
   now: Instant,
 ): Promise<number> {
-  const rule = accept(parseRule(ask.rule));
-  accept(
-    checkDateTerms({
-      rule,
-      anchor: ask.anchor,
-      convention: ask.convention,
-      earlyDays: ask.earlyDays,
-      lateDays: ask.lateDays,
-      lead: ask.lead,
-      leadUnit: ask.leadUnit,
-    }),
-  );
+  const columns = termColumns(ask);
   return database.transact(async (tx) => {
     const row = await lockAgreement(tx, id);
-    mustBeDraft(row);
-    const [plan] = await tx.db
-      .select({ id: jobPlan.id, name: jobPlan.name })
-      .from(jobPlan)
-      .where(eq(jobPlan.id, ask.jobPlanId));
-    if (!plan) refuse('not-found', 'That job plan does not exist; choose another.', 'jobPlanId');
-    if (ask.calendarId !== null) {
-      const [known] = await tx.db.select({ id: calendar.id }).from(calendar).where(eq(calendar.id, ask.calendarId));
-      if (!known) refuse('not-found', 'That calendar does not exist; choose another.', 'calendarId');
+    if (row.stage === 'ended') refuse('wrong-stage', 'The agreement has ended; no visits can be added to it.');
+    const plan = await checkReferences(tx, ask);
+    const today = localDateAt(who.zone, now);
+    const { assetIds } = ask;
+    if (typeof assetIds === 'object' && 'lineId' in assetIds) {
+      const count = await keepLine(tx, row, assetIds.lineId, columns, { today, now });
+      await tell(tx, id, who, now, `${plan} scheduled for whatever a coverage line reaches: ${sayAssets(count)} now`);
+      return count;
     }
     const covered = new Set((await reachOf(tx.db, id, row.customerId)).flatMap((r) => r.assetIds));
-    const wanted: AssetId[] = ask.assetIds === 'all covered' ? [...covered] : [...new Set(ask.assetIds)];
+    const wanted: AssetId[] = assetIds === 'all covered' ? [...covered] : [...new Set(assetIds)];
     if (wanted.length === 0) refuse('missing', 'The agreement covers no asset yet; add coverage first.', 'assetIds');
     const outside = wanted.filter((a) => !covered.has(a));
     if (outside.length > 0)
@@ -264,26 +267,15 @@ export async function addSchedules(
       );
     await tx.db.insert(schedule).values(
       wanted.map((assetId) => ({
+        ...columns,
         agreementId: id,
         assetId,
-        jobPlanId: ask.jobPlanId,
-        rule: printRule(rule),
-        anchor: ask.anchor,
-        convention: ask.convention,
-        calendarId: ask.calendarId,
-        earlyDays: ask.earlyDays,
-        lateDays: ask.lateDays,
-        leadDays: ask.lead,
-        leadUnit: ask.leadUnit,
+        turns: [],
+        // Nothing that lay before it was promised is owed.
+        holdsFrom: row.stage === 'draft' ? null : today,
       })),
     );
-    await tell(
-      tx,
-      id,
-      who,
-      now,
-      `${plan.name} scheduled for ${wanted.length === 1 ? 'one asset' : `${wanted.length} assets`}`,
-    );
+    await tell(tx, id, who, now, `${plan} scheduled for ${sayAssets(wanted.length)}`);
     return wanted.length;
   });
 }
@@ -297,8 +289,12 @@ export async function removeSchedule(
 ): Promise<void> {
   await database.transact(async (tx) => {
     mustBeDraft(await lockAgreement(tx, id));
-    const [gone] = await tx.db.delete(schedule).where(and(eq(schedule.id, scheduleId), eq(schedule.agreementId, id)));
-    if (gone.affectedRows === 0) refuse('not-found', 'That schedule is not part of this agreement.');
+    const own = and(eq(schedule.id, scheduleId), eq(schedule.agreementId, id));
+    const [found] = await tx.db.select({ line: schedule.lineScheduleId }).from(schedule).where(own);
+    if (!found) refuse('not-found', 'That schedule is not part of this agreement.');
+    // One of a line would come back by itself: the line's are removed with it.
+    await tx.db.delete(schedule).where(found.line === null ? own : eq(schedule.lineScheduleId, found.line));
+    if (found.line !== null) await tx.db.delete(lineSchedule).where(eq(lineSchedule.id, found.line));
     await tell(tx, id, who, now, 'schedule removed');
   });
 }

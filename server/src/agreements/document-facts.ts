@@ -11,9 +11,8 @@ import { assetClass } from '../catalogue/tables.ts';
 import { location } from '../places/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { agreement, agreementAmendment } from './tables.ts';
-import { serviceLevelsOf } from '../entitlement/index.ts';
+import { serviceLevelsOf, reachOf } from '../entitlement/index.ts';
 import { stillToHold } from './lines.ts';
-import { reachOf } from './reach.ts';
 
 export type DocumentFacts = {
   readonly levels: readonly { readonly name: string; readonly promises: readonly string[]; readonly pauses: string }[];

@@ -2,11 +2,11 @@
 import { asc, eq } from 'drizzle-orm';
 import { holdsOn } from '#core/entitlement/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
+import type { LineReach } from '../entitlement/index.ts';
 import type { Db } from '../platform/database.ts';
 import { agreementAmendment } from './tables.ts';
 import { headerWords } from './amend.ts';
 import type { AgreementRow } from './lines.ts';
-import type { LineReach } from './reach.ts';
 
 type Change = { readonly name: string; readonly before: string; readonly after: string };
 export type Head = {

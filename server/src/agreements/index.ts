@@ -10,7 +10,6 @@ export { agreementsFound, indexAgreements } from './finder.ts';
 export { amendIn } from './amend.ts';
 export { feeOf } from './price.ts';
 export { openWork } from './ending.ts';
-export { reachOf } from './reach.ts';
 export { sweepRenewals } from './renewals.ts';
 
 export const agreements: Room = {

@@ -5,6 +5,7 @@ import { coveredAlready } from '#core/agreements/index.ts';
 import type { Term } from '#core/entitlement/index.ts';
 import type { AgreementId, AmendmentId, CoverageLineId } from '#core/ids.ts';
 import { addDays, sayDay, type LocalDate } from '#core/time/index.ts';
+import { everHeld } from '../entitlement/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import type { agreement } from './tables.ts';
@@ -314,7 +315,3 @@ export async function applyLineChanges(
 /** Lines of an agreement that hold on a day or begin later; those that an amendment took back before they began are left out. */
 export const stillToHold = (line: Pick<LineRow, 'termFrom' | 'termTo'>, on: LocalDate): boolean =>
   line.termTo === null || (line.termTo >= on && line.termTo >= line.termFrom);
-
-/** Whether a line ever held at all. */
-export const everHeld = (line: Pick<LineRow, 'termFrom' | 'termTo'>): boolean =>
-  line.termTo === null || line.termTo >= line.termFrom;

@@ -3,12 +3,12 @@ import { and, asc, eq, gte, lte } from 'drizzle-orm';
 import { billedPeriods, byMonth, feeOver, type PricedStretch } from '#core/agreements/index.ts';
 import type { AgreementId } from '#core/ids.ts';
 import { addDays, addMonths, type LocalDate } from '#core/time/index.ts';
+import { everHeld, reachOf } from '../entitlement/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { agreement, agreementAmendment } from './tables.ts';
 import { visit } from '../upkeep/tables.ts';
-import { everHeld, type AgreementRow } from './lines.ts';
-import { reachOf } from './reach.ts';
+import type { AgreementRow } from './lines.ts';
 
 /** The price of the whole from amendment to amendment. */
 async function wholeStretches(db: Db, row: AgreementRow): Promise<PricedStretch[]> {

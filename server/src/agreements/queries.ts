@@ -4,8 +4,8 @@ import type { AgreementPage } from '#api/agreements/index.ts';
 import { readinessOf, sayRenewal, type AgreementDraft } from '#core/agreements/index.ts';
 import { COST_ELEMENTS, holdsOn, sayAllowance } from '#core/entitlement/index.ts';
 import type { AgreementId, CalendarId } from '#core/ids.ts';
-import { parseRule, sayRule } from '#core/recurrence/index.ts';
-import { previewVisits } from '#core/upkeep/index.ts';
+import { printRule } from '#core/recurrence/index.ts';
+import { cadenceOf, previewVisits, sayCadence } from '#core/upkeep/index.ts';
 import { localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -18,12 +18,18 @@ import { location } from '../places/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { agreement, agreementAmendment, agreementContact, agreementEvent } from './tables.ts';
 import { schedule } from '../upkeep/tables.ts';
-import { allowanceState, reachOfLine, serviceLevelsOf } from '../entitlement/index.ts';
+import {
+  allowanceState,
+  reachOfLine,
+  serviceLevelsOf,
+  everHeld,
+  reachOf,
+  type LineReach,
+} from '../entitlement/index.ts';
 import { assetRows } from '../assets/index.ts';
 import { threadStretch, type Lane } from '../platform/lanes.ts';
 import { headOn } from './head.ts';
-import { everHeld, stillToHold } from './lines.ts';
-import { reachOf, type LineReach } from './reach.ts';
+import { stillToHold } from './lines.ts';
 import { renewalFactsOf } from './renewal-facts.ts';
 
 type ScheduleRow = {
@@ -114,19 +120,12 @@ export async function draftOf(
       promises: promisesOf(r),
       term: { from: r.line.termFrom, to: r.line.termTo },
     })),
-    schedules: schedules.flatMap((s) => {
-      const rule = parseRule(s.schedule.rule);
-      if (!rule.ok) throw new Error(`schedule ${s.schedule.id} holds a rule that cannot be read`);
-      return [
-        {
-          label: `${s.jobPlan} of ${s.tag}`,
-          minutes: s.minutes,
-          rule: rule.value,
-          anchor: s.schedule.anchor,
-          workingDayEver: book.workingDays(s.calendarId).move(s.schedule.anchor, 'following') !== null,
-        },
-      ];
-    }),
+    schedules: schedules.map((s) => ({
+      label: `${s.jobPlan} of ${s.tag}`,
+      minutes: s.minutes,
+      cadence: cadenceOf(s.schedule, () => s.minutes),
+      workingDayEver: book.workingDays(s.calendarId).move(s.schedule.anchor, 'following') !== null,
+    })),
   };
 }
 
@@ -231,20 +230,23 @@ const lineOut = ({ line, label, assetIds }: LineReach, levels: readonly { id: nu
 
 /** A schedule as the page has it, with when it is due next inside the term. */
 function scheduleOut(s: Schedule, row: Row, book: CalendarBook, today: LocalDate) {
-  const rule = parseRule(s.schedule.rule);
+  const cadence = cadenceOf(s.schedule, () => s.minutes);
   const begins = [today, row.termFrom, s.schedule.holdsFrom ?? today].reduce((a, b) => (a > b ? a : b));
-  const { leadDays, leadUnit, earlyDays, lateDays, convention, anchor } = s.schedule;
-  const terms = rule.ok && { rule: rule.value, anchor, convention, earlyDays, lateDays, lead: leadDays, leadUnit };
-  const next = terms ? previewVisits(terms, book.workingDays(s.calendarId), begins, 1)[0] : undefined;
+  const { leadDays, leadUnit, earlyDays, lateDays, convention, anchor, weekday } = s.schedule;
+  const terms = { convention, earlyDays, lateDays, lead: leadDays, leadUnit, weekday };
+  const next =
+    cadence.kind === 'since service'
+      ? undefined
+      : previewVisits(cadence, terms, book.workingDays(s.calendarId), begins, 1)[0];
   return {
     id: s.schedule.id,
     assetId: s.schedule.assetId,
     tag: s.tag,
     jobPlan: s.jobPlan,
     minutes: s.minutes,
-    rule: s.schedule.rule,
+    rule: cadence.kind === 'rule' ? printRule(cadence.rule) : '',
     anchor,
-    sentence: rule.ok ? sayRule(rule.value, anchor, s.schedule.rule) : s.schedule.rule,
+    sentence: sayCadence(cadence),
     window: `${earlyDays} days early to ${lateDays} late`,
     lead: `${leadDays} ${leadUnit}`,
     next: next && (row.termTo === null || next.nominal <= row.termTo) ? next.due : null,

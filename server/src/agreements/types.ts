@@ -8,7 +8,8 @@ import { refuse, stale } from '../platform/refuse.ts';
 import { agreement, agreementType, coverageLine } from './tables.ts';
 import { allowance } from '../entitlement/tables.ts';
 import { schedule } from '../upkeep/tables.ts';
-import { everHeld, type AgreementRow } from './lines.ts';
+import { type AgreementRow } from './lines.ts';
+import { everHeld } from '../entitlement/index.ts';
 
 export async function listTypes(db: Db): Promise<AgreementTypeOut[]> {
   const rows = await db.select().from(agreementType).orderBy(asc(agreementType.name)).limit(200);
@@ -52,6 +53,9 @@ export async function takeFromType(tx: Tx, id: AgreementId, typeId: AgreementTyp
   if (type.terms.allowances.length > 0)
     await tx.db.insert(allowance).values(type.terms.allowances.map((a) => ({ ...a, agreementId: id })));
 }
+
+/** A copy holds from the start, and follows no line of the agreement it came from. */
+const OF_ITS_OWN = { holdsFrom: null, lineScheduleId: null, joinedAt: null, leftAt: null, replacedById: null };
 
 /** Coverage, counted rights and schedules of another agreement of the same customer; terms of lines run with the new one. Gives its number. */
 export async function takeFromAgreement(tx: Tx, draft: AgreementRow, sourceId: AgreementId): Promise<string> {
@@ -100,6 +104,6 @@ export async function takeFromAgreement(tx: Tx, draft: AgreementRow, sourceId: A
   if (schedules.length > 0)
     await tx.db
       .insert(schedule)
-      .values(schedules.map(({ id: _, ...s }) => ({ ...s, agreementId: draft.id, holdsFrom: null })));
+      .values(schedules.map(({ id: _, ...s }) => ({ ...s, ...OF_ITS_OWN, agreementId: draft.id })));
   return source.number;
 }

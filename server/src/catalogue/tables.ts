@@ -1,7 +1,8 @@
 // The catalogue: classes of assets with their job plans, meters and forms; makers’ models.
 import { index, int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
-import type { AssetClassId, AssetModelId, ClassFormId, JobPlanId } from '#core/ids.ts';
+import type { AssetClassId, AssetModelId, ClassFormId, JobPlanId, SkillId } from '#core/ids.ts';
 import type { FormQuestion, OrderKind } from '#core/orders/index.ts';
+import { skill } from '../depots/tables.ts';
 import { jsonColumn, reference, rowId } from '../platform/columns.ts';
 
 export type PlannedTask = { readonly text: string; readonly mandatory: boolean };
@@ -13,9 +14,24 @@ export const jobPlan = mysqlTable(
     name: varchar({ length: 120 }).notNull(),
     minutes: int().notNull(),
     tasks: jsonColumn<PlannedTask[]>().notNull(),
+    skillId: reference<SkillId>().references(() => skill.id),
     version: int().notNull().default(1),
   },
   (t) => [uniqueIndex('job_plan_name').on(t.name)],
+);
+
+/** Which job plans do the work of which: a yearly one includes the quarterly. */
+export const jobPlanIncludes = mysqlTable(
+  'job_plan_includes',
+  {
+    largerId: reference<JobPlanId>()
+      .notNull()
+      .references(() => jobPlan.id),
+    smallerId: reference<JobPlanId>()
+      .notNull()
+      .references(() => jobPlan.id),
+  },
+  (t) => [primaryKey({ columns: [t.largerId, t.smallerId] })],
 );
 
 export const assetClass = mysqlTable(

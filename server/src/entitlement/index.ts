@@ -3,6 +3,7 @@ import { entitlementRoutes } from './routes.ts';
 
 export { allowanceState, bookDraws, drawHours, giveBack } from './allowances.ts';
 export { coverBands } from './bands.ts';
+export { everHeld, reachOf, type LineReach } from './reach.ts';
 export { coversOf, reachOfLine, type CoverSubject } from './covers.ts';
 export {
   sayPromises,
@@ -11,6 +12,7 @@ export {
   verdictOutOf,
   visitVerdicts,
   type BeyondRight,
+  type DecidedVisit,
   type Taken,
 } from './verdicts.ts';
 

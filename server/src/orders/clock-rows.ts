@@ -10,7 +10,7 @@ import type { CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { jobPlan } from '../catalogue/tables.ts';
 import { asset } from '../assets/tables.ts';
-import { schedule, visit } from '../upkeep/tables.ts';
+import { visit } from '../upkeep/tables.ts';
 import { clock } from './tables.ts';
 
 /** Rules that clocks are derived by; raised when they change, so that stored ones are derived again. */
@@ -130,8 +130,7 @@ export async function visitsOf(db: Db, today: LocalDate, filter: VisitFilter, li
   const rows = await db
     .select({ visit, label: jobPlan.name })
     .from(visit)
-    .innerJoin(schedule, eq(schedule.id, visit.scheduleId))
-    .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
+    .innerJoin(jobPlan, eq(jobPlan.id, visit.jobPlanId))
     .where(
       and(
         filter.assetId === undefined ? undefined : eq(visit.assetId, filter.assetId),

@@ -87,13 +87,16 @@ export async function writeState(tx: Tx, order: OrderRow, state: OrderState): Pr
     .set({ ...stateColumns(state), version: order.version + 1 })
     .where(eq(workOrder.id, order.id));
   if (order.visitId === null) return;
+  const isCalledOff = state.stage === 'called off';
+  const completedOn = completedOf(order, state);
   await tx.db
     .update(visit)
-    .set({
-      completedOn: completedOf(order, state),
-      ...(state.stage === 'called off' && { state: 'called off' as const }),
-    })
+    .set({ completedOn, ...(isCalledOff && { state: 'called off' as const }) })
     .where(eq(visit.id, order.visitId));
+  // Smaller visits are done with the larger one that absorbed them, and owed again without it.
+  const absorbed = eq(visit.absorbedBy, order.visitId);
+  if (isCalledOff) await tx.db.delete(visit).where(absorbed);
+  else await tx.db.update(visit).set({ completedOn }).where(absorbed);
 }
 
 /** What the job took, kept with its line; its labour is drawn from the hours its verdict named. */
@@ -188,7 +191,7 @@ export async function recordActIn(tx: Tx, id: OrderId, ask: ActAsk, now: Instant
   if (ask.act.kind === 'done' && ask.act.effort) await bookEffort(tx, order, lines, ask.act.effort, event.at, now);
   if (state.stage === 'called off') await giveBack(tx, id, now);
   await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, [...events, event], now);
-  await announce(tx, recordAct);
+  await announce(tx, recordAct, [{ subject: 'order', id }]);
   return state.stage;
 }
 
@@ -265,7 +268,7 @@ export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promi
   );
   if (id === undefined) throw new Error('a repair was raised without a number');
   await indexOrders(tx, [id]);
-  await announce(tx, recordAct);
+  await announce(tx, recordAct, [{ subject: 'order', id }]);
   return id;
 }
 

@@ -7,7 +7,7 @@ import { addPerson, changePerson, listPeople } from '#api/session.ts';
 import { addGateway, listGateways, revokeGateway } from '#api/setup.ts';
 import type { PersonId } from '#core/ids.ts';
 import { parseZone, type Zone } from '#core/time/index.ts';
-import { hashKey, hashPassword, newGatewayKey } from '../platform/auth.ts';
+import { hashKey, hashPassword, newKey } from '../platform/auth.ts';
 import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse, Refused, stale } from '../platform/refuse.ts';
@@ -120,7 +120,7 @@ function gatewayRoutes(app: FastifyInstance, house: House): void {
       .limit(500),
   }));
   serve(app, house, addGateway, async ({ body, write, now }) => {
-    const key = newGatewayKey();
+    const key = newKey('gw');
     return writeNamed(write, 'gateway', `created a key for ${body.name}`, async (tx) => {
       const [row] = await tx.db
         .insert(gateway)

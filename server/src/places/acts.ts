@@ -1,11 +1,12 @@
 // Acts on places: what moving, merging and filling in a node of the tree writes. Previews run the same and roll back.
 import { and, eq, inArray, isNull, like, ne, or, sql } from 'drizzle-orm';
-import type { CalendarId, CustomerId, LocationId, PersonId } from '#core/ids.ts';
+import type { CalendarId, CustomerId, DepotId, LocationId, PersonId } from '#core/ids.ts';
 import { planMerge, planMove, type TreePlace } from '#core/places/index.ts';
 import { parseZone, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import { calendar } from '../calendars/tables.ts';
+import { depot } from '../depots/tables.ts';
 import { location, locationShare } from './tables.ts';
 import { idsOf } from './queries.ts';
 import { keepRenamed } from '../platform/finder-index.ts';
@@ -185,6 +186,7 @@ type PlaceBody = {
   latitude: number | null;
   longitude: number | null;
   calendarId: CalendarId | null;
+  depotId: DepotId | null;
   accessNote: string | null;
 };
 
@@ -199,6 +201,10 @@ export async function fieldsOf(tx: Tx, body: PlaceBody) {
     const [known] = await tx.db.select({ id: calendar.id }).from(calendar).where(eq(calendar.id, body.calendarId));
     if (!known) refuse('not-found', 'That calendar does not exist; choose another.', 'calendarId');
   }
+  if (body.depotId !== null) {
+    const [known] = await tx.db.select({ id: depot.id }).from(depot).where(eq(depot.id, body.depotId));
+    if (!known) refuse('not-found', 'That depot does not exist; choose another.', 'depotId');
+  }
   return {
     name: body.name.replaceAll('>', '-'),
     address: body.address || null,
@@ -206,6 +212,7 @@ export async function fieldsOf(tx: Tx, body: PlaceBody) {
     latitude: body.latitude,
     longitude: body.longitude,
     calendarId: body.calendarId,
+    depotId: body.depotId,
     accessNote: body.accessNote || null,
   };
 }

@@ -1,7 +1,7 @@
 // Places: paths from the top of the tree and what they inherit, for many places at once.
 import { inArray } from 'drizzle-orm';
-import { asId, type CalendarId, type LocationId } from '#core/ids.ts';
-import { inherit, pathTo, type PlaceNode } from '#core/places/index.ts';
+import { asId, type CalendarId, type DepotId, type LocationId } from '#core/ids.ts';
+import { inherit, pathTo, type PlaceNode, type Position } from '#core/places/index.ts';
 import { parseZone, type Zone } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
 import { location } from './tables.ts';
@@ -12,6 +12,8 @@ export type Place = {
   readonly zoneFrom: string | null;
   readonly address: { readonly value: string; readonly from: string } | null;
   readonly calendar: { readonly value: CalendarId; readonly from: string } | null;
+  readonly depot: { readonly value: DepotId; readonly from: string } | null;
+  readonly position: Position | null;
   readonly accessNote: { readonly value: string; readonly from: string } | null;
   readonly label: string;
 };
@@ -22,6 +24,8 @@ const NOWHERE: Place = {
   zoneFrom: null,
   address: null,
   calendar: null,
+  depot: null,
+  position: null,
   accessNote: null,
   label: 'no place',
 };
@@ -55,6 +59,7 @@ export async function placesOf(
         latitude: location.latitude,
         longitude: location.longitude,
         calendarId: location.calendarId,
+        depotId: location.depotId,
         accessNote: location.accessNote,
       })
       .from(location)
@@ -67,6 +72,8 @@ export async function placesOf(
     const zone = inherit(path, 'zone');
     const address = inherit(path, 'address');
     const calendar = inherit(path, 'calendarId');
+    const depot = inherit(path, 'depotId');
+    const [latitude, longitude] = [inherit(path, 'latitude'), inherit(path, 'longitude')];
     const accessNote = inherit(path, 'accessNote');
     return {
       path,
@@ -74,6 +81,8 @@ export async function placesOf(
       zoneFrom: zone?.from.name ?? null,
       address: address && { value: address.value, from: address.from.name },
       calendar: calendar && { value: asId<CalendarId>(calendar.value), from: calendar.from.name },
+      depot: depot && { value: asId<DepotId>(depot.value), from: depot.from.name },
+      position: latitude && longitude && { latitude: latitude.value, longitude: longitude.value },
       accessNote: accessNote && { value: accessNote.value, from: accessNote.from.name },
       label: path.map((n) => n.name).join(' · '),
     };

@@ -6,6 +6,7 @@ import type { Db } from '../platform/database.ts';
 import { placesOf } from './inherited.ts';
 import { refuse } from '../platform/refuse.ts';
 import { calendar } from '../calendars/tables.ts';
+import { depot } from '../depots/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { location, locationShare } from './tables.ts';
 import { asset } from '../assets/tables.ts';
@@ -37,6 +38,7 @@ const picked = {
   latitude: location.latitude,
   longitude: location.longitude,
   calendarId: location.calendarId,
+  depotId: location.depotId,
   accessNote: location.accessNote,
   retiredOn: location.retiredOn,
   version: location.version,
@@ -96,7 +98,7 @@ export async function readPlace(db: Db, id: LocationId): Promise<PlacePage> {
     .where(eq(location.id, id));
   if (!row) refuse('not-found', 'That place does not exist.');
   const place = (await placesOf(db, [row])).of(id);
-  const [[assets], customers, calendars] = await Promise.all([
+  const [[assets], customers, calendars, depots] = await Promise.all([
     db.select({ n: count() }).from(asset).where(eq(asset.locationId, id)),
     db
       .select({ id: customer.id, name: customer.name })
@@ -107,6 +109,7 @@ export async function readPlace(db: Db, id: LocationId): Promise<PlacePage> {
     place.calendar
       ? db.select({ name: calendar.name }).from(calendar).where(eq(calendar.id, place.calendar.value))
       : [],
+    place.depot ? db.select({ name: depot.name }).from(depot).where(eq(depot.id, place.depot.value)) : [],
   ]);
   return {
     ...row,
@@ -117,6 +120,7 @@ export async function readPlace(db: Db, id: LocationId): Promise<PlacePage> {
       address: place.address,
       zone: place.zone && place.zoneFrom ? { value: place.zone, from: place.zoneFrom } : null,
       calendar: place.calendar && { value: calendars[0]?.name ?? '', from: place.calendar.from },
+      depot: place.depot && { value: depots[0]?.name ?? '', from: place.depot.from },
       accessNote: place.accessNote,
     },
     customers: [...new Map(customers.map((c) => [c.id, c])).values()],

@@ -1,10 +1,11 @@
 // Places and who shares them.
 import { double, foreignKey, index, int, mysqlTable, primaryKey, varchar } from 'drizzle-orm/mysql-core';
-import type { CalendarId, CustomerId, ImportId, LocationId } from '#core/ids.ts';
+import type { CalendarId, CustomerId, DepotId, ImportId, LocationId } from '#core/ids.ts';
 import type { Zone } from '#core/time/index.ts';
 import { dateColumn, reference, rowId } from '../platform/columns.ts';
 import { calendar } from '../calendars/tables.ts';
 import { customer } from '../customers/tables.ts';
+import { depot } from '../depots/tables.ts';
 
 export const location = mysqlTable(
   'location',
@@ -17,6 +18,8 @@ export const location = mysqlTable(
     latitude: double(),
     longitude: double(),
     calendarId: reference<CalendarId>().references(() => calendar.id),
+    /** Whose technicians come here. */
+    depotId: reference<DepotId>().references(() => depot.id),
     accessNote: varchar({ length: 1000 }),
     retiredOn: dateColumn(),
     /** Ids from the top down to this node, "/1/5/9/": a subtree is a prefix. */

@@ -22,7 +22,8 @@ export async function passwordFits(stored: string, password: string): Promise<bo
 }
 
 export const hashKey = (key: string): string => createHash('sha256').update(key).digest('hex');
-export const newGatewayKey = (): string => `gw_${randomBytes(24).toString('base64url')}`;
+/** A secret that is told once; the prefix tells what it opens. */
+export const newKey = (prefix: 'gw' | 'cal'): string => `${prefix}_${randomBytes(24).toString('base64url')}`;
 
 const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
 

@@ -119,6 +119,13 @@ export async function migrateDatabase(
   await migrate(database.db, { migrationsFolder: folder });
 }
 
+/** Rows as the driver has them, each a list of its columns: for reading many at once. The text is the program’s own; values stand apart. */
+export async function bareRows(db: Db, text: string, values: readonly unknown[]): Promise<unknown[][]> {
+  const { $client: client } = db as Db & { readonly $client: Pool };
+  const [rows] = await client.query({ sql: text, values: [...values], rowsAsArray: true });
+  return rows as unknown as unknown[][];
+}
+
 const ROWS_PER_INSERT = 1000;
 
 /** Multi-row INSERTs of plain driver values, in bounded statements; gives the first id when the table counts its own. */

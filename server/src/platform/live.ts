@@ -3,23 +3,31 @@ import { and, gt, gte, lt, max } from 'drizzle-orm';
 import type { Thing } from '#api/contract.ts';
 import { instant } from '#core/time/index.ts';
 import type { Database, Tx } from './database.ts';
-import { change } from './tables.ts';
+import { change, type ChangedSubject } from './tables.ts';
 
 /** A contract, or what does the same by itself. */
 export type Touching = { readonly touches?: readonly Thing[] };
 
-/** Leaves a notice in the transaction of the change. */
-export async function announce(tx: Tx, { touches: tags = [] }: Touching): Promise<void> {
+/** Leaves a notice in the transaction of the change; with `subjects`, it concerns nothing else. */
+export async function announce(
+  tx: Tx,
+  { touches: tags = [] }: Touching,
+  subjects: readonly ChangedSubject[] | null = null,
+): Promise<void> {
   if (tags.length === 0) return;
-  await tx.db.insert(change).values({ at: instant(Date.now()), tags: [...tags] });
+  const named = subjects && subjects.length <= MOST_SUBJECTS ? [...subjects] : null;
+  await tx.db.insert(change).values({ at: instant(Date.now()), tags: [...tags], subjects: named });
 }
+
+/** A notice of more concerns anything. */
+const MOST_SUBJECTS = 2000;
 
 export type Live = { subscribe(listener: (tags: string[]) => void): () => void; stop(): Promise<void> };
 
 const POLL_MS = 400;
 /** Ids are given out before commit: notices of slow transactions may appear behind newer ones for this long. */
-const OVERLAP_IDS = 200;
-const KEEP_MS = 3_600_000;
+export const OVERLAP_IDS = 200;
+export const KEEP_MS = 3_600_000;
 
 export function startLive(database: Database, failed: (error: unknown) => void): Live {
   const listeners = new Set<(tags: string[]) => void>();
@@ -31,8 +39,9 @@ export function startLive(database: Database, failed: (error: unknown) => void):
 
   async function poll(): Promise<void> {
     newest ??= (await database.db.select({ id: max(change.id) }).from(change))[0]?.id ?? 0;
+    // Subjects are for those who work on them: of a long run there are thousands.
     const rows = await database.db
-      .select()
+      .select({ id: change.id, tags: change.tags })
       .from(change)
       .where(and(gt(change.id, newest - OVERLAP_IDS), gte(change.at, instant(Date.now() - 60_000))))
       .limit(1000);

@@ -91,12 +91,17 @@ export const audit = mysqlTable(
 );
 
 /** Outbox: which views a committed change touches. Servers read it and tell open screens. */
+/** One thing that a change wrote. */
+export type ChangedSubject = { readonly subject: string; readonly id: number };
+
 export const change = mysqlTable(
   'change_notice',
   {
     id: bigint({ mode: 'number', unsigned: true }).autoincrement().primaryKey(),
     at: instantColumn().notNull(),
     tags: jsonColumn<string[]>().notNull(),
+    /** What was written; null: it is not known, so anything may be. */
+    subjects: jsonColumn<ChangedSubject[] | null>(),
   },
   (t) => [index('change_notice_at').on(t.at)],
 );

@@ -24,7 +24,8 @@ export function writeAs(database: Database, who: { readonly id: PersonId }, cont
       const all: Written[] = [];
       const result = await work(tx, (written) => all.push(written));
       for (const w of all) await keepAudit(tx, who, w.subject, w.id, w.text);
-      if (all.length > 0) await announce(tx, contract);
+      const subjects = all.map(({ subject, id }) => ({ subject, id }));
+      if (all.length > 0) await announce(tx, contract, subjects);
       return result;
     });
 }

@@ -7,14 +7,14 @@ import type { AgreementId, AssetId, ServiceLevelId } from '#core/ids.ts';
 import { creditAmount, creditOf, type Pledge } from '#core/service-levels/index.ts';
 import { attainmentOf, attainmentShare, availabilityOf, downtimeWithin, type Outage } from '#core/standing.ts';
 import { addDays, type Instant } from '#core/time/index.ts';
-import { feeOf, reachOf } from '../agreements/index.ts';
+import { feeOf } from '../agreements/index.ts';
 import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { serviceLevel } from '../service-levels/tables.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
 import { clock, orderLine, workOrder } from '../orders/tables.ts';
-import { serviceLevelsOf } from '../entitlement/index.ts';
+import { serviceLevelsOf, reachOf } from '../entitlement/index.ts';
 import { instantsOf, type AskedPeriod } from './queries.ts';
 
 function groupedBy<K, T>(rows: readonly T[], keyOf: (row: T) => K): Map<K, T[]> {

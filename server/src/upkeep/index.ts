@@ -1,18 +1,20 @@
 import type { Room } from '../room.ts';
-import { keepOutlook, lookingOut } from './jobs.ts';
+import { keepPlan, planning, raisingAtNight, takingUpRuns } from './jobs.ts';
 import { careLane } from './ribbon.ts';
 import { upkeepRoutes } from './routes.ts';
 
-export { lookOut } from './outlook.ts';
 export { computeRun } from './owed.ts';
+export { addLineSchedule } from './members.ts';
+export { checkReferences, termColumns } from './terms.ts';
+export { keepPlanned } from './planning.ts';
 export { onThread as onUpkeepThread } from './pool.ts';
 export { previewRun } from './preview.ts';
-export { commitRun } from './raise.ts';
+export { beginRun, carryOutRun, runOf } from './runs.ts';
 
 export const upkeep: Room = {
   name: 'upkeep',
   routes: [upkeepRoutes],
-  jobs: [lookingOut],
-  keep: keepOutlook,
+  jobs: [planning, raisingAtNight, takingUpRuns],
+  keep: keepPlan,
   lane: careLane,
 };

@@ -1,9 +1,15 @@
-// The tasks of runs, run on a thread.
+// The tasks of plans and runs, run on a thread.
 import { refusal } from '#core/refusal.ts';
 import { onThreads } from '../platform/threads.ts';
 import type * as thread from './thread.ts';
 
-export const onThread = onThreads<Pick<typeof thread, 'preview' | 'commit' | 'look'>>(
+/** What runs on a thread, by name. */
+type Tasks = Pick<
+  typeof thread,
+  'preview' | 'decide' | 'raise' | 'plan' | 'load' | 'levelling' | 'move' | 'year' | 'yearDocument' | 'feed'
+>;
+
+export const onThread = onThreads<Tasks>(
   new URL('./thread.mjs', import.meta.url),
   refusal('too-large', 'So many visits cannot be worked out at once; choose a nearer date.', 'to'),
 );

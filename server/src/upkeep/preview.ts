@@ -1,135 +1,232 @@
-// What an upkeep run would do, for whoever decides: proposals with their remarks, and schedules that yield nothing.
-import { eq } from 'drizzle-orm';
-import type { Proposal, UpkeepRun, YieldlessSchedule } from '#api/upkeep.ts';
+// What an upkeep run would do, for whoever decides: a page of proposals with what speaks against each, and schedules that yield nothing.
+import { and, asc, eq, gt, isNotNull, isNull, or, sql, type SQL } from 'drizzle-orm';
+import type { NothingPage, Proposal, UpkeepRun, YieldlessSchedule } from '#api/upkeep.ts';
 import * as contracts from '#api/upkeep.ts';
-import { parseRule, sayRule } from '#core/recurrence/index.ts';
-import type { LocalDate } from '#core/time/index.ts';
-import { checkRunDate } from '#core/upkeep/index.ts';
+import { addDays, instant, sayDate, type LocalDate } from '#core/time/index.ts';
+import { cadenceOf, checkRunDate, sayCadence } from '#core/upkeep/index.ts';
 import { agreement } from '../agreements/tables.ts';
-import { type BeyondRight, visitVerdicts } from '../entitlement/index.ts';
-import { allowance } from '../entitlement/tables.ts';
-import type { Db } from '../platform/database.ts';
-import { accept } from '../platform/refuse.ts';
-import { computeRun, type Held, type Owed, type RunResult, visitKey } from './owed.ts';
+import { asset } from '../assets/tables.ts';
+import { jobPlan } from '../catalogue/tables.ts';
+import { customer } from '../customers/tables.ts';
+import { placesOf, type Places } from '../places/index.ts';
+import { location } from '../places/tables.ts';
+import type { Database, Db } from '../platform/database.ts';
+import { accept, refuse } from '../platform/refuse.ts';
+import { keepPlanned, planSeen } from './planning.ts';
+import {
+  countsOf,
+  isMark,
+  machinesIn,
+  markOfRow,
+  proposalsOf,
+  runAsk,
+  type PageAsk,
+  type Proposed,
+  type RunOver,
+} from './proposals.ts';
+import { schedule, scheduleOutlook, upkeepRun } from './tables.ts';
 
-function remarkOn({ row, visit: v }: Owed, today: LocalDate): string | null {
-  if (v.windowTo < today) return 'its window is over already';
-  if (v.due < today) return 'its due date has passed';
-  return row.assetState === 'out of service' ? 'the asset is out of service' : null;
-}
-
-const ORDINALS = new Intl.PluralRules('en-GB', { type: 'ordinal' });
-const ENDINGS: Readonly<Record<string, string>> = { one: 'st', two: 'nd', few: 'rd' };
-
-/** "6th of 5: chargeable". */
-export const sayBeyond = ({ nth, granted }: BeyondRight): string =>
-  `${nth}${ENDINGS[ORDINALS.select(nth)] ?? 'th'} of ${granted}: chargeable`;
-
-/**
- * Which of the proposed visits lie beyond a counted right, decided in the order of their due dates as the run will decide them.
- * Only where something is counted: visits under the agreements of a customer, or free visits of a machine's warranty.
- */
-async function beyondRights(
-  db: Db,
-  owed: readonly Owed[],
-  held: ReadonlyMap<string, Held>,
-): Promise<Map<string, string>> {
-  const counting = new Set(
-    (
-      await db
-        .selectDistinct({ id: agreement.customerId })
-        .from(allowance)
-        .innerJoin(agreement, eq(agreement.id, allowance.agreementId))
-        .where(eq(allowance.unit, 'visits'))
-    ).map((r) => r.id),
-  );
-  const keyOf = (o: Owed): string => visitKey(o.row.schedule.id, o.visit.nominal);
-  const counted = owed.filter((o) => !held.has(keyOf(o)) && (counting.has(o.row.customerId) || o.row.freeVisits > 0));
-  if (counted.length === 0) return new Map();
-  const decided = await visitVerdicts(
-    db,
-    counted.map((o) => ({ assetId: o.row.schedule.assetId, due: o.visit.due })),
-    'look',
-  );
-  return new Map(
-    counted.flatMap((o, i) => {
-      const beyond = decided[i]?.beyond;
-      return beyond ? [[keyOf(o), sayBeyond(beyond)] as const] : [];
-    }),
-  );
-}
-
-function showProposal(owed: Owed, held: Held | undefined, today: LocalDate, beyond: string | null): Proposal {
-  const { row, visit: v, place } = owed;
-  const rule = parseRule(row.schedule.rule);
+function showProposal(row: Proposed, places: Places): Proposal {
   return {
-    scheduleId: row.schedule.id,
-    nominal: v.nominal,
-    due: v.due,
-    windowFrom: v.windowFrom,
-    windowTo: v.windowTo,
-    raise: v.raise,
-    assetId: row.schedule.assetId,
+    scheduleId: row.scheduleId,
+    nominal: row.nominal,
+    part: row.part,
+    planned: row.planned,
+    due: row.due,
+    windowFrom: row.windowFrom,
+    windowTo: row.windowTo,
+    raise: row.raiseOn,
+    changed: row.changed,
+    assetId: row.assetId,
     tag: row.tag,
     model: row.model,
     customer: row.customer,
-    place: place.label,
-    agreementId: row.agreement.id,
-    agreement: row.agreement.number,
+    place: places.of(row.locationId).label,
+    agreementId: row.agreementId,
+    agreement: row.agreement,
     jobPlan: row.jobPlan,
     minutes: row.minutes,
-    rule: rule.ok ? sayRule(rule.value, row.schedule.anchor, row.schedule.rule) : row.schedule.rule,
-    state: held ? 'held' : 'proposed',
-    holdReason: held?.reason ?? null,
-    remark: remarkOn(owed, today),
-    beyond,
-    reminder: row.agreement.reminder,
+    crew: row.crew,
+    rule: sayCadence(cadenceOf(row)),
+    standing: row.standing,
+    state: row.standing === 'held' ? 'held' : 'proposed',
+    accepted: row.state === 'accepted',
+    holdReason: row.state === 'held' || row.state === 'accepted' ? row.reason : null,
+    holdUntil: row.until,
+    exceptions: [...row.exceptions],
+    openOrderId: row.openOrderId,
+    reminder: row.reminder,
   };
 }
 
-function showNothing({ row, nothing }: RunResult['nothing'][number]): YieldlessSchedule {
+const fromOutlook = (db: Db) =>
+  db
+    .select({
+      scheduleId: schedule.id,
+      agreementId: agreement.id,
+      agreement: agreement.number,
+      assetId: asset.id,
+      tag: asset.tag,
+      model: asset.model,
+      customer: customer.name,
+      jobPlan: jobPlan.name,
+      kind: scheduleOutlook.kind,
+      code: scheduleOutlook.code,
+      reason: scheduleOutlook.reason,
+      since: scheduleOutlook.since,
+      nextRaise: scheduleOutlook.nextRaise,
+      nextDue: scheduleOutlook.nextDue,
+    })
+    .from(scheduleOutlook)
+    .innerJoin(schedule, eq(schedule.id, scheduleOutlook.scheduleId))
+    .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
+    .innerJoin(customer, eq(customer.id, agreement.customerId))
+    .innerJoin(asset, eq(asset.id, schedule.assetId))
+    .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
+    .leftJoin(location, eq(location.id, asset.locationId))
+    .$dynamic();
+
+type OutlookRow = Awaited<ReturnType<typeof fromOutlook>>[number];
+
+/** A schedule whose next visit lies behind the run’s date waits for it. */
+function showNothing(row: OutlookRow, lastRun: number | null): YieldlessSchedule {
+  const { scheduleId, agreementId, assetId, tag, model, jobPlan: plan } = row;
+  const waiting = row.kind === null && row.nextRaise !== null && row.nextDue !== null;
   return {
-    scheduleId: row.schedule.id,
-    agreementId: row.agreement.id,
-    agreement: row.agreement.number,
-    assetId: row.schedule.assetId,
-    tag: row.tag,
-    model: row.model,
+    scheduleId,
+    agreementId,
+    agreement: row.agreement,
+    assetId,
+    tag,
+    model,
     customer: row.customer,
-    jobPlan: row.jobPlan,
-    kind: nothing.kind,
-    code: nothing.code,
-    reason: nothing.reason,
+    jobPlan: plan,
+    kind: row.kind ?? 'waits',
+    code: row.code ?? 'not yet',
+    reason: waiting
+      ? `Next visit is due on ${sayDate(row.nextDue as LocalDate)} and raised on ${sayDate(row.nextRaise as LocalDate)}.`
+      : (row.reason ?? 'Its next visits are done by larger ones.'),
+    isNew: row.kind === 'needs action' && row.since !== null && lastRun !== null && row.since > lastRun,
   };
 }
 
-/** What a run would raise; with `rights` also which visits lie beyond what is counted. */
-export async function previewRun(
-  db: Db,
-  to: LocalDate,
-  today: LocalDate,
-  rights: 'with rights' | 'without rights' = 'with rights',
-): Promise<UpkeepRun> {
-  accept(checkRunDate(to, today));
-  const { owed, nothing, held, schedules } = await computeRun(db, to);
-  const beyond = rights === 'with rights' ? await beyondRights(db, owed, held) : new Map<string, string>();
-  const heldCount = owed.filter((o) => held.has(visitKey(o.row.schedule.id, o.visit.nominal))).length;
-  const needsAction = nothing.filter((n) => n.nothing.kind === 'needs action').length;
+const needsAction = eq(scheduleOutlook.kind, 'needs action');
+const yieldsNothing = ({ to }: Pick<RunOver, 'to'>): SQL | undefined =>
+  or(isNotNull(scheduleOutlook.kind), gt(scheduleOutlook.nextRaise, to), isNull(scheduleOutlook.nextRaise));
+
+/** When the last run was: what yields nothing since then is new. */
+async function lastRunAt(db: Db): Promise<number | null> {
+  const [last] = await db.select({ at: sql<string | null>`max(${upkeepRun.at})` }).from(upkeepRun);
+  return last?.at ? Date.parse(`${last.at.replace(' ', 'T')}Z`) : null;
+}
+
+/** Schedules that yield nothing in a run: those that need action first, the newest of them in front. */
+export async function nothingOf(db: Db, ask: RunOver, after: number, limit: number): Promise<NothingPage> {
+  const lastRun = await lastRunAt(db);
+  const rows = await fromOutlook(db)
+    .where(and(yieldsNothing(ask), machinesIn(ask.scope)))
+    .orderBy(
+      sql`(${scheduleOutlook.kind} <=> 'needs action') desc`,
+      sql`case when ${needsAction} then ${scheduleOutlook.since} end desc`,
+      asc(schedule.id),
+    )
+    .limit(limit + 1)
+    .offset(after);
   return {
-    today,
-    to,
-    proposals: owed.slice(0, contracts.PROPOSALS_SHOWN).map((o) => {
-      const key = visitKey(o.row.schedule.id, o.visit.nominal);
-      return showProposal(o, held.get(key), today, beyond.get(key) ?? null);
-    }),
-    nothing: nothing.slice(0, contracts.PROPOSALS_SHOWN).map(showNothing),
+    items: rows.slice(0, limit).map((r) => showNothing(r, lastRun)),
+    next: rows.length > limit ? String(after + limit) : null,
+  };
+}
+
+async function nothingCounts(db: Db, ask: RunOver) {
+  const [row] = await db
+    .select({
+      schedules: sql<number>`count(*)`,
+      needsAction: sql<number>`coalesce(sum(${scheduleOutlook.kind} <=> 'needs action'), 0)`,
+      nothing: sql<number>`coalesce(sum(coalesce(${yieldsNothing(ask)}, false)), 0)`,
+    })
+    .from(scheduleOutlook)
+    .innerJoin(schedule, eq(schedule.id, scheduleOutlook.scheduleId))
+    .innerJoin(asset, eq(asset.id, schedule.assetId))
+    .leftJoin(location, eq(location.id, asset.locationId))
+    .where(machinesIn(ask.scope));
+  const needing = Number(row?.needsAction ?? 0);
+  return { schedules: Number(row?.schedules ?? 0), needsAction: needing, waits: Number(row?.nothing ?? 0) - needing };
+}
+
+/** Machines told by name that came under a line or left it. */
+const MOVED_SHOWN = 100;
+
+/** Schedules that were made or ended since the last run because a machine came under a coverage line, or left it. */
+async function movedSince(db: Db, ask: RunOver): Promise<UpkeepRun['moved']> {
+  const since = (await lastRunAt(db)) ?? 0;
+  const at = instant(since);
+  const rows = await db
+    .select({
+      scheduleId: schedule.id,
+      assetId: asset.id,
+      tag: asset.tag,
+      customer: customer.name,
+      agreementId: agreement.id,
+      agreement: agreement.number,
+      jobPlan: jobPlan.name,
+      leftAt: schedule.leftAt,
+      holdsFrom: schedule.holdsFrom,
+      holdsTo: schedule.holdsTo,
+    })
+    .from(schedule)
+    .innerJoin(scheduleOutlook, eq(scheduleOutlook.scheduleId, schedule.id))
+    .innerJoin(agreement, eq(agreement.id, schedule.agreementId))
+    .innerJoin(customer, eq(customer.id, agreement.customerId))
+    .innerJoin(asset, eq(asset.id, schedule.assetId))
+    .innerJoin(jobPlan, eq(jobPlan.id, schedule.jobPlanId))
+    .leftJoin(location, eq(location.id, asset.locationId))
+    .where(and(or(gt(schedule.joinedAt, at), gt(schedule.leftAt, at)), machinesIn(ask.scope)))
+    .orderBy(asc(schedule.id))
+    .limit(MOVED_SHOWN);
+  return rows.map(({ leftAt, holdsFrom, holdsTo, ...row }) =>
+    leftAt !== null && holdsTo !== null
+      ? { ...row, what: 'left' as const, on: addDays(holdsTo, 1) }
+      : { ...row, what: 'came' as const, on: holdsFrom ?? ask.today },
+  );
+}
+
+/** What a run would raise: the plan brought up to date, and a page of it. */
+export async function previewRun(database: Database, ask: RunOver, page: PageAsk): Promise<UpkeepRun> {
+  const { db } = database;
+  accept(checkRunDate(ask.to, ask.today));
+  if (page.after !== undefined && !isMark(page.after))
+    refuse('invalid', 'Ask for the next page with the `next` of the page before.', 'after');
+  await keepPlanned(database, ask);
+  const [seen, run] = await Promise.all([planSeen(db), runAsk(db, ask)]);
+  const [rows, counts, schedules, nothing, moved] = await Promise.all([
+    proposalsOf(db, run, { ...page, limit: page.limit + 1 }),
+    countsOf(db, run),
+    nothingCounts(db, ask),
+    nothingOf(db, ask, 0, contracts.NOTHING_SHOWN),
+    movedSince(db, ask),
+  ]);
+  const shown = rows.slice(0, page.limit);
+  const last = shown[shown.length - 1];
+  const places = await placesOf(
+    db,
+    shown.map((r) => ({ id: r.locationId, path: r.path })),
+  );
+  return {
+    today: ask.today,
+    to: ask.to,
+    seen,
+    proposals: shown.map((row) => showProposal(row, places)),
+    next: rows.length > page.limit && last ? markOfRow(last) : null,
+    nothing: nothing.items,
+    moved,
     counts: {
-      schedules,
-      proposed: owed.length - heldCount,
-      held: heldCount,
-      beyond: beyond.size,
-      needsAction,
-      waits: nothing.length - needsAction,
+      ...schedules,
+      proposed: counts.ready + counts.toDecide,
+      ready: counts.ready,
+      toDecide: counts.toDecide,
+      held: counts.held,
+      exceptions: counts.exceptions.map(({ code, count }) => ({ code, level: run.levels[code], count })),
     },
   };
 }

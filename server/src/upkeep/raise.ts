@@ -1,145 +1,224 @@
-// Raising what a run owes and nobody holds, in batches, exactly once.
+// Raising visits, a batch in one transaction, exactly once: the unique key (schedule, nominal date, part) decides, and each is worked
+// out once more from what is written at that moment.
 import { randomUUID } from 'node:crypto';
-import { eq, inArray } from 'drizzle-orm';
-import * as contracts from '#api/upkeep.ts';
+import { and, eq, inArray, lte, sql } from 'drizzle-orm';
 import { sayVerdict } from '#core/entitlement/index.ts';
-import { type Instant, type LocalDate, sayDate, type Zone } from '#core/time/index.ts';
-import { checkRunDate } from '#core/upkeep/index.ts';
-import { jobPlan } from '../catalogue/tables.ts';
-import { visitVerdicts } from '../entitlement/index.ts';
+import type { RunId, VisitId } from '#core/ids.ts';
+import { sayDate, sayTimeOfDay, type Instant, type LocalDate } from '#core/time/index.ts';
+import { visitVerdicts, type DecidedVisit } from '../entitlement/index.ts';
 import { raiseMany, type NewOrder } from '../orders/index.ts';
-import { keepAudit } from '../platform/audit.ts';
-import { bulkInsert, type Database, type Tx } from '../platform/database.ts';
+import { bulkInsert, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
-import { announce } from '../platform/live.ts';
-import { accept, CutShort, Refused } from '../platform/refuse.ts';
-import type { VisitKey } from './hold.ts';
-import { computeRun, type Owed, visitKey } from './owed.ts';
-import { VISIT_COLUMNS, visitValues } from './rows.ts';
-import { visit } from './tables.ts';
+import { computeRun, keyOf, type Owed, type RunResult, visitKey } from './owed.ts';
+import { keyOfRow, type Proposed, type RunOver } from './proposals.ts';
+import { VISIT_COLUMNS, visitValues, whileLetGoOn, whileToCome } from './rows.ts';
+import { plannedVisit, scheduleOutlook, visit } from './tables.ts';
 
-export const BATCH = 1000;
+type Claimed = { readonly visitId: VisitId; readonly owed: Owed };
 
-/** Raises one batch: only visits whose unique key this transaction itself wrote get an order. */
-async function raiseBatch(
-  tx: Tx,
-  batch: readonly Owed[],
-  tasks: ReadonlyMap<number, { text: string; mandatory: boolean }[]>,
-  who: Person,
-  now: Instant,
-  fallback: Zone,
-): Promise<{ raised: number; firstOrderId: number | null }> {
-  const { connection } = tx;
+const inOrder = (x: Owed, y: Owed): number =>
+  x.row.schedule.id - y.row.schedule.id ||
+  (x.visit.nominal < y.visit.nominal ? -1 : x.visit.nominal > y.visit.nominal ? 1 : x.visit.part - y.visit.part);
+
+/**
+ * Writes the visits; those whose unique key this transaction itself wrote, or that somebody let go on, are its to raise. In one
+ * order for everybody: two runs at once then wait for each other instead of blocking crosswise.
+ */
+async function claimVisits(tx: Tx, batch: readonly Owed[], runId: RunId): Promise<Claimed[]> {
   const claim = randomUUID();
-  // One order for everybody: two runs at once then wait for each other instead of blocking crosswise.
-  const sorted = [...batch].sort(
-    (x, y) => x.row.schedule.id - y.row.schedule.id || (x.visit.nominal < y.visit.nominal ? -1 : 1),
-  );
   await bulkInsert(
-    connection,
+    tx.connection,
     'visit',
-    VISIT_COLUMNS,
-    sorted.map((o) => visitValues(o, 'raised', claim)),
-    'ON DUPLICATE KEY UPDATE id = id',
+    [...VISIT_COLUMNS, 'claim', 'run_id'],
+    [...batch].sort(inOrder).map((o) => [...visitValues(o, 'raised'), claim, runId]),
+    whileLetGoOn(['claim', 'run_id', 'due', 'planned', 'window_from', 'window_to', 'job_plan_id']),
   );
   const claimed = await tx.db
-    .select({ id: visit.id, scheduleId: visit.scheduleId, nominal: visit.nominal })
+    .select({ id: visit.id, scheduleId: visit.scheduleId, nominal: visit.nominal, part: visit.part })
     .from(visit)
     .where(eq(visit.claim, claim))
     .orderBy(visit.id);
-  if (claimed.length === 0) return { raised: 0, firstOrderId: null };
-  const byKey = new Map(batch.map((o) => [visitKey(o.row.schedule.id, o.visit.nominal), o]));
-  const raised = claimed.map((c) => ({ visitId: c.id, owed: byKey.get(visitKey(c.scheduleId, c.nominal)) as Owed }));
+  const byKey = new Map(batch.map((o) => [keyOf(o), o]));
+  return claimed.map((c) => ({ visitId: c.id, owed: byKey.get(visitKey(c.scheduleId, c.nominal, c.part)) as Owed }));
+}
+
+/** What the order is told with: when it is due, the day and time that are wanted, and what to remember. */
+function sayRaised({ schedule: { timeOfDay, reminder } }: Owed['row'], { due, planned }: Owed['visit']): string {
+  const wanted = [
+    planned === due ? null : `on ${sayDate(planned)}`,
+    timeOfDay === null ? null : `at ${sayTimeOfDay(timeOfDay)}`,
+  ].filter((x) => x !== null);
+  return [`upkeep due ${sayDate(due)}`, wanted.length > 0 && `wanted ${wanted.join(' ')}`, reminder]
+    .filter(Boolean)
+    .join('; ');
+}
+
+/** The order of a visit. */
+function orderOf(
+  { visitId, owed: { row, place, visit: v } }: Claimed,
+  { verdict }: DecidedVisit,
+  plans: RunResult['plans'],
+  who: Person,
+  now: Instant,
+): NewOrder {
+  const plan = plans.get(v.jobPlanId);
+  return {
+    kind: 'preventive',
+    title: plan?.name ?? '',
+    priority: 4,
+    customerId: row.customerId,
+    agreementId: row.agreement.id,
+    visitId,
+    zone: place.zone ?? who.zone,
+    startedAt: now,
+    minutes: v.minutes,
+    assetId: row.schedule.assetId,
+    verdict: { verdict, sentence: sayVerdict(verdict), promise: '' },
+    promises: {},
+    draws: { on: v.due, draws: verdict.draws },
+    tasks: plan?.tasks ?? [],
+    withForms: true,
+    events: () => [
+      {
+        at: now,
+        recordedAt: now,
+        by: who.id === 0 ? null : who.id,
+        act: { kind: 'raised', text: sayRaised(row, v) },
+      },
+    ],
+  };
+}
+
+/** Visits whose work the raised ones do are recorded with them: they are owed no more. */
+async function recordAbsorbed(
+  tx: Tx,
+  absorbed: readonly { readonly of: Owed; readonly by: VisitId; readonly completedOn: LocalDate | null }[],
+): Promise<void> {
+  await bulkInsert(
+    tx.connection,
+    'visit',
+    [...VISIT_COLUMNS, 'absorbed_by', 'completed_on'],
+    absorbed.map(({ of, by, completedOn }) => [...visitValues(of, 'absorbed'), by, completedOn]),
+    // One that was decided on goes with the larger one; one that was raised meanwhile stays.
+    whileToCome(['absorbed_by']),
+  );
+}
+
+/** What was raised is planned no more; what the plan says of its schedules is worked out anew. */
+async function takeFromPlan(tx: Tx, owed: readonly Owed[]): Promise<void> {
+  const ids = [...new Set(owed.map((o) => o.row.schedule.id))];
+  const keys = owed.map((o) => [o.row.schedule.id, o.visit.nominal, o.visit.part]);
+  if (keys.length === 0) return;
+  // By schedule first: of several columns at once the database would look at every row.
+  await tx.connection.query(
+    'DELETE FROM planned_visit WHERE schedule_id IN (?) AND (schedule_id, nominal, part) IN (?)',
+    [ids, keys],
+  );
+  await tx.db.update(scheduleOutlook).set({ digest: null }).where(inArray(scheduleOutlook.scheduleId, ids));
+}
+
+/** What of a batch is still owed as it was planned, and why the rest is not. */
+function lookAgain(batch: readonly Proposed[], { owed, absorbed }: Pick<RunResult, 'owed' | 'absorbed'>) {
+  const byKey = new Map(owed.map((o) => [keyOf(o), o]));
+  const taken = new Set(absorbed.map((a) => keyOf(a.of)));
+  const still: Owed[] = [];
+  const changed: { readonly row: Proposed; readonly reason: string }[] = [];
+  for (const row of batch) {
+    const found = byKey.get(keyOfRow(row));
+    if (!found) {
+      const reason = taken.has(keyOfRow(row)) ? 'a larger visit does its work' : 'it is owed no more';
+      changed.push({ row, reason });
+    } else if (found.visit.planned !== row.planned || found.visit.due !== row.due) {
+      changed.push({ row, reason: `it is planned for ${sayDate(found.visit.planned)} now; look at it again` });
+    } else still.push(found);
+  }
+  return { still, changed };
+}
+
+/** Visits held until a day that has come are held no more; one that is held anew meanwhile stays. */
+async function endHolds(tx: Tx, batch: readonly Proposed[], today: LocalDate): Promise<void> {
+  const ids = batch.filter((row) => row.state === 'held').map((row) => row.scheduleId);
+  if (ids.length === 0) return;
+  await tx.db
+    .delete(visit)
+    .where(and(eq(visit.state, 'held'), lte(visit.holdUntil, today), inArray(visit.scheduleId, [...new Set(ids)])));
+}
+
+export type Raised = {
+  readonly raised: number;
+  readonly firstOrderId: number | null;
+  readonly left: readonly { readonly row: Proposed; readonly reason: string }[];
+};
+
+/** Raises one batch of proposals, with what they absorb. What changed since it was planned, or was raised by somebody else, is left. */
+export async function raiseBatch(
+  tx: Tx,
+  batch: readonly Proposed[],
+  { to, today }: Pick<RunOver, 'to' | 'today'>,
+  runId: RunId,
+  who: Person,
+  now: Instant,
+): Promise<Raised> {
+  const ids = [...new Set(batch.map((b) => b.scheduleId))];
+  const latest = batch.reduce((a, b) => (a > b.raiseOn ? a : b.raiseOn), to);
+  const result = await computeRun(tx.db, latest, { ids });
+  const { still, changed } = lookAgain(batch, result);
+  await endHolds(tx, batch, today);
+  const claimed = await claimVisits(tx, still, runId);
+  const mine = new Set(claimed.map((c) => keyOf(c.owed)));
+  const planned = new Map(batch.map((row) => [keyOfRow(row), row]));
+  const already = still
+    .filter((o) => !mine.has(keyOf(o)))
+    .map((o) => ({ row: planned.get(keyOf(o)) as Proposed, reason: 'it was held, raised or let go meanwhile' }));
+  await takeFromPlan(
+    tx,
+    claimed.map((c) => c.owed),
+  );
+  const left = [...changed, ...already];
+  if (claimed.length === 0) return { raised: 0, firstOrderId: null, left };
   const decided = await visitVerdicts(
     tx.db,
-    raised.map(({ owed }) => ({ assetId: owed.row.schedule.assetId, due: owed.visit.due })),
+    claimed.map(({ owed }) => ({ assetId: owed.row.schedule.assetId, due: owed.visit.due })),
   );
   const orderIds = await raiseMany(
     tx,
-    raised.map(({ visitId, owed: { row, place, visit: v } }, i): NewOrder => {
-      const { verdict } = decided[i] as (typeof decided)[number];
-      return {
-        kind: 'preventive',
-        title: row.jobPlan,
-        priority: 4,
-        customerId: row.customerId,
-        agreementId: row.agreement.id,
-        visitId,
-        zone: place.zone ?? fallback,
-        startedAt: now,
-        minutes: row.minutes,
-        assetId: row.schedule.assetId,
-        verdict: { verdict, sentence: sayVerdict(verdict), promise: '' },
-        promises: {},
-        draws: { on: v.due, draws: verdict.draws },
-        tasks: tasks.get(row.schedule.jobPlanId) ?? [],
-        withForms: true,
-        events: () => [
-          { at: now, recordedAt: now, by: who.id, act: { kind: 'raised', text: `upkeep due ${sayDate(v.due)}` } },
-        ],
-      };
-    }),
+    claimed.map((c, i) => orderOf(c, decided[i] as DecidedVisit, result.plans, who, now)),
     null,
     now,
   );
-  return { raised: raised.length, firstOrderId: orderIds[0] ?? null };
+  await absorbWith(tx, claimed, result.absorbed);
+  return { raised: claimed.length, firstOrderId: orderIds[0] ?? null, left };
 }
 
-export type Commit = { raised: number; alreadyRaised: number; held: number; firstOrderId: number | null };
-
-/**
- * Raises the visits of a run that are not held, in batches of one transaction each. Whatever crashes or runs at the same
- * time, no visit gets a second order: the unique key (schedule, nominal date, part) decides.
- */
-export async function commitRun(
-  database: Database,
-  to: LocalDate,
-  only: readonly VisitKey[] | null,
-  who: Person,
-  now: Instant,
-  today: LocalDate,
-): Promise<Commit> {
-  accept(checkRunDate(to, today));
-  const { owed, held } = await computeRun(database.db, to);
-  const chosen = only && new Set(only.map((k) => visitKey(k.scheduleId, k.nominal)));
-  const keyOf = (o: Owed): string => visitKey(o.row.schedule.id, o.visit.nominal);
-  const wanted = owed.filter((o) => !held.has(keyOf(o)) && (!chosen || chosen.has(keyOf(o))));
-  const plans = [...new Set(wanted.map((o) => o.row.schedule.jobPlanId))];
-  const tasks = new Map(
-    (plans.length === 0
-      ? []
-      : await database.db
-          .select({ id: jobPlan.id, tasks: jobPlan.tasks })
-          .from(jobPlan)
-          .where(inArray(jobPlan.id, plans))
-    ).map((p) => [p.id as number, p.tasks as { text: string; mandatory: boolean }[]]),
+async function absorbWith(tx: Tx, claimed: readonly Claimed[], absorbed: RunResult['absorbed']): Promise<void> {
+  if (absorbed.length === 0) return;
+  const ids = new Map(claimed.map((c) => [keyOf(c.owed), c.visitId]));
+  const own = absorbed.flatMap(({ of, by }) => {
+    const id = ids.get(by);
+    return id === undefined ? [] : [{ of, by: id, completedOn: null }];
+  });
+  await recordAbsorbed(tx, own);
+  await takeFromPlan(
+    tx,
+    own.map((a) => a.of),
   );
-  let raised = 0;
-  let firstOrderId: number | null = null;
-  for (let i = 0; i < wanted.length; i += BATCH) {
-    try {
-      const result = await database.transact(async (tx) => {
-        const done = await raiseBatch(tx, wanted.slice(i, i + BATCH), tasks, who, now, who.zone);
-        // In the batch's own transaction: a run that is cut has left its note of how far it came.
-        const far = `${raised + done.raised} of ${wanted.length}`;
-        await keepAudit(tx, who, 'upkeep', 0, `run to ${sayDate(to)}: ${far} visits raised`);
-        await announce(tx, contracts.commitRun);
-        return done;
-      });
-      raised += result.raised;
-      firstOrderId ??= result.firstOrderId;
-    } catch (error) {
-      if (raised === 0 || error instanceof Refused) throw error;
-      throw new CutShort(
-        `The run was cut short: ${raised} of ${wanted.length} visits are raised, and stand. Start it again; it goes on with the rest.`,
-        error,
-      );
-    }
-  }
-  return {
-    raised,
-    alreadyRaised: (chosen ? chosen.size : wanted.length) - raised,
-    held: owed.filter((o) => held.has(keyOf(o))).length,
-    firstOrderId,
-  };
+}
+
+/** Visits planned so far that a visit raised before does: recorded with it when they would be raised themselves. */
+export async function absorbByRaised(tx: Tx, to: LocalDate): Promise<void> {
+  const rows = await tx.db
+    .selectDistinct({ id: plannedVisit.scheduleId })
+    .from(plannedVisit)
+    .where(and(sql`${plannedVisit.absorbedBy} is not null`, sql`${plannedVisit.raiseOn} <= ${to}`))
+    .limit(1000);
+  if (rows.length === 0) return;
+  const { absorbed } = await computeRun(tx.db, to, { ids: rows.map((r) => r.id) });
+  const own = absorbed.flatMap(({ of, raised: by }) =>
+    by && of.visit.raise <= to ? [{ of, by: by.id, completedOn: by.completedOn }] : [],
+  );
+  await recordAbsorbed(tx, own);
+  await takeFromPlan(
+    tx,
+    own.map((a) => a.of),
+  );
 }

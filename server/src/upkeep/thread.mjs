@@ -2,4 +2,5 @@
 import { register } from 'tsx/esm/api';
 
 register();
-export const { preview, commit, look } = await import('./thread.ts');
+export const { preview, decide, raise, plan, load, levelling, move, year, yearDocument, feed } =
+  await import('./thread.ts');

@@ -1,5 +1,5 @@
 // What Today shows of upkeep: what waits to be raised, what yields nothing, and visits whose window ends soon.
-import { and, asc, count, eq, gt, gte, inArray, isNotNull, isNull, lt, lte, sql } from 'drizzle-orm';
+import { and, asc, count, eq, gte, inArray, isNull, lte } from 'drizzle-orm';
 import type { DueNow } from '#api/upkeep.ts';
 import { OPEN_STAGES } from '#core/orders/index.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';
@@ -9,7 +9,7 @@ import { workOrder } from '../orders/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import type { Db } from '../platform/database.ts';
-import { outlook, visit } from './tables.ts';
+import { planState, scheduleOutlook, visit } from './tables.ts';
 
 async function visitsEnding(db: Db, today: LocalDate): Promise<DueNow['visitsEnding']> {
   const rows = await db
@@ -59,41 +59,27 @@ async function visitsEnding(db: Db, today: LocalDate): Promise<DueNow['visitsEnd
 
 const REASONS_SHOWN = 6;
 
-const sumOf = (column: typeof outlook.toRaise | typeof outlook.held) => sql<number>`coalesce(sum(${column}), 0)`;
-
-/** What waits to be raised and what yields nothing, from the outlook that is kept ready; each part by an index of its own. */
-async function outlookOn(db: Db, day: LocalDate): Promise<Omit<DueNow, 'today' | 'visitsEnding'>> {
-  const [[raise], [since], [held], reasons] = await Promise.all([
+/** What waits to be raised and what yields nothing, as the last planning left it. */
+async function outlook(db: Db): Promise<Omit<DueNow, 'today' | 'visitsEnding'>> {
+  const [[state], reasons] = await Promise.all([
+    db.select({ counts: planState.counts }).from(planState),
     db
-      .select({ n: sumOf(outlook.toRaise) })
-      .from(outlook)
-      .where(gt(outlook.toRaise, 0)),
-    // Worked out for an earlier day: what was next may be due by now.
-    db
-      .select({ n: count() })
-      .from(outlook)
-      .where(and(lte(outlook.nextRaise, day), lt(outlook.asOf, day))),
-    db
-      .select({ n: sumOf(outlook.held) })
-      .from(outlook)
-      .where(gt(outlook.held, 0)),
-    db
-      .select({ customerId: outlook.customerId, reason: outlook.careReason, n: count() })
-      .from(outlook)
-      .where(isNotNull(outlook.careReason))
-      .groupBy(outlook.careReason, outlook.customerId),
+      .select({ customerId: scheduleOutlook.customerId, reason: scheduleOutlook.reason, n: count() })
+      .from(scheduleOutlook)
+      .where(eq(scheduleOutlook.kind, 'needs action'))
+      .groupBy(scheduleOutlook.reason, scheduleOutlook.customerId),
   ]);
-  const shown = [...reasons]
-    .sort((a, b) => b.n - a.n || (a.customerId ?? 0) - (b.customerId ?? 0))
-    .slice(0, REASONS_SHOWN);
-  const ids = shown.flatMap((r) => r.customerId ?? []);
+  const { ready = 0, toDecide = 0, held = 0 } = state?.counts ?? {};
+  const shown = [...reasons].sort((a, b) => b.n - a.n || a.customerId - b.customerId).slice(0, REASONS_SHOWN);
+  const ids = shown.map((r) => r.customerId);
   const names =
     ids.length === 0
       ? []
       : await db.select({ id: customer.id, name: customer.name }).from(customer).where(inArray(customer.id, ids));
   return {
-    proposed: Number(raise?.n ?? 0) + (since?.n ?? 0),
-    held: Number(held?.n ?? 0),
+    proposed: ready + toDecide,
+    toDecide,
+    held,
     needsAction: reasons.reduce((n, r) => n + r.n, 0),
     reasons: shown.map((r) => ({
       text: `${names.find((c) => c.id === r.customerId)?.name ?? 'A customer'}: ${r.reason}`,
@@ -103,6 +89,6 @@ async function outlookOn(db: Db, day: LocalDate): Promise<Omit<DueNow, 'today' |
 }
 
 export async function dueNow(db: Db, today: LocalDate): Promise<DueNow> {
-  const [outlooked, ending] = await Promise.all([outlookOn(db, today), visitsEnding(db, today)]);
+  const [outlooked, ending] = await Promise.all([outlook(db), visitsEnding(db, today)]);
   return { today, ...outlooked, visitsEnding: ending };
 }

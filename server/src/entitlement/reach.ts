@@ -5,8 +5,11 @@ import type { Db } from '../platform/database.ts';
 import { assetClass } from '../catalogue/tables.ts';
 import { location } from '../places/tables.ts';
 import { asset } from '../assets/tables.ts';
-import { coverageLine } from './tables.ts';
-import { everHeld } from './lines.ts';
+import { coverageLine } from '../agreements/tables.ts';
+
+/** Whether a line ever held at all. */
+export const everHeld = (line: Pick<typeof coverageLine.$inferSelect, 'termFrom' | 'termTo'>): boolean =>
+  line.termTo === null || line.termTo >= line.termFrom;
 
 export type LineReach = {
   readonly line: typeof coverageLine.$inferSelect;

@@ -1,0 +1,1 @@
+ALTER TABLE `plan_state` ADD `counts` json;
