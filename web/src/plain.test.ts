@@ -165,6 +165,8 @@ describe('trees and ribbons', () => {
   it('say what they show', () => {
     const mark = (state: 'planned' | 'in window' | 'not done') => ({
       due: asLocalDate('2026-11-24'),
+      planned: asLocalDate('2026-11-24'),
+      changed: false,
       windowFrom: asLocalDate('2026-11-20'),
       windowTo: asLocalDate('2026-11-28'),
       state,

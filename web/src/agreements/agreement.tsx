@@ -150,7 +150,7 @@ function Chosen({ agreement, part, showOn }: { agreement: Page; part: Part; show
         </>
       );
     case 'upkeep':
-      return <Schedules agreement={agreement} mayChange={mayChange} />;
+      return <Schedules agreement={agreement} mayAdd={mayWrite && agreement.stage !== 'ended'} mayRemove={mayChange} />;
     case 'price':
       return (
         <>

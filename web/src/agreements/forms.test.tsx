@@ -1,9 +1,8 @@
 // @vitest-environment jsdom
 // The forms of agreements: what travels is what was typed and nothing else, and refusals come back to their places.
-import { cleanup, screen, waitFor, within } from '@testing-library/react';
+import { cleanup, screen, waitFor } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import {
-  addSchedules,
   changeAgreement,
   listAgreements,
   moveStage,
@@ -15,10 +14,7 @@ import { listCustomers, readCustomer } from '#api/customers.ts';
 import { readTree } from '#api/places.ts';
 import { readReference } from '#api/setup.ts';
 import * as contracts from '#api/agreements/index.ts';
-import { workingDaysOf } from '#core/calendars/index.ts';
-import { parseRule } from '#core/recurrence/index.ts';
-import { sayDate, type LocalDate } from '#core/time/index.ts';
-import { previewVisits } from '#core/upkeep/index.ts';
+import { type LocalDate } from '#core/time/index.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { Amend } from './amend.tsx';
 import { EditAdministration } from './administration.tsx';
@@ -27,11 +23,10 @@ import { EditHeader } from './header-form.tsx';
 import { Price } from './price.tsx';
 import { RenewalsPage } from './renewals.tsx';
 import { Rights } from './rights.tsx';
-import { ScheduleForm } from './schedule-form.tsx';
 import { MoveStage } from './stage-moves.tsx';
 import { NEW_TERMS } from './terms-fields.tsx';
 import { WriteAgreement } from './write.tsx';
-import { CALENDAR, CUSTOMER, NOW, PAGE, REFERENCE } from './testing.ts';
+import { CUSTOMER, NOW, PAGE, REFERENCE } from './testing.ts';
 
 // What stands below an amendment looks things up by itself; here only the amendment is looked at.
 vi.mock('./coverage.tsx', () => ({ Coverage: () => null }));
@@ -297,48 +292,6 @@ describe('coverage', () => {
     await again.click(press('Change 1 line'));
     await waitFor(() => expect(apply).toHaveBeenCalledOnce());
     expect(apply.mock.calls[0]?.[0]).toMatchObject({ terms: { from: '2026-02-01', to: null } });
-  });
-});
-
-describe('a schedule', () => {
-  it('shows the visits that core works out for what is typed, and is sent as it stands', async () => {
-    house.answer(addSchedules, () => ({ added: 12 }));
-    const { user } = house.open(<ScheduleForm agreement={PAGE} onDone={onDone} />);
-    await user.selectOptions(await screen.findByLabelText('Site calendar'), 'Ribeira service hours');
-    await user.selectOptions(field('On'), 'a day of the month');
-    await user.clear(field('Day'));
-    await user.type(field('Day'), '8');
-    await user.selectOptions(field('On closed days'), 'preceding');
-    const rule = parseRule('FREQ=MONTHLY;INTERVAL=3;BYMONTHDAY=8');
-    if (!rule.ok) throw new Error('the rule of this test');
-    const visits = previewVisits(
-      {
-        ...{ rule: rule.value, anchor: '2026-01-01' as LocalDate, convention: 'preceding' as const },
-        ...{ earlyDays: 7, lateDays: 7, lead: 21, leadUnit: 'calendar days' as const },
-      },
-      workingDaysOf({ ...CALENDAR, zone: CALENDAR.zone as never, closed: CALENDAR.closed as never }),
-      '2026-01-01' as LocalDate,
-      6,
-    ).filter((v) => v.nominal <= '2026-12-31');
-    const rows = within(screen.getByRole('table')).getAllByRole('row').slice(1);
-    expect(rows.map((r) => within(r).getAllByRole('cell')[0]?.textContent)).toEqual(visits.map((v) => sayDate(v.due)));
-    await user.click(press('Add the schedule'));
-    await isDone();
-    expect(body()).toMatchObject({
-      ...{ assetIds: 'all covered', jobPlanId: 5, anchor: '2026-01-01', convention: 'preceding', calendarId: 3 },
-      ...{ rule: expect.stringMatching(/BYMONTHDAY=8/) as string, earlyDays: 7, lateDays: 7, lead: 21 },
-    });
-  });
-
-  it('by a rule in text says what is wrong with it, and goes back to choices', async () => {
-    const { user } = house.open(<ScheduleForm agreement={PAGE} onDone={onDone} />);
-    await user.click(await screen.findByRole('button', { name: 'write the rule as text' }));
-    await user.clear(field('Rule as text (RFC 5545)'));
-    await user.type(field('Rule as text (RFC 5545)'), 'FREQ=NEVER');
-    expect(screen.getByText(/^✕/)).toBeDefined();
-    expect(screen.queryByRole('table')).toBeNull();
-    await user.click(press('back to choices'));
-    expect(screen.getByRole('table')).toBeDefined();
   });
 });
 

@@ -31,19 +31,37 @@ const COLUMNS: readonly Column<Schedule>[] = [
     show: (s) => sayMinutes(s.minutes),
     className: (s) => (s.minutes === 0 ? 'font-semibold' : ''),
   },
-  { id: 'when', head: 'When', value: (s) => s.sentence, show: (s) => <span title={s.rule}>{s.sentence}</span> },
+  {
+    id: 'when',
+    head: 'When',
+    value: (s) => s.sentence,
+    show: (s) => (
+      <Link className="link-ink" title={s.rule} to={`/schedules/${s.id}`}>
+        {s.sentence}
+      </Link>
+    ),
+  },
   { id: 'window', head: 'In time', value: (s) => s.window, className: 'quiet' },
   { id: 'lead', head: 'Raised ahead', value: (s) => s.lead, className: 'quiet' },
   { id: 'next', head: 'Next due', value: (s) => s.next, show: (s) => (s.next ? sayDate(s.next) : 'none in the term') },
 ];
 
-export function Schedules({ agreement, mayChange }: { agreement: Page; mayChange: boolean }) {
+export function Schedules({
+  agreement,
+  mayAdd,
+  mayRemove,
+}: {
+  agreement: Page;
+  mayAdd: boolean;
+  /** Of a draft; what is in force is ended from a visit on. */
+  mayRemove: boolean;
+}) {
   const [adding, setAdding] = useState(false);
   const [all, setAll] = useState(false);
   const [remove] = agreementsApi.useRemoveScheduleMutation();
   const columns: Column<Schedule>[] = [
     ...COLUMNS,
-    ...(mayChange
+    ...(mayRemove
       ? [
           {
             id: 'remove',
@@ -66,10 +84,15 @@ export function Schedules({ agreement, mayChange }: { agreement: Page; mayChange
     <section className="mt-4">
       <div className="flex items-baseline gap-4">
         <h2>Upkeep schedules</h2>
-        {mayChange && !adding && agreement.assetsTotal > 0 && (
+        {mayAdd && !adding && agreement.assetsTotal > 0 && (
           <button className="act" onClick={() => setAdding(true)}>
             Add a schedule…
           </button>
+        )}
+        {agreement.schedules.length > 0 && (
+          <Link className="link-ink" to={`/upkeep/year?agreement=${agreement.id}`}>
+            The year
+          </Link>
         )}
       </div>
       {adding && <ScheduleForm agreement={agreement} onDone={() => setAdding(false)} />}
@@ -77,7 +100,7 @@ export function Schedules({ agreement, mayChange }: { agreement: Page; mayChange
         !adding && (
           <p className="quiet mt-1 border-y border-hairline py-2">
             No visits are owed under this agreement
-            {agreement.assetsTotal === 0 && mayChange ? '; add coverage first' : ''}.
+            {agreement.assetsTotal === 0 && mayAdd ? '; add coverage first' : ''}.
           </p>
         )
       ) : (

@@ -53,6 +53,8 @@ export const REFERENCE = {
   jobPlans: [{ id: 5, version: 4, name: 'Yearly care', minutes: 90, tasks: [] }],
   classes: [{ id: 11, name: 'Steam steriliser' }],
   technicians: [],
+  depots: [],
+  skills: [],
   managers: [{ id: 7, name: 'Inês Teixeira' }],
 };
 export const CUSTOMER = {

@@ -31,7 +31,9 @@ export function RibbonTable({ asset }: { asset: Page }) {
             <tr key={`v${c.due}${c.label}`}>
               <td>care</td>
               <td>
-                {c.label}, due {sayDate(c.due)}: {c.state}
+                {c.label}, due {sayDate(c.due)}
+                {c.planned !== c.due && `, planned for ${sayDate(c.planned)}`}
+                {c.changed && ', changed by hand'}: {c.state}
               </td>
               <td>{sayDate(c.windowFrom)}</td>
               <td>{sayDate(c.windowTo)}</td>

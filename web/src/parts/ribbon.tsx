@@ -115,13 +115,14 @@ function CoverLane({
 function CareLane({ marks, x, lanes }: { marks: readonly CareMark[]; x: (day: number) => number; lanes: Lanes }) {
   const r = lanes.radius;
   return marks.map((mark) => {
-    const at = percent(x(toDayNumber(mark.due) + 0.5));
+    const [at, due] = [mark.planned, mark.due].map((day) => percent(x(toDayNumber(day) + 0.5)));
+    const isMoved = mark.planned !== mark.due;
     const [from, to] = [percent(x(toDayNumber(mark.windowFrom))), percent(x(toDayNumber(mark.windowTo) + 1))];
     const late = mark.state === 'outside window' || mark.state === 'not done';
     const top = lanes.care - r - 2.5;
     return (
       <g key={`${mark.due}${mark.label}`} className={late ? 'text-missed' : undefined}>
-        <title>{`${mark.label}, due ${sayDate(mark.due)}: ${mark.state}`}</title>
+        <title>{`${mark.label}, due ${sayDate(mark.due)}${isMoved ? `, planned for ${sayDate(mark.planned)}` : ''}${mark.changed ? ', changed by hand' : ''}: ${mark.state}`}</title>
         {lanes.radius > 3 && (
           <g stroke="var(--ink2)" strokeWidth="1">
             <line x1={from} x2={to} y1={top} y2={top} />
@@ -129,7 +130,14 @@ function CareLane({ marks, x, lanes }: { marks: readonly CareMark[]; x: (day: nu
             <line x1={to} x2={to} y1={top - 2} y2={top + 2} />
           </g>
         )}
+        {isMoved && (
+          <g stroke="var(--ink2)" strokeWidth="1">
+            <line x1={due} x2={at} y1={lanes.care} y2={lanes.care} />
+            <line x1={due} x2={due} y1={lanes.care - r} y2={lanes.care + r} />
+          </g>
+        )}
         <svg x={at} y={lanes.care} overflow="visible">
+          {mark.changed && <path d={`M${-r} ${r + 5}h${2 * r}l${-r} ${-3.5}z`} fill="currentColor" />}
           {mark.state === 'not done' ? (
             <path d={`M${-r} ${-r}L${r} ${r}M${-r} ${r}L${r} ${-r}`} stroke="currentColor" strokeWidth="1.5" />
           ) : (

@@ -20,23 +20,26 @@ const START: Record<EditedRule['every'], EditedRule> = {
   year: { every: 'year', interval: 1, month: 4, on: { kind: 'weekday', ordinal: 1, weekday: 2 } },
 };
 
+const POINTS: Readonly<Record<MonthPoint['kind'], MonthPoint>> = {
+  day: { kind: 'day', day: 25, short: 'clamp' },
+  weekday: { kind: 'weekday', ordinal: 1, weekday: 2 },
+  'working day': { kind: 'working day', ordinal: -1 },
+};
+
 function PointEditor({ on, change }: { on: MonthPoint; change: (on: MonthPoint) => void }) {
   return (
     <>
       <SelectField
         label="On"
         value={on.kind}
-        onChange={(kind) =>
-          change(
-            kind === 'day' ? { kind: 'day', day: 25, short: 'clamp' } : { kind: 'weekday', ordinal: 1, weekday: 2 },
-          )
-        }
+        onChange={(kind) => change(POINTS[kind as MonthPoint['kind']])}
         options={[
           ['weekday', 'a weekday'],
+          ['working day', 'a working day'],
           ['day', 'a day of the month'],
         ]}
       />
-      {on.kind === 'weekday' ? (
+      {on.kind !== 'day' ? (
         <>
           <SelectField
             label="Which"
@@ -44,12 +47,14 @@ function PointEditor({ on, change }: { on: MonthPoint; change: (on: MonthPoint) 
             onChange={(v) => change({ ...on, ordinal: Number(v) })}
             options={ORDINALS}
           />
-          <SelectField
-            label="Weekday"
-            value={String(on.weekday)}
-            onChange={(v) => change({ ...on, weekday: Number(v) as Weekday })}
-            options={WEEKDAYS.map((d, i) => [String(i + 1), d])}
-          />
+          {on.kind === 'weekday' && (
+            <SelectField
+              label="Weekday"
+              value={String(on.weekday)}
+              onChange={(v) => change({ ...on, weekday: Number(v) as Weekday })}
+              options={WEEKDAYS.map((d, i) => [String(i + 1), d])}
+            />
+          )}
         </>
       ) : (
         <>

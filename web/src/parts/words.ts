@@ -52,6 +52,10 @@ export function sayMinutes(minutes: number): string {
   return sayLength(minutes * 60_000, 'as hours');
 }
 
+/** Hours with a tenth, for figures that are compared: "47.2 h". */
+export const sayHours = (minutes: number): string =>
+  `${(minutes / 60).toLocaleString('en-GB', { maximumFractionDigits: 1 })} h`;
+
 export function plural(n: number, one: string, many = `${one}s`): string {
   return `${n} ${n === 1 ? one : many}`;
 }

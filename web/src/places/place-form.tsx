@@ -31,6 +31,7 @@ export function PlaceForm({
     zone: node?.zone ?? null,
     accessNote: node?.accessNote ?? null,
     calendarId: node?.calendarId ?? null,
+    depotId: node?.depotId ?? null,
     latitude: node?.latitude ?? null,
     longitude: node?.longitude ?? null,
     parentId: parent?.id ?? null,
@@ -65,6 +66,15 @@ export function PlaceForm({
               ...(reference?.calendars ?? []).map((c) => [c.id, c.name] as const),
             ]}
           />
+          <WireSelect
+            name="depotId"
+            label="Depot"
+            options={[
+              [null, 'from the place above'] as const,
+              ...(reference?.depots ?? []).map((d) => [d.id, d.name] as const),
+            ]}
+          />
+          <span />
           <WireNumber name="latitude" label="Latitude" empty={null} step="any" />
           <WireNumber name="longitude" label="Longitude" empty={null} step="any" />
         </div>

@@ -22,6 +22,7 @@ function Inherited({ place }: { place: PlacePage }) {
     ['Address', place.inherited.address, 'none: give one to this place or one above'],
     ['Time zone', place.inherited.zone, '✕ none: nothing can be due here'],
     ['Calendar', place.inherited.calendar, 'none: every day counts'],
+    ['Depot', place.inherited.depot, 'none: nobody’s load'],
     ['Access', place.inherited.accessNote, 'no notes'],
   ];
   return (

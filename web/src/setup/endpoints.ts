@@ -1,5 +1,6 @@
 // What this room asks of the server.
 import * as catalogue from '#api/catalogue.ts';
+import * as depots from '#api/depots.ts';
 import * as forms from '#api/forms.ts';
 import * as session from '#api/session.ts';
 import * as setup from '#api/setup.ts';
@@ -15,6 +16,11 @@ export const setupApi = server.injectEndpoints({
     changeClass: write(build, catalogue.changeClass),
     addModel: write(build, catalogue.addModel),
     changeModel: write(build, catalogue.changeModel),
+    readDepots: read(build, depots.readDepots),
+    addDepot: write(build, depots.addDepot),
+    changeDepot: write(build, depots.changeDepot),
+    addSkill: write(build, depots.addSkill),
+    changeSkill: write(build, depots.changeSkill),
     listForms: read(build, forms.listForms),
     addForm: write(build, forms.addForm),
     changeForm: write(build, forms.changeForm),

@@ -53,6 +53,8 @@ const REFERENCE = {
   jobPlans: [PLAN],
   classes: [{ id: 11, name: 'Steam steriliser' }],
   technicians: [],
+  depots: [],
+  skills: [],
   managers: [],
 };
 const CLASS = {
@@ -161,6 +163,7 @@ describe('a job plan', () => {
       version: 4,
       name: 'Yearly care',
       minutes: 0,
+      skillId: null,
       tasks: [
         { text: 'Clean the filter', mandatory: true },
         { text: 'Change the seal', mandatory: false },

@@ -1,14 +1,14 @@
 // Job plans: what is done at a visit, and how long it takes.
 import { addJobPlan } from '#api/setup.ts';
-import type { JobPlanIn, JobPlanOut } from '#api/setup.ts';
+import type { JobPlanIn, JobPlanOut, Reference } from '#api/setup.ts';
 import { sayMinutes } from '../parts/words.ts';
-import { WireLongText, WireNumber, WireText } from '../parts/wire-fields.tsx';
+import { WireLongText, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
 
-type Typed = { name: string; minutes: number; tasks: string };
+type Typed = { name: string; minutes: number; skillId: number | null; tasks: string };
 
 const sayTasks = (tasks: JobPlanIn['tasks']): string =>
   tasks.map((t) => (t.mandatory ? t.text : `? ${t.text}`)).join('\n');
@@ -20,12 +20,23 @@ const readTasks = (text: string): JobPlanIn['tasks'] =>
     .map((t) => ({ text: t.replace(/^\?\s*/, ''), mandatory: !t.startsWith('?') }));
 const bodyOf = ({ tasks, ...typed }: Typed): JobPlanIn => ({ ...typed, tasks: readTasks(tasks) });
 
-function JobPlanForm({ plan, onDone }: { plan: JobPlanOut | null; onDone: () => void }) {
+function JobPlanForm({
+  plan,
+  skills,
+  onDone,
+}: {
+  plan: JobPlanOut | null;
+  skills: Reference['skills'];
+  onDone: () => void;
+}) {
   const [add] = setupApi.useAddJobPlanMutation();
   const [change] = setupApi.useChangeJobPlanMutation();
-  const form = useWireForm(
+  const form = useWireForm<JobPlanIn, Typed>(
     addJobPlan,
-    { name: plan?.name ?? '', minutes: plan?.minutes ?? 60, tasks: sayTasks(plan?.tasks ?? []) },
+    {
+      ...{ name: plan?.name ?? '', minutes: plan?.minutes ?? 60, tasks: sayTasks(plan?.tasks ?? []) },
+      skillId: plan?.skillId ?? null,
+    },
     bodyOf,
   );
   const raisesNothing = form.watch('minutes') === 0;
@@ -43,13 +54,18 @@ function JobPlanForm({ plan, onDone }: { plan: JobPlanOut | null; onDone: () => 
       onCancel={onDone}
       sheet
     >
-      <div className="grid grid-cols-[2fr_1fr] gap-4">
+      <div className="grid grid-cols-[2fr_1fr_1.3fr] gap-4">
         <WireText name="name" label="Name" />
         <WireNumber
           name="minutes"
           label="Duration, minutes"
           min={0}
           hint={raisesNothing ? '✕ With zero no visit is raised; the run will say so.' : undefined}
+        />
+        <WireSelect
+          name="skillId"
+          label="Skill it needs"
+          options={[[null, 'none in particular'] as const, ...skills.map((s) => [s.id, s.name] as const)]}
         />
       </div>
       <WireLongText name="tasks" label="Tasks, one a line; a line that begins with ? is done only if needed" rows={5} />
@@ -61,14 +77,14 @@ export function JobPlans() {
   const query = setupApi.useReadReferenceQuery();
   return (
     <Waiting query={query}>
-      {({ jobPlans }) => (
+      {({ jobPlans, skills }) => (
         <EditableList
           name="job-plans"
           items={jobPlans}
           adding={addJobPlan}
           add="Add a job plan"
           empty="No job plan yet. A schedule needs one: what is done at a visit, and how long it takes."
-          form={(plan, done) => <JobPlanForm plan={plan} onDone={done} />}
+          form={(plan, done) => <JobPlanForm plan={plan} skills={skills} onDone={done} />}
           columns={[
             { id: 'name', head: 'Name', value: (p) => p.name },
             {
@@ -78,6 +94,11 @@ export function JobPlans() {
               value: (p) => p.minutes,
               show: (p) => (p.minutes === 0 ? '✕ zero' : sayMinutes(p.minutes)),
               className: (p) => (p.minutes === 0 ? 'font-semibold' : ''),
+            },
+            {
+              id: 'skill',
+              head: 'Skill',
+              value: (p) => skills.find((s) => s.id === p.skillId)?.name ?? '',
             },
             {
               id: 'tasks',

@@ -12,6 +12,7 @@ import { AlertRules } from './alert-rules.tsx';
 import { Calendars } from './calendars.tsx';
 import { Catalogue } from './catalogue.tsx';
 import { ClassForms } from './class-forms.tsx';
+import { Depots } from './depots.tsx';
 import { Gateways } from './gateways.tsx';
 import { JobPlans } from './job-plans.tsx';
 import { People } from './people.tsx';
@@ -40,6 +41,7 @@ export function SetupRoom() {
     ['service-levels', 'Service levels', ServiceLevels],
     ['agreement-types', 'Agreement types', AgreementSetup],
     ['job-plans', 'Job plans', JobPlans],
+    ['depots', 'Depots', Depots],
     ['catalogue', 'Catalogue', Catalogue],
     ['forms', 'Forms', ClassForms],
     ['alert-rules', 'Alert rules', AlertRules],

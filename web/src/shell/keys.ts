@@ -73,6 +73,22 @@ export function useShellKeys(
   });
 }
 
+/** Single letters that act on what is chosen; they do nothing where there is nothing to act on. */
+export function useActKeys(acts: Readonly<Record<string, (() => void) | null>>): void {
+  useKeys(
+    Object.fromEntries(
+      Object.entries(acts).map(([key, act]) => [
+        key,
+        (event: KeyboardEvent) => {
+          if (!act) return;
+          event.preventDefault();
+          act();
+        },
+      ]),
+    ),
+  );
+}
+
 /** j and k move through `count` rows, Enter opens the chosen one. */
 export function useListKeys(
   count: number,

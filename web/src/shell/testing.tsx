@@ -42,7 +42,8 @@ export type TestHouse = {
   readonly told: Told[];
   /** Answers a contract from now on. */
   answer(contract: AnyContract, saying: Saying): void;
-  open(screen: ReactNode): { readonly user: UserEvent; readonly page: RenderResult };
+  /** `search`: what the address asks for, as “?place=3”. */
+  open(screen: ReactNode, search?: string): { readonly user: UserEvent; readonly page: RenderResult };
 };
 
 const SIGNED_IN = { id: 7, name: 'Inês Teixeira', email: 'ines@example.org', zone: 'Europe/Lisbon' };
@@ -80,7 +81,7 @@ export function testHouse(now: number, role: Role = 'coordinator'): TestHouse {
   return {
     told,
     answer: (contract, saying) => void answers.push({ contract, saying }),
-    open(screen) {
+    open(screen, search = '') {
       const shown = (
         <Provider store={store}>
           <ReaderProvider value={person}>{screen}</ReaderProvider>
@@ -92,7 +93,7 @@ export function testHouse(now: number, role: Role = 'coordinator'): TestHouse {
       ];
       return {
         user: userEvent.setup({ delay: null }),
-        page: render(<RouterProvider router={createMemoryRouter(routes)} />),
+        page: render(<RouterProvider router={createMemoryRouter(routes, { initialEntries: [`/${search}`] })} />),
       };
     },
   };

@@ -1,19 +1,27 @@
 // The columns of the run: visits to raise, and schedules that yield nothing.
 import { Link } from 'react-router';
+import { orderNumber } from '#api/shapes.ts';
 import type { Proposal, UpkeepRun } from '#api/upkeep.ts';
 import { type LocalDate } from '#core/time/index.ts';
 import { type Column } from '../parts/table/index.ts';
 import { sayDate, sayMinutes } from '../parts/words.ts';
 
+/** Where the day comes from, where it is not the rule’s. */
+function sayOrigin(p: Proposal, day: (d: LocalDate) => string): string {
+  if (p.changed === 'added') return 'added by hand';
+  if (p.changed === 'moved') return `moved by hand, due ${day(p.due)}`;
+  return p.part > 1 || p.due === p.nominal ? '' : `moved from ${day(p.nominal)}`;
+}
+
 const whenColumns = (day: (d: LocalDate) => string): Column<Proposal>[] => [
   {
-    id: 'due',
-    head: 'Due',
-    value: (p) => p.due,
+    id: 'planned',
+    head: 'Planned',
+    value: (p) => p.planned,
     show: (p) => (
       <>
-        {sayDate(p.due)}
-        {p.due !== p.nominal && <span className="quiet block">moved from {day(p.nominal)}</span>}
+        {sayDate(p.planned)}
+        <span className="quiet block">{sayOrigin(p, day)}</span>
       </>
     ),
     className: 'whitespace-nowrap',
@@ -22,15 +30,13 @@ const whenColumns = (day: (d: LocalDate) => string): Column<Proposal>[] => [
     id: 'window',
     head: 'In time',
     value: (p) => `${p.windowFrom} – ${p.windowTo}`,
-    show: (p) => `${day(p.windowFrom)} – ${day(p.windowTo)}`,
-    className: 'quiet whitespace-nowrap',
-  },
-  {
-    id: 'raise',
-    head: 'Raise from',
-    value: (p) => p.raise,
-    show: (p) => day(p.raise),
-    className: 'quiet whitespace-nowrap',
+    show: (p) => (
+      <>
+        {day(p.windowFrom)} – {day(p.windowTo)}
+        <span className="quiet block">raised from {day(p.raise)}</span>
+      </>
+    ),
+    className: 'whitespace-nowrap',
   },
 ];
 
@@ -66,8 +72,10 @@ const WHAT_COLUMNS: readonly Column<Proposal>[] = [
     value: (p) => `${p.jobPlan} ${p.agreement}`,
     show: (p) => (
       <span title={p.rule}>
-        {p.jobPlan}
-        <span className="quiet block">
+        <Link className="hover:underline" to={`/schedules/${p.scheduleId}`}>
+          {p.jobPlan}
+        </Link>{' '}
+        <span className="quiet whitespace-nowrap">
           <Link className="serial hover:underline" to={`/agreements/${p.agreementId}`}>
             {p.agreement}
           </Link>
@@ -84,27 +92,47 @@ const WHAT_COLUMNS: readonly Column<Proposal>[] = [
     className: 'whitespace-nowrap',
   },
   {
-    id: 'remark',
-    head: 'Remark',
-    value: (p) =>
-      [p.beyond, p.state === 'held' ? `held: ${p.holdReason}` : p.remark].filter(Boolean).join('; ') || null,
-    show: (p) => (
-      <>
-        {p.beyond && <span className="block font-semibold">{p.beyond}</span>}
-        {p.state === 'held' ? (
-          <span className="font-semibold">held: {p.holdReason}</span>
-        ) : (
-          p.remark && (
-            <span className={p.remark.includes('over') ? 'text-missed' : 'quiet'}>
-              {p.remark.includes('over') ? '✕ ' : ''}
-              {p.remark}
-            </span>
-          )
-        )}
-      </>
-    ),
+    id: 'standing',
+    head: 'What speaks against it',
+    value: (p) => standingText(p) || null,
+    show: (p) => <Standing proposal={p} />,
   },
 ];
+
+/** Whether it is held or let go on, and by which words. */
+const decided = ({ standing, accepted, holdReason, holdUntil }: Proposal): string | null => {
+  if (standing === 'held') return `held${holdUntil ? ` until ${sayDate(holdUntil)}` : ''}: ${holdReason ?? ''}`;
+  return accepted ? `let go on${holdReason ? `: ${holdReason}` : ''}` : null;
+};
+
+const standingText = (p: Proposal): string =>
+  [decided(p), ...p.exceptions.map((e) => e.text)].filter((x) => x !== null).join('; ');
+
+/** What stops or asks is marked and comes first; what only tells stands quietly behind. */
+function Standing({ proposal }: { proposal: Proposal }) {
+  const said = decided(proposal);
+  const open = proposal.standing === 'to decide';
+  return (
+    <>
+      {said && <span className="block font-semibold">{said}</span>}
+      {proposal.exceptions.map((e) => (
+        <span key={e.code} className={`block ${e.level === 'tells' ? 'quiet' : open ? 'font-semibold' : ''}`}>
+          {open && e.level === 'stops' && '✕ stopped: '}
+          {open && e.level === 'asks' && '? '}
+          {e.text}
+          {e.code === 'open order' && proposal.openOrderId !== null && (
+            <>
+              :{' '}
+              <Link className="serial link-ink" to={`/orders/${proposal.openOrderId}`}>
+                {orderNumber(proposal.openOrderId)}
+              </Link>
+            </>
+          )}
+        </span>
+      ))}
+    </>
+  );
+}
 
 export const proposalColumns = (day: (d: LocalDate) => string): Column<Proposal>[] => [
   ...whenColumns(day),
@@ -132,12 +160,24 @@ export const NOTHING_COLUMNS: readonly Column<UpkeepRun['nothing'][number]>[] = 
     value: (n) => `${n.jobPlan} ${n.agreement}`,
     show: (n) => (
       <>
-        {n.jobPlan}{' '}
+        <Link className="hover:underline" to={`/schedules/${n.scheduleId}`}>
+          {n.jobPlan}
+        </Link>{' '}
         <Link className="serial link-ink" to={`/agreements/${n.agreementId}`}>
           {n.agreement}
         </Link>
       </>
     ),
   },
-  { id: 'why', head: 'Why', value: (n) => n.reason },
+  {
+    id: 'why',
+    head: 'Why',
+    value: (n) => n.reason,
+    show: (n) => (
+      <>
+        {n.isNew && <strong className="font-semibold">New since the last run. </strong>}
+        {n.reason}
+      </>
+    ),
+  },
 ];

@@ -1,37 +1,113 @@
-// Holding visits back, and raising them after a look at what will happen.
-import { holdVisits } from '#api/upkeep.ts';
+// What is decided on visits of a run, and raising them after a look at what will happen.
+import type { ReactNode } from 'react';
+import { decideVisits } from '#api/upkeep.ts';
 import type { Proposal, UpkeepRun } from '#api/upkeep.ts';
-import { type LocalDate } from '#core/time/index.ts';
+import { addDays, type LocalDate } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Reminders } from '../parts/verdict.tsx';
 import { plural, sayDate } from '../parts/words.ts';
-import { WireText } from '../parts/wire-fields.tsx';
+import { WireDate, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { upkeepApi } from './endpoints.ts';
+import { scopeBody, type Scope } from './scope.ts';
 
 export type Key = string;
-export const keyOf = (p: Proposal): Key => `${p.scheduleId}/${p.nominal}`;
-export const visitOf = (p: Proposal) => ({ scheduleId: p.scheduleId, nominal: p.nominal });
+export const keyOf = (p: Proposal): Key => `${p.scheduleId}/${p.nominal}/${p.part}`;
+export const visitOf = ({ scheduleId, nominal, part }: Proposal) => ({ scheduleId, nominal, part });
 
-export function HoldDialog({ chosen, to, onClose }: { chosen: Proposal[]; to: LocalDate; onClose: () => void }) {
-  const [hold] = upkeepApi.useHoldVisitsMutation();
-  const form = useWireForm(holdVisits, { visits: chosen.map(visitOf), to, reason: '' });
+export type Deciding = 'held' | 'declined' | 'accepted';
+const WORDS: Readonly<Record<Deciding, { title: string; act: string; what: string }>> = {
+  held: {
+    title: 'Hold back',
+    act: 'Hold',
+    what: 'They stay in the list, marked, until that day or until somebody lets them go on.',
+  },
+  declined: {
+    title: 'Decline',
+    act: 'Decline',
+    what: 'They are not done: listed in standing as declined, not counted as missed.',
+  },
+  accepted: {
+    title: 'Let go on',
+    act: 'Let',
+    what: 'They are raised with the next run in spite of what speaks against them.',
+  },
+};
+
+/** Everything that speaks against the chosen visits, each said once with how often it does. */
+function Against({ chosen }: { chosen: readonly Proposal[] }) {
+  const said = new Map<string, number>();
+  for (const p of chosen)
+    for (const e of p.exceptions) if (e.level !== 'tells') said.set(e.text, (said.get(e.text) ?? 0) + 1);
+  if (said.size === 0) return null;
   return (
-    <Dialog title="Hold back" onClose={onClose}>
+    <ul className="mt-2 list-disc pl-5">
+      {[...said].map(([text, n]) => (
+        <li key={text}>
+          {text}
+          {n > 1 && <span className="quiet"> ({n} visits)</span>}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+type DialogOf = { chosen: readonly Proposal[]; run: UpkeepRun; onClose: () => void; onDone: () => void };
+
+function DecisionForm({
+  kind,
+  chosen,
+  run,
+  onClose,
+  onDone,
+  children,
+}: DialogOf & { kind: Deciding; children: ReactNode }) {
+  const [decide] = upkeepApi.useDecideVisitsMutation();
+  const decision =
+    kind === 'held' ? { kind, reason: '', until: addDays(run.today, 7) as string | null } : { kind, reason: '' };
+  const form = useWireForm(decideVisits, { visits: chosen.map(visitOf), to: run.to, decision } as never);
+  const { title, act, what } = WORDS[kind];
+  const many = plural(chosen.length, 'visit');
+  return (
+    <Dialog title={title} onClose={onClose}>
       <WireForm
         form={form}
-        name="Hold back"
-        save={<>Hold {plural(chosen.length, 'visit')}</>}
-        send={(body) => hold({ body })}
-        onDone={onClose}
+        name={title}
+        save={kind === 'accepted' ? `${act} ${many} go on` : `${act} ${many}`}
+        send={(body) => decide({ body })}
+        onDone={onDone}
         onCancel={onClose}
       >
-        <h1>Hold back {plural(chosen.length, 'visit')}</h1>
-        <p>They stay in the list, marked, until somebody lets them go on.</p>
-        <WireText name="reason" label="Why" autoFocus />
+        <h1>
+          {title}: {many}
+        </h1>
+        <p>{what}</p>
+        {kind === 'accepted' && <Against chosen={chosen} />}
+        {children}
       </WireForm>
     </Dialog>
+  );
+}
+
+export function DecideDialog({ kind, ...of }: DialogOf & { kind: Deciding }) {
+  return (
+    <DecisionForm kind={kind} {...of}>
+      <WireText
+        name="decision.reason"
+        label="Why"
+        {...(kind === 'accepted' && { hint: 'Asked for where a visit is stopped.' })}
+        autoFocus
+      />
+      {kind === 'held' && (
+        <WireDate
+          name="decision.until"
+          label="Until, if it is known"
+          empty={null}
+          hint="From that day it is proposed again by itself."
+        />
+      )}
+    </DecisionForm>
   );
 }
 
@@ -39,26 +115,29 @@ export function HoldDialog({ chosen, to, onClose }: { chosen: Proposal[]; to: Lo
 export function RaiseDialog({
   run,
   only,
+  scope,
   onClose,
-  onDone,
+  onRaising,
 }: {
   run: UpkeepRun;
-  only: Proposal[] | null;
+  only: readonly Proposal[] | null;
+  scope: Scope;
   onClose: () => void;
-  onDone: (text: string) => void;
+  onRaising: (id: number) => void;
 }) {
   const [commit, { isLoading }] = upkeepApi.useCommitRunMutation();
   const { errors, submit } = useSubmit([]);
-  const chosen = only?.filter((p) => p.state === 'proposed') ?? run.proposals.filter((p) => p.state === 'proposed');
-  const count = only ? chosen.length : run.counts.proposed;
-  const late = chosen.filter((p) => p.remark?.includes('over')).length;
-  const beyond = only ? chosen.filter((p) => p.beyond !== null).length : run.counts.beyond;
+  const chosen = (only ?? run.proposals).filter((p) => p.standing === 'ready');
+  const count = only ? chosen.length : run.counts.ready;
+  const kept = only ? only.length - chosen.length : run.counts.toDecide;
+  const beyond = only
+    ? chosen.filter((p) => p.exceptions.some((e) => e.code === 'beyond right')).length
+    : (run.counts.exceptions.find((e) => e.code === 'beyond right')?.count ?? 0);
   const send = async (): Promise<void> => {
-    const done = await submit(commit({ body: { to: run.to, only: only ? chosen.map(visitOf) : null } }));
+    const body = { to: run.to, scope: scopeBody(scope), only: only ? chosen.map(visitOf) : null, seen: run.seen };
+    const done = await submit(commit({ body }));
     if (!done) return;
-    onDone(
-      `${plural(done.raised, 'visit')} raised as work orders${done.alreadyRaised > 0 ? `; ${done.alreadyRaised} had been raised already` : ''}${done.held > 0 ? `; ${done.held} held back` : ''}.`,
-    );
+    onRaising(done.id);
     onClose();
   };
   return (
@@ -66,23 +145,24 @@ export function RaiseDialog({
       <h1>Raise {plural(count, 'visit')}</h1>
       <ul className="mt-3 list-disc pl-5">
         <li>
-          {plural(count, 'preventive work order')} for {plural(new Set(chosen.map((p) => p.assetId)).size, 'asset')} of{' '}
-          {plural(new Set(chosen.map((p) => p.customer)).size, 'customer')}
-          {run.proposals.length < run.counts.proposed && !only ? ' and more below the list' : ''}
+          {plural(count, 'preventive work order')}
+          {chosen.length === count &&
+            `, for ${plural(new Set(chosen.map((p) => p.assetId)).size, 'asset')} of ${plural(new Set(chosen.map((p) => p.customer)).size, 'customer')}`}
         </li>
-        {chosen.length > 0 && (
+        {chosen.length === count && chosen.length > 0 && (
           <li>
-            due from {sayDate(chosen[0]?.due as LocalDate)} to {sayDate(chosen[chosen.length - 1]?.due as LocalDate)}
+            planned from {sayDate(chosen[0]?.planned as LocalDate)} to{' '}
+            {sayDate(chosen[chosen.length - 1]?.planned as LocalDate)}
           </li>
         )}
-        {late > 0 && <li>{late} of them after their window is over</li>}
         {beyond > 0 && (
           <li>
             <strong className="font-semibold">{beyond} of them beyond the counted right: chargeable</strong>
           </li>
         )}
-        {run.counts.held > 0 && <li>{plural(run.counts.held, 'visit')} held back, not raised</li>}
-        {run.counts.needsAction > 0 && (
+        {kept > 0 && <li>{plural(kept, 'visit')} wait for a decision and are left</li>}
+        {run.counts.held > 0 && !only && <li>{plural(run.counts.held, 'visit')} held back, not raised</li>}
+        {run.counts.needsAction > 0 && !only && (
           <li>{plural(run.counts.needsAction, 'schedule')} yield nothing and need action</li>
         )}
       </ul>
@@ -93,7 +173,7 @@ export function RaiseDialog({
           {isLoading ? 'Raising…' : `Raise ${plural(count, 'visit')}`}
         </button>
         <button className="act" onClick={onClose}>
-          Cancel
+          {isLoading ? 'Leave it running' : 'Cancel'}
         </button>
       </div>
     </Dialog>

@@ -1,5 +1,6 @@
 // What plugs in.
-import { previewRun } from '#api/upkeep.ts';
+import { listPatterns } from '#api/patterns.ts';
+import { previewRun, readUpkeepSettings } from '#api/upkeep.ts';
 import type { Room } from '../shell/room.ts';
 
 export const upkeep: Room = {
@@ -13,5 +14,25 @@ export const upkeep: Room = {
       decisions: async () => (await import('./today.tsx')).UpkeepDecisions,
     },
   ],
-  pages: [{ path: 'upkeep', load: async () => (await import('./upkeep.tsx')).UpkeepRoom }],
+  setup: [
+    {
+      path: 'upkeep',
+      word: 'Upkeep runs',
+      shown: readUpkeepSettings,
+      load: async () => (await import('./settings.tsx')).UpkeepSettings,
+    },
+    {
+      path: 'patterns',
+      word: 'Visit patterns',
+      shown: listPatterns,
+      load: async () => (await import('./patterns/patterns.tsx')).Patterns,
+    },
+  ],
+  pages: [
+    { path: 'upkeep', load: async () => (await import('./upkeep.tsx')).UpkeepRoom },
+    { path: 'upkeep/load', load: async () => (await import('./load/load.tsx')).LoadRoom },
+    { path: 'upkeep/year', load: async () => (await import('./year/year.tsx')).YearRoom },
+    { path: 'schedules/:id', load: async () => (await import('./series.tsx')).SeriesPage },
+    { path: 'upkeep/runs/:id', load: async () => (await import('./ran.tsx')).RanPage },
+  ],
 };

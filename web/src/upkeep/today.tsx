@@ -26,6 +26,14 @@ export function UpkeepDecisions() {
           <Link className="link-ink" to={`/upkeep?to=${due.today}`}>
             look through and raise{due.held > 0 ? `, ${due.held} held` : ''}
           </Link>
+          {due.toDecide > 0 && (
+            <>
+              {' · '}
+              <Link className="link-ink font-semibold" to={`/upkeep?to=${due.today}&shown=to decide`}>
+                {due.toDecide} to decide
+              </Link>
+            </>
+          )}
         </Decision>
       )}
       {due.needsAction > 0 && (

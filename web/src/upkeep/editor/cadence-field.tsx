@@ -1,0 +1,114 @@
+// How often visits come: one rule in words, by choices or as RFC 5545 text, or phases of the year.
+import { useState } from 'react';
+import type { Reference } from '#api/setup.ts';
+import { editOfRule, parseRule, printRule, ruleFromEdit, type EditedRule } from '#core/recurrence/index.ts';
+import { parseLocalDate, type LocalDate } from '#core/time/index.ts';
+import { readCadence, readCadenceWords, sayCadence, type WrittenCadence } from '#core/upkeep/index.ts';
+import { SelectField } from '../../parts/fields.tsx';
+import { RuleEditor } from '../../parts/rule-editor.tsx';
+import { SpokenField } from '../../parts/spoken-field.tsx';
+import { Wire } from '../../parts/wire-form.tsx';
+import { FIRST_PHASES, Phases } from './phases.tsx';
+import { FIRST_RULE, FIRST_RULE_TEXT } from './rule-words.ts';
+
+const EXAMPLES = [
+  'alternate Tuesdays',
+  'March and September',
+  'last working day of the quarter',
+  'every 500 cycles or 3 months, whichever first',
+  '12 months after the last one',
+];
+
+type OneRule = Exclude<WrittenCadence, { kind: 'phases' }>;
+
+/** In words; what no words say is its RFC 5545 text, and what cannot be read stays as it was typed. */
+function saidOf(cadence: OneRule, anchor: LocalDate): string {
+  const read = readCadence(cadence, anchor);
+  return read.ok ? sayCadence(read.value) : cadence.kind === 'rule' ? cadence.rule : '';
+}
+
+function editedOf(cadence: OneRule, anchor: LocalDate): EditedRule | null {
+  if (cadence.kind !== 'rule') return null;
+  const rule = parseRule(cadence.rule);
+  return rule.ok ? editOfRule(rule.value, anchor) : null;
+}
+
+function OneRuleField({
+  cadence,
+  anchor,
+  change,
+  error,
+}: {
+  cadence: OneRule;
+  anchor: LocalDate;
+  change: (cadence: WrittenCadence) => void;
+  error: string | undefined;
+}) {
+  const [choosing, setChoosing] = useState(false);
+  // Made anew where the choices wrote the rule, so that the words follow.
+  const [written, setWritten] = useState(0);
+  const edited = editedOf(cadence, anchor);
+  return (
+    <div className="space-y-2">
+      <SpokenField
+        key={written}
+        label="How often"
+        said={saidOf(cadence, anchor)}
+        read={readCadenceWords}
+        onRead={change}
+        onUnread={(text) => change({ kind: 'rule', rule: text })}
+        examples={choosing ? [] : EXAMPLES}
+        error={error}
+      />
+      <p className="quiet">
+        {cadence.kind === 'rule' && parseRule(cadence.rule).ok && (
+          <>
+            <span className="serial">{cadence.rule}</span> ·{' '}
+          </>
+        )}
+        <button type="button" className="link-ink" aria-expanded={choosing} onClick={() => setChoosing(!choosing)}>
+          {choosing ? 'write it in words' : 'choose it part by part'}
+        </button>
+      </p>
+      {choosing && (
+        <RuleEditor
+          rule={edited ?? FIRST_RULE}
+          change={(rule) => {
+            change({ kind: 'rule', rule: printRule(ruleFromEdit(rule)) });
+            setWritten(written + 1);
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+const FIRST: WrittenCadence = { kind: 'rule', rule: FIRST_RULE_TEXT };
+
+export function CadenceField({ anchor, jobPlans }: { anchor: string; jobPlans: Reference['jobPlans'] }) {
+  const counted = parseLocalDate(anchor) ?? ('2026-01-01' as LocalDate);
+  return (
+    <Wire<WrittenCadence> name="cadence">
+      {({ value, change, error }) => (
+        <div className="grid grid-cols-6 gap-4">
+          <SelectField
+            label="Visits come"
+            value={value.kind === 'phases' ? 'phases' : 'rule'}
+            onChange={(kind) => change(kind === 'phases' ? FIRST_PHASES : FIRST)}
+            options={[
+              ['rule', 'by one rule'],
+              ['phases', 'by phases'],
+            ]}
+          />
+          <div className="col-span-5">
+            {value.kind === 'phases' ? (
+              <Phases cadence={value} change={change} jobPlans={jobPlans} error={error} />
+            ) : (
+              <OneRuleField cadence={value} anchor={counted} change={change} error={error} />
+            )}
+          </div>
+        </div>
+      )}
+    </Wire>
+  );
+}

@@ -1,0 +1,33 @@
+// A rule in the words and the text that fields take it in.
+import {
+  parseRule,
+  printRule,
+  readRuleWords,
+  ruleFromEdit,
+  sayRule,
+  type EditedRule,
+  type RecurrenceRule,
+} from '#core/recurrence/index.ts';
+import type { Decided } from '#core/refusal.ts';
+import type { LocalDate } from '#core/time/index.ts';
+
+export const FIRST_RULE: EditedRule = {
+  every: 'month',
+  interval: 3,
+  months: [],
+  on: { kind: 'weekday', ordinal: 1, weekday: 2 },
+};
+export const FIRST_RULE_TEXT = printRule(ruleFromEdit(FIRST_RULE));
+
+/** Words, or RFC 5545 text. */
+export const readRule = (text: string): Decided<RecurrenceRule> =>
+  /^\s*(?:RRULE:|FREQ=)/i.test(text) ? parseRule(text) : readRuleWords(text);
+
+/** What leaves its day to the day it counts from is said as of a first of January. */
+const ANY_DAY = '2028-01-01' as LocalDate;
+
+/** A rule in words; what cannot be read stays as it was typed. */
+export function saidRule(text: string): string {
+  const rule = parseRule(text);
+  return rule.ok ? sayRule(rule.value, ANY_DAY, text) : text;
+}
