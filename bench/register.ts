@@ -7,7 +7,7 @@ import { ASSET_SORTS } from '#api/register.ts';
 import { asZone, localDateAt } from '#core/time/index.ts';
 import { bulkInsert, type Database } from '#server/platform/database.ts';
 import { ROOMS } from '#server/rooms.ts';
-import { lookOut } from '#server/upkeep/index.ts';
+import { keepPlanned } from '#server/upkeep/index.ts';
 import { buildWeb } from '../commands/house.ts';
 import { freePort } from '../commands/mariadb.ts';
 import { percentile, serverConfig, signIn, spread, spreadId, timed, type Caller } from './calls.ts';
@@ -220,7 +220,7 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
       const answer = await call<{ hits: unknown[] }>('GET', `/api/find?q=${encodeURIComponent(asked[i] as string)}`);
       if (answer.hits.length > 0) found += 1;
     });
-    await lookOut(database, localDateAt(asZone('Europe/Lisbon'), NOW));
+    await keepPlanned(database, { today: localDateAt(asZone('Europe/Lisbon'), NOW) });
     // As the browser asks: all cards at once.
     const today = await timed(ASKED, () =>
       Promise.all(['promises', 'notices', 'alerts', 'upkeep'].map((card) => call('GET', `/api/today/${card}`))),

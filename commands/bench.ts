@@ -3,6 +3,7 @@ export const BENCHES: Readonly<Record<string, () => Promise<{ measure(): Promise
   recurrence: () => import('../bench/recurrence.ts'),
   'working-time': () => import('../bench/working-time.ts'),
   upkeep: () => import('../bench/upkeep.ts'),
+  level: () => import('../bench/level.ts'),
   entitlement: () => import('../bench/entitlement.ts'),
   register: () => import('../bench/register.ts'),
   'first-screen': () => import('../bench/first-screen.ts'),

@@ -28,6 +28,29 @@ const visit =
   };
 
 const SHOTS: readonly Shot[] = [
+  {
+    name: 'schedule',
+    async show(page, address) {
+      await page.goto(`${address}/setup/patterns`);
+      await page.getByRole('button', { name: 'change…' }).first().click();
+      await page.getByRole('img', { name: /visits on the days of twelve months/ }).waitFor();
+    },
+  },
+  {
+    name: 'load',
+    async show(page, address) {
+      await page.goto(`${address}/upkeep/load`);
+      await page.getByRole('button', { name: 'Even out' }).click();
+      await page.getByRole('heading', { name: 'Evened out' }).waitFor();
+    },
+  },
+  {
+    name: 'year',
+    async show(page, address) {
+      await page.goto(`${address}/upkeep/year?year=2026&customer=1`);
+      await page.getByRole('table', { name: /^Visits of/ }).waitFor();
+    },
+  },
   { name: 'today', show: visit('/', 'Promises, nearest first') },
   { name: 'today-dark', scheme: 'dark', show: visit('/', 'Promises, nearest first') },
   {
@@ -87,13 +110,6 @@ const SHOTS: readonly Shot[] = [
     },
   },
   {
-    name: 'outbox',
-    show: async (page, address) => {
-      await page.goto(`${address}/setup/outbox`);
-      await page.getByRole('article', { name: 'Message' }).getByText(/^Sent/).waitFor();
-    },
-  },
-  {
     name: 'agreement',
     show: async (page, address) => {
       await page.goto(`${address}/agreements?stage=draft`);
@@ -101,17 +117,7 @@ const SHOTS: readonly Shot[] = [
       await page.getByText('Machines of the customer').waitFor();
     },
   },
-  {
-    name: 'coverage',
-    show: async (page, address) => {
-      await page.goto(`${address}/agreements/8`);
-      await page.getByText('Machines of the customer').scrollIntoViewIfNeeded();
-      await page.getByRole('link', { name: 'Q0187' }).waitFor();
-      await page.evaluate('window.scrollTo(0, 560)');
-    },
-  },
   { name: 'versions', show: visit('/agreements/8?part=versions', '60 %') },
-  { name: 'price', show: visit('/agreements/9?part=price', 'falls due in that time') },
   { name: 'cover', show: visit('/agreements/cover', 'is a draft') },
   { name: 'agreements', show: visit('/agreements', 'Parts shared') },
   { name: 'upkeep', show: visit('/upkeep?to=2026-12-08', 'schedules looked at') },

@@ -1,21 +1,11 @@
 // A look round the demo: every room, the traps of the scenario, the keys, both themes.
-import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
-import { startDemo } from '../commands/demo.ts';
 import type { RunningHouse } from '../commands/house.ts';
-import { freePort } from '../commands/mariadb.ts';
-import { expectAccessible, openRoom, watchForErrors } from './looking.ts';
+import { expectAccessible, openDemo, openRoom, watchForErrors } from './looking.ts';
 
 let house: RunningHouse;
 test.beforeAll(async () => {
-  process.env.STAVOK_CHECK_ANSWERS = '1';
-  house = await startDemo({
-    folder: join(process.env.STAVOK_JOURNEY_FOLDER ?? '/tmp/stv-journey', 'demo'),
-    port: await freePort(),
-    now: '2026-11-24T09:20:00Z',
-    durability: 'throw-away',
-    log: 'silent',
-  });
+  house = await openDemo('demo');
 });
 test.afterAll(() => house?.stop());
 
@@ -242,30 +232,6 @@ test.describe('a coordinator’s day', () => {
     await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
   });
 
-  test('ticks two visits, raises only those, and lets a held one go on', async ({ page }) => {
-    await page.goto(`${house.address}/upkeep?to=2026-11-24`);
-    const ticks = page.getByRole('checkbox', { name: /^Tick Q/ });
-    await expect(ticks.first()).toBeVisible();
-    const before = await ticks.count();
-    await ticks.nth(0).check();
-    await ticks.nth(1).check();
-    await page.getByRole('button', { name: 'Raise 2 ticked visits…' }).click();
-    await expect(page.getByRole('dialog')).toContainText('2 preventive work orders for 2 assets');
-    await page.getByRole('dialog').getByRole('button', { name: 'Raise 2 visits' }).click();
-    await expect(page.getByRole('status')).toContainText('2 visits raised as work orders');
-    await expect(ticks).toHaveCount(before - 2);
-    await ticks.nth(0).check();
-    await page.getByRole('button', { name: 'Hold back…' }).click();
-    await page.getByRole('dialog').getByRole('button', { name: 'Hold 1 visit' }).click();
-    await expect(page.getByRole('dialog')).toContainText('Say why the visit is held back.');
-    await page.getByRole('dialog').getByLabel('Why').fill('Part has not come in');
-    await page.getByRole('dialog').getByRole('button', { name: 'Hold 1 visit' }).click();
-    await expect(page.getByText('held: Part has not come in')).toBeVisible();
-    await ticks.nth(0).check();
-    await page.getByRole('button', { name: 'Let go on' }).click();
-    await expect(page.getByText('held: Part has not come in')).toHaveCount(0);
-  });
-
   test('is told plainly what is wrong with a file, and nothing is written', async ({ page }) => {
     await page.goto(`${house.address}/register/import`);
     const choose = (name: string, content: string | Buffer) =>
@@ -316,7 +282,7 @@ test.describe('a coordinator’s day', () => {
 
     await page.goto(`${house.address}/orders?kind=preventive`);
     await page
-      .getByRole('link', { name: /Steriliser quarterly/ })
+      .getByRole('link', { name: /Steriliser care, by cycles/ })
       .first()
       .click();
     await page.getByRole('button', { name: 'Fill in Steriliser record' }).click();

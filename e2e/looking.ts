@@ -1,6 +1,10 @@
-// What journeys share: signing in, and axe on the view at hand.
+// What journeys share: a demo of their own, and axe on the view at hand.
+import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Locator, type Page } from '@playwright/test';
+import { startDemo } from '../commands/demo.ts';
+import type { RunningHouse } from '../commands/house.ts';
+import { freePort } from '../commands/mariadb.ts';
 
 /** WCAG 2.2 AA; nothing serious or critical on the view. */
 export async function expectAccessible(page: Page, view: string): Promise<void> {
@@ -49,4 +53,16 @@ export async function choose(within: Page | Locator, label: string, name: string
   const offered = within.getByRole('listbox', { name: label, exact: true }).getByRole('option');
   await offered.filter({ hasText: name }).first().click();
   await expect(offered).toHaveCount(0);
+}
+
+/** A demo of a journey's own: what one journey changes no other meets. Its answers are checked against their contracts. */
+export async function openDemo(name: string): Promise<RunningHouse> {
+  process.env.STAVOK_CHECK_ANSWERS = '1';
+  return startDemo({
+    folder: join(process.env.STAVOK_JOURNEY_FOLDER ?? '/tmp/stv-journey', name),
+    port: await freePort(),
+    now: '2026-11-24T09:20:00Z',
+    durability: 'throw-away',
+    log: 'silent',
+  });
 }

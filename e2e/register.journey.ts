@@ -1,23 +1,13 @@
 // The register in depth on the demo: finding a caller's machine, moving a place by hand and by drag, swapping a machine, changing many at once.
 import { readFile } from 'node:fs/promises';
-import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import { startDemo } from '../commands/demo.ts';
 import type { RunningHouse } from '../commands/house.ts';
-import { freePort } from '../commands/mariadb.ts';
-import { choose, expectAccessible, openRoom, watchForErrors } from './looking.ts';
+import { choose, expectAccessible, openDemo, openRoom, watchForErrors } from './looking.ts';
 
 let house: RunningHouse;
 let errors: string[];
 test.beforeAll(async () => {
-  process.env.STAVOK_CHECK_ANSWERS = '1';
-  house = await startDemo({
-    folder: join(process.env.STAVOK_JOURNEY_FOLDER ?? '/tmp/stv-journey', 'register'),
-    port: await freePort(),
-    now: '2026-11-24T09:20:00Z',
-    durability: 'throw-away',
-    log: 'silent',
-  });
+  house = await openDemo('register');
 });
 test.afterAll(() => house?.stop());
 

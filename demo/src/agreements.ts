@@ -6,7 +6,18 @@ import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { agreementNumbering, instantText } from '#server/tables.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';
 import { type ClassKey, type DemoZone } from './scenario.ts';
-import { AGREEMENTS, CARE, COLD, REPAIR_DISCOUNT, SHARES, STERILE, type AgreementPlan } from './scenario-agreements.ts';
+import {
+  AGREEMENTS,
+  CARE,
+  COLD,
+  DEPOTS,
+  REPAIR_DISCOUNT,
+  SHARES,
+  STERILE,
+  YEARLY_CARE,
+  type AgreementPlan,
+  type Care,
+} from './scenario-agreements.ts';
 
 import type { DemoReference } from './reference.ts';
 
@@ -78,10 +89,39 @@ function linesOf(
   });
 }
 
+/** By zone and class: what their schedules are made from. */
+type Patterns = ReadonlyMap<string, number>;
+
+/** The water units of a depot go by the same phases of the year, under every agreement. */
+async function writePatterns({ connection }: Tx, reference: DemoReference, classId: number): Promise<Patterns> {
+  const { cadence, early, late, lead } = CARE.wpu as Care;
+  const rows = DEPOTS.map(({ name, zone }) => [
+    `Water units, ${name}`,
+    classId,
+    JSON.stringify({
+      ...{ jobPlanId: reference.jobPlans.wpu, cadence, crew: 1, technicianId: null, hours: null, absorbDays: null },
+      ...{
+        convention: 'following',
+        calendarId: reference.calendars[zone as DemoZone],
+        earlyDays: early,
+        lateDays: late,
+      },
+      ...{ leadDays: lead, leadUnit: 'calendar days', weekday: null, timeOfDay: null, needsYes: false, reminder: '' },
+    }),
+  ]);
+  const ids = await insertedIds(
+    connection,
+    await bulkInsert(connection, 'visit_pattern', ['name', 'class_id', 'terms'], rows),
+    rows.length,
+  );
+  return new Map(DEPOTS.map(({ zone }, i) => [`${zone}/wpu`, ids[i] as number]));
+}
+
 function schedulesOf(
   id: number,
   { from, assets }: Omit<DemoAgreement, 'id'>,
   reference: DemoReference,
+  patterns: Patterns,
   today: LocalDate,
 ): unknown[][] {
   // The provider's own records go back a year and a half; older agreements count from there.
@@ -91,23 +131,29 @@ function schedulesOf(
     const care = CARE[asset.classKey];
     const jobPlanId = reference.jobPlans[asset.classKey];
     if (!care || !jobPlanId) return [];
-    const anchor = care.rule.startsWith('FREQ=YEARLY;INTERVAL=1')
-      ? (`${begun.slice(0, 4)}${asset.commissioned.slice(4)}` as LocalDate)
-      : begun;
+    const anchor =
+      asset.classKey === 'bsc' ? (`${begun.slice(0, 4)}${asset.commissioned.slice(4)}` as LocalDate) : begun;
+    // What counts from the last service was served before the agreement began, each machine at a time of its own.
+    const counted = addMonths(anchor, -(1 + (asset.id % 9)));
+    const scheduled = (planId: number, { cadence, early, late, lead, absorbDays }: Care): unknown[] => [
+      id,
+      asset.id,
+      planId,
+      JSON.stringify(cadence),
+      '[]',
+      cadence.kind === 'since service' ? counted : anchor.endsWith('-02-29') ? `${begun.slice(0, 4)}-02-28` : anchor,
+      asset.classKey === 'bsc' ? 'preceding' : 'following',
+      reference.calendars[asset.zone as DemoZone],
+      early,
+      late,
+      lead,
+      'calendar days',
+      absorbDays ?? null,
+      planId === jobPlanId ? (patterns.get(`${asset.zone}/${asset.classKey}`) ?? null) : null,
+    ];
     return [
-      [
-        id,
-        asset.id,
-        jobPlanId,
-        care.rule,
-        anchor.endsWith('-02-29') ? `${begun.slice(0, 4)}-02-28` : anchor,
-        asset.classKey === 'bsc' ? 'preceding' : 'following',
-        reference.calendars[asset.zone as DemoZone],
-        care.early,
-        care.late,
-        care.lead,
-        'calendar days',
-      ],
+      scheduled(jobPlanId, care),
+      ...(asset.classKey === 'ulf' ? [scheduled(reference.yearlyPlan, YEARLY_CARE)] : []),
     ];
   });
 }
@@ -142,7 +188,8 @@ const SCHEDULE_COLUMNS = [
   'agreement_id',
   'asset_id',
   'job_plan_id',
-  'rule',
+  'cadence',
+  'turns',
   'anchor',
   'convention',
   'calendar_id',
@@ -150,6 +197,8 @@ const SCHEDULE_COLUMNS = [
   'late_days',
   'lead_days',
   'lead_unit',
+  'absorb_days',
+  'pattern_id',
 ];
 
 /** Numbers, terms, prices and managers. Ids in the order of the plans. */
@@ -255,11 +304,12 @@ export async function writeAgreements(
     ],
     made.flatMap((a) => linesOf(a.id, a, register, reference.levels)),
   );
+  const patterns = await writePatterns(tx, reference, register.classIds.wpu);
   await bulkInsert(
     connection,
     'schedule',
     SCHEDULE_COLUMNS,
-    made.flatMap((a) => schedulesOf(a.id, a, reference, today)),
+    made.flatMap((a) => schedulesOf(a.id, a, reference, patterns, today)),
   );
   await bulkInsert(
     connection,
@@ -293,7 +343,8 @@ async function writeZeroDuration(
       held.id,
       room.id,
       planId,
-      'FREQ=MONTHLY;BYMONTHDAY=28',
+      JSON.stringify({ kind: 'rule', rule: 'FREQ=MONTHLY;BYMONTHDAY=28' }),
+      '[]',
       addMonths(today, -3),
       'following',
       reference.calendars[room.zone as DemoZone],
@@ -301,6 +352,8 @@ async function writeZeroDuration(
       5,
       14,
       'calendar days',
+      null,
+      null,
     ],
   ]);
 }

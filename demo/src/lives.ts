@@ -102,9 +102,7 @@ async function writeContacts(
   await bulkInsert(connection, 'contact', ['customer_id', 'name', 'role', 'email', 'phone', 'preferred'], contacts);
   await bulkInsert(connection, 'customer_note', ['customer_id', 'text', 'pops_up', 'at'], notes);
   await connection.query('UPDATE customer SET credit_days = 30, credit_limit = 2500000');
-  await connection.query("UPDATE customer SET over_since = ? WHERE name LIKE 'Ostra Diagnostics%'", [
-    addDays(today, -23),
-  ]);
+  await connection.query("UPDATE customer SET over_since = ? WHERE name LIKE 'Nudo Genomics%'", [addDays(today, -23)]);
   await connection.query(
     `INSERT INTO technician_wish (customer_id, person_id, wish)
      SELECT c.id, p.id, IF(c.id % 2 = 0, 'preferred', 'blocked') FROM customer c JOIN person p ON p.role = 'technician' AND p.id % 7 = c.id % 7

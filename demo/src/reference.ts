@@ -6,13 +6,16 @@ import { type LocalDate } from '#core/time/index.ts';
 import { asId, type CalendarId } from '#core/ids.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { LISBON, MADRID, type ClassKey, type DemoZone } from './scenario.ts';
-import { CARE } from './scenario-agreements.ts';
+import { CARE, DEPOTS, skillOf, SKILLS, YEARLY_CARE, type Care } from './scenario-agreements.ts';
 
 type Levels = Readonly<Record<'cold' | 'sterile' | 'standard', number>>;
 export type DemoReference = {
   readonly calendars: Readonly<Record<DemoZone, number>>;
+  readonly depots: Readonly<Record<DemoZone, number>>;
   readonly levels: Readonly<Record<DemoZone, Levels>>;
   readonly jobPlans: Readonly<Partial<Record<ClassKey, number>>>;
+  /** Of the ultra-low freezers; it includes the quarterly one. */
+  readonly yearlyPlan: number;
 };
 
 function publicHolidays(country: string, region: string | null, year: number): { date: string; name: string }[] {
@@ -71,33 +74,67 @@ function levelsOf(town: string, calendarId: number) {
   ] as const;
 }
 
-/** A job plan for each class that is kept, and the one that takes no time. */
-async function writeJobPlans({ connection }: Tx): Promise<DemoReference['jobPlans']> {
-  const keys = Object.keys(CARE) as ClassKey[];
-  const plans = await insertedIds(
+type Skills = ReadonlyMap<string, number>;
+
+async function writeDepots({ connection }: Tx): Promise<{ depots: DemoReference['depots']; skills: Skills }> {
+  const skillIds = await insertedIds(
     connection,
     await bulkInsert(
       connection,
-      'job_plan',
-      ['name', 'minutes', 'tasks'],
-      keys.map((k) => {
-        const care = CARE[k] as NonNullable<(typeof CARE)[ClassKey]>;
-        return [
-          care.plan,
-          care.minutes,
-          JSON.stringify(care.tasks.map((t) => ({ text: t.replace(/^\?\s*/, ''), mandatory: !t.startsWith('?') }))),
-        ];
-      }),
+      'skill',
+      ['name'],
+      SKILLS.map((name) => [name]),
     ),
-    keys.length,
+    SKILLS.length,
   );
-  await bulkInsert(
+  const skills = new Map<string, number>(SKILLS.map((name, i) => [name, skillIds[i] as number]));
+  const ids = await insertedIds(
     connection,
-    'job_plan',
-    ['name', 'minutes', 'tasks'],
-    [['Cold room controller check', 0, JSON.stringify([{ text: 'Read the fault log', mandatory: true }])]],
+    await bulkInsert(
+      connection,
+      'depot',
+      ['name', 'latitude', 'longitude'],
+      DEPOTS.map(({ name, at }) => [name, ...at]),
+    ),
+    DEPOTS.length,
   );
-  return Object.fromEntries(keys.map((k, i) => [k, plans[i]]));
+  const capacity = DEPOTS.flatMap(({ hours }, i) =>
+    Object.entries(hours).map(([name, h]) => [ids[i], skills.get(name), h * 60]),
+  );
+  await bulkInsert(connection, 'depot_capacity', ['depot_id', 'skill_id', 'weekly_minutes'], capacity);
+  return { depots: Object.fromEntries(DEPOTS.map(({ zone }, i) => [zone, ids[i]])) as DemoReference['depots'], skills };
+}
+
+/** A job plan for each class that is kept, the yearly one of the freezers, and the one that takes no time. */
+async function writeJobPlans(
+  { connection }: Tx,
+  skills: Skills,
+): Promise<Pick<DemoReference, 'jobPlans' | 'yearlyPlan'>> {
+  const keys = Object.keys(CARE) as ClassKey[];
+  const row = (
+    { plan, minutes, tasks }: Pick<Care, 'plan' | 'minutes' | 'tasks'>,
+    skill: (typeof SKILLS)[number] | null,
+  ) => [
+    plan,
+    minutes,
+    skill && skills.get(skill),
+    JSON.stringify(tasks.map((t) => ({ text: t.replace(/^\?\s*/, ''), mandatory: !t.startsWith('?') }))),
+  ];
+  const timeless = { plan: 'Cold room controller check', minutes: 0, tasks: ['Read the fault log'] };
+  const rows = [
+    ...keys.map((k) => row(CARE[k] as Care, skillOf(k))),
+    row(YEARLY_CARE, skillOf('ulf')),
+    row(timeless, null),
+  ];
+  const ids = await insertedIds(
+    connection,
+    await bulkInsert(connection, 'job_plan', ['name', 'minutes', 'skill_id', 'tasks'], rows),
+    rows.length,
+  );
+  const jobPlans = Object.fromEntries(keys.map((k, i) => [k, ids[i]])) as DemoReference['jobPlans'];
+  const yearlyPlan = ids[keys.length] as number;
+  await bulkInsert(connection, 'job_plan_includes', ['larger_id', 'smaller_id'], [[yearlyPlan, jobPlans.ulf]]);
+  return { jobPlans, yearlyPlan };
 }
 
 export async function writeReference(tx: Tx, today: LocalDate): Promise<DemoReference> {
@@ -140,5 +177,6 @@ export async function writeReference(tx: Tx, today: LocalDate): Promise<DemoRefe
     );
     levels[zone] = { cold: made[0] as number, sterile: made[1] as number, standard: made[2] as number };
   }
-  return { calendars, levels, jobPlans: await writeJobPlans(tx) };
+  const { depots, skills } = await writeDepots(tx);
+  return { calendars, levels, depots, ...(await writeJobPlans(tx, skills)) };
 }

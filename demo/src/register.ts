@@ -5,6 +5,7 @@ import { registerMany, type Registered } from '#server/assets/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { instantOfText } from '#server/tables.ts';
 import type { Random } from './random.ts';
+import type { DemoReference } from './reference.ts';
 import { CLASSES, CUSTOMERS, type ClassKey, type CustomerPlan, type SitePlan } from './scenario.ts';
 
 export type DemoAsset = {
@@ -52,7 +53,7 @@ function nodesOf(copies: number): PlannedNode[] {
   return [...nodes.values()];
 }
 
-async function writePlaces(tx: Tx, copies: number): Promise<Map<string, LocationId>> {
+async function writePlaces(tx: Tx, copies: number, depots: DemoReference['depots']): Promise<Map<string, LocationId>> {
   const ids = new Map<string, LocationId>();
   const nodes = nodesOf(copies);
   for (let depth = 1; ids.size < nodes.length; depth += 1) {
@@ -62,7 +63,7 @@ async function writePlaces(tx: Tx, copies: number): Promise<Map<string, Location
       await bulkInsert(
         tx.connection,
         'location',
-        ['parent_id', 'name', 'address', 'zone', 'latitude', 'longitude', 'path', 'full_name'],
+        ['parent_id', 'name', 'address', 'zone', 'latitude', 'longitude', 'depot_id', 'path', 'full_name'],
         level.map((n) => [
           n.parent === null ? null : ids.get(n.parent),
           n.name,
@@ -70,6 +71,7 @@ async function writePlaces(tx: Tx, copies: number): Promise<Map<string, Location
           n.parent === null ? n.plan.zone : null,
           n.parent === null ? n.plan.at[0] : null,
           n.parent === null ? n.plan.at[1] : null,
+          n.parent === null ? depots[n.plan.zone] : null,
           '',
           n.fullName,
         ]),
@@ -151,7 +153,7 @@ export async function writeRegister(
   random: Random,
   now: Instant,
   today: LocalDate,
-  scale: number,
+  { scale, depots }: { readonly scale: number; readonly depots: DemoReference['depots'] },
 ): Promise<DemoRegister> {
   const { connection } = tx;
   const keys = Object.keys(CLASSES) as ClassKey[];
@@ -180,7 +182,7 @@ export async function writeRegister(
     plans.length,
   );
   const customers = new Map(plans.map((c, i) => [c.name, customerIds[i] as CustomerId]));
-  const places = await writePlaces(tx, scale);
+  const places = await writePlaces(tx, scale, depots);
   const { shares, registered, assets } = machinesOf(random, plans, customers, places, classIds, today);
   await bulkInsert(
     connection,

@@ -75,8 +75,10 @@ const reference: DemoRoom = {
 };
 
 const register: DemoRoom = {
-  async ground(tx, { made, random, now, today, scale }) {
-    made.register = await writeRegister(tx, random, now, today, scale);
+  async ground(tx, making) {
+    const { made, random, now, today, scale } = making;
+    const { depots } = madeBefore(making, 'reference');
+    made.register = await writeRegister(tx, random, now, today, { scale, depots });
     const { customers, sites, assets } = made.register;
     return { customers: customers.size, places: sites.size, assets: assets.length };
   },

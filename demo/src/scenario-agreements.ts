@@ -1,25 +1,82 @@
 // The scenario’s agreements: how each class is cared for, what kinds of agreement there are, and which customers have them.
 import type { AllowanceUnit } from '#core/entitlement/index.ts';
 import type { OrderKind } from '#core/orders/index.ts';
-import type { ClassKey } from './scenario.ts';
+import type { WrittenCadence, WrittenPhase } from '#core/upkeep/index.ts';
+import { LISBON, MADRID, type ClassKey } from './scenario.ts';
 
 export const COLD: readonly ClassKey[] = ['ulf', 'plf', 'vr', 'cold'];
 export const STERILE: readonly ClassKey[] = ['stc', 'wd'];
 
+const phase = (
+  name: string,
+  [month, day]: readonly [number, number],
+  [lastMonth, lastDay]: readonly [number, number],
+  rule: string,
+): WrittenPhase => ({
+  ...{ name, rule, from: { month, day }, to: { month: lastMonth, day: lastDay }, jobPlanId: null, factors: null },
+});
+
+/** A rule over dates, as most classes are cared for by. */
+const by = (rule: string): WrittenCadence => ({ kind: 'rule', rule });
+
 export type Care = {
   readonly plan: string;
   readonly minutes: number;
-  readonly rule: string;
+  readonly cadence: WrittenCadence;
   readonly tasks: readonly string[];
   readonly early: number;
   readonly late: number;
   readonly lead: number;
+  /** Days to a larger visit that does its work. */
+  readonly absorbDays?: number;
 };
+
+/** The yearly visit of the ultra-low freezers, which includes a quarterly one. */
+export const YEARLY_CARE: Care = {
+  plan: 'Ultra-low freezer yearly',
+  minutes: 210,
+  cadence: by('FREQ=MONTHLY;INTERVAL=12;BYDAY=1TU'),
+  tasks: ['All of the quarterly work', 'Change the condenser fan', 'Map the chamber', 'Check the back-up cooling'],
+  early: 10,
+  late: 14,
+  lead: 35,
+};
+
+/** Whose people go where, and the hours of upkeep they have in a week by skill. Nobody of Pedralonga certifies cabinets. */
+export const DEPOTS = [
+  {
+    name: 'Ribeira',
+    zone: LISBON,
+    at: [41.71, -8.74],
+    hours: { 'Refrigerant handling': 14, 'Pressure equipment': 6, 'Biosafety certification': 4, Electrical: 6 },
+  },
+  {
+    name: 'Pedralonga',
+    zone: MADRID,
+    at: [42.1, -8.64],
+    hours: { 'Refrigerant handling': 12, 'Pressure equipment': 5, Electrical: 6 },
+  },
+] as const;
+export const SKILLS = ['Refrigerant handling', 'Pressure equipment', 'Biosafety certification', 'Electrical'] as const;
+
+const SKILL_OF: Partial<Record<ClassKey, (typeof SKILLS)[number]>> = {
+  ...{
+    ulf: 'Refrigerant handling',
+    plf: 'Refrigerant handling',
+    vr: 'Refrigerant handling',
+    cold: 'Refrigerant handling',
+  },
+  ...{ stc: 'Pressure equipment', wd: 'Pressure equipment', bsc: 'Biosafety certification' },
+  ...{ inc: 'Electrical', cf: 'Electrical', wpu: 'Electrical' },
+};
+export const skillOf = (key: ClassKey): (typeof SKILLS)[number] | null => SKILL_OF[key] ?? null;
+
 export const CARE: Partial<Record<ClassKey, Care>> = {
   ulf: {
     plan: 'Ultra-low freezer quarterly',
     minutes: 90,
-    rule: 'FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU',
+    cadence: by('FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU'),
+    absorbDays: 10,
     tasks: ['Clean condenser filter', 'Check door gasket', 'Test the alarm chain', '? Remove ice from the lid'],
     early: 7,
     late: 7,
@@ -28,7 +85,7 @@ export const CARE: Partial<Record<ClassKey, Care>> = {
   plf: {
     plan: 'Plasma freezer quarterly',
     minutes: 75,
-    rule: 'FREQ=MONTHLY;INTERVAL=3;BYDAY=2WE',
+    cadence: by('FREQ=MONTHLY;INTERVAL=3;BYDAY=2WE'),
     tasks: ['Clean condenser filter', 'Check door gasket', 'Test the alarm chain'],
     early: 7,
     late: 7,
@@ -37,16 +94,21 @@ export const CARE: Partial<Record<ClassKey, Care>> = {
   vr: {
     plan: 'Vaccine refrigerator half-year',
     minutes: 60,
-    rule: 'FREQ=MONTHLY;INTERVAL=6;BYDAY=1TH',
+    cadence: by('FREQ=MONTHLY;INTERVAL=6;BYDAY=1TH'),
     tasks: ['Compare with reference probe', 'Clean condenser', 'Check door closer'],
     early: 10,
     late: 10,
     lead: 28,
   },
   stc: {
-    plan: 'Steriliser quarterly',
+    plan: 'Steriliser care, by cycles',
     minutes: 180,
-    rule: 'FREQ=MONTHLY;INTERVAL=3;BYDAY=3MO',
+    // Whichever comes first.
+    cadence: {
+      kind: 'since service',
+      time: { count: 3, unit: 'month' },
+      meter: { meter: 'Sterilising cycles', every: 500, spanDays: 180 },
+    },
     tasks: ['Vacuum leak test', 'Replace door seal grease', 'Check safety valve', 'Print a test cycle'],
     early: 5,
     late: 10,
@@ -55,7 +117,7 @@ export const CARE: Partial<Record<ClassKey, Care>> = {
   wd: {
     plan: 'Washer-disinfector half-year',
     minutes: 120,
-    rule: 'FREQ=MONTHLY;INTERVAL=6;BYMONTHDAY=15',
+    cadence: by('FREQ=MONTHLY;INTERVAL=6;BYMONTHDAY=15'),
     tasks: ['Check spray arms', 'Calibrate dosing', 'Thermal disinfection test'],
     early: 7,
     late: 10,
@@ -64,7 +126,7 @@ export const CARE: Partial<Record<ClassKey, Care>> = {
   bsc: {
     plan: 'Cabinet certification, yearly',
     minutes: 150,
-    rule: 'FREQ=YEARLY;INTERVAL=1',
+    cadence: by('FREQ=YEARLY;INTERVAL=1'),
     tasks: ['Measure air speeds', 'Smoke pattern test', 'Filter leak test', 'Issue the certificate'],
     early: 30,
     late: 0,
@@ -73,25 +135,37 @@ export const CARE: Partial<Record<ClassKey, Care>> = {
   inc: {
     plan: 'Incubator yearly',
     minutes: 60,
-    rule: 'FREQ=YEARLY;BYMONTH=3;BYDAY=1MO',
+    // A year after the last one was done.
+    cadence: { kind: 'since service', time: { count: 12, unit: 'month' }, meter: null },
     tasks: ['Map temperature', 'Check gas sensor'],
     early: 14,
     late: 14,
     lead: 30,
   },
   cf: {
-    plan: 'Centrifuge half-year',
+    plan: 'Centrifuge care, by runs',
     minutes: 60,
-    rule: 'FREQ=MONTHLY;INTERVAL=6;BYDAY=2TU',
+    cadence: {
+      kind: 'since service',
+      time: null,
+      meter: { meter: 'Rotor runs', every: 2000, spanDays: 180 },
+    },
     tasks: ['Check rotor and drive', 'Test the lid lock'],
     early: 10,
     late: 10,
     lead: 21,
   },
   wpu: {
-    plan: 'Water unit fortnightly check',
+    plan: 'Water unit check',
     minutes: 40,
-    rule: 'FREQ=WEEKLY;INTERVAL=2;BYDAY=WE',
+    // Alternate Wednesdays while there is teaching, monthly in the summer.
+    cadence: {
+      kind: 'phases',
+      phases: [
+        phase('Teaching', [9, 15], [6, 30], 'FREQ=WEEKLY;INTERVAL=2;BYDAY=WE'),
+        phase('Summer', [7, 1], [9, 14], 'FREQ=MONTHLY;BYDAY=1WE'),
+      ],
+    },
     tasks: ['Measure conductivity', '? Change the cartridge'],
     early: 2,
     late: 3,
@@ -100,7 +174,7 @@ export const CARE: Partial<Record<ClassKey, Care>> = {
   cold: {
     plan: 'Cold store deep clean',
     minutes: 240,
-    rule: 'FREQ=YEARLY;BYMONTH=4,10;BYMONTHDAY=25',
+    cadence: by('FREQ=YEARLY;BYMONTH=4,10;BYMONTHDAY=25'),
     tasks: ['Empty the store with the customer', 'Clean evaporators and drains', 'Log the temperatures'],
     early: 5,
     late: 10,

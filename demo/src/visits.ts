@@ -2,8 +2,17 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import type { VisitId } from '#core/ids.ts';
 import type { OrderAct, OrderEvent } from '#core/orders/index.ts';
-import { parseRule } from '#core/recurrence/index.ts';
-import { previewVisits, type Visit } from '#core/upkeep/index.ts';
+import { group } from 'd3-array';
+import type { WorkingDays } from '#core/calendars/index.ts';
+import {
+  addInterval,
+  cadenceOf,
+  previewVisits,
+  visitDays,
+  type ServiceCadence,
+  type VisitDays,
+  type VisitName,
+} from '#core/upkeep/index.ts';
 import {
   addDays,
   asZone,
@@ -12,6 +21,7 @@ import {
   MINUTE,
   sayDate,
   startOfDay,
+  toDayNumber,
   type Instant,
   type Zone,
   type LocalDate,
@@ -22,12 +32,16 @@ import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { agreement, jobPlan, schedule } from '#server/tables.ts';
 import { at, HISTORY_DAYS, recorder, technicianFor, ticked } from './orders.ts';
 import type { Random } from './random.ts';
+import { YEARLY_CARE } from './scenario-agreements.ts';
 import type { DemoAsset } from './register.ts';
 
-type Outcome = { readonly completedOn: LocalDate | null; readonly state: 'raised' | 'declined' };
+/** Of the past only the days of a visit are needed, and what identifies it. */
+type PastVisit = VisitDays & VisitName;
+
+type Outcome = { readonly completedOn: LocalDate | null; readonly state: 'raised' | 'declined' | 'absorbed' };
 
 /** Mostly in time; some late, some never, a few declined by the customer. Windows still open may be done already. */
-function outcomeOf(random: Random, visit: Visit, today: LocalDate): Outcome {
+function outcomeOf(random: Random, visit: VisitDays, today: LocalDate): Outcome {
   const luck = random.next();
   const within = (from: LocalDate, to: LocalDate): LocalDate =>
     addDays(from, random.whole(0, Math.max(0, (Date.parse(to) - Date.parse(from)) / DAY)));
@@ -65,7 +79,7 @@ const schedulesOf = (tx: Tx, assets: readonly DemoAsset[]) =>
 type ScheduleRow = Awaited<ReturnType<typeof schedulesOf>>[number];
 type Chosen = {
   readonly row: ScheduleRow;
-  readonly visit: Visit;
+  readonly visit: PastVisit;
   readonly outcome: Outcome;
   readonly asset: DemoAsset;
 };
@@ -106,32 +120,88 @@ function happenedOn(
   return events;
 }
 
-/** The visits of the past as the run would have raised them, each with how it ended. */
-async function chooseVisits(tx: Tx, random: Random, assets: readonly DemoAsset[], today: LocalDate): Promise<Chosen[]> {
-  const book = await calendarBook(tx.db);
-  const byId = new Map(assets.map((a) => [a.id, a]));
-  const rows = await schedulesOf(tx, assets);
-  const from = addDays(today, -HISTORY_DAYS);
-  const chosen: Chosen[] = [];
-  for (const row of rows) {
-    const rule = parseRule(row.schedule.rule);
-    const asset = byId.get(row.schedule.assetId);
-    if (!rule.ok || !asset || row.plan.minutes === 0) continue;
-    const { anchor, convention, earlyDays, lateDays, leadDays, leadUnit, calendarId } = row.schedule;
-    const start = [from, row.agreement.termFrom, anchor].reduce((a, b) => (a > b ? a : b));
-    const stopped = row.agreement.stage === 'suspended' ? addDays(today, -25) : addDays(today, -RUN_AGO_DAYS);
-    const visits = previewVisits(
-      { rule: rule.value, anchor, convention, earlyDays, lateDays, lead: leadDays, leadUnit },
-      book.workingDays(calendarId),
-      start,
-      80,
-    ).filter((v) => v.raise <= stopped && (row.agreement.termTo === null || v.nominal <= row.agreement.termTo));
-    for (const visit of visits) chosen.push({ row, visit, outcome: outcomeOf(random, visit, today), asset });
+/** About how often a machine reaches its units, for those whose history is only counted. */
+const UNITS_PER_DAY: Readonly<Record<string, number>> = { 'Rotor runs': 11, 'Sterilising cycles': 6 };
+
+/** Visits of a schedule that counts from its last service: each from the day the one before was done, until one is open. */
+function chooseServices(
+  random: Random,
+  { schedule: s, agreement: { termFrom } }: ScheduleRow,
+  { since, time, meter }: ServiceCadence,
+  workingDays: WorkingDays,
+  today: LocalDate,
+  raisedUpTo: LocalDate,
+): { visit: PastVisit; outcome: Outcome }[] {
+  const terms = { ...s, lead: s.leadDays };
+  const byMeter = meter && Math.round((meter.every / (UNITS_PER_DAY[meter.meter] ?? 10)) * random.between(0.9, 1.3));
+  const chosen: { visit: PastVisit; outcome: Outcome }[] = [];
+  let served = since;
+  for (let part = 1; part < 30; part += 1) {
+    const timed = time && addInterval(served, time);
+    const counted = byMeter === null ? null : addDays(served, byMeter);
+    const first = [timed, counted].filter((d) => d !== null).sort()[0] as LocalDate;
+    const date = first < termFrom ? termFrom : first;
+    const days = visitDays(terms, workingDays, toDayNumber(date), null);
+    if (!days || days.raise > raisedUpTo) break;
+    const visit = { nominal: since, part, ...days };
+    const outcome = outcomeOf(random, visit, today);
+    chosen.push({ visit, outcome });
+    if (outcome.state === 'raised' && outcome.completedOn === null) break;
+    served = outcome.completedOn ?? days.due;
   }
   return chosen;
 }
 
-async function insertVisits(tx: Tx, chosen: readonly Chosen[]): Promise<number[]> {
+const apart = (a: PastVisit, b: PastVisit): number => Math.abs(toDayNumber(a.planned) - toDayNumber(b.planned));
+
+/** Smaller visits that fall close to a larger one of the same machine were done with it. */
+function absorbed(chosen: readonly Chosen[]): Map<Chosen, Chosen> {
+  const found = new Map<Chosen, Chosen>();
+  const larger = chosen.filter((c) => c.row.plan.name === YEARLY_CARE.plan && c.outcome.state === 'raised');
+  const byAsset = group(larger, (c) => c.asset.id);
+  for (const small of chosen) {
+    const span = small.row.schedule.absorbDays;
+    if (span === null) continue;
+    const by = byAsset
+      .get(small.asset.id)
+      ?.find((l) => l.row.agreement.id === small.row.agreement.id && apart(l.visit, small.visit) <= span);
+    if (by) found.set(small, by);
+  }
+  return found;
+}
+
+/** The visits of the past as the run would have raised them, each with how it ended. */
+async function chooseVisits(tx: Tx, random: Random, assets: readonly DemoAsset[], today: LocalDate): Promise<Chosen[]> {
+  const book = await calendarBook(tx.db);
+  const byId = new Map(assets.map((a) => [a.id, a]));
+  const from = addDays(today, -HISTORY_DAYS);
+  const chosen: Chosen[] = [];
+  for (const row of await schedulesOf(tx, assets)) {
+    const cadence = cadenceOf(row.schedule, () => row.plan.minutes);
+    const asset = byId.get(row.schedule.assetId);
+    if (!asset || row.plan.minutes === 0) continue;
+    const stopped = row.agreement.stage === 'suspended' ? addDays(today, -25) : addDays(today, -RUN_AGO_DAYS);
+    const days = book.workingDays(row.schedule.calendarId);
+    if (cadence.kind === 'since service') {
+      const services = chooseServices(random, row, cadence, days, today, stopped);
+      for (const one of services) chosen.push({ row, asset, ...one });
+      continue;
+    }
+    const start = [from, row.agreement.termFrom, row.schedule.anchor].reduce((a, b) => (a > b ? a : b));
+    const visits = previewVisits(cadence, { ...row.schedule, lead: row.schedule.leadDays }, days, start, 80).filter(
+      (v) => v.raise <= stopped && (row.agreement.termTo === null || v.nominal <= row.agreement.termTo),
+    );
+    for (const visit of visits)
+      chosen.push({ row, visit: { ...visit, part: 1 }, outcome: outcomeOf(random, visit, today), asset });
+  }
+  return chosen;
+}
+
+async function insertVisits(
+  tx: Tx,
+  chosen: readonly Chosen[],
+  absorbedBy: (i: number) => number | null = () => null,
+): Promise<number[]> {
   return insertedIds(
     tx.connection,
     await bulkInsert(
@@ -143,23 +213,29 @@ async function insertVisits(tx: Tx, chosen: readonly Chosen[]): Promise<number[]
         'part',
         'asset_id',
         'agreement_id',
+        'job_plan_id',
         'due',
+        'planned',
         'window_from',
         'window_to',
         'state',
         'completed_on',
+        'absorbed_by',
       ],
-      chosen.map(({ row, visit: v, outcome }) => [
+      chosen.map(({ row, visit: v, outcome }, i) => [
         row.schedule.id,
         v.nominal,
-        1,
+        v.part,
         row.schedule.assetId,
         row.agreement.id,
+        row.plan.id,
+        v.due,
         v.due,
         v.windowFrom,
         v.windowTo,
         outcome.state,
         outcome.completedOn,
+        absorbedBy(i),
       ]),
     ),
     chosen.length,
@@ -173,12 +249,19 @@ export async function writeVisits(
   now: Instant,
   today: LocalDate,
 ): Promise<number> {
-  const chosen = await chooseVisits(tx, random, assets, today);
+  const all = await chooseVisits(tx, random, assets, today);
+  const withLarger = absorbed(all);
+  const chosen = all.filter((c) => !withLarger.has(c));
   const ids = await insertVisits(tx, chosen);
+  const idOf = new Map(chosen.map((c, i) => [c, ids[i] as number]));
+  const larger = [...withLarger.values()];
+  // They name the larger one, and were done when it was.
+  const small = [...withLarger].map(([one, by]): Chosen => ({ ...one, outcome: { ...by.outcome, state: 'absorbed' } }));
+  await insertVisits(tx, small, (i) => idOf.get(larger[i] as Chosen) ?? null);
   const record = await recorder(tx);
   const orders = chosen.flatMap((one, i): NewOrder[] => {
     const { row, visit, outcome, asset } = one;
-    if (outcome.state === 'declined') return [];
+    if (outcome.state !== 'raised') return [];
     const zone = asZone(asset.zone);
     const raised = at(Math.min(now - HOUR, startOfDay(zone, visit.raise) + 9 * HOUR));
     const technician = technicianFor(random, asset.zone);
