@@ -7,7 +7,7 @@ import { createMemoryRouter, RouterProvider, useLocation } from 'react-router';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { find, type Hit } from '#api/finder.ts';
 import { ReaderProvider } from '../shell/reader.tsx';
-import type { Room } from '../shell/room.ts';
+import type { Room, TypedAhead } from '../shell/room.ts';
 import { store } from '../shell/store.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { Finder } from './finder.tsx';
@@ -65,11 +65,11 @@ const Where = () => {
 };
 const where = (): string | null => screen.getByTestId('where').textContent;
 
-function open(role: 'coordinator' | 'storekeeper' = 'coordinator') {
+function open(role: 'coordinator' | 'storekeeper' = 'coordinator', typedAhead: TypedAhead = { text: '', enter: null }) {
   const page = (
     <Provider store={store}>
       <ReaderProvider value={{ id: 7, name: 'Inês', email: 'i@example.org', zone: 'Europe/Lisbon', role }}>
-        <Finder found={OPENED} onClose={onClose} />
+        <Finder found={OPENED} onClose={onClose} typedAhead={typedAhead} />
         <Where />
       </ReaderProvider>
     </Provider>
@@ -122,6 +122,15 @@ describe('the finder', () => {
     await user.keyboard('Q102{Enter}');
     expect(where()).toBe('/');
     await letGo('Q102');
+    await waitFor(() => expect(where()).toBe('/assets/102'));
+  });
+
+  it('does what was typed and entered before it stood', async () => {
+    open('coordinator', { text: 'Q101', enter: 'Shift+Enter' });
+    await waitFor(() => expect(where()).toBe('/assets/101?raise=1'));
+    cleanup();
+    const { user } = open('coordinator', { text: 'Q10', enter: null });
+    await user.keyboard('2{Enter}');
     await waitFor(() => expect(where()).toBe('/assets/102'));
   });
 

@@ -7,7 +7,7 @@ import { type Problem } from '#api/shapes.ts';
 import { RibbonLine } from '../parts/ribbon.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
-import type { Room } from '../shell/room.ts';
+import type { FloatingProps, Room } from '../shell/room.ts';
 import { Scanner } from './scan.tsx';
 import { useFinding, type Act } from './finding.ts';
 
@@ -42,11 +42,12 @@ function HitRow({ hit, span }: { hit: Hit; span: Pick<Found, 'from' | 'to' | 'no
   );
 }
 
-export function Finder({ found, onClose }: { found: readonly Opened[]; onClose: () => void }) {
+export function Finder({ found, onClose, typedAhead }: FloatingProps & { found: readonly Opened[] }) {
   const mayRaise = useReader().may(raiseRepair);
   const navigate = useNavigate();
   const [scanning, setScanning] = useState(false);
   const openedOf = (hit: Hit): Opened | undefined => found.find((f) => f.kind === hit.kind);
+  const actOf = (withShift: boolean): Act => (withShift && mayRaise ? 'raise' : 'open');
   const open = (hit: Hit | undefined, act: Act): void => {
     const opened = hit && openedOf(hit);
     if (!opened) return;
@@ -56,11 +57,12 @@ export function Finder({ found, onClose }: { found: readonly Opened[]; onClose: 
   const { typed, type, q, answer, isFetching, error, hits, chosen, choose, enter } = useFinding(
     (hit) => openedOf(hit) !== undefined,
     open,
+    { text: typedAhead.text, act: typedAhead.enter && actOf(typedAhead.enter === 'Shift+Enter') },
   );
   const onKey = (event: KeyboardEvent): void => {
     if (event.key === 'ArrowDown') choose(chosen + 1);
     else if (event.key === 'ArrowUp') choose(chosen - 1);
-    else if (event.key === 'Enter') enter(event.shiftKey && mayRaise ? 'raise' : 'open');
+    else if (event.key === 'Enter') enter(actOf(event.shiftKey));
     else return;
     event.preventDefault();
   };

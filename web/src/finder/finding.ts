@@ -7,13 +7,20 @@ export type Act = 'open' | 'raise';
 
 const ASKS_AFTER_MS = 150;
 
-/** `isShown`: whether somebody opens hits of its kind. `open` is called with what was chosen, or with nothing. */
-export function useFinding(isShown: (hit: Hit) => boolean, open: (hit: Hit | undefined, act: Act) => void) {
-  const [typed, setTyped] = useState('');
-  const [q, setQ] = useState('');
+/**
+ * `isShown`: whether somebody opens hits of its kind. `open` is called with what was chosen, or with nothing.
+ * `ahead`: what was typed and entered before the finder stood.
+ */
+export function useFinding(
+  isShown: (hit: Hit) => boolean,
+  open: (hit: Hit | undefined, act: Act) => void,
+  ahead: { readonly text: string; readonly act: Act | null },
+) {
+  const [typed, setTyped] = useState(ahead.text);
+  const [q, setQ] = useState(ahead.text.trim());
   const [chosen, setChosen] = useState(0);
   /** Enter was pressed before the answer came: done with the first hit once it is there. */
-  const [awaited, setAwaited] = useState<Act | null>(null);
+  const [awaited, setAwaited] = useState<Act | null>(ahead.act);
   const ask = (text: string): void => {
     setQ(text.trim());
     setChosen(0);

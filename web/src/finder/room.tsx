@@ -10,8 +10,8 @@ export const finderOver = (rooms: readonly Room[]): Room => ({
     load: async () => {
       const { Finder } = await import('./finder.tsx');
       const found = rooms.flatMap((room) => room.found ?? []);
-      return function FinderOverRooms({ onClose }) {
-        return <Finder found={found} onClose={onClose} />;
+      return function FinderOverRooms(floating) {
+        return <Finder found={found} {...floating} />;
       };
     },
   },

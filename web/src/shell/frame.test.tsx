@@ -9,7 +9,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { readCounts } from '#api/house.ts';
 import { useMarkUnsaved } from '../parts/unsaved.tsx';
 import { Dialog } from './dialog.tsx';
-import type { Room } from './room.ts';
+import type { FloatingProps, Room } from './room.ts';
 import { routerOver } from './router.tsx';
 import { store } from './store.ts';
 import { testHouse, type TestHouse } from './testing.tsx';
@@ -27,6 +27,7 @@ function Note() {
   useMarkUnsaved(text !== '');
   return <input aria-label="Note" value={text} onChange={(e) => setText(e.target.value)} />;
 }
+let lampArrives = Promise.resolve();
 const ROOMS: readonly Room[] = [
   {
     name: 'first',
@@ -55,8 +56,9 @@ const ROOMS: readonly Room[] = [
       word: 'light',
       key: '.',
       load: () =>
-        Promise.resolve(({ onClose }: { onClose: () => void }) => (
+        lampArrives.then(() => ({ onClose, typedAhead }: FloatingProps) => (
           <Dialog title="The lamp" onClose={onClose}>
+            <p>{`${typedAhead.text} · ${typedAhead.enter}`}</p>
             <button onClick={onClose}>Out</button>
           </Dialog>
         )),
@@ -126,6 +128,44 @@ describe('what floats', () => {
     expect([...keys.querySelectorAll('dt')].map((dt) => dt.textContent)).toEqual(
       expect.arrayContaining(['.', 'g f', 'g b', 'Esc']),
     );
+  });
+});
+
+describe('what floats and has not arrived yet', () => {
+  let arrive: () => void;
+  let fail: () => void;
+  beforeEach(() => {
+    lampArrives = new Promise((resolve, reject) => {
+      arrive = resolve;
+      fail = () => reject(new TypeError('Failed to fetch'));
+    });
+  });
+  afterEach(() => {
+    lampArrives = Promise.resolve();
+  });
+
+  it('is handed what was typed meanwhile; no key of it means the page', async () => {
+    const user = await enter('administrator');
+    await user.keyboard('.glx{Backspace}1{Shift>}{Enter}{/Shift}');
+    arrive();
+    expect((await screen.findByRole('dialog', { name: 'The lamp' })).textContent).toContain('gl1 · Shift+Enter');
+    expect(screen.getByRole('heading', { name: 'The first room', hidden: true })).toBeDefined();
+  });
+
+  it('is given up by Esc, or when it does not arrive; then the keys mean the page again', async () => {
+    const user = await enter('administrator');
+    await user.keyboard('.{Escape}gl');
+    expect(await screen.findByRole('heading', { name: 'The ledger' })).toBeDefined();
+    await user.keyboard('.');
+    fail();
+    await lampArrives.catch(() => undefined);
+    await waitFor(async () => {
+      await user.keyboard('gf');
+      expect(screen.getByRole('heading', { name: 'The first room' })).toBeDefined();
+    });
+    lampArrives = Promise.resolve();
+    await user.keyboard('.');
+    expect(await screen.findByRole('dialog', { name: 'The lamp' })).toBeDefined();
   });
 });
 

@@ -1,11 +1,12 @@
 // The frame: rail, session, finder, keys, live updates.
-import { Suspense, useEffect, useState, type ComponentType } from 'react';
+import { Suspense, useState } from 'react';
 import { NavLink, Outlet, useNavigate } from 'react-router';
 import { mayCall } from '#core/people.ts';
 import type { Session, SignedIn } from '#api/session.ts';
 import { instant, type Instant, type Zone } from '#core/time/index.ts';
 import { RibbonPatterns } from '../parts/ribbon.tsx';
 import { sayTime, sayZone } from '../parts/words.ts';
+import { useFloating, type Floating } from './floating.ts';
 import { useShellKeys } from './keys.ts';
 import { AskBeforeLeaving } from './leaving.tsx';
 import { later, useAhead } from './later.ts';
@@ -15,8 +16,6 @@ import { RoomsProvider, type Room } from './room.ts';
 import { server } from './store.ts';
 import { applyTheme, chosenTheme, type Theme } from './theme.ts';
 import { Waiting } from './waiting.tsx';
-
-type Floating = NonNullable<Room['floats']>;
 
 const SignIn = later(async () => (await import('./sign-in.tsx')).SignIn);
 const KeysDialog = later(async () => (await import('./keys-dialog.tsx')).KeysDialog);
@@ -116,48 +115,34 @@ function Rail({
   );
 }
 
-/** What floats over a page, loaded before anybody asks for it, so that no key pressed meanwhile is lost. */
-function useFloating(rooms: readonly Room[]) {
-  const [loaded, setLoaded] = useState<ReadonlyMap<Floating, ComponentType<{ readonly onClose: () => void }>>>(
-    new Map(),
-  );
-  useEffect(() => {
-    for (const { floats } of rooms)
-      if (floats) void floats.load().then((component) => setLoaded((held) => new Map([...held, [floats, component]])));
-  }, [rooms]);
-  return (floating: Floating) => loaded.get(floating) ?? null;
-}
-
 function SignedInFrame({ session, person, rooms }: { session: Session; person: SignedIn; rooms: readonly Room[] }) {
   const navigate = useNavigate();
-  const [floating, setFloating] = useState<Floating | 'keys' | null>(null);
-  const componentOf = useFloating(rooms);
+  const [hasHelp, setHelp] = useState(false);
+  const { Floats, typedAhead, float, close } = useFloating(rooms);
   useAhead(KeysDialog);
   useLiveUpdates();
   useShellKeys(rooms, {
     go: (path) => void navigate(path),
-    float: setFloating,
-    help: () => setFloating('keys'),
+    float,
+    help: () => setHelp(true),
     // From a record back to where it was opened; a room itself has nothing behind it.
     back: () => {
       if (window.location.pathname.split('/').length > 2) void navigate(-1);
     },
   });
-  const close = (): void => setFloating(null);
-  const Floats = floating === null || floating === 'keys' ? null : componentOf(floating);
   return (
     <ReaderProvider value={person}>
       <RoomsProvider value={rooms}>
         <RibbonPatterns />
         <div className="panes">
-          <Rail session={session} person={person} rooms={rooms} float={setFloating} help={() => setFloating('keys')} />
+          <Rail session={session} person={person} rooms={rooms} float={float} help={() => setHelp(true)} />
           <main className="min-w-0 flex-1" tabIndex={-1}>
             <Outlet />
           </main>
         </div>
         <AskBeforeLeaving />
-        {Floats && <Floats onClose={close} />}
-        <Suspense>{floating === 'keys' && <KeysDialog.Part rooms={rooms} onClose={close} />}</Suspense>
+        {Floats && <Floats onClose={close} typedAhead={typedAhead} />}
+        <Suspense>{hasHelp && <KeysDialog.Part rooms={rooms} onClose={() => setHelp(false)} />}</Suspense>
       </RoomsProvider>
     </ReaderProvider>
   );

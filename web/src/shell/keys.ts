@@ -1,5 +1,5 @@
 // Keys: `g` then a letter enters a room, `/` finds, `?` lists the keys, j and k walk the list, Enter opens.
-import { useEffect, useRef } from 'react';
+import { useEffect, useLayoutEffect, useRef } from 'react';
 import { tinykeys } from 'tinykeys';
 import type { Room } from './room.ts';
 
@@ -19,11 +19,12 @@ const withOrWithoutShift = (key: string): string => (/^[a-z]+$/i.test(key) ? key
 
 function useKeys(bindings: Bindings): void {
   const latest = useRef(bindings);
-  useEffect(() => {
+  useLayoutEffect(() => {
     latest.current = bindings;
   });
   const names = Object.keys(bindings).join('\n');
-  useEffect(() => {
+  // Heard from the moment the page is seen.
+  useLayoutEffect(() => {
     let stop = (): void => undefined;
     // Begun anew with each act: the key that ends one sequence would leave others half pressed, and their next first key unheard.
     const listen = (): void => {

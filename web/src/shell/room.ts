@@ -5,6 +5,10 @@ import type { FoundKind, Hit } from '#api/finder.ts';
 
 export type Loaded<Props = object> = () => Promise<ComponentType<Props>>;
 
+/** What was typed after the key that opens what floats and before that was there, so that no key is lost. */
+export type TypedAhead = { readonly text: string; readonly enter: 'Enter' | 'Shift+Enter' | null };
+export type FloatingProps = { readonly onClose: () => void; readonly typedAhead: TypedAhead };
+
 export type TodayCard = {
   readonly place: number;
   readonly card?: Loaded;
@@ -44,7 +48,7 @@ export type Room = {
   readonly floats?: {
     readonly word: string;
     readonly key: string;
-    readonly load: Loaded<{ readonly onClose: () => void }>;
+    readonly load: Loaded<FloatingProps>;
   };
 };
 
