@@ -66,6 +66,8 @@ export const orderRow = v.object({
   place: v.string(),
   tag: v.string(),
   assetId: v.number(),
+  /** How many machines it is for; the first one is named. */
+  machines: v.number(),
   technician: v.nullable(v.string()),
   plannedFor: v.nullable(dateOut),
   startedAt: instantNumber,
@@ -145,11 +147,42 @@ export const orderPage = v.object({
       model: v.string(),
       className: v.string(),
       place: v.string(),
+      minutes: v.nullable(v.number()),
+      /** Why it was left undone. */
+      left: v.nullable(v.string()),
+      /** Who bears it, as decided when the order was raised. */
+      verdict: v.nullable(
+        v.object({
+          sentence: v.string(),
+          promise: v.string(),
+          considered: v.array(
+            v.object({
+              label: v.string(),
+              agreementId: v.nullable(v.number()),
+              taken: v.boolean(),
+              reason: v.string(),
+            }),
+          ),
+        }),
+      ),
+      visit: v.nullable(
+        v.object({
+          agreementId: v.number(),
+          agreement: v.string(),
+          due: dateOut,
+          windowFrom: dateOut,
+          windowTo: dateOut,
+          completedOn: v.nullable(dateOut),
+          /** Why the agreement that promised the visit does not bear it. */
+          beyond: v.nullable(v.string()),
+        }),
+      ),
     }),
   ),
   tasks: v.array(
     v.object({
       id: v.number(),
+      lineId: v.number(),
       text: v.string(),
       mandatory: v.boolean(),
       outcome: v.nullable(v.picklist(['done', 'left'])),
@@ -158,6 +191,7 @@ export const orderPage = v.object({
   forms: v.array(
     v.object({
       id: v.number(),
+      lineId: v.number(),
       name: v.string(),
       mandatory: v.boolean(),
       questions: v.array(formQuestion),
@@ -169,27 +203,6 @@ export const orderPage = v.object({
   offered: v.array(v.string()),
   pauses: v.array(v.object({ reason: v.picklist(PAUSE_REASONS), counts: v.boolean() })),
   reminders: v.array(v.string()),
-  verdict: v.nullable(
-    v.object({
-      sentence: v.string(),
-      promise: v.string(),
-      considered: v.array(
-        v.object({ label: v.string(), agreementId: v.nullable(v.number()), taken: v.boolean(), reason: v.string() }),
-      ),
-    }),
-  ),
-  visit: v.nullable(
-    v.object({
-      agreementId: v.number(),
-      agreement: v.string(),
-      due: dateOut,
-      windowFrom: dateOut,
-      windowTo: dateOut,
-      completedOn: v.nullable(dateOut),
-      /** Why the agreement that promised the visit does not bear it. */
-      beyond: v.nullable(v.string()),
-    }),
-  ),
   now: instantNumber,
 });
 export type OrderPage = v.InferOutput<typeof orderPage>;
@@ -296,6 +309,12 @@ export const actIn = v.variant('kind', [
   v.object({ kind: v.literal('paused'), reason: v.picklist(PAUSE_REASONS), text: longText }),
   v.object({ kind: v.literal('resumed') }),
   v.object({ kind: v.literal('task'), taskId: v.number(), outcome: v.picklist(['done', 'left']), text: longText }),
+  v.object({
+    kind: v.literal('line'),
+    lineId: v.number(),
+    outcome: v.picklist(['left', 'to do']),
+    text: v.pipe(longText, v.maxLength(500, 'At most 500 characters.')),
+  }),
   v.object({ kind: v.literal('form'), formId: v.number(), answers: v.pipe(v.array(formAnswer), v.maxLength(60)) }),
   v.object({ kind: v.literal('restored') }),
   v.object({ kind: v.literal('done'), text: longText, effort: v.optional(effort) }),

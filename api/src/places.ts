@@ -15,6 +15,7 @@ const treeNode = v.object({
   longitude: v.nullable(v.number()),
   calendarId: v.nullable(v.number()),
   depotId: v.nullable(v.number()),
+  joinDays: v.nullable(v.number()),
   accessNote: v.nullable(v.string()),
   retiredOn: v.nullable(dateOut),
   /** How many customers it is shared with itself. */
@@ -38,7 +39,14 @@ const from = v.nullable(v.object({ value: v.string(), from: v.string() }));
 export const placePage = v.object({
   ...treeNode.entries,
   path: v.array(named),
-  inherited: v.object({ address: from, zone: from, calendar: from, depot: from, accessNote: from }),
+  inherited: v.object({
+    address: from,
+    zone: from,
+    calendar: from,
+    depot: from,
+    accessNote: from,
+    join: v.nullable(v.object({ value: v.number(), from: v.string() })),
+  }),
   customers: v.array(named),
 });
 export type PlacePage = v.InferOutput<typeof placePage>;
@@ -75,6 +83,18 @@ export const placeIn = {
   ...position,
   calendarId: v.optional(v.nullable(idOf<CalendarId>()), null),
   depotId: v.optional(v.nullable(idOf<DepotId>()), null),
+  /** Visits that fall due within so many days of the first make one order; 0: each its own; null: as above. */
+  joinDays: v.optional(
+    v.nullable(
+      v.pipe(
+        v.number('Write a number of days.'),
+        v.integer('Write whole days.'),
+        v.minValue(0, 'From 0 up; 0 keeps each visit an order of its own.'),
+        v.maxValue(60, 'At most 60 days.'),
+      ),
+    ),
+    null,
+  ),
   accessNote: v.optional(text(1000), null),
 };
 export const changeLocation = contract({

@@ -2,7 +2,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { spreadOf } from './orders/index.ts';
-import { distanceKm, toGeoJson } from './places/index.ts';
+import { distanceKm, toGeoJson, type Position } from './places/index.ts';
 import { compareByDue, marginOf } from './service-levels/index.ts';
 
 describe('the spread of past work', () => {
@@ -43,6 +43,13 @@ describe('distances between sites', () => {
     expect(distanceKm({ latitude: 41, longitude: -8 }, { latitude: 42, longitude: -8 })).toBeCloseTo(111.195, 2);
     // Across the line where longitudes begin anew.
     expect(distanceKm({ latitude: 0, longitude: 179.5 }, { latitude: 0, longitude: -179.5 })).toBeCloseTo(111.195, 2);
+  });
+  it('stay exact between opposite ends of the earth', () => {
+    const [here, beside, far] = [0, 1.4210854715202007e-14, 179.99998848196384].map((longitude) => ({
+      latitude: 0,
+      longitude,
+    })) as [Position, Position, Position];
+    expect(Math.abs(distanceKm(here, far) - distanceKm(beside, far))).toBeLessThan(1e-9);
   });
   it('are the same both ways, none to oneself, and never longer by a detour', () => {
     fc.assert(

@@ -310,6 +310,7 @@ describe('places', () => {
     longitude: null,
     calendarId: null,
     depotId: null,
+    joinDays: null,
     accessNote: null,
     ...over,
   });

@@ -105,20 +105,24 @@ function judged(plan: RepairPlan, judge: Judge): NewOrder {
     priority: plan.priority,
     customerId: subject.customerId,
     agreementId: verdict.agreementId,
-    visitId: null,
     zone,
-    assetId: plan.asset.id,
     startedAt: plan.startedAt,
-    minutes: null,
-    tasks: [],
+    lines: [
+      {
+        assetId: plan.asset.id,
+        visitId: null,
+        minutes: null,
+        verdict: {
+          verdict,
+          sentence: sayVerdict(verdict),
+          promise: sayPromises(promises, plan.startedAt, zone, judge.book),
+        },
+        promises,
+        tasks: [],
+      },
+    ],
     withForms: false,
     events: () => judge.record(events, plan.technician, plan.asset.zone),
-    promises,
-    verdict: {
-      verdict,
-      sentence: sayVerdict(verdict),
-      promise: sayPromises(promises, plan.startedAt, zone, judge.book),
-    },
   };
 }
 

@@ -106,7 +106,13 @@ export async function writeDraws(tx: Tx, today: LocalDate): Promise<void> {
   for (const { right, from, to } of rights) {
     const period = allowancePeriodAt(right.period, { from, to }, today);
     const orders = await tx.db
-      .select({ id: workOrder.id, at: workOrder.startedAt, zone: workOrder.zone, minutes: orderLine.labourMinutes })
+      .select({
+        id: workOrder.id,
+        lineId: orderLine.id,
+        at: workOrder.startedAt,
+        zone: workOrder.zone,
+        minutes: orderLine.labourMinutes,
+      })
       .from(workOrder)
       .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
       .where(
@@ -125,7 +131,7 @@ export async function writeDraws(tx: Tx, today: LocalDate): Promise<void> {
       left -= amount;
       await tx.db
         .insert(allowanceDraw)
-        .values({ allowanceId: right.id, orderId: order.id, drawnOn, amount, at: order.at });
+        .values({ allowanceId: right.id, orderId: order.id, orderLineId: order.lineId, drawnOn, amount, at: order.at });
     }
   }
 }

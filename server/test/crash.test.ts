@@ -71,7 +71,7 @@ async function whole(): Promise<number> {
   const raised = db.select({ n: count(), orders: countDistinct(visit.orderId) }).from(visit);
   const [[visits], [orders], lines, events, tasks, [loose]] = await Promise.all([
     raised.where(isNotNull(visit.orderId)),
-    db.select({ n: count(), visits: countDistinct(workOrder.visitId) }).from(workOrder),
+    db.select({ n: countDistinct(orderLine.orderId), visits: countDistinct(orderLine.visitId) }).from(orderLine),
     db.$count(orderLine),
     db.$count(orderEvent),
     db.$count(orderTask),

@@ -46,7 +46,7 @@ it('a run committed at the same time from two processes raises each visit once',
   );
   const { db } = house.database;
   const [visits] = await db.select({ n: count(), orders: countDistinct(visit.orderId) }).from(visit);
-  const [orders] = await db.select({ n: count(), visits: countDistinct(workOrder.visitId) }).from(workOrder);
+  const [orders] = await db.select({ n: count(), visits: countDistinct(orderLine.visitId) }).from(orderLine);
   const [[lines], [events], [tasks]] = await Promise.all([
     db.select({ n: count() }).from(orderLine),
     db.select({ n: count() }).from(orderEvent),

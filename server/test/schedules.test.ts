@@ -88,7 +88,7 @@ describe('a schedule under an agreement in force', () => {
     const [raised] = await house.database.db
       .select({ act: orderEvent.act })
       .from(visit)
-      .innerJoin(workOrder, eq(workOrder.visitId, visit.id))
+      .innerJoin(workOrder, eq(workOrder.id, visit.orderId))
       .innerJoin(orderEvent, eq(orderEvent.orderId, workOrder.id))
       .where(eq(visit.scheduleId, id));
     expect(raised?.act).toMatchObject({

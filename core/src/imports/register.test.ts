@@ -206,6 +206,7 @@ describe('what a place inherits', () => {
     longitude: null,
     calendarId: null,
     depotId: null,
+    joinDays: null,
     accessNote: null,
     ...over,
   });

@@ -80,10 +80,11 @@ describe('an order with forms', () => {
   const facts: OrderFacts = {
     kind: 'preventive',
     startedAt: instant(start),
+    lines: [{ id: 3 }],
     tasks: [],
     forms: [
-      { id: 7, name: 'Freezer check', questions },
-      { id: 8, name: 'Photo note', questions: [ask('Remarks', { kind: 'text', mandatory: false })] },
+      { id: 7, lineId: 3, name: 'Freezer check', questions },
+      { id: 8, lineId: 3, name: 'Photo note', questions: [ask('Remarks', { kind: 'text', mandatory: false })] },
     ],
   };
   const arrived = ev(10, { kind: 'arrived' });

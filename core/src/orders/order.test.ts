@@ -3,6 +3,7 @@ import { instant, MINUTE, asLocalDate } from '../time/index.ts';
 import {
   actsOffered,
   clockEventsOf,
+  effortByLine,
   recordEvent,
   stateOfOrder,
   type OrderAct,
@@ -19,9 +20,10 @@ const ev = (minutes: number, act: OrderAct, recorded = minutes): OrderEvent => (
 const repair: OrderFacts = {
   kind: 'repair',
   startedAt: instant(start),
+  lines: [{ id: 8 }],
   tasks: [
-    { id: 1, text: 'Check gasket', mandatory: true },
-    { id: 2, text: 'Clean filter', mandatory: false },
+    { id: 1, lineId: 8, text: 'Check gasket', mandatory: true },
+    { id: 2, lineId: 8, text: 'Clean filter', mandatory: false },
   ],
   forms: [],
 };
@@ -50,7 +52,7 @@ describe('an order’s life', () => {
 
   it('is told late in any order: what is ticked or filled in counts from when it is recorded, not by its own time', () => {
     const asked = { text: 'Sound', kind: 'yes or no', mandatory: true, unit: null, from: null, to: null } as const;
-    const withForm: OrderFacts = { ...repair, forms: [{ id: 5, name: 'Check', questions: [asked] }] };
+    const withForm: OrderFacts = { ...repair, forms: [{ id: 5, lineId: 8, name: 'Check', questions: [asked] }] };
     const before = [ev(5, { kind: 'arrived' }, 200), ev(60, { kind: 'restored' }, 201)];
     const ticked = ev(202, { kind: 'task', taskId: 1, outcome: 'done', text: '' }, 202);
     const filled = ev(203, { kind: 'form', formId: 5, answers: [true] }, 203);
@@ -151,5 +153,61 @@ describe('an order’s life', () => {
           'accepted',
         ]);
     }
+  });
+});
+
+describe('an order of several machines', () => {
+  const facts: OrderFacts = {
+    kind: 'preventive',
+    startedAt: instant(start),
+    lines: [{ id: 8 }, { id: 9 }, { id: 10 }],
+    tasks: [8, 9, 10].map((lineId) => ({ id: lineId * 10, lineId, text: 'Change filter', mandatory: true })),
+    forms: [],
+  };
+  const left = (lineId: number, text = 'the room was locked'): OrderAct => ({
+    kind: 'line',
+    lineId,
+    outcome: 'left',
+    text,
+  });
+  const tick = (taskId: number): OrderAct => ({ kind: 'task', taskId, outcome: 'done', text: '' });
+  const arrived = ev(1, { kind: 'arrived' });
+  const done = ev(60, { kind: 'done', text: '' });
+
+  it('is done without the tasks of a machine that was left, and says which that was and why', () => {
+    const before = [arrived, ev(20, tick(80)), ev(30, tick(90))];
+    expect(message(recordEvent(facts, before, done))).toContain('Not done yet: Change filter.');
+    expect(message(recordEvent(facts, [arrived], done))).toContain('Change filter (3 times)');
+    const answer = recordEvent(facts, [...before, ev(40, left(10))], done);
+    expect(answer.ok && [answer.value.stage, [...answer.value.left]]).toEqual(['done', [[10, 'the room was locked']]]);
+  });
+
+  it('asks for them again where the machine is done after all', () => {
+    const taken = ev(45, { kind: 'line', lineId: 10, outcome: 'to do', text: '' });
+    const before = [arrived, ev(20, tick(80)), ev(30, tick(90)), ev(40, left(10)), taken];
+    expect(message(recordEvent(facts, before, done))).toContain('Not done yet');
+    const answer = recordEvent(facts, [...before, ev(50, tick(100))], done);
+    expect(answer.ok && [...answer.value.left]).toEqual([]);
+  });
+
+  it('leaves none without a reason, none that is not on it, not the last one, and none once it is done', () => {
+    expect(message(recordEvent(facts, [arrived], ev(10, left(8, ' '))))).toContain('Say why the machine is left');
+    expect(message(recordEvent(facts, [arrived], ev(10, left(7))))).toContain('That machine is not on this order.');
+    expect(message(recordEvent(facts, [ev(10, left(8)), ev(11, left(9))], ev(12, left(10))))).toContain(
+      'call the order off instead',
+    );
+    expect(recordEvent(facts, [ev(10, left(8)), ev(11, left(9))], ev(12, left(9, 'still locked'))).ok).toBe(true);
+    const over = [arrived, ev(20, tick(80)), ev(30, tick(90)), ev(40, tick(100)), done];
+    expect(message(recordEvent(facts, over, ev(70, left(8))))).toContain('nothing more happens to it');
+  });
+
+  it('divides what it took among the machines that were done, to the minute and the cent', () => {
+    const effort = { fault: null, labourMinutes: 121, partsCost: 999, otherCost: null };
+    const shared = effortByLine(effort, facts.lines, new Map([[9, 'locked']]));
+    expect([...shared].map(([id, e]) => [id, e.labourMinutes, e.partsCost, e.otherCost])).toEqual([
+      [8, 61, 500, null],
+      [9, null, null, null],
+      [10, 60, 499, null],
+    ]);
   });
 });

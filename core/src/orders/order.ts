@@ -34,6 +34,8 @@ export type OrderAct =
   | { readonly kind: 'paused'; readonly reason: PauseReason; readonly text: string }
   | { readonly kind: 'resumed' }
   | { readonly kind: 'task'; readonly taskId: number; readonly outcome: 'done' | 'left'; readonly text: string }
+  /** One of several machines is left undone, or is to be done after all. */
+  | { readonly kind: 'line'; readonly lineId: number; readonly outcome: 'left' | 'to do'; readonly text: string }
   | { readonly kind: 'form'; readonly formId: number; readonly answers: readonly FormAnswer[] }
   | { readonly kind: 'restored' }
   | { readonly kind: 'done'; readonly text: string; readonly effort?: Effort }
@@ -57,15 +59,20 @@ export type OrderState = {
   readonly tasks: ReadonlyMap<number, 'done' | 'left'>;
   /** Answers of the forms filled so far; filled again, the last answers hold. */
   readonly forms: ReadonlyMap<number, readonly FormAnswer[]>;
+  /** Lines whose machine was left undone, each with the reason. */
+  readonly left: ReadonlyMap<number, string>;
 };
 
 export type OrderFacts = {
   readonly kind: OrderKind;
   /** When the call was received, the alert became active or the visit was raised: no event lies before it. */
   readonly startedAt: Instant;
-  readonly tasks: readonly { readonly id: number; readonly text: string; readonly mandatory: boolean }[];
-  readonly forms: readonly OrderForm[];
+  /** Its machines, one each. */
+  readonly lines: readonly { readonly id: number }[];
+  readonly tasks: readonly (OfLine & { readonly id: number; readonly text: string; readonly mandatory: boolean })[];
+  readonly forms: readonly (OfLine & OrderForm)[];
 };
+type OfLine = { readonly lineId: number };
 
 const begun: OrderState = {
   stage: 'raised',
@@ -76,6 +83,7 @@ const begun: OrderState = {
   doneAt: null,
   tasks: new Map(),
   forms: new Map(),
+  left: new Map(),
 };
 
 const isOpen = (stage: OrderStage): boolean => !isFinished(stage);
@@ -89,8 +97,8 @@ function step(facts: OrderFacts, state: OrderState, event: OrderEvent, held: Hel
   const { act, at } = event;
   if (act.kind === 'note' || act.kind === 'alert joined' || act.kind === 'alert ended' || act.kind === 'raised')
     return decided(state);
-  // A task or form has its own time, which may be later than that of a “done” told late: what counts is when it was recorded.
-  const isAnswer = act.kind === 'task' || act.kind === 'form';
+  // What was done at a machine has its own time, which may be later than that of a “done” told late: what counts is when it was recorded.
+  const isAnswer = act.kind === 'task' || act.kind === 'form' || act.kind === 'line';
   if (isAnswer ? held.isOver : !isOpen(state.stage)) {
     const ended: OrderState = isOpen(state.stage) ? { ...state, stage: 'done' } : state;
     return wrong(ended, 'nothing more happens to it', 'Raise a follow-up order instead.');
@@ -124,6 +132,8 @@ function step(facts: OrderFacts, state: OrderState, event: OrderEvent, held: Hel
       return decided({ ...state, tasks: new Map([...state.tasks, [act.taskId, act.outcome]]) });
     case 'form':
       return fill(facts, state, act.formId, act.answers);
+    case 'line':
+      return leave(facts, state, act, held);
     case 'restored':
       if (state.restoredAt !== null)
         return wrong(state, 'back in use is recorded already', 'Add a note if it failed again.');
@@ -148,20 +158,58 @@ function fill(
   return taken.ok ? decided({ ...state, forms: new Map([...state.forms, [formId, taken.value]]) }) : taken;
 }
 
+function leave(
+  { lines }: OrderFacts,
+  state: OrderState,
+  { lineId, outcome, text }: Extract<OrderAct, { kind: 'line' }>,
+  held: Held,
+): Decided<OrderState> {
+  if (!lines.some((l) => l.id === lineId))
+    return refused(refusal('not-found', 'That machine is not on this order.', 'lineId'));
+  if (outcome === 'to do') return decided(state);
+  if (text.trim() === '') return refused(refusal('missing', 'Say why the machine is left undone.', 'text'));
+  if (lines.every((l) => l.id === lineId || held.left.has(l.id)))
+    return refused(refusal('unsupported', 'Nothing would be done then: call the order off instead.', 'lineId'));
+  return decided(state);
+}
+
 /** What the order holds when an act is recorded: late truth is told in any order, so own times do not matter here. */
-type Held = { readonly tasks: ReadonlySet<number>; readonly forms: ReadonlySet<number>; readonly isOver: boolean };
+type Held = {
+  readonly tasks: ReadonlySet<number>;
+  readonly forms: ReadonlySet<number>;
+  readonly left: OrderState['left'];
+  readonly isOver: boolean;
+};
+
+/** What was said last of each line, whatever times were given to it. */
+function leftOf(events: readonly OrderEvent[]): Map<number, string> {
+  const left = new Map<number, string>();
+  for (const { act } of events)
+    if (act.kind === 'line') {
+      left.delete(act.lineId);
+      if (act.outcome === 'left') left.set(act.lineId, act.text.trim());
+    }
+  return left;
+}
 
 function heldBefore(events: readonly OrderEvent[], event: OrderEvent): Held {
-  const [tasks, forms] = [new Set<number>(), new Set<number>()];
   const own = events.indexOf(event);
-  let isOver = false;
-  for (const [i, { act, recordedAt }] of events.entries()) {
-    if (recordedAt > event.recordedAt || (recordedAt === event.recordedAt && i >= own)) continue;
-    if (act.kind === 'task') tasks.add(act.taskId);
-    if (act.kind === 'form') forms.add(act.formId);
-    if (act.kind === 'done' || act.kind === 'called off') isOver = true;
-  }
-  return { tasks, forms, isOver };
+  const before = events.filter(
+    ({ recordedAt }, i) => recordedAt < event.recordedAt || (recordedAt === event.recordedAt && i < own),
+  );
+  return {
+    tasks: new Set(before.flatMap(({ act }) => (act.kind === 'task' ? [act.taskId] : []))),
+    forms: new Set(before.flatMap(({ act }) => (act.kind === 'form' ? [act.formId] : []))),
+    left: leftOf(before),
+    isOver: before.some(({ act }) => act.kind === 'done' || act.kind === 'called off'),
+  };
+}
+
+/** Of many machines the same is asked: said once. */
+function listed(texts: readonly string[]): string {
+  const times = new Map<string, number>();
+  for (const text of texts) times.set(text, (times.get(text) ?? 0) + 1);
+  return [...times].map(([text, n]) => (n === 1 ? text : `${text} (${n} times)`)).join('; ');
 }
 
 function finish(facts: OrderFacts, state: OrderState, at: Instant, held: Held): Decided<OrderState> {
@@ -177,19 +225,21 @@ function finish(facts: OrderFacts, state: OrderState, at: Instant, held: Held): 
       refusal('missing', 'A repair is done once the asset is back in use: record when that was first.', 'kind'),
     );
   }
-  const open = facts.tasks.filter((t) => t.mandatory && !held.tasks.has(t.id));
+  // Of a machine that is left undone nothing is asked.
+  const isAsked = ({ lineId }: OfLine): boolean => !held.left.has(lineId);
+  const open = facts.tasks.filter((t) => isAsked(t) && t.mandatory && !held.tasks.has(t.id));
   if (open.length > 0) {
     return refused(
       refusal(
         'missing',
-        `Not done yet: ${open.map((t) => t.text).join('; ')}. Tick each, or leave it with a reason.`,
+        `Not done yet: ${listed(open.map((t) => t.text))}. Tick each, or leave it with a reason.`,
         'kind',
       ),
     );
   }
-  const unfilled = facts.forms.filter((f) => mustBeFilled(f) && !held.forms.has(f.id));
+  const unfilled = facts.forms.filter((f) => isAsked(f) && mustBeFilled(f) && !held.forms.has(f.id));
   if (unfilled.length > 0) {
-    return refused(refusal('missing', `Fill in first: ${unfilled.map((f) => f.name).join('; ')}.`, 'kind'));
+    return refused(refusal('missing', `Fill in first: ${listed(unfilled.map((f) => f.name))}.`, 'kind'));
   }
   return decided({ ...state, stage: 'done', doneAt: at, pausedSince: null });
 }
@@ -210,7 +260,7 @@ export function stateOfOrder(facts: OrderFacts, events: readonly OrderEvent[]): 
     if (!next.ok) return next;
     state = next.value;
   }
-  return decided(state);
+  return decided({ ...state, left: leftOf(events) });
 }
 
 /** A device's clock may run ahead of the server's by this much. */
@@ -238,6 +288,37 @@ export function effortOf(events: readonly OrderEvent[]): Effort | null {
   return told.at(-1) ?? null;
 }
 
+/**
+ * The effort of an order as it falls to its lines, by id: minutes and costs in equal parts to the machines that were done, the sum
+ * kept exactly, of equal remainders the earlier line gets the unit; the fault is that of each. Lines left undone took nothing.
+ */
+export function effortByLine(
+  effort: Effort,
+  lines: readonly { readonly id: number }[],
+  left: OrderState['left'],
+): ReadonlyMap<number, Effort> {
+  const done = lines.filter((l) => !left.has(l.id));
+  const share = (total: number | null): (number | null)[] =>
+    total === null ? done.map(() => null) : placeEvenly(total, done.length);
+  const [labour, parts, other] = [share(effort.labourMinutes), share(effort.partsCost), share(effort.otherCost)];
+  const none: Effort = { fault: null, labourMinutes: null, partsCost: null, otherCost: null };
+  return new Map([
+    ...lines.map(({ id }) => [id, none] as const),
+    ...done.map(({ id }, i): [number, Effort] => [
+      id,
+      {
+        fault: effort.fault,
+        labourMinutes: labour[i] ?? null,
+        partsCost: parts[i] ?? null,
+        otherCost: other[i] ?? null,
+      },
+    ]),
+  ]);
+}
+
+const placeEvenly = (total: number, count: number): number[] =>
+  Array.from({ length: count }, (_, i) => Math.floor(total / count) + (i < total % count ? 1 : 0));
+
 /** The events that clocks listen to. */
 export function clockEventsOf(events: readonly OrderEvent[]): ClockEvent[] {
   return inOwnTime(events).flatMap(({ at, act }): ClockEvent[] => {
@@ -255,6 +336,7 @@ export function clockEventsOf(events: readonly OrderEvent[]): ClockEvent[] {
       case 'sent':
       case 'task':
       case 'form':
+      case 'line':
       case 'done':
       case 'alert joined':
       case 'alert ended':

@@ -10,6 +10,7 @@ export type PlaceNode<K> = {
   readonly longitude: number | null;
   readonly calendarId: number | null;
   readonly depotId: number | null;
+  readonly joinDays: number | null;
   readonly accessNote: string | null;
 };
 
@@ -33,7 +34,7 @@ export function pathTo<K>(nodes: ReadonlyMap<K, PlaceNode<K>>, id: K): PlaceNode
 /** The nearest value on the way up, the node itself first; null when no node has one (domain: a place without an address takes the nearest ancestor's). */
 export function inherit<
   K,
-  F extends 'address' | 'zone' | 'latitude' | 'longitude' | 'calendarId' | 'depotId' | 'accessNote',
+  F extends 'address' | 'zone' | 'latitude' | 'longitude' | 'calendarId' | 'depotId' | 'joinDays' | 'accessNote',
 >(path: readonly PlaceNode<K>[], field: F): Inherited<NonNullable<PlaceNode<K>[F]>, K> {
   for (let i = path.length - 1; i >= 0; i -= 1) {
     const node = path[i] as PlaceNode<K>;

@@ -12,6 +12,7 @@ const place = (id: number, parentId: number | null, over: Partial<TreePlace<numb
   longitude: null,
   calendarId: null,
   depotId: null,
+  joinDays: null,
   accessNote: null,
   retiredOn: null,
   ...over,

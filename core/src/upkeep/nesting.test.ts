@@ -7,6 +7,7 @@ import {
   checkInclusions,
   inclusionsOf,
   joinVisits,
+  staysJoined,
   type JoiningVisit,
   type NestingVisit,
 } from './index.ts';
@@ -126,8 +127,10 @@ const joining = (
   early: number,
   late: number,
   chosen: string | null = null,
+  scheduleId = Number.parseInt(key, 36),
 ): JoiningVisit<string> => ({
   key,
+  scheduleId,
   due: d(due),
   windowFrom: addDays(d(due), -early),
   windowTo: addDays(d(due), late),
@@ -157,6 +160,13 @@ describe('visits at one place', () => {
     ]);
     const closed = joinVisits(visits, 7, (day) => day > '2026-06-09');
     expect(closed.map((o) => o.keys)).toEqual([['a'], ['b', 'c']]);
+  });
+  it('of one schedule never share an order, however wide their windows are', () => {
+    const weekly = ['2026-06-08', '2026-06-15'].map((due, i) => joining(`w${i}`, due, 9, 9, null, 1));
+    expect(joinVisits([...weekly, joining('m', '2026-06-09', 9, 9)], 14, allDays).map((o) => o.keys)).toEqual([
+      ['w0', 'm'],
+      ['w1'],
+    ]);
   });
   it('keep the day that a person chose', () => {
     const visits = [joining('a', '2026-06-08', 3, 7), joining('b', '2026-06-09', 3, 7, '2026-06-13')];
@@ -189,6 +199,12 @@ describe('visits at one place', () => {
             expect(isOpen(day) && day >= first.due).toBe(true);
             for (const v of own)
               expect(v.windowFrom <= day && day <= v.windowTo && v.due <= addDays(first.due, span)).toBe(true);
+            // What holds for the order holds for any part of it, and for no other day than one inside every window.
+            for (let part = own; part.length > 0; part = part.slice(1))
+              expect(staysJoined(part, day, span, isOpen)).toBe(true);
+            const outside = addDays(own.map((v) => v.windowTo).sort()[0] as LocalDate, 1);
+            expect(staysJoined(own, outside, span, isOpen)).toBe(false);
+            expect(staysJoined(own, day, span, (other) => other !== day)).toBe(false);
           }
         },
       ),

@@ -11,7 +11,7 @@ import {
   type Term,
   type WantedDraw,
 } from '#core/entitlement/index.ts';
-import type { AgreementId, AllowanceId, AssetId, OrderId } from '#core/ids.ts';
+import type { AgreementId, AllowanceId, AssetId, OrderId, OrderLineId } from '#core/ids.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { agreement } from '../agreements/tables.ts';
@@ -121,8 +121,9 @@ export async function allowancesOf(
   };
 }
 
-export type Booking = {
-  readonly orderId: OrderId;
+/** Whose work draws: a line of an order. */
+export type Drawing = { readonly orderId: OrderId; readonly lineId: OrderLineId };
+export type Booking = Drawing & {
   readonly on: LocalDate;
   readonly draws: readonly WantedDraw[];
 };
@@ -132,13 +133,14 @@ export type Booking = {
  * transaction, so nobody else can have drawn meanwhile.
  */
 export async function bookDraws(tx: Tx, bookings: readonly Booking[], now: Instant): Promise<void> {
-  const values = bookings.flatMap(({ orderId, on, draws }) =>
+  const values = bookings.flatMap(({ orderId, lineId, on, draws }) =>
     draws
       .filter((d) => d.unit !== 'hours')
       .map(({ key }) => ({
         allowanceId: key.kind === 'agreement' ? key.id : null,
         warrantyAssetId: key.kind === 'warranty' ? key.assetId : null,
         orderId,
+        orderLineId: lineId,
         drawnOn: on,
         amount: 1,
         at: now,
@@ -148,7 +150,12 @@ export async function bookDraws(tx: Tx, bookings: readonly Booking[], now: Insta
 }
 
 /** One allowance with its term and what is left on a date, read under lock. */
-async function leftUnderLock(tx: Tx, id: AllowanceId, on: LocalDate, except: OrderId): Promise<AllowanceLeft | null> {
+async function leftUnderLock(
+  tx: Tx,
+  id: AllowanceId,
+  on: LocalDate,
+  except: OrderLineId,
+): Promise<AllowanceLeft | null> {
   const [row] = await tx.db
     .select({ allowance, from: agreement.termFrom, to: agreement.termTo })
     .from(allowance)
@@ -157,7 +164,7 @@ async function leftUnderLock(tx: Tx, id: AllowanceId, on: LocalDate, except: Ord
     .for('update');
   if (!row) return null;
   const draws = await tx.db
-    .select({ on: allowanceDraw.drawnOn, amount: allowanceDraw.amount, orderId: allowanceDraw.orderId })
+    .select({ on: allowanceDraw.drawnOn, amount: allowanceDraw.amount, lineId: allowanceDraw.orderLineId })
     .from(allowanceDraw)
     .where(and(eq(allowanceDraw.allowanceId, id), isNull(allowanceDraw.returnedAt)))
     .for('update');
@@ -165,15 +172,15 @@ async function leftUnderLock(tx: Tx, id: AllowanceId, on: LocalDate, except: Ord
   return leftOf(
     ruleOf(row.allowance),
     term,
-    draws.filter((d) => d.orderId !== except),
+    draws.filter((d) => d.lineId !== except),
     on,
   );
 }
 
-/** Draws the minutes of labour a finished order took from the allowances its verdict named; never more than is left. */
+/** Draws the minutes of labour a machine of a finished order took from the allowances its verdict named; never more than is left. */
 export async function drawHours(
   tx: Tx,
-  orderId: OrderId,
+  { orderId, lineId }: Drawing,
   draws: readonly WantedDraw[],
   minutes: number,
   on: LocalDate,
@@ -181,22 +188,33 @@ export async function drawHours(
 ): Promise<void> {
   for (const { key, unit } of draws) {
     if (unit !== 'hours' || key.kind !== 'agreement') continue;
-    const left = await leftUnderLock(tx, key.id, on, orderId);
+    const left = await leftUnderLock(tx, key.id, on, lineId);
     const drawn = left && drawFrom(left, minutes);
     if (!drawn?.ok || drawn.value === 0) continue;
     await tx.db
       .insert(allowanceDraw)
-      .values({ allowanceId: key.id, orderId, drawnOn: on, amount: drawn.value, at: now })
+      .values({ allowanceId: key.id, orderId, orderLineId: lineId, drawnOn: on, amount: drawn.value, at: now })
       .onDuplicateKeyUpdate({ set: { amount: drawn.value, drawnOn: on, returnedAt: null } });
   }
 }
 
-/** An order that is called off gives back what it drew. */
-export async function giveBack(tx: Tx, orderId: OrderId, now: Instant): Promise<void> {
+/** An order that is called off gives back what it drew; so do those of its lines that were left undone. */
+export async function giveBack(
+  tx: Tx,
+  orderId: OrderId,
+  now: Instant,
+  lines: readonly OrderLineId[] | 'all' = 'all',
+): Promise<void> {
   await tx.db
     .update(allowanceDraw)
     .set({ returnedAt: now })
-    .where(and(eq(allowanceDraw.orderId, orderId), isNull(allowanceDraw.returnedAt)));
+    .where(
+      and(
+        eq(allowanceDraw.orderId, orderId),
+        lines === 'all' ? undefined : inArray(allowanceDraw.orderLineId, [...lines]),
+        isNull(allowanceDraw.returnedAt),
+      ),
+    );
 }
 
 export type AllowanceState = AllowanceLeft & {

@@ -1,6 +1,6 @@
 // Counted rights and what was drawn from them.
 import { boolean, index, int, mysqlEnum, mysqlTable, uniqueIndex } from 'drizzle-orm/mysql-core';
-import type { AgreementId, AllowanceId, AssetId, OrderId } from '#core/ids.ts';
+import type { AgreementId, AllowanceId, AssetId, OrderId, OrderLineId } from '#core/ids.ts';
 import { ALLOWANCE_PERIODS, ALLOWANCE_UNITS } from '#core/entitlement/index.ts';
 import { dateColumn, instantColumn, reference, rowId } from '../platform/columns.ts';
 import { asset } from '../assets/tables.ts';
@@ -31,14 +31,17 @@ export const allowanceDraw = mysqlTable(
     allowanceId: reference<AllowanceId>().references(() => allowance.id),
     warrantyAssetId: reference<AssetId>().references(() => asset.id),
     orderId: reference<OrderId>().notNull(),
+    /** Whose work drew it: each line of an order draws for itself. */
+    orderLineId: reference<OrderLineId>().notNull(),
     drawnOn: dateColumn().notNull(),
     amount: int().notNull(),
     at: instantColumn().notNull(),
     returnedAt: instantColumn(),
   },
   (t) => [
-    uniqueIndex('allowance_draw_once').on(t.orderId, t.allowanceId),
-    uniqueIndex('allowance_draw_warranty_once').on(t.orderId, t.warrantyAssetId),
+    uniqueIndex('allowance_draw_once').on(t.orderLineId, t.allowanceId),
+    uniqueIndex('allowance_draw_warranty_once').on(t.orderLineId, t.warrantyAssetId),
+    index('allowance_draw_order').on(t.orderId),
     index('allowance_draw_allowance').on(t.allowanceId, t.drawnOn),
     index('allowance_draw_warranty').on(t.warrantyAssetId, t.drawnOn),
   ],

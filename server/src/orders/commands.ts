@@ -1,11 +1,13 @@
 // Commands on work orders: raising a repair, recording what happened, and deriving clocks in the same transaction.
-import { and, eq } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { recordAct } from '#api/orders.ts';
+import { orderNumber } from '#api/shapes.ts';
 import { actsOnOrderOf } from '#core/people.ts';
 import type { Cause } from '#core/entitlement/index.ts';
-import type { AssetId, ContactId, CustomerId, OrderId, PersonId } from '#core/ids.ts';
+import type { AssetId, ContactId, CustomerId, OrderId, PersonId, ScheduleId } from '#core/ids.ts';
 import {
   clockEventsOf,
+  effortByLine,
   recordEvent,
   stateOfOrder,
   type Effort,
@@ -15,7 +17,7 @@ import {
   type OrderState,
 } from '#core/orders/index.ts';
 import { deriveClocks, type Clock, type Priority } from '#core/service-levels/index.ts';
-import { localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { localDateAt, sayDate, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
@@ -81,37 +83,87 @@ export const stateColumns = ({ stage, plannedFor, technician, pausedSince, resto
 export const completedOf = (order: OrderRow, { doneAt }: OrderState): LocalDate | null =>
   doneAt === null ? null : localDateAt(order.zone, doneAt);
 
-export async function writeState(tx: Tx, order: OrderRow, state: OrderState): Promise<void> {
+/** Visits whose machines were left undone are owed again: held with the reason until somebody decides. Gives whose schedules they are of. */
+async function handBack(
+  tx: Tx,
+  { id, zone }: OrderRow,
+  lines: readonly LineRow[],
+  { left, doneAt }: OrderState,
+): Promise<ScheduleId[]> {
+  const schedules: ScheduleId[] = [];
+  for (const line of lines) {
+    const reason = left.get(line.id);
+    if (reason === undefined || line.visitId === null || doneAt === null) continue;
+    const [of] = await tx.db
+      .select({ scheduleId: visit.scheduleId })
+      .from(visit)
+      .where(and(eq(visit.id, line.visitId), eq(visit.orderId, id)))
+      .for('update');
+    // It was handed back before, and may be on another order by now.
+    if (!of) continue;
+    const holdReason = `left undone on ${sayDate(localDateAt(zone, doneAt))} (order ${orderNumber(id)}): ${reason}`;
+    await tx.db
+      .update(visit)
+      .set({ state: 'held', holdReason, holdUntil: null, orderId: null, claim: null, runId: null, completedOn: null })
+      .where(eq(visit.id, line.visitId));
+    await tx.db.delete(visit).where(eq(visit.absorbedBy, line.visitId));
+    schedules.push(of.scheduleId);
+  }
+  return schedules;
+}
+
+/** Writes what follows from the order's state, for it and the visits it was raised for; gives the schedules of those owed again. */
+export async function writeState(
+  tx: Tx,
+  order: OrderRow,
+  lines: readonly LineRow[],
+  state: OrderState,
+): Promise<ScheduleId[]> {
   await tx.db
     .update(workOrder)
     .set({ ...stateColumns(state), version: order.version + 1 })
     .where(eq(workOrder.id, order.id));
-  if (order.visitId === null) return;
+  if (lines.every((l) => l.visitId === null)) return [];
+  const owedAgain = state.left.size === 0 ? [] : await handBack(tx, order, lines, state);
+  const own = await tx.db.select({ id: visit.id }).from(visit).where(eq(visit.orderId, order.id));
+  const ids = own.map((v) => v.id);
+  if (ids.length === 0) return owedAgain;
   const isCalledOff = state.stage === 'called off';
   const completedOn = completedOf(order, state);
   await tx.db
     .update(visit)
     .set({ completedOn, ...(isCalledOff && { state: 'called off' as const }) })
-    .where(eq(visit.id, order.visitId));
+    .where(inArray(visit.id, ids));
   // Smaller visits are done with the larger one that absorbed them, and owed again without it.
-  const absorbed = eq(visit.absorbedBy, order.visitId);
+  const absorbed = inArray(visit.absorbedBy, ids);
   if (isCalledOff) await tx.db.delete(visit).where(absorbed);
   else await tx.db.update(visit).set({ completedOn }).where(absorbed);
+  return owedAgain;
 }
 
-/** What the job took, kept with its line; its labour is drawn from the hours its verdict named. */
+/** What the job took, kept with its lines; the labour of each is drawn from the hours its verdict named. */
 async function bookEffort(
   tx: Tx,
   order: OrderRow,
   lines: readonly LineRow[],
-  effort: Effort,
+  effort: ReadonlyMap<number, Effort>,
   at: Instant,
   now: Instant,
 ): Promise<void> {
-  await tx.db.update(orderLine).set(effort).where(eq(orderLine.orderId, order.id));
-  const draws = lines.flatMap((l) => l.verdict?.verdict.draws ?? []);
-  if (effort.labourMinutes !== null && effort.labourMinutes > 0)
-    await drawHours(tx, order.id, draws, effort.labourMinutes, localDateAt(order.zone, at), now);
+  for (const line of lines) {
+    const own = effort.get(line.id);
+    if (!own) continue;
+    await tx.db.update(orderLine).set(own).where(eq(orderLine.id, line.id));
+    if (own.labourMinutes !== null && own.labourMinutes > 0)
+      await drawHours(
+        tx,
+        { orderId: order.id, lineId: line.id },
+        line.verdict?.verdict.draws ?? [],
+        own.labourMinutes,
+        localDateAt(order.zone, at),
+        now,
+      );
+  }
 }
 
 export type ActAsk = {
@@ -183,15 +235,26 @@ export async function recordActIn(tx: Tx, id: OrderId, ask: ActAsk, now: Instant
     requestKey: ask.requestKey,
     requestContent,
   });
-  await writeState(tx, order, state);
+  const owedAgain = await writeState(tx, order, lines, state);
   if (ask.act.kind === 'form') {
     const before = accept(stateOfOrder(facts, events)).forms.get(ask.act.formId);
     await bookMeterAnswers(tx, ask.act.formId, { now: ask.act.answers, before }, event.at, ask.who, now);
   }
-  if (ask.act.kind === 'done' && ask.act.effort) await bookEffort(tx, order, lines, ask.act.effort, event.at, now);
+  if (ask.act.kind === 'done' && ask.act.effort)
+    await bookEffort(tx, order, lines, effortByLine(ask.act.effort, lines, state.left), event.at, now);
   if (state.stage === 'called off') await giveBack(tx, id, now);
+  if (ask.act.kind === 'done')
+    await giveBack(
+      tx,
+      id,
+      now,
+      lines.filter((l) => state.left.has(l.id)).map((l) => l.id),
+    );
   await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, [...events, event], now);
-  await announce(tx, recordAct, [{ subject: 'order', id }]);
+  await announce(tx, recordAct, [
+    { subject: 'order', id },
+    ...owedAgain.map((scheduleId) => ({ subject: 'schedule', id: scheduleId })),
+  ]);
   return state.stage;
 }
 
@@ -245,18 +308,22 @@ export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promi
         priority: ask.priority,
         customerId: subject.customerId,
         agreementId: verdict.agreementId,
-        visitId: null,
         zone,
         startedAt: ask.startedAt,
-        minutes: null,
         callerId: await callerOf(tx, ask.callerId ?? null, subject.customerId),
         requestKey: ask.requestKey,
         requestContent: contentOfRepair(ask),
-        assetId: ask.assetId,
-        verdict: { verdict, sentence: taken.sentence, promise: taken.promise },
-        promises,
-        draws: { on: localDateAt(zone, ask.startedAt), draws: verdict.draws },
-        tasks: [],
+        lines: [
+          {
+            assetId: ask.assetId,
+            visitId: null,
+            minutes: null,
+            verdict: { verdict, sentence: taken.sentence, promise: taken.promise },
+            promises,
+            draws: { on: localDateAt(zone, ask.startedAt), draws: verdict.draws },
+            tasks: [],
+          },
+        ],
         withForms: true,
         events: () => [
           { at: ask.startedAt, recordedAt: now, by: ask.who, act: { kind: 'raised', text: ask.raisedText } },

@@ -1,7 +1,7 @@
 // Orders, their clocks and the days on which their visits were done, as their events say them.
 import { asc, eq, gt, inArray } from 'drizzle-orm';
-import type { OrderId } from '#core/ids.ts';
-import { effortOf, stateOfOrder } from '#core/orders/index.ts';
+import { asId, type OrderId, type OrderLineId } from '#core/ids.ts';
+import { effortByLine, effortOf, stateOfOrder } from '#core/orders/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { differences, type DerivedRows } from '../platform/derived.ts';
@@ -61,15 +61,20 @@ export const ordersDerived: DerivedRows = {
         continue;
       }
       const off = differences<object>(order, stateColumns(state.value));
-      const visited = visits.find((x) => x.orderId === order.id);
-      if (visited) off.push(...differences<object>(visited, { completedOn: completedOf(order, state.value) }));
-      const effort = effortOf(events);
-      if (effort) for (const line of lines) off.push(...differences<object>(line, effort));
+      for (const visited of visits.filter((x) => x.orderId === order.id))
+        off.push(...differences<object>(visited, { completedOn: completedOf(order, state.value) }));
+      const told = effortOf(events);
+      const effort = told && effortByLine(told, lines, state.value.left);
+      if (effort) for (const line of lines) off.push(...differences<object>(line, effort.get(line.id) ?? {}));
       if (off.length > 0) {
         wrong.push(`order ${order.id}: ${off.join('; ')}`);
         if (mend) {
-          await writeState(tx, order, state.value);
-          if (effort) await tx.db.update(orderLine).set(effort).where(eq(orderLine.orderId, order.id));
+          await writeState(tx, order, lines, state.value);
+          for (const [id, own] of effort ?? [])
+            await tx.db
+              .update(orderLine)
+              .set(own)
+              .where(eq(orderLine.id, asId<OrderLineId>(id)));
         }
       }
       const held = keyed(clocks.filter((c) => c.orderId === order.id).map(({ id: _, ...c }) => c));

@@ -12,7 +12,7 @@ import { asset } from '../assets/tables.ts';
 import { meter } from '../meters/tables.ts';
 import { orderForm } from './tables.ts';
 
-/** Copies the forms that their classes ask on this kind of order to orders just raised. */
+/** Copies the forms that their classes ask on this kind of order to the machines of orders just raised. */
 export async function copyForms(
   tx: Tx,
   kind: OrderKind,
@@ -25,10 +25,15 @@ export async function copyForms(
     .innerJoin(classForm, eq(classForm.classId, asset.classId))
     .where(inArray(asset.id, [...new Set(orders.map((o) => o.assetId))]))
     .orderBy(asc(classForm.name));
+  const next = new Map<OrderId, number>();
   const rows = orders.flatMap(({ orderId, assetId }) =>
     asked
       .filter((a) => a.assetId === assetId && a.form.kinds.includes(kind))
-      .map(({ form }, position) => [orderId, position, assetId, form.name, JSON.stringify(form.questions)]),
+      .map(({ form }) => {
+        const position = next.get(orderId) ?? 0;
+        next.set(orderId, position + 1);
+        return [orderId, position, assetId, form.name, JSON.stringify(form.questions)];
+      }),
   );
   if (rows.length > 0)
     await bulkInsert(tx.connection, 'order_form', ['order_id', 'position', 'asset_id', 'name', 'questions'], rows);

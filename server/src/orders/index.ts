@@ -11,7 +11,7 @@ export { copyForms } from './forms.ts';
 export { loadOrder } from './loading.ts';
 export { deriveOrderClocks, raiseRepairIn, recordActIn, recordOrderAct } from './commands.ts';
 export { endingSoon } from './today.ts';
-export { raiseMany, type NewOrder, type Recorded } from './raise-many.ts';
+export { raiseMany, type NewLine, type NewOrder, type Recorded } from './raise-many.ts';
 export { orderRows } from './queries.ts';
 export { ordersFound } from './finder.ts';
 

@@ -27,6 +27,27 @@ function byOrder<T extends { readonly orderId: OrderId }>(rows: readonly T[]): M
   return of;
 }
 
+/** A form belongs to the line of its machine. */
+function factsOf(
+  { kind, startedAt }: OrderRow,
+  lines: readonly LineRow[],
+  tasks: readonly (typeof orderTask.$inferSelect)[],
+  forms: readonly (typeof orderForm.$inferSelect)[],
+): OrderFacts {
+  const lineOf = new Map(lines.map((l) => [l.assetId, l.id]));
+  return {
+    kind,
+    startedAt,
+    lines,
+    tasks: tasks.map(({ id, orderLineId, text, mandatory }) => ({
+      ...{ id, lineId: orderLineId, text, mandatory: mandatory === 1 },
+    })),
+    forms: forms.map(({ id, assetId, name, questions }) => ({
+      ...{ id, lineId: lineOf.get(assetId) ?? 0, name, questions },
+    })),
+  };
+}
+
 /** In the order of their ids, which is the order in which they are locked. */
 export async function loadOrders(db: Db, some: readonly OrderId[], lock: 'lock' | 'look'): Promise<LoadedOrder[]> {
   const ids = [...some];
@@ -48,12 +69,7 @@ export async function loadOrders(db: Db, some: readonly OrderId[], lock: 'lock' 
     order,
     lines: lines.get(order.id) ?? [],
     events: (events.get(order.id) ?? []).map((e) => ({ at: e.at, recordedAt: e.recordedAt, act: e.act })),
-    facts: {
-      kind: order.kind,
-      startedAt: order.startedAt,
-      tasks: (tasks.get(order.id) ?? []).map((t) => ({ id: t.id, text: t.text, mandatory: t.mandatory === 1 })),
-      forms: (forms.get(order.id) ?? []).map(({ id, name, questions }) => ({ id, name, questions })),
-    },
+    facts: factsOf(order, lines.get(order.id) ?? [], tasks.get(order.id) ?? [], forms.get(order.id) ?? []),
   }));
 }
 

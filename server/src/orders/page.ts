@@ -1,7 +1,7 @@
 // The order page: what it is, what happened, what it took, and what may be recorded next.
-import { asc, eq } from 'drizzle-orm';
+import { asc, eq, inArray } from 'drizzle-orm';
 import type { OrderPage } from '#api/orders.ts';
-import type { OrderId } from '#core/ids.ts';
+import type { OrderId, VisitId } from '#core/ids.ts';
 import { actsOffered, inOwnTime, mustBeFilled, stateOfOrder, type OrderAct } from '#core/orders/index.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { sayDate, type Instant } from '#core/time/index.ts';
@@ -19,12 +19,14 @@ import { visit } from '../upkeep/tables.ts';
 import { orderEvent, orderLine } from './tables.ts';
 import { clocksOf } from './clock-rows.ts';
 import { loadOrder } from './loading.ts';
-import type { LoadedOrder } from './loading.ts';
+import type { LineRow, LoadedOrder } from './loading.ts';
 import { remindersOf } from './queries.ts';
 import type { StoredVerdict, workOrder } from './tables.ts';
 
+type Names = Readonly<Record<'task' | 'form' | 'line', (id: number) => string>>;
+
 /** An act in words, for the event list. */
-export function sayAct(act: OrderAct, taskText: (id: number) => string, formName: (id: number) => string): string {
+function sayAct(act: OrderAct, names: Names): string {
   switch (act.kind) {
     case 'raised':
       return `raised: ${act.text}`;
@@ -41,9 +43,13 @@ export function sayAct(act: OrderAct, taskText: (id: number) => string, formName
     case 'resumed':
       return 'resumed';
     case 'task':
-      return `${act.outcome === 'done' ? 'done' : 'left'}: ${taskText(act.taskId)}${act.text ? ` (${act.text})` : ''}`;
+      return `${act.outcome === 'done' ? 'done' : 'left'}: ${names.task(act.taskId)}${act.text ? ` (${act.text})` : ''}`;
     case 'form':
-      return `filled in: ${formName(act.formId)}`;
+      return `filled in: ${names.form(act.formId)}`;
+    case 'line':
+      return act.outcome === 'left'
+        ? `${names.line(act.lineId)} left undone: ${act.text}`
+        : `${names.line(act.lineId)} to be done after all${act.text ? `: ${act.text}` : ''}`;
     case 'restored':
       return 'back in use';
     case 'done':
@@ -64,7 +70,7 @@ type Row = typeof workOrder.$inferSelect;
 /** Its machines with their classes and where they stand now. */
 async function machinesOf(db: Db, id: OrderId) {
   const rows = await db
-    .select({ line: orderLine, asset, className: assetClass.name, path: location.path })
+    .select({ id: orderLine.id, asset, className: assetClass.name, path: location.path })
     .from(orderLine)
     .innerJoin(asset, eq(asset.id, orderLine.assetId))
     .innerJoin(assetClass, eq(assetClass.id, asset.classId))
@@ -78,8 +84,8 @@ async function machinesOf(db: Db, id: OrderId) {
   const first = rows[0];
   return {
     place: first ? places.of(first.asset.locationId) : null,
-    lines: rows.map((r) => ({
-      id: r.line.id,
+    machines: rows.map((r) => ({
+      id: r.id,
       assetId: r.asset.id,
       tag: r.asset.tag,
       serial: r.asset.serial,
@@ -90,27 +96,39 @@ async function machinesOf(db: Db, id: OrderId) {
   };
 }
 
-/** The visit it was raised for, with why it is chargeable if the counted right was used up. */
-async function visitOf(db: Db, order: Row, verdict: StoredVerdict | null): Promise<OrderPage['visit']> {
-  if (order.visitId === null) return null;
-  const [row] = await db
+type Visited = OrderPage['lines'][number]['visit'];
+
+/** The visits its lines were raised for, each with why it is chargeable if the counted right was used up. */
+async function visitsOf(db: Db, lines: readonly LineRow[]): Promise<ReadonlyMap<VisitId, NonNullable<Visited>>> {
+  const ids = lines.flatMap((l) => l.visitId ?? []);
+  if (ids.length === 0) return new Map();
+  const rows = await db
     .select({ visit, agreement: agreement.number })
     .from(visit)
     .innerJoin(agreement, eq(agreement.id, visit.agreementId))
-    .where(eq(visit.id, order.visitId));
-  if (!row) return null;
-  const { agreementId, due, windowFrom, windowTo, completedOn } = row.visit;
-  const passed = verdict?.verdict.considered.find((c) => c.agreementId === agreementId && !c.taken);
-  return {
-    agreementId,
-    agreement: row.agreement,
-    due,
-    windowFrom,
-    windowTo,
-    completedOn,
-    beyond: passed?.reason ?? null,
-  };
+    .where(inArray(visit.id, ids));
+  return new Map(
+    rows.map(({ visit: { id, agreementId, due, windowFrom, windowTo, completedOn, orderId }, agreement: number }) => {
+      const line = lines.find((l) => l.visitId === id);
+      const passed = line?.verdict?.verdict.considered.find((c) => c.agreementId === agreementId && !c.taken);
+      return [
+        id,
+        {
+          ...{ agreementId, agreement: number, due, windowFrom, windowTo, beyond: passed?.reason ?? null },
+          // One that was left undone may be done with another order by now.
+          completedOn: orderId === line?.orderId ? completedOn : null,
+        },
+      ];
+    }),
+  );
 }
+
+const shownVerdict = (stored: StoredVerdict | null): OrderPage['lines'][number]['verdict'] =>
+  stored && {
+    sentence: stored.sentence,
+    promise: stored.promise,
+    considered: [...stored.verdict.considered],
+  };
 
 /** Who called, where that was said. */
 async function callerOf(db: Db, { callerId }: Row): Promise<OrderPage['caller']> {
@@ -123,28 +141,53 @@ async function callerOf(db: Db, { callerId }: Row): Promise<OrderPage['caller']>
 }
 
 /** What happened, in its own time, each with who recorded it. */
-async function toldOf(db: Db, id: OrderId, { facts, events }: Pick<LoadedOrder, 'facts' | 'events'>) {
+async function toldOf(
+  db: Db,
+  { order, facts, events }: LoadedOrder,
+  machines: readonly { readonly id: number; readonly tag: string }[],
+) {
   const who = await db
     .select({ id: orderEvent.id, name: person.name })
     .from(orderEvent)
     .leftJoin(person, eq(person.id, orderEvent.personId))
-    .where(eq(orderEvent.orderId, id))
+    .where(eq(orderEvent.orderId, order.id))
     .orderBy(asc(orderEvent.id));
-  const taskText = (taskId: number): string => facts.tasks.find((t) => t.id === taskId)?.text ?? 'a task';
-  const formName = (formId: number): string => facts.forms.find((f) => f.id === formId)?.name ?? 'a form';
+  const tagOf = (lineId: number): string => machines.find((m) => m.id === lineId)?.tag ?? 'a machine';
+  /** Of several machines it is said which. */
+  const at = (of: { readonly lineId: number } | undefined): string =>
+    of && machines.length > 1 ? `, ${tagOf(of.lineId)}` : '';
+  const names: Names = {
+    task(id) {
+      const task = facts.tasks.find((t) => t.id === id);
+      return `${task?.text ?? 'a task'}${at(task)}`;
+    },
+    form(id) {
+      const form = facts.forms.find((f) => f.id === id);
+      return `${form?.name ?? 'a form'}${at(form)}`;
+    },
+    line: tagOf,
+  };
   const numbered = events.map((event, i) => ({ ...event, id: who[i]?.id ?? i, name: who[i]?.name ?? null }));
   return inOwnTime(numbered).map((e) => {
     const { id: eventId, name } = e as (typeof numbered)[number];
-    const text = sayAct(e.act, taskText, formName);
+    const text = sayAct(e.act, names);
     return { id: eventId, kind: e.act.kind, text, at: e.at, recordedAt: e.recordedAt, who: name };
   });
 }
 
+const sum = (values: readonly (number | null)[]): number | null => {
+  const known = values.filter((x) => x !== null);
+  return known.length === 0 ? null : known.reduce((a, b) => a + b, 0);
+};
+
 /** What the work took, where anything of it was told. */
-function tookOf(line: LoadedOrder['lines'][number] | undefined): OrderPage['took'] {
-  if (!line) return null;
-  const { fault, labourMinutes, partsCost, otherCost } = line;
-  const took = { fault, labourMinutes, partsCost, otherCost };
+function tookOf(lines: LoadedOrder['lines']): OrderPage['took'] {
+  const took = {
+    fault: lines.find((l) => l.fault !== null)?.fault ?? null,
+    labourMinutes: sum(lines.map((l) => l.labourMinutes)),
+    partsCost: sum(lines.map((l) => l.partsCost)),
+    otherCost: sum(lines.map((l) => l.otherCost)),
+  };
   return Object.values(took).some((x) => x !== null) ? took : null;
 }
 
@@ -153,13 +196,12 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
   const { order, facts, events, lines } = loaded;
   const state = accept(stateOfOrder(facts, events));
   const book = await calendarBook(db);
-  const stored = lines[0]?.verdict ?? null;
-  const [[owner], machines, told, clocks, visitShown, caller, reminders] = await Promise.all([
+  const { machines, place } = await machinesOf(db, id);
+  const [[owner], told, clocks, visits, caller, reminders] = await Promise.all([
     db.select().from(customer).where(eq(customer.id, order.customerId)),
-    machinesOf(db, id),
-    toldOf(db, id, loaded),
+    toldOf(db, loaded, machines),
     clocksOf(db, book, now, { orderId: id }, 100),
-    visitOf(db, order, stored),
+    visitsOf(db, lines),
     callerOf(db, order),
     remindersOf(db, order.agreementId === null ? [] : [order.agreementId]),
   ]);
@@ -180,15 +222,26 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     pausedSince: order.pausedSince,
     minutes: order.minutes,
     caller,
-    took: tookOf(lines[0]),
+    took: tookOf(lines),
     // An order without a place goes to the customer's service address.
     address:
-      machines.place?.address ??
+      place?.address ??
       (owner.serviceAddress === null ? null : { value: owner.serviceAddress, from: 'the customer’s service address' }),
-    lines: machines.lines,
+    lines: machines.flatMap((machine) => {
+      const line = lines.find((l) => l.id === machine.id);
+      if (!line) return [];
+      return {
+        ...machine,
+        minutes: line.minutes,
+        left: state.left.get(line.id) ?? null,
+        verdict: shownVerdict(line.verdict),
+        visit: line.visitId === null ? null : (visits.get(line.visitId) ?? null),
+      };
+    }),
     tasks: facts.tasks.map((t) => ({ ...t, outcome: state.tasks.get(t.id) ?? null })),
     forms: facts.forms.map((f) => ({
       id: f.id,
+      lineId: f.lineId,
       name: f.name,
       mandatory: mustBeFilled(f),
       questions: [...f.questions],
@@ -200,11 +253,5 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     pauses: PAUSE_REASONS.map((reason) => ({ reason, counts: counted.has(reason) })),
     now,
     reminders,
-    verdict: stored && {
-      sentence: stored.sentence,
-      promise: stored.promise,
-      considered: [...stored.verdict.considered],
-    },
-    visit: visitShown,
   };
 }

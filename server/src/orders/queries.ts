@@ -1,9 +1,10 @@
 // Reading work orders: lists and the order page.
+import { group } from 'd3-array';
 import { type SQL, and, asc, count, desc, eq, inArray, lt } from 'drizzle-orm';
 import type { ClockOut, OrderRow } from '#api/orders.ts';
 import type { AgreementId, CustomerId, OrderId } from '#core/ids.ts';
 import { type OrderKind, FINISHED_STAGES, OPEN_STAGES } from '#core/orders/index.ts';
-import { type Instant } from '#core/time/index.ts';
+import { type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { placesOf } from '../places/index.ts';
@@ -48,7 +49,7 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
     .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
     .innerJoin(asset, eq(asset.id, orderLine.assetId))
     .leftJoin(location, eq(location.id, asset.locationId))
-    .leftJoin(visit, eq(visit.id, workOrder.visitId))
+    .leftJoin(visit, eq(visit.id, orderLine.visitId))
     // Said of both tables: told of the orders alone, the database walks through all lines there are.
     .where(and(inArray(workOrder.id, [...ids]), inArray(orderLine.orderId, [...ids])))
     .orderBy(asc(orderLine.id));
@@ -68,9 +69,11 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
   const nextClock = new Map<number, ClockOut>();
   for (const row of clocks)
     if (!nextClock.has(row.clock.orderId)) nextClock.set(row.clock.orderId, showClock(row, book, now));
-  const byId = new Map(rows.map((r) => [r.order.id, r]));
+  // The first of its machines stands for the order.
+  const byId = group(rows, (r) => r.order.id);
   return ids.flatMap((id) => {
-    const row = byId.get(id);
+    const of = byId.get(id);
+    const row = of?.[0];
     if (!row) return [];
     const { order } = row;
     return [
@@ -84,10 +87,11 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
         place: places.of(row.locationId).label,
         tag: row.tag,
         assetId: row.assetId,
+        machines: of.length,
         technician: order.technician,
         plannedFor: order.plannedFor,
         startedAt: order.startedAt,
-        due: row.due,
+        due: of.reduce<LocalDate | null>((first, { due }) => (due && (!first || due < first) ? due : first), null),
         nextClock: nextClock.get(id) ?? null,
       },
     ];

@@ -2,11 +2,14 @@
 import { deriveClocks, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import {
   clockEventsOf,
+  effortByLine,
   effortOf,
+  type Effort,
   stateOfOrder,
   type OrderEvent,
   type OrderFacts,
   type OrderKind,
+  type OrderState,
 } from '#core/orders/index.ts';
 import type { WantedDraw } from '#core/entitlement/index.ts';
 import type {
@@ -30,92 +33,109 @@ import type { StoredVerdict } from './tables.ts';
 
 export type Recorded = OrderEvent & { readonly by: PersonId | null };
 
+export type NewLine = {
+  readonly assetId: AssetId;
+  readonly visitId: VisitId | null;
+  /** How long the work is expected to take. */
+  readonly minutes: number | null;
+  readonly verdict: StoredVerdict | null;
+  readonly promises: GivenPromises;
+  /** What it takes of allowances, counted on a day. */
+  readonly draws?: { readonly on: LocalDate; readonly draws: readonly WantedDraw[] };
+  readonly tasks: readonly { readonly text: string; readonly mandatory: boolean }[];
+};
+
 export type NewOrder = {
   readonly kind: OrderKind;
   readonly title: string;
   readonly priority: Priority;
   readonly customerId: CustomerId;
   readonly agreementId: AgreementId | null;
-  readonly visitId: VisitId | null;
   readonly zone: Zone;
   readonly startedAt: Instant;
-  /** How long the work is expected to take. */
-  readonly minutes: number | null;
   readonly callerId?: ContactId | null;
   readonly requestKey?: string | null;
   readonly requestContent?: string | null;
-  readonly assetId: AssetId;
-  readonly verdict: StoredVerdict | null;
-  readonly promises: GivenPromises;
-  /** What it takes of allowances, counted on a day. */
-  readonly draws?: { readonly on: LocalDate; readonly draws: readonly WantedDraw[] };
-  readonly tasks: readonly { readonly text: string; readonly mandatory: boolean }[];
+  /** Its machines, one or several. */
+  readonly lines: readonly NewLine[];
   /** Whether the forms of its class are copied to it. */
   readonly withForms: boolean;
-  /** What has happened to it, from its raising on; given the ids of its tasks. */
+  /** What has happened to it, from its raising on; given the ids of its tasks, line by line. */
   readonly events: (tasks: readonly number[]) => readonly Recorded[];
 };
 
 const stamp = (at: Instant | null): string | null => (at === null ? null : instantText(at));
 
-/** State and effort do not depend on the ids its tasks will get: their positions stand for them. */
-function standingOf(order: NewOrder) {
-  const positions = order.tasks.map((_, i) => i);
-  const events = order.events(positions);
+type Standing = { readonly state: OrderState; readonly effort: ReadonlyMap<number, Effort> | null };
+
+/** State and effort do not depend on the ids its lines and tasks will get: their positions stand for them. */
+function standingOf(order: NewOrder): Standing {
+  const tasks = order.lines.flatMap((l, lineId) => l.tasks.map((t) => ({ ...t, lineId })));
+  const events = order.events(tasks.map((_, i) => i));
+  const lines = order.lines.map((_, id) => ({ id }));
   const facts: OrderFacts = {
     kind: order.kind,
     startedAt: order.startedAt,
-    tasks: order.tasks.map((t, id) => ({ ...t, id })),
+    lines,
+    tasks: tasks.map((t, id) => ({ ...t, id })),
     forms: [],
   };
   const state = stateOfOrder(facts, events);
   if (!state.ok) throw new Error(`“${order.title}” cannot have happened: ${state.refusals[0]?.message}`);
-  return { state: state.value, effort: effortOf(events) };
+  const effort = effortOf(events);
+  return { state: state.value, effort: effort && effortByLine(effort, lines, state.value.left) };
 }
 
-async function writeOrderRows(tx: Tx, orders: readonly NewOrder[], standing: readonly ReturnType<typeof standingOf>[]) {
+/** What its lines are expected to take together. */
+function minutesOf({ lines }: NewOrder): number | null {
+  const known = lines.flatMap((l) => l.minutes ?? []);
+  return known.length === 0 ? null : known.reduce((sum, m) => sum + m, 0);
+}
+
+async function writeOrderRows(tx: Tx, orders: readonly NewOrder[], standing: readonly Standing[]) {
   const { connection } = tx;
-  const columns = [
-    'kind',
-    'stage',
-    'priority',
-    'title',
-    'customer_id',
-    'agreement_id',
-    'visit_id',
-    'zone',
-    'started_at',
-  ];
+  const columns = ['kind', 'stage', 'priority', 'title', 'customer_id', 'agreement_id', 'zone', 'started_at'];
   const later = ['planned_for', 'technician', 'paused_since', 'restored_at', 'done_at'];
   const asked = ['minutes', 'caller_id', 'request_key', 'request_content'];
   const rows = orders.map((o, i) => {
-    const { state: s } = standing[i] as ReturnType<typeof standingOf>;
+    const { state: s } = standing[i] as Standing;
     return [
-      ...[o.kind, s.stage, o.priority, o.title, o.customerId, o.agreementId, o.visitId, o.zone, stamp(o.startedAt)],
+      ...[o.kind, s.stage, o.priority, o.title, o.customerId, o.agreementId, o.zone, stamp(o.startedAt)],
       ...[s.plannedFor, s.technician, stamp(s.pausedSince), stamp(s.restoredAt), stamp(s.doneAt)],
-      ...[o.minutes, o.callerId ?? null, o.requestKey ?? null, o.requestContent ?? null],
+      ...[minutesOf(o), o.callerId ?? null, o.requestKey ?? null, o.requestContent ?? null],
     ];
   });
   const first = await bulkInsert(connection, 'work_order', [...columns, ...later, ...asked], rows);
   return (await insertedIds(connection, first, rows.length)) as OrderId[];
 }
 
+/** A line that was written, with the order it is of. */
+type Written = {
+  readonly order: NewOrder;
+  readonly orderId: OrderId;
+  readonly line: NewLine;
+  readonly id: OrderLineId;
+};
+
 async function writeLines(
   tx: Tx,
   orders: readonly NewOrder[],
   ids: readonly OrderId[],
-  standing: readonly ReturnType<typeof standingOf>[],
-) {
-  const rows = orders.map((o, i) => {
-    const effort = standing[i]?.effort;
-    return [
-      ...[ids[i], o.assetId, JSON.stringify(o.verdict), JSON.stringify(o.promises)],
-      ...[effort?.fault, effort?.labourMinutes, effort?.partsCost, effort?.otherCost].map((x) => x ?? null),
-    ];
-  });
+  standing: readonly Standing[],
+): Promise<Written[]> {
+  const rows = orders.flatMap((order, i) =>
+    order.lines.map((line, at) => ({
+      order,
+      orderId: ids[i] as OrderId,
+      line,
+      effort: standing[i]?.effort?.get(at),
+    })),
+  );
   const columns = [
     'order_id',
     'asset_id',
+    'visit_id',
+    'minutes',
     'verdict',
     'promises',
     'fault',
@@ -123,17 +143,43 @@ async function writeLines(
     'parts_cost',
     'other_cost',
   ];
-  const first = await bulkInsert(tx.connection, 'order_line', columns, rows);
-  return (await insertedIds(tx.connection, first, rows.length)) as OrderLineId[];
+  const first = await bulkInsert(
+    tx.connection,
+    'order_line',
+    columns,
+    rows.map(({ orderId, line: l, effort }) => [
+      ...[orderId, l.assetId, l.visitId, l.minutes, JSON.stringify(l.verdict), JSON.stringify(l.promises)],
+      ...[effort?.fault, effort?.labourMinutes, effort?.partsCost, effort?.otherCost].map((x) => x ?? null),
+    ]),
+  );
+  const made = (await insertedIds(tx.connection, first, rows.length)) as OrderLineId[];
+  return rows.map(({ order, orderId, line }, i) => ({ order, orderId, line, id: made[i] as OrderLineId }));
 }
 
-/** The ids of each order's tasks. */
-async function writeTasks(tx: Tx, orders: readonly NewOrder[], ids: readonly OrderId[]): Promise<number[][]> {
-  const rows = orders.flatMap((o, i) => o.tasks.map((t, position) => [ids[i], position, t.text, t.mandatory ? 1 : 0]));
-  const first = await bulkInsert(tx.connection, 'order_task', ['order_id', 'position', 'text', 'mandatory'], rows);
-  const made = await insertedIds(tx.connection, first, rows.length);
-  let next = 0;
-  return orders.map((o) => made.slice(next, (next += o.tasks.length)));
+/** The ids of each order's tasks, line by line. */
+async function writeTasks(
+  tx: Tx,
+  lines: readonly Written[],
+  ids: readonly OrderId[],
+): Promise<ReadonlyMap<OrderId, number[]>> {
+  const next = new Map<OrderId, number>();
+  const tasks = lines.flatMap(({ orderId, id, line }) =>
+    line.tasks.map((t) => {
+      const position = next.get(orderId) ?? 0;
+      next.set(orderId, position + 1);
+      return { orderId, row: [orderId, id, position, t.text, t.mandatory ? 1 : 0] };
+    }),
+  );
+  const first = await bulkInsert(
+    tx.connection,
+    'order_task',
+    ['order_id', 'order_line_id', 'position', 'text', 'mandatory'],
+    tasks.map((t) => t.row),
+  );
+  const made = await insertedIds(tx.connection, first, tasks.length);
+  const of = new Map<OrderId, number[]>(ids.map((id) => [id, []]));
+  for (const [i, { orderId }] of tasks.entries()) of.get(orderId)?.push(made[i] as number);
+  return of;
 }
 
 const CLOCK_COLUMNS = {
@@ -162,15 +208,16 @@ const INSTANTS = new Set(['startedAt', 'dueAt', 'stoppedAt', 'lateFrom']);
 /** The book of calendars is needed only where something was promised. */
 async function writeClocks(
   tx: Tx,
-  rows: readonly { order: NewOrder; id: OrderId; line: OrderLineId; events: readonly OrderEvent[] }[],
+  lines: readonly Written[],
+  eventsOf: (id: OrderId) => readonly OrderEvent[],
   book: CalendarBook,
   now: Instant,
 ): Promise<void> {
-  const values = rows.flatMap(({ order, id, line, events }) =>
-    deriveClocks(order.startedAt, clockEventsOf(events), order.promises, book.timeOf, now).map((derived) => {
-      const { assetId, customerId, agreementId, zone } = order;
+  const values = lines.flatMap(({ order, orderId, line, id }) =>
+    deriveClocks(order.startedAt, clockEventsOf(eventsOf(orderId)), line.promises, book.timeOf, now).map((derived) => {
+      const { customerId, agreementId, zone } = order;
       const row: Record<string, unknown> = {
-        ...{ orderLineId: line, orderId: id, assetId, customerId, agreementId, zone },
+        ...{ orderLineId: id, orderId, assetId: line.assetId, customerId, agreementId, zone },
         ...storedClock(derived),
       };
       return Object.keys(CLOCK_COLUMNS).map((key) =>
@@ -185,7 +232,7 @@ async function writeClocks(
 async function nameOrders(tx: Tx, ids: readonly OrderId[]): Promise<void> {
   for (let i = 0; i < ids.length; i += 1000)
     await tx.connection.query(
-      'UPDATE visit v JOIN work_order o ON o.visit_id = v.id SET v.order_id = o.id WHERE o.id IN (?)',
+      'UPDATE visit v JOIN order_line l ON l.visit_id = v.id SET v.order_id = l.order_id WHERE l.order_id IN (?)',
       [ids.slice(i, i + 1000)],
     );
 }
@@ -204,38 +251,32 @@ export async function raiseMany(
   const standing = orders.map(standingOf);
   const ids = await writeOrderRows(tx, orders, standing);
   const lines = await writeLines(tx, orders, ids, standing);
-  const tasks = await writeTasks(tx, orders, ids);
-  const rows = orders.map((order, i) => ({
-    order,
-    id: ids[i] as OrderId,
-    line: lines[i] as OrderLineId,
-    events: order.events(tasks[i] ?? []),
-  }));
+  const tasks = await writeTasks(tx, lines, ids);
+  const happened = new Map(
+    orders.map((order, i) => [ids[i] as OrderId, order.events(tasks.get(ids[i] as OrderId) ?? [])]),
+  );
   await bulkInsert(
     tx.connection,
     'order_event',
     ['order_id', 'at', 'recorded_at', 'person_id', 'act'],
-    rows.flatMap(({ id, events }) =>
+    [...happened].flatMap(([id, events]) =>
       events.map((e) => [id, instantText(e.at), instantText(e.recordedAt), e.by, JSON.stringify(e.act)]),
     ),
   );
-  if (book) await writeClocks(tx, rows, book, now);
+  if (book) await writeClocks(tx, lines, (id) => happened.get(id) ?? [], book, now);
   await bookDraws(
     tx,
-    rows.flatMap(({ id, order }) => (order.draws ? [{ orderId: id, ...order.draws }] : [])),
+    lines.flatMap(({ orderId, id, line }) => (line.draws ? [{ orderId, lineId: id, ...line.draws }] : [])),
     now,
   );
   for (const kind of new Set(orders.map((o) => o.kind)))
     await copyForms(
       tx,
       kind,
-      rows
+      lines
         .filter(({ order }) => order.withForms && order.kind === kind)
-        .map(({ id, order }) => ({ orderId: id, assetId: order.assetId })),
+        .map(({ orderId, line }) => ({ orderId, assetId: line.assetId })),
     );
-  await nameOrders(
-    tx,
-    rows.filter(({ order }) => order.visitId !== null).map(({ id }) => id),
-  );
+  await nameOrders(tx, [...new Set(lines.filter(({ line }) => line.visitId !== null).map((l) => l.orderId))]);
   return ids;
 }

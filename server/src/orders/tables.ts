@@ -34,7 +34,6 @@ export const workOrder = mysqlTable(
       .notNull()
       .references(() => customer.id),
     agreementId: reference<AgreementId>(),
-    visitId: reference<VisitId>(),
     zone: varchar({ length: 60 }).notNull().$type<Zone>(),
     startedAt: instantColumn().notNull(),
     plannedFor: dateColumn(),
@@ -51,7 +50,6 @@ export const workOrder = mysqlTable(
     version: int().notNull().default(1),
   },
   (t) => [
-    uniqueIndex('work_order_visit').on(t.visitId),
     uniqueIndex('work_order_request').on(t.requestKey),
     index('work_order_stage').on(t.stage, t.id),
     index('work_order_customer').on(t.customerId, t.id),
@@ -70,6 +68,10 @@ export const orderLine = mysqlTable(
     assetId: reference<AssetId>()
       .notNull()
       .references(() => asset.id),
+    /** The visit it was raised for. One that was left undone may be raised again, on another order. */
+    visitId: reference<VisitId>(),
+    /** How long the work at its machine is expected to take. */
+    minutes: int(),
     verdict: jsonColumn<StoredVerdict | null>(),
     promises: jsonColumn<GivenPromises>().notNull(),
     /** What was wrong, in a word or two; with the effort it took, for whoever quotes the next one like it. */
@@ -88,6 +90,7 @@ export const orderTask = mysqlTable(
     orderId: reference<OrderId>()
       .notNull()
       .references(() => workOrder.id),
+    orderLineId: reference<OrderLineId>().notNull(),
     position: int().notNull(),
     text: varchar({ length: 200 }).notNull(),
     mandatory: int().notNull(),

@@ -187,6 +187,7 @@ type PlaceBody = {
   longitude: number | null;
   calendarId: CalendarId | null;
   depotId: DepotId | null;
+  joinDays: number | null;
   accessNote: string | null;
 };
 
@@ -213,6 +214,7 @@ export async function fieldsOf(tx: Tx, body: PlaceBody) {
     longitude: body.longitude,
     calendarId: body.calendarId,
     depotId: body.depotId,
+    joinDays: body.joinDays,
     accessNote: body.accessNote || null,
   };
 }

@@ -13,6 +13,8 @@ export type Place = {
   readonly address: { readonly value: string; readonly from: string } | null;
   readonly calendar: { readonly value: CalendarId; readonly from: string } | null;
   readonly depot: { readonly value: DepotId; readonly from: string } | null;
+  /** Within how many days visits make one order, and below which place. */
+  readonly join: { readonly days: number; readonly placeId: LocationId; readonly from: string } | null;
   readonly position: Position | null;
   readonly accessNote: { readonly value: string; readonly from: string } | null;
   readonly label: string;
@@ -25,6 +27,7 @@ const NOWHERE: Place = {
   address: null,
   calendar: null,
   depot: null,
+  join: null,
   position: null,
   accessNote: null,
   label: 'no place',
@@ -60,6 +63,7 @@ export async function placesOf(
         longitude: location.longitude,
         calendarId: location.calendarId,
         depotId: location.depotId,
+        joinDays: location.joinDays,
         accessNote: location.accessNote,
       })
       .from(location)
@@ -73,6 +77,7 @@ export async function placesOf(
     const address = inherit(path, 'address');
     const calendar = inherit(path, 'calendarId');
     const depot = inherit(path, 'depotId');
+    const join = inherit(path, 'joinDays');
     const [latitude, longitude] = [inherit(path, 'latitude'), inherit(path, 'longitude')];
     const accessNote = inherit(path, 'accessNote');
     return {
@@ -82,6 +87,7 @@ export async function placesOf(
       address: address && { value: address.value, from: address.from.name },
       calendar: calendar && { value: asId<CalendarId>(calendar.value), from: calendar.from.name },
       depot: depot && { value: asId<DepotId>(depot.value), from: depot.from.name },
+      join: join && { days: join.value, placeId: join.from.id, from: join.from.name },
       position: latitude && longitude && { latitude: latitude.value, longitude: longitude.value },
       accessNote: accessNote && { value: accessNote.value, from: accessNote.from.name },
       label: path.map((n) => n.name).join(' · '),

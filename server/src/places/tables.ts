@@ -20,6 +20,8 @@ export const location = mysqlTable(
     calendarId: reference<CalendarId>().references(() => calendar.id),
     /** Whose technicians come here. */
     depotId: reference<DepotId>().references(() => depot.id),
+    /** Visits below that fall due within so many days of the first make one order; 0: none; null: as above. */
+    joinDays: int(),
     accessNote: varchar({ length: 1000 }),
     retiredOn: dateColumn(),
     /** Ids from the top down to this node, "/1/5/9/": a subtree is a prefix. */
@@ -35,6 +37,7 @@ export const location = mysqlTable(
     index('location_full_name').on(t.fullName),
     index('location_name').on(t.name),
     index('location_import').on(t.importId),
+    index('location_join').on(t.joinDays),
     foreignKey({ columns: [t.parentId], foreignColumns: [t.id], name: 'location_parent_fk' }),
   ],
 );

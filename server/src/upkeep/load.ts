@@ -11,7 +11,7 @@ import { jobPlan } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { depot, depotCapacity, skill } from '../depots/tables.ts';
 import { OPEN_STAGES } from '#core/orders/index.ts';
-import { workOrder } from '../orders/tables.ts';
+import { orderLine, workOrder } from '../orders/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import type { Database, Db } from '../platform/database.ts';
@@ -61,10 +61,11 @@ function raisedHours(db: Db, scope: RunScope, from: LocalDate, to: LocalDate): P
       depotId: scheduleOutlook.depotId,
       skillId: jobPlan.skillId,
       week: weekOf(visit.planned, from),
-      minutes: sql<number>`sum(coalesce(${workOrder.minutes}, ${jobPlan.minutes}))`.mapWith(Number),
+      minutes: sql<number>`sum(coalesce(${orderLine.minutes}, ${jobPlan.minutes}))`.mapWith(Number),
     })
     .from(workOrder)
-    .innerJoin(visit, eq(visit.id, workOrder.visitId))
+    .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
+    .innerJoin(visit, eq(visit.id, orderLine.visitId))
     .innerJoin(schedule, eq(schedule.id, visit.scheduleId))
     .innerJoin(scheduleOutlook, eq(scheduleOutlook.scheduleId, visit.scheduleId))
     .innerJoin(jobPlan, eq(jobPlan.id, visit.jobPlanId))

@@ -3,7 +3,7 @@ import { group } from 'd3-array';
 import type { WorkingDays } from '#core/calendars/index.ts';
 import { eq, inArray } from 'drizzle-orm';
 import { type CoveredAsset, reachRank } from '#core/entitlement/index.ts';
-import type { DepotId, JobPlanId, ScheduleId } from '#core/ids.ts';
+import { asId, type DepotId, type JobPlanId, type ScheduleId } from '#core/ids.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';
 import {
   absorbVisits,
@@ -63,6 +63,8 @@ export type RunResult = {
 
 export const visitKey = (scheduleId: ScheduleId, nominal: LocalDate, part = 1): string =>
   `${scheduleId}/${nominal}/${part}`;
+/** The schedule of a visit, by the visit’s name. */
+export const leaderOf = (key: string): ScheduleId => asId<ScheduleId>(Number(key.slice(0, key.indexOf('/'))));
 export const keyOf = ({ row, visit: v }: Owed): string => visitKey(row.schedule.id, v.nominal, v.part);
 
 /** What the schedules of a run stand on, loaded together. */

@@ -54,6 +54,9 @@ function plannedOf(owed: Owed, absorbedBy: string | null, plans: RunResult['plan
     changed: v.changed,
     closed: closedOf(owed),
     absorbedBy,
+    joined: null,
+    ownPlanned: null,
+    ownRaise: null,
   };
 }
 
@@ -85,24 +88,27 @@ const PARTICULARS = {
   changed: 'changed',
   closed: 'closed',
   absorbedBy: 'absorbed_by',
+  joined: 'joined',
+  ownPlanned: 'own_planned',
+  ownRaise: 'own_raise',
 } as const satisfies Partial<Record<keyof Planned, string>>;
 const COLUMNS: Record<keyof Planned, string> = { ...DATES, ...PARTICULARS };
 const FIELDS = Object.keys(COLUMNS) as (keyof Planned)[];
 const DATE_FIELDS = Object.keys(DATES) as (keyof Planned)[];
 const PARTICULAR_FIELDS = Object.keys(PARTICULARS) as (keyof Planned)[];
 
-/** All of a row but which planning wrote it. Spelt out: it is asked for of every visit of the house. */
+/** All that its schedule says of a visit: not which planning wrote it, nor what it is joined with. Spelt out: it is asked for of every visit of the house. */
 const textOf = (p: Planned): string =>
-  `${p.scheduleId},${p.nominal},${p.part},${p.planned},${p.due},${p.raiseOn},${particularsOf(p)}`;
+  `${p.scheduleId},${p.nominal},${p.part},${p.ownPlanned ?? p.planned},${p.due},${p.ownRaise ?? p.raiseOn},${particularsOf(p)}`;
 const particularsOf = (p: Planned): string =>
   `${p.jobPlanId},${p.minutes},${p.crew},${p.technicianId},${p.changed},${p.closed},${p.absorbedBy}`;
 const digestOf = (visits: readonly Planned[]): string =>
   createHash('sha1').update(visits.map(textOf).join(';')).digest('base64');
 
-/** Of schedules that differ all rows are written anew; a row that is as it was keeps the number of the planning that wrote it. */
+/** Of schedules that differ all rows are written anew; a row that is as it was keeps the planning that wrote it, and what it is joined with. */
 function rowsAnew(wanted: readonly Planned[], held: readonly Planned[]): Planned[] {
-  const before = new Map(held.map((p) => [textOf(p), p.written]));
-  return wanted.map((w) => ({ ...w, written: before.get(textOf(w)) ?? w.written }));
+  const before = new Map(held.map((p) => [textOf(p), p]));
+  return wanted.map((w) => before.get(textOf(w)) ?? w);
 }
 
 async function writePlanned(tx: Tx, rows: readonly Planned[]): Promise<void> {

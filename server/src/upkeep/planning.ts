@@ -9,6 +9,7 @@ import { MAX_LOOK_AHEAD_DAYS } from '#core/upkeep/index.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { announce, KEEP_MS, OVERLAP_IDS } from '../platform/live.ts';
 import { change } from '../platform/tables.ts';
+import { keepJoined } from './joined.ts';
 import { keepMembers, type Touched } from './members.ts';
 import { planAll, planSchedules, type PlanAsk } from './plan.ts';
 import { dayCounts } from './proposals.ts';
@@ -182,6 +183,7 @@ async function carryOut(database: Database, behind: Behind, state: State, fence:
   const ask: PlanAsk = { horizon, written: fence, now, hold: holdOf(fence) };
   const count = which === 'all' ? await planAll(database, ask) : which.length;
   if (which !== 'all') await planSchedules(database, which, ask);
+  await keepJoined(database, which, ask);
   const last = Math.max(state.changeId, ...changes.map((c) => c.id));
   const seen = [...state.seen, ...changes.map((c) => c.id)].filter((id) => id > last - 2 * OVERLAP_IDS);
   const counts = await dayCounts(database.db, today);

@@ -1,5 +1,5 @@
 // What a run to a date would raise, read from the plan: a page of proposals with what speaks against each, and how many there are of what.
-import { and, asc, eq, gt, inArray, isNull, like, lte, or, sql, type SQL } from 'drizzle-orm';
+import { and, asc, eq, gt, inArray, isNotNull, isNull, like, lte, or, sql, type SQL } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import type { ScheduleId } from '#core/ids.ts';
 import { OPEN_STAGES } from '#core/orders/index.ts';
@@ -24,7 +24,7 @@ import { orderLine, workOrder } from '../orders/tables.ts';
 import { location } from '../places/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { beyondRights, NONE_BEYOND, type Beyond } from './beyond.ts';
-import { visitKey } from './owed.ts';
+import { leaderOf, visitKey } from './owed.ts';
 import { plannedVisit, schedule, scheduleOutlook, upkeepSetting, visit, type DayCounts } from './tables.ts';
 
 export const levelsOf = async (db: Db): Promise<ExceptionLevels> => levelsWith(await db.select().from(upkeepSetting));
@@ -75,7 +75,8 @@ const holdsWhere = ({ today, beyond }: Pick<RunAsk, 'today' | 'beyond'>): Readon
   'needs yes': sql`${schedule.needsYes}`,
   'no skill': sql`${lacking} is not null`,
   'window closed': sql`${p.closed} = 'window'`,
-  'day closed': sql`${p.closed} = 'day'`,
+  // Joined with others it is done on a day that is open.
+  'day closed': sql`(${p.closed} = 'day' and ${p.joined} is null)`,
   'due passed': sql`(${p.due} < ${today} and ${windowTo} >= ${today})`,
   'open order': withOpenOrder,
   'out of service': sql`${asset.state} = 'out of service'`,
@@ -141,7 +142,10 @@ const COLUMNS = {
   raiseOn: p.raiseOn,
   written: p.written,
   changed: p.changed,
-  closed: p.closed,
+  closed: sql<'day' | 'window' | null>`if(${p.closed} = 'day' and ${p.joined} is not null, null, ${p.closed})`,
+  joined: p.joined,
+  ownPlanned: p.ownPlanned,
+  ownRaise: p.ownRaise,
   minutes: minutesOf,
   crew: sql<number>`coalesce(${p.crew}, ${schedule.crew})`,
   earlyDays: schedule.earlyDays,
@@ -278,14 +282,32 @@ export async function nextWindow(db: Db, { to }: RunAsk, after: ScheduleId): Pro
   return rows.length < WINDOW || ids.length === 1 ? ids : ids.filter((id) => id !== last);
 }
 
-/** The proposals of some schedules that are ready to be raised, by schedule. */
+/**
+ * The proposals of a stretch of schedules that are ready to be raised, by schedule. Visits that one order is raised for come with the
+ * schedule that names it, wherever the others stand.
+ */
 export async function readyOf(db: Db, ask: RunAsk, ids: readonly ScheduleId[]): Promise<Proposed[]> {
-  const rows = await fromPlan(db).where(
-    and(inArray(p.scheduleId, [...ids]), proposed(ask), standingWhere(ask, 'ready')),
-  );
-  return rows
+  const own = new Set<ScheduleId>(ids);
+  const named = await db
+    .selectDistinct({ joined: p.joined })
+    .from(p)
+    .where(and(inArray(p.scheduleId, [...ids]), isNotNull(p.joined), lte(p.raiseOn, ask.to)));
+  const names = named.flatMap(({ joined }) => (joined && own.has(leaderOf(joined)) ? [joined] : []));
+  const ready = and(proposed(ask), standingWhere(ask, 'ready'));
+  const rows = await fromPlan(db).where(and(inArray(p.scheduleId, [...ids]), isNull(p.joined), ready));
+  const joined = names.length === 0 ? [] : await fromPlan(db).where(and(inArray(p.joined, names), ready));
+  return [...rows, ...joined]
     .map((row) => proposedOf(row, ask))
     .sort((a, b) => a.scheduleId - b.scheduleId || (a.nominal < b.nominal ? -1 : 1));
+}
+
+/** With those that are ready and raised by the same orders. */
+export async function withJoined(db: Db, ask: RunAsk, rows: readonly Proposed[]): Promise<Proposed[]> {
+  const names = [...new Set(rows.flatMap((r) => r.joined ?? []))];
+  if (names.length === 0) return [...rows];
+  const known = new Set(rows.map(keyOfRow));
+  const others = await fromPlan(db).where(and(inArray(p.joined, names), proposed(ask), standingWhere(ask, 'ready')));
+  return [...rows, ...others.filter((o) => !known.has(keyOfRow(o))).map((o) => proposedOf(o, ask))];
 }
 
 export type RunCounts = DayCounts & {

@@ -1,14 +1,17 @@
 // Raising visits, a batch in one transaction, exactly once: the unique key (schedule, nominal date, part) decides, and each is worked
 // out once more from what is written at that moment.
 import { randomUUID } from 'node:crypto';
+import { group } from 'd3-array';
 import { and, eq, inArray, lte, sql } from 'drizzle-orm';
 import { sayVerdict } from '#core/entitlement/index.ts';
 import type { RunId, VisitId } from '#core/ids.ts';
 import { sayDate, sayTimeOfDay, type Instant, type LocalDate } from '#core/time/index.ts';
+import { staysJoined } from '#core/upkeep/index.ts';
 import { visitVerdicts, type DecidedVisit } from '../entitlement/index.ts';
-import { raiseMany, type NewOrder } from '../orders/index.ts';
+import { raiseMany, type NewLine, type NewOrder } from '../orders/index.ts';
 import { bulkInsert, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
+import { joiningOf } from './joined.ts';
 import { computeRun, keyOf, type Owed, type RunResult, visitKey } from './owed.ts';
 import { keyOfRow, type Proposed, type RunOver } from './proposals.ts';
 import { VISIT_COLUMNS, visitValues, whileLetGoOn, whileToCome } from './rows.ts';
@@ -43,47 +46,65 @@ async function claimVisits(tx: Tx, batch: readonly Owed[], runId: RunId): Promis
 }
 
 /** What the order is told with: when it is due, the day and time that are wanted, and what to remember. */
-function sayRaised({ schedule: { timeOfDay, reminder } }: Owed['row'], { due, planned }: Owed['visit']): string {
+function sayRaised(claimed: readonly Claimed[]): string {
+  const visits = claimed.map(({ owed }) => owed.visit);
+  const once = <T>(values: readonly T[]): T[] => [...new Set(values)];
+  const due = once(visits.map((v) => v.due)).sort();
+  const planned = visits[0]?.planned;
+  const times = once(claimed.flatMap(({ owed }) => owed.row.schedule.timeOfDay ?? [])).sort((a, b) => a - b);
   const wanted = [
-    planned === due ? null : `on ${sayDate(planned)}`,
-    timeOfDay === null ? null : `at ${sayTimeOfDay(timeOfDay)}`,
+    planned === undefined || visits.every((v) => v.due === planned) ? null : `on ${sayDate(planned)}`,
+    times.length === 0 ? null : `at ${times.map(sayTimeOfDay).join(' and ')}`,
   ].filter((x) => x !== null);
-  return [`upkeep due ${sayDate(due)}`, wanted.length > 0 && `wanted ${wanted.join(' ')}`, reminder]
+  const what = claimed.length === 1 ? 'upkeep' : `upkeep of ${claimed.length} machines`;
+  return [
+    `${what} due ${due.map((d) => sayDate(d)).join(', ')}`,
+    wanted.length > 0 && `wanted ${wanted.join(' ')}`,
+    ...once(claimed.map(({ owed }) => owed.row.schedule.reminder)),
+  ]
     .filter(Boolean)
     .join('; ');
 }
 
-/** The order of a visit. */
-function orderOf(
-  { visitId, owed: { row, place, visit: v } }: Claimed,
-  { verdict }: DecidedVisit,
-  plans: RunResult['plans'],
-  who: Person,
-  now: Instant,
-): NewOrder {
-  const plan = plans.get(v.jobPlanId);
+type Decision = { readonly claimed: Claimed; readonly verdict: DecidedVisit['verdict'] };
+
+function titleOf(jobs: readonly string[]): string {
+  const [first = ''] = jobs;
+  if (jobs.length === 1) return first;
+  return jobs.every((job) => job === first) ? `${first}, ${jobs.length} machines` : `Upkeep of ${jobs.length} machines`;
+}
+
+/** The order of the visits it is raised for, a line for each. */
+function orderOf(own: readonly Decision[], plans: RunResult['plans'], who: Person, now: Instant): NewOrder {
+  const { row, place } = (own[0] as Decision).claimed.owed;
+  const lines = own.map(({ claimed: { visitId, owed }, verdict }): NewLine => {
+    const { visit: v } = owed;
+    return {
+      assetId: owed.row.schedule.assetId,
+      visitId,
+      minutes: v.minutes,
+      verdict: { verdict, sentence: sayVerdict(verdict), promise: '' },
+      promises: {},
+      draws: { on: v.due, draws: verdict.draws },
+      tasks: plans.get(v.jobPlanId)?.tasks ?? [],
+    };
+  });
   return {
     kind: 'preventive',
-    title: plan?.name ?? '',
+    title: titleOf(own.map(({ claimed }) => plans.get(claimed.owed.visit.jobPlanId)?.name ?? '')),
     priority: 4,
     customerId: row.customerId,
     agreementId: row.agreement.id,
-    visitId,
     zone: place.zone ?? who.zone,
     startedAt: now,
-    minutes: v.minutes,
-    assetId: row.schedule.assetId,
-    verdict: { verdict, sentence: sayVerdict(verdict), promise: '' },
-    promises: {},
-    draws: { on: v.due, draws: verdict.draws },
-    tasks: plan?.tasks ?? [],
+    lines,
     withForms: true,
     events: () => [
       {
         at: now,
         recordedAt: now,
         by: who.id === 0 ? null : who.id,
-        act: { kind: 'raised', text: sayRaised(row, v) },
+        act: { kind: 'raised', text: sayRaised(own.map((o) => o.claimed)) },
       },
     ],
   };
@@ -117,22 +138,53 @@ async function takeFromPlan(tx: Tx, owed: readonly Owed[]): Promise<void> {
   await tx.db.update(scheduleOutlook).set({ digest: null }).where(inArray(scheduleOutlook.scheduleId, ids));
 }
 
+const ownDay = (row: Proposed): LocalDate => row.ownPlanned ?? row.planned;
+
 /** What of a batch is still owed as it was planned, and why the rest is not. */
 function lookAgain(batch: readonly Proposed[], { owed, absorbed }: Pick<RunResult, 'owed' | 'absorbed'>) {
   const byKey = new Map(owed.map((o) => [keyOf(o), o]));
   const taken = new Set(absorbed.map((a) => keyOf(a.of)));
-  const still: Owed[] = [];
+  const still: Still[] = [];
   const changed: { readonly row: Proposed; readonly reason: string }[] = [];
   for (const row of batch) {
     const found = byKey.get(keyOfRow(row));
     if (!found) {
       const reason = taken.has(keyOfRow(row)) ? 'a larger visit does its work' : 'it is owed no more';
       changed.push({ row, reason });
-    } else if (found.visit.planned !== row.planned || found.visit.due !== row.due) {
+    } else if (found.visit.planned !== ownDay(row) || found.visit.due !== row.due) {
       changed.push({ row, reason: `it is planned for ${sayDate(found.visit.planned)} now; look at it again` });
-    } else still.push(found);
+    } else still.push({ row, owed: { ...found, visit: { ...found.visit, planned: row.planned } } });
   }
-  return { still, changed };
+  const parted = partedOf(still);
+  return {
+    still: still.filter(({ row }) => !parted.has(row.joined ?? '')),
+    changed: [
+      ...changed,
+      ...still
+        .filter(({ row }) => parted.has(row.joined ?? ''))
+        .map(({ row }) => ({
+          row,
+          reason: 'it shares no day any more with those it was planned with; look at it again',
+        })),
+    ],
+  };
+}
+type Still = { readonly row: Proposed; readonly owed: Owed };
+
+/** Orders whose visits are not to be done together any more: their place says otherwise, or it is closed on that day. */
+function partedOf(still: readonly Still[]): ReadonlySet<string> {
+  const parted = new Set<string>();
+  for (const [name, own] of group(still, ({ row }) => row.joined ?? '')) {
+    const [first] = own;
+    if (name === '' || !first) continue;
+    const visits = own.map(({ row }) => joiningOf(row, row));
+    const { place, workingDays } = first.owed;
+    const isOpen = (day: LocalDate): boolean => workingDays.isWorkingDay(day);
+    const atOnePlace = own.every(({ owed }) => owed.place.join?.placeId === place.join?.placeId);
+    if (!place.join || !atOnePlace || !staysJoined(visits, first.row.planned, place.join.days, isOpen))
+      parted.add(name);
+  }
+  return parted;
 }
 
 /** Visits held until a day that has come are held no more; one that is held anew meanwhile stays. */
@@ -160,16 +212,20 @@ export async function raiseBatch(
   now: Instant,
 ): Promise<Raised> {
   const ids = [...new Set(batch.map((b) => b.scheduleId))];
-  const latest = batch.reduce((a, b) => (a > b.raiseOn ? a : b.raiseOn), to);
+  const raiseOf = (row: Proposed): LocalDate => row.ownRaise ?? row.raiseOn;
+  const latest = batch.reduce((a, b) => (a > raiseOf(b) ? a : raiseOf(b)), to);
   const result = await computeRun(tx.db, latest, { ids });
   const { still, changed } = lookAgain(batch, result);
   await endHolds(tx, batch, today);
-  const claimed = await claimVisits(tx, still, runId);
+  const claimed = await claimVisits(
+    tx,
+    still.map((s) => s.owed),
+    runId,
+  );
   const mine = new Set(claimed.map((c) => keyOf(c.owed)));
-  const planned = new Map(batch.map((row) => [keyOfRow(row), row]));
   const already = still
-    .filter((o) => !mine.has(keyOf(o)))
-    .map((o) => ({ row: planned.get(keyOf(o)) as Proposed, reason: 'it was held, raised or let go meanwhile' }));
+    .filter(({ owed }) => !mine.has(keyOf(owed)))
+    .map(({ row }) => ({ row, reason: 'it was held, raised or let go meanwhile' }));
   await takeFromPlan(
     tx,
     claimed.map((c) => c.owed),
@@ -180,9 +236,14 @@ export async function raiseBatch(
     tx.db,
     claimed.map(({ owed }) => ({ assetId: owed.row.schedule.assetId, due: owed.visit.due })),
   );
+  const names = new Map(batch.map((row) => [keyOfRow(row), row.joined ?? keyOfRow(row)]));
+  const orders = group(
+    claimed.map((c, i): Decision => ({ claimed: c, verdict: (decided[i] as DecidedVisit).verdict })),
+    ({ claimed: { owed } }) => names.get(keyOf(owed)),
+  );
   const orderIds = await raiseMany(
     tx,
-    claimed.map((c, i) => orderOf(c, decided[i] as DecidedVisit, result.plans, who, now)),
+    [...orders.values()].map((own) => orderOf(own, result.plans, who, now)),
     null,
     now,
   );

@@ -1,6 +1,6 @@
 // Runs that raise: begun by a person or at night, worked off in batches, each with its progress in its own transaction. Whoever carries
 // one out holds its lease; a run that was left is taken up by the next server, from the last batch that stands.
-import { ascending } from 'd3-array';
+import { ascending, group } from 'd3-array';
 import { and, asc, desc, eq, inArray, isNull, lt, or, sql } from 'drizzle-orm';
 import * as contracts from '#api/upkeep.ts';
 import type { RunId, ScheduleId } from '#core/ids.ts';
@@ -22,6 +22,7 @@ import {
   proposalsNamed,
   readyOf,
   runAsk,
+  withJoined,
   type Proposed,
   type RunAsk,
 } from './proposals.ts';
@@ -166,8 +167,17 @@ async function raiseLot({ database, run, who, ask }: Working, lot: readonly Prop
 
 const byDue = (a: Proposed, b: Proposed): number => ascending(a.due, b.due);
 
+/** In the order given, those of one order always in one lot. */
 async function inLots(working: Working, rows: readonly Proposed[]): Promise<void> {
-  for (let i = 0; i < rows.length; i += BATCH) await raiseLot(working, rows.slice(i, i + BATCH));
+  let lot: Proposed[] = [];
+  for (const order of group(rows, (row) => row.joined ?? keyOfRow(row)).values()) {
+    if (lot.length > 0 && lot.length + order.length > BATCH) {
+      await raiseLot(working, lot);
+      lot = [];
+    }
+    lot.push(...order);
+  }
+  if (lot.length > 0) await raiseLot(working, lot);
 }
 
 /** Those that a person ticked: what is not ready of them is named with what it waits for. */
@@ -204,7 +214,11 @@ async function raiseAllReady(working: Working): Promise<void> {
   const counted = new Set(beyond.counted.map(keyOfRow));
   for (let i = 0; i < beyond.counted.length; i += BATCH) {
     const some = await proposalsNamed(db, ask, beyond.counted.slice(i, i + BATCH));
-    const lot = some.filter((row) => row.standing === 'ready');
+    const lot = await withJoined(
+      db,
+      ask,
+      some.filter((row) => row.standing === 'ready'),
+    );
     await inLots(working, lot.sort(byDue));
   }
   const next = async (after: ScheduleId) => {

@@ -248,11 +248,16 @@ export const plannedVisit = mysqlTable(
     closed: mysqlEnum(['day', 'window']),
     /** The larger visit that does its work, by schedule and date. */
     absorbedBy: varchar({ length: 40 }),
+    /** The order it is raised with, by the first of its visits: `planned` and `raiseOn` are that order's then. */
+    joined: varchar({ length: 40 }),
+    ownPlanned: dateColumn(),
+    ownRaise: dateColumn(),
   },
   (t) => [
     primaryKey({ columns: [t.scheduleId, t.nominal, t.part] }),
     index('planned_visit_raise').on(t.raiseOn),
     index('planned_visit_planned').on(t.planned, t.scheduleId),
+    index('planned_visit_joined').on(t.joined),
   ],
 );
 

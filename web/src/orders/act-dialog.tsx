@@ -12,8 +12,8 @@ import { Dialog } from '../shell/dialog.tsx';
 import { ordersApi } from './endpoints.ts';
 import { TechnicianField } from './technician-field.tsx';
 
-/** Tasks and forms are recorded where they stand; everything else is asked for in a dialog. */
-export type Kind = Exclude<ActIn['kind'], 'task' | 'form'>;
+/** Tasks, forms and machines are recorded where they stand; everything else is asked for in a dialog. */
+export type Kind = Exclude<ActIn['kind'], 'task' | 'form' | 'line'>;
 const ACTS: Record<Kind, string> = {
   planned: 'Plan the order',
   sent: 'Send the order',

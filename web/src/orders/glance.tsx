@@ -47,9 +47,10 @@ export function OrderGlance({ id }: { id: number }) {
                 </p>
               </div>
             )}
-            {order.verdict && (
+            {order.lines.length > 1 && <p className="quiet">and {order.lines.length - 1} more</p>}
+            {line?.verdict && (
               <div className="mt-4 border-t border-hairline pt-3 text-[0.93rem]">
-                <CoverVerdict sentence={order.verdict.sentence} promise="" considered={order.verdict.considered} />
+                <CoverVerdict sentence={line.verdict.sentence} promise="" considered={line.verdict.considered} />
               </div>
             )}
             <ol className="mt-4 border-t border-hairline pt-3 text-[0.93rem]">

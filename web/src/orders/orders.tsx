@@ -34,7 +34,8 @@ function Row({ order, chosen, to }: { order: OrderRow; chosen: boolean; to: stri
             <span className="serial shrink-0">{orderNumber(order.id)}</span>
           </span>
           <span className="quiet block truncate">
-            <span className="serial">{order.tag}</span> · {order.customer}
+            <span className="serial">{order.tag}</span>
+            {order.machines > 1 && ` and ${order.machines - 1} more`} · {order.customer}
           </span>
           {order.nextClock ? (
             <span className={`block truncate text-[0.87rem] ${TONE[marginOf(order.nextClock)]}`}>

@@ -5,9 +5,9 @@ import { orderNumber } from '#api/shapes.ts';
 import { type Zone } from '#core/time/index.ts';
 import { MarginBar } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
-import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
 import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
+import { Machines } from './machines.tsx';
 import { Tasks } from './tasks.tsx';
 import { ActButtons } from './acts.tsx';
 import { OrderForms } from './forms.tsx';
@@ -77,59 +77,6 @@ function Clocks({ order }: { order: OrderPage }) {
   );
 }
 
-/** The visit it was raised for, and whether it was done in time. */
-function OwedVisit({ visit, minutes }: { visit: NonNullable<OrderPage['visit']>; minutes: number | null }) {
-  const { completedOn, windowFrom, windowTo } = visit;
-  const isInWindow = completedOn !== null && completedOn >= windowFrom && completedOn <= windowTo;
-  return (
-    <section>
-      <h2>Upkeep visit</h2>
-      <p>
-        Owed under{' '}
-        <Link className="link-ink" to={`/agreements/${visit.agreementId}`}>
-          {visit.agreement}
-        </Link>
-        : due {sayDate(visit.due)}, in time from {sayDate(visit.windowFrom)} to {sayDate(visit.windowTo)}.
-        {completedOn ? ` Done ${sayDate(completedOn)}, ${isInWindow ? 'in window' : 'outside its window'}.` : ''}{' '}
-        {minutes ? `Planned for ${sayMinutes(minutes)}.` : ''}
-      </p>
-      {visit.beyond && (
-        <p>
-          <strong className="font-semibold">Not borne by {visit.agreement}:</strong> {visit.beyond}.
-        </p>
-      )}
-    </section>
-  );
-}
-
-function Machines({ order }: { order: OrderPage }) {
-  return (
-    <section>
-      <h2>Assets</h2>
-      {order.lines.map((l) => (
-        <p key={l.id}>
-          {l.className} {l.model}{' '}
-          <Link className="serial link-ink" to={`/assets/${l.assetId}`}>
-            {l.tag}
-          </Link>{' '}
-          <span className="quiet">
-            <span className="serial">{l.serial}</span> · {l.place}
-          </span>
-        </p>
-      ))}
-      <p className="quiet mt-1">
-        {order.address ? (
-          <>
-            {order.address.value} (from {order.address.from})
-          </>
-        ) : (
-          'No address is known: give one to the place or the customer.'
-        )}
-      </p>
-    </section>
-  );
-}
-
 function Happened({ order }: { order: OrderPage }) {
   const zone = order.zone as Zone;
   return (
@@ -183,14 +130,6 @@ export function Record({ order }: { order: OrderPage }) {
       {order.clocks.length > 0 && <Clocks order={order} />}
       <div className="mt-5 grid grid-cols-[1fr_1fr] gap-x-10 gap-y-6">
         <div className="space-y-6">
-          {order.verdict && (
-            <section>
-              <h2>Cover, as decided when raised</h2>
-              <CoverVerdict {...order.verdict} />
-              <Reminders texts={order.reminders} />
-            </section>
-          )}
-          {order.visit && <OwedVisit visit={order.visit} minutes={order.minutes} />}
           <Machines order={order} />
           {order.took && <Took took={order.took} />}
           <Tasks order={order} />

@@ -32,6 +32,7 @@ export function PlaceForm({
     accessNote: node?.accessNote ?? null,
     calendarId: node?.calendarId ?? null,
     depotId: node?.depotId ?? null,
+    joinDays: node?.joinDays ?? null,
     latitude: node?.latitude ?? null,
     longitude: node?.longitude ?? null,
     parentId: parent?.id ?? null,
@@ -74,7 +75,13 @@ export function PlaceForm({
               ...(reference?.depots ?? []).map((d) => [d.id, d.name] as const),
             ]}
           />
-          <span />
+          <WireNumber
+            name="joinDays"
+            label="Visits join within, days"
+            empty={null}
+            min={0}
+            hint="Due so near each other they make one order. 0: never. Empty: from above."
+          />
           <WireNumber name="latitude" label="Latitude" empty={null} step="any" />
           <WireNumber name="longitude" label="Longitude" empty={null} step="any" />
         </div>

@@ -16,6 +16,9 @@ import { Files } from '../files/index.ts';
 
 type Floating = 'change' | 'add' | 'move' | 'merge' | 'share';
 
+const sayJoin = (days: number): string =>
+  days === 0 ? 'never' : `into one order, when due within ${days} ${days === 1 ? 'day' : 'days'} of each other`;
+
 /** What holds at a place, and which place above gives it. */
 function Inherited({ place }: { place: PlacePage }) {
   const rows: [string, { value: string; from: string } | null, string][] = [
@@ -23,6 +26,11 @@ function Inherited({ place }: { place: PlacePage }) {
     ['Time zone', place.inherited.zone, '✕ none: nothing can be due here'],
     ['Calendar', place.inherited.calendar, 'none: every day counts'],
     ['Depot', place.inherited.depot, 'none: nobody’s load'],
+    [
+      'Visits join',
+      place.inherited.join && { value: sayJoin(place.inherited.join.value), from: place.inherited.join.from },
+      'never: each is an order of its own',
+    ],
     ['Access', place.inherited.accessNote, 'no notes'],
   ];
   return (

@@ -302,7 +302,16 @@ describe('a place', () => {
     await user.click(press('Add the place'));
     await isClosed();
     expect(body()).toEqual({
-      ...{ name: 'Floor 9', address: null, zone: null, accessNote: null, calendarId: 3, depotId: null, latitude: 41.5 },
+      ...{
+        name: 'Floor 9',
+        address: null,
+        zone: null,
+        accessNote: null,
+        calendarId: 3,
+        depotId: null,
+        joinDays: null,
+        latitude: 41.5,
+      },
       ...{ longitude: null, parentId: 41, customerId: 2 },
     });
   });

@@ -1,0 +1,199 @@
+// The machines of an order: one, or several that a visit each brought together, every one with its own window, cover and result.
+import { group } from 'd3-array';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { recordAct, type OrderPage } from '#api/orders.ts';
+import { isFinished } from '#core/orders/index.ts';
+import { GeneralError } from '../parts/fields.tsx';
+import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
+import { sayDate, sayMinutes } from '../parts/words.ts';
+import { useReader } from '../shell/reader.tsx';
+import { LeaveForm, useRecordNow } from './tasks.tsx';
+
+type Line = OrderPage['lines'][number];
+type OwedVisit = NonNullable<Line['visit']>;
+
+const isInWindow = ({ completedOn, windowFrom, windowTo }: OwedVisit): boolean =>
+  completedOn !== null && completedOn >= windowFrom && completedOn <= windowTo;
+
+/** The visit it was raised for, and whether it was done in time. */
+function Owed({ visit, minutes }: { visit: OwedVisit; minutes: number | null }) {
+  const { completedOn, windowFrom, windowTo } = visit;
+  return (
+    <section>
+      <h2>Upkeep visit</h2>
+      <p>
+        Owed under{' '}
+        <Link className="link-ink" to={`/agreements/${visit.agreementId}`}>
+          {visit.agreement}
+        </Link>
+        : due {sayDate(visit.due)}, in time from {sayDate(windowFrom)} to {sayDate(windowTo)}.
+        {completedOn ? ` Done ${sayDate(completedOn)}, ${isInWindow(visit) ? 'in window' : 'outside its window'}.` : ''}{' '}
+        {minutes ? `Planned for ${sayMinutes(minutes)}.` : ''}
+      </p>
+      {visit.beyond && (
+        <p>
+          <strong className="font-semibold">Not borne by {visit.agreement}:</strong> {visit.beyond}.
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Address({ order }: { order: OrderPage }) {
+  return (
+    <p className="quiet mt-1">
+      {order.address ? (
+        <>
+          {order.address.value} (from {order.address.from})
+        </>
+      ) : (
+        'No address is known: give one to the place or the customer.'
+      )}
+    </p>
+  );
+}
+
+const AssetLink = ({ line }: { line: Line }) => (
+  <Link className="serial link-ink" to={`/assets/${line.assetId}`}>
+    {line.tag}
+  </Link>
+);
+
+function OneMachine({ order, line }: { order: OrderPage; line: Line }) {
+  return (
+    <section>
+      <h2>Asset</h2>
+      <p>
+        {line.className} {line.model} <AssetLink line={line} />{' '}
+        <span className="quiet">
+          <span className="serial">{line.serial}</span> · {line.place}
+        </span>
+      </p>
+      <Address order={order} />
+    </section>
+  );
+}
+
+function saidResult({ left, visit }: Line): string {
+  if (left !== null) return `left undone: ${left}`;
+  if (!visit) return '';
+  if (visit.completedOn === null) return 'to do';
+  return `done ${sayDate(visit.completedOn)}, ${isInWindow(visit) ? 'in window' : 'outside its window'}`;
+}
+
+function MachineRow({ order, line }: { order: OrderPage; line: Line }) {
+  const { visit, left } = line;
+  const [leaving, setLeaving] = useState(false);
+  const { errors, recordNow } = useRecordNow(order);
+  const closed = isFinished(order.stage) || !useReader().may(recordAct);
+  const act = { kind: 'line', lineId: line.id, text: '' } as const;
+  return (
+    <>
+      <tr>
+        <td>
+          <AssetLink line={line} /> {line.className}
+          <span className="quiet block">
+            {line.model} · {line.place}
+          </span>
+        </td>
+        <td className="whitespace-nowrap">
+          {visit && (
+            <>
+              due {sayDate(visit.due)}
+              <span className="quiet block">
+                in time {sayDate(visit.windowFrom)} to {sayDate(visit.windowTo)}
+              </span>
+            </>
+          )}
+        </td>
+        <td>
+          {left === null ? saidResult(line) : <strong className="font-semibold">{saidResult(line)}</strong>}
+          {!closed && (
+            <button
+              className="quiet link-ink block"
+              onClick={() => (left === null ? setLeaving(true) : void recordNow({ ...act, outcome: 'to do' }))}
+              aria-label={left === null ? `Leave ${line.tag}…` : `Do ${line.tag} after all`}
+            >
+              {left === null ? 'leave…' : 'do it after all'}
+            </button>
+          )}
+          <GeneralError errors={errors} />
+        </td>
+      </tr>
+      {leaving && (
+        <tr>
+          <td colSpan={3}>
+            <LeaveForm
+              order={order}
+              act={{ ...act, outcome: 'left' }}
+              name={`Leave ${line.tag}`}
+              label="Why the machine is left undone; its visit is owed again, held with this reason"
+              onDone={() => setLeaving(false)}
+            />
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
+
+/** The same cover is said once for all machines it holds for. */
+function Covers({ order }: { order: OrderPage }) {
+  const covered = order.lines.filter((l) => l.verdict !== null);
+  if (covered.length === 0) return null;
+  return (
+    <section>
+      <h2>Cover, as decided when raised</h2>
+      {[...group(covered, (l) => JSON.stringify(l.verdict)).entries()].map(([said, lines], _, all) => {
+        const [{ verdict }] = lines as [Line];
+        return (
+          <div key={said} className="mt-1">
+            {all.length > 1 && <p className="serial quiet">{lines.map((l) => l.tag).join(', ')}</p>}
+            {verdict && <CoverVerdict {...verdict} />}
+          </div>
+        );
+      })}
+      <Reminders texts={order.reminders} />
+    </section>
+  );
+}
+
+export function Machines({ order }: { order: OrderPage }) {
+  const [only, ...others] = order.lines;
+  if (!only) return null;
+  if (others.length === 0)
+    return (
+      <>
+        <Covers order={order} />
+        {only.visit && <Owed visit={only.visit} minutes={order.minutes} />}
+        <OneMachine order={order} line={only} />
+      </>
+    );
+  return (
+    <>
+      <section>
+        <h2>
+          {order.lines.length} machines{' '}
+          <span className="quiet font-normal">{order.minutes ? `planned for ${sayMinutes(order.minutes)}` : ''}</span>
+        </h2>
+        <table className="dense mt-1">
+          <thead>
+            <tr>
+              <th>Asset</th>
+              <th>Visit</th>
+              <th>Result</th>
+            </tr>
+          </thead>
+          <tbody>
+            {order.lines.map((line) => (
+              <MachineRow key={line.id} order={order} line={line} />
+            ))}
+          </tbody>
+        </table>
+        <Address order={order} />
+      </section>
+      <Covers order={order} />
+    </>
+  );
+}
