@@ -20,6 +20,8 @@ const seriesVisit = v.object({
   crew: v.nullable(v.number()),
   /** How it differs from what the rule says, in words; null where it does not. */
   changed: v.nullable(v.string()),
+  /** How many other visits the same order is raised for, on the same day. */
+  joins: v.number(),
   state: v.picklist(['to come', 'left out', 'raised', 'done', 'declined', 'absorbed', 'called off']),
   orderId: v.nullable(v.number()),
 });

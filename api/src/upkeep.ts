@@ -49,6 +49,8 @@ const proposal = v.object({
   openOrderId: v.nullable(v.number()),
   /** What the agreement wants said whenever something is raised from it; empty for nothing. */
   reminder: v.string(),
+  /** How many other visits the same order is raised for, on the same day. */
+  joins: v.number(),
 });
 export type Proposal = v.InferOutput<typeof proposal>;
 const nothing = v.object({

@@ -259,6 +259,10 @@ export async function writeLives(
       reference.calendars[zone],
       zone,
     ]);
+  // Two sites want their machines done on one day.
+  await connection.query(
+    "UPDATE location SET join_days = 7 WHERE parent_id IS NULL AND name IN ('São Brás Hospital', 'Molinho Incubator')",
+  );
   await connection.query(
     "UPDATE location SET access_note = 'Key box at the loading dock; the code is with the porter.' WHERE parent_id IS NULL AND id % 3 = 0",
   );

@@ -1,15 +1,16 @@
 // A run whose process dies, again and again: nothing half-written, and whoever takes it up raises exactly the rest.
 import { spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import { count, countDistinct, isNotNull, isNull } from 'drizzle-orm';
+import { group } from 'd3-array';
+import { count, countDistinct, eq, isNotNull, isNull } from 'drizzle-orm';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { asId, type PersonId, type RunId } from '#core/ids.ts';
 import { asInstant, asLocalDate, asZone } from '#core/time/index.ts';
-import { orderEvent, orderLine, orderTask, planState, upkeepRun, visit, workOrder } from '../src/tables.ts';
+import { location, orderEvent, orderLine, orderTask, planState, upkeepRun, visit, workOrder } from '../src/tables.ts';
 import { beginRun, carryOutRun, computeRun, keepPlanned, runOf } from '../src/upkeep/index.ts';
 import { raiseAll } from './raise-all.ts';
-import { buildWorld, NOW, openHouse, type TestHouse } from './house.ts';
+import { buildWorld, forgetPlan, NOW, openHouse, type TestHouse } from './house.ts';
 
 const ASSETS = 200;
 const TO = asLocalDate('2027-12-01');
@@ -29,6 +30,9 @@ let owed = 0;
 beforeAll(async () => {
   house = await openHouse();
   await buildWorld(await house.as('coordinator'), { assets: ASSETS, rule: 'FREQ=WEEKLY;BYDAY=TU' });
+  // On one of two floors the visits of a day make one order.
+  await house.database.db.update(location).set({ joinDays: 3 }).where(eq(location.name, 'Floor 1'));
+  await forgetPlan(house.database);
   owed = (await computeRun(house.database.db, TO)).owed.length;
   await keepPlanned(house.database, { today: TODAY });
 });
@@ -69,17 +73,18 @@ async function goAndKill(
 async function whole(): Promise<number> {
   const { db } = house.database;
   const raised = db.select({ n: count(), orders: countDistinct(visit.orderId) }).from(visit);
-  const [[visits], [orders], lines, events, tasks, [loose]] = await Promise.all([
+  const [[visits], lines, events, tasks, [loose]] = await Promise.all([
     raised.where(isNotNull(visit.orderId)),
-    db.select({ n: countDistinct(orderLine.orderId), visits: countDistinct(orderLine.visitId) }).from(orderLine),
-    db.$count(orderLine),
+    db.select({ orderId: orderLine.orderId, visitId: orderLine.visitId }).from(orderLine),
     db.$count(orderEvent),
     db.$count(orderTask),
     db.select({ n: count() }).from(visit).where(isNull(visit.orderId)),
   ]);
   const n = visits?.n ?? 0;
-  const found = [visits?.orders, orders?.n, orders?.visits, lines, events, tasks, loose?.n];
-  expect(found).toEqual([n, n, n, n, n, 2 * n, 0]);
+  const orders = group(lines, (l) => l.orderId);
+  const found = [lines.length, new Set(lines.map((l) => l.visitId)).size, visits?.orders, events, tasks, loose?.n];
+  expect(found).toEqual([n, n, orders.size, orders.size, 2 * n, 0]);
+  expect([...orders.values()].filter((own) => own.length !== 1 && own.length !== ASSETS / 2)).toEqual([]);
   return n;
 }
 
@@ -99,7 +104,9 @@ it(
       seen.push(await whole());
       expect((await runOf(house.database.db, id)).raised).toBe(seen.at(-1));
     }
-    // It was hit at many stages.
+    // It was hit at many stages, and both kinds of orders were among what it raised.
+    const sizes = group(await house.database.db.select({ id: orderLine.orderId }).from(orderLine), (l) => l.id);
+    expect(new Set([...sizes.values()].map((own) => own.length))).toEqual(new Set([1, ASSETS / 2]));
     expect(new Set(seen).size).toBeGreaterThan(4);
     await carryOutRun(house.database, id, WHO);
     expect(await whole()).toBe(owed);

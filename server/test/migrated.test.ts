@@ -3,7 +3,17 @@ import { describe, expect, it } from 'vitest';
 import { asInstant } from '#core/time/index.ts';
 import { migrateDatabase } from '../src/platform/database.ts';
 import { deriveAgain } from '../src/orders/derive-again.ts';
-import { agreement, agreementNumbering, clock, coverageLine, schedule, visit } from '../src/tables.ts';
+import {
+  allowanceDraw,
+  orderLine,
+  orderTask,
+  agreement,
+  agreementNumbering,
+  clock,
+  coverageLine,
+  schedule,
+  visit,
+} from '../src/tables.ts';
 import { freshDatabase, migrationsUpTo } from './house.ts';
 
 describe('an agreement from before its terms had depth', () => {
@@ -117,6 +127,50 @@ describe('a schedule from before cadences', () => {
     expect(await database.db.select().from(visit)).toMatchObject([
       { due: '2026-01-26', planned: '2026-01-26', jobPlanId: 2, absorbedBy: null },
     ]);
+    await database.close();
+  });
+});
+
+describe('an order from before it could have several machines', () => {
+  it('keeps its visit, its minutes, its tasks and what it drew at its only line', async () => {
+    const { database } = await freshDatabase();
+    await migrateDatabase(database, await migrationsUpTo(29));
+    const old = async (sql: string) => void (await database.pool.query(sql));
+    await old("INSERT INTO customer (name) VALUES ('Old customer')");
+    await old("INSERT INTO asset_class (name) VALUES ('Incubator')");
+    await old(
+      `INSERT INTO asset (customer_id, class_id, maker, model, serial, tag, serial_plain, owner, state)
+       VALUES (1, 1, 'Vessmark', 'INC-240', 'S1', 'T1', 's1', 'customer', 'in service')`,
+    );
+    await old(
+      "INSERT INTO agreement (number, customer_id, name, stage, term_from, notice_days, reminder) VALUES ('AG-1', 1, 'Old', 'in force', '2026-01-01', 0, '')",
+    );
+    await old(
+      "INSERT INTO allowance (agreement_id, unit, amount, period, carries_over) VALUES (1, 'visits', 3, 'term', false)",
+    );
+    for (const id of [1, 2])
+      await old(
+        `INSERT INTO work_order (id, kind, stage, priority, title, customer_id, visit_id, zone, started_at, minutes)
+         VALUES (${id}, 'preventive', 'raised', 4, 'Care', 1, ${id + 50}, 'Europe/Lisbon', '2026-11-01 09:00:00.000', ${id * 30})`,
+      );
+    // Written the other way round: a line is not told by its order's number.
+    for (const id of [2, 1]) {
+      await old(`INSERT INTO order_line (order_id, asset_id, verdict, promises) VALUES (${id}, 1, 'null', '{}')`);
+      await old(`INSERT INTO order_task (order_id, position, text, mandatory) VALUES (${id}, 0, 'Task ${id}', 1)`);
+      await old(
+        `INSERT INTO allowance_draw (allowance_id, order_id, drawn_on, amount, at) VALUES (1, ${id}, '2026-11-0${id}', 1, '2026-11-01 09:00:00.000')`,
+      );
+    }
+    await migrateDatabase(database);
+    const { db } = database;
+    const lines = await db.select().from(orderLine).orderBy(orderLine.orderId);
+    expect(lines.map((l) => [l.orderId, l.visitId, l.minutes])).toEqual([
+      [1, 51, 30],
+      [2, 52, 60],
+    ]);
+    const lineOf = new Map(lines.map((l) => [l.orderId, l.id]));
+    for (const row of [...(await db.select().from(orderTask)), ...(await db.select().from(allowanceDraw))])
+      expect(row.orderLineId).toBe(lineOf.get(row.orderId));
     await database.close();
   });
 });

@@ -8,7 +8,7 @@ type Page = {
   clocks: { target: string; state: string; left: number | null; over: number | null; dueAt: number | null }[];
   events: { kind: string; text: string; at: number; recordedAt: number; who: string | null }[];
   offered: string[];
-  verdict: { sentence: string; considered: { taken: boolean; reason: string }[] };
+  lines: [{ verdict: { sentence: string; considered: { taken: boolean; reason: string }[] } }];
   pauses: { reason: string; counts: boolean }[];
 };
 let house: TestHouse;
@@ -164,12 +164,12 @@ describe('recording', () => {
 describe('the stored verdict', () => {
   it('stays as decided when the agreement changes afterwards', async () => {
     const id = await raise();
-    const before = (await page(id)).verdict;
+    const before = (await page(id)).lines[0].verdict;
     const { version } = (await call<{ version: number }>('GET', `/api/agreements/${world.agreementId}`)).body;
     await call('POST', `/api/agreements/${world.agreementId}/stage`, { version, to: 'suspended', reason: 'unpaid' });
-    expect((await page(id)).verdict).toEqual(before);
+    expect((await page(id)).lines[0].verdict).toEqual(before);
     const later = await page(await raise());
-    expect(later.verdict.considered[0]).toMatchObject({ taken: false, reason: 'the agreement is suspended' });
+    expect(later.lines[0].verdict.considered[0]).toMatchObject({ taken: false, reason: 'the agreement is suspended' });
     expect(later.clocks).toEqual([]);
     await call('POST', `/api/agreements/${world.agreementId}/stage`, {
       version: version + 1,

@@ -34,7 +34,8 @@ const page = (id: number, on?: string): Promise<AgreementPage> => agreementPage(
 const inForce = (...own: OwnTerms): Promise<number> => agreementInForce(call, world, ...own);
 const end = (id: number): Promise<void> => endAgreement(call, id);
 const verdictOf = async (orderId: number): Promise<string> =>
-  (await call<{ verdict: { sentence: string } }>('GET', `/api/orders/${orderId}`)).body.verdict.sentence;
+  (await call<{ lines: [{ verdict: { sentence: string } }] }>('GET', `/api/orders/${orderId}`)).body.lines[0].verdict
+    .sentence;
 
 /** What a proposal says of a counted right. */
 const beyondOf = (p: UpkeepRun['proposals'][number]): string | null =>
@@ -105,9 +106,13 @@ describe('visits beyond a counted right', () => {
       const beyond = beyondOf(proposal);
       const id = orders.find((o) => o.due === due)?.id;
       const order = (
-        await caller<{ verdict: { sentence: string }; visit: { beyond: string | null } }>('GET', `/api/orders/${id}`)
+        await caller<{ lines: [{ verdict: { sentence: string }; visit: { beyond: string | null } }] }>(
+          'GET',
+          `/api/orders/${id}`,
+        )
       ).body;
-      expect([due, order.verdict.sentence.startsWith('Not covered'), order.visit.beyond !== null]).toEqual([
+      const [{ verdict, visit }] = order.lines;
+      expect([due, verdict.sentence.startsWith('Not covered'), visit.beyond !== null]).toEqual([
         due,
         beyond !== null,
         beyond !== null,

@@ -165,7 +165,7 @@ describe('raising', () => {
         title: string;
         minutes: number;
         tasks: { text: string; mandatory: boolean }[];
-        visit: { due: string; agreementId: number };
+        lines: { visit: { due: string; agreementId: number } }[];
         address: { value: string };
         offered: string[];
         clocks: unknown[];
@@ -176,7 +176,7 @@ describe('raising', () => {
       stage: 'raised',
       title: 'Quarterly care',
       minutes: 90,
-      visit: { agreementId: world.agreementId },
+      lines: [{ visit: { agreementId: world.agreementId } }],
       address: { value: '72 Rua do Cais, Norvela' },
       clocks: [],
     });

@@ -12,6 +12,7 @@ import { placesOf, type Places } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { accept, refuse } from '../platform/refuse.ts';
+import { partnersOf } from './joined.ts';
 import { keepPlanned, planSeen } from './planning.ts';
 import {
   countsOf,
@@ -26,7 +27,7 @@ import {
 } from './proposals.ts';
 import { schedule, scheduleOutlook, upkeepRun } from './tables.ts';
 
-function showProposal(row: Proposed, places: Places): Proposal {
+function showProposal(row: Proposed, places: Places, inOrder: ReadonlyMap<string, number>): Proposal {
   return {
     scheduleId: row.scheduleId,
     nominal: row.nominal,
@@ -56,6 +57,7 @@ function showProposal(row: Proposed, places: Places): Proposal {
     exceptions: [...row.exceptions],
     openOrderId: row.openOrderId,
     reminder: row.reminder,
+    joins: row.joined === null ? 0 : (inOrder.get(row.joined) ?? 1) - 1,
   };
 }
 
@@ -208,15 +210,21 @@ export async function previewRun(database: Database, ask: RunOver, page: PageAsk
   ]);
   const shown = rows.slice(0, page.limit);
   const last = shown[shown.length - 1];
-  const places = await placesOf(
-    db,
-    shown.map((r) => ({ id: r.locationId, path: r.path })),
-  );
+  const [places, inOrder] = await Promise.all([
+    placesOf(
+      db,
+      shown.map((r) => ({ id: r.locationId, path: r.path })),
+    ),
+    partnersOf(
+      db,
+      shown.flatMap((r) => r.joined ?? []),
+    ),
+  ]);
   return {
     today: ask.today,
     to: ask.to,
     seen,
-    proposals: shown.map((row) => showProposal(row, places)),
+    proposals: shown.map((row) => showProposal(row, places, inOrder)),
     next: rows.length > page.limit && last ? markOfRow(last) : null,
     nothing: nothing.items,
     moved,

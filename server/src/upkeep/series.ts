@@ -32,7 +32,8 @@ import type { Database, Db, Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { accept, refuse } from '../platform/refuse.ts';
-import { loadSeries } from './owed.ts';
+import { joinedDays } from './joined.ts';
+import { loadSeries, visitKey } from './owed.ts';
 import { schedule, visit, visitChange } from './tables.ts';
 
 /** A series of more visits than this in a year is shown as far as it goes. */
@@ -82,6 +83,7 @@ const shown = (v: Visit, changed: string | null): SeriesVisit => ({
   crew: v.crew,
   changed,
   state: 'to come',
+  joins: 0,
   orderId: null,
 });
 
@@ -106,6 +108,7 @@ async function pastVisits(db: Db, id: ScheduleId, from: LocalDate): Promise<Seri
             ? ('raised' as const)
             : ('done' as const)
           : (r.state as 'declined' | 'absorbed' | 'called off'),
+      joins: 0,
       orderId: r.orderId,
     }));
 }
@@ -143,7 +146,12 @@ export async function readSeries(db: Db, id: ScheduleId, now: Instant, fallback:
   const { visits, nothing } = proposeVisits(s, to);
   const byName = new Map(s.deviations.map((d) => [nameOf(d), d]));
   const past = await pastVisits(db, id, addDays(today, -MAX_LOOK_AHEAD_DAYS));
-  const coming = visits.map((v) => shown(v, sayDeviation(byName.get(nameOf(v)))));
+  const joined = await joinedDays(db, [id]);
+  const coming = visits.map((v) => {
+    const own = shown(v, sayDeviation(byName.get(nameOf(v))));
+    const together = joined.get(visitKey(id, v.nominal, v.part));
+    return together ? { ...own, planned: together.day, joins: together.others } : own;
+  });
   const all = [...past, ...coming, ...leftOut(s, to)].sort((a, b) => (a.planned < b.planned ? -1 : 1));
   return {
     id,

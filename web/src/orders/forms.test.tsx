@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 // The forms of orders: an act travels with its own part of what was typed, and with its own time.
-import { cleanup, screen, waitFor } from '@testing-library/react';
+import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { readCustomer } from '#api/customers.ts';
 import { previewRepair, raiseRepair, recordAct } from '#api/orders.ts';
@@ -9,6 +9,7 @@ import type { Zone } from '#core/time/index.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { ActButtons } from './acts.tsx';
 import { OrderForms } from './forms.tsx';
+import { Machines } from './machines.tsx';
 import { RaiseRepair } from './raise.tsx';
 import { Tasks } from './tasks.tsx';
 
@@ -27,7 +28,8 @@ const ORDER = {
     { reason: 'waiting for parts', counts: false },
   ],
   offered: ['planned', 'told', 'paused', 'done', 'note', 'arrived'],
-  tasks: [{ id: 5, text: 'Clean the filter', mandatory: true, outcome: null }],
+  lines: [{ id: 3, tag: 'Q0104', className: 'Freezer', left: null }],
+  tasks: [{ id: 5, lineId: 3, text: 'Clean the filter', mandatory: true, outcome: null }],
   forms: [
     {
       id: 8,
@@ -157,6 +159,67 @@ describe('a task', () => {
     await user.click(press('Leave it'));
     await waitFor(() => expect(house.told).toHaveLength(2));
     expect(sent(1).act).toEqual({ kind: 'task', taskId: 5, outcome: 'left', text: 'No ladder' });
+  });
+});
+
+describe('an order of several machines', () => {
+  const line = (id: number, over: object = {}) => ({
+    ...{ id, assetId: 60 + id, tag: `Q010${id}`, serial: `S${id}`, model: 'STC-150', className: 'Steriliser' },
+    ...{ place: 'Norvela', minutes: 60, left: null },
+    verdict: { sentence: 'Covered by Alvorim care.', promise: '', considered: [] },
+    visit: {
+      ...{ agreementId: 4, agreement: 'AG-2004', due: '2026-12-01', windowFrom: '2026-11-26', windowTo: '2026-12-08' },
+      ...{ completedOn: null, beyond: null },
+    },
+    ...over,
+  });
+  const several = {
+    ...(ORDER as object),
+    ...{ minutes: 180, address: null, reminders: [] },
+    lines: [
+      line(1),
+      line(2, { verdict: { sentence: 'Not covered.', promise: '', considered: [] } }),
+      line(3, { left: 'the lab was locked' }),
+    ],
+    tasks: [1, 2, 3].map((id) => ({
+      id: 50 + id,
+      lineId: id,
+      text: 'Clean the filter',
+      mandatory: true,
+      outcome: null,
+    })),
+  } as never;
+
+  it('shows each with its window and result, and says the same cover once', () => {
+    house.open(<Machines order={several} />);
+    const rows = within(screen.getByRole('table')).getAllByRole('row').slice(1);
+    expect(rows.map((r) => within(r).getAllByRole('cell')[2]?.textContent)).toEqual([
+      'to doleave…',
+      'to doleave…',
+      'left undone: the lab was lockeddo it after all',
+    ]);
+    expect(screen.getByText('Q0101, Q0103')).toBeDefined();
+    expect(screen.getAllByText(/Covered by Alvorim care/)).toHaveLength(1);
+  });
+
+  it('leaves one with the reason, and takes one up again at once', async () => {
+    const { user } = house.open(<Machines order={several} />);
+    await user.click(press('Leave Q0101…'));
+    await user.type(field(/^Why the machine is left undone/), 'in use until tomorrow');
+    await user.click(press('Leave it'));
+    await waitFor(() => expect(house.told).toHaveLength(1));
+    expect(sent().act).toEqual({ kind: 'line', lineId: 1, outcome: 'left', text: 'in use until tomorrow' });
+    await user.click(press('Do Q0103 after all'));
+    await waitFor(() => expect(house.told).toHaveLength(2));
+    expect(sent(1).act).toEqual({ kind: 'line', lineId: 3, outcome: 'to do', text: '' });
+  });
+
+  it('asks the tasks of each, and none of one that is left', async () => {
+    const { user } = house.open(<Tasks order={several} />);
+    const boxes = screen.getAllByRole<HTMLInputElement>('checkbox', { name: 'Clean the filter' });
+    expect(boxes.map((b) => b.disabled)).toEqual([false, false, true]);
+    await user.click(boxes[1] as HTMLElement);
+    await waitFor(() => expect(sent().act).toMatchObject({ kind: 'task', taskId: 52, outcome: 'done' }));
   });
 });
 

@@ -4,7 +4,10 @@ import { orderNumber } from '#api/shapes.ts';
 import type { Proposal, UpkeepRun } from '#api/upkeep.ts';
 import { type LocalDate } from '#core/time/index.ts';
 import { type Column } from '../parts/table/index.ts';
-import { sayDate, sayMinutes } from '../parts/words.ts';
+import { plural, sayDate, sayMinutes } from '../parts/words.ts';
+
+/** With how many other visits it makes one order. */
+export const sayJoins = (others: number): string => `one order with ${plural(others, 'other visit')}`;
 
 /** Where the day comes from, where it is not the rule’s. */
 function sayOrigin(p: Proposal, day: (d: LocalDate) => string): string {
@@ -21,7 +24,7 @@ const whenColumns = (day: (d: LocalDate) => string): Column<Proposal>[] => [
     show: (p) => (
       <>
         {sayDate(p.planned)}
-        <span className="quiet block">{sayOrigin(p, day)}</span>
+        <span className="quiet block">{p.joins > 0 ? sayJoins(p.joins) : sayOrigin(p, day)}</span>
       </>
     ),
     className: 'whitespace-nowrap',

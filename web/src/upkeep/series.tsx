@@ -4,6 +4,7 @@ import { Link, useParams } from 'react-router';
 import { changeSchedule, changeSeries, type ScheduleSeries, type SeriesVisit } from '#api/schedules.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { Table, type Column } from '../parts/table/index.ts';
+import { sayJoins } from './columns.tsx';
 import { plural, sayDate, sayMinutes, sayShortDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
@@ -69,6 +70,7 @@ const columns = (today: ScheduleSeries['today']): readonly Column<SeriesVisit>[]
             {orderNumber(v.orderId)}
           </Link>
         )}
+        {v.joins > 0 && <span className="quiet block">{sayJoins(v.joins)}</span>}
         {v.changed && <span className="block font-semibold">{v.changed}</span>}
       </>
     ),
