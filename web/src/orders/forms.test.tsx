@@ -9,7 +9,7 @@ import type { Zone } from '#core/time/index.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { ActButtons } from './acts.tsx';
 import { OrderForms } from './forms.tsx';
-import { Machines } from './machines.tsx';
+import { CoverAndMachine, SeveralMachines } from './machines.tsx';
 import { RaiseRepair } from './raise.tsx';
 import { Tasks } from './tasks.tsx';
 
@@ -191,9 +191,14 @@ describe('an order of several machines', () => {
   } as never;
 
   it('shows each with its window and result, and says the same cover once', () => {
-    house.open(<Machines order={several} />);
+    house.open(
+      <>
+        <SeveralMachines order={several} />
+        <CoverAndMachine order={several} />
+      </>,
+    );
     const rows = within(screen.getByRole('table')).getAllByRole('row').slice(1);
-    expect(rows.map((r) => within(r).getAllByRole('cell')[2]?.textContent)).toEqual([
+    expect(rows.map((r) => within(r).getAllByRole('cell')[3]?.textContent)).toEqual([
       'to doleave…',
       'to doleave…',
       'left undone: the lab was lockeddo it after all',
@@ -203,7 +208,7 @@ describe('an order of several machines', () => {
   });
 
   it('leaves one with the reason, and takes one up again at once', async () => {
-    const { user } = house.open(<Machines order={several} />);
+    const { user } = house.open(<SeveralMachines order={several} />);
     await user.click(press('Leave Q0101…'));
     await user.type(field(/^Why the machine is left undone/), 'in use until tomorrow');
     await user.click(press('Leave it'));

@@ -4,8 +4,10 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { recordAct, type OrderPage } from '#api/orders.ts';
 import { isFinished } from '#core/orders/index.ts';
+import { sayDay } from '#core/time/index.ts';
 import { GeneralError } from '../parts/fields.tsx';
 import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
+
 import { sayDate, sayMinutes } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { LeaveForm, useRecordNow } from './tasks.tsx';
@@ -92,22 +94,20 @@ function MachineRow({ order, line }: { order: OrderPage; line: Line }) {
     <>
       <tr>
         <td>
-          <AssetLink line={line} /> {line.className}
-          <span className="quiet block">
-            {line.model} · {line.place}
-          </span>
+          <AssetLink line={line} /> {line.className} <span className="quiet">{line.model}</span>
         </td>
+        <td className="quiet">{line.place}</td>
         <td className="whitespace-nowrap">
           {visit && (
             <>
               due {sayDate(visit.due)}
               <span className="quiet block">
-                in time {sayDate(visit.windowFrom)} to {sayDate(visit.windowTo)}
+                in time {sayDay(visit.windowFrom)} to {sayDay(visit.windowTo)}
               </span>
             </>
           )}
         </td>
-        <td>
+        <td className="w-52">
           {left === null ? saidResult(line) : <strong className="font-semibold">{saidResult(line)}</strong>}
           {!closed && (
             <button
@@ -123,7 +123,7 @@ function MachineRow({ order, line }: { order: OrderPage; line: Line }) {
       </tr>
       {leaving && (
         <tr>
-          <td colSpan={3}>
+          <td colSpan={4}>
             <LeaveForm
               order={order}
               act={{ ...act, outcome: 'left' }}
@@ -138,19 +138,22 @@ function MachineRow({ order, line }: { order: OrderPage; line: Line }) {
   );
 }
 
-/** The same cover is said once for all machines it holds for. */
+/** The same cover is said once for all machines it holds for, with everything that was looked at for any of them. */
 function Covers({ order }: { order: OrderPage }) {
-  const covered = order.lines.filter((l) => l.verdict !== null);
+  const covered = order.lines.flatMap(({ tag, verdict }) => (verdict ? [{ tag, verdict }] : []));
   if (covered.length === 0) return null;
+  const alike = [...group(covered, ({ verdict }) => `${verdict.sentence} ${verdict.promise}`).values()];
   return (
     <section>
       <h2>Cover, as decided when raised</h2>
-      {[...group(covered, (l) => JSON.stringify(l.verdict)).entries()].map(([said, lines], _, all) => {
-        const [{ verdict }] = lines as [Line];
+      {alike.map((own) => {
+        const [{ tag, verdict }] = own as [(typeof own)[number]];
+        const looked = own.flatMap((o) => o.verdict.considered);
+        const considered = [...group(looked, (c) => JSON.stringify(c)).values()].flatMap(([c]) => c ?? []);
         return (
-          <div key={said} className="mt-1">
-            {all.length > 1 && <p className="serial quiet">{lines.map((l) => l.tag).join(', ')}</p>}
-            {verdict && <CoverVerdict {...verdict} />}
+          <div key={tag} className="mt-1">
+            {alike.length > 1 && <p className="serial quiet">{own.map((o) => o.tag).join(', ')}</p>}
+            <CoverVerdict {...verdict} considered={considered} />
           </div>
         );
       })}
@@ -159,41 +162,44 @@ function Covers({ order }: { order: OrderPage }) {
   );
 }
 
-export function Machines({ order }: { order: OrderPage }) {
+/** Several machines as a table over the whole width; one needs none. */
+export function SeveralMachines({ order }: { order: OrderPage }) {
+  if (order.lines.length < 2) return null;
+  return (
+    <section className="mt-5">
+      <h2>
+        {order.lines.length} machines{' '}
+        <span className="quiet font-normal">{order.minutes ? `planned for ${sayMinutes(order.minutes)}` : ''}</span>
+      </h2>
+      <table className="dense mt-1">
+        <thead>
+          <tr>
+            <th>Asset</th>
+            <th>Where it stands</th>
+            <th>Visit</th>
+            <th>Result</th>
+          </tr>
+        </thead>
+        <tbody>
+          {order.lines.map((line) => (
+            <MachineRow key={line.id} order={order} line={line} />
+          ))}
+        </tbody>
+      </table>
+      <Address order={order} />
+    </section>
+  );
+}
+
+/** Who bears the work, and what it is of where it is one machine. */
+export function CoverAndMachine({ order }: { order: OrderPage }) {
   const [only, ...others] = order.lines;
-  if (!only) return null;
-  if (others.length === 0)
-    return (
-      <>
-        <Covers order={order} />
-        {only.visit && <Owed visit={only.visit} minutes={order.minutes} />}
-        <OneMachine order={order} line={only} />
-      </>
-    );
+  if (!only || others.length > 0) return <Covers order={order} />;
   return (
     <>
-      <section>
-        <h2>
-          {order.lines.length} machines{' '}
-          <span className="quiet font-normal">{order.minutes ? `planned for ${sayMinutes(order.minutes)}` : ''}</span>
-        </h2>
-        <table className="dense mt-1">
-          <thead>
-            <tr>
-              <th>Asset</th>
-              <th>Visit</th>
-              <th>Result</th>
-            </tr>
-          </thead>
-          <tbody>
-            {order.lines.map((line) => (
-              <MachineRow key={line.id} order={order} line={line} />
-            ))}
-          </tbody>
-        </table>
-        <Address order={order} />
-      </section>
       <Covers order={order} />
+      {only.visit && <Owed visit={only.visit} minutes={order.minutes} />}
+      <OneMachine order={order} line={only} />
     </>
   );
 }

@@ -7,7 +7,7 @@ import { MarginBar } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
-import { Machines } from './machines.tsx';
+import { CoverAndMachine, SeveralMachines } from './machines.tsx';
 import { Tasks } from './tasks.tsx';
 import { ActButtons } from './acts.tsx';
 import { OrderForms } from './forms.tsx';
@@ -128,9 +128,10 @@ export function Record({ order }: { order: OrderPage }) {
         <ActButtons order={order} />
       </div>
       {order.clocks.length > 0 && <Clocks order={order} />}
+      <SeveralMachines order={order} />
       <div className="mt-5 grid grid-cols-[1fr_1fr] gap-x-10 gap-y-6">
         <div className="space-y-6">
-          <Machines order={order} />
+          <CoverAndMachine order={order} />
           {order.took && <Took took={order.took} />}
           <Tasks order={order} />
           <OrderForms order={order} />
