@@ -142,7 +142,11 @@ async function writeCatalogue(tx: Tx, register: DemoRegister, reference: DemoRef
     tx.connection,
     'asset_class_job_plan',
     ['class_id', 'job_plan_id'],
-    keys.flatMap((k) => (reference.jobPlans[k] ? [[register.classIds[k], reference.jobPlans[k]]] : [])),
+    keys.flatMap((k) =>
+      [reference.jobPlans[k], reference.alsoSuggested[k]].flatMap((plan) =>
+        plan ? [[register.classIds[k], plan]] : [],
+      ),
+    ),
   );
 }
 

@@ -16,6 +16,8 @@ export type DemoReference = {
   readonly jobPlans: Readonly<Partial<Record<ClassKey, number>>>;
   /** Of the ultra-low freezers; it includes the quarterly one. */
   readonly yearlyPlan: number;
+  /** What a class suggests beside its own job plan. */
+  readonly alsoSuggested: Readonly<Partial<Record<ClassKey, number>>>;
 };
 
 function publicHolidays(country: string, region: string | null, year: number): { date: string; name: string }[] {
@@ -105,11 +107,11 @@ async function writeDepots({ connection }: Tx): Promise<{ depots: DemoReference[
   return { depots: Object.fromEntries(DEPOTS.map(({ zone }, i) => [zone, ids[i]])) as DemoReference['depots'], skills };
 }
 
-/** A job plan for each class that is kept, the yearly one of the freezers, and the one that takes no time. */
+/** A job plan for each class that is kept, the yearly one of the freezers, one that takes no time, and one that is suggested but scheduled nowhere yet. */
 async function writeJobPlans(
   { connection }: Tx,
   skills: Skills,
-): Promise<Pick<DemoReference, 'jobPlans' | 'yearlyPlan'>> {
+): Promise<Pick<DemoReference, 'jobPlans' | 'yearlyPlan' | 'alsoSuggested'>> {
   const keys = Object.keys(CARE) as ClassKey[];
   const row = (
     { plan, minutes, tasks }: Pick<Care, 'plan' | 'minutes' | 'tasks'>,
@@ -121,10 +123,16 @@ async function writeJobPlans(
     JSON.stringify(tasks.map((t) => ({ text: t.replace(/^\?\s*/, ''), mandatory: !t.startsWith('?') }))),
   ];
   const timeless = { plan: 'Cold room controller check', minutes: 0, tasks: ['Read the fault log'] };
+  const calibration = {
+    plan: 'Incubator gas calibration',
+    minutes: 45,
+    tasks: ['Measure CO₂ against the reference', 'Set the sensor', '? Change the sensor'],
+  };
   const rows = [
     ...keys.map((k) => row(CARE[k] as Care, skillOf(k))),
     row(YEARLY_CARE, skillOf('ulf')),
     row(timeless, null),
+    row(calibration, skillOf('inc')),
   ];
   const ids = await insertedIds(
     connection,
@@ -134,7 +142,7 @@ async function writeJobPlans(
   const jobPlans = Object.fromEntries(keys.map((k, i) => [k, ids[i]])) as DemoReference['jobPlans'];
   const yearlyPlan = ids[keys.length] as number;
   await bulkInsert(connection, 'job_plan_includes', ['larger_id', 'smaller_id'], [[yearlyPlan, jobPlans.ulf]]);
-  return { jobPlans, yearlyPlan };
+  return { jobPlans, yearlyPlan, alsoSuggested: { ulf: yearlyPlan, inc: ids[keys.length + 2] as number } };
 }
 
 export async function writeReference(tx: Tx, today: LocalDate): Promise<DemoReference> {

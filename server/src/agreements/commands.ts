@@ -23,8 +23,8 @@ import { customer } from '../customers/tables.ts';
 import { agreement, coverageLine } from './tables.ts';
 import { allowance } from '../entitlement/tables.ts';
 import { lineSchedule, schedule } from '../upkeep/tables.ts';
-import { addLineSchedule, checkReferences, termColumns } from '../upkeep/index.ts';
-import { allowanceState, reachOf } from '../entitlement/index.ts';
+import { addFor, addLineSchedule, checkReferences, coveredBy, mustNotHaveEnded, termColumns } from '../upkeep/index.ts';
+import { allowanceState } from '../entitlement/index.ts';
 import { recordActIn } from '../orders/index.ts';
 import { lockAgreement, mustBeDraft, tell } from './acts.ts';
 import { keepFirstVersion } from './amend.ts';
@@ -246,7 +246,7 @@ export async function addSchedules(
   const columns = termColumns(ask);
   return database.transact(async (tx) => {
     const row = await lockAgreement(tx, id);
-    if (row.stage === 'ended') refuse('wrong-stage', 'The agreement has ended; no visits can be added to it.');
+    mustNotHaveEnded(row);
     const plan = await checkReferences(tx, ask);
     const today = localDateAt(who.zone, now);
     const { assetIds } = ask;
@@ -255,26 +255,9 @@ export async function addSchedules(
       await tell(tx, id, who, now, `${plan} scheduled for whatever a coverage line reaches: ${sayAssets(count)} now`);
       return count;
     }
-    const covered = new Set((await reachOf(tx.db, id, row.customerId)).flatMap((r) => r.assetIds));
+    const covered = await coveredBy(tx.db, row);
     const wanted: AssetId[] = assetIds === 'all covered' ? [...covered] : [...new Set(assetIds)];
-    if (wanted.length === 0) refuse('missing', 'The agreement covers no asset yet; add coverage first.', 'assetIds');
-    const outside = wanted.filter((a) => !covered.has(a));
-    if (outside.length > 0)
-      refuse(
-        'invalid',
-        `${outside.length} of these assets are not covered by the agreement; add coverage first.`,
-        'assetIds',
-      );
-    await tx.db.insert(schedule).values(
-      wanted.map((assetId) => ({
-        ...columns,
-        agreementId: id,
-        assetId,
-        turns: [],
-        // Nothing that lay before it was promised is owed.
-        holdsFrom: row.stage === 'draft' ? null : today,
-      })),
-    );
+    await addFor(tx, row, wanted, covered, columns, today);
     await tell(tx, id, who, now, `${plan} scheduled for ${sayAssets(wanted.length)}`);
     return wanted.length;
   });

@@ -2,16 +2,17 @@
 // planned for itself. What a visit would be on its own is kept beside what the order makes of it.
 import { group } from 'd3-array';
 import { and, eq, inArray, isNotNull, isNull, like, or, sql, type SQL } from 'drizzle-orm';
-import type { ScheduleId } from '#core/ids.ts';
+import type { WorkingDays } from '#core/calendars/index.ts';
+import type { AgreementId, CalendarId, CustomerId, ScheduleId } from '#core/ids.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';
 import { joinVisits, type JoiningVisit } from '#core/upkeep/index.ts';
 import { agreement } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import { location } from '../places/tables.ts';
-import { placesOf, type Places } from '../places/index.ts';
+import { placesOf, type Place, type Places } from '../places/index.ts';
 import { bulkInsert, type Database, type Db, type Tx } from '../platform/database.ts';
-import { visitKey } from './owed.ts';
+import { visitKey, type Owed } from './owed.ts';
 import type { PlanAsk } from './plan.ts';
 import { sameVisit } from './proposals.ts';
 import { plannedVisit, schedule, visit } from './tables.ts';
@@ -73,36 +74,83 @@ export const joiningOf = <Key>(
 
 type Joined = Pick<Row, 'joined' | 'planned' | 'raiseOn' | 'ownPlanned' | 'ownRaise'>;
 
-/** The orders that visits make together, by the name of each. Those that are held, or that nothing joins, are not among them. */
-function ordersOf(rows: readonly Row[], places: Places, book: CalendarBook): Map<string, Joined> {
-  const orders = new Map<string, Joined>();
-  const calendarOf = (r: Row) => r.calendarId ?? places.of(r.locationId).calendar?.value ?? null;
-  const alike = group(
-    rows.filter((r) => r.state !== 'held' && (places.of(r.locationId).join?.days ?? 0) > 0),
-    (r) =>
-      [places.of(r.locationId).join?.placeId, r.customerId, r.agreementId, r.technicianId, calendarOf(r)].join('/'),
-  );
-  for (const own of alike.values()) {
-    const [first] = own;
-    const days = first && places.of(first.locationId).join?.days;
-    if (!first || !days || own.length === 1) continue;
-    const workingDays = book.workingDays(calendarOf(first));
-    const visits = own.map((row) => joiningOf(row, row));
-    for (const { keys, day, raise } of joinVisits(visits, days, (d) => workingDays.isWorkingDay(d))) {
-      if (keys.length === 1) continue;
-      const leader = keys.reduce((a, b) => (b.scheduleId < a.scheduleId ? b : a));
-      for (const row of keys)
-        orders.set(keyOfRow(row), {
-          joined: keyOfRow(leader),
-          planned: day,
-          raiseOn: raise,
-          ownPlanned: row.ownPlanned ?? row.planned,
-          ownRaise: row.ownRaise ?? row.raiseOn,
-        });
-    }
-  }
-  return orders;
+/** What makes visits ones that may be joined: one customer and agreement, one wanted technician, one calendar, one place that says so. */
+type Alike = {
+  readonly place: Place;
+  readonly customerId: CustomerId;
+  readonly agreementId: AgreementId;
+  readonly technicianId: number | null;
+  readonly calendarId: CalendarId | null;
+};
+
+type Order<T> = { readonly visits: readonly T[]; readonly day: LocalDate; readonly raise: LocalDate };
+
+/** The orders that visits make, those that stand alone among them. */
+function ordersOf<T>(
+  visits: readonly T[],
+  alikeOf: (visit: T) => Alike,
+  joining: (visit: T) => JoiningVisit<T>,
+  workingDaysOf: (visit: T) => WorkingDays,
+): Order<T>[] {
+  const name = (visit: T): string => {
+    const { place, customerId, agreementId, technicianId, calendarId } = alikeOf(visit);
+    return [place.join?.placeId, customerId, agreementId, technicianId, calendarId].join('/');
+  };
+  return [...group(visits, name).values()].flatMap((own) => {
+    const [first] = own as [T];
+    const days = alikeOf(first).place.join?.days ?? 0;
+    const all = own.map(joining);
+    if (days === 0) return all.map((v) => ({ visits: [v.key], day: v.chosen ?? v.due, raise: v.raise }));
+    const workingDays = workingDaysOf(first);
+    return joinVisits(all, days, (day) => workingDays.isWorkingDay(day)).map(({ keys, day, raise }) => ({
+      ...{ visits: keys, day, raise },
+    }));
+  });
 }
+
+/** What the orders make of planned visits, by the name of each. Those that are held, or that nothing joins, are not among them. */
+function joinedOf(rows: readonly Row[], places: Places, book: CalendarBook): Map<string, Joined> {
+  const calendarOf = (r: Row) => r.calendarId ?? places.of(r.locationId).calendar?.value ?? null;
+  const orders = ordersOf(
+    rows.filter((r) => r.state !== 'held'),
+    (r) => ({ ...r, place: places.of(r.locationId), calendarId: calendarOf(r) }),
+    (r) => joiningOf(r, r),
+    (r) => book.workingDays(calendarOf(r)),
+  );
+  const found = new Map<string, Joined>();
+  for (const { visits, day, raise } of orders) {
+    if (visits.length === 1) continue;
+    const leader = visits.reduce((a, b) => (b.scheduleId < a.scheduleId ? b : a));
+    for (const row of visits)
+      found.set(keyOfRow(row), {
+        joined: keyOfRow(leader),
+        planned: day,
+        raiseOn: raise,
+        ownPlanned: row.ownPlanned ?? row.planned,
+        ownRaise: row.ownRaise ?? row.raiseOn,
+      });
+  }
+  return found;
+}
+
+/** The orders that visits would make which are worked out but not planned yet. */
+export const ordersAmong = (owed: readonly Owed[]): Order<Owed>[] =>
+  ordersOf(
+    owed,
+    ({ row, place, visit: v }) => ({
+      place,
+      customerId: row.agreement.customerId,
+      agreementId: row.agreement.id,
+      technicianId: v.technicianId,
+      calendarId: row.schedule.calendarId ?? place.calendar?.value ?? null,
+    }),
+    (one) => ({
+      ...{ key: one, scheduleId: one.row.schedule.id, due: one.visit.due, raise: one.visit.raise },
+      ...{ windowFrom: one.visit.windowFrom, windowTo: one.visit.windowTo },
+      chosen: one.visit.changed === null ? null : one.visit.planned,
+    }),
+    ({ workingDays }) => workingDays,
+  );
 
 const alone = (row: Row): Joined => ({
   joined: null,
@@ -204,7 +252,7 @@ export async function keepJoined(
         tx.db,
         rows.map((r) => ({ id: r.locationId, path: r.path })),
       );
-      await writeJoined(tx, rows, ordersOf(rows, places, book), written);
+      await writeJoined(tx, rows, joinedOf(rows, places, book), written);
     });
 }
 

@@ -6,7 +6,17 @@ import type * as thread from './thread.ts';
 /** What runs on a thread, by name. */
 type Tasks = Pick<
   typeof thread,
-  'preview' | 'decide' | 'raise' | 'plan' | 'load' | 'levelling' | 'move' | 'year' | 'yearDocument' | 'feed'
+  | 'preview'
+  | 'decide'
+  | 'raise'
+  | 'plan'
+  | 'load'
+  | 'levelling'
+  | 'move'
+  | 'year'
+  | 'yearDocument'
+  | 'feed'
+  | 'facility'
 >;
 
 export const onThread = onThreads<Tasks>(

@@ -14,6 +14,7 @@ import { location } from '../places/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
 import { person } from '../platform/tables.ts';
+import { facilityRoutes } from './facility-routes.ts';
 import { releaseVisits } from './decide.ts';
 import { patternRoutes } from './patterns/routes.ts';
 import { onThread } from './pool.ts';
@@ -182,6 +183,7 @@ export const upkeepRoutes = fp<{ house: House }>(
     );
     patternRoutes(app, house);
     yearRoutes(app, house);
+    facilityRoutes(app, house);
     serve(app, house, contracts.readDue, ({ who, now }) => dueNow(db, localDateAt(who.zone, now)));
   },
   { name: 'stavok-upkeep-routes', dependencies: ['stavok-authentication'] },

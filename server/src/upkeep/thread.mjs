@@ -2,5 +2,5 @@
 import { register } from 'tsx/esm/api';
 
 register();
-export const { preview, decide, raise, plan, load, levelling, move, year, yearDocument, feed } =
+export const { preview, decide, raise, plan, load, levelling, move, year, yearDocument, feed, facility } =
   await import('./thread.ts');

@@ -1,4 +1,5 @@
 // What works out plans and raises visits, on a thread: thousands of schedules are loaded and asked for their visits. Run by the pool.
+import type { FacilityOutcome } from '#api/facility.ts';
 import type { Levelling, Load } from '#api/load.ts';
 import type { YearPlan } from '#api/year.ts';
 import type { UpkeepRun } from '#api/upkeep.ts';
@@ -9,6 +10,7 @@ import type { Person } from '../platform/http.ts';
 import { answered } from '../platform/thread-work.ts';
 import type { Answered } from '../platform/threads.ts';
 import { decideVisits, type Acting } from './decide.ts';
+import { previewFacility, type FacilityAsk } from './facility.ts';
 import { keepPlanned, type PlanWanted } from './planning.ts';
 import { readLevelling, readLoad } from './load.ts';
 import { moveVisits, type Moving } from './moves.ts';
@@ -63,6 +65,10 @@ export const year = ({ url, scope, year: of, today }: YearAsk): Promise<Answered
   answered(url, (database) => readYear(database, scope, of, today));
 export const yearDocument = ({ url, scope, year: of, today }: YearAsk): Promise<Answered<Uint8Array>> =>
   answered(url, async (database) => drawYear(await readYear(database, scope, of, today)));
+
+export type FacilityPreviewAsk = { readonly url: string; readonly ask: FacilityAsk; readonly today: LocalDate };
+export const facility = ({ url, ask, today }: FacilityPreviewAsk): Promise<Answered<FacilityOutcome>> =>
+  answered(url, (database) => previewFacility(database, ask, today));
 
 export type FeedAsk = { readonly url: string; readonly secret: string; readonly now: Instant };
 export const feed = ({ url, secret, now }: FeedAsk): Promise<Answered<string>> =>

@@ -1,4 +1,5 @@
 // What this room asks of the server.
+import * as facility from '#api/facility.ts';
 import * as load from '#api/load.ts';
 import * as patterns from '#api/patterns.ts';
 import * as schedules from '#api/schedules.ts';
@@ -20,6 +21,9 @@ export const upkeepApi = server.injectEndpoints({
     readLoad: read(build, load.readLoad),
     readLevelling: read(build, load.readLevelling),
     moveVisits: write(build, load.moveVisits),
+    readFacility: read(build, facility.readFacility),
+    previewFacility: { ...read(build, facility.previewFacility), keepUnusedDataFor: 5 },
+    setFacility: write(build, facility.setFacility),
     readYear: read(build, year.readYear),
     listFeeds: read(build, year.listFeeds),
     addFeed: write(build, year.addFeed),

@@ -1,10 +1,11 @@
-// The parts of the room: the run, the load, the year.
+// The parts of the room: the run, the load, the year, a whole place.
 import { NavLink } from 'react-router';
 
 const PARTS = [
   ['/upkeep', 'Run'],
   ['/upkeep/load', 'Load'],
   ['/upkeep/year', 'Year'],
+  ['/upkeep/place', 'Place'],
 ] as const;
 
 export function UpkeepParts() {

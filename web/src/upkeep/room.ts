@@ -32,6 +32,7 @@ export const upkeep: Room = {
     { path: 'upkeep', load: async () => (await import('./upkeep.tsx')).UpkeepRoom },
     { path: 'upkeep/load', load: async () => (await import('./load/load.tsx')).LoadRoom },
     { path: 'upkeep/year', load: async () => (await import('./year/year.tsx')).YearRoom },
+    { path: 'upkeep/place', load: async () => (await import('./facility/facility.tsx')).FacilityRoom },
     { path: 'schedules/:id', load: async () => (await import('./series.tsx')).SeriesPage },
     { path: 'upkeep/runs/:id', load: async () => (await import('./ran.tsx')).RanPage },
   ],
