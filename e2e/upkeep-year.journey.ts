@@ -1,4 +1,4 @@
-// The year of upkeep in the demo: a schedule written in words and changed from a visit on, the load evened out, a calendar feed.
+// The year of upkeep in the demo: a schedule written in words and changed from a visit on, a whole place scheduled, visits that join, the load evened out, a feed.
 import { expect, test } from '@playwright/test';
 import type { RunningHouse } from '../commands/house.ts';
 import { choose, expectAccessible, openDemo } from './looking.ts';
@@ -83,4 +83,47 @@ test('gives a customer’s calendar an address, and takes it back', async ({ pag
   await page.getByRole('button', { name: 'Revoke the address of Nudo Genomics' }).click();
   await expect(page.getByText('revoked', { exact: true })).toBeVisible();
   expect((await page.request.get(address)).status()).toBe(404);
+});
+
+test('schedules a whole place in one matrix, and raises visits of a place as one order, of which one machine is left', async ({
+  page,
+}) => {
+  await page.goto(`${house.address}/upkeep`);
+  await page.getByRole('link', { name: 'Place', exact: true }).click();
+  // The run has a customer to choose as well.
+  await expect(page.getByRole('heading', { name: 'A whole place' })).toBeVisible();
+  await choose(page, 'Customer', 'Kelvara Biotech');
+  await choose(page, 'Place', 'Molinho Incubator');
+  const incubators = page.getByRole('region', { name: 'Incubator', exact: true });
+  await incubators.getByRole('button', { name: 'tick all 4' }).click();
+  await incubators.getByLabel('How often, Incubator gas calibration').fill('15th of every month');
+  const outcome = page.getByRole('region', { name: 'What it comes to' });
+  await expect(outcome).toContainText(/4 schedules with \d+ visits in the coming year, in \d+ orders/);
+  await expectAccessible(page, 'matrix of a place');
+  await outcome.getByRole('button', { name: 'Make 4 schedules' }).click();
+  await expect(page.getByRole('status')).toContainText('4 schedules made.');
+  await expect(incubators.getByRole('link', { name: 'Every month on day 15' })).toHaveCount(4);
+
+  await page.goto(`${house.address}/upkeep?to=2026-12-15`);
+  const joined = page.getByRole('row').filter({ hasText: 'one order with 5 other visits' });
+  await expect(joined).toHaveCount(6);
+  for (const row of await joined.all()) await row.getByRole('checkbox').check();
+  await page.getByRole('button', { name: /^Raise 6/ }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Raise 6/ })
+    .click();
+  await expect(joined).toHaveCount(0);
+  await page.goto(`${house.address}/orders?kind=preventive`);
+  await page.getByRole('link', { name: /Washer-disinfector half-year, 6 machines/ }).click();
+  await page
+    .getByRole('button', { name: /^Leave Q/ })
+    .first()
+    .click();
+  await page.getByLabel(/^Why the machine is left undone/).fill('The room is being painted');
+  await page.getByRole('button', { name: 'Leave it' }).click();
+  await expect(page.getByRole('cell', { name: /left undone: The room is being painted/ })).toBeVisible();
+  await expectAccessible(page, 'order of several machines');
+  await page.getByRole('button', { name: /^Do Q\d+ after all/ }).click();
+  await expect(page.getByRole('button', { name: /^Leave Q/ })).toHaveCount(6);
 });

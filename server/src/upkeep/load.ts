@@ -12,7 +12,7 @@ import { customer } from '../customers/tables.ts';
 import { depot, depotCapacity, skill } from '../depots/tables.ts';
 import { OPEN_STAGES } from '#core/orders/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
-import { placesOf } from '../places/index.ts';
+import { placesOf, type Place } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
@@ -164,9 +164,12 @@ function numbered<K>() {
   };
 }
 
-/** A day that a person chose stays, as does one that a larger visit’s smaller ones hang on, and one whose day follows from the last service. */
-const stays = ({ changed, isSeries, absorbs }: Row): boolean =>
-  changed !== null || Number(isSeries) === 0 || Number(absorbs) === 1;
+/**
+ * A day that a person chose stays, as does one that a larger visit’s smaller ones hang on, one whose day follows from the last service,
+ * and those of a place whose visits join: moved alone, one would take others with it.
+ */
+const stays = ({ changed, isSeries, absorbs }: Row, { join }: Place): boolean =>
+  changed !== null || Number(isSeries) === 0 || Number(absorbs) === 1 || (join?.days ?? 0) > 0;
 
 /**
  * Visits of the coming year with the open days of their windows from tomorrow on. Refused: more than can be levelled at once.
@@ -207,7 +210,7 @@ export async function readLevelling(database: Database, scope: RunScope, today: 
     const tomorrow = addDays(today, 1);
     const opens = addDays(row.due, -row.earlyDays);
     const begin = opens > tomorrow ? opens : tomorrow;
-    const length = stays(row) ? 0 : Math.max(0, daysBetween(begin, addDays(row.due, row.lateDays)) + 1);
+    const length = stays(row, place) ? 0 : Math.max(0, daysBetween(begin, addDays(row.due, row.lateDays)) + 1);
     const first = toDayNumber(begin);
     const at = place.position;
     return {

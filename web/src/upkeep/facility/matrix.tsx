@@ -127,26 +127,23 @@ function Cell({
   };
   return (
     <>
-      <label className="flex items-center gap-2">
-        <input type="checkbox" className="box-tick" checked={isTicked} onChange={tick} />
-        <span className="sr-only">
-          {plan.name} for {machine.tag}
-        </span>
-        {suggested}
-      </label>
-      {isTicked &&
-        (own ? (
-          <>
-            <Rule label={`How often, ${machine.tag}`} cadence={own} anchor={column.anchor} onChange={keepTo} />
-            <button type="button" className="quiet link-ink py-1" onClick={() => keepTo(null)}>
-              as the others
-            </button>
-          </>
-        ) : (
-          <button type="button" className="quiet link-ink py-1" onClick={() => keepTo(column.cadence)}>
-            another rule…
+      <span className="flex items-center gap-5">
+        <label className="flex h-[26px] items-center gap-2">
+          <input type="checkbox" className="box-tick" checked={isTicked} onChange={tick} />
+          <span className="sr-only">
+            {plan.name} for {machine.tag}
+          </span>
+          {suggested}
+        </label>
+        {isTicked && (
+          <button type="button" className="quiet link-ink h-[26px]" onClick={() => keepTo(own ? null : column.cadence)}>
+            {own ? 'as the others' : 'another rule…'}
           </button>
-        ))}
+        )}
+      </span>
+      {isTicked && own && (
+        <Rule label={`How often, ${machine.tag}`} cadence={own} anchor={column.anchor} onChange={keepTo} />
+      )}
     </>
   );
 }
