@@ -122,7 +122,7 @@ test('schedules a whole place in one matrix, and raises visits of a place as one
     .click();
   await page.getByLabel(/^Why the machine is left undone/).fill('The room is being painted');
   await page.getByRole('button', { name: 'Leave it' }).click();
-  await expect(page.getByRole('cell', { name: /left undone: The room is being painted/ })).toBeVisible();
+  await expect(page.getByRole('cell', { name: /^left undone: The room is being painted/ })).toBeVisible();
   await expectAccessible(page, 'order of several machines');
   await page.getByRole('button', { name: /^Do Q\d+ after all/ }).click();
   await expect(page.getByRole('button', { name: /^Leave Q/ })).toHaveCount(6);
