@@ -4,7 +4,10 @@ import { useSearchParams } from 'react-router';
 export const SCOPE_WORDS = ['customer', 'agreement', 'place', 'depot', 'month'] as const;
 export type Scope = Readonly<Partial<Record<(typeof SCOPE_WORDS)[number], string>>>;
 
-export function useScope(): [Scope, (word: keyof Scope, value: string | null) => void] {
+/** What is to be looked at besides; null: no more. */
+export type ScopeChange = { readonly [W in keyof Scope]: Scope[W] | null };
+
+export function useScope(): [Scope, (change: ScopeChange) => void] {
   const [params, setParams] = useSearchParams();
   const scope: Scope = Object.fromEntries(
     SCOPE_WORDS.flatMap((word) => {
@@ -14,11 +17,12 @@ export function useScope(): [Scope, (word: keyof Scope, value: string | null) =>
   );
   return [
     scope,
-    (word, value) =>
+    (change) =>
       setParams(
         (before) => {
-          if (value === null) before.delete(word);
-          else before.set(word, value);
+          for (const [word, value] of Object.entries(change))
+            if (value === null) before.delete(word);
+            else before.set(word, value);
           return before;
         },
         { replace: true },

@@ -2,6 +2,9 @@
 // The upkeep run: what is ticked is what is raised, held or let go, and everything that yields nothing is named.
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { listAgreements } from '#api/agreements/agreements.ts';
+import { readCustomer } from '#api/customers.ts';
+import { readTree } from '#api/places.ts';
 import { commitRun, decideVisits, listRuns, previewRun, readRun, releaseVisits, type Proposal } from '#api/upkeep.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { UpkeepRoom } from './upkeep.tsx';
@@ -14,7 +17,7 @@ const visit = (scheduleId: number, over: Partial<Proposal> = {}): Proposal =>
     ...{ assetId: scheduleId, tag: `Q0${scheduleId}`, model: 'STC-150', customer: 'Alvorim', place: 'Norvela' },
     ...{ agreementId: 4, agreement: 'AG-2004', jobPlan: 'Yearly care', minutes: 90, crew: 1, rule: '' },
     ...{ standing: 'ready', state: 'proposed', accepted: false, holdReason: null, holdUntil: null },
-    ...{ exceptions: [], openOrderId: null, reminder: '' },
+    ...{ exceptions: [], openOrderId: null, reminder: '', joins: 0 },
     ...over,
   }) as unknown as Proposal;
 const beyond = { code: 'beyond right', level: 'tells', text: '6th of 5: chargeable' } as const;
@@ -60,7 +63,42 @@ afterEach(cleanup);
 const press = (name: string | RegExp): HTMLElement => screen.getByRole('button', { name });
 const tick = (tag: string): Promise<HTMLElement> => screen.findByRole('checkbox', { name: new RegExp(`^Tick ${tag}`) });
 
+describe('what a run looks at', () => {
+  it('is a customer, one of their agreements and places, a month; another customer lifts those', async () => {
+    const asked: string[] = [];
+    house.answer(previewRun, ({ query }) => {
+      asked.push(query.toString());
+      return RUN;
+    });
+    house.answer(readCustomer, ({ path }) => ({ id: 2, name: path.endsWith('/2') ? 'Alvorim' : 'Brizal' }));
+    house.answer(listAgreements, () => ({
+      items: [
+        { id: 4, number: 'AG-2004', name: 'Care', stage: 'in force' },
+        { id: 5, number: 'AG-1990', name: 'Old', stage: 'ended' },
+      ],
+    }));
+    house.answer(readTree, () => ({ nodes: [{ id: 19, parentId: null, name: 'Molinho', retiredOn: null }] }));
+    const { user } = house.open(<UpkeepRoom />, '?customer=2');
+    const agreements = await screen.findByLabelText('Agreement');
+    await waitFor(() => expect(within(agreements).getAllByRole('option')).toHaveLength(2));
+    await user.selectOptions(agreements, '4');
+    await user.selectOptions(screen.getByLabelText('Planned for'), '2027-01');
+    await waitFor(() => expect(asked.at(-1)).toMatch(/customer=2&agreement=4&month=2027-01/));
+    await user.selectOptions(screen.getByLabelText('Planned for'), '');
+    await user.click(screen.getByRole('button', { name: 'Customer: every customer' }));
+    await waitFor(() => expect(asked.at(-1)).not.toMatch(/customer|agreement|month/));
+    expect(screen.queryByLabelText('Agreement')).toBeNull();
+  });
+});
+
 describe('the run', () => {
+  it('says which visits make one order', async () => {
+    house.answer(previewRun, () => ({ ...RUN, proposals: [visit(101, { joins: 5 }), visit(102, { joins: 1 })] }));
+    house.open(<UpkeepRoom />);
+    expect(await screen.findByText('one order with 5 other visits')).toBeDefined();
+    expect(screen.getByText('one order with 1 other visit')).toBeDefined();
+  });
+
   it('names every schedule that yields nothing, with what to do about it', async () => {
     house.open(<UpkeepRoom />);
     expect(

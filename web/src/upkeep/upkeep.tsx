@@ -4,9 +4,7 @@ import { useSearchParams } from 'react-router';
 import { commitRun } from '#api/upkeep.ts';
 import type { UpkeepRun } from '#api/upkeep.ts';
 import { NAME_OF_EXCEPTION, type ExceptionCode } from '#core/upkeep/index.ts';
-import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
-import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';
-import { DateField } from '../parts/date-field.tsx';
+import { localDateAt, parseLocalDate } from '#core/time/index.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { Table, useTicks } from '../parts/table/index.ts';
 import { plural, sayDate, sayShortDate } from '../parts/words.ts';
@@ -14,14 +12,13 @@ import { useActKeys } from '../shell/keys.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
+import { Asked } from './asked.tsx';
 import { proposalColumns } from './columns.tsx';
 import { DecideDialog, keyOf, RaiseDialog, visitOf, type Deciding, type Key } from './dialogs.tsx';
 import { upkeepApi } from './endpoints.ts';
 import { Moved } from './moved.tsx';
 import { Yieldless } from './nothing.tsx';
 import { Following, LastRuns } from './ran.tsx';
-import { SelectField } from '../parts/fields.tsx';
-import { setupApi } from '../setup/index.ts';
 import { UpkeepParts } from './parts.tsx';
 import { useScope, type Scope } from './scope.ts';
 
@@ -274,48 +271,6 @@ function Proposals({
   );
 }
 
-/** The date it goes to, and what it looks at. */
-function Asked({ typed, choose, today }: { typed: string; choose: (to: string) => void; today: LocalDate }) {
-  const [scope, setScope] = useScope();
-  const customer = useCustomerChoice(scope.customer ?? '');
-  const depots = setupApi.useReadReferenceQuery().data?.depots ?? [];
-  return (
-    <header className="mt-3 flex flex-wrap items-end gap-3">
-      <h1>Upkeep run</h1>
-      <DateField label="Raise everything due to be raised by" value={typed} onChange={choose} className="w-56" />
-      <div className="flex gap-2 pb-0.5">
-        {(
-          [
-            ['today', 0],
-            ['in 2 weeks', 14],
-            ['in 6 weeks', 42],
-            ['in 3 months', 91],
-          ] as const
-        ).map(([name, n]) => (
-          <button key={name} className="act" onClick={() => choose(addDays(today, n))}>
-            {name}
-          </button>
-        ))}
-      </div>
-      <ChooseCustomer
-        chosen={customer}
-        onChoose={(c) => setScope('customer', c ? String(c.id) : null)}
-        none="every customer"
-        className="w-48"
-      />
-      {depots.length > 0 && (
-        <SelectField
-          label="Depot"
-          value={scope.depot ?? ''}
-          onChange={(id) => setScope('depot', id === '' ? null : id)}
-          options={[['', 'all depots'], ...depots.map((d) => [String(d.id), d.name] as const)]}
-          className="w-36"
-        />
-      )}
-    </header>
-  );
-}
-
 const SHOWN: readonly string[] = ['to decide', 'ready', 'held'];
 const isShown = (text: string | null): text is Shown => text !== null && SHOWN.includes(text);
 
@@ -361,7 +316,7 @@ export function UpkeepRoom() {
   return (
     <div className="px-7 pt-5 pb-12">
       <UpkeepParts />
-      <Asked typed={typed} choose={choose} today={today} />
+      <Asked typed={typed} choose={choose} today={today} begin={pages.begin} />
       {to && (
         <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>
           {(run) => (

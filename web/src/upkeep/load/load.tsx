@@ -127,13 +127,13 @@ export function LoadRoom() {
         <SelectField
           label="Depot"
           value={scope.depot ?? ''}
-          onChange={(id) => setScope('depot', id === '' ? null : id)}
+          onChange={(id) => setScope({ depot: id === '' ? null : id })}
           options={[['', 'all depots'], ...(reference?.depots ?? []).map((d) => [String(d.id), d.name] as const)]}
           className="w-48"
         />
         <ChooseCustomer
           chosen={customer}
-          onChoose={(c) => setScope('customer', c ? String(c.id) : null)}
+          onChoose={(c) => setScope({ customer: c ? String(c.id) : null })}
           none="every customer"
           className="w-64"
         />
