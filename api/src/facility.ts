@@ -48,7 +48,7 @@ export const readFacility = contract({
   summary: 'Every machine of a place with what its class suggests and what is scheduled',
   room: 'upkeep',
   may: OFFICE,
-  reads: ['upkeep', 'agreements', 'register', 'setup'],
+  reads: ['upkeep', 'agreements', 'register', 'setup', 'outlook'],
   query: v.object({ place: idText<LocationId>() }),
   answer: facility,
 });

@@ -58,7 +58,7 @@ export const readSeries = contract({
   summary: 'The visits of a schedule: done, raised, and those of the coming year',
   room: 'upkeep',
   may: OFFICE,
-  reads: ['upkeep', 'agreements', 'register', 'orders', 'setup'],
+  reads: ['upkeep', 'agreements', 'register', 'orders', 'setup', 'outlook'],
   params,
   answer: scheduleSeries,
 });

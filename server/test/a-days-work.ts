@@ -42,11 +42,11 @@ export const DAY: readonly Act[] = [
     }),
   ),
   act(
-    'a place is renamed',
+    'a place is renamed, and its visits join',
     'PUT',
     (at) => `/api/locations/${at.ids.place}`,
     (at) => ({
-      ...{ version: at.version, name: 'Norvela Campus', address: null, zone: 'Europe/Madrid' },
+      ...{ version: at.version, name: 'Norvela Campus', address: null, zone: 'Europe/Madrid', joinDays: 7 },
     }),
   ),
   act(
@@ -343,8 +343,11 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
   });
   const pattern = { ...PATTERN, name: 'Quarterly', classId: null, jobPlanId: world.jobPlanId, calendarId: null };
   const made = await call<{ id: number }>('POST', '/api/patterns', pattern);
+  const tasks = [{ text: 'Defrost', mandatory: true }];
+  const plan = await call<{ id: number }>('POST', '/api/job-plans', { name: 'Deep clean', minutes: 60, tasks });
   return {
     pattern: made.body.id,
+    otherPlan: plan.body.id,
     ...{ customer: world.customerId, agreement: world.agreementId, calendar: world.calendarId },
     ...{ level: world.serviceLevelId, plan: world.jobPlanId, asset, other, third },
     assetClass: await firstClassId(call),

@@ -9,6 +9,7 @@ export type Ids = {
   calendar: number;
   level: number;
   plan: number;
+  otherPlan: number;
   order: number;
   other: number;
   third: number;

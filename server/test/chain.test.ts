@@ -208,11 +208,14 @@ describe('a repair from a call', () => {
     id = (await call<{ id: number }>('POST', '/api/orders', { ...ask, requestKey })).body.id;
     expect((await call<{ id: number }>('POST', '/api/orders', { ...ask, requestKey })).body.id).toBe(id);
     const page = await call<{
-      verdict: { sentence: string; promise: string };
+      lines: [{ verdict: { sentence: string; promise: string } }];
       clocks: { target: string; state: string; dueAt: number; over: number }[];
     }>('GET', `/api/orders/${id}`);
-    expect(page.body.verdict).toMatchObject({ sentence: preview.body.sentence, promise: preview.body.promise });
-    expect(page.body.verdict.promise).toContain('arrive by Tue 24 Nov 2026 13:00');
+    expect(page.body.lines[0].verdict).toMatchObject({
+      sentence: preview.body.sentence,
+      promise: preview.body.promise,
+    });
+    expect(page.body.lines[0].verdict.promise).toContain('arrive by Tue 24 Nov 2026 13:00');
     expect(page.body.clocks.map((c) => [c.target, c.state])).toEqual([
       ['response', 'missed'],
       ['arrival', 'running'],
@@ -251,9 +254,12 @@ describe('a repair from a call', () => {
       title: 'Dropped',
     };
     const made = await call<{ id: number }>('POST', '/api/orders', { ...ask, requestKey: randomUUID() });
-    const page = await call<{ verdict: { sentence: string }; clocks: unknown[] }>('GET', `/api/orders/${made.body.id}`);
+    const page = await call<{ lines: [{ verdict: { sentence: string } }]; clocks: unknown[] }>(
+      'GET',
+      `/api/orders/${made.body.id}`,
+    );
     expect(page.body).toMatchObject({
-      verdict: { sentence: 'Not covered: chargeable at list rates, no promise.' },
+      lines: [{ verdict: { sentence: 'Not covered: chargeable at list rates, no promise.' } }],
       clocks: [],
     });
   });

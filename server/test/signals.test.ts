@@ -62,11 +62,11 @@ describe('readings', () => {
     ]);
     const order = await call<{
       kind: string;
-      verdict: { sentence: string };
+      lines: [{ verdict: { sentence: string } }];
       clocks: { target: string; startedAt: number; dueAt: number }[];
     }>('GET', `/api/orders/${raised?.orderId}`);
     expect(order.body.kind).toBe('repair');
-    expect(order.body.verdict.sentence).toContain('Covered by AG-2001');
+    expect(order.body.lines[0].verdict.sentence).toContain('Covered by AG-2001');
     expect(order.body.clocks.find((c) => c.target === 'response')).toMatchObject({
       startedAt: Date.parse('2026-11-24T09:05:00Z'),
       dueAt: Date.parse('2026-11-24T09:35:00Z'),

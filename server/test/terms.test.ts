@@ -39,7 +39,8 @@ const raise = (over: Record<string, unknown> = {}) =>
     ...over,
   });
 const verdictOf = async (orderId: number): Promise<string> =>
-  (await call<{ verdict: { sentence: string } }>('GET', `/api/orders/${orderId}`)).body.verdict.sentence;
+  (await call<{ lines: [{ verdict: { sentence: string } }] }>('GET', `/api/orders/${orderId}`)).body.lines[0].verdict
+    .sentence;
 const act = (orderId: number, body: Record<string, unknown>) =>
   call('POST', `/api/orders/${orderId}/events`, {
     at: new Date(house.now).toISOString(),

@@ -49,6 +49,17 @@ export const UPKEEP_ACTS: readonly Act[] = [
     (at) => ({ version: at.version, change: { kind: 'add', on: '2027-02-17' } }),
   ),
   act(
+    'a whole place is scheduled',
+    'POST',
+    () => '/api/upkeep/facility',
+    ({ ids }) => {
+      const { lead, ...terms } = SCHEDULE;
+      const jobPlanId = ids.otherPlan;
+      const set = { ...terms, lead, jobPlanId, calendarId: ids.calendar };
+      return { placeId: ids.place, sets: [{ ...set, agreementId: ids.agreement, assetIds: [ids.asset] }] };
+    },
+  ),
+  act(
     'a pattern changes',
     'PUT',
     (at) => `/api/patterns/${at.ids.pattern}`,

@@ -5,8 +5,7 @@ import type { AssetId } from '#core/ids.ts';
 import { showVisit } from '#core/upkeep/index.ts';
 import type { Lane } from '../platform/lanes.ts';
 import { planBook } from './loading.ts';
-import { joinedDays } from './joined.ts';
-import { computeRun, keyOf } from './owed.ts';
+import { computeRun } from './owed.ts';
 import { schedule, visit } from './tables.ts';
 
 /** Marks of one schedule that are still to come: more cannot be told apart on a line. */
@@ -27,8 +26,7 @@ export const careLane: Lane = async (db, ids, { from, to, today }) => {
   const raised = found
     .filter((v) => v.state === 'raised')
     .sort((a, b) => (a.due < b.due ? -1 : a.due > b.due ? 1 : a.id - b.id));
-  const own = schedules.map((s) => s.id);
-  const [plans, run, joined] = await Promise.all([planBook(db), computeRun(db, to, { ids: own }), joinedDays(db, own)]);
+  const [plans, run] = await Promise.all([planBook(db), computeRun(db, to, { ids: schedules.map((s) => s.id) })]);
   const care = new Map<AssetId, { care: CareMark[] }>(ids.map((id) => [id, { care: [] }]));
   for (const { assetId, due, planned, windowFrom, windowTo, completedOn, orderId, jobPlanId } of raised)
     care.get(assetId)?.care.push({
@@ -37,13 +35,11 @@ export const careLane: Lane = async (db, ids, { from, to, today }) => {
       label: plans.get(jobPlanId)?.name ?? '',
     });
   const toCome = new Map<number, number>();
-  for (const one of run.owed) {
-    const { row, visit: v } = one;
+  for (const { row, visit: v } of run.owed) {
     const before = toCome.get(row.schedule.id) ?? 0;
     if (v.due < from || v.due > to || before === TO_COME) continue;
     toCome.set(row.schedule.id, before + 1);
-    const { due, windowFrom, windowTo, changed } = v;
-    const planned = joined.get(keyOf(one))?.day ?? v.planned;
+    const { due, planned, windowFrom, windowTo, changed } = v;
     care.get(row.schedule.assetId)?.care.push({
       ...{ due, planned, windowFrom, windowTo, orderId: null, changed: changed !== null },
       state: showVisit({ windowFrom, windowTo, completedOn: null }, today),
