@@ -18,7 +18,9 @@ export const careMark = v.object({
   changed: v.boolean(),
   windowFrom: dateOut,
   windowTo: dateOut,
-  state: v.picklist(['planned', 'in window', 'outside window', 'not done']),
+  state: v.picklist(['planned', 'in window', 'outside window', 'not done', 'left out']),
+  /** Where a meter is carried on to its day: between which days it will come; `to` null: no end can be told. */
+  band: v.optional(v.object({ from: dateOut, to: v.nullable(dateOut) })),
   orderId: v.nullable(v.number()),
   label: v.string(),
 });

@@ -18,7 +18,7 @@ import {
   visitChange,
   workOrder,
 } from '../src/tables.ts';
-import { buildWorld, forgetPlan, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { assetPage, buildWorld, forgetPlan, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 const d = asLocalDate;
 let house: TestHouse;
@@ -158,6 +158,21 @@ describe('visits counted from the last service', () => {
     await reading('2026-11-21', 190);
     // 190 since the reset, 20 days: 9.5 a day; 310 are missing, 33 days from the 21st.
     expect((await run('2026-12-24')).proposals).toMatchObject([{ due: '2026-12-24' }]);
+    const marks = async () => (await assetPage(call, world.assetIds[0] as number)).ribbon.care;
+    expect((await marks()).map((m) => [m.due, m.band])).toEqual([['2026-12-24', undefined]]);
+    // Read more often, it is told how sure the day is; each reading moves both.
+    await reading('2026-11-12', 40);
+    await reading('2026-11-17', 150);
+    const [before] = await marks();
+    expect(before?.due).toBe('2026-12-24');
+    expect(before?.band && [before.band.from < '2026-12-24', (before.band.to ?? '9999') > '2026-12-24']).toEqual([
+      true,
+      true,
+    ]);
+    await reading('2026-11-23', 300);
+    // 300 since the reset, 22 days; 200 are missing, 15 days from the 23rd.
+    const [after] = await marks();
+    expect([after?.due, after?.band && after.band.from < (before?.band?.from ?? '')]).toEqual(['2026-12-08', true]);
   });
 });
 

@@ -13,15 +13,16 @@ import {
   workOrder,
 } from '../src/tables.ts';
 import { kept } from './every-row.ts';
-import { buildWorld, forgetPlan, openHouse, type Caller, type TestHouse } from './house.ts';
+import { assetPage, buildWorld, forgetPlan, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
+let world: World;
 let id = 0;
 beforeAll(async () => {
   house = await openHouse();
   call = await house.as('coordinator');
-  await buildWorld(call, { assets: 1, rule: 'FREQ=WEEKLY;INTERVAL=2;BYDAY=TU', anchor: '2026-12-01' });
+  world = await buildWorld(call, { assets: 1, rule: 'FREQ=WEEKLY;INTERVAL=2;BYDAY=TU', anchor: '2026-12-01' });
   const [row] = await house.database.db.select().from(schedule);
   id = row?.id ?? 0;
 });
@@ -56,6 +57,17 @@ describe('one visit', () => {
       ['2026-12-15', '2026-12-17', 'to come', 'moved by hand'],
       ['2026-12-22', '2026-12-22', 'to come', 'added by hand'],
       ['2026-12-29', '2026-12-29', 'left out', 'left out: stocktaking'],
+    ]);
+    // Every deviation stands on the machine's ribbon.
+    const { care } = (await assetPage(call, world.assetIds[0] as number)).ribbon;
+    expect(care.slice(0, 4).map((m) => [m.due, m.planned, m.changed, m.state])).toEqual([
+      ['2026-12-01', '2026-12-01', false, 'planned'],
+      ['2026-12-15', '2026-12-17', true, 'planned'],
+      ['2026-12-22', '2026-12-22', true, 'planned'],
+      ['2027-01-12', '2027-01-12', false, 'planned'],
+    ]);
+    expect(care.filter((m) => m.state === 'left out')).toMatchObject([
+      { due: '2026-12-29', label: 'Quarterly care (stocktaking)' },
     ]);
     expect((await run('2026-12-10')).map((p) => [p.nominal, p.planned, p.due])).toEqual([
       ['2026-12-01', '2026-12-01', '2026-12-01'],

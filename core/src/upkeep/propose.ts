@@ -12,7 +12,7 @@ import {
   type LocalDate,
 } from '../time/index.ts';
 import { addInterval, checkCadence, type Cadence, type GridCadence } from './cadence.ts';
-import { endOf, expandCourse, nextOriginals, workFrom, type Deviation, type Original } from './course.ts';
+import { endOf, expandCourse, nameOf, nextOriginals, workFrom, type Deviation, type Original } from './course.ts';
 import { checkDays, leadReachOf, visitDays, type ChosenDay, type DateTerms, type VisitDays } from './dates.ts';
 import { agreementYear, checkHours, factorOn, placeHours, type YearHours } from './hours.ts';
 import { actionNeeded, waits, type Holding, type Schedule, type ScheduleYield, type Visit } from './schedule.ts';
@@ -197,6 +197,20 @@ function changedOf(deviations: readonly Deviation[]): Changed {
     additions: deviations.filter((d) => d.added && d.skipped === null),
     furthest: Math.max(...deviations.map((d) => (d.movedTo === null ? -Infinity : toDayNumber(d.nominal)))),
   };
+}
+
+/** Visits that somebody left out, with why, where the rule would have them up to a date. */
+export function leftOutVisits(
+  { deviations, ...schedule }: Schedule,
+  runTo: LocalDate,
+): { readonly visit: Visit; readonly reason: string }[] {
+  const reasons = new Map(deviations.flatMap((d) => (d.skipped === null ? [] : [[nameOf(d), d.skipped] as const])));
+  if (reasons.size === 0) return [];
+  const asRuled = { ...schedule, deviations: deviations.map((d) => ({ ...d, skipped: null })) };
+  return proposeVisits(asRuled, runTo).visits.flatMap((visit) => {
+    const reason = reasons.get(nameOf(visit));
+    return reason === undefined ? [] : [{ visit, reason }];
+  });
 }
 
 /**

@@ -56,6 +56,8 @@ export type Visit = VisitName &
     readonly crew: number;
     readonly technicianId: PersonId | null;
     readonly changed: 'moved' | 'added' | null;
+    /** Where a meter is carried on to its day: between which days it will come, four times in five; `to` null: no end can be told. */
+    readonly band?: { readonly from: LocalDate; readonly to: LocalDate | null };
   };
 
 export type YieldsNothing = {

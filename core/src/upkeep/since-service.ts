@@ -62,7 +62,8 @@ export function proposeService(
       'calendar never opens',
       'The site’s calendar has no working day within ten years; correct its opening spans.',
     );
-  if (visit.raise <= runTo) return { visits: [visit], nothing: null };
+  const band = next.by === 'meter' && next.meter?.kind === 'projected' ? next.meter.band : null;
+  if (visit.raise <= runTo) return { visits: [band ? { ...visit, band } : visit], nothing: null };
   return waits('not yet', `Next visit is due on ${sayDate(visit.due)} and raised on ${sayDate(visit.raise)}.`);
 }
 

@@ -16,6 +16,7 @@ import {
 } from '#core/time/index.ts';
 import {
   changeSeries,
+  leftOutVisits,
   nameOf,
   proposeVisits,
   sayCadence,
@@ -114,15 +115,12 @@ async function pastVisits(db: Db, id: ScheduleId, from: LocalDate): Promise<Seri
 }
 
 /** Visits that are left out stand where the rule would have them. */
-function leftOut({ deviations, ...s }: Schedule, to: LocalDate): SeriesVisit[] {
-  const skipped = deviations.filter((d) => d.skipped !== null);
-  if (skipped.length === 0) return [];
-  const names = new Map(skipped.map((d) => [nameOf(d), d]));
-  const { visits } = proposeVisits({ ...s, deviations: deviations.map((d) => ({ ...d, skipped: null })) }, to);
-  return visits.flatMap((v) => {
-    const deviation = names.get(nameOf(v));
-    return deviation ? [{ ...shown(v, sayDeviation(deviation)), state: 'left out' as const }] : [];
-  });
+function leftOut(s: Schedule, to: LocalDate): SeriesVisit[] {
+  const names = new Map(s.deviations.map((d) => [nameOf(d), d]));
+  return leftOutVisits(s, to).map(({ visit: v }) => ({
+    ...shown(v, sayDeviation(names.get(nameOf(v)))),
+    state: 'left out' as const,
+  }));
 }
 
 /** As it was written down, to be changed. */

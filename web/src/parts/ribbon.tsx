@@ -112,17 +112,41 @@ function CoverLane({
   });
 }
 
+/** How sure a day is that a meter was carried on to. */
+const sayBand = ({ band }: CareMark): string =>
+  band
+    ? `; by its meter it comes between ${sayDate(band.from)} and ${band.to ? sayDate(band.to) : 'no day that can be told'}`
+    : '';
+
+/** A line below the mark, over the days between which the meter gets there four times in five; open where no end can be told. */
+function Band({ band, x, y }: { band: NonNullable<CareMark['band']>; x: (day: number) => number; y: number }) {
+  const [from, to] = [x(toDayNumber(band.from)), band.to === null ? 100 : x(toDayNumber(band.to) + 1)];
+  return (
+    <line
+      x1={percent(from)}
+      x2={percent(to)}
+      y1={y}
+      y2={y}
+      stroke="var(--ink2)"
+      strokeWidth="1.6"
+      strokeDasharray={band.to === null ? '3 2' : undefined}
+    />
+  );
+}
+
 function CareLane({ marks, x, lanes }: { marks: readonly CareMark[]; x: (day: number) => number; lanes: Lanes }) {
   const r = lanes.radius;
   return marks.map((mark) => {
     const [at, due] = [mark.planned, mark.due].map((day) => percent(x(toDayNumber(day) + 0.5)));
     const isMoved = mark.planned !== mark.due;
     const [from, to] = [percent(x(toDayNumber(mark.windowFrom))), percent(x(toDayNumber(mark.windowTo) + 1))];
+    const isLeftOut = mark.state === 'left out';
     const late = mark.state === 'outside window' || mark.state === 'not done';
     const top = lanes.care - r - 2.5;
     return (
       <g key={`${mark.due}${mark.label}`} className={late ? 'text-missed' : undefined}>
-        <title>{`${mark.label}, due ${sayDate(mark.due)}${isMoved ? `, planned for ${sayDate(mark.planned)}` : ''}${mark.changed ? ', changed by hand' : ''}: ${mark.state}`}</title>
+        <title>{`${mark.label}, ${isLeftOut ? 'would be due' : 'due'} ${sayDate(mark.due)}${isMoved ? `, planned for ${sayDate(mark.planned)}` : ''}${mark.changed && !isLeftOut ? ', changed by hand' : ''}: ${mark.state}${sayBand(mark)}`}</title>
+        {mark.band && <Band band={mark.band} x={x} y={lanes.care + r + 2} />}
         {lanes.radius > 3 && (
           <g stroke="var(--ink2)" strokeWidth="1">
             <line x1={from} x2={to} y1={top} y2={top} />
@@ -143,9 +167,11 @@ function CareLane({ marks, x, lanes }: { marks: readonly CareMark[]; x: (day: nu
           ) : (
             <circle
               r={r}
-              fill={mark.state === 'planned' ? 'var(--color-base-100)' : 'currentColor'}
+              fill={mark.state === 'planned' || isLeftOut ? 'var(--color-base-100)' : 'currentColor'}
               stroke="currentColor"
               strokeWidth="1.1"
+              // What was left out is no more than a trace.
+              strokeDasharray={isLeftOut ? '1.5 1.7' : undefined}
             />
           )}
           {mark.state === 'outside window' && (
