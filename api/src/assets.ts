@@ -14,6 +14,7 @@ import {
   instantText,
   localDateText,
   shortText,
+  spread,
   version,
 } from './shapes.ts';
 
@@ -276,16 +277,6 @@ export const mergeAssets = contract({
   answer: done,
 });
 
-const spread = v.nullable(
-  v.object({
-    count: v.number(),
-    mean: v.number(),
-    deviation: v.nullable(v.number()),
-    least: v.number(),
-    median: v.number(),
-    most: v.number(),
-  }),
-);
 const historyQuery = v.object({
   class: v.optional(idText<AssetClassId>()),
   model: v.optional(v.pipe(v.string(), v.maxLength(120))),

@@ -52,7 +52,14 @@ export const scheduleTerms = {
   crew: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1, 'At least one person.'), v.maxValue(20)), 1),
   technicianId: some(idOf<PersonId>()),
   /** Contracted for each agreement year; null: each visit takes what its job plan says. */
-  hours: some(v.object({ totalMinutes: whole(1, 10_000_000), factors: monthFactors })),
+  hours: some(
+    v.object({
+      totalMinutes: whole(1, 10_000_000),
+      factors: monthFactors,
+      /** How many visits that is meant to be; the rule is compared with it. */
+      visits: v.optional(v.nullable(whole(1, 1000))),
+    }),
+  ),
   /** Days to a larger visit within which its own are absorbed; null: never. */
   absorbDays: some(days),
   /** Visits are asked of the customer before they are raised. */

@@ -1,10 +1,10 @@
 // A maintenance schedule's series on the wire: its visits, and changing one of them or it and all later ones.
 import * as v from 'valibot';
-import type { PersonId, ScheduleId } from '#core/ids.ts';
+import type { JobPlanId, PersonId, ScheduleId } from '#core/ids.ts';
 import { OFFICE, WRITERS } from '#core/people.ts';
 import { ruleText, scheduleTerms } from './cadence.ts';
 import { contract } from './contract.ts';
-import { dateOut, idOf, idText, localDateText, longText, named, version } from './shapes.ts';
+import { dateOut, idOf, idText, localDateText, longText, named, spread, version } from './shapes.ts';
 
 const params = v.object({ id: idText<ScheduleId>() });
 
@@ -116,4 +116,15 @@ export const changeSchedule = contract({
     ...scheduleTerms,
   }),
   answer: v.object({ version: v.number() }),
+});
+
+export const readTook = contract({
+  method: 'GET',
+  path: '/api/upkeep/took',
+  summary: 'What past visits of a job plan took, in minutes of labour',
+  room: 'upkeep',
+  may: OFFICE,
+  reads: ['upkeep', 'orders'],
+  query: v.object({ jobPlan: idText<JobPlanId>() }),
+  answer: v.object({ took: spread }),
 });

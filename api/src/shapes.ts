@@ -111,3 +111,15 @@ export function orderOfNumber(text: string): number | null {
   const id = Number(found?.[1]) - 10_000;
   return id > 0 ? id : null;
 }
+
+/** Of figures from past work; null: there are none. */
+export const spread = v.nullable(
+  v.object({
+    count: v.number(),
+    mean: v.number(),
+    deviation: v.nullable(v.number()),
+    least: v.number(),
+    median: v.number(),
+    most: v.number(),
+  }),
+);

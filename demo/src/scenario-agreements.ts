@@ -107,7 +107,7 @@ export const CARE: Partial<Record<ClassKey, Care>> = {
     cadence: {
       kind: 'since service',
       time: { count: 3, unit: 'month' },
-      meter: { meter: 'Sterilising cycles', every: 500, spanDays: 180 },
+      meter: { meter: 'Sterilising cycles', every: 500, spanDays: 330 },
     },
     tasks: ['Vacuum leak test', 'Replace door seal grease', 'Check safety valve', 'Print a test cycle'],
     early: 5,
@@ -148,7 +148,7 @@ export const CARE: Partial<Record<ClassKey, Care>> = {
     cadence: {
       kind: 'since service',
       time: null,
-      meter: { meter: 'Rotor runs', every: 2000, spanDays: 180 },
+      meter: { meter: 'Rotor runs', every: 2000, spanDays: 330 },
     },
     tasks: ['Check rotor and drive', 'Test the lid lock'],
     early: 10,

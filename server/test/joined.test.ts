@@ -239,6 +239,9 @@ describe('an order of several visits', () => {
     await record(id, { kind: 'done', text: '', effort });
     expect((await lines()).map((l) => l.labourMinutes)).toEqual([91, 91, 90, 90]);
     expect((await order(id)).took?.labourMinutes).toBe(362);
+    // What visits of the job plan took stands beside what is contracted for the next ones.
+    const took = (await call('GET', `/api/upkeep/took?jobPlan=${world.jobPlanId}`)).body;
+    expect(took).toMatchObject({ took: { count: 4, least: 90, most: 91 } });
     expect(await differing()).toEqual([]);
   });
 

@@ -39,6 +39,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/upkeep': ['to=2027-06-30'],
     '/api/upkeep/nothing': ['to=2027-06-30'],
     '/api/upkeep/year': [`year=2027&customer=${ids.customer}`],
+    '/api/upkeep/took': [`jobPlan=${ids.plan}`],
     '/api/upkeep/facility': [`place=${ids.place}`],
     '/api/patterns/:id/followers': ['from=2026-12-01'],
     '/api/files': [`subject=asset&subjectId=${ids.asset}`],

@@ -8,7 +8,8 @@ const isEndless = (cadence: Cadence): boolean =>
 
 /**
  * What somebody should look at twice, in words: windows that overlap, visits raised before the one before is due, an absorb span
- * that reaches the next visit from both sides, visits without an end. `visits`: the next ones, in order.
+ * that reaches the next visit from both sides, visits without an end, another number of visits in a year than is contracted.
+ * `visits`: the next ones, in order.
  * Source: settled questions, Upkeep (warn when twice the span reaches the interval).
  */
 export function concernsOf(
@@ -16,6 +17,10 @@ export function concernsOf(
   visits: readonly PreviewedVisit[],
   absorbDays: number | null,
   termTo: LocalDate | null,
+  { contracted, inYear }: { readonly contracted: number | null; readonly inYear: number } = {
+    contracted: null,
+    inYear: 0,
+  },
 ): string[] {
   const pairs = visits.slice(1).map((next, i) => [visits[i] as PreviewedVisit, next] as const);
   const overlap = pairs.find(([one, next]) => next.windowFrom <= one.windowTo);
@@ -27,6 +32,9 @@ export function concernsOf(
     early && `The visit due on ${sayDate(early[1].due)} is raised before the one of ${sayDate(early[0].due)} is due.`,
     close &&
       `Larger visits absorb within ${absorbDays} days to either side: none may be left between ${sayDate(close[0].due)} and ${sayDate(close[1].due)}.`,
+    contracted !== null &&
+      contracted !== inYear &&
+      `The rule gives ${inYear} ${inYear === 1 ? 'visit' : 'visits'} in a year; ${contracted} are contracted.`,
     termTo === null &&
       isEndless(cadence) &&
       'Neither the rule nor the agreement ends: visits go on until somebody ends them.',

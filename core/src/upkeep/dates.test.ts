@@ -132,6 +132,18 @@ describe('what the editor shows', () => {
     ]);
     expect(concerns('FREQ=MONTHLY;BYMONTHDAY=6;COUNT=4', {}, null, null)).toEqual([]);
   });
+
+  it('and says where the rule gives another number of visits than is contracted', () => {
+    const cadence: Cadence = { kind: 'rule', rule: ruleOf('FREQ=MONTHLY;BYMONTHDAY=6'), anchor: d('2026-01-06') };
+    const visits = previewCadence(cadence, TERMS, ALWAYS, d('2026-01-06'), 12);
+    const said = (contracted: number | null): string[] =>
+      concernsOf(cadence, visits, null, d('2026-12-31'), { contracted, inYear: visits.length });
+    expect([said(null), said(12), said(10)]).toEqual([
+      [],
+      [],
+      ['The rule gives 12 visits in a year; 10 are contracted.'],
+    ]);
+  });
 });
 
 describe('hours of a year over a machine that was swapped', () => {

@@ -70,10 +70,12 @@ describe('contracted hours', () => {
   it.each([
     [{ totalMinutes: 0, factors: [] }, 'hours.totalMinutes'],
     [{ totalMinutes: 60, factors: [-1] }, 'hours.factors.0'],
+    [{ totalMinutes: 60, factors: [], visits: 0 }, 'hours.visits'],
+    [{ totalMinutes: 60, factors: [], visits: 1.5 }, 'hours.visits'],
     [{ totalMinutes: 60, factors: [1, 1.23456] }, 'hours.factors.1'],
     [{ totalMinutes: 60, factors: Array.from({ length: 12 }, () => 0) }, 'hours.factors'],
   ])('refuses %o at %s', (hours, field) => {
     expect(checkHours(hours).map((r) => r.field)).toEqual([field]);
-    expect(checkHours({ totalMinutes: 60, factors: [0, 0, 1.125] })).toEqual([]);
+    expect(checkHours({ totalMinutes: 60, factors: [0, 0, 1.125], visits: 12 })).toEqual([]);
   });
 });

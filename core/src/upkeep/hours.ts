@@ -3,24 +3,32 @@ import { refusal, type Refusal } from '../refusal.ts';
 import { addMonths, type LocalDate } from '../time/index.ts';
 import type { MonthFactors } from './cadence.ts';
 
-/** What is contracted for each agreement year, in minutes of work, and how the months share it. */
-export type YearHours = { readonly totalMinutes: number; readonly factors: MonthFactors };
+/** What is contracted for each agreement year, in minutes of work, how the months share it, and how many visits that is meant to be. */
+export type YearHours = {
+  readonly totalMinutes: number;
+  readonly factors: MonthFactors;
+  /** Null or unsaid: as many as the rule gives. */
+  readonly visits?: number | null | undefined;
+};
 
 /** Factors are counted in thousandths: 1.25 is exact. */
 const THOUSANDTHS = 1000;
 const MOST_FACTOR = 1000;
 const MOST_MINUTES = 10_000_000;
+const MOST_VISITS = 1000;
 
 /** The factor of a date’s month; a month without one counts 1. */
 export const factorOn = (factors: MonthFactors, date: LocalDate): number => factors[Number(date.slice(5, 7)) - 1] ?? 1;
 
-/** Refused: factors below zero or above 1,000 or with more than three decimals, all of them zero; hours that are no whole minutes or none. */
-export function checkHours({ totalMinutes, factors }: YearHours): Refusal[] {
+/** Refused: factors below zero or above 1,000 or with more than three decimals, all of them zero; hours that are no whole minutes or none; a number of visits that is none. */
+export function checkHours({ totalMinutes, factors, visits = null }: YearHours): Refusal[] {
   const found: Refusal[] = [];
   if (!(Number.isInteger(totalMinutes) && totalMinutes >= 1 && totalMinutes <= MOST_MINUTES))
     found.push(
       refusal('invalid', 'Contracted hours of a year: more than none, in whole minutes.', 'hours.totalMinutes'),
     );
+  if (visits !== null && !(Number.isInteger(visits) && visits >= 1 && visits <= MOST_VISITS))
+    found.push(refusal('invalid', 'Contracted visits of a year: a whole number from 1 to 1,000.', 'hours.visits'));
   factors.forEach((factor, i) => {
     if (factor === null) return;
     const thousandths = factor * THOUSANDTHS;

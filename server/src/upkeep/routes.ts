@@ -26,6 +26,7 @@ import { changeVisits, readSeries } from './series.ts';
 import { changeTerms } from './terms.ts';
 import { upkeepSetting, visit } from './tables.ts';
 import { dueNow } from './today.ts';
+import { readTook } from './took.ts';
 import { yearRoutes } from './year/routes.ts';
 
 /** What a run looked at, in words. */
@@ -184,6 +185,7 @@ export const upkeepRoutes = fp<{ house: House }>(
     patternRoutes(app, house);
     yearRoutes(app, house);
     facilityRoutes(app, house);
+    serve(app, house, schedules.readTook, ({ query }) => readTook(db, query.jobPlan));
     serve(app, house, contracts.readDue, ({ who, now }) => dueNow(db, localDateAt(who.zone, now)));
   },
   { name: 'stavok-upkeep-routes', dependencies: ['stavok-authentication'] },

@@ -4,6 +4,7 @@ import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { addSchedules } from '#api/agreements/index.ts';
 import { readCustomer } from '#api/customers.ts';
+import { readTook } from '#api/schedules.ts';
 import { readReference } from '#api/setup.ts';
 import { workingDaysOf } from '#core/calendars/index.ts';
 import { parseRule } from '#core/recurrence/index.ts';
@@ -21,6 +22,7 @@ beforeEach(() => {
   house = testHouse(NOW);
   house.answer(readReference, () => REFERENCE);
   house.answer(readCustomer, () => CUSTOMER);
+  house.answer(readTook, () => ({ took: { count: 41, mean: 105, deviation: 9, least: 60, median: 100, most: 180 } }));
 });
 afterEach(cleanup);
 
@@ -107,6 +109,10 @@ describe('a schedule', () => {
     await user.click(screen.getByLabelText(/Hours are contracted/));
     await user.clear(field('Hours a year'));
     await user.type(field('Hours a year'), '12.5');
+    await user.type(field('Visits a year'), '10');
+    // Beside what is contracted: what was really needed, and what the rule gives.
+    expect(await screen.findByText(/Contracted: 1 h 15 min a visit\..*took 1 h 40 min at the median/)).toBeDefined();
+    expect(screen.getByText(/The rule gives \d+ visits in a year; 10 are contracted\./)).toBeDefined();
     await user.clear(field('Aug'));
     await user.type(field('Aug'), '0');
     await user.click(press('Add the schedule'));
@@ -115,7 +121,7 @@ describe('a schedule', () => {
     expect(body()).toMatchObject({
       cadence: { kind: 'phases', phases: [{ ...summer, from: { month: 6, day: 1 } }, FIRST_PHASES.phases[1]] },
       ...{ weekday: 4, timeOfDay: 450, needsYes: true, reminder: 'key at the porter' },
-      hours: { totalMinutes: 750, factors: [1, 1, 1, 1, 1, 1, 1, 0, 1, 1, 1, 1] },
+      hours: { totalMinutes: 750, factors: [1, 1, 1, 1, 1, 1, 1, 0, 1, 1, 1, 1], visits: 10 },
     });
   });
 });

@@ -76,12 +76,16 @@ function EffortFields() {
   return (
     <div className="grid grid-cols-4 gap-2">
       <WireText name="act.effort.fault" label="Fault, in a word" empty={null} />
-      <WireNumber name="act.effort.labourMinutes" label="Labour, h" per={60} empty={null} min={0} step="any" />
+      <LabourField />
       <WireNumber name="act.effort.partsCost" label="Parts, EUR" per={100} empty={null} min={0} step="any" />
       <WireNumber name="act.effort.otherCost" label="Other, EUR" per={100} empty={null} min={0} step="any" />
     </div>
   );
 }
+
+const LabourField = () => (
+  <WireNumber name="act.effort.labourMinutes" label="Labour, h" per={60} empty={null} min={0} step="any" />
+);
 
 /** When it happened; left alone it is now, to the second, a typed time counts by the minute. */
 function WhenField({ order }: { order: OrderPage }) {
@@ -160,7 +164,7 @@ export function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Ki
           />
         )}
         {textLabel && <WireLongText name="act.text" label={textLabel} />}
-        {kind === 'done' && order.kind === 'repair' && <EffortFields />}
+        {kind === 'done' && (order.kind === 'repair' ? <EffortFields /> : <LabourField />)}
         <WhenField order={order} />
       </WireForm>
     </Dialog>

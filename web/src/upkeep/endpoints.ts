@@ -16,6 +16,7 @@ export const upkeepApi = server.injectEndpoints({
     listRuns: read(build, upkeep.listRuns),
     readUpkeepSettings: read(build, upkeep.readUpkeepSettings),
     readSeries: read(build, schedules.readSeries),
+    readTook: read(build, schedules.readTook),
     changeSeries: write(build, schedules.changeSeries),
     changeSchedule: write(build, schedules.changeSchedule),
     readLoad: read(build, load.readLoad),

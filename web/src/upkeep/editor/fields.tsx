@@ -169,7 +169,7 @@ function Wishes({ terms, technicians }: { terms: TypedTerms; technicians: Refere
             hint="days either side; empty: never"
           />
         </div>
-        <HoursField />
+        <HoursField jobPlanId={terms.jobPlanId} />
         <div className="grid grid-cols-[1fr_2fr] items-start gap-3">
           <WireTick name="needsYes" label="The customer is asked before it is raised" className="pt-6" />
           <WireText name="reminder" label="Reminder, shown in the run and on the order" />

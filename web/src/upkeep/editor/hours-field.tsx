@@ -2,11 +2,31 @@
 import { SHORT_MONTHS } from '#core/time/index.ts';
 import type { YearHours } from '#core/upkeep/index.ts';
 import { NumberField } from '../../parts/fields.tsx';
+import { sayMinutes } from '../../parts/words.ts';
 import { Wire } from '../../parts/wire-form.tsx';
+import { upkeepApi } from '../endpoints.ts';
 
 const EVEN = Array.from({ length: 12 }, () => 1);
 
-export function HoursField() {
+/** What visits of the job plan really took, beside what is contracted for them. */
+function Took({ jobPlanId, hours }: { jobPlanId: number; hours: YearHours | null }) {
+  const { currentData } = upkeepApi.useReadTookQuery(
+    { query: { jobPlan: String(jobPlanId) } },
+    { skip: !(jobPlanId > 0) },
+  );
+  const took = currentData?.took;
+  const each = hours?.visits ? hours.totalMinutes / hours.visits : null;
+  return (
+    <p className="quiet" aria-live="polite">
+      {each !== null && `Contracted: ${sayMinutes(Math.round(each))} a visit. `}
+      {took
+        ? `Past visits of this job plan took ${sayMinutes(Math.round(took.median))} at the median, ${sayMinutes(took.least)} to ${sayMinutes(took.most)} (${took.count} of them).`
+        : currentData && 'Of no past visit of this job plan was it told what it took.'}
+    </p>
+  );
+}
+
+export function HoursField({ jobPlanId }: { jobPlanId: number }) {
   return (
     <Wire<YearHours | null> name="hours">
       {({ value, change, error }) => (
@@ -30,6 +50,14 @@ export function HoursField() {
                 step="any"
                 onChange={(hours) => change({ ...value, totalMinutes: Math.round(hours * 60) })}
               />
+              <NumberField
+                className="mr-3 w-28"
+                label="Visits a year"
+                value={value.visits ?? NaN}
+                min={1}
+                max={1000}
+                onChange={(visits) => change({ ...value, visits: Number.isNaN(visits) ? null : visits })}
+              />
               {SHORT_MONTHS.map((month, i) => (
                 <NumberField
                   key={month}
@@ -45,6 +73,7 @@ export function HoursField() {
               ))}
             </div>
           )}
+          <Took jobPlanId={jobPlanId} hours={value} />
           {error && <p className="text-missed">✕ {error}</p>}
         </fieldset>
       )}

@@ -57,14 +57,16 @@ function previewOf(terms: TypedTerms, site: Calendar | undefined, term: Term, to
   const from = laterOf(laterOf(cadence.kind === 'since service' ? today : anchor, term.from as LocalDate), today);
   const begin = `${from.slice(0, 7)}-01` as LocalDate;
   const behind = addMonths(begin, 12);
-  const visits = previewCadence(cadence, terms, workingDays, from, MOST).filter(
-    (v) => v.nominal < behind && (term.to === null || v.nominal <= term.to),
-  );
+  const ahead = previewCadence(cadence, terms, workingDays, from, MOST);
+  const visits = ahead.filter((v) => v.nominal < behind && (term.to === null || v.nominal <= term.to));
   const isByMeterAlone = cadence.kind === 'since service' && cadence.time === null;
   return {
     sentence: sayCadence(cadence),
     visits,
-    concerns: concernsOf(cadence, visits, terms.absorbDays, term.to as LocalDate | null),
+    concerns: concernsOf(cadence, visits, terms.absorbDays, term.to as LocalDate | null, {
+      contracted: terms.hours?.visits ?? null,
+      inYear: ahead.filter((v) => v.nominal < addMonths(from, 12)).length,
+    }),
     begin,
     workingDays,
     nothing: isByMeterAlone
