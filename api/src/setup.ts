@@ -117,6 +117,8 @@ export const jobPlanIn = v.object({
   tasks: v.pipe(v.array(v.object({ text: shortText, mandatory: v.boolean() })), v.maxLength(60)),
   /** What whoever does it must be able to do. */
   skillId: v.optional(v.nullable(idOf<SkillId>()), null),
+  /** Smaller ones whose work it does: a visit of it may absorb theirs. */
+  includes: v.optional(v.pipe(v.array(idOf<JobPlanId>()), v.maxLength(50, 'At most 50 job plans.')), []),
 });
 const jobPlanOut = v.object({ id: v.number(), version: v.number(), ...jobPlanIn.entries });
 export type JobPlanIn = v.InferInput<typeof jobPlanIn>;

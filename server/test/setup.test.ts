@@ -144,6 +144,37 @@ describe('service levels, job plans, alert rules', () => {
     );
   });
 
+  it('job plans include smaller ones; a circle is refused with its way, also when two close it at once', async () => {
+    const plan = (name: string, over: object = {}) => ({ name, minutes: 60, tasks: [], ...over });
+    const add = async (name: string, over: object = {}) =>
+      (await call<{ id: number }>('POST', '/api/job-plans', plan(name, over))).body.id;
+    const monthly = await add('Monthly');
+    const quarterly = await add('Quarterly', { includes: [monthly] });
+    const yearly = await add('Yearly', { includes: [quarterly] });
+    const included = async () => {
+      const { jobPlans } = (await call<{ jobPlans: { id: number; includes: number[] }[] }>('GET', '/api/reference'))
+        .body;
+      return [monthly, quarterly, yearly].map((id) => jobPlans.find((p) => p.id === id)?.includes);
+    };
+    expect(await included()).toEqual([[], [monthly], [quarterly]]);
+    const change = (id: number, name: string, version: number, includes: number[]) =>
+      call('PUT', `/api/job-plans/${id}`, { ...plan(name), version, includes });
+    const circle = await change(monthly, 'Monthly', 1, [yearly]);
+    expect([circle.status, circle.body.errors[0]?.field, circle.body.errors[0]?.message]).toEqual([
+      409,
+      'includes',
+      'Job plans would include one another in a circle: Quarterly → Monthly → Yearly → Quarterly. Leave one step out.',
+    ]);
+    expect((await change(monthly, 'Monthly', 1, [monthly])).status).toBe(409);
+    expect((await change(monthly, 'Monthly', 1, [99_999])).status).toBe(404);
+    expect(await included()).toEqual([[], [monthly], [quarterly]]);
+    const [one, two] = [await add('One'), await add('Two')];
+    const both = await Promise.all([change(one, 'One', 1, [two]), change(two, 'Two', 1, [one])]);
+    expect(both.map((b) => b.status).sort()).toEqual([200, 409]);
+    expect((await change(yearly, 'Yearly', 1, [])).status).toBe(200);
+    expect(await included()).toEqual([[], [monthly], []]);
+  });
+
   it.each<[string, Record<string, unknown>, string]>([
     ['an unknown class', {}, 'assetClassId'],
     ['a negative deadband', { deadband: -1 }, 'deadband'],

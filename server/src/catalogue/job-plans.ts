@@ -2,13 +2,14 @@
 import fp from 'fastify-plugin';
 import { eq } from 'drizzle-orm';
 import * as contracts from '#api/setup.ts';
-import type { SkillId } from '#core/ids.ts';
+import type { JobPlanId, SkillId } from '#core/ids.ts';
+import { checkInclusions } from '#core/upkeep/index.ts';
 import { skill } from '../depots/tables.ts';
 import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
-import { refuse, stale } from '../platform/refuse.ts';
+import { refuse, Refused, stale } from '../platform/refuse.ts';
 import { writeNamed } from '../platform/writing.ts';
-import { jobPlan } from './tables.ts';
+import { jobPlan, jobPlanIncludes } from './tables.ts';
 
 async function checkSkill(tx: Tx, id: SkillId | null): Promise<void> {
   if (id === null) return;
@@ -16,13 +17,37 @@ async function checkSkill(tx: Tx, id: SkillId | null): Promise<void> {
   if (!known) refuse('not-found', 'That skill does not exist; choose another.', 'skillId');
 }
 
+/** Writes which smaller job plans one includes. Refused: ones that do not exist, and a circle. */
+async function setIncludes(tx: Tx, largerId: JobPlanId, wanted: readonly JobPlanId[]): Promise<void> {
+  const smaller = [...new Set(wanted)];
+  // All pairs, under lock: of two who would close a circle together the second sees what the first wrote.
+  const pairs = await tx.db
+    .select({ larger: jobPlanIncludes.largerId, smaller: jobPlanIncludes.smallerId })
+    .from(jobPlanIncludes)
+    .for('update');
+  const plans = await tx.db.select({ id: jobPlan.id, name: jobPlan.name }).from(jobPlan);
+  const names = new Map(plans.map((p) => [p.id, p.name]));
+  if (smaller.some((id) => !names.has(id)))
+    refuse('not-found', 'One of these job plans does not exist; choose again.', 'includes');
+  const own = smaller.map((id) => ({ larger: largerId, smaller: id }));
+  const all = [...pairs.filter((p) => p.larger !== largerId), ...own];
+  const refusals = checkInclusions(all, (id) => names.get(id) ?? '');
+  if (refusals.length > 0) throw new Refused(refusals);
+  await tx.db.delete(jobPlanIncludes).where(eq(jobPlanIncludes.largerId, largerId));
+  if (own.length > 0)
+    await tx.db.insert(jobPlanIncludes).values(own.map((p) => ({ largerId: p.larger, smallerId: p.smaller })));
+}
+
 export const jobPlanRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     serve(app, house, contracts.addJobPlan, ({ body, write }) =>
       writeNamed(write, 'job plan', `added ${body.name}`, async (tx) => {
         await checkSkill(tx, body.skillId);
-        const [row] = await tx.db.insert(jobPlan).values(body).$returningId();
-        return { id: row?.id as number };
+        const { includes, ...columns } = body;
+        const [row] = await tx.db.insert(jobPlan).values(columns).$returningId();
+        const id = row?.id as JobPlanId;
+        await setIncludes(tx, id, includes);
+        return { id };
       }),
     );
     serve(app, house, contracts.changeJobPlan, async ({ params, body, write }) => {
@@ -38,6 +63,7 @@ export const jobPlanRoutes = fp<{ house: House }>(
             version: row.version + 1,
           })
           .where(eq(jobPlan.id, params.id));
+        await setIncludes(tx, params.id, body.includes);
         return { id: params.id };
       });
       return { done: true as const };

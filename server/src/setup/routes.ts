@@ -5,7 +5,7 @@ import * as contracts from '#api/setup.ts';
 import { WRITERS } from '#core/people.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { calendar } from '../calendars/tables.ts';
-import { assetClass, jobPlan } from '../catalogue/tables.ts';
+import { assetClass, jobPlan, jobPlanIncludes } from '../catalogue/tables.ts';
 import { depot, skill } from '../depots/tables.ts';
 import { serve, type House } from '../platform/http.ts';
 import { person } from '../platform/tables.ts';
@@ -22,12 +22,13 @@ export const referenceRoutes = fp<{ house: House }>(
           .where(and(wanted, eq(person.active, true)))
           .orderBy(asc(person.name))
           .limit(500);
-      const [calendars, serviceLevels, past, jobPlans, classes, depots, skills, technicians, managers] =
+      const [calendars, serviceLevels, past, jobPlans, includes, classes, depots, skills, technicians, managers] =
         await Promise.all([
           db.select().from(calendar).orderBy(asc(calendar.name)).limit(500),
           db.select().from(serviceLevel).orderBy(asc(serviceLevel.name)).limit(500),
           db.select().from(serviceLevelPast).orderBy(desc(serviceLevelPast.heldUntil)).limit(2000),
           db.select().from(jobPlan).orderBy(asc(jobPlan.name)).limit(500),
+          db.select().from(jobPlanIncludes),
           db.select().from(assetClass).orderBy(asc(assetClass.name)).limit(500),
           db.select({ id: depot.id, name: depot.name }).from(depot).orderBy(asc(depot.name)).limit(500),
           db.select({ id: skill.id, name: skill.name }).from(skill).orderBy(asc(skill.name)).limit(500),
@@ -39,7 +40,10 @@ export const referenceRoutes = fp<{ house: House }>(
         zone: who.zone,
         calendars,
         serviceLevels: serviceLevels.map((l) => ({ ...l, past: past.filter((p) => p.serviceLevelId === l.id) })),
-        jobPlans,
+        jobPlans: jobPlans.map((p) => ({
+          ...p,
+          includes: includes.flatMap((i) => (i.largerId === p.id ? [i.smallerId] : [])),
+        })),
         classes,
         depots,
         skills,

@@ -10,12 +10,12 @@ import {
   type ModelOut,
 } from '#api/catalogue.ts';
 import type { Reference } from '#api/setup.ts';
-import { Ticks } from '../parts/fields.tsx';
 import { WireLongText, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
-import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
+import { JobPlanTicks } from './job-plan-ticks.tsx';
 
 /** "run hours; h; counter" a line: name, unit, and the device channel that counts the same, if any. */
 export function readMeterLines(text: string): { name: string; unit: string; channel: string | null }[] | number {
@@ -77,19 +77,7 @@ function ClassForm({
       sheet
     >
       <WireText name="name" label="Name" className="max-w-md" />
-      <Wire<number[]> name="jobPlanIds">
-        {({ value, change: choose, error }) => (
-          <>
-            <Ticks
-              label="Job plans of this class"
-              values={known.map((p) => p.name)}
-              chosen={known.filter((p) => value.includes(p.id)).map((p) => p.name)}
-              onChange={(names) => choose(known.filter((p) => names.includes(p.name)).map((p) => p.id))}
-            />
-            {error && <p className="text-missed">✕ {error}</p>}
-          </>
-        )}
-      </Wire>
+      <JobPlanTicks name="jobPlanIds" label="Job plans of this class" plans={known} />
       <WireLongText name="meters" label="Meters, one a line: name; unit; device channel (if any)" />
     </WireForm>
   );

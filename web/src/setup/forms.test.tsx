@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 // The forms of Setup: what is typed travels as the wire reads it, and what cannot be read is said where it was typed.
-import { cleanup, screen, waitFor } from '@testing-library/react';
+import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { addClass, addModel, changeClass, readCatalogue } from '#api/catalogue.ts';
 import { changeNumbering, readNumbering, addAgreementType, listAgreementTypes } from '#api/agreements/index.ts';
@@ -29,6 +29,7 @@ const CALENDAR = {
   extraOpen: [],
 };
 const PLAN = {
+  includes: [],
   id: 5,
   version: 4,
   name: 'Yearly care',
@@ -164,11 +165,34 @@ describe('a job plan', () => {
       name: 'Yearly care',
       minutes: 0,
       skillId: null,
+      includes: [],
       tasks: [
         { text: 'Clean the filter', mandatory: true },
         { text: 'Change the seal', mandatory: false },
       ],
     });
+  });
+});
+
+describe('job plans that include others', () => {
+  it('are listed with them; a circle is said where they are ticked', async () => {
+    const plan = (id: number, name: string, includes: number[]) => ({
+      ...{ id, name, includes, version: 1, minutes: 60, tasks: [], skillId: null },
+    });
+    house.answer(setup.readReference, () => ({
+      skills: [],
+      jobPlans: [plan(1, 'Yearly', [2]), plan(2, 'Quarterly', []), plan(3, 'Monthly', [])],
+    }));
+    house.answer(setup.changeJobPlan, () => refusal('includes', 'Yearly → Quarterly → Yearly. Leave one step out.'));
+    const { user } = house.open(<JobPlans />);
+    const row = await screen.findByRole('row', { name: /^Yearly/ });
+    expect(within(row).getByText('Quarterly')).toBeDefined();
+    await user.click(within(row).getByRole('button', { name: 'change' }));
+    await user.click(await screen.findByRole('checkbox', { name: 'Monthly' }));
+    await user.click(press('Save the job plan'));
+    expect(await screen.findByText(/Leave one step out/)).toBeDefined();
+    expect(house.told[0]?.body).toMatchObject({ includes: [2, 3] });
+    expect(screen.queryByRole('checkbox', { name: 'Yearly' })).toBeNull();
   });
 });
 

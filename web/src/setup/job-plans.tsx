@@ -7,8 +7,9 @@ import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
+import { JobPlanTicks } from './job-plan-ticks.tsx';
 
-type Typed = { name: string; minutes: number; skillId: number | null; tasks: string };
+type Typed = { name: string; minutes: number; skillId: number | null; tasks: string; includes: number[] };
 
 const sayTasks = (tasks: JobPlanIn['tasks']): string =>
   tasks.map((t) => (t.mandatory ? t.text : `? ${t.text}`)).join('\n');
@@ -22,10 +23,13 @@ const bodyOf = ({ tasks, ...typed }: Typed): JobPlanIn => ({ ...typed, tasks: re
 
 function JobPlanForm({
   plan,
+  others,
   skills,
   onDone,
 }: {
   plan: JobPlanOut | null;
+  /** Those it may include. */
+  others: readonly JobPlanOut[];
   skills: Reference['skills'];
   onDone: () => void;
 }) {
@@ -36,6 +40,7 @@ function JobPlanForm({
     {
       ...{ name: plan?.name ?? '', minutes: plan?.minutes ?? 60, tasks: sayTasks(plan?.tasks ?? []) },
       skillId: plan?.skillId ?? null,
+      includes: plan?.includes ?? [],
     },
     bodyOf,
   );
@@ -69,6 +74,13 @@ function JobPlanForm({
         />
       </div>
       <WireLongText name="tasks" label="Tasks, one a line; a line that begins with ? is done only if needed" rows={5} />
+      {others.length > 0 && (
+        <JobPlanTicks
+          name="includes"
+          label="Does the work of these, within the days that their schedules say"
+          plans={others}
+        />
+      )}
     </WireForm>
   );
 }
@@ -84,7 +96,9 @@ export function JobPlans() {
           adding={addJobPlan}
           add="Add a job plan"
           empty="No job plan yet. A schedule needs one: what is done at a visit, and how long it takes."
-          form={(plan, done) => <JobPlanForm plan={plan} skills={skills} onDone={done} />}
+          form={(plan, done) => (
+            <JobPlanForm plan={plan} others={jobPlans.filter((p) => p.id !== plan?.id)} skills={skills} onDone={done} />
+          )}
           columns={[
             { id: 'name', head: 'Name', value: (p) => p.name },
             {
@@ -99,6 +113,12 @@ export function JobPlans() {
               id: 'skill',
               head: 'Skill',
               value: (p) => skills.find((s) => s.id === p.skillId)?.name ?? '',
+            },
+            {
+              id: 'includes',
+              head: 'Includes',
+              value: (p) =>
+                jobPlans.flatMap((other) => (p.includes.some((id) => id === other.id) ? [other.name] : [])).join(', '),
             },
             {
               id: 'tasks',
