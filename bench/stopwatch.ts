@@ -16,6 +16,17 @@ export async function longestWaitOf(work: () => Promise<unknown>): Promise<numbe
   return rounded(delays.max / 1e6);
 }
 
+/** The most memory, in MiB, that this process held while the work went on, looked at every quarter of a second. */
+export async function memoryOf(work: () => Promise<unknown>): Promise<number> {
+  let most = process.memoryUsage.rss();
+  const looking = setInterval(() => {
+    most = Math.max(most, process.memoryUsage.rss());
+  }, 250);
+  await work();
+  clearInterval(looking);
+  return Math.round(most / 2 ** 20);
+}
+
 export function rounded(n: number, digits = 3): number {
   return n === 0 ? 0 : Number(n.toPrecision(digits));
 }

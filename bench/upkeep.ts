@@ -2,8 +2,11 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { aSchedule } from '#core/a-schedule.ts';
+import { workingDaysOf } from '#core/calendars/index.ts';
 import { asId, type PersonId } from '#core/ids.ts';
 import { addDays, asLocalDate, asZone, instant, type LocalDate } from '#core/time/index.ts';
+import { proposeVisits } from '#core/upkeep/index.ts';
 import {
   bulkInsert,
   insertedIds,
@@ -15,7 +18,7 @@ import {
 import { beginRun, onUpkeepThread, runOf } from '#server/upkeep/index.ts';
 import { freePort, startDatabase } from '../commands/mariadb.ts';
 import { sized } from './size.ts';
-import { longestWaitOf, rounded, secondsOf } from './stopwatch.ts';
+import { longestWaitOf, memoryOf, rounded, secondsOf } from './stopwatch.ts';
 
 const SCHEDULES = sized(20_000, 50);
 const TODAY = asLocalDate('2026-11-24');
@@ -24,6 +27,13 @@ const RULES = [
   'FREQ=MONTHLY;INTERVAL=3;BYDAY=2WE',
   'FREQ=MONTHLY;INTERVAL=6;BYMONTHDAY=15',
   'FREQ=YEARLY;BYMONTH=3;BYDAY=1MO',
+];
+/** Of what is common: quarterly, monthly, every fortnight, weekly. */
+const EXPANDED = [
+  'FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU',
+  'FREQ=MONTHLY;BYMONTHDAY=15',
+  'FREQ=WEEKLY;INTERVAL=2;BYDAY=WE',
+  'FREQ=WEEKLY;BYDAY=MO',
 ];
 const COPIED = ['visit', 'work_order', 'order_line', 'order_event', 'order_task'] as const;
 
@@ -175,6 +185,34 @@ async function insertReference(database: Database): Promise<{ rows: number; seco
   return { rows: copies.reduce((n, c) => n + c.rows.length, 0), seconds };
 }
 
+/** Visits a second that the core's rules give of schedules that are loaded: each with its window, its day and when it is raised. */
+async function expansionPerSecond(): Promise<number> {
+  const hours = [{ from: 540, to: 1080 }];
+  const weekly = [1, 2, 3, 4, 5, 6, 7].map((d) => (d <= 5 ? hours : []));
+  const workingDays = workingDaysOf({
+    name: 'Hours',
+    zone: asZone('Europe/Lisbon'),
+    weekly,
+    closed: [],
+    extraOpen: [],
+  });
+  const term = { from: TODAY, to: null };
+  const schedules = Array.from({ length: sized(8000, 50) }, (_, i) =>
+    aSchedule(workingDays, {
+      rule: EXPANDED[i % EXPANDED.length] as string,
+      anchor: TODAY,
+      convention: 'following',
+      agreementTerm: term,
+      lineTerms: [term],
+    }),
+  );
+  let visits = 0;
+  const seconds = await secondsOf(() => {
+    for (const schedule of schedules) visits += proposeVisits(schedule, addDays(TODAY, 400)).visits.length;
+  });
+  return visits / seconds;
+}
+
 export async function measure(): Promise<unknown> {
   const folder = await mkdtemp(join(tmpdir(), 'stv-'));
   const private_ = await startDatabase(folder, await freePort(), 'lasting');
@@ -217,9 +255,12 @@ export async function measure(): Promise<unknown> {
       return (await runOf(database.db, id)).raised;
     };
     let raised = 0;
+    let memoryMiB = 0;
     const commitSeconds = await secondsOf(async () => {
       waits.commit = await longestWaitOf(async () => {
-        raised = await run();
+        memoryMiB = await memoryOf(async () => {
+          raised = await run();
+        });
       });
     });
     const reference = await insertReference(database);
@@ -234,6 +275,8 @@ export async function measure(): Promise<unknown> {
       planAgainSeconds: rounded(planAgainSeconds),
       previewSeconds: rounded(previewSeconds),
       commitSeconds: rounded(commitSeconds),
+      expansionVisitsPerSecond: rounded(await expansionPerSecond()),
+      memoryMiBAtMost: memoryMiB,
       othersWaitMsAtMost: waits,
       commitIncludes: 'working every visit out once more, deciding cover, writing in batches of one transaction each',
       reference: 'the same rows by plain multi-row INSERT in one transaction, same tables and indexes, same run',
