@@ -142,7 +142,7 @@ async function writeJobPlans(
   const jobPlans = Object.fromEntries(keys.map((k, i) => [k, ids[i]])) as DemoReference['jobPlans'];
   const yearlyPlan = ids[keys.length] as number;
   await bulkInsert(connection, 'job_plan_includes', ['larger_id', 'smaller_id'], [[yearlyPlan, jobPlans.ulf]]);
-  return { jobPlans, yearlyPlan, alsoSuggested: { ulf: yearlyPlan, inc: ids[keys.length + 2] as number } };
+  return { jobPlans, yearlyPlan, alsoSuggested: { ulf: yearlyPlan, inc: ids[keys.length + 2] } };
 }
 
 export async function writeReference(tx: Tx, today: LocalDate): Promise<DemoReference> {

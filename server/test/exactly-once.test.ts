@@ -3,7 +3,7 @@ import { spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { count, countDistinct } from 'drizzle-orm';
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import { orderEvent, orderLine, orderTask, visit, workOrder } from '../src/tables.ts';
+import { orderEvent, orderLine, orderTask, visit } from '../src/tables.ts';
 import { buildWorld, NOW, openHouse, registerCsv, type TestHouse } from './house.ts';
 
 const ASSETS = 200;

@@ -1,7 +1,7 @@
 // A whole place: what its machines are suggested, and many schedules set in one act, which is what was shown before.
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Facility, FacilityOutcome, FacilitySets } from '#api/facility.ts';
+import type { Facility, FacilityOutcome } from '#api/facility.ts';
 import type { UpkeepRun } from '#api/upkeep.ts';
 import type { AssetId } from '#core/ids.ts';
 import { asset, location, schedule } from '../src/tables.ts';
@@ -41,7 +41,7 @@ const terms = (over: object = {}) => ({
   ...over,
 });
 const preview = (sets: object[]): Promise<Answer<FacilityOutcome>> =>
-  call<FacilityOutcome>('POST', '/api/upkeep/facility/preview', { placeId: site, sets } as FacilitySets);
+  call<FacilityOutcome>('POST', '/api/upkeep/facility/preview', { placeId: site, sets });
 const set = (sets: object[]): Promise<Answer<{ added: number }>> =>
   call<{ added: number }>('POST', '/api/upkeep/facility', { placeId: site, sets });
 

@@ -196,12 +196,12 @@ describe('an order of several visits', () => {
     expect((await record(id, { kind: 'done', text: '' })).status).toBe(200);
     expect((await visits()).map((v) => [v.state, v.completedOn, v.orderId])).toEqual([
       ['held', null, null],
-      ...Array(3).fill(['raised', '2026-11-24', id]),
+      ...[1, 2, 3].map(() => ['raised', '2026-11-24', id]),
     ]);
     const page = await order(id);
     expect(page.lines.map((l) => [l.left, l.visit?.completedOn])).toEqual([
       ['the lab was locked', null],
-      ...Array(3).fill([null, '2026-11-24']),
+      ...[1, 2, 3].map(() => [null, '2026-11-24']),
     ]);
     expect(page.events.map((e) => e.text)).toContain('Q100 left undone: the lab was locked');
     const [again] = (await run()).proposals as [Proposal];

@@ -88,7 +88,8 @@ function MachineRow({ order, line }: { order: OrderPage; line: Line }) {
   const { visit, left } = line;
   const [leaving, setLeaving] = useState(false);
   const { errors, recordNow } = useRecordNow(order);
-  const closed = isFinished(order.stage) || !useReader().may(recordAct);
+  const reader = useReader();
+  const closed = isFinished(order.stage) || !reader.may(recordAct);
   const act = { kind: 'line', lineId: line.id, text: '' } as const;
   return (
     <>

@@ -100,12 +100,12 @@ function Setting({
   const { errors, submit } = useSubmit([]);
   const asked = useSettled(sets);
   const body = { placeId: facility.place.id, sets: asked };
-  const { currentData, error } = upkeepApi.usePreviewFacilityQuery({ body } as never, { skip: asked.length === 0 });
+  const { currentData, error } = upkeepApi.usePreviewFacilityQuery({ body }, { skip: asked.length === 0 });
   const count = sets.reduce((sum, s) => sum + s.assetIds.length, 0);
   const problem = asked.length > 0 ? (error as Problem | undefined) : undefined;
   const make = async (): Promise<void> => {
-    const made = await submit(send({ body: { placeId: facility.place.id, sets } } as never));
-    if (made) onMade(`${plural((made as { added: number }).added, 'schedule')} made.`);
+    const made = await submit(send({ body: { placeId: facility.place.id, sets } }));
+    if (made) onMade(`${plural(made.added, 'schedule')} made.`);
   };
   return (
     <section className="sheet sticky bottom-0 z-[4] mt-5 p-4" aria-label="What it comes to" aria-live="polite">

@@ -177,6 +177,46 @@ function Under({ machine, facility, matrix, change, maySet }: Shared & { machine
   );
 }
 
+/** The class, and what else its machines could be kept by. */
+function ClassHead({
+  className,
+  machines,
+  plans,
+  others,
+  onAdd,
+}: {
+  className: string;
+  machines: readonly FacilityMachine[];
+  plans: Reference['jobPlans'];
+  others: Reference['jobPlans'];
+  onAdd: (jobPlanId: number) => void;
+}) {
+  return (
+    <div className="flex flex-wrap items-baseline gap-x-4">
+      <h2>{className}</h2>
+      <span className="quiet">
+        {plural(machines.length, 'machine')}
+        {plans.length === 0 && '; its class suggests no job plan'}
+      </span>
+      {others.length > 0 && (
+        <select
+          aria-label={`Add a job plan to ${className}`}
+          className="box-select ml-auto !w-52"
+          value=""
+          onChange={(e) => onAdd(Number(e.target.value))}
+        >
+          <option value="">Add a job plan…</option>
+          {others.map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}
+            </option>
+          ))}
+        </select>
+      )}
+    </div>
+  );
+}
+
 export function ClassMatrix({
   className,
   machines,
@@ -197,28 +237,7 @@ export function ClassMatrix({
   const others = jobPlans.filter((p) => !ids.includes(p.id));
   return (
     <section className="mt-6" aria-label={className}>
-      <div className="flex flex-wrap items-baseline gap-x-4">
-        <h2>{className}</h2>
-        <span className="quiet">
-          {plural(machines.length, 'machine')}
-          {plans.length === 0 && '; its class suggests no job plan'}
-        </span>
-        {others.length > 0 && (
-          <select
-            aria-label={`Add a job plan to ${className}`}
-            className="box-select ml-auto !w-52"
-            value=""
-            onChange={(e) => onAdd(Number(e.target.value))}
-          >
-            <option value="">Add a job plan…</option>
-            {others.map((p) => (
-              <option key={p.id} value={p.id}>
-                {p.name}
-              </option>
-            ))}
-          </select>
-        )}
-      </div>
+      <ClassHead className={className} machines={machines} plans={plans} others={others} onAdd={onAdd} />
       <table className="dense mt-1">
         <thead>
           <tr>
