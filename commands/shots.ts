@@ -51,6 +51,23 @@ const SHOTS: readonly Shot[] = [
       await page.getByRole('table', { name: /^Visits of/ }).waitFor();
     },
   },
+  {
+    name: 'facility',
+    async show(page, address) {
+      await page.goto(`${address}/upkeep/place`);
+      for (const [label, name] of [
+        ['Customer', 'Kelvara Biotech'],
+        ['Place', 'Molinho Incubator'],
+      ] as const) {
+        await page.getByRole('combobox', { name: label, exact: true }).fill(name);
+        await page.getByRole('listbox', { name: label }).getByRole('option', { name }).first().click();
+      }
+      const incubators = page.getByRole('region', { name: 'Incubator', exact: true });
+      await incubators.getByRole('button', { name: 'tick all 4' }).click();
+      await page.getByText(/in the coming year/).waitFor();
+      await incubators.scrollIntoViewIfNeeded();
+    },
+  },
   { name: 'today', show: visit('/', 'Promises, nearest first') },
   { name: 'today-dark', scheme: 'dark', show: visit('/', 'Promises, nearest first') },
   {
@@ -117,7 +134,6 @@ const SHOTS: readonly Shot[] = [
       await page.getByText('Machines of the customer').waitFor();
     },
   },
-  { name: 'versions', show: visit('/agreements/8?part=versions', '60 %') },
   { name: 'cover', show: visit('/agreements/cover', 'is a draft') },
   { name: 'agreements', show: visit('/agreements', 'Parts shared') },
   { name: 'upkeep', show: visit('/upkeep?to=2026-12-08', 'schedules looked at') },

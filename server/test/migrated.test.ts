@@ -16,6 +16,20 @@ import {
 } from '../src/tables.ts';
 import { freshDatabase, migrationsUpTo } from './house.ts';
 
+/** A database as an earlier version left it, with one customer and one machine in it. */
+async function withOldMachine(migration: number) {
+  const { database } = await freshDatabase();
+  await migrateDatabase(database, await migrationsUpTo(migration));
+  const old = async (sql: string) => void (await database.pool.query(sql));
+  await old("INSERT INTO customer (name) VALUES ('Old customer')");
+  await old("INSERT INTO asset_class (name) VALUES ('Incubator')");
+  await old(
+    `INSERT INTO asset (customer_id, class_id, maker, model, serial, tag, serial_plain, owner, state)
+     VALUES (1, 1, 'Vessmark', 'INC-240', 'S1', 'T1', 's1', 'customer', 'in service')`,
+  );
+  return { database, old };
+}
+
 describe('an agreement from before its terms had depth', () => {
   it('keeps its lines; it is renegotiated, covers no consumables, and its notice can be given until its last day', async () => {
     const { database } = await freshDatabase();
@@ -96,15 +110,7 @@ describe('clocks from before lateness left out pauses', () => {
 
 describe('a schedule from before cadences', () => {
   it('keeps its rule, and its visits the day and the plan they had', async () => {
-    const { database } = await freshDatabase();
-    await migrateDatabase(database, await migrationsUpTo(19));
-    const old = async (sql: string) => void (await database.pool.query(sql));
-    await old("INSERT INTO customer (name) VALUES ('Old customer')");
-    await old("INSERT INTO asset_class (name) VALUES ('Incubator')");
-    await old(
-      `INSERT INTO asset (customer_id, class_id, maker, model, serial, tag, serial_plain, owner, state)
-       VALUES (1, 1, 'Vessmark', 'INC-240', 'S1', 'T1', 's1', 'customer', 'in service')`,
-    );
+    const { database, old } = await withOldMachine(19);
     await old(
       "INSERT INTO agreement (number, customer_id, name, stage, term_from, notice_days, reminder) VALUES ('AG-1', 1, 'Old', 'in force', '2026-01-01', 0, '')",
     );
@@ -133,15 +139,7 @@ describe('a schedule from before cadences', () => {
 
 describe('an order from before it could have several machines', () => {
   it('keeps its visit, its minutes, its tasks and what it drew at its only line', async () => {
-    const { database } = await freshDatabase();
-    await migrateDatabase(database, await migrationsUpTo(29));
-    const old = async (sql: string) => void (await database.pool.query(sql));
-    await old("INSERT INTO customer (name) VALUES ('Old customer')");
-    await old("INSERT INTO asset_class (name) VALUES ('Incubator')");
-    await old(
-      `INSERT INTO asset (customer_id, class_id, maker, model, serial, tag, serial_plain, owner, state)
-       VALUES (1, 1, 'Vessmark', 'INC-240', 'S1', 'T1', 's1', 'customer', 'in service')`,
-    );
+    const { database, old } = await withOldMachine(29);
     await old(
       "INSERT INTO agreement (number, customer_id, name, stage, term_from, notice_days, reminder) VALUES ('AG-1', 1, 'Old', 'in force', '2026-01-01', 0, '')",
     );

@@ -30,7 +30,9 @@ function factsOf(asset: Page, today: LocalDate): readonly (readonly [string, Rea
     ['Address', asset.address ? `${asset.address.value}, from ${asset.address.from}` : 'none: give one to the place'],
     ['Zone', asset.zone ? `${asset.zone.value}, from ${asset.zone.from}` : '✕ none: nothing can be due here'],
     ['Calendar', asset.calendar ? `${asset.calendar.value}, from ${asset.calendar.from}` : 'none: every day counts'],
-    ...(asset.accessNote ? [['Access', `${asset.accessNote.value}, from ${asset.accessNote.from}`] as const] : []),
+    ...(asset.accessNote
+      ? [['Access', `${asset.accessNote.value.replace(/\.$/, '')}, from ${asset.accessNote.from}`] as const]
+      : []),
     [
       'Owner',
       asset.owner === 'customer'

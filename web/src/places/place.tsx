@@ -1,5 +1,7 @@
 // One place: what it gives and inherits, with the source; changing, adding below, moving, merging, retiring and sharing it.
 import { useState } from 'react';
+import { Link } from 'react-router';
+import { readFacility } from '#api/facility.ts';
 import { changeLocation, type PlacePage } from '#api/places.ts';
 import type { TreeNode } from '#api/places.ts';
 import type { Zone } from '#core/time/index.ts';
@@ -127,10 +129,15 @@ export function PlaceStrip({ id, nodes, customerId }: { id: number; nodes: reado
               />
             )}
             <GeneralError errors={errors} />
-            <p className="mt-2">
+            <p className="mt-2 flex flex-wrap items-baseline gap-x-5">
               <button className="quiet link-ink" onClick={() => setFloating('ask')}>
                 What is entitled to here?
               </button>
+              {reader.may(readFacility) && (
+                <Link className="quiet link-ink" to={`/upkeep/place?customer=${customerId}&place=${id}`}>
+                  Upkeep of all machines here
+                </Link>
+              )}
             </p>
             <details className="mt-1">
               <summary className="quiet w-fit link-ink">Files of this place</summary>

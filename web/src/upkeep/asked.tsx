@@ -74,40 +74,44 @@ export function Asked({
   const customer = useCustomerChoice(scope.customer ?? '');
   const depots = setupApi.useReadReferenceQuery().data?.depots ?? [];
   return (
-    <header className="mt-3 flex flex-wrap items-end gap-3">
-      <h1>Upkeep run</h1>
-      <DateField label="Raise everything due to be raised by" value={typed} onChange={choose} className="w-56" />
-      <div className="flex gap-2 pb-0.5">
-        {AHEAD.map(([name, n]) => (
-          <button key={name} className="act" onClick={() => choose(addDays(today, n))}>
-            {name}
-          </button>
-        ))}
+    <header className="mt-3 space-y-2">
+      <div className="flex flex-wrap items-end gap-3">
+        <h1>Upkeep run</h1>
+        <DateField label="Raise everything due to be raised by" value={typed} onChange={choose} className="w-56" />
+        <div className="flex gap-2 pb-0.5">
+          {AHEAD.map(([name, n]) => (
+            <button key={name} className="act" onClick={() => choose(addDays(today, n))}>
+              {name}
+            </button>
+          ))}
+        </div>
       </div>
-      <ChooseCustomer
-        chosen={customer}
-        // An agreement or place of another customer would leave nothing to look at.
-        onChoose={(c) => set({ customer: c ? String(c.id) : null, agreement: null, place: null })}
-        none="every customer"
-        className="w-48"
-      />
-      {depots.length > 0 && (
-        <SelectField
-          label="Depot"
-          value={scope.depot ?? ''}
-          onChange={(id) => set({ depot: id === '' ? null : id })}
-          options={[['', 'all depots'], ...depots.map((d) => [String(d.id), d.name] as const)]}
-          className="w-36"
+      <div className="flex flex-wrap items-end gap-3">
+        <ChooseCustomer
+          chosen={customer}
+          // An agreement or place of another customer would leave nothing to look at.
+          onChoose={(c) => set({ customer: c ? String(c.id) : null, agreement: null, place: null })}
+          none="every customer"
+          className="w-48"
         />
-      )}
-      {scope.customer !== undefined && <OfCustomer customer={scope.customer} scope={scope} set={set} />}
-      <SelectField
-        label="Planned for"
-        value={scope.month ?? ''}
-        onChange={(month) => set({ month: month === '' ? null : month })}
-        options={[['', 'any month'], ...monthsFrom(today)]}
-        className="w-32"
-      />
+        {depots.length > 0 && (
+          <SelectField
+            label="Depot"
+            value={scope.depot ?? ''}
+            onChange={(id) => set({ depot: id === '' ? null : id })}
+            options={[['', 'all depots'], ...depots.map((d) => [String(d.id), d.name] as const)]}
+            className="w-36"
+          />
+        )}
+        {scope.customer !== undefined && <OfCustomer customer={scope.customer} scope={scope} set={set} />}
+        <SelectField
+          label="Planned for"
+          value={scope.month ?? ''}
+          onChange={(month) => set({ month: month === '' ? null : month })}
+          options={[['', 'any month'], ...monthsFrom(today)]}
+          className="w-32"
+        />
+      </div>
     </header>
   );
 }
