@@ -14,7 +14,17 @@ import { rebuild } from '../src/platform/derived.ts';
 import { DERIVED } from '../src/rooms.ts';
 import { location, orderLine, schedule, visit } from '../src/tables.ts';
 import { kept } from './every-row.ts';
-import { buildWorld, NOW, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
+import {
+  assetPage,
+  buildWorld,
+  firstClassId,
+  NOW,
+  openHouse,
+  type Answer,
+  type Caller,
+  type TestHouse,
+  type World,
+} from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -109,6 +119,41 @@ describe('a place whose visits join', () => {
     ]);
     expect((await commit(null)).body.raised).toBe(1);
     expect(new Set((await lines()).map((l) => l.orderId)).size).toBe(2);
+  });
+
+  it('joins two job plans at one machine, which is asked its forms once; lists name it once', async () => {
+    const form = { name: 'Look round', classId: await firstClassId(call), kinds: ['preventive'], warrantyOnly: false };
+    const questions = [{ text: 'Sound?', kind: 'yes or no', mandatory: true, unit: null, from: null, to: null }];
+    expect((await call('POST', '/api/class-forms', { ...form, questions })).status).toBe(200);
+    const plan = { name: 'Seal check', minutes: 20, tasks: [{ text: 'Seal', mandatory: true }] };
+    const jobPlanId = (await call<{ id: number }>('POST', '/api/job-plans', plan)).body.id;
+    const first = { assetIds: [world.assetIds[0]], jobPlanId, calendarId: world.calendarId };
+    const terms = { convention: 'following', earlyDays: 5, lateDays: 7, lead: 21, leadUnit: 'calendar days' };
+    const cadence = { kind: 'rule', rule: 'FREQ=MONTHLY;INTERVAL=3;BYMONTHDAY=6' };
+    const made = { ...terms, ...first, cadence, anchor: '2027-01-01' };
+    expect((await call('POST', `/api/agreements/${world.agreementId}/schedules`, made)).status).toBe(200);
+    await joinWithin(0, 'Floor 1');
+    await joinWithin(7, 'Lab 0');
+    const { body } = await commit(null);
+    const ids = [...new Set((await lines()).map((l) => l.orderId))];
+    const pages = await Promise.all(ids.map((id) => order(id)));
+    const both = pages.find((p) => p.lines.length === 2);
+    expect([body.raised, pages.length, both?.title, both?.minutes]).toEqual([
+      5,
+      4,
+      'Quarterly care and Seal check',
+      110,
+    ]);
+    expect([both?.forms.map((f) => f.name), both?.tasks.length]).toEqual([['Look round'], 3]);
+    const listed = (await call<{ items: { id: number; machines: number }[] }>('GET', '/api/orders')).body.items;
+    expect(listed.map((o) => o.machines)).toEqual([1, 1, 1, 1]);
+    const { orders } = await assetPage(call, world.assetIds[0] as number);
+    expect(orders.map((o) => o.id)).toEqual([both?.id]);
+    const open = await call<{ orders: object[]; ordersTotal: number }>(
+      'GET',
+      `/api/agreements/${world.agreementId}/open-work`,
+    );
+    expect([open.body.orders.length, open.body.ordersTotal]).toEqual([4, 4]);
   });
 
   it('is said by the nearest place: one within may keep its visits apart', async () => {

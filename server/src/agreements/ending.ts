@@ -1,5 +1,5 @@
 // Ending an agreement: what is open under it is shown first, and kept or called off as decided.
-import { and, asc, count, eq, inArray } from 'drizzle-orm';
+import { and, asc, count, eq, inArray, sql } from 'drizzle-orm';
 import { OPEN_STAGES } from '#core/orders/index.ts';
 import type { AgreementId, OrderId } from '#core/ids.ts';
 import type { Db } from '../platform/database.ts';
@@ -25,12 +25,14 @@ export async function openWork(db: Db, id: AgreementId) {
         title: workOrder.title,
         kind: workOrder.kind,
         stage: workOrder.stage,
-        tag: asset.tag,
+        // The first of its machines stands for the order.
+        tag: sql<string>`min(${asset.tag})`,
       })
       .from(workOrder)
       .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
       .innerJoin(asset, eq(asset.id, orderLine.assetId))
       .where(isOpen(id))
+      .groupBy(workOrder.id, workOrder.title, workOrder.kind, workOrder.stage)
       .orderBy(asc(workOrder.id))
       .limit(SHOWN),
     db.select({ n: count() }).from(workOrder).where(isOpen(id)),

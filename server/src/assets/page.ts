@@ -1,4 +1,5 @@
 // The asset page: its data, what it is entitled to, and everything that happened to it.
+import { group, sum } from 'd3-array';
 import { desc, eq, inArray } from 'drizzle-orm';
 import type { AssetPage } from '#api/register.ts';
 import type { AgreementId, AssetId, DeviceId } from '#core/ids.ts';
@@ -77,7 +78,13 @@ async function workOf(db: Db, id: AssetId, agreementIds: readonly AgreementId[])
       .orderBy(desc(workOrder.startedAt), desc(workOrder.id))
       .limit(50),
   ]);
-  return { agreements, orders };
+  // Two visits at the machine may have made one order: it is told once, with what both took.
+  const once = [...group(orders, (o) => o.id).values()].flatMap((own) => {
+    const [first] = own;
+    const labour = own.flatMap((o) => o.labourMinutes ?? []);
+    return first ? [{ ...first, labourMinutes: labour.length === 0 ? null : sum(labour) }] : [];
+  });
+  return { agreements, orders: once };
 }
 
 /** Its latest readings, each channel's last. */

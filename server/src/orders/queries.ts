@@ -87,7 +87,7 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
         place: places.of(row.locationId).label,
         tag: row.tag,
         assetId: row.assetId,
-        machines: of.length,
+        machines: new Set(of.map((r) => r.assetId)).size,
         technician: order.technician,
         plannedFor: order.plannedFor,
         startedAt: order.startedAt,

@@ -273,9 +273,14 @@ export async function raiseMany(
     await copyForms(
       tx,
       kind,
-      lines
-        .filter(({ order }) => order.withForms && order.kind === kind)
-        .map(({ orderId, line }) => ({ orderId, assetId: line.assetId })),
+      // A machine with two visits is asked its forms once.
+      [
+        ...new Map(
+          lines
+            .filter(({ order }) => order.withForms && order.kind === kind)
+            .map(({ orderId, line: { assetId } }) => [`${orderId}/${assetId}`, { orderId, assetId }] as const),
+        ).values(),
+      ],
     );
   await nameOrders(tx, [...new Set(lines.filter(({ line }) => line.visitId !== null).map((l) => l.orderId))]);
   return ids;

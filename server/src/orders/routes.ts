@@ -27,6 +27,7 @@ const CSV_HEAD = [
   'planned for',
   'started',
   'due',
+  'machines',
 ];
 
 const afterOf = (text: string | undefined): OrderId | null => (text === undefined ? null : asId<OrderId>(Number(text)));
@@ -54,6 +55,7 @@ export const orderRoutes = fp<{ house: House }>(
             o.plannedFor,
             formatInstant(o.startedAt),
             o.due,
+            o.machines,
           ]);
       }
       return Promise.resolve(sendCsv(reply, `orders-${localDateAt(who.zone, now)}.csv`, CSV_HEAD, rows()));

@@ -56,7 +56,8 @@ function sayRaised(claimed: readonly Claimed[]): string {
     planned === undefined || visits.every((v) => v.due === planned) ? null : `on ${sayDate(planned)}`,
     times.length === 0 ? null : `at ${times.map(sayTimeOfDay).join(' and ')}`,
   ].filter((x) => x !== null);
-  const what = claimed.length === 1 ? 'upkeep' : `upkeep of ${claimed.length} machines`;
+  const machines = machinesOf(claimed);
+  const what = machines === 1 ? 'upkeep' : `upkeep of ${machines} machines`;
   return [
     `${what} due ${due.map((d) => sayDate(d)).join(', ')}`,
     wanted.length > 0 && `wanted ${wanted.join(' ')}`,
@@ -68,10 +69,14 @@ function sayRaised(claimed: readonly Claimed[]): string {
 
 type Decision = { readonly claimed: Claimed; readonly verdict: DecidedVisit['verdict'] };
 
-function titleOf(jobs: readonly string[]): string {
-  const [first = ''] = jobs;
-  if (jobs.length === 1) return first;
-  return jobs.every((job) => job === first) ? `${first}, ${jobs.length} machines` : `Upkeep of ${jobs.length} machines`;
+/** How many machines visits are for: two job plans may be due at one. */
+const machinesOf = (claimed: readonly Claimed[]): number =>
+  new Set(claimed.map(({ owed }) => owed.row.schedule.assetId)).size;
+
+function titleOf(jobs: readonly string[], machines: number): string {
+  const [first = '', ...others] = [...new Set(jobs)];
+  if (machines === 1) return [first, ...others].join(' and ');
+  return others.length === 0 ? `${first}, ${machines} machines` : `Upkeep of ${machines} machines`;
 }
 
 /** The order of the visits it is raised for, a line for each. */
@@ -91,7 +96,10 @@ function orderOf(own: readonly Decision[], plans: RunResult['plans'], who: Perso
   });
   return {
     kind: 'preventive',
-    title: titleOf(own.map(({ claimed }) => plans.get(claimed.owed.visit.jobPlanId)?.name ?? '')),
+    title: titleOf(
+      own.map(({ claimed }) => plans.get(claimed.owed.visit.jobPlanId)?.name ?? ''),
+      machinesOf(own.map((o) => o.claimed)),
+    ),
     priority: 4,
     customerId: row.customerId,
     agreementId: row.agreement.id,

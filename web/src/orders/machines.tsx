@@ -8,7 +8,7 @@ import { sayDay } from '#core/time/index.ts';
 import { GeneralError } from '../parts/fields.tsx';
 import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
 
-import { sayDate, sayMinutes } from '../parts/words.ts';
+import { plural, sayDate, sayMinutes } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { LeaveForm, useRecordNow } from './tasks.tsx';
 
@@ -166,10 +166,13 @@ function Covers({ order }: { order: OrderPage }) {
 /** Several machines as a table over the whole width; one needs none. */
 export function SeveralMachines({ order }: { order: OrderPage }) {
   if (order.lines.length < 2) return null;
+  const machines = new Set(order.lines.map((l) => l.assetId)).size;
   return (
     <section className="mt-5">
       <h2>
-        {order.lines.length} machines{' '}
+        {machines === order.lines.length
+          ? `${machines} machines`
+          : `${order.lines.length} visits at ${plural(machines, 'machine')}`}{' '}
         <span className="quiet font-normal">{order.minutes ? `planned for ${sayMinutes(order.minutes)}` : ''}</span>
       </h2>
       <table className="dense mt-1">
