@@ -4,6 +4,7 @@ import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { addSchedules } from '#api/agreements/index.ts';
 import { readCustomer } from '#api/customers.ts';
+import { readCatalogue } from '#api/catalogue.ts';
 import { readTook } from '#api/schedules.ts';
 import { readReference } from '#api/setup.ts';
 import { workingDaysOf } from '#core/calendars/index.ts';
@@ -32,6 +33,33 @@ const body = (n = 0): unknown => house.told[n]?.body;
 const isDone = () => waitFor(() => expect(onDone).toHaveBeenCalledOnce());
 
 const DRAFT = Object.assign({}, PAGE, { stage: 'draft' });
+
+describe('a schedule that counts a meter', () => {
+  it('offers the meters that classes have, and says where none is called so', async () => {
+    house.answer(addSchedules, () => ({ added: 12 }));
+    const meters = [{ name: 'Sterilising cycles', unit: 'cycles', channel: null }];
+    house.answer(readCatalogue, () => ({
+      models: [],
+      classes: [
+        { id: 1, meters },
+        { id: 2, meters },
+      ],
+    }));
+    const { user } = house.open(<ScheduleForm agreement={DRAFT} onDone={onDone} />);
+    const rule = await screen.findByLabelText('How often');
+    await user.clear(rule);
+    await user.type(rule, 'every 500 cycles or 3 months, whichever first');
+    const meter = await screen.findByLabelText('Which meter is counted');
+    expect(within(meter).getAllByRole('option')).toHaveLength(2);
+    expect(screen.getByText(/Machines without such a meter yield no date/)).toBeDefined();
+    await user.selectOptions(meter, 'Sterilising cycles');
+    expect(screen.queryByText(/Machines without such a meter/)).toBeNull();
+    expect(field('How often').value).toContain('500 Sterilising cycles');
+    await user.click(press('Add the schedule'));
+    await isDone();
+    expect(body()).toMatchObject({ cadence: { meter: { meter: 'Sterilising cycles', every: 500 } } });
+  });
+});
 
 describe('a schedule', () => {
   it('shows the visits that core works out for what is typed, and is sent as it stands', async () => {

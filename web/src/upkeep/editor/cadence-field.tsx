@@ -8,6 +8,7 @@ import { SelectField } from '../../parts/fields.tsx';
 import { RuleEditor } from '../../parts/rule-editor.tsx';
 import { SpokenField } from '../../parts/spoken-field.tsx';
 import { Wire } from '../../parts/wire-form.tsx';
+import { setupApi } from '../../setup/index.ts';
 import { FIRST_PHASES, Phases } from './phases.tsx';
 import { FIRST_RULE, FIRST_RULE_TEXT } from './rule-words.ts';
 
@@ -31,6 +32,30 @@ function editedOf(cadence: OneRule, anchor: LocalDate): EditedRule | null {
   if (cadence.kind !== 'rule') return null;
   const rule = parseRule(cadence.rule);
   return rule.ok ? editOfRule(rule.value, anchor) : null;
+}
+
+type Counting = Extract<WrittenCadence, { kind: 'since service' }>;
+
+/** Which of the meters that classes have is counted: words name it as somebody calls it. */
+function MeterField({ cadence, change }: { cadence: Counting; change: (cadence: WrittenCadence) => void }) {
+  const classes = setupApi.useReadCatalogueQuery().data?.classes;
+  const { meter } = cadence;
+  if (!meter || !classes) return null;
+  const known = [...new Set(classes.flatMap((c) => c.meters.map((m) => m.name)))].sort();
+  const isKnown = known.includes(meter.meter);
+  return (
+    <SelectField
+      className="w-72"
+      label="Which meter is counted"
+      value={meter.meter}
+      onChange={(name) => change({ ...cadence, meter: { ...meter, meter: name } })}
+      options={[
+        ...(isKnown ? [] : [[meter.meter, `${meter.meter} (no class has it)`] as const]),
+        ...known.map((n) => [n, n] as const),
+      ]}
+      hint={isKnown ? undefined : 'Machines without such a meter yield no date; choose one that their class has.'}
+    />
+  );
 }
 
 function OneRuleField({
@@ -70,6 +95,15 @@ function OneRuleField({
           {choosing ? 'write it in words' : 'choose it part by part'}
         </button>
       </p>
+      {cadence.kind === 'since service' && (
+        <MeterField
+          cadence={cadence}
+          change={(next) => {
+            change(next);
+            setWritten(written + 1);
+          }}
+        />
+      )}
       {choosing && (
         <RuleEditor
           rule={edited ?? FIRST_RULE}
