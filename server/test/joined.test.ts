@@ -4,15 +4,17 @@ import { randomUUID } from 'node:crypto';
 import { group } from 'd3-array';
 import { eq } from 'drizzle-orm';
 import { beforeEach, describe, expect, it } from 'vitest';
+import type { Load } from '#api/load.ts';
 import type { OrderPage } from '#api/orders.ts';
 import type { ScheduleSeries } from '#api/schedules.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { Proposal, Ran, UpkeepRun } from '#api/upkeep.ts';
 import type { AssetId } from '#core/ids.ts';
-import { instant } from '#core/time/index.ts';
+import { asLocalDate, instant } from '#core/time/index.ts';
 import { rebuild } from '../src/platform/derived.ts';
 import { DERIVED } from '../src/rooms.ts';
 import { location, orderLine, schedule, visit } from '../src/tables.ts';
+import { visitsBetween } from '../src/upkeep/year/visits.ts';
 import { kept } from './every-row.ts';
 import {
   assetPage,
@@ -276,6 +278,20 @@ describe('an order of several visits', () => {
     const wordless = await record(id, { kind: 'line', lineId: ids[1], outcome: 'left', text: '' });
     expect([last.status, foreign.status, wordless.status]).toEqual([422, 404, 422]);
     expect(await kept(house)).toEqual(before);
+  });
+
+  it('counts each visit for itself where it is planned: in calendars and in the load', async () => {
+    const { db } = house.database;
+    const shown = await visitsBetween(
+      db,
+      { scope: {} },
+      [asLocalDate('2027-01-01'), asLocalDate('2027-01-31')],
+      asLocalDate('2026-11-24'),
+      10,
+    );
+    expect(shown.map((v) => v.minutes)).toEqual([90, 90, 90, 90]);
+    const { rows } = (await call<Load>('GET', '/api/upkeep/load')).body;
+    expect(rows.flatMap((r) => r.raised).filter((minutes) => minutes > 0)).toEqual([4 * 90]);
   });
 
   it('divides the labour among the machines that were done, and the sum kept exactly', async () => {

@@ -6,7 +6,7 @@ import { showVisit, type RunScope, type ShownVisit } from '#core/upkeep/index.ts
 import { agreement } from '../../agreements/tables.ts';
 import { asset } from '../../assets/tables.ts';
 import { jobPlan } from '../../catalogue/tables.ts';
-import { workOrder } from '../../orders/tables.ts';
+import { orderLine, workOrder } from '../../orders/tables.ts';
 import { placesOf, type Place } from '../../places/index.ts';
 import { location } from '../../places/tables.ts';
 import type { Db } from '../../platform/database.ts';
@@ -88,30 +88,34 @@ function toCome(db: Db, chosen: SQL | undefined, from: LocalDate, to: LocalDate,
 }
 
 function raised(db: Db, chosen: SQL | undefined, from: LocalDate, to: LocalDate, limit: number) {
-  return db
-    .select({
-      ...SHARED,
-      nominal: visit.nominal,
-      part: visit.part,
-      planned: visit.planned,
-      windowFrom: visit.windowFrom,
-      windowTo: visit.windowTo,
-      completedOn: visit.completedOn,
-      orderId: visit.orderId,
-      minutes: sql<number>`coalesce(${workOrder.minutes}, ${jobPlan.minutes})`,
-      crew: schedule.crew,
-    })
-    .from(visit)
-    .innerJoin(schedule, eq(schedule.id, visit.scheduleId))
-    .leftJoin(scheduleOutlook, eq(scheduleOutlook.scheduleId, visit.scheduleId))
-    .innerJoin(agreement, eq(agreement.id, visit.agreementId))
-    .innerJoin(asset, eq(asset.id, visit.assetId))
-    .innerJoin(jobPlan, eq(jobPlan.id, visit.jobPlanId))
-    .leftJoin(location, eq(location.id, asset.locationId))
-    .leftJoin(workOrder, eq(workOrder.id, visit.orderId))
-    .where(and(eq(visit.state, 'raised'), between(visit.planned, from, to), chosen))
-    .orderBy(visit.planned, visit.id)
-    .limit(limit);
+  return (
+    db
+      .select({
+        ...SHARED,
+        nominal: visit.nominal,
+        part: visit.part,
+        planned: visit.planned,
+        windowFrom: visit.windowFrom,
+        windowTo: visit.windowTo,
+        completedOn: visit.completedOn,
+        orderId: visit.orderId,
+        minutes: sql<number>`coalesce(${orderLine.minutes}, ${jobPlan.minutes})`,
+        crew: schedule.crew,
+      })
+      .from(visit)
+      .innerJoin(schedule, eq(schedule.id, visit.scheduleId))
+      .leftJoin(scheduleOutlook, eq(scheduleOutlook.scheduleId, visit.scheduleId))
+      .innerJoin(agreement, eq(agreement.id, visit.agreementId))
+      .innerJoin(asset, eq(asset.id, visit.assetId))
+      .innerJoin(jobPlan, eq(jobPlan.id, visit.jobPlanId))
+      .leftJoin(location, eq(location.id, asset.locationId))
+      .leftJoin(workOrder, eq(workOrder.id, visit.orderId))
+      // Its own part of an order that several visits may have made.
+      .leftJoin(orderLine, and(eq(orderLine.orderId, visit.orderId), eq(orderLine.visitId, visit.id)))
+      .where(and(eq(visit.state, 'raised'), between(visit.planned, from, to), chosen))
+      .orderBy(visit.planned, visit.id)
+      .limit(limit)
+  );
 }
 
 /** Visits planned from one day to another, both included, in the order of their days; at most `limit` of each kind. */

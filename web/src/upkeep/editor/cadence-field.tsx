@@ -3,14 +3,14 @@ import { useState } from 'react';
 import type { Reference } from '#api/setup.ts';
 import { editOfRule, parseRule, printRule, ruleFromEdit, type EditedRule } from '#core/recurrence/index.ts';
 import { parseLocalDate, type LocalDate } from '#core/time/index.ts';
-import { readCadence, readCadenceWords, sayCadence, type WrittenCadence } from '#core/upkeep/index.ts';
+import { readCadenceWords, type WrittenCadence } from '#core/upkeep/index.ts';
 import { SelectField } from '../../parts/fields.tsx';
 import { RuleEditor } from '../../parts/rule-editor.tsx';
 import { SpokenField } from '../../parts/spoken-field.tsx';
 import { Wire } from '../../parts/wire-form.tsx';
 import { setupApi } from '../../setup/index.ts';
 import { FIRST_PHASES, Phases } from './phases.tsx';
-import { FIRST_RULE, FIRST_RULE_TEXT } from './rule-words.ts';
+import { FIRST_RULE, FIRST_RULE_TEXT, saidCadence, type OneRule } from './rule-words.ts';
 
 const EXAMPLES = [
   'alternate Tuesdays',
@@ -19,14 +19,6 @@ const EXAMPLES = [
   'every 500 cycles or 3 months, whichever first',
   '12 months after the last one',
 ];
-
-type OneRule = Exclude<WrittenCadence, { kind: 'phases' }>;
-
-/** In words; what no words say is its RFC 5545 text, and what cannot be read stays as it was typed. */
-function saidOf(cadence: OneRule, anchor: LocalDate): string {
-  const read = readCadence(cadence, anchor);
-  return read.ok ? sayCadence(read.value) : cadence.kind === 'rule' ? cadence.rule : '';
-}
 
 function editedOf(cadence: OneRule, anchor: LocalDate): EditedRule | null {
   if (cadence.kind !== 'rule') return null;
@@ -78,7 +70,7 @@ function OneRuleField({
       <SpokenField
         key={written}
         label="How often"
-        said={saidOf(cadence, anchor)}
+        said={saidCadence(cadence, anchor)}
         read={readCadenceWords}
         onRead={change}
         onUnread={(text) => change({ kind: 'rule', rule: text })}

@@ -10,6 +10,7 @@ import {
 } from '#core/recurrence/index.ts';
 import type { Decided } from '#core/refusal.ts';
 import type { LocalDate } from '#core/time/index.ts';
+import { readCadence, sayCadence, type WrittenCadence } from '#core/upkeep/index.ts';
 
 export const FIRST_RULE: EditedRule = {
   every: 'month',
@@ -30,4 +31,13 @@ const ANY_DAY = '2028-01-01' as LocalDate;
 export function saidRule(text: string): string {
   const rule = parseRule(text);
   return rule.ok ? sayRule(rule.value, ANY_DAY, text) : text;
+}
+
+/** A cadence of one rule, as fields hold it. */
+export type OneRule = Exclude<WrittenCadence, { kind: 'phases' }>;
+
+/** In words; what no words say is its RFC 5545 text, and what cannot be read stays as it was typed. */
+export function saidCadence(cadence: OneRule, anchor: LocalDate): string {
+  const read = readCadence(cadence, anchor);
+  return read.ok ? sayCadence(read.value) : cadence.kind === 'rule' ? cadence.rule : '';
 }

@@ -24,10 +24,9 @@ import { setsOf, type Days, type Matrix } from './sets.ts';
 
 const FIRST_RULE_CADENCE = { kind: 'rule', rule: FIRST_RULE_TEXT } as const;
 
+const { convention, earlyDays, lateDays, lead, leadUnit } = firstTerms(0, '');
 const NONE: Matrix = {
-  days: (({ convention, earlyDays, lateDays, lead, leadUnit }) => ({
-    ...{ convention, earlyDays, lateDays, lead, leadUnit },
-  }))(firstTerms(0, '')),
+  days: { convention, earlyDays, lateDays, lead, leadUnit },
   columns: new Map(),
   ticked: new Set(),
   own: new Map(),

@@ -3,11 +3,12 @@ import { Link } from 'react-router';
 import type { Facility, FacilityMachine } from '#api/facility.ts';
 import type { Reference } from '#api/setup.ts';
 import { parseLocalDate, type LocalDate } from '#core/time/index.ts';
-import { readCadence, readCadenceWords, sayCadence } from '#core/upkeep/index.ts';
+import { readCadenceWords } from '#core/upkeep/index.ts';
 import { DateField } from '../../parts/date-field.tsx';
 import { SpokenField } from '../../parts/spoken-field.tsx';
 import { plural, sayMinutes, sayShortDate } from '../../parts/words.ts';
-import { agreementOf, cellKey, columnKey, isOpen, plansOf, type Column, type Matrix, type OneRule } from './sets.ts';
+import { saidCadence, type OneRule } from '../editor/rule-words.ts';
+import { agreementOf, cellKey, columnKey, isOpen, plansOf, type Column, type Matrix } from './sets.ts';
 
 export type Change = (next: Partial<Matrix>) => void;
 type Shared = {
@@ -19,10 +20,8 @@ type Shared = {
   readonly maySet: boolean;
 };
 
-function saidOf(cadence: OneRule, anchor: string): string {
-  const read = readCadence(cadence, parseLocalDate(anchor) ?? ('2026-01-01' as LocalDate));
-  return read.ok ? sayCadence(read.value) : cadence.kind === 'rule' ? cadence.rule : '';
-}
+/** Where the day it counts from is not one yet. */
+const ANY_ANCHOR = '2026-01-01' as LocalDate;
 
 const withKey = <K, V>(map: ReadonlyMap<K, V>, key: K, value: V): Map<K, V> => new Map([...map, [key, value]]);
 
@@ -40,7 +39,7 @@ function Rule({
   return (
     <SpokenField
       label={label}
-      said={saidOf(cadence, anchor)}
+      said={saidCadence(cadence, parseLocalDate(anchor) ?? ANY_ANCHOR)}
       read={readCadenceWords}
       onRead={(read) => read.kind !== 'phases' && onChange(read)}
       onUnread={(text) => onChange({ kind: 'rule', rule: text })}

@@ -2,9 +2,8 @@
 import { group } from 'd3-array';
 import type { TypedTerms } from '#api/cadence.ts';
 import type { Facility, FacilityMachine, FacilitySets } from '#api/facility.ts';
-import type { WrittenCadence } from '#core/upkeep/index.ts';
+import type { OneRule } from '../editor/rule-words.ts';
 
-export type OneRule = Exclude<WrittenCadence, { kind: 'phases' }>;
 /** How the visits of one job plan come at the machines of one class. */
 export type Column = { readonly cadence: OneRule; readonly anchor: string };
 /** What holds for all that is set. */
