@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import { WORKING_DAY_CONVENTIONS } from '#core/calendars/index.ts';
 import type { CalendarId, JobPlanId, PersonId } from '#core/ids.ts';
 import { INTERVAL_UNITS, LEAD_UNITS, type WrittenCadence } from '#core/upkeep/index.ts';
-import { idOf, localDateText, shortText } from './shapes.ts';
+import { idOf, localDateText, minor, shortText } from './shapes.ts';
 
 export const ruleText = v.pipe(v.string(), v.maxLength(400));
 const whole = (low: number, high: number) => v.pipe(v.number(), v.integer(), v.minValue(low), v.maxValue(high));
@@ -64,6 +64,8 @@ export const scheduleTerms = {
   absorbDays: some(days),
   /** Visits are asked of the customer before they are raised. */
   needsYes: v.optional(v.boolean(), false),
+  /** What each visit is billed, in minor units of the agreement’s currency; null: the agreement’s price bears it. */
+  visitPrice: some(minor),
   reminder: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500, 'At most 500 characters.')), ''),
 };
 

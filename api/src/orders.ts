@@ -173,6 +173,8 @@ export const orderPage = v.object({
           windowFrom: dateOut,
           windowTo: dateOut,
           completedOn: v.nullable(dateOut),
+          /** What it is billed by itself, as it was agreed when it was raised: minor units and their currency. */
+          price: v.nullable(v.object({ minor: v.number(), currency: v.string() })),
           /** Why the agreement that promised the visit does not bear it. */
           beyond: v.nullable(v.string()),
         }),

@@ -32,6 +32,8 @@ export const scheduleSeries = v.object({
   asset: v.object({ id: v.number(), tag: v.string(), model: v.string() }),
   agreement: named,
   customer: v.string(),
+  /** The agreement’s, in which a visit may have its price. */
+  currency: v.string(),
   jobPlan: v.string(),
   sentence: v.string(),
   /** Whether single visits and all from one on can be changed: where they follow a rule over dates. */

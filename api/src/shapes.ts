@@ -24,6 +24,14 @@ export const idText = <T extends Id<string>>() =>
     v.transform((s): T => asId<T>(Number(s))),
   );
 
+/** An amount of money in whole minor units of its currency. */
+export const minor = v.pipe(
+  v.number(),
+  v.integer(),
+  v.minValue(0, 'Not below zero.'),
+  v.maxValue(1e12, 'Too large an amount.'),
+);
+
 export const localDateText = v.pipe(
   v.string(),
   v.check((s) => parseLocalDate(s) !== null, 'Write the date as year-month-day, such as 2026-03-17.'),

@@ -32,6 +32,8 @@ export const yearPlan = v.object({
   rows: v.array(yearRow),
   /** Visits in all. */
   visits: v.number(),
+  /** What those with a price of their own come to, by currency. */
+  prices: v.array(v.object({ currency: v.string(), minor: v.number() })),
 });
 export type YearPlan = v.InferOutput<typeof yearPlan>;
 const { customer, agreement, place } = scopeQuery;

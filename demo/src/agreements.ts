@@ -119,7 +119,7 @@ async function writePatterns({ connection }: Tx, reference: DemoReference, class
 
 function schedulesOf(
   id: number,
-  { from, assets }: Omit<DemoAgreement, 'id'>,
+  { plan, from, assets }: Omit<DemoAgreement, 'id'>,
   reference: DemoReference,
   patterns: Patterns,
   today: LocalDate,
@@ -135,6 +135,8 @@ function schedulesOf(
       asset.classKey === 'bsc' ? (`${begun.slice(0, 4)}${asset.commissioned.slice(4)}` as LocalDate) : begun;
     // What counts from the last service was served before the agreement began, each machine at a time of its own.
     const counted = addMonths(anchor, -(1 + (asset.id % 9)));
+    const patternOf = (planId: number): number | null =>
+      planId === jobPlanId ? (patterns.get(`${asset.zone}/${asset.classKey}`) ?? null) : null;
     const scheduled = (planId: number, { cadence, early, late, lead, absorbDays }: Care): unknown[] => [
       id,
       asset.id,
@@ -149,7 +151,8 @@ function schedulesOf(
       lead,
       'calendar days',
       absorbDays ?? null,
-      planId === jobPlanId ? (patterns.get(`${asset.zone}/${asset.classKey}`) ?? null) : null,
+      patternOf(planId),
+      plan.type === 'checks' && patternOf(planId) === null ? CHECK_PRICE : null,
     ];
     return [
       scheduled(jobPlanId, care),
@@ -199,7 +202,10 @@ const SCHEDULE_COLUMNS = [
   'lead_unit',
   'absorb_days',
   'pattern_id',
+  'visit_price',
 ];
+/** What a visit is billed where an agreement has checks only, in cents. */
+const CHECK_PRICE = 14_500;
 
 /** Numbers, terms, prices and managers. Ids in the order of the plans. */
 async function writeHeaders(
@@ -352,6 +358,7 @@ async function writeZeroDuration(
       5,
       14,
       'calendar days',
+      null,
       null,
       null,
     ],

@@ -29,7 +29,7 @@ const TERMS = {
   leadUnit: 'calendar days',
 };
 const WISHES = {
-  ...{ weekday: 4, timeOfDay: 450, crew: 2, technicianId: null, absorbDays: 3, needsYes: true },
+  ...{ weekday: 4, timeOfDay: 450, crew: 2, technicianId: null, absorbDays: 3, needsYes: true, visitPrice: 18_500 },
   ...{ hours: { totalMinutes: 2600, factors: [1, 1, 1, 1, 1, 1, 2, 2, 1, 1, 1, 0.5] }, reminder: 'key at the porter' },
 };
 const terms = (over: object = {}) => ({ jobPlanId: world.jobPlanId, ...TERMS, ...WISHES, ...over });

@@ -5,6 +5,7 @@ import ICAL from 'ical.js';
 import { Temporal } from 'temporal-polyfill';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { eq } from 'drizzle-orm';
+import type { OrderPage } from '#api/orders.ts';
 import type { FeedOut, YearPlan } from '#api/year.ts';
 import { asId, type AssetId, type PersonId } from '#core/ids.ts';
 import { asInstant, asLocalDate, asZone } from '#core/time/index.ts';
@@ -29,7 +30,7 @@ beforeAll(async () => {
     .where(eq(customer.id, asId(world.customerId)));
   await db
     .update(schedule)
-    .set({ timeOfDay: 450 })
+    .set({ timeOfDay: 450, visitPrice: 12_050 })
     .where(eq(schedule.assetId, asId<AssetId>(world.assetIds[0] ?? 0)));
   await forgetPlan(house.database);
   await raiseAll(house.database, asLocalDate('2026-11-24'), asInstant('2026-11-24T09:20:00Z'));
@@ -51,6 +52,27 @@ describe('the year', () => {
     const { body: now } = await year(`year=2026&agreement=${world.agreementId}`);
     expect(now.rows[0]?.visits.map((v) => v.state)).toEqual(['not done', 'not done', 'raised']);
     expect(now.rows[0]?.visits.every((v) => v.orderId !== null)).toBe(true);
+  });
+
+  it('says what visits with a price of their own come to; one that was raised keeps the price it was raised with', async () => {
+    const { db } = house.database;
+    const [first] = world.assetIds;
+    const ofFirst = eq(schedule.assetId, asId<AssetId>(first ?? 0));
+    expect((await year(`year=2027&customer=${world.customerId}`)).body.prices).toEqual([
+      { currency: 'EUR', minor: 3 * 12_050 },
+    ]);
+    const before = (await year(`year=2026&agreement=${world.agreementId}`)).body;
+    await db.update(schedule).set({ visitPrice: 99_000 }).where(ofFirst);
+    const after = (await year(`year=2026&agreement=${world.agreementId}`)).body;
+    const raised = after.rows.find((r) => r.assetId === first)?.visits ?? [];
+    expect(raised.filter((v) => v.orderId === null)).toEqual([]);
+    expect([before.prices, after.prices]).toEqual(
+      [1, 2].map(() => [{ currency: 'EUR', minor: raised.length * 12_050 }]),
+    );
+    const order = await call<OrderPage>('GET', `/api/orders/${raised[0]?.orderId}`);
+    expect(order.body.lines[0]?.visit?.price).toEqual({ minor: 12_050, currency: 'EUR' });
+    await db.update(schedule).set({ visitPrice: null }).where(ofFirst);
+    expect((await year(`year=2027&customer=${world.customerId}`)).body.prices).toEqual([]);
   });
 
   it('is asked for somebody, and printed', async () => {

@@ -2,8 +2,8 @@
 import * as v from 'valibot';
 import { OFFICE, WRITERS } from '#core/people.ts';
 import { contract } from '../contract.ts';
-import { done, localDateText, longText, version } from '../shapes.ts';
-import { minor, lineChange, headerTerms, params } from './terms.ts';
+import { done, localDateText, longText, version, minor } from '../shapes.ts';
+import { lineChange, headerTerms, params } from './terms.ts';
 
 export const changeLines = contract({
   method: 'PUT',

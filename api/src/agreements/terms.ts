@@ -13,7 +13,7 @@ import type {
   ServiceLevelId,
 } from '#core/ids.ts';
 import { ORDER_KINDS } from '#core/orders/index.ts';
-import { idOf, idText, localDateText, shortText } from '../shapes.ts';
+import { idOf, idText, localDateText, minor, shortText } from '../shapes.ts';
 
 export const params = v.object({ id: idText<AgreementId>() });
 export const percent = v.pipe(
@@ -21,12 +21,6 @@ export const percent = v.pipe(
   v.integer(),
   v.minValue(0, 'From 0 to 100 %.'),
   v.maxValue(100, 'From 0 to 100 %.'),
-);
-export const minor = v.pipe(
-  v.number(),
-  v.integer(),
-  v.minValue(0, 'Not below zero.'),
-  v.maxValue(1e12, 'Too large an amount.'),
 );
 export const shares = v.object({ labour: percent, parts: percent, consumables: percent, travel: percent });
 export const kinds = v.pipe(v.array(v.picklist(ORDER_KINDS)), v.minLength(1, 'Choose at least one kind of work.'));

@@ -104,7 +104,7 @@ async function handBack(
     const holdReason = `left undone on ${sayDate(localDateAt(zone, doneAt))} (order ${orderNumber(id)}): ${reason}`;
     await tx.db
       .update(visit)
-      .set({ state: 'held', holdReason, holdUntil: null, orderId: null, claim: null, runId: null, completedOn: null })
+      .set({ state: 'held', holdReason, holdUntil: null, orderId: null, runId: null, completedOn: null })
       .where(eq(visit.id, line.visitId));
     await tx.db.delete(visit).where(eq(visit.absorbedBy, line.visitId));
     schedules.push(of.scheduleId);

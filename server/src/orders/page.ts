@@ -103,23 +103,30 @@ async function visitsOf(db: Db, lines: readonly LineRow[]): Promise<ReadonlyMap<
   const ids = lines.flatMap((l) => l.visitId ?? []);
   if (ids.length === 0) return new Map();
   const rows = await db
-    .select({ visit, agreement: agreement.number })
+    .select({ visit, agreement: agreement.number, currency: agreement.currency })
     .from(visit)
     .innerJoin(agreement, eq(agreement.id, visit.agreementId))
     .where(inArray(visit.id, ids));
   return new Map(
-    rows.map(({ visit: { id, agreementId, due, windowFrom, windowTo, completedOn, orderId }, agreement: number }) => {
-      const line = lines.find((l) => l.visitId === id);
-      const passed = line?.verdict?.verdict.considered.find((c) => c.agreementId === agreementId && !c.taken);
-      return [
-        id,
-        {
-          ...{ agreementId, agreement: number, due, windowFrom, windowTo, beyond: passed?.reason ?? null },
-          // One that was left undone may be done with another order by now.
-          completedOn: orderId === line?.orderId ? completedOn : null,
-        },
-      ];
-    }),
+    rows.map(
+      ({
+        currency,
+        visit: { id, agreementId, due, windowFrom, windowTo, completedOn, orderId },
+        agreement: number,
+      }) => {
+        const line = lines.find((l) => l.visitId === id);
+        const passed = line?.verdict?.verdict.considered.find((c) => c.agreementId === agreementId && !c.taken);
+        return [
+          id,
+          {
+            ...{ agreementId, agreement: number, due, windowFrom, windowTo, beyond: passed?.reason ?? null },
+            price: line?.visitPrice == null ? null : { minor: line.visitPrice, currency },
+            // One that was left undone may be done with another order by now.
+            completedOn: orderId === line?.orderId ? completedOn : null,
+          },
+        ];
+      },
+    ),
   );
 }
 

@@ -38,6 +38,8 @@ export type NewLine = {
   readonly visitId: VisitId | null;
   /** How long the work is expected to take. */
   readonly minutes: number | null;
+  /** What the visit is billed, in minor units of the agreement’s currency. */
+  readonly visitPrice?: number | null;
   readonly verdict: StoredVerdict | null;
   readonly promises: GivenPromises;
   /** What it takes of allowances, counted on a day. */
@@ -136,6 +138,7 @@ async function writeLines(
     'asset_id',
     'visit_id',
     'minutes',
+    'visit_price',
     'verdict',
     'promises',
     'fault',
@@ -148,7 +151,8 @@ async function writeLines(
     'order_line',
     columns,
     rows.map(({ orderId, line: l, effort }) => [
-      ...[orderId, l.assetId, l.visitId, l.minutes, JSON.stringify(l.verdict), JSON.stringify(l.promises)],
+      ...[orderId, l.assetId, l.visitId, l.minutes, l.visitPrice ?? null],
+      ...[JSON.stringify(l.verdict), JSON.stringify(l.promises)],
       ...[effort?.fault, effort?.labourMinutes, effort?.partsCost, effort?.otherCost].map((x) => x ?? null),
     ]),
   );

@@ -72,6 +72,8 @@ export const orderLine = mysqlTable(
     visitId: reference<VisitId>(),
     /** How long the work at its machine is expected to take. */
     minutes: int(),
+    /** What the visit is billed, in minor units of the agreement’s currency, as it was agreed when it was raised. */
+    visitPrice: bigint({ mode: 'number' }),
     verdict: jsonColumn<StoredVerdict | null>(),
     promises: jsonColumn<GivenPromises>().notNull(),
     /** What was wrong, in a word or two; with the effort it took, for whoever quotes the next one like it. */

@@ -17,6 +17,8 @@ const THREADS = 2;
 const IDLE_MS = 600_000;
 /** What is within the limits of requests needs a fraction of this; past it the thread ends, not the server. */
 const MOST_MEMORY_MB = 1536;
+/** Batches of thousands of rows live for one transaction: with the usual room most of them would be copied along before they end. */
+const YOUNG_MEMORY_MB = 192;
 
 let pool: Piscina | null = null;
 
@@ -26,7 +28,7 @@ function threads(): Piscina {
     minThreads: 0,
     maxThreads: THREADS,
     idleTimeout: IDLE_MS,
-    resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY_MB },
+    resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY_MB, maxYoungGenerationSizeMb: YOUNG_MEMORY_MB },
   });
   // A thread that ends by itself between two tasks concerns nobody: the next task begins a new one.
   pool.on('error', () => undefined);

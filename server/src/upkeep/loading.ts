@@ -3,6 +3,7 @@
 import { group } from 'd3-array';
 import { and, asc, eq, inArray } from 'drizzle-orm';
 import { type Reach, type Term } from '#core/entitlement/index.ts';
+import type { Currency } from '#core/money.ts';
 import type {
   AgreementId,
   AssetClassId,
@@ -71,6 +72,7 @@ export type OfAgreement = {
   readonly reminder: string;
   readonly customerId: CustomerId;
   readonly customer: string;
+  readonly currency: Currency;
 };
 
 export type ScheduleRow = {
@@ -91,6 +93,7 @@ export type ScheduleRow = {
     readonly ended: NonNullable<Holding['ended']>;
     readonly timeOfDay: number | null;
     readonly reminder: string;
+    readonly visitPrice: number | null;
   };
   readonly assetState: 'in service' | 'out of service' | 'in store' | 'retired';
   readonly classId: AssetClassId;
@@ -105,11 +108,11 @@ export type ScheduleRow = {
 };
 
 const SCHEDULES = `SELECT s.id, s.agreement_id, s.asset_id, s.job_plan_id, CAST(s.cadence AS CHAR), s.anchor, CAST(s.turns AS CHAR), s.crew, s.technician_id, CAST(s.hours AS CHAR),
-  s.absorb_days, s.calendar_id, s.holds_from, s.holds_to, s.convention, s.early_days, s.late_days, s.lead_days, s.lead_unit, s.weekday, s.time_of_day, s.reminder, IF(s.left_at IS NOT NULL, 'left line', IF(s.replaced_by_id IS NOT NULL, 'replaced', 'swapped')),
+  s.absorb_days, s.calendar_id, s.holds_from, s.holds_to, s.convention, s.early_days, s.late_days, s.lead_days, s.lead_unit, s.weekday, s.time_of_day, s.reminder, s.visit_price, IF(s.left_at IS NOT NULL, 'left line', IF(s.replaced_by_id IS NOT NULL, 'replaced', 'swapped')),
   a.state, a.class_id, a.owner, a.tag, a.model, a.customer_id, a.warranty_visits, a.location_id, l.path
   FROM schedule s JOIN asset a ON a.id = s.asset_id LEFT JOIN location l ON l.id = a.location_id WHERE `;
 
-const AGREEMENTS = `SELECT g.id, g.number, g.stage, g.suspended_visits, g.term_from, g.term_to, g.reminder, g.customer_id, c.name
+const AGREEMENTS = `SELECT g.id, g.number, g.stage, g.suspended_visits, g.term_from, g.term_to, g.reminder, g.customer_id, c.name, g.currency
   FROM agreement g JOIN customer c ON c.id = g.customer_id WHERE g.id IN (?)`;
 
 async function agreementsOf(db: Db, ids: readonly number[]): Promise<ReadonlyMap<number, OfAgreement>> {
@@ -128,6 +131,7 @@ async function agreementsOf(db: Db, ids: readonly number[]): Promise<ReadonlyMap
         reminder: r[6],
         customerId: r[7],
         customer: r[8],
+        currency: r[9],
       } as OfAgreement,
     ]),
   );
@@ -163,20 +167,21 @@ export async function loadSchedules(db: Db, which: Which): Promise<ScheduleRow[]
       weekday: r[19],
       timeOfDay: r[20],
       reminder: r[21],
-      ended: r[22],
+      visitPrice: r[22],
+      ended: r[23],
     } as ScheduleRow['schedule'];
     return {
       schedule,
       agreement,
-      assetState: r[23],
-      classId: r[24],
-      owner: r[25],
-      tag: r[26],
-      model: r[27],
-      customerId: r[28],
-      freeVisits: r[29],
-      locationId: r[30],
-      path: r[31],
+      assetState: r[24],
+      classId: r[25],
+      owner: r[26],
+      tag: r[27],
+      model: r[28],
+      customerId: r[29],
+      freeVisits: r[30],
+      locationId: r[31],
+      path: r[32],
     } as ScheduleRow;
   });
 }

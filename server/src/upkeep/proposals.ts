@@ -206,14 +206,14 @@ function proposedOf(row: ProposalRow, { today, levels, beyond: { said } }: RunAs
   const windowEnd = addDays(row.due, row.lateDays);
   const exceptions = exceptionsOf({ ...row, windowTo: windowEnd, beyond }, today, levels);
   const state = row.state === 'held' || row.state === 'accepted' ? row.state : null;
-  return {
-    ...row,
+  // Onto the row just read: a run copies some hundred thousands of them otherwise, each of forty fields.
+  return Object.assign(row, {
     windowFrom: addDays(row.due, -row.earlyDays),
     windowTo: windowEnd,
     beyond,
     exceptions,
     standing: standingOfProposal({ state, until: row.until }, exceptions, today),
-  };
+  });
 }
 
 export const keyOfRow = ({ scheduleId, nominal, part }: VisitKey): string => visitKey(scheduleId, nominal, part);

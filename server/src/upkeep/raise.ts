@@ -1,8 +1,7 @@
 // Raising visits, a batch in one transaction, exactly once: the unique key (schedule, nominal date, part) decides, and each is worked
 // out once more from what is written at that moment.
-import { randomUUID } from 'node:crypto';
 import { group } from 'd3-array';
-import { and, eq, inArray, lte, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNull, lte, sql } from 'drizzle-orm';
 import { sayVerdict } from '#core/entitlement/index.ts';
 import type { RunId, VisitId } from '#core/ids.ts';
 import { sayDate, sayTimeOfDay, type Instant, type LocalDate } from '#core/time/index.ts';
@@ -24,22 +23,24 @@ const inOrder = (x: Owed, y: Owed): number =>
   (x.visit.nominal < y.visit.nominal ? -1 : x.visit.nominal > y.visit.nominal ? 1 : x.visit.part - y.visit.part);
 
 /**
- * Writes the visits; those whose unique key this transaction itself wrote, or that somebody let go on, are its to raise. In one
- * order for everybody: two runs at once then wait for each other instead of blocking crosswise.
+ * Writes the visits; those whose unique key this transaction itself wrote, or that somebody let go on, are its to raise: only they
+ * carry its run without an order yet. In one order for everybody: two runs at once then wait for each other instead of blocking
+ * crosswise.
  */
 async function claimVisits(tx: Tx, batch: readonly Owed[], runId: RunId): Promise<Claimed[]> {
-  const claim = randomUUID();
   await bulkInsert(
     tx.connection,
     'visit',
-    [...VISIT_COLUMNS, 'claim', 'run_id'],
-    [...batch].sort(inOrder).map((o) => [...visitValues(o, 'raised'), claim, runId]),
-    whileLetGoOn(['claim', 'run_id', 'due', 'planned', 'window_from', 'window_to', 'job_plan_id']),
+    [...VISIT_COLUMNS, 'run_id'],
+    [...batch].sort(inOrder).map((o) => [...visitValues(o, 'raised'), runId]),
+    whileLetGoOn(['run_id', 'due', 'planned', 'window_from', 'window_to', 'job_plan_id']),
   );
+  const scheduleIds = [...new Set(batch.map((o) => o.row.schedule.id))];
+  if (scheduleIds.length === 0) return [];
   const claimed = await tx.db
     .select({ id: visit.id, scheduleId: visit.scheduleId, nominal: visit.nominal, part: visit.part })
-    .from(visit)
-    .where(eq(visit.claim, claim))
+    .from(visit, { forceIndex: 'visit_identity' })
+    .where(and(inArray(visit.scheduleId, scheduleIds), eq(visit.runId, runId), isNull(visit.orderId)))
     .orderBy(visit.id);
   const byKey = new Map(batch.map((o) => [keyOf(o), o]));
   return claimed.map((c) => ({ visitId: c.id, owed: byKey.get(visitKey(c.scheduleId, c.nominal, c.part)) as Owed }));
@@ -88,6 +89,7 @@ function orderOf(own: readonly Decision[], plans: RunResult['plans'], who: Perso
       assetId: owed.row.schedule.assetId,
       visitId,
       minutes: v.minutes,
+      visitPrice: owed.row.schedule.visitPrice,
       verdict: { verdict, sentence: sayVerdict(verdict), promise: '' },
       promises: {},
       draws: { on: v.due, draws: verdict.draws },

@@ -126,10 +126,10 @@ function leftOut(s: Schedule, to: LocalDate): SeriesVisit[] {
 /** As it was written down, to be changed. */
 function termsOf({ leadDays, ...row }: typeof schedule.$inferSelect): ScheduleSeries['terms'] {
   const { jobPlanId, cadence, anchor, convention, calendarId, earlyDays, lateDays, leadUnit, weekday, timeOfDay } = row;
-  const { crew, technicianId, hours, absorbDays, needsYes, reminder } = row;
+  const { crew, technicianId, hours, absorbDays, needsYes, visitPrice, reminder } = row;
   return {
     ...{ jobPlanId, cadence, anchor, convention, calendarId, earlyDays, lateDays, leadUnit, weekday, timeOfDay },
-    ...{ crew, technicianId, hours, absorbDays, needsYes, reminder, lead: leadDays },
+    ...{ crew, technicianId, hours, absorbDays, needsYes, visitPrice, reminder, lead: leadDays },
   };
 }
 
@@ -157,6 +157,7 @@ export async function readSeries(db: Db, id: ScheduleId, now: Instant, fallback:
     asset: { id: row.schedule.assetId, tag: row.tag, model: row.model },
     agreement: { id: row.agreement.id, name: row.agreement.number },
     customer: row.agreement.customer,
+    currency: row.agreement.currency,
     jobPlan: plans.get(row.schedule.jobPlanId)?.name ?? '',
     sentence: sayCadence(s.cadence),
     isSeries: s.cadence.kind !== 'since service',

@@ -67,6 +67,8 @@ export type TermColumns = {
   readonly weekday: Weekday | null;
   readonly timeOfDay: number | null;
   readonly needsYes: boolean;
+  /** In minor units of the agreement’s currency; null: the agreement’s price bears it. */
+  readonly visitPrice: number | null;
   readonly reminder: string;
 };
 
@@ -134,6 +136,8 @@ export const schedule = mysqlTable(
     /** Wanted, in minutes since midnight at the place. */
     timeOfDay: int(),
     needsYes: boolean().notNull().default(false),
+    /** What each visit is billed, in minor units of the agreement’s currency; null: the agreement’s price bears it. */
+    visitPrice: bigint({ mode: 'number' }),
     reminder: varchar({ length: 500 }).notNull().default(''),
     /** Where a machine was swapped out or in: the first and last nominal date that is owed by this one; null: as the agreement says. */
     holdsFrom: dateColumn(),
@@ -204,7 +208,6 @@ export const visit = mysqlTable(
     holdUntil: dateColumn(),
     decidedBy: reference<PersonId>(),
     runId: reference<RunId>(),
-    claim: varchar({ length: 40 }),
     orderId: reference<OrderId>(),
     /** The larger visit that does its work. */
     absorbedBy: reference<VisitId>(),
@@ -215,7 +218,6 @@ export const visit = mysqlTable(
     index('visit_asset').on(t.assetId, t.due),
     index('visit_agreement').on(t.agreementId, t.windowTo),
     index('visit_window').on(t.state, t.completedOn, t.windowTo),
-    index('visit_claim').on(t.claim),
     index('visit_order').on(t.orderId),
     index('visit_absorbed').on(t.absorbedBy),
     index('visit_run').on(t.runId),

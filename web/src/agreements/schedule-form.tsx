@@ -92,7 +92,12 @@ function Typing({
       onCancel={onDone}
       sheet
     >
-      <ScheduleFields terms={terms} reference={reference} forWhom={<AssetsField agreement={agreement} />} />
+      <ScheduleFields
+        terms={terms}
+        reference={reference}
+        currency={agreement.currency}
+        forWhom={<AssetsField agreement={agreement} />}
+      />
       <Previewed preview={preview} hasCalendar={site !== undefined} today={reference.today} />
     </WireForm>
   );

@@ -3,6 +3,7 @@ import { group } from 'd3-array';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { recordAct, type OrderPage } from '#api/orders.ts';
+import { sayAmountOf } from '#core/money.ts';
 import { isFinished } from '#core/orders/index.ts';
 import { sayDay } from '#core/time/index.ts';
 import { GeneralError } from '../parts/fields.tsx';
@@ -32,6 +33,8 @@ function Owed({ visit, minutes }: { visit: OwedVisit; minutes: number | null }) 
         : due {sayDate(visit.due)}, in time from {sayDate(windowFrom)} to {sayDate(windowTo)}.
         {completedOn ? ` Done ${sayDate(completedOn)}, ${isInWindow(visit) ? 'in window' : 'outside its window'}.` : ''}{' '}
         {minutes ? `Planned for ${sayMinutes(minutes)}.` : ''}
+        {visit.price &&
+          ` Billed ${visit.price.currency} ${sayAmountOf(visit.price.minor, visit.price.currency)} by the visit.`}
       </p>
       {visit.beyond && (
         <p>

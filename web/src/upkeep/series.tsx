@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { changeSchedule, changeSeries, type ScheduleSeries, type SeriesVisit } from '#api/schedules.ts';
 import { orderNumber } from '#api/shapes.ts';
+import { sayAmountOf } from '#core/money.ts';
 import { Table, type Column } from '../parts/table/index.ts';
 import { sayJoins } from './columns.tsx';
 import { plural, sayDate, sayMinutes, sayShortDate } from '../parts/words.ts';
@@ -105,6 +106,7 @@ function acts(visit: SeriesVisit, change: (what: Changing['kind'], visit: Series
 
 /** What the schedule is, by which rule, and what was changed from some visit on. */
 function Head({ series }: { series: ScheduleSeries }) {
+  const price = series.terms.visitPrice;
   return (
     <>
       <h1>
@@ -120,7 +122,11 @@ function Head({ series }: { series: ScheduleSeries }) {
           the machine
         </Link>
       </p>
-      <p className="mt-3 text-lg">{series.sentence}.</p>
+      <p className="mt-3 text-lg">
+        {series.sentence}.
+        {typeof price === 'number' &&
+          ` Each visit is billed ${series.currency} ${sayAmountOf(price, series.currency)}.`}
+      </p>
       {series.turns.length > 0 && (
         <ul className="mt-1">
           {series.turns.map((t) => (

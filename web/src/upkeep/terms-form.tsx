@@ -34,6 +34,7 @@ function Typing({ series, reference, onDone }: Props & { reference: Reference })
       <ScheduleFields
         terms={terms}
         reference={reference}
+        currency={series.currency}
         {...(!series.isDraft &&
           series.isSeries && {
             fixedRule: (

@@ -32,10 +32,10 @@ function columnsOf({ name, classId, ...terms }: Body): Pick<Pattern, 'name' | 'c
 /** Compared as text: what a schedule of the pattern has otherwise than it. */
 export const termsText = (of: Omit<TermColumns, 'anchor'>): string => {
   const { jobPlanId, convention, calendarId, earlyDays, lateDays, leadDays, leadUnit, weekday, timeOfDay } = of;
-  const { crew, technicianId, hours, absorbDays, needsYes, reminder } = of;
+  const { crew, technicianId, hours, absorbDays, needsYes, visitPrice, reminder } = of;
   return JSON.stringify([
     ...[jobPlanId, convention, calendarId, earlyDays, lateDays, leadDays, leadUnit, weekday, timeOfDay],
-    ...[crew, technicianId, hours, absorbDays, needsYes, reminder],
+    ...[crew, technicianId, hours, absorbDays, needsYes, visitPrice, reminder],
   ]);
 };
 

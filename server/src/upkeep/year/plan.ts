@@ -1,5 +1,5 @@
 // The year of a customer, a place or an agreement: a row for each machine and job plan, by place.
-import { group } from 'd3-array';
+import { ascending, group, rollup, sum } from 'd3-array';
 import { eq } from 'drizzle-orm';
 import type { YearPlan, YearRow } from '#api/year.ts';
 import type { LocalDate } from '#core/time/index.ts';
@@ -61,5 +61,16 @@ export async function readYear(database: Database, scope: RunScope, year: number
   if (visits.length > MOST)
     refuse('too-large', `More than ${MOST.toLocaleString('en-GB')} visits; choose a place or an agreement.`);
   const rows = [...group(visits, (v) => `${v.assetId}/${v.jobPlan}/${v.agreement}`).values()].map(rowOf).sort(byPlace);
-  return { title, year, today, rows, visits: visits.length };
+  const priced = visits.filter((v) => v.price !== null);
+  const prices = [
+    ...rollup(
+      priced,
+      (own) => sum(own, (v) => v.price ?? 0),
+      (v) => v.currency,
+    ),
+  ];
+  return {
+    ...{ title, year, today, rows, visits: visits.length },
+    prices: prices.map(([currency, minor]) => ({ currency, minor })).sort((a, b) => ascending(a.currency, b.currency)),
+  };
 }

@@ -1,6 +1,7 @@
 // Visits between two days with everything that is shown of them: those of the plan, and those that were raised.
 import { and, between, eq, inArray, isNull, or, sql, type SQL } from 'drizzle-orm';
 import type { AgreementId, AssetId, LocationId, OrderId, ScheduleId } from '#core/ids.ts';
+import type { Currency } from '#core/money.ts';
 import { addDays, type LocalDate, type Zone } from '#core/time/index.ts';
 import { showVisit, type RunScope, type ShownVisit } from '#core/upkeep/index.ts';
 import { agreement } from '../../agreements/tables.ts';
@@ -32,6 +33,9 @@ export type YearVisitRow = {
   readonly model: string;
   readonly agreementId: AgreementId;
   readonly agreement: string;
+  /** What it is billed by itself, in minor units of the agreement’s currency. */
+  readonly price: number | null;
+  readonly currency: Currency;
   readonly jobPlan: string;
   readonly orderId: OrderId | null;
   readonly state: 'to come' | 'raised' | Exclude<ShownVisit, 'planned'>;
@@ -49,6 +53,7 @@ const SHARED = {
   path: location.path,
   agreementId: agreement.id,
   agreement: agreement.number,
+  currency: agreement.currency,
   jobPlan: jobPlan.name,
 };
 
@@ -65,6 +70,7 @@ function toCome(db: Db, chosen: SQL | undefined, from: LocalDate, to: LocalDate,
       earlyDays: schedule.earlyDays,
       lateDays: schedule.lateDays,
       minutes: minutesOf,
+      price: schedule.visitPrice,
       crew: sql<number>`coalesce(${p.crew}, ${schedule.crew})`,
     })
     .from(p)
@@ -101,6 +107,7 @@ function raised(db: Db, chosen: SQL | undefined, from: LocalDate, to: LocalDate,
         orderId: visit.orderId,
         minutes: sql<number>`coalesce(${orderLine.minutes}, ${jobPlan.minutes})`,
         crew: schedule.crew,
+        price: orderLine.visitPrice,
       })
       .from(visit)
       .innerJoin(schedule, eq(schedule.id, visit.scheduleId))

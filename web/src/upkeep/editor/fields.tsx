@@ -10,7 +10,7 @@ import { Choose } from '../../parts/choose.tsx';
 import { WEEKDAYS } from '../../parts/rule-editor.tsx';
 import { TimeField } from '../../parts/time-field.tsx';
 import { plural, sayMinutes } from '../../parts/words.ts';
-import { WireDate, WireNumber, WireSelect, WireText, WireTick } from '../../parts/wire-fields.tsx';
+import { WireDate, WireMoney, WireNumber, WireSelect, WireText, WireTick } from '../../parts/wire-fields.tsx';
 import { Wire } from '../../parts/wire-form.tsx';
 import { useTechnicians } from '../../setup/index.ts';
 import { CadenceField } from './cadence-field.tsx';
@@ -34,6 +34,7 @@ export const firstTerms = (jobPlanId: number, anchor: string): TypedTerms => ({
   hours: null,
   absorbDays: null,
   needsYes: false,
+  visitPrice: null,
   reminder: '',
 });
 
@@ -135,11 +136,13 @@ function TechnicianField({ technicians }: { technicians: Reference['technicians'
   );
 }
 
+type WishesProps = { terms: TypedTerms; technicians: Reference['technicians']; currency: string };
+
 /** What most schedules leave as it is; open where one of it is set. */
-function Wishes({ terms, technicians }: { terms: TypedTerms; technicians: Reference['technicians'] }) {
-  const { weekday, timeOfDay, crew, technicianId, hours, absorbDays, needsYes, reminder } = terms;
+function Wishes({ terms, technicians, currency }: WishesProps) {
+  const { weekday, timeOfDay, crew, technicianId, hours, absorbDays, needsYes, visitPrice, reminder } = terms;
   const isSet =
-    [weekday, timeOfDay, technicianId, hours, absorbDays].some((x) => x !== null) ||
+    [weekday, timeOfDay, technicianId, hours, absorbDays, visitPrice].some((x) => x !== null) ||
     crew !== 1 ||
     needsYes ||
     reminder !== '';
@@ -147,7 +150,7 @@ function Wishes({ terms, technicians }: { terms: TypedTerms; technicians: Refere
   return (
     <details open={opened}>
       <summary className="cursor-pointer py-1 font-semibold">
-        Wanted day and time, crew, hours, the customer’s yes, reminder
+        Wanted day and time, crew, hours, the customer’s yes, price, reminder
       </summary>
       <div className="space-y-3 pt-2">
         <div className="grid grid-cols-5 gap-3">
@@ -170,8 +173,14 @@ function Wishes({ terms, technicians }: { terms: TypedTerms; technicians: Refere
           />
         </div>
         <HoursField jobPlanId={terms.jobPlanId} />
-        <div className="grid grid-cols-[1fr_2fr] items-start gap-3">
+        <div className="grid grid-cols-[1fr_1fr_2fr] items-start gap-3">
           <WireTick name="needsYes" label="The customer is asked before it is raised" className="pt-6" />
+          <WireMoney
+            name="visitPrice"
+            label="Price of each visit"
+            currency={currency}
+            hint="empty: in the agreement’s"
+          />
           <WireText name="reminder" label="Reminder, shown in the run and on the order" />
         </div>
       </div>
@@ -185,6 +194,7 @@ export function ScheduleFields({
   forWhom,
   fixedRule = null,
   isPattern = false,
+  currency = 'EUR',
 }: {
   terms: TypedTerms;
   reference: Reference;
@@ -194,6 +204,8 @@ export function ScheduleFields({
   fixedRule?: ReactNode;
   /** A pattern counts from the day of whoever is made from it. */
   isPattern?: boolean;
+  /** The agreement’s; a pattern’s price is in that of whichever is made from it. */
+  currency?: string;
 }) {
   return (
     <>
@@ -209,7 +221,7 @@ export function ScheduleFields({
       </div>
       {fixedRule ?? <CadenceField anchor={terms.anchor} jobPlans={reference.jobPlans} />}
       <DaysFields calendars={reference.calendars} />
-      <Wishes terms={terms} technicians={reference.technicians} />
+      <Wishes terms={terms} technicians={reference.technicians} currency={currency} />
     </>
   );
 }
