@@ -80,7 +80,8 @@ export function toDayNumber(date: LocalDate): DayNumber {
 
 /** Dates of the years that are planned in are written over and over: each is put into words once. */
 const WRITTEN_DAYS = 84_000;
-const written: LocalDate[] = [];
+// Made in its full length: one that grows from day 20,000 on would be kept as a table of hashes, three times as slow.
+const written: (LocalDate | undefined)[] = new Array<undefined>(WRITTEN_DAYS).fill(undefined);
 
 export function fromDayNumber(day: DayNumber): LocalDate {
   const known = written[day];

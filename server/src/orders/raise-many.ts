@@ -232,13 +232,18 @@ async function writeClocks(
   await bulkInsert(tx.connection, 'clock', Object.values(CLOCK_COLUMNS), values);
 }
 
-/** Each visit names the order it was raised as. */
-async function nameOrders(tx: Tx, ids: readonly OrderId[]): Promise<void> {
-  for (let i = 0; i < ids.length; i += 1000)
-    await tx.connection.query(
-      'UPDATE visit v JOIN order_line l ON l.visit_id = v.id SET v.order_id = l.order_id WHERE l.order_id IN (?)',
-      [ids.slice(i, i + 1000)],
-    );
+/**
+ * Each visit names the order it was raised as. Found by their ids alone: two that raise at the same time would lock each other's
+ * rows on the way through the lines.
+ */
+async function nameOrders(tx: Tx, lines: readonly Written[]): Promise<void> {
+  const named = lines.flatMap(({ orderId, line }) => (line.visitId === null ? [] : [[line.visitId, orderId]]));
+  if (named.length === 0) return;
+  await tx.connection.query(
+    `UPDATE JSON_TABLE(?, '$[*]' COLUMNS (visit INT UNSIGNED PATH '$[0]', made INT UNSIGNED PATH '$[1]')) AS named
+     STRAIGHT_JOIN visit v ON v.id = named.visit SET v.order_id = named.made`,
+    [JSON.stringify(named)],
+  );
 }
 
 /**
@@ -286,6 +291,6 @@ export async function raiseMany(
         ).values(),
       ],
     );
-  await nameOrders(tx, [...new Set(lines.filter(({ line }) => line.visitId !== null).map((l) => l.orderId))]);
+  await nameOrders(tx, lines);
   return ids;
 }

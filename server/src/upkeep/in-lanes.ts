@@ -1,7 +1,7 @@
 // Work on a long list in lots, some at a time: while the database reads or writes one lot, another is worked out.
 
 /** So many lots are under way at a time. */
-const LANES = 2;
+const LANES = 3;
 
 /**
  * Takes lot after lot, each from behind the mark of the one before, and works on them. After a fault no further lot is taken; it is
