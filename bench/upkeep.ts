@@ -20,7 +20,8 @@ import { freePort, startDatabase } from '../commands/mariadb.ts';
 import { sized } from './size.ts';
 import { longestWaitOf, memoryOf, rounded, secondsOf } from './stopwatch.ts';
 
-const SCHEDULES = sized(20_000, 50);
+/** As the demo’s scale: 250 schedules to each step, 100,000 at 400. */
+const SCHEDULES = sized(Number(process.env.STAVOK_BENCH_SCALE ?? '80') * 250, 50);
 const TODAY = asLocalDate('2026-11-24');
 const RULES = [
   'FREQ=MONTHLY;INTERVAL=3;BYDAY=1TU',

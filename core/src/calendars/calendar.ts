@@ -12,7 +12,8 @@ import { decided, refusal, refused, type Decided, type Refusal } from '../refusa
 /** Minutes after local midnight; includes `from`, excludes `to`. `to` ≤ `from` passes midnight and belongs to the day it starts on. */
 export type OpeningSpan = { readonly from: number; readonly to: number };
 
-export type ClosedDay = { readonly date: LocalDate; readonly name: string };
+/** Closed on a public holiday unless it is said to be none: what counts as holiday hours follows from it. */
+export type ClosedDay = { readonly date: LocalDate; readonly name: string; readonly holiday?: boolean };
 export type ExtraOpenDay = { readonly date: LocalDate; readonly name: string; readonly spans: readonly OpeningSpan[] };
 
 export type Calendar = {
@@ -28,7 +29,7 @@ export type CalendarInput = {
   readonly name: string;
   readonly zone: string;
   readonly weekly: readonly (readonly OpeningSpan[])[];
-  readonly closed: readonly { readonly date: string; readonly name: string }[];
+  readonly closed: readonly { readonly date: string; readonly name: string; readonly holiday?: boolean }[];
   readonly extraOpen: readonly {
     readonly date: string;
     readonly name: string;
@@ -86,7 +87,8 @@ export function readCalendar(input: CalendarInput): Decided<Calendar> {
     const date = parseLocalDate(day.date);
     if (!date)
       refusals.push(refusal('invalid', `“${day.date}” is not a date; write it as 2026-03-17.`, `closed.${i}.date`));
-    return { date: date as LocalDate, name: day.name };
+    // Said only where it is none.
+    return { date: date as LocalDate, name: day.name, ...(day.holiday === false && { holiday: false }) };
   });
   const extraOpen = input.extraOpen.map((day, i) => {
     const date = parseLocalDate(day.date);

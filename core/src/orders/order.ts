@@ -1,5 +1,6 @@
 // Work orders: stages, the events that move them, and which event may follow which.
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
+import { shareOut } from '../share-out.ts';
 import type { ClockEvent, PauseReason } from '../service-levels/index.ts';
 import type { Instant, LocalDate } from '../time/index.ts';
 import { mustBeFilled, takeAnswers, type FormAnswer, type OrderForm } from './form.ts';
@@ -299,7 +300,12 @@ export function effortByLine(
 ): ReadonlyMap<number, Effort> {
   const done = lines.filter((l) => !left.has(l.id));
   const share = (total: number | null): (number | null)[] =>
-    total === null ? done.map(() => null) : placeEvenly(total, done.length);
+    total === null
+      ? done.map(() => null)
+      : shareOut(
+          total,
+          done.map(() => 1),
+        );
   const [labour, parts, other] = [share(effort.labourMinutes), share(effort.partsCost), share(effort.otherCost)];
   const none: Effort = { fault: null, labourMinutes: null, partsCost: null, otherCost: null };
   return new Map([
@@ -315,9 +321,6 @@ export function effortByLine(
     ]),
   ]);
 }
-
-const placeEvenly = (total: number, count: number): number[] =>
-  Array.from({ length: count }, (_, i) => Math.floor(total / count) + (i < total % count ? 1 : 0));
 
 /** The events that clocks listen to. */
 export function clockEventsOf(events: readonly OrderEvent[]): ClockEvent[] {

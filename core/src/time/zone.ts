@@ -130,6 +130,14 @@ export function instantOfWall(zone: Zone, day: number, minutes: number): Instant
   return (offsetAt(zone, late) === after ? late : early) as Instant;
 }
 
+/** As `instantOfWall`, but a repeated local time is its later instant: what is written down after the hour was lived twice. */
+export function laterInstantOfWall(zone: Zone, day: number, minutes: number): Instant {
+  const first = instantOfWall(zone, day, minutes);
+  const wall = day * DAY + minutes * 60_000;
+  const late = wall - offsetAt(zone, wall + DAY);
+  return late > first && offsetAt(zone, late) === wall - late ? (late as Instant) : first;
+}
+
 export function toInstant(zone: Zone, wall: WallTime): Instant {
   return instantOfWall(zone, toDayNumber(wall.date), wall.minutes);
 }

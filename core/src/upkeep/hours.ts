@@ -1,5 +1,6 @@
 // Contracted hours of a year, placed on its visits by month factors so that their sum is kept to the minute.
 import { refusal, type Refusal } from '../refusal.ts';
+import { shareOut } from '../share-out.ts';
 import { addMonths, type LocalDate } from '../time/index.ts';
 import type { MonthFactors } from './cadence.ts';
 
@@ -54,16 +55,10 @@ export function checkHours({ totalMinutes, factors, visits = null }: YearHours):
  * Source: domain, Seasonal duration; settled questions, Upkeep.
  */
 export function placeHours(totalMinutes: number, factors: readonly number[]): number[] {
-  const parts = factors.map((f) => Math.round(f * THOUSANDTHS));
-  const sum = parts.reduce((a, b) => a + b, 0);
-  if (sum === 0) return parts;
-  const minutes = parts.map((f) => Math.floor((totalMinutes * f) / sum));
-  const left = totalMinutes - minutes.reduce((a, b) => a + b, 0);
-  const byRemainder = parts
-    .map((f, i) => ({ i, rest: (totalMinutes * f) % sum }))
-    .sort((a, b) => b.rest - a.rest || a.i - b.i);
-  for (const { i } of byRemainder.slice(0, left)) minutes[i] = (minutes[i] as number) + 1;
-  return minutes;
+  return shareOut(
+    totalMinutes,
+    factors.map((f) => Math.round(f * THOUSANDTHS)),
+  );
 }
 
 /** Minutes on site for each of a crew, rounded up; travel is added once, not divided. */

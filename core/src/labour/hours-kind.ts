@@ -1,0 +1,110 @@
+// Hours kinds: what a stretch of somebody's time is costed and sold as, found from the calendar of the place by its local minute.
+import { type Calendar, workingTimeOf, type WorkingTime } from '../calendars/index.ts';
+import {
+  DAY,
+  fromDayNumber,
+  instant,
+  localDateAt,
+  offsetChanges,
+  startOfDay,
+  toDayNumber,
+  toWallTime,
+  type Instant,
+  type InstantSpan,
+  type LocalDate,
+  weekdayOf,
+  type Zone,
+} from '../time/index.ts';
+
+export const HOURS_KINDS = ['normal', 'outside', 'night', 'holiday'] as const;
+/** `holiday` is a Sunday or a public holiday at the place. */
+export type HoursKind = (typeof HOURS_KINDS)[number];
+
+/** From and to in minutes after midnight at the place; `to` ≤ `from` passes midnight. Null: no hour counts as night. */
+export type NightSpan = { readonly from: number; readonly to: number } | null;
+
+/** What tells hours kinds at a place. */
+export type PlaceHours = {
+  readonly zone: Zone;
+  readonly workingTime: WorkingTime;
+  readonly isHoliday: (date: LocalDate) => boolean;
+};
+
+/** The hours of a place by its calendar: its closed days that are public holidays, in its zone. */
+export function placeHoursOf(calendar: Calendar): PlaceHours {
+  const holidays = new Set(calendar.closed.filter((d) => d.holiday !== false).map((d) => d.date));
+  return {
+    zone: calendar.zone,
+    workingTime: workingTimeOf(calendar),
+    isHoliday: (date) => holidays.has(date),
+  };
+}
+
+const SUNDAY = 7;
+
+const isNight = (night: NightSpan, minutes: number): boolean =>
+  night !== null &&
+  (night.from < night.to ? minutes >= night.from && minutes < night.to : minutes >= night.from || minutes < night.to);
+
+/**
+ * The hours kind of an instant at a place. Sunday or holiday comes before night, night before open or not; an extra opening on a
+ * holiday stays holiday, a closed day that is no holiday is outside.
+ * Source: settled questions, Time.
+ */
+export function hoursKindAt({ zone, workingTime, isHoliday }: PlaceHours, night: NightSpan, at: Instant): HoursKind {
+  const { date, minutes } = toWallTime(zone, at);
+  if (isHoliday(date) || weekdayOf(date) === SUNDAY) return 'holiday';
+  if (isNight(night, minutes)) return 'night';
+  return workingTime.isOpen(at) ? 'normal' : 'outside';
+}
+
+/** The hours kind of a plain sum on a day, for which no times are known: normal, unless the day is a Sunday or holiday. */
+export const hoursKindOfDay = ({ isHoliday }: PlaceHours, date: LocalDate): HoursKind =>
+  isHoliday(date) || weekdayOf(date) === SUNDAY ? 'holiday' : 'normal';
+
+/** A piece of an entry: of one hours kind, on one day of the person. */
+export type Piece = InstantSpan & { readonly day: LocalDate; readonly hours: HoursKind };
+
+/** Instants at which a wall clock of the zone may show these minutes of a day, in either pass of a repeated hour. */
+function wallInstants(zone: Zone, day: number, minutes: number): number[] {
+  const wall = day * DAY + minutes * 60_000;
+  const { date } = toWallTime(zone, instant(wall));
+  const year = Number(date.slice(0, 4));
+  const offsets = new Set(offsetChanges(zone, year - 1, year + 1).flatMap((c) => [c.before, c.after]));
+  const now = startOfDay(zone, fromDayNumber(day));
+  offsets.add(day * DAY - now);
+  return [...offsets].map((offset) => wall - offset);
+}
+
+/** Every instant inside a span at which the hours kind or the person's day may change. */
+function edgesOf(span: InstantSpan, place: PlaceHours, night: NightSpan, personZone: Zone): number[] {
+  const edges: number[] = [];
+  const first = toDayNumber(localDateAt(place.zone, span.from)) - 1;
+  const last = toDayNumber(localDateAt(place.zone, span.to)) + 1;
+  for (let day = first; day <= last; day += 1) {
+    edges.push(startOfDay(place.zone, fromDayNumber(day)), startOfDay(personZone, fromDayNumber(day)));
+    if (night) for (const minutes of [night.from, night.to]) edges.push(...wallInstants(place.zone, day, minutes));
+  }
+  const [from, to] = [span.from, span.to].map((at) => Number(localDateAt(place.zone, at).slice(0, 4)));
+  edges.push(...offsetChanges(place.zone, from as number, to as number).map((c) => c.at));
+  for (const open of place.workingTime.openSegments(span.from, span.to)) edges.push(open.from, open.to);
+  return edges.filter((at) => at > span.from && at < span.to);
+}
+
+/**
+ * An entry's span in pieces of one hours kind each, split at the person's midnight too, in order of time; their lengths add up to
+ * the span. Half-open, as entries are. Source: domain, Time and rates; settled questions, Time.
+ */
+export function piecesOf(span: InstantSpan, place: PlaceHours, night: NightSpan, personZone: Zone): Piece[] {
+  const edges = [...new Set([span.from, ...edgesOf(span, place, night, personZone), span.to])].sort((a, b) => a - b);
+  const pieces: Piece[] = [];
+  for (let i = 0; i + 1 < edges.length; i += 1) {
+    const [from, to] = [instant(edges[i] as number), instant(edges[i + 1] as number)];
+    const piece: Piece = { from, to, day: localDateAt(personZone, from), hours: hoursKindAt(place, night, from) };
+    const before = pieces.at(-1);
+    if (before && before.hours === piece.hours && before.day === piece.day)
+      pieces[pieces.length - 1] = { ...before, to };
+    else pieces.push(piece);
+  }
+  return pieces;
+}
