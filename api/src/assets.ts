@@ -297,7 +297,7 @@ export const searchHistory = contract({
   summary: 'Lines of past repairs by model, class, fault or words, with the spread of effort and cost',
   room: 'register',
   may: 'signed in',
-  reads: ['orders'],
+  reads: ['orders', 'setup'],
   query: historyQuery,
   answer: v.object({
     total: v.number(),

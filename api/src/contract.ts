@@ -12,6 +12,7 @@ export const THINGS = [
   'agreements',
   'upkeep',
   'orders',
+  'labour',
   'signals',
   'setup',
   'jobs',

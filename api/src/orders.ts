@@ -1,6 +1,6 @@
 // Work orders, their clocks and visits on the wire.
 import * as v from 'valibot';
-import type { AssetId, ContactId, CustomerId, OrderId } from '#core/ids.ts';
+import type { AssetId, ContactId, CustomerId, OrderId, PersonId } from '#core/ids.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
 import { ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
 import { PAUSE_REASONS, TARGETS } from '#core/service-levels/index.ts';
@@ -81,7 +81,7 @@ export const listOrders = contract({
   summary: 'Work orders, newest first',
   room: 'orders',
   may: 'signed in',
-  reads: ['orders', 'register'],
+  reads: ['orders', 'register', 'setup'],
   query: v.object({
     show: v.optional(v.picklist(['open', 'finished', 'all'])),
     kind: v.optional(v.picklist(ORDER_KINDS)),
@@ -123,6 +123,7 @@ export const orderPage = v.object({
   customer: named,
   address: v.nullable(v.object({ value: v.string(), from: v.string() })),
   zone: v.string(),
+  technicianId: v.nullable(v.number()),
   technician: v.nullable(v.string()),
   plannedFor: v.nullable(dateOut),
   startedAt: instantNumber,
@@ -214,7 +215,7 @@ export const readOrder = contract({
   summary: 'One work order',
   room: 'orders',
   may: 'signed in',
-  reads: ['orders', 'register'],
+  reads: ['orders', 'register', 'setup'],
   params: v.object({ id: idText<OrderId>() }),
   answer: orderPage,
 });
@@ -241,7 +242,7 @@ export const readPromises = contract({
   summary: 'The promises that run, the one that ends first in front',
   room: 'orders',
   may: 'signed in',
-  reads: ['orders', 'register'],
+  reads: ['orders', 'register', 'setup'],
   answer: promises,
 });
 
@@ -304,9 +305,14 @@ const effort = v.object({
   otherCost: amount,
 });
 export const actIn = v.variant('kind', [
-  v.object({ kind: v.literal('planned'), technician: shortText, date: localDateText }),
+  v.object({ kind: v.literal('planned'), technicianId: idOf<PersonId>(), date: localDateText }),
   v.object({ kind: v.literal('sent') }),
-  v.object({ kind: v.literal('told'), technician: shortText }),
+  v.object({
+    kind: v.literal('told'),
+    /** One of ours; null: somebody from outside, by name. */
+    technicianId: v.optional(v.nullable(idOf<PersonId>()), null),
+    technician: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(120, 'At most 120 characters.')), ''),
+  }),
   v.object({ kind: v.literal('arrived') }),
   v.object({ kind: v.literal('paused'), reason: v.picklist(PAUSE_REASONS), text: longText }),
   v.object({ kind: v.literal('resumed') }),

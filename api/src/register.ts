@@ -191,7 +191,7 @@ export const readAsset = contract({
   summary: 'One asset with its life',
   room: 'register',
   may: 'signed in',
-  reads: ['register', 'agreements', 'orders', 'upkeep', 'signals'],
+  reads: ['register', 'agreements', 'orders', 'upkeep', 'signals', 'setup'],
   params: v.object({ id: idText<AssetId>() }),
   answer: assetPage,
 });

@@ -1,10 +1,10 @@
 // Signing in and out, and what a screen must know about its reader.
 import * as v from 'valibot';
-import type { PersonId } from '#core/ids.ts';
+import type { CalendarId, CraftId, PersonId } from '#core/ids.ts';
 import { ADMINISTRATORS, MANAGERS } from '#core/people.ts';
 import { LANGUAGES, WAYS_OUT } from '#core/telling.ts';
 import { contract } from './contract.ts';
-import { done, idText, instantNumber, role, shortText, version } from './shapes.ts';
+import { done, idOf, idText, instantNumber, role, shortText, version } from './shapes.ts';
 
 const person = v.object({ id: v.number(), name: v.string(), email: v.string(), role, zone: v.string() });
 export type SignedIn = v.InferOutput<typeof person>;
@@ -75,15 +75,17 @@ const told = {
   prefers: v.picklist(WAYS_OUT),
   language: v.picklist(LANGUAGES),
 };
+/** What their hour is sold and costed as, and the calendar they work by. */
+const works = { craftId: v.nullable(idOf<CraftId>()), calendarId: v.nullable(idOf<CalendarId>()) };
 export const personIn = v.object({
   name: shortText,
   email,
   role,
   zone: v.string(),
   password: newPassword,
-  ...v.partial(v.object(told)).entries,
+  ...v.partial(v.object({ ...told, ...works })).entries,
 });
-export const personOut = v.object({ ...person.entries, ...told, active: v.boolean(), version: v.number() });
+export const personOut = v.object({ ...person.entries, ...told, ...works, active: v.boolean(), version: v.number() });
 export type PersonOut = v.InferOutput<typeof personOut>;
 export const listPeople = contract({
   method: 'GET',
@@ -119,7 +121,7 @@ export const changePerson = contract({
     zone: v.string(),
     active: v.boolean(),
     password: v.optional(newPassword),
-    ...v.partial(v.object(told)).entries,
+    ...v.partial(v.object({ ...told, ...works })).entries,
   }),
   answer: done,
 });

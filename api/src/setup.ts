@@ -27,8 +27,10 @@ import {
 } from './shapes.ts';
 
 const span = v.object({ from: v.number(), to: v.number() });
-const closedDay = v.object({ date: v.string(), name: v.pipe(v.string(), v.maxLength(120)) });
-const extraDay = v.object({ ...closedDay.entries, spans: v.pipe(v.array(span), v.readonly()) });
+const namedDay = { date: v.string(), name: v.pipe(v.string(), v.maxLength(120)) };
+/** A public holiday unless it is said to be none. */
+const closedDay = v.object({ ...namedDay, holiday: v.exactOptional(v.boolean()) });
+const extraDay = v.object({ ...namedDay, spans: v.pipe(v.array(span), v.readonly()) });
 export const calendarIn = v.object({
   name: v.pipe(v.string(), v.maxLength(120)),
   zone: v.pipe(v.string(), v.maxLength(60)),

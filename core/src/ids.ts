@@ -41,6 +41,9 @@ export type MeterReadingId = Id<'meter reading'>;
 export type AttachmentId = Id<'attachment'>;
 export type ImportId = Id<'import'>;
 export type JobId = Id<'job'>;
+export type CraftId = Id<'craft'>;
+export type RateCardId = Id<'rate card'>;
+export type TimeEntryId = Id<'time entry'>;
 
 export function asId<T extends Id<string>>(value: number): T {
   return value as T;

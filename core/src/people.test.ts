@@ -15,10 +15,13 @@ describe('who may do what', () => {
 
   it('lets a technician act on own orders and on those of nobody, and read the rest', () => {
     const tomas = { role: 'technician', name: 'Tomás Reis', id: 4 } as const;
-    expect(actsOnOrderOf(tomas, 'Tomás Reis')).toBe(true);
-    expect(actsOnOrderOf(tomas, null)).toBe(true);
-    expect(actsOnOrderOf(tomas, 'Renata Valdês')).toBe(false);
-    expect(actsOnOrderOf({ role: 'dispatcher', name: 'Núria Falcó' }, 'Renata Valdês')).toBe(true);
+    const mine = { technicianId: 4, technician: 'Tomás Reis' };
+    expect(actsOnOrderOf<number>(tomas, mine)).toBe(true);
+    expect(actsOnOrderOf<number>(tomas, { technicianId: null, technician: null })).toBe(true);
+    expect(actsOnOrderOf<number>(tomas, { technicianId: 5, technician: 'Tomás Reis' })).toBe(false);
+    // Somebody from outside has the name only.
+    expect(actsOnOrderOf<number>(tomas, { technicianId: null, technician: 'Tomás Reis' })).toBe(false);
+    expect(actsOnOrderOf<number>({ role: 'dispatcher', id: 1 }, mine)).toBe(true);
     expect(scraps('technician')).toBe(false);
     expect(removesFile(tomas, 4)).toBe(true);
     expect([removesFile(tomas, 5), removesFile(tomas, null)]).toEqual([false, false]);

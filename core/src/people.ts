@@ -15,6 +15,13 @@ export const RECORDERS = [
   'manager',
   'administrator',
 ] as const satisfies readonly Role[];
+/** Who enters time for others and looks at anybody's sheet. */
+export const TIME_KEEPERS = [
+  'coordinator',
+  'dispatcher',
+  'manager',
+  'administrator',
+] as const satisfies readonly Role[];
 /** Who keeps the house's own order: its people and numbers. */
 export const MANAGERS = ['manager', 'administrator'] as const satisfies readonly Role[];
 export const ADMINISTRATORS = ['administrator'] as const satisfies readonly Role[];
@@ -33,9 +40,19 @@ export const mayCall = (may: May, role: Role): boolean => rolesOf(may)?.includes
 
 export const seesMoney = (role: Role): boolean => (OFFICE as readonly Role[]).includes(role);
 
-/** Technicians act on orders planned for them, or for nobody yet; on others' they read. `plannedFor` null: nobody. */
-export const actsOnOrderOf = (who: { role: Role; name: string }, plannedFor: string | null): boolean =>
-  who.role !== 'technician' || plannedFor === null || plannedFor === who.name;
+/** Technicians act on orders planned for them, or for nobody yet; on others' they read. Somebody from outside has a name only. */
+export const actsOnOrderOf = <Id>(
+  who: { role: Role; id: Id },
+  planned: { readonly technicianId: Id | null; readonly technician: string | null },
+): boolean => who.role !== 'technician' || planned.technician === null || planned.technicianId === who.id;
+
+/** Time is entered for oneself, or for others by the office. */
+export const entersTimeFor = <Id>(who: { role: Role; id: Id }, of: Id): boolean =>
+  who.id === of || (TIME_KEEPERS as readonly Role[]).includes(who.role);
+
+/** A time sheet is approved by the office, never by whose it is. */
+export const approvesTimeOf = <Id>(who: { role: Role; id: Id }, of: Id): boolean =>
+  who.id !== of && (TIME_KEEPERS as readonly Role[]).includes(who.role);
 
 /** A machine is scrapped by the office, never on site. */
 export const scraps = (role: Role): boolean => role !== 'technician';

@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { asId, type CraftId } from '../ids.ts';
 import type { Currency } from '../money.ts';
-import { asLocalDate } from '../time/index.ts';
+import { readCalendar, weekdaysOpen } from '../calendars/index.ts';
+import { asLocalDate, asZone, instant } from '../time/index.ts';
 import {
   billedMinutes,
   checkRateCard,
@@ -10,20 +12,24 @@ import {
   HOURS_KINDS,
   labourCharges,
   overLines,
+  placeHoursOf,
   rateOn,
+  readEntry,
   withoutRate,
+  type PlaceHours,
   type RateCard,
   type Worked,
 } from './index.ts';
 
 const d = asLocalDate;
+const [TECHNICIAN, SENIOR, APPRENTICE] = [asId<CraftId>(1), asId<CraftId>(2), asId<CraftId>(3)] as const;
 const CARD: RateCard = {
   name: 'Standard',
   currency: 'EUR' as Currency,
   rates: [
-    { craft: 'technician', from: d('2026-01-01'), cost: 3_200, sales: 7_200 },
-    { craft: 'technician', from: d('2026-11-01'), cost: 3_400, sales: 7_500 },
-    { craft: 'senior', from: d('2026-01-01'), cost: 4_100, sales: 9_600 },
+    { craftId: TECHNICIAN, from: d('2026-01-01'), cost: 3_200, sales: 7_200 },
+    { craftId: TECHNICIAN, from: d('2026-11-01'), cost: 3_400, sales: 7_500 },
+    { craftId: SENIOR, from: d('2026-01-01'), cost: 4_100, sales: 9_600 },
   ],
   surcharges: { night: { sales: 150, cost: 125 }, holiday: { sales: 200, cost: 100 } },
   billing: {
@@ -36,7 +42,7 @@ const CARD: RateCard = {
   travel: { by: 'time' },
 };
 const worked = (over: Partial<Worked>): Worked => ({
-  ...{ lineId: 1, personId: 7, craft: 'technician', kind: 'work', hours: 'normal', day: d('2026-11-24'), minutes: 60 },
+  ...{ lineId: 1, personId: 7, craftId: TECHNICIAN, kind: 'work', hours: 'normal', day: d('2026-11-24'), minutes: 60 },
   ...over,
 });
 const charges = (...all: Partial<Worked>[]) => labourCharges(all.map(worked), CARD);
@@ -118,12 +124,14 @@ describe('labour of an order', () => {
   });
 
   it('says of which craft no rate is known, and costs it nothing', () => {
-    const odd = worked({ craft: 'apprentice' });
-    expect(withoutRate([odd, odd, worked({})], CARD)).toEqual([{ craft: 'apprentice', day: '2026-11-24' }]);
-    expect(withoutRate([worked({ day: d('2025-12-31') })], CARD)).toHaveLength(1);
+    const odd = worked({ craftId: APPRENTICE });
+    expect(withoutRate([odd, odd, worked({})], CARD)).toEqual([
+      { personId: 7, craftId: APPRENTICE, day: '2026-11-24' },
+    ]);
+    expect(withoutRate([worked({ day: d('2025-12-31') }), worked({ craftId: null })], CARD)).toHaveLength(2);
     expect(labourCharges([odd], CARD)).toMatchObject([{ cost: 0, list: 0, billed: 60 }]);
-    expect(rateOn(CARD.rates, 'technician', d('2026-11-01'))?.sales).toBe(7_500);
-    expect(rateOn(CARD.rates, 'technician', d('2026-10-31'))?.sales).toBe(7_200);
+    expect(rateOn(CARD.rates, TECHNICIAN, d('2026-11-01'))?.sales).toBe(7_500);
+    expect(rateOn(CARD.rates, TECHNICIAN, d('2026-10-31'))?.sales).toBe(7_200);
   });
 
   it('bills by person and kind exactly what the sum of their minutes is billed, whatever the lines', () => {
@@ -156,31 +164,88 @@ describe('labour of an order', () => {
 });
 
 describe('one entry over several orders', () => {
-  const pieces = [
-    { day: d('2026-11-24'), hours: 'normal', minutes: 100 },
-    { day: d('2026-11-24'), hours: 'outside', minutes: 5 },
-  ] as const;
+  const LISBON = asZone('Europe/Lisbon');
+  const hoursOf = (from: number, to: number): PlaceHours => {
+    const read = readCalendar({
+      name: 'Hours',
+      zone: LISBON,
+      weekly: weekdaysOpen(from, to),
+      closed: [],
+      extraOpen: [],
+    });
+    if (!read.ok) throw new Error(read.refusals[0]?.message);
+    return placeHoursOf(read.value, LISBON);
+  };
+  const [early, late] = [hoursOf(480, 1000), hoursOf(600, 1200)];
+  /** Tuesday, 15:00 to 16:45: in the early place normal for 100 minutes. */
+  const read = readEntry(
+    { day: d('2026-11-24'), kind: 'work', from: 900, to: 1005, minutes: null, hours: null },
+    LISBON,
+    instant(Date.parse('2026-11-25T00:00Z')),
+  );
+  const entry = read.ok ? read.value : (null as never);
+  const divided = (...over: (readonly [PlaceHours, number])[]) =>
+    divideEntry(
+      entry,
+      over.map(([place, share]) => ({ place, share })),
+      null,
+      LISBON,
+    ).map((own) => own.map((p) => [p.hours, p.minutes]));
 
   it('divides every piece by itself, of equal remainders the earlier order gets the minute', () => {
-    expect(divideEntry(pieces, [1, 1, 1])).toEqual([
+    expect(divided([early, 1], [early, 1], [early, 1])).toEqual([
       [
-        { ...pieces[0], minutes: 34 },
-        { ...pieces[1], minutes: 2 },
+        ['normal', 34],
+        ['outside', 2],
       ],
       [
-        { ...pieces[0], minutes: 33 },
-        { ...pieces[1], minutes: 2 },
+        ['normal', 33],
+        ['outside', 2],
       ],
       [
-        { ...pieces[0], minutes: 33 },
-        { ...pieces[1], minutes: 1 },
+        ['normal', 33],
+        ['outside', 1],
       ],
     ]);
-    expect(divideEntry(pieces, [3, 1]).map((own) => own.map((p) => p.minutes))).toEqual([
+    expect(divided([early, 3], [early, 1]).map((own) => own.map(([, minutes]) => minutes))).toEqual([
       [75, 4],
       [25, 1],
     ]);
-    expect(divideEntry(pieces, [1, 0])[1]).toEqual([]);
+    expect(divided([early, 1], [early, 0])[1]).toEqual([]);
+  });
+
+  it('finds the hours of each place by itself, and keeps the sum', () => {
+    expect(divided([early, 1], [late, 1])).toEqual([
+      [
+        ['normal', 50],
+        ['outside', 3],
+      ],
+      [
+        ['normal', 50],
+        ['normal', 2],
+      ],
+    ]);
+  });
+
+  it('divides a plain sum by what each place says of the day', () => {
+    const sunday = { ...entry, day: d('2026-11-22'), span: null, minutes: 7, hours: null };
+    const over = [early, late].map((place) => ({ place, share: 1 }));
+    expect(divideEntry(sunday, over, null, LISBON)).toEqual([
+      [{ day: '2026-11-22', hours: 'holiday', minutes: 4 }],
+      [{ day: '2026-11-22', hours: 'holiday', minutes: 3 }],
+    ]);
+  });
+
+  it('keeps the minutes of the entry, whatever the shares and places', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.constantFrom(early, late), fc.nat(9)), { minLength: 1, maxLength: 6 }),
+        (over) =>
+          over.every(([, share]) => share === 0) ||
+          divided(...over).reduce((sum, own) => sum + own.reduce((a, [, minutes]) => a + (minutes as number), 0), 0) ===
+            105,
+      ),
+    );
   });
 
   it('is refused without an order, and with shares that are none', () => {
@@ -198,7 +263,7 @@ describe('a rate card', () => {
     expect(fields({})).toEqual([]);
     expect(fields({ name: ' ', rates: [] })).toEqual(['name', 'rates']);
     const [first] = CARD.rates as [RateCard['rates'][number]];
-    expect(fields({ rates: [first, { ...first, craft: 'Technician', cost: -1, sales: 0.5 }] })).toEqual([
+    expect(fields({ rates: [first, { ...first, cost: -1, sales: 0.5 }] })).toEqual([
       'rates.1.cost',
       'rates.1.sales',
       'rates.1.from',

@@ -1,4 +1,5 @@
 // Labour of an order in money: minutes summed with their counter-entries, billed minutes by step and minimum, cost and list price.
+import type { CraftId } from '../ids.ts';
 import { shareOut } from '../share-out.ts';
 import type { LocalDate } from '../time/index.ts';
 import type { EntryKind } from './entry.ts';
@@ -9,7 +10,8 @@ import { amountOf, billedMinutes, rateOn, surchargeOf, type RateCard } from './r
 export type Worked = {
   readonly lineId: number;
   readonly personId: number;
-  readonly craft: string;
+  /** Null: the person has none, and costs nothing. */
+  readonly craftId: CraftId | null;
   readonly kind: EntryKind;
   readonly hours: HoursKind;
   readonly day: LocalDate;
@@ -22,7 +24,7 @@ export type LabourCharge = {
   readonly personId: number;
   readonly kind: EntryKind;
   readonly hours: HoursKind;
-  readonly craft: string;
+  readonly craftId: CraftId | null;
   readonly costRate: number;
   readonly salesRate: number;
   /** What was done, and what of it is billed. */
@@ -53,11 +55,11 @@ function grouped<T>(items: readonly T[], keyOf: (item: T) => string | number): T
 const sumOf = <T>(items: readonly T[], value: (item: T) => number): number =>
   items.reduce((total, item) => total + value(item), 0);
 
-const keyOf = (...parts: readonly (string | number)[]): string => parts.join('\u0000');
+const keyOf = (...parts: readonly (string | number | null)[]): string => parts.join('\u0000');
 
 /** Each day and hours kind of a line once, counter-entries taken off; what comes to nothing is left out. */
 function netOf(worked: readonly Worked[]): Worked[] {
-  const nets = grouped(worked, (w) => keyOf(w.lineId, w.personId, w.craft, w.kind, w.hours, w.day));
+  const nets = grouped(worked, (w) => keyOf(w.lineId, w.personId, w.craftId, w.kind, w.hours, w.day));
   return nets.flatMap((own) => {
     const minutes = sumOf(own, (w) => w.minutes);
     return minutes === 0 ? [] : [{ ...(own[0] as Worked), minutes }];
@@ -65,7 +67,7 @@ function netOf(worked: readonly Worked[]): Worked[] {
 }
 
 function priced(worked: Worked, card: RateCard): Priced {
-  const rate = rateOn(card.rates, worked.craft, worked.day);
+  const rate = rateOn(card.rates, worked.craftId, worked.day);
   const salesRate = rate?.sales ?? 0;
   const listPer = salesRate * surchargeOf(card, worked.hours).sales;
   return { ...worked, costRate: rate?.cost ?? 0, salesRate, listPer, billed: worked.minutes };
@@ -99,14 +101,15 @@ function round(pieces: readonly Priced[], kind: EntryKind, card: RateCard): void
   });
 }
 
-/** Days on which somebody's craft has no rate on the card: their time would cost nothing. */
+/** Days on which somebody has no craft, or one without a rate on the card: their time would cost nothing. */
 export function withoutRate(
   worked: readonly Worked[],
   card: RateCard,
-): { readonly craft: string; readonly day: LocalDate }[] {
-  const missing = new Map<string, { craft: string; day: LocalDate }>();
-  for (const { craft, day } of worked)
-    if (rateOn(card.rates, craft, day) === null) missing.set(keyOf(craft, day), { craft, day });
+): { readonly personId: number; readonly craftId: CraftId | null; readonly day: LocalDate }[] {
+  const missing = new Map<string, { personId: number; craftId: CraftId | null; day: LocalDate }>();
+  for (const { personId, craftId, day } of worked)
+    if (rateOn(card.rates, craftId, day) === null)
+      missing.set(keyOf(personId, craftId, day), { personId, craftId, day });
   return [...missing.values()];
 }
 
@@ -120,14 +123,14 @@ export function labourCharges(worked: readonly Worked[], card: RateCard): Labour
   const pieces = netOf(worked).map((w) => priced(w, card));
   for (const own of grouped(pieces, (p) => keyOf(p.personId, p.kind))) round(own, (own[0] as Priced).kind, card);
   const charges = grouped(pieces, (p) =>
-    keyOf(p.lineId, p.personId, p.kind, p.hours, p.craft, p.costRate, p.salesRate),
+    keyOf(p.lineId, p.personId, p.kind, p.hours, p.craftId, p.costRate, p.salesRate),
   );
   return charges.map((own): LabourCharge => {
-    const { lineId, personId, kind, hours, craft, costRate, salesRate } = own[0] as Priced;
+    const { lineId, personId, kind, hours, craftId, costRate, salesRate } = own[0] as Priced;
     const [minutes, billed] = [sumOf(own, (p) => p.minutes), sumOf(own, (p) => p.billed)];
     const factor = surchargeOf(card, hours);
     return {
-      ...{ lineId, personId, kind, hours, craft, costRate, salesRate, minutes, billed },
+      ...{ lineId, personId, kind, hours, craftId, costRate, salesRate, minutes, billed },
       cost: amountOf(minutes, costRate, factor.cost),
       list: amountOf(billed, salesRate, factor.sales),
     };

@@ -1,7 +1,9 @@
 // One time entry over several orders: each of its pieces divided by stated shares, or equally.
 import { refusal, type Refusal } from '../refusal.ts';
 import { shareOut } from '../share-out.ts';
-import type { EntryPiece } from './entry.ts';
+import { localDateAt, MINUTE, type LocalDate, type Zone } from '../time/index.ts';
+import type { Entry, EntryPiece } from './entry.ts';
+import { hoursKindOfDay, piecesOf, type HoursKind, type NightSpan, type Piece, type PlaceHours } from './hours-kind.ts';
 
 const MOST_ORDERS = 50;
 const MOST_SHARE = 10_000;
@@ -21,17 +23,45 @@ export function checkShares(shares: readonly number[]): Refusal[] {
     : found;
 }
 
+/** One of the orders an entry is for: the hours of its place, and its share. */
+export type ForOrder = { readonly place: PlaceHours; readonly share: number };
+
+/** A stretch of the entry in which every place has one hours kind, in the order of the places. */
+type Stretch = { readonly day: LocalDate; readonly minutes: number; readonly hours: readonly HoursKind[] };
+
+function stretchesOf(entry: Entry, places: readonly PlaceHours[], night: NightSpan, zone: Zone): Stretch[] {
+  const { span, day, minutes } = entry;
+  if (span === null) return [{ day, minutes, hours: places.map((place) => entry.hours ?? hoursKindOfDay(place, day)) }];
+  const known = new Map([...new Set(places)].map((place) => [place, piecesOf(span, place, night, zone)]));
+  const edges = [...new Set([...known.values()].flatMap((pieces) => pieces.map((p) => p.from)))].sort((a, b) => a - b);
+  return edges.map((from, i) => {
+    const at = (place: PlaceHours): Piece => (known.get(place) as Piece[]).findLast((p) => p.from <= from) as Piece;
+    return {
+      day: localDateAt(zone, from),
+      minutes: ((edges[i + 1] ?? span.to) - from) / MINUTE,
+      hours: places.map((place) => at(place).hours),
+    };
+  });
+}
+
 /**
- * The pieces that each order gets, in the order of the shares: every hours-kind piece is divided by itself, minutes by largest
- * remainder with the sum kept; of equal remainders the earlier order gets the minute. Pieces of no minutes are left out.
- * Source: domain, Time and rates; settled questions, Time.
+ * The pieces that each order gets, in the order given: every hours-kind piece is divided by itself, minutes by largest remainder
+ * with the sum kept; of equal remainders the earlier order gets the minute. Places in other hours cut the entry where either
+ * changes. Pieces of no minutes are left out. Source: domain, Time and rates; settled questions, Time.
  */
-export function divideEntry(pieces: readonly EntryPiece[], shares: readonly number[]): EntryPiece[][] {
-  const divided = pieces.map((piece) => shareOut(piece.minutes, shares));
-  return shares.map((_, i) =>
-    pieces.flatMap((piece, k) => {
+export function divideEntry(entry: Entry, over: readonly ForOrder[], night: NightSpan, zone: Zone): EntryPiece[][] {
+  const shares = over.map((o) => o.share);
+  const stretches = stretchesOf(
+    entry,
+    over.map((o) => o.place),
+    night,
+    zone,
+  );
+  const divided = stretches.map((s) => shareOut(s.minutes, shares));
+  return over.map((_, i) =>
+    stretches.flatMap(({ day, hours }, k) => {
       const minutes = divided[k]?.[i] ?? 0;
-      return minutes === 0 ? [] : [{ ...piece, minutes }];
+      return minutes === 0 ? [] : [{ day, hours: hours[i] as HoursKind, minutes }];
     }),
   );
 }

@@ -12,7 +12,7 @@ import {
   type LocalDate,
   type Zone,
 } from '../time/index.ts';
-import { hoursKindOfDay, piecesOf, type HoursKind, type NightSpan, type PlaceHours } from './hours-kind.ts';
+import type { HoursKind } from './hours-kind.ts';
 
 export const ENTRY_KINDS = ['work', 'travel', 'waiting'] as const;
 export type EntryKind = (typeof ENTRY_KINDS)[number];
@@ -97,13 +97,3 @@ export function readEntry(typed: TypedEntry, zone: Zone, now: Instant): Decided<
 
 /** Minutes of one hours kind on one day of the person. */
 export type EntryPiece = { readonly day: LocalDate; readonly hours: HoursKind; readonly minutes: number };
-
-/** The entry's minutes by day and hours kind, in order of time; their sum is the entry's. */
-export function entryPieces(entry: Entry, place: PlaceHours, night: NightSpan, zone: Zone): EntryPiece[] {
-  const { day, span, minutes, hours } = entry;
-  if (span === null) return [{ day, hours: hours ?? hoursKindOfDay(place, day), minutes }];
-  return piecesOf(span, place, night, zone).map(({ from, to, ...piece }) => ({
-    ...piece,
-    minutes: (to - from) / MINUTE,
-  }));
-}

@@ -13,7 +13,7 @@ import {
   type Instant,
   type Zone,
 } from '../time/index.ts';
-import { entryPieces, hoursKindAt, piecesOf, placeHoursOf, readEntry, type NightSpan } from './index.ts';
+import { divideEntry, hoursKindAt, piecesOf, placeHoursOf, readEntry, type Entry, type NightSpan } from './index.ts';
 
 const LISBON = asZone('Europe/Lisbon');
 const MADRID = asZone('Europe/Madrid');
@@ -34,8 +34,11 @@ function aCalendar(zone: Zone, over: Partial<Calendar> = {}): Calendar {
   return read.value;
 }
 const NIGHT: NightSpan = { from: 22 * 60, to: 6 * 60 };
-const place = placeHoursOf(aCalendar(LISBON));
+const place = placeHoursOf(aCalendar(LISBON), LISBON);
 const at = (text: string): Instant => instant(Date.parse(text));
+
+/** For one order at the place. */
+const pieces = (entry: Entry, zone: Zone) => divideEntry(entry, [{ place, share: 1 }], NIGHT, zone).flat();
 
 describe('the hours kind at a place', () => {
   it.each([
@@ -55,7 +58,7 @@ describe('the hours kind at a place', () => {
   });
 
   it('goes by the minute of the place, not of the person', () => {
-    const madrid = placeHoursOf(aCalendar(MADRID));
+    const madrid = placeHoursOf(aCalendar(MADRID), MADRID);
     // 17:30 in Lisbon is 18:30 in Madrid, where it is closed by then.
     expect([
       hoursKindAt(place, NIGHT, at('2026-11-24T17:30Z')),
@@ -86,7 +89,7 @@ describe('an entry in pieces', () => {
   ])('over the clock change %s to %s at %s: every minute as the minute itself says', (from, to, zone) => {
     for (const night of [NIGHT, { from: 90, to: 110 }, { from: 30, to: 75 }, null] as const)
       for (const person of [LISBON, MADRID, asZone('America/New_York')])
-        sameByTheMinute(at(from), at(to), placeHoursOf(aCalendar(zone)), night, person);
+        sameByTheMinute(at(from), at(to), placeHoursOf(aCalendar(zone), zone), night, person);
   });
 
   it('agrees with a walk minute by minute, anywhere and at any time', () => {
@@ -101,7 +104,7 @@ describe('an entry in pieces', () => {
         (zone, person, begins, length, night) => {
           const from = instant(Date.parse('2026-01-01T00:00Z') + begins * MINUTE);
           const span = night && night[0] !== night[1] ? { from: night[0], to: night[1] } : null;
-          sameByTheMinute(from, instant(from + length * MINUTE), placeHoursOf(aCalendar(zone)), span, person);
+          sameByTheMinute(from, instant(from + length * MINUTE), placeHoursOf(aCalendar(zone), zone), span, person);
         },
       ),
       { numRuns: 60 },
@@ -173,7 +176,7 @@ describe('an entry as typed', () => {
   it('may be a plain sum: normal hours, or of a Sunday, or what is stated', () => {
     const sum = (over: object) => {
       const entry = read({ minutes: 90, ...over });
-      return entry.ok ? entryPieces(entry.value, place, NIGHT, LISBON) : entry.refusals;
+      return entry.ok ? pieces(entry.value, LISBON) : entry.refusals;
     };
     expect(sum({})).toEqual([{ day: '2026-11-24', hours: 'normal', minutes: 90 }]);
     expect(sum({ day: '2026-11-22' })).toEqual([{ day: '2026-11-22', hours: 'holiday', minutes: 90 }]);
@@ -214,8 +217,7 @@ describe('an entry as typed', () => {
         const day = localDateAt(LISBON, instant(startOfDay(LISBON, asLocalDate('2026-11-23')) - ago * 86_400_000));
         const entry = read({ day, from, to });
         if (!entry.ok) return from === to || /skip/.test(entry.refusals[0]?.message ?? '');
-        const pieces = entryPieces(entry.value, place, NIGHT, MADRID);
-        return pieces.reduce((sum, p) => sum + p.minutes, 0) === entry.value.minutes;
+        return pieces(entry.value, MADRID).reduce((sum, p) => sum + p.minutes, 0) === entry.value.minutes;
       }),
     );
   });

@@ -1,5 +1,5 @@
 // Hours kinds: what a stretch of somebody's time is costed and sold as, found from the calendar of the place by its local minute.
-import { type Calendar, workingTimeOf, type WorkingTime } from '../calendars/index.ts';
+import { ELAPSED_TIME, workingTimeOf, type Calendar, type WorkingTime } from '../calendars/index.ts';
 import {
   DAY,
   fromDayNumber,
@@ -30,12 +30,15 @@ export type PlaceHours = {
   readonly isHoliday: (date: LocalDate) => boolean;
 };
 
-/** The hours of a place by its calendar: its closed days that are public holidays, in its zone. */
-export function placeHoursOf(calendar: Calendar): PlaceHours {
-  const holidays = new Set(calendar.closed.filter((d) => d.holiday !== false).map((d) => d.date));
+/**
+ * The hours of a place in its zone by its calendar, whose closed days are public holidays unless said otherwise. Without a calendar
+ * every hour of a weekday counts as open.
+ */
+export function placeHoursOf(calendar: Calendar | null, zone: Zone): PlaceHours {
+  const holidays = new Set((calendar?.closed ?? []).filter((d) => d.holiday !== false).map((d) => d.date));
   return {
-    zone: calendar.zone,
-    workingTime: workingTimeOf(calendar),
+    zone,
+    workingTime: calendar === null ? ELAPSED_TIME : workingTimeOf(calendar),
     isHoliday: (date) => holidays.has(date),
   };
 }

@@ -5,3 +5,4 @@ export * from './divide.ts';
 export * from './sheet.ts';
 export * from './rate-card.ts';
 export * from './amounts.ts';
+export * from './sheet-life.ts';

@@ -1,5 +1,6 @@
 // Rate cards: what an hour of each craft costs and is sold for from a date on, surcharges by hours kind, and how time is billed.
 import { timesRatio, type Currency } from '../money.ts';
+import type { CraftId } from '../ids.ts';
 import { refusal, type Refusal } from '../refusal.ts';
 import type { LocalDate } from '../time/index.ts';
 import { ENTRY_KINDS, type EntryKind } from './entry.ts';
@@ -7,7 +8,7 @@ import { HOURS_KINDS, type HoursKind, type NightSpan } from './hours-kind.ts';
 
 /** Of a craft from a date on, until the next: minor units of the card's currency for an hour. */
 export type CraftRate = {
-  readonly craft: string;
+  readonly craftId: CraftId;
   readonly from: LocalDate;
   readonly cost: number;
   readonly sales: number;
@@ -47,14 +48,13 @@ const wholeFrom = (n: number, low: number, high: number): boolean => Number.isIn
 
 function checkRates(rates: readonly CraftRate[]): Refusal[] {
   const known = new Set<string>();
-  return rates.flatMap(({ craft, from, cost, sales }, i) => {
+  return rates.flatMap(({ craftId, from, cost, sales }, i) => {
     const at = `rates.${i}`;
     const found: Refusal[] = [];
-    if (craft.trim() === '') found.push(refusal('missing', 'Name the craft.', `${at}.craft`));
     if (!isMinor(cost)) found.push(refusal('invalid', 'What an hour costs: an amount of 0 or more.', `${at}.cost`));
     if (!isMinor(sales))
       found.push(refusal('invalid', 'What an hour is sold for: an amount of 0 or more.', `${at}.sales`));
-    const key = `${craft.trim().toLowerCase()}/${from}`;
+    const key = `${craftId}/${from}`;
     if (known.has(key)) found.push(refusal('conflict', 'That craft has a rate from that day already.', `${at}.from`));
     known.add(key);
     return found;
@@ -87,11 +87,11 @@ export function checkRateCard(card: RateCard): Refusal[] {
   return found;
 }
 
-/** The rate of a craft that holds on a day; null: none does. */
-export function rateOn(rates: readonly CraftRate[], craft: string, day: LocalDate): CraftRate | null {
+/** The rate of a craft that holds on a day; null: none does, or the person has no craft. */
+export function rateOn(rates: readonly CraftRate[], craftId: CraftId | null, day: LocalDate): CraftRate | null {
   let held: CraftRate | null = null;
   for (const rate of rates)
-    if (rate.craft === craft && rate.from <= day && (held === null || rate.from > held.from)) held = rate;
+    if (rate.craftId === craftId && rate.from <= day && (held === null || rate.from > held.from)) held = rate;
   return held;
 }
 

@@ -65,7 +65,11 @@ export type DayBalance = {
  * A day of a person's entries with times against their calendar: 8 h open, 3 h and 1 h entered leave 4 h.
  * Source: settled questions, Time (free time counts overlaps once; work outside open time is overtime and takes nothing from it).
  */
-export function dayBalance(day: InstantSpan, entries: readonly InstantSpan[], calendar: WorkingTime): DayBalance {
+export function dayBalance(
+  day: InstantSpan,
+  entries: readonly InstantSpan[],
+  calendar: Pick<WorkingTime, 'openSegments'>,
+): DayBalance {
   const clipped = entries.map((e) => ({
     from: instant(Math.max(e.from, day.from)),
     to: instant(Math.min(e.to, day.to)),

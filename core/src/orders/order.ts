@@ -1,5 +1,6 @@
 // Work orders: stages, the events that move them, and which event may follow which.
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
+import type { PersonId } from '../ids.ts';
 import { shareOut } from '../share-out.ts';
 import type { ClockEvent, PauseReason } from '../service-levels/index.ts';
 import type { Instant, LocalDate } from '../time/index.ts';
@@ -26,11 +27,17 @@ export type Effort = {
   readonly otherCost: number | null;
 };
 
+/** Who goes is a person of ours, with the name they had then; without an id somebody from outside, known by name only. */
 export type OrderAct =
   | { readonly kind: 'raised'; readonly text: string }
-  | { readonly kind: 'planned'; readonly technician: string; readonly date: LocalDate }
+  | {
+      readonly kind: 'planned';
+      readonly technicianId?: PersonId | null;
+      readonly technician: string;
+      readonly date: LocalDate;
+    }
   | { readonly kind: 'sent' }
-  | { readonly kind: 'told'; readonly technician: string }
+  | { readonly kind: 'told'; readonly technicianId?: PersonId | null; readonly technician: string }
   | { readonly kind: 'arrived' }
   | { readonly kind: 'paused'; readonly reason: PauseReason; readonly text: string }
   | { readonly kind: 'resumed' }
@@ -52,6 +59,8 @@ export type OrderEvent = { readonly at: Instant; readonly recordedAt: Instant; r
 export type OrderState = {
   readonly stage: OrderStage;
   readonly plannedFor: LocalDate | null;
+  /** The person of ours who goes, and the name they were planned or told by; a name alone is somebody from outside. */
+  readonly technicianId: PersonId | null;
   readonly technician: string | null;
   readonly pausedSince: Instant | null;
   readonly restoredAt: Instant | null;
@@ -78,6 +87,7 @@ type OfLine = { readonly lineId: number };
 const begun: OrderState = {
   stage: 'raised',
   plannedFor: null,
+  technicianId: null,
   technician: null,
   pausedSince: null,
   restoredAt: null,
@@ -108,13 +118,13 @@ function step(facts: OrderFacts, state: OrderState, event: OrderEvent, held: Hel
     case 'planned':
       if (state.stage === 'on site')
         return wrong(state, 'it cannot be planned again', 'Finish it, or raise a follow-up.');
-      return decided({ ...state, stage: 'planned', plannedFor: act.date, technician: act.technician });
+      return decided({ ...state, stage: 'planned', plannedFor: act.date, ...whoGoes(act) });
     case 'sent':
       if (state.stage !== 'planned')
         return wrong(state, 'only a planned order is sent', 'Plan it first: who goes, and when.');
       return decided({ ...state, stage: 'sent' });
     case 'told':
-      return decided({ ...state, technician: act.technician });
+      return decided({ ...state, ...whoGoes(act) });
     case 'arrived':
       if (state.stage === 'on site')
         return wrong(state, 'the arrival is recorded already', 'Add a note if somebody else came too.');
@@ -146,6 +156,12 @@ function step(facts: OrderFacts, state: OrderState, event: OrderEvent, held: Hel
       return decided({ ...state, stage: 'called off', pausedSince: null });
   }
 }
+
+/** Acts from before technicians were persons have no id. */
+const whoGoes = ({ technicianId, technician }: Extract<OrderAct, { kind: 'planned' | 'told' }>) => ({
+  technicianId: technicianId ?? null,
+  technician,
+});
 
 function fill(
   facts: OrderFacts,

@@ -1,0 +1,328 @@
+// Labour on the wire: crafts, rate cards, time entries, a person's week, and what the time of an order comes to.
+import * as v from 'valibot';
+import type { CraftId, OrderId, OrderLineId, PersonId, RateCardId, TimeEntryId } from '#core/ids.ts';
+import { ENTRY_KINDS, HOURS_KINDS, SHEET_ACTS, SHEET_STATES } from '#core/labour/index.ts';
+import { MANAGERS, OFFICE, RECORDERS } from '#core/people.ts';
+import { contract } from './contract.ts';
+import {
+  created,
+  dateOut,
+  done,
+  idOf,
+  idText,
+  instantNumber,
+  LARGEST,
+  localDateText,
+  minor,
+  named,
+  requestKey,
+  shortText,
+  version,
+} from './shapes.ts';
+
+const craftIn = v.object({ name: shortText });
+const craftOut = v.object({ id: v.number(), version: v.number(), name: v.string() });
+const factor = v.pipe(
+  v.number('A factor in percent.'),
+  v.integer(),
+  v.minValue(0),
+  v.maxValue(1000, 'At most 1,000 %.'),
+);
+const surcharge = v.object({ sales: factor, cost: factor });
+const minutesOfDay = (most: number) => v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(most));
+const step = v.object({
+  step: v.pipe(v.number('Whole minutes.'), v.integer(), v.minValue(1, 'At least a minute.'), v.maxValue(480)),
+  minimum: v.pipe(v.number('Whole minutes.'), v.integer(), v.minValue(0), v.maxValue(1440)),
+});
+export const rateCardIn = v.object({
+  name: shortText,
+  currency: v.pipe(v.string(), v.regex(/^[A-Z]{3}$/, 'Three capital letters, such as EUR.')),
+  /** The one that holds where nothing else is agreed; there is one of them. */
+  isStandard: v.boolean(),
+  rates: v.pipe(
+    v.array(v.object({ craftId: idOf<CraftId>(), from: localDateText, cost: minor, sales: minor })),
+    v.maxLength(500),
+  ),
+  surcharges: v.object({
+    normal: v.exactOptional(surcharge),
+    outside: v.exactOptional(surcharge),
+    night: v.exactOptional(surcharge),
+    holiday: v.exactOptional(surcharge),
+  }),
+  billing: v.object({ work: step, travel: step, waiting: step }),
+  night: v.nullable(v.object({ from: minutesOfDay(1439), to: minutesOfDay(1440) })),
+  callOut: minor,
+  travel: v.variant('by', [
+    v.object({ by: v.literal('time') }),
+    v.object({ by: v.literal('km'), price: minor }),
+    v.object({ by: v.literal('flat'), price: minor }),
+  ]),
+});
+export type RateCardIn = v.InferInput<typeof rateCardIn>;
+const rateCardOut = v.object({ id: v.number(), version: v.number(), ...rateCardIn.entries });
+export type RateCardOut = v.InferOutput<typeof rateCardOut>;
+export const readRates = contract({
+  method: 'GET',
+  path: '/api/rate-cards',
+  summary: 'Crafts and rate cards',
+  room: 'setup',
+  may: OFFICE,
+  reads: ['setup'],
+  answer: v.object({ crafts: v.array(craftOut), cards: v.array(rateCardOut) }),
+});
+export const addCraft = contract({
+  method: 'POST',
+  path: '/api/crafts',
+  summary: 'Add a craft',
+  room: 'setup',
+  may: MANAGERS,
+  touches: ['setup'],
+  body: craftIn,
+  answer: created,
+});
+export const changeCraft = contract({
+  method: 'PUT',
+  path: '/api/crafts/:id',
+  summary: 'Change a craft',
+  room: 'setup',
+  may: MANAGERS,
+  touches: ['setup', 'labour'],
+  params: v.object({ id: idText<CraftId>() }),
+  body: v.object({ version, ...craftIn.entries }),
+  answer: done,
+});
+export const addRateCard = contract({
+  method: 'POST',
+  path: '/api/rate-cards',
+  summary: 'Add a rate card',
+  room: 'setup',
+  may: MANAGERS,
+  touches: ['setup', 'labour'],
+  body: rateCardIn,
+  answer: created,
+});
+export const changeRateCard = contract({
+  method: 'PUT',
+  path: '/api/rate-cards/:id',
+  summary: 'Change a rate card',
+  room: 'setup',
+  may: MANAGERS,
+  touches: ['setup', 'labour'],
+  params: v.object({ id: idText<RateCardId>() }),
+  body: v.object({ version, ...rateCardIn.entries }),
+  answer: done,
+});
+
+const timeOfDay = (most: number) => v.optional(v.nullable(minutesOfDay(most)), null);
+const entryIn = {
+  day: localDateText,
+  kind: v.picklist(ENTRY_KINDS),
+  /** Minutes after midnight of the person's day; `to` at or before `from` is on the next day. */
+  from: timeOfDay(1439),
+  to: timeOfDay(1440),
+  /** Instead of times: a plain sum. */
+  minutes: v.optional(v.nullable(v.pipe(v.number(), v.integer(), v.minValue(-LARGEST), v.maxValue(LARGEST))), null),
+  hours: v.optional(v.nullable(v.picklist(HOURS_KINDS)), null),
+  text: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500, 'At most 500 characters.')), ''),
+  /** The lines of orders it was for, with their shares. */
+  lines: v.pipe(
+    v.array(v.object({ lineId: idOf<OrderLineId>(), share: v.optional(v.number(), 1) })),
+    v.minLength(1, 'Choose the order it was for.'),
+    v.maxLength(50, 'One entry goes to at most 50 orders.'),
+  ),
+  /** Why it may stand beside others that share its time. */
+  overlapReason: v.optional(v.nullable(v.pipe(v.string(), v.trim(), v.maxLength(500))), null),
+};
+export type EntryIn = v.InferInput<v.ObjectSchema<typeof entryIn, undefined>>;
+export const addEntry = contract({
+  method: 'POST',
+  path: '/api/time',
+  summary: 'Enter time of a person for one or several orders',
+  room: 'labour',
+  may: RECORDERS,
+  touches: ['labour'],
+  body: v.object({ requestKey, personId: idOf<PersonId>(), ...entryIn }),
+  answer: created,
+});
+const entryParams = v.object({ id: idText<TimeEntryId>() });
+export const changeEntry = contract({
+  method: 'PUT',
+  path: '/api/time/:id',
+  summary: 'Change an entry whose sheet was not handed in',
+  room: 'labour',
+  may: RECORDERS,
+  touches: ['labour'],
+  params: entryParams,
+  body: v.object({ version, ...entryIn }),
+  answer: done,
+});
+export const removeEntry = contract({
+  method: 'DELETE',
+  path: '/api/time/:id',
+  summary: 'Remove an entry whose sheet was not handed in',
+  room: 'labour',
+  may: RECORDERS,
+  touches: ['labour'],
+  params: entryParams,
+  answer: done,
+});
+export const counterEntry = contract({
+  method: 'POST',
+  path: '/api/time/:id/counter',
+  summary: 'Take an approved entry back by a counter-entry with its reason',
+  room: 'labour',
+  may: OFFICE,
+  touches: ['labour'],
+  params: entryParams,
+  body: v.object({ reason: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why.'), v.maxLength(500)) }),
+  answer: created,
+});
+
+const entryLine = v.object({
+  lineId: v.number(),
+  orderId: v.number(),
+  title: v.string(),
+  tag: v.string(),
+  minutes: v.number(),
+  share: v.number(),
+});
+export const entryOut = v.object({
+  id: v.number(),
+  version: v.number(),
+  day: dateOut,
+  kind: v.picklist(ENTRY_KINDS),
+  from: v.nullable(v.number()),
+  to: v.nullable(v.number()),
+  span: v.nullable(v.object({ from: instantNumber, to: instantNumber })),
+  minutes: v.number(),
+  hours: v.nullable(v.picklist(HOURS_KINDS)),
+  text: v.string(),
+  lines: v.array(entryLine),
+  /** By hours kind, in all. */
+  byHours: v.array(v.object({ hours: v.picklist(HOURS_KINDS), minutes: v.number() })),
+  overlapReason: v.nullable(v.string()),
+  /** The entry that this one takes back, and the one that takes it back. */
+  counters: v.nullable(v.number()),
+  counteredBy: v.nullable(v.number()),
+  reason: v.nullable(v.string()),
+});
+export type EntryOut = v.InferOutput<typeof entryOut>;
+export const weekSheet = v.object({
+  person: named,
+  craft: v.nullable(v.string()),
+  zone: v.string(),
+  /** Its Monday. */
+  week: dateOut,
+  today: dateOut,
+  state: v.picklist(SHEET_STATES),
+  /** Why it was sent back. */
+  reason: v.nullable(v.string()),
+  by: v.nullable(v.string()),
+  entries: v.array(entryOut),
+  /** Pairs of entries that share time. */
+  overlaps: v.array(v.object({ first: v.number(), second: v.number() })),
+  days: v.array(
+    v.object({
+      day: dateOut,
+      open: v.number(),
+      entered: v.number(),
+      gapMinutes: v.number(),
+      gaps: v.array(v.object({ from: instantNumber, to: instantNumber })),
+      overtime: v.number(),
+    }),
+  ),
+  /** The person's calendar, or none: then no open time is known. */
+  calendar: v.nullable(v.string()),
+});
+export type WeekSheet = v.InferOutput<typeof weekSheet>;
+const weekParams = v.object({ person: idText<PersonId>(), week: localDateText });
+export const readWeek = contract({
+  method: 'GET',
+  path: '/api/time/sheets/:person/:week',
+  summary: 'The time sheet of a person for the week of a day',
+  room: 'labour',
+  may: RECORDERS,
+  reads: ['labour', 'orders', 'setup', 'register'],
+  params: weekParams,
+  answer: weekSheet,
+});
+export const actOnSheet = contract({
+  method: 'POST',
+  path: '/api/time/sheets/:person/:week',
+  summary: 'Hand a time sheet in, approve it, or send it back with a reason',
+  room: 'labour',
+  may: RECORDERS,
+  touches: ['labour'],
+  params: weekParams,
+  body: v.object({
+    act: v.picklist(SHEET_ACTS),
+    reason: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500)), ''),
+  }),
+  answer: v.object({ state: v.picklist(SHEET_STATES) }),
+});
+export const listSheets = contract({
+  method: 'GET',
+  path: '/api/time/sheets',
+  summary: 'The time sheets of a week: who handed in, and how many hours',
+  room: 'labour',
+  may: OFFICE,
+  reads: ['labour', 'setup'],
+  query: v.object({ week: localDateText }),
+  answer: v.object({
+    week: dateOut,
+    items: v.array(
+      v.object({
+        person: named,
+        craft: v.nullable(v.string()),
+        state: v.picklist(SHEET_STATES),
+        work: v.number(),
+        travel: v.number(),
+        waiting: v.number(),
+      }),
+    ),
+  }),
+});
+
+const charge = v.object({
+  lineId: v.number(),
+  person: named,
+  craft: v.nullable(v.string()),
+  kind: v.picklist(ENTRY_KINDS),
+  hours: v.picklist(HOURS_KINDS),
+  minutes: v.number(),
+  billed: v.number(),
+  /** Minor units for an hour; null where the reader may not see money. */
+  salesRate: v.nullable(v.number()),
+  cost: v.nullable(v.number()),
+  list: v.nullable(v.number()),
+});
+export const readLabour = contract({
+  method: 'GET',
+  path: '/api/orders/:id/labour',
+  summary: 'What the time of an order comes to: entries and charges by line, person and hours kind',
+  room: 'labour',
+  may: 'signed in',
+  reads: ['labour', 'orders', 'setup'],
+  params: v.object({ id: idText<OrderId>() }),
+  answer: v.object({
+    currency: v.string(),
+    card: v.nullable(v.string()),
+    charges: v.array(charge),
+    /** Whose time has no rate, and since when. */
+    withoutRate: v.array(v.object({ person: v.string(), day: dateOut })),
+    entries: v.array(
+      v.object({
+        id: v.number(),
+        person: named,
+        day: dateOut,
+        kind: v.picklist(ENTRY_KINDS),
+        lineId: v.number(),
+        minutes: v.number(),
+        span: v.nullable(v.object({ from: instantNumber, to: instantNumber })),
+        text: v.string(),
+        state: v.picklist(SHEET_STATES),
+      }),
+    ),
+  }),
+});
+export type OrderLabour = v.InferOutput<NonNullable<typeof readLabour.answer>>;
