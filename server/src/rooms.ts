@@ -9,6 +9,7 @@ import { depots } from './depots/index.ts';
 import { finder } from './finder/index.ts';
 import { imports } from './imports/index.ts';
 import { jobs } from './jobs/index.ts';
+import { labour } from './labour/index.ts';
 import { meters } from './meters/index.ts';
 import { orders } from './orders/index.ts';
 import { outbox } from './outbox/index.ts';
@@ -38,6 +39,7 @@ export const ROOMS: readonly Room[] = [
   agreements,
   entitlement,
   orders,
+  labour,
   upkeep,
   signals,
   standing,

@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { act, type Act, type Ids, type Standing } from './act.ts';
 import { assetPage, buildWorld, firstClassId, registerAsset, registerCsv, type Caller } from './house.ts';
+import { LABOUR_ACTS } from './labour-acts.ts';
 import { PATTERN, UPKEEP_ACTS } from './upkeep-acts.ts';
 
 const TERMS = { serviceAddress: null, creditDays: 30, creditLimit: null, overSince: null };
@@ -113,6 +114,15 @@ export const DAY: readonly Act[] = [
     }),
   ),
   act(
+    'the customer is told which technician comes',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/events`,
+    (at) => ({
+      ...{ requestKey: randomUUID(), at: '2026-11-24T09:12:00Z' },
+      act: { kind: 'told', technicianId: at.ids.technician },
+    }),
+  ),
+  act(
     'it is back in use',
     'POST',
     (at) => `/api/orders/${at.ids.order}/events`,
@@ -133,6 +143,7 @@ export const DAY: readonly Act[] = [
       },
     }),
   ),
+  ...LABOUR_ACTS,
   act(
     'a counted right is set',
     'PUT',
@@ -353,6 +364,7 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
     assetClass: await firstClassId(call),
     ...{ place: page.path[0]?.id as number, floor: page.path[1]?.id as number },
     person: people.find((p) => p.role === 'coordinator')?.id as number,
+    technician: people.find((p) => p.role === 'technician')?.id as number,
     ...{ spare: spare.body.id, order: order.body.id },
   };
 }

@@ -15,6 +15,7 @@ export type Ids = {
   third: number;
   assetClass: number;
   person: number;
+  technician: number;
   floor: number;
   pattern: number;
 };

@@ -2,6 +2,8 @@
 import { describe, expect, it } from 'vitest';
 import { asInstant } from '#core/time/index.ts';
 import { migrateDatabase } from '../src/platform/database.ts';
+import { ordersDerived } from '../src/orders/derived.ts';
+import { rebuild } from '../src/platform/derived.ts';
 import { deriveAgain } from '../src/orders/derive-again.ts';
 import {
   allowanceDraw,
@@ -13,6 +15,7 @@ import {
   coverageLine,
   schedule,
   visit,
+  workOrder,
 } from '../src/tables.ts';
 import { freshDatabase, migrationsUpTo } from './house.ts';
 
@@ -169,6 +172,42 @@ describe('an order from before it could have several machines', () => {
     const lineOf = new Map(lines.map((l) => [l.orderId, l.id]));
     for (const row of [...(await db.select().from(orderTask)), ...(await db.select().from(allowanceDraw))])
       expect(row.orderLineId).toBe(lineOf.get(row.orderId));
+    await database.close();
+  });
+});
+
+describe('an order from before technicians were persons', () => {
+  it('is that of the one who bears the name; a name of two, or of nobody, stays a name', async () => {
+    const { database, old } = await withOldMachine(31);
+    const names = ['Renata Valdês', 'João Twice', 'João Twice', 'Desk Only'];
+    for (const [i, name] of names.entries())
+      await old(
+        `INSERT INTO person (email, name, role, zone, password_hash, created_at)
+         VALUES ('p${i}@example.org', '${name}', '${name === 'Desk Only' ? 'dispatcher' : 'technician'}', 'Europe/Lisbon', '', '2026-01-01 00:00:00.000')`,
+      );
+    const told = ['Renata Valdês', 'João Twice', 'Desk Only', 'A stranger', null];
+    for (const [i, name] of told.entries()) {
+      const id = i + 1;
+      await old(
+        `INSERT INTO work_order (id, kind, stage, priority, title, customer_id, zone, started_at, technician)
+         VALUES (${id}, 'repair', 'raised', 2, 'Warm', 1, 'Europe/Lisbon', '2026-11-01 09:00:00.000', ${name ? `'${name}'` : 'NULL'})`,
+      );
+      await old(`INSERT INTO order_line (order_id, asset_id, verdict, promises) VALUES (${id}, 1, 'null', '{}')`);
+      const act = name ? `{"kind":"told","technician":"${name}"}` : '{"kind":"note","text":"technician is late"}';
+      await old(
+        `INSERT INTO order_event (order_id, at, recorded_at, act) VALUES (${id}, '2026-11-01 09:10:00.000', '2026-11-01 09:10:00.000', '${act}')`,
+      );
+    }
+    await migrateDatabase(database);
+    const { db } = database;
+    const orders = await db.select().from(workOrder).orderBy(workOrder.id);
+    expect(orders.map((o) => [o.technicianId, o.technician])).toEqual(
+      told.map((name, i) => [i === 0 ? 1 : null, name]),
+    );
+    // What the events say is what stands.
+    const at = asInstant('2026-11-02T09:00:00Z');
+    const [compared] = await rebuild(database, [ordersDerived], at, false);
+    expect(compared).toMatchObject({ seen: told.length, differing: [] });
     await database.close();
   });
 });

@@ -124,7 +124,7 @@ describe('recording', () => {
     ],
     [
       'a plan without a date',
-      { kind: 'planned', technician: 'A', date: 'soon' },
+      { kind: 'planned', technicianId: 1, date: 'soon' },
       '2026-11-24T09:30:00Z',
       422,
       'act.date',

@@ -8,7 +8,7 @@ import { addDays, asInstant, asLocalDate, HOUR, instant, type LocalDate } from '
 import { migrateDatabase } from '../src/platform/database.ts';
 import { rebuild, type Rebuilt } from '../src/platform/derived.ts';
 import { DERIVED } from '../src/rooms.ts';
-import { asset, assetEvent, location, workOrder } from '../src/tables.ts';
+import { asset, assetEvent, location, person, workOrder } from '../src/tables.ts';
 import {
   agreementInForce,
   buildWorld,
@@ -180,6 +180,9 @@ const ACTS = [
 describe('orders and their clocks', () => {
   it('follow from their events at any later hour', { timeout: 240_000 }, async () => {
     const dispatcher = await house.as('dispatcher');
+    await house.as('technician');
+    const people = await house.database.db.select().from(person);
+    const technicianId = people.find((p) => p.role === 'technician')?.id;
     let accepted = 0;
     const act = fc.record({ kind: fc.constantFrom(...ACTS), hour: fc.integer({ min: 0, max: 96 }) });
     await fc.assert(
@@ -204,8 +207,8 @@ describe('orders and their clocks', () => {
               at: new Date(start + hour * HOUR).toISOString(),
               act: {
                 kind,
-                ...(kind === 'planned' && { technician: 'technician', date: TODAY }),
-                ...(kind === 'told' && { technician: 'technician' }),
+                ...(kind === 'planned' && { technicianId, date: TODAY }),
+                ...(kind === 'told' && { technicianId }),
                 ...(kind === 'paused' && { reason: 'no access' }),
                 text: 'as told',
               },

@@ -306,12 +306,21 @@ describe('who sees and does what', () => {
     });
     const record = (caller: Caller, act: object, requestKey: string) =>
       caller('POST', `/api/orders/${order.body.id}/events`, { requestKey, at: '2026-11-24T09:30:00Z', act });
-    const planned = (technicianName: string) => ({ kind: 'planned', technician: technicianName, date: '2026-11-25' });
-    const nobody = await record(call, planned('Nobody Inparticular'), 'planned-for-nobody');
-    expect([nobody.status, nobody.body.errors[0]?.field]).toEqual([404, 'act.technician']);
+    const people = await house.database.db.select().from(person);
+    const idOf = (role: string): number => people.find((p) => p.role === role)?.id ?? 0;
+    const planned = (technicianId: number) => ({ kind: 'planned', technicianId, date: '2026-11-25' });
+    for (const [none, key] of [
+      [987_654, 'planned-for-nobody'],
+      [idOf('coordinator'), 'planned-for-the-desk'],
+    ] as const) {
+      const refused = await record(call, planned(none), key);
+      expect([refused.status, refused.body.errors[0]?.field]).toEqual([404, 'act.technicianId']);
+    }
+    const unnamed = await record(call, { kind: 'told' }, 'told-nobody');
+    expect([unnamed.status, unnamed.body.errors[0]?.field]).toEqual([422, 'act.technicianId']);
     expect((await record(call, { kind: 'told', technician: 'Somebody Else' }, 'told-somebody-else')).status).toBe(200);
     expect((await record(technician, { kind: 'arrived' }, 'arrived-at-others')).status).toBe(403);
-    expect((await record(call, planned('The technician'), 'planned-for-the-one')).status).toBe(200);
+    expect((await record(call, planned(idOf('technician')), 'planned-for-the-one')).status).toBe(200);
     expect((await record(technician, { kind: 'arrived' }, 'arrived-at-my-own')).status).toBe(200);
 
     const scrap = await technician('POST', `/api/assets/${world.assetIds[2]}/life`, {

@@ -33,7 +33,10 @@ const urlsOf = (contract: AnyContract): string[] => {
     patterns: ids.pattern,
   };
   const id = { ...named, locations: ids.place, imports: 1 }[room as 'assets'];
-  const path = contract.path.replace(':id', String(id));
+  const path = contract.path
+    .replace(':id', String(id))
+    .replace(':person', String(ids.technician))
+    .replace(':week', '2026-11-23');
   const query: Record<string, string[]> = {
     '/api/find': ['q=ULF', 'q=Norvela', 'q=Fan', 'q=care'],
     '/api/upkeep': ['to=2027-06-30'],
@@ -51,6 +54,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/cover/many': [`customer=${ids.customer}&at=2026-11-24T10:00:00Z&kind=repair&cause=wear`],
     '/api/cover/all': ['question=no cover&on=2026-11-24'.replace(' ', '%20')],
     '/api/assets/:id/readings': ['channel=chamber'],
+    '/api/time/sheets': ['week=2026-11-23'],
     '/api/twins': [`customer=${ids.customer}`],
   };
   return (query[contract.path] ?? ['']).map((q) => (q === '' ? path : `${path}?${q}`));

@@ -7,7 +7,8 @@ import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { Cell } from '../platform/csv.ts';
 import { customer } from '../customers/tables.ts';
-import { orderLine, workOrder } from '../orders/tables.ts';
+import { isTechnician, orderLine, technicianName, workOrder } from '../orders/tables.ts';
+import { person } from '../platform/tables.ts';
 import { escapeLike, type Db } from '../platform/database.ts';
 import { asset } from './tables.ts';
 
@@ -35,7 +36,7 @@ async function pastWork(db: Db, query: Query, money: boolean) {
       model: asset.model,
       customer: customer.name,
       doneAt: workOrder.doneAt,
-      technician: workOrder.technician,
+      technician: technicianName,
       labourMinutes: orderLine.labourMinutes,
       partsCost: orderLine.partsCost,
       otherCost: orderLine.otherCost,
@@ -44,6 +45,7 @@ async function pastWork(db: Db, query: Query, money: boolean) {
     .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
     .innerJoin(asset, eq(asset.id, orderLine.assetId))
     .innerJoin(customer, eq(customer.id, workOrder.customerId))
+    .leftJoin(person, isTechnician)
     .where(and(...wanted))
     .orderBy(desc(workOrder.id))
     .limit(2000);

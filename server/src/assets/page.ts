@@ -13,7 +13,7 @@ import { assetClass } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { asset, assetEvent } from './tables.ts';
 import { agreement } from '../agreements/tables.ts';
-import { workOrder, orderLine } from '../orders/tables.ts';
+import { isTechnician, orderLine, technicianName, workOrder } from '../orders/tables.ts';
 import { channel, device } from '../signals/tables.ts';
 import { coversOf, takeDecision, type CoverSubject, verdictOutOf } from '../entitlement/index.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
@@ -68,12 +68,13 @@ async function workOf(db: Db, id: AssetId, agreementIds: readonly AgreementId[])
         title: workOrder.title,
         startedAt: workOrder.startedAt,
         doneAt: workOrder.doneAt,
-        technician: workOrder.technician,
+        technician: technicianName,
         fault: orderLine.fault,
         labourMinutes: orderLine.labourMinutes,
       })
       .from(orderLine)
       .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
+      .leftJoin(person, isTechnician)
       .where(eq(orderLine.assetId, id))
       .orderBy(desc(workOrder.startedAt), desc(workOrder.id))
       .limit(50),

@@ -1,5 +1,6 @@
 // Commands on work orders: raising a repair, recording what happened, and deriving clocks in the same transaction.
 import { and, eq, inArray } from 'drizzle-orm';
+import type { Asked } from '#api/contract.ts';
 import { recordAct } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { actsOnOrderOf } from '#core/people.ts';
@@ -75,8 +76,9 @@ export async function deriveOrderClocks(
 }
 
 /** What of an order's row follows from its state. */
-export const stateColumns = ({ stage, plannedFor, technician, pausedSince, restoredAt, doneAt }: OrderState) => ({
-  ...{ stage, plannedFor, technician, pausedSince, restoredAt, doneAt },
+export const stateColumns = ({ stage, plannedFor, pausedSince, restoredAt, doneAt, ...who }: OrderState) => ({
+  ...{ stage, plannedFor, pausedSince, restoredAt, doneAt },
+  ...{ technicianId: who.technicianId, technician: who.technician },
 });
 
 /** The day on which a visit's order was done, by the place's zone. */
@@ -178,38 +180,46 @@ export async function recordOrderAct(database: Database, id: OrderId, ask: ActAs
   return database.transact((tx) => recordActIn(tx, id, ask, now));
 }
 
+/** As it is sent: who goes by their id, and by name only where they are none of ours. */
+type SentAct = Asked<typeof recordAct>['body']['act'];
+
 /** The same for a person: a technician acts on what is theirs, and work is planned for somebody who is there to do it. */
 export async function recordActOf(
   database: Database,
   who: Person,
   id: OrderId,
-  ask: Omit<ActAsk, 'who'>,
+  ask: Pick<ActAsk, 'at' | 'requestKey'> & { readonly act: SentAct },
   now: Instant,
 ): Promise<OrderStage> {
   return database.transact(async (tx) => {
     const [order] = await tx.db
-      .select({ technician: workOrder.technician })
+      .select({ technicianId: workOrder.technicianId, technician: workOrder.technician })
       .from(workOrder)
       .where(eq(workOrder.id, id))
       .for('update');
-    if (order && !actsOnOrderOf(who, order.technician))
+    if (order && !actsOnOrderOf(who, order))
       refuse(
         'not-allowed',
         `This order is ${order.technician}’s; you may read it. Ask a dispatcher to plan it for you.`,
       );
-    if (ask.act.kind === 'planned') await mustBeTechnician(tx, ask.act.technician);
-    return recordActIn(tx, id, { ...ask, who: who.id }, now);
+    const act = await withTechnician(tx, ask.act);
+    return recordActIn(tx, id, { ...ask, act, who: who.id }, now);
   });
 }
 
-async function mustBeTechnician(tx: Tx, name: string): Promise<void> {
+/** The act with the name of who goes. Refused: a person who is no technician of ours, or nobody at all. */
+async function withTechnician(tx: Tx, act: SentAct): Promise<OrderAct> {
+  if (act.kind !== 'planned' && act.kind !== 'told') return act;
+  if (act.kind === 'told' && act.technicianId === null) {
+    if (act.technician === '') refuse('missing', 'Choose who comes, or write their name.', 'act.technicianId');
+    return act;
+  }
   const [known] = await tx.db
-    .select({ id: person.id })
+    .select({ name: person.name })
     .from(person)
-    .where(and(eq(person.name, name), eq(person.role, 'technician'), eq(person.active, true)))
-    .limit(1);
-  if (!known)
-    refuse('not-found', `There is no technician called “${name}”; choose one of those offered.`, 'act.technician');
+    .where(and(eq(person.id, act.technicianId as PersonId), eq(person.role, 'technician'), eq(person.active, true)));
+  if (!known) refuse('not-found', 'There is no such technician; choose one of those offered.', 'act.technicianId');
+  return { ...act, technician: known.name };
 }
 
 /** The same inside an open transaction: the event, what is derived from it, and the notice. */

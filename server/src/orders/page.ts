@@ -204,8 +204,11 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
   const state = accept(stateOfOrder(facts, events));
   const book = await calendarBook(db);
   const { machines, place } = await machinesOf(db, id);
-  const [[owner], told, clocks, visits, caller, reminders] = await Promise.all([
+  const [[owner], [goes], told, clocks, visits, caller, reminders] = await Promise.all([
     db.select().from(customer).where(eq(customer.id, order.customerId)),
+    order.technicianId === null
+      ? []
+      : db.select({ name: person.name }).from(person).where(eq(person.id, order.technicianId)),
     toldOf(db, loaded, machines),
     clocksOf(db, book, now, { orderId: id }, 100),
     visitsOf(db, lines),
@@ -223,7 +226,8 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     title: order.title,
     customer: { id: owner.id, name: owner.name },
     zone: order.zone,
-    technician: order.technician,
+    technicianId: order.technicianId,
+    technician: goes?.name ?? order.technician,
     plannedFor: order.plannedFor,
     startedAt: order.startedAt,
     pausedSince: order.pausedSince,

@@ -13,7 +13,8 @@ import { location } from '../places/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { agreement } from '../agreements/tables.ts';
 import { visit } from '../upkeep/tables.ts';
-import { clock, orderLine, workOrder } from './tables.ts';
+import { person } from '../platform/tables.ts';
+import { clock, isTechnician, orderLine, technicianName, workOrder } from './tables.ts';
 import { showClock } from './clock-rows.ts';
 
 export type OrderFilter = {
@@ -38,6 +39,7 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
     .select({
       order: workOrder,
       customer: customer.name,
+      technician: technicianName,
       assetId: orderLine.assetId,
       tag: asset.tag,
       locationId: asset.locationId,
@@ -50,6 +52,7 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
     .innerJoin(asset, eq(asset.id, orderLine.assetId))
     .leftJoin(location, eq(location.id, asset.locationId))
     .leftJoin(visit, eq(visit.id, orderLine.visitId))
+    .leftJoin(person, isTechnician)
     // Said of both tables: told of the orders alone, the database walks through all lines there are.
     .where(and(inArray(workOrder.id, [...ids]), inArray(orderLine.orderId, [...ids])))
     .orderBy(asc(orderLine.id));
@@ -88,7 +91,7 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
         tag: row.tag,
         assetId: row.assetId,
         machines: new Set(of.map((r) => r.assetId)).size,
-        technician: order.technician,
+        technician: row.technician,
         plannedFor: order.plannedFor,
         startedAt: order.startedAt,
         due: of.reduce<LocalDate | null>((first, { due }) => (due && (!first || due < first) ? due : first), null),

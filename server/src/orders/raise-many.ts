@@ -97,13 +97,13 @@ function minutesOf({ lines }: NewOrder): number | null {
 async function writeOrderRows(tx: Tx, orders: readonly NewOrder[], standing: readonly Standing[]) {
   const { connection } = tx;
   const columns = ['kind', 'stage', 'priority', 'title', 'customer_id', 'agreement_id', 'zone', 'started_at'];
-  const later = ['planned_for', 'technician', 'paused_since', 'restored_at', 'done_at'];
+  const later = ['planned_for', 'technician_id', 'technician', 'paused_since', 'restored_at', 'done_at'];
   const asked = ['minutes', 'caller_id', 'request_key', 'request_content'];
   const rows = orders.map((o, i) => {
     const { state: s } = standing[i] as Standing;
     return [
       ...[o.kind, s.stage, o.priority, o.title, o.customerId, o.agreementId, o.zone, stamp(o.startedAt)],
-      ...[s.plannedFor, s.technician, stamp(s.pausedSince), stamp(s.restoredAt), stamp(s.doneAt)],
+      ...[s.plannedFor, s.technicianId, s.technician, stamp(s.pausedSince), stamp(s.restoredAt), stamp(s.doneAt)],
       ...[minutesOf(o), o.callerId ?? null, o.requestKey ?? null, o.requestContent ?? null],
     ];
   });

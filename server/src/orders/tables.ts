@@ -1,4 +1,5 @@
 // Orders: assets, tasks, forms, events and clocks.
+import { eq, sql } from 'drizzle-orm';
 import { bigint, index, int, mysqlEnum, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import type {
   AgreementId,
@@ -16,6 +17,7 @@ import { ORDER_KINDS, ORDER_STAGES, type FormQuestion, type OrderAct } from '#co
 import type { Verdict } from '#core/entitlement/index.ts';
 import { TARGETS, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
+import { person } from '../platform/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { asset } from '../assets/tables.ts';
 
@@ -37,6 +39,8 @@ export const workOrder = mysqlTable(
     zone: varchar({ length: 60 }).notNull().$type<Zone>(),
     startedAt: instantColumn().notNull(),
     plannedFor: dateColumn(),
+    technicianId: reference<PersonId>(),
+    /** By the name of then; somebody from outside has no other. */
     technician: varchar({ length: 120 }),
     pausedSince: instantColumn(),
     restoredAt: instantColumn(),
@@ -55,6 +59,7 @@ export const workOrder = mysqlTable(
     index('work_order_customer').on(t.customerId, t.id),
     index('work_order_kind').on(t.kind, t.id),
     index('work_order_agreement').on(t.agreementId, t.stage),
+    index('work_order_technician').on(t.technicianId, t.stage),
   ],
 );
 
@@ -179,3 +184,7 @@ export const clock = mysqlTable(
     index('clock_derivation').on(t.derivation),
   ],
 );
+
+/** Who goes: by the name they have now, or the one that was written down. Wants `person` joined by the order's technician. */
+export const technicianName = sql<string | null>`coalesce(${person.name}, ${workOrder.technician})`;
+export const isTechnician = eq(person.id, workOrder.technicianId);

@@ -5,8 +5,10 @@ import fp from 'fastify-plugin';
 import type { Asked } from '#api/contract.ts';
 import { addPerson, changePerson, listPeople } from '#api/session.ts';
 import { addGateway, listGateways, revokeGateway } from '#api/setup.ts';
-import type { PersonId } from '#core/ids.ts';
+import type { CalendarId, CraftId, PersonId } from '#core/ids.ts';
 import { parseZone, type Zone } from '#core/time/index.ts';
+import { calendar } from '../calendars/tables.ts';
+import { craft } from '../labour/tables.ts';
 import { hashKey, hashPassword, newKey } from '../platform/auth.ts';
 import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
@@ -21,6 +23,18 @@ function knownZone(text: string): Zone {
   );
 }
 
+type Works = { readonly craftId?: CraftId | null | undefined; readonly calendarId?: CalendarId | null | undefined };
+
+/** Refused: a craft or a calendar that does not exist. */
+async function checkWorks(tx: Tx, { craftId = null, calendarId = null }: Works): Promise<void> {
+  const [[known], [held]] = await Promise.all([
+    craftId === null ? [null] : tx.db.select({ id: craft.id }).from(craft).where(eq(craft.id, craftId)),
+    calendarId === null ? [null] : tx.db.select({ id: calendar.id }).from(calendar).where(eq(calendar.id, calendarId)),
+  ]);
+  if (known === undefined) refuse('not-found', 'That craft does not exist; choose another.', 'craftId');
+  if (held === undefined) refuse('not-found', 'That calendar does not exist; choose another.', 'calendarId');
+}
+
 /** Changes who somebody is here; the last administrator stays one. */
 async function changeRow(
   tx: Tx,
@@ -31,6 +45,7 @@ async function changeRow(
 ): Promise<void> {
   const [row] = await tx.db.select().from(person).where(eq(person.id, id)).for('update');
   if (!row) refuse('not-found', 'That person does not exist.');
+  await checkWorks(tx, body);
   const { passwordHash: _, ...known } = row;
   if (row.version !== body.version) stale(known);
   if (row.role === 'administrator' && !(body.active && body.role === 'administrator')) {
@@ -52,6 +67,8 @@ async function changeRow(
       phone: body.phone,
       prefers: body.prefers,
       language: body.language,
+      craftId: body.craftId,
+      calendarId: body.calendarId,
       version: row.version + 1,
       ...(passwordHash && { passwordHash }),
     })
@@ -74,6 +91,8 @@ function peopleRoutes(app: FastifyInstance, house: House): void {
         phone: person.phone,
         prefers: person.prefers,
         language: person.language,
+        craftId: person.craftId,
+        calendarId: person.calendarId,
         version: person.version,
       })
       .from(person)
@@ -86,6 +105,7 @@ function peopleRoutes(app: FastifyInstance, house: House): void {
     const passwordHash = await hashPassword(password);
     try {
       return await writeNamed(write, 'person', `added ${body.email} as ${body.role}`, async (tx) => {
+        await checkWorks(tx, named);
         const [row] = await tx.db
           .insert(person)
           .values({ ...named, zone, passwordHash, createdAt: now })

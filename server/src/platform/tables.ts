@@ -17,7 +17,7 @@ import type { TableLook } from '#api/house.ts';
 import { JOB_STATES } from '#core/jobs.ts';
 import { ROLES } from '#core/people.ts';
 import { LANGUAGES, WAYS_OUT } from '#core/telling.ts';
-import type { GatewayId, PersonId } from '#core/ids.ts';
+import type { CalendarId, CraftId, GatewayId, PersonId } from '#core/ids.ts';
 import type { Zone } from '#core/time/index.ts';
 import { instantColumn, jsonColumn, reference, rowId } from './columns.ts';
 
@@ -36,6 +36,9 @@ export const person = mysqlTable(
     /** How they want to be told of things, and in which language. */
     prefers: mysqlEnum(WAYS_OUT).notNull().default('mail'),
     language: mysqlEnum(LANGUAGES).notNull().default('en'),
+    /** What their hour is sold and costed as, and the calendar they work by. */
+    craftId: reference<CraftId>(),
+    calendarId: reference<CalendarId>(),
     version: int({ unsigned: true }).notNull().default(1),
   },
   (t) => [uniqueIndex('person_email').on(t.email), index('person_role').on(t.role, t.name)],

@@ -12,7 +12,7 @@ import { change } from '../platform/tables.ts';
 import { keepJoined } from './joined.ts';
 import { keepMembers, type Touched } from './members.ts';
 import { planAll, planSchedules, type PlanAsk } from './plan.ts';
-import { dayCounts } from './proposals.ts';
+import { dayOutlook } from './today.ts';
 import { planState, schedule, visit } from './tables.ts';
 
 /** What a plan stands on. */
@@ -186,7 +186,7 @@ async function carryOut(database: Database, behind: Behind, state: State, fence:
   await keepJoined(database, which, ask);
   const last = Math.max(state.changeId, ...changes.map((c) => c.id));
   const seen = [...state.seen, ...changes.map((c) => c.id)].filter((id) => id > last - 2 * OVERLAP_IDS);
-  const counts = await dayCounts(database.db, today);
+  const counts = await dayOutlook(database.db, today);
   const isNews = count > 0 || JSON.stringify(counts) !== JSON.stringify(state.counts);
   await database.transact(async (tx) => {
     await ask.hold(tx);

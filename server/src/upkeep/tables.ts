@@ -287,6 +287,11 @@ export const scheduleOutlook = mysqlTable(
 
 /** Proposals of a run to a day, by what they wait for. */
 export type DayCounts = { readonly ready: number; readonly toDecide: number; readonly held: number };
+/** With schedules that yield nothing until somebody acts, and why most of them do; a plan of an earlier version left none of it. */
+export type DayOutlook = DayCounts & {
+  readonly needsAction?: number;
+  readonly reasons?: readonly { readonly customerId: CustomerId; readonly reason: string; readonly count: number }[];
+};
 
 /** How far the plan is: for which day, to which day, and up to which notice of a change. */
 export const planState = mysqlTable('plan_state', {
@@ -297,7 +302,7 @@ export const planState = mysqlTable('plan_state', {
   /** Notices near the last one that are planned for: ids are given out before commit. */
   seen: jsonColumn<number[]>().notNull(),
   /** What a run to that day would find, for Today. */
-  counts: jsonColumn<DayCounts | null>(),
+  counts: jsonColumn<DayOutlook | null>(),
   fence: int().notNull(),
   busyUntil: instantColumn(),
   plannedAt: instantColumn(),

@@ -1,4 +1,5 @@
 // What Today shows of upkeep: what waits to be raised, what yields nothing, and visits whose window ends soon.
+import { sum } from 'd3-array';
 import { and, asc, count, eq, gte, inArray, isNull, lte } from 'drizzle-orm';
 import type { DueNow } from '#api/upkeep.ts';
 import { OPEN_STAGES } from '#core/orders/index.ts';
@@ -9,7 +10,8 @@ import { workOrder } from '../orders/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import type { Db } from '../platform/database.ts';
-import { planState, scheduleOutlook, visit } from './tables.ts';
+import { dayCounts } from './proposals.ts';
+import { planState, scheduleOutlook, visit, type DayOutlook } from './tables.ts';
 
 async function visitsEnding(db: Db, today: LocalDate): Promise<DueNow['visitsEnding']> {
   const rows = await db
@@ -59,31 +61,38 @@ async function visitsEnding(db: Db, today: LocalDate): Promise<DueNow['visitsEnd
 
 const REASONS_SHOWN = 6;
 
-/** What waits to be raised and what yields nothing, as the last planning left it. */
-async function outlook(db: Db): Promise<Omit<DueNow, 'today' | 'visitsEnding'>> {
-  const [[state], reasons] = await Promise.all([
-    db.select({ counts: planState.counts }).from(planState),
+/** What a run to the day would find, and what yields nothing: left with the plan, so that Today only reads it. */
+export async function dayOutlook(db: Db, day: LocalDate): Promise<DayOutlook> {
+  const [counts, reasons] = await Promise.all([
+    dayCounts(db, day),
     db
-      .select({ customerId: scheduleOutlook.customerId, reason: scheduleOutlook.reason, n: count() })
+      .select({ customerId: scheduleOutlook.customerId, reason: scheduleOutlook.reason, count: count() })
       .from(scheduleOutlook)
       .where(eq(scheduleOutlook.kind, 'needs action'))
       .groupBy(scheduleOutlook.reason, scheduleOutlook.customerId),
   ]);
-  const { ready = 0, toDecide = 0, held = 0 } = state?.counts ?? {};
-  const shown = [...reasons].sort((a, b) => b.n - a.n || a.customerId - b.customerId).slice(0, REASONS_SHOWN);
-  const ids = shown.map((r) => r.customerId);
+  const most = [...reasons].sort((a, b) => b.count - a.count || a.customerId - b.customerId);
+  return {
+    ...counts,
+    needsAction: sum(reasons, (r) => r.count),
+    reasons: most.slice(0, REASONS_SHOWN).map((r) => ({ ...r, reason: r.reason ?? '' })),
+  };
+}
+
+/** What waits to be raised and what yields nothing, as the last planning left it. */
+async function outlook(db: Db): Promise<Omit<DueNow, 'today' | 'visitsEnding'>> {
+  const [state] = await db.select({ counts: planState.counts }).from(planState);
+  const { ready = 0, toDecide = 0, held = 0, needsAction = 0, reasons = [] } = state?.counts ?? {};
+  const ids = reasons.map((r) => r.customerId);
   const names =
     ids.length === 0
       ? []
       : await db.select({ id: customer.id, name: customer.name }).from(customer).where(inArray(customer.id, ids));
   return {
-    proposed: ready + toDecide,
-    toDecide,
-    held,
-    needsAction: reasons.reduce((n, r) => n + r.n, 0),
-    reasons: shown.map((r) => ({
+    ...{ proposed: ready + toDecide, toDecide, held, needsAction },
+    reasons: reasons.map((r) => ({
       text: `${names.find((c) => c.id === r.customerId)?.name ?? 'A customer'}: ${r.reason}`,
-      count: r.n,
+      count: r.count,
     })),
   };
 }

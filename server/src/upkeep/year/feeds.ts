@@ -108,8 +108,8 @@ export async function revokeFeed(write: Write, id: FeedId, now: Instant): Promis
   });
 }
 
-function whoseOf(kind: Kind, id: number, name: string): Whose {
-  if (kind === 'technician') return { technician: { id, name } };
+function whoseOf(kind: Kind, id: number): Whose {
+  if (kind === 'technician') return { technician: { id: asId(id) } };
   return { scope: kind === 'customer' ? { customerId: asId(id) } : { locationId: asId(id) } };
 }
 
@@ -127,7 +127,7 @@ export async function readFeed(database: Database, secret: string, now: Instant)
     refuse('not-found', 'There is no calendar at this address; it may have been revoked.');
   // Today is that of whoever made the address.
   const today = localDateAt(found?.zone ?? ('UTC' as Zone), now);
-  const all = await visitsBetween(db, whoseOf(feed.kind, feed.ofId, name), feedSpan(today), today, MOST_EVENTS + 1);
+  const all = await visitsBetween(db, whoseOf(feed.kind, feed.ofId), feedSpan(today), today, MOST_EVENTS + 1);
   const visits = all.slice(0, MOST_EVENTS);
   const last = visits[visits.length - 1]?.planned;
   const title = `Upkeep, ${name}${visits.length < all.length ? ` (until ${last})` : ''}`;

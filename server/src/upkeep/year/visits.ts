@@ -1,6 +1,6 @@
 // Visits between two days with everything that is shown of them: those of the plan, and those that were raised.
 import { and, between, eq, inArray, isNull, or, sql, type SQL } from 'drizzle-orm';
-import type { AgreementId, AssetId, LocationId, OrderId, ScheduleId } from '#core/ids.ts';
+import type { AgreementId, AssetId, LocationId, OrderId, PersonId, ScheduleId } from '#core/ids.ts';
 import type { Currency } from '#core/money.ts';
 import { addDays, type LocalDate, type Zone } from '#core/time/index.ts';
 import { showVisit, type RunScope, type ShownVisit } from '#core/upkeep/index.ts';
@@ -15,8 +15,7 @@ import { machinesIn, minutesOf, sameVisit } from '../proposals.ts';
 import { plannedVisit, schedule, scheduleOutlook, visit } from '../tables.ts';
 
 /** Whose visits: what a run may look at, or those of one technician. */
-export type Whose =
-  { readonly scope: RunScope } | { readonly technician: { readonly id: number; readonly name: string } };
+export type Whose = { readonly scope: RunScope } | { readonly technician: { readonly id: PersonId } };
 
 export type YearVisitRow = {
   readonly scheduleId: ScheduleId;
@@ -135,7 +134,7 @@ export async function visitsBetween(
 ): Promise<YearVisitRow[]> {
   const own = 'technician' in whose ? whose.technician : null;
   const planned = own ? sql`coalesce(${p.technicianId}, ${schedule.technicianId}) = ${own.id}` : undefined;
-  const sent = own ? eq(workOrder.technician, own.name) : undefined;
+  const sent = own ? eq(workOrder.technicianId, own.id) : undefined;
   const machines = 'scope' in whose ? machinesIn(whose.scope) : undefined;
   const [coming, orders] = await Promise.all([
     toCome(db, and(machines, planned), from, to, limit),

@@ -1,0 +1,104 @@
+// Crafts and rate cards, and the card that holds where nothing else is agreed.
+import { and, asc, eq, inArray, ne } from 'drizzle-orm';
+import type { Asked } from '#api/contract.ts';
+import type * as contracts from '#api/labour.ts';
+import type { CraftId, RateCardId } from '#core/ids.ts';
+import { checkRateCard, type RateCard } from '#core/labour/index.ts';
+import type { Currency } from '#core/money.ts';
+import type { Db, Tx } from '../platform/database.ts';
+import { Refused, refuse, stale } from '../platform/refuse.ts';
+import { writeNamed, type Write } from '../platform/writing.ts';
+import { craft, rateCard } from './tables.ts';
+
+export async function readRates(db: Db) {
+  const [crafts, cards] = await Promise.all([
+    db.select().from(craft).orderBy(asc(craft.name)).limit(500),
+    db.select().from(rateCard).orderBy(asc(rateCard.name)).limit(500),
+  ]);
+  return {
+    crafts,
+    cards: cards.map(({ card, isStandard, ...row }) => ({ ...row, isStandard: isStandard === true, ...cardOut(card) })),
+  };
+}
+
+const cardOut = ({ rates, surcharges, billing, night, callOut, travel }: Omit<RateCard, 'name' | 'currency'>) => ({
+  rates: rates.map((r) => ({ ...r })),
+  surcharges: { ...surcharges },
+  billing: { ...billing },
+  night: night && { ...night },
+  ...{ callOut, travel },
+});
+
+/** The standard card; null while there is none: then time costs nothing yet. */
+export async function standardCard(db: Db): Promise<RateCard | null> {
+  const [row] = await db.select().from(rateCard).where(eq(rateCard.isStandard, true));
+  return row ? { name: row.name, currency: row.currency, ...row.card } : null;
+}
+
+type CardBody = Asked<typeof contracts.addRateCard>['body'];
+
+/** Refused: what the core refuses, and crafts that do not exist. */
+async function columnsOf(tx: Tx, { name, currency, isStandard, ...rest }: CardBody) {
+  const card: RateCard = { name, currency: currency as Currency, ...rest };
+  const found = checkRateCard(card);
+  if (found.length > 0) throw new Refused(found);
+  const ids = [...new Set(rest.rates.map((r) => r.craftId))];
+  const known = await tx.db.select({ id: craft.id }).from(craft).where(inArray(craft.id, ids));
+  rest.rates.forEach(({ craftId }, i) => {
+    if (!known.some((k) => k.id === craftId))
+      refuse('not-found', 'That craft does not exist; choose another.', `rates.${i}.craftId`);
+  });
+  return { name, currency: card.currency, isStandard: isStandard ? true : null, card: rest };
+}
+
+/** Only one card is the standard: the other is it no more. */
+async function beOnlyStandard(tx: Tx, id: RateCardId | null, isStandard: boolean | null): Promise<void> {
+  if (isStandard !== true) return;
+  await tx.db
+    .update(rateCard)
+    .set({ isStandard: null })
+    .where(and(eq(rateCard.isStandard, true), id === null ? undefined : ne(rateCard.id, id)));
+}
+
+export const addRateCard = (write: Write, body: CardBody) =>
+  writeNamed(write, 'rate card', `added ${body.name}`, async (tx) => {
+    const columns = await columnsOf(tx, body);
+    await beOnlyStandard(tx, null, columns.isStandard);
+    const [row] = await tx.db.insert(rateCard).values(columns).$returningId();
+    return { id: row?.id as number };
+  });
+
+/** Refused: a card changed since it was read, and taking the standard away from the only one that is. */
+export const changeRateCard = (write: Write, id: RateCardId, { version, ...body }: CardBody & { version: number }) =>
+  writeNamed(write, 'rate card', `changed ${body.name}`, async (tx) => {
+    const [row] = await tx.db.select().from(rateCard).where(eq(rateCard.id, id)).for('update');
+    if (!row) refuse('not-found', 'That rate card does not exist.');
+    if (row.version !== version) stale(row);
+    const columns = await columnsOf(tx, body);
+    if (row.isStandard === true && columns.isStandard === null)
+      refuse('conflict', 'This is the standard card; make another one the standard instead.', 'isStandard');
+    await beOnlyStandard(tx, id, columns.isStandard);
+    await tx.db
+      .update(rateCard)
+      .set({ ...columns, version: version + 1 })
+      .where(eq(rateCard.id, id));
+    return { id };
+  });
+
+export const addCraft = (write: Write, name: string) =>
+  writeNamed(write, 'craft', `added ${name}`, async (tx) => {
+    const [row] = await tx.db.insert(craft).values({ name }).$returningId();
+    return { id: row?.id as number };
+  });
+
+export const changeCraft = (write: Write, id: CraftId, { name, version }: { name: string; version: number }) =>
+  writeNamed(write, 'craft', `changed to ${name}`, async (tx) => {
+    const [row] = await tx.db.select().from(craft).where(eq(craft.id, id)).for('update');
+    if (!row) refuse('not-found', 'That craft does not exist.');
+    if (row.version !== version) stale(row);
+    await tx.db
+      .update(craft)
+      .set({ name, version: version + 1 })
+      .where(eq(craft.id, id));
+    return { id };
+  });

@@ -1,0 +1,7 @@
+import type { Room } from '../room.ts';
+import { labourRoutes } from './routes.ts';
+
+export const labour: Room = {
+  name: 'labour',
+  routes: [labourRoutes],
+};

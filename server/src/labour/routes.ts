@@ -1,0 +1,46 @@
+// The routes of labour: rates for the office, time for oneself and by the office for others.
+import fp from 'fastify-plugin';
+import * as contracts from '#api/labour.ts';
+import { serve, type House } from '../platform/http.ts';
+import { addCraft, addRateCard, changeCraft, changeRateCard, readRates } from './cards.ts';
+import { addEntry, changeEntry, counterEntry, removeEntry } from './entries.ts';
+import { readLabour } from './of-order.ts';
+import { actOnWeek, listSheets, readWeek } from './sheets.ts';
+
+export const labourRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    const { database } = house;
+    const { db } = database;
+    const done = { done: true as const };
+    serve(app, house, contracts.readRates, () => readRates(db));
+    serve(app, house, contracts.addCraft, ({ body, write }) => addCraft(write, body.name));
+    serve(app, house, contracts.changeCraft, async ({ params, body, write }) => {
+      await changeCraft(write, params.id, body);
+      return done;
+    });
+    serve(app, house, contracts.addRateCard, ({ body, write }) => addRateCard(write, body));
+    serve(app, house, contracts.changeRateCard, async ({ params, body, write }) => {
+      await changeRateCard(write, params.id, body);
+      return done;
+    });
+    serve(app, house, contracts.addEntry, ({ body, write, who, now }) => addEntry(database, write, who, body, now));
+    serve(app, house, contracts.changeEntry, async ({ params, body, write, who, now }) => {
+      await changeEntry(write, who, params.id, body, now);
+      return done;
+    });
+    serve(app, house, contracts.removeEntry, async ({ params, write, who }) => {
+      await removeEntry(write, who, params.id);
+      return done;
+    });
+    serve(app, house, contracts.counterEntry, ({ params, body, write, who, now }) =>
+      counterEntry(write, who, params.id, body.reason, now),
+    );
+    serve(app, house, contracts.readWeek, ({ params, who, now }) => readWeek(db, who, params.person, params.week, now));
+    serve(app, house, contracts.actOnSheet, ({ params, body, write, who, now }) =>
+      actOnWeek(write, who, params, body, now),
+    );
+    serve(app, house, contracts.listSheets, ({ query }) => listSheets(db, query.week));
+    serve(app, house, contracts.readLabour, ({ params, who }) => readLabour(db, params.id, who.role));
+  },
+  { name: 'stavok-labour-routes', dependencies: ['stavok-authentication'] },
+);
