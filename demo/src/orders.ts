@@ -32,8 +32,10 @@ export async function recorder(tx: Tx): Promise<Recorder> {
   const ids = new Map<string, PersonId>(
     (await tx.db.select({ id: person.id, name: person.name }).from(person)).map((p) => [p.name, p.id]),
   );
+  const withId = (act: OrderAct): OrderAct =>
+    act.kind === 'planned' || act.kind === 'told' ? { ...act, technicianId: ids.get(act.technician) ?? null } : act;
   return (events, technician, zone) =>
-    events.map((e) => ({ ...e, by: ids.get(recorderOf(e.act, technician, zone)) ?? null }));
+    events.map((e) => ({ ...e, act: withId(e.act), by: ids.get(recorderOf(e.act, technician, zone)) ?? null }));
 }
 
 /** The events of a job whose tasks were all ticked when it was done. */

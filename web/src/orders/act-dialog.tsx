@@ -31,6 +31,7 @@ const ACTS: Record<Kind, string> = {
 type Typed = {
   at: string | null;
   act: {
+    technicianId: number | null;
     technician: string;
     date: string;
     reason: PauseReason;
@@ -44,12 +45,13 @@ type Typed = {
   };
 };
 
-function actOf(kind: Kind, { technician, date, reason, text, effort }: Typed['act']): ActIn {
+function actOf(kind: Kind, { technicianId, technician, date, reason, text, effort }: Typed['act']): ActIn {
   switch (kind) {
     case 'planned':
-      return { kind, technician, date };
+      // What is none is refused at its field.
+      return { kind, technicianId: technicianId ?? NaN, date };
     case 'told':
-      return { kind, technician };
+      return { kind, technicianId, technician };
     case 'paused':
       return { kind, reason, text };
     case 'done':
@@ -126,7 +128,9 @@ export function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Ki
   const start: Typed = {
     at: null,
     act: {
-      technician: order.technician ?? '',
+      // Somebody from outside is not planned for.
+      technicianId: order.technicianId,
+      technician: kind === 'planned' && order.technicianId === null ? '' : (order.technician ?? ''),
       date: order.plannedFor ?? wallText(order.now, order.zone as Zone).date,
       reason: order.pauses.find((p) => p.counts)?.reason ?? 'no access',
       text: '',
@@ -147,7 +151,7 @@ export function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Ki
       >
         <h1>{ACTS[kind]}</h1>
         {(kind === 'planned' || kind === 'told') && (
-          <TechnicianField name="act.technician" label={kind === 'told' ? 'Who comes' : 'Technician'} />
+          <TechnicianField label={kind === 'told' ? 'Who comes' : 'Technician'} anybody={kind === 'told'} />
         )}
         {kind === 'planned' && <WireDate name="act.date" label="Goes on" />}
         {kind === 'paused' && (

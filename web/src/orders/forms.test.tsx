@@ -20,6 +20,7 @@ const ORDER = {
   kind: 'repair',
   stage: 'on site',
   zone: 'Europe/Lisbon',
+  technicianId: 21,
   technician: 'Duarte Melo',
   plannedFor: null,
   now: NOW,
@@ -104,7 +105,7 @@ describe('an act', () => {
     await user.type(field('Goes on'), '26 nov');
     await user.click(press('Plan the order'));
     await closed();
-    expect(sent()).toMatchObject({ act: { kind: 'planned', technician: 'Ewa Zielonka', date: '2026-11-26' } });
+    expect(sent()).toMatchObject({ act: { kind: 'planned', technicianId: 22, date: '2026-11-26' } });
     await user.click(press('Told the customer who comes…'));
     const other = screen.getByRole('combobox', { name: 'Who comes' });
     await user.clear(other);
@@ -112,7 +113,7 @@ describe('an act', () => {
     await user.click(await screen.findByRole('option', { name: /A stranger.*not one of ours/ }));
     await user.click(press('Record: customer told who comes'));
     await closed();
-    expect(sent(1)).toMatchObject({ act: { kind: 'told', technician: 'A stranger' } });
+    expect(sent(1)).toMatchObject({ act: { kind: 'told', technicianId: null, technician: 'A stranger' } });
   });
 
   it('that ends the work takes what it took, hours in minutes and euros in cents, and nothing when nothing was told', async () => {

@@ -1,4 +1,5 @@
-// Who does the work: one of our technicians, found by a part of the name, or somebody else by the name that was typed.
+// Who does the work: one of our technicians, found by a part of the name; where it may be, somebody else by the name that was typed.
+import { useFormContext } from 'react-hook-form';
 import { Choose, type Choice, type Found } from '../parts/choose.tsx';
 import { Wire } from '../parts/wire-form.tsx';
 import { useTechnicians } from '../setup/index.ts';
@@ -13,15 +14,21 @@ function useAnybody(typed: string): Found {
   return { ...found, choices: [...found.choices, ...other] };
 }
 
-export function TechnicianField({ name, label }: { name: string; label: string }) {
+/** Binds `technicianId` and, beside it, `technician` of an act. */
+export function TechnicianField({ label, anybody }: { label: string; anybody: boolean }) {
+  const { watch, setValue } = useFormContext<{ act: { technician: string } }>();
+  const name = watch('act.technician');
   return (
-    <Wire<string> name={name}>
+    <Wire<number | null> name="act.technicianId">
       {({ value, change, error }) => (
         <Choose
           label={label}
-          chosen={value === '' ? null : { id: BY_NAME, name: value }}
-          onChoose={(choice) => change(choice?.name ?? '')}
-          useFind={useAnybody}
+          chosen={name === '' ? null : { id: value ?? BY_NAME, name }}
+          onChoose={(choice) => {
+            setValue('act.technician', choice?.name ?? '');
+            change(choice === null || choice.id === BY_NAME ? null : choice.id);
+          }}
+          useFind={anybody ? useAnybody : useTechnicians}
           error={error}
         />
       )}

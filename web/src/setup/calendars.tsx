@@ -15,7 +15,8 @@ import type { LocalDate } from '#core/time/index.ts';
 import { EditableList } from './editable-list.tsx';
 import { readSpans, saySpans } from './spans.ts';
 
-type ClosedDay = { date: string; name: string };
+type ClosedDay = { date: string; name: string; holiday?: boolean };
+const NEW_DAY = { date: '', name: '', holiday: true } as const satisfies ClosedDay;
 type Typed = Pick<CalendarIn, 'name' | 'zone' | 'closed' | 'extraOpen'> & { weekly: string[] };
 
 const typedOf = (c: CalendarOut | null, zone: string): Typed => ({
@@ -109,7 +110,7 @@ function Week() {
 }
 
 function ClosedDays({ today }: { today: LocalDate }) {
-  const [day, setDay] = useState<ClosedDay>({ date: '', name: '' });
+  const [day, setDay] = useState<Required<ClosedDay>>(NEW_DAY);
   return (
     <Wire<ClosedDay[]> name="closed">
       {({ value: closed, change, error }) => (
@@ -120,7 +121,10 @@ function ClosedDays({ today }: { today: LocalDate }) {
             {closed.map((c) => (
               <p key={c.date} className="flex gap-2 border-b border-hairline py-0.5">
                 <span className="w-36 tabular-nums">{sayDate(c.date as LocalDate)}</span>
-                <span className="flex-1 truncate">{c.name}</span>
+                <span className="flex-1 truncate">
+                  {c.name}
+                  {c.holiday === false && <span className="quiet"> (no public holiday)</span>}
+                </span>
                 <button
                   type="button"
                   className="quiet link-ink"
@@ -135,13 +139,23 @@ function ClosedDays({ today }: { today: LocalDate }) {
           <div className="mt-2 flex items-end gap-2">
             <DateField label="Another closed day" value={day.date} onChange={(date) => setDay({ ...day, date })} />
             <TextField label="Why" value={day.name} onChange={(name) => setDay({ ...day, name })} />
+            <label className="flex items-center gap-2 pb-1.5">
+              <input
+                type="checkbox"
+                className="tick"
+                checked={day.holiday}
+                onChange={(e) => setDay({ ...day, holiday: e.target.checked })}
+              />
+              a public holiday
+            </label>
             <button
               type="button"
               className="act"
               disabled={!day.date}
               onClick={() => {
-                change(joinDays(closed, [day]));
-                setDay({ date: '', name: '' });
+                const { holiday, ...named } = day;
+                change(joinDays(closed, [{ ...named, ...(!holiday && { holiday }) }]));
+                setDay(NEW_DAY);
               }}
             >
               Add the day
