@@ -235,6 +235,24 @@ export const weekSheet = v.object({
   calendar: v.nullable(v.string()),
 });
 export type WeekSheet = v.InferOutput<typeof weekSheet>;
+export const bookable = v.object({
+  lineId: v.number(),
+  orderId: v.number(),
+  title: v.string(),
+  tag: v.string(),
+  customer: v.string(),
+});
+export type Bookable = v.InferOutput<typeof bookable>;
+export const findLines = contract({
+  method: 'GET',
+  path: '/api/time/lines',
+  summary: 'Orders that time may be entered for: by number, tag or serial; without any, those of a person',
+  room: 'labour',
+  may: RECORDERS,
+  reads: ['orders', 'register', 'labour'],
+  query: v.object({ q: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(60))), person: idText<PersonId>() }),
+  answer: v.object({ items: v.array(bookable), more: v.boolean() }),
+});
 const weekParams = v.object({ person: idText<PersonId>(), week: localDateText });
 export const readWeek = contract({
   method: 'GET',

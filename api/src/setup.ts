@@ -155,6 +155,7 @@ export const reference = v.object({
   classes: v.array(named),
   depots: v.array(named),
   skills: v.array(named),
+  crafts: v.array(named),
   technicians: v.array(named),
   /** Who may look after an agreement. */
   managers: v.array(named),

@@ -5,6 +5,7 @@ import type { SimulatedDevice } from '#standins/devices.ts';
 import { writeAgreements, type DemoAgreement } from './agreements.ts';
 import { writeDevices, writeReadings } from './devices.ts';
 import { writeForms } from './forms.ts';
+import { writeRates, writeTime } from './labour.ts';
 import { writeLives } from './lives.ts';
 import { writePeople } from './people.ts';
 import type { Random } from './random.ts';
@@ -117,6 +118,17 @@ const orders: DemoRoom = {
   },
 };
 
+/** What was worked in the last weeks is told of the first world only. */
+const labour: DemoRoom = {
+  async ground(tx, making) {
+    await writeRates(tx, madeBefore(making, 'reference'), making.today);
+    return {};
+  },
+  async present(tx, { scale, now, today }) {
+    return { entries: scale === 1 ? await writeTime(tx, now, today) : 0 };
+  },
+};
+
 /** After the orders: they draw from what agreements count. */
 const allowances: DemoRoom = {
   async present(tx, { scale, today }) {
@@ -156,6 +168,7 @@ export const DEMO_ROOMS: readonly DemoRoom[] = [
   agreements,
   upkeep,
   orders,
+  labour,
   allowances,
   lives,
   forms,

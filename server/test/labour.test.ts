@@ -67,18 +67,11 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const body = (over: object = {}) => ({
-  ...{
-    requestKey: randomUUID(),
-    personId: me,
-    day: '2026-11-17',
-    kind: 'work',
-    from: 540,
-    to: 660,
-    lines: [{ lineId: lines[0] }],
-  },
+const entry = (over: object = {}) => ({
+  ...{ day: '2026-11-17', kind: 'work', from: 540, to: 660, lines: [{ lineId: lines[0] }] },
   ...over,
 });
+const body = (over: object = {}) => ({ requestKey: randomUUID(), personId: me, ...entry(over) });
 const enter = (over: object = {}, call = technician) => call<{ id: number }>('POST', '/api/time', body(over));
 const week = async (day = '2026-11-17', call = technician) =>
   (await call<WeekSheet>('GET', `/api/time/sheets/${me}/${day}`)).body;
@@ -244,7 +237,7 @@ describe('an entry', () => {
 
   it('is changed under the version that was read', async () => {
     const { body: added } = await enter({ day: '2026-11-20', from: 480, to: 540 });
-    const { requestKey: _, personId: __, ...changed } = body({ day: '2026-11-20', from: 480, to: 500 });
+    const changed = entry({ day: '2026-11-20', from: 480, to: 500 });
     const put = (version: number) => technician('PUT', `/api/time/${added.id}`, { ...changed, version });
     expect((await put(1)).status).toBe(200);
     expect((await put(1)).body.code).toBe('stale');
@@ -270,10 +263,10 @@ describe('a week', () => {
   });
 
   it('that is approved is locked: an entry is taken back once, by a counter-entry with its reason', async () => {
-    const [entry] = (await week()).entries;
-    const path = `/api/time/${entry?.id}`;
-    const { requestKey: _, personId: __, ...changed } = body();
-    expect((await technician('PUT', path, { ...changed, version: entry?.version })).status).toBe(409);
+    const [first] = (await week()).entries;
+    const path = `/api/time/${first?.id}`;
+    const changed = entry();
+    expect((await technician('PUT', path, { ...changed, version: first?.version })).status).toBe(409);
     expect((await technician('DELETE', path)).status).toBe(409);
     expect((await desk('POST', `${path}/counter`, { reason: ' ' })).status).toBe(422);
     const taking = await Promise.all(
@@ -281,11 +274,11 @@ describe('a week', () => {
     );
     expect(taking.map((t) => t.status).sort()).toEqual([200, 409]);
     const sheet = await week();
-    expect(sheet.entries.find((e) => e.id === entry?.id)?.counteredBy).not.toBeNull();
-    expect(sheet.entries.find((e) => e.counters === entry?.id)).toMatchObject({ minutes: -120, reason: 'wrong day' });
+    expect(sheet.entries.find((e) => e.id === first?.id)?.counteredBy).not.toBeNull();
+    expect(sheet.entries.find((e) => e.counters === first?.id)).toMatchObject({ minutes: -120, reason: 'wrong day' });
     // Of the order nothing of it is left; the other entries of the week are.
     expect((await labour(0)).charges.filter((c) => c.hours === 'night')).toEqual([]);
-    const counter = sheet.entries.find((e) => e.counters === entry?.id)?.id;
+    const counter = sheet.entries.find((e) => e.counters === first?.id)?.id;
     expect((await desk('POST', `/api/time/${counter}/counter`, { reason: 'again' })).status).toBe(409);
     // What was missing is written into it by the office, not by whose it is.
     expect((await enter({ from: 1260, to: 1380 })).status).toBe(409);

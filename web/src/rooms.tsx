@@ -5,6 +5,7 @@ import { customers } from './customers/room.ts';
 import { finderOver } from './finder/room.tsx';
 import { imports } from './imports/room.ts';
 import { jobs } from './jobs/room.ts';
+import { labour } from './labour/room.ts';
 import { orders } from './orders/room.ts';
 import { outbox } from './outbox/room.ts';
 import { places } from './places/room.ts';
@@ -28,6 +29,7 @@ const STANDING: readonly Room[] = [
   upkeep,
   signals,
   orders,
+  labour,
   standing,
   setup,
   outbox,

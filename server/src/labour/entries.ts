@@ -301,10 +301,13 @@ export async function counterEntry(
     if (held.countersId !== null) refuse('conflict', 'This is a counter-entry itself; enter the time anew.', 'reason');
     const [taken] = await tx.db.select({ id: timeEntry.id }).from(timeEntry).where(eq(timeEntry.countersId, id));
     if (taken) refuse('conflict', 'It was taken back already.', 'reason');
-    const { id: _, version: __, requestKey: ___, requestContent: ____, ...same } = held;
+    const { personId, day, kind, fromAt, toAt, hours, text } = held;
     const [row] = await tx.db
       .insert(timeEntry)
-      .values({ ...same, minutes: -held.minutes, countersId: id, reason, enteredBy: who.id, enteredAt: now })
+      .values({
+        ...{ personId, day, kind, fromAt, toAt, hours, text, minutes: -held.minutes },
+        ...{ countersId: id, reason, enteredBy: who.id, enteredAt: now },
+      })
       .$returningId();
     const counter = row?.id as TimeEntryId;
     await tx.connection.query(

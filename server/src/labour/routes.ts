@@ -4,6 +4,7 @@ import * as contracts from '#api/labour.ts';
 import { serve, type House } from '../platform/http.ts';
 import { addCraft, addRateCard, changeCraft, changeRateCard, readRates } from './cards.ts';
 import { addEntry, changeEntry, counterEntry, removeEntry } from './entries.ts';
+import { findLines } from './lines.ts';
 import { readLabour } from './of-order.ts';
 import { actOnWeek, listSheets, readWeek } from './sheets.ts';
 
@@ -39,6 +40,7 @@ export const labourRoutes = fp<{ house: House }>(
     serve(app, house, contracts.actOnSheet, ({ params, body, write, who, now }) =>
       actOnWeek(write, who, params, body, now),
     );
+    serve(app, house, contracts.findLines, ({ query }) => findLines(db, query.q ?? '', query.person));
     serve(app, house, contracts.listSheets, ({ query }) => listSheets(db, query.week));
     serve(app, house, contracts.readLabour, ({ params, who }) => readLabour(db, params.id, who.role));
   },

@@ -6,7 +6,7 @@ import type { Answer, Asked } from '#api/contract.ts';
 import type * as contracts from '#api/labour.ts';
 import type { EntryOut, WeekSheet } from '#api/labour.ts';
 import { asId, type PersonId, type TimeEntryId } from '#core/ids.ts';
-import { actOnSheet, dayBalance, ENTRY_KINDS, HOURS_KINDS, overlapsOf, weekOf } from '#core/labour/index.ts';
+import { actOnSheet, dayBalance, HOURS_KINDS, overlapsOf, weekOf, type EntryKind } from '#core/labour/index.ts';
 import { approvesTimeOf, entersTimeFor } from '#core/people.ts';
 import { addDays, localDateAt, startOfDay, toWallTime, type Instant, type LocalDate } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
@@ -202,7 +202,7 @@ export async function actOnWeek(
   });
 }
 
-const minutesOf = (kind: (typeof ENTRY_KINDS)[number]) =>
+const minutesOf = (kind: EntryKind) =>
   sql<number>`coalesce(sum(if(${timeEntry.kind} = ${kind}, ${timeEntry.minutes}, 0)), 0)`;
 
 /** The sheets of a week of everybody who goes out, or has entered something. */

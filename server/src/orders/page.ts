@@ -120,7 +120,7 @@ async function visitsOf(db: Db, lines: readonly LineRow[]): Promise<ReadonlyMap<
           id,
           {
             ...{ agreementId, agreement: number, due, windowFrom, windowTo, beyond: passed?.reason ?? null },
-            price: line?.visitPrice == null ? null : { minor: line.visitPrice, currency },
+            price: typeof line?.visitPrice === 'number' ? { minor: line.visitPrice, currency } : null,
             // One that was left undone may be done with another order by now.
             completedOn: orderId === line?.orderId ? completedOn : null,
           },

@@ -8,6 +8,7 @@ import { calendar } from '../calendars/tables.ts';
 import { assetClass, jobPlan, jobPlanIncludes } from '../catalogue/tables.ts';
 import { depot, skill } from '../depots/tables.ts';
 import { serve, type House } from '../platform/http.ts';
+import { craft } from '../labour/tables.ts';
 import { person } from '../platform/tables.ts';
 import { serviceLevel, serviceLevelPast } from '../service-levels/tables.ts';
 
@@ -22,19 +23,31 @@ export const referenceRoutes = fp<{ house: House }>(
           .where(and(wanted, eq(person.active, true)))
           .orderBy(asc(person.name))
           .limit(500);
-      const [calendars, serviceLevels, past, jobPlans, includes, classes, depots, skills, technicians, managers] =
-        await Promise.all([
-          db.select().from(calendar).orderBy(asc(calendar.name)).limit(500),
-          db.select().from(serviceLevel).orderBy(asc(serviceLevel.name)).limit(500),
-          db.select().from(serviceLevelPast).orderBy(desc(serviceLevelPast.heldUntil)).limit(2000),
-          db.select().from(jobPlan).orderBy(asc(jobPlan.name)).limit(500),
-          db.select().from(jobPlanIncludes),
-          db.select().from(assetClass).orderBy(asc(assetClass.name)).limit(500),
-          db.select({ id: depot.id, name: depot.name }).from(depot).orderBy(asc(depot.name)).limit(500),
-          db.select({ id: skill.id, name: skill.name }).from(skill).orderBy(asc(skill.name)).limit(500),
-          people(eq(person.role, 'technician')),
-          people(inArray(person.role, [...WRITERS])),
-        ]);
+      const [
+        calendars,
+        serviceLevels,
+        past,
+        jobPlans,
+        includes,
+        classes,
+        depots,
+        skills,
+        crafts,
+        technicians,
+        managers,
+      ] = await Promise.all([
+        db.select().from(calendar).orderBy(asc(calendar.name)).limit(500),
+        db.select().from(serviceLevel).orderBy(asc(serviceLevel.name)).limit(500),
+        db.select().from(serviceLevelPast).orderBy(desc(serviceLevelPast.heldUntil)).limit(2000),
+        db.select().from(jobPlan).orderBy(asc(jobPlan.name)).limit(500),
+        db.select().from(jobPlanIncludes),
+        db.select().from(assetClass).orderBy(asc(assetClass.name)).limit(500),
+        db.select({ id: depot.id, name: depot.name }).from(depot).orderBy(asc(depot.name)).limit(500),
+        db.select({ id: skill.id, name: skill.name }).from(skill).orderBy(asc(skill.name)).limit(500),
+        db.select({ id: craft.id, name: craft.name }).from(craft).orderBy(asc(craft.name)).limit(500),
+        people(eq(person.role, 'technician')),
+        people(inArray(person.role, [...WRITERS])),
+      ]);
       return {
         today: localDateAt(who.zone, now),
         zone: who.zone,
@@ -47,6 +60,7 @@ export const referenceRoutes = fp<{ house: House }>(
         classes,
         depots,
         skills,
+        crafts,
         technicians,
         managers,
       };

@@ -3,6 +3,7 @@ import { Link } from 'react-router';
 import type { OrderPage } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { type Zone } from '#core/time/index.ts';
+import { OrderTime } from '../labour/index.ts';
 import { MarginBar } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
@@ -133,6 +134,12 @@ export function Record({ order }: { order: OrderPage }) {
         <div className="space-y-6">
           <CoverAndMachine order={order} />
           {order.took && <Took took={order.took} />}
+          <OrderTime
+            orderId={order.id}
+            zone={order.zone as Zone}
+            lines={order.lines.map((l) => ({ lineId: l.id, orderId: order.id, title: order.title, tag: l.tag }))}
+            open={order.stage !== 'called off' && order.stage !== 'settled'}
+          />
           <Tasks order={order} />
           <OrderForms order={order} />
         </div>

@@ -19,3 +19,12 @@ export function SaidProblem({ problem, text = problem.detail }: { problem: Probl
     </>
   );
 }
+
+/** What a press led to, where it was refused; nothing otherwise. */
+export function ErrorLine({ error }: { error: unknown }) {
+  return error ? (
+    <p role="alert" className="mt-2 text-missed">
+      <SaidProblem problem={error as Problem} />
+    </p>
+  ) : null;
+}

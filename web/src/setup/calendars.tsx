@@ -142,7 +142,7 @@ function ClosedDays({ today }: { today: LocalDate }) {
             <label className="flex items-center gap-2 pb-1.5">
               <input
                 type="checkbox"
-                className="tick"
+                className="box-tick"
                 checked={day.holiday}
                 onChange={(e) => setDay({ ...day, holiday: e.target.checked })}
               />

@@ -1,2 +1,3 @@
+export { EditableList } from './editable-list.tsx';
 export { setupApi } from './endpoints.ts';
 export { useTechnicians } from './technicians.ts';

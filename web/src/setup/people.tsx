@@ -11,6 +11,7 @@ import { setupApi } from './endpoints.ts';
 
 /** What both forms ask: everything but who it is and the password. */
 function PersonFields() {
+  const { data: reference } = setupApi.useReadReferenceQuery();
   return (
     <>
       <WireSelect name="role" label="Role" options={ROLES.map((r) => [r, r])} />
@@ -33,11 +34,24 @@ function PersonFields() {
           ['pt', 'Portuguese'],
         ]}
       />
+      <WireSelect
+        name="craftId"
+        label="Craft"
+        options={[
+          [null, 'none: their time has no price'] as const,
+          ...(reference?.crafts ?? []).map((c) => [c.id, c.name] as const),
+        ]}
+      />
+      <WireSelect
+        name="calendarId"
+        label="Works by"
+        options={[[null, 'no calendar'] as const, ...(reference?.calendars ?? []).map((c) => [c.id, c.name] as const)]}
+      />
     </>
   );
 }
 
-const TOLD = { phone: null, prefers: 'mail', language: 'en' } as const;
+const TOLD = { phone: null, prefers: 'mail', language: 'en', craftId: null, calendarId: null } as const;
 
 function AddPerson({ onDone }: { onDone: () => void }) {
   const { zone } = useReader();

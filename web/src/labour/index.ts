@@ -1,0 +1,1 @@
+export { OrderTime } from './of-order.tsx';

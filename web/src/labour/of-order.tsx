@@ -1,0 +1,150 @@
+// The time of an order: who was there for how long, and what that comes to; for the office in money.
+import { useState } from 'react';
+import { group, sum } from 'd3-array';
+import { addEntry, type OrderLabour } from '#api/labour.ts';
+import type { Zone } from '#core/time/index.ts';
+import { sayDate, sayMinutes, sayMoney, sayTime } from '../parts/words.ts';
+import { useReader } from '../shell/reader.tsx';
+import { server } from '../shell/store.ts';
+import { localDateAt } from '#core/time/index.ts';
+import { labourApi } from './endpoints.ts';
+import { EntryDialog, type Line } from './entry-dialog.tsx';
+
+type Charge = OrderLabour['charges'][number];
+
+const minorOf = (of: readonly Charge[], what: 'cost' | 'list'): number => sum(of, (c) => c[what] ?? 0);
+
+/** A row for each person, kind and hours kind; of several machines together. */
+function Charges({ labour }: { labour: OrderLabour }) {
+  const rows = [...group(labour.charges, (c) => `${c.person.id} ${c.kind} ${c.hours} ${c.salesRate}`).values()];
+  const money = labour.charges.some((c) => c.list !== null);
+  return (
+    <table className="dense mt-1">
+      <thead>
+        <tr>
+          <th className="text-left">Who</th>
+          <th className="text-left">What</th>
+          <th className="num">Time</th>
+          <th className="num">Billed</th>
+          {money && <th className="num">Cost</th>}
+          {money && <th className="num">List price</th>}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((own) => {
+          const [first] = own as [Charge];
+          return (
+            <tr key={`${first.person.id} ${first.kind} ${first.hours} ${first.salesRate}`}>
+              <td>
+                {first.person.name}
+                {first.craft && <span className="quiet">, {first.craft}</span>}
+              </td>
+              <td>
+                {first.kind}
+                {first.hours !== 'normal' && `, ${first.hours}`}
+              </td>
+              <td className="num">{sayMinutes(sum(own, (c) => c.minutes))}</td>
+              <td className="num">{sayMinutes(sum(own, (c) => c.billed))}</td>
+              {money && <td className="num">{sayMoney(minorOf(own, 'cost'), labour.currency)}</td>}
+              {money && <td className="num">{sayMoney(minorOf(own, 'list'), labour.currency)}</td>}
+            </tr>
+          );
+        })}
+      </tbody>
+      {rows.length > 1 && (
+        <tfoot>
+          <tr className="border-t border-base-content font-semibold">
+            <td colSpan={2}>Labour</td>
+            <td className="num">{sayMinutes(sum(labour.charges, (c) => c.minutes))}</td>
+            <td className="num">{sayMinutes(sum(labour.charges, (c) => c.billed))}</td>
+            {money && <td className="num">{sayMoney(minorOf(labour.charges, 'cost'), labour.currency)}</td>}
+            {money && <td className="num">{sayMoney(minorOf(labour.charges, 'list'), labour.currency)}</td>}
+          </tr>
+        </tfoot>
+      )}
+    </table>
+  );
+}
+
+/** The entries behind the figures. */
+function Behind({ labour, zone }: { labour: OrderLabour; zone: Zone }) {
+  return (
+    <details className="mt-2">
+      <summary className="cursor-pointer">The entries behind it</summary>
+      <table className="dense mt-1">
+        <tbody>
+          {labour.entries.map((e) => (
+            <tr key={`${e.id} ${e.lineId} ${e.minutes} ${e.day}`}>
+              <td className="whitespace-nowrap">{sayDate(e.day)}</td>
+              <td className="quiet whitespace-nowrap tabular-nums">
+                {e.span && `${sayTime(e.span.from, zone)}–${sayTime(e.span.to, zone)}`}
+              </td>
+              <td>{e.person.name}</td>
+              <td>{e.kind}</td>
+              <td className="num">{sayMinutes(e.minutes)}</td>
+              <td>{e.text}</td>
+              <td className="quiet">{e.state}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </details>
+  );
+}
+
+export function OrderTime({
+  orderId,
+  zone,
+  lines,
+  open,
+}: {
+  orderId: number;
+  zone: Zone;
+  lines: readonly Line[];
+  open: boolean;
+}) {
+  const reader = useReader();
+  const { data: labour } = labourApi.useReadLabourQuery({ params: { id: String(orderId) } });
+  const { data: session } = server.useReadSessionQuery();
+  const [entering, setEntering] = useState(false);
+  const may = open && reader.may(addEntry);
+  if (!labour || (labour.entries.length === 0 && !may)) return null;
+  return (
+    <section>
+      <h2 className="flex items-baseline gap-4">
+        Time
+        {may && (
+          <button className="link-ink font-normal" onClick={() => setEntering(true)}>
+            enter time…
+          </button>
+        )}
+      </h2>
+      {labour.entries.length === 0 ? (
+        <p className="quiet">Nobody has entered time yet.</p>
+      ) : (
+        <>
+          {labour.charges.length > 0 && <Charges labour={labour} />}
+          {labour.card === null && (
+            <p className="quiet">No rate card is the standard one: the time has no price yet.</p>
+          )}
+          {labour.withoutRate.length > 0 && (
+            <p className="mt-1">
+              Without a rate: {[...new Set(labour.withoutRate.map((w) => w.person))].join(', ')}. Give them a craft, and
+              the craft a rate, in Setup.
+            </p>
+          )}
+          <Behind labour={labour} zone={zone} />
+        </>
+      )}
+      {entering && session && (
+        <EntryDialog
+          personId={reader.id}
+          day={localDateAt(reader.zone, session.now)}
+          entry={null}
+          lines={lines}
+          onClose={() => setEntering(false)}
+        />
+      )}
+    </section>
+  );
+}
