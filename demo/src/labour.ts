@@ -13,7 +13,16 @@ import {
   type SheetState,
 } from '#core/labour/index.ts';
 import type { Currency } from '#core/money.ts';
-import { addDays, DAY, instant, localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import {
+  addDays,
+  DAY,
+  instant,
+  MINUTE,
+  toWallTime,
+  type Instant,
+  type LocalDate,
+  type Zone,
+} from '#core/time/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { instantText } from '#server/platform/columns.ts';
 import { calendar, craft, orderLine, person, rateCard, workOrder } from '#server/tables.ts';
@@ -32,7 +41,6 @@ const APPRENTICES = ['Duarte Moura'];
 
 /** Time is told of so many weeks. */
 const WEEKS = 8;
-const MORNING = 510;
 const TRAVEL_MINUTES = 40;
 
 const cardOf = (ids: readonly CraftId[], today: LocalDate): Omit<RateCard, 'name' | 'currency'> => {
@@ -97,32 +105,32 @@ type Job = {
   readonly lineId: number;
   readonly placeZone: Zone;
   readonly title: string;
-  readonly day: LocalDate;
+  readonly doneAt: Instant;
   readonly minutes: number;
 };
 type Told = { readonly job: Job; readonly entry: Entry };
 
-/** What was done in the last weeks, one job after the other: travel there, then the work. What would reach past now is not told yet. */
-function dayAfterDay(jobs: readonly Job[], now: Instant): Told[] {
-  const told: Told[] = [];
-  const next = new Map<string, number>();
-  for (const job of jobs) {
-    const key = `${job.personId} ${job.day}`;
-    let from = next.get(key) ?? MORNING;
-    for (const [kind, minutes] of [
-      ['travel', TRAVEL_MINUTES],
-      ['work', job.minutes],
-    ] as const satisfies readonly (readonly [EntryKind, number])[]) {
-      const to = from + minutes;
-      if (to > 1440) break;
-      const entry = readEntry({ day: job.day, kind, from, to, minutes: null, hours: null }, job.zone, now);
-      if (!entry.ok) break;
-      told.push({ job, entry: entry.value });
-      from = to;
-    }
-    next.set(key, from + 10);
-  }
-  return told;
+/** A stretch of somebody's time as they would type it; null where nothing of it is left. */
+function typed(kind: EntryKind, from: number, to: number, zone: Zone, now: Instant): Entry | null {
+  if (to <= from) return null;
+  const [begins, ends] = [toWallTime(zone, instant(from)), toWallTime(zone, instant(to))];
+  const times = { day: begins.date, kind, from: begins.minutes, to: ends.minutes, minutes: null, hours: null };
+  const entry = readEntry(times, zone, now);
+  return entry.ok ? entry.value : null;
+}
+
+/** What was done in the last weeks: the work until it was done, the way there before it, as far as nothing else fills that time. */
+function oneAfterTheOther(jobs: readonly Job[], now: Instant): Told[] {
+  const free = new Map<PersonId, number>();
+  return jobs.flatMap((job): Told[] => {
+    const since = free.get(job.personId) ?? 0;
+    const done = Math.floor(job.doneAt / MINUTE) * MINUTE;
+    const begun = Math.max(done - job.minutes * MINUTE, since);
+    const left = Math.max(begun - TRAVEL_MINUTES * MINUTE, since);
+    free.set(job.personId, Math.max(done, since));
+    const entries = [typed('travel', left, begun, job.zone, now), typed('work', begun, done, job.zone, now)];
+    return entries.flatMap((entry) => (entry ? [{ job, entry }] : []));
+  });
 }
 
 async function jobsSince(tx: Tx, from: Instant): Promise<Job[]> {
@@ -142,14 +150,14 @@ async function jobsSince(tx: Tx, from: Instant): Promise<Job[]> {
   return rows.map(({ order, line, of }) => ({
     ...{ personId: of.id, craftId: of.craftId, zone: of.zone, placeZone: order.zone, title: order.title },
     ...{ orderId: order.id, lineId: line.id, minutes: line.labourMinutes ?? 0 },
-    day: localDateAt(of.zone, order.doneAt as Instant),
+    doneAt: order.doneAt as Instant,
   }));
 }
 
 /** Weeks long past are approved, the last one was handed in, one of them sent back; this one is open. */
 function sheetsOf(told: readonly Told[], today: LocalDate): [PersonId, LocalDate, SheetState, string | null][] {
   const weeks = new Map(
-    told.map(({ job }) => [`${job.personId} ${weekOf(job.day)}`, [job.personId, weekOf(job.day)] as const]),
+    told.map(({ job, entry }) => [`${job.personId} ${weekOf(entry.day)}`, [job.personId, weekOf(entry.day)] as const]),
   );
   const [last, thisWeek] = [addDays(weekOf(today), -7), weekOf(today)];
   let sentBack = false;
@@ -167,7 +175,7 @@ export async function writeTime(tx: Tx, now: Instant, today: LocalDate): Promise
   const hours = new Map<string, PlaceHours>();
   for (const c of calendars) if (!hours.has(c.zone)) hours.set(c.zone, placeHoursOf(c, c.zone));
   const jobs = await jobsSince(tx, instant(now - WEEKS * 7 * DAY));
-  const told = dayAfterDay(jobs, now);
+  const told = oneAfterTheOther(jobs, now);
   const [desk] = await tx.db.select({ id: person.id }).from(person).where(eq(person.role, 'dispatcher')).limit(1);
   const { connection } = tx;
   const ids = await insertedIds(

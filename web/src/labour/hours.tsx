@@ -16,7 +16,11 @@ import { EntryDialog } from './entry-dialog.tsx';
 import { labourApi } from './endpoints.ts';
 import { ReasonDialog } from './reason-dialog.tsx';
 
-const cell = (minutes: number): string => (minutes === 0 ? '' : sayMinutes(minutes));
+/** Hours and minutes as a column of figures: 7:50. */
+const cell = (minutes: number): string => {
+  const all = Math.abs(minutes);
+  return minutes === 0 ? '' : `${minutes < 0 ? '−' : ''}${Math.floor(all / 60)}:${String(all % 60).padStart(2, '0')}`;
+};
 
 type Row = {
   readonly key: string;
@@ -52,9 +56,7 @@ function Grid({ sheet }: { sheet: WeekSheet }) {
     );
   const foot = (name: string, of: (day: WeekSheet['days'][number]) => number, className = '') => (
     <tr className={className}>
-      <th scope="row" className="text-left font-normal">
-        {name}
-      </th>
+      <td>{name}</td>
       {sheet.days.map((d) => (
         <td key={d.day} className="num">
           {cell(of(d))}
@@ -67,7 +69,7 @@ function Grid({ sheet }: { sheet: WeekSheet }) {
     <table className="dense mt-4">
       <thead>
         <tr>
-          <th className="text-left">Order</th>
+          <th className="text-left">Order, hours and minutes</th>
           {sheet.days.map((d, i) => (
             <th key={d.day} className={`num w-[5.2rem] ${d.day === sheet.today ? 'underline underline-offset-4' : ''}`}>
               {SHORT_DAYS[i]} {Number(d.day.slice(8))}
@@ -103,7 +105,7 @@ function Grid({ sheet }: { sheet: WeekSheet }) {
       </tbody>
       <tfoot>
         {foot('Entered', (d) => entered(d.day), 'border-t border-base-content font-semibold')}
-        {sheet.calendar !== null && foot(`Open by ${sheet.calendar}, without an entry`, (d) => d.gapMinutes, 'quiet')}
+        {sheet.calendar !== null && foot('Open, without an entry', (d) => d.gapMinutes, 'quiet')}
         {sheet.calendar !== null && foot('Outside open time', (d) => d.overtime, 'quiet')}
       </tfoot>
     </table>
@@ -243,7 +245,8 @@ function Sheet({ sheet }: { sheet: WeekSheet }) {
   return (
     <>
       <p className="mt-1">
-        {sheet.craft ?? 'no craft: their time has no price'} ·{' '}
+        {sheet.craft ?? 'no craft: their time has no price'}
+        {sheet.calendar !== null && <span className="quiet"> by {sheet.calendar}</span>} ·{' '}
         <strong className="font-semibold">{SAID[sheet.state]}</strong>
         {sheet.by && sheet.state !== 'open' && <span className="quiet"> by {sheet.by}</span>}
         {sheet.reason && <>: {sheet.reason}</>}

@@ -19,7 +19,7 @@ function Charges({ labour }: { labour: OrderLabour }) {
   const rows = [...group(labour.charges, (c) => `${c.person.id} ${c.kind} ${c.hours} ${c.salesRate}`).values()];
   const money = labour.charges.some((c) => c.list !== null);
   return (
-    <table className="dense mt-1">
+    <table className="dense mt-1 whitespace-nowrap">
       <thead>
         <tr>
           <th className="text-left">Who</th>

@@ -134,16 +134,18 @@ export function Record({ order }: { order: OrderPage }) {
         <div className="space-y-6">
           <CoverAndMachine order={order} />
           {order.took && <Took took={order.took} />}
-          <OrderTime
-            orderId={order.id}
-            zone={order.zone as Zone}
-            lines={order.lines.map((l) => ({ lineId: l.id, orderId: order.id, title: order.title, tag: l.tag }))}
-            open={order.stage !== 'called off' && order.stage !== 'settled'}
-          />
           <Tasks order={order} />
           <OrderForms order={order} />
         </div>
         <Happened order={order} />
+      </div>
+      <div className="mt-6">
+        <OrderTime
+          orderId={order.id}
+          zone={order.zone as Zone}
+          lines={order.lines.map((l) => ({ lineId: l.id, orderId: order.id, title: order.title, tag: l.tag }))}
+          open={order.stage !== 'called off' && order.stage !== 'settled'}
+        />
       </div>
     </article>
   );

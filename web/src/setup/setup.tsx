@@ -53,7 +53,10 @@ export function SetupRoom() {
   return (
     <div className="max-w-6xl px-7 pt-5 pb-12">
       <h1>Setup</h1>
-      <nav aria-label="Parts of Setup" className="mt-2 flex gap-5 border-b border-hairline">
+      <nav
+        aria-label="Parts of Setup"
+        className="mt-2 flex flex-wrap gap-x-5 border-b border-hairline whitespace-nowrap"
+      >
         {parts.map(([key, name]) => (
           <NavLink
             key={key}
