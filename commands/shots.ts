@@ -100,12 +100,16 @@ const SHOTS: readonly Shot[] = [
     },
   },
   {
-    name: 'map',
+    name: 'hours',
     async show(page, address) {
-      await page.goto(`${address}/register`);
-      await page.getByRole('button', { name: /Costabela Blood Centre/ }).click();
-      await page.getByRole('tab', { name: 'Map of sites' }).click();
-      await page.getByRole('img', { name: /^Sites around/ }).waitFor();
+      await page.goto(`${address}/hours`);
+      await page.getByRole('button', { name: 'the week before' }).click();
+      await page.getByRole('button', { name: 'the week before' }).click();
+      await page
+        .getByRole('navigation', { name: 'Time sheets' })
+        .getByRole('link', { name: /Tomás Quintela/ })
+        .click();
+      await page.getByRole('heading', { name: 'Entries' }).waitFor();
     },
   },
   {

@@ -25,7 +25,7 @@ import {
 } from '#core/time/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { instantText } from '#server/platform/columns.ts';
-import { calendar, craft, orderLine, person, rateCard, workOrder } from '#server/tables.ts';
+import { calendar, orderLine, person, rateCard, workOrder } from '#server/tables.ts';
 import type { DemoReference } from './reference.ts';
 import type { DemoZone } from './scenario.ts';
 
@@ -92,7 +92,7 @@ export async function writeRates(tx: Tx, { calendars }: DemoReference, today: Lo
     const which = SENIORS.includes(name) ? 1 : APPRENTICES.includes(name) ? 2 : 0;
     await tx.db
       .update(person)
-      .set({ craftId: ids[which] as CraftId, calendarId: asId(calendars[zone as DemoZone]) })
+      .set({ craftId: ids[which], calendarId: asId(calendars[zone as DemoZone]) })
       .where(eq(person.id, id));
   }
 }

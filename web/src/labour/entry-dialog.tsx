@@ -147,7 +147,7 @@ export function EntryDialog({ personId, day, entry, lines = [], onClose }: Props
   const title = entry ? 'Change the entry' : 'Enter time';
   const form = useWireForm<Typed>(addEntry, { requestKey, personId, ...(entry ? held(entry) : blank(day, lines)) });
   const isSum = form.watch('minutes') !== null;
-  const overlaps = form.watch('overlapReason') !== null || 'overlapReason' in form.formState.errors;
+  const [overlaps, setOverlaps] = useState(typeof entry?.overlapReason === 'string');
   return (
     <Dialog title={title} onClose={onClose}>
       <WireForm<Typed, unknown>
@@ -159,6 +159,11 @@ export function EntryDialog({ personId, day, entry, lines = [], onClose }: Props
             ? change({ params: { id: String(entry.id) }, body: { ...body, version: seen ?? entry.version } })
             : add({ body })
         }
+        // Said as ever; the reason is asked for only then.
+        onRefused={({ errors }) => {
+          if (errors.some((e) => e.field === 'overlapReason')) setOverlaps(true);
+          return false;
+        }}
         onDone={onClose}
         onCancel={onClose}
       >
