@@ -52,11 +52,7 @@ export const rateCardIn = v.object({
   billing: v.object({ work: step, travel: step, waiting: step }),
   night: v.nullable(v.object({ from: minutesOfDay(1439), to: minutesOfDay(1440) })),
   callOut: minor,
-  travel: v.variant('by', [
-    v.object({ by: v.literal('time') }),
-    v.object({ by: v.literal('km'), price: minor }),
-    v.object({ by: v.literal('flat'), price: minor }),
-  ]),
+  travel: v.variant('by', [v.object({ by: v.literal('time') }), v.object({ by: v.literal('flat'), price: minor })]),
 });
 export type RateCardIn = v.InferInput<typeof rateCardIn>;
 const rateCardOut = v.object({ id: v.number(), version: v.number(), ...rateCardIn.entries });
@@ -301,18 +297,20 @@ export const listSheets = contract({
   }),
 });
 
+const money = v.nullable(v.number());
 const charge = v.object({
   lineId: v.number(),
-  person: named,
+  what: v.picklist([...ENTRY_KINDS, 'call-out', 'flat travel']),
+  /** Whose time it is; null: for coming at all. */
+  person: v.nullable(named),
   craft: v.nullable(v.string()),
-  kind: v.picklist(ENTRY_KINDS),
-  hours: v.picklist(HOURS_KINDS),
-  minutes: v.number(),
-  billed: v.number(),
-  /** Minor units for an hour; null where the reader may not see money. */
-  salesRate: v.nullable(v.number()),
-  cost: v.nullable(v.number()),
-  list: v.nullable(v.number()),
+  hours: v.nullable(v.picklist(HOURS_KINDS)),
+  minutes: v.nullable(v.number()),
+  billed: v.nullable(v.number()),
+  /** Who bears a share of it. */
+  by: v.nullable(v.string()),
+  /** Minor units; null where the reader may not see money. The rate is for an hour. */
+  ...{ salesRate: money, cost: money, list: money, borne: money, discount: money, pay: money },
 });
 export const readLabour = contract({
   method: 'GET',

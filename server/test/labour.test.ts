@@ -147,12 +147,22 @@ describe('an entry', () => {
     expect(found.charges.filter((c) => c.hours === 'night')).toMatchObject([{ minutes: 60, cost: 4250, list: 11250 }]);
     expect(found.charges.reduce((sum, c) => sum + (c.list ?? 0), 0)).toBe(7500 + 11250);
     expect(found).toMatchObject({ card: 'Standard', currency: 'EUR', withoutRate: [] });
+    // The agreement’s shares say who pays.
+    for (const c of found.charges) expect((c.borne ?? 0) + (c.discount ?? 0) + (c.pay ?? 0)).toBe(c.list);
+  });
+
+  it('is joined by the call-out once somebody came, divided over the machines', async () => {
+    const arrived = { requestKey: randomUUID(), at: '2026-11-17T09:00:00Z', act: { kind: 'arrived' } };
+    expect((await desk('POST', `/api/orders/${orders[0]}/events`, arrived)).status).toBe(200);
+    const callOut = (await labour(0)).charges.filter((c) => c.what === 'call-out');
+    expect(callOut).toMatchObject([{ lineId: lines[0], person: null, minutes: null, list: 4500 }]);
   });
 
   it('keeps money from technicians', async () => {
     const { charges } = await labour(0, technician);
     expect(charges.length).toBeGreaterThan(0);
-    for (const c of charges) expect([c.cost, c.list, c.salesRate]).toEqual([null, null, null]);
+    for (const c of charges)
+      expect([c.cost, c.list, c.salesRate, c.borne, c.pay]).toEqual([null, null, null, null, null]);
   });
 
   it('is divided over orders, to the minute', async () => {

@@ -276,7 +276,7 @@ describe('a rate card', () => {
       'surcharges.night.sales',
       'surcharges.night.cost',
     ]);
-    expect(fields({ night: { from: 60, to: 60 }, callOut: -1, travel: { by: 'km', price: 0.1 } })).toEqual([
+    expect(fields({ night: { from: 60, to: 60 }, callOut: -1, travel: { by: 'flat', price: 0.1 } })).toEqual([
       'night.to',
       'callOut',
       'travel.price',

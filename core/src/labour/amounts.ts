@@ -34,9 +34,13 @@ export type LabourCharge = {
   readonly list: number;
 };
 
+/** The factor on the sales rate for an hours kind on a line, in percent. */
+export type SalesFactor = (lineId: number, kind: EntryKind, hours: HoursKind) => number;
+
 type Priced = Worked & {
   readonly costRate: number;
   readonly salesRate: number;
+  readonly factor: number;
   readonly listPer: number;
   billed: number;
 };
@@ -66,11 +70,18 @@ function netOf(worked: readonly Worked[]): Worked[] {
   });
 }
 
-function priced(worked: Worked, card: RateCard): Priced {
+function priced(worked: Worked, card: RateCard, factorOf: SalesFactor): Priced {
   const rate = rateOn(card.rates, worked.craftId, worked.day);
   const salesRate = rate?.sales ?? 0;
-  const listPer = salesRate * surchargeOf(card, worked.hours).sales;
-  return { ...worked, costRate: rate?.cost ?? 0, salesRate, listPer, billed: worked.minutes };
+  const factor = factorOf(worked.lineId, worked.kind, worked.hours);
+  return {
+    ...worked,
+    costRate: rate?.cost ?? 0,
+    salesRate,
+    factor,
+    listPer: salesRate * factor,
+    billed: worked.minutes,
+  };
 }
 
 /** The piece of a line that an hour costs least of; of equal ones that of the later day. */
@@ -119,8 +130,12 @@ export function withoutRate(
  * minimum after summing by person and kind over the lines of the order. A craft without a rate on a day costs nothing; see
  * `withoutRate`. Source: domain, Time and rates; settled questions, Time.
  */
-export function labourCharges(worked: readonly Worked[], card: RateCard): LabourCharge[] {
-  const pieces = netOf(worked).map((w) => priced(w, card));
+export function labourCharges(
+  worked: readonly Worked[],
+  card: RateCard,
+  factorOf: SalesFactor = (lineId, kind, hours) => surchargeOf(card, hours).sales,
+): LabourCharge[] {
+  const pieces = netOf(worked).map((w) => priced(w, card, factorOf));
   for (const own of grouped(pieces, (p) => keyOf(p.personId, p.kind))) round(own, (own[0] as Priced).kind, card);
   const charges = grouped(pieces, (p) =>
     keyOf(p.lineId, p.personId, p.kind, p.hours, p.craftId, p.costRate, p.salesRate),
@@ -128,11 +143,11 @@ export function labourCharges(worked: readonly Worked[], card: RateCard): Labour
   return charges.map((own): LabourCharge => {
     const { lineId, personId, kind, hours, craftId, costRate, salesRate } = own[0] as Priced;
     const [minutes, billed] = [sumOf(own, (p) => p.minutes), sumOf(own, (p) => p.billed)];
-    const factor = surchargeOf(card, hours);
+    const { factor } = own[0] as Priced;
     return {
       ...{ lineId, personId, kind, hours, craftId, costRate, salesRate, minutes, billed },
-      cost: amountOf(minutes, costRate, factor.cost),
-      list: amountOf(billed, salesRate, factor.sales),
+      cost: amountOf(minutes, costRate, surchargeOf(card, hours).cost),
+      list: amountOf(billed, salesRate, factor),
     };
   });
 }

@@ -198,8 +198,9 @@ describe('a week', () => {
 
 describe('the time of an order', () => {
   const charge = (over: object) => ({
-    ...{ lineId: 31, person: { id: 21, name: 'Ilse Verhagen' }, craft: 'Technician', kind: 'work', hours: 'normal' },
-    ...{ minutes: 100, billed: 105, salesRate: 7500, cost: 5667, list: 13125, ...over },
+    ...{ lineId: 31, person: { id: 21, name: 'Ilse Verhagen' }, craft: 'Technician', what: 'work', hours: 'normal' },
+    ...{ minutes: 100, billed: 105, salesRate: 7500, cost: 5667, list: 13125, by: null },
+    ...{ borne: 0, discount: 0, pay: 13125, ...over },
   });
   const labour = (charges: object[]) => ({
     ...{ currency: 'EUR', card: 'Standard', charges, withoutRate: [] },
@@ -221,16 +222,20 @@ describe('the time of an order', () => {
 
   it('comes to its cost and its list price, with their sum', async () => {
     house.answer(readLabour, () =>
-      labour([charge({}), charge({ hours: 'night', minutes: 10, billed: 10, cost: 700, list: 1875 })]),
+      labour([
+        charge({}),
+        charge({ hours: 'night', minutes: 10, billed: 10, cost: 700, list: 1875, borne: 1875, pay: 0, by: 'AG-1' }),
+      ]),
     );
     open();
-    const foot = await screen.findByRole('row', { name: /^Labour/ });
-    expect(foot.textContent).toMatch(/1 h 50 min.*1 h 55 min.*EUR 63\.67.*EUR 150\.00/);
+    const foot = await screen.findByRole('row', { name: /^In all/ });
+    expect(foot.textContent).toMatch(/1 h 50 min.*1 h 55 min.*EUR 63\.67.*EUR 150\.00.*EUR 18\.75.*EUR 131\.25/);
     expect(screen.getByRole('row', { name: /work, night/ })).toBeDefined();
+    expect(screen.getByText(/Borne by AG-1/)).toBeDefined();
   });
 
   it('is without money for those who do not see it, and says whose time has no rate', async () => {
-    const hidden = { salesRate: null, cost: null, list: null };
+    const hidden = { salesRate: null, cost: null, list: null, borne: null, discount: null, pay: null };
     house.answer(readLabour, () => ({
       ...labour([charge(hidden)]),
       withoutRate: [{ person: 'Ilse Verhagen', day: '2026-11-23' }],
@@ -257,16 +262,16 @@ describe('rates', () => {
       await user.clear(field(label));
       await user.type(field(label), amount);
     }
-    await user.selectOptions(field('Travel is sold'), 'km');
+    await user.selectOptions(field('Travel is sold'), 'flat');
     await user.clear(field('for, EUR'));
-    await user.type(field('for, EUR'), '0.62');
+    await user.type(field('for, EUR'), '42');
     await user.click(press('Save the rate card'));
     await waitFor(() => expect(house.told).toHaveLength(1));
     expect(sent()).toMatchObject({
       ...{ name: 'Standard', currency: 'EUR', isStandard: true, night: { from: 1320, to: 360 } },
       rates: [{ craftId: 3, from: '2026-01-01', cost: 3400, sales: 7550 }],
       surcharges: { night: { sales: 150, cost: 100 } },
-      travel: { by: 'km', price: 62 },
+      travel: { by: 'flat', price: 4200 },
     });
   });
 });

@@ -11,58 +11,97 @@ import { labourApi } from './endpoints.ts';
 import { EntryDialog, type Line } from './entry-dialog.tsx';
 
 type Charge = OrderLabour['charges'][number];
+type Money = 'cost' | 'list' | 'borne' | 'discount' | 'pay';
 
-const minorOf = (of: readonly Charge[], what: 'cost' | 'list'): number => sum(of, (c) => c[what] ?? 0);
+const FIGURES: readonly (readonly [Money, string])[] = [
+  ['cost', 'Cost'],
+  ['list', 'List price'],
+  ['borne', 'Borne'],
+  ['discount', 'Discount'],
+  ['pay', 'Customer'],
+];
 
-/** A row for each person, kind and hours kind; of several machines together. */
-function Charges({ labour }: { labour: OrderLabour }) {
-  const rows = [...group(labour.charges, (c) => `${c.person.id} ${c.kind} ${c.hours} ${c.salesRate}`).values()];
-  const money = labour.charges.some((c) => c.list !== null);
+/** What the charges come to in these figures; a discount stands only where there is one. */
+function figuresOf(charges: readonly Charge[]): typeof FIGURES {
+  if (charges.every((c) => c.list === null)) return [];
+  return FIGURES.filter(([figure]) => figure !== 'discount' || charges.some((c) => c.discount));
+}
+
+function Cells({ of, labour, figures }: { of: readonly Charge[]; labour: OrderLabour; figures: typeof FIGURES }) {
+  const time = (what: 'minutes' | 'billed') => {
+    const minutes = sum(of, (c) => c[what] ?? 0);
+    return minutes === 0 ? '' : sayMinutes(minutes);
+  };
   return (
-    <table className="dense mt-1 whitespace-nowrap">
-      <thead>
-        <tr>
-          <th className="text-left">Who</th>
-          <th className="text-left">What</th>
-          <th className="num">Time</th>
-          <th className="num">Billed</th>
-          {money && <th className="num">Cost</th>}
-          {money && <th className="num">List price</th>}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((own) => {
-          const [first] = own as [Charge];
-          return (
-            <tr key={`${first.person.id} ${first.kind} ${first.hours} ${first.salesRate}`}>
-              <td>
-                {first.person.name}
-                {first.craft && <span className="quiet">, {first.craft}</span>}
-              </td>
-              <td>
-                {first.kind}
-                {first.hours !== 'normal' && `, ${first.hours}`}
-              </td>
-              <td className="num">{sayMinutes(sum(own, (c) => c.minutes))}</td>
-              <td className="num">{sayMinutes(sum(own, (c) => c.billed))}</td>
-              {money && <td className="num">{sayMoney(minorOf(own, 'cost'), labour.currency)}</td>}
-              {money && <td className="num">{sayMoney(minorOf(own, 'list'), labour.currency)}</td>}
-            </tr>
-          );
-        })}
-      </tbody>
-      {rows.length > 1 && (
-        <tfoot>
-          <tr className="border-t border-base-content font-semibold">
-            <td colSpan={2}>Labour</td>
-            <td className="num">{sayMinutes(sum(labour.charges, (c) => c.minutes))}</td>
-            <td className="num">{sayMinutes(sum(labour.charges, (c) => c.billed))}</td>
-            {money && <td className="num">{sayMoney(minorOf(labour.charges, 'cost'), labour.currency)}</td>}
-            {money && <td className="num">{sayMoney(minorOf(labour.charges, 'list'), labour.currency)}</td>}
+    <>
+      <td className="num">{time('minutes')}</td>
+      <td className="num">{time('billed')}</td>
+      {figures.map(([figure]) => (
+        <td key={figure} className="num">
+          {sayMoney(
+            sum(of, (c) => c[figure] ?? 0),
+            labour.currency,
+          )}
+        </td>
+      ))}
+    </>
+  );
+}
+
+const keyOf = (c: Charge): string => `${c.person?.id} ${c.what} ${c.hours} ${c.salesRate} ${c.by}`;
+
+/** A row for each person, kind and hours kind; machines that the same bears stand together. */
+function Charges({ labour }: { labour: OrderLabour }) {
+  const rows = [...group(labour.charges, keyOf).values()];
+  const figures = figuresOf(labour.charges);
+  const bearers = [...new Set(labour.charges.flatMap((c) => c.by ?? []))];
+  return (
+    <>
+      <table className="dense mt-1 whitespace-nowrap">
+        <thead>
+          <tr>
+            <th className="text-left">Who</th>
+            <th className="text-left">What</th>
+            <th className="num">Time</th>
+            <th className="num">Billed</th>
+            {figures.map(([figure, name]) => (
+              <th key={figure} className="num">
+                {name}
+              </th>
+            ))}
           </tr>
-        </tfoot>
+        </thead>
+        <tbody>
+          {rows.map((own) => {
+            const [first] = own as [Charge];
+            return (
+              <tr key={keyOf(first)}>
+                <td>
+                  {first.person?.name}
+                  {first.craft && <span className="quiet">, {first.craft}</span>}
+                </td>
+                <td>
+                  {first.what}
+                  {first.hours !== null && first.hours !== 'normal' && `, ${first.hours}`}
+                </td>
+                <Cells of={own} labour={labour} figures={figures} />
+              </tr>
+            );
+          })}
+        </tbody>
+        {rows.length > 1 && (
+          <tfoot>
+            <tr className="border-t border-base-content font-semibold">
+              <td colSpan={2}>In all</td>
+              <Cells of={labour.charges} labour={labour} figures={figures} />
+            </tr>
+          </tfoot>
+        )}
+      </table>
+      {figures.length > 0 && bearers.length > 0 && (
+        <p className="quiet mt-1">Borne by {bearers.join(', ')}, as decided when it was raised. Tax aside.</p>
       )}
-    </table>
+    </>
   );
 }
 

@@ -150,7 +150,6 @@ function BillingFields() {
 
 const TRAVEL: Readonly<Record<(typeof TRAVEL_WAYS)[number], string>> = {
   time: 'by its time',
-  km: 'by the kilometre',
   flat: 'a flat sum each time',
 };
 

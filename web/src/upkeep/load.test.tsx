@@ -114,6 +114,7 @@ describe('the year', () => {
     const row = { scheduleId: 1, assetId: 9, tag: 'Q0107', model: 'ULF-720', agreement: 'AG-1', jobPlan: 'Care' };
     house.answer(readYear, () => ({
       ...{ title: 'Alvorim', year: 2026, today: '2026-11-24', visits: 2 },
+      prices: [{ currency: 'EUR', minor: 29_000 }],
       rows: [
         { ...row, place: 'Floor 0', visits: [visit('2026-03-03', 'in window', 5), visit('2026-12-08', 'to come')] },
       ],
@@ -125,6 +126,7 @@ describe('the year', () => {
     house.answer(revokeFeed, () => ({ done: true }));
     const { user } = house.open(<YearRoom />, '?place=3&year=2026');
     const table = await screen.findByRole('table', { name: 'Visits of Alvorim in 2026' });
+    expect(screen.getByText('2 visits, EUR 290.00 by the visit')).toBeDefined();
     expect(within(table).getByRole('rowheader', { name: 'Floor 0' })).toBeDefined();
     expect(within(table).getByTitle(/^Tue 8 Dec 2026: to come/).textContent).toContain('8');
     await user.selectOptions(screen.getByLabelText('Visits of'), 'this place');

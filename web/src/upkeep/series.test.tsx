@@ -16,6 +16,7 @@ const SERIES = {
   ...{ id: 7, version: 3, asset: { id: 9, tag: 'Q0107', model: 'ULF-720' }, agreement: { id: 4, name: 'AG-2004' } },
   ...{ customer: 'Alvorim', jobPlan: 'Quarterly care', sentence: 'Every other week on Tuesday', isSeries: true },
   ...{ today: '2026-11-24', turns: [], nothing: null, isDraft: false, ofLine: null },
+  ...{ currency: 'EUR', terms: { visitPrice: 18_500 } },
   visits: [
     visit('2026-10-06', { state: 'done', orderId: 12 }),
     visit('2026-12-01'),
