@@ -297,6 +297,35 @@ export const listSheets = contract({
   }),
 });
 
+export const readMonth = contract({
+  method: 'GET',
+  path: '/api/time/month',
+  summary: 'Everybody’s hours of a month by hours kind and kind, and what they cost',
+  room: 'labour',
+  may: OFFICE,
+  reads: ['labour', 'setup'],
+  query: v.object({ month: v.pipe(v.string(), v.regex(/^20\d\d-(0[1-9]|1[0-2])$/, 'Write the month as 2026-11.')) }),
+  answer: v.object({
+    month: v.string(),
+    currency: v.string(),
+    /** Null while there is no standard card. */
+    card: v.nullable(v.string()),
+    items: v.array(
+      v.object({
+        person: named,
+        craft: v.nullable(v.string()),
+        /** In minutes. */
+        ...{ work: v.number(), travel: v.number(), waiting: v.number() },
+        ...{ normal: v.number(), outside: v.number(), night: v.number(), holiday: v.number() },
+        cost: v.number(),
+        /** On some day there is no rate for their craft. */
+        withoutRate: v.boolean(),
+      }),
+    ),
+  }),
+});
+export type HoursOfMonth = v.InferOutput<NonNullable<typeof readMonth.answer>>;
+
 const money = v.nullable(v.number());
 const charge = v.object({
   lineId: v.number(),

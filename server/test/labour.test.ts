@@ -309,3 +309,30 @@ describe('a week', () => {
     expect((await technician('GET', '/api/time/sheets?week=2026-11-18')).status).toBe(403);
   });
 });
+
+describe('everybody’s month', () => {
+  it('has the hours by kind and hours kind, and costs what its orders cost', async () => {
+    type Month = {
+      items: { person: { id: number }; work: number; travel: number; night: number; normal: number; cost: number }[];
+    };
+    const month = async (of: string) => (await desk<Month>('GET', `/api/time/month?month=${of}`)).body.items;
+    const own = (await month('2026-11')).find((i) => i.person.id === me);
+    const rows = (await house.database.db.select().from(timePiece)).filter((p) => p.personId === (me as never));
+    const minutes = (wanted: (p: (typeof rows)[number]) => boolean) =>
+      rows.filter(wanted).reduce((sum, p) => sum + p.minutes, 0);
+    expect(own).toMatchObject({
+      work: minutes((p) => p.kind === 'work'),
+      travel: minutes((p) => p.kind === 'travel'),
+      night: minutes((p) => p.hours === 'night'),
+      normal: minutes((p) => p.hours === 'normal'),
+    });
+    // By hand: 34.00 an hour, a quarter more at night.
+    const night = minutes((p) => p.hours === 'night');
+    expect(own?.cost).toBe(
+      Math.round(((minutes(() => true) - night) * 3400) / 60) + Math.round((night * 3400 * 1.25) / 60),
+    );
+    expect(await month('2026-12')).toEqual([]);
+    expect((await desk('GET', '/api/time/month?month=2026-13')).status).toBe(422);
+    expect((await technician('GET', '/api/time/month?month=2026-11')).status).toBe(403);
+  });
+});

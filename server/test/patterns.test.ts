@@ -62,7 +62,7 @@ const pattern = (over: object = {}) => ({
   },
   ...{ convention: 'following', calendarId: world.calendarId, earlyDays: 3, lateDays: 4, lead: 10 },
   ...{ leadUnit: 'calendar days', weekday: null, timeOfDay: null, crew: 1, technicianId: null, hours: null },
-  ...{ absorbDays: null, needsYes: false, reminder: '', ...over },
+  ...{ absorbDays: null, needsYes: false, visitPrice: null, reminder: '', ...over },
 });
 const read = async (): Promise<PatternOut> =>
   (await call<{ items: PatternOut[] }>('GET', '/api/patterns')).body.items.find(

@@ -54,6 +54,8 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/cover/many': [`customer=${ids.customer}&at=2026-11-24T10:00:00Z&kind=repair&cause=wear`],
     '/api/cover/all': ['question=no cover&on=2026-11-24'.replace(' ', '%20')],
     '/api/assets/:id/readings': ['channel=chamber'],
+    '/api/time/lines': [`person=${ids.technician}`, `person=${ids.technician}&q=Q100`],
+    '/api/time/month': ['month=2026-11'],
     '/api/time/sheets': ['week=2026-11-23'],
     '/api/twins': [`customer=${ids.customer}`],
   };

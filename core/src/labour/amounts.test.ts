@@ -8,6 +8,7 @@ import {
   billedMinutes,
   checkRateCard,
   checkShares,
+  costOf,
   divideEntry,
   HOURS_KINDS,
   labourCharges,
@@ -121,6 +122,16 @@ describe('labour of an order', () => {
     expect(charges({ minutes: 90 }, { minutes: -90 })).toEqual([]);
     expect(rows({ minutes: 90 }, { minutes: -60 })).toEqual([[1, 'work', 'normal', 30, 60, 1700, 7500]]);
     expect(rows({ minutes: 30 }, { minutes: -40, hours: 'night' }).map((r) => r[4])).toEqual([0, 0]);
+  });
+
+  it('costs the same when each of its charges is a whole number of cents, and never a charge’s cent more otherwise', () => {
+    const some = [worked({ minutes: 100 }), worked({ minutes: 100 }), worked({ minutes: 60, hours: 'night' })];
+    // 200 min at 34.00 are 113.33 in one sum; an hour of night at ×1.25 is 42.50.
+    expect(costOf(some, CARD)).toBe(11_333 + 4_250);
+    expect(costOf([worked({ minutes: 90 }), worked({ minutes: -90 })], CARD)).toBe(0);
+    expect(costOf([worked({ craftId: APPRENTICE })], CARD)).toBe(0);
+    // A rate that changed within: each day at its own.
+    expect(costOf([worked({ day: d('2026-10-31') }), worked({ day: d('2026-11-01') })], CARD)).toBe(3_200 + 3_400);
   });
 
   it('says of which craft no rate is known, and costs it nothing', () => {

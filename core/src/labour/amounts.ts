@@ -152,6 +152,25 @@ export function labourCharges(
   });
 }
 
+/**
+ * What minutes cost, at the cost rate of their day: rounded once for each person, kind, hours kind and rate. Time of a craft without
+ * a rate costs nothing; see `withoutRate`. Source: domain, Time and rates.
+ */
+export function costOf(worked: readonly Worked[], card: RateCard): number {
+  const rated = worked.map((w) => ({ ...w, rate: rateOn(card.rates, w.craftId, w.day)?.cost ?? 0 }));
+  return sumOf(
+    grouped(rated, (w) => keyOf(w.personId, w.kind, w.hours, w.rate)),
+    (own) => {
+      const [{ rate, hours }] = own as [(typeof own)[number]];
+      return amountOf(
+        sumOf(own, (w) => w.minutes),
+        rate,
+        surchargeOf(card, hours).cost,
+      );
+    },
+  );
+}
+
 /** An amount for coming at all, such as call-out or flat travel, divided equally over the lines attended. */
 export const overLines = (amount: number, lines: number): number[] =>
   shareOut(

@@ -5,6 +5,7 @@ import { serve, type House } from '../platform/http.ts';
 import { addCraft, addRateCard, changeCraft, changeRateCard, readRates } from './cards.ts';
 import { addEntry, changeEntry, counterEntry, removeEntry } from './entries.ts';
 import { findLines } from './lines.ts';
+import { readMonth } from './month.ts';
 import { readLabour } from './of-order.ts';
 import { actOnWeek, listSheets, readWeek } from './sheets.ts';
 
@@ -42,6 +43,7 @@ export const labourRoutes = fp<{ house: House }>(
     );
     serve(app, house, contracts.findLines, ({ query }) => findLines(db, query.q ?? '', query.person));
     serve(app, house, contracts.listSheets, ({ query }) => listSheets(db, query.week));
+    serve(app, house, contracts.readMonth, ({ query }) => readMonth(db, query.month));
     serve(app, house, contracts.readLabour, ({ params, who }) => readLabour(db, params.id, who.role));
   },
   { name: 'stavok-labour-routes', dependencies: ['stavok-authentication'] },

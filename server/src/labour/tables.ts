@@ -97,6 +97,7 @@ export const timePiece = mysqlTable(
     index('time_piece_entry').on(t.entryId),
     index('time_piece_order').on(t.orderId),
     index('time_piece_person').on(t.personId, t.day),
+    index('time_piece_day').on(t.day),
   ],
 );
 

@@ -10,6 +10,7 @@ export const labourApi = server.injectEndpoints({
     addRateCard: write(build, labour.addRateCard),
     changeRateCard: write(build, labour.changeRateCard),
     readWeek: read(build, labour.readWeek),
+    readMonth: read(build, labour.readMonth),
     listSheets: read(build, labour.listSheets),
     actOnSheet: write(build, labour.actOnSheet),
     addEntry: write(build, labour.addEntry),

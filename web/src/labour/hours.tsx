@@ -12,15 +12,10 @@ import { sayDate, sayMinutes, sayShortDate, sayTime } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
+import { sayClock } from './clock-figures.ts';
 import { EntryDialog } from './entry-dialog.tsx';
 import { labourApi } from './endpoints.ts';
 import { ReasonDialog } from './reason-dialog.tsx';
-
-/** Hours and minutes as a column of figures: 7:50. */
-const cell = (minutes: number): string => {
-  const all = Math.abs(minutes);
-  return minutes === 0 ? '' : `${minutes < 0 ? '−' : ''}${Math.floor(all / 60)}:${String(all % 60).padStart(2, '0')}`;
-};
 
 type Row = {
   readonly key: string;
@@ -59,10 +54,10 @@ function Grid({ sheet }: { sheet: WeekSheet }) {
       <td>{name}</td>
       {sheet.days.map((d) => (
         <td key={d.day} className="num">
-          {cell(of(d))}
+          {sayClock(of(d))}
         </td>
       ))}
-      <td className="num">{cell(sum(sheet.days, of))}</td>
+      <td className="num">{sayClock(sum(sheet.days, of))}</td>
     </tr>
   );
   return (
@@ -96,10 +91,10 @@ function Grid({ sheet }: { sheet: WeekSheet }) {
             </td>
             {row.byDay.map((minutes, i) => (
               <td key={sheet.days[i]?.day} className="num">
-                {cell(minutes)}
+                {sayClock(minutes)}
               </td>
             ))}
-            <td className="num">{cell(sum(row.byDay))}</td>
+            <td className="num">{sayClock(sum(row.byDay))}</td>
           </tr>
         ))}
       </tbody>
@@ -312,7 +307,12 @@ function Everybody({ week, chosen }: { week: LocalDate; chosen: number }) {
     <Waiting query={query}>
       {({ items }) => (
         <nav aria-label="Time sheets" className="pane w-72 shrink-0 border-r border-hairline">
-          <h2 className="px-4 pt-5 pb-2">Week of {sayDate(week)}</h2>
+          <h2 className="px-4 pt-5">Week of {sayDate(week)}</h2>
+          <p className="px-4 pb-2">
+            <Link className="link-ink" to={`/hours/month/${week.slice(0, 7)}`}>
+              everybody’s month
+            </Link>
+          </p>
           <ul>
             {items.map((i) => (
               <li key={i.person.id}>
@@ -322,7 +322,7 @@ function Everybody({ week, chosen }: { week: LocalDate; chosen: number }) {
                   className={`flex items-baseline gap-2 border-b border-hairline px-4 py-1.5 ${i.person.id === chosen ? 'bg-base-300' : ''}`}
                 >
                   <span className="min-w-0 flex-1 truncate">{i.person.name}</span>
-                  <span className="tabular-nums">{cell(i.work + i.travel + i.waiting) || '–'}</span>
+                  <span className="tabular-nums">{sayClock(i.work + i.travel + i.waiting) || '–'}</span>
                   <span className="quiet w-20 text-right">{i.state}</span>
                 </Link>
               </li>

@@ -1,0 +1,1 @@
+CREATE INDEX `time_piece_day` ON `time_piece` (`day`);
