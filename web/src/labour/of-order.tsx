@@ -2,11 +2,11 @@
 import { useState } from 'react';
 import { group, sum } from 'd3-array';
 import { addEntry, type OrderLabour } from '#api/labour.ts';
-import type { Zone } from '#core/time/index.ts';
-import { sayDate, sayMinutes, sayMoney, sayTime } from '../parts/words.ts';
+import { sayAmountOf } from '#core/money.ts';
+import { localDateAt, type Zone } from '#core/time/index.ts';
+import { sayDate, sayMinutes, sayTime } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
-import { localDateAt } from '#core/time/index.ts';
 import { labourApi } from './endpoints.ts';
 import { EntryDialog, type Line } from './entry-dialog.tsx';
 
@@ -38,7 +38,7 @@ function Cells({ of, labour, figures }: { of: readonly Charge[]; labour: OrderLa
       <td className="num">{time('billed')}</td>
       {figures.map(([figure]) => (
         <td key={figure} className="num">
-          {sayMoney(
+          {sayAmountOf(
             sum(of, (c) => c[figure] ?? 0),
             labour.currency,
           )}
@@ -98,8 +98,11 @@ function Charges({ labour }: { labour: OrderLabour }) {
           </tfoot>
         )}
       </table>
-      {figures.length > 0 && bearers.length > 0 && (
-        <p className="quiet mt-1">Borne by {bearers.join(', ')}, as decided when it was raised. Tax aside.</p>
+      {figures.length > 0 && (
+        <p className="quiet mt-1">
+          In {labour.currency}, without tax.
+          {bearers.length > 0 && ` Borne by ${bearers.join(', ')}, as decided when it was raised.`}
+        </p>
       )}
     </>
   );
