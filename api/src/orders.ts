@@ -129,6 +129,8 @@ export const orderPage = v.object({
   startedAt: instantNumber,
   pausedSince: v.nullable(instantNumber),
   minutes: v.nullable(v.number()),
+  /** Minutes of work entered for it so far; null: none. */
+  worked: v.nullable(v.number()),
   caller: v.nullable(v.object({ name: v.string(), phone: v.nullable(v.string()), email: v.nullable(v.string()) })),
   /** What the work took, as told when it was done; costs in minor units, for those who see prices. */
   took: v.nullable(
@@ -215,7 +217,7 @@ export const readOrder = contract({
   summary: 'One work order',
   room: 'orders',
   may: 'signed in',
-  reads: ['orders', 'register', 'setup'],
+  reads: ['orders', 'register', 'setup', 'labour'],
   params: v.object({ id: idText<OrderId>() }),
   answer: orderPage,
 });

@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { OrderLabour, RateCardIn, WeekSheet } from '#api/labour.ts';
+import type { OrderPage } from '#api/orders.ts';
 import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 import { audit, orderLine, person, timeEntry, timePiece, workOrder } from '../src/tables.ts';
 
@@ -293,6 +294,14 @@ describe('a week', () => {
     // What was missing is written into it by the office, not by whose it is.
     expect((await enter({ from: 1260, to: 1380 })).status).toBe(409);
     expect((await enter({ from: 1260, to: 1380 }, desk)).status).toBe(200);
+  });
+
+  it('leaves its work with the order, for whoever says that it is done', async () => {
+    const page = (await desk<OrderPage>('GET', `/api/orders/${orders[0]}`)).body;
+    const { entries } = await labour(0);
+    const work = entries.filter((e) => e.kind === 'work').reduce((sum, e) => sum + e.minutes, 0);
+    expect([page.worked, work]).toEqual([work, expect.any(Number)]);
+    expect(work).toBeGreaterThan(0);
   });
 
   it('is listed with everybody’s hours', async () => {

@@ -1,5 +1,5 @@
 // The order page: what it is, what happened, what it took, and what may be recorded next.
-import { asc, eq, inArray } from 'drizzle-orm';
+import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import type { OrderPage } from '#api/orders.ts';
 import type { OrderId, VisitId } from '#core/ids.ts';
 import { actsOffered, inOwnTime, mustBeFilled, stateOfOrder, type OrderAct } from '#core/orders/index.ts';
@@ -15,6 +15,7 @@ import { contact, customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { agreement } from '../agreements/tables.ts';
+import { timePiece } from '../labour/tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import { orderEvent, orderLine } from './tables.ts';
 import { clocksOf } from './clock-rows.ts';
@@ -198,13 +199,22 @@ function tookOf(lines: LoadedOrder['lines']): OrderPage['took'] {
   return Object.values(took).some((x) => x !== null) ? took : null;
 }
 
+/** What people entered as work for it, counter-entries taken off. */
+async function workedOn(db: Db, id: OrderId): Promise<number | null> {
+  const [row] = await db
+    .select({ minutes: sql<string | null>`sum(${timePiece.minutes})` })
+    .from(timePiece)
+    .where(and(eq(timePiece.orderId, id), eq(timePiece.kind, 'work')));
+  return Number(row?.minutes ?? 0) || null;
+}
+
 export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<OrderPage> {
   const loaded = await loadOrder(db, id, 'look');
   const { order, facts, events, lines } = loaded;
   const state = accept(stateOfOrder(facts, events));
   const book = await calendarBook(db);
   const { machines, place } = await machinesOf(db, id);
-  const [[owner], [goes], told, clocks, visits, caller, reminders] = await Promise.all([
+  const [[owner], [goes], told, clocks, visits, caller, reminders, worked] = await Promise.all([
     db.select().from(customer).where(eq(customer.id, order.customerId)),
     order.technicianId === null
       ? []
@@ -214,6 +224,7 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     visitsOf(db, lines),
     callerOf(db, order),
     remindersOf(db, order.agreementId === null ? [] : [order.agreementId]),
+    workedOn(db, id),
   ]);
   if (!owner) refuse('not-found', 'The order’s customer is gone.');
   const counted = new Set(lines.flatMap((l) => Object.values(l.promises).flatMap((p) => p?.pauses ?? [])));
@@ -232,6 +243,7 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     startedAt: order.startedAt,
     pausedSince: order.pausedSince,
     minutes: order.minutes,
+    worked,
     caller,
     took: tookOf(lines),
     // An order without a place goes to the customer's service address.

@@ -6,7 +6,15 @@ import { actOnSheet, counterEntry, listSheets, type EntryOut, type WeekSheet } f
 import { orderNumber } from '#api/shapes.ts';
 import type { SheetAct } from '#core/labour/index.ts';
 import { approvesTimeOf } from '#core/people.ts';
-import { addDays, localDateAt, sayTimeOfDay, SHORT_DAYS, type LocalDate, type Zone } from '#core/time/index.ts';
+import {
+  addDays,
+  localDateAt,
+  parseLocalDate,
+  sayTimeOfDay,
+  SHORT_DAYS,
+  type LocalDate,
+  type Zone,
+} from '#core/time/index.ts';
 import { ErrorLine } from '../parts/problem.tsx';
 import { sayDate, sayMinutes, sayShortDate, sayTime } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
@@ -341,7 +349,7 @@ export function HoursRoom() {
   const params = useParams();
   const today = localDateAt(reader.zone, session?.now ?? (0 as never));
   const person = Number(params.person ?? reader.id);
-  const week = (params.week ?? today) as LocalDate;
+  const week = parseLocalDate(params.week ?? '') ?? today;
   const query = labourApi.useReadWeekQuery({ params: { person: String(person), week } });
   const monday = query.data?.week ?? week;
   const go = (days: number): void => void navigate(`/hours/${person}/${addDays(monday, days)}`);

@@ -2,7 +2,7 @@
 import { Link, useNavigate, useParams } from 'react-router';
 import { sum } from 'd3-array';
 import type { HoursOfMonth } from '#api/labour.ts';
-import { addMonths, localDateAt, SHORT_MONTHS, type LocalDate } from '#core/time/index.ts';
+import { addMonths, localDateAt, parseLocalDate, SHORT_MONTHS, type LocalDate } from '#core/time/index.ts';
 import { Table, type Column } from '../parts/table/index.ts';
 import { sayMoney } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
@@ -66,7 +66,8 @@ export function MonthRoom() {
   const navigate = useNavigate();
   const params = useParams();
   const { data: session } = server.useReadSessionQuery();
-  const month = params.month ?? localDateAt(reader.zone, session?.now ?? (0 as never)).slice(0, 7);
+  const thisMonth = localDateAt(reader.zone, session?.now ?? (0 as never)).slice(0, 7);
+  const month = parseLocalDate(`${params.month ?? ''}-01`) === null ? thisMonth : (params.month as string);
   const query = labourApi.useReadMonthQuery({ query: { month } });
   const go = (months: number): void =>
     void navigate(`/hours/month/${addMonths(`${month}-01` as LocalDate, months).slice(0, 7)}`);

@@ -5,7 +5,7 @@ import { sayTimeOfDay } from '#core/time/index.ts';
 import { WireDate, WireMoney, WireNumber, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { plural, sayMinutes, sayMoney } from '../parts/words.ts';
-import { EditableList, setupApi } from '../setup/index.ts';
+import { EditableList, NameForm, setupApi } from '../setup/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { labourApi } from './endpoints.ts';
 
@@ -14,23 +14,15 @@ type Craft = { readonly id: number; readonly version: number; readonly name: str
 function CraftForm({ craft, onDone }: { craft: Craft | null; onDone: () => void }) {
   const [add] = labourApi.useAddCraftMutation();
   const [change] = labourApi.useChangeCraftMutation();
-  const form = useWireForm(addCraft, { name: craft?.name ?? '' });
   return (
-    <WireForm<{ name: string }, unknown>
-      form={form}
-      name="Craft"
-      save="Save the craft"
-      send={(body, seen) =>
-        craft
-          ? change({ params: { id: String(craft.id) }, body: { ...body, version: seen ?? craft.version } })
-          : add({ body })
-      }
+    <NameForm
+      what="craft"
+      item={craft}
+      contract={addCraft}
+      add={(body) => add({ body })}
+      change={(id, body) => change({ params: { id }, body })}
       onDone={onDone}
-      onCancel={onDone}
-      sheet
-    >
-      <WireText name="name" label="Name" />
-    </WireForm>
+    />
   );
 }
 

@@ -134,7 +134,8 @@ export function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Ki
       date: order.plannedFor ?? wallText(order.now, order.zone as Zone).date,
       reason: order.pauses.find((p) => p.counts)?.reason ?? 'no access',
       text: '',
-      effort: { fault: null, labourMinutes: null, partsCost: null, otherCost: null },
+      // What people entered, unless somebody says otherwise.
+      effort: { fault: null, labourMinutes: order.worked, partsCost: null, otherCost: null },
     },
   };
   const form = useWireForm(recordAct, start, bodyOf);

@@ -20,6 +20,7 @@ const ORDER = {
   kind: 'repair',
   stage: 'on site',
   zone: 'Europe/Lisbon',
+  worked: null,
   technicianId: 21,
   technician: 'Duarte Melo',
   plannedFor: null,
@@ -133,6 +134,21 @@ describe('an act', () => {
     await closed();
     expect(sent(1).act).toEqual({ kind: 'done', text: '' });
     expect(sent(1).requestKey).not.toBe(sent().requestKey);
+  });
+
+  it('that ends the work begins with the time people entered, and says what was written over it', async () => {
+    const worked = { ...(ORDER as object), worked: 95 } as never;
+    const { user } = house.open(<ActButtons order={worked} />);
+    await user.click(press('Done…'));
+    await user.click(await screen.findByRole('button', { name: 'Record: done' }));
+    await closed();
+    expect(sent().act).toMatchObject({ effort: { labourMinutes: 95 } });
+    await user.click(press('Done…'));
+    await user.clear(field('Labour, h'));
+    await user.type(field('Labour, h'), '2');
+    await user.click(press('Record: done'));
+    await closed();
+    expect(sent(1).act).toMatchObject({ effort: { labourMinutes: 120 } });
   });
 
   it('that is refused keeps what was typed, and is sent again under the same key', async () => {

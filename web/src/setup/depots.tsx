@@ -5,6 +5,7 @@ import { WireNumber, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
+import { NameForm } from './name-form.tsx';
 import { setupApi } from './endpoints.ts';
 
 type Capacity = { skillId: number; weeklyMinutes: number }[];
@@ -86,23 +87,15 @@ function DepotForm({
 function SkillForm({ skill, onDone }: { skill: SkillOut | null; onDone: () => void }) {
   const [add] = setupApi.useAddSkillMutation();
   const [change] = setupApi.useChangeSkillMutation();
-  const form = useWireForm(addSkill, { name: skill?.name ?? '' });
   return (
-    <WireForm<{ name: string }, unknown>
-      form={form}
-      name="Skill"
-      save="Save the skill"
-      send={(body, seen) =>
-        skill
-          ? change({ params: { id: String(skill.id) }, body: { ...body, version: seen ?? skill.version } })
-          : add({ body })
-      }
+    <NameForm
+      what="skill"
+      item={skill}
+      contract={addSkill}
+      add={(body) => add({ body })}
+      change={(id, body) => change({ params: { id }, body })}
       onDone={onDone}
-      onCancel={onDone}
-      sheet
-    >
-      <WireText name="name" label="Name" />
-    </WireForm>
+    />
   );
 }
 
