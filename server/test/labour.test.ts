@@ -222,6 +222,21 @@ describe('an entry', () => {
     expect(await counted()).toEqual(before);
   });
 
+  it('that with others would make a day of more than 24 hours is refused, also a sum that overlaps nothing', async () => {
+    const on = { day: '2026-11-13', from: null, to: null };
+    const first = await enter({ ...on, minutes: 1200 });
+    expect(first.status).toBe(200);
+    const before = await counted();
+    const more = await enter({ ...on, minutes: 241 });
+    expect([more.status, more.body.errors[0]?.field]).toEqual([413, 'minutes']);
+    expect((await enter({ day: '2026-11-12', from: 1320, to: 241 })).body.errors[0]?.field).toBe('to');
+    expect(await counted()).toEqual(before);
+    expect((await enter({ ...on, minutes: 240 })).status).toBe(200);
+    // Changed, its own minutes do not count twice.
+    const changed = { ...entry({ ...on, minutes: 1199 }), version: 1 };
+    expect((await technician('PUT', `/api/time/${first.body.id}`, changed)).status).toBe(200);
+  });
+
   it('for an order that was called off is refused', async () => {
     const { db } = house.database;
     await db

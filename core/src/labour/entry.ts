@@ -1,10 +1,12 @@
 // Time entries: minutes of one person for an order, from one time to another or as a plain sum, as they are typed and checked.
-import { decided, refusal, refused, type Decided } from '../refusal.ts';
+import { decided, refusal, refused, type Decided, type Refusal } from '../refusal.ts';
 import {
   addDays,
   laterInstantOfWall,
+  localDateAt,
   MINUTE,
   sayDate,
+  sayLength,
   startOfDay,
   toDayNumber,
   type Instant,
@@ -39,6 +41,10 @@ export type Entry = {
 };
 
 const MINUTES_OF_DAY = 1440;
+/** 1,440, or an hour less or more where the clocks change. */
+const minutesOfDay = (day: LocalDate, zone: Zone): number =>
+  (startOfDay(zone, addDays(day, 1)) - startOfDay(zone, day)) / MINUTE;
+
 const wholeUpTo = (n: number, most: number): boolean => Number.isInteger(n) && n >= 0 && n <= most;
 
 function spanOf({ day, from, to }: TypedEntry, zone: Zone): Decided<InstantSpan> {
@@ -81,9 +87,9 @@ export function readEntry(typed: TypedEntry, zone: Zone, now: Instant): Decided<
     return decided({ day, kind, span: span.value, minutes: (span.value.to - span.value.from) / MINUTE, hours: null });
   }
   if (minutes === null) return refused(refusal('missing', 'Give times, or a sum of hours and minutes.', 'minutes'));
-  const begins = startOfDay(zone, day);
-  if (begins > now) return refused(refusal('in-the-future', 'That day has not come yet; enter what has been.', 'day'));
-  const most = (startOfDay(zone, addDays(day, 1)) - begins) / MINUTE;
+  if (startOfDay(zone, day) > now)
+    return refused(refusal('in-the-future', 'That day has not come yet; enter what has been.', 'day'));
+  const most = minutesOfDay(day, zone);
   if (!Number.isInteger(minutes) || minutes < 1)
     return refused(
       refusal('invalid', 'Whole minutes, at least one; what was too much is taken back by a counter-entry.', 'minutes'),
@@ -97,3 +103,36 @@ export function readEntry(typed: TypedEntry, zone: Zone, now: Instant): Decided<
 
 /** Minutes of one hours kind on one day of the person. */
 export type EntryPiece = { readonly day: LocalDate; readonly hours: HoursKind; readonly minutes: number };
+
+/** The minutes of an entry on each day of the person that it touches. */
+function minutesByDay(
+  { day, span, minutes }: Entry,
+  zone: Zone,
+): { readonly day: LocalDate; readonly minutes: number }[] {
+  if (span === null) return [{ day, minutes }];
+  const days: { day: LocalDate; minutes: number }[] = [];
+  for (let on = localDateAt(zone, span.from), from: number = span.from; from < span.to; on = addDays(on, 1)) {
+    const to = Math.min(span.to, startOfDay(zone, addDays(on, 1)));
+    days.push({ day: on, minutes: (to - from) / MINUTE });
+    from = to;
+  }
+  return days;
+}
+
+/**
+ * Refused: an entry with which a day of the person would have more time than it has hours, 23 or 25 where the clocks change.
+ * `heldOn`: the minutes entered on a day otherwise, counter-entries taken off.
+ */
+export function checkDays(entry: Entry, zone: Zone, heldOn: (day: LocalDate) => number): Refusal[] {
+  return minutesByDay(entry, zone).flatMap(({ day, minutes }) => {
+    const most = minutesOfDay(day, zone);
+    const all = heldOn(day) + minutes;
+    if (all <= most) return [];
+    const field = entry.span === null ? 'minutes' : 'to';
+    const text = `With what is entered already ${sayDate(day)} would have ${sayLength(all * MINUTE, 'as hours')}, and it has ${most / 60} h.`;
+    return [refusal('too-large', text, field)];
+  });
+}
+
+/** The days an entry touches, for whoever looks up what is entered on them. */
+export const daysOfEntry = (entry: Entry, zone: Zone): LocalDate[] => minutesByDay(entry, zone).map((d) => d.day);

@@ -13,7 +13,17 @@ import {
   type Instant,
   type Zone,
 } from '../time/index.ts';
-import { divideEntry, hoursKindAt, piecesOf, placeHoursOf, readEntry, type Entry, type NightSpan } from './index.ts';
+import {
+  checkDays,
+  daysOfEntry,
+  divideEntry,
+  hoursKindAt,
+  piecesOf,
+  placeHoursOf,
+  readEntry,
+  type Entry,
+  type NightSpan,
+} from './index.ts';
 
 const LISBON = asZone('Europe/Lisbon');
 const MADRID = asZone('Europe/Madrid');
@@ -204,6 +214,24 @@ describe('an entry as typed', () => {
     expect(entry.ok ? 'taken' : entry.refusals).toEqual([
       expect.objectContaining({ field, message: expect.stringMatching(message) as string }),
     ]);
+  });
+
+  it('with others is no more than the day has, on each day it touches', () => {
+    const entry = (over: object) => {
+      const found = read(over);
+      if (!found.ok) throw new Error(found.refusals[0]?.message);
+      return found.value;
+    };
+    const night = entry({ day: '2026-11-20', from: 1320, to: 360 });
+    const fields = (held: Record<string, number>, of = night) =>
+      checkDays(of, LISBON, (day) => held[day] ?? 0).map((r) => [r.field, /(\w+ \d+ \w+) \d{4}/.exec(r.message)?.[1]]);
+    expect(daysOfEntry(night, LISBON)).toEqual(['2026-11-20', '2026-11-21']);
+    expect(fields({ '2026-11-20': 1320, '2026-11-21': 1080 })).toEqual([]);
+    expect(fields({ '2026-11-20': 1321, '2026-11-21': 1080 })).toEqual([['to', 'Fri 20 Nov']]);
+    expect(fields({ '2026-11-21': 1081 })).toEqual([['to', 'Sat 21 Nov']]);
+    const sum = entry({ day: '2026-10-25', minutes: 60 });
+    expect(fields({ '2026-10-25': 1440 }, sum)).toEqual([]);
+    expect(fields({ '2026-10-25': 1441 }, sum)).toEqual([['minutes', 'Sun 25 Oct']]);
   });
 
   it('is 25 hours on the day the clocks go back, and not more', () => {

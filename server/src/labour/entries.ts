@@ -1,12 +1,14 @@
 // Entering time: one transaction each, under the lock of whose time it is, so that two entries at once see each other.
-import { and, eq, gt, inArray, isNull, lt, ne } from 'drizzle-orm';
+import { and, eq, gt, inArray, isNull, lt, ne, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import type { Asked } from '#api/contract.ts';
 import type * as contracts from '#api/labour.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { CalendarId, OrderLineId, PersonId, TimeEntryId } from '#core/ids.ts';
 import {
+  checkDays,
   checkShares,
+  daysOfEntry,
   divideEntry,
   mayChange,
   placeHoursOf,
@@ -147,6 +149,24 @@ async function mustNotOverlap(
   );
 }
 
+/** Refused: more time on a day than it has, also by sums that overlap nothing. */
+async function mustFitDays(tx: Tx, { id, zone }: Whose, entry: Entry, except: TimeEntryId | null): Promise<void> {
+  const rows = await tx.db
+    .select({ day: timePiece.day, minutes: sql<string>`sum(${timePiece.minutes})` })
+    .from(timePiece)
+    .where(
+      and(
+        eq(timePiece.personId, id),
+        inArray(timePiece.day, daysOfEntry(entry, zone)),
+        except === null ? undefined : ne(timePiece.entryId, except),
+      ),
+    )
+    .groupBy(timePiece.day);
+  const held = new Map(rows.map((r) => [r.day, Number(r.minutes)]));
+  const found = checkDays(entry, zone, (day) => held.get(day) ?? 0);
+  if (found.length > 0) throw new Refused(found);
+}
+
 const entryColumns = (personId: PersonId, entry: Entry, { text, overlapReason }: EntryBody) => ({
   personId,
   ...{ day: entry.day, kind: entry.kind, minutes: entry.minutes, hours: entry.hours },
@@ -160,6 +180,7 @@ async function checked(tx: Tx, of: Whose, body: EntryBody, now: Instant, except:
   const entry = accept(readEntry(body, of.zone, now));
   const lines = await linesOf(tx, body.lines);
   await mustNotOverlap(tx, of, entry.span, except, body.overlapReason);
+  await mustFitDays(tx, of, entry, except);
   return { entry, lines };
 }
 
