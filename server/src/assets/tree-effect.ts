@@ -149,16 +149,22 @@ function compare(before: Snapshot, after: Snapshot): TreeEffect {
   };
 }
 
-/** Carries the change out, compares, and rolls back. */
+/**
+ * Carries the change out, compares, and rolls back. Locked first, in the act's order: what is read before a lock may be older than
+ * what the act then finds behind it.
+ */
 async function previewEffect(
   { database, lanes }: Pick<House, 'database' | 'lanes'>,
-  id: LocationId,
+  [id, other]: readonly [LocationId, LocationId | null],
   today: LocalDate,
   now: Instant,
   change: (tx: Tx) => Promise<{ path: string }>,
 ): Promise<TreeEffect> {
   return previewed(database, async (tx) => {
-    const [row] = await tx.db.select({ path: location.path }).from(location).where(eq(location.id, id));
+    const lock = (place: LocationId) =>
+      tx.db.select({ path: location.path }).from(location).where(eq(location.id, place)).for('update');
+    const [row] = await lock(id);
+    if (other !== null) await lock(other);
     const before = await snapshot(tx.db, lanes, [row?.path ?? '/0/'], today, now);
     const { path } = await change(tx);
     return compare(before, await snapshot(tx.db, lanes, [path], today, now));
@@ -170,11 +176,13 @@ export const treeEffectRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { found } = house;
     serve(app, house, contracts.previewMove, ({ params, body, now, who }) =>
-      previewEffect(house, params.id, localDateAt(who.zone, now), now, (tx) => moveIn(tx, found, params.id, body)),
+      previewEffect(house, [params.id, body.parentId], localDateAt(who.zone, now), now, (tx) =>
+        moveIn(tx, found, params.id, body),
+      ),
     );
     serve(app, house, contracts.previewMerge, ({ params, body, now, who }) => {
       const today = localDateAt(who.zone, now);
-      return previewEffect(house, params.id, today, now, (tx) =>
+      return previewEffect(house, [params.id, body.into], today, now, (tx) =>
         mergeIn(tx, house, params.id, body, today, { id: who.id, now }),
       );
     });

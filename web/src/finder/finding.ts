@@ -21,6 +21,13 @@ export function useFinding(
   const [chosen, setChosen] = useState(0);
   /** Enter was pressed before the answer came: done with the first hit once it is there. */
   const [awaited, setAwaited] = useState<Act | null>(ahead.act);
+  // What was typed while the field had not got the keys yet comes after it stood.
+  const [taken, setTaken] = useState(ahead);
+  if (taken.text !== ahead.text || taken.act !== ahead.act) {
+    setTaken(ahead);
+    setTyped(ahead.text);
+    setAwaited(ahead.act);
+  }
   const ask = (text: string): void => {
     setQ(text.trim());
     setChosen(0);
