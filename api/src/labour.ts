@@ -113,7 +113,7 @@ const timeOfDay = (most: number) => v.optional(v.nullable(minutesOfDay(most)), n
 const entryIn = {
   day: localDateText,
   kind: v.picklist(ENTRY_KINDS),
-  /** Minutes after midnight of the person's day; `to` at or before `from` is on the next day. */
+  /** Minutes after midnight of the person's day; `to` before `from` is on the next day. */
   from: timeOfDay(1439),
   to: timeOfDay(1440),
   /** Instead of times: a plain sum. */

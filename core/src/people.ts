@@ -15,13 +15,6 @@ export const RECORDERS = [
   'manager',
   'administrator',
 ] as const satisfies readonly Role[];
-/** Who enters time for others and looks at anybody's sheet. */
-export const TIME_KEEPERS = [
-  'coordinator',
-  'dispatcher',
-  'manager',
-  'administrator',
-] as const satisfies readonly Role[];
 /** Who keeps the house's own order: its people and numbers. */
 export const MANAGERS = ['manager', 'administrator'] as const satisfies readonly Role[];
 export const ADMINISTRATORS = ['administrator'] as const satisfies readonly Role[];
@@ -48,11 +41,11 @@ export const actsOnOrderOf = <Id>(
 
 /** Time is entered for oneself, or for others by the office. */
 export const entersTimeFor = <Id>(who: { role: Role; id: Id }, of: Id): boolean =>
-  who.id === of || (TIME_KEEPERS as readonly Role[]).includes(who.role);
+  who.id === of || (OFFICE as readonly Role[]).includes(who.role);
 
 /** A time sheet is approved by the office, never by whose it is. */
 export const approvesTimeOf = <Id>(who: { role: Role; id: Id }, of: Id): boolean =>
-  who.id !== of && (TIME_KEEPERS as readonly Role[]).includes(who.role);
+  who.id !== of && (OFFICE as readonly Role[]).includes(who.role);
 
 /** A machine is scrapped by the office, never on site. */
 export const scraps = (role: Role): boolean => role !== 'technician';

@@ -22,3 +22,10 @@ export function shareOut(total: number, weights: readonly number[]): number[] {
   for (const { i } of byRemainder.slice(0, left)) parts[i] = (parts[i] as number) + 1;
   return parts;
 }
+
+/** The same in equal parts. */
+export const shareEvenly = (total: number, parts: number): number[] =>
+  shareOut(
+    total,
+    Array.from({ length: parts }, () => 1),
+  );

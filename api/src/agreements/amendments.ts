@@ -2,7 +2,7 @@
 import * as v from 'valibot';
 import { OFFICE, WRITERS } from '#core/people.ts';
 import { contract } from '../contract.ts';
-import { done, localDateText, longText, version, minor } from '../shapes.ts';
+import { done, localDateText, longText, minor, version } from '../shapes.ts';
 import { lineChange, headerTerms, params } from './terms.ts';
 
 export const changeLines = contract({

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { shareEvenly } from '../share-out.ts';
 import { asId, type CraftId } from '../ids.ts';
 import type { Currency } from '../money.ts';
 import { readCalendar, weekdaysOpen } from '../calendars/index.ts';
@@ -12,7 +13,6 @@ import {
   divideEntry,
   HOURS_KINDS,
   labourCharges,
-  overLines,
   placeHoursOf,
   rateOn,
   readEntry,
@@ -295,8 +295,8 @@ describe('a rate card', () => {
   });
 
   it('divides call-out equally over the lines attended', () => {
-    expect(overLines(4_500, 4)).toEqual([1125, 1125, 1125, 1125]);
-    expect(overLines(100, 3)).toEqual([34, 33, 33]);
-    expect(overLines(100, 0)).toEqual([]);
+    expect(shareEvenly(4_500, 4)).toEqual([1125, 1125, 1125, 1125]);
+    expect(shareEvenly(100, 3)).toEqual([34, 33, 33]);
+    expect(shareEvenly(100, 0)).toEqual([]);
   });
 });

@@ -141,9 +141,8 @@ export function labourCharges(
     keyOf(p.lineId, p.personId, p.kind, p.hours, p.craftId, p.costRate, p.salesRate),
   );
   return charges.map((own): LabourCharge => {
-    const { lineId, personId, kind, hours, craftId, costRate, salesRate } = own[0] as Priced;
+    const { lineId, personId, kind, hours, craftId, costRate, salesRate, factor } = own[0] as Priced;
     const [minutes, billed] = [sumOf(own, (p) => p.minutes), sumOf(own, (p) => p.billed)];
-    const { factor } = own[0] as Priced;
     return {
       ...{ lineId, personId, kind, hours, craftId, costRate, salesRate, minutes, billed },
       cost: amountOf(minutes, costRate, surchargeOf(card, hours).cost),
@@ -170,10 +169,3 @@ export function costOf(worked: readonly Worked[], card: RateCard): number {
     },
   );
 }
-
-/** An amount for coming at all, such as call-out or flat travel, divided equally over the lines attended. */
-export const overLines = (amount: number, lines: number): number[] =>
-  shareOut(
-    amount,
-    Array.from({ length: lines }, () => 1),
-  );

@@ -1,7 +1,8 @@
 // What time and coming come to: cost, list price, what a cover bears of it, discount, and what the customer pays, line by line.
 import type { Borne, CostElement, Verdict } from '../entitlement/index.ts';
 import { timesRatio } from '../money.ts';
-import { labourCharges, overLines, type LabourCharge, type SalesFactor, type Worked } from './amounts.ts';
+import { shareEvenly } from '../share-out.ts';
+import { labourCharges, type LabourCharge, type SalesFactor, type Worked } from './amounts.ts';
 import type { EntryKind } from './entry.ts';
 import { surchargeOf, type RateCard } from './rate-card.ts';
 
@@ -81,7 +82,7 @@ export function comesTo(
   );
   const attended = lines.filter((line) => line.attended);
   const coming = (what: 'call-out' | 'flat travel', each: number): Charge[] => {
-    const parts = overLines(each * comings, attended.length);
+    const parts = shareEvenly(each * comings, attended.length);
     return attended.flatMap(({ id }, i) =>
       (parts[i] ?? 0) === 0 ? [] : [charge(id, what, 0, parts[i] as number, null)],
     );

@@ -24,7 +24,7 @@ export type TypedEntry = {
   readonly day: LocalDate;
   readonly kind: EntryKind;
   readonly from: number | null;
-  /** At or before `from`: on the next day. */
+  /** Before `from`: on the next day. */
   readonly to: number | null;
   readonly minutes: number | null;
   /** Of a plain sum: what it is, where it is not what the day says. */
@@ -67,7 +67,7 @@ function spanOf({ day, from, to }: TypedEntry, zone: Zone): Decided<InstantSpan>
 }
 
 /**
- * An entry as typed, in the person's zone: a time inside a repeated hour is its second pass, `to` ≤ `from` is on the next day.
+ * An entry as typed, in the person's zone: a time inside a repeated hour is its second pass, `to` before `from` is on the next day.
  * Refused: times and a sum together or neither, more than the day has, what has not come yet, hours kinds beside times (they are
  * found from the calendar). Source: settled questions, Time.
  */

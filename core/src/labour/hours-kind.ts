@@ -1,9 +1,10 @@
 // Hours kinds: what a stretch of somebody's time is costed and sold as, found from the calendar of the place by its local minute.
 import { ELAPSED_TIME, workingTimeOf, type Calendar, type WorkingTime } from '../calendars/index.ts';
 import {
-  DAY,
   fromDayNumber,
   instant,
+  instantOfWall,
+  laterInstantOfWall,
   localDateAt,
   offsetChanges,
   startOfDay,
@@ -32,13 +33,17 @@ export type PlaceHours = {
 
 /**
  * The hours of a place in its zone by its calendar, whose closed days are public holidays unless said otherwise. Without a calendar
- * every hour of a weekday counts as open.
+ * every hour of a weekday counts as open. `workingTime` spares compiling the calendar where that was done.
  */
-export function placeHoursOf(calendar: Calendar | null, zone: Zone): PlaceHours {
+export function placeHoursOf(
+  calendar: Calendar | null,
+  zone: Zone,
+  workingTime: WorkingTime = calendar === null ? ELAPSED_TIME : workingTimeOf(calendar),
+): PlaceHours {
   const holidays = new Set((calendar?.closed ?? []).filter((d) => d.holiday !== false).map((d) => d.date));
   return {
     zone,
-    workingTime: calendar === null ? ELAPSED_TIME : workingTimeOf(calendar),
+    workingTime,
     isHoliday: (date) => holidays.has(date),
   };
 }
@@ -68,17 +73,6 @@ export const hoursKindOfDay = ({ isHoliday }: PlaceHours, date: LocalDate): Hour
 /** A piece of an entry: of one hours kind, on one day of the person. */
 export type Piece = InstantSpan & { readonly day: LocalDate; readonly hours: HoursKind };
 
-/** Instants at which a wall clock of the zone may show these minutes of a day, in either pass of a repeated hour. */
-function wallInstants(zone: Zone, day: number, minutes: number): number[] {
-  const wall = day * DAY + minutes * 60_000;
-  const { date } = toWallTime(zone, instant(wall));
-  const year = Number(date.slice(0, 4));
-  const offsets = new Set(offsetChanges(zone, year - 1, year + 1).flatMap((c) => [c.before, c.after]));
-  const now = startOfDay(zone, fromDayNumber(day));
-  offsets.add(day * DAY - now);
-  return [...offsets].map((offset) => wall - offset);
-}
-
 /** Every instant inside a span at which the hours kind or the person's day may change. */
 function edgesOf(span: InstantSpan, place: PlaceHours, night: NightSpan, personZone: Zone): number[] {
   const edges: number[] = [];
@@ -86,7 +80,10 @@ function edgesOf(span: InstantSpan, place: PlaceHours, night: NightSpan, personZ
   const last = toDayNumber(localDateAt(place.zone, span.to)) + 1;
   for (let day = first; day <= last; day += 1) {
     edges.push(startOfDay(place.zone, fromDayNumber(day)), startOfDay(personZone, fromDayNumber(day)));
-    if (night) for (const minutes of [night.from, night.to]) edges.push(...wallInstants(place.zone, day, minutes));
+    // A repeated hour shows these minutes twice.
+    if (night)
+      for (const minutes of [night.from, night.to])
+        edges.push(instantOfWall(place.zone, day, minutes), laterInstantOfWall(place.zone, day, minutes));
   }
   const [from, to] = [span.from, span.to].map((at) => Number(localDateAt(place.zone, at).slice(0, 4)));
   edges.push(...offsetChanges(place.zone, from as number, to as number).map((c) => c.at));

@@ -1,7 +1,7 @@
 // Work orders: stages, the events that move them, and which event may follow which.
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
 import type { PersonId } from '../ids.ts';
-import { shareOut } from '../share-out.ts';
+import { shareEvenly } from '../share-out.ts';
 import type { ClockEvent, PauseReason } from '../service-levels/index.ts';
 import type { Instant, LocalDate } from '../time/index.ts';
 import { mustBeFilled, takeAnswers, type FormAnswer, type OrderForm } from './form.ts';
@@ -316,12 +316,7 @@ export function effortByLine(
 ): ReadonlyMap<number, Effort> {
   const done = lines.filter((l) => !left.has(l.id));
   const share = (total: number | null): (number | null)[] =>
-    total === null
-      ? done.map(() => null)
-      : shareOut(
-          total,
-          done.map(() => 1),
-        );
+    total === null ? done.map(() => null) : shareEvenly(total, done.length);
   const [labour, parts, other] = [share(effort.labourMinutes), share(effort.partsCost), share(effort.otherCost)];
   const none: Effort = { fault: null, labourMinutes: null, partsCost: null, otherCost: null };
   return new Map([

@@ -89,6 +89,15 @@ function readYear(zone: string, year: number): YearOffsets {
   return { starts, offsets };
 }
 
+/** As `readYear`, read once. */
+function yearOf(zone: string, year: number): YearOffsets {
+  let years = tables.get(zone);
+  if (!years) tables.set(zone, (years = new Map<number, YearOffsets>()));
+  let table = years.get(year);
+  if (!table) years.set(year, (table = readYear(zone, year)));
+  return table;
+}
+
 /** An instant from which another offset holds, in milliseconds. */
 export type OffsetChange = { readonly at: Instant; readonly before: number; readonly after: number };
 
@@ -96,7 +105,7 @@ export type OffsetChange = { readonly at: Instant; readonly before: number; read
 export function offsetChanges(zone: Zone, fromYear: number, toYear: number): OffsetChange[] {
   const found: OffsetChange[] = [];
   for (let year = fromYear; year <= toYear; year += 1) {
-    const { starts, offsets } = readYear(zone, year);
+    const { starts, offsets } = yearOf(zone, year);
     for (let i = 1; i < starts.length; i += 1)
       found.push({ at: starts[i] as Instant, before: offsets[i - 1] as number, after: offsets[i] as number });
   }
@@ -105,11 +114,7 @@ export function offsetChanges(zone: Zone, fromYear: number, toYear: number): Off
 
 /** Offset from UTC in milliseconds that holds in the zone at the instant. */
 export function offsetAt(zone: Zone, at: number): number {
-  let years = tables.get(zone);
-  if (!years) tables.set(zone, (years = new Map<number, YearOffsets>()));
-  const year = civilOfDayNumber(Math.floor(at / DAY)).year;
-  let table = years.get(year);
-  if (!table) years.set(year, (table = readYear(zone, year)));
+  const table = yearOf(zone, civilOfDayNumber(Math.floor(at / DAY)).year);
   let index = table.starts.length - 1;
   while (index > 0 && (table.starts[index] as number) > at) index -= 1;
   return table.offsets[index] as number;

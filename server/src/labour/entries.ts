@@ -99,7 +99,13 @@ async function linesOf(tx: Tx, asked: EntryBody['lines']): Promise<Line[]> {
   const hoursOf = (calendarId: CalendarId | null, zone: Zone): PlaceHours => {
     const key = `${calendarId}/${zone}`;
     let hours = known.get(key);
-    if (!hours) known.set(key, (hours = placeHoursOf(calendarId === null ? null : book.calendarOf(calendarId), zone)));
+    if (!hours) {
+      hours =
+        calendarId === null
+          ? placeHoursOf(null, zone)
+          : placeHoursOf(book.calendarOf(calendarId), zone, book.workingTime(calendarId));
+      known.set(key, hours);
+    }
     return hours;
   };
   return ids.map((id, i): Line => {

@@ -1,6 +1,6 @@
 // Everybody's hours of a month: by kind and hours kind, with their cost by the rates of each day.
 import { group, sum } from 'd3-array';
-import { and, asc, between, eq, sql } from 'drizzle-orm';
+import { asc, between, eq, sql } from 'drizzle-orm';
 import type { HoursOfMonth } from '#api/labour.ts';
 import { costOf, withoutRate, type EntryKind, type HoursKind, type Worked } from '#core/labour/index.ts';
 import { addDays, addMonths, type LocalDate } from '#core/time/index.ts';
@@ -28,7 +28,7 @@ export async function readMonth(db: Db, month: string): Promise<HoursOfMonth> {
       })
       .from(timePiece)
       .innerJoin(person, eq(person.id, timePiece.personId))
-      .where(and(between(timePiece.day, first, last)))
+      .where(between(timePiece.day, first, last))
       .groupBy(person.id, person.name, person.craftId, craftId, timePiece.kind, timePiece.hours, timePiece.day)
       .orderBy(asc(person.name), asc(person.id)),
     standardCard(db),

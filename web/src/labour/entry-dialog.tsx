@@ -3,11 +3,9 @@ import { useState } from 'react';
 import { addEntry, type EntryIn, type EntryOut } from '#api/labour.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { ENTRY_KINDS, HOURS_KINDS } from '#core/labour/index.ts';
-import { readTypedTime, sayTimeOfDay } from '#core/time/index.ts';
 import { Choose, type Choice } from '../parts/choose.tsx';
 import { newRequestKey } from '../parts/fields.tsx';
-import { TimeField } from '../parts/time-field.tsx';
-import { WireDate, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
+import { WireDate, WireNumber, WireSelect, WireText, WireTime } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { labourApi } from './endpoints.ts';
@@ -35,41 +33,6 @@ function useLines(personId: number) {
       isLooking: isFetching,
     };
   };
-}
-
-function ClockField({ name, label }: { name: 'from' | 'to'; label: string }) {
-  return (
-    <Wire<number | null> name={name}>
-      {({ value, change, error }) => <Clock label={label} value={value} change={change} error={error} />}
-    </Wire>
-  );
-}
-
-function Clock({
-  label,
-  value,
-  change,
-  error,
-}: {
-  label: string;
-  value: number | null;
-  change: (minutes: number | null) => void;
-  error: string | undefined;
-}) {
-  const [typed, setTyped] = useState(value === null ? '' : sayTimeOfDay(value));
-  const unread = typed !== '' && readTypedTime(typed) === null;
-  return (
-    <TimeField
-      label={label}
-      value={typed}
-      error={unread ? 'A time such as 07:30.' : error}
-      onChange={(text) => {
-        setTyped(text);
-        // What is no time is refused, not taken for none.
-        change(text === '' ? null : (readTypedTime(text) ?? NaN));
-      }}
-    />
-  );
 }
 
 /** The orders it was for. With several, each has its share. */
@@ -173,8 +136,8 @@ export function EntryDialog({ personId, day, entry, lines = [], onClose }: Props
           <WireSelect name="kind" label="What" options={ENTRY_KINDS.map((k) => [k, k] as const)} />
         </div>
         <div className="grid grid-cols-[1fr_1fr_1.3fr] items-start gap-3">
-          <ClockField name="from" label="From" />
-          <ClockField name="to" label="To" />
+          <WireTime name="from" label="From" />
+          <WireTime name="to" label="To" />
           <WireNumber name="minutes" label="or a sum, h" per={60} empty={null} min={0} step="any" />
         </div>
         {isSum && (

@@ -1,5 +1,5 @@
 // A time of day typed loosely (9:40, 940, 9h), moved by a quarter of an hour with the arrow keys.
-import type { KeyboardEvent } from 'react';
+import { useState, type KeyboardEvent } from 'react';
 import { readTypedTime, sayTimeOfDay } from '#core/time/index.ts';
 import { Field } from './fields.tsx';
 
@@ -44,5 +44,32 @@ export function TimeField({
         />
       )}
     </Field>
+  );
+}
+
+/** The same over minutes after midnight; null: no time. What is no time is refused, not taken for none. */
+export function MinutesField({
+  label,
+  value,
+  change,
+  error,
+}: {
+  label: string;
+  value: number | null;
+  change: (minutes: number | null) => void;
+  error: string | undefined;
+}) {
+  const [typed, setTyped] = useState(value === null ? '' : sayTimeOfDay(value));
+  const unread = typed !== '' && readTypedTime(typed) === null;
+  return (
+    <TimeField
+      label={label}
+      value={typed}
+      error={unread ? 'A time such as 07:30.' : error}
+      onChange={(text) => {
+        setTyped(text);
+        change(text === '' ? null : (readTypedTime(text) ?? NaN));
+      }}
+    />
   );
 }

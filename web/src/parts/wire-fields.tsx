@@ -6,6 +6,7 @@ import { DateField } from './date-field.tsx';
 import { Field, NumberField, SelectField, TextField, Ticks } from './fields.tsx';
 import { MoneyField } from './money-field.tsx';
 import { PeriodField } from './period-field.tsx';
+import { MinutesField } from './time-field.tsx';
 import { readWall, TimeOfEvent, UNREAD, wallText } from './time-of-event.tsx';
 import { useBound } from './wire-form.tsx';
 
@@ -210,4 +211,10 @@ export function WireMoment({ name, zone }: { readonly name: string; readonly zon
       }}
     />
   );
+}
+
+/** A time of the day in minutes after midnight, null for none. */
+export function WireTime({ name, label }: { name: string; label: string }) {
+  const { value, change, error } = useBound(name);
+  return <MinutesField label={label} value={value as number | null} change={change} error={error} />;
 }

@@ -1,8 +1,8 @@
 // The year of upkeep to print: A4 across, a row for each machine and job plan, a column for each month.
 import PdfDocument from 'pdfkit';
 import type { YearPlan, YearRow, YearVisit } from '#api/year.ts';
-import { sayAmountOf } from '#core/money.ts';
 import { sayDate, SHORT_MONTHS } from '#core/time/index.ts';
+import { sayVisits } from '#core/upkeep/index.ts';
 
 /** Lengths in points (1/72 inch). */
 const MARGIN = 36;
@@ -146,8 +146,7 @@ export function drawYear(plan: YearPlan): Promise<Uint8Array> {
   });
   sheet.font('Times-Bold').fontSize(17).fillColor(INK).text(`Upkeep ${plan.year}`, MARGIN, MARGIN);
   sheet.font('Helvetica').fontSize(10).fillColor(QUIET);
-  const prices = plan.prices.map(({ currency, minor }) => `, ${currency} ${sayAmountOf(minor, currency)} by the visit`);
-  sheet.text(`${plan.title}: ${plan.visits} ${plan.visits === 1 ? 'visit' : 'visits'}${prices.join('')}`);
+  sheet.text(`${plan.title}: ${sayVisits(plan.visits, plan.prices)}`);
   sheet.y += 6;
   legend(sheet, plan.today);
   heads(sheet);

@@ -4,13 +4,11 @@ import { Link } from 'react-router';
 import type { TypedTerms } from '#api/cadence.ts';
 import type { Reference } from '#api/setup.ts';
 import { WORKING_DAY_CONVENTIONS } from '#core/calendars/index.ts';
-import { readTypedTime, sayTimeOfDay } from '#core/time/index.ts';
 import { LEAD_UNITS } from '#core/upkeep/index.ts';
 import { Choose } from '../../parts/choose.tsx';
 import { WEEKDAYS } from '../../parts/rule-editor.tsx';
-import { TimeField } from '../../parts/time-field.tsx';
 import { plural, sayMinutes } from '../../parts/words.ts';
-import { WireDate, WireMoney, WireNumber, WireSelect, WireText, WireTick } from '../../parts/wire-fields.tsx';
+import { WireDate, WireMoney, WireNumber, WireSelect, WireText, WireTick, WireTime } from '../../parts/wire-fields.tsx';
 import { Wire } from '../../parts/wire-form.tsx';
 import { useTechnicians } from '../../setup/index.ts';
 import { CadenceField } from './cadence-field.tsx';
@@ -86,39 +84,6 @@ function DaysFields({ calendars }: { calendars: Reference['calendars'] }) {
   );
 }
 
-function TimeOfDayField() {
-  return (
-    <Wire<number | null> name="timeOfDay">
-      {({ value, change, error }) => <TypedTime value={value} change={change} error={error} />}
-    </Wire>
-  );
-}
-
-function TypedTime({
-  value,
-  change,
-  error,
-}: {
-  value: number | null;
-  change: (minutes: number | null) => void;
-  error: string | undefined;
-}) {
-  const [typed, setTyped] = useState(value === null ? '' : sayTimeOfDay(value));
-  const read = readTypedTime(typed);
-  return (
-    <TimeField
-      label="Wanted at"
-      value={typed}
-      error={typed !== '' && read === null ? 'A time such as 07:30.' : error}
-      onChange={(text) => {
-        setTyped(text);
-        // What is no time is refused, not taken for none.
-        change(text === '' ? null : (readTypedTime(text) ?? NaN));
-      }}
-    />
-  );
-}
-
 function TechnicianField({ technicians }: { technicians: Reference['technicians'] }) {
   return (
     <Wire<number | null> name="technicianId">
@@ -160,7 +125,7 @@ function Wishes({ terms, technicians, currency }: WishesProps) {
             options={[[null, 'as it falls due'] as const, ...WEEKDAYS.map((d, i) => [i + 1, d] as const)]}
             hint="if it is open in the window"
           />
-          <TimeOfDayField />
+          <WireTime name="timeOfDay" label="Wanted at" />
           <WireNumber name="crew" label="Crew" min={1} max={20} />
           <TechnicianField technicians={technicians} />
           <WireNumber

@@ -1,11 +1,10 @@
 // The year of upkeep of a customer, a place or an agreement: to look at, to print, and as a calendar feed.
 import { useSearchParams } from 'react-router';
 import { addFeed, type YearPlan } from '#api/year.ts';
-import { sayAmountOf } from '#core/money.ts';
 import { localDateAt } from '#core/time/index.ts';
+import { sayVisits } from '#core/upkeep/index.ts';
 import { ChooseCustomer, useCustomerChoice } from '../../customers/index.ts';
 import { SelectField } from '../../parts/fields.tsx';
-import { plural } from '../../parts/words.ts';
 import { useReader } from '../../shell/reader.tsx';
 import { server } from '../../shell/store.ts';
 import { Waiting } from '../../shell/waiting.tsx';
@@ -16,13 +15,6 @@ import { YearLegend, YearTable } from './year-table.tsx';
 
 type Asked = { readonly customer?: string; readonly agreement?: string; readonly place?: string };
 
-/** How many visits, and what those with a price of their own are billed. */
-export const sayContents = ({ visits, prices }: YearPlan): string =>
-  [
-    plural(visits, 'visit'),
-    ...prices.map(({ currency, minor }) => `${currency} ${sayAmountOf(minor, currency)} by the visit`),
-  ].join(', ');
-
 function Shown({ plan, query }: { plan: YearPlan; query: string }) {
   return (
     <>
@@ -30,7 +22,7 @@ function Shown({ plan, query }: { plan: YearPlan; query: string }) {
         <h2>
           {plan.title}, {plan.year}
         </h2>
-        <span className="quiet">{sayContents(plan)}</span>
+        <span className="quiet">{sayVisits(plan.visits, plan.prices)}</span>
         {plan.rows.length > 0 && (
           <a className="act" href={`/api/upkeep/year.pdf?${query}`} target="_blank" rel="noreferrer">
             Print
