@@ -1,9 +1,10 @@
 // Agreements of the demo: their headers, coverage, schedules, rights and how they came about.
 import { eq } from 'drizzle-orm';
+import { asId } from '#core/ids.ts';
 import { noticeDate, type Indexation } from '#core/agreements/index.ts';
 import { addDays, addMonths, type Instant, type LocalDate } from '#core/time/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
-import { agreementNumbering, instantText } from '#server/tables.ts';
+import { agreementNumbering, instantText, type TermColumns } from '#server/tables.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';
 import { type ClassKey, type DemoZone } from './scenario.ts';
 import {
@@ -95,19 +96,16 @@ type Patterns = ReadonlyMap<string, number>;
 /** The water units of a depot go by the same phases of the year, under every agreement. */
 async function writePatterns({ connection }: Tx, reference: DemoReference, classId: number): Promise<Patterns> {
   const { cadence, early, late, lead } = CARE.wpu as Care;
+  const termsIn = (zone: DemoZone): Omit<TermColumns, 'anchor'> => ({
+    ...{ jobPlanId: asId(reference.jobPlans.wpu as number), cadence, crew: 1, technicianId: null, hours: null },
+    ...{ convention: 'following', calendarId: asId(reference.calendars[zone]), earlyDays: early, lateDays: late },
+    ...{ leadDays: lead, leadUnit: 'calendar days', weekday: null, timeOfDay: null, absorbDays: null },
+    ...{ needsYes: false, visitPrice: null, reminder: '' },
+  });
   const rows = DEPOTS.map(({ name, zone }) => [
     `Water units, ${name}`,
     classId,
-    JSON.stringify({
-      ...{ jobPlanId: reference.jobPlans.wpu, cadence, crew: 1, technicianId: null, hours: null, absorbDays: null },
-      ...{
-        convention: 'following',
-        calendarId: reference.calendars[zone as DemoZone],
-        earlyDays: early,
-        lateDays: late,
-      },
-      ...{ leadDays: lead, leadUnit: 'calendar days', weekday: null, timeOfDay: null, needsYes: false, reminder: '' },
-    }),
+    JSON.stringify(termsIn(zone as DemoZone)),
   ]);
   const ids = await insertedIds(
     connection,

@@ -188,7 +188,7 @@ export function WirePeriod({
 
 export function WireMoney({ name, ...rest }: { name: string; label: string; currency: string; hint?: string }) {
   const { value, change, error } = useBound(name);
-  return <MoneyField {...rest} value={value as number | null} onChange={change} error={error} />;
+  return <MoneyField {...rest} value={(value ?? null) as number | null} onChange={change} error={error} />;
 }
 
 /** When something happened, kept as an instant in text; what cannot be read as date and time is none, and said. */
