@@ -217,12 +217,13 @@ test('a call about a machine without any agreement becomes a chargeable order', 
     .first()
     .waitFor();
   await page.keyboard.press('Shift+Enter');
-  const dialog = page.getByRole('dialog');
-  await expect(dialog).toContainText(/Not covered: chargeable at list rates, no promise|Covered by Warranty/);
-  await dialog.getByRole('button', { name: 'Raise the order' }).click();
-  await expect(dialog).toContainText('This is needed.');
-  await dialog.getByLabel('What is wrong').fill('Beeps and is warm');
-  await dialog.getByRole('button', { name: 'Raise the order' }).click();
+  await expect(page.getByRole('region', { name: 'What is known' })).toContainText(
+    /Not covered: chargeable at list rates, no promise|Covered by Warranty/,
+  );
+  await page.getByRole('button', { name: 'Raise the order' }).click();
+  await expect(page.getByRole('form', { name: 'A call' })).toContainText('This is needed.');
+  await page.getByLabel('What is wrong').fill('Beeps and is warm');
+  await page.getByRole('button', { name: 'Raise the order' }).click();
   await expect(page.getByRole('heading', { level: 1, name: 'Beeps and is warm' })).toBeVisible();
 });
 

@@ -12,6 +12,14 @@ const percent = v.pipe(
   v.maxValue(100, 'From 0 to 100.'),
 );
 
+const wordsOut = v.array(v.string());
+/** The words findings are said in, in the order in which they are offered. */
+const words = v.pipe(
+  v.array(shortText),
+  v.maxLength(60, 'At most 60 words of a kind.'),
+  v.check((all) => new Set(all.map((w) => w.toLowerCase())).size === all.length, 'A word stands there twice.'),
+);
+
 export const modelOut = v.object({
   id: v.number(),
   classId: v.number(),
@@ -34,6 +42,7 @@ export const classOut = v.object({
   assets: v.number(),
   jobPlans: v.array(named),
   meters: v.array(v.object({ name: v.string(), unit: v.string(), channel: v.nullable(v.string()) })),
+  words: v.object({ symptom: wordsOut, fault: wordsOut, cause: wordsOut, remedy: wordsOut }),
 });
 export type ClassOut = v.InferOutput<typeof classOut>;
 export const readCatalogue = contract({
@@ -55,6 +64,8 @@ export const classIn = v.object({
       channel: v.nullable(v.pipe(v.string(), v.trim(), v.maxLength(60))),
     }),
   ),
+  /** Left out: they stay as they are. */
+  words: v.optional(v.object({ symptom: words, fault: words, cause: words, remedy: words })),
 });
 export type ClassIn = v.InferInput<typeof classIn>;
 export const addClass = contract({

@@ -5,7 +5,7 @@ import { RECORDERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { created, done, idText, instantNumber, octets } from './shapes.ts';
 
-export const FILE_SUBJECTS = ['customer', 'location', 'asset', 'agreement'] as const;
+export const FILE_SUBJECTS = ['customer', 'location', 'asset', 'agreement', 'order'] as const;
 export type FileSubject = (typeof FILE_SUBJECTS)[number];
 export const MAX_FILE_BYTES = 15 * 1024 * 1024;
 
@@ -26,10 +26,10 @@ export type AttachmentOut = v.InferOutput<typeof attachmentOut>;
 export const listFiles = contract({
   method: 'GET',
   path: '/api/files',
-  summary: 'Files of a customer, place, asset or agreement',
+  summary: 'Files of a customer, place, asset, agreement or order',
   room: 'files',
   may: 'signed in',
-  reads: ['register'],
+  reads: ['register', 'orders'],
   query: v.object(about),
   answer: v.object({ items: v.array(attachmentOut) }),
 });

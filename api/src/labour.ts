@@ -371,3 +371,28 @@ export const readLabour = contract({
   }),
 });
 export type OrderLabour = v.InferOutput<NonNullable<typeof readLabour.answer>>;
+
+export const readIndication = contract({
+  method: 'GET',
+  path: '/api/price-indication',
+  summary: 'What a repair of such machines may cost: medians of like past work, at the standard rates of today',
+  room: 'labour',
+  may: OFFICE,
+  reads: ['labour', 'orders', 'setup'],
+  query: v.object({
+    assets: v.pipe(
+      v.string(),
+      v.regex(/^[1-9]\d{0,9}(,[1-9]\d{0,9}){0,39}$/, 'Name at most 40 machines by their ids.'),
+    ),
+  }),
+  answer: v.object({
+    indication: v.nullable(
+      v.object({
+        count: v.number(),
+        minutes: v.number(),
+        /** Minor units; the price is null while no craft has a rate. */
+        ...{ partsCost: v.number(), price: v.nullable(v.number()), currency: v.string() },
+      }),
+    ),
+  }),
+});

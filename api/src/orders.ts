@@ -1,10 +1,10 @@
 // Work orders, their clocks and visits on the wire.
 import * as v from 'valibot';
-import type { AssetId, ContactId, CustomerId, OrderId, PersonId } from '#core/ids.ts';
+import type { CustomerId, OrderId, PersonId } from '#core/ids.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
-import { ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
+import { LINE_OUTCOMES, ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
 import { PAUSE_REASONS, TARGETS } from '#core/service-levels/index.ts';
-import { OFFICE, RECORDERS } from '#core/people.ts';
+import { RECORDERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { formAnswer, formQuestion } from './forms.ts';
 import {
@@ -20,7 +20,6 @@ import {
   afterId,
   pageQuery,
   requestKey,
-  shortText,
 } from './shapes.ts';
 
 export const clockOut = v.object({
@@ -64,8 +63,9 @@ export const orderRow = v.object({
   title: v.string(),
   customer: v.string(),
   place: v.string(),
+  /** Of its first machine; empty where it is for a place. */
   tag: v.string(),
-  assetId: v.number(),
+  assetId: v.nullable(v.number()),
   /** How many machines it is for; the first one is named. */
   machines: v.number(),
   technician: v.nullable(v.string()),
@@ -113,6 +113,14 @@ const eventOut = v.object({
   recordedAt: instantNumber,
   who: v.nullable(v.string()),
 });
+const person = v.object({ name: v.string(), phone: v.nullable(v.string()), email: v.nullable(v.string()) });
+const linked = v.object({ id: v.number(), title: v.string(), stage: v.picklist(ORDER_STAGES) });
+const found = v.object({
+  symptom: v.nullable(v.string()),
+  fault: v.nullable(v.string()),
+  cause: v.nullable(v.string()),
+  remedy: v.nullable(v.string()),
+});
 export const orderPage = v.object({
   id: v.number(),
   version: v.number(),
@@ -131,7 +139,27 @@ export const orderPage = v.object({
   minutes: v.nullable(v.number()),
   /** Minutes of work entered for it so far; null: none. */
   worked: v.nullable(v.number()),
-  caller: v.nullable(v.object({ name: v.string(), phone: v.nullable(v.string()), email: v.nullable(v.string()) })),
+  caller: v.nullable(person),
+  callerSaid: v.nullable(v.string()),
+  /** Whom to ask for on site. */
+  contact: v.nullable(v.object({ id: v.number(), ...person.entries })),
+  customerReference: v.string(),
+  wishedOn: v.nullable(dateOut),
+  internal: v.boolean(),
+  follows: v.nullable(linked),
+  followedBy: v.array(linked),
+  accessNote: v.nullable(v.string()),
+  /** What is to be read before anything is done: of the customer. */
+  notes: v.array(v.string()),
+  /** What is missing before it is done. */
+  missing: v.array(
+    v.object({
+      what: v.picklist(['task', 'form', 'findings', 'back in use', 'running time']),
+      lineId: v.nullable(v.number()),
+      id: v.nullable(v.number()),
+      text: v.string(),
+    }),
+  ),
   /** What the work took, as told when it was done; costs in minor units, for those who see prices. */
   took: v.nullable(
     v.object({
@@ -144,7 +172,8 @@ export const orderPage = v.object({
   lines: v.array(
     v.object({
       id: v.number(),
-      assetId: v.number(),
+      /** Null: the place itself, while no machine is known. */
+      assetId: v.nullable(v.number()),
       tag: v.string(),
       serial: v.string(),
       model: v.string(),
@@ -153,6 +182,25 @@ export const orderPage = v.object({
       minutes: v.nullable(v.number()),
       /** Why it was left undone. */
       left: v.nullable(v.string()),
+      /** It is no part of the order any more. */
+      off: v.boolean(),
+      finishedAt: v.nullable(instantNumber),
+      restoredAt: v.nullable(instantNumber),
+      /** The order it goes on with. */
+      handedOn: v.nullable(v.number()),
+      cause: v.nullable(v.picklist(CAUSES)),
+      found,
+      /** In which words its class says them. */
+      words: v.object({
+        symptom: v.array(v.string()),
+        fault: v.array(v.string()),
+        cause: v.array(v.string()),
+        remedy: v.array(v.string()),
+      }),
+      /** Decisions that held before and were taken again, the latest first. */
+      former: v.array(
+        v.object({ until: instantNumber, tag: v.nullable(v.string()), sentence: v.string(), promise: v.string() }),
+      ),
       /** Who bears it, as decided when the order was raised. */
       verdict: v.nullable(
         v.object({
@@ -248,48 +296,6 @@ export const readPromises = contract({
   answer: promises,
 });
 
-const repairIn = v.object({
-  assetId: idOf<AssetId>(),
-  priority: v.picklist([1, 2, 3, 4]),
-  cause: v.picklist(CAUSES),
-  receivedAt: instantText,
-  title: shortText,
-  /** Who called, of the customer's contacts. */
-  callerId: v.optional(v.nullable(idOf<ContactId>())),
-  /** Why a call of more than 30 days ago is told only now. */
-  lateReason: v.optional(v.pipe(longText, v.maxLength(200, 'At most 200 characters.'))),
-});
-export const raiseRepair = contract({
-  method: 'POST',
-  path: '/api/orders',
-  summary: 'Raise a repair order from a call',
-  room: 'orders',
-  may: OFFICE,
-  touches: ['orders'],
-  body: v.object({ requestKey, ...repairIn.entries }),
-  answer: v.object({ id: v.number() }),
-});
-const repairAsk = v.object({ ...repairIn.entries, title: v.optional(v.string()) });
-export type RepairAsk = v.InferInput<typeof repairAsk>;
-export const previewRepair = contract({
-  method: 'POST',
-  path: '/api/orders/preview',
-  summary: 'What a repair would be entitled to, and how fast we promised to be',
-  room: 'orders',
-  may: OFFICE,
-  body: repairAsk,
-  answer: v.object({
-    sentence: v.string(),
-    promise: v.string(),
-    considered: v.array(
-      v.object({ label: v.string(), agreementId: v.nullable(v.number()), taken: v.boolean(), reason: v.string() }),
-    ),
-    clocks: v.array(clockOut),
-    /** What the agreements that cover it want said whenever something is raised. */
-    reminders: v.array(v.string()),
-  }),
-});
-
 const amount = v.nullable(
   v.pipe(v.number('Write a number.'), v.integer(), v.minValue(0, 'From 0 up.'), v.maxValue(100_000_000)),
 );
@@ -306,6 +312,14 @@ const effort = v.object({
   partsCost: amount,
   otherCost: amount,
 });
+const finding = v.nullable(
+  v.pipe(
+    v.string(),
+    v.trim(),
+    v.maxLength(120, 'At most 120 characters.'),
+    v.transform((s) => s || null),
+  ),
+);
 export const actIn = v.variant('kind', [
   v.object({ kind: v.literal('planned'), technicianId: idOf<PersonId>(), date: localDateText }),
   v.object({ kind: v.literal('sent') }),
@@ -322,12 +336,23 @@ export const actIn = v.variant('kind', [
   v.object({
     kind: v.literal('line'),
     lineId: v.number(),
-    outcome: v.picklist(['left', 'to do']),
+    outcome: v.picklist(LINE_OUTCOMES),
     text: v.pipe(longText, v.maxLength(500, 'At most 500 characters.')),
   }),
   v.object({ kind: v.literal('form'), formId: v.number(), answers: v.pipe(v.array(formAnswer), v.maxLength(60)) }),
-  v.object({ kind: v.literal('restored') }),
-  v.object({ kind: v.literal('done'), text: longText, effort: v.optional(effort) }),
+  v.object({
+    kind: v.literal('found'),
+    lineId: v.number(),
+    ...{ symptom: finding, fault: finding, cause: finding, remedy: finding },
+  }),
+  v.object({ kind: v.literal('restored'), lineId: v.exactOptional(v.nullable(v.number())) }),
+  v.object({
+    kind: v.literal('done'),
+    text: longText,
+    effort: v.exactOptional(effort),
+    /** Why it is done although something is missing; for managers. */
+    anyway: v.exactOptional(v.pipe(v.string(), v.trim(), v.maxLength(500, 'At most 500 characters.'))),
+  }),
   v.object({ kind: v.literal('called off'), text: longText }),
   v.object({ kind: v.literal('note'), text: v.pipe(longText, v.minLength(1, 'Write the note.')) }),
 ]);

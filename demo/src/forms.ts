@@ -136,7 +136,7 @@ export async function writeForms(
     await copyForms(
       tx,
       kind,
-      recent.filter((o) => o.kind === kind).map((o) => ({ orderId: o.id, assetId: o.assetId })),
+      recent.flatMap((o) => (o.kind === kind && o.assetId !== null ? [{ orderId: o.id, assetId: o.assetId }] : [])),
     );
   const orders = new Map(recent.map((o) => [o.id, o]));
   const people = await tx.db.select({ id: person.id, name: person.name }).from(person);

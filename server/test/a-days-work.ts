@@ -101,7 +101,13 @@ export const DAY: readonly Act[] = [
     'POST',
     () => '/api/orders',
     (at) => ({
-      ...{ assetId: at.ids.asset, priority: 1, cause: 'wear', receivedAt: '2026-11-24T09:00:00Z', title: 'Fan noisy' },
+      ...{
+        assetIds: [at.ids.asset],
+        priority: 1,
+        cause: 'wear',
+        receivedAt: '2026-11-24T09:00:00Z',
+        title: 'Fan noisy',
+      },
       requestKey: randomUUID(),
     }),
   ),
@@ -349,7 +355,7 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
   const people = (await call<{ items: { id: number; role: string }[] }>('GET', '/api/people')).body.items;
   const spare = await registerAsset(call, world, { model: 'ULF-720' });
   const order = await call<{ id: number }>('POST', '/api/orders', {
-    ...{ assetId: asset, priority: 2, cause: 'wear', receivedAt: '2026-11-23T09:00:00Z', title: 'Gasket torn' },
+    ...{ assetIds: [asset], priority: 2, cause: 'wear', receivedAt: '2026-11-23T09:00:00Z', title: 'Gasket torn' },
     requestKey: randomUUID(),
   });
   const pattern = { ...PATTERN, name: 'Quarterly', classId: null, jobPlanId: world.jobPlanId, calendarId: null };

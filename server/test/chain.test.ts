@@ -197,13 +197,13 @@ describe('a repair from a call', () => {
   let id: number;
   it('is previewed and raised with the same verdict and clocks from the time of the call', async () => {
     const ask = {
-      assetId: world.assetIds[1],
+      assetIds: [world.assetIds[1]],
       priority: 1,
       cause: 'wear',
       receivedAt: '2026-11-24T09:00:00Z',
       title: 'Alarm, warming up',
     };
-    const preview = await call<{ sentence: string; promise: string }>('POST', '/api/orders/preview', ask);
+    const preview = await call<{ lines: [{ sentence: string; promise: string }] }>('POST', '/api/orders/preview', ask);
     const requestKey = randomUUID();
     id = (await call<{ id: number }>('POST', '/api/orders', { ...ask, requestKey })).body.id;
     expect((await call<{ id: number }>('POST', '/api/orders', { ...ask, requestKey })).body.id).toBe(id);
@@ -212,8 +212,8 @@ describe('a repair from a call', () => {
       clocks: { target: string; state: string; dueAt: number; over: number }[];
     }>('GET', `/api/orders/${id}`);
     expect(page.body.lines[0].verdict).toMatchObject({
-      sentence: preview.body.sentence,
-      promise: preview.body.promise,
+      sentence: preview.body.lines[0].sentence,
+      promise: preview.body.lines[0].promise,
     });
     expect(page.body.lines[0].verdict.promise).toContain('arrive by Tue 24 Nov 2026 13:00');
     expect(page.body.clocks.map((c) => [c.target, c.state])).toEqual([
@@ -247,7 +247,7 @@ describe('a repair from a call', () => {
 
   it('without cover is chargeable, never refused', async () => {
     const ask = {
-      assetId: world.assetIds[1],
+      assetIds: [world.assetIds[1]],
       priority: 1,
       cause: 'misuse',
       receivedAt: '2026-11-24T09:00:00Z',
@@ -266,7 +266,7 @@ describe('a repair from a call', () => {
 
   it('two recordings at the same time both stand, one after the other', async () => {
     const made = await call<{ id: number }>('POST', '/api/orders', {
-      assetId: world.assetIds[2],
+      assetIds: [world.assetIds[2]],
       priority: 2,
       cause: 'wear',
       receivedAt: '2026-11-24T09:00:00Z',
@@ -364,7 +364,7 @@ describe('what is derived', () => {
 
   it('today names the promises, and the counts beside the rooms agree', async () => {
     await call('POST', '/api/orders', {
-      assetId: world.assetIds[2],
+      assetIds: [world.assetIds[2]],
       priority: 1,
       cause: 'wear',
       receivedAt: '2026-11-24T09:50:00Z',

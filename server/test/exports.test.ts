@@ -66,7 +66,7 @@ describe('lists as CSV', () => {
     ]);
     expect(await rowsOf('/api/agreements.csv?stage=ended')).toHaveLength(1);
     const order = {
-      assetId: world.assetIds[0],
+      assetIds: [world.assetIds[0]],
       priority: 1,
       cause: 'wear',
       receivedAt: '2026-11-24T09:00:00Z',

@@ -20,7 +20,7 @@ beforeAll(async () => {
   await call('POST', '/api/register/import', { fileName: 'other.csv', text: other });
   orderId = (
     await call<{ id: number }>('POST', '/api/orders', {
-      assetId: world.assetIds[0],
+      assetIds: [world.assetIds[0]],
       priority: 1,
       cause: 'wear',
       receivedAt: '2026-11-24T09:00:00Z',

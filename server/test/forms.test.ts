@@ -56,7 +56,7 @@ const form = (over: Record<string, unknown> = {}) => ({
 const raise = async (): Promise<number> =>
   (
     await call<{ id: number }>('POST', '/api/orders', {
-      assetId: world.assetIds[0],
+      assetIds: [world.assetIds[0]],
       priority: 2,
       cause: 'wear',
       receivedAt: '2026-11-24T08:00:00Z',

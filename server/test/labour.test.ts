@@ -53,7 +53,7 @@ beforeAll(async () => {
   for (const assetId of world.assetIds) {
     const raised = await desk<{ id: number }>('POST', '/api/orders', {
       ...{
-        assetId,
+        assetIds: [assetId],
         priority: 2,
         cause: 'wear',
         receivedAt: '2026-11-16T08:00:00Z',

@@ -61,7 +61,7 @@ describe('twins', () => {
     const locationId = (await page(first())).path.at(-1)?.id;
     const twin = (await register({ serial: 'UIF720-Q100', model: 'ULF-720', locationId })).body.id;
     const order = {
-      assetId: twin,
+      assetIds: [twin],
       priority: 1,
       cause: 'wear',
       receivedAt: '2026-11-24T09:00:00Z',
@@ -108,7 +108,7 @@ describe('past work', () => {
     for (const [i, hours] of [1, 2, 3].entries()) {
       const { id } = (
         await call<{ id: number }>('POST', '/api/orders', {
-          assetId: world.assetIds[i],
+          assetIds: [world.assetIds[i]],
           priority: 2,
           cause: 'wear',
           receivedAt: `2026-11-2${i}T08:00:00Z`,

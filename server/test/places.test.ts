@@ -257,7 +257,7 @@ describe('an asset’s life', () => {
     expect(answer.body.detail).toContain('stand at a place without a time zone');
     // A call is never refused: the asker's zone stands in.
     const order = await call<{ id: number }>('POST', '/api/orders', {
-      assetId: asset?.id,
+      assetIds: [asset?.id],
       priority: 1,
       cause: 'wear',
       receivedAt: '2026-11-24T09:00:00Z',

@@ -33,7 +33,7 @@ const level = (over: object = {}, name = randomUUID().slice(0, 8)) => ({
 const raise = async (assetId: number | undefined, receivedAt: string): Promise<number> =>
   (
     await call<{ id: number }>('POST', '/api/orders', {
-      assetId,
+      assetIds: [assetId],
       priority: 1,
       cause: 'wear',
       receivedAt,

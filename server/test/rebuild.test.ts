@@ -194,10 +194,12 @@ describe('orders and their clocks', () => {
           const start = instant(house.now - 97 * HOUR);
           const raised = await call<{ id: number }>('POST', '/api/orders', {
             requestKey: randomUUID(),
-            assetId: at(
-              (await machines()).assets.filter((a) => a.state === 'in service'),
-              later,
-            ).id,
+            assetIds: [
+              at(
+                (await machines()).assets.filter((a) => a.state === 'in service'),
+                later,
+              ).id,
+            ],
             ...{ priority, cause: 'wear', title: 'Warm', receivedAt: new Date(start).toISOString() },
           });
           expect(raised.status).toBe(200);

@@ -230,7 +230,7 @@ describe('a request', () => {
 
   it('key used again for something else is refused, and for the same gives the first answer', async () => {
     const ask = {
-      assetId: world.assetIds[0],
+      assetIds: [world.assetIds[0]],
       priority: 2,
       cause: 'wear',
       receivedAt: '2026-11-24T09:00:00Z',
@@ -252,7 +252,7 @@ describe('a request', () => {
   it('pairs that use one new word at the same time are both kept', async () => {
     const ask = (title: string, side: number) =>
       call('POST', '/api/orders', {
-        assetId: world.assetIds[side],
+        assetIds: [world.assetIds[side]],
         priority: 4,
         cause: 'wear',
         receivedAt: '2026-11-24T09:00:00Z',
@@ -297,12 +297,13 @@ describe('who sees and does what', () => {
   it('a technician acts on their own orders only, scraps nothing, and removes only their own files', async () => {
     const technician = await house.as('technician');
     const order = await call<{ id: number }>('POST', '/api/orders', {
-      assetId: world.assetIds[0],
+      assetIds: [world.assetIds[0]],
       priority: 2,
       cause: 'wear',
       receivedAt: '2026-11-24T09:00:00Z',
       title: 'Door',
       requestKey: 'rights-of-technicians',
+      overTermsReason: 'a hospital',
     });
     const record = (caller: Caller, act: object, requestKey: string) =>
       caller('POST', `/api/orders/${order.body.id}/events`, { requestKey, at: '2026-11-24T09:30:00Z', act });

@@ -54,7 +54,7 @@ async function writeWorld(orders: readonly Order[], visits: readonly Visited[]) 
     const start = instant(house.now - daysAgo * 24 * HOUR);
     const raised = await call<{ id: number }>('POST', '/api/orders', {
       requestKey: randomUUID(),
-      assetId: world.assetIds[asset],
+      assetIds: [world.assetIds[asset]],
       ...{ priority, cause: 'wear', title: 'Warm', receivedAt: new Date(start).toISOString() },
     });
     for (const { kind, hour } of acts) {
@@ -91,11 +91,11 @@ async function everything() {
   for (const { id } of await db.select({ id: workOrder.id }).from(workOrder)) {
     const { order: row, lines, events } = await loadOrder(db, id, 'look');
     for (const line of lines)
-      for (const c of deriveClocks(row.startedAt, clockEventsOf(events), line.promises, book.timeOf, house.now))
+      for (const c of deriveClocks(row.startedAt, clockEventsOf(events, line), line.promises, book.timeOf, house.now))
         clocks.push({
           state: c.state,
           dueAt: 'dueAt' in c && Number.isFinite(c.dueAt) ? c.dueAt : null,
-          assetId: line.assetId,
+          assetId: line.assetId as number,
           agreementId: row.agreementId,
         });
   }

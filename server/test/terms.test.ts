@@ -30,7 +30,7 @@ const inForce = (...own: OwnTerms): Promise<number> => agreementInForce(call, wo
 const end = (id: number): Promise<void> => endAgreement(call, id);
 const raise = (over: Record<string, unknown> = {}) =>
   call<{ id: number }>('POST', '/api/orders', {
-    assetId: world.assetIds[0],
+    assetIds: [world.assetIds[0]],
     priority: 1,
     cause: 'wear',
     receivedAt: house.now ? new Date(house.now).toISOString() : '',
@@ -291,7 +291,7 @@ describe('the reminder of an agreement', () => {
   it('is shown before an order is raised from it, and on the order', async () => {
     const id = await inForce({ reminder: 'Ring the clinic first.' });
     const ask = {
-      assetId: world.assetIds[0],
+      assetIds: [world.assetIds[0]],
       priority: 1,
       cause: 'wear',
       receivedAt: new Date(house.now).toISOString(),

@@ -23,7 +23,7 @@ const alertsNow = async () => (await card<{ items: { text: string }[] }>('alerts
 const raise = async (title: string, receivedAt: string, asset = 0): Promise<number> =>
   (
     await call<{ id: number }>('POST', '/api/orders', {
-      assetId: world.assetIds[asset],
+      assetIds: [world.assetIds[asset]],
       priority: 1,
       cause: 'wear',
       receivedAt,

@@ -1,4 +1,10 @@
-// Orders: stages, events and what may follow; the forms filled on site.
+// Orders: stages, acts and what may follow; the forms filled on site; what is missing before they are done.
+export * from './act.ts';
+export * from './call.ts';
+export * from './clock-events.ts';
+export * from './done-check.ts';
+export * from './effort.ts';
 export * from './form.ts';
 export * from './order.ts';
+export * from './own-time.ts';
 export * from './spread.ts';

@@ -3,8 +3,8 @@ import { instant, MINUTE, asLocalDate } from '../time/index.ts';
 import {
   actsOffered,
   clockEventsOf,
-  effortByLine,
   recordEvent,
+  saidOfLines,
   stateOfOrder,
   type OrderAct,
   type OrderEvent,
@@ -119,7 +119,7 @@ describe('an order’s life', () => {
       ev(5, { kind: 'note', text: 'x' }),
       ev(10, { kind: 'told', technician: 'A' }),
     ];
-    expect(clockEventsOf(events).map((e) => e.kind)).toEqual(['told', 'restored']);
+    expect(clockEventsOf(events, { id: 8 }).map((e) => e.kind)).toEqual(['told', 'restored']);
   });
 
   it('offers only acts that would be accepted', () => {
@@ -203,7 +203,8 @@ describe('an order of several machines', () => {
 
   it('divides what it took among the machines that were done, to the minute and the cent', () => {
     const effort = { fault: null, labourMinutes: 121, partsCost: 999, otherCost: null };
-    const shared = effortByLine(effort, facts.lines, new Map([[9, 'locked']]));
+    const done = [ev(1, { kind: 'done', text: '', effort })];
+    const shared = saidOfLines(facts.lines, done, { left: new Map([[9, 'locked']]), found: new Map() });
     expect([...shared].map(([id, e]) => [id, e.labourMinutes, e.partsCost, e.otherCost])).toEqual([
       [8, 61, 500, null],
       [9, null, null, null],

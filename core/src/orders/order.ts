@@ -1,88 +1,20 @@
-// Work orders: stages, the events that move them, and which event may follow which.
+// The life of a work order: which act may follow which, and what the order is after them.
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
-import type { PersonId } from '../ids.ts';
-import { shareEvenly } from '../share-out.ts';
-import type { ClockEvent, PauseReason } from '../service-levels/index.ts';
-import type { Instant, LocalDate } from '../time/index.ts';
-import { mustBeFilled, takeAnswers, type FormAnswer, type OrderForm } from './form.ts';
-
-export const ORDER_KINDS = ['preventive', 'repair', 'inspection', 'installation'] as const;
-export type OrderKind = (typeof ORDER_KINDS)[number];
-
-export const ORDER_STAGES = ['raised', 'planned', 'sent', 'on site', 'done', 'settled', 'called off'] as const;
-export type OrderStage = (typeof ORDER_STAGES)[number];
-/** Nothing is left to do on these. */
-export const FINISHED_STAGES = ['done', 'settled', 'called off'] as const satisfies readonly OrderStage[];
-export const OPEN_STAGES = ['raised', 'planned', 'sent', 'on site'] as const satisfies readonly Exclude<
-  OrderStage,
-  (typeof FINISHED_STAGES)[number]
->[];
-export const isFinished = (stage: OrderStage): boolean => (FINISHED_STAGES as readonly OrderStage[]).includes(stage);
-
-/** What a finished job took, for whoever quotes the next one like it. Cost in minor units of the provider’s currency. */
-export type Effort = {
-  readonly fault: string | null;
-  readonly labourMinutes: number | null;
-  readonly partsCost: number | null;
-  readonly otherCost: number | null;
-};
-
-/** Who goes is a person of ours, with the name they had then; without an id somebody from outside, known by name only. */
-export type OrderAct =
-  | { readonly kind: 'raised'; readonly text: string }
-  | {
-      readonly kind: 'planned';
-      readonly technicianId?: PersonId | null;
-      readonly technician: string;
-      readonly date: LocalDate;
-    }
-  | { readonly kind: 'sent' }
-  | { readonly kind: 'told'; readonly technicianId?: PersonId | null; readonly technician: string }
-  | { readonly kind: 'arrived' }
-  | { readonly kind: 'paused'; readonly reason: PauseReason; readonly text: string }
-  | { readonly kind: 'resumed' }
-  | { readonly kind: 'task'; readonly taskId: number; readonly outcome: 'done' | 'left'; readonly text: string }
-  /** One of several machines is left undone, or is to be done after all. */
-  | { readonly kind: 'line'; readonly lineId: number; readonly outcome: 'left' | 'to do'; readonly text: string }
-  | { readonly kind: 'form'; readonly formId: number; readonly answers: readonly FormAnswer[] }
-  | { readonly kind: 'restored' }
-  | { readonly kind: 'done'; readonly text: string; readonly effort?: Effort }
-  | { readonly kind: 'called off'; readonly text: string }
-  | { readonly kind: 'alert joined' | 'alert ended'; readonly alertId: number; readonly text: string }
-  | { readonly kind: 'note'; readonly text: string };
-
-export type OrderActKind = OrderAct['kind'];
-
-/** An act with its own time; events recorded later (a phone was offline) keep both times. */
-export type OrderEvent = { readonly at: Instant; readonly recordedAt: Instant; readonly act: OrderAct };
-
-export type OrderState = {
-  readonly stage: OrderStage;
-  readonly plannedFor: LocalDate | null;
-  /** The person of ours who goes, and the name they were planned or told by; a name alone is somebody from outside. */
-  readonly technicianId: PersonId | null;
-  readonly technician: string | null;
-  readonly pausedSince: Instant | null;
-  readonly restoredAt: Instant | null;
-  readonly doneAt: Instant | null;
-  /** Tasks settled so far: ticked, or left with a reason. */
-  readonly tasks: ReadonlyMap<number, 'done' | 'left'>;
-  /** Answers of the forms filled so far; filled again, the last answers hold. */
-  readonly forms: ReadonlyMap<number, readonly FormAnswer[]>;
-  /** Lines whose machine was left undone, each with the reason. */
-  readonly left: ReadonlyMap<number, string>;
-};
-
-export type OrderFacts = {
-  readonly kind: OrderKind;
-  /** When the call was received, the alert became active or the visit was raised: no event lies before it. */
-  readonly startedAt: Instant;
-  /** Its machines, one each. */
-  readonly lines: readonly { readonly id: number }[];
-  readonly tasks: readonly (OfLine & { readonly id: number; readonly text: string; readonly mandatory: boolean })[];
-  readonly forms: readonly (OfLine & OrderForm)[];
-};
-type OfLine = { readonly lineId: number };
+import { instant, type Instant } from '../time/index.ts';
+import {
+  isFinished,
+  type ChangedAct,
+  type OrderAct,
+  type OrderActKind,
+  type OrderEvent,
+  type OrderFacts,
+  type OrderStage,
+  type OrderState,
+} from './act.ts';
+import { missingFor, refuseMissing, type Missing } from './done-check.ts';
+import { takeAnswers, type FormAnswer } from './form.ts';
+import { heldBefore, heldOf, leftOf, wasOver, wasThere, type Held, type HeldLines } from './held.ts';
+import { inOwnTime } from './own-time.ts';
 
 const begun: OrderState = {
   stage: 'raised',
@@ -91,10 +23,17 @@ const begun: OrderState = {
   technician: null,
   pausedSince: null,
   restoredAt: null,
+  restored: new Map(),
   doneAt: null,
   tasks: new Map(),
   forms: new Map(),
   left: new Map(),
+  off: new Set(),
+  finished: new Map(),
+  found: new Map(),
+  handedOn: new Map(),
+  handedOnAt: null,
+  priority: null,
 };
 
 const isOpen = (stage: OrderStage): boolean => !isFinished(stage);
@@ -103,14 +42,34 @@ function wrong(state: OrderState, what: string, right: string): Decided<OrderSta
   return refused(refusal('wrong-stage', `The order is ${state.stage}: ${what}. ${right}`, 'kind'));
 }
 
+/** When the last machine that is still part of the work was back in use; null while one is not. */
+function restoredAtOf(
+  { lines }: OrderFacts,
+  restored: OrderState['restored'],
+  { lines: said, handedOn }: Pick<Held, 'lines' | 'handedOn'>,
+): Instant | null {
+  const left = leftOf(said);
+  const asked = lines.filter(({ id }) => !left.has(id) && !handedOn.has(id));
+  const at = (asked.length > 0 ? asked : lines).map(({ id }) => restored.get(id));
+  return at.length > 0 && at.every((x) => x !== undefined) ? instant(Math.max(...at)) : null;
+}
+
+// What was done at a machine has its own time, which may be later than that of a “done” told late: what counts is when it was recorded.
+const ANSWERS: readonly OrderActKind[] = ['task', 'form', 'line', 'line added', 'found', 'changed'];
+const ALWAYS: readonly OrderActKind[] = ['note', 'alert joined', 'alert ended', 'raised', 'followed up'];
+
 /** One step of the order's life; refuses an event that its stage does not allow and says what would be right. */
-function step(facts: OrderFacts, state: OrderState, event: OrderEvent, held: Held): Decided<OrderState> {
+function step(
+  facts: OrderFacts,
+  state: OrderState,
+  event: OrderEvent,
+  events: readonly OrderEvent[],
+  also: readonly Missing[],
+): Decided<OrderState> {
   const { act, at } = event;
-  if (act.kind === 'note' || act.kind === 'alert joined' || act.kind === 'alert ended' || act.kind === 'raised')
-    return decided(state);
-  // What was done at a machine has its own time, which may be later than that of a “done” told late: what counts is when it was recorded.
-  const isAnswer = act.kind === 'task' || act.kind === 'form' || act.kind === 'line';
-  if (isAnswer ? held.isOver : !isOpen(state.stage)) {
+  if (ALWAYS.includes(act.kind)) return decided(state);
+  const isOver = ANSWERS.includes(act.kind) ? wasOver(events, event) : !isOpen(state.stage);
+  if (isOver) {
     const ended: OrderState = isOpen(state.stage) ? { ...state, stage: 'done' } : state;
     return wrong(ended, 'nothing more happens to it', 'Raise a follow-up order instead.');
   }
@@ -144,16 +103,26 @@ function step(facts: OrderFacts, state: OrderState, event: OrderEvent, held: Hel
     case 'form':
       return fill(facts, state, act.formId, act.answers);
     case 'line':
-      return leave(facts, state, act, held);
+      return sayOfLine(facts, state, act, heldBefore(events, event));
+    case 'found':
+      return isLine(facts, act.lineId) ?? decided(state);
+    case 'line added':
+      return decided(state);
+    case 'changed':
+      return change(facts, state, act);
     case 'restored':
-      if (state.restoredAt !== null)
-        return wrong(state, 'back in use is recorded already', 'Add a note if it failed again.');
-      return decided({ ...state, restoredAt: at, pausedSince: null });
+      return restore(facts, state, event, act.lineId ?? null, heldBefore(events, event));
     case 'done':
-      return finish(facts, state, at, held);
+      return finish(facts, state, at, act.anyway ?? '', heldBefore(events, event), also);
     case 'called off':
       if (act.text.trim() === '') return refused(refusal('missing', 'Say why the order is called off.', 'text'));
       return decided({ ...state, stage: 'called off', pausedSince: null });
+    case 'note':
+    case 'alert joined':
+    case 'alert ended':
+    case 'raised':
+    case 'followed up':
+      return decided(state);
   }
 }
 
@@ -162,6 +131,12 @@ const whoGoes = ({ technicianId, technician }: Extract<OrderAct, { kind: 'planne
   technicianId: technicianId ?? null,
   technician,
 });
+
+/** The refusal where a line is not on the order; undefined where it is. */
+const isLine = ({ lines }: OrderFacts, lineId: number): Decided<OrderState> | undefined =>
+  lines.some((l) => l.id === lineId)
+    ? undefined
+    : refused(refusal('not-found', 'That machine is not on this order.', 'lineId'));
 
 function fill(
   facts: OrderFacts,
@@ -175,109 +150,110 @@ function fill(
   return taken.ok ? decided({ ...state, forms: new Map([...state.forms, [formId, taken.value]]) }) : taken;
 }
 
-function leave(
-  { lines }: OrderFacts,
+function sayOfLine(
+  facts: OrderFacts,
   state: OrderState,
   { lineId, outcome, text }: Extract<OrderAct, { kind: 'line' }>,
   held: Held,
 ): Decided<OrderState> {
-  if (!lines.some((l) => l.id === lineId))
-    return refused(refusal('not-found', 'That machine is not on this order.', 'lineId'));
+  const unknown = isLine(facts, lineId);
+  if (unknown) return unknown;
   if (outcome === 'to do') return decided(state);
-  if (text.trim() === '') return refused(refusal('missing', 'Say why the machine is left undone.', 'text'));
-  if (lines.every((l) => l.id === lineId || held.left.has(l.id)))
+  if (outcome === 'done') {
+    if (facts.lines.length === 1)
+      return refused(refusal('unsupported', 'It is the only one: finish the order itself.', 'lineId'));
+    const missing = missingFor(facts, held, state.restored, lineId);
+    return missing.length > 0 ? refused(...refuseMissing(missing)) : decided(state);
+  }
+  if (text.trim() === '')
+    return refused(
+      refusal('missing', `Say why the machine is ${outcome === 'off' ? 'taken off' : 'left undone'}.`, 'text'),
+    );
+  const left = leftOf(held.lines);
+  if (facts.lines.every((l) => l.id === lineId || left.has(l.id)))
     return refused(refusal('unsupported', 'Nothing would be done then: call the order off instead.', 'lineId'));
   return decided(state);
 }
 
-/** What the order holds when an act is recorded: late truth is told in any order, so own times do not matter here. */
-type Held = {
-  readonly tasks: ReadonlySet<number>;
-  readonly forms: ReadonlySet<number>;
-  readonly left: OrderState['left'];
-  readonly isOver: boolean;
-};
-
-/** What was said last of each line, whatever times were given to it. */
-function leftOf(events: readonly OrderEvent[]): Map<number, string> {
-  const left = new Map<number, string>();
-  for (const { act } of events)
-    if (act.kind === 'line') {
-      left.delete(act.lineId);
-      if (act.outcome === 'left') left.set(act.lineId, act.text.trim());
-    }
-  return left;
+function change(facts: OrderFacts, state: OrderState, { lines, priority }: ChangedAct): Decided<OrderState> {
+  for (const { lineId } of lines) {
+    const unknown = isLine(facts, lineId);
+    if (unknown) return unknown;
+  }
+  return decided(priority ? { ...state, priority: priority.to } : state);
 }
 
-function heldBefore(events: readonly OrderEvent[], event: OrderEvent): Held {
-  const own = events.indexOf(event);
-  const before = events.filter(
-    ({ recordedAt }, i) => recordedAt < event.recordedAt || (recordedAt === event.recordedAt && i < own),
-  );
-  return {
-    tasks: new Set(before.flatMap(({ act }) => (act.kind === 'task' ? [act.taskId] : []))),
-    forms: new Set(before.flatMap(({ act }) => (act.kind === 'form' ? [act.formId] : []))),
-    left: leftOf(before),
-    isOver: before.some(({ act }) => act.kind === 'done' || act.kind === 'called off'),
-  };
+function restore(
+  facts: OrderFacts,
+  state: OrderState,
+  { at, recordedAt }: OrderEvent,
+  lineId: number | null,
+  held: Held,
+): Decided<OrderState> {
+  const unknown = lineId === null ? undefined : isLine(facts, lineId);
+  if (unknown) return unknown;
+  if (state.restoredAt !== null || (lineId !== null && state.restored.has(lineId)))
+    return wrong(state, 'back in use is recorded already', 'Add a note if it failed again.');
+  const back = facts.lines.filter((l) => (lineId ?? l.id) === l.id && wasThere(l, recordedAt));
+  const restored = new Map([...back.map((l) => [l.id, at] as const), ...state.restored]);
+  const restoredAt = restoredAtOf(facts, restored, held);
+  return decided({ ...state, restored, restoredAt, pausedSince: restoredAt === null ? state.pausedSince : null });
 }
 
-/** Of many machines the same is asked: said once. */
-function listed(texts: readonly string[]): string {
-  const times = new Map<string, number>();
-  for (const text of texts) times.set(text, (times.get(text) ?? 0) + 1);
-  return [...times].map(([text, n]) => (n === 1 ? text : `${text} (${n} times)`)).join('; ');
-}
-
-function finish(facts: OrderFacts, state: OrderState, at: Instant, held: Held): Decided<OrderState> {
-  if (state.stage !== 'on site' && state.restoredAt === null) {
+function finish(
+  facts: OrderFacts,
+  state: OrderState,
+  at: Instant,
+  anyway: string,
+  held: Held,
+  also: readonly Missing[],
+): Decided<OrderState> {
+  if (state.stage !== 'on site' && state.restored.size === 0) {
     return wrong(
       state,
       'nobody was on site yet',
       'Record “on site” first, or “back in use” if it was put right from afar.',
     );
   }
-  if (facts.kind === 'repair' && state.restoredAt === null) {
-    return refused(
-      refusal('missing', 'A repair is done once the asset is back in use: record when that was first.', 'kind'),
-    );
-  }
-  // Of a machine that is left undone nothing is asked.
-  const isAsked = ({ lineId }: OfLine): boolean => !held.left.has(lineId);
-  const open = facts.tasks.filter((t) => isAsked(t) && t.mandatory && !held.tasks.has(t.id));
-  if (open.length > 0) {
-    return refused(
-      refusal(
-        'missing',
-        `Not done yet: ${listed(open.map((t) => t.text))}. Tick each, or leave it with a reason.`,
-        'kind',
-      ),
-    );
-  }
-  const unfilled = facts.forms.filter((f) => isAsked(f) && mustBeFilled(f) && !held.forms.has(f.id));
-  if (unfilled.length > 0) {
-    return refused(refusal('missing', `Fill in first: ${listed(unfilled.map((f) => f.name))}.`, 'kind'));
-  }
+  const missing = [...missingFor(facts, held, state.restored), ...also];
+  if (missing.length > 0 && anyway.trim() === '') return refused(...refuseMissing(missing));
   return decided({ ...state, stage: 'done', doneAt: at, pausedSince: null });
 }
 
-/** Events in the order of their own time; those of one moment keep the order in which they were recorded. */
-export function inOwnTime(events: readonly OrderEvent[]): OrderEvent[] {
-  return events
-    .map((event, i) => ({ event, i }))
-    .sort((a, b) => a.event.at - b.event.at || a.i - b.i)
-    .map(({ event }) => event);
-}
+const finishedOf = (lines: HeldLines): Map<number, Instant> =>
+  new Map([...lines].flatMap(([id, { outcome, at }]) => (outcome === 'done' ? [[id, at] as const] : [])));
 
-/** The order's state after all its events, given as they were recorded; refuses the first event that could not have happened. */
-export function stateOfOrder(facts: OrderFacts, events: readonly OrderEvent[]): Decided<OrderState> {
+function stateAfter(
+  facts: OrderFacts,
+  events: readonly OrderEvent[],
+  alsoMissing: (event: OrderEvent) => readonly Missing[],
+): Decided<OrderState> {
   let state = begun;
   for (const event of inOwnTime(events)) {
-    const next = step(facts, state, event, heldBefore(events, event));
+    const next = step(facts, state, event, events, alsoMissing(event));
     if (!next.ok) return next;
     state = next.value;
   }
-  return decided({ ...state, left: leftOf(events) });
+  const held = heldOf(events);
+  const { found, handedOn } = held;
+  return decided({
+    ...state,
+    restoredAt: restoredAtOf(facts, state.restored, held),
+    left: leftOf(held.lines),
+    off: new Set([...held.lines].flatMap(([id, { outcome }]) => (outcome === 'off' ? [id] : []))),
+    finished: finishedOf(held.lines),
+    ...{ found, handedOn },
+    handedOnAt: events.findLast(({ act }) => act.kind === 'followed up' && act.takesPromise)?.at ?? null,
+  });
+}
+
+/** The order's state after all its events, given as they were recorded; refuses the first event that could not have happened. */
+export const stateOfOrder = (facts: OrderFacts, events: readonly OrderEvent[]): Decided<OrderState> =>
+  stateAfter(facts, events, () => []);
+
+/** What is missing before the order is done, as its events say. */
+export function missingOf(facts: OrderFacts, events: readonly OrderEvent[], state: OrderState): Missing[] {
+  return missingFor(facts, heldOf(events), state.restored);
 }
 
 /** A device's clock may run ahead of the server's by this much. */
@@ -285,9 +261,15 @@ const CLOCK_TOLERANCE_MS = 2 * 60_000;
 
 /**
  * Decides whether an event may be added and gives the state after it. Refused: a time in the future or before the order's
- * start, and any event that the whole sequence, taken by own times, does not allow.
+ * start, and any event that the whole sequence, taken by own times, does not allow. `also`: what is missing for its end that other
+ * rooms know of.
  */
-export function recordEvent(facts: OrderFacts, events: readonly OrderEvent[], event: OrderEvent): Decided<OrderState> {
+export function recordEvent(
+  facts: OrderFacts,
+  events: readonly OrderEvent[],
+  event: OrderEvent,
+  also: readonly Missing[] = [],
+): Decided<OrderState> {
   if (event.at > event.recordedAt + CLOCK_TOLERANCE_MS) {
     return refused(refusal('in-the-future', 'That time has not come yet; give the time at which it happened.', 'at'));
   }
@@ -296,83 +278,23 @@ export function recordEvent(facts: OrderFacts, events: readonly OrderEvent[], ev
       refusal('out-of-order', 'That is before the order began; give a time after the call or alert.', 'at'),
     );
   }
-  return stateOfOrder(facts, [...events, event]);
-}
-
-/** What the work took, as it was told last; null while nobody told. */
-export function effortOf(events: readonly OrderEvent[]): Effort | null {
-  const told = events.flatMap(({ act }) => (act.kind === 'done' && act.effort ? [act.effort] : []));
-  return told.at(-1) ?? null;
-}
-
-/**
- * The effort of an order as it falls to its lines, by id: minutes and costs in equal parts to the machines that were done, the sum
- * kept exactly, of equal remainders the earlier line gets the unit; the fault is that of each. Lines left undone took nothing.
- */
-export function effortByLine(
-  effort: Effort,
-  lines: readonly { readonly id: number }[],
-  left: OrderState['left'],
-): ReadonlyMap<number, Effort> {
-  const done = lines.filter((l) => !left.has(l.id));
-  const share = (total: number | null): (number | null)[] =>
-    total === null ? done.map(() => null) : shareEvenly(total, done.length);
-  const [labour, parts, other] = [share(effort.labourMinutes), share(effort.partsCost), share(effort.otherCost)];
-  const none: Effort = { fault: null, labourMinutes: null, partsCost: null, otherCost: null };
-  return new Map([
-    ...lines.map(({ id }) => [id, none] as const),
-    ...done.map(({ id }, i): [number, Effort] => [
-      id,
-      {
-        fault: effort.fault,
-        labourMinutes: labour[i] ?? null,
-        partsCost: parts[i] ?? null,
-        otherCost: other[i] ?? null,
-      },
-    ]),
-  ]);
-}
-
-/** The events that clocks listen to. */
-export function clockEventsOf(events: readonly OrderEvent[]): ClockEvent[] {
-  return inOwnTime(events).flatMap(({ at, act }): ClockEvent[] => {
-    switch (act.kind) {
-      case 'told':
-      case 'arrived':
-      case 'restored':
-      case 'resumed':
-      case 'called off':
-        return [{ kind: act.kind, at }];
-      case 'paused':
-        return [{ kind: 'paused', at, reason: act.reason }];
-      case 'raised':
-      case 'planned':
-      case 'sent':
-      case 'task':
-      case 'form':
-      case 'line':
-      case 'done':
-      case 'alert joined':
-      case 'alert ended':
-      case 'note':
-        return [];
-    }
-  });
+  return stateAfter(facts, [...events, event], (one) => (one === event ? also : []));
 }
 
 /** Which acts the stage offers now, most likely next first; the same rules as `recordEvent`. */
 export function actsOffered(facts: OrderFacts, state: OrderState): OrderActKind[] {
   if (!isOpen(state.stage)) return ['note'];
+  // Of a repair that goes on with another order nothing comes back into use here.
+  const isBack = state.restoredAt !== null || facts.lines.every(({ id }) => state.handedOn.has(id));
   const offered: OrderActKind[] = [];
   if (state.pausedSince !== null) offered.push('resumed');
-  if (state.stage === 'on site')
-    offered.push(facts.kind === 'repair' && state.restoredAt === null ? 'restored' : 'done');
+  if (state.stage === 'on site') offered.push(facts.kind === 'repair' && !isBack ? 'restored' : 'done');
   if (state.stage === 'raised') offered.push('planned');
   if (state.stage === 'planned') offered.push('sent');
-  if (state.stage !== 'on site' && state.restoredAt === null) offered.push('told', 'arrived');
-  if (facts.kind === 'repair' && state.restoredAt === null && state.stage !== 'on site') offered.push('restored');
-  if (state.stage !== 'on site' && state.restoredAt !== null) offered.push('done');
-  if (state.pausedSince === null && state.restoredAt === null) offered.push('paused');
+  if (state.stage !== 'on site' && !isBack) offered.push('told', 'arrived');
+  if (facts.kind === 'repair' && !isBack && state.stage !== 'on site') offered.push('restored');
+  if (state.stage !== 'on site' && isBack && state.restored.size > 0) offered.push('done');
+  if (state.pausedSince === null && !isBack) offered.push('paused');
   offered.push('note', 'called off');
   return offered;
 }

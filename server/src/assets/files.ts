@@ -11,6 +11,7 @@ import { isTaken, type Db, type Tx } from '../platform/database.ts';
 import { seesMoney, OFFICE, removesFile } from '#core/people.ts';
 import { authorised, type House, type Person, serve } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
+import { workOrder } from '../orders/tables.ts';
 import { person } from '../platform/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
@@ -84,7 +85,7 @@ export async function readContent(db: Db, sha256: string): Promise<Buffer> {
 }
 
 async function mustExist(tx: Tx, subject: FileSubject, id: number): Promise<void> {
-  const table = { customer, location, asset, agreement }[subject];
+  const table = { customer, location, asset, agreement, order: workOrder }[subject];
   const [row] = await tx.db
     .select({ id: table.id })
     .from(table)

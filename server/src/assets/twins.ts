@@ -4,7 +4,7 @@ import { checkMerge, findTwins } from '#core/assets/index.ts';
 import type { AssetId, CustomerId } from '#core/ids.ts';
 import { coverageLine } from '../agreements/tables.ts';
 import { meter } from '../meters/tables.ts';
-import { clock, orderForm, orderLine } from '../orders/tables.ts';
+import { clock, formerDecision, orderForm, orderLine } from '../orders/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import type { Db, Tx } from '../platform/database.ts';
@@ -107,7 +107,7 @@ async function parentAfterMerge(tx: Tx, kept: AssetRow, gone: AssetRow): Promise
 /** What names the machine that goes names the kept one from here on. */
 async function handOn(tx: Tx, kept: AssetId, gone: AssetId): Promise<void> {
   const move = { assetId: kept };
-  for (const table of [orderLine, orderForm, visit, schedule, coverageLine, clock, alert] as const)
+  for (const table of [orderLine, formerDecision, orderForm, visit, schedule, coverageLine, clock, alert] as const)
     await tx.db.update(table).set(move).where(eq(table.assetId, gone));
   // A device or meter stays with the one that has it; a second of the same name stays behind with the other's history.
   const [[device1], meters] = await Promise.all([

@@ -4,6 +4,7 @@ import type { ClassIn } from '#api/catalogue.ts';
 import type * as contracts from '#api/catalogue.ts';
 import type { BodyOf } from '#api/contract.ts';
 import type { AssetClassId, AssetModelId, JobPlanId } from '#core/ids.ts';
+import { FINDINGS } from '#core/orders/index.ts';
 import { asset } from '../assets/tables.ts';
 import { meter } from '../meters/tables.ts';
 import type { Tx } from '../platform/database.ts';
@@ -11,7 +12,7 @@ import { keepRenamed } from '../platform/finder-index.ts';
 import type { FinderSource } from '../platform/finder-source.ts';
 import { refuse, stale } from '../platform/refuse.ts';
 import type { Told } from '../platform/writing.ts';
-import { assetClass, assetModel, classJobPlan, classMeter, jobPlan } from './tables.ts';
+import { assetClass, assetModel, classJobPlan, classMeter, classWord, jobPlan } from './tables.ts';
 
 async function mustBeClass(tx: Tx, id: AssetClassId): Promise<void> {
   const [known] = await tx.db.select({ id: assetClass.id }).from(assetClass).where(eq(assetClass.id, id));
@@ -33,6 +34,13 @@ async function writeClassParts(tx: Tx, id: AssetClassId, body: ClassIn): Promise
   if (body.meters.length > 0)
     await tx.db.insert(classMeter).values(body.meters.map((m) => ({ ...m, channel: m.channel || null, classId: id })));
   await giveMeters(tx, id, body.meters);
+  if (body.words) await writeWords(tx, id, body.words);
+}
+
+async function writeWords(tx: Tx, classId: AssetClassId, words: NonNullable<ClassIn['words']>): Promise<void> {
+  await tx.db.delete(classWord).where(eq(classWord.classId, classId));
+  const rows = FINDINGS.flatMap((kind) => words[kind].map((text, position) => ({ classId, kind, position, text })));
+  if (rows.length > 0) await tx.db.insert(classWord).values(rows);
 }
 
 /** Meters of a class reach the machines that are there already; one of that name that a machine has stays as it is. */

@@ -6,7 +6,7 @@ import { asset } from '../assets/tables.ts';
 import { serve, type House } from '../platform/http.ts';
 import { unlessNamed } from '../platform/writing.ts';
 import * as commands from './commands.ts';
-import { assetClass, assetModel, classJobPlan, classMeter, jobPlan } from './tables.ts';
+import { assetClass, assetModel, classJobPlan, classMeter, classWord, jobPlan, wordsByKind } from './tables.ts';
 
 const DONE = { done: true as const };
 
@@ -14,7 +14,7 @@ export const catalogueRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
     serve(app, house, contracts.readCatalogue, async () => {
-      const [classes, plans, meters, models, byClass, byModel] = await Promise.all([
+      const [classes, plans, meters, words, models, byClass, byModel] = await Promise.all([
         db.select().from(assetClass).orderBy(asc(assetClass.name)).limit(500),
         db
           .select({ classId: classJobPlan.classId, id: jobPlan.id, name: jobPlan.name })
@@ -22,6 +22,7 @@ export const catalogueRoutes = fp<{ house: House }>(
           .innerJoin(jobPlan, eq(jobPlan.id, classJobPlan.jobPlanId))
           .orderBy(asc(jobPlan.name)),
         db.select().from(classMeter).orderBy(asc(classMeter.name)),
+        db.select().from(classWord).orderBy(asc(classWord.position)),
         db
           .select({ model: assetModel, className: assetClass.name })
           .from(assetModel)
@@ -36,6 +37,7 @@ export const catalogueRoutes = fp<{ house: House }>(
           ...c,
           assets: byClass.find((x) => x.id === c.id)?.n ?? 0,
           jobPlans: plans.filter((p) => p.classId === c.id).map(({ id, name }) => ({ id, name })),
+          words: wordsByKind(words.filter((w) => w.classId === c.id)),
           meters: meters.filter((m) => m.classId === c.id).map(({ name, unit, channel }) => ({ name, unit, channel })),
         })),
         models: models.map(({ model: m, className }) => ({

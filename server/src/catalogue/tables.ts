@@ -1,7 +1,7 @@
 // The catalogue: classes of assets with their job plans, meters and forms; makers’ models.
-import { index, int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import { index, int, mysqlEnum, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import type { AssetClassId, AssetModelId, ClassFormId, JobPlanId, SkillId } from '#core/ids.ts';
-import type { FormQuestion, OrderKind } from '#core/orders/index.ts';
+import { FINDINGS, type Finding, type FormQuestion, type OrderKind } from '#core/orders/index.ts';
 import { skill } from '../depots/tables.ts';
 import { jsonColumn, reference, rowId } from '../platform/columns.ts';
 
@@ -102,3 +102,27 @@ export const classForm = mysqlTable(
   },
   (t) => [uniqueIndex('asset_class_form_name').on(t.classId, t.name)],
 );
+
+/** Words that findings of a class are said in: symptoms, faults, causes and remedies. */
+export const classWord = mysqlTable(
+  'asset_class_word',
+  {
+    id: rowId<number>(),
+    classId: reference<AssetClassId>()
+      .notNull()
+      .references(() => assetClass.id),
+    kind: mysqlEnum(FINDINGS).notNull(),
+    position: int().notNull(),
+    text: varchar({ length: 120 }).notNull(),
+  },
+  (t) => [uniqueIndex('asset_class_word_text').on(t.classId, t.kind, t.text)],
+);
+
+/** The words of a class as they are offered: by what they say. */
+export const wordsByKind = (
+  rows: readonly Pick<typeof classWord.$inferSelect, 'kind' | 'text'>[],
+): Record<Finding, string[]> => {
+  const words: Record<Finding, string[]> = { symptom: [], fault: [], cause: [], remedy: [] };
+  for (const { kind, text } of rows) words[kind].push(text);
+  return words;
+};

@@ -9,6 +9,7 @@ export {
   sayPromises,
   serviceLevelsOf,
   takeDecision,
+  takeDecisions,
   verdictOutOf,
   visitVerdicts,
   type BeyondRight,

@@ -28,7 +28,7 @@ import {
 } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { calendarBook } from '../calendars/index.ts';
-import { orderLine, workOrder } from '../orders/tables.ts';
+import { lineLocation, orderLine, workOrder } from '../orders/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import { bulkInsert, isTaken, type Database, type Tx } from '../platform/database.ts';
@@ -79,13 +79,13 @@ async function linesOf(tx: Tx, asked: EntryBody['lines']): Promise<Line[]> {
       orderId: orderLine.orderId,
       stage: workOrder.stage,
       zone: workOrder.zone,
-      locationId: asset.locationId,
+      locationId: lineLocation,
       path: location.path,
     })
     .from(orderLine)
     .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
-    .innerJoin(asset, eq(asset.id, orderLine.assetId))
-    .leftJoin(location, eq(location.id, asset.locationId))
+    .leftJoin(asset, eq(asset.id, orderLine.assetId))
+    .leftJoin(location, eq(location.id, lineLocation))
     .where(inArray(orderLine.id, ids));
   const [places, book] = await Promise.all([
     placesOf(

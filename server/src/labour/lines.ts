@@ -1,5 +1,5 @@
 // Orders that time may be entered for, as somebody looks for them while they type.
-import { and, desc, eq, like, ne, notInArray, or, type SQL } from 'drizzle-orm';
+import { and, desc, eq, like, ne, notInArray, or, sql, type SQL } from 'drizzle-orm';
 import type { Bookable } from '#api/labour.ts';
 import { orderOfNumber } from '#api/shapes.ts';
 import { plainSerial } from '#core/assets/index.ts';
@@ -34,12 +34,12 @@ export async function findLines(
       lineId: orderLine.id,
       orderId: orderLine.orderId,
       title: workOrder.title,
-      tag: asset.tag,
+      tag: sql<string>`coalesce(${asset.tag}, '')`,
       customer: customer.name,
     })
     .from(orderLine)
     .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
-    .innerJoin(asset, eq(asset.id, orderLine.assetId))
+    .leftJoin(asset, eq(asset.id, orderLine.assetId))
     .innerJoin(customer, eq(customer.id, workOrder.customerId))
     .where(and(notInArray(workOrder.stage, ['called off', 'settled']), asked(typed, person)))
     .orderBy(desc(workOrder.id), orderLine.id)

@@ -1,9 +1,12 @@
 // The routes of labour: rates for the office, time for oneself and by the office for others.
 import fp from 'fastify-plugin';
 import * as contracts from '#api/labour.ts';
+import { asId, type AssetId } from '#core/ids.ts';
+import { localDateAt } from '#core/time/index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { addCraft, addRateCard, changeCraft, changeRateCard, readRates } from './cards.ts';
 import { addEntry, changeEntry, counterEntry, removeEntry } from './entries.ts';
+import { indicationFor } from './indication.ts';
 import { findLines } from './lines.ts';
 import { readMonth } from './month.ts';
 import { readLabour } from './of-order.ts';
@@ -44,6 +47,13 @@ export const labourRoutes = fp<{ house: House }>(
     serve(app, house, contracts.findLines, ({ query }) => findLines(db, query.q ?? '', query.person));
     serve(app, house, contracts.listSheets, ({ query }) => listSheets(db, query.week));
     serve(app, house, contracts.readMonth, ({ query }) => readMonth(db, query.month));
+    serve(app, house, contracts.readIndication, ({ query, who, now }) =>
+      indicationFor(
+        db,
+        query.assets.split(',').map((x) => asId<AssetId>(Number(x))),
+        localDateAt(who.zone, now),
+      ),
+    );
     serve(app, house, contracts.readLabour, ({ params, who }) => readLabour(db, params.id, who.role));
   },
   { name: 'stavok-labour-routes', dependencies: ['stavok-authentication'] },

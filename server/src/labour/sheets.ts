@@ -32,13 +32,13 @@ async function partsOf(db: Db, ids: readonly TimeEntryId[]) {
         lineId: orderLine.id,
         orderId: orderLine.orderId,
         title: workOrder.title,
-        tag: asset.tag,
+        tag: sql<string>`coalesce(${asset.tag}, '')`,
         share: timeEntryLine.share,
       })
       .from(timeEntryLine)
       .innerJoin(orderLine, eq(orderLine.id, timeEntryLine.orderLineId))
       .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
-      .innerJoin(asset, eq(asset.id, orderLine.assetId))
+      .leftJoin(asset, eq(asset.id, orderLine.assetId))
       .where(inArray(timeEntryLine.entryId, [...ids]))
       .orderBy(asc(timeEntryLine.entryId), asc(timeEntryLine.position)),
     db

@@ -116,3 +116,20 @@ export const timeSheet = mysqlTable(
   },
   (t) => [primaryKey({ columns: [t.personId, t.week] }), index('time_sheet_week').on(t.week)],
 );
+
+/** Time that runs: one of a person at a time, until it is stopped and becomes an entry. */
+export const runningTime = mysqlTable(
+  'running_time',
+  {
+    personId: reference<PersonId>()
+      .primaryKey()
+      .references(() => person.id),
+    orderId: reference<OrderId>().notNull(),
+    orderLineId: reference<OrderLineId>()
+      .notNull()
+      .references(() => orderLine.id),
+    kind: mysqlEnum(ENTRY_KINDS).notNull(),
+    startedAt: instantColumn().notNull(),
+  },
+  (t) => [index('running_time_order').on(t.orderId)],
+);

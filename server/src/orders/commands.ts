@@ -1,53 +1,57 @@
-// Commands on work orders: raising a repair, recording what happened, and deriving clocks in the same transaction.
+// Recording what happened to an order, with what follows from it in the same transaction: its state, its clocks, its visits.
 import { and, eq, inArray } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import { recordAct } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { actsOnOrderOf } from '#core/people.ts';
-import type { Cause } from '#core/entitlement/index.ts';
-import type { AssetId, ContactId, CustomerId, OrderId, PersonId, ScheduleId } from '#core/ids.ts';
+import { actsOnOrderOf, MANAGERS, type Role } from '#core/people.ts';
+import type { AgreementId, AssetId, OrderId, PersonId, ScheduleId } from '#core/ids.ts';
 import {
   clockEventsOf,
-  effortByLine,
+  promisesKeptBy,
   recordEvent,
+  saidOfLines,
   stateOfOrder,
-  type Effort,
   type OrderAct,
   type OrderEvent,
   type OrderStage,
+  type OrderLineFacts,
   type OrderState,
+  type SaidOfLine,
 } from '#core/orders/index.ts';
-import { deriveClocks, type Clock, type Priority } from '#core/service-levels/index.ts';
-import { localDateAt, sayDate, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { deriveClocks, type Clock } from '#core/service-levels/index.ts';
+import { localDateAt, sayDate, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../calendars/index.ts';
-import { isTaken, type Database, type Tx } from '../platform/database.ts';
+import type { Database, Tx } from '../platform/database.ts';
+import { differences } from '../platform/derived.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
-import { contact } from '../customers/tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
-import { coversOf, drawHours, giveBack, takeDecision } from '../entitlement/index.ts';
+import { drawHours, giveBack } from '../entitlement/index.ts';
 import { storedClock } from './clock-rows.ts';
-import { raiseMany } from './raise-many.ts';
-import { loadOrder, type LineRow, type LoadedOrder, type OrderRow } from './loading.ts';
+import { factsOfLine, loadOrder, type LineRow, type LoadedOrder, type OrderRow } from './loading.ts';
 import { bookMeterAnswers } from './forms.ts';
-import { indexOrders } from './finder.ts';
+import { stillRunning } from './still-running.ts';
 
 /** A derived clock as a row. */
-function clockValues(order: OrderRow, line: LineRow, derived: Clock): typeof clock.$inferInsert {
+function clockValues(order: OrderRow, line: LineRow, assetId: AssetId, derived: Clock): typeof clock.$inferInsert {
   return {
     orderLineId: line.id,
     orderId: order.id,
-    assetId: line.assetId,
+    assetId,
     customerId: order.customerId,
-    agreementId: order.agreementId,
+    agreementId: agreementOf(order, line),
     zone: order.zone,
     ...storedClock(derived),
   };
 }
+
+/** The agreement whose cover was taken for a line; where none was, that of the order. */
+const agreementOf = (order: OrderRow, line: LineRow): AgreementId | null =>
+  line.verdict?.verdict.agreementId ?? order.agreementId;
 
 /** The order's clocks as its events say them. */
 export const clocksSaid = (
@@ -55,11 +59,17 @@ export const clocksSaid = (
   book: CalendarBook,
   now: Instant,
 ): (typeof clock.$inferInsert)[] =>
-  lines.flatMap((line) =>
-    deriveClocks(order.startedAt, clockEventsOf(events), line.promises, book.timeOf, now).map((derived) =>
-      clockValues(order, line, derived),
-    ),
-  );
+  lines.flatMap((line) => {
+    const { assetId } = line;
+    // To a place without a machine nothing was promised yet.
+    if (assetId === null) return [];
+    const own = factsOfLine(line);
+    const start = line.since ?? order.startedAt;
+    const promises = promisesKeptBy(events, own, line.promises);
+    return deriveClocks(start, clockEventsOf(events, own), promises, book.timeOf, now).map((derived) =>
+      clockValues(order, line, assetId, derived),
+    );
+  });
 
 /** The order's clocks, derived from its events and written over what stood there. */
 export async function deriveOrderClocks(
@@ -76,10 +86,22 @@ export async function deriveOrderClocks(
 }
 
 /** What of an order's row follows from its state. */
-export const stateColumns = ({ stage, plannedFor, pausedSince, restoredAt, doneAt, ...who }: OrderState) => ({
-  ...{ stage, plannedFor, pausedSince, restoredAt, doneAt },
+export const stateColumns = ({
+  stage,
+  plannedFor,
+  pausedSince,
+  restoredAt,
+  doneAt,
+  handedOnAt,
+  ...who
+}: OrderState) => ({
+  ...{ stage, plannedFor, pausedSince, restoredAt, doneAt, handedOnAt },
   ...{ technicianId: who.technicianId, technician: who.technician },
+  ...(who.priority !== null && { priority: who.priority }),
 });
+
+/** What of a line's row follows from what was said of it. */
+export const lineColumns = ({ cause, ...said }: SaidOfLine) => ({ ...said, causeFound: cause });
 
 /** The day on which a visit's order was done, by the place's zone. */
 export const completedOf = (order: OrderRow, { doneAt }: OrderState): LocalDate | null =>
@@ -143,25 +165,36 @@ export async function writeState(
   return owedAgain;
 }
 
-/** What the job took, kept with its lines; the labour of each is drawn from the hours its verdict named. */
-async function bookEffort(
+/** What is said of the lines, kept with them where it is another now. */
+export async function writeSaid(
+  tx: Tx,
+  lines: readonly LineRow[],
+  said: ReadonlyMap<number, SaidOfLine>,
+): Promise<void> {
+  for (const line of lines) {
+    const own = said.get(line.id);
+    if (own && differences<object>(line, lineColumns(own)).length > 0)
+      await tx.db.update(orderLine).set(lineColumns(own)).where(eq(orderLine.id, line.id));
+  }
+}
+
+/** The labour of each line is drawn from the hours its verdict named. */
+async function drawLabour(
   tx: Tx,
   order: OrderRow,
   lines: readonly LineRow[],
-  effort: ReadonlyMap<number, Effort>,
+  said: ReadonlyMap<number, SaidOfLine>,
   at: Instant,
   now: Instant,
 ): Promise<void> {
   for (const line of lines) {
-    const own = effort.get(line.id);
-    if (!own) continue;
-    await tx.db.update(orderLine).set(own).where(eq(orderLine.id, line.id));
-    if (own.labourMinutes !== null && own.labourMinutes > 0)
+    const minutes = said.get(line.id)?.labourMinutes ?? 0;
+    if (minutes > 0)
       await drawHours(
         tx,
         { orderId: order.id, lineId: line.id },
         line.verdict?.verdict.draws ?? [],
-        own.labourMinutes,
+        minutes,
         localDateAt(order.zone, at),
         now,
       );
@@ -202,6 +235,8 @@ export async function recordActOf(
         'not-allowed',
         `This order is ${order.technician}’s; you may read it. Ask a dispatcher to plan it for you.`,
       );
+    if (ask.act.kind === 'done' && ask.act.anyway && !(MANAGERS as readonly Role[]).includes(who.role))
+      refuse('not-allowed', 'Only a manager finishes an order although something is missing.', 'act.anyway');
     const act = await withTechnician(tx, ask.act);
     return recordActIn(tx, id, { ...ask, act, who: who.id }, now);
   });
@@ -222,168 +257,68 @@ async function withTechnician(tx: Tx, act: SentAct): Promise<OrderAct> {
   return { ...act, technician: known.name };
 }
 
-/** The same inside an open transaction: the event, what is derived from it, and the notice. */
-export async function recordActIn(tx: Tx, id: OrderId, ask: ActAsk, now: Instant): Promise<OrderStage> {
-  const { order, facts, events, lines } = await loadOrder(tx.db, id, 'lock');
+/** The stage, where an act was recorded already; refused when the key came with something else. */
+export async function alreadyRecorded(
+  tx: Tx,
+  { order }: LoadedOrder,
+  requestKey: string,
+  content: string,
+): Promise<OrderStage | null> {
   const [sent] = await tx.db
     .select({ content: orderEvent.requestContent })
     .from(orderEvent)
-    .where(and(eq(orderEvent.orderId, id), eq(orderEvent.requestKey, ask.requestKey)));
-  const requestContent = contentOf({ at: ask.at, act: ask.act });
-  if (sent) {
-    mustBeSame(sent.content, requestContent);
-    return order.stage;
-  }
-  const event: OrderEvent = { at: ask.at, recordedAt: now, act: ask.act };
-  const state = accept(recordEvent(facts, events, event));
+    .where(and(eq(orderEvent.orderId, order.id), eq(orderEvent.requestKey, requestKey)));
+  if (!sent) return null;
+  mustBeSame(sent.content, content);
+  return order.stage;
+}
+
+/** The same inside an open transaction: the event, what is derived from it, and the notice. */
+export async function recordActIn(tx: Tx, id: OrderId, ask: ActAsk, now: Instant): Promise<OrderStage> {
+  const loaded = await loadOrder(tx.db, id, 'lock');
+  const content = contentOf({ at: ask.at, act: ask.act });
+  const before = await alreadyRecorded(tx, loaded, ask.requestKey, content);
+  return before ?? (await appendAct(tx, loaded, { ...ask, content }, now)).stage;
+}
+
+/** Appends an act to an order that is held under lock, with everything that follows from it. */
+export async function appendAct(
+  tx: Tx,
+  { order, facts, events, lines }: LoadedOrder,
+  ask: ActAsk & { readonly content: string },
+  now: Instant,
+): Promise<OrderState> {
+  const { act, at } = ask;
+  const event: OrderEvent = { at, recordedAt: now, act };
+  const also = act.kind === 'done' ? await stillRunning(tx.db, order.id) : [];
+  const state = accept(recordEvent(facts, events, event, also));
   await tx.db.insert(orderEvent).values({
-    orderId: id,
-    at: event.at,
+    orderId: order.id,
+    at,
     recordedAt: now,
     personId: ask.who,
-    act: ask.act,
+    act,
     requestKey: ask.requestKey,
-    requestContent,
+    requestContent: ask.content,
   });
   const owedAgain = await writeState(tx, order, lines, state);
-  if (ask.act.kind === 'form') {
-    const before = accept(stateOfOrder(facts, events)).forms.get(ask.act.formId);
-    await bookMeterAnswers(tx, ask.act.formId, { now: ask.act.answers, before }, event.at, ask.who, now);
+  if (act.kind === 'form') {
+    const before = accept(stateOfOrder(facts, events)).forms.get(act.formId);
+    await bookMeterAnswers(tx, act.formId, { now: act.answers, before }, at, ask.who, now);
   }
-  if (ask.act.kind === 'done' && ask.act.effort)
-    await bookEffort(tx, order, lines, effortByLine(ask.act.effort, lines, state.left), event.at, now);
-  if (state.stage === 'called off') await giveBack(tx, id, now);
-  if (ask.act.kind === 'done')
-    await giveBack(
-      tx,
-      id,
-      now,
-      lines.filter((l) => state.left.has(l.id)).map((l) => l.id),
-    );
-  await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, [...events, event], now);
+  const all = [...events, event];
+  if (act.kind === 'done' || act.kind === 'found') {
+    const said = saidOfLines(lines, all, state);
+    await writeSaid(tx, lines, said);
+    if (act.kind === 'done' && act.effort) await drawLabour(tx, order, lines, said, at, now);
+  }
+  if (state.stage === 'called off') await giveBack(tx, order.id, now);
+  const returned = lines.filter((l) => (act.kind === 'done' ? state.left : state.off).has(l.id)).map((l) => l.id);
+  if (returned.length > 0) await giveBack(tx, order.id, now, returned);
+  await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, all, now);
   await announce(tx, recordAct, [
-    { subject: 'order', id },
+    { subject: 'order', id: order.id },
     ...owedAgain.map((scheduleId) => ({ subject: 'schedule', id: scheduleId })),
   ]);
-  return state.stage;
-}
-
-export type RepairAsk = {
-  readonly assetId: AssetId;
-  readonly priority: Priority;
-  readonly cause: Cause;
-  readonly startedAt: Instant;
-  readonly title: string;
-  readonly raisedText: string;
-  readonly requestKey: string | null;
-  readonly who: PersonId | null;
-  readonly fallbackZone: Zone;
-  readonly callerId?: ContactId | null;
-  readonly lateReason?: string | undefined;
-};
-
-const contentOfRepair = ({ assetId, priority, cause, startedAt, title, callerId, lateReason }: RepairAsk): string =>
-  contentOf({ assetId, priority, cause, startedAt, title, callerId: callerId ?? null, lateReason: lateReason ?? '' });
-
-/** Decides cover and promises for a repair; preview and raising both stand on it. */
-export async function decideRepair(
-  db: Tx['db'],
-  ask: Pick<RepairAsk, 'assetId' | 'priority' | 'cause' | 'startedAt' | 'fallbackZone'>,
-  lock: 'look' | 'lock' = 'look',
-) {
-  const book = await calendarBook(db);
-  const subject = (await coversOf(db, [ask.assetId], lock, 'book')).get(ask.assetId);
-  if (!subject) refuse('not-found', 'That asset does not exist.', 'assetId');
-  const taken = await takeDecision(db, book, subject, {
-    at: ask.startedAt,
-    kind: 'repair',
-    cause: ask.cause,
-    priority: ask.priority,
-    fallbackZone: ask.fallbackZone,
-  });
-  return { book, subject, taken };
-}
-
-/** Raises a repair order inside an open transaction: verdict stored as taken, clocks running from its start. */
-export async function raiseRepairIn(tx: Tx, ask: RepairAsk, now: Instant): Promise<OrderId> {
-  // Read under lock: of two orders raised at once, the second sees what the first drew.
-  const { book, subject, taken } = await decideRepair(tx.db, ask, 'lock');
-  const { verdict, zone, promises } = taken;
-  const [id] = await raiseMany(
-    tx,
-    [
-      {
-        kind: 'repair',
-        title: ask.title,
-        priority: ask.priority,
-        customerId: subject.customerId,
-        agreementId: verdict.agreementId,
-        zone,
-        startedAt: ask.startedAt,
-        callerId: await callerOf(tx, ask.callerId ?? null, subject.customerId),
-        requestKey: ask.requestKey,
-        requestContent: contentOfRepair(ask),
-        lines: [
-          {
-            assetId: ask.assetId,
-            visitId: null,
-            minutes: null,
-            verdict: { verdict, sentence: taken.sentence, promise: taken.promise },
-            promises,
-            draws: { on: localDateAt(zone, ask.startedAt), draws: verdict.draws },
-            tasks: [],
-          },
-        ],
-        withForms: true,
-        events: () => [
-          { at: ask.startedAt, recordedAt: now, by: ask.who, act: { kind: 'raised', text: ask.raisedText } },
-        ],
-      },
-    ],
-    book,
-    now,
-  );
-  if (id === undefined) throw new Error('a repair was raised without a number');
-  await indexOrders(tx, [id]);
-  await announce(tx, recordAct, [{ subject: 'order', id }]);
-  return id;
-}
-
-/** The contact who called; refused when it is not one of the customer's. */
-async function callerOf(tx: Tx, id: ContactId | null, customerId: CustomerId): Promise<ContactId | null> {
-  if (id === null) return null;
-  const [known] = await tx.db
-    .select({ id: contact.id })
-    .from(contact)
-    .where(and(eq(contact.id, id), eq(contact.customerId, customerId)));
-  return known?.id ?? refuse('not-found', 'That is no contact of this customer; choose another.', 'callerId');
-}
-
-const LATE_CALL_MS = 30 * 86_400_000;
-
-/** Raises a repair from a call. Refused: calls from the future, or of more than 30 days ago without the reason why they are told so late. A repeated request key gives the first order again. */
-export async function raiseRepairFromCall(database: Database, ask: RepairAsk, now: Instant): Promise<OrderId> {
-  checkReceived(ask.startedAt, ask.lateReason, now);
-  try {
-    return await database.transact((tx) => raiseRepairIn(tx, ask, now));
-  } catch (error) {
-    if (!isTaken(error) || ask.requestKey === null) throw error;
-    const [row] = await database.db
-      .select({ id: workOrder.id, content: workOrder.requestContent })
-      .from(workOrder)
-      .where(eq(workOrder.requestKey, ask.requestKey));
-    if (!row) throw error;
-    mustBeSame(row.content, contentOfRepair(ask));
-    return row.id;
-  }
-}
-
-export function checkReceived(at: Instant, lateReason: string | undefined, now: Instant): void {
-  if (at > now + 120_000) refuse('in-the-future', 'The call cannot have come in later than now.', 'receivedAt');
-  if (at < now - LATE_CALL_MS && !lateReason?.trim())
-    refuse(
-      'out-of-order',
-      'This call came in more than 30 days ago: check the date, or say why it is told only now.',
-      'receivedAt',
-    );
+  return state;
 }

@@ -1,14 +1,22 @@
 // Orders, their clocks and the days on which their visits were done, as their events say them.
-import { asc, eq, gt, inArray } from 'drizzle-orm';
-import { asId, type OrderId, type OrderLineId } from '#core/ids.ts';
-import { effortByLine, effortOf, stateOfOrder } from '#core/orders/index.ts';
+import { asc, gt, inArray } from 'drizzle-orm';
+import type { OrderId } from '#core/ids.ts';
+import { saidOfLines, stateOfOrder } from '#core/orders/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { differences, type DerivedRows } from '../platform/derived.ts';
 import { visit } from '../upkeep/tables.ts';
-import { clocksSaid, completedOf, deriveOrderClocks, stateColumns, writeState } from './commands.ts';
+import {
+  clocksSaid,
+  completedOf,
+  deriveOrderClocks,
+  lineColumns,
+  stateColumns,
+  writeSaid,
+  writeState,
+} from './commands.ts';
 import { loadOrders } from './loading.ts';
-import { clock, orderLine, workOrder } from './tables.ts';
+import { clock, workOrder } from './tables.ts';
 
 const AT_ONCE = 200;
 
@@ -63,24 +71,24 @@ export const ordersDerived: DerivedRows = {
       const off = differences<object>(order, stateColumns(state.value));
       for (const visited of visits.filter((x) => x.orderId === order.id))
         off.push(...differences<object>(visited, { completedOn: completedOf(order, state.value) }));
-      const told = effortOf(events);
-      const effort = told && effortByLine(told, lines, state.value.left);
-      if (effort) for (const line of lines) off.push(...differences<object>(line, effort.get(line.id) ?? {}));
+      const said = saidOfLines(lines, events, state.value);
+      for (const line of lines) {
+        const own = said.get(line.id);
+        if (own) off.push(...differences<object>(line, lineColumns(own)));
+      }
       if (off.length > 0) {
         wrong.push(`order ${order.id}: ${off.join('; ')}`);
         if (mend) {
           await writeState(tx, order, lines, state.value);
-          for (const [id, own] of effort ?? [])
-            await tx.db
-              .update(orderLine)
-              .set(own)
-              .where(eq(orderLine.id, asId<OrderLineId>(id)));
+          await writeSaid(tx, lines, said);
         }
       }
       const held = keyed(clocks.filter((c) => c.orderId === order.id).map(({ id: _, ...c }) => c));
-      const said = keyed(clocksSaid(one, book, now) as Omit<ClockRow, 'id'>[]);
-      if (JSON.stringify(held) !== JSON.stringify(said)) {
-        wrong.push(`clocks of order ${order.id}: ${differences(held, said).join('; ') || 'more than its events say'}`);
+      const derived = keyed(clocksSaid(one, book, now) as Omit<ClockRow, 'id'>[]);
+      if (JSON.stringify(held) !== JSON.stringify(derived)) {
+        wrong.push(
+          `clocks of order ${order.id}: ${differences(held, derived).join('; ') || 'more than its events say'}`,
+        );
         if (mend) await deriveOrderClocks(tx, book, order, lines, events, now);
       }
     }

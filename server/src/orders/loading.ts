@@ -1,13 +1,15 @@
 // Orders with their tasks, forms, lines and events, as the rules want them.
-import { asc, inArray } from 'drizzle-orm';
+import { asc, eq, getTableColumns, inArray } from 'drizzle-orm';
 import type { OrderId } from '#core/ids.ts';
-import type { OrderEvent, OrderFacts } from '#core/orders/index.ts';
+import type { OrderEvent, OrderFacts, OrderLineFacts } from '#core/orders/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
+import { asset } from '../assets/tables.ts';
 import { orderEvent, orderForm, orderLine, orderTask, workOrder } from './tables.ts';
 
 export type OrderRow = typeof workOrder.$inferSelect;
-export type LineRow = typeof orderLine.$inferSelect;
+/** With the tag of its machine, if it has one. */
+export type LineRow = typeof orderLine.$inferSelect & { readonly tag: string | null };
 
 export type LoadedOrder = {
   readonly order: OrderRow;
@@ -27,6 +29,12 @@ function byOrder<T extends { readonly orderId: OrderId }>(rows: readonly T[]): M
   return of;
 }
 
+/** As the rules know a line. */
+export const factsOfLine = ({ id, since, asksFindings, tag }: LineRow): OrderLineFacts => ({
+  ...{ id, since, asksFindings },
+  ...(tag !== null && { name: tag }),
+});
+
 /** A form belongs to the line of its machine. */
 function factsOf(
   { kind, startedAt }: OrderRow,
@@ -34,11 +42,11 @@ function factsOf(
   tasks: readonly (typeof orderTask.$inferSelect)[],
   forms: readonly (typeof orderForm.$inferSelect)[],
 ): OrderFacts {
-  const lineOf = new Map(lines.map((l) => [l.assetId, l.id]));
+  const lineOf = new Map(lines.flatMap((l) => (l.assetId === null ? [] : [[l.assetId, l.id] as const])));
   return {
     kind,
     startedAt,
-    lines,
+    lines: lines.map(factsOfLine),
     tasks: tasks.map(({ id, orderLineId, text, mandatory }) => ({
       ...{ id, lineId: orderLineId, text, mandatory: mandatory === 1 },
     })),
@@ -63,7 +71,12 @@ export async function loadOrders(db: Db, some: readonly OrderId[], lock: 'lock' 
     await db.select().from(orderEvent).where(inArray(orderEvent.orderId, ids)).orderBy(asc(orderEvent.id)),
   );
   const lines = byOrder(
-    await db.select().from(orderLine).where(inArray(orderLine.orderId, ids)).orderBy(asc(orderLine.id)),
+    await db
+      .select({ ...getTableColumns(orderLine), tag: asset.tag })
+      .from(orderLine)
+      .leftJoin(asset, eq(asset.id, orderLine.assetId))
+      .where(inArray(orderLine.orderId, ids))
+      .orderBy(asc(orderLine.id)),
   );
   return orders.map((order) => ({
     order,

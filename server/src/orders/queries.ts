@@ -14,7 +14,7 @@ import { asset } from '../assets/tables.ts';
 import { agreement } from '../agreements/tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import { person } from '../platform/tables.ts';
-import { clock, isTechnician, orderLine, technicianName, workOrder } from './tables.ts';
+import { clock, isTechnician, lineLocation, orderLine, technicianName, workOrder } from './tables.ts';
 import { showClock } from './clock-rows.ts';
 
 export type OrderFilter = {
@@ -42,15 +42,15 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
       technician: technicianName,
       assetId: orderLine.assetId,
       tag: asset.tag,
-      locationId: asset.locationId,
+      locationId: lineLocation,
       path: location.path,
       due: visit.due,
     })
     .from(workOrder)
     .innerJoin(customer, eq(customer.id, workOrder.customerId))
     .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
-    .innerJoin(asset, eq(asset.id, orderLine.assetId))
-    .leftJoin(location, eq(location.id, asset.locationId))
+    .leftJoin(asset, eq(asset.id, orderLine.assetId))
+    .leftJoin(location, eq(location.id, lineLocation))
     .leftJoin(visit, eq(visit.id, orderLine.visitId))
     .leftJoin(person, isTechnician)
     // Said of both tables: told of the orders alone, the database walks through all lines there are.
@@ -88,7 +88,7 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
         title: order.title,
         customer: row.customer,
         place: places.of(row.locationId).label,
-        tag: row.tag,
+        tag: row.tag ?? '',
         assetId: row.assetId,
         machines: new Set(of.map((r) => r.assetId)).size,
         technician: row.technician,

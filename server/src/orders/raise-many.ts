@@ -1,22 +1,23 @@
 // Raising orders, one or a thousand at once: rows of every table an order has, each from the order's events by the rules of core.
+import { group } from 'd3-array';
 import { deriveClocks, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import {
   clockEventsOf,
-  effortByLine,
-  effortOf,
-  type Effort,
+  saidOfLines,
   stateOfOrder,
   type OrderEvent,
   type OrderFacts,
   type OrderKind,
   type OrderState,
+  type SaidOfLine,
 } from '#core/orders/index.ts';
-import type { WantedDraw } from '#core/entitlement/index.ts';
+import type { Cause, WantedDraw } from '#core/entitlement/index.ts';
 import type {
   AgreementId,
   AssetId,
   ContactId,
   CustomerId,
+  LocationId,
   OrderId,
   OrderLineId,
   PersonId,
@@ -34,7 +35,11 @@ import type { StoredVerdict } from './tables.ts';
 export type Recorded = OrderEvent & { readonly by: PersonId | null };
 
 export type NewLine = {
-  readonly assetId: AssetId;
+  /** Null: the place itself, while no machine is known. */
+  readonly assetId: AssetId | null;
+  readonly locationId?: LocationId | null;
+  readonly coverCause?: Cause | null;
+  readonly asksFindings?: boolean;
   readonly visitId: VisitId | null;
   /** How long the work is expected to take. */
   readonly minutes: number | null;
@@ -56,25 +61,34 @@ export type NewOrder = {
   readonly zone: Zone;
   readonly startedAt: Instant;
   readonly callerId?: ContactId | null;
+  readonly callerSaid?: string | null;
+  readonly contactId?: ContactId | null;
+  readonly customerReference?: string;
+  readonly internal?: boolean;
+  readonly followsId?: OrderId | null;
+  readonly wishedOn?: LocalDate | null;
   readonly requestKey?: string | null;
   readonly requestContent?: string | null;
   /** Its machines, one or several. */
   readonly lines: readonly NewLine[];
   /** Whether the forms of its class are copied to it. */
   readonly withForms: boolean;
-  /** What has happened to it, from its raising on; given the ids of its tasks, line by line. */
-  readonly events: (tasks: readonly number[]) => readonly Recorded[];
+  /** What has happened to it, from its raising on; given the ids of its tasks, line by line, and of its lines. */
+  readonly events: (tasks: readonly number[], lines: readonly number[]) => readonly Recorded[];
 };
 
 const stamp = (at: Instant | null): string | null => (at === null ? null : instantText(at));
 
-type Standing = { readonly state: OrderState; readonly effort: ReadonlyMap<number, Effort> | null };
+type Standing = { readonly state: OrderState; readonly said: ReadonlyMap<number, SaidOfLine> };
 
-/** State and effort do not depend on the ids its lines and tasks will get: their positions stand for them. */
+/** State and what is said of its lines do not depend on the ids its lines and tasks will get: their positions stand for them. */
 function standingOf(order: NewOrder): Standing {
   const tasks = order.lines.flatMap((l, lineId) => l.tasks.map((t) => ({ ...t, lineId })));
-  const events = order.events(tasks.map((_, i) => i));
   const lines = order.lines.map((_, id) => ({ id }));
+  const events = order.events(
+    tasks.map((_, i) => i),
+    lines.map((l) => l.id),
+  );
   const facts: OrderFacts = {
     kind: order.kind,
     startedAt: order.startedAt,
@@ -84,8 +98,7 @@ function standingOf(order: NewOrder): Standing {
   };
   const state = stateOfOrder(facts, events);
   if (!state.ok) throw new Error(`“${order.title}” cannot have happened: ${state.refusals[0]?.message}`);
-  const effort = effortOf(events);
-  return { state: state.value, effort: effort && effortByLine(effort, lines, state.value.left) };
+  return { state: state.value, said: saidOfLines(lines, events, state.value) };
 }
 
 /** What its lines are expected to take together. */
@@ -98,16 +111,18 @@ async function writeOrderRows(tx: Tx, orders: readonly NewOrder[], standing: rea
   const { connection } = tx;
   const columns = ['kind', 'stage', 'priority', 'title', 'customer_id', 'agreement_id', 'zone', 'started_at'];
   const later = ['planned_for', 'technician_id', 'technician', 'paused_since', 'restored_at', 'done_at'];
-  const asked = ['minutes', 'caller_id', 'request_key', 'request_content'];
+  const asked = ['minutes', 'caller_id', 'caller_said', 'contact_id', 'customer_reference', 'internal'];
+  const keys = ['follows_id', 'wished_on', 'request_key', 'request_content'];
   const rows = orders.map((o, i) => {
     const { state: s } = standing[i] as Standing;
     return [
       ...[o.kind, s.stage, o.priority, o.title, o.customerId, o.agreementId, o.zone, stamp(o.startedAt)],
       ...[s.plannedFor, s.technicianId, s.technician, stamp(s.pausedSince), stamp(s.restoredAt), stamp(s.doneAt)],
-      ...[minutesOf(o), o.callerId ?? null, o.requestKey ?? null, o.requestContent ?? null],
+      ...[minutesOf(o), o.callerId ?? null, o.callerSaid ?? null, o.contactId ?? null, o.customerReference ?? ''],
+      ...[o.internal ? 1 : 0, o.followsId ?? null, o.wishedOn ?? null, o.requestKey ?? null, o.requestContent ?? null],
     ];
   });
-  const first = await bulkInsert(connection, 'work_order', [...columns, ...later, ...asked], rows);
+  const first = await bulkInsert(connection, 'work_order', [...columns, ...later, ...asked, ...keys], rows);
   return (await insertedIds(connection, first, rows.length)) as OrderId[];
 }
 
@@ -130,7 +145,7 @@ async function writeLines(
       order,
       orderId: ids[i] as OrderId,
       line,
-      effort: standing[i]?.effort?.get(at),
+      said: standing[i]?.said.get(at),
     })),
   );
   const columns = [
@@ -139,9 +154,15 @@ async function writeLines(
     'visit_id',
     'minutes',
     'visit_price',
+    'location_id',
+    'cover_cause',
+    'asks_findings',
     'verdict',
     'promises',
+    'symptom',
     'fault',
+    'cause_found',
+    'remedy',
     'labour_minutes',
     'parts_cost',
     'other_cost',
@@ -150,10 +171,12 @@ async function writeLines(
     tx.connection,
     'order_line',
     columns,
-    rows.map(({ orderId, line: l, effort }) => [
+    rows.map(({ orderId, line: l, said }) => [
       ...[orderId, l.assetId, l.visitId, l.minutes, l.visitPrice ?? null],
+      ...[l.locationId ?? null, l.coverCause ?? null, l.asksFindings ? 1 : 0],
       ...[JSON.stringify(l.verdict), JSON.stringify(l.promises)],
-      ...[effort?.fault, effort?.labourMinutes, effort?.partsCost, effort?.otherCost].map((x) => x ?? null),
+      ...[said?.symptom, said?.fault, said?.cause, said?.remedy].map((x) => x ?? null),
+      ...[said?.labourMinutes, said?.partsCost, said?.otherCost].map((x) => x ?? null),
     ]),
   );
   const made = (await insertedIds(tx.connection, first, rows.length)) as OrderLineId[];
@@ -218,16 +241,18 @@ async function writeClocks(
   now: Instant,
 ): Promise<void> {
   const values = lines.flatMap(({ order, orderId, line, id }) =>
-    deriveClocks(order.startedAt, clockEventsOf(eventsOf(orderId)), line.promises, book.timeOf, now).map((derived) => {
-      const { customerId, agreementId, zone } = order;
-      const row: Record<string, unknown> = {
-        ...{ orderLineId: id, orderId, assetId: line.assetId, customerId, agreementId, zone },
-        ...storedClock(derived),
-      };
-      return Object.keys(CLOCK_COLUMNS).map((key) =>
-        INSTANTS.has(key) ? stamp((row[key] ?? null) as Instant | null) : row[key],
-      );
-    }),
+    deriveClocks(order.startedAt, clockEventsOf(eventsOf(orderId), { id }), line.promises, book.timeOf, now).map(
+      (derived) => {
+        const { customerId, agreementId, zone } = order;
+        const row: Record<string, unknown> = {
+          ...{ orderLineId: id, orderId, assetId: line.assetId, customerId, agreementId, zone },
+          ...storedClock(derived),
+        };
+        return Object.keys(CLOCK_COLUMNS).map((key) =>
+          INSTANTS.has(key) ? stamp((row[key] ?? null) as Instant | null) : row[key],
+        );
+      },
+    ),
   );
   await bulkInsert(tx.connection, 'clock', Object.values(CLOCK_COLUMNS), values);
 }
@@ -261,8 +286,18 @@ export async function raiseMany(
   const ids = await writeOrderRows(tx, orders, standing);
   const lines = await writeLines(tx, orders, ids, standing);
   const tasks = await writeTasks(tx, lines, ids);
+  const linesOf = group(lines, (l) => l.orderId);
   const happened = new Map(
-    orders.map((order, i) => [ids[i] as OrderId, order.events(tasks.get(ids[i] as OrderId) ?? [])]),
+    orders.map((order, i) => {
+      const id = ids[i] as OrderId;
+      return [
+        id,
+        order.events(
+          tasks.get(id) ?? [],
+          (linesOf.get(id) ?? []).map((l) => l.id),
+        ),
+      ];
+    }),
   );
   await bulkInsert(
     tx.connection,
@@ -287,7 +322,9 @@ export async function raiseMany(
         ...new Map(
           lines
             .filter(({ order }) => order.withForms && order.kind === kind)
-            .map(({ orderId, line: { assetId } }) => [`${orderId}/${assetId}`, { orderId, assetId }] as const),
+            .flatMap(({ orderId, line: { assetId } }) =>
+              assetId === null ? [] : [[`${orderId}/${assetId}`, { orderId, assetId }] as const],
+            ),
         ).values(),
       ],
     );

@@ -31,7 +31,7 @@ export const troubleLane: Lane = async (db, ids, stretch) => {
     .flatMap(({ assetId, orderId }) => {
       const order = orderOf.get(orderId);
       const shown = order?.kind === 'repair' && (order.startedAt >= since || order.restoredAt === null);
-      return shown ? [{ assetId, order }] : [];
+      return shown && assetId !== null ? [{ assetId, order }] : [];
     })
     .sort((a, b) => a.order.startedAt - b.order.startedAt);
   if (rows.length === 0) return trouble;
@@ -53,7 +53,7 @@ export const troubleLane: Lane = async (db, ids, stretch) => {
     trouble.get(assetId)?.trouble.push({
       orderId: order.id,
       from: order.startedAt,
-      to: order.restoredAt ?? order.doneAt,
+      to: order.restoredAt ?? order.handedOnAt ?? order.doneAt,
       missed,
       label: `${orderNumber(order.id)} ${order.title}`,
       notches: own.flatMap((c) => (c.dueAt === null ? [] : [c.dueAt])),

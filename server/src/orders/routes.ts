@@ -1,5 +1,7 @@
 // The orders' routes: everybody signed in may look; who works on orders may record.
+import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
+import * as calls from '#api/calls.ts';
 import * as contracts from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { asId, type OrderId } from '#core/ids.ts';
@@ -7,12 +9,18 @@ import { formatInstant, localDateAt } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { seesMoney } from '#core/people.ts';
 import { serve, type House } from '../platform/http.ts';
-import { raiseRepairFromCall, recordActOf } from './commands.ts';
+import { joinOrderBy, raiseFromCall } from './calls.ts';
+import { changeOrderBy, previewChangeOf } from './changing.ts';
+import { recordActOf } from './commands.ts';
+import { addLineTo, followUpOn } from './follow-up.ts';
+import { changeHeadOf } from './head.ts';
 import { readOrder } from './page.ts';
-import { previewRepair } from './preview.ts';
+import { previewOrder } from './preview.ts';
 import { listOrders, pageOfOrders } from './queries.ts';
+import { changeSettings, overTerms } from './settings.ts';
 import { promisesNow } from './today.ts';
 
+const done = { done: true as const };
 const CSV_PAGE = 500;
 const CSV_HEAD = [
   'number',
@@ -31,6 +39,56 @@ const CSV_HEAD = [
 ];
 
 const afterOf = (text: string | undefined): OrderId | null => (text === undefined ? null : asId<OrderId>(Number(text)));
+
+/** What the event list says of a call. */
+const sayCall = (title: string, lateReason: string | undefined): string =>
+  `call: ${title}${lateReason?.trim() ? ` (told late: ${lateReason.trim()})` : ''}`;
+
+function callRoutes(app: FastifyInstance, house: House): void {
+  const { database } = house;
+  serve(app, house, calls.raiseOrder, async ({ body: { requestKey, receivedAt, ...asked }, who, now }) => ({
+    id: await raiseFromCall(
+      database,
+      {
+        ...asked,
+        ...{ startedAt: receivedAt, requestKey, who: who.id, role: who.role, fallbackZone: who.zone },
+        raisedText: sayCall(asked.title, asked.lateReason),
+      },
+      now,
+    ),
+  }));
+  serve(app, house, calls.previewOrder, ({ body, who, now }) => previewOrder(database.db, body, who, now));
+  serve(app, house, calls.joinOrder, async ({ params, body, who, now }) => {
+    await joinOrderBy(database, who.id, params.id, body, now);
+    return done;
+  });
+}
+
+function changeRoutes(app: FastifyInstance, house: House): void {
+  const { database } = house;
+  serve(app, house, calls.previewChange, ({ params, body, who, now }) =>
+    previewChangeOf(database, who.id, params.id, body, now),
+  );
+  serve(app, house, calls.changeOrder, async ({ params, body, who, now }) => {
+    await changeOrderBy(database, who.id, params.id, body, now);
+    return done;
+  });
+  serve(app, house, calls.addLine, async ({ params, body, who, now }) => ({
+    id: await addLineTo(database, who.id, params.id, body, now),
+  }));
+  serve(app, house, calls.followUp, async ({ params, body, who, now }) => ({
+    id: await followUpOn(database, who.id, params.id, body, now),
+  }));
+  serve(app, house, calls.changeHead, async ({ params, body, write }) => {
+    await changeHeadOf(write, params.id, body);
+    return done;
+  });
+  serve(app, house, calls.readOrderSettings, () => overTerms(database.db));
+  serve(app, house, calls.changeOrderSettings, async ({ body, write }) => {
+    await changeSettings(write, body);
+    return done;
+  });
+}
 
 export const orderRoutes = fp<{ house: House }>(
   async (app, { house }) => {
@@ -75,21 +133,8 @@ export const orderRoutes = fp<{ house: House }>(
         now,
       ),
     }));
-    serve(app, house, contracts.raiseRepair, async ({ body, who, now }) => ({
-      id: await raiseRepairFromCall(
-        database,
-        {
-          ...body,
-          startedAt: body.receivedAt,
-          callerId: body.callerId ?? null,
-          raisedText: `call: ${body.title}${body.lateReason?.trim() ? ` (told late: ${body.lateReason.trim()})` : ''}`,
-          who: who.id,
-          fallbackZone: who.zone,
-        },
-        now,
-      ),
-    }));
-    serve(app, house, contracts.previewRepair, ({ body, who, now }) => previewRepair(database.db, body, who.zone, now));
+    callRoutes(app, house);
+    changeRoutes(app, house);
   },
   { name: 'stavok-order-routes', dependencies: ['stavok-authentication'] },
 );

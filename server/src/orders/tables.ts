@@ -1,20 +1,21 @@
 // Orders: assets, tasks, forms, events and clocks.
 import { eq, sql } from 'drizzle-orm';
-import { bigint, index, int, mysqlEnum, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import { bigint, boolean, index, int, mysqlEnum, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import type {
   AgreementId,
   AssetId,
   CalendarId,
   ContactId,
   CustomerId,
+  LocationId,
   OrderId,
   OrderLineId,
   PersonId,
   VisitId,
 } from '#core/ids.ts';
 import type { Zone } from '#core/time/index.ts';
-import { ORDER_KINDS, ORDER_STAGES, type FormQuestion, type OrderAct } from '#core/orders/index.ts';
-import type { Verdict } from '#core/entitlement/index.ts';
+import { ORDER_KINDS, ORDER_STAGES, OVER_TERMS, type FormQuestion, type OrderAct } from '#core/orders/index.ts';
+import { CAUSES, type Verdict } from '#core/entitlement/index.ts';
 import { TARGETS, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
 import { person } from '../platform/tables.ts';
@@ -48,6 +49,20 @@ export const workOrder = mysqlTable(
     minutes: int(),
     /** Who called; null when a machine or a schedule did. */
     callerId: reference<ContactId>(),
+    /** Who called and how to reach them, where it was none of the contacts. */
+    callerSaid: varchar({ length: 200 }),
+    /** Whom to ask for on site. */
+    contactId: reference<ContactId>(),
+    /** The customer’s own number for it. */
+    customerReference: varchar({ length: 80 }).notNull().default(''),
+    /** A machine of the own fleet that is rented to nobody: nobody is ever billed for it. */
+    internal: boolean().notNull().default(false),
+    /** The order whose rest it does. */
+    followsId: reference<OrderId>(),
+    /** When its promise of back in use went on with another order. */
+    handedOnAt: instantColumn(),
+    /** The day the customer wished for. */
+    wishedOn: dateColumn(),
     requestKey: varchar({ length: 60 }),
     /** What was asked with the key, hashed. */
     requestContent: varchar({ length: 64 }),
@@ -60,6 +75,7 @@ export const workOrder = mysqlTable(
     index('work_order_kind').on(t.kind, t.id),
     index('work_order_agreement').on(t.agreementId, t.stage),
     index('work_order_technician').on(t.technicianId, t.stage),
+    index('work_order_follows').on(t.followsId),
   ],
 );
 
@@ -70,9 +86,12 @@ export const orderLine = mysqlTable(
     orderId: reference<OrderId>()
       .notNull()
       .references(() => workOrder.id),
-    assetId: reference<AssetId>()
-      .notNull()
-      .references(() => asset.id),
+    /** Null: the place itself, while no machine is known. */
+    assetId: reference<AssetId>().references(() => asset.id),
+    /** Named where there is no machine; a machine’s own place is known by it. */
+    locationId: reference<LocationId>(),
+    /** When it was added to an order that was there before. */
+    since: instantColumn(),
     /** The visit it was raised for. One that was left undone may be raised again, on another order. */
     visitId: reference<VisitId>(),
     /** How long the work at its machine is expected to take. */
@@ -81,13 +100,41 @@ export const orderLine = mysqlTable(
     visitPrice: bigint({ mode: 'number' }),
     verdict: jsonColumn<StoredVerdict | null>(),
     promises: jsonColumn<GivenPromises>().notNull(),
+    /** The cause that its cover was decided by; null on orders from before it was kept. */
+    coverCause: mysqlEnum(CAUSES),
+    /** A repair of it is not done before its cause and remedy are said. */
+    asksFindings: boolean().notNull().default(false),
+    symptom: varchar({ length: 120 }),
     /** What was wrong, in a word or two; with the effort it took, for whoever quotes the next one like it. */
     fault: varchar({ length: 120 }),
+    causeFound: varchar({ length: 120 }),
+    remedy: varchar({ length: 120 }),
     labourMinutes: int(),
     partsCost: bigint({ mode: 'number' }),
     otherCost: bigint({ mode: 'number' }),
   },
-  (t) => [index('order_line_order').on(t.orderId), index('order_line_asset').on(t.assetId, t.orderId)],
+  (t) => [
+    index('order_line_order').on(t.orderId),
+    index('order_line_asset').on(t.assetId, t.orderId),
+    index('order_line_location').on(t.locationId, t.orderId),
+  ],
+);
+
+/** A decision on a line that was taken again: what had held until then. */
+export const formerDecision = mysqlTable(
+  'former_decision',
+  {
+    id: rowId<number>(),
+    orderLineId: reference<OrderLineId>()
+      .notNull()
+      .references(() => orderLine.id),
+    assetId: reference<AssetId>(),
+    coverCause: mysqlEnum(CAUSES),
+    verdict: jsonColumn<StoredVerdict | null>(),
+    promises: jsonColumn<GivenPromises>().notNull(),
+    until: instantColumn().notNull(),
+  },
+  (t) => [index('former_decision_line').on(t.orderLineId)],
 );
 
 export const orderTask = mysqlTable(
@@ -144,6 +191,13 @@ export const orderEvent = mysqlTable(
   ],
 );
 
+/** How orders are raised, for the whole house: one row. */
+export const orderSetting = mysqlTable('order_setting', {
+  id: int().primaryKey(),
+  overTerms: mysqlEnum(OVER_TERMS).notNull(),
+  version: int().notNull().default(1),
+});
+
 /** Derived from the order's events in the same transaction; can be rebuilt from them with the same result. */
 export const clock = mysqlTable(
   'clock',
@@ -188,3 +242,8 @@ export const clock = mysqlTable(
 /** Who goes: by the name they have now, or the one that was written down. Wants `person` joined by the order's technician. */
 export const technicianName = sql<string | null>`coalesce(${person.name}, ${workOrder.technician})`;
 export const isTechnician = eq(person.id, workOrder.technicianId);
+
+/** Where a line is to be worked on: where its machine stands, or the place itself. Wants `asset` joined. */
+export const lineLocation = sql<LocationId | null>`coalesce(${asset.locationId}, ${orderLine.locationId})`.mapWith(
+  orderLine.locationId,
+);

@@ -25,7 +25,7 @@ import { asset } from '../assets/tables.ts';
 import { workOrder } from '../orders/tables.ts';
 import { alert, alertRule, channel, device, ruleState } from './tables.ts';
 import { instantText } from '../platform/columns.ts';
-import { raiseRepairIn, recordActIn } from '../orders/index.ts';
+import { raiseCallIn, recordActIn } from '../orders/index.ts';
 import { countMeters } from './count-meters.ts';
 
 type Located = Reading & { readonly channel: string; readonly deviceId: DeviceId; readonly assetId: AssetId };
@@ -219,10 +219,11 @@ async function becameActive(
       await tx.db.update(alert).set({ orderId: open.id, joined: 1 }).where(eq(alert.id, alertId));
       return true;
     }
-    const orderId = await raiseRepairIn(
+    const orderId = await raiseCallIn(
       tx,
       {
-        assetId,
+        kind: 'repair',
+        assetIds: [assetId],
         priority: rule.priority,
         cause: 'unknown',
         startedAt: change.since,
@@ -230,6 +231,7 @@ async function becameActive(
         raisedText: `alert: ${text}`,
         requestKey: null,
         who: null,
+        role: null,
         fallbackZone: asZone('UTC'),
       },
       now,

@@ -1,5 +1,5 @@
 // What an agreement's service levels pledged over a period and what came of it: credits for missed promises, and availability.
-import { and, eq, gt, gte, inArray, isNotNull, isNull, lt, ne, or } from 'drizzle-orm';
+import { and, eq, gt, gte, inArray, isNotNull, isNull, lt, ne, or, sql } from 'drizzle-orm';
 import type { PledgeOut } from '#api/standing.ts';
 import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import { holdsOn } from '#core/entitlement/index.ts';
@@ -12,6 +12,7 @@ import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { serviceLevel } from '../service-levels/tables.ts';
+import { asset } from '../assets/tables.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
 import { clock, orderLine, workOrder } from '../orders/tables.ts';
 import { serviceLevelsOf, reachOf } from '../entitlement/index.ts';
@@ -40,6 +41,11 @@ async function clocksByLevel(db: Db, id: AgreementId, { from, to }: { from: Inst
 /** The priority of a machine that is down. */
 const DOWN = 1;
 
+/** Back in use; or the order that goes on with it, which began when this one did, says when. */
+const upAgainAt = sql<Instant | null>`coalesce(${workOrder.restoredAt}, ${workOrder.handedOnAt})`.mapWith(
+  workOrder.restoredAt,
+);
+
 /** When each machine was down: from the call or alert of a repair to its restoration. */
 async function outagesOf(
   db: Db,
@@ -47,9 +53,10 @@ async function outagesOf(
   { from, to }: { from: Instant; to: Instant },
 ): Promise<Map<AssetId, Outage[]>> {
   const rows = await db
-    .select({ assetId: orderLine.assetId, from: workOrder.startedAt, to: workOrder.restoredAt })
+    .select({ assetId: asset.id, from: workOrder.startedAt, to: upAgainAt })
     .from(workOrder)
     .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
+    .innerJoin(asset, eq(asset.id, orderLine.assetId))
     .where(
       and(
         eq(workOrder.agreementId, id),
@@ -58,7 +65,7 @@ async function outagesOf(
         eq(workOrder.priority, DOWN),
         ne(workOrder.stage, 'called off'),
         lt(workOrder.startedAt, to),
-        or(isNull(workOrder.restoredAt), gt(workOrder.restoredAt, from)),
+        or(isNull(upAgainAt), gt(upAgainAt, from)),
       ),
     );
   return groupedBy(rows, (r) => r.assetId);

@@ -1,7 +1,7 @@
 // An asset's page: its life on one line, what it is entitled to today, who was here, its place and readings.
 import { useState } from 'react';
-import { Link, useParams, useSearchParams } from 'react-router';
-import { raiseRepair } from '#api/orders.ts';
+import { Link, useParams } from 'react-router';
+import { raiseOrder } from '#api/calls.ts';
 import { changeAsset, recordLife, swapAsset } from '#api/assets.ts';
 import type { AssetPage as Page } from '#api/register.ts';
 import { orderNumber } from '#api/shapes.ts';
@@ -19,7 +19,6 @@ import { useReader } from '../shell/reader.tsx';
 import { assetsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { AskCover } from '../agreements/index.ts';
-import { RaiseRepair } from '../orders/index.ts';
 import { EditAsset } from './form.tsx';
 import { Files } from '../files/index.ts';
 import { Facts } from './facts.tsx';
@@ -206,12 +205,10 @@ function LifeEvents({ asset, zone }: { asset: Page; zone: Zone }) {
 
 function AssetView({ asset }: { asset: Page }) {
   const reader = useReader();
-  const [params, setParams] = useSearchParams();
   const [editing, setEditing] = useState(false);
   const zone = (asset.zone?.value ?? reader.zone) as Zone;
   const today = localDateAt(zone, asset.now);
   const span = { from: asset.ribbonFrom, to: asset.ribbonTo, now: asset.now };
-  const raising = params.has('raise');
   return (
     <article className="px-7 pt-4 pb-10">
       <WhereItStands asset={asset} />
@@ -230,10 +227,10 @@ function AssetView({ asset }: { asset: Page }) {
               Change…
             </button>
           )}
-          {reader.may(raiseRepair) && (
-            <button className="act-main" onClick={() => setParams({ raise: '1' })}>
+          {reader.may(raiseOrder) && (
+            <Link className="act-main" to={`/call?asset=${asset.id}`}>
               Raise order…
-            </button>
+            </Link>
           )}
         </span>
       </header>
@@ -267,7 +264,6 @@ function AssetView({ asset }: { asset: Page }) {
       )}
       <LifeEvents asset={asset} zone={zone} />
       {editing && <EditAsset asset={asset} onClose={() => setEditing(false)} />}
-      {raising && <RaiseRepair asset={asset} zone={zone} onClose={() => setParams({})} />}
     </article>
   );
 }

@@ -1,4 +1,5 @@
 // The acts of an asset's life, and the swap: what goes over to the new machine is shown before it is done.
+import { useSearchParams } from 'react-router';
 import { useState } from 'react';
 import { recordLife, swapAsset, type previewSwap, type LifeKind } from '#api/assets.ts';
 import type { Answer } from '#api/contract.ts';
@@ -226,7 +227,9 @@ function SwapDialog({ asset, today, onClose }: { asset: AssetPage; today: LocalD
 }
 
 export function LifeActs({ asset, today, maySwap }: { asset: AssetPage; today: LocalDate; maySwap: boolean }) {
-  const [floating, setFloating] = useState<LifeKind | 'swap' | null>(null);
+  const [params] = useSearchParams();
+  // From an order one comes to swap.
+  const [floating, setFloating] = useState<LifeKind | 'swap' | null>(params.has('swap') && maySwap ? 'swap' : null);
   const close = (): void => setFloating(null);
   return (
     <div className="flex flex-wrap gap-2">

@@ -13,7 +13,7 @@ export const assets: Room = {
       kind: 'asset',
       group: 'Assets',
       open: (hit) => `/assets/${hit.id}`,
-      act: (hit) => `/assets/${hit.id}?raise=1`,
+      act: (hit) => `/call?asset=${hit.id}`,
     },
   ],
 };

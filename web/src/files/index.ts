@@ -1,1 +1,2 @@
 export { Files } from './files.tsx';
+export { filesApi } from './endpoints.ts';

@@ -14,7 +14,7 @@ import { Finder } from './finder.tsx';
 
 const NOW = Date.UTC(2026, 10, 24, 9, 20);
 const OPENED: NonNullable<Room['found']> = [
-  { kind: 'asset', group: 'Assets', open: (h) => `/assets/${h.id}`, act: (h) => `/assets/${h.id}?raise=1` },
+  { kind: 'asset', group: 'Assets', open: (h) => `/assets/${h.id}`, act: (h) => `/call?asset=${h.id}` },
   { kind: 'customer', group: 'Customers', open: (h) => `/register?customer=${h.id}` },
 ];
 const hit = (kind: Hit['kind'], id: number, title: string, over: Partial<Hit> = {}): Hit => ({
@@ -107,7 +107,7 @@ describe('the finder', () => {
     await user.keyboard('Q101');
     await screen.findByText('Freezer');
     await user.keyboard('{Shift>}{Enter}{/Shift}');
-    expect(where()).toBe('/assets/101?raise=1');
+    expect(where()).toBe('/call?asset=101');
     cleanup();
     const other = open('storekeeper');
     await other.user.keyboard('Q101');
@@ -127,7 +127,7 @@ describe('the finder', () => {
 
   it('does what was typed and entered before it stood', async () => {
     open('coordinator', { text: 'Q101', enter: 'Shift+Enter' });
-    await waitFor(() => expect(where()).toBe('/assets/101?raise=1'));
+    await waitFor(() => expect(where()).toBe('/call?asset=101'));
     cleanup();
     const { user } = open('coordinator', { text: 'Q10', enter: null });
     await user.keyboard('2{Enter}');

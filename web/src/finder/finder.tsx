@@ -2,7 +2,7 @@
 import { useState, type KeyboardEvent } from 'react';
 import { useNavigate } from 'react-router';
 import type { Found, Hit } from '#api/finder.ts';
-import { raiseRepair } from '#api/orders.ts';
+import { raiseOrder } from '#api/calls.ts';
 import { type Problem } from '#api/shapes.ts';
 import { RibbonLine } from '../parts/ribbon.tsx';
 import { Dialog } from '../shell/dialog.tsx';
@@ -43,7 +43,7 @@ function HitRow({ hit, span }: { hit: Hit; span: Pick<Found, 'from' | 'to' | 'no
 }
 
 export function Finder({ found, onClose, typedAhead }: FloatingProps & { found: readonly Opened[] }) {
-  const mayRaise = useReader().may(raiseRepair);
+  const mayRaise = useReader().may(raiseOrder);
   const navigate = useNavigate();
   const [scanning, setScanning] = useState(false);
   const openedOf = (hit: Hit): Opened | undefined => found.find((f) => f.kind === hit.kind);

@@ -18,6 +18,7 @@ export const labourApi = server.injectEndpoints({
     removeEntry: write(build, labour.removeEntry),
     counterEntry: write(build, labour.counterEntry),
     findLines: read(build, labour.findLines),
+    readIndication: read(build, labour.readIndication),
     readLabour: read(build, labour.readLabour),
   }),
 });

@@ -1,1 +1,2 @@
 export { OrderTime } from './of-order.tsx';
+export { labourApi } from './endpoints.ts';

@@ -4,16 +4,18 @@ import { recordAct } from '#api/orders.ts';
 import type { ActIn, OrderPage } from '#api/orders.ts';
 import { formatInstant, instant, type Zone } from '#core/time/index.ts';
 import type { PauseReason } from '#core/service-levels/index.ts';
+import { MANAGERS, mayCall } from '#core/people.ts';
 import { newRequestKey } from '../parts/fields.tsx';
 import { readWall, TimeOfEvent, UNREAD, wallText } from '../parts/time-of-event.tsx';
 import { WireDate, WireLongText, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { ordersApi } from './endpoints.ts';
 import { TechnicianField } from './technician-field.tsx';
 
 /** Tasks, forms and machines are recorded where they stand; everything else is asked for in a dialog. */
-export type Kind = Exclude<ActIn['kind'], 'task' | 'form' | 'line'>;
+export type Kind = Exclude<ActIn['kind'], 'task' | 'form' | 'line' | 'found'>;
 const ACTS: Record<Kind, string> = {
   planned: 'Plan the order',
   sent: 'Send the order',
@@ -36,6 +38,7 @@ type Typed = {
     date: string;
     reason: PauseReason;
     text: string;
+    anyway: string;
     effort: {
       fault: string | null;
       labourMinutes: number | null;
@@ -45,7 +48,7 @@ type Typed = {
   };
 };
 
-function actOf(kind: Kind, { technicianId, technician, date, reason, text, effort }: Typed['act']): ActIn {
+function actOf(kind: Kind, { technicianId, technician, date, reason, text, anyway, effort }: Typed['act']): ActIn {
   switch (kind) {
     case 'planned':
       // What is none is refused at its field.
@@ -55,7 +58,11 @@ function actOf(kind: Kind, { technicianId, technician, date, reason, text, effor
     case 'paused':
       return { kind, reason, text };
     case 'done':
-      return { kind, text, ...(Object.values(effort).some((x) => x !== null) && { effort }) };
+      return {
+        ...{ kind, text },
+        ...(Object.values(effort).some((x) => x !== null) && { effort }),
+        ...(anyway.trim() !== '' && { anyway }),
+      };
     case 'called off':
     case 'note':
       return { kind, text };
@@ -133,13 +140,14 @@ export function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Ki
       technician: kind === 'planned' && order.technicianId === null ? '' : (order.technician ?? ''),
       date: order.plannedFor ?? wallText(order.now, order.zone as Zone).date,
       reason: order.pauses.find((p) => p.counts)?.reason ?? 'no access',
-      text: '',
+      ...{ text: '', anyway: '' },
       // What people entered, unless somebody says otherwise.
       effort: { fault: null, labourMinutes: order.worked, partsCost: null, otherCost: null },
     },
   };
   const form = useWireForm(recordAct, start, bodyOf);
   const textLabel = TEXT_LABELS[kind];
+  const mayAnyway = mayCall(MANAGERS, useReader().role);
   return (
     <Dialog title={ACTS[kind]} onClose={onClose}>
       <WireForm
@@ -169,6 +177,10 @@ export function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Ki
           />
         )}
         {textLabel && <WireLongText name="act.text" label={textLabel} />}
+        {kind === 'done' && order.missing.length > 0 && <p>Missing: {order.missing.map((m) => m.text).join(', ')}.</p>}
+        {kind === 'done' && order.missing.length > 0 && mayAnyway && (
+          <WireText name="act.anyway" label="Why it is done although something is missing" />
+        )}
         {kind === 'done' && (order.kind === 'repair' ? <EffortFields /> : <LabourField />)}
         <WhenField order={order} />
       </WireForm>

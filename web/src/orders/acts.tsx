@@ -1,12 +1,18 @@
 // Recording what happened on an order: the acts its stage offers.
 import { Suspense, useState } from 'react';
+import { changeOrder } from '#api/calls.ts';
 import { recordAct } from '#api/orders.ts';
 import type { OrderPage } from '#api/orders.ts';
+import { isFinished } from '#core/orders/index.ts';
 import { later, useAhead } from '../shell/later.ts';
 import { useReader } from '../shell/reader.tsx';
 import type { Kind } from './act-dialog.tsx';
 
 const ActDialog = later(async () => (await import('./act-dialog.tsx')).ActDialog);
+
+const ChangeDialog = later(async () => (await import('./change-dialog.tsx')).ChangeDialog);
+const FollowUpDialog = later(async () => (await import('./follow-up-dialog.tsx')).FollowUpDialog);
+const AddMachineDialog = later(async () => (await import('./follow-up-dialog.tsx')).AddMachineDialog);
 
 const NAMES: Record<Kind, string> = {
   planned: 'Plan…',
@@ -20,9 +26,35 @@ const NAMES: Record<Kind, string> = {
   'called off': 'Call off…',
   note: 'Note…',
 };
+/** What the office decides of an order, whatever its stage. */
+function MoreActs({ order, open }: { order: OrderPage; open: (what: 'change' | 'add' | 'follow up') => void }) {
+  const isOpen = !isFinished(order.stage);
+  const goesOn = order.lines.some((l) => !l.off && l.handedOn === null);
+  return (
+    <>
+      {isOpen && (
+        <button className="act" onClick={() => open('change')}>
+          Priority, machine, cause…
+        </button>
+      )}
+      {isOpen && (
+        <button className="act" onClick={() => open('add')}>
+          Add a machine…
+        </button>
+      )}
+      {order.stage !== 'called off' && goesOn && (order.stage === 'on site' || order.stage === 'done') && (
+        <button className="act" onClick={() => open('follow up')}>
+          Follow up…
+        </button>
+      )}
+    </>
+  );
+}
+
 export function ActButtons({ order, most }: { order: OrderPage; most?: number }) {
   const reader = useReader();
   const [kind, setKind] = useState<Kind | null>(null);
+  const [more, setMore] = useState<'change' | 'add' | 'follow up' | null>(null);
   useAhead(ActDialog);
   if (!reader.may(recordAct)) return null;
   const offered = (order.offered as Kind[]).slice(0, most ?? 20);
@@ -34,7 +66,13 @@ export function ActButtons({ order, most }: { order: OrderPage; most?: number })
             {NAMES[k]}
           </button>
         ))}
+        {most === undefined && reader.may(changeOrder) && <MoreActs order={order} open={setMore} />}
       </div>
+      <Suspense>
+        {more === 'change' && <ChangeDialog.Part order={order} onClose={() => setMore(null)} />}
+        {more === 'add' && <AddMachineDialog.Part order={order} onClose={() => setMore(null)} />}
+        {more === 'follow up' && <FollowUpDialog.Part order={order} onClose={() => setMore(null)} />}
+      </Suspense>
       <Suspense>{kind && <ActDialog.Part order={order} kind={kind} onClose={() => setKind(null)} />}</Suspense>
     </>
   );

@@ -1,4 +1,5 @@
 // What this room asks of the server.
+import * as calls from '#api/calls.ts';
 import * as orders from '#api/orders.ts';
 import { read, write, server } from '../shell/store.ts';
 
@@ -7,9 +8,17 @@ export const ordersApi = server.injectEndpoints({
     readPromises: read(build, orders.readPromises),
     listOrders: read(build, orders.listOrders),
     readOrder: read(build, orders.readOrder),
-    raiseRepair: write(build, orders.raiseRepair),
+    raiseOrder: write(build, calls.raiseOrder),
+    joinOrder: write(build, calls.joinOrder),
+    changeOrder: write(build, calls.changeOrder),
+    addLine: write(build, calls.addLine),
+    followUp: write(build, calls.followUp),
+    changeHead: write(build, calls.changeHead),
+    readOrderSettings: read(build, calls.readOrderSettings),
+    changeOrderSettings: write(build, calls.changeOrderSettings),
     recordAct: write(build, orders.recordAct),
     /** Asked again and again while somebody writes: kept for a moment only. */
-    previewRepair: { ...read(build, orders.previewRepair), keepUnusedDataFor: 5 },
+    previewOrder: { ...read(build, calls.previewOrder), keepUnusedDataFor: 5 },
+    previewChange: { ...read(build, calls.previewChange), keepUnusedDataFor: 5 },
   }),
 });

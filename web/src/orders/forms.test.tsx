@@ -2,15 +2,12 @@
 // The forms of orders: an act travels with its own part of what was typed, and with its own time.
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { readCustomer } from '#api/customers.ts';
-import { previewRepair, raiseRepair, recordAct } from '#api/orders.ts';
+import { recordAct } from '#api/orders.ts';
 import { readReference } from '#api/setup.ts';
-import type { Zone } from '#core/time/index.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { ActButtons } from './acts.tsx';
 import { OrderForms } from './forms.tsx';
 import { CoverAndMachine, SeveralMachines } from './machines.tsx';
-import { RaiseRepair } from './raise.tsx';
 import { Tasks } from './tasks.tsx';
 
 const NOW = Date.UTC(2026, 10, 24, 9, 20, 30);
@@ -30,7 +27,10 @@ const ORDER = {
     { reason: 'waiting for parts', counts: false },
   ],
   offered: ['planned', 'told', 'paused', 'done', 'note', 'arrived'],
-  lines: [{ id: 3, tag: 'Q0104', className: 'Freezer', left: null }],
+  lines: [
+    { id: 3, assetId: 61, tag: 'Q0104', className: 'Freezer', left: null, off: false, visit: null, handedOn: null },
+  ],
+  missing: [],
   tasks: [{ id: 5, lineId: 3, text: 'Clean the filter', mandatory: true, outcome: null }],
   forms: [
     {
@@ -259,68 +259,5 @@ describe('a form of an order', () => {
     await user.click(press('Save the answers'));
     await closed();
     expect(sent(1).act).toEqual({ kind: 'form', formId: 8, answers: [true, 2.5, null] });
-  });
-});
-
-describe('a call', () => {
-  const ASSET = {
-    id: 61,
-    tag: 'Q0104',
-    model: 'STC-150',
-    customer: { id: 2, name: 'Alvorim Hospitals' },
-    customerNotes: ['Ask for the key'],
-    overSince: null,
-    now: NOW,
-  } as never;
-  beforeEach(() => {
-    house.answer(readCustomer, () => ({
-      id: 2,
-      contacts: [{ id: 31, name: 'Marta Silva', role: 'head nurse', phone: null }],
-    }));
-    house.answer(previewRepair, () => ({
-      sentence: 'Covered by AG-2004',
-      promise: 'Respond by 10:00',
-      considered: [],
-      clocks: [],
-      reminders: ['Bring the badge'],
-    }));
-    house.answer(raiseRepair, () => ({ id: 99 }));
-  });
-
-  it('shows cover and reminders before anything is written, and is raised with who called', async () => {
-    const { user } = house.open(<RaiseRepair asset={ASSET} zone={'Europe/Lisbon' as Zone} onClose={() => undefined} />);
-    expect(await screen.findByText(/Covered by AG-2004/)).toBeDefined();
-    expect(screen.getByText('Bring the badge')).toBeDefined();
-    expect(screen.getByText('Ask for the key')).toBeDefined();
-    await user.click(press('Raise the order'));
-    expect(await screen.findByText(/This is needed\./)).toBeDefined();
-    await user.type(field('What is wrong'), 'Beeps');
-    await user.selectOptions(field('Priority'), '2: works poorly');
-    await user.selectOptions(
-      field('Who called'),
-      await screen.findByRole('option', { name: 'Marta Silva, head nurse' }),
-    );
-    await user.click(press('Raise the order'));
-    expect(await screen.findByText('elsewhere')).toBeDefined();
-    expect(house.told.filter((t) => t.path === '/api/orders').map((t) => t.body)).toEqual([
-      {
-        ...{ assetId: 61, priority: 2, cause: 'unknown', receivedAt: '2026-11-24T09:20:00.000Z', title: 'Beeps' },
-        ...{ callerId: 31, requestKey: expect.any(String) as string },
-      },
-    ]);
-  });
-
-  it('of long ago asks why it is told only now', async () => {
-    const { user } = house.open(<RaiseRepair asset={ASSET} zone={'Europe/Lisbon' as Zone} onClose={() => undefined} />);
-    expect(screen.queryByLabelText(/told only now/)).toBeNull();
-    await user.clear(field('Date'));
-    await user.type(field('Date'), '1/10/2026');
-    await user.type(await screen.findByLabelText(/told only now/), 'Letter came late');
-    await user.type(field('What is wrong'), 'Beeps');
-    await user.click(press('Raise the order'));
-    expect(await screen.findByText('elsewhere')).toBeDefined();
-    expect(house.told.findLast((t) => t.path === '/api/orders')?.body).toMatchObject({
-      lateReason: 'Letter came late',
-    });
   });
 });

@@ -1,2 +1,1 @@
 export { OrderGlance } from './glance.tsx';
-export { RaiseRepair } from './raise.tsx';

@@ -2,10 +2,12 @@
 import { group } from 'd3-array';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { recordAct, type OrderPage } from '#api/orders.ts';
+import { swapAsset } from '#api/assets.ts';
+import { recordAct, type ActIn, type OrderPage } from '#api/orders.ts';
+import { orderNumber } from '#api/shapes.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { isFinished } from '#core/orders/index.ts';
-import { sayDay } from '#core/time/index.ts';
+import { localDateAt, sayDay } from '#core/time/index.ts';
 import { GeneralError } from '../parts/fields.tsx';
 import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
 
@@ -59,18 +61,23 @@ function Address({ order }: { order: OrderPage }) {
   );
 }
 
-const AssetLink = ({ line }: { line: Line }) => (
-  <Link className="serial link-ink" to={`/assets/${line.assetId}`}>
-    {line.tag}
-  </Link>
-);
+/** A place has no page of its own; it is named. */
+const AssetLink = ({ line }: { line: Line }) =>
+  line.assetId === null ? (
+    <span>{line.tag}</span>
+  ) : (
+    <Link className="serial link-ink" to={`/assets/${line.assetId}`}>
+      {line.tag}
+    </Link>
+  );
 
 function OneMachine({ order, line }: { order: OrderPage; line: Line }) {
   return (
     <section>
-      <h2>Asset</h2>
+      <h2>{line.assetId === null ? 'Place' : 'Asset'}</h2>
+      {line.assetId === null && <p>No machine is named yet; name it under “Priority, machine, cause”.</p>}
       <p>
-        {line.className} {line.model} <AssetLink line={line} />{' '}
+        {line.assetId === null ? '' : line.className} {line.model} <AssetLink line={line} />{' '}
         <span className="quiet">
           <span className="serial">{line.serial}</span> · {line.place}
         </span>
@@ -80,20 +87,95 @@ function OneMachine({ order, line }: { order: OrderPage; line: Line }) {
   );
 }
 
-function saidResult({ left, visit }: Line): string {
+function saidResult({ left, off, visit, finishedAt, restoredAt, handedOn }: Line): string {
+  if (off) return `taken off: ${left}`;
   if (left !== null) return `left undone: ${left}`;
-  if (!visit) return '';
+  if (handedOn !== null) return `goes on with ${orderNumber(handedOn)}`;
+  if (finishedAt !== null) return 'finished';
+  if (!visit) return restoredAt === null ? '' : 'back in use';
   if (visit.completedOn === null) return 'to do';
   return `done ${sayDate(visit.completedOn)}, ${isInWindow(visit) ? 'in window' : 'outside its window'}`;
 }
 
+type LineAct = Extract<ActIn, { kind: 'line' }>;
+
+/** What may be recorded of one of several machines by itself. */
+function LineActs({
+  order,
+  line,
+  recordNow,
+  ask,
+}: {
+  order: OrderPage;
+  line: Line;
+  recordNow: (act: ActIn) => unknown;
+  ask: (outcome: 'left' | 'off') => void;
+}) {
+  const reader = useReader();
+  const { left, off, finishedAt, handedOn } = line;
+  if (isFinished(order.stage) || !reader.may(recordAct) || handedOn !== null) return null;
+  const act: Pick<LineAct, 'kind' | 'lineId' | 'text'> = { kind: 'line', lineId: line.id, text: '' };
+  const isRepaired = order.kind === 'repair' && line.restoredAt === null;
+  if (left !== null || finishedAt !== null)
+    return (
+      <button
+        className="quiet link-ink"
+        onClick={() => void recordNow({ ...act, outcome: 'to do' })}
+        aria-label={`Do ${line.tag} after all`}
+      >
+        {off ? 'put it back' : 'do it after all'}
+      </button>
+    );
+  return (
+    <span className="flex flex-wrap gap-x-3">
+      {isRepaired && (
+        <button
+          className="quiet link-ink"
+          onClick={() => void recordNow({ kind: 'restored', lineId: line.id })}
+          aria-label={`${line.tag} is back in use`}
+        >
+          back in use
+        </button>
+      )}
+      <button
+        className="quiet link-ink"
+        onClick={() => void recordNow({ ...act, outcome: 'done' })}
+        aria-label={`Finish ${line.tag}`}
+      >
+        finish
+      </button>
+      <button className="quiet link-ink" onClick={() => ask('left')} aria-label={`Leave ${line.tag}…`}>
+        leave…
+      </button>
+      {line.visit === null && (
+        <button className="quiet link-ink" onClick={() => ask('off')} aria-label={`Take ${line.tag} off…`}>
+          take off…
+        </button>
+      )}
+      {line.assetId !== null && reader.may(swapAsset) && (
+        <Link className="quiet link-ink" to={`/assets/${line.assetId}?swap=1`} aria-label={`Swap ${line.tag}`}>
+          swap…
+        </Link>
+      )}
+    </span>
+  );
+}
+
+/** Decisions that were taken again: what had held until then. */
+function Former({ line }: { line: Line }) {
+  const zone = useReader().zone;
+  return line.former.map((was) => (
+    <p key={was.until} className="quiet">
+      Until {sayDate(localDateAt(zone, was.until))}
+      {was.tag && was.tag !== line.tag ? ` (${was.tag})` : ''}: {was.sentence} {was.promise}
+    </p>
+  ));
+}
+
 function MachineRow({ order, line }: { order: OrderPage; line: Line }) {
   const { visit, left } = line;
-  const [leaving, setLeaving] = useState(false);
+  const [leaving, setLeaving] = useState<'left' | 'off' | null>(null);
   const { errors, recordNow } = useRecordNow(order);
-  const reader = useReader();
-  const closed = isFinished(order.stage) || !reader.may(recordAct);
-  const act = { kind: 'line', lineId: line.id, text: '' } as const;
   return (
     <>
       <tr>
@@ -101,27 +183,21 @@ function MachineRow({ order, line }: { order: OrderPage; line: Line }) {
           <AssetLink line={line} /> {line.className} <span className="quiet">{line.model}</span>
         </td>
         <td className="quiet">{line.place}</td>
-        <td className="whitespace-nowrap">
-          {visit && (
-            <>
-              due {sayDate(visit.due)}
-              <span className="quiet block">
-                in time {sayDay(visit.windowFrom)} to {sayDay(visit.windowTo)}
-              </span>
-            </>
-          )}
-        </td>
-        <td className="w-52">
+        {order.lines.some((l) => l.visit) && (
+          <td className="whitespace-nowrap">
+            {visit && (
+              <>
+                due {sayDate(visit.due)}
+                <span className="quiet block">
+                  in time {sayDay(visit.windowFrom)} to {sayDay(visit.windowTo)}
+                </span>
+              </>
+            )}
+          </td>
+        )}
+        <td className="w-64">
           {left === null ? saidResult(line) : <strong className="font-semibold">{saidResult(line)}</strong>}
-          {!closed && (
-            <button
-              className="quiet link-ink block"
-              onClick={() => (left === null ? setLeaving(true) : void recordNow({ ...act, outcome: 'to do' }))}
-              aria-label={left === null ? `Leave ${line.tag}…` : `Do ${line.tag} after all`}
-            >
-              {left === null ? 'leave…' : 'do it after all'}
-            </button>
-          )}
+          <LineActs order={order} line={line} recordNow={recordNow} ask={setLeaving} />
           <GeneralError errors={errors} />
         </td>
       </tr>
@@ -130,10 +206,16 @@ function MachineRow({ order, line }: { order: OrderPage; line: Line }) {
           <td colSpan={4}>
             <LeaveForm
               order={order}
-              act={{ ...act, outcome: 'left' }}
-              name={`Leave ${line.tag}`}
-              label="Why the machine is left undone; its visit is owed again, held with this reason"
-              onDone={() => setLeaving(false)}
+              act={{ kind: 'line', lineId: line.id, text: '', outcome: leaving }}
+              name={leaving === 'off' ? `Take ${line.tag} off` : `Leave ${line.tag}`}
+              label={
+                leaving === 'off'
+                  ? 'Why it is no part of the order any more'
+                  : visit
+                    ? 'Why the machine is left undone; its visit is owed again, held with this reason'
+                    : 'Why the machine is left undone'
+              }
+              onDone={() => setLeaving(null)}
             />
           </td>
         </tr>
@@ -149,7 +231,7 @@ function Covers({ order }: { order: OrderPage }) {
   const alike = [...group(covered, ({ verdict }) => `${verdict.sentence} ${verdict.promise}`).values()];
   return (
     <section>
-      <h2>Cover, as decided when raised</h2>
+      <h2>Cover, as decided {order.lines.some((l) => l.former.length > 0) ? 'again' : 'when raised'}</h2>
       {alike.map((own) => {
         const [{ tag, verdict }] = own as [(typeof own)[number]];
         const looked = own.flatMap((o) => o.verdict.considered);
@@ -161,6 +243,9 @@ function Covers({ order }: { order: OrderPage }) {
           </div>
         );
       })}
+      {order.lines.map((line) => (
+        <Former key={line.id} line={line} />
+      ))}
       <Reminders texts={order.reminders} />
     </section>
   );
@@ -183,7 +268,7 @@ export function SeveralMachines({ order }: { order: OrderPage }) {
           <tr>
             <th>Asset</th>
             <th>Where it stands</th>
-            <th>Visit</th>
+            {order.lines.some((l) => l.visit) && <th>Visit</th>}
             <th>Result</th>
           </tr>
         </thead>

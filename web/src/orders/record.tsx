@@ -3,12 +3,16 @@ import { Link } from 'react-router';
 import type { OrderPage } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { type Zone } from '#core/time/index.ts';
+import { Files } from '../files/index.ts';
 import { OrderTime } from '../labour/index.ts';
 import { MarginBar } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { CoverAndMachine, SeveralMachines } from './machines.tsx';
+import { Findings } from './findings.tsx';
+import { Around } from './head.tsx';
+import { StillMissing } from './missing.tsx';
 import { Tasks } from './tasks.tsx';
 import { ActButtons } from './acts.tsx';
 import { OrderForms } from './forms.tsx';
@@ -39,23 +43,6 @@ function Took({ took }: { took: NonNullable<OrderPage['took']> }) {
         )}
       </dl>
     </section>
-  );
-}
-
-function Caller({ caller }: { caller: NonNullable<OrderPage['caller']> }) {
-  return (
-    <p className="quiet">
-      Called by {caller.name}
-      {caller.phone && (
-        <>
-          ,{' '}
-          <a className="link-ink" href={`tel:${caller.phone}`}>
-            {caller.phone}
-          </a>
-        </>
-      )}
-      {caller.email && `, ${caller.email}`}
-    </p>
   );
 }
 
@@ -114,7 +101,6 @@ export function Record({ order }: { order: OrderPage }) {
           {order.customer.name}
         </Link>
       </p>
-      {order.caller && <Caller caller={order.caller} />}
       <header className="flex flex-wrap items-center gap-x-3">
         <StageMoon stage={order.stage} size={22} />
         <h1>{order.title}</h1>
@@ -125,21 +111,28 @@ export function Record({ order }: { order: OrderPage }) {
           {order.plannedFor && order.stage !== 'done' ? `, planned for ${sayDate(order.plannedFor)}` : ''}
         </span>
       </header>
-      <div className="mt-3">
+      <Around order={order} />
+      <div className="mt-3" id="acts">
         <ActButtons order={order} />
       </div>
+      <StillMissing order={order} />
       {order.clocks.length > 0 && <Clocks order={order} />}
       <SeveralMachines order={order} />
       <div className="mt-5 grid grid-cols-[1fr_1fr] gap-x-10 gap-y-6">
         <div className="space-y-6">
           <CoverAndMachine order={order} />
+          <Findings order={order} />
           {order.took && <Took took={order.took} />}
-          <Tasks order={order} />
-          <OrderForms order={order} />
+          <div id="tasks">
+            <Tasks order={order} />
+          </div>
+          <div id="forms">
+            <OrderForms order={order} />
+          </div>
         </div>
         <Happened order={order} />
       </div>
-      <div className="mt-6">
+      <div className="mt-6" id="time">
         <OrderTime
           orderId={order.id}
           zone={order.zone as Zone}
@@ -147,6 +140,10 @@ export function Record({ order }: { order: OrderPage }) {
           open={order.stage !== 'called off' && order.stage !== 'settled'}
         />
       </div>
+      <section className="mt-6">
+        <h2>Photos and papers</h2>
+        <Files subject="order" id={order.id} />
+      </section>
     </article>
   );
 }

@@ -1,10 +1,15 @@
 // What plugs in.
+import { raiseOrder } from '#api/calls.ts';
 import type { Room } from '../shell/room.ts';
 
 export const orders: Room = {
   name: 'orders',
   rail: { word: 'Orders', path: '/orders', key: 'o' },
-  pages: [{ path: 'orders/:id?', load: async () => (await import('./orders.tsx')).OrdersRoom }],
+  pages: [
+    { path: 'orders/:id?', load: async () => (await import('./orders.tsx')).OrdersRoom },
+    { path: 'call', load: async () => (await import('./call.tsx')).CallRoom },
+  ],
+  keys: [{ key: 'c', word: 'Take a call', path: '/call', shown: raiseOrder }],
   today: [
     {
       place: 1,

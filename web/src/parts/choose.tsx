@@ -40,6 +40,7 @@ function useChoosing(
   chosen: Choice | null,
   onChoose: (choice: Choice | null) => void,
   useFind: (typed: string, isOpen: boolean) => Found,
+  firstIsMeant: boolean,
 ) {
   const [typed, setTyped] = useState<string | null>(null);
   const settled = useSettled(typed ?? '');
@@ -56,6 +57,7 @@ function useChoosing(
     selectedItem: chosen,
     inputValue: typed ?? sayChoice(chosen),
     isOpen,
+    defaultHighlightedIndex: firstIsMeant ? 0 : -1,
     onIsOpenChange: (change) => setOpen(change.isOpen),
     onInputValueChange: ({ inputValue, type }) => {
       if (type === useCombobox.stateChangeTypes.InputChange) setTyped(inputValue);
@@ -122,6 +124,8 @@ export function Choose({
   hint,
   error,
   className,
+  firstIsMeant = false,
+  autoFocus = false,
 }: {
   label: string;
   chosen: Choice | null;
@@ -131,8 +135,11 @@ export function Choose({
   hint?: ReactNode;
   error?: string | undefined;
   className?: string | undefined;
+  /** Enter takes the first one found. */
+  firstIsMeant?: boolean;
+  autoFocus?: boolean;
 }) {
-  const { box, found, settled, choose } = useChoosing(chosen, onChoose, useFind);
+  const { box, found, settled, choose } = useChoosing(chosen, onChoose, useFind, firstIsMeant);
   const clears = none !== undefined && chosen !== null;
   return (
     <Field label={label} hint={hint} error={error} {...(className && { className })}>
@@ -147,6 +154,7 @@ export function Choose({
             className={`box-field ${clears ? 'pr-14' : 'pr-8'}`}
             placeholder={none ?? 'Type a part of the name'}
             autoComplete="off"
+            autoFocus={autoFocus}
           />
           {clears && (
             <button

@@ -10,6 +10,7 @@ import {
   type ModelOut,
 } from '#api/catalogue.ts';
 import type { Reference } from '#api/setup.ts';
+import { FINDINGS, type Finding } from '#core/orders/index.ts';
 import { WireLongText, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from './endpoints.ts';
@@ -29,7 +30,19 @@ export function readMeterLines(text: string): { name: string; unit: string; chan
   return meters;
 }
 
-type TypedClass = { name: string; meters: string; jobPlanIds: number[] };
+type TypedClass = { name: string; meters: string; jobPlanIds: number[] } & Record<Finding, string>;
+
+const linesOf = (text: string): string[] =>
+  text
+    .split('\n')
+    .map((line) => line.trim())
+    .filter((line) => line !== '');
+const WORD_LABELS: Readonly<Record<Finding, string>> = {
+  symptom: 'Symptoms, one a line',
+  fault: 'Faults',
+  cause: 'Causes',
+  remedy: 'Remedies',
+};
 
 const meterText = v.pipe(
   v.string(),
@@ -38,9 +51,27 @@ const meterText = v.pipe(
     if (typeof read === 'number') addIssue({ message: `Line ${read}: write it as “run hours; h”.` });
   }),
 );
-const bodyOf = ({ meters, ...typed }: TypedClass): ClassIn => {
+const wordText = v.pipe(
+  v.string(),
+  v.check((text) => linesOf(text).every((line) => line.length <= 120), 'At most 120 characters a line.'),
+  v.check((text) => {
+    const lines = linesOf(text).map((line) => line.toLowerCase());
+    return new Set(lines).size === lines.length;
+  }, 'A line stands there twice.'),
+  v.check((text) => linesOf(text).length <= 60, 'At most 60 lines.'),
+);
+const bodyOf = ({ name, jobPlanIds, meters, ...words }: TypedClass): ClassIn => {
   const read = readMeterLines(meters);
-  return { ...typed, meters: typeof read === 'number' ? [] : read };
+  const { symptom, fault, cause, remedy } = words;
+  return {
+    ...{ name, jobPlanIds, meters: typeof read === 'number' ? [] : read },
+    words: {
+      symptom: linesOf(symptom),
+      fault: linesOf(fault),
+      cause: linesOf(cause),
+      remedy: linesOf(remedy),
+    },
+  };
 };
 
 function ClassForm({
@@ -55,11 +86,20 @@ function ClassForm({
   const [add] = setupApi.useAddClassMutation();
   const [change] = setupApi.useChangeClassMutation();
   const form = useWireForm(
-    { body: v.object({ ...classIn.entries, meters: meterText }) },
+    {
+      body: v.object({
+        ...{ name: classIn.entries.name, jobPlanIds: classIn.entries.jobPlanIds, meters: meterText },
+        ...{ symptom: wordText, fault: wordText, cause: wordText, remedy: wordText },
+      }),
+    },
     {
       name: item?.name ?? '',
       meters: item?.meters.map((m) => [m.name, m.unit, ...(m.channel ? [m.channel] : [])].join('; ')).join('\n') ?? '',
       jobPlanIds: item?.jobPlans.map((p) => p.id) ?? [],
+      symptom: item?.words.symptom.join('\n') ?? '',
+      fault: item?.words.fault.join('\n') ?? '',
+      cause: item?.words.cause.join('\n') ?? '',
+      remedy: item?.words.remedy.join('\n') ?? '',
     },
   );
   return (
@@ -79,6 +119,15 @@ function ClassForm({
       <WireText name="name" label="Name" className="max-w-md" />
       <JobPlanTicks name="jobPlanIds" label="Job plans of this class" plans={known} />
       <WireLongText name="meters" label="Meters, one a line: name; unit; device channel (if any)" />
+      <p className="quiet">
+        Words for what is found: offered with a call and on the order. A repair of a class that has causes or remedies
+        is done once both are said.
+      </p>
+      <div className="grid grid-cols-2 gap-3">
+        {FINDINGS.map((what) => (
+          <WireLongText key={what} name={what} label={WORD_LABELS[what]} />
+        ))}
+      </div>
     </WireForm>
   );
 }

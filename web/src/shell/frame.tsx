@@ -106,6 +106,15 @@ function Rail({
               </button>
             ),
         )}
+        {rooms.flatMap(({ keys }) =>
+          (keys ?? [])
+            .filter(({ shown }) => mayCall(shown.may, person.role))
+            .map(({ key, word, path }) => (
+              <NavLink key={key} className="quiet hover:underline" to={path}>
+                <kbd className="serial">{key}</kbd> {word.toLowerCase()}
+              </NavLink>
+            )),
+        )}
         <button className="quiet hover:underline" onClick={help}>
           <kbd className="serial">?</kbd> keys
         </button>
@@ -121,7 +130,7 @@ function SignedInFrame({ session, person, rooms }: { session: Session; person: S
   const { Floats, typedAhead, float, close } = useFloating(rooms);
   useAhead(KeysDialog);
   useLiveUpdates();
-  useShellKeys(rooms, {
+  useShellKeys(rooms, (contract) => mayCall(contract.may, person.role), {
     go: (path) => void navigate(path),
     float,
     help: () => setHelp(true),

@@ -5,6 +5,7 @@ import type { Room } from './room.ts';
 export function KeysDialog({ rooms, onClose }: { rooms: readonly Room[]; onClose: () => void }) {
   const keys = [
     ...rooms.flatMap(({ floats }) => (floats ? [[floats.key, `${floats.word} anything`] as const] : [])),
+    ...rooms.flatMap(({ keys }) => (keys ?? []).map(({ key, word }) => [key, word] as const)),
     ...rooms.flatMap(({ rail }) => (rail ? [[`g ${rail.key}`, rail.word] as const] : [])),
     ['j  k', 'next and previous row'],
     ['Enter', 'open the row'],

@@ -1,6 +1,7 @@
 // Keys: `g` then a letter enters a room, `/` finds, `?` lists the keys, j and k walk the list, Enter opens.
 import { useEffect, useLayoutEffect, useRef } from 'react';
 import { tinykeys } from 'tinykeys';
+import type { AnyContract } from '#api/contract.ts';
 import type { Room } from './room.ts';
 
 /** Not while somebody types, nor while something floats over the page. */
@@ -45,6 +46,7 @@ function useKeys(bindings: Bindings): void {
 
 export function useShellKeys(
   rooms: readonly Room[],
+  may: (contract: Pick<AnyContract, 'may'>) => boolean,
   act: {
     go: (path: string) => void;
     float: (what: NonNullable<Room['floats']>) => void;
@@ -67,6 +69,11 @@ export function useShellKeys(
     ...Object.fromEntries(
       rooms.flatMap(({ floats }) =>
         floats ? [[withOrWithoutShift(floats.key), taken(() => act.float(floats))] as const] : [],
+      ),
+    ),
+    ...Object.fromEntries(
+      rooms.flatMap(({ keys }) =>
+        (keys ?? []).filter((k) => may(k.shown)).map((k) => [k.key, taken(() => act.go(k.path))] as const),
       ),
     ),
     [withOrWithoutShift('?')]: taken(act.help),

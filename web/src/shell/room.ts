@@ -44,6 +44,13 @@ export type Room = {
     readonly shown: Pick<AnyContract, 'may'>;
     readonly load: Loaded;
   }[];
+  /** Pages that are entered by one key from anywhere; whoever may not call the contract does not. */
+  readonly keys?: readonly {
+    readonly key: string;
+    readonly word: string;
+    readonly path: string;
+    readonly shown: Pick<AnyContract, 'may'>;
+  }[];
   /** What is opened over any page by a key. */
   readonly floats?: {
     readonly word: string;

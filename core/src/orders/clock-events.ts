@@ -1,0 +1,57 @@
+// The events that the clocks of an order's line listen to.
+import type { ClockEvent, GivenPromises } from '../service-levels/index.ts';
+import { instant, type Instant } from '../time/index.ts';
+import type { OrderEvent, OrderLineFacts } from './act.ts';
+import { heldOf, wasThere } from './held.ts';
+import { inOwnTime } from './own-time.ts';
+
+/**
+ * What starts, stops, pauses or voids the clocks of a line. Of a line added later everything before counts from its adding on (who is
+ * on site is there already), but a machine is not back in use before it was named; one taken off is owed nothing any more.
+ */
+export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFacts): ClockEvent[] {
+  const from = line.since ?? null;
+  const begun = (at: Instant): Instant => (from === null ? at : instant(Math.max(at, from)));
+  const off = heldOf(events).lines.get(line.id);
+  const own = inOwnTime(events).flatMap(({ at, act, recordedAt }): ClockEvent[] => {
+    switch (act.kind) {
+      case 'told':
+      case 'arrived':
+      case 'resumed':
+      case 'called off':
+        return [{ kind: act.kind, at: begun(at) }];
+      case 'paused':
+        return [{ kind: 'paused', at: begun(at), reason: act.reason }];
+      case 'restored':
+        return (act.lineId ?? line.id) === line.id && wasThere(line, recordedAt) ? [{ kind: 'restored', at }] : [];
+      case 'raised':
+      case 'planned':
+      case 'sent':
+      case 'task':
+      case 'form':
+      case 'line':
+      case 'line added':
+      case 'found':
+      case 'changed':
+      case 'followed up':
+      case 'done':
+      case 'alert joined':
+      case 'alert ended':
+      case 'note':
+        return [];
+    }
+  });
+  return off?.outcome === 'off' ? [...own, { kind: 'called off', at: begun(off.at) }] : own;
+}
+
+/** The promises that still run with a line: that of back in use goes on with the order that follows it, if it was not kept. */
+export function promisesKeptBy(
+  events: readonly OrderEvent[],
+  { id }: Pick<OrderLineFacts, 'id'>,
+  promises: GivenPromises,
+): GivenPromises {
+  const goesOn = events.some(({ act }) => act.kind === 'followed up' && act.takesPromise && act.lineIds.includes(id));
+  if (!goesOn) return promises;
+  const { restoration: _, ...kept } = promises;
+  return kept;
+}

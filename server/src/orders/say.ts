@@ -1,0 +1,116 @@
+// What happened to an order, in words.
+import { asc, eq } from 'drizzle-orm';
+import { orderNumber } from '#api/shapes.ts';
+import { FINDINGS, inOwnTime, type ChangedAct, type OrderAct } from '#core/orders/index.ts';
+import { sayDate } from '#core/time/index.ts';
+import type { Db } from '../platform/database.ts';
+import { person } from '../platform/tables.ts';
+import type { LoadedOrder } from './loading.ts';
+import { orderEvent } from './tables.ts';
+
+type Names = Readonly<Record<'task' | 'form' | 'line', (id: number) => string>>;
+
+const SAY_OUTCOME = {
+  done: 'finished',
+  left: 'left undone',
+  off: 'taken off',
+  'to do': 'to be done after all',
+} as const;
+
+function sayFound({ lineId, ...found }: Extract<OrderAct, { kind: 'found' }>, names: Names): string {
+  const said = FINDINGS.flatMap((what) => (found[what] ? [`${what} ${found[what]}`] : []));
+  return `found at ${names.line(lineId)}: ${said.join(', ') || 'nothing said'}`;
+}
+
+/** What turned out to be another, with the decision before and the one that holds. */
+function sayChange({ priority, lines, text }: ChangedAct, names: Names): string {
+  const what = [
+    priority && `priority ${priority.from} → ${priority.to}`,
+    ...lines.flatMap(({ lineId, machine, cause }) => [
+      machine && `machine ${machine.from ?? 'not named'} → ${machine.to ?? 'not named'}`,
+      cause && `cause of ${names.line(lineId)} ${cause.from} → ${cause.to}`,
+    ]),
+  ].filter((x) => x);
+  return `decided again (${text}): ${what.join(', ')}`;
+}
+
+/** An act in words, for the event list. */
+function sayAct(act: OrderAct, names: Names): string {
+  switch (act.kind) {
+    case 'raised':
+      return `raised: ${act.text}`;
+    case 'planned':
+      return `planned for ${sayDate(act.date)}, ${act.technician}`;
+    case 'sent':
+      return 'sent to the technician';
+    case 'told':
+      return `customer told: ${act.technician} comes`;
+    case 'arrived':
+      return 'on site';
+    case 'paused':
+      return `paused: ${act.reason}${act.text ? ` (${act.text})` : ''}`;
+    case 'resumed':
+      return 'resumed';
+    case 'task':
+      return `${act.outcome === 'done' ? 'done' : 'left'}: ${names.task(act.taskId)}${act.text ? ` (${act.text})` : ''}`;
+    case 'form':
+      return `filled in: ${names.form(act.formId)}`;
+    case 'line':
+      return `${names.line(act.lineId)} ${SAY_OUTCOME[act.outcome]}${act.text ? `: ${act.text}` : ''}`;
+    case 'line added':
+      return act.text;
+    case 'found':
+      return sayFound(act, names);
+    case 'changed':
+      return sayChange(act, names);
+    case 'followed up':
+      return `goes on with ${orderNumber(act.orderId)}${act.takesPromise ? ', its promise with it' : ''}: ${act.text}`;
+    case 'restored':
+      return act.lineId ? `${names.line(act.lineId)} back in use` : 'back in use';
+    case 'done':
+      return `done${act.text ? `: ${act.text}` : ''}${act.anyway ? ` (although something is missing: ${act.anyway})` : ''}`;
+    case 'called off':
+      return `called off: ${act.text}`;
+    case 'alert joined':
+      return `alert joined: ${act.text}`;
+    case 'alert ended':
+      return `alert ended: ${act.text}`;
+    case 'note':
+      return act.text;
+  }
+}
+
+/** What happened, in its own time, each with who recorded it. */
+export async function toldOf(
+  db: Db,
+  { order, facts, events }: LoadedOrder,
+  machines: readonly { readonly id: number; readonly tag: string }[],
+) {
+  const who = await db
+    .select({ id: orderEvent.id, name: person.name })
+    .from(orderEvent)
+    .leftJoin(person, eq(person.id, orderEvent.personId))
+    .where(eq(orderEvent.orderId, order.id))
+    .orderBy(asc(orderEvent.id));
+  const tagOf = (lineId: number): string => machines.find((m) => m.id === lineId)?.tag ?? 'a machine';
+  /** Of several machines it is said which. */
+  const at = (of: { readonly lineId: number } | undefined): string =>
+    of && machines.length > 1 ? `, ${tagOf(of.lineId)}` : '';
+  const names: Names = {
+    task(id) {
+      const task = facts.tasks.find((t) => t.id === id);
+      return `${task?.text ?? 'a task'}${at(task)}`;
+    },
+    form(id) {
+      const form = facts.forms.find((f) => f.id === id);
+      return `${form?.name ?? 'a form'}${at(form)}`;
+    },
+    line: tagOf,
+  };
+  const numbered = events.map((event, i) => ({ ...event, id: who[i]?.id ?? i, name: who[i]?.name ?? null }));
+  return inOwnTime(numbered).map((e) => {
+    const { id: eventId, name } = e as (typeof numbered)[number];
+    const text = sayAct(e.act, names);
+    return { id: eventId, kind: e.act.kind, text, at: e.at, recordedAt: e.recordedAt, who: name };
+  });
+}

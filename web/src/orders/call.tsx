@@ -1,0 +1,285 @@
+// Taking a call: what it is about on the left, what is known of it on the right, while the caller still speaks.
+import { useEffect, useRef, useState } from 'react';
+import { useNavigate, useSearchParams } from 'react-router';
+import { raiseOrder, type CallAsk, type CallKnown, CALLED_KINDS } from '#api/calls.ts';
+import { orderNumber } from '#api/shapes.ts';
+import { CAUSES } from '#core/entitlement/index.ts';
+import { formatInstant, instant, parseInstant, type Instant } from '#core/time/index.ts';
+import { X } from 'lucide-react';
+import { assetsApi } from '../assets/index.ts';
+import { filesApi } from '../files/index.ts';
+import { newRequestKey } from '../parts/fields.tsx';
+import type { Choice } from '../parts/choose.tsx';
+import { WireDate, WireMoment, WireSelect, WireText } from '../parts/wire-fields.tsx';
+import { useWireForm, WireForm } from '../parts/wire-form.tsx';
+import { useReader } from '../shell/reader.tsx';
+import { server } from '../shell/store.ts';
+import { About, aboutOf, type AboutWhat } from './about.tsx';
+import { Known } from './call-known.tsx';
+import { ordersApi } from './endpoints.ts';
+import { PRIORITIES } from './priorities.ts';
+import { WordField } from './word-field.tsx';
+
+/** A call of longer ago is told with the reason; the same limit as the server's. */
+const LATE_MS = 30 * 86_400_000;
+
+/** Calls are told by the minute. */
+const floorToMinute = (at: Instant): Instant => instant(Math.floor(at / 60_000) * 60_000);
+const isLate = (receivedAt: string, now: Instant): boolean => (parseInstant(receivedAt) ?? now) < now - LATE_MS;
+
+type Typed = {
+  requestKey: string;
+  title: string;
+  kind: (typeof CALLED_KINDS)[number];
+  priority: 1 | 2 | 3 | 4;
+  cause: (typeof CAUSES)[number];
+  symptom: string | null;
+  receivedAt: string;
+  callerId: number | null;
+  callerSaid: string;
+  contactId: number | null;
+  customerReference: string;
+  wishedOn: string | null;
+  overTermsReason: string;
+  lateReason: string;
+};
+
+/** What is asked while somebody types: what cover and promise follow from. */
+function askOf(about: AboutWhat, typed: Typed, now: Instant): CallAsk {
+  const { kind, priority, cause, receivedAt, lateReason } = typed;
+  return {
+    assetIds: about.machines.map((m) => m.id),
+    ...(about.machines.length === 0 && { locationId: about.place?.id ?? null, customerId: about.customer?.id ?? null }),
+    ...{ kind, priority, cause, receivedAt },
+    ...(isLate(receivedAt, now) && lateReason.trim() !== '' && { lateReason }),
+  };
+}
+
+const bodyOf = (about: AboutWhat, typed: Typed, now: Instant) => ({
+  ...askOf(about, typed, now),
+  ...{ requestKey: typed.requestKey, title: typed.title },
+  ...(typed.symptom !== null && { symptom: typed.symptom }),
+  ...(typed.callerId !== null && { callerId: typed.callerId }),
+  ...(typed.callerSaid !== '' && { callerSaid: typed.callerSaid }),
+  ...(typed.contactId !== null && { contactId: typed.contactId }),
+  ...(typed.customerReference !== '' && { customerReference: typed.customerReference }),
+  ...(typed.wishedOn !== null && { wishedOn: typed.wishedOn }),
+  ...(typed.overTermsReason !== '' && { overTermsReason: typed.overTermsReason }),
+});
+
+function Machines({ about, set }: { about: AboutWhat; set: (about: AboutWhat) => void }) {
+  if (about.machines.length === 0) return null;
+  return (
+    <ul aria-label="Machines of the call" className="border-t border-hairline">
+      {about.machines.map((m: Choice) => (
+        <li key={m.id} className="flex items-center gap-2 border-b border-hairline py-1">
+          <span className="serial">{m.mark}</span>
+          <span className="min-w-0 flex-1 truncate">
+            {m.name} <span className="quiet">{m.beside}</span>
+          </span>
+          <button
+            type="button"
+            aria-label={`Take ${m.mark} away`}
+            className="p-1"
+            onClick={() => set({ ...about, machines: about.machines.filter((x) => x.id !== m.id) })}
+          >
+            <X size={15} aria-hidden="true" />
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** Who called: one of the customer's contacts, or somebody else in words. */
+function Caller({ known }: { known: CallKnown | undefined }) {
+  const contacts = (known?.contacts ?? []).map(
+    (c) => [c.id, [c.name, c.role, c.phone].filter((x) => x).join(', ')] as const,
+  );
+  return (
+    <div className="grid grid-cols-2 gap-3">
+      <WireSelect name="callerId" label="Who called" options={[[null, 'somebody else'] as const, ...contacts]} />
+      <WireText name="callerSaid" label="Name and how to reach them" />
+    </div>
+  );
+}
+
+function More({
+  known,
+  files,
+  setFiles,
+}: {
+  known: CallKnown | undefined;
+  files: File[];
+  setFiles: (f: File[]) => void;
+}) {
+  const contacts = (known?.contacts ?? []).map((c) => [c.id, c.name] as const);
+  return (
+    <details>
+      <summary className="w-fit cursor-pointer">
+        <span className="link-ink">Contact on site, their own number, wished day, photos</span>
+        {files.length > 0 && (
+          <span className="quiet"> · {files.length === 1 ? 'one photo' : `${files.length} photos`}</span>
+        )}
+      </summary>
+      <div className="mt-2 grid grid-cols-2 gap-3">
+        <WireSelect name="contactId" label="Ask for, on site" options={[[null, 'not said'] as const, ...contacts]} />
+        <WireText name="customerReference" label="The customer’s own number" />
+        <WireDate name="wishedOn" label="Wished day" empty={null} />
+        <label className="act self-end">
+          {files.length === 0 ? 'Photos or papers…' : files.map((f) => f.name).join(', ')}
+          <input
+            type="file"
+            multiple
+            accept="image/jpeg,image/png,image/webp,application/pdf"
+            className="sr-only"
+            aria-label="Photos or papers"
+            onChange={(e) => setFiles([...(e.target.files ?? [])])}
+          />
+        </label>
+      </div>
+    </details>
+  );
+}
+
+function CallForm({
+  about,
+  setAbout,
+  now,
+  onKnown,
+}: {
+  about: AboutWhat;
+  setAbout: (about: AboutWhat) => void;
+  now: Instant;
+  onKnown: (known: CallKnown | undefined, title: string) => void;
+}) {
+  const navigate = useNavigate();
+  const reader = useReader();
+  const [requestKey] = useState(newRequestKey);
+  const [raise] = ordersApi.useRaiseOrderMutation();
+  const [attach] = filesApi.useAddFileMutation();
+  const [files, setFiles] = useState<File[]>([]);
+  const [raised, setRaised] = useState<{ id: number; failed: string[] } | null>(null);
+  const start: Typed = {
+    requestKey,
+    ...{ title: '', kind: 'repair', priority: 1, cause: 'unknown', symptom: null },
+    receivedAt: formatInstant(floorToMinute(now)),
+    ...{ callerId: null, callerSaid: '', contactId: null, customerReference: '', wishedOn: null },
+    ...{ overTermsReason: '', lateReason: '' },
+  };
+  const form = useWireForm(raiseOrder, start, (typed: Typed) => bodyOf(about, typed, now));
+  const typed = form.watch();
+  const isAbout = about.machines.length > 0 || about.place !== null;
+  const preview = ordersApi.usePreviewOrderQuery(
+    { body: askOf(about, typed, now) },
+    { skip: !isAbout || typed.receivedAt === '' },
+  );
+  const refused = preview.error as { detail?: string } | undefined;
+  const known = isAbout ? (preview.currentData ?? preview.data) : undefined;
+  useEffect(() => onKnown(refused ? undefined : known, typed.title), [known, refused, typed.title, onKnown]);
+  // What was found takes the keys on to what is wrong with it.
+  const box = useRef<HTMLDivElement>(null);
+  const count = about.machines.length;
+  useEffect(() => {
+    if (isAbout) box.current?.querySelector<HTMLInputElement>('input')?.focus();
+  }, [isAbout, count]);
+  /** Photos go with the order once it is there; one that was refused is said, the order stands. */
+  const done = async ({ id }: { id: number }): Promise<void> => {
+    const failed: string[] = [];
+    for (const file of files) {
+      const { error } = await attach({
+        query: { subject: 'order', subjectId: String(id), name: file.name },
+        body: file,
+      });
+      if (error) failed.push(`${file.name}: ${(error as { detail?: string }).detail ?? 'not sent'}`);
+    }
+    if (failed.length > 0) setRaised({ id, failed });
+    else void navigate(`/orders/${id}`);
+  };
+  return (
+    <WireForm
+      form={form}
+      name="A call"
+      save="Raise the order"
+      send={(now_) => raise({ body: bodyOf(about, now_, now) })}
+      onDone={(answer) => void done(answer)}
+      disabled={!isAbout || known?.credit?.mayRaise === false || raised !== null}
+    >
+      {raised && (
+        <p role="alert" className="text-missed">
+          ✕ {orderNumber(raised.id)} is raised, but not everything was attached: {raised.failed.join('; ')}.{' '}
+          <button type="button" className="link-ink" onClick={() => void navigate(`/orders/${raised.id}`)}>
+            Open it
+          </button>
+        </p>
+      )}
+      <Machines about={about} set={setAbout} />
+      {refused && <p className="text-missed">✕ {refused.detail}</p>}
+      <div ref={box}>
+        <WireText name="title" label="What is wrong, or wanted" />
+      </div>
+      <div className="grid grid-cols-2 gap-3">
+        <WordField name="symptom" label="Symptom" words={known?.symptoms ?? []} />
+        <WireSelect name="priority" label="Priority" options={PRIORITIES} />
+        <WireSelect name="cause" label="Likely cause" options={CAUSES.map((c) => [c, c] as const)} />
+        <WireSelect name="kind" label="Kind" options={CALLED_KINDS.map((k) => [k, k] as const)} />
+      </div>
+      <Caller known={known} />
+      {known?.credit && known.credit.policy !== 'go on' && known.credit.mayRaise && (
+        <WireText name="overTermsReason" label="Over their credit terms: why it is raised nevertheless" />
+      )}
+      <More known={known} files={files} setFiles={setFiles} />
+      <div>
+        <p className="quiet">The call was received</p>
+        <WireMoment name="receivedAt" zone={reader.zone} />
+      </div>
+      {isLate(typed.receivedAt, now) && (
+        <WireText name="lateReason" label="More than 30 days ago: why is it told only now?" />
+      )}
+    </WireForm>
+  );
+}
+
+const NOTHING: AboutWhat = { machines: [], customer: null, place: null };
+
+/** A machine named in the address is what the call is about. */
+function useNamed(set: (about: AboutWhat) => void): void {
+  const [params] = useSearchParams();
+  const id = params.get('asset');
+  const { data: asset } = assetsApi.useReadAssetQuery({ params: { id: id ?? '' } }, { skip: id === null });
+  useEffect(() => {
+    if (asset)
+      set({
+        ...NOTHING,
+        machines: [
+          { id: asset.id, mark: asset.tag, name: `${asset.className} ${asset.model}`, beside: asset.customer.name },
+        ],
+      });
+  }, [asset, set]);
+}
+
+export function CallRoom() {
+  const [about, setAbout] = useState<AboutWhat>(NOTHING);
+  const [known, setKnown] = useState<{ known: CallKnown | undefined; title: string }>({ known: undefined, title: '' });
+  const [report] = useState(() => (now: CallKnown | undefined, title: string) => setKnown({ known: now, title }));
+  const { data: session } = server.useReadSessionQuery();
+  useNamed(setAbout);
+  if (!session) return null;
+  return (
+    <div className="panes">
+      <section
+        aria-label="The call"
+        className="w-[600px] shrink-0 overflow-y-auto border-r border-hairline px-7 pt-5 pb-10"
+      >
+        <h1>A call</h1>
+        <div className="mt-2 mb-3">
+          <About about={about} onFound={(hit) => setAbout(aboutOf(about, hit))} onSet={setAbout} />
+        </div>
+        <CallForm about={about} setAbout={setAbout} now={session.now as Instant} onKnown={report} />
+      </section>
+      <section aria-label="What is known" className="min-w-0 flex-1 overflow-y-auto px-7 pt-5 pb-10">
+        <Known {...known} about={about} now={session.now as Instant} />
+      </section>
+    </div>
+  );
+}
