@@ -5,6 +5,7 @@ import { addDays, DAY, instant, type Instant, type LocalDate } from '#core/time/
 import { registerMany, type Registered } from '#server/assets/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { asset, instantText } from '#server/tables.ts';
+import { wordsOf } from './findings.ts';
 import type { DemoReference } from './reference.ts';
 import type { Random } from './random.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';
@@ -137,6 +138,12 @@ async function writeCatalogue(tx: Tx, register: DemoRegister, reference: DemoRef
     'asset_class_meter',
     ['class_id', 'name', 'unit'],
     keys.flatMap((k) => (METERS[k] ? [[register.classIds[k], METERS[k][0], METERS[k][1]]] : [])),
+  );
+  await bulkInsert(
+    tx.connection,
+    'asset_class_word',
+    ['class_id', 'kind', 'position', 'text'],
+    keys.flatMap((k) => wordsOf(k).map(([kind, text], position) => [register.classIds[k], kind, position, text])),
   );
   await bulkInsert(
     tx.connection,

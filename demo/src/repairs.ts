@@ -10,6 +10,7 @@ import { serviceLevel } from '#server/tables.ts';
 import { raiseMany, type NewOrder } from '#server/orders/index.ts';
 import { coversOf, sayPromises, type CoverSubject } from '#server/entitlement/index.ts';
 import { at, HISTORY_DAYS, recorder, technicianFor, type Recorder } from './orders.ts';
+import { findingsOf } from './findings.ts';
 import { seeded, type Random } from './random.ts';
 import type { DemoAsset } from './register.ts';
 import { FAULTS, type ClassKey } from './scenario.ts';
@@ -45,7 +46,7 @@ type Judge = {
   readonly record: Recorder;
 };
 
-function eventsOf(plan: RepairPlan, now: Instant): OrderEvent[] {
+function eventsOf(plan: RepairPlan, now: Instant, lineId: number): OrderEvent[] {
   const { course, startedAt, technician } = plan;
   const events: OrderEvent[] = [
     { at: startedAt, recordedAt: startedAt, act: { kind: 'raised', text: plan.raisedText } },
@@ -69,6 +70,7 @@ function eventsOf(plan: RepairPlan, now: Instant): OrderEvent[] {
     add(course.pause.to, { kind: 'resumed' });
   }
   add(course.arrived, { kind: 'arrived' });
+  add(course.restored === null ? null : course.restored - 1, { kind: 'found', lineId, ...findingsOf(plan.title) });
   add(course.restored, { kind: 'restored' });
   add(course.done, { kind: 'done', text: '', effort: effortOf(plan) });
   return events.sort((a, b) => a.at - b.at);
@@ -78,7 +80,7 @@ function eventsOf(plan: RepairPlan, now: Instant): OrderEvent[] {
 function effortOf(plan: RepairPlan): Effort {
   const random = seeded(plan.startedAt % 2_147_483_647);
   return {
-    fault: plan.title.toLowerCase(),
+    fault: findingsOf(plan.title).fault ?? plan.title.toLowerCase(),
     labourMinutes: random.whole(2, 16) * 15,
     partsCost: random.chance(0.6) ? random.whole(20, 900) * 100 : 0,
     otherCost: random.chance(0.3) ? random.whole(10, 120) * 100 : 0,
@@ -98,7 +100,6 @@ function judged(plan: RepairPlan, judge: Judge): NewOrder {
     plan.startedAt,
     judge.book.timeOf,
   );
-  const events = eventsOf(plan, judge.now);
   return {
     kind: 'repair',
     title: plan.title,
@@ -118,11 +119,13 @@ function judged(plan: RepairPlan, judge: Judge): NewOrder {
           promise: sayPromises(promises, plan.startedAt, zone, judge.book),
         },
         promises,
+        coverCause: 'wear',
+        asksFindings: true,
         tasks: [],
       },
     ],
     withForms: false,
-    events: () => judge.record(events, plan.technician, plan.asset.zone),
+    events: (_, [lineId = 0]) => judge.record(eventsOf(plan, judge.now, lineId), plan.technician, plan.asset.zone),
   };
 }
 

@@ -30,24 +30,20 @@ const NAMES: Record<Kind, string> = {
 function MoreActs({ order, open }: { order: OrderPage; open: (what: 'change' | 'add' | 'follow up') => void }) {
   const isOpen = !isFinished(order.stage);
   const goesOn = order.lines.some((l) => !l.off && l.handedOn === null);
+  const act = (what: 'change' | 'add' | 'follow up', word: string) => (
+    <button key={what} className="link-ink" onClick={() => open(what)}>
+      {word}
+    </button>
+  );
   return (
-    <>
-      {isOpen && (
-        <button className="act" onClick={() => open('change')}>
-          Priority, machine, cause…
-        </button>
-      )}
-      {isOpen && (
-        <button className="act" onClick={() => open('add')}>
-          Add a machine…
-        </button>
-      )}
-      {order.stage !== 'called off' && goesOn && (order.stage === 'on site' || order.stage === 'done') && (
-        <button className="act" onClick={() => open('follow up')}>
-          Follow up…
-        </button>
-      )}
-    </>
+    <div className="mt-2 flex gap-x-5">
+      {isOpen && act('change', 'Priority, machine, cause…')}
+      {isOpen && act('add', 'Add a machine…')}
+      {order.stage !== 'called off' &&
+        goesOn &&
+        (order.stage === 'on site' || order.stage === 'done') &&
+        act('follow up', 'Follow up…')}
+    </div>
   );
 }
 
@@ -66,8 +62,8 @@ export function ActButtons({ order, most }: { order: OrderPage; most?: number })
             {NAMES[k]}
           </button>
         ))}
-        {most === undefined && reader.may(changeOrder) && <MoreActs order={order} open={setMore} />}
       </div>
+      {most === undefined && reader.may(changeOrder) && <MoreActs order={order} open={setMore} />}
       <Suspense>
         {more === 'change' && <ChangeDialog.Part order={order} onClose={() => setMore(null)} />}
         {more === 'add' && <AddMachineDialog.Part order={order} onClose={() => setMore(null)} />}

@@ -182,7 +182,8 @@ describe('a task', () => {
 describe('an order of several machines', () => {
   const line = (id: number, over: object = {}) => ({
     ...{ id, assetId: 60 + id, tag: `Q010${id}`, serial: `S${id}`, model: 'STC-150', className: 'Steriliser' },
-    ...{ place: 'Norvela', minutes: 60, left: null },
+    ...{ place: 'Norvela', minutes: 60, left: null, off: false, finishedAt: null, restoredAt: null, handedOn: null },
+    former: [],
     verdict: { sentence: 'Covered by Alvorim care.', promise: '', considered: [] },
     visit: {
       ...{ agreementId: 4, agreement: 'AG-2004', due: '2026-12-01', windowFrom: '2026-11-26', windowTo: '2026-12-08' },
@@ -216,8 +217,8 @@ describe('an order of several machines', () => {
     );
     const rows = within(screen.getByRole('table')).getAllByRole('row').slice(1);
     expect(rows.map((r) => within(r).getAllByRole('cell')[3]?.textContent)).toEqual([
-      'to doleave…',
-      'to doleave…',
+      'to doback in usefinishleave…swap…',
+      'to doback in usefinishleave…swap…',
       'left undone: the lab was lockeddo it after all',
     ]);
     expect(screen.getByText('Q0101, Q0103')).toBeDefined();

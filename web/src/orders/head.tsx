@@ -103,10 +103,23 @@ function Linked({ order: { follows, followedBy } }: { order: OrderPage }) {
   );
 }
 
+/** Opens the change of the head, for whom that is. */
+export function ChangeHead({ order }: { order: OrderPage }) {
+  const [changing, setChanging] = useState(false);
+  if (!useReader().may(changeHead)) return null;
+  return (
+    <>
+      {' · '}
+      <button className="link-ink" onClick={() => setChanging(true)}>
+        change…
+      </button>
+      {changing && <HeadDialog order={order} onClose={() => setChanging(false)} />}
+    </>
+  );
+}
+
 /** Around the order: who called, whom to ask for, where it belongs. */
 export function Around({ order }: { order: OrderPage }) {
-  const [changing, setChanging] = useState(false);
-  const may = useReader().may(changeHead);
   return (
     <>
       <p className="quiet">
@@ -128,11 +141,6 @@ export function Around({ order }: { order: OrderPage }) {
         )}
         {order.wishedOn && `Wished for ${sayDate(order.wishedOn)}. `}
         {order.internal && 'Internal: of our own fleet, nobody is billed. '}
-        {may && (
-          <button className="link-ink" onClick={() => setChanging(true)}>
-            change…
-          </button>
-        )}
       </p>
       <Linked order={order} />
       {order.notes.map((note) => (
@@ -141,7 +149,6 @@ export function Around({ order }: { order: OrderPage }) {
         </p>
       ))}
       {order.accessNote && <p className="quiet">Access: {order.accessNote}</p>}
-      {changing && <HeadDialog order={order} onClose={() => setChanging(false)} />}
     </>
   );
 }

@@ -11,7 +11,7 @@ import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/word
 import { useReader } from '../shell/reader.tsx';
 import { CoverAndMachine, SeveralMachines } from './machines.tsx';
 import { Findings } from './findings.tsx';
-import { Around } from './head.tsx';
+import { Around, ChangeHead } from './head.tsx';
 import { StillMissing } from './missing.tsx';
 import { Tasks } from './tasks.tsx';
 import { ActButtons } from './acts.tsx';
@@ -100,6 +100,7 @@ export function Record({ order }: { order: OrderPage }) {
         <Link className="link-ink" to={`/register?customer=${order.customer.id}`}>
           {order.customer.name}
         </Link>
+        <ChangeHead order={order} />
       </p>
       <header className="flex flex-wrap items-center gap-x-3">
         <StageMoon stage={order.stage} size={22} />

@@ -1,5 +1,5 @@
 // Choosing one of many: typed, asked of whoever knows them, walked with the keys. Never a list of everything.
-import { useEffect, useState, type ReactNode } from 'react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { useCombobox, type UseComboboxReturnValue } from 'downshift';
 import { ChevronDown, X } from 'lucide-react';
 import { Field } from './fields.tsx';
@@ -59,9 +59,6 @@ function useChoosing(
     isOpen,
     defaultHighlightedIndex: firstIsMeant ? 0 : -1,
     onIsOpenChange: (change) => setOpen(change.isOpen),
-    onInputValueChange: ({ inputValue, type }) => {
-      if (type === useCombobox.stateChangeTypes.InputChange) setTyped(inputValue);
-    },
     onSelectedItemChange: ({ selectedItem }) => choose(selectedItem),
     // Left without choosing, the field says again what is chosen.
     onStateChange: ({ type }) => {
@@ -69,7 +66,32 @@ function useChoosing(
         setTyped(null);
     },
   });
-  return { box, found, settled, choose };
+  // What is typed and entered at once, as a scanner does, is chosen when the answer is there.
+  const [isEntered, setEntered] = useState(false);
+  const isAnswered = typed !== null && settled === typed && !found.isLooking;
+  const [first] = found.choices;
+  const latest = useRef(choose);
+  useEffect(() => {
+    latest.current = choose;
+  });
+  useEffect(() => {
+    if (!isEntered || !isAnswered) return;
+    setEntered(false);
+    if (first) latest.current(first);
+  }, [isEntered, isAnswered, first]);
+  /** Taken at once: what is kept of the keys by the box itself comes a moment late, and keys would be lost. */
+  const type = (text: string): void => {
+    setEntered(false);
+    setTyped(text);
+    setOpen(true);
+  };
+  /** Whether the box is to let it be: it would close over what is still looked for. */
+  const enter = (): boolean => {
+    const isEarly = firstIsMeant && typed !== null && !isAnswered;
+    if (isEarly) setEntered(true);
+    return isEarly;
+  };
+  return { box, found, settled, choose, type, enter };
 }
 
 /** What is offered, and what to do when it is nothing or not all. */
@@ -139,14 +161,21 @@ export function Choose({
   firstIsMeant?: boolean;
   autoFocus?: boolean;
 }) {
-  const { box, found, settled, choose } = useChoosing(chosen, onChoose, useFind, firstIsMeant);
+  const { box, found, settled, choose, type, enter } = useChoosing(chosen, onChoose, useFind, firstIsMeant);
   const clears = none !== undefined && chosen !== null;
   return (
     <Field label={label} hint={hint} error={error} {...(className && { className })}>
       {(id, described) => (
         <span className="relative block">
           <input
-            {...box.getInputProps({ id, onFocus: (e) => e.target.select() })}
+            {...box.getInputProps({
+              id,
+              onFocus: (e) => e.target.select(),
+              onChange: (e) => type((e.target as HTMLInputElement).value),
+              onKeyDown: (e) => {
+                if (e.key === 'Enter' && enter()) Object.assign(e.nativeEvent, { preventDownshiftDefault: true });
+              },
+            })}
             aria-label={label}
             aria-labelledby={undefined}
             aria-describedby={described}

@@ -65,6 +65,7 @@ const CLASS = {
   assets: 4,
   jobPlans: [],
   meters: [{ name: 'cycles', unit: '1', channel: null }],
+  words: { symptom: ['door stuck'], fault: [], cause: [], remedy: [] },
 };
 
 let house: TestHouse;
@@ -208,7 +209,12 @@ describe('the catalogue', () => {
     expect(house.told).toEqual([]);
     await user.clear(meters);
     await user.type(meters, 'cycles; 1\nrun hours; h; counter');
+    await user.type(field('Causes'), 'wear\nWear');
     await user.click(field('Yearly care'));
+    await user.click(press('Save the class'));
+    expect(await screen.findByText(/A line stands there twice\./)).toBeDefined();
+    await user.clear(field('Causes'));
+    await user.type(field('Causes'), 'wear\n dust ');
     await user.click(press('Save the class'));
     expect(await sent()).toEqual({
       version: 1,
@@ -218,6 +224,7 @@ describe('the catalogue', () => {
         { name: 'cycles', unit: '1', channel: null },
         { name: 'run hours', unit: 'h', channel: 'counter' },
       ],
+      words: { symptom: ['door stuck'], fault: [], cause: ['wear', 'dust'], remedy: [] },
     });
   });
 
@@ -228,7 +235,7 @@ describe('the catalogue', () => {
     await user.click(await found('Add a class'));
     await user.type(field('Name'), 'Incubator');
     await user.click(press('Save the class'));
-    expect(await sent()).toEqual({ name: 'Incubator', jobPlanIds: [], meters: [] });
+    expect(await sent()).toMatchObject({ name: 'Incubator', jobPlanIds: [], meters: [] });
     await user.click(await found('Add a model'));
     await user.type(field('Maker'), 'Tarvo');
     await user.type(screen.getByRole('textbox', { name: 'Model' }), 'STC-90');
