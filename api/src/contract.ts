@@ -13,6 +13,8 @@ export const THINGS = [
   'upkeep',
   'orders',
   'labour',
+  'stores',
+  'settle',
   'signals',
   'setup',
   'jobs',

@@ -1,6 +1,6 @@
 // Labour on the wire: crafts, rate cards, time entries, a person's week, and what the time of an order comes to.
 import * as v from 'valibot';
-import type { CraftId, OrderId, OrderLineId, PersonId, RateCardId, TimeEntryId } from '#core/ids.ts';
+import type { CraftId, OrderLineId, PersonId, RateCardId, TimeEntryId } from '#core/ids.ts';
 import { ENTRY_KINDS, HOURS_KINDS, SHEET_ACTS, SHEET_STATES } from '#core/labour/index.ts';
 import { MANAGERS, OFFICE, RECORDERS } from '#core/people.ts';
 import { contract } from './contract.ts';
@@ -325,52 +325,6 @@ export const readMonth = contract({
   }),
 });
 export type HoursOfMonth = v.InferOutput<NonNullable<typeof readMonth.answer>>;
-
-const money = v.nullable(v.number());
-const charge = v.object({
-  lineId: v.number(),
-  what: v.picklist([...ENTRY_KINDS, 'call-out', 'flat travel']),
-  /** Whose time it is; null: for coming at all. */
-  person: v.nullable(named),
-  craft: v.nullable(v.string()),
-  hours: v.nullable(v.picklist(HOURS_KINDS)),
-  minutes: v.nullable(v.number()),
-  billed: v.nullable(v.number()),
-  /** Who bears a share of it. */
-  by: v.nullable(v.string()),
-  /** Minor units; null where the reader may not see money. The rate is for an hour. */
-  ...{ salesRate: money, cost: money, list: money, borne: money, discount: money, pay: money },
-});
-export const readLabour = contract({
-  method: 'GET',
-  path: '/api/orders/:id/labour',
-  summary: 'What the time of an order comes to: entries and charges by line, person and hours kind',
-  room: 'labour',
-  may: 'signed in',
-  reads: ['labour', 'orders', 'setup'],
-  params: v.object({ id: idText<OrderId>() }),
-  answer: v.object({
-    currency: v.string(),
-    card: v.nullable(v.string()),
-    charges: v.array(charge),
-    /** Whose time has no rate, and since when. */
-    withoutRate: v.array(v.object({ person: v.string(), day: dateOut })),
-    entries: v.array(
-      v.object({
-        id: v.number(),
-        person: named,
-        day: dateOut,
-        kind: v.picklist(ENTRY_KINDS),
-        lineId: v.number(),
-        minutes: v.number(),
-        span: v.nullable(v.object({ from: instantNumber, to: instantNumber })),
-        text: v.string(),
-        state: v.picklist(SHEET_STATES),
-      }),
-    ),
-  }),
-});
-export type OrderLabour = v.InferOutput<NonNullable<typeof readLabour.answer>>;
 
 export const readIndication = contract({
   method: 'GET',

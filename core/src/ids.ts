@@ -44,6 +44,10 @@ export type JobId = Id<'job'>;
 export type CraftId = Id<'craft'>;
 export type RateCardId = Id<'rate card'>;
 export type TimeEntryId = Id<'time entry'>;
+export type PartId = Id<'part'>;
+export type UsedPartId = Id<'used part'>;
+export type OtherCostId = Id<'other cost'>;
+export type TaxId = Id<'tax'>;
 
 export function asId<T extends Id<string>>(value: number): T {
   return value as T;

@@ -7,6 +7,7 @@ import { writeDevices, writeReadings } from './devices.ts';
 import { writeForms } from './forms.ts';
 import { writeRates, writeTime } from './labour.ts';
 import { writeLives } from './lives.ts';
+import { writePartsList, writeUsed } from './parts.ts';
 import { writePeople } from './people.ts';
 import type { Random } from './random.ts';
 import { writeReference, type DemoReference } from './reference.ts';
@@ -129,6 +130,17 @@ const labour: DemoRoom = {
   },
 };
 
+/** Parts and other costs of the last weeks are told of the first world only. */
+const stores: DemoRoom = {
+  async ground(tx) {
+    await writePartsList(tx);
+    return {};
+  },
+  async present(tx, { scale, now, depth }) {
+    return { 'used parts': scale === 1 ? await writeUsed(tx, depth, now) : 0 };
+  },
+};
+
 /** After the orders: they draw from what agreements count. */
 const allowances: DemoRoom = {
   async present(tx, { scale, today }) {
@@ -169,6 +181,7 @@ export const DEMO_ROOMS: readonly DemoRoom[] = [
   upkeep,
   orders,
   labour,
+  stores,
   allowances,
   lives,
   forms,

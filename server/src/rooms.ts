@@ -18,7 +18,9 @@ import { places } from './places/index.ts';
 import { serviceLevels } from './service-levels/index.ts';
 import { setup } from './setup/index.ts';
 import { signals } from './signals/index.ts';
+import { settle } from './settle/index.ts';
 import { standing } from './standing/index.ts';
+import { stores } from './stores/index.ts';
 import { today } from './today/index.ts';
 import { upkeep } from './upkeep/index.ts';
 import type { Room } from './room.ts';
@@ -40,6 +42,8 @@ export const ROOMS: readonly Room[] = [
   entitlement,
   orders,
   labour,
+  stores,
+  settle,
   upkeep,
   signals,
   standing,

@@ -14,6 +14,8 @@ export * from './entitlement/tables.ts';
 export * from './upkeep/tables.ts';
 export * from './orders/tables.ts';
 export * from './labour/tables.ts';
+export * from './settle/tables.ts';
+export * from './stores/tables.ts';
 export * from './signals/tables.ts';
 export * from './outbox/tables.ts';
 export { instantOfText, instantText } from './platform/columns.ts';

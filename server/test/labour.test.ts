@@ -2,7 +2,8 @@
 import { randomUUID } from 'node:crypto';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { OrderLabour, RateCardIn, WeekSheet } from '#api/labour.ts';
+import type { RateCardIn, WeekSheet } from '#api/labour.ts';
+import type { OrderCharges } from '#api/settle.ts';
 import type { OrderPage } from '#api/orders.ts';
 import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 import { audit, orderLine, person, timeEntry, timePiece, workOrder } from '../src/tables.ts';
@@ -79,7 +80,7 @@ const week = async (day = '2026-11-17', call = technician) =>
 const act = (what: string, over: object = {}, call = desk, day = '2026-11-17') =>
   call<{ state: string }>('POST', `/api/time/sheets/${me}/${day}`, { act: what, ...over });
 const labour = async (i: number, call = desk) =>
-  (await call<OrderLabour>('GET', `/api/orders/${orders[i]}/labour`)).body;
+  (await call<OrderCharges>('GET', `/api/orders/${orders[i]}/charges`)).body;
 const counted = async () => {
   const { db } = house.database;
   return [await db.$count(timeEntry), await db.$count(timePiece), await db.$count(audit)];

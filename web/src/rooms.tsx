@@ -11,9 +11,11 @@ import { outbox } from './outbox/room.ts';
 import { places } from './places/room.ts';
 import { register } from './register/room.ts';
 import { setup } from './setup/room.ts';
+import { settle } from './settle/room.ts';
 import type { Room } from './shell/room.ts';
 import { signals } from './signals/room.ts';
 import { standing } from './standing/room.ts';
+import { stores } from './stores/room.ts';
 import { today } from './today/room.ts';
 import { upkeep } from './upkeep/room.ts';
 
@@ -30,6 +32,8 @@ const STANDING: readonly Room[] = [
   signals,
   orders,
   labour,
+  stores,
+  settle,
   standing,
   setup,
   outbox,

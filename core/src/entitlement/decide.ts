@@ -55,6 +55,8 @@ export type Verdict = {
   readonly serviceLevelIds: readonly ServiceLevelId[];
   readonly draws: readonly WantedDraw[];
   readonly considered: readonly Considered[];
+  /** Parts, by number or name, that the cover which bears the parts leaves out; not there: none. */
+  readonly partsLeftOut?: readonly string[];
 };
 
 const SERVED_BY_CALL: readonly OrderKind[] = ['repair', 'inspection'];
@@ -320,8 +322,17 @@ export function decideEntitlement(question: Question, covers: readonly Cover[]):
     serviceLevelIds,
     draws: drawsOf(accepted, bearers, question.kind),
     considered,
+    ...leftOutBy(bearers.parts),
   };
 }
+
+/** What the line that bears the parts leaves out of them. */
+function leftOutBy(bearer: Accepted | null): Pick<Verdict, 'partsLeftOut'> {
+  const cover = bearer?.cover;
+  const isNone = cover?.kind !== 'coverage line' || cover.excludedParts.length === 0;
+  return isNone ? NOTHING_LEFT_OUT : { partsLeftOut: cover.excludedParts };
+}
+const NOTHING_LEFT_OUT = {};
 
 /** The surcharge of the line that bears the labour; nothing where none does or it is borne in full. */
 function surchargeOf(bearer: Accepted | null): Verdict['surcharge'] {

@@ -6,5 +6,4 @@ export * from './sheet.ts';
 export * from './rate-card.ts';
 export * from './amounts.ts';
 export * from './sheet-life.ts';
-export * from './comes-to.ts';
 export * from './indication.ts';

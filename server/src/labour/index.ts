@@ -1,6 +1,8 @@
 import type { Room } from '../room.ts';
 import { labourRoutes } from './routes.ts';
 
+export { standardCard } from './cards.ts';
+
 export const labour: Room = {
   name: 'labour',
   routes: [labourRoutes],

@@ -9,7 +9,6 @@ import { addEntry, changeEntry, counterEntry, removeEntry } from './entries.ts';
 import { indicationFor } from './indication.ts';
 import { findLines } from './lines.ts';
 import { readMonth } from './month.ts';
-import { readLabour } from './of-order.ts';
 import { actOnWeek, listSheets, readWeek } from './sheets.ts';
 
 export const labourRoutes = fp<{ house: House }>(
@@ -54,7 +53,6 @@ export const labourRoutes = fp<{ house: House }>(
         localDateAt(who.zone, now),
       ),
     );
-    serve(app, house, contracts.readLabour, ({ params, who }) => readLabour(db, params.id, who.role));
   },
   { name: 'stavok-labour-routes', dependencies: ['stavok-authentication'] },
 );

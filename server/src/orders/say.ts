@@ -8,7 +8,8 @@ import { person } from '../platform/tables.ts';
 import type { LoadedOrder } from './loading.ts';
 import { orderEvent } from './tables.ts';
 
-type Names = Readonly<Record<'task' | 'form' | 'line', (id: number) => string>>;
+/** `at`: which machine, where there are several. */
+type Names = Readonly<Record<'task' | 'form' | 'line' | 'at', (id: number) => string>>;
 
 const SAY_OUTCOME = {
   done: 'finished',
@@ -19,7 +20,7 @@ const SAY_OUTCOME = {
 
 function sayFound({ lineId, ...found }: Extract<OrderAct, { kind: 'found' }>, names: Names): string {
   const said = FINDINGS.flatMap((what) => (found[what] ? [`${what} ${found[what]}`] : []));
-  return `found at ${names.line(lineId)}: ${said.join(', ') || 'nothing said'}`;
+  return `found${names.at(lineId)}: ${said.join(', ') || 'nothing said'}`;
 }
 
 /** What turned out to be another, with the decision before and the one that holds. */
@@ -106,6 +107,7 @@ export async function toldOf(
       return `${form?.name ?? 'a form'}${at(form)}`;
     },
     line: tagOf,
+    at: (lineId) => (machines.length > 1 ? ` at ${tagOf(lineId)}` : ''),
   };
   const numbered = events.map((event, i) => ({ ...event, id: who[i]?.id ?? i, name: who[i]?.name ?? null }));
   return inOwnTime(numbered).map((e) => {

@@ -19,6 +19,5 @@ export const labourApi = server.injectEndpoints({
     counterEntry: write(build, labour.counterEntry),
     findLines: read(build, labour.findLines),
     readIndication: read(build, labour.readIndication),
-    readLabour: read(build, labour.readLabour),
   }),
 });

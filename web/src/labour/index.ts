@@ -1,2 +1,2 @@
-export { OrderTime } from './of-order.tsx';
+export { EntryDialog, type Line } from './entry-dialog.tsx';
 export { labourApi } from './endpoints.ts';

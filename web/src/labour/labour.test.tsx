@@ -10,7 +10,6 @@ import {
   counterEntry,
   findLines,
   listSheets,
-  readLabour,
   readMonth,
   readRates,
   readWeek,
@@ -22,7 +21,6 @@ import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { EntryDialog } from './entry-dialog.tsx';
 import { MonthRoom } from './month.tsx';
 import { HoursRoom } from './hours.tsx';
-import { OrderTime } from './of-order.tsx';
 import { Rates } from './rates.tsx';
 
 const NOW = Date.UTC(2026, 10, 24, 9, 20, 30);
@@ -216,57 +214,6 @@ describe('everybody’s month', () => {
     expect(screen.getByRole('row', { name: /Rui Sem/ }).textContent).toContain('some without a rate');
     expect(press('the month before')).toBeDefined();
     await user.click(press('the month before'));
-  });
-});
-
-describe('the time of an order', () => {
-  const charge = (over: object) => ({
-    ...{ lineId: 31, person: { id: 21, name: 'Ilse Verhagen' }, craft: 'Technician', what: 'work', hours: 'normal' },
-    ...{ minutes: 100, billed: 105, salesRate: 7500, cost: 5667, list: 13125, by: null },
-    ...{ borne: 0, discount: 0, pay: 13125, ...over },
-  });
-  const labour = (charges: object[]) => ({
-    ...{ currency: 'EUR', card: 'Standard', charges, withoutRate: [] },
-    entries: [
-      {
-        id: 5,
-        person: { id: 21, name: 'Ilse Verhagen' },
-        day: '2026-11-23',
-        kind: 'work',
-        lineId: 31,
-        minutes: 100,
-        span: null,
-        text: '',
-        state: 'open',
-      },
-    ],
-  });
-  const open = () => house.open(<OrderTime orderId={131} zone={'Europe/Lisbon' as never} lines={[]} open />);
-
-  it('comes to its cost and its list price, with their sum', async () => {
-    house.answer(readLabour, () =>
-      labour([
-        charge({}),
-        charge({ hours: 'night', minutes: 10, billed: 10, cost: 700, list: 1875, borne: 1875, pay: 0, by: 'AG-1' }),
-      ]),
-    );
-    open();
-    const foot = await screen.findByRole('row', { name: /^In all/ });
-    expect(foot.textContent).toMatch(/1 h 50 min.*1 h 55 min.*63\.67.*150\.00.*18\.75.*131\.25/);
-    expect(screen.getByRole('row', { name: /work, night/ })).toBeDefined();
-    expect(screen.getByText(/Borne by AG-1/)).toBeDefined();
-  });
-
-  it('is without money for those who do not see it, and says whose time has no rate', async () => {
-    const hidden = { salesRate: null, cost: null, list: null, borne: null, discount: null, pay: null };
-    house.answer(readLabour, () => ({
-      ...labour([charge(hidden)]),
-      withoutRate: [{ person: 'Ilse Verhagen', day: '2026-11-23' }],
-    }));
-    open();
-    expect(await screen.findByText(/Without a rate: Ilse Verhagen/)).toBeDefined();
-    expect(screen.queryByText(/EUR/)).toBeNull();
-    expect(screen.queryByRole('columnheader', { name: 'List price' })).toBeNull();
   });
 });
 

@@ -4,7 +4,7 @@ import type { OrderPage } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { type Zone } from '#core/time/index.ts';
 import { Files } from '../files/index.ts';
-import { OrderTime } from '../labour/index.ts';
+import { ComesTo } from '../settle/index.ts';
 import { MarginBar } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
@@ -119,11 +119,11 @@ export function Record({ order }: { order: OrderPage }) {
       <StillMissing order={order} />
       {order.clocks.length > 0 && <Clocks order={order} />}
       <SeveralMachines order={order} />
-      <div className="mt-5 grid grid-cols-[1fr_1fr] gap-x-10 gap-y-6">
+      <div className="mt-5 grid grid-cols-[1fr_1.1fr] gap-x-10 gap-y-6">
         <div className="space-y-6">
           <CoverAndMachine order={order} />
           <Findings order={order} />
-          {order.took && <Took took={order.took} />}
+          {order.took && order.worked === null && <Took took={order.took} />}
           <div id="tasks">
             <Tasks order={order} />
           </div>
@@ -134,7 +134,7 @@ export function Record({ order }: { order: OrderPage }) {
         <Happened order={order} />
       </div>
       <div className="mt-6" id="time">
-        <OrderTime
+        <ComesTo
           orderId={order.id}
           zone={order.zone as Zone}
           lines={order.lines.map((l) => ({ lineId: l.id, orderId: order.id, title: order.title, tag: l.tag }))}

@@ -1,16 +1,20 @@
-// The time of an order: who was there for how long, and what that comes to; for the office in money.
+// What an order comes to: time, travel, parts and other costs, who bears them; each figure with what is behind it.
 import { useState } from 'react';
 import { group, sum } from 'd3-array';
-import { addEntry, type OrderLabour } from '#api/labour.ts';
+import { addEntry } from '#api/labour.ts';
+import { addCost, type OrderCharges } from '#api/settle.ts';
+import { usePart } from '#api/stores.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { localDateAt, type Zone } from '#core/time/index.ts';
 import { sayDate, sayMinutes, sayTime } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
-import { labourApi } from './endpoints.ts';
-import { EntryDialog, type Line } from './entry-dialog.tsx';
+import { EntryDialog, type Line } from '../labour/index.ts';
+import { settleApi } from './endpoints.ts';
+import { Others } from './others.tsx';
+import { Parts } from './parts.tsx';
 
-type Charge = OrderLabour['charges'][number];
+type Charge = OrderCharges['charges'][number];
 type Money = 'cost' | 'list' | 'borne' | 'discount' | 'pay';
 
 const FIGURES: readonly (readonly [Money, string])[] = [
@@ -27,7 +31,7 @@ function figuresOf(charges: readonly Charge[]): typeof FIGURES {
   return FIGURES.filter(([figure]) => figure !== 'discount' || charges.some((c) => c.discount));
 }
 
-function Cells({ of, labour, figures }: { of: readonly Charge[]; labour: OrderLabour; figures: typeof FIGURES }) {
+function Cells({ of, labour, figures }: { of: readonly Charge[]; labour: OrderCharges; figures: typeof FIGURES }) {
   const time = (what: 'minutes' | 'billed') => {
     const minutes = sum(of, (c) => c[what] ?? 0);
     return minutes === 0 ? '' : sayMinutes(minutes);
@@ -48,10 +52,10 @@ function Cells({ of, labour, figures }: { of: readonly Charge[]; labour: OrderLa
   );
 }
 
-const keyOf = (c: Charge): string => `${c.person?.id} ${c.what} ${c.hours} ${c.salesRate} ${c.by}`;
+const keyOf = (c: Charge): string => `${c.person?.id} ${c.what} ${c.hours} ${c.salesRate} ${c.by} ${c.text}`;
 
 /** A row for each person, kind and hours kind; machines that the same bears stand together. */
-function Charges({ labour }: { labour: OrderLabour }) {
+function Charges({ labour }: { labour: OrderCharges }) {
   const rows = [...group(labour.charges, keyOf).values()];
   const figures = figuresOf(labour.charges);
   const bearers = [...new Set(labour.charges.flatMap((c) => c.by ?? []))];
@@ -60,8 +64,8 @@ function Charges({ labour }: { labour: OrderLabour }) {
       <table className="dense mt-1 whitespace-nowrap">
         <thead>
           <tr>
-            <th className="text-left">Who</th>
-            <th className="text-left">What</th>
+            <th className="text-left">Who or what</th>
+            <th className="text-left">Kind</th>
             <th className="num">Time</th>
             <th className="num">Billed</th>
             {figures.map(([figure, name]) => (
@@ -76,8 +80,8 @@ function Charges({ labour }: { labour: OrderLabour }) {
             const [first] = own as [Charge];
             return (
               <tr key={keyOf(first)}>
-                <td>
-                  {first.person?.name}
+                <td className="max-w-64 truncate" title={first.text ?? undefined}>
+                  {first.person?.name ?? first.text}
                   {first.craft && <span className="quiet">, {first.craft}</span>}
                 </td>
                 <td>
@@ -101,7 +105,7 @@ function Charges({ labour }: { labour: OrderLabour }) {
       {figures.length > 0 && (
         <p className="quiet mt-1">
           In {labour.currency}, without tax.
-          {bearers.length > 0 && ` Borne by ${bearers.join(', ')}, as decided when it was raised.`}
+          {bearers.length > 0 && ` Borne by ${bearers.join(', ')}.`}
         </p>
       )}
     </>
@@ -109,7 +113,7 @@ function Charges({ labour }: { labour: OrderLabour }) {
 }
 
 /** The entries behind the figures. */
-function Behind({ labour, zone }: { labour: OrderLabour; zone: Zone }) {
+function Behind({ labour, zone }: { labour: OrderCharges; zone: Zone }) {
   return (
     <details className="mt-2">
       <summary className="cursor-pointer">The entries behind it</summary>
@@ -134,7 +138,52 @@ function Behind({ labour, zone }: { labour: OrderLabour; zone: Zone }) {
   );
 }
 
-export function OrderTime({
+/** The customer's amount with its tax, as an estimate; and what is left of it, for who may see that. */
+function AfterTax({ of }: { of: OrderCharges }) {
+  const { tax, margin, currency, internal } = of;
+  if (internal) return <p>Internal: nobody is billed.</p>;
+  return (
+    <>
+      {tax && tax.withTax !== 0 && (
+        <p>
+          The customer would pay{' '}
+          <strong className="font-semibold">
+            {currency} {sayAmountOf(tax.withTax, currency)}
+          </strong>{' '}
+          with tax{' '}
+          <span className="quiet">
+            ({tax.rows.map((r) => `${r.name} ${r.hundredths / 100} % ${sayAmountOf(r.tax, currency)}`).join(', ')})
+          </span>
+          .
+        </p>
+      )}
+      {margin !== null && (
+        <p className="quiet">
+          The customer’s amount less what it cost us: {currency} {sayAmountOf(margin, currency)}.
+        </p>
+      )}
+    </>
+  );
+}
+
+/** Whose time has no price, and why. */
+function WithoutPrice({ of: { card, withoutRate, entries } }: { of: OrderCharges }) {
+  return (
+    <>
+      {card === null && entries.length > 0 && (
+        <p className="quiet">No rate card is the standard one: the time has no price yet.</p>
+      )}
+      {withoutRate.length > 0 && (
+        <p className="mt-1">
+          Without a rate: {[...new Set(withoutRate.map((w) => w.person))].join(', ')}. Give them a craft, and the craft
+          a rate, in Setup.
+        </p>
+      )}
+    </>
+  );
+}
+
+export function ComesTo({
   orderId,
   zone,
   lines,
@@ -146,45 +195,61 @@ export function OrderTime({
   open: boolean;
 }) {
   const reader = useReader();
-  const { data: labour } = labourApi.useReadLabourQuery({ params: { id: String(orderId) } });
+  const { data: charges } = settleApi.useReadChargesQuery({ params: { id: String(orderId) } });
   const { data: session } = server.useReadSessionQuery();
-  const [entering, setEntering] = useState(false);
+  const [adding, setAdding] = useState<'time' | 'part' | 'cost' | null>(null);
   const may = open && reader.may(addEntry);
-  if (!labour || (labour.entries.length === 0 && !may)) return null;
+  const isEmpty = charges?.charges.length === 0 && charges.entries.length === 0 && charges.parts.length === 0;
+  if (!charges || (isEmpty && !may)) return null;
+  const button = (what: 'time' | 'part' | 'cost', word: string) => (
+    <button className="link-ink font-normal" onClick={() => setAdding(what)}>
+      {word}
+    </button>
+  );
+  const close = (): void => setAdding(null);
   return (
     <section>
       <h2 className="flex items-baseline gap-4">
-        Time
-        {may && (
-          <button className="link-ink font-normal" onClick={() => setEntering(true)}>
-            enter time…
-          </button>
-        )}
+        What it comes to
+        {may && button('time', 'enter time…')}
+        {may && reader.may(usePart) && button('part', 'part used…')}
+        {may && reader.may(addCost) && button('cost', 'other cost…')}
       </h2>
-      {labour.entries.length === 0 ? (
-        <p className="quiet">Nobody has entered time yet.</p>
+      {isEmpty ? (
+        <p className="quiet">Nobody has entered time, a part or another cost yet.</p>
       ) : (
         <>
-          {labour.charges.length > 0 && <Charges labour={labour} />}
-          {labour.card === null && (
-            <p className="quiet">No rate card is the standard one: the time has no price yet.</p>
-          )}
-          {labour.withoutRate.length > 0 && (
-            <p className="mt-1">
-              Without a rate: {[...new Set(labour.withoutRate.map((w) => w.person))].join(', ')}. Give them a craft, and
-              the craft a rate, in Setup.
-            </p>
-          )}
-          <Behind labour={labour} zone={zone} />
+          {charges.charges.length > 0 && <Charges labour={charges} />}
+          <AfterTax of={charges} />
+          <WithoutPrice of={charges} />
         </>
       )}
-      {entering && session && (
+      <Parts
+        orderId={orderId}
+        lines={lines}
+        parts={charges.parts}
+        may={may}
+        adding={adding === 'part'}
+        onClose={close}
+      />
+      <Others
+        orderId={orderId}
+        lines={lines}
+        others={charges.others}
+        currency={charges.currency}
+        may={may}
+        adding={adding === 'cost'}
+        today={session ? localDateAt(reader.zone, session.now) : null}
+        onClose={close}
+      />
+      {charges.entries.length > 0 && <Behind labour={charges} zone={zone} />}
+      {adding === 'time' && session && (
         <EntryDialog
           personId={reader.id}
           day={localDateAt(reader.zone, session.now)}
           entry={null}
           lines={lines}
-          onClose={() => setEntering(false)}
+          onClose={close}
         />
       )}
     </section>

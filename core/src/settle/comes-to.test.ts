@@ -4,7 +4,16 @@ import type { Borne, CostElement } from '../entitlement/index.ts';
 import { asId, type CraftId } from '../ids.ts';
 import type { Currency } from '../money.ts';
 import { asLocalDate } from '../time/index.ts';
-import { comesTo, splitCharge, totalOf, type ChargedLine, type RateCard, type Worked } from './index.ts';
+import type { RateCard, Worked } from '../labour/index.ts';
+import {
+  comesTo,
+  splitCharge,
+  totalOf,
+  type Charge,
+  type ChargedLine,
+  type OtherCost,
+  type UsedPart,
+} from './index.ts';
 
 const TECHNICIAN = asId<CraftId>(1);
 const card = (over: Partial<RateCard> = {}): RateCard => ({
@@ -46,6 +55,9 @@ const line = (id: number, given: Given, surcharge: number | null = null, attende
   };
 };
 
+const ofTime = (all: readonly Worked[], by: RateCard, lines: readonly ChargedLine[], comings: number): Charge[] =>
+  comesTo({ worked: all, parts: [], others: [], comings }, by, lines);
+
 describe('a charge', () => {
   it.each([
     [10_000, 100, 0, [10_000, 0, 0]],
@@ -76,7 +88,7 @@ describe('what an order comes to', () => {
     lines: ChargedLine[],
     all: Worked[] = [worked(), worked({ kind: 'travel', minutes: 30 })],
     of = card(),
-  ) => totalOf(comesTo(all, of, lines, 1));
+  ) => totalOf(ofTime(all, of, lines, 1));
 
   it('covered in full is nothing for the customer, and still costs', () => {
     expect(totals([line(1, { labour: [100], travel: [100] })])).toEqual({
@@ -85,7 +97,7 @@ describe('what an order comes to', () => {
   });
 
   it('with labour not covered bills labour alone', () => {
-    const charges = comesTo(
+    const charges = ofTime(
       [worked(), worked({ kind: 'travel', minutes: 30 })],
       card(),
       [line(1, { travel: [100] })],
@@ -106,13 +118,13 @@ describe('what an order comes to', () => {
   });
 
   it('counts waiting as labour', () => {
-    const [charge] = comesTo([worked({ kind: 'waiting', minutes: 20 })], card(), [line(1, { labour: [100] })], 0);
+    const [charge] = ofTime([worked({ kind: 'waiting', minutes: 20 })], card(), [line(1, { labour: [100] })], 0);
     expect(charge).toMatchObject({ element: 'labour', list: 4_000, pay: 0 });
   });
 
   it('of two machines under different covers is split each by its own', () => {
     const lines = [line(1, { labour: [100] }), line(2, { labour: [0, 10] })];
-    const charges = comesTo([worked({ lineId: 1, minutes: 45 }), worked({ lineId: 2, minutes: 45 })], card(), lines, 0);
+    const charges = ofTime([worked({ lineId: 1, minutes: 45 }), worked({ lineId: 2, minutes: 45 })], card(), lines, 0);
     expect(charges.map((c) => [c.lineId, c.borne, c.discount, c.pay])).toEqual([
       [1, 6_000, 0, 0],
       [2, 0, 600, 5_400],
@@ -121,7 +133,7 @@ describe('what an order comes to', () => {
 
   it('has the cover’s surcharge instead of the card’s on labour outside normal hours, never on travel', () => {
     const night = [worked({ hours: 'night' }), worked({ hours: 'normal' }), worked({ hours: 'night', kind: 'travel' })];
-    const charges = comesTo(night, card(), [line(1, {}, 30)], 0);
+    const charges = ofTime(night, card(), [line(1, {}, 30)], 0);
     expect(charges.map((c) => [c.what, c.labour?.hours, c.list])).toEqual([
       ['work', 'night', 10_400],
       ['work', 'normal', 8_000],
@@ -132,7 +144,7 @@ describe('what an order comes to', () => {
   it('divides call-out and flat travel equally over the lines attended; then the way’s time has a cost only', () => {
     const flat = card({ callOut: 101, travel: { by: 'flat', price: 5_000 } });
     const lines = [line(1, { travel: [100] }), line(2, {}), line(3, {}, null, false)];
-    const charges = comesTo([worked({ kind: 'travel', minutes: 60 })], flat, lines, 1);
+    const charges = ofTime([worked({ kind: 'travel', minutes: 60 })], flat, lines, 1);
     expect(charges.map((c) => [c.what, c.lineId, c.cost, c.list, c.pay])).toEqual([
       ['travel', 1, 3_000, 0, 0],
       ['call-out', 1, 0, 51, 0],
@@ -140,10 +152,92 @@ describe('what an order comes to', () => {
       ['flat travel', 1, 0, 2_500, 0],
       ['flat travel', 2, 0, 2_500, 2_500],
     ]);
-    expect(comesTo([], flat, lines, 0)).toEqual([]);
+    expect(ofTime([], flat, lines, 0)).toEqual([]);
   });
 
   it('without a verdict is the customer’s', () => {
     expect(totals([{ id: 1, verdict: null, attended: true }])).toMatchObject({ borne: 0, pay: 12_000 });
+  });
+});
+
+const part = (over: Partial<UsedPart> = {}): UsedPart => ({
+  ...{ id: 1, lineId: 1, number: 'GS-720', name: 'Door gasket', thousandths: 1000, unitPrice: 8_990, unitCost: 5_100 },
+  ...{ consumable: false, ...over },
+});
+const other = (over: Partial<OtherCost> = {}): OtherCost => ({
+  ...{ id: 1, lineId: 1, cost: 1_250, price: 1_500, oursBecause: null, ...over },
+});
+const all = (
+  parts: readonly UsedPart[],
+  others: readonly OtherCost[],
+  lines: readonly ChargedLine[],
+  time: Worked[] = [],
+) => comesTo({ worked: time, parts, others, comings: 0 }, card(), lines);
+
+describe('parts and other costs', () => {
+  // Common practice: labour and parts covered in full leave the customer nothing, while the cost is booked all the same.
+  it('covered in full cost the customer nothing, and us what they cost', () => {
+    const full = line(1, { labour: [100], parts: [100], consumables: [100] });
+    const total = totalOf(all([part(), part({ id: 2, consumable: true })], [], [full], [worked()]));
+    expect([total.pay, total.cost, total.list]).toEqual([0, 3_000 + 2 * 5_100, 8_000 + 2 * 8_990]);
+  });
+
+  // Common practice: labour not covered, parts covered: only labour is billed.
+  it('with labour not covered and parts covered, only labour is the customer’s', () => {
+    const total = totalOf(all([part()], [], [line(1, { parts: [100] })], [worked()]));
+    expect(total.pay).toBe(8_000);
+  });
+
+  it('go by their own element: consumables are not parts, other costs are the customer’s unless somebody decides', () => {
+    const charges = all(
+      [part(), part({ id: 2, consumable: true })],
+      [other(), other({ id: 2, oursBecause: 'we came twice' })],
+      [line(1, { parts: [80, 50] })],
+    );
+    expect(charges.map((c) => [c.what, c.of, c.list, c.borne, c.discount, c.pay, c.by])).toEqual([
+      ['part', 1, 8_990, 7_192, 899, 899, 'AG-1'],
+      ['consumable', 2, 8_990, 0, 0, 8_990, null],
+      ['other', 1, 1_500, 0, 0, 1_500, null],
+      ['other', 2, 1_500, 1_500, 0, 0, 'us: we came twice'],
+    ]);
+  });
+
+  it('left out by the cover are the customer’s, by number, name or pattern', () => {
+    const covered = line(1, { parts: [100] });
+    const without = (partsLeftOut: string[]): ChargedLine[] => [
+      { ...covered, verdict: { ...(covered.verdict as NonNullable<ChargedLine['verdict']>), partsLeftOut } },
+    ];
+    const paid = (left: string[]): number => totalOf(all([part()], [], without(left))).pay;
+    expect([paid([]), paid(['gs-720']), paid(['door*']), paid(['compressor*'])]).toEqual([0, 8_990, 8_990, 0]);
+  });
+
+  it('are priced by the thousandth of a unit, rounded half-up once', () => {
+    const [charge] = all([part({ thousandths: 335, unitPrice: 1_000, unitCost: 999 })], [], [line(1, {})]);
+    expect([charge?.list, charge?.cost]).toEqual([335, 335]);
+    const [half] = all([part({ thousandths: 500, unitPrice: 1, unitCost: 1 })], [], [line(1, {})]);
+    expect([half?.list, half?.cost]).toEqual([1, 1]);
+  });
+
+  it('have their price without a rate card; time then has none', () => {
+    const charges = comesTo({ worked: [worked()], parts: [part()], others: [], comings: 2 }, null, [line(1, {})]);
+    expect(charges.map((c) => c.what)).toEqual(['part']);
+  });
+
+  it('never lose a cent between who bears it, the discount and the customer', () => {
+    const shares = fc.tuple(fc.integer({ min: 0, max: 100 }), fc.integer({ min: 0, max: 100 }));
+    const some = fc.record({ thousandths: fc.integer({ min: 1, max: 99_999 }), unitPrice: fc.nat(500_000) });
+    fc.assert(
+      fc.property(shares, fc.array(some, { maxLength: 6 }), (given, used) => {
+        const charges = all(
+          used.map((u, id) => part({ ...u, id })),
+          [],
+          [line(1, { parts: given })],
+        );
+        for (const c of charges) {
+          expect(c.borne + c.discount + c.pay).toBe(c.list);
+          expect(Math.min(c.borne, c.discount, c.pay)).toBeGreaterThanOrEqual(0);
+        }
+      }),
+    );
   });
 });

@@ -1,0 +1,3 @@
+// Settle: what work comes to, who bears it, and its tax.
+export * from './comes-to.ts';
+export * from './tax.ts';

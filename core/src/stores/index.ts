@@ -1,0 +1,3 @@
+// Stores: the parts list and how parts are used.
+export * from './part.ts';
+export * from './parts-file.ts';

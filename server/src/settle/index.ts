@@ -1,0 +1,7 @@
+import type { Room } from '../room.ts';
+import { settleRoutes } from './routes.ts';
+
+export const settle: Room = {
+  name: 'settle',
+  routes: [settleRoutes],
+};

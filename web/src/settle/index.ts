@@ -1,0 +1,2 @@
+export { ComesTo } from './of-order.tsx';
+export { settleApi } from './endpoints.ts';

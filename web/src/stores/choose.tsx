@@ -1,0 +1,45 @@
+// Choosing a part by a fragment of its number or name.
+import type { PartOut } from '#api/stores.ts';
+import { Choose, type Choice } from '../parts/choose.tsx';
+import { storesApi } from './endpoints.ts';
+
+const SHOWN = '20';
+export type ChosenPart = Choice & { readonly part: PartOut };
+
+export function ChoosePart({
+  chosen,
+  onChoose,
+  error,
+}: {
+  chosen: ChosenPart | null;
+  onChoose: (part: ChosenPart | null) => void;
+  error?: string | undefined;
+}) {
+  const known = new Map<number, PartOut>();
+  return (
+    <Choose
+      label="Part"
+      chosen={chosen}
+      error={error}
+      autoFocus
+      firstIsMeant
+      onChoose={(choice) => {
+        const part = choice && known.get(choice.id);
+        onChoose(part ? { ...choice, part } : null);
+      }}
+      useFind={(typed, isOpen) => {
+        const { currentData, data, isFetching } = storesApi.useListPartsQuery(
+          { query: { limit: SHOWN, ...(typed && { q: typed }) } },
+          { skip: !isOpen },
+        );
+        const found = currentData ?? data;
+        for (const part of found?.items ?? []) known.set(part.id, part);
+        return {
+          choices: (found?.items ?? []).map((p) => ({ id: p.id, mark: p.number, name: p.name, beside: p.unit })),
+          more: (found?.next ?? null) !== null,
+          isLooking: isFetching,
+        };
+      }}
+    />
+  );
+}

@@ -1,0 +1,2 @@
+export { storesApi } from './endpoints.ts';
+export { ChoosePart } from './choose.tsx';
