@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { act, type Act, type Ids, type Standing } from './act.ts';
 import { assetPage, buildWorld, firstClassId, registerAsset, registerCsv, type Caller } from './house.ts';
 import { LABOUR_ACTS } from './labour-acts.ts';
+import { ORDER_ACTS } from './order-acts.ts';
 import { PATTERN, UPKEEP_ACTS } from './upkeep-acts.ts';
 
 const TERMS = { serviceAddress: null, creditDays: 30, creditLimit: null, overSince: null };
@@ -107,6 +108,7 @@ export const DAY: readonly Act[] = [
         cause: 'wear',
         receivedAt: '2026-11-24T09:00:00Z',
         title: 'Fan noisy',
+        overTermsReason: 'a hospital',
       },
       requestKey: randomUUID(),
     }),
@@ -128,6 +130,7 @@ export const DAY: readonly Act[] = [
       act: { kind: 'told', technicianId: at.ids.technician },
     }),
   ),
+  ...ORDER_ACTS,
   act(
     'it is back in use',
     'POST',

@@ -57,6 +57,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/time/lines': [`person=${ids.technician}`, `person=${ids.technician}&q=Q100`],
     '/api/time/month': ['month=2026-11'],
     '/api/time/sheets': ['week=2026-11-23'],
+    '/api/price-indication': [`assets=${ids.asset}`],
     '/api/twins': [`customer=${ids.customer}`],
   };
   return (query[contract.path] ?? ['']).map((q) => (q === '' ? path : `${path}?${q}`));

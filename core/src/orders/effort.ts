@@ -9,7 +9,7 @@ export function effortOf(events: readonly OrderEvent[]): Effort | null {
 }
 
 /** Of one line. Costs in minor units of the provider’s currency. */
-export type SaidOfLine = Findings & Omit<Effort, 'fault'>;
+export type SaidOfLine = Findings & Omit<Effort, 'fault'> & { readonly off: boolean };
 
 /**
  * What is said of each line, by id. Minutes and costs of the whole order fall in equal parts to the lines that were done, the sum
@@ -19,7 +19,7 @@ export type SaidOfLine = Findings & Omit<Effort, 'fault'>;
 export function saidOfLines(
   lines: readonly { readonly id: number }[],
   events: readonly OrderEvent[],
-  { left, found }: Pick<OrderState, 'left' | 'found'>,
+  { left, found, off }: Pick<OrderState, 'left' | 'found' | 'off'>,
 ): ReadonlyMap<number, SaidOfLine> {
   const effort = effortOf(events);
   const done = lines.filter((l) => !left.has(l.id));
@@ -44,6 +44,7 @@ export function saidOfLines(
           labourMinutes: labour[at] ?? null,
           partsCost: parts[at] ?? null,
           otherCost: other[at] ?? null,
+          off: off.has(id),
         },
       ];
     }),

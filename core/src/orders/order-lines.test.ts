@@ -177,7 +177,11 @@ describe('what was found', () => {
       ev(21, found(1, { fault: 'door' })),
       ev(50, { kind: 'done', text: '', effort }),
     ];
-    const said = saidOfLines(facts.lines, events, { left: new Map(), found: stateAfter(events.slice(0, 3)).found });
+    const said = saidOfLines(facts.lines, events, {
+      left: new Map(),
+      found: stateAfter(events.slice(0, 3)).found,
+      off: new Set(),
+    });
     expect([said.get(1), said.get(2)]).toEqual([
       {
         symptom: 'warm',
@@ -187,6 +191,7 @@ describe('what was found', () => {
         labourMinutes: 45,
         partsCost: null,
         otherCost: null,
+        off: false,
       },
       {
         symptom: null,
@@ -196,6 +201,7 @@ describe('what was found', () => {
         labourMinutes: 45,
         partsCost: null,
         otherCost: null,
+        off: false,
       },
     ]);
   });

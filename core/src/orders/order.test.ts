@@ -204,7 +204,7 @@ describe('an order of several machines', () => {
   it('divides what it took among the machines that were done, to the minute and the cent', () => {
     const effort = { fault: null, labourMinutes: 121, partsCost: 999, otherCost: null };
     const done = [ev(1, { kind: 'done', text: '', effort })];
-    const shared = saidOfLines(facts.lines, done, { left: new Map([[9, 'locked']]), found: new Map() });
+    const shared = saidOfLines(facts.lines, done, { left: new Map([[9, 'locked']]), found: new Map(), off: new Set() });
     expect([...shared].map(([id, e]) => [id, e.labourMinutes, e.partsCost, e.otherCost])).toEqual([
       [8, 61, 500, null],
       [9, null, null, null],

@@ -15,7 +15,7 @@ import { asset } from './tables.ts';
 type Query = Asked<typeof contracts.searchHistory>['query'];
 
 async function pastWork(db: Db, query: Query, money: boolean) {
-  const wanted: SQL[] = [isNotNull(workOrder.doneAt), eq(workOrder.kind, 'repair')];
+  const wanted: SQL[] = [isNotNull(workOrder.doneAt), eq(workOrder.kind, 'repair'), eq(orderLine.off, false)];
   if (query.class) wanted.push(eq(asset.classId, query.class));
   if (query.model?.trim()) wanted.push(like(asset.model, `${escapeLike(query.model.trim())}%`));
   if (query.fault?.trim()) wanted.push(eq(orderLine.fault, query.fault.trim()));
@@ -47,7 +47,7 @@ async function pastWork(db: Db, query: Query, money: boolean) {
     .innerJoin(customer, eq(customer.id, workOrder.customerId))
     .leftJoin(person, isTechnician)
     .where(and(...wanted))
-    .orderBy(desc(workOrder.id))
+    .orderBy(desc(workOrder.id), orderLine.id)
     .limit(2000);
   return lines.map((l) => ({
     ...l,

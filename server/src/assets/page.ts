@@ -1,6 +1,6 @@
 // The asset page: its data, what it is entitled to, and everything that happened to it.
 import { group, sum } from 'd3-array';
-import { desc, eq, inArray } from 'drizzle-orm';
+import { and, desc, eq, inArray } from 'drizzle-orm';
 import type { AssetPage } from '#api/register.ts';
 import type { AgreementId, AssetId, DeviceId } from '#core/ids.ts';
 import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
@@ -75,7 +75,7 @@ async function workOf(db: Db, id: AssetId, agreementIds: readonly AgreementId[])
       .from(orderLine)
       .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
       .leftJoin(person, isTechnician)
-      .where(eq(orderLine.assetId, id))
+      .where(and(eq(orderLine.assetId, id), eq(orderLine.off, false)))
       .orderBy(desc(workOrder.startedAt), desc(workOrder.id))
       .limit(50),
   ]);

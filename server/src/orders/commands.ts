@@ -307,7 +307,7 @@ export async function appendAct(
     await bookMeterAnswers(tx, act.formId, { now: act.answers, before }, at, ask.who, now);
   }
   const all = [...events, event];
-  if (act.kind === 'done' || act.kind === 'found') {
+  if (act.kind === 'done' || act.kind === 'found' || act.kind === 'line') {
     const said = saidOfLines(lines, all, state);
     await writeSaid(tx, lines, said);
     if (act.kind === 'done' && act.effort) await drawLabour(tx, order, lines, said, at, now);

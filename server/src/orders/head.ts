@@ -32,12 +32,15 @@ export const changeHeadOf = (write: Write, id: OrderId, body: Asked<typeof chang
         );
     }
     if (body.contactId) await contactOf(tx.db, body.contactId.to as ContactId | null, row.customerId, 'contactId');
-    const changed = Object.fromEntries(fields.map((f) => [f, (body[f] as { to: unknown }).to]));
-    if (fields.length === 0) return;
+    const changed = Object.fromEntries(
+      fields.flatMap((f) => ((body[f] as { to: unknown }).to === row[f] ? [] : [[f, (body[f] as { to: unknown }).to]])),
+    );
+    if (Object.keys(changed).length === 0) return;
     await tx.db
       .update(workOrder)
       .set({ ...changed, version: row.version + 1 })
       .where(eq(workOrder.id, id));
-    if (body.title) await indexOrders(tx, [id]);
-    told({ subject: 'order', id, text: `changed ${fields.map((f) => NAMES[f]).join(', ')}` });
+    if ('title' in changed) await indexOrders(tx, [id]);
+    const names = (Object.keys(changed) as Field[]).map((f) => NAMES[f]);
+    told({ subject: 'order', id, text: `changed ${names.join(', ')}` });
   });

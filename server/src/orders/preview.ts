@@ -83,7 +83,7 @@ async function openOf(db: Db, lines: readonly DecidedLine[], now: Instant): Prom
     .from(workOrder)
     .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
     .leftJoin(asset, eq(asset.id, orderLine.assetId))
-    .where(and(inArray(workOrder.stage, [...OPEN_STAGES]), or(...wanted)))
+    .where(and(inArray(workOrder.stage, [...OPEN_STAGES]), eq(orderLine.off, false), or(...wanted)))
     .orderBy(desc(workOrder.id))
     .limit(200);
   const same = new Set(rows.filter((r) => r.assetId !== null && assets.includes(r.assetId)).map((r) => r.id));
@@ -111,7 +111,7 @@ async function lastHereOf(db: Db, ids: readonly AssetId[]): Promise<CallKnown['l
     .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
     .innerJoin(asset, eq(asset.id, orderLine.assetId))
     .leftJoin(person, isTechnician)
-    .where(and(inArray(orderLine.assetId, [...ids]), isNotNull(workOrder.doneAt)))
+    .where(and(inArray(orderLine.assetId, [...ids]), eq(orderLine.off, false), isNotNull(workOrder.doneAt)))
     .orderBy(desc(workOrder.doneAt), desc(workOrder.id))
     .limit(LAST_SHOWN);
   return rows.map(({ fault, doneAt, ...r }) => ({ ...r, doneAt: doneAt as Instant, text: fault ?? '' }));

@@ -1,5 +1,5 @@
 // The trouble lane: repairs from their start to restoration, with a notch where each promise ended.
-import { inArray } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { orderNumber } from '#api/shapes.ts';
 import type { TroubleBar } from '#api/ribbon.ts';
 import type { AssetId } from '#core/ids.ts';
@@ -13,7 +13,7 @@ export const troubleLane: Lane = async (db, ids, stretch) => {
   const worked = await db
     .select({ assetId: orderLine.assetId, orderId: orderLine.orderId })
     .from(orderLine)
-    .where(inArray(orderLine.assetId, [...ids]));
+    .where(and(inArray(orderLine.assetId, [...ids]), eq(orderLine.off, false)));
   const orders =
     worked.length === 0
       ? []

@@ -109,6 +109,8 @@ export const orderLine = mysqlTable(
     fault: varchar({ length: 120 }),
     causeFound: varchar({ length: 120 }),
     remedy: varchar({ length: 120 }),
+    /** It was taken off: named by mistake, no part of the work. */
+    off: boolean().notNull().default(false),
     labourMinutes: int(),
     partsCost: bigint({ mode: 'number' }),
     otherCost: bigint({ mode: 'number' }),

@@ -64,6 +64,7 @@ async function outagesOf(
         // What works poorly or can wait is not down.
         eq(workOrder.priority, DOWN),
         ne(workOrder.stage, 'called off'),
+        eq(orderLine.off, false),
         lt(workOrder.startedAt, to),
         or(isNull(upAgainAt), gt(upAgainAt, from)),
       ),

@@ -1,0 +1,1 @@
+ALTER TABLE `order_line` ADD `off` boolean DEFAULT false NOT NULL;

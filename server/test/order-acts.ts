@@ -1,0 +1,118 @@
+// What is done in a day with calls and orders, with parts, other costs and taxes.
+import { randomUUID } from 'node:crypto';
+import { act, type Act } from './act.ts';
+
+const part = (over: object = {}) => ({
+  ...{ number: 'GS-1', name: 'Gasket', unit: 'piece', listPrice: 8990, cost: 5100, taxId: null },
+  ...{ consumable: false, serialTracked: false, retired: false, ...over },
+});
+const cost = (over: object = {}) => ({
+  ...{ lineId: 1, day: '2026-11-24', text: 'Toll', cost: 1250, price: 1500, ...over },
+});
+const tax = (over: object = {}) => ({ name: 'Standard', category: 'S', hundredths: 2300, isStandard: true, ...over });
+const recorded = (says: string, body: object): Act =>
+  act(
+    says,
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/events`,
+    () => ({ requestKey: randomUUID(), at: '2026-11-24T09:13:00Z', act: body }),
+  );
+
+export const ORDER_ACTS: readonly Act[] = [
+  act(
+    'orders of customers over their terms go on',
+    'PUT',
+    () => '/api/order-settings',
+    () => ({ overTerms: 'go on', version: 1 }),
+  ),
+  act(
+    'a second call joins an order',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/calls`,
+    () => ({ requestKey: randomUUID(), receivedAt: '2026-11-24T09:13:00Z', text: 'it beeps' }),
+  ),
+  act(
+    'the head of an order is changed',
+    'PUT',
+    (at) => `/api/orders/${at.ids.order}/head`,
+    () => ({ customerReference: { from: '', to: 'PO-77' } }),
+  ),
+  act(
+    'a machine is added to an order',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/lines`,
+    (at) => ({ requestKey: randomUUID(), assetId: at.ids.third }),
+  ),
+  recorded('it is said what was found', {
+    ...{ kind: 'found', lineId: 1, symptom: 'warm', fault: 'seal', cause: 'wear', remedy: 'replaced' },
+  }),
+  act(
+    'an order is decided again',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/changes`,
+    () => ({ requestKey: randomUUID(), priority: 1, lines: [{ lineId: 1, cause: 'misuse' }], text: 'it is down' }),
+  ),
+  recorded('a machine is taken off', { kind: 'line', lineId: 3, outcome: 'off', text: 'named by mistake' }),
+  act(
+    'what is left is followed up',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/follow-up`,
+    () => ({ requestKey: randomUUID(), lineIds: [1], reason: 'compressor on order' }),
+  ),
+  act(
+    'a tax is added',
+    'POST',
+    () => '/api/taxes',
+    () => tax(),
+  ),
+  act(
+    'a tax is changed',
+    'PUT',
+    () => '/api/taxes/1',
+    () => tax({ hundredths: 2100, version: 1 }),
+  ),
+  act(
+    'a part is added',
+    'POST',
+    () => '/api/parts',
+    () => part(),
+  ),
+  act(
+    'a part is used',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/parts`,
+    () => ({ requestKey: randomUUID(), partId: 1, lineId: 1, thousandths: 2000 }),
+  ),
+  act(
+    'it was one only',
+    'PUT',
+    () => '/api/used-parts/1',
+    () => ({ version: 1, lineId: 1, thousandths: 1000 }),
+  ),
+  act(
+    'the part is renamed',
+    'PUT',
+    () => '/api/parts/1',
+    () => part({ name: 'Door gasket', version: 1 }),
+  ),
+  act(
+    'a parts list is loaded',
+    'POST',
+    () => '/api/parts/import',
+    () => ({ text: 'number,name,list price,cost\r\nGS-2,Seal,1,1\r\n' }),
+  ),
+  act('the use is taken back', 'DELETE', () => '/api/used-parts/1'),
+  act(
+    'another cost is added',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/costs`,
+    () => ({ requestKey: randomUUID(), ...cost() }),
+  ),
+  act(
+    'we bear it',
+    'PUT',
+    () => '/api/costs/1',
+    () => ({ version: 1, ...cost({ oursBecause: 'we were late' }) }),
+  ),
+  act('the cost is removed', 'DELETE', () => '/api/costs/1'),
+];
