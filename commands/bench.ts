@@ -6,6 +6,7 @@ export const BENCHES: Readonly<Record<string, () => Promise<{ measure(): Promise
   level: () => import('../bench/level.ts'),
   entitlement: () => import('../bench/entitlement.ts'),
   register: () => import('../bench/register.ts'),
+  orders: () => import('../bench/orders.ts'),
   'first-screen': () => import('../bench/first-screen.ts'),
 };
 

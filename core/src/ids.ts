@@ -28,6 +28,7 @@ export type VisitId = Id<'visit'>;
 export type RunId = Id<'upkeep run'>;
 export type OrderId = Id<'order'>;
 export type OrderLineId = Id<'order line'>;
+export type OrderViewId = Id<'order view'>;
 export type AlertId = Id<'alert'>;
 export type AlertRuleId = Id<'alert rule'>;
 export type DeviceId = Id<'device'>;

@@ -107,6 +107,7 @@ function judged(plan: RepairPlan, judge: Judge): NewOrder {
     customerId: subject.customerId,
     agreementId: verdict.agreementId,
     zone,
+    depotId: subject.place.depot?.value ?? null,
     startedAt: plan.startedAt,
     lines: [
       {

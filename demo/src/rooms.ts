@@ -104,9 +104,10 @@ const agreements: DemoRoom = {
 };
 
 const upkeep: DemoRoom = {
-  past: async (tx, { now, today }, assets, chance) => ({
-    visits: await writeVisits(tx, chance, assets, now, today),
-  }),
+  past: async (tx, making, assets, chance) => {
+    const { depots } = madeBefore(making, 'reference');
+    return { visits: await writeVisits(tx, chance, assets, depots, making.now, making.today) };
+  },
 };
 
 const orders: DemoRoom = {

@@ -1,6 +1,6 @@
 // The demo's visits: done in time, late or not at all, with the orders they were raised as.
 import { and, eq, inArray } from 'drizzle-orm';
-import type { VisitId } from '#core/ids.ts';
+import { asId, type DepotId, type VisitId } from '#core/ids.ts';
 import type { OrderAct, OrderEvent } from '#core/orders/index.ts';
 import { group } from 'd3-array';
 import type { WorkingDays } from '#core/calendars/index.ts';
@@ -32,6 +32,8 @@ import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { agreement, jobPlan, schedule } from '#server/tables.ts';
 import { at, HISTORY_DAYS, recorder, technicianFor, ticked } from './orders.ts';
 import type { Random } from './random.ts';
+import type { DemoReference } from './reference.ts';
+import type { DemoZone } from './scenario.ts';
 import { YEARLY_CARE } from './scenario-agreements.ts';
 import type { DemoAsset } from './register.ts';
 
@@ -255,6 +257,7 @@ export async function writeVisits(
   tx: Tx,
   random: Random,
   assets: readonly DemoAsset[],
+  depots: DemoReference['depots'],
   now: Instant,
   today: LocalDate,
 ): Promise<number> {
@@ -283,11 +286,13 @@ export async function writeVisits(
         customerId: asset.customerId,
         agreementId: row.agreement.id,
         zone,
+        depotId: asId<DepotId>(depots[asset.zone as DemoZone]),
         startedAt: raised,
         lines: [
           {
             assetId: asset.id,
             visitId: ids[i] as VisitId,
+            dueOn: visit.due,
             minutes: row.plan.minutes,
             verdict: null,
             promises: {},

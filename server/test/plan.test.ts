@@ -41,7 +41,7 @@ const horizon = async (): Promise<LocalDate> =>
   (await house.database.db.select().from(planState))[0]?.horizon as LocalDate;
 
 type Listed = { items: { id: number }[] };
-const openOrders = async () => (await call<Listed>('GET', '/api/orders?kind=preventive&stage=open')).body.items;
+const openOrders = async () => (await call<Listed>('GET', '/api/orders?kind=preventive&show=open')).body.items;
 const firstProposal = async () => {
   const { proposals } = (
     await call<{ proposals: { scheduleId: number; nominal: string }[] }>('GET', '/api/upkeep?to=2026-12-20')

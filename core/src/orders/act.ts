@@ -100,6 +100,8 @@ export type OrderState = {
   readonly technicianId: PersonId | null;
   readonly technician: string | null;
   readonly pausedSince: Instant | null;
+  /** What it waits for, while it is paused. */
+  readonly waitingFor: PauseReason | null;
   /** When the last of its machines was back in use; null while one is not. */
   readonly restoredAt: Instant | null;
   readonly restored: ReadonlyMap<number, Instant>;

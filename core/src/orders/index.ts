@@ -5,6 +5,7 @@ export * from './clock-events.ts';
 export * from './done-check.ts';
 export * from './effort.ts';
 export * from './form.ts';
+export { heldOf, leftOf } from './held.ts';
 export * from './order.ts';
 export * from './own-time.ts';
 export * from './spread.ts';

@@ -22,6 +22,7 @@ const begun: OrderState = {
   technicianId: null,
   technician: null,
   pausedSince: null,
+  waitingFor: null,
   restoredAt: null,
   restored: new Map(),
   doneAt: null,
@@ -35,6 +36,9 @@ const begun: OrderState = {
   handedOnAt: null,
   priority: null,
 };
+
+/** Nothing is waited for any more. */
+const GOING = { pausedSince: null, waitingFor: null } as const;
 
 const isOpen = (stage: OrderStage): boolean => !isFinished(stage);
 
@@ -90,10 +94,10 @@ function step(
       return decided({ ...state, stage: 'on site' });
     case 'paused':
       if (state.pausedSince !== null) return wrong(state, 'it is paused already', 'Resume it first.');
-      return decided({ ...state, pausedSince: at });
+      return decided({ ...state, pausedSince: at, waitingFor: act.reason });
     case 'resumed':
       if (state.pausedSince === null) return wrong(state, 'it is not paused', 'There is nothing to resume.');
-      return decided({ ...state, pausedSince: null });
+      return decided({ ...state, ...GOING });
     case 'task':
       if (!facts.tasks.some((t) => t.id === act.taskId))
         return refused(refusal('not-found', 'That task is not on this order.', 'taskId'));
@@ -116,7 +120,7 @@ function step(
       return finish(facts, state, at, act.anyway ?? '', heldBefore(events, event), also);
     case 'called off':
       if (act.text.trim() === '') return refused(refusal('missing', 'Say why the order is called off.', 'text'));
-      return decided({ ...state, stage: 'called off', pausedSince: null });
+      return decided({ ...state, stage: 'called off', ...GOING });
     case 'note':
     case 'alert joined':
     case 'alert ended':
@@ -197,7 +201,7 @@ function restore(
   const back = facts.lines.filter((l) => (lineId ?? l.id) === l.id && wasThere(l, recordedAt));
   const restored = new Map([...back.map((l) => [l.id, at] as const), ...state.restored]);
   const restoredAt = restoredAtOf(facts, restored, held);
-  return decided({ ...state, restored, restoredAt, pausedSince: restoredAt === null ? state.pausedSince : null });
+  return decided({ ...state, restored, restoredAt, ...(restoredAt !== null && GOING) });
 }
 
 function finish(
@@ -217,7 +221,7 @@ function finish(
   }
   const missing = [...missingFor(facts, held, state.restored), ...also];
   if (missing.length > 0 && anyway.trim() === '') return refused(...refuseMissing(missing));
-  return decided({ ...state, stage: 'done', doneAt: at, pausedSince: null });
+  return decided({ ...state, stage: 'done', doneAt: at, ...GOING });
 }
 
 const finishedOf = (lines: HeldLines): Map<number, Instant> =>

@@ -144,6 +144,7 @@ export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<Ord
         contactId: await contactOf(tx.db, ask.contactId, customerId, 'contactId'),
         customerReference: ask.customerReference ?? '',
         wishedOn: ask.wishedOn ?? null,
+        depotId: (lines[0] as DecidedLine).place.depot?.value ?? null,
         lines: lines.map((line) => ({
           assetId: line.assetId,
           locationId: line.assetId === null ? line.locationId : null,

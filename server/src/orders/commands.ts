@@ -83,10 +83,34 @@ export async function deriveOrderClocks(
   const values = clocksSaid({ order, lines, events }, book, now);
   await tx.db.delete(clock).where(eq(clock.orderId, order.id));
   if (values.length > 0) await tx.db.insert(clock).values(values);
+  const nextDue = nextDueOf(order, values, await visitsDue(tx, order, lines), isOverAfter(events));
+  if (nextDue !== order.nextDue) await tx.db.update(workOrder).set({ nextDue }).where(eq(workOrder.id, order.id));
+}
+
+const isOverAfter = (events: readonly OrderEvent[]): boolean =>
+  events.some(({ act }) => act.kind === 'done' || act.kind === 'called off');
+
+async function visitsDue(tx: Tx, { id }: OrderRow, lines: readonly LineRow[]): Promise<LocalDate[]> {
+  if (lines.every((l) => l.visitId === null)) return [];
+  const rows = await tx.db.select({ due: visit.due }).from(visit).where(eq(visit.orderId, id));
+  return rows.map((r) => r.due);
+}
+
+/** The place's day on which the next of its promises ends, or a visit is due; none once it is over. */
+export function nextDueOf(
+  { zone }: Pick<OrderRow, 'zone'>,
+  clocks: readonly Pick<typeof clock.$inferInsert, 'state' | 'dueAt'>[],
+  visits: readonly LocalDate[],
+  isOver: boolean,
+): LocalDate | null {
+  if (isOver) return null;
+  const promised = clocks.flatMap((c) => (c.state === 'running' && c.dueAt ? [localDateAt(zone, c.dueAt)] : []));
+  return [...promised, ...visits].sort()[0] ?? null;
 }
 
 /** What of an order's row follows from its state. */
 export const stateColumns = ({
+  waitingFor,
   stage,
   plannedFor,
   pausedSince,
@@ -95,7 +119,7 @@ export const stateColumns = ({
   handedOnAt,
   ...who
 }: OrderState) => ({
-  ...{ stage, plannedFor, pausedSince, restoredAt, doneAt, handedOnAt },
+  ...{ stage, plannedFor, pausedSince, waitingFor, restoredAt, doneAt, handedOnAt },
   ...{ technicianId: who.technicianId, technician: who.technician },
   ...(who.priority !== null && { priority: who.priority }),
 });
@@ -243,7 +267,7 @@ export async function recordActOf(
 }
 
 /** The act with the name of who goes. Refused: a person who is no technician of ours, or nobody at all. */
-async function withTechnician(tx: Tx, act: SentAct): Promise<OrderAct> {
+export async function withTechnician(tx: Tx, act: SentAct): Promise<OrderAct> {
   if (act.kind !== 'planned' && act.kind !== 'told') return act;
   if (act.kind === 'told' && act.technicianId === null) {
     if (act.technician === '') refuse('missing', 'Choose who comes, or write their name.', 'act.technicianId');

@@ -1,7 +1,7 @@
 // Orders, their clocks and the days on which their visits were done, as their events say them.
-import { asc, gt, inArray } from 'drizzle-orm';
+import { asc, eq, gt, inArray } from 'drizzle-orm';
 import type { OrderId } from '#core/ids.ts';
-import { saidOfLines, stateOfOrder } from '#core/orders/index.ts';
+import { isFinished, saidOfLines, stateOfOrder } from '#core/orders/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { differences, type DerivedRows } from '../platform/derived.ts';
@@ -11,6 +11,7 @@ import {
   completedOf,
   deriveOrderClocks,
   lineColumns,
+  nextDueOf,
   stateColumns,
   writeSaid,
   writeState,
@@ -38,7 +39,7 @@ async function heldBy(tx: Tx, ids: readonly OrderId[]) {
       .from(clock)
       .where(inArray(clock.orderId, [...ids])),
     tx.db
-      .select({ orderId: visit.orderId, completedOn: visit.completedOn })
+      .select({ orderId: visit.orderId, completedOn: visit.completedOn, due: visit.due })
       .from(visit)
       .where(inArray(visit.orderId, [...ids])),
   ]);
@@ -68,23 +69,27 @@ export const ordersDerived: DerivedRows = {
         wrong.push(`order ${order.id}: its events cannot have happened: ${state.refusals[0]?.message}`);
         continue;
       }
-      const off = differences<object>(order, stateColumns(state.value));
+      const own = clocksSaid(one, book, now);
+      const dues = visits.filter((x) => x.orderId === order.id).map((x) => x.due);
+      const nextDue = nextDueOf(order, own, dues, isFinished(state.value.stage));
+      const off = differences<object>(order, { ...stateColumns(state.value), nextDue });
       for (const visited of visits.filter((x) => x.orderId === order.id))
         off.push(...differences<object>(visited, { completedOn: completedOf(order, state.value) }));
       const said = saidOfLines(lines, events, state.value);
       for (const line of lines) {
-        const own = said.get(line.id);
-        if (own) off.push(...differences<object>(line, lineColumns(own)));
+        const ofLine = said.get(line.id);
+        if (ofLine) off.push(...differences<object>(line, lineColumns(ofLine)));
       }
       if (off.length > 0) {
         wrong.push(`order ${order.id}: ${off.join('; ')}`);
         if (mend) {
           await writeState(tx, order, lines, state.value);
           await writeSaid(tx, lines, said);
+          await tx.db.update(workOrder).set({ nextDue }).where(eq(workOrder.id, order.id));
         }
       }
       const held = keyed(clocks.filter((c) => c.orderId === order.id).map(({ id: _, ...c }) => c));
-      const derived = keyed(clocksSaid(one, book, now) as Omit<ClockRow, 'id'>[]);
+      const derived = keyed(own as Omit<ClockRow, 'id'>[]);
       if (JSON.stringify(held) !== JSON.stringify(derived)) {
         wrong.push(
           `clocks of order ${order.id}: ${differences(held, derived).join('; ') || 'more than its events say'}`,

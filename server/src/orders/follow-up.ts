@@ -67,7 +67,7 @@ async function raiseRest(
         ...{ customerId: order.customerId, agreementId: order.agreementId, zone: order.zone, startedAt },
         ...{ callerId: order.callerId, callerSaid: order.callerSaid, contactId: order.contactId },
         ...{ customerReference: order.customerReference, internal: order.internal, followsId: order.id },
-        wishedOn: ask.wishedOn ?? null,
+        ...{ wishedOn: ask.wishedOn ?? null, depotId: order.depotId },
         ...{ requestKey: ask.requestKey, requestContent: ask.content },
         lines: going.map((line): NewLine => {
           const restoration = open.includes(line) ? line.promises.restoration : undefined;

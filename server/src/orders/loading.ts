@@ -56,28 +56,33 @@ function factsOf(
   };
 }
 
-/** In the order of their ids, which is the order in which they are locked. */
+const tasksOf = (db: Db, ids: OrderId[]) =>
+  db.select().from(orderTask).where(inArray(orderTask.orderId, ids)).orderBy(asc(orderTask.position));
+const formsOf = (db: Db, ids: OrderId[]) =>
+  db.select().from(orderForm).where(inArray(orderForm.orderId, ids)).orderBy(asc(orderForm.position));
+const eventsOf = (db: Db, ids: OrderId[]) =>
+  db.select().from(orderEvent).where(inArray(orderEvent.orderId, ids)).orderBy(asc(orderEvent.id));
+const linesOf = (db: Db, ids: OrderId[]) =>
+  db
+    .select({ ...getTableColumns(orderLine), tag: asset.tag })
+    .from(orderLine)
+    .leftJoin(asset, eq(asset.id, orderLine.assetId))
+    .where(inArray(orderLine.orderId, ids))
+    .orderBy(asc(orderLine.id));
+
+/** In the order of their ids, which is the order in which they are locked; looked at, everything of them is read at once. */
 export async function loadOrders(db: Db, some: readonly OrderId[], lock: 'lock' | 'look'): Promise<LoadedOrder[]> {
   const ids = [...some];
   const query = db.select().from(workOrder).where(inArray(workOrder.id, ids)).orderBy(asc(workOrder.id));
-  const orders = lock === 'lock' ? await query.for('update') : await query;
-  const tasks = byOrder(
-    await db.select().from(orderTask).where(inArray(orderTask.orderId, ids)).orderBy(asc(orderTask.position)),
-  );
-  const forms = byOrder(
-    await db.select().from(orderForm).where(inArray(orderForm.orderId, ids)).orderBy(asc(orderForm.position)),
-  );
-  const events = byOrder(
-    await db.select().from(orderEvent).where(inArray(orderEvent.orderId, ids)).orderBy(asc(orderEvent.id)),
-  );
-  const lines = byOrder(
-    await db
-      .select({ ...getTableColumns(orderLine), tag: asset.tag })
-      .from(orderLine)
-      .leftJoin(asset, eq(asset.id, orderLine.assetId))
-      .where(inArray(orderLine.orderId, ids))
-      .orderBy(asc(orderLine.id)),
-  );
+  // Within a transaction there is one connection, and nothing is read before the lock is held.
+  const locked = lock === 'lock' ? await query.for('update') : null;
+  const [orders, tasks, forms, events, lines] = await Promise.all([
+    locked ?? query,
+    tasksOf(db, ids).then(byOrder),
+    formsOf(db, ids).then(byOrder),
+    eventsOf(db, ids).then(byOrder),
+    linesOf(db, ids).then(byOrder),
+  ]);
   return orders.map((order) => ({
     order,
     lines: lines.get(order.id) ?? [],

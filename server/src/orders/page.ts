@@ -92,19 +92,20 @@ async function around(db: Db, { order }: LoadedOrder) {
 }
 
 export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<OrderPage> {
-  const loaded = await loadOrder(db, id, 'look');
+  const [loaded, book] = await Promise.all([loadOrder(db, id, 'look'), calendarBook(db)]);
   const { order, facts, events, lines } = loaded;
   const state = accept(stateOfOrder(facts, events));
-  const book = await calendarBook(db);
-  const { lines: shown, place } = await shownLines(db, loaded, state);
-  const [{ owner, goes, caller, onSite, links, notes }, told, clocks, reminders, worked, running] = await Promise.all([
-    around(db, loaded),
-    toldOf(db, loaded, shown),
-    clocksOf(db, book, now, { orderId: id }, 200),
-    remindersOf(db, order.agreementId === null ? [] : [order.agreementId]),
-    workedOn(db, id),
-    stillRunning(db, id),
-  ]);
+  const [{ owner, goes, caller, onSite, links, notes }, ofLines, told, clocks, reminders, worked, running] =
+    await Promise.all([
+      around(db, loaded),
+      shownLines(db, loaded, state),
+      toldOf(db, loaded),
+      clocksOf(db, book, now, { orderId: id }, 200),
+      remindersOf(db, order.agreementId === null ? [] : [order.agreementId]),
+      workedOn(db, id),
+      stillRunning(db, id),
+    ]);
+  const { lines: shown, place } = ofLines;
   const counted = new Set(lines.flatMap((l) => Object.values(l.promises).flatMap((p) => p?.pauses ?? [])));
   return {
     id,

@@ -1,12 +1,16 @@
 // Reading work orders: lists and the order page.
 import { group } from 'd3-array';
-import { type SQL, and, asc, count, desc, eq, inArray, lt } from 'drizzle-orm';
-import type { ClockOut, OrderRow } from '#api/orders.ts';
-import type { AgreementId, CustomerId, OrderId } from '#core/ids.ts';
-import { type OrderKind, FINISHED_STAGES, OPEN_STAGES } from '#core/orders/index.ts';
-import { type Instant, type LocalDate } from '#core/time/index.ts';
+import { SQL, and, asc, count, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
+import type { Asked } from '#api/contract.ts';
+import type * as contracts from '#api/orders.ts';
+import type { ClockOut, OrderRow, OrderSort } from '#api/orders.ts';
+import type { AgreementId, OrderId } from '#core/ids.ts';
+import { FINISHED_STAGES, OPEN_STAGES } from '#core/orders/index.ts';
+import type { Priority } from '#core/service-levels/index.ts';
+import { addDays, DAY, instant, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
+import { keyset } from '../platform/keyset.ts';
 import { placesOf } from '../places/index.ts';
 import { customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
@@ -14,22 +18,36 @@ import { asset } from '../assets/tables.ts';
 import { agreement } from '../agreements/tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import { person } from '../platform/tables.ts';
-import { clock, isTechnician, lineLocation, orderLine, technicianName, workOrder } from './tables.ts';
+import { clock, isTechnician, lineLocation, orderEvent, orderLine, technicianName, workOrder } from './tables.ts';
 import { showClock } from './clock-rows.ts';
 
-export type OrderFilter = {
-  readonly show?: 'open' | 'finished' | 'all';
-  readonly kind?: OrderKind;
-  readonly customer?: CustomerId;
-};
+export type OrderFilter = Omit<Asked<typeof contracts.listOrders>['query'], 'after' | 'limit' | 'sort'>;
+type At = { readonly now: Instant; readonly today: LocalDate };
 
-function conditionsOf(filter: OrderFilter): SQL[] {
-  const wanted: SQL[] = [];
-  if (filter.show === 'finished') wanted.push(inArray(workOrder.stage, [...FINISHED_STAGES]));
-  if (filter.show === undefined || filter.show === 'open') wanted.push(inArray(workOrder.stage, [...OPEN_STAGES]));
-  if (filter.kind) wanted.push(eq(workOrder.kind, filter.kind));
-  if (filter.customer) wanted.push(eq(workOrder.customerId, filter.customer));
-  return wanted;
+const WEEK = 7;
+const ENDS_BEFORE = { late: 0, today: 1, week: WEEK } as const;
+
+/** Orders on which somebody went on although something spoke against it. */
+const withException = sql`exists (select 1 from ${orderEvent} where ${orderEvent.orderId} = ${workOrder.id} and (
+  json_value(${orderEvent.act}, '$.anyway') <> '' or (json_value(${orderEvent.act}, '$.kind') = 'note' and json_value(${orderEvent.act}, '$.text') like 'over terms since %')))`;
+
+function conditionsOf(filter: OrderFilter, { now, today }: At): SQL[] {
+  const { show, stage, kind, customer: of, depot, technician, waiting, priority, older, due, exception } = filter;
+  const stages = stage ?? (show === 'finished' ? FINISHED_STAGES : show === 'all' ? null : OPEN_STAGES);
+  return [
+    stages && inArray(workOrder.stage, [...stages]),
+    kind && eq(workOrder.kind, kind),
+    of && eq(workOrder.customerId, of),
+    depot && eq(workOrder.depotId, depot),
+    technician === 'none' && and(isNull(workOrder.technicianId), isNull(workOrder.technician)),
+    technician && technician !== 'none' && eq(workOrder.technicianId, technician),
+    waiting === 'any' && isNotNull(workOrder.waitingFor),
+    waiting && waiting !== 'any' && eq(workOrder.waitingFor, waiting),
+    priority && eq(workOrder.priority, priority as Priority),
+    older !== undefined && lt(workOrder.startedAt, instant(now - older * DAY)),
+    due && lt(workOrder.nextDue, addDays(today, ENDS_BEFORE[due])),
+    exception && withException,
+  ].filter((x): x is SQL => x instanceof SQL);
 }
 
 /** Rows for the given orders, in the order of `ids`, each with the open clock that is due next. */
@@ -95,36 +113,69 @@ export async function orderRows(db: Db, ids: readonly OrderId[], now: Instant): 
         plannedFor: order.plannedFor,
         startedAt: order.startedAt,
         due: of.reduce<LocalDate | null>((first, { due }) => (due && (!first || due < first) ? due : first), null),
+        nextDue: order.nextDue,
+        waitingFor: order.waitingFor,
         nextClock: nextClock.get(id) ?? null,
       },
     ];
   });
 }
 
-/** A page of orders, the newest first, without how many there are. */
-export async function pageOfOrders(db: Db, filter: OrderFilter, after: OrderId | null, limit: number, now: Instant) {
-  const ids = await db
-    .select({ id: workOrder.id })
+const SORTED_BY = {
+  newest: { by: workOrder.id, down: true, hasEmpty: false },
+  oldest: { by: workOrder.startedAt, down: false, hasEmpty: false },
+  due: { by: workOrder.nextDue, down: false, hasEmpty: true },
+} as const;
+
+/** A page of orders without how many there are, the newest first unless asked otherwise. */
+export async function pageOfOrders(
+  db: Db,
+  filter: OrderFilter,
+  sort: OrderSort,
+  after: string | undefined,
+  limit: number,
+  at: At,
+) {
+  const { by, ...asked } = SORTED_BY[sort];
+  const { behind, order, markOf } = keyset(by, workOrder.id, { ...asked, after });
+  const rows = await db
+    .select({ id: workOrder.id, sortedBy: sql<string | null>`${by}` })
     .from(workOrder)
-    .where(and(...conditionsOf(filter), after === null ? undefined : lt(workOrder.id, after)))
-    .orderBy(desc(workOrder.id))
+    .where(and(...conditionsOf(filter, at), behind))
+    .orderBy(...order)
     .limit(limit + 1);
-  const page = ids.slice(0, limit).map((r) => r.id);
+  const page = rows.slice(0, limit);
+  const last = page.at(-1);
   return {
-    items: await orderRows(db, page, now),
-    next: ids.length > limit ? String(page[page.length - 1]) : null,
+    items: await orderRows(
+      db,
+      page.map((r) => r.id),
+      at.now,
+    ),
+    next: rows.length > limit && last ? markOf(last.sortedBy, last.id) : null,
   };
 }
 
-export async function listOrders(db: Db, filter: OrderFilter, after: OrderId | null, limit: number, now: Instant) {
+/** Counting further says nothing to whoever looks at the list, and costs as much as all of it. */
+const COUNTED = 10_000;
+
+export async function listOrders(
+  db: Db,
+  { after, limit, sort, ...filter }: Asked<typeof contracts.listOrders>['query'],
+  at: At,
+) {
+  const some = db
+    .select({ id: workOrder.id })
+    .from(workOrder)
+    .where(and(...conditionsOf(filter, at)))
+    .limit(COUNTED + 1)
+    .as('some');
   const [[counted], page] = await Promise.all([
-    db
-      .select({ total: count() })
-      .from(workOrder)
-      .where(and(...conditionsOf(filter))),
-    pageOfOrders(db, filter, after, limit, now),
+    db.select({ total: count() }).from(some),
+    pageOfOrders(db, filter, sort ?? 'newest', after, limit ?? 60, at),
   ]);
-  return { ...page, total: counted?.total ?? 0 };
+  const total = counted?.total ?? 0;
+  return { ...page, total: Math.min(total, COUNTED), more: total > COUNTED };
 }
 
 /** What agreements want said to whoever works with them. */

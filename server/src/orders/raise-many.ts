@@ -3,6 +3,7 @@ import { group } from 'd3-array';
 import { deriveClocks, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import {
   clockEventsOf,
+  isFinished,
   saidOfLines,
   stateOfOrder,
   type OrderEvent,
@@ -17,6 +18,7 @@ import type {
   AssetId,
   ContactId,
   CustomerId,
+  DepotId,
   LocationId,
   OrderId,
   OrderLineId,
@@ -29,6 +31,7 @@ import { bookDraws } from '../entitlement/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
 import { instantText } from '../platform/columns.ts';
 import { storedClock } from './clock-rows.ts';
+import { nextDueOf } from './commands.ts';
 import { copyForms } from './forms.ts';
 import type { StoredVerdict } from './tables.ts';
 
@@ -43,6 +46,8 @@ export type NewLine = {
   readonly visitId: VisitId | null;
   /** How long the work is expected to take. */
   readonly minutes: number | null;
+  /** The day its visit is due. */
+  readonly dueOn?: LocalDate;
   /** What the visit is billed, in minor units of the agreement’s currency. */
   readonly visitPrice?: number | null;
   readonly verdict: StoredVerdict | null;
@@ -65,6 +70,7 @@ export type NewOrder = {
   readonly contactId?: ContactId | null;
   readonly customerReference?: string;
   readonly internal?: boolean;
+  readonly depotId?: DepotId | null;
   readonly followsId?: OrderId | null;
   readonly wishedOn?: LocalDate | null;
   readonly requestKey?: string | null;
@@ -79,7 +85,11 @@ export type NewOrder = {
 
 const stamp = (at: Instant | null): string | null => (at === null ? null : instantText(at));
 
-type Standing = { readonly state: OrderState; readonly said: ReadonlyMap<number, SaidOfLine> };
+type Standing = {
+  readonly state: OrderState;
+  readonly said: ReadonlyMap<number, SaidOfLine>;
+  readonly events: readonly OrderEvent[];
+};
 
 /** State and what is said of its lines do not depend on the ids its lines and tasks will get: their positions stand for them. */
 function standingOf(order: NewOrder): Standing {
@@ -98,7 +108,7 @@ function standingOf(order: NewOrder): Standing {
   };
   const state = stateOfOrder(facts, events);
   if (!state.ok) throw new Error(`“${order.title}” cannot have happened: ${state.refusals[0]?.message}`);
-  return { state: state.value, said: saidOfLines(lines, events, state.value) };
+  return { state: state.value, said: saidOfLines(lines, events, state.value), events };
 }
 
 /** What its lines are expected to take together. */
@@ -107,19 +117,46 @@ function minutesOf({ lines }: NewOrder): number | null {
   return known.length === 0 ? null : known.reduce((sum, m) => sum + m, 0);
 }
 
-async function writeOrderRows(tx: Tx, orders: readonly NewOrder[], standing: readonly Standing[]) {
+/** When the next of its promises ends, or a visit of it is due; the ids its lines will get do not matter for that. */
+function firstDueOf(
+  order: NewOrder,
+  { state, events }: Standing,
+  book: CalendarBook | null,
+  now: Instant,
+): LocalDate | null {
+  const clocks =
+    book === null
+      ? []
+      : order.lines.flatMap((line, id) =>
+          deriveClocks(order.startedAt, clockEventsOf(events, { id }), line.promises, book.timeOf, now).map(
+            storedClock,
+          ),
+        );
+  const visits = order.lines.flatMap((l) => l.dueOn ?? []);
+  return nextDueOf(order, clocks, visits, isFinished(state.stage));
+}
+
+async function writeOrderRows(
+  tx: Tx,
+  orders: readonly NewOrder[],
+  standing: readonly Standing[],
+  book: CalendarBook | null,
+  now: Instant,
+) {
   const { connection } = tx;
   const columns = ['kind', 'stage', 'priority', 'title', 'customer_id', 'agreement_id', 'zone', 'started_at'];
   const later = ['planned_for', 'technician_id', 'technician', 'paused_since', 'restored_at', 'done_at'];
   const asked = ['minutes', 'caller_id', 'caller_said', 'contact_id', 'customer_reference', 'internal'];
-  const keys = ['follows_id', 'wished_on', 'request_key', 'request_content'];
+  const keys = ['follows_id', 'wished_on', 'depot_id', 'next_due', 'waiting_for', 'request_key', 'request_content'];
   const rows = orders.map((o, i) => {
     const { state: s } = standing[i] as Standing;
     return [
       ...[o.kind, s.stage, o.priority, o.title, o.customerId, o.agreementId, o.zone, stamp(o.startedAt)],
       ...[s.plannedFor, s.technicianId, s.technician, stamp(s.pausedSince), stamp(s.restoredAt), stamp(s.doneAt)],
       ...[minutesOf(o), o.callerId ?? null, o.callerSaid ?? null, o.contactId ?? null, o.customerReference ?? ''],
-      ...[o.internal ? 1 : 0, o.followsId ?? null, o.wishedOn ?? null, o.requestKey ?? null, o.requestContent ?? null],
+      ...[o.internal ? 1 : 0, o.followsId ?? null, o.wishedOn ?? null, o.depotId ?? null],
+      ...[firstDueOf(o, standing[i] as Standing, book, now), s.waitingFor],
+      ...[o.requestKey ?? null, o.requestContent ?? null],
     ];
   });
   const first = await bulkInsert(connection, 'work_order', [...columns, ...later, ...asked, ...keys], rows);
@@ -243,7 +280,8 @@ async function writeClocks(
   const values = lines.flatMap(({ order, orderId, line, id }) =>
     deriveClocks(order.startedAt, clockEventsOf(eventsOf(orderId), { id }), line.promises, book.timeOf, now).map(
       (derived) => {
-        const { customerId, agreementId, zone } = order;
+        const { customerId, zone } = order;
+        const agreementId = line.verdict?.verdict.agreementId ?? order.agreementId;
         const row: Record<string, unknown> = {
           ...{ orderLineId: id, orderId, assetId: line.assetId, customerId, agreementId, zone },
           ...storedClock(derived),
@@ -283,7 +321,7 @@ export async function raiseMany(
 ): Promise<OrderId[]> {
   if (orders.length === 0) return [];
   const standing = orders.map(standingOf);
-  const ids = await writeOrderRows(tx, orders, standing);
+  const ids = await writeOrderRows(tx, orders, standing, book, now);
   const lines = await writeLines(tx, orders, ids, standing);
   const tasks = await writeTasks(tx, lines, ids);
   const linesOf = group(lines, (l) => l.orderId);

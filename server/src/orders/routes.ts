@@ -4,7 +4,6 @@ import fp from 'fastify-plugin';
 import * as calls from '#api/calls.ts';
 import * as contracts from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { asId, type OrderId } from '#core/ids.ts';
 import { formatInstant, localDateAt } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { seesMoney } from '#core/people.ts';
@@ -16,9 +15,11 @@ import { addLineTo, followUpOn } from './follow-up.ts';
 import { changeHeadOf } from './head.ts';
 import { readOrder } from './page.ts';
 import { previewOrder } from './preview.ts';
+import { actOnManyBy, previewOfMany } from './many.ts';
 import { listOrders, pageOfOrders } from './queries.ts';
 import { changeSettings, overTerms } from './settings.ts';
 import { promisesNow } from './today.ts';
+import { keepViewOf, removeViewOf, viewsOf } from './views.ts';
 
 const done = { done: true as const };
 const CSV_PAGE = 500;
@@ -38,7 +39,17 @@ const CSV_HEAD = [
   'machines',
 ];
 
-const afterOf = (text: string | undefined): OrderId | null => (text === undefined ? null : asId<OrderId>(Number(text)));
+function listRoutes(app: FastifyInstance, house: House): void {
+  const { database } = house;
+  serve(app, house, contracts.listViews, async ({ who }) => ({ items: await viewsOf(database.db, who.id) }));
+  serve(app, house, contracts.keepView, ({ body, write, who }) => keepViewOf(write, who.id, body));
+  serve(app, house, contracts.removeView, async ({ params, write, who }) => {
+    await removeViewOf(write, who.id, params.id);
+    return done;
+  });
+  serve(app, house, contracts.previewBulk, ({ body, who, now }) => previewOfMany(database, who, body, now));
+  serve(app, house, contracts.actOnMany, ({ body, who, now }) => actOnManyBy(database, who, body, now));
+}
 
 /** What the event list says of a call. */
 const sayCall = (title: string, lateReason: string | undefined): string =>
@@ -94,12 +105,14 @@ export const orderRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
     serve(app, house, contracts.readPromises, ({ now }) => promisesNow(house.database.db, now));
-    serve(app, house, contracts.listOrders, ({ query, now }) =>
-      listOrders(database.db, query, afterOf(query.after), query.limit ?? 60, now),
+    serve(app, house, contracts.listOrders, ({ query, who, now }) =>
+      listOrders(database.db, query, { now, today: localDateAt(who.zone, now) }),
     );
     serve(app, house, contracts.ordersCsv, ({ query, now, who, reply }): Promise<never> => {
       async function* rows() {
-        for await (const page of pagesOf((after) => pageOfOrders(database.db, query, afterOf(after), CSV_PAGE, now)))
+        const { sort = 'newest', ...filter } = query;
+        const at = { now, today: localDateAt(who.zone, now) };
+        for await (const page of pagesOf((after) => pageOfOrders(database.db, filter, sort, after, CSV_PAGE, at)))
           yield page.map((o) => [
             orderNumber(o.id),
             o.kind,
@@ -133,6 +146,7 @@ export const orderRoutes = fp<{ house: House }>(
         now,
       ),
     }));
+    listRoutes(app, house);
     callRoutes(app, house);
     changeRoutes(app, house);
   },

@@ -82,21 +82,17 @@ function sayAct(act: OrderAct, names: Names): string {
 }
 
 /** What happened, in its own time, each with who recorded it. */
-export async function toldOf(
-  db: Db,
-  { order, facts, events }: LoadedOrder,
-  machines: readonly { readonly id: number; readonly tag: string }[],
-) {
+export async function toldOf(db: Db, { order, facts, events, lines }: LoadedOrder) {
   const who = await db
     .select({ id: orderEvent.id, name: person.name })
     .from(orderEvent)
     .leftJoin(person, eq(person.id, orderEvent.personId))
     .where(eq(orderEvent.orderId, order.id))
     .orderBy(asc(orderEvent.id));
-  const tagOf = (lineId: number): string => machines.find((m) => m.id === lineId)?.tag ?? 'a machine';
+  const tagOf = (lineId: number): string => lines.find((l) => l.id === lineId)?.tag ?? 'the place';
   /** Of several machines it is said which. */
   const at = (of: { readonly lineId: number } | undefined): string =>
-    of && machines.length > 1 ? `, ${tagOf(of.lineId)}` : '';
+    of && lines.length > 1 ? `, ${tagOf(of.lineId)}` : '';
   const names: Names = {
     task(id) {
       const task = facts.tasks.find((t) => t.id === id);
@@ -107,7 +103,7 @@ export async function toldOf(
       return `${form?.name ?? 'a form'}${at(form)}`;
     },
     line: tagOf,
-    at: (lineId) => (machines.length > 1 ? ` at ${tagOf(lineId)}` : ''),
+    at: (lineId) => (lines.length > 1 ? ` at ${tagOf(lineId)}` : ''),
   };
   const numbered = events.map((event, i) => ({ ...event, id: who[i]?.id ?? i, name: who[i]?.name ?? null }));
   return inOwnTime(numbered).map((e) => {

@@ -7,16 +7,18 @@ import type {
   CalendarId,
   ContactId,
   CustomerId,
+  DepotId,
   LocationId,
   OrderId,
   OrderLineId,
+  OrderViewId,
   PersonId,
   VisitId,
 } from '#core/ids.ts';
 import type { Zone } from '#core/time/index.ts';
 import { ORDER_KINDS, ORDER_STAGES, OVER_TERMS, type FormQuestion, type OrderAct } from '#core/orders/index.ts';
 import { CAUSES, type Verdict } from '#core/entitlement/index.ts';
-import { TARGETS, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
+import { PAUSE_REASONS, TARGETS, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
 import { person } from '../platform/tables.ts';
 import { customer } from '../customers/tables.ts';
@@ -44,6 +46,11 @@ export const workOrder = mysqlTable(
     /** By the name of then; somebody from outside has no other. */
     technician: varchar({ length: 120 }),
     pausedSince: instantColumn(),
+    waitingFor: mysqlEnum(PAUSE_REASONS),
+    /** The depot whose place it was raised for. */
+    depotId: reference<DepotId>(),
+    /** The place’s day on which its next promise ends, or its visit is due; null where nothing is, and once it is finished. */
+    nextDue: dateColumn(),
     restoredAt: instantColumn(),
     doneAt: instantColumn(),
     minutes: int(),
@@ -76,6 +83,8 @@ export const workOrder = mysqlTable(
     index('work_order_agreement').on(t.agreementId, t.stage),
     index('work_order_technician').on(t.technicianId, t.stage),
     index('work_order_follows').on(t.followsId),
+    index('work_order_due').on(t.stage, t.nextDue, t.id),
+    index('work_order_depot').on(t.depotId, t.stage, t.id),
   ],
 );
 
@@ -199,6 +208,22 @@ export const orderSetting = mysqlTable('order_setting', {
   overTerms: mysqlEnum(OVER_TERMS).notNull(),
   version: int().notNull().default(1),
 });
+
+/** Filters of the list of orders under a name, for oneself or for everybody. */
+export const orderView = mysqlTable(
+  'order_view',
+  {
+    id: rowId<OrderViewId>(),
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    name: varchar({ length: 80 }).notNull(),
+    /** The filters as they stand in the address. */
+    query: varchar({ length: 500 }).notNull(),
+    shared: boolean().notNull(),
+  },
+  (t) => [uniqueIndex('order_view_name').on(t.personId, t.name)],
+);
 
 /** Derived from the order's events in the same transaction; can be rebuilt from them with the same result. */
 export const clock = mysqlTable(

@@ -1,6 +1,8 @@
 import type { Room } from '../room.ts';
 import { settleRoutes } from './routes.ts';
 
+export { chargesOf } from './of-order.ts';
+
 export const settle: Room = {
   name: 'settle',
   routes: [settleRoutes],

@@ -3,13 +3,13 @@ import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { OrderCharges } from '#api/settle.ts';
 import type { OrderId, PersonId } from '#core/ids.ts';
 import { weekOf, withoutRate, type SheetState, type Worked } from '#core/labour/index.ts';
-import { stateOfOrder } from '#core/orders/index.ts';
+import { heldOf, leftOf } from '#core/orders/index.ts';
 import { MANAGERS, seesMoney, type Role } from '#core/people.ts';
 import { comesTo, totalOf, totalsOf, type Charge, type ChargedLine, type TaxRate } from '#core/settle/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
-import { loadOrder } from '../orders/index.ts';
+import { orderEvent, orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
-import { accept } from '../platform/refuse.ts';
+import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import { standardCard } from '../labour/index.ts';
 import { craft, timeEntry, timePiece, timeSheet } from '../labour/tables.ts';
@@ -56,17 +56,30 @@ const OWN_COST: ChargedLine['verdict'] = {
   surcharge: null,
 };
 
-/** Its lines with what was decided of them, and how often somebody came. */
+/** Its lines with what was decided of them, and how often somebody came: no more of an order than that is read. */
 async function chargedLines(db: Db, id: OrderId) {
-  const { order, events, facts, lines } = await loadOrder(db, id, 'look');
-  const { left } = accept(stateOfOrder(facts, events));
+  const [[order], lines, happened] = await Promise.all([
+    db.select({ internal: workOrder.internal }).from(workOrder).where(eq(workOrder.id, id)),
+    db
+      .select({ id: orderLine.id, verdict: orderLine.verdict })
+      .from(orderLine)
+      .where(eq(orderLine.orderId, id))
+      .orderBy(asc(orderLine.id)),
+    db
+      .select({ act: orderEvent.act, at: orderEvent.at, recordedAt: orderEvent.recordedAt })
+      .from(orderEvent)
+      .where(eq(orderEvent.orderId, id))
+      .orderBy(asc(orderEvent.id)),
+  ]);
+  if (!order) refuse('not-found', 'That work order does not exist.');
+  const left = leftOf(heldOf(happened).lines);
   return {
     internal: order.internal,
     lines: lines.map((l): ChargedLine => ({
       ...{ id: l.id, attended: !left.has(l.id) },
       verdict: order.internal ? OWN_COST : (l.verdict?.verdict ?? null),
     })),
-    comings: events.filter((e) => e.act.kind === 'arrived').length,
+    comings: happened.filter((e) => e.act.kind === 'arrived').length,
   };
 }
 

@@ -1,30 +1,51 @@
 // Orders: the worklist on the left, the record on the right.
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
-import type { OrderRow } from '#api/orders.ts';
+import { useState } from 'react';
+import { actOnMany, type OrderRow } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { ORDER_KINDS, type OrderKind } from '#core/orders/index.ts';
 import { marginOf } from '#core/service-levels/index.ts';
 import { sayLeft, TONE } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { sayDate } from '../parts/words.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { useListKeys } from '../shell/keys.ts';
+import { BulkActs } from './bulk.tsx';
 import { ordersApi } from './endpoints.ts';
+import { filterOf, ListHead } from './list-head.tsx';
+import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { Record } from './record.tsx';
 
-const SHOWS = [
-  ['open', 'Open'],
-  ['finished', 'Finished'],
-  ['all', 'All'],
-] as const;
-
-function Row({ order, chosen, to }: { order: OrderRow; chosen: boolean; to: string }) {
+function Row({
+  order,
+  chosen,
+  to,
+  tick,
+}: {
+  order: OrderRow;
+  chosen: boolean;
+  to: string;
+  /** Null: nobody acts on many here. */
+  tick: { readonly is: boolean; readonly set: (on: boolean) => void } | null;
+}) {
   return (
     <li
-      className={`border-b border-hairline ${chosen ? 'bg-base-100 outline outline-1 -outline-offset-1 outline-base-content' : 'hover:bg-base-300/60'}`}
+      className={`flex border-b border-hairline ${chosen ? 'bg-base-100 outline outline-1 -outline-offset-1 outline-base-content' : 'hover:bg-base-300/60'}`}
     >
-      <Link to={to} className="grid grid-cols-[1.4rem_1fr] px-3 py-1.5" aria-current={chosen || undefined}>
+      {tick && (
+        <input
+          type="checkbox"
+          className="box-tick mt-2 ml-3 self-start"
+          aria-label={`Tick ${orderNumber(order.id)}`}
+          checked={tick.is}
+          onChange={(e) => tick.set(e.target.checked)}
+        />
+      )}
+      <Link
+        to={to}
+        className="grid min-w-0 flex-1 grid-cols-[1.4rem_1fr] px-3 py-1.5"
+        aria-current={chosen || undefined}
+      >
         <span className="pt-0.5">
           <StageMoon stage={order.stage} />
         </span>
@@ -34,7 +55,7 @@ function Row({ order, chosen, to }: { order: OrderRow; chosen: boolean; to: stri
             <span className="serial shrink-0">{orderNumber(order.id)}</span>
           </span>
           <span className="quiet block truncate">
-            <span className="serial">{order.tag}</span>
+            {order.tag ? <span className="serial">{order.tag}</span> : order.place}
             {order.machines > 1 && ` and ${order.machines - 1} more`} · {order.customer}
           </span>
           {order.nextClock ? (
@@ -48,6 +69,7 @@ function Row({ order, chosen, to }: { order: OrderRow; chosen: boolean; to: stri
           ) : (
             <span className="quiet block">
               {order.kind}, {order.stage}
+              {order.waitingFor && `, waiting: ${order.waitingFor}`}
             </span>
           )}
         </span>
@@ -61,104 +83,72 @@ function Chosen({ id }: { id: string }) {
   return <Waiting query={{ ...query, data: query.currentData }}>{(order) => <Record order={order} />}</Waiting>;
 }
 
-type Show = (typeof SHOWS)[number][0];
-
-function Head({
-  show,
-  kind,
-  set,
-  total,
-}: {
-  show: Show;
-  kind: OrderKind | '';
-  set: (key: 'show' | 'kind', value: string) => void;
-  total: number | null;
-}) {
-  return (
-    <header className="px-3 pt-5 pb-2">
-      <h1>Orders</h1>
-      <div className="mt-2 flex gap-2">
-        <select aria-label="Show" className="box-select" value={show} onChange={(e) => set('show', e.target.value)}>
-          {SHOWS.map(([v, t]) => (
-            <option key={v} value={v}>
-              {t}
-            </option>
-          ))}
-        </select>
-        <select aria-label="Kind" className="box-select" value={kind} onChange={(e) => set('kind', e.target.value)}>
-          <option value="">Every kind</option>
-          {ORDER_KINDS.map((k) => (
-            <option key={k} value={k}>
-              {k}
-            </option>
-          ))}
-        </select>
-      </div>
-      <p className="quiet pt-1.5">
-        {total !== null
-          ? `${total} ${show === 'all' ? '' : show} ${kind ? `${kind} orders` : 'orders'}, newest first`
-          : ' '}{' '}
-        <a className="link-ink" href={`/api/orders.csv?show=${show}${kind ? `&kind=${kind}` : ''}`} download>
-          CSV
-        </a>
-      </p>
-    </header>
-  );
-}
-
 export function OrdersRoom() {
   const { id } = useParams();
   const navigate = useNavigate();
   const [params, setParams] = useSearchParams();
-  const show = (params.get('show') ?? 'open') as Show;
-  const kind = (params.get('kind') ?? '') as OrderKind | '';
   const pages = usePages();
   const { after } = pages;
-  const query = ordersApi.useListOrdersQuery({ query: { show, ...(kind && { kind }), ...(after && { after }) } });
+  const filter = filterOf(params);
+  const query = ordersApi.useListOrdersQuery({ query: { ...filter, ...(after && { after }) } });
   const items = query.data?.items ?? [];
+  const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
+  const mayAct = useReader().may(actOnMany);
   // Until one is chosen the first stands open.
   const shown = id ?? (items[0] && String(items[0].id));
   const chosen = items.findIndex((o) => String(o.id) === shown);
   const search = params.toString() ? `?${params.toString()}` : '';
   const go = (i: number): void => void (items[i] && navigate(`/orders/${items[i].id}${search}`));
   useListKeys(items.length, chosen, go);
-  const set = (key: string, value: string): void => {
+  const set = (next: URLSearchParams): void => {
     pages.begin();
-    setParams((old) => {
-      if (value) old.set(key, value);
-      else old.delete(key);
-      return old;
-    });
+    setTicked(new Set());
+    setParams(next);
   };
+  const tickOf = (one: number) => ({
+    is: ticked.has(one),
+    set: (on: boolean) => setTicked(new Set(on ? [...ticked, one] : [...ticked].filter((x) => x !== one))),
+  });
   return (
     <div className="panes">
       <section aria-label="Work orders" className="pane w-[340px] border-r">
-        <Head show={show} kind={kind} set={set} total={query.data?.total ?? null} />
+        <ListHead params={params} set={set} counted={query.data} />
+        {ticked.size > 0 && <BulkActs ids={[...ticked]} onDone={() => setTicked(new Set())} />}
         <div className="flex-1 overflow-y-auto border-t border-hairline">
           <Waiting query={query}>
             {(page) =>
               page.items.length === 0 ? (
                 <p className="quiet p-3">
-                  No {show === 'all' ? '' : show} {kind} order.{' '}
-                  {(show !== 'open' || kind) && (
-                    <button className="link-ink" onClick={() => setParams({})}>
+                  No order answers.{' '}
+                  {params.size > 0 ? (
+                    <button className="link-ink" onClick={() => set(new URLSearchParams())}>
                       Lift the filter
                     </button>
+                  ) : (
+                    'Orders are raised by an upkeep run, by alerts, or from a call.'
                   )}
-                  {show === 'open' &&
-                    !kind &&
-                    'Orders are raised by an upkeep run, by alerts, or from an asset’s page.'}
                 </p>
               ) : (
                 <ul>
                   {page.items.map((o) => (
-                    <Row key={o.id} order={o} chosen={String(o.id) === shown} to={`/orders/${o.id}${search}`} />
+                    <Row
+                      key={o.id}
+                      order={o}
+                      chosen={String(o.id) === shown}
+                      to={`/orders/${o.id}${search}`}
+                      tick={mayAct ? tickOf(o.id) : null}
+                    />
                   ))}
                 </ul>
               )
             }
           </Waiting>
-          <Pager pages={pages} next={query.data?.next} words={['Newer', 'Older']} className="p-3" />
+          <Pager
+            pages={pages}
+            next={query.data?.next}
+            words={(filter.sort ?? 'newest') === 'newest' ? ['Newer', 'Older'] : ['Before', 'Further']}
+            className="p-3"
+          />
         </div>
       </section>
       <div className="min-w-0 flex-1">
