@@ -89,12 +89,25 @@ export type Done = {
   readonly comings: number;
 };
 
-/** What the decision of its line makes of one charge. */
+/** What the decision of its line makes of one charge. Written out: spreads of many small objects cost more than the sums. */
 function splitBy(
   borne: Borne,
-  { cost, list, ...rest }: Omit<Charge, keyof Split | 'by'> & { readonly list: number },
+  { lineId, element, what, labour, of, cost, list }: Omit<Charge, keyof Split | 'by'> & { readonly list: number },
 ): Charge {
-  return { ...rest, cost, by: borne.share > 0 ? borne.by : null, ...splitCharge(list, borne) };
+  const split = splitCharge(list, borne);
+  return {
+    lineId,
+    element,
+    what,
+    labour,
+    of,
+    cost,
+    by: borne.share > 0 ? borne.by : null,
+    list: split.list,
+    borne: split.borne,
+    discount: split.discount,
+    pay: split.pay,
+  };
 }
 
 const bearerOf = ({ verdict }: Pick<ChargedLine, 'verdict'>, element: CostElement): Borne =>

@@ -17,10 +17,25 @@ import { usedOn } from '../stores/index.ts';
 import { othersOn } from './others.ts';
 import { taxesOf } from './taxes.ts';
 
-/** Pieces of the order's time as they were entered, with whose they are. */
+/** Pieces of the order's time as they were entered, with whose they are; no more columns than are shown, of orders with many. */
 const piecesOf = (db: Db, id: OrderId) =>
   db
-    .select({ piece: timePiece, entry: timeEntry, name: person.name, craftNow: person.craftId })
+    .select({
+      lineId: timePiece.orderLineId,
+      personId: timePiece.personId,
+      craftId: timePiece.craftId,
+      kind: timePiece.kind,
+      hours: timePiece.hours,
+      day: timePiece.day,
+      minutes: timePiece.minutes,
+      entryId: timeEntry.id,
+      entryDay: timeEntry.day,
+      fromAt: timeEntry.fromAt,
+      toAt: timeEntry.toAt,
+      text: timeEntry.text,
+      name: person.name,
+      craftNow: person.craftId,
+    })
     .from(timePiece)
     .innerJoin(timeEntry, eq(timeEntry.id, timePiece.entryId))
     .innerJoin(person, eq(person.id, timePiece.personId))
@@ -30,8 +45,8 @@ type Pieces = Awaited<ReturnType<typeof piecesOf>>;
 
 /** The sheets that pieces stand on, by person and week. */
 async function sheetsOf(db: Db, pieces: Pieces): Promise<(personId: PersonId, day: LocalDate) => SheetState> {
-  const people = [...new Set(pieces.map((p) => p.piece.personId))];
-  const weeks = [...new Set(pieces.map((p) => weekOf(p.entry.day)))];
+  const people = [...new Set(pieces.map((p) => p.personId))];
+  const weeks = [...new Set(pieces.map((p) => weekOf(p.entryDay)))];
   const sheets =
     people.length === 0
       ? []
@@ -44,9 +59,14 @@ async function sheetsOf(db: Db, pieces: Pieces): Promise<(personId: PersonId, da
 }
 
 // Entered before the person had a craft: theirs of now.
-const workedOf = ({ piece: p, craftNow }: Pieces[number]): Worked => ({
-  ...{ lineId: p.orderLineId, personId: p.personId, craftId: p.craftId ?? craftNow },
-  ...{ kind: p.kind, hours: p.hours, day: p.day, minutes: p.minutes },
+const workedOf = ({ lineId, personId, craftId, craftNow, kind, hours, day, minutes }: Pieces[number]): Worked => ({
+  lineId,
+  personId,
+  craftId: craftId ?? craftNow,
+  kind,
+  hours,
+  day,
+  minutes,
 });
 
 const OURS = { share: 100, by: 'our own fleet', discount: 0 };
@@ -90,19 +110,26 @@ type Names = {
   readonly others: ReadonlyMap<number, string>;
 };
 
+/** Written out: an order may have hundreds. */
 function shown(charge: Charge, names: Names, money: boolean): OrderCharges['charges'][number] {
-  const { lineId, what, by, labour, of, cost, list, borne, discount, pay } = charge;
-  const text = of === null ? null : ((what === 'other' ? names.others : names.parts).get(of) ?? null);
+  const { labour, of, what } = charge;
+  const craftId = labour?.craftId ?? null;
   return {
-    ...{ lineId, what, by, text },
+    lineId: charge.lineId,
+    what,
+    by: charge.by,
+    text: of === null ? null : ((what === 'other' ? names.others : names.parts).get(of) ?? null),
     person: labour && { id: labour.personId, name: names.people.get(labour.personId) ?? '' },
-    craft: (labour?.craftId && names.crafts.get(labour.craftId)) ?? null,
+    craft: craftId === null ? null : (names.crafts.get(craftId) ?? null),
     hours: labour?.hours ?? null,
     minutes: labour?.minutes ?? null,
     billed: labour?.billed ?? null,
-    ...(money
-      ? { salesRate: labour?.salesRate ?? null, cost, list, borne, discount, pay }
-      : { salesRate: null, cost: null, list: null, borne: null, discount: null, pay: null }),
+    salesRate: money ? (labour?.salesRate ?? null) : null,
+    cost: money ? charge.cost : null,
+    list: money ? charge.list : null,
+    borne: money ? charge.borne : null,
+    discount: money ? charge.discount : null,
+    pay: money ? charge.pay : null,
   };
 }
 
@@ -114,13 +141,14 @@ type Others = Awaited<ReturnType<typeof othersOn>>;
 function taxOf(charges: readonly Charge[], taxes: Taxes, used: Used, others: Others): OrderCharges['tax'] {
   const standard = taxes.find((t) => t.isStandard === true);
   if (!standard) return null;
-  const own = (id: number | null): (typeof taxes)[number] => taxes.find((t) => t.id === id) ?? standard;
-  const taxIdOf = ({ what, of }: Charge): number | null => {
-    if (what === 'other') return others.find((o) => o.cost.id === of)?.cost.taxId ?? null;
-    return used.find((u) => u.used.id === of)?.part.taxId ?? null;
+  const byId = new Map(taxes.map((t) => [t.id as number, t]));
+  const taxOfPart = new Map(used.map((u) => [u.used.id as number, u.part.taxId]));
+  const taxOfOther = new Map(others.map((o) => [o.cost.id as number, o.cost.taxId]));
+  const rateOf = ({ what, of }: Charge): TaxRate => {
+    const id = of === null ? null : ((what === 'other' ? taxOfOther : taxOfPart).get(of) ?? null);
+    return (id === null ? undefined : byId.get(id)) ?? standard;
   };
-  const rated = charges.map((c) => ({ amount: c.pay, tax: own(c.of === null ? null : taxIdOf(c)) }));
-  const totals = totalsOf(rated.map(({ amount, tax }) => ({ amount, rate: tax as TaxRate })));
+  const totals = totalsOf(charges.map((c) => ({ amount: c.pay, rate: rateOf(c) })));
   return {
     rows: totals.rows.map(({ category, hundredths, taxable, tax: due }) => ({
       name: taxes.find((t) => t.category === category && t.hundredths === hundredths)?.name ?? '',
@@ -131,12 +159,16 @@ function taxOf(charges: readonly Charge[], taxes: Taxes, used: Used, others: Oth
 }
 
 const entryOut = (pieces: Pieces, stateOf: (personId: PersonId, day: LocalDate) => SheetState) =>
-  pieces.map(({ piece, entry, name }) => ({
-    id: entry.id,
-    person: { id: piece.personId, name },
-    ...{ day: piece.day, kind: piece.kind, lineId: piece.orderLineId, minutes: piece.minutes, text: entry.text },
-    span: entry.fromAt && entry.toAt && { from: entry.fromAt, to: entry.toAt },
-    state: stateOf(piece.personId, entry.day),
+  pieces.map((p) => ({
+    id: p.entryId,
+    person: { id: p.personId, name: p.name },
+    day: p.day,
+    kind: p.kind,
+    lineId: p.lineId,
+    minutes: p.minutes,
+    text: p.text,
+    span: p.fromAt && p.toAt && { from: p.fromAt, to: p.toAt },
+    state: stateOf(p.personId, p.entryDay),
   }));
 
 const partOut = ({ used, part, who }: Used[number]): OrderCharges['parts'][number] => ({
@@ -178,7 +210,7 @@ export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderC
   ]);
   const stateOf = await sheetsOf(db, pieces);
   const names: Names = {
-    people: new Map(pieces.map((p) => [p.piece.personId as number, p.name])),
+    people: new Map(pieces.map((p) => [p.personId as number, p.name])),
     crafts: new Map(crafts.map((c) => [c.id as number, c.name])),
     parts: new Map(used.map(({ used: u, part }) => [u.id as number, `${part.number} ${part.name}`])),
     others: new Map(others.map(({ cost: c }) => [c.id as number, c.text])),
