@@ -128,7 +128,7 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
     }
     const raised = await timed(ASKED, (i) => raise(call, [spreadId(i, assets)]));
     const [people] = (await database.pool.query(
-      "SELECT id FROM person WHERE role = 'technician' ORDER BY id",
+      "SELECT id FROM person WHERE role <> 'technician' AND active = 1 ORDER BY id",
     )) as unknown as [{ id: number }[]];
     const [lines] = (await database.pool.query(
       "SELECT l.id FROM order_line l JOIN work_order w ON w.id = l.order_id WHERE w.stage = 'raised' ORDER BY l.id DESC LIMIT 50",

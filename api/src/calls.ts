@@ -1,6 +1,6 @@
 // Calls on the wire: what a caller asks for, what is known while they speak, and the order that comes of it.
 import * as v from 'valibot';
-import type { AssetId, ContactId, CustomerId, LocationId, OrderId, OrderLineId } from '#core/ids.ts';
+import type { AssetId, ContactId, CustomerId, JobPlanId, LocationId, OrderId, OrderLineId } from '#core/ids.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
 import { OVER_TERMS } from '#core/orders/index.ts';
 import { PRIORITIES } from '#core/service-levels/index.ts';
@@ -39,6 +39,8 @@ const callIn = v.object({
   customerId: v.optional(v.nullable(idOf<CustomerId>())),
   priority,
   cause,
+  /** Its tasks, parts and duration are each machine’s. */
+  jobPlanId: v.optional(v.nullable(idOf<JobPlanId>())),
   receivedAt: instantText,
   title: shortText,
   /** In the words of the class. */

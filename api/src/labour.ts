@@ -326,6 +326,42 @@ export const readMonth = contract({
 });
 export type HoursOfMonth = v.InferOutput<NonNullable<typeof readMonth.answer>>;
 
+const runningTime = v.object({
+  ...{ orderId: v.number(), lineId: v.number(), title: v.string(), tag: v.string() },
+  kind: v.picklist(ENTRY_KINDS),
+  startedAt: instantNumber,
+});
+export type RunningTime = v.InferOutput<typeof runningTime>;
+export const readRunning = contract({
+  method: 'GET',
+  path: '/api/time/running',
+  summary: 'The reader’s own time that is running',
+  room: 'labour',
+  may: RECORDERS,
+  reads: ['labour', 'orders'],
+  answer: v.object({ running: v.nullable(runningTime) }),
+});
+export const startTime = contract({
+  method: 'POST',
+  path: '/api/time/running',
+  summary: 'Start one’s own time for a line of an order',
+  room: 'labour',
+  may: RECORDERS,
+  touches: ['labour', 'orders'],
+  body: v.object({ lineId: idOf<OrderLineId>(), kind: v.picklist(ENTRY_KINDS) }),
+  answer: done,
+});
+export const stopTime = contract({
+  method: 'POST',
+  path: '/api/time/running/stop',
+  summary: 'Stop one’s own time: it becomes an entry, unless less than a minute ran',
+  room: 'labour',
+  may: RECORDERS,
+  touches: ['labour', 'orders'],
+  body: v.object({ requestKey, text: entryIn.text, overlapReason: entryIn.overlapReason }),
+  answer: v.object({ id: v.nullable(v.number()) }),
+});
+
 export const readIndication = contract({
   method: 'GET',
   path: '/api/price-indication',

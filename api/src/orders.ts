@@ -300,6 +300,24 @@ export const orderPage = v.object({
       /** The order it goes on with. */
       handedOn: v.nullable(v.number()),
       cause: v.nullable(v.picklist(CAUSES)),
+      /** The job plan it is done by, as it held when it was raised. */
+      plan: v.nullable(
+        v.object({
+          ...{ name: v.string(), version: v.number(), minutes: v.number(), crew: v.number() },
+          ...{ skill: v.nullable(v.string()), safety: v.string() },
+          parts: v.array(
+            v.object({
+              ...{
+                partId: v.number(),
+                number: v.string(),
+                name: v.string(),
+                unit: v.string(),
+                thousandths: v.number(),
+              },
+            }),
+          ),
+        }),
+      ),
       found,
       /** In which words its class says them. */
       words: v.object({

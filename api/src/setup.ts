@@ -7,6 +7,7 @@ import type {
   CalendarId,
   GatewayId,
   JobPlanId,
+  PartId,
   ServiceLevelId,
   SkillId,
 } from '#core/ids.ts';
@@ -20,6 +21,7 @@ import {
   idOf,
   idText,
   instantNumber,
+  LARGEST,
   localDateText,
   named,
   shortText,
@@ -119,10 +121,45 @@ export const jobPlanIn = v.object({
   tasks: v.pipe(v.array(v.object({ text: shortText, mandatory: v.boolean() })), v.maxLength(60)),
   /** What whoever does it must be able to do. */
   skillId: v.optional(v.nullable(idOf<SkillId>()), null),
+  /** How many people it takes. */
+  crew: v.optional(
+    v.pipe(v.number('Write a number of people.'), v.integer(), v.minValue(1, 'At least one.'), v.maxValue(20)),
+    1,
+  ),
+  /** What whoever does it must read first. */
+  safetyNote: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500, 'At most 500 characters.')), ''),
+  /** Parts it takes, in thousandths of a unit. */
+  parts: v.optional(
+    v.pipe(
+      v.array(
+        v.object({
+          partId: idOf<PartId>(),
+          thousandths: v.pipe(
+            v.number('Write a quantity.'),
+            v.integer(),
+            v.minValue(1, 'More than nothing.'),
+            v.maxValue(LARGEST),
+          ),
+        }),
+      ),
+      v.maxLength(40, 'At most 40 parts.'),
+      v.check((all) => new Set(all.map((p) => p.partId)).size === all.length, 'A part stands there twice.'),
+    ),
+    [],
+  ),
   /** Smaller ones whose work it does: a visit of it may absorb theirs. */
   includes: v.optional(v.pipe(v.array(idOf<JobPlanId>()), v.maxLength(50, 'At most 50 job plans.')), []),
 });
-const jobPlanOut = v.object({ id: v.number(), version: v.number(), ...jobPlanIn.entries });
+const jobPlanOut = v.object({
+  id: v.number(),
+  version: v.number(),
+  ...jobPlanIn.entries,
+  parts: v.array(
+    v.object({
+      ...{ partId: v.number(), number: v.string(), name: v.string(), unit: v.string(), thousandths: v.number() },
+    }),
+  ),
+});
 export type JobPlanIn = v.InferInput<typeof jobPlanIn>;
 export type JobPlanOut = v.InferOutput<typeof jobPlanOut>;
 

@@ -65,6 +65,18 @@ export const LABOUR_ACTS: readonly Act[] = [
     () => '/api/time',
     (at) => ({ requestKey: randomUUID(), personId: at.ids.technician, ...entry({ from: 660, to: 690 }) }),
   ),
+  act(
+    'time is started',
+    'POST',
+    () => '/api/time/running',
+    () => ({ lineId: 1, kind: 'work' }),
+  ),
+  act(
+    'it is stopped at once',
+    'POST',
+    () => '/api/time/running/stop',
+    () => ({ requestKey: randomUUID() }),
+  ),
   act('an entry is removed', 'DELETE', () => '/api/time/2'),
   act('a week is handed in', 'POST', sheet, () => ({ act: 'hand in' })),
   act('a week is approved', 'POST', sheet, () => ({ act: 'approve' })),

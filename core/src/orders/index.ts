@@ -6,6 +6,7 @@ export * from './done-check.ts';
 export * from './effort.ts';
 export * from './form.ts';
 export { heldOf, leftOf } from './held.ts';
+export * from './kept-plan.ts';
 export * from './order.ts';
 export * from './own-time.ts';
 export * from './spread.ts';

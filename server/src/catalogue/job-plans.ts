@@ -1,20 +1,29 @@
 // Job plans: the tasks of a kind of visit.
 import fp from 'fastify-plugin';
-import { eq } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import * as contracts from '#api/setup.ts';
-import type { JobPlanId, SkillId } from '#core/ids.ts';
+import type { JobPlanId, PartId, SkillId } from '#core/ids.ts';
 import { checkInclusions } from '#core/upkeep/index.ts';
 import { skill } from '../depots/tables.ts';
 import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse, Refused, stale } from '../platform/refuse.ts';
 import { writeNamed } from '../platform/writing.ts';
+import { part } from '../stores/tables.ts';
 import { jobPlan, jobPlanIncludes } from './tables.ts';
 
 async function checkSkill(tx: Tx, id: SkillId | null): Promise<void> {
   if (id === null) return;
   const [known] = await tx.db.select({ id: skill.id }).from(skill).where(eq(skill.id, id));
   if (!known) refuse('not-found', 'That skill does not exist; choose another.', 'skillId');
+}
+
+async function checkParts(tx: Tx, wanted: readonly { readonly partId: PartId }[]): Promise<void> {
+  if (wanted.length === 0) return;
+  const ids = wanted.map((w) => w.partId);
+  const known = new Set((await tx.db.select({ id: part.id }).from(part).where(inArray(part.id, ids))).map((p) => p.id));
+  const at = ids.findIndex((id) => !known.has(id));
+  if (at >= 0) refuse('not-found', 'That part does not exist; choose another.', `parts.${at}.partId`);
 }
 
 /** Writes which smaller job plans one includes. Refused: ones that do not exist, and a circle. */
@@ -43,6 +52,7 @@ export const jobPlanRoutes = fp<{ house: House }>(
     serve(app, house, contracts.addJobPlan, ({ body, write }) =>
       writeNamed(write, 'job plan', `added ${body.name}`, async (tx) => {
         await checkSkill(tx, body.skillId);
+        await checkParts(tx, body.parts);
         const { includes, ...columns } = body;
         const [row] = await tx.db.insert(jobPlan).values(columns).$returningId();
         const id = row?.id as JobPlanId;
@@ -56,10 +66,12 @@ export const jobPlanRoutes = fp<{ house: House }>(
         if (!row) refuse('not-found', 'That job plan does not exist.');
         if (row.version !== body.version) stale(row);
         await checkSkill(tx, body.skillId);
+        await checkParts(tx, body.parts);
         await tx.db
           .update(jobPlan)
           .set({
             ...{ name: body.name, minutes: body.minutes, tasks: body.tasks, skillId: body.skillId },
+            ...{ crew: body.crew, safetyNote: body.safetyNote, parts: body.parts },
             version: row.version + 1,
           })
           .where(eq(jobPlan.id, params.id));

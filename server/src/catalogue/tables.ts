@@ -1,6 +1,6 @@
 // The catalogue: classes of assets with their job plans, meters and forms; makers’ models.
 import { index, int, mysqlEnum, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
-import type { AssetClassId, AssetModelId, ClassFormId, JobPlanId, SkillId } from '#core/ids.ts';
+import type { AssetClassId, AssetModelId, ClassFormId, JobPlanId, PartId, SkillId } from '#core/ids.ts';
 import { FINDINGS, type Finding, type FormQuestion, type OrderKind } from '#core/orders/index.ts';
 import { skill } from '../depots/tables.ts';
 import { jsonColumn, reference, rowId } from '../platform/columns.ts';
@@ -15,6 +15,12 @@ export const jobPlan = mysqlTable(
     minutes: int().notNull(),
     tasks: jsonColumn<PlannedTask[]>().notNull(),
     skillId: reference<SkillId>().references(() => skill.id),
+    /** How many people it takes. */
+    crew: int().notNull().default(1),
+    /** What whoever does it must read first. */
+    safetyNote: varchar({ length: 500 }).notNull().default(''),
+    /** Parts it takes, by their ids, in thousandths of a unit; null: none. */
+    parts: jsonColumn<{ readonly partId: PartId; readonly thousandths: number }[] | null>(),
     version: int().notNull().default(1),
   },
   (t) => [uniqueIndex('job_plan_name').on(t.name)],

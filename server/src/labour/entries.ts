@@ -31,7 +31,7 @@ import { calendarBook } from '../calendars/index.ts';
 import { lineLocation, orderLine, workOrder } from '../orders/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
-import { bulkInsert, isTaken, type Database, type Tx } from '../platform/database.ts';
+import { bulkInsert, isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { accept, Refused, refuse, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
@@ -41,10 +41,10 @@ import { standardCard } from './cards.ts';
 import { timeEntry, timeEntryLine, timePiece, timeSheet } from './tables.ts';
 
 export type EntryBody = Omit<Asked<typeof contracts.changeEntry>['body'], 'version'>;
-type Whose = typeof person.$inferSelect;
+export type Whose = typeof person.$inferSelect;
 
 /** Whose time it is, locked. Refused: others' time but by the office, and people who are not there. */
-async function lockWhose(tx: Tx, who: Person, id: PersonId): Promise<Whose> {
+export async function lockWhose(tx: Tx, who: Person, id: PersonId): Promise<Whose> {
   if (!entersTimeFor(who, id))
     refuse('not-allowed', 'Time is entered for oneself; the office enters it for others.', 'personId');
   const [of] = await tx.db.select().from(person).where(eq(person.id, id)).for('update');
@@ -222,6 +222,34 @@ const sayEntry = ({ day, kind, minutes }: Entry): string => `${kind} of ${day}, 
 
 type AddBody = Asked<typeof contracts.addEntry>['body'];
 
+/** The entry that a request key made before; null: none. */
+export async function keyTaken(db: Db, requestKey: string): Promise<TimeEntryId | null> {
+  const [held] = await db.select({ id: timeEntry.id }).from(timeEntry).where(eq(timeEntry.requestKey, requestKey));
+  return held?.id ?? null;
+}
+
+/** Writes an entry of somebody who is held under lock. */
+export async function enterIn(
+  tx: Tx,
+  told: Told,
+  who: Person,
+  of: Whose,
+  body: EntryBody,
+  key: { readonly requestKey: string; readonly requestContent: string | null },
+  now: Instant,
+): Promise<TimeEntryId> {
+  const { entry, lines } = await checked(tx, of, body, now, null);
+  await mustBeOpen(tx, of.id, entry.day, who);
+  const [row] = await tx.db
+    .insert(timeEntry)
+    .values({ ...entryColumns(of.id, entry, body), enteredBy: who.id, enteredAt: now, ...key })
+    .$returningId();
+  const id = row?.id as TimeEntryId;
+  await writeParts(tx, id, of, entry, lines, body);
+  told({ subject: 'time entry', id, text: `entered for ${of.name}: ${sayEntry(entry)}` });
+  return id;
+}
+
 /** Enters time; the same request key a second time gives the first entry. */
 export async function addEntry(
   database: Database,
@@ -235,16 +263,7 @@ export async function addEntry(
     return await write(async (tx, told) => {
       const of = await lockWhose(tx, who, personId);
       if (!of.active) refuse('not-found', 'That person works here no more; choose another.', 'personId');
-      const { entry, lines } = await checked(tx, of, body, now, null);
-      await mustBeOpen(tx, of.id, entry.day, who);
-      const [row] = await tx.db
-        .insert(timeEntry)
-        .values({ ...entryColumns(of.id, entry, body), enteredBy: who.id, enteredAt: now, requestKey, requestContent })
-        .$returningId();
-      const id = row?.id as TimeEntryId;
-      await writeParts(tx, id, of, entry, lines, body);
-      told({ subject: 'time entry', id, text: `entered for ${of.name}: ${sayEntry(entry)}` });
-      return { id };
+      return { id: await enterIn(tx, told, who, of, body, { requestKey, requestContent }, now) };
     });
   } catch (error) {
     // A second time with the same key it overlaps itself, or finds its key taken.

@@ -7,6 +7,7 @@ import { serve, type House } from '../platform/http.ts';
 import { addCraft, addRateCard, changeCraft, changeRateCard, readRates } from './cards.ts';
 import { addEntry, changeEntry, counterEntry, removeEntry } from './entries.ts';
 import { indicationFor } from './indication.ts';
+import { runningOf, startOn, stopRunning } from './running.ts';
 import { findLines } from './lines.ts';
 import { readMonth } from './month.ts';
 import { actOnWeek, listSheets, readWeek } from './sheets.ts';
@@ -46,6 +47,12 @@ export const labourRoutes = fp<{ house: House }>(
     serve(app, house, contracts.findLines, ({ query }) => findLines(db, query.q ?? '', query.person));
     serve(app, house, contracts.listSheets, ({ query }) => listSheets(db, query.week));
     serve(app, house, contracts.readMonth, ({ query }) => readMonth(db, query.month));
+    serve(app, house, contracts.readRunning, async ({ who }) => ({ running: await runningOf(db, who) }));
+    serve(app, house, contracts.startTime, async ({ body, write, who, now }) => {
+      await startOn(write, who, body, now);
+      return done;
+    });
+    serve(app, house, contracts.stopTime, ({ body, write, who, now }) => stopRunning(database, write, who, body, now));
     serve(app, house, contracts.readIndication, ({ query, who, now }) =>
       indicationFor(
         db,

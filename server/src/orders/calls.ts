@@ -2,11 +2,12 @@
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import { joinOrder, type raiseOrder } from '#api/calls.ts';
-import { type ContactId, type CustomerId, type OrderId, type PersonId } from '#core/ids.ts';
+import { type ContactId, type CustomerId, type JobPlanId, type OrderId, type PersonId } from '#core/ids.ts';
 import { checkTerms } from '#core/orders/index.ts';
 import { MANAGERS, type Role } from '#core/people.ts';
 import { localDateAt, sayDate, type Instant, type Zone } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
+import { plansToDo, type PlanToDo } from '../catalogue/index.ts';
 import { contact, customer } from '../customers/tables.ts';
 import { location, locationShare } from '../places/tables.ts';
 import { isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
@@ -116,11 +117,20 @@ async function checkCredit(db: Db, customerId: CustomerId, { role, overTermsReas
   return overSince === null || reason === '' ? '' : `over terms since ${sayDate(overSince)}: ${reason}`;
 }
 
+async function planOf(db: Db, id: JobPlanId | null | undefined): Promise<PlanToDo | null> {
+  if (!id) return null;
+  return (
+    (await plansToDo(db, [id])).get(id) ??
+    refuse('not-found', 'That job plan does not exist; choose another.', 'jobPlanId')
+  );
+}
+
 /** Raises an order inside an open transaction: verdicts stored as taken, clocks running from its start. */
 export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<OrderId> {
   // Read under lock: of two orders raised at once, the second sees what the first drew.
   const { customerId, lines, internal } = await decideCall(tx.db, ask, 'lock');
   const overText = await checkCredit(tx.db, customerId, ask);
+  const plan = await planOf(tx.db, ask.jobPlanId);
   const asking = await classesAskingFindings(
     tx.db,
     lines.flatMap((l) => l.classId ?? []),
@@ -148,7 +158,8 @@ export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<Ord
         lines: lines.map((line) => ({
           assetId: line.assetId,
           locationId: line.assetId === null ? line.locationId : null,
-          ...{ visitId: null, minutes: null, tasks: [], coverCause: ask.cause },
+          ...{ visitId: null, minutes: plan?.minutes ?? null, tasks: plan?.tasks ?? [], coverCause: ask.cause },
+          plan: plan?.kept ?? null,
           asksFindings: ask.kind === 'repair' && line.classId !== null && asking.has(line.classId),
           ...keptOf(line),
           draws: { on: localDateAt(line.zone, startedAt), draws: line.taken?.verdict.draws ?? [] },

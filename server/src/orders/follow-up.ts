@@ -73,6 +73,7 @@ async function raiseRest(
           const restoration = open.includes(line) ? line.promises.restoration : undefined;
           return {
             ...{ assetId: line.assetId, locationId: line.locationId, visitId: null, minutes: line.minutes },
+            plan: line.plan,
             ...{ coverCause: line.coverCause, verdict: line.verdict, asksFindings: line.asksFindings },
             promises: restoration ? { restoration } : {},
             tasks: tasksLeft(loaded, state, line),

@@ -8,6 +8,7 @@ import {
   stateOfOrder,
   type OrderEvent,
   type OrderFacts,
+  type KeptPlan,
   type OrderKind,
   type OrderState,
   type SaidOfLine,
@@ -46,6 +47,7 @@ export type NewLine = {
   readonly visitId: VisitId | null;
   /** How long the work is expected to take. */
   readonly minutes: number | null;
+  readonly plan?: KeptPlan | null;
   /** The day its visit is due. */
   readonly dueOn?: LocalDate;
   /** What the visit is billed, in minor units of the agreement’s currency. */
@@ -191,6 +193,7 @@ async function writeLines(
     'visit_id',
     'minutes',
     'visit_price',
+    'plan',
     'location_id',
     'cover_cause',
     'asks_findings',
@@ -210,7 +213,7 @@ async function writeLines(
     columns,
     rows.map(({ orderId, line: l, said }) => [
       ...[orderId, l.assetId, l.visitId, l.minutes, l.visitPrice ?? null],
-      ...[l.locationId ?? null, l.coverCause ?? null, l.asksFindings ? 1 : 0],
+      ...[l.plan ? JSON.stringify(l.plan) : null, l.locationId ?? null, l.coverCause ?? null, l.asksFindings ? 1 : 0],
       ...[JSON.stringify(l.verdict), JSON.stringify(l.promises)],
       ...[said?.symptom, said?.fault, said?.cause, said?.remedy].map((x) => x ?? null),
       ...[said?.labourMinutes, said?.partsCost, said?.otherCost].map((x) => x ?? null),

@@ -16,7 +16,14 @@ import type {
   VisitId,
 } from '#core/ids.ts';
 import type { Zone } from '#core/time/index.ts';
-import { ORDER_KINDS, ORDER_STAGES, OVER_TERMS, type FormQuestion, type OrderAct } from '#core/orders/index.ts';
+import {
+  ORDER_KINDS,
+  ORDER_STAGES,
+  OVER_TERMS,
+  type FormQuestion,
+  type KeptPlan,
+  type OrderAct,
+} from '#core/orders/index.ts';
 import { CAUSES, type Verdict } from '#core/entitlement/index.ts';
 import { PAUSE_REASONS, TARGETS, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
@@ -105,6 +112,8 @@ export const orderLine = mysqlTable(
     visitId: reference<VisitId>(),
     /** How long the work at its machine is expected to take. */
     minutes: int(),
+    /** The job plan it is done by, as it held when it was raised. */
+    plan: jsonColumn<KeptPlan | null>(),
     /** What the visit is billed, in minor units of the agreement’s currency, as it was agreed when it was raised. */
     visitPrice: bigint({ mode: 'number' }),
     verdict: jsonColumn<StoredVerdict | null>(),

@@ -6,6 +6,7 @@ import { WRITERS } from '#core/people.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { calendar } from '../calendars/tables.ts';
 import { assetClass, jobPlan, jobPlanIncludes } from '../catalogue/tables.ts';
+import { plansToDo } from '../catalogue/index.ts';
 import { depot, skill } from '../depots/tables.ts';
 import { serve, type House } from '../platform/http.ts';
 import { craft } from '../labour/tables.ts';
@@ -35,6 +36,7 @@ export const referenceRoutes = fp<{ house: House }>(
         crafts,
         technicians,
         managers,
+        kept,
       ] = await Promise.all([
         db.select().from(calendar).orderBy(asc(calendar.name)).limit(500),
         db.select().from(serviceLevel).orderBy(asc(serviceLevel.name)).limit(500),
@@ -47,6 +49,7 @@ export const referenceRoutes = fp<{ house: House }>(
         db.select({ id: craft.id, name: craft.name }).from(craft).orderBy(asc(craft.name)).limit(500),
         people(eq(person.role, 'technician')),
         people(inArray(person.role, [...WRITERS])),
+        plansToDo(db),
       ]);
       return {
         today: localDateAt(who.zone, now),
@@ -55,6 +58,7 @@ export const referenceRoutes = fp<{ house: House }>(
         serviceLevels: serviceLevels.map((l) => ({ ...l, past: past.filter((p) => p.serviceLevelId === l.id) })),
         jobPlans: jobPlans.map((p) => ({
           ...p,
+          parts: [...(kept.get(p.id)?.kept.parts ?? [])],
           includes: includes.flatMap((i) => (i.largerId === p.id ? [i.smallerId] : [])),
         })),
         classes,

@@ -32,6 +32,7 @@ import { jobPlan } from '../catalogue/tables.ts';
 import { reachOfLine } from '../entitlement/index.ts';
 import { meter, meterReading } from '../meters/tables.ts';
 import { bareRows, type Db } from '../platform/database.ts';
+import { plansToDo, type PlanToDo } from '../catalogue/index.ts';
 import { visitChange } from './tables.ts';
 
 /** Which schedules: all, some, or those of machines in a stretch of ids. */
@@ -44,13 +45,10 @@ function chosen(which: Which): [string, unknown[]] {
   return ['s.id IN (?)', [which.ids.length === 0 ? [0] : which.ids]];
 }
 
-export type Plan = Pick<typeof jobPlan.$inferSelect, 'id' | 'name' | 'minutes' | 'tasks'>;
+export type Plan = PlanToDo;
 export type PlanBook = ReadonlyMap<JobPlanId, Plan>;
 
-export async function planBook(db: Db): Promise<PlanBook> {
-  const { id, name, minutes, tasks } = jobPlan;
-  return new Map((await db.select({ id, name, minutes, tasks }).from(jobPlan)).map((p) => [p.id, p]));
-}
+export const planBook = (db: Db): Promise<PlanBook> => plansToDo(db);
 
 /** Texts that many rows share are read once. */
 function reader<T>(): (text: string | null) => T {

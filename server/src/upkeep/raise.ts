@@ -90,6 +90,7 @@ function orderOf(own: readonly Decision[], plans: RunResult['plans'], who: Perso
       visitId,
       minutes: v.minutes,
       dueOn: v.due,
+      plan: plans.get(v.jobPlanId)?.kept ?? null,
       visitPrice: owed.row.schedule.visitPrice,
       verdict: { verdict, sentence: sayVerdict(verdict), promise: '' },
       promises: {},

@@ -18,6 +18,9 @@ export const labourApi = server.injectEndpoints({
     removeEntry: write(build, labour.removeEntry),
     counterEntry: write(build, labour.counterEntry),
     findLines: read(build, labour.findLines),
+    readRunning: read(build, labour.readRunning),
+    startTime: write(build, labour.startTime),
+    stopTime: write(build, labour.stopTime),
     readIndication: read(build, labour.readIndication),
   }),
 });

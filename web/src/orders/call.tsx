@@ -12,6 +12,7 @@ import { newRequestKey } from '../parts/fields.tsx';
 import type { Choice } from '../parts/choose.tsx';
 import { WireDate, WireMoment, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
+import { setupApi } from '../setup/index.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { About, aboutOf, type AboutWhat } from './about.tsx';
@@ -33,6 +34,7 @@ type Typed = {
   kind: (typeof CALLED_KINDS)[number];
   priority: 1 | 2 | 3 | 4;
   cause: (typeof CAUSES)[number];
+  jobPlanId: number | null;
   symptom: string | null;
   receivedAt: string;
   callerId: number | null;
@@ -59,6 +61,7 @@ const bodyOf = (about: AboutWhat, typed: Typed, now: Instant) => ({
   ...askOf(about, typed, now),
   ...{ requestKey: typed.requestKey, title: typed.title },
   ...(typed.symptom !== null && { symptom: typed.symptom }),
+  ...(typed.jobPlanId !== null && { jobPlanId: typed.jobPlanId }),
   ...(typed.callerId !== null && { callerId: typed.callerId }),
   ...(typed.callerSaid !== '' && { callerSaid: typed.callerSaid }),
   ...(typed.contactId !== null && { contactId: typed.contactId }),
@@ -114,15 +117,21 @@ function More({
   setFiles: (f: File[]) => void;
 }) {
   const contacts = (known?.contacts ?? []).map((c) => [c.id, c.name] as const);
+  const reference = setupApi.useReadReferenceQuery();
   return (
     <details>
       <summary className="w-fit cursor-pointer">
-        <span className="link-ink">Contact on site, their own number, wished day, photos</span>
+        <span className="link-ink">Job plan, contact on site, their own number, wished day, photos</span>
         {files.length > 0 && (
           <span className="quiet"> · {files.length === 1 ? 'one photo' : `${files.length} photos`}</span>
         )}
       </summary>
       <div className="mt-2 grid grid-cols-2 gap-3">
+        <WireSelect
+          name="jobPlanId"
+          label="By job plan"
+          options={[[null, 'none'] as const, ...(reference.data?.jobPlans ?? []).map((p) => [p.id, p.name] as const)]}
+        />
         <WireSelect name="contactId" label="Ask for, on site" options={[[null, 'not said'] as const, ...contacts]} />
         <WireText name="customerReference" label="The customer’s own number" />
         <WireDate name="wishedOn" label="Wished day" empty={null} />
@@ -162,7 +171,7 @@ function CallForm({
   const [raised, setRaised] = useState<{ id: number; failed: string[] } | null>(null);
   const start: Typed = {
     requestKey,
-    ...{ title: '', kind: 'repair', priority: 1, cause: 'unknown', symptom: null },
+    ...{ title: '', kind: 'repair', priority: 1, cause: 'unknown', symptom: null, jobPlanId: null },
     receivedAt: formatInstant(floorToMinute(now)),
     ...{ callerId: null, callerSaid: '', contactId: null, customerReference: '', wishedOn: null },
     ...{ overTermsReason: '', lateReason: '' },

@@ -7,6 +7,7 @@ import { recordAct, type ActIn, type OrderPage } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { isFinished } from '#core/orders/index.ts';
+import { sayQuantity } from '#core/stores/index.ts';
 import { localDateAt, sayDay } from '#core/time/index.ts';
 import { GeneralError } from '../parts/fields.tsx';
 import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
@@ -279,6 +280,40 @@ export function SeveralMachines({ order }: { order: OrderPage }) {
         </tbody>
       </table>
       <Address order={order} />
+    </section>
+  );
+}
+
+/** By which job plan each line is done: people, skill, what to read first, and the parts it takes. */
+export function ByPlan({ order }: { order: OrderPage }) {
+  const planned = order.lines.filter((l) => l.plan !== null && !l.off);
+  const alike = [...group(planned, (l) => JSON.stringify(l.plan)).values()];
+  if (alike.length === 0) return null;
+  return (
+    <section>
+      <h2>By job plan</h2>
+      {alike.map((own) => {
+        const [{ plan, tag }] = own as [Line];
+        if (!plan) return null;
+        return (
+          <div key={tag} className="border-t border-hairline py-1">
+            {order.lines.length > 1 && <p className="serial quiet">{own.map((l) => l.tag).join(', ')}</p>}
+            <p>
+              {plan.name} <span className="quiet">version {plan.version}</span>: {sayMinutes(plan.minutes)},{' '}
+              {plan.crew === 1 ? 'one person' : `${plan.crew} people`}
+              {plan.skill && `, ${plan.skill}`}.
+            </p>
+            {plan.safety && <p className="border border-base-content bg-base-100 px-3 py-1">{plan.safety}</p>}
+            {plan.parts.length > 0 && (
+              <p>
+                Takes{' '}
+                {plan.parts.map((p) => `${sayQuantity(p.thousandths)} ${p.unit} of ${p.name} (${p.number})`).join(', ')}
+                .
+              </p>
+            )}
+          </div>
+        );
+      })}
     </section>
   );
 }

@@ -9,7 +9,7 @@ import { MarginBar } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
-import { CoverAndMachine, SeveralMachines } from './machines.tsx';
+import { ByPlan, CoverAndMachine, SeveralMachines } from './machines.tsx';
 import { Findings } from './findings.tsx';
 import { Around, ChangeHead } from './head.tsx';
 import { StillMissing } from './missing.tsx';
@@ -122,6 +122,7 @@ export function Record({ order }: { order: OrderPage }) {
       <div className="mt-5 grid grid-cols-[1fr_1.1fr] gap-x-10 gap-y-6">
         <div className="space-y-6">
           <CoverAndMachine order={order} />
+          <ByPlan order={order} />
           <Findings order={order} />
           {order.took && order.worked === null && <Took took={order.took} />}
           <div id="tasks">

@@ -9,7 +9,7 @@ import { localDateAt, type Zone } from '#core/time/index.ts';
 import { sayDate, sayMinutes, sayTime } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
-import { EntryDialog, type Line } from '../labour/index.ts';
+import { EntryDialog, RunningTime, type Line } from '../labour/index.ts';
 import { settleApi } from './endpoints.ts';
 import { Others } from './others.tsx';
 import { Parts } from './parts.tsx';
@@ -212,6 +212,7 @@ export function ComesTo({
       <h2 className="flex items-baseline gap-4">
         What it comes to
         {may && button('time', 'enter time…')}
+        {may && <RunningTime lines={lines} />}
         {may && reader.may(usePart) && button('part', 'part used…')}
         {may && reader.may(addCost) && button('cost', 'other cost…')}
       </h2>

@@ -8,8 +8,7 @@ import { GeneralError, newRequestKey, useSubmit } from '../parts/fields.tsx';
 import { WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
-import { ChoosePart, storesApi } from '../stores/index.ts';
-import type { ChosenPart } from '../stores/choose.tsx';
+import { ChoosePart, storesApi, type ChosenPart } from '../stores/index.ts';
 
 /** Which machine, where there are several. */
 export const LineField = ({ lines }: { lines: readonly Line[] }) =>

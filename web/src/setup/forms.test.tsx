@@ -28,6 +28,7 @@ const CALENDAR = {
   closed: [{ date: '2026-12-25', name: 'Christmas' }],
   extraOpen: [],
 };
+const PLANNED = { partId: 8, number: 'GS-1', name: 'Gasket', unit: 'piece', thousandths: 1000 };
 const PLAN = {
   includes: [],
   id: 5,
@@ -35,6 +36,7 @@ const PLAN = {
   name: 'Yearly care',
   minutes: 90,
   tasks: [{ text: 'Clean the filter', mandatory: true }],
+  ...{ crew: 2, safetyNote: 'Wear gloves', parts: [PLANNED] },
 };
 const LEVEL = {
   id: 6,
@@ -159,6 +161,8 @@ describe('a job plan', () => {
     await user.type(field(/Tasks, one a line/), '\n\n ? Change the seal ');
     await user.clear(field('Duration, minutes'));
     await user.type(field('Duration, minutes'), '0');
+    await user.clear(field('Quantity of Gasket, piece'));
+    await user.type(field('Quantity of Gasket, piece'), '2.5');
     expect(screen.getByText(/With zero no visit is raised/)).toBeDefined();
     await user.click(press('Save the job plan'));
     expect(await sent()).toEqual({
@@ -166,6 +170,7 @@ describe('a job plan', () => {
       name: 'Yearly care',
       minutes: 0,
       skillId: null,
+      ...{ crew: 2, safetyNote: 'Wear gloves', parts: [{ partId: 8, thousandths: 2500 }] },
       includes: [],
       tasks: [
         { text: 'Clean the filter', mandatory: true },
@@ -179,6 +184,7 @@ describe('job plans that include others', () => {
   it('are listed with them; a circle is said where they are ticked', async () => {
     const plan = (id: number, name: string, includes: number[]) => ({
       ...{ id, name, includes, version: 1, minutes: 60, tasks: [], skillId: null },
+      ...{ crew: 1, safetyNote: '', parts: [] },
     });
     house.answer(setup.readReference, () => ({
       skills: [],

@@ -1,15 +1,28 @@
 // Job plans: what is done at a visit, and how long it takes.
 import { addJobPlan } from '#api/setup.ts';
 import type { JobPlanIn, JobPlanOut, Reference } from '#api/setup.ts';
+import { sayQuantity } from '#core/stores/index.ts';
 import { sayMinutes } from '../parts/words.ts';
 import { WireLongText, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
-import { useWireForm, WireForm } from '../parts/wire-form.tsx';
+import { NumberField } from '../parts/fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
+import { ChoosePart } from '../stores/index.ts';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
 import { JobPlanTicks } from './job-plan-ticks.tsx';
 
-type Typed = { name: string; minutes: number; skillId: number | null; tasks: string; includes: number[] };
+type PlannedPart = JobPlanOut['parts'][number];
+type Typed = {
+  name: string;
+  minutes: number;
+  skillId: number | null;
+  crew: number;
+  safetyNote: string;
+  parts: PlannedPart[];
+  tasks: string;
+  includes: number[];
+};
 
 const sayTasks = (tasks: JobPlanIn['tasks']): string =>
   tasks.map((t) => (t.mandatory ? t.text : `? ${t.text}`)).join('\n');
@@ -19,7 +32,58 @@ const readTasks = (text: string): JobPlanIn['tasks'] =>
     .map((t) => t.trim())
     .filter((t) => t !== '')
     .map((t) => ({ text: t.replace(/^\?\s*/, ''), mandatory: !t.startsWith('?') }));
-const bodyOf = ({ tasks, ...typed }: Typed): JobPlanIn => ({ ...typed, tasks: readTasks(tasks) });
+const bodyOf = ({ tasks, parts, ...typed }: Typed): JobPlanIn => ({
+  ...typed,
+  tasks: readTasks(tasks),
+  parts: parts.map(({ partId, thousandths }) => ({ partId, thousandths })),
+});
+
+/** The parts a plan takes, each with its quantity. */
+function PlannedParts() {
+  return (
+    <Wire<readonly PlannedPart[]> name="parts">
+      {({ value, change, errorAt, ownError }) => (
+        <fieldset>
+          <legend>Parts it takes</legend>
+          {value.map((p, i) => (
+            <div key={p.partId} className="flex items-end gap-3 pb-1">
+              <span className="min-w-0 flex-1 truncate pb-1">
+                <span className="serial">{p.number}</span> {p.name}
+              </span>
+              <NumberField
+                label={`Quantity of ${p.name}, ${p.unit}`}
+                value={p.thousandths / 1000}
+                min={0}
+                step="any"
+                className="w-56"
+                error={errorAt(`${i}.thousandths`) ?? errorAt(`${i}.partId`)}
+                onChange={(n) => change(value.map((x) => (x === p ? { ...p, thousandths: Math.round(n * 1000) } : x)))}
+              />
+              <button
+                type="button"
+                className="link-ink pb-1"
+                aria-label={`Take ${p.name} away`}
+                onClick={() => change(value.filter((x) => x !== p))}
+              >
+                take away
+              </button>
+            </div>
+          ))}
+          <ChoosePart
+            chosen={null}
+            label="Another part"
+            onChoose={(chosen) => {
+              if (!chosen || value.some((p) => p.partId === chosen.id)) return;
+              const { id: partId, number, name, unit } = chosen.part;
+              change([...value, { partId, number, name, unit, thousandths: 1000 }]);
+            }}
+          />
+          {ownError && <p className="text-missed">✕ {ownError}</p>}
+        </fieldset>
+      )}
+    </Wire>
+  );
+}
 
 function JobPlanForm({
   plan,
@@ -40,6 +104,7 @@ function JobPlanForm({
     {
       ...{ name: plan?.name ?? '', minutes: plan?.minutes ?? 60, tasks: sayTasks(plan?.tasks ?? []) },
       skillId: plan?.skillId ?? null,
+      ...{ crew: plan?.crew ?? 1, safetyNote: plan?.safetyNote ?? '', parts: plan?.parts ?? [] },
       includes: plan?.includes ?? [],
     },
     bodyOf,
@@ -59,7 +124,7 @@ function JobPlanForm({
       onCancel={onDone}
       sheet
     >
-      <div className="grid grid-cols-[2fr_1fr_1.3fr] gap-4">
+      <div className="grid grid-cols-[2fr_1fr_0.7fr_1.3fr] gap-4">
         <WireText name="name" label="Name" />
         <WireNumber
           name="minutes"
@@ -67,6 +132,7 @@ function JobPlanForm({
           min={0}
           hint={raisesNothing ? '✕ With zero no visit is raised; the run will say so.' : undefined}
         />
+        <WireNumber name="crew" label="People" min={1} />
         <WireSelect
           name="skillId"
           label="Skill it needs"
@@ -74,6 +140,8 @@ function JobPlanForm({
         />
       </div>
       <WireLongText name="tasks" label="Tasks, one a line; a line that begins with ? is done only if needed" rows={5} />
+      <WireText name="safetyNote" label="What whoever does it must read first" />
+      <PlannedParts />
       {others.length > 0 && (
         <JobPlanTicks
           name="includes"
@@ -113,6 +181,17 @@ export function JobPlans() {
               id: 'skill',
               head: 'Skill',
               value: (p) => skills.find((s) => s.id === p.skillId)?.name ?? '',
+            },
+            {
+              id: 'crew',
+              head: 'People',
+              isNumber: true,
+              value: (p) => p.crew,
+            },
+            {
+              id: 'parts',
+              head: 'Parts',
+              value: (p) => p.parts.map((x) => `${sayQuantity(x.thousandths)} × ${x.name}`).join('; '),
             },
             {
               id: 'includes',

@@ -7,10 +7,12 @@ const SHOWN = '20';
 export type ChosenPart = Choice & { readonly part: PartOut };
 
 export function ChoosePart({
+  label = 'Part',
   chosen,
   onChoose,
   error,
 }: {
+  label?: string;
   chosen: ChosenPart | null;
   onChoose: (part: ChosenPart | null) => void;
   error?: string | undefined;
@@ -18,10 +20,10 @@ export function ChoosePart({
   const known = new Map<number, PartOut>();
   return (
     <Choose
-      label="Part"
+      label={label}
       chosen={chosen}
       error={error}
-      autoFocus
+      autoFocus={label === 'Part'}
       firstIsMeant
       onChoose={(choice) => {
         const part = choice && known.get(choice.id);

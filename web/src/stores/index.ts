@@ -1,2 +1,2 @@
 export { storesApi } from './endpoints.ts';
-export { ChoosePart } from './choose.tsx';
+export { ChoosePart, type ChosenPart } from './choose.tsx';
