@@ -2,7 +2,7 @@
 import * as v from 'valibot';
 import type { AssetId, ContactId, CustomerId, JobPlanId, LocationId, OrderId, OrderLineId } from '#core/ids.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
-import { OVER_TERMS } from '#core/orders/index.ts';
+import { ORDER_TELLINGS, OVER_TERMS } from '#core/orders/index.ts';
 import { PRIORITIES } from '#core/service-levels/index.ts';
 import { MANAGERS, OFFICE } from '#core/people.ts';
 import { contract } from './contract.ts';
@@ -263,7 +263,12 @@ export const readOrderSettings = contract({
   room: 'setup',
   may: OFFICE,
   reads: ['setup'],
-  answer: v.object({ overTerms: v.picklist(OVER_TERMS), version: v.number() }),
+  answer: v.object({
+    overTerms: v.picklist(OVER_TERMS),
+    /** What people outside are told of which stage. */
+    tells: v.array(v.picklist(ORDER_TELLINGS)),
+    version: v.number(),
+  }),
 });
 export const changeOrderSettings = contract({
   method: 'PUT',
@@ -272,6 +277,11 @@ export const changeOrderSettings = contract({
   room: 'setup',
   may: MANAGERS,
   touches: ['setup', 'orders'],
-  body: v.object({ overTerms: v.picklist(OVER_TERMS), version }),
+  /** `tells` left out: as it is. */
+  body: v.object({
+    overTerms: v.picklist(OVER_TERMS),
+    tells: v.optional(v.array(v.picklist(ORDER_TELLINGS))),
+    version,
+  }),
   answer: done,
 });

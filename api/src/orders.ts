@@ -4,6 +4,7 @@ import type { CustomerId, DepotId, OrderId, OrderViewId, PersonId } from '#core/
 import { CAUSES } from '#core/entitlement/index.ts';
 import { LINE_OUTCOMES, ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
 import { PAUSE_REASONS, TARGETS } from '#core/service-levels/index.ts';
+import { OUT_STATES, WAYS_OUT } from '#core/telling.ts';
 import { OFFICE, RECORDERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { formAnswer, formQuestion } from './forms.ts';
@@ -398,6 +399,25 @@ export const readOrder = contract({
   params: v.object({ id: idText<OrderId>() }),
   answer: orderPage,
 });
+
+export const readTold = contract({
+  method: 'GET',
+  path: '/api/orders/:id/told',
+  summary: 'What people outside were told of an order, the latest first',
+  room: 'orders',
+  may: 'signed in',
+  reads: ['outbox', 'orders'],
+  params: v.object({ id: idText<OrderId>() }),
+  answer: v.object({
+    items: v.array(
+      v.object({
+        ...{ id: v.number(), kind: v.string(), way: v.picklist(WAYS_OUT), to: v.string(), subject: v.string() },
+        ...{ state: v.picklist(OUT_STATES), at: instantNumber, sentAt: v.nullable(instantNumber) },
+      }),
+    ),
+  }),
+});
+export type Told = v.InferOutput<NonNullable<typeof readTold.answer>>['items'][number];
 
 const nearPromise = v.object({
   clock: clockOut,

@@ -7,6 +7,10 @@ import { sayDate } from '../time/index.ts';
 export const OVER_TERMS = ['ask', 'stop', 'go on'] as const;
 export type OverTerms = (typeof OVER_TERMS)[number];
 
+/** What people outside are told of an order, by its stage. */
+export const ORDER_TELLINGS = ['taken', 'planned', 'sent', 'done', 'called off'] as const;
+export type OrderTelling = (typeof ORDER_TELLINGS)[number];
+
 /**
  * What speaks against an order for a customer by their credit terms; null: nothing. Whoever may decide says why it is raised
  * nevertheless, which is kept with it. Source: domain-work, Orders.

@@ -18,8 +18,9 @@ import { classesAskingFindings, decideLines, isInternal, keptOf, placeLine, type
 import { recordActIn } from './commands.ts';
 import { indexOrders } from './finder.ts';
 import { raiseMany } from './raise-many.ts';
-import { overTerms } from './settings.ts';
+import { orderSettings } from './settings.ts';
 import { workOrder } from './tables.ts';
+import { tellTaken } from './telling.ts';
 
 export type CallAsk = Omit<Asked<typeof raiseOrder>['body'], 'requestKey' | 'receivedAt'> & {
   readonly startedAt: Instant;
@@ -112,7 +113,7 @@ async function checkCredit(db: Db, customerId: CustomerId, { role, overTermsReas
   const overSince = owner?.overSince ?? null;
   const reason = overTermsReason?.trim() ?? '';
   const mayOverride = (MANAGERS as readonly Role[]).includes(role);
-  const refused = checkTerms((await overTerms(db)).overTerms, overSince, { mayOverride, reason });
+  const refused = checkTerms((await orderSettings(db)).overTerms, overSince, { mayOverride, reason });
   if (refused) throw new Refused([refused]);
   return overSince === null || reason === '' ? '' : `over terms since ${sayDate(overSince)}: ${reason}`;
 }
@@ -182,6 +183,8 @@ export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<Ord
   );
   if (id === undefined) throw new Error('an order was raised without a number');
   await indexOrders(tx, [id]);
+  const [made] = await tx.db.select().from(workOrder).where(eq(workOrder.id, id));
+  if (made) await tellTaken(tx, made, lines.map((l) => l.taken?.promise ?? '').find((p) => p !== '') ?? '', now);
   await announce(tx, joinOrder, [{ subject: 'order', id }]);
   return id;
 }

@@ -35,6 +35,7 @@ import { storedClock } from './clock-rows.ts';
 import { factsOfLine, loadOrder, type LineRow, type LoadedOrder, type OrderRow } from './loading.ts';
 import { bookMeterAnswers } from './forms.ts';
 import { stillRunning } from './still-running.ts';
+import { tellOf } from './telling.ts';
 
 /** A derived clock as a row. */
 function clockValues(order: OrderRow, line: LineRow, assetId: AssetId, derived: Clock): typeof clock.$inferInsert {
@@ -326,6 +327,7 @@ export async function appendAct(
     requestContent: ask.content,
   });
   const owedAgain = await writeState(tx, order, lines, state);
+  await tellOf(tx, { ...order, ...stateColumns(state) }, act, now);
   if (act.kind === 'form') {
     const before = accept(stateOfOrder(facts, events)).forms.get(act.formId);
     await bookMeterAnswers(tx, act.formId, { now: act.answers, before }, at, ask.who, now);

@@ -3,6 +3,7 @@ import { countOrders } from './count.ts';
 import { ordersFound } from './finder.ts';
 import { ordersDerived } from './derived.ts';
 import { derivingAgain } from './jobs.ts';
+import { ORDER_MESSAGES } from './messages.ts';
 import { troubleLane } from './ribbon.ts';
 import { orderRoutes } from './routes.ts';
 
@@ -24,4 +25,5 @@ export const orders: Room = {
   jobs: [derivingAgain],
   derived: [ordersDerived],
   lane: troubleLane,
+  messages: Object.values(ORDER_MESSAGES),
 };

@@ -20,7 +20,7 @@ import { person } from '../platform/tables.ts';
 import { checkReceived, contactsOf, decideCall, type DecidedCall } from './calls.ts';
 import type { DecidedLine } from './decide.ts';
 import { orderRows, remindersOf } from './queries.ts';
-import { overTerms } from './settings.ts';
+import { orderSettings } from './settings.ts';
 import { isTechnician, orderLine, technicianName, workOrder } from './tables.ts';
 
 const OPEN_SHOWN = 8;
@@ -136,7 +136,7 @@ async function customerKnown(db: Db, { customerId }: DecidedCall, role: Role) {
       .where(and(eq(customerNote.customerId, customerId), eq(customerNote.popsUp, true)))
       .orderBy(customerNote.id),
     contactsOf(db, customerId),
-    overTerms(db),
+    orderSettings(db),
   ]);
   const overSince = owner?.overSince ?? null;
   return {

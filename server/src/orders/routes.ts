@@ -17,7 +17,8 @@ import { readOrder } from './page.ts';
 import { previewOrder } from './preview.ts';
 import { actOnManyBy, previewOfMany } from './many.ts';
 import { listOrders, pageOfOrders } from './queries.ts';
-import { changeSettings, overTerms } from './settings.ts';
+import { changeSettings, orderSettings } from './settings.ts';
+import { toldOutside } from './telling.ts';
 import { promisesNow } from './today.ts';
 import { keepViewOf, removeViewOf, viewsOf } from './views.ts';
 
@@ -94,7 +95,7 @@ function changeRoutes(app: FastifyInstance, house: House): void {
     await changeHeadOf(write, params.id, body);
     return done;
   });
-  serve(app, house, calls.readOrderSettings, () => overTerms(database.db));
+  serve(app, house, calls.readOrderSettings, () => orderSettings(database.db));
   serve(app, house, calls.changeOrderSettings, async ({ body, write }) => {
     await changeSettings(write, body);
     return done;
@@ -146,6 +147,7 @@ export const orderRoutes = fp<{ house: House }>(
         now,
       ),
     }));
+    serve(app, house, contracts.readTold, async ({ params }) => ({ items: await toldOutside(database.db, params.id) }));
     listRoutes(app, house);
     callRoutes(app, house);
     changeRoutes(app, house);

@@ -23,6 +23,7 @@ import {
   type FormQuestion,
   type KeptPlan,
   type OrderAct,
+  type OrderTelling,
 } from '#core/orders/index.ts';
 import { CAUSES, type Verdict } from '#core/entitlement/index.ts';
 import { PAUSE_REASONS, TARGETS, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
@@ -215,6 +216,8 @@ export const orderEvent = mysqlTable(
 export const orderSetting = mysqlTable('order_setting', {
   id: int().primaryKey(),
   overTerms: mysqlEnum(OVER_TERMS).notNull(),
+  /** What people outside are told; null: everything. */
+  tells: jsonColumn<OrderTelling[] | null>(),
   version: int().notNull().default(1),
 });
 

@@ -8,6 +8,7 @@ export const ordersApi = server.injectEndpoints({
     readPromises: read(build, orders.readPromises),
     listOrders: read(build, orders.listOrders),
     readOrder: read(build, orders.readOrder),
+    readTold: read(build, orders.readTold),
     listViews: read(build, orders.listViews),
     keepView: write(build, orders.keepView),
     removeView: write(build, orders.removeView),

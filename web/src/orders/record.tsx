@@ -14,6 +14,7 @@ import { Findings } from './findings.tsx';
 import { Around, ChangeHead } from './head.tsx';
 import { StillMissing } from './missing.tsx';
 import { Tasks } from './tasks.tsx';
+import { Told } from './told.tsx';
 import { ActButtons } from './acts.tsx';
 import { OrderForms } from './forms.tsx';
 
@@ -132,7 +133,10 @@ export function Record({ order }: { order: OrderPage }) {
             <OrderForms order={order} />
           </div>
         </div>
-        <Happened order={order} />
+        <div className="space-y-6">
+          <Happened order={order} />
+          <Told order={order} />
+        </div>
       </div>
       <div className="mt-6" id="time">
         <ComesTo

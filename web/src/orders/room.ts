@@ -1,5 +1,5 @@
 // What plugs in.
-import { raiseOrder } from '#api/calls.ts';
+import { raiseOrder, readOrderSettings } from '#api/calls.ts';
 import type { Room } from '../shell/room.ts';
 
 export const orders: Room = {
@@ -8,6 +8,12 @@ export const orders: Room = {
   pages: [
     { path: 'orders/:id?', load: async () => (await import('./orders.tsx')).OrdersRoom },
     { path: 'call', load: async () => (await import('./call.tsx')).CallRoom },
+  ],
+  setup: [
+    {
+      ...{ path: 'orders', word: 'Orders', shown: readOrderSettings },
+      load: async () => (await import('./settings.tsx')).OrderSettings,
+    },
   ],
   keys: [{ key: 'c', word: 'Take a call', path: '/call', shown: raiseOrder }],
   today: [

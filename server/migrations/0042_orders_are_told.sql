@@ -1,0 +1,1 @@
+ALTER TABLE `order_setting` ADD `tells` json;

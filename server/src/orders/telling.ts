@@ -1,0 +1,142 @@
+// Confirmations of an order: the customer's contact and the technician are told by their own way, each thing once.
+import { and, asc, eq } from 'drizzle-orm';
+import { orderNumber } from '#api/shapes.ts';
+import type { Told } from '#api/orders.ts';
+import type { ContactId, OrderId, PersonId } from '#core/ids.ts';
+import type { OrderAct, OrderTelling } from '#core/orders/index.ts';
+import type { WayOut } from '#core/telling.ts';
+import { sayDate, type Instant } from '#core/time/index.ts';
+import { asset } from '../assets/tables.ts';
+import { contact, customer } from '../customers/tables.ts';
+import { tellOutside, tellPeople } from '../outbox/index.ts';
+import { outbox } from '../outbox/tables.ts';
+import { placesOf } from '../places/index.ts';
+import { location } from '../places/tables.ts';
+import type { Db, Tx } from '../platform/database.ts';
+import type { OrderRow } from './loading.ts';
+import { ORDER_MESSAGES } from './messages.ts';
+import { orderSettings } from './settings.ts';
+import { lineLocation, orderLine } from './tables.ts';
+
+const WAYS: Readonly<Record<(typeof contact.$inferSelect)['preferred'], WayOut>> = {
+  'e-mail': 'mail',
+  phone: 'message',
+  'text message': 'message',
+};
+
+/** What every message of an order may say. */
+async function wordsOf(tx: Tx, { id, title, customerId }: OrderRow) {
+  const [owner] = await tx.db.select().from(customer).where(eq(customer.id, customerId));
+  const rows = await tx.db
+    .select({ tag: asset.tag, model: asset.model, locationId: lineLocation, path: location.path })
+    .from(orderLine)
+    .leftJoin(asset, eq(asset.id, orderLine.assetId))
+    .leftJoin(location, eq(location.id, lineLocation))
+    .where(eq(orderLine.orderId, id))
+    .orderBy(asc(orderLine.id));
+  const [first] = rows;
+  const place = first
+    ? (await placesOf(tx.db, [{ id: first.locationId, path: first.path }])).of(first.locationId)
+    : null;
+  const machine = first?.tag ? `${first.model} ${first.tag}` : 'the place';
+  return {
+    number: orderNumber(id),
+    title,
+    customer: owner?.name ?? '',
+    machine: rows.length > 1 ? `${machine} and ${rows.length - 1} more` : machine,
+    place: place?.label ?? '',
+    address: place?.address?.value ?? owner?.serviceAddress ?? '',
+    access: place?.accessNote?.value ?? '',
+  };
+}
+
+type Said = {
+  readonly what: OrderTelling;
+  /** What lets it be said again: another day, another technician. */
+  readonly of: string;
+  readonly values: Readonly<Record<string, string>>;
+};
+
+async function tellContact(tx: Tx, order: OrderRow, id: ContactId | null, said: Said, now: Instant): Promise<void> {
+  if (id === null) return;
+  const [known] = await tx.db.select().from(contact).where(eq(contact.id, id));
+  if (!known) return;
+  const { name, email, phone, preferred } = known;
+  await tellOutside(
+    tx,
+    ORDER_MESSAGES[said.what],
+    { name, mail: email, phone, prefers: WAYS[preferred], language: 'en', personId: null },
+    {
+      key: `order ${order.id} ${said.what} ${said.of} contact ${id}`.slice(0, 120),
+      values: { ...(await wordsOf(tx, order)), ...said.values, name },
+      about: { subject: 'order', id: order.id },
+      now,
+    },
+  );
+}
+
+async function tellTechnician(tx: Tx, order: OrderRow, id: PersonId | null, said: Said, now: Instant): Promise<void> {
+  if (id === null) return;
+  await tellPeople(tx, ORDER_MESSAGES[said.what], [id], {
+    key: `order ${order.id} ${said.what} ${said.of} person ${id}`.slice(0, 120),
+    values: { ...(await wordsOf(tx, order)), link: `/orders/${order.id}`, ...said.values },
+    about: { subject: 'order', id: order.id },
+    now,
+  });
+}
+
+/** That a call has become an order, to who called. */
+export async function tellTaken(tx: Tx, order: OrderRow, promise: string, now: Instant): Promise<void> {
+  if (!(await orderSettings(tx.db)).tells.includes('taken')) return;
+  await tellContact(tx, order, order.callerId, { what: 'taken', of: '', values: { promise } }, now);
+}
+
+/** What an act that was just recorded is to be told of, to whom. */
+export async function tellOf(tx: Tx, order: OrderRow, act: OrderAct, now: Instant): Promise<void> {
+  if (act.kind !== 'planned' && act.kind !== 'sent' && act.kind !== 'done' && act.kind !== 'called off') return;
+  if (!(await orderSettings(tx.db)).tells.includes(act.kind)) return;
+  const onSite = order.contactId ?? order.callerId;
+  const day = order.plannedFor ? sayDate(order.plannedFor) : '';
+  switch (act.kind) {
+    case 'planned': {
+      const { technician, date } = act;
+      const said = { what: 'planned', of: `${date} ${act.technicianId ?? technician}` } as const;
+      return tellContact(tx, order, onSite, { ...said, values: { technician, day: sayDate(date) } }, now);
+    }
+    case 'sent':
+      return tellTechnician(
+        tx,
+        order,
+        order.technicianId,
+        { what: 'sent', of: order.plannedFor ?? '', values: { day } },
+        now,
+      );
+    case 'done':
+      return tellContact(
+        tx,
+        order,
+        onSite,
+        { what: 'done', of: '', values: { technician: order.technician ?? '', text: act.text } },
+        now,
+      );
+    case 'called off': {
+      const said: Said = { what: 'called off', of: '', values: { text: act.text } };
+      await tellContact(tx, order, order.callerId, said, now);
+      return tellTechnician(tx, order, order.technicianId, said, now);
+    }
+  }
+}
+
+/** What was told of an order, the latest first. */
+export async function toldOutside(db: Db, id: OrderId): Promise<Told[]> {
+  const rows = await db
+    .select({
+      ...{ id: outbox.id, kind: outbox.kind, way: outbox.way, to: outbox.toName, subject: outbox.subject },
+      ...{ state: outbox.state, at: outbox.createdAt, sentAt: outbox.sentAt },
+    })
+    .from(outbox)
+    .where(and(eq(outbox.aboutSubject, 'order'), eq(outbox.aboutId, id)))
+    .orderBy(asc(outbox.id))
+    .limit(200);
+  return rows.reverse();
+}
