@@ -118,7 +118,7 @@ export const listOrders = contract({
   query: v.object({ ...orderFilter, sort: v.optional(v.picklist(ORDER_SORTS)), ...pageQuery }),
   answer: v.object({
     ...pageOf(orderRow).entries,
-    /** Counted up to 10,000; `more` where there are more. */
+    /** Counted up to 1,000; `more` where there are more. */
     total: v.number(),
     more: v.boolean(),
   }),

@@ -92,7 +92,10 @@ export const workOrder = mysqlTable(
     index('work_order_technician').on(t.technicianId, t.stage),
     index('work_order_follows').on(t.followsId),
     index('work_order_due').on(t.stage, t.nextDue, t.id),
-    index('work_order_depot').on(t.depotId, t.stage, t.id),
+    index('work_order_depot').on(t.depotId, t.startedAt),
+    index('work_order_waiting').on(t.waitingFor),
+    index('work_order_started').on(t.startedAt),
+    index('work_order_goes').on(t.technicianId),
   ],
 );
 

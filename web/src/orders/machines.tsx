@@ -154,7 +154,11 @@ function LineActs({
         </button>
       )}
       {line.assetId !== null && reader.may(swapAsset) && (
-        <Link className="quiet link-ink" to={`/assets/${line.assetId}?swap=1`} aria-label={`Swap ${line.tag}`}>
+        <Link
+          className="quiet link-ink inline-block py-[3px]"
+          to={`/assets/${line.assetId}?swap=1`}
+          aria-label={`Swap ${line.tag}`}
+        >
           swap…
         </Link>
       )}

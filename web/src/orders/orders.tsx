@@ -33,17 +33,19 @@ function Row({
       className={`flex border-b border-hairline ${chosen ? 'bg-base-100 outline outline-1 -outline-offset-1 outline-base-content' : 'hover:bg-base-300/60'}`}
     >
       {tick && (
-        <input
-          type="checkbox"
-          className="box-tick mt-2 ml-3 self-start"
-          aria-label={`Tick ${orderNumber(order.id)}`}
-          checked={tick.is}
-          onChange={(e) => tick.set(e.target.checked)}
-        />
+        <label className="mt-0.5 ml-1.5 flex size-7 shrink-0 cursor-pointer items-center justify-center">
+          <input
+            type="checkbox"
+            className="box-tick"
+            aria-label={`Tick ${orderNumber(order.id)}`}
+            checked={tick.is}
+            onChange={(e) => tick.set(e.target.checked)}
+          />
+        </label>
       )}
       <Link
         to={to}
-        className="grid min-w-0 flex-1 grid-cols-[1.4rem_1fr] px-3 py-1.5"
+        className="grid min-w-0 flex-1 grid-cols-[1.4rem_1fr] py-1.5 pr-3 pl-1.5"
         aria-current={chosen || undefined}
       >
         <span className="pt-0.5">

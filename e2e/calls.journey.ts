@@ -1,0 +1,156 @@
+// From the ringing telephone to done work in the demo: a call by keys alone, two machines with their parts and costs, the done check and
+// a follow-up, and an order decided again.
+import { expect, test, type Page } from '@playwright/test';
+import type { RunningHouse } from '../commands/house.ts';
+import { expectAccessible, openDemo, openRoom, watchForErrors } from './looking.ts';
+
+let house: RunningHouse;
+test.beforeAll(async () => {
+  house = await openDemo('calls');
+});
+test.afterAll(() => house?.stop());
+
+async function signIn(page: Page, name: string): Promise<void> {
+  await page.goto(house.address);
+  await page.getByRole('button', { name: new RegExp(name) }).click();
+  await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
+}
+
+/** Opens the dialog of an act and records it as of now. */
+async function record(page: Page, opens: RegExp, saves: string): Promise<void> {
+  await page.getByRole('button', { name: opens }).first().click();
+  await page.getByRole('dialog').getByRole('button', { name: saves, exact: true }).click();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+}
+
+const figure = async (page: Page, row: string, column: number): Promise<number> =>
+  Number(
+    (
+      await page
+        .getByRole('row', { name: new RegExp(`^${row}`) })
+        .first()
+        .getByRole('cell')
+        .nth(column)
+        .textContent()
+    )?.replace(/,/g, ''),
+  );
+
+test('a known serial becomes a raised order by keys alone, within half a minute', async ({ page }) => {
+  const errors = watchForErrors(page);
+  await signIn(page, 'Inês Teixeira');
+  const begun = Date.now();
+  await page.keyboard.press('c');
+  await expect(page.getByRole('combobox', { name: 'What it is about' })).toBeFocused();
+  await page.keyboard.type('PLF410-Q1104');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('What is wrong')).toBeFocused();
+  const beside = page.getByRole('region', { name: 'What is known' });
+  await expect(beside).toContainText('Covered by');
+  await expect(beside).toContainText('Last here');
+  await expectAccessible(page, 'call');
+  await page.keyboard.type('Beeps and is warm');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { level: 1, name: 'Beeps and is warm' })).toBeVisible();
+  expect(Date.now() - begun).toBeLessThan(30_000);
+  expect(errors).toEqual([]);
+});
+
+test('two machines of one call: parts and a toll come to what they are by hand, one is finished before the other', async ({
+  page,
+}) => {
+  await signIn(page, 'Inês Teixeira');
+  await page.keyboard.press('c');
+  for (const tag of ['Q0102', 'Q0103']) {
+    await page.getByRole('combobox', { name: /What it is about|Another machine/ }).fill(tag);
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('list', { name: 'Machines of the call' })).toContainText(tag);
+  }
+  await page.getByLabel('What is wrong').fill('Both warm after a power cut');
+  await page.getByRole('button', { name: 'Raise the order' }).click();
+  await expect(page.getByRole('heading', { level: 2, name: '2 machines' })).toBeVisible();
+  // Two fans at 143.00, five metres of hose clamps are none of theirs: 4 pieces at 2.80; a toll of 4.50.
+  for (const [part, quantity] of [
+    ['PL-FN', '2'],
+    ['GE-CL', '4'],
+  ] as const) {
+    await page.getByRole('button', { name: 'part used…' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByRole('combobox', { name: 'Part' }).fill(part);
+    await dialog
+      .getByRole('listbox', { name: 'Part' })
+      .getByRole('option', { name: new RegExp(part) })
+      .first()
+      .click();
+    await dialog.getByLabel(/^Quantity/).fill(quantity);
+    await dialog.getByRole('button', { name: 'Keep it' }).click();
+    await expect(dialog).toHaveCount(0);
+  }
+  await page.getByRole('button', { name: 'other cost…' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('What for').fill('Toll');
+  await dialog.getByLabel(/^Cost us/).fill('4.50');
+  await dialog.getByLabel(/^Sold for/).fill('4.50');
+  await dialog.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByRole('row', { name: /^Toll/ })).toBeVisible();
+  expect(await figure(page, 'PL-FN', 5)).toBe(286);
+  expect(await figure(page, 'GE-CL', 5)).toBe(11.2);
+  const list = (await figure(page, 'In all', 4)) - 0;
+  expect(list).toBeCloseTo(286 + 11.2 + 4.5, 2);
+  await expectAccessible(page, 'order with parts');
+  await record(page, /^On site/, 'Record: on site');
+  await page.getByRole('button', { name: 'Finish Q0102' }).click();
+  await expect(page.getByRole('alert')).toContainText('back in use of Q0102');
+  await page.getByRole('button', { name: 'Q0102 is back in use' }).click();
+  await expect(page.getByRole('button', { name: 'Q0102 is back in use' })).toHaveCount(0);
+  await expect(page.getByRole('region', { name: 'Missing before it is done' })).toContainText('back in use of Q0103');
+});
+
+test('the done check leads to what is missing; what is left goes on with a follow-up that has the promise', async ({
+  page,
+}) => {
+  await signIn(page, 'Inês Teixeira');
+  await page.goto(`${house.address}/call?asset=5`);
+  await expect(page.getByLabel('What is wrong')).toBeFocused();
+  await page.getByLabel('What is wrong').fill('Compressor dead');
+  await page.getByRole('button', { name: 'Raise the order' }).click();
+  await record(page, /^On site/, 'Record: on site');
+  const missing = page.getByRole('region', { name: 'Missing before it is done' });
+  await expect(missing).toContainText('cause and remedy');
+  await missing.getByRole('link', { name: 'cause and remedy' }).click();
+  await page.getByRole('button', { name: 'say what was found…' }).click();
+  await page.getByLabel('Fault').fill('compressor seized');
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await page.getByRole('button', { name: 'Follow up…' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('What is left, and why').fill('the compressor is on order');
+  await dialog.getByLabel('Parts needed').fill('compressor, second stage');
+  await dialog.getByRole('button', { name: 'Raise the follow-up' }).click();
+  await expect(page.getByText('Does the rest of')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Clocks' })).toContainText(/restoration/i);
+  await expect(page.getByRole('region', { name: 'Clocks' })).not.toContainText(/arrival/i);
+  await page.getByText('Does the rest of').getByRole('link').click();
+  await expect(page.getByText('Goes on with', { exact: false }).first()).toBeVisible();
+  await expectAccessible(page, 'order followed up');
+});
+
+test('another cause is shown before it is decided, and the list finds what waits', async ({ page }) => {
+  await signIn(page, 'Inês Teixeira');
+  await openRoom(page, 'Orders');
+  await page
+    .getByRole('link', { name: /Gas alarm/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Priority, machine, cause…' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Cause').selectOption('misuse');
+  await expect(dialog).toContainText('Not covered');
+  await expect(dialog).toContainText('No promise.');
+  await dialog.getByLabel('Why').fill('the hose was kinked by the users');
+  await dialog.getByRole('button', { name: 'Decide it so' }).click();
+  await expect(page.getByRole('heading', { name: 'Cover, as decided again' })).toBeVisible();
+  await page.getByRole('button', { name: 'more filters' }).click();
+  await page.getByLabel('Waiting for').selectOption('any');
+  await expect(page).toHaveURL(/waiting=any/);
+  await expect(page.getByText(/1 order,/)).toBeVisible();
+  await expectAccessible(page, 'orders filtered');
+});
