@@ -1,17 +1,15 @@
 // Work orders, their clocks and visits on the wire.
 import * as v from 'valibot';
-import type { CustomerId, DepotId, OrderId, OrderViewId, PersonId } from '#core/ids.ts';
+import type { OrderId, PersonId } from '#core/ids.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
 import { LINE_OUTCOMES, ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
 import { PAUSE_REASONS, TARGETS } from '#core/service-levels/index.ts';
 import { OUT_STATES, WAYS_OUT } from '#core/telling.ts';
-import { OFFICE, RECORDERS } from '#core/people.ts';
+import { RECORDERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { formAnswer, formQuestion } from './forms.ts';
 import {
-  created,
   dateOut,
-  done,
   idOf,
   idText,
   instantNumber,
@@ -19,10 +17,7 @@ import {
   localDateText,
   longText,
   named,
-  pageOf,
-  pageQuery,
   requestKey,
-  shortText,
 } from './shapes.ts';
 
 export const clockOut = v.object({
@@ -81,142 +76,6 @@ export const orderRow = v.object({
   nextClock: v.nullable(clockOut),
 });
 export type OrderRow = v.InferOutput<typeof orderRow>;
-export const ORDER_SORTS = ['newest', 'due', 'oldest'] as const;
-export type OrderSort = (typeof ORDER_SORTS)[number];
-export const DUES = ['late', 'today', 'week'] as const;
-const stages = v.pipe(
-  v.string(),
-  v.transform((text) => text.split(',')),
-  v.array(v.picklist(ORDER_STAGES, 'A stage such as planned.')),
-  v.maxLength(ORDER_STAGES.length),
-);
-/** Every filter stands in the address, so that a list can be sent to a colleague. */
-const orderFilter = {
-  show: v.optional(v.picklist(['open', 'finished', 'all'])),
-  /** Instead of `show`: named stages, with commas between. */
-  stage: v.optional(stages),
-  kind: v.optional(v.picklist(ORDER_KINDS)),
-  customer: v.optional(idText<CustomerId>()),
-  depot: v.optional(idText<DepotId>()),
-  technician: v.optional(v.union([v.literal('none'), idText<PersonId>()])),
-  /** What it waits for; `any`: anything. */
-  waiting: v.optional(v.picklist(['any', ...PAUSE_REASONS])),
-  priority: v.optional(v.pipe(v.string(), v.regex(/^[1-4]$/, 'A priority is 1 to 4.'), v.transform(Number))),
-  /** Raised more than so many days ago. */
-  older: v.optional(v.pipe(v.string(), v.regex(/^\d{1,4}$/, 'Write a number of days.'), v.transform(Number))),
-  due: v.optional(v.picklist(DUES)),
-  /** Those somebody decided to go on with although something spoke against it. */
-  exception: v.optional(v.picklist(['yes'])),
-};
-export const listOrders = contract({
-  method: 'GET',
-  path: '/api/orders',
-  summary: 'Work orders by stage, depot, what they wait for, age, due, customer and technician',
-  room: 'orders',
-  may: 'signed in',
-  reads: ['orders', 'register', 'setup'],
-  query: v.object({ ...orderFilter, sort: v.optional(v.picklist(ORDER_SORTS)), ...pageQuery }),
-  answer: v.object({
-    ...pageOf(orderRow).entries,
-    /** Counted up to 1,000; `more` where there are more. */
-    total: v.number(),
-    more: v.boolean(),
-  }),
-});
-
-export const ordersCsv = contract({
-  method: 'GET',
-  path: '/api/orders.csv',
-  summary: 'Work orders as CSV, filtered and sorted as the list',
-  room: 'orders',
-  may: 'signed in',
-  query: v.object({ ...orderFilter, sort: v.optional(v.picklist(ORDER_SORTS)) }),
-});
-
-const viewIn = v.object({
-  name: v.pipe(shortText, v.maxLength(80, 'At most 80 characters.')),
-  query: v.pipe(v.string(), v.maxLength(500), v.regex(/^[\w=&%.,+ -]*$/, 'The filters as they stand in the address.')),
-  shared: v.boolean(),
-});
-export const listViews = contract({
-  method: 'GET',
-  path: '/api/order-views',
-  summary: 'Named filters of the list of orders: one’s own, and those others share',
-  room: 'orders',
-  may: 'signed in',
-  reads: ['looks'],
-  answer: v.object({
-    items: v.array(v.object({ id: v.number(), ...viewIn.entries, own: v.boolean(), who: v.string() })),
-  }),
-});
-export type OrderView = v.InferOutput<NonNullable<typeof listViews.answer>>['items'][number];
-export const keepView = contract({
-  method: 'POST',
-  path: '/api/order-views',
-  summary: 'Keep filters under a name; the same name of one’s own is replaced',
-  room: 'orders',
-  may: 'signed in',
-  touches: ['looks'],
-  body: viewIn,
-  answer: created,
-});
-export const removeView = contract({
-  method: 'DELETE',
-  path: '/api/order-views/:id',
-  summary: 'Remove a view of one’s own',
-  room: 'orders',
-  may: 'signed in',
-  touches: ['looks'],
-  params: v.object({ id: idText<OrderViewId>() }),
-  answer: done,
-});
-
-export const MOST_AT_ONCE = 200;
-const bulkAct = v.variant('kind', [
-  v.object({ kind: v.literal('planned'), technicianId: idOf<PersonId>(), date: localDateText }),
-  v.object({ kind: v.literal('sent') }),
-  v.object({
-    kind: v.literal('called off'),
-    text: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say why the orders are called off.'), v.maxLength(500)),
-  }),
-  v.object({
-    kind: v.literal('note'),
-    text: v.pipe(v.string(), v.trim(), v.minLength(1, 'Write the note.'), v.maxLength(500)),
-  }),
-]);
-const bulk = {
-  ids: v.pipe(
-    v.array(idOf<OrderId>()),
-    v.minLength(1, 'Tick the orders first.'),
-    v.maxLength(MOST_AT_ONCE, `At most ${MOST_AT_ONCE} orders at once.`),
-  ),
-  act: bulkAct,
-};
-const bulkEffect = v.object({
-  done: v.number(),
-  refused: v.array(v.object({ id: v.number(), title: v.string(), reason: v.string() })),
-});
-export type BulkEffect = v.InferOutput<typeof bulkEffect>;
-export const previewBulk = contract({
-  method: 'POST',
-  path: '/api/orders/bulk/preview',
-  summary: 'What one act would do to many orders: how many take it, which refuse it and why; nothing is written',
-  room: 'orders',
-  may: OFFICE,
-  body: v.object(bulk),
-  answer: bulkEffect,
-});
-export const actOnMany = contract({
-  method: 'POST',
-  path: '/api/orders/bulk',
-  summary: 'Record one act on many orders; those that refuse it stay as they are and are named',
-  room: 'orders',
-  may: OFFICE,
-  touches: ['orders', 'upkeep'],
-  body: v.object({ requestKey, ...bulk }),
-  answer: bulkEffect,
-});
-
 const eventOut = v.object({
   id: v.number(),
   kind: v.string(),

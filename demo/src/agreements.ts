@@ -102,11 +102,7 @@ async function writePatterns({ connection }: Tx, reference: DemoReference, class
     ...{ leadDays: lead, leadUnit: 'calendar days', weekday: null, timeOfDay: null, absorbDays: null },
     ...{ needsYes: false, visitPrice: null, reminder: '' },
   });
-  const rows = DEPOTS.map(({ name, zone }) => [
-    `Water units, ${name}`,
-    classId,
-    JSON.stringify(termsIn(zone as DemoZone)),
-  ]);
+  const rows = DEPOTS.map(({ name, zone }) => [`Water units, ${name}`, classId, JSON.stringify(termsIn(zone))]);
   const ids = await insertedIds(
     connection,
     await bulkInsert(connection, 'visit_pattern', ['name', 'class_id', 'terms'], rows),

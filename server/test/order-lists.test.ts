@@ -1,7 +1,8 @@
 // Lists of orders: every filter and order against a plain look at all of them; views under a name; one act on many.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { BulkEffect, OrderRow, OrderView } from '#api/orders.ts';
+import type { BulkEffect, OrderView } from '#api/order-lists.ts';
+import type { OrderRow } from '#api/orders.ts';
 import { addDays, localDateAt, asZone, type LocalDate } from '#core/time/index.ts';
 import { rebuild } from '../src/platform/derived.ts';
 import { DERIVED } from '../src/rooms.ts';

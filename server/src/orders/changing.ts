@@ -1,7 +1,8 @@
 // Decided again: another priority, machine or cause, as of the order's start; what held before is kept.
 import { and, eq, inArray } from 'drizzle-orm';
 import type { Answer, Asked } from '#api/contract.ts';
-import { changeOrder, type previewChange } from '#api/calls.ts';
+import type { changeOrder } from '#api/calls.ts';
+import { type previewChange } from '#api/calls.ts';
 import type { ClockOut } from '#api/orders.ts';
 import type { AssetId, CustomerId, OrderId, PersonId } from '#core/ids.ts';
 import type { ChangedAct } from '#core/orders/index.ts';
@@ -31,7 +32,7 @@ type Priority = LoadedOrder['order']['priority'];
 const isDecidedByCall = ({ visitId }: LineRow): boolean => visitId === null;
 
 function wantedOf({ order, lines }: LoadedOrder, ask: Ask) {
-  const priority = (ask.priority ?? order.priority) as Priority;
+  const priority = ask.priority ?? order.priority;
   const asked = new Map(ask.lines.map((l) => [l.lineId, l]));
   ask.lines.forEach(({ lineId, assetId }, i) => {
     const line = lines.find((l) => l.id === lineId);

@@ -14,7 +14,6 @@ import {
   type OrderAct,
   type OrderEvent,
   type OrderStage,
-  type OrderLineFacts,
   type OrderState,
   type SaidOfLine,
 } from '#core/orders/index.ts';

@@ -89,7 +89,7 @@ async function raiseRest(
           },
           ...(takesPromise ? pausesOf(events, now) : []),
           ...going.flatMap((line, i): Recorded[] => {
-            const { symptom, fault, cause, remedy } = state.found.get(line.id) ?? {};
+            const { symptom, fault, cause } = state.found.get(line.id) ?? {};
             if (!symptom && !fault && !cause) return [];
             const found = { symptom: symptom ?? null, fault: fault ?? null, cause: cause ?? null, remedy: null };
             return [

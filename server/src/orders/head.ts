@@ -2,7 +2,7 @@
 import { eq } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { changeHead } from '#api/calls.ts';
-import type { ContactId, OrderId } from '#core/ids.ts';
+import type { OrderId } from '#core/ids.ts';
 import { refuse } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
 import { contactOf } from './calls.ts';
@@ -31,7 +31,7 @@ export const changeHeadOf = (write: Write, id: OrderId, body: Asked<typeof chang
           field,
         );
     }
-    if (body.contactId) await contactOf(tx.db, body.contactId.to as ContactId | null, row.customerId, 'contactId');
+    if (body.contactId) await contactOf(tx.db, body.contactId.to, row.customerId, 'contactId');
     const changed = Object.fromEntries(
       fields.flatMap((f) => ((body[f] as { to: unknown }).to === row[f] ? [] : [[f, (body[f] as { to: unknown }).to]])),
     );

@@ -1,6 +1,6 @@
 // One act on many orders: each by its own rules, in one transaction; those that refuse it stay as they are and are named.
 import type { Asked } from '#api/contract.ts';
-import type { actOnMany, BulkEffect, previewBulk } from '#api/orders.ts';
+import type { actOnMany, BulkEffect, previewBulk } from '#api/order-lists.ts';
 import { recordEvent, type OrderAct } from '#core/orders/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import type { Database, Tx } from '../platform/database.ts';

@@ -2,8 +2,9 @@
 import { group } from 'd3-array';
 import { SQL, and, asc, count, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
-import type * as contracts from '#api/orders.ts';
-import type { ClockOut, OrderRow, OrderSort } from '#api/orders.ts';
+import type * as contracts from '#api/order-lists.ts';
+import type { OrderSort } from '#api/order-lists.ts';
+import type { ClockOut, OrderRow } from '#api/orders.ts';
 import type { AgreementId, OrderId } from '#core/ids.ts';
 import { FINISHED_STAGES, OPEN_STAGES } from '#core/orders/index.ts';
 import type { Priority } from '#core/service-levels/index.ts';

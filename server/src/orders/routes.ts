@@ -2,6 +2,7 @@
 import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
 import * as calls from '#api/calls.ts';
+import * as lists from '#api/order-lists.ts';
 import * as contracts from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { formatInstant, localDateAt } from '#core/time/index.ts';
@@ -42,14 +43,14 @@ const CSV_HEAD = [
 
 function listRoutes(app: FastifyInstance, house: House): void {
   const { database } = house;
-  serve(app, house, contracts.listViews, async ({ who }) => ({ items: await viewsOf(database.db, who.id) }));
-  serve(app, house, contracts.keepView, ({ body, write, who }) => keepViewOf(write, who.id, body));
-  serve(app, house, contracts.removeView, async ({ params, write, who }) => {
+  serve(app, house, lists.listViews, async ({ who }) => ({ items: await viewsOf(database.db, who.id) }));
+  serve(app, house, lists.keepView, ({ body, write, who }) => keepViewOf(write, who.id, body));
+  serve(app, house, lists.removeView, async ({ params, write, who }) => {
     await removeViewOf(write, who.id, params.id);
     return done;
   });
-  serve(app, house, contracts.previewBulk, ({ body, who, now }) => previewOfMany(database, who, body, now));
-  serve(app, house, contracts.actOnMany, ({ body, who, now }) => actOnManyBy(database, who, body, now));
+  serve(app, house, lists.previewBulk, ({ body, who, now }) => previewOfMany(database, who, body, now));
+  serve(app, house, lists.actOnMany, ({ body, who, now }) => actOnManyBy(database, who, body, now));
 }
 
 /** What the event list says of a call. */
@@ -106,10 +107,10 @@ export const orderRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
     serve(app, house, contracts.readPromises, ({ now }) => promisesNow(house.database.db, now));
-    serve(app, house, contracts.listOrders, ({ query, who, now }) =>
+    serve(app, house, lists.listOrders, ({ query, who, now }) =>
       listOrders(database.db, query, { now, today: localDateAt(who.zone, now) }),
     );
-    serve(app, house, contracts.ordersCsv, ({ query, now, who, reply }): Promise<never> => {
+    serve(app, house, lists.ordersCsv, ({ query, now, who, reply }): Promise<never> => {
       async function* rows() {
         const { sort = 'newest', ...filter } = query;
         const at = { now, today: localDateAt(who.zone, now) };

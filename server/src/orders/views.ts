@@ -1,7 +1,7 @@
 // Named filters of the list of orders: one's own, and those that others share.
 import { and, asc, count, eq, ne, or } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
-import type { keepView, OrderView } from '#api/orders.ts';
+import type { keepView, OrderView } from '#api/order-lists.ts';
 import type { OrderViewId, PersonId } from '#core/ids.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';

@@ -1,7 +1,8 @@
 // Parts used on orders: at the prices of their day, each serial once.
 import { and, asc, eq } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
-import { usePart, type changeUse } from '#api/stores.ts';
+import type { usePart } from '#api/stores.ts';
+import { type changeUse } from '#api/stores.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { OrderId, OrderLineId, PartId, UsedPartId } from '#core/ids.ts';
 import { actsOnOrderOf } from '#core/people.ts';

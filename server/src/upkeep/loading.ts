@@ -28,7 +28,6 @@ import type {
   WrittenTurn,
   YearHours,
 } from '#core/upkeep/index.ts';
-import { jobPlan } from '../catalogue/tables.ts';
 import { reachOfLine } from '../entitlement/index.ts';
 import { meter, meterReading } from '../meters/tables.ts';
 import { bareRows, type Db } from '../platform/database.ts';

@@ -1,8 +1,8 @@
 // One act on the ticked orders: what it would do, and which refuse it, is said before it is done.
 import { useEffect, useState } from 'react';
-import { actOnMany, type BulkEffect } from '#api/orders.ts';
+import { actOnMany, type BulkEffect } from '#api/order-lists.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { localDateAt, type Instant } from '#core/time/index.ts';
+import { localDateAt } from '#core/time/index.ts';
 import { newRequestKey } from '../parts/fields.tsx';
 import { WireDate, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
@@ -97,7 +97,7 @@ function BulkDialog({
         form={form}
         name={TITLES[kind]}
         save={DOES[kind](effect ? plural(effect.done, 'order') : 'them')}
-        send={(now) => act({ body: bodyOf(now as Typed) as never })}
+        send={(now) => act({ body: bodyOf(now) })}
         onDone={onDone}
         onCancel={onClose}
         disabled={effect === null || effect.done === 0}
@@ -137,7 +137,7 @@ export function BulkActs({ ids, onDone }: { ids: readonly number[]; onDone: () =
         <BulkDialog
           ids={ids}
           kind={kind}
-          today={localDateAt(reader.zone, session.now as Instant)}
+          today={localDateAt(reader.zone, session.now)}
           onDone={() => {
             setKind(null);
             onDone();

@@ -151,6 +151,74 @@ function More({
   );
 }
 
+type Raised = { readonly id: number; readonly failed: readonly string[] };
+
+/** Photos go with the order once it is there; one that was refused is said, the order stands. */
+function useAttaching(files: readonly File[]) {
+  const navigate = useNavigate();
+  const [attach] = filesApi.useAddFileMutation();
+  const [raised, setRaised] = useState<Raised | null>(null);
+  const done = async ({ id }: { id: number }): Promise<void> => {
+    const failed: string[] = [];
+    for (const file of files) {
+      const query = { subject: 'order', subjectId: String(id), name: file.name } as const;
+      const { error } = await attach({ query, body: file });
+      if (error) failed.push(`${file.name}: ${(error as { detail?: string }).detail ?? 'not sent'}`);
+    }
+    if (failed.length > 0) setRaised({ id, failed });
+    else void navigate(`/orders/${id}`);
+  };
+  return { raised, done };
+}
+
+function NotAttached({ raised: { id, failed } }: { raised: Raised }) {
+  const navigate = useNavigate();
+  return (
+    <p role="alert" className="text-missed">
+      ✕ {orderNumber(id)} is raised, but not everything was attached: {failed.join('; ')}.{' '}
+      <button type="button" className="link-ink" onClick={() => void navigate(`/orders/${id}`)}>
+        Open it
+      </button>
+    </p>
+  );
+}
+
+/** What is known of what the call is about; of other machines nothing is shown, also while it is looked up. */
+function useKnown(about: AboutWhat, ask: CallAsk) {
+  const isAbout = about.machines.length > 0 || about.place !== null;
+  const preview = ordersApi.usePreviewOrderQuery({ body: ask }, { skip: !isAbout || ask.receivedAt === '' });
+  const refused = preview.error as { detail?: string } | undefined;
+  const isOfThese = (known: CallKnown): boolean =>
+    known.lines.map((l) => l.assetId ?? '').join() === about.machines.map((m) => m.id).join();
+  const before = preview.data && isOfThese(preview.data) ? preview.data : undefined;
+  return { isAbout, refused, known: isAbout && !refused ? (preview.currentData ?? before) : undefined };
+}
+
+function CallFields({ known }: { known: CallKnown | undefined }) {
+  return (
+    <>
+      <div className="grid grid-cols-2 gap-3">
+        <WordField name="symptom" label="Symptom" words={known?.symptoms ?? []} />
+        <WireSelect name="priority" label="Priority" options={PRIORITIES} />
+        <WireSelect name="cause" label="Likely cause" options={CAUSES.map((c) => [c, c] as const)} />
+        <WireSelect name="kind" label="Kind" options={CALLED_KINDS.map((k) => [k, k] as const)} />
+      </div>
+      <Caller known={known} />
+      {known?.credit && known.credit.policy !== 'go on' && known.credit.mayRaise && (
+        <WireText name="overTermsReason" label="Over their credit terms: why it is raised nevertheless" />
+      )}
+    </>
+  );
+}
+
+const startOf = (requestKey: string, now: Instant): Typed => ({
+  requestKey,
+  ...{ title: '', kind: 'repair', priority: 1, cause: 'unknown', symptom: null, jobPlanId: null },
+  receivedAt: formatInstant(floorToMinute(now)),
+  ...{ callerId: null, callerSaid: '', contactId: null, customerReference: '', wishedOn: null },
+  ...{ overTermsReason: '', lateReason: '' },
+});
+
 function CallForm({
   about,
   setAbout,
@@ -162,81 +230,37 @@ function CallForm({
   now: Instant;
   onKnown: (known: CallKnown | undefined, title: string) => void;
 }) {
-  const navigate = useNavigate();
   const reader = useReader();
   const [requestKey] = useState(newRequestKey);
   const [raise] = ordersApi.useRaiseOrderMutation();
-  const [attach] = filesApi.useAddFileMutation();
   const [files, setFiles] = useState<File[]>([]);
-  const [raised, setRaised] = useState<{ id: number; failed: string[] } | null>(null);
-  const start: Typed = {
-    requestKey,
-    ...{ title: '', kind: 'repair', priority: 1, cause: 'unknown', symptom: null, jobPlanId: null },
-    receivedAt: formatInstant(floorToMinute(now)),
-    ...{ callerId: null, callerSaid: '', contactId: null, customerReference: '', wishedOn: null },
-    ...{ overTermsReason: '', lateReason: '' },
-  };
-  const form = useWireForm(raiseOrder, start, (typed: Typed) => bodyOf(about, typed, now));
+  const { raised, done } = useAttaching(files);
+  const form = useWireForm(raiseOrder, startOf(requestKey, now), (typed: Typed) => bodyOf(about, typed, now));
   const typed = form.watch();
-  const isAbout = about.machines.length > 0 || about.place !== null;
-  const preview = ordersApi.usePreviewOrderQuery(
-    { body: askOf(about, typed, now) },
-    { skip: !isAbout || typed.receivedAt === '' },
-  );
-  const refused = preview.error as { detail?: string } | undefined;
-  const known = isAbout ? (preview.currentData ?? preview.data) : undefined;
-  useEffect(() => onKnown(refused ? undefined : known, typed.title), [known, refused, typed.title, onKnown]);
+  const { isAbout, refused, known } = useKnown(about, askOf(about, typed, now));
+  useEffect(() => onKnown(known, typed.title), [known, typed.title, onKnown]);
   // What was found takes the keys on to what is wrong with it.
   const box = useRef<HTMLDivElement>(null);
   const count = about.machines.length;
   useEffect(() => {
     if (isAbout) box.current?.querySelector<HTMLInputElement>('input')?.focus();
   }, [isAbout, count]);
-  /** Photos go with the order once it is there; one that was refused is said, the order stands. */
-  const done = async ({ id }: { id: number }): Promise<void> => {
-    const failed: string[] = [];
-    for (const file of files) {
-      const { error } = await attach({
-        query: { subject: 'order', subjectId: String(id), name: file.name },
-        body: file,
-      });
-      if (error) failed.push(`${file.name}: ${(error as { detail?: string }).detail ?? 'not sent'}`);
-    }
-    if (failed.length > 0) setRaised({ id, failed });
-    else void navigate(`/orders/${id}`);
-  };
   return (
     <WireForm
       form={form}
       name="A call"
       save="Raise the order"
-      send={(now_) => raise({ body: bodyOf(about, now_, now) })}
+      send={(sent) => raise({ body: bodyOf(about, sent, now) })}
       onDone={(answer) => void done(answer)}
       disabled={!isAbout || known?.credit?.mayRaise === false || raised !== null}
     >
-      {raised && (
-        <p role="alert" className="text-missed">
-          ✕ {orderNumber(raised.id)} is raised, but not everything was attached: {raised.failed.join('; ')}.{' '}
-          <button type="button" className="link-ink" onClick={() => void navigate(`/orders/${raised.id}`)}>
-            Open it
-          </button>
-        </p>
-      )}
+      {raised && <NotAttached raised={raised} />}
       <Machines about={about} set={setAbout} />
       {refused && <p className="text-missed">✕ {refused.detail}</p>}
       <div ref={box}>
         <WireText name="title" label="What is wrong, or wanted" />
       </div>
-      <div className="grid grid-cols-2 gap-3">
-        <WordField name="symptom" label="Symptom" words={known?.symptoms ?? []} />
-        <WireSelect name="priority" label="Priority" options={PRIORITIES} />
-        <WireSelect name="cause" label="Likely cause" options={CAUSES.map((c) => [c, c] as const)} />
-        <WireSelect name="kind" label="Kind" options={CALLED_KINDS.map((k) => [k, k] as const)} />
-      </div>
-      <Caller known={known} />
-      {known?.credit && known.credit.policy !== 'go on' && known.credit.mayRaise && (
-        <WireText name="overTermsReason" label="Over their credit terms: why it is raised nevertheless" />
-      )}
+      <CallFields known={known} />
       <More known={known} files={files} setFiles={setFiles} />
       <div>
         <p className="quiet">The call was received</p>
@@ -284,10 +308,10 @@ export function CallRoom() {
         <div className="mt-2 mb-3">
           <About about={about} onFound={(hit) => setAbout(aboutOf(about, hit))} onSet={setAbout} />
         </div>
-        <CallForm about={about} setAbout={setAbout} now={session.now as Instant} onKnown={report} />
+        <CallForm about={about} setAbout={setAbout} now={session.now} onKnown={report} />
       </section>
       <section aria-label="What is known" className="min-w-0 flex-1 overflow-y-auto px-7 pt-5 pb-10">
-        <Known {...known} about={about} now={session.now as Instant} />
+        <Known {...known} about={about} now={session.now} />
       </section>
     </div>
   );

@@ -1,19 +1,20 @@
 // What this room asks of the server.
 import * as calls from '#api/calls.ts';
+import * as lists from '#api/order-lists.ts';
 import * as orders from '#api/orders.ts';
 import { read, write, server } from '../shell/store.ts';
 
 export const ordersApi = server.injectEndpoints({
   endpoints: (build) => ({
     readPromises: read(build, orders.readPromises),
-    listOrders: read(build, orders.listOrders),
+    listOrders: read(build, lists.listOrders),
     readOrder: read(build, orders.readOrder),
     readTold: read(build, orders.readTold),
-    listViews: read(build, orders.listViews),
-    keepView: write(build, orders.keepView),
-    removeView: write(build, orders.removeView),
-    previewBulk: write(build, orders.previewBulk),
-    actOnMany: write(build, orders.actOnMany),
+    listViews: read(build, lists.listViews),
+    keepView: write(build, lists.keepView),
+    removeView: write(build, lists.removeView),
+    previewBulk: write(build, lists.previewBulk),
+    actOnMany: write(build, lists.actOnMany),
     raiseOrder: write(build, calls.raiseOrder),
     joinOrder: write(build, calls.joinOrder),
     changeOrder: write(build, calls.changeOrder),

@@ -55,7 +55,7 @@ function HeadDialog({ order, onClose }: { order: OrderPage; onClose: () => void 
         form={form}
         name="Change the order"
         save="Save"
-        send={(is) => change({ params: { id: String(order.id) }, body: changesOf(was, is) as never })}
+        send={(is) => change({ params: { id: String(order.id) }, body: changesOf(was, is) })}
         onDone={onClose}
         onCancel={onClose}
       >

@@ -1,6 +1,6 @@
 // What the list of orders shows: filters and their order, each in the address; kept under a name and shared.
 import { useState } from 'react';
-import { DUES, keepView, ORDER_SORTS, type listOrders } from '#api/orders.ts';
+import { DUES, keepView, ORDER_SORTS, type listOrders } from '#api/order-lists.ts';
 import { ORDER_KINDS } from '#core/orders/index.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';

@@ -2,7 +2,7 @@
 // The list of orders: filters in the address, views under a name, one act on the ticked ones.
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { actOnMany, keepView, listOrders, listViews, previewBulk, removeView } from '#api/orders.ts';
+import { actOnMany, keepView, listOrders, listViews, previewBulk, removeView } from '#api/order-lists.ts';
 import { readReference } from '#api/setup.ts';
 import { testHouse, type TestHouse } from '../shell/testing.tsx';
 import { OrdersRoom } from './orders.tsx';

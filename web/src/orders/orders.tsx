@@ -1,7 +1,8 @@
 // Orders: the worklist on the left, the record on the right.
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { useState } from 'react';
-import { actOnMany, type OrderRow } from '#api/orders.ts';
+import { actOnMany } from '#api/order-lists.ts';
+import { type OrderRow } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { marginOf } from '#core/service-levels/index.ts';
 import { sayLeft, TONE } from '../parts/margin-bar.tsx';

@@ -133,6 +133,12 @@ function Offered({
   );
 }
 
+const Clear = ({ label, onClear }: { label: string; onClear: () => void }) => (
+  <button type="button" className="absolute top-0.5 right-8" aria-label={label} onClick={onClear}>
+    <X size={15} aria-hidden="true" />
+  </button>
+);
+
 /**
  * `useFind` is asked with what was typed, and only while the list is open. `chosen` null: nothing is chosen, and `none` says
  * what that means where it may stay so.
@@ -171,7 +177,7 @@ export function Choose({
             {...box.getInputProps({
               id,
               onFocus: (e) => e.target.select(),
-              onChange: (e) => type((e.target as HTMLInputElement).value),
+              onChange: (e) => type(e.target.value),
               onKeyDown: (e) => {
                 if (e.key === 'Enter' && enter()) Object.assign(e.nativeEvent, { preventDownshiftDefault: true });
               },
@@ -185,16 +191,7 @@ export function Choose({
             autoComplete="off"
             autoFocus={autoFocus}
           />
-          {clears && (
-            <button
-              type="button"
-              className="absolute top-0.5 right-8"
-              aria-label={`${label}: ${none}`}
-              onClick={() => choose(null)}
-            >
-              <X size={15} aria-hidden="true" />
-            </button>
-          )}
+          {clears && <Clear label={`${label}: ${none}`} onClear={() => choose(null)} />}
           <button
             type="button"
             {...box.getToggleButtonProps()}

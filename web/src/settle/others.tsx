@@ -135,6 +135,63 @@ function ChangeDialog({
   );
 }
 
+function CostList({
+  others,
+  currency,
+  may,
+  change,
+}: {
+  others: readonly OtherCostOut[];
+  currency: string;
+  may: boolean;
+  change: (cost: OtherCostOut) => void;
+}) {
+  const [remove] = settleApi.useRemoveCostMutation();
+  const { errors, submit } = useSubmit([]);
+  return (
+    <details className="mt-2" open>
+      <summary className="cursor-pointer">Other costs</summary>
+      <table className="dense mt-1">
+        <tbody>
+          {others.map((c) => (
+            <tr key={c.id}>
+              <td className="whitespace-nowrap">{sayDate(c.day)}</td>
+              <td>
+                {c.text}
+                {c.oursBecause && <span className="quiet"> · we bear it: {c.oursBecause}</span>}
+              </td>
+              <td>
+                {c.receiptId !== null && (
+                  <a className="link-ink" href={`/api/files/${c.receiptId}/content`} target="_blank" rel="noreferrer">
+                    receipt
+                  </a>
+                )}
+              </td>
+              <td className="num">{c.price === null ? '' : sayAmountOf(c.price, currency)}</td>
+              <td className="quiet whitespace-nowrap">{c.who}</td>
+              {may && c.cost !== null && (
+                <td className="whitespace-nowrap text-right">
+                  <button className="link-ink" onClick={() => change(c)} aria-label={`Change ${c.text}`}>
+                    change…
+                  </button>{' '}
+                  <button
+                    className="link-ink"
+                    aria-label={`Remove ${c.text}`}
+                    onClick={() => void submit(remove({ params: { id: String(c.id) } }))}
+                  >
+                    remove
+                  </button>
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <GeneralError errors={errors} />
+    </details>
+  );
+}
+
 export function Others({
   orderId,
   lines,
@@ -155,69 +212,12 @@ export function Others({
   onClose: () => void;
 }) {
   const [changing, setChanging] = useState<OtherCostOut | null>(null);
-  const [remove] = settleApi.useRemoveCostMutation();
-  const { errors, submit } = useSubmit([]);
+  const shared = { orderId, lines, currency };
   return (
     <>
-      {others.length > 0 && (
-        <details className="mt-2" open>
-          <summary className="cursor-pointer">Other costs</summary>
-          <table className="dense mt-1">
-            <tbody>
-              {others.map((c) => (
-                <tr key={c.id}>
-                  <td className="whitespace-nowrap">{sayDate(c.day)}</td>
-                  <td>
-                    {c.text}
-                    {c.oursBecause && <span className="quiet"> · we bear it: {c.oursBecause}</span>}
-                  </td>
-                  <td>
-                    {c.receiptId !== null && (
-                      <a
-                        className="link-ink"
-                        href={`/api/files/${c.receiptId}/content`}
-                        target="_blank"
-                        rel="noreferrer"
-                      >
-                        receipt
-                      </a>
-                    )}
-                  </td>
-                  <td className="num">{c.price === null ? '' : sayAmountOf(c.price, currency)}</td>
-                  <td className="quiet whitespace-nowrap">{c.who}</td>
-                  {may && c.cost !== null && (
-                    <td className="whitespace-nowrap text-right">
-                      <button className="link-ink" onClick={() => setChanging(c)} aria-label={`Change ${c.text}`}>
-                        change…
-                      </button>{' '}
-                      <button
-                        className="link-ink"
-                        aria-label={`Remove ${c.text}`}
-                        onClick={() => void submit(remove({ params: { id: String(c.id) } }))}
-                      >
-                        remove
-                      </button>
-                    </td>
-                  )}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <GeneralError errors={errors} />
-        </details>
-      )}
-      {adding && today && (
-        <AddDialog orderId={orderId} lines={lines} currency={currency} today={today} onClose={onClose} />
-      )}
-      {changing && (
-        <ChangeDialog
-          orderId={orderId}
-          cost={changing}
-          lines={lines}
-          currency={currency}
-          onClose={() => setChanging(null)}
-        />
-      )}
+      {others.length > 0 && <CostList others={others} currency={currency} may={may} change={setChanging} />}
+      {adding && today && <AddDialog {...shared} today={today} onClose={onClose} />}
+      {changing && <ChangeDialog {...shared} cost={changing} onClose={() => setChanging(null)} />}
     </>
   );
 }

@@ -2,7 +2,6 @@
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { addPart, importParts, partsCsv, type PartIn, type PartOut, type PartsEffect } from '#api/stores.ts';
-import type { Problem } from '#api/shapes.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
@@ -172,6 +171,62 @@ function Row({ part, may, change }: { part: PartOut; may: boolean; change: () =>
   );
 }
 
+function Filter({ q, change, total }: { q: string; change: (q: string) => void; total: number | undefined }) {
+  const reader = useReader();
+  return (
+    <>
+      <input
+        type="search"
+        className="box-field w-72"
+        aria-label="Number or name"
+        placeholder="A part of the number or name"
+        value={q}
+        onChange={(e) => change(e.target.value)}
+      />
+      <p className="quiet">
+        {total !== undefined && plural(total, 'part')}{' '}
+        {reader.may(partsCsv) && (
+          <a
+            className="link-ink"
+            href={`/api/parts.csv?retired=with${q ? `&q=${encodeURIComponent(q)}` : ''}`}
+            download
+          >
+            CSV
+          </a>
+        )}
+      </p>
+    </>
+  );
+}
+
+function List({ items, change }: { items: readonly PartOut[]; change: ((part: PartOut) => void) | null }) {
+  return (
+    <table className="dense mt-3">
+      <thead>
+        <tr>
+          <th>Number</th>
+          <th>Name</th>
+          <th>Unit</th>
+          <th className="num">List price, {CURRENCY}</th>
+          <th className="num">Cost, {CURRENCY}</th>
+          <th>Kept as</th>
+          <th>Tax</th>
+          {change && (
+            <th>
+              <span className="sr-only">Change</span>
+            </th>
+          )}
+        </tr>
+      </thead>
+      <tbody>
+        {items.map((p) => (
+          <Row key={p.id} part={p} may={change !== null} change={() => change?.(p)} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
 export function PartsRoom() {
   const reader = useReader();
   const [params, setParams] = useSearchParams();
@@ -184,22 +239,15 @@ export function PartsRoom() {
   const [editing, setEditing] = useState<PartOut | 'new' | null>(null);
   const [loading, setLoading] = useState(false);
   const may = reader.may(addPart);
-  const refused = query.error as Problem | undefined;
+  const find = (text: string): void => {
+    pages.begin();
+    setParams(text ? { q: text } : {}, { replace: true });
+  };
   return (
     <article className="px-7 pt-5 pb-10">
       <h1>Parts</h1>
       <div className="mt-2 flex flex-wrap items-end gap-3">
-        <input
-          type="search"
-          className="box-field w-72"
-          aria-label="Number or name"
-          placeholder="A part of the number or name"
-          value={q}
-          onChange={(e) => {
-            pages.begin();
-            setParams(e.target.value ? { q: e.target.value } : {}, { replace: true });
-          }}
-        />
+        <Filter q={q} change={find} total={query.data?.total} />
         {may && (
           <button className="act-main" onClick={() => setEditing('new')}>
             Add a part
@@ -210,61 +258,26 @@ export function PartsRoom() {
             Load a list…
           </button>
         )}
-        <p className="quiet">
-          {query.data && plural(query.data.total, 'part')}{' '}
-          {reader.may(partsCsv) && (
-            <a
-              className="link-ink"
-              href={`/api/parts.csv?retired=with${q ? `&q=${encodeURIComponent(q)}` : ''}`}
-              download
-            >
-              CSV
-            </a>
-          )}
-        </p>
       </div>
       {editing && (
         <div key={editing === 'new' ? 0 : editing.id}>
           <PartForm part={editing === 'new' ? null : editing} onDone={() => setEditing(null)} />
         </div>
       )}
-      {refused && <p className="text-missed">✕ {refused.detail}</p>}
       <Waiting query={query}>
         {({ items, next }) =>
           items.length === 0 ? (
             <p className="quiet mt-3">
               {q ? `No part answers to “${q}”.` : 'No part yet. Add one, or load a list.'}{' '}
               {q && (
-                <button className="link-ink" onClick={() => setParams({})}>
+                <button className="link-ink" onClick={() => find('')}>
                   Lift the filter
                 </button>
               )}
             </p>
           ) : (
             <>
-              <table className="dense mt-3">
-                <thead>
-                  <tr>
-                    <th>Number</th>
-                    <th>Name</th>
-                    <th>Unit</th>
-                    <th className="num">List price, {CURRENCY}</th>
-                    <th className="num">Cost, {CURRENCY}</th>
-                    <th>Kept as</th>
-                    <th>Tax</th>
-                    {may && (
-                      <th>
-                        <span className="sr-only">Change</span>
-                      </th>
-                    )}
-                  </tr>
-                </thead>
-                <tbody>
-                  {items.map((p) => (
-                    <Row key={p.id} part={p} may={may} change={() => setEditing(p)} />
-                  ))}
-                </tbody>
-              </table>
+              <List items={items} change={may ? setEditing : null} />
               <Pager pages={pages} next={next} words={['Before', 'Further']} className="py-3" />
             </>
           )
