@@ -138,7 +138,14 @@ const SHOTS: readonly Shot[] = [
       await page.getByText('Machines of the customer').waitFor();
     },
   },
-  { name: 'cover', show: visit('/agreements/cover', 'is a draft') },
+  {
+    name: 'call',
+    async show(page, address) {
+      await page.goto(`${address}/call?asset=5`);
+      await page.getByLabel('What is wrong').fill('Beeps and is warm');
+      await page.getByRole('heading', { name: 'Last here' }).waitFor();
+    },
+  },
   { name: 'agreements', show: visit('/agreements', 'Parts shared') },
   { name: 'upkeep', show: visit('/upkeep?to=2026-12-08', 'schedules looked at') },
   { name: 'signals', show: visit('/signals', 'still active') },

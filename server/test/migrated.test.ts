@@ -211,3 +211,55 @@ describe('an order from before technicians were persons', () => {
     await database.close();
   });
 });
+
+describe('an order from before lists asked for depots and what is due', () => {
+  it('gets the depot of its place, what it waits for and its next day; its events say the same', async () => {
+    const { database, old } = await withOldMachine(38);
+    await old("INSERT INTO depot (name) VALUES ('Ribeira'), ('Miralba')");
+    for (const [id, parent, path, name, depot] of [
+      [1, 'NULL', '/1/', 'Site', 1],
+      [2, 1, '/1/2/', 'Floor', 'NULL'],
+      [3, 2, '/1/2/3/', 'Annexe', 2],
+    ])
+      await old(
+        `INSERT INTO location (id, parent_id, path, name, full_name, depot_id) VALUES (${id}, ${parent}, '${path}', '${name}', '${name}', ${depot})`,
+      );
+    await old('UPDATE asset SET location_id = 2');
+    await old(
+      `INSERT INTO asset (customer_id, class_id, maker, model, serial, tag, serial_plain, owner, state, location_id)
+       VALUES (1, 1, 'Vessmark', 'INC-240', 'S2', 'T2', 's2', 'customer', 'in service', 3)`,
+    );
+    const order = (id: number, stage: string, paused: string) =>
+      old(
+        `INSERT INTO work_order (id, kind, stage, priority, title, customer_id, zone, started_at, paused_since)
+         VALUES (${id}, 'repair', '${stage}', 2, 'Warm', 1, 'Europe/Lisbon', '2026-11-01 09:00:00.000', ${paused})`,
+      );
+    await order(1, 'raised', "'2026-11-01 09:10:00.000'");
+    await order(2, 'raised', 'NULL');
+    const promise = { promise: { minutes: 60 * 24 * 30, measure: 'elapsed' }, serviceLevelId: 1, pauses: [] };
+    for (const id of [1, 2])
+      await old(
+        `INSERT INTO order_line (order_id, asset_id, verdict, promises) VALUES (${id}, ${id}, 'null', '${JSON.stringify({ restoration: promise })}')`,
+      );
+    const act = JSON.stringify({ kind: 'paused', reason: 'waiting for parts', text: '' });
+    await old(
+      `INSERT INTO order_event (order_id, at, recorded_at, act) VALUES (1, '2026-11-01 09:10:00.000', '2026-11-01 09:10:00.000', '${act}')`,
+    );
+    for (const id of [1, 2])
+      await old(
+        `INSERT INTO clock (order_line_id, order_id, asset_id, customer_id, zone, target, state, promised_minutes, started_at, due_at, derivation)
+         VALUES (${id}, ${id}, ${id}, 1, 'Europe/Lisbon', 'restoration', 'running', 43200, '2026-11-01 09:00:00', '2026-12-01 09:00:00', 3)`,
+      );
+    await migrateDatabase(database);
+    const now = asInstant('2026-11-02T09:00:00Z');
+    expect(await deriveAgain(database, now)).toBe(2);
+    const orders = await database.db.select().from(workOrder).orderBy(workOrder.id);
+    expect(orders.map((o) => [o.depotId, o.waitingFor, o.nextDue])).toEqual([
+      [1, 'waiting for parts', '2026-12-01'],
+      [2, null, '2026-12-01'],
+    ]);
+    const [compared] = await rebuild(database, [ordersDerived], now, false);
+    expect(compared).toMatchObject({ seen: 2, differing: [] });
+    await database.close();
+  });
+});

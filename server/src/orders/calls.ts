@@ -1,5 +1,5 @@
 // Raising orders from calls and alerts: what is decided of each machine, and the order that comes of it.
-import { and, eq, inArray, sql } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import { joinOrder, type raiseOrder } from '#api/calls.ts';
 import { type ContactId, type CustomerId, type JobPlanId, type OrderId, type PersonId } from '#core/ids.ts';
@@ -246,6 +246,6 @@ export const contactsOf = (db: Db, id: CustomerId) =>
   db
     .select({ id: contact.id, name: contact.name, role: contact.role, phone: contact.phone })
     .from(contact)
-    .where(inArray(contact.customerId, [id]))
+    .where(eq(contact.customerId, id))
     .orderBy(contact.name)
     .limit(200);

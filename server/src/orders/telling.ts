@@ -79,7 +79,7 @@ async function tellTechnician(tx: Tx, order: OrderRow, id: PersonId | null, said
   if (id === null) return;
   await tellPeople(tx, ORDER_MESSAGES[said.what], [id], {
     key: `order ${order.id} ${said.what} ${said.of} person ${id}`.slice(0, 120),
-    values: { ...(await wordsOf(tx, order)), link: `/orders/${order.id}`, ...said.values },
+    values: { ...(await wordsOf(tx, order)), ...said.values },
     about: { subject: 'order', id: order.id },
     now,
   });
