@@ -278,6 +278,17 @@ export const readTold = contract({
 });
 export type Told = v.InferOutput<NonNullable<typeof readTold.answer>>['items'][number];
 
+/** Said again and again while the page is open. */
+export const beHere = contract({
+  method: 'POST',
+  path: '/api/orders/:id/here',
+  summary: 'Say that one has an order open, and hear who else has',
+  room: 'orders',
+  may: 'signed in',
+  params: v.object({ id: idText<OrderId>() }),
+  answer: v.object({ others: v.array(named) }),
+});
+
 const nearPromise = v.object({
   clock: clockOut,
   order: orderRow,

@@ -7,7 +7,8 @@ import type { OrderPage } from '#api/orders.ts';
 import type { CustomerId } from '#core/ids.ts';
 import { rebuild } from '../src/platform/derived.ts';
 import { DERIVED } from '../src/rooms.ts';
-import { asset, clock, customer, workOrder } from '../src/tables.ts';
+import { instant, MINUTE } from '#core/time/index.ts';
+import { asset, clock, customer, orderPresence, workOrder } from '../src/tables.ts';
 import {
   agreementInForce,
   buildWorld,
@@ -307,6 +308,21 @@ describe('the done check', () => {
 });
 
 describe('two people at one order', () => {
+  it('see that the other is there, until one has been silent for a while', async () => {
+    const id = await raised();
+    const dispatcher = await house.as('dispatcher');
+    const here = async (by: Caller) =>
+      (await by<{ others: { name: string }[] }>('POST', `/api/orders/${id}/here`)).body.others.map((o) => o.name);
+    expect([await here(call), await here(dispatcher), await here(call)]).toEqual([
+      [],
+      ['The coordinator'],
+      ['The dispatcher'],
+    ]);
+    await house.database.db.update(orderPresence).set({ seenAt: instant(house.now - 2 * MINUTE) });
+    expect(await here(call)).toEqual([]);
+    expect((await call('POST', '/api/orders/987654/here')).status).toBe(404);
+  });
+
   it('who change different fields both stand; of the same field the second is asked', async () => {
     const id = await raised();
     const change = (body: object) => call('PUT', `/api/orders/${id}/head`, body);

@@ -15,6 +15,7 @@ import { recordActOf } from './commands.ts';
 import { addLineTo, followUpOn } from './follow-up.ts';
 import { changeHeadOf } from './head.ts';
 import { readOrder } from './page.ts';
+import { hereAt } from './presence.ts';
 import { previewOrder } from './preview.ts';
 import { actOnManyBy, previewOfMany } from './many.ts';
 import { listOrders, pageOfOrders } from './queries.ts';
@@ -149,6 +150,7 @@ export const orderRoutes = fp<{ house: House }>(
       ),
     }));
     serve(app, house, contracts.readTold, async ({ params }) => ({ items: await toldOutside(database.db, params.id) }));
+    serve(app, house, contracts.beHere, ({ params, who, now }) => hereAt(database, who, params.id, now));
     listRoutes(app, house);
     callRoutes(app, house);
     changeRoutes(app, house);

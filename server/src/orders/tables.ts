@@ -1,6 +1,16 @@
 // Orders: assets, tasks, forms, events and clocks.
 import { eq, sql } from 'drizzle-orm';
-import { bigint, boolean, index, int, mysqlEnum, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import {
+  bigint,
+  boolean,
+  index,
+  int,
+  mysqlEnum,
+  mysqlTable,
+  primaryKey,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
 import type {
   AgreementId,
   AssetId,
@@ -223,6 +233,21 @@ export const orderSetting = mysqlTable('order_setting', {
   tells: jsonColumn<OrderTelling[] | null>(),
   version: int().notNull().default(1),
 });
+
+/** Who has an order open, and when they last said so: nothing is decided by it. */
+export const orderPresence = mysqlTable(
+  'order_presence',
+  {
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    seenAt: instantColumn().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.orderId, t.personId] })],
+);
 
 /** Filters of the list of orders under a name, for oneself or for everybody. */
 export const orderView = mysqlTable(

@@ -72,7 +72,7 @@ function BulkDialog({
   onClose: () => void;
 }) {
   const [act] = ordersApi.useActOnManyMutation();
-  const [look, looked] = ordersApi.usePreviewBulkMutation();
+  const [look, looked] = ordersApi.usePreviewManyMutation();
   const [requestKey] = useState(newRequestKey);
   const bodyOf = ({ act: typed }: Typed) => ({ requestKey, ids: [...ids], act: actOf(kind, typed) });
   const form = useWireForm(

@@ -10,6 +10,7 @@ import { StageMoon } from '../parts/stage-moon.tsx';
 import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { ByPlan, CoverAndMachine, SeveralMachines } from './machines.tsx';
+import { AlsoHere } from './also-here.tsx';
 import { Findings } from './findings.tsx';
 import { Around, ChangeHead } from './head.tsx';
 import { StillMissing } from './missing.tsx';
@@ -113,6 +114,7 @@ export function Record({ order }: { order: OrderPage }) {
           {order.plannedFor && order.stage !== 'done' ? `, planned for ${sayDate(order.plannedFor)}` : ''}
         </span>
       </header>
+      <AlsoHere orderId={order.id} />
       <Around order={order} />
       <div className="mt-3" id="acts">
         <ActButtons order={order} />

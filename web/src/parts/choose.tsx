@@ -57,7 +57,7 @@ function useChoosing(
     selectedItem: chosen,
     inputValue: typed ?? sayChoice(chosen),
     isOpen,
-    defaultHighlightedIndex: firstIsMeant ? 0 : -1,
+    ...(firstIsMeant && { defaultHighlightedIndex: 0 }),
     onIsOpenChange: (change) => setOpen(change.isOpen),
     onSelectedItemChange: ({ selectedItem }) => choose(selectedItem),
     // Left without choosing, the field says again what is chosen.
