@@ -3,21 +3,13 @@ import { randomUUID } from 'node:crypto';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { CallKnown } from '#api/calls.ts';
-import type { OrderPage } from '#api/orders.ts';
 import type { CustomerId } from '#core/ids.ts';
 import { rebuild } from '../src/platform/derived.ts';
 import { DERIVED } from '../src/rooms.ts';
 import { instant, MINUTE } from '#core/time/index.ts';
 import { asset, clock, customer, orderPresence, workOrder } from '../src/tables.ts';
-import {
-  agreementInForce,
-  buildWorld,
-  openHouse,
-  type Answer,
-  type Caller,
-  type TestHouse,
-  type World,
-} from './house.ts';
+import { calling, RECEIVED, refusedAt } from './calling.ts';
+import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -29,23 +21,8 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const RECEIVED = '2026-11-24T09:00:00Z';
-const asked = (over: object = {}) => ({
-  ...{ assetIds: [world.assetIds[0]], priority: 1, cause: 'wear', receivedAt: RECEIVED, title: 'Warm' },
-  ...over,
-});
-const raise = (over: object = {}, by = call) =>
-  by<{ id: number }>('POST', '/api/orders', { requestKey: randomUUID(), ...asked(over) });
-const raised = async (over: object = {}): Promise<number> => {
-  const answer = await raise(over);
-  if (answer.status !== 200) throw new Error(JSON.stringify(answer.body));
-  return answer.body.id;
-};
-const page = async (id: number): Promise<OrderPage> => (await call<OrderPage>('GET', `/api/orders/${id}`)).body;
+const { asked, raise, raised, page, record } = calling(() => ({ call, world }));
 const known = (over: object = {}) => call<CallKnown>('POST', '/api/orders/preview', asked(over));
-const record = (id: number, act: object, by = call, at = '2026-11-24T09:10:00Z') =>
-  by('POST', `/api/orders/${id}/events`, { requestKey: randomUUID(), at, act });
-const refusedAt = ({ status, body }: Answer): unknown[] => [status, body.errors[0]?.field, body.errors[0]?.code];
 const placeOf = async (assetId: number | undefined): Promise<number> => {
   const [row] = await house.database.db
     .select()

@@ -2,18 +2,10 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { DecidedAgain } from '#api/calls.ts';
-import type { OrderPage } from '#api/orders.ts';
 import { rebuild } from '../src/platform/derived.ts';
 import { DERIVED } from '../src/rooms.ts';
-import {
-  agreementInForce,
-  buildWorld,
-  openHouse,
-  type Answer,
-  type Caller,
-  type TestHouse,
-  type World,
-} from './house.ts';
+import { calling, refusedAt } from './calling.ts';
+import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -25,22 +17,7 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const RECEIVED = '2026-11-24T09:00:00Z';
-const asked = (over: object = {}) => ({
-  ...{ assetIds: [world.assetIds[0]], priority: 1, cause: 'wear', receivedAt: RECEIVED, title: 'Warm' },
-  ...over,
-});
-const raise = (over: object = {}, by = call) =>
-  by<{ id: number }>('POST', '/api/orders', { requestKey: randomUUID(), ...asked(over) });
-const raised = async (over: object = {}): Promise<number> => {
-  const answer = await raise(over);
-  if (answer.status !== 200) throw new Error(JSON.stringify(answer.body));
-  return answer.body.id;
-};
-const page = async (id: number): Promise<OrderPage> => (await call<OrderPage>('GET', `/api/orders/${id}`)).body;
-const record = (id: number, act: object, by = call, at = '2026-11-24T09:10:00Z') =>
-  by('POST', `/api/orders/${id}/events`, { requestKey: randomUUID(), at, act });
-const refusedAt = ({ status, body }: Answer): unknown[] => [status, body.errors[0]?.field, body.errors[0]?.code];
+const { raised, page, record } = calling(() => ({ call, world }));
 /** Everything that follows from events is what they say. */
 const isDerived = async (): Promise<void> => {
   for (const { differing } of await rebuild(house.database, DERIVED, house.now, false)) expect(differing).toEqual([]);
