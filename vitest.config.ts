@@ -1,5 +1,7 @@
 import { defineConfig } from 'vitest/config';
 
+const onScreens = { maxWorkers: 2, setupFiles: ['web/src/jsdom.setup.ts'], testTimeout: 20_000 };
+
 export default defineConfig({
   test: {
     projects: [
@@ -14,11 +16,16 @@ export default defineConfig({
       {
         test: {
           name: 'screens',
-          maxWorkers: 2,
-          setupFiles: ['web/src/jsdom.setup.ts'],
-          testTimeout: 20_000,
+          ...onScreens,
+          // A screen's modules are read once for all; each test makes a store of its own.
+          isolate: false,
           include: ['web/src/**/*.test.tsx'],
+          exclude: ['web/src/parts/**'],
         },
+      },
+      {
+        // Parts are tested with stand-ins for what is about them, which no other file may meet.
+        test: { name: 'parts', ...onScreens, include: ['web/src/parts/**/*.test.tsx'] },
       },
       {
         test: {

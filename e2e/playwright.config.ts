@@ -3,6 +3,7 @@ import { defineConfig } from '@playwright/test';
 export default defineConfig({
   testDir: '.',
   testMatch: '*.journey.ts',
+  globalSetup: './seed.setup.ts',
   timeout: 240_000,
   expect: { timeout: 15_000 },
   // Each file has an installation of its own; two at once is what two cores carry.

@@ -285,6 +285,8 @@ export const beHere = contract({
   summary: 'Say that one has an order open, and hear who else has',
   room: 'orders',
   may: 'signed in',
+  // Heard by the next to say so, who says it every few seconds.
+  touches: [],
   params: v.object({ id: idText<OrderId>() }),
   answer: v.object({ others: v.array(named) }),
 });

@@ -1,6 +1,5 @@
 // A run whose process dies, again and again: nothing half-written, and whoever takes it up raises exactly the rest.
 import { spawn } from 'node:child_process';
-import { fileURLToPath } from 'node:url';
 import { group } from 'd3-array';
 import { count, countDistinct, eq, isNotNull, isNull } from 'drizzle-orm';
 import fc from 'fast-check';
@@ -9,6 +8,7 @@ import { asId, type PersonId, type RunId } from '#core/ids.ts';
 import { asInstant, asLocalDate, asZone } from '#core/time/index.ts';
 import { location, orderEvent, orderLine, orderTask, planState, upkeepRun, visit, workOrder } from '../src/tables.ts';
 import { beginRun, carryOutRun, computeRun, keepPlanned, runOf } from '../src/upkeep/index.ts';
+import { bundled } from './bundled.ts';
 import { raiseAll } from './raise-all.ts';
 import { buildWorld, forgetPlan, NOW, openHouse, type TestHouse } from './house.ts';
 
@@ -26,9 +26,10 @@ const WHO = {
   zone: asZone('Europe/Lisbon'),
 } as const;
 let house: TestHouse;
+let carrier: Awaited<ReturnType<typeof bundled>>;
 let owed = 0;
 beforeAll(async () => {
-  house = await openHouse();
+  [house, carrier] = await Promise.all([openHouse(), bundled('carry-out.process')]);
   await buildWorld(await house.as('coordinator'), { assets: ASSETS, rule: 'FREQ=WEEKLY;BYDAY=TU' });
   // On one of two floors the visits of a day make one order.
   await house.database.db.update(location).set({ joinDays: 3 }).where(eq(location.name, 'Floor 1'));
@@ -36,14 +37,11 @@ beforeAll(async () => {
   owed = (await computeRun(house.database.db, TO)).owed.length;
   await keepPlanned(house.database, { today: TODAY });
 });
-afterAll(() => house.close());
+afterAll(() => Promise.all([house?.close(), carrier?.discard()]));
 
 /** A process that carries the run out as soon as it is told to; begun ahead, for beginning takes longer than what is tested. */
 function startCarrier(id: RunId) {
-  const file = fileURLToPath(new URL('./carry-out.process.ts', import.meta.url));
-  const child = spawn(process.execPath, ['--import', 'tsx', file, house.url, String(id)], {
-    stdio: ['pipe', 'pipe', 'inherit'],
-  });
+  const child = spawn(process.execPath, [carrier.file, house.url, String(id)], { stdio: ['pipe', 'pipe', 'inherit'] });
   const ready = new Promise<void>((done) => child.stdout.once('data', () => done()));
   const gone = new Promise<void>((done) => child.once('exit', () => done()));
   return { child, ready, gone };
@@ -98,9 +96,9 @@ it(
     const seen: number[] = [];
     let next = startCarrier(id);
     for (const [i, delay] of delays.entries()) {
-      const carrier = next;
+      const running = next;
       if (i < KILLS - 1) next = startCarrier(id);
-      await goAndKill(carrier, delay, i % 3 === 0 ? 'its begin' : 'a lot');
+      await goAndKill(running, delay, i % 3 === 0 ? 'its begin' : 'a lot');
       seen.push(await whole());
       expect((await runOf(house.database.db, id)).raised).toBe(seen.at(-1));
     }

@@ -1,0 +1,8 @@
+// Mail that comes in: who sent it, what it answers, what it says.
+export { contactIn, domainOf, matchSender, phoneIn, plainAddress, type KnownSender, type Sender } from './sender.ts';
+export { answerTo, idsIn, isAutomatic, nearestKnown, plainSubject } from './thread.ts';
+export { marksIn, partWords, saidIn, type MailWords } from './words.ts';
+
+/** Where a message stands: to be looked at, made an order or part of one, or put away. */
+export const MAIL_STATES = ['to look at', 'on an order', 'put away'] as const;
+export type MailState = (typeof MAIL_STATES)[number];
