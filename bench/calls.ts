@@ -14,6 +14,7 @@ export const serverConfig = (databaseUrl: string): Config => ({
   brokerUrl: null,
   mailUrl: null,
   mailFrom: 'Stavok <stavok@example.org>',
+  mailboxPort: null,
   messageUrl: null,
   sessionSecret: 'a secret of the measurement, long enough to be taken',
   fixedNow: NOW,

@@ -78,7 +78,7 @@ export async function run(args: string[]): Promise<void> {
     return house.stop();
   }
   process.stdout.write(
-    `\nStavok demo: ${house.address}\nOne click on a name signs in, or the password “${DEMO_PASSWORD}” with:\n${people.map((p) => `  ${p.role.padEnd(14)} ${emailOf(p.name)}`).join('\n')}\nInterface description: ${house.address}/api/docs\nCtrl+C stops everything.\n`,
+    `\nStavok demo: ${house.address}\nOne click on a name signs in, or the password “${DEMO_PASSWORD}” with:\n${people.map((p) => `  ${p.role.padEnd(14)} ${emailOf(p.name)}`).join('\n')}\nMail to us is taken at ${house.mailbox}, whatever its address.\nInterface description: ${house.address}/api/docs\nCtrl+C stops everything.\n`,
   );
   await untilEnded(house);
 }

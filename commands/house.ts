@@ -87,6 +87,8 @@ export type RunningHouse = {
   readonly address: string;
   readonly databaseUrl: string;
   readonly brokerUrl: string | null;
+  /** Where mail comes in. */
+  readonly mailbox: string | null;
   readonly serverPid: () => number | undefined;
   readonly stop: () => Promise<void>;
 };
@@ -157,14 +159,17 @@ export async function openHouse(options: HouseOptions): Promise<RunningHouse> {
     if (prepared) ends.add(() => prepared.stop());
     await buildWeb();
     const address = `http://127.0.0.1:${options.port}`;
+    const mailboxPort = options.demo ? String(await freePort()) : (process.env.STAVOK_MAILBOX_PORT ?? '');
     const server = await startServer(address, options, {
       STAVOK_DATABASE_URL: databaseUrl,
       STAVOK_BROKER_URL: brokerUrl ?? '',
       STAVOK_SESSION_SECRET: secret,
+      STAVOK_MAILBOX_PORT: mailboxPort,
       ...(gateways && { STAVOK_MAIL_URL: gateways.mailUrl, STAVOK_MESSAGE_URL: gateways.messageUrl }),
     });
     ends.add(() => server.stop());
-    return { address, databaseUrl, brokerUrl, serverPid: server.pid, stop: ends.all };
+    const mailbox = mailboxPort === '' ? null : `smtp://127.0.0.1:${mailboxPort}`;
+    return { address, databaseUrl, brokerUrl, mailbox, serverPid: server.pid, stop: ends.all };
   } catch (error) {
     await ends.all();
     throw error;

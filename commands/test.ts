@@ -109,7 +109,8 @@ const STEPS: readonly Step[] = [
   {
     name: 'screens',
     says: 'parts and forms of screens in jsdom, far from UTC',
-    run: () => tool(node('vitest/vitest.mjs', 'run', '--project', 'screens', '--project', 'parts'), { TZ: FAR_FROM_UTC }),
+    run: () =>
+      tool(node('vitest/vitest.mjs', 'run', '--project', 'screens', '--project', 'parts'), { TZ: FAR_FROM_UTC }),
   },
   {
     name: 'server',

@@ -1,8 +1,9 @@
 // From the ringing telephone to done work in the demo: a call by keys alone, two machines with their parts and costs, the done check and
 // a follow-up, and an order decided again.
 import { expect, test, type Page } from '@playwright/test';
+import { createTransport } from 'nodemailer';
 import type { RunningHouse } from '../commands/house.ts';
-import { expectAccessible, openDemo, openRoom, watchForErrors } from './looking.ts';
+import { choose, expectAccessible, openDemo, openRoom, watchForErrors } from './looking.ts';
 
 let house: RunningHouse;
 test.beforeAll(async () => {
@@ -153,4 +154,42 @@ test('another cause is shown before it is decided, and the list finds what waits
   await expect(page).toHaveURL(/waiting=any/);
   await expect(page.getByText(/1 order,/)).toBeVisible();
   await expectAccessible(page, 'orders filtered');
+});
+
+test('a message sent to us appears by itself, becomes an order with its words, and is answered in its thread', async ({
+  page,
+}) => {
+  const errors = watchForErrors(page);
+  await signIn(page, 'Inês Teixeira');
+  await openRoom(page, 'Mail');
+  await expect(page.getByRole('article', { name: 'Message' })).toBeVisible();
+  const mailbox = createTransport(house.mailbox ?? '');
+  await mailbox.sendMail({
+    ...{ from: 'Brites Lemos <brites@lemos.example>', to: 'service@stavok.example' },
+    ...{
+      subject: 'Cabinet Q0210 hums',
+      text: 'Cabinet Q0210 hums since noon.\n-- \nBrites Lemos\nTel. +351 900 555 012',
+    },
+  });
+  mailbox.close();
+  await page.getByRole('link', { name: /Cabinet Q0210 hums/ }).click();
+  const message = page.getByRole('article', { name: 'Message' });
+  await expect(message).toContainText('Nobody we know writes from this address.');
+  await message.getByRole('button', { name: 'Make a contact of them…' }).click();
+  await choose(message, 'Customer', 'Serra Veterinary');
+  await message.getByRole('button', { name: 'Add the contact' }).click();
+  await expect(message).toContainText('of Serra Veterinary Institute');
+  await expectAccessible(page, 'mail');
+  await message.getByRole('button', { name: 'Answer…' }).click();
+  await message.getByLabel('To Brites Lemos').fill('We come tomorrow.');
+  await message.getByRole('button', { name: 'Send the answer' }).click();
+  await expect(message.getByRole('region', { name: 'Answered' })).toContainText('We come tomorrow.');
+  await message.getByRole('link', { name: 'Take it as a call' }).click();
+  await expect(page.getByLabel('What is wrong, or wanted')).toHaveValue('Cabinet Q0210 hums');
+  await expect(page.getByLabel('Machines of the call')).toContainText('Q0210');
+  await page.getByRole('button', { name: 'Raise the order' }).click();
+  await expect(page.getByText('mail of Brites Lemos: Cabinet Q0210 hums since noon.')).toBeVisible();
+  await openRoom(page, 'Mail');
+  await expect(page.getByRole('link', { name: /Cabinet Q0210 hums/ })).toHaveCount(0);
+  expect(errors).toEqual([]);
 });

@@ -31,7 +31,7 @@ const reason = v.optional(few(200));
 const cause = v.picklist(CAUSES);
 const priority = v.picklist(PRIORITIES, 'Choose a priority.');
 
-const callIn = v.object({
+export const callIn = v.object({
   kind: v.optional(v.picklist(CALLED_KINDS), 'repair'),
   /** The machines it is about; none: the place itself, of a customer. */
   assetIds: v.pipe(v.array(idOf<AssetId>()), v.maxLength(MOST_MACHINES, `At most ${MOST_MACHINES} machines.`)),

@@ -19,6 +19,7 @@ export const THINGS = [
   'setup',
   'jobs',
   'outbox',
+  'mail',
   'outlook',
   'looks',
 ] as const;

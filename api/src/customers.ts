@@ -2,6 +2,7 @@
 import * as v from 'valibot';
 import type { ContactId, CustomerId, CustomerNoteId, PersonId } from '#core/ids.ts';
 import { WAYS_TO_TELL } from '#core/customers.ts';
+import { LANGUAGES } from '#core/telling.ts';
 import { OFFICE, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import {
@@ -56,6 +57,7 @@ const contactOut = v.object({
   email: v.nullable(v.string()),
   phone: v.nullable(v.string()),
   preferred: v.picklist(WAYS_TO_TELL),
+  language: v.picklist(LANGUAGES),
   version: v.number(),
 });
 export type ContactOut = v.InferOutput<typeof contactOut>;
@@ -144,6 +146,8 @@ export const contactIn = v.object({
   ),
   phone: optionalText(60),
   preferred: v.picklist(WAYS_TO_TELL),
+  /** What is written to them in; left out: English, or as it is. */
+  language: v.optional(v.picklist(LANGUAGES)),
 });
 export type ContactIn = v.InferInput<typeof contactIn>;
 export const addContact = contract({

@@ -5,7 +5,9 @@ import { RECORDERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { created, done, idText, instantNumber, octets } from './shapes.ts';
 
-export const FILE_SUBJECTS = ['customer', 'location', 'asset', 'agreement', 'order'] as const;
+export const FILE_SUBJECTS = ['customer', 'location', 'asset', 'agreement', 'order', 'mail'] as const;
+/** What somebody attaches to; what came by mail stays as it came. */
+export const ATTACHED_TO = ['customer', 'location', 'asset', 'agreement', 'order'] as const;
 export type FileSubject = (typeof FILE_SUBJECTS)[number];
 export const MAX_FILE_BYTES = 15 * 1024 * 1024;
 
@@ -29,7 +31,7 @@ export const listFiles = contract({
   summary: 'Files of a customer, place, asset, agreement or order',
   room: 'files',
   may: 'signed in',
-  reads: ['register', 'orders'],
+  reads: ['register', 'orders', 'mail'],
   query: v.object(about),
   answer: v.object({ items: v.array(attachmentOut) }),
 });
@@ -41,7 +43,11 @@ export const addFile = contract({
   room: 'files',
   may: RECORDERS,
   touches: ['register'],
-  query: v.object({ ...about, name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)) }),
+  query: v.object({
+    ...about,
+    subject: v.picklist(ATTACHED_TO),
+    name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)),
+  }),
   body: octets,
   bodyLimit: MAX_FILE_BYTES + 1024,
   answer: created,

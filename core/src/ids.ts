@@ -5,6 +5,7 @@ export type Id<Table extends string> = number & { readonly [idBrand]: Table };
 
 export type PersonId = Id<'person'>;
 export type MessageId = Id<'message'>;
+export type MailId = Id<'mail'>;
 export type CustomerId = Id<'customer'>;
 export type LocationId = Id<'location'>;
 export type AssetId = Id<'asset'>;

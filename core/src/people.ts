@@ -31,6 +31,7 @@ export function rolesOf(may: May): readonly Role[] | null {
 /** Whether somebody signed in with this role may call a route. */
 export const mayCall = (may: May, role: Role): boolean => rolesOf(may)?.includes(role) ?? true;
 
+export const isOffice = (role: Role): boolean => (OFFICE as readonly Role[]).includes(role);
 export const seesMoney = (role: Role): boolean => (OFFICE as readonly Role[]).includes(role);
 
 /** Technicians act on orders planned for them, or for nobody yet; on others' they read. Somebody from outside has a name only. */

@@ -9,6 +9,7 @@ export const OUT_STATES = ['waiting', 'sent', 'dead'] as const;
 export type OutState = (typeof OUT_STATES)[number];
 
 export const LANGUAGES = ['en', 'pt'] as const;
+export const LANGUAGE_NAMES: Readonly<Record<Language, string>> = { en: 'English', pt: 'Portuguese' };
 export type Language = (typeof LANGUAGES)[number];
 
 export type Template = { readonly subject: string; readonly body: string };

@@ -7,6 +7,7 @@ import { writeDevices, writeReadings } from './devices.ts';
 import { writeForms } from './forms.ts';
 import { writeRates, writeTime } from './labour.ts';
 import { writeLives } from './lives.ts';
+import { writeMail } from './mail.ts';
 import { writePartsList, writeUsed } from './parts.ts';
 import { writePeople } from './people.ts';
 import type { Random } from './random.ts';
@@ -174,6 +175,10 @@ const signals: DemoRoom = {
   arrives: (database, making) => writeReadings(database, madeBefore(making, 'devices'), making.now),
 };
 
+const mailbox: DemoRoom = {
+  arrives: (database, { now }) => writeMail(database, now),
+};
+
 export const DEMO_ROOMS: readonly DemoRoom[] = [
   people,
   reference,
@@ -187,4 +192,5 @@ export const DEMO_ROOMS: readonly DemoRoom[] = [
   lives,
   forms,
   signals,
+  mailbox,
 ];

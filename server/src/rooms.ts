@@ -10,6 +10,7 @@ import { finder } from './finder/index.ts';
 import { imports } from './imports/index.ts';
 import { jobs } from './jobs/index.ts';
 import { labour } from './labour/index.ts';
+import { mailbox } from './mailbox/index.ts';
 import { meters } from './meters/index.ts';
 import { orders } from './orders/index.ts';
 import { outbox } from './outbox/index.ts';
@@ -49,6 +50,7 @@ export const ROOMS: readonly Room[] = [
   standing,
   today,
   outbox,
+  mailbox,
   jobs,
 ];
 

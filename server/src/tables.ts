@@ -18,4 +18,5 @@ export * from './settle/tables.ts';
 export * from './stores/tables.ts';
 export * from './signals/tables.ts';
 export * from './outbox/tables.ts';
+export * from './mailbox/tables.ts';
 export { instantOfText, instantText } from './platform/columns.ts';

@@ -4,14 +4,21 @@ import type { TestHouse } from './house.ts';
 
 /** What goes on beside requests: sessions, and the plan with its jobs and notices. */
 const PLAN = ['planned_visit', 'plan_state', 'schedule_outlook'];
-const BESIDES = ['session', 'sign_in_try', '__drizzle_migrations', 'job', 'change_notice', ...PLAN];
+const BESIDES = ['session', 'sign_in_try', '__drizzle_migrations', 'job', 'change_notice', 'outbox', ...PLAN];
+
+/** What left the house without how far its handing over is, which goes on beside requests too. */
+const LEFT = 'SELECT COALESCE(SUM(CRC32(CONCAT_WS(0x1f, id, out_key, subject, body))), 0) AS checksum FROM outbox';
 
 /** Everything that is kept, by table. */
 export async function kept({ database: { pool } }: TestHouse): Promise<Map<string, number>> {
   const [tables] = await pool.query<RowDataPacket[]>('SHOW TABLES');
   const names = tables.map((t) => String(Object.values(t)[0])).filter((t) => !BESIDES.includes(t));
   const [sums] = await pool.query<RowDataPacket[]>(`CHECKSUM TABLE ${names.map((n) => `\`${n}\``).join(', ')}`);
-  return new Map(sums.map((s) => [String(s.Table).split('.')[1] as string, Number(s.Checksum)]));
+  const [[left]] = await pool.query<RowDataPacket[]>(LEFT);
+  return new Map([
+    ...sums.map((s) => [String(s.Table).split('.')[1] as string, Number(s.Checksum)] as const),
+    ['outbox', Number(left?.checksum)],
+  ]);
 }
 export const changed = (before: Map<string, number>, after: Map<string, number>): string[] =>
   [...after].filter(([table, sum]) => before.get(table) !== sum).map(([table]) => table);

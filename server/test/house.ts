@@ -91,6 +91,7 @@ export async function openHouse(now = NOW, demo = false, config: Partial<Config>
       brokerUrl: null,
       mailUrl: null,
       mailFrom: 'Stavok <stavok@example.org>',
+      mailboxPort: null,
       messageUrl: null,
       sessionSecret: 'x'.repeat(40),
       fixedNow: asInstant(now),

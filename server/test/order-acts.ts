@@ -115,4 +115,28 @@ export const ORDER_ACTS: readonly Act[] = [
     () => ({ version: 1, ...cost({ oursBecause: 'we were late' }) }),
   ),
   act('the cost is removed', 'DELETE', () => '/api/costs/1'),
+  act(
+    'the sender of a message becomes a contact',
+    'POST',
+    () => '/api/mail/1/sender',
+    (at) => ({ customerId: at.ids.customer, name: 'Zita Nunes', phone: '900 111 222' }),
+  ),
+  act(
+    'a message is answered',
+    'POST',
+    () => '/api/mail/1/answers',
+    () => ({ requestKey: randomUUID(), text: 'We come today.' }),
+  ),
+  act(
+    'a message is added to an order',
+    'POST',
+    () => '/api/mail/1/join',
+    (at) => ({ orderId: at.ids.order }),
+  ),
+  act(
+    'a message is put away',
+    'POST',
+    () => '/api/mail/2/away',
+    () => ({ reason: 'an advertisement' }),
+  ),
 ];

@@ -144,6 +144,7 @@ describe('the outside of the server', () => {
         brokerUrl: null,
         mailUrl: null,
         mailFrom: 'Stavok <stavok@example.org>',
+        mailboxPort: null,
         messageUrl: null,
         sessionSecret: 'x'.repeat(40),
         fixedNow: null,

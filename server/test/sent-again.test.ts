@@ -7,6 +7,7 @@ import { DERIVED } from '../src/rooms.ts';
 import type { Ids } from './act.ts';
 import { DAY, standingBefore, thingsOfTheDay } from './a-days-work.ts';
 import { changed, kept } from './every-row.ts';
+import { mailOfTheDay } from './mailed.ts';
 import { openHouse, type Caller, type TestHouse } from './house.ts';
 
 let house: TestHouse;
@@ -16,6 +17,7 @@ const openDay = async (): Promise<void> => {
   house = await openHouse();
   call = await house.as('administrator');
   ids = await thingsOfTheDay(call);
+  await mailOfTheDay(house.database);
 };
 
 /** Clocks do not follow a calendar that is changed: what they were derived by is not kept with them. */

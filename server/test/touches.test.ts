@@ -7,6 +7,7 @@ import { openHouse, type Caller, type TestHouse } from './house.ts';
 import { change } from '../src/platform/tables.ts';
 import type { Ids } from './act.ts';
 import { DAY, standingBefore, thingsOfTheDay } from './a-days-work.ts';
+import { mailOfTheDay } from './mailed.ts';
 import { everyContract } from './every-contract.ts';
 
 /** Worked out beside requests, some seconds later, and announced by itself. */
@@ -32,7 +33,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     schedules: 1,
     patterns: ids.pattern,
   };
-  const id = { ...named, locations: ids.place, imports: 1 }[room as 'assets'];
+  const id = { ...named, locations: ids.place, imports: 1, mail: 1 }[room as 'assets'];
   const path = contract.path
     .replace(':id', String(id))
     .replace(':person', String(ids.technician))
@@ -105,6 +106,7 @@ beforeAll(async () => {
   call = await house.as('administrator');
   contracts = await everyContract();
   ids = await thingsOfTheDay(call);
+  await mailOfTheDay(house.database);
 });
 afterAll(() => house.close());
 

@@ -6,6 +6,7 @@ import { finderOver } from './finder/room.tsx';
 import { imports } from './imports/room.ts';
 import { jobs } from './jobs/room.ts';
 import { labour } from './labour/room.ts';
+import { mailbox } from './mailbox/room.ts';
 import { orders } from './orders/room.ts';
 import { outbox } from './outbox/room.ts';
 import { places } from './places/room.ts';
@@ -30,6 +31,7 @@ const STANDING: readonly Room[] = [
   agreements,
   upkeep,
   signals,
+  mailbox,
   orders,
   labour,
   stores,

@@ -32,7 +32,7 @@ describe('who sent it', () => {
     known(5, 30, 'ana@post.example'),
     known(6, 40, 'rita@post.example'),
   ];
-  it.each([
+  it.each<[string, number | null, number | null, string]>([
     ['Marta@Norvela.Example', 1, 10, 'the contact with the address, however it is written'],
     ['new@norvela.example', null, 10, 'the customer all of whose people write from there'],
     ['lab@serra.example', null, 20, 'a mailbox of several people: the customer alone'],
@@ -81,6 +81,7 @@ describe('who sent it', () => {
     ['Telefon: 030 5550123', '030 5550123'],
     ['on 2026-11-24 the unit 20261124001 failed', null],
     ['telemóvel 912 345 678', '912 345 678'],
+    ['Teléfono: 600 418 220', '600 418 220'],
     ['+12', null],
   ])('a number in “%s”: %s', (text, number) => expect(phoneIn(text)).toBe(number));
 });

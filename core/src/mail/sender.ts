@@ -42,15 +42,18 @@ export function matchSender(address: string, known: readonly KnownSender[]): Sen
 }
 
 /** A telephone number as people write it below their name: with a sign or word that says so, or in the international form. */
-const PHONE = /(?:(?:tel(?:\.|efone|efon|ephone|éf\.?)?|phone|mobile|telem[oó]vel|handy|mob\.?|☎)\s*[:.]?\s*)?(\+?\(?\d[\d\s()./-]{6,20}\d)/giu;
-const SAYS_SO = /tel|phone|mob|telem|handy|☎/iu;
+const PHONE =
+  /(?:(?:t[eé]l\p{L}*|\p{L}*phone|m[oó]bile?|m[oó]vil|handy|☎)\s*[:.]*\s*)?(\+?\(?\d[\d\s()./-]{6,20}\d)/giu;
+const SAYS_SO = /t[eé]l|phone|m[oó]bil|m[oó]vil|handy|☎/iu;
 
 /** The number somebody can be called by, as their message says it; the last one, for signatures stand below. */
 export function phoneIn(text: string): string | null {
   const found = [...text.matchAll(PHONE)].filter(([whole, number = '']) => {
     const digits = number.replace(/\D/g, '').length;
     // Serial numbers and dates are long rows of digits too: a plus or a word before it makes it a telephone number.
-    return digits >= 8 && digits <= 15 && (number.startsWith('+') || SAYS_SO.test(whole.slice(0, whole.indexOf(number))));
+    return (
+      digits >= 8 && digits <= 15 && (number.startsWith('+') || SAYS_SO.test(whole.slice(0, whole.indexOf(number))))
+    );
   });
   return found.at(-1)?.[1]?.trim() ?? null;
 }
@@ -73,5 +76,9 @@ export function contactIn(message: { readonly name: string; readonly address: st
     .filter((x) => x !== '')
     .map(capital)
     .join(' ');
-  return { name: turned === '' || turned.includes('@') ? made : turned, email: plainAddress(address), phone: phoneIn(text) };
+  return {
+    name: turned === '' || turned.includes('@') ? made : turned,
+    email: plainAddress(address),
+    phone: phoneIn(text),
+  };
 }

@@ -5,10 +5,10 @@ import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
 import { fileTypeFromBuffer } from 'file-type';
 import * as contracts from '#api/files.ts';
-import { MAX_FILE_BYTES, type FileSubject } from '#api/files.ts';
+import { type ATTACHED_TO, MAX_FILE_BYTES, type FileSubject } from '#api/files.ts';
 import type { AttachmentId } from '#core/ids.ts';
 import { isTaken, type Db, type Tx } from '../platform/database.ts';
-import { seesMoney, OFFICE, removesFile } from '#core/people.ts';
+import { isOffice, seesMoney, OFFICE, removesFile } from '#core/people.ts';
 import { authorised, type House, type Person, serve } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { workOrder } from '../orders/tables.ts';
@@ -29,7 +29,7 @@ const TAKEN = new Map([
 const megabytes = (bytes: number): string => `${(bytes / 1024 / 1024).toFixed(1)} MB`;
 
 /** What the bytes are, whatever the name says; refused when it is none of the kinds taken, or not what the name says. */
-async function mediaTypeOf(name: string, bytes: Buffer): Promise<string> {
+export async function mediaTypeOf(name: string, bytes: Buffer): Promise<string> {
   if (bytes.length > MAX_FILE_BYTES)
     refuse(
       'too-large',
@@ -84,7 +84,7 @@ export async function readContent(db: Db, sha256: string): Promise<Buffer> {
   return Buffer.concat(parts.map((p) => p.data));
 }
 
-async function mustExist(tx: Tx, subject: FileSubject, id: number): Promise<void> {
+async function mustExist(tx: Tx, subject: (typeof ATTACHED_TO)[number], id: number): Promise<void> {
   const table = { customer, location, asset, agreement, order: workOrder }[subject];
   const [row] = await tx.db
     .select({ id: table.id })
@@ -93,10 +93,10 @@ async function mustExist(tx: Tx, subject: FileSubject, id: number): Promise<void
   if (!row) refuse('not-found', `That ${subject === 'location' ? 'place' : subject} does not exist.`);
 }
 
-/** Agreement documents are for the desk. */
+/** Agreement documents and mail are for the desk. */
 function mayRead(who: Person, subject: FileSubject): void {
-  if (subject === 'agreement' && !seesMoney(who.role))
-    refuse('not-allowed', `Agreement documents are for: ${OFFICE.join(', ')}.`);
+  if ((subject === 'agreement' && !seesMoney(who.role)) || (subject === 'mail' && !isOffice(who.role)))
+    refuse('not-allowed', `${subject === 'mail' ? 'Mail is' : 'Agreement documents are'} for: ${OFFICE.join(', ')}.`);
 }
 
 function listRoutes(app: FastifyInstance, house: House): void {
@@ -152,6 +152,7 @@ function listRoutes(app: FastifyInstance, house: House): void {
       const [row] = await tx.db.select().from(attachment).where(eq(attachment.id, params.id)).for('update');
       if (!row) refuse('not-found', 'That file does not exist any more.');
       mayRead(who, row.subject);
+      if (row.subject === 'mail') refuse('not-allowed', 'What came by mail stays as it came.');
       if (!removesFile(who, row.personId))
         refuse('not-allowed', 'A technician removes only what they attached themselves; ask a coordinator.');
       await tx.db.delete(attachment).where(eq(attachment.id, row.id));

@@ -12,6 +12,7 @@ import {
 } from 'drizzle-orm/mysql-core';
 import type { ContactId, CustomerId, CustomerNoteId, ImportId, PersonId } from '#core/ids.ts';
 import { WAYS_TO_TELL } from '#core/customers.ts';
+import { LANGUAGES } from '#core/telling.ts';
 import { dateColumn, instantColumn, reference, rowId } from '../platform/columns.ts';
 import { person } from '../platform/tables.ts';
 
@@ -45,10 +46,16 @@ export const contact = mysqlTable(
     email: varchar({ length: 200 }),
     phone: varchar({ length: 60 }),
     preferred: mysqlEnum(WAYS_TO_TELL).notNull(),
+    /** What is written to them in. */
+    language: mysqlEnum(LANGUAGES).notNull().default('en'),
     importId: reference<ImportId>(),
     version: int().notNull().default(1),
   },
-  (t) => [uniqueIndex('contact_customer').on(t.customerId, t.name), index('contact_import').on(t.importId)],
+  (t) => [
+    uniqueIndex('contact_customer').on(t.customerId, t.name),
+    index('contact_import').on(t.importId),
+    index('contact_email').on(t.email),
+  ],
 );
 
 /** What to know about a customer; `popsUp` shows it whenever an order is raised. */

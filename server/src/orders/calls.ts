@@ -6,6 +6,7 @@ import { type ContactId, type CustomerId, type JobPlanId, type OrderId, type Per
 import { checkTerms } from '#core/orders/index.ts';
 import { MANAGERS, type Role } from '#core/people.ts';
 import { localDateAt, sayDate, type Instant, type Zone } from '#core/time/index.ts';
+import type { Telling } from '../outbox/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { plansToDo, type PlanToDo } from '../catalogue/index.ts';
 import { contact, customer } from '../customers/tables.ts';
@@ -101,10 +102,19 @@ type Raise = CallAsk & {
   readonly who: PersonId | null;
   /** Of whoever took the call; null where nobody did: a machine is not asked for credit. */
   readonly role: Role | null;
+  /** Where the call came by mail: what is told of it goes into the same thread. */
+  readonly thread?: Telling['thread'];
 };
 
-const contentOfCall = ({ raisedText: _t, requestKey: _k, who: _w, role: _r, fallbackZone: _z, ...asked }: Raise) =>
-  contentOf(asked);
+const contentOfCall = ({
+  raisedText: _t,
+  requestKey: _k,
+  who: _w,
+  role: _r,
+  fallbackZone: _z,
+  thread: _h,
+  ...asked
+}: Raise) => contentOf(asked);
 
 /** Refused: a customer over their credit terms, unless it may be and is said why it is raised nevertheless. Gives what is kept of that. */
 async function checkCredit(db: Db, customerId: CustomerId, { role, overTermsReason }: Raise): Promise<string> {
@@ -184,7 +194,8 @@ export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<Ord
   if (id === undefined) throw new Error('an order was raised without a number');
   await indexOrders(tx, [id]);
   const [made] = await tx.db.select().from(workOrder).where(eq(workOrder.id, id));
-  if (made) await tellTaken(tx, made, lines.map((l) => l.taken?.promise ?? '').find((p) => p !== '') ?? '', now);
+  const promise = lines.map((l) => l.taken?.promise ?? '').find((p) => p !== '') ?? '';
+  if (made) await tellTaken(tx, made, { promise, thread: ask.thread ?? null }, now);
   await announce(tx, joinOrder, [{ subject: 'order', id }]);
   return id;
 }
@@ -202,11 +213,20 @@ export function checkReceived(at: Instant, lateReason: string | undefined, now: 
     );
 }
 
-/** Raises an order from a call. A repeated request key gives the first order again. */
-export async function raiseFromCall(database: Database, ask: Raise, now: Instant): Promise<OrderId> {
+/** Raises an order from a call, with what else is done in its transaction. A repeated request key gives the first order again. */
+export async function raiseFromCall(
+  database: Database,
+  ask: Raise,
+  now: Instant,
+  also: (tx: Tx, id: OrderId) => Promise<void> = () => Promise.resolve(),
+): Promise<OrderId> {
   checkReceived(ask.startedAt, ask.lateReason, now);
   try {
-    return await database.transact((tx) => raiseCallIn(tx, ask, now));
+    return await database.transact(async (tx) => {
+      const id = await raiseCallIn(tx, ask, now);
+      await also(tx, id);
+      return id;
+    });
   } catch (error) {
     if (!isTaken(error) || ask.requestKey === null) throw error;
     const [row] = await database.db

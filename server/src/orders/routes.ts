@@ -19,6 +19,7 @@ import { hereAt } from './presence.ts';
 import { previewOrder } from './preview.ts';
 import { actOnManyBy, previewOfMany } from './many.ts';
 import { listOrders, pageOfOrders } from './queries.ts';
+import { sayCall } from './say.ts';
 import { changeSettings, orderSettings } from './settings.ts';
 import { toldOutside } from './telling.ts';
 import { promisesNow } from './today.ts';
@@ -53,10 +54,6 @@ function listRoutes(app: FastifyInstance, house: House): void {
   serve(app, house, lists.previewBulk, ({ body, who, now }) => previewOfMany(database, who, body, now));
   serve(app, house, lists.actOnMany, ({ body, who, now }) => actOnManyBy(database, who, body, now));
 }
-
-/** What the event list says of a call. */
-const sayCall = (title: string, lateReason: string | undefined): string =>
-  `call: ${title}${lateReason?.trim() ? ` (told late: ${lateReason.trim()})` : ''}`;
 
 function callRoutes(app: FastifyInstance, house: House): void {
   const { database } = house;

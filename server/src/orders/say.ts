@@ -112,3 +112,7 @@ export async function toldOf(db: Db, { order, facts, events, lines }: LoadedOrde
     return { id: eventId, kind: e.act.kind, text, at: e.at, recordedAt: e.recordedAt, who: name };
   });
 }
+
+/** What the event list says of a call. */
+export const sayCall = (title: string, lateReason: string | undefined): string =>
+  `call: ${title}${lateReason?.trim() ? ` (told late: ${lateReason.trim()})` : ''}`;

@@ -8,7 +8,7 @@ import type { WayOut } from '#core/telling.ts';
 import { sayDate, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { contact, customer } from '../customers/tables.ts';
-import { tellOutside, tellPeople } from '../outbox/index.ts';
+import { tellOutside, tellPeople, type Telling } from '../outbox/index.ts';
 import { outbox } from '../outbox/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
@@ -55,22 +55,24 @@ type Said = {
   /** What lets it be said again: another day, another technician. */
   readonly of: string;
   readonly values: Readonly<Record<string, string>>;
+  readonly thread?: Telling['thread'];
 };
 
 async function tellContact(tx: Tx, order: OrderRow, id: ContactId | null, said: Said, now: Instant): Promise<void> {
   if (id === null) return;
   const [known] = await tx.db.select().from(contact).where(eq(contact.id, id));
   if (!known) return;
-  const { name, email, phone, preferred } = known;
+  const { name, email, phone, preferred, language } = known;
   await tellOutside(
     tx,
     ORDER_MESSAGES[said.what],
-    { name, mail: email, phone, prefers: WAYS[preferred], language: 'en', personId: null },
+    { name, mail: email, phone, prefers: WAYS[preferred], language, personId: null },
     {
       key: `order ${order.id} ${said.what} ${said.of} contact ${id}`.slice(0, 120),
       values: { ...(await wordsOf(tx, order)), ...said.values, name },
       about: { subject: 'order', id: order.id },
       now,
+      thread: said.thread ?? null,
     },
   );
 }
@@ -86,9 +88,14 @@ async function tellTechnician(tx: Tx, order: OrderRow, id: PersonId | null, said
 }
 
 /** That a call has become an order, to who called. */
-export async function tellTaken(tx: Tx, order: OrderRow, promise: string, now: Instant): Promise<void> {
+export async function tellTaken(
+  tx: Tx,
+  order: OrderRow,
+  { promise, thread }: { readonly promise: string; readonly thread: Said['thread'] },
+  now: Instant,
+): Promise<void> {
   if (!(await orderSettings(tx.db)).tells.includes('taken')) return;
-  await tellContact(tx, order, order.callerId, { what: 'taken', of: '', values: { promise } }, now);
+  await tellContact(tx, order, order.callerId, { what: 'taken', of: '', values: { promise }, thread }, now);
 }
 
 /** What an act that was just recorded is to be told of, to whom. */

@@ -2,6 +2,7 @@
 import { eq } from 'drizzle-orm';
 import * as v from 'valibot';
 import { sendAgain } from '#api/outbox.ts';
+import { readContent } from '../assets/index.ts';
 import type { House } from '../platform/http.ts';
 import { jobKind } from '../platform/job-kind.ts';
 import { holdClaim } from '../platform/jobs.ts';
@@ -26,7 +27,8 @@ export const delivering = jobKind({
     const [message] = await database.db.select().from(outbox).where(eq(outbox.id, id));
     if (!message) return 'gone';
     if (message.state === 'sent') return 'sent before';
-    const receipt = await gatewaysOf(house).hand(message);
+    const paper = message.paperSha256 === null ? null : await readContent(database.db, message.paperSha256);
+    const receipt = await gatewaysOf(house).hand(message, paper);
     await database.transact(async (tx) => {
       if (!(await holdClaim(tx, claim))) return;
       await tx.db

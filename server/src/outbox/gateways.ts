@@ -8,9 +8,16 @@ import type { outbox } from './tables.ts';
 type Message = typeof outbox.$inferSelect;
 export type Gateways = {
   /** Hands a message over and gives the gateway's word for it. The key travels with it, so that a repeat is known. */
-  hand(message: Message): Promise<string>;
+  hand(message: Message, paper: Buffer | null): Promise<string>;
   close(): void;
 };
+
+/** What identifies a message that left this house, and which it is, given an identifier of its form. */
+export const sentId = (id: number, publicAddress: string): string => `outbox-${id}@${new URL(publicAddress).hostname}`;
+export function idOfSent(messageId: string, publicAddress: string): number | null {
+  const id = Number(/^outbox-(\d{1,10})@/.exec(messageId)?.[1] ?? 0);
+  return id > 0 && sentId(id, publicAddress) === messageId ? id : null;
+}
 
 const HAND_OVER_MS = 15_000;
 
@@ -22,9 +29,8 @@ const notSet = (what: string, name: string): never => {
 
 export function openGateways({ mailUrl, mailFrom, messageUrl, publicAddress }: Config): Gateways {
   let mail: Transporter | null = null;
-  const host = new URL(publicAddress).hostname;
   return {
-    async hand(message) {
+    async hand(message, paper) {
       if (message.way === 'mail') {
         if (mailUrl === null) return notSet('mail', 'STAVOK_MAIL_URL');
         mail ??= createTransport({ url: mailUrl, connectionTimeout: HAND_OVER_MS, socketTimeout: HAND_OVER_MS });
@@ -33,8 +39,13 @@ export function openGateways({ mailUrl, mailFrom, messageUrl, publicAddress }: C
           to: { name: message.toName, address: message.address },
           subject: message.subject,
           text: message.body,
+          ...(message.inReplyTo !== null && {
+            inReplyTo: `<${message.inReplyTo}>`,
+            references: message.threadIds.map((id) => `<${id}>`),
+          }),
+          attachments: paper === null ? [] : [{ filename: message.paperName ?? 'paper.pdf', content: paper }],
           // The same message handed over twice has the same id (RFC 5322, section 3.6.4).
-          messageId: `<outbox-${message.id}@${host}>`,
+          messageId: `<${sentId(message.id, publicAddress)}>`,
         })) as { response: string };
         return taken.response;
       }

@@ -2,7 +2,7 @@
 import { index, int, mysqlEnum, mysqlTable, primaryKey, text, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import type { PersonId } from '#core/ids.ts';
 import { LANGUAGES, OUT_STATES, WAYS_OUT } from '#core/telling.ts';
-import { instantColumn, reference, rowId } from '../platform/columns.ts';
+import { instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
 
 /** A message that leaves, written in the transaction of what it tells; its key lets it stand once. */
 export const outbox = mysqlTable(
@@ -26,6 +26,12 @@ export const outbox = mysqlTable(
     sentAt: instantColumn(),
     /** The gateway’s word that it took it. */
     receipt: varchar({ length: 200 }),
+    /** What it answers, and the messages of its thread before it, by their identifiers without brackets. */
+    inReplyTo: varchar({ length: 255 }),
+    threadIds: jsonColumn<readonly string[]>().notNull().default([]),
+    /** A paper that goes with it, as it is kept. */
+    paperSha256: varchar({ length: 64 }),
+    paperName: varchar({ length: 200 }),
   },
   (t) => [
     uniqueIndex('outbox_key').on(t.outKey),

@@ -18,6 +18,14 @@ export type Telling = {
   readonly values: Readonly<Record<string, string>>;
   readonly about: { readonly subject: string; readonly id: number };
   readonly now: Instant;
+  /** Of a message it answers: sent by mail, it goes into the same thread. */
+  readonly thread?: {
+    readonly inReplyTo: string;
+    readonly references: readonly string[];
+    readonly subject?: string;
+  } | null;
+  /** A paper that goes with it by mail, as it is kept. */
+  readonly paper?: { readonly sha256: string; readonly name: string };
 };
 
 async function wordsOf(tx: Tx, { kind, words }: MessageKind, language: Language): Promise<Template> {
@@ -35,6 +43,7 @@ export async function tellOutside(tx: Tx, message: MessageKind, to: To, telling:
   const { subject, body } = fillTemplate(await wordsOf(tx, message, to.language), telling.values);
   const [held] = await tx.db.select({ id: outbox.id }).from(outbox).where(eq(outbox.outKey, telling.key)).for('update');
   if (held) return false;
+  const thread = by.way === 'mail' ? telling.thread : null;
   const [made] = await tx.db
     .insert(outbox)
     .values({
@@ -44,7 +53,11 @@ export async function tellOutside(tx: Tx, message: MessageKind, to: To, telling:
       address: by.address,
       toName: to.name,
       personId: to.personId,
-      subject: subject.slice(0, 300),
+      subject: (thread?.subject ?? subject).slice(0, 300),
+      inReplyTo: thread?.inReplyTo ?? null,
+      threadIds: thread?.references ?? [],
+      paperSha256: telling.paper?.sha256 ?? null,
+      paperName: telling.paper?.name ?? null,
       body,
       aboutSubject: telling.about.subject,
       aboutId: telling.about.id,

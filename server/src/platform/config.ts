@@ -9,6 +9,8 @@ export type Config = {
   /** Where mail is handed over (smtp://…) and whose name it bears; null: none is sent. */
   readonly mailUrl: string | null;
   readonly mailFrom: string;
+  /** The port on which mail comes in (SMTP); null: none is taken. */
+  readonly mailboxPort: number | null;
   /** Where text messages and pushes are handed over (http…). */
   readonly messageUrl: string | null;
   readonly sessionSecret: string;
@@ -26,10 +28,10 @@ export type Config = {
 
 export class ConfigError extends Error {}
 
-export function readPort(text: string | undefined, fallback: number): number {
+export function readPort(text: string | undefined, fallback: number, name = 'STAVOK_PORT'): number {
   const port = text === undefined || text === '' ? fallback : Number(text);
   if (!Number.isInteger(port) || port < 1024 || port > 65_000)
-    throw new ConfigError(`STAVOK_PORT must be a port from 1024 to 65000, not “${text}”.`);
+    throw new ConfigError(`${name} must be a port from 1024 to 65000, not “${text}”.`);
   return port;
 }
 
@@ -70,6 +72,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     brokerUrl: env.STAVOK_BROKER_URL || null,
     mailUrl: urlOf(env, 'STAVOK_MAIL_URL', /^smtps?:\/\/\S+$/, 'smtp://mail.example.org:587'),
     mailFrom: env.STAVOK_MAIL_FROM || 'Stavok <stavok@localhost>',
+    mailboxPort: env.STAVOK_MAILBOX_PORT ? readPort(env.STAVOK_MAILBOX_PORT, 0, 'STAVOK_MAILBOX_PORT') : null,
     messageUrl: urlOf(env, 'STAVOK_MESSAGE_URL', /^https?:\/\/\S+$/, 'https://gateway.example.org/messages'),
     fixedNow: fixed,
     demo: env.STAVOK_DEMO === '1',

@@ -2,6 +2,7 @@
 import { addContact, addCustomer } from '#api/customers.ts';
 import type { ContactIn, ContactOut, CustomerIn, CustomerPage } from '#api/customers.ts';
 import { WAYS_TO_TELL } from '#core/customers.ts';
+import { LANGUAGE_NAMES, LANGUAGES } from '#core/telling.ts';
 import { WireDate, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
@@ -75,6 +76,7 @@ export function ContactForm({
     email: contact?.email ?? '',
     phone: contact?.phone ?? '',
     preferred: contact?.preferred ?? 'e-mail',
+    language: contact?.language ?? 'en',
   });
   const title = contact ? 'Change the contact' : 'Add a contact';
   return (
@@ -98,7 +100,14 @@ export function ContactForm({
           <WireText name="email" label="E-mail" />
           <WireText name="phone" label="Phone" />
         </div>
-        <WireSelect name="preferred" label="Wants to be told by" options={WAYS_TO_TELL.map((w) => [w, w] as const)} />
+        <div className="grid grid-cols-2 gap-3">
+          <WireSelect name="preferred" label="Wants to be told by" options={WAYS_TO_TELL.map((w) => [w, w] as const)} />
+          <WireSelect
+            name="language"
+            label="Is written to in"
+            options={LANGUAGES.map((l) => [l, LANGUAGE_NAMES[l]] as const)}
+          />
+        </div>
       </WireForm>
     </Dialog>
   );

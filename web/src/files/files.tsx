@@ -12,15 +12,17 @@ import { Waiting } from '../shell/waiting.tsx';
 const sayBytes = (n: number): string =>
   n < 1024 * 1024 ? `${Math.max(1, Math.round(n / 1024))} kB` : `${(n / 1024 / 1024).toFixed(1)} MB`;
 
-export function Files({ subject, id }: { subject: FileSubject; id: number }) {
+/** `quiet`: only shown, and nothing is said where there are none. */
+export function Files({ subject, id, quiet = false }: { subject: FileSubject; id: number; quiet?: boolean }) {
   const reader = useReader();
   const query = filesApi.useListFilesQuery({ query: { subject, subjectId: String(id) } });
   const input = useRef<HTMLInputElement>(null);
   const [add, { isLoading }] = filesApi.useAddFileMutation();
   const [remove] = filesApi.useRemoveFileMutation();
   const { errors, submit } = useSubmit(['file']);
-  const may = reader.may(addFile);
+  const may = reader.may(addFile) && subject !== 'mail';
   const attach = async (files: FileList | null): Promise<void> => {
+    if (subject === 'mail') return;
     for (const file of files ?? [])
       if (!(await submit(add({ query: { subject, subjectId: String(id), name: file.name }, body: file })))) break;
     if (input.current) input.current.value = '';
@@ -30,7 +32,7 @@ export function Files({ subject, id }: { subject: FileSubject; id: number }) {
       <Waiting query={query}>
         {({ items }) => (
           <>
-            {items.length === 0 && <p className="quiet">No photo or paper yet.</p>}
+            {items.length === 0 && !quiet && <p className="quiet">No photo or paper yet.</p>}
             <ul className="flex flex-wrap gap-3">
               {items.map((f) => (
                 <li key={f.id} className="w-40">

@@ -2,9 +2,11 @@
 import { useEffect, useRef, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { raiseOrder, type CallAsk, type CallKnown, CALLED_KINDS } from '#api/calls.ts';
+import type { MailPage } from '#api/mailbox.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
 import { formatInstant, instant, parseInstant, type Instant } from '#core/time/index.ts';
+import { plainSubject } from '#core/mail/index.ts';
 import { X } from 'lucide-react';
 import { assetsApi } from '../assets/index.ts';
 import { filesApi } from '../files/index.ts';
@@ -12,6 +14,7 @@ import { newRequestKey } from '../parts/fields.tsx';
 import type { Choice } from '../parts/choose.tsx';
 import { WireDate, WireMoment, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
+import { mailboxApi } from '../mailbox/index.ts';
 import { setupApi } from '../setup/index.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -223,19 +226,27 @@ function CallForm({
   about,
   setAbout,
   now,
+  message,
   onKnown,
 }: {
   about: AboutWhat;
   setAbout: (about: AboutWhat) => void;
   now: Instant;
+  /** The message it came by, if it came by mail. */
+  message: MailPage | null;
   onKnown: (known: CallKnown | undefined, title: string) => void;
 }) {
   const reader = useReader();
   const [requestKey] = useState(newRequestKey);
   const [raise] = ordersApi.useRaiseOrderMutation();
+  const [raiseFrom] = mailboxApi.useRaiseFromMailMutation();
   const [files, setFiles] = useState<File[]>([]);
   const { raised, done } = useAttaching(files);
-  const form = useWireForm(raiseOrder, startOf(requestKey, now), (typed: Typed) => bodyOf(about, typed, now));
+  const form = useWireForm(
+    raiseOrder,
+    { ...startOf(requestKey, now), ...(message && begunBy(message)) },
+    (typed: Typed) => bodyOf(about, typed, now),
+  );
   const typed = form.watch();
   const { isAbout, refused, known } = useKnown(about, askOf(about, typed, now));
   useEffect(() => onKnown(known, typed.title), [known, typed.title, onKnown]);
@@ -250,7 +261,10 @@ function CallForm({
       form={form}
       name="A call"
       save="Raise the order"
-      send={(sent) => raise({ body: bodyOf(about, sent, now) })}
+      send={(sent) => {
+        const body = bodyOf(about, sent, now);
+        return message ? raiseFrom({ params: { id: String(message.id) }, body }) : raise({ body });
+      }}
       onDone={(answer) => void done(answer)}
       disabled={!isAbout || known?.credit?.mayRaise === false || raised !== null}
     >
@@ -275,6 +289,51 @@ function CallForm({
 
 const NOTHING: AboutWhat = { machines: [], customer: null, place: null };
 
+/** What a message says of the call it is. */
+const begunBy = ({ subject, receivedAt, contact, fromName, fromAddress }: MailPage): Partial<Typed> => ({
+  title: plainSubject(subject).slice(0, 120),
+  receivedAt: formatInstant(floorToMinute(receivedAt)),
+  callerId: contact?.id ?? null,
+  callerSaid: contact
+    ? ''
+    : [fromName, fromAddress]
+        .filter((x) => x)
+        .join(', ')
+        .slice(0, 200),
+});
+
+/** The message named in the address: its machine, where it names one alone, and its customer are what the call is about. */
+function useMessage(set: (about: AboutWhat) => void): {
+  readonly isComing: boolean;
+  readonly message: MailPage | null;
+} {
+  const [params] = useSearchParams();
+  const id = params.get('mail');
+  const { data } = mailboxApi.useReadMailQuery({ params: { id: id ?? '' } }, { skip: id === null });
+  useEffect(() => {
+    const [machine, ...others] = data?.machines ?? [];
+    if (machine && others.length === 0)
+      set({
+        ...NOTHING,
+        machines: [{ id: machine.id, mark: machine.tag, name: machine.model, beside: machine.customer }],
+      });
+    else if (data?.customer) set({ ...NOTHING, customer: data.customer });
+  }, [data, set]);
+  return { isComing: id !== null && data === undefined, message: data ?? null };
+}
+
+/** The words of the message a call came by, beside what is made of them. */
+const Message = ({ message }: { message: MailPage }) => (
+  <figure className="mb-3">
+    <blockquote className="max-h-40 overflow-y-auto border-l-2 border-base-content pl-3 whitespace-pre-wrap">
+      {message.own || message.subject}
+    </blockquote>
+    <figcaption className="quiet mt-1">
+      {message.contact?.name ?? (message.fromName || message.fromAddress)}; its words and files go with the order.
+    </figcaption>
+  </figure>
+);
+
 /** A machine named in the address is what the call is about. */
 function useNamed(set: (about: AboutWhat) => void): void {
   const [params] = useSearchParams();
@@ -297,18 +356,20 @@ export function CallRoom() {
   const [report] = useState(() => (now: CallKnown | undefined, title: string) => setKnown({ known: now, title }));
   const { data: session } = server.useReadSessionQuery();
   useNamed(setAbout);
-  if (!session) return null;
+  const { isComing, message } = useMessage(setAbout);
+  if (!session || isComing) return null;
   return (
     <div className="panes">
       <section
         aria-label="The call"
         className="w-[600px] shrink-0 overflow-y-auto border-r border-hairline px-7 pt-5 pb-10"
       >
-        <h1>A call</h1>
+        <h1>{message ? 'A call by mail' : 'A call'}</h1>
         <div className="mt-2 mb-3">
           <About about={about} onFound={(hit) => setAbout(aboutOf(about, hit))} onSet={setAbout} />
         </div>
-        <CallForm about={about} setAbout={setAbout} now={session.now} onKnown={report} />
+        {message && <Message message={message} />}
+        <CallForm about={about} setAbout={setAbout} now={session.now} message={message} onKnown={report} />
       </section>
       <section aria-label="What is known" className="min-w-0 flex-1 overflow-y-auto px-7 pt-5 pb-10">
         <Known {...known} about={about} now={session.now} />

@@ -1,0 +1,1 @@
+export { mailboxApi } from './endpoints.ts';
