@@ -97,7 +97,7 @@ describe('a message', () => {
       machines: [{ id: tagged, tag }],
     });
     expect(got.notKept).toEqual([
-      { name: 'log.csv', bytes: 3, why: expect.stringContaining('JPEG, PNG, WebP or PDF') },
+      { name: 'log.csv', bytes: 3, why: '“log.csv” is not a photo or PDF; attach JPEG, PNG, WebP or PDF.' },
     ]);
     const files = await call<{ items: { name: string }[] }>('GET', `/api/files?subject=mail&subjectId=${got.id}`);
     expect(files.body.items.map((f) => f.name)).toEqual(['display.png']);

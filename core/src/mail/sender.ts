@@ -1,5 +1,4 @@
 // Who sent a message: matched to the contacts we know by address, or to a customer whose people write from the same domain.
-import { group } from 'd3-array';
 import type { ContactId, CustomerId } from '../ids.ts';
 
 export type KnownSender = {
@@ -29,7 +28,7 @@ export const domainOf = (address: string): string => plainAddress(address).repla
 export function matchSender(address: string, known: readonly KnownSender[]): Sender {
   const own = plainAddress(address);
   if (!own.includes('@')) return NOBODY;
-  const customersOf = (people: readonly KnownSender[]): CustomerId[] => [...group(people, (k) => k.customerId).keys()];
+  const customersOf = (people: readonly KnownSender[]): CustomerId[] => [...new Set(people.map((k) => k.customerId))];
   const same = known.filter((k) => plainAddress(k.email) === own);
   const [contact] = same;
   if (contact) {

@@ -1,5 +1,4 @@
 // Files: photos and PDFs, checked by what they hold, kept once by their hash in chunks in the database.
-import { createHash } from 'node:crypto';
 import { and, asc, desc, eq } from 'drizzle-orm';
 import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
@@ -7,18 +6,18 @@ import { fileTypeFromBuffer } from 'file-type';
 import * as contracts from '#api/files.ts';
 import { type ATTACHED_TO, MAX_FILE_BYTES, type FileSubject } from '#api/files.ts';
 import type { AttachmentId } from '#core/ids.ts';
-import { isTaken, type Db, type Tx } from '../platform/database.ts';
+import { isTaken, type Tx } from '../platform/database.ts';
 import { isOffice, seesMoney, OFFICE, removesFile } from '#core/people.ts';
 import { authorised, type House, type Person, serve } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { workOrder } from '../orders/tables.ts';
-import { person } from '../platform/tables.ts';
+import { keepContent, readContent } from '../platform/content.ts';
+import { fileChunk, fileContent, person } from '../platform/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
-import { asset, attachment, fileChunk, fileContent } from './tables.ts';
+import { asset, attachment } from './tables.ts';
 import { agreement } from '../agreements/tables.ts';
 
-const CHUNK = 512 * 1024;
 const TAKEN = new Map([
   ['image/jpeg', ['jpg', 'jpeg']],
   ['image/png', ['png']],
@@ -53,35 +52,6 @@ export async function mediaTypeOf(name: string, bytes: Buffer): Promise<string> 
       'file',
     );
   return found.mime;
-}
-
-export async function keepContent(tx: Tx, bytes: Buffer, mediaType: string): Promise<string> {
-  const sha256 = createHash('sha256').update(bytes).digest('hex');
-  const [held] = await tx.db
-    .select({ sha256: fileContent.sha256 })
-    .from(fileContent)
-    .where(eq(fileContent.sha256, sha256));
-  if (held) return sha256;
-  // Somebody else may be handing in the same content: then theirs stands.
-  await tx.db
-    .insert(fileContent)
-    .values({ sha256, bytes: bytes.length, mediaType })
-    .onDuplicateKeyUpdate({ set: { bytes: bytes.length } });
-  for (let part = 0; part * CHUNK < bytes.length; part += 1)
-    await tx.db
-      .insert(fileChunk)
-      .values({ sha256, part, data: bytes.subarray(part * CHUNK, (part + 1) * CHUNK) })
-      .onDuplicateKeyUpdate({ set: { part } });
-  return sha256;
-}
-
-export async function readContent(db: Db, sha256: string): Promise<Buffer> {
-  const parts = await db
-    .select({ data: fileChunk.data })
-    .from(fileChunk)
-    .where(eq(fileChunk.sha256, sha256))
-    .orderBy(asc(fileChunk.part));
-  return Buffer.concat(parts.map((p) => p.data));
 }
 
 async function mustExist(tx: Tx, subject: (typeof ATTACHED_TO)[number], id: number): Promise<void> {

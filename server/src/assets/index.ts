@@ -18,7 +18,7 @@ export {
   type Registered,
   type AssetHappening,
 } from './facts.ts';
-export { keepContent, mediaTypeOf, readContent } from './files.ts';
+export { mediaTypeOf } from './files.ts';
 
 export const assets: Room = {
   name: 'assets',

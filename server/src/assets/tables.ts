@@ -1,6 +1,5 @@
 // Assets: where they stood, what happened, meters and readings, files.
 import {
-  customType,
   foreignKey,
   index,
   int,
@@ -15,11 +14,10 @@ import { FILE_SUBJECTS } from '#api/files.ts';
 import type { AssetClassId, AssetId, AttachmentId, CustomerId, ImportId, LocationId, PersonId } from '#core/ids.ts';
 import { ASSET_EVENT_KINDS, ASSET_STATES, type AssetFact } from '#core/assets/index.ts';
 import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
+import { fileContent } from '../platform/tables.ts';
 import { assetClass } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
-
-const chunkColumn = customType<{ data: Buffer; driverData: Buffer }>({ dataType: () => 'mediumblob' });
 
 export const asset = mysqlTable(
   'asset',
@@ -100,24 +98,6 @@ export const assetEvent = mysqlTable(
     fact: jsonColumn<AssetFact<AssetId, LocationId, CustomerId> | null>(),
   },
   (t) => [index('asset_event_asset').on(t.assetId, t.at)],
-);
-
-export const fileContent = mysqlTable('file_content', {
-  sha256: varchar({ length: 64 }).primaryKey(),
-  bytes: int({ unsigned: true }).notNull(),
-  mediaType: varchar({ length: 80 }).notNull(),
-});
-
-export const fileChunk = mysqlTable(
-  'file_chunk',
-  {
-    sha256: varchar({ length: 64 })
-      .notNull()
-      .references(() => fileContent.sha256),
-    part: int().notNull(),
-    data: chunkColumn().notNull(),
-  },
-  (t) => [primaryKey({ columns: [t.sha256, t.part] })],
 );
 
 export const attachment = mysqlTable(

@@ -94,6 +94,28 @@ export async function changeContact(
   told({ subject: 'customer', id: row.customerId, text: `changed the contact ${body.name}` });
 }
 
+/** Somebody we know writes from another address: it is theirs from now on. */
+export async function giveAddress(
+  tx: Tx,
+  told: Told,
+  {
+    customerId,
+    contactId,
+    email,
+  }: { readonly customerId: CustomerId; readonly contactId: ContactId; readonly email: string },
+): Promise<void> {
+  const row = await lockContact(tx, contactId);
+  if (row.customerId !== customerId)
+    refuse('not-found', 'That is no contact of this customer; choose another.', 'contactId');
+  await tx.db
+    .update(contact)
+    .set({ email, version: row.version + 1 })
+    .where(eq(contact.id, contactId));
+  await indexCustomers(tx, [customerId]);
+  const text = `${row.name} writes from ${email} (before: ${row.email ?? 'no address'})`;
+  told({ subject: 'customer', id: customerId, text });
+}
+
 export async function removeContact(tx: Tx, told: Told, id: ContactId): Promise<void> {
   const row = await lockContact(tx, id);
   await tx.db.delete(contact).where(eq(contact.id, id));

@@ -2,6 +2,7 @@ import type { Room } from '../room.ts';
 import { customersFound } from './finder.ts';
 import { customerRoutes } from './routes.ts';
 
+export { addContact, giveAddress } from './commands.ts';
 export { customersFound, indexCustomers } from './finder.ts';
 export { listCustomers, popUpsOf } from './queries.ts';
 

@@ -4,7 +4,7 @@ import type { ImportPage } from '#api/imports.ts';
 import type { ImportId, PersonId } from '#core/ids.ts';
 import { checkMapping, type ImportKind, type ImportSettings } from '#core/imports/index.ts';
 import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
-import { keepContent } from '../assets/index.ts';
+import { keepContent } from '../platform/content.ts';
 import type { Db } from '../platform/database.ts';
 import { leaveJob } from '../platform/jobs.ts';
 import { refuse } from '../platform/refuse.ts';

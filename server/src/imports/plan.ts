@@ -11,7 +11,7 @@ import {
 import { localDateAt, type Instant } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
 import type { importRun } from './tables.ts';
-import { readContent } from '../assets/index.ts';
+import { readContent } from '../platform/content.ts';
 import { hangChildren, registerRows, writeAssets, writeGround, writeUpdates, type Origin } from './assets.ts';
 import { prepareAgreements } from './agreements.ts';
 import { loadHeld } from './held.ts';

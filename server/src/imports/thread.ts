@@ -21,7 +21,7 @@ import { answered } from '../platform/thread-work.ts';
 import type { Answered } from '../platform/threads.ts';
 import { person } from '../platform/tables.ts';
 import { importMapping, importRun, type ImportTally } from './tables.ts';
-import { readContent } from '../assets/index.ts';
+import { readContent } from '../platform/content.ts';
 import { importRegister, previewRegister } from './one-step.ts';
 import { delimiterOf, readTable, textOf, type FileTable } from './file.ts';
 import { datesUnclear, fileOf, isReadable, prepare, tallyOf } from './plan.ts';

@@ -6,9 +6,7 @@ import type { ContactId, MailId, OrderId, PersonId } from '#core/ids.ts';
 import { answerTo, plainAddress, plainSubject, saidIn } from '#core/mail/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import { attachment } from '../assets/tables.ts';
-import { addContact } from '../customers/commands.ts';
-import { indexCustomers } from '../customers/finder.ts';
-import { contact } from '../customers/tables.ts';
+import { addContact, giveAddress } from '../customers/index.ts';
 import { raiseFromCall, recordActIn, sayCall } from '../orders/index.ts';
 import { tellOutside } from '../outbox/index.ts';
 import type { Database, Tx } from '../platform/database.ts';
@@ -136,22 +134,7 @@ async function takeContact(
     });
     return made.id as ContactId;
   }
-  const [known] = await tx.db
-    .select()
-    .from(contact)
-    .where(and(eq(contact.id, contactId), eq(contact.customerId, customerId)))
-    .for('update');
-  if (!known) refuse('not-found', 'That is no contact of this customer; choose another.', 'contactId');
-  await tx.db
-    .update(contact)
-    .set({ email, version: known.version + 1 })
-    .where(eq(contact.id, contactId));
-  await indexCustomers(tx, [customerId]);
-  told({
-    subject: 'customer',
-    id: customerId,
-    text: `${known.name} writes from ${email} (before: ${known.email ?? 'no address'})`,
-  });
+  await giveAddress(tx, told, { customerId, contactId, email });
   return contactId;
 }
 

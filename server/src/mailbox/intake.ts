@@ -6,7 +6,7 @@ import { SMTPServer } from 'smtp-server';
 import type { MailId } from '#core/ids.ts';
 import { MOST_MAIL_BYTES } from '#core/mail/index.ts';
 import type { Instant } from '#core/time/index.ts';
-import { keepContent } from '../assets/index.ts';
+import { keepContent } from '../platform/content.ts';
 import type { Database } from '../platform/database.ts';
 import type { House } from '../platform/http.ts';
 import { leaveJob } from '../platform/jobs.ts';

@@ -1,5 +1,5 @@
 // A message as it came, read: headers, words and what is attached (RFC 5322, RFC 2045 to 2047, RFC 2231). Run on a thread.
-import { simpleParser, type AddressObject, type ParsedMail } from 'mailparser';
+import { simpleParser, type ParsedMail } from 'mailparser';
 import { idsIn } from '#core/mail/index.ts';
 
 export type Attached = { readonly name: string; readonly bytes: Uint8Array };
@@ -38,7 +38,7 @@ export async function parseMail(raw: Uint8Array): Promise<ReadMail> {
     skipTextLinks: true,
     maxHtmlLengthToParse: 4 * MOST_WORDS,
   });
-  const from = (parsed.from as AddressObject | undefined)?.value[0];
+  const from = parsed.from?.value[0];
   const sentAt = parsed.date?.getTime() ?? NaN;
   return {
     fromName: clean(from?.name ?? ''),

@@ -4,7 +4,7 @@ import { eq } from 'drizzle-orm';
 import * as contracts from '#api/mailbox.ts';
 import { OFFICE } from '#core/people.ts';
 import { asId, type MailId } from '#core/ids.ts';
-import { readContent } from '../assets/index.ts';
+import { readContent } from '../platform/content.ts';
 import { authorised, serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { answerOf, joinFrom, nameSenderOf, putAway, raiseFrom } from './acts.ts';

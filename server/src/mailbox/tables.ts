@@ -2,11 +2,10 @@
 import { boolean, index, int, mediumtext, mysqlEnum, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import type { ContactId, CustomerId, MailId, OrderId, PersonId } from '#core/ids.ts';
 import { MAIL_STATES } from '#core/mail/index.ts';
-import { fileContent } from '../assets/tables.ts';
 import { contact, customer } from '../customers/tables.ts';
 import { workOrder } from '../orders/tables.ts';
 import { instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
-import { person } from '../platform/tables.ts';
+import { fileContent, person } from '../platform/tables.ts';
 
 /** What of a message was not kept as a file of its own, and why. */
 export type NotKept = { readonly name: string; readonly bytes: number; readonly why: string };

@@ -2,7 +2,7 @@
 import { eq } from 'drizzle-orm';
 import * as v from 'valibot';
 import { sendAgain } from '#api/outbox.ts';
-import { readContent } from '../assets/index.ts';
+import { readContent } from '../platform/content.ts';
 import type { House } from '../platform/http.ts';
 import { jobKind } from '../platform/job-kind.ts';
 import { holdClaim } from '../platform/jobs.ts';

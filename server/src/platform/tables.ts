@@ -178,3 +178,24 @@ export const findPosting = mysqlTable(
     index('find_posting_subject').on(t.kind, t.subjectId, t.wordId),
   ],
 );
+
+const chunkColumn = customType<{ data: Buffer; driverData: Buffer }>({ dataType: () => 'mediumblob' });
+
+/** What files hold, once for each content, in chunks. */
+export const fileContent = mysqlTable('file_content', {
+  sha256: varchar({ length: 64 }).primaryKey(),
+  bytes: int({ unsigned: true }).notNull(),
+  mediaType: varchar({ length: 80 }).notNull(),
+});
+
+export const fileChunk = mysqlTable(
+  'file_chunk',
+  {
+    sha256: varchar({ length: 64 })
+      .notNull()
+      .references(() => fileContent.sha256),
+    part: int().notNull(),
+    data: chunkColumn().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.sha256, t.part] })],
+);
