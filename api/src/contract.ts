@@ -20,6 +20,7 @@ export const THINGS = [
   'jobs',
   'outbox',
   'mail',
+  'offers',
   'outlook',
   'looks',
 ] as const;

@@ -5,9 +5,9 @@ import { RECORDERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { created, done, idText, instantNumber, octets } from './shapes.ts';
 
-export const FILE_SUBJECTS = ['customer', 'location', 'asset', 'agreement', 'order', 'mail'] as const;
+export const FILE_SUBJECTS = ['customer', 'location', 'asset', 'agreement', 'order', 'mail', 'offer'] as const;
 /** What somebody attaches to; what came by mail stays as it came. */
-export const ATTACHED_TO = ['customer', 'location', 'asset', 'agreement', 'order'] as const;
+export const ATTACHED_TO = ['customer', 'location', 'asset', 'agreement', 'order', 'offer'] as const;
 export type FileSubject = (typeof FILE_SUBJECTS)[number];
 export const MAX_FILE_BYTES = 15 * 1024 * 1024;
 
@@ -31,7 +31,7 @@ export const listFiles = contract({
   summary: 'Files of a customer, place, asset, agreement or order',
   room: 'files',
   may: 'signed in',
-  reads: ['register', 'orders', 'mail'],
+  reads: ['register', 'orders', 'mail', 'offers'],
   query: v.object(about),
   answer: v.object({ items: v.array(attachmentOut) }),
 });

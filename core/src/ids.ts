@@ -50,6 +50,7 @@ export type PartId = Id<'part'>;
 export type UsedPartId = Id<'used part'>;
 export type OtherCostId = Id<'other cost'>;
 export type TaxId = Id<'tax'>;
+export type OfferId = Id<'offer'>;
 
 export function asId<T extends Id<string>>(value: number): T {
   return value as T;

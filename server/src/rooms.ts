@@ -12,6 +12,7 @@ import { jobs } from './jobs/index.ts';
 import { labour } from './labour/index.ts';
 import { mailbox } from './mailbox/index.ts';
 import { meters } from './meters/index.ts';
+import { offers } from './offers/index.ts';
 import { orders } from './orders/index.ts';
 import { outbox } from './outbox/index.ts';
 import { people } from './people/index.ts';
@@ -42,6 +43,7 @@ export const ROOMS: readonly Room[] = [
   agreements,
   entitlement,
   orders,
+  offers,
   labour,
   stores,
   settle,

@@ -19,4 +19,5 @@ export * from './stores/tables.ts';
 export * from './signals/tables.ts';
 export * from './outbox/tables.ts';
 export * from './mailbox/tables.ts';
+export * from './offers/tables.ts';
 export { instantOfText, instantText } from './platform/columns.ts';

@@ -2,7 +2,7 @@
 import type { CraftId } from '../ids.ts';
 import { spreadOf } from '../orders/index.ts';
 import type { LocalDate } from '../time/index.ts';
-import { amountOf, billedMinutes, rateOn, type RateCard } from './rate-card.ts';
+import { amountOf, billedMinutes, rateOn, type CraftRate, type RateCard } from './rate-card.ts';
 
 export type LikeWork = { readonly minutes: number; readonly partsCost: number };
 
@@ -15,11 +15,11 @@ export type Indication = {
   readonly price: number | null;
 };
 
-/** The middle one of what the crafts are sold for on a day; of two in the middle the higher. */
-function usualRate({ rates }: RateCard, day: LocalDate): number | null {
+/** The rate of the craft in the middle of what they are sold for on a day; of two in the middle the higher; null where none has one. */
+export function usualRate({ rates }: RateCard, day: LocalDate): CraftRate | null {
   const crafts = [...new Set(rates.map((r) => r.craftId))];
-  const sales = crafts.flatMap((id: CraftId) => rateOn(rates, id, day)?.sales ?? []).sort((a, b) => a - b);
-  return sales[Math.floor(sales.length / 2)] ?? null;
+  const known = crafts.flatMap((id: CraftId) => rateOn(rates, id, day) ?? []).sort((a, b) => a.sales - b.sales);
+  return known[Math.floor(known.length / 2)] ?? null;
 }
 
 /**
@@ -31,7 +31,7 @@ export function indicate(like: readonly LikeWork[], card: RateCard | null, day: 
   const parts = spreadOf(like.map((l) => l.partsCost))?.median;
   if (minutes === undefined || parts === undefined) return null;
   const [whole, partsCost] = [Math.round(minutes), Math.round(parts)];
-  const rate = card && usualRate(card, day);
+  const rate = card && (usualRate(card, day)?.sales ?? null);
   const coming = card ? card.callOut + (card.travel.by === 'flat' ? card.travel.price : 0) : 0;
   return {
     count: like.length,

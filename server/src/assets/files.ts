@@ -1,5 +1,5 @@
 // Files: photos and PDFs, checked by what they hold, kept once by their hash in chunks in the database.
-import { and, asc, desc, eq } from 'drizzle-orm';
+import { and, desc, eq } from 'drizzle-orm';
 import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
 import { fileTypeFromBuffer } from 'file-type';
@@ -17,6 +17,7 @@ import { customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
 import { asset, attachment } from './tables.ts';
 import { agreement } from '../agreements/tables.ts';
+import { offer } from '../offers/tables.ts';
 
 const TAKEN = new Map([
   ['image/jpeg', ['jpg', 'jpeg']],
@@ -55,7 +56,7 @@ export async function mediaTypeOf(name: string, bytes: Buffer): Promise<string> 
 }
 
 async function mustExist(tx: Tx, subject: (typeof ATTACHED_TO)[number], id: number): Promise<void> {
-  const table = { customer, location, asset, agreement, order: workOrder }[subject];
+  const table = { customer, location, asset, agreement, order: workOrder, offer }[subject];
   const [row] = await tx.db
     .select({ id: table.id })
     .from(table)
@@ -65,8 +66,9 @@ async function mustExist(tx: Tx, subject: (typeof ATTACHED_TO)[number], id: numb
 
 /** Agreement documents and mail are for the desk. */
 function mayRead(who: Person, subject: FileSubject): void {
-  if ((subject === 'agreement' && !seesMoney(who.role)) || (subject === 'mail' && !isOffice(who.role)))
-    refuse('not-allowed', `${subject === 'mail' ? 'Mail is' : 'Agreement documents are'} for: ${OFFICE.join(', ')}.`);
+  const isForDesk = subject === 'mail' || subject === 'offer';
+  if ((subject === 'agreement' && !seesMoney(who.role)) || (isForDesk && !isOffice(who.role)))
+    refuse('not-allowed', `${isForDesk ? 'This is' : 'Agreement documents are'} for: ${OFFICE.join(', ')}.`);
 }
 
 function listRoutes(app: FastifyInstance, house: House): void {

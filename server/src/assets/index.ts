@@ -19,6 +19,7 @@ export {
   type AssetHappening,
 } from './facts.ts';
 export { mediaTypeOf } from './files.ts';
+export { carryFiles, freeName } from './carry-files.ts';
 
 export const assets: Room = {
   name: 'assets',

@@ -5,7 +5,7 @@ import type * as contracts from '#api/mailbox.ts';
 import type { ContactId, MailId, OrderId, PersonId } from '#core/ids.ts';
 import { answerTo, plainAddress, plainSubject, saidIn } from '#core/mail/index.ts';
 import type { Instant } from '#core/time/index.ts';
-import { attachment } from '../assets/tables.ts';
+import { carryFiles } from '../assets/index.ts';
 import { addContact, giveAddress } from '../customers/index.ts';
 import { raiseFromCall, recordActIn, sayCall } from '../orders/index.ts';
 import { tellOutside } from '../outbox/index.ts';
@@ -15,7 +15,6 @@ import { announce } from '../platform/live.ts';
 import { refuse } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
 import { MAIL_ANSWER } from './messages.ts';
-import { freeName } from './reading.ts';
 import { mail } from './tables.ts';
 
 type MailHeld = typeof mail.$inferSelect;
@@ -25,24 +24,6 @@ async function lockMail(tx: Tx, id: MailId): Promise<MailHeld> {
   if (!row) refuse('not-found', 'That message does not exist.');
   if (!row.isRead) refuse('not-ready', 'This message is still being read; try again in a moment.');
   return row;
-}
-
-/** The files of a message hang on the order too; the content is kept once. */
-async function carryFiles(tx: Tx, id: MailId, orderId: OrderId): Promise<void> {
-  const of = (subject: 'mail' | 'order', subjectId: number) =>
-    tx.db
-      .select()
-      .from(attachment)
-      .where(and(eq(attachment.subject, subject), eq(attachment.subjectId, subjectId)));
-  const [own, there] = [await of('mail', id), await of('order', orderId)];
-  const held = new Set(there.map((f) => f.sha256));
-  const taken = new Set(there.map((f) => f.name.toLowerCase()));
-  const carried = own
-    .filter((f) => !held.has(f.sha256))
-    .map(({ name, sha256, at, personId }) => ({
-      ...{ subject: 'order' as const, subjectId: orderId, name: freeName(taken, name), sha256, at, personId },
-    }));
-  if (carried.length > 0) await tx.db.insert(attachment).values(carried);
 }
 
 /** Longer words than a note holds stay in the message. */
@@ -64,7 +45,7 @@ async function tie(tx: Tx, row: MailHeld, orderId: OrderId, who: PersonId, now: 
     },
     now,
   );
-  await carryFiles(tx, row.id, orderId);
+  await carryFiles(tx, { subject: 'mail', id: row.id }, orderId);
   await tx.db
     .update(mail)
     .set({ state: 'on an order', orderId, personId: who, putAwayReason: null })

@@ -6,7 +6,7 @@ import type { CustomerId, MailId, OrderId } from '#core/ids.ts';
 import { domainOf, isAutomatic, matchSender, nearestKnown, plainAddress, type Sender } from '#core/mail/index.ts';
 import { refusal } from '#core/refusal.ts';
 import { instant } from '#core/time/index.ts';
-import { mediaTypeOf } from '../assets/index.ts';
+import { freeName, mediaTypeOf } from '../assets/index.ts';
 import { keepContent, readContent } from '../platform/content.ts';
 import { attachment } from '../assets/tables.ts';
 import { contact } from '../customers/tables.ts';
@@ -113,14 +113,6 @@ async function keepAttached(tx: Tx, id: MailId, read: ReadMail, at: ReadMail['se
     }
   }
   return notKept;
-}
-
-/** The name, with a number where it is taken already. */
-export function freeName(taken: Set<string>, name: string): string {
-  let free = name;
-  for (let i = 2; taken.has(free.toLowerCase()); i += 1) free = `${i} ${name}`.slice(0, 200);
-  taken.add(free.toLowerCase());
-  return free;
 }
 
 /** Writes what was read of a message that came in, and who and what it belongs to. */

@@ -2,7 +2,14 @@
 import { and, eq, sql } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import { joinOrder, type raiseOrder } from '#api/calls.ts';
-import { type ContactId, type CustomerId, type JobPlanId, type OrderId, type PersonId } from '#core/ids.ts';
+import {
+  type AssetId,
+  type ContactId,
+  type CustomerId,
+  type JobPlanId,
+  type OrderId,
+  type PersonId,
+} from '#core/ids.ts';
 import { checkTerms } from '#core/orders/index.ts';
 import { MANAGERS, type Role } from '#core/people.ts';
 import { localDateAt, sayDate, type Instant, type Zone } from '#core/time/index.ts';
@@ -104,6 +111,8 @@ type Raise = CallAsk & {
   readonly role: Role | null;
   /** Where the call came by mail: what is told of it goes into the same thread. */
   readonly thread?: Telling['thread'];
+  /** What is to be done on each machine, where it was agreed before; null: the place. */
+  readonly plans?: ReadonlyMap<AssetId | null, PlanToDo>;
 };
 
 const contentOfCall = ({
@@ -113,6 +122,7 @@ const contentOfCall = ({
   role: _r,
   fallbackZone: _z,
   thread: _h,
+  plans: _p,
   ...asked
 }: Raise) => contentOf(asked);
 
@@ -135,6 +145,10 @@ async function planOf(db: Db, id: JobPlanId | null | undefined): Promise<PlanToD
     refuse('not-found', 'That job plan does not exist; choose another.', 'jobPlanId')
   );
 }
+
+const toDo = (plan: PlanToDo | null) => ({
+  ...{ minutes: plan?.minutes ?? null, tasks: plan?.tasks ?? [], plan: plan?.kept ?? null },
+});
 
 /** Raises an order inside an open transaction: verdicts stored as taken, clocks running from its start. */
 export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<OrderId> {
@@ -169,8 +183,8 @@ export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<Ord
         lines: lines.map((line) => ({
           assetId: line.assetId,
           locationId: line.assetId === null ? line.locationId : null,
-          ...{ visitId: null, minutes: plan?.minutes ?? null, tasks: plan?.tasks ?? [], coverCause: ask.cause },
-          plan: plan?.kept ?? null,
+          ...{ visitId: null, coverCause: ask.cause },
+          ...toDo(ask.plans?.get(line.assetId) ?? plan),
           asksFindings: ask.kind === 'repair' && line.classId !== null && asking.has(line.classId),
           ...keptOf(line),
           draws: { on: localDateAt(line.zone, startedAt), draws: line.taken?.verdict.draws ?? [] },

@@ -1,0 +1,391 @@
+// Writing, sending, accepting and declining offers: one transaction each.
+import { and, eq, inArray } from 'drizzle-orm';
+import type { Asked } from '#api/contract.ts';
+import { offerNumber, type acceptOffer, type addOffer, type changeOffer, type sendOffer } from '#api/offers.ts';
+import type { AssetId, ContactId, CustomerId, OfferId, OrderId } from '#core/ids.ts';
+import { answerTo } from '#core/mail/index.ts';
+import { sayMoney, type Currency } from '#core/money.ts';
+import { checkOfferAct, checkOfferLines, type OfferAct, type OfferLine } from '#core/offers/index.ts';
+import type { TaxRate } from '#core/settle/index.ts';
+import { sayDate } from '#core/time/index.ts';
+import { carryFiles } from '../assets/index.ts';
+import { asset, attachment } from '../assets/tables.ts';
+import type { PlanToDo } from '../catalogue/index.ts';
+import { contact, customer } from '../customers/tables.ts';
+import { standardCard } from '../labour/index.ts';
+import { mail } from '../mailbox/tables.ts';
+import { raiseFromCall, recordActIn } from '../orders/index.ts';
+import { workOrder } from '../orders/tables.ts';
+import { tellOutside } from '../outbox/index.ts';
+import { keepAudit } from '../platform/audit.ts';
+import { keepContent } from '../platform/content.ts';
+import { isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
+import type { Person } from '../platform/http.ts';
+import { announce } from '../platform/live.ts';
+import { refuse, Refused, stale } from '../platform/refuse.ts';
+import { contentOf, mustBeSame } from '../platform/request-key.ts';
+import type { Write } from '../platform/writing.ts';
+import { tax } from '../settle/tables.ts';
+import { part } from '../stores/tables.ts';
+import { drawOffer } from './drawing.ts';
+import { OFFER_SENT } from './messages.ts';
+import { readOfferOf, totalsOfKept, type When } from './queries.ts';
+import { offer, type KeptOfferLine } from './tables.ts';
+
+type Body = Omit<Asked<typeof changeOffer>['body'], 'version'>;
+type Held = typeof offer.$inferSelect;
+const NO_TAX: TaxRate = { category: 'E', hundredths: 0 };
+
+/** The customer exists, and everything named is theirs. */
+async function mustBeTheirs(db: Db, { customerId, contactId, assetIds }: Body): Promise<void> {
+  const [owner] = await db.select({ id: customer.id }).from(customer).where(eq(customer.id, customerId));
+  if (!owner) refuse('not-found', 'That customer does not exist; choose another.', 'customerId');
+  if (new Set(assetIds).size < assetIds.length)
+    refuse('conflict', 'A machine is named twice; take one of them away.', 'assetIds');
+  const theirs =
+    assetIds.length === 0
+      ? []
+      : await db
+          .select({ id: asset.id })
+          .from(asset)
+          .where(and(inArray(asset.id, assetIds), eq(asset.customerId, customerId)));
+  if (theirs.length < assetIds.length) refuse('not-found', 'One of the machines is not this customer’s.', 'assetIds');
+  if (contactId !== null) await contactOf(db, contactId, customerId);
+}
+
+async function contactOf(db: Db, id: ContactId, customerId: CustomerId) {
+  const [row] = await db
+    .select()
+    .from(contact)
+    .where(and(eq(contact.id, id), eq(contact.customerId, customerId)));
+  return row ?? refuse('not-found', 'That is no contact of this customer; choose another.', 'contactId');
+}
+
+/** The lines with the tax each has now. Refused: what the core refuses, and machines, parts and taxes that are not there. */
+async function keptLines(db: Db, { lines, assetIds }: Body): Promise<KeptOfferLine[]> {
+  const found = checkOfferLines(lines as readonly OfferLine[]);
+  if (found.length > 0) throw new Refused(found);
+  const partIds = lines.flatMap((l) => l.partId ?? []);
+  const [taxes, parts] = await Promise.all([
+    db.select().from(tax),
+    partIds.length === 0 ? [] : db.select({ id: part.id }).from(part).where(inArray(part.id, partIds)),
+  ]);
+  const standard = taxes.find((t) => t.isStandard === true);
+  return lines.map((line, i) => {
+    if (line.assetId !== null && !assetIds.includes(line.assetId))
+      refuse('not-found', 'That machine is not in the offer.', `lines.${i}.assetId`);
+    if (line.partId !== null && !parts.some((p) => p.id === line.partId))
+      refuse('not-found', 'That part does not exist; choose another.', `lines.${i}.partId`);
+    const own = line.taxId === null ? standard : taxes.find((t) => t.id === line.taxId);
+    if (line.taxId !== null && !own)
+      refuse('not-found', 'That tax does not exist; choose another.', `lines.${i}.taxId`);
+    return { ...line, rate: own ? { category: own.category, hundredths: own.hundredths } : NO_TAX };
+  });
+}
+
+async function columnsOf(db: Db, body: Body) {
+  await mustBeTheirs(db, body);
+  const lines = await keptLines(db, body);
+  const { customerId, assetIds, locationId, contactId, kind, title, text, validUntil } = body;
+  return {
+    ...{ customerId, assetIds, locationId: assetIds.length > 0 ? null : locationId, contactId, kind, title, text },
+    ...{ validUntil, lines, withoutTax: totalsOfKept(lines).withoutTax },
+  };
+}
+
+/** Refused: what `columnsOf` refuses. A repeated request key gives the first offer again. */
+export async function addOfferOf(
+  write: Write,
+  db: Db,
+  who: Person,
+  { requestKey, orderId, mailId, ...body }: Asked<typeof addOffer>['body'],
+  { now }: When,
+): Promise<{ id: OfferId }> {
+  const requestContent = contentOf({ orderId, mailId, ...body });
+  try {
+    return await write(async (tx, told) => {
+      const columns = await columnsOf(tx.db, body);
+      const currency = (await standardCard(tx.db))?.currency ?? ('EUR' as Currency);
+      const [made] = await tx.db
+        .insert(offer)
+        .values({
+          ...columns,
+          ...{ currency, state: 'draft', createdAt: now, personId: who.id, requestKey, requestContent },
+          ...{ fromOrderId: orderId, fromMailId: mailId },
+        })
+        .$returningId();
+      const id = made?.id as OfferId;
+      told({ subject: 'offer', id, text: `began ${offerNumber(id)}: ${body.title}` });
+      return { id };
+    });
+  } catch (error) {
+    if (!isTaken(error)) throw error;
+    const [row] = await db.select().from(offer).where(eq(offer.requestKey, requestKey));
+    if (!row) throw error;
+    mustBeSame(row.requestContent, requestContent);
+    return { id: row.id };
+  }
+}
+
+/** The offer under lock; refused when the act is not allowed as it stands. */
+async function lockFor(
+  tx: Tx,
+  act: OfferAct,
+  id: OfferId,
+  { today }: When,
+  validUntil?: Held['validUntil'],
+): Promise<Held> {
+  const [row] = await tx.db.select().from(offer).where(eq(offer.id, id)).for('update');
+  if (!row) refuse('not-found', 'That offer does not exist.');
+  const refused = checkOfferAct(act, { state: row.state, validUntil: validUntil ?? row.validUntil }, today);
+  if (refused) throw new Refused([refused]);
+  return row;
+}
+
+export const changeOfferOf = (
+  write: Write,
+  id: OfferId,
+  { version, ...body }: Asked<typeof changeOffer>['body'],
+  when: When,
+): Promise<void> =>
+  write(async (tx, told) => {
+    const row = await lockFor(tx, 'change', id, when);
+    if (row.version !== version) stale({ version: row.version });
+    const columns = await columnsOf(tx.db, body);
+    await tx.db
+      .update(offer)
+      .set({ ...columns, version: version + 1 })
+      .where(eq(offer.id, id));
+    told({ subject: 'offer', id, text: `changed ${offerNumber(id)}` });
+  });
+
+/** The thread of the message an offer answers. */
+async function threadOf(tx: Tx, { fromMailId }: Held) {
+  if (fromMailId === null) return null;
+  const [row] = await tx.db.select().from(mail).where(eq(mail.id, fromMailId));
+  return row ? answerTo({ messageId: row.messageId, references: row.threadIds, subject: row.subject }) : null;
+}
+
+/** Leaves the mail with the offer as it is kept; refused where the contact cannot be reached by mail. */
+async function leaveMail(
+  tx: Tx,
+  row: Held,
+  to: ContactId,
+  who: Person,
+  paper: { sha256: string; name: string },
+  when: When,
+) {
+  const known = await contactOf(tx.db, to, row.customerId);
+  if (!known.email)
+    refuse('missing', `${known.name} has no e-mail address: write one, or hand it over on paper.`, 'contactId');
+  const total = sayMoney({ minor: row.withoutTax, currency: row.currency });
+  await tellOutside(
+    tx,
+    OFFER_SENT,
+    { name: known.name, mail: known.email, phone: null, prefers: 'mail', language: known.language, personId: null },
+    {
+      key: `offer ${row.id} version ${row.version}`,
+      values: {
+        ...{ name: known.name, number: offerNumber(row.id), title: row.title, total, who: who.name },
+        until: sayDate(row.validUntil),
+      },
+      about: { subject: 'offer', id: row.id },
+      now: when.now,
+      thread: await threadOf(tx, row),
+      paper,
+    },
+  );
+  return known.email;
+}
+
+/**
+ * Sends an offer by mail to a contact, or notes that it was handed over where there is none. The paper is drawn as the offer stands
+ * and kept with it. Refused: one without lines, one changed meanwhile, a last day that has passed.
+ */
+export async function sendOfferOf(
+  database: Database,
+  write: Write,
+  who: Person,
+  id: OfferId,
+  { version, validUntil, contactId }: Asked<typeof sendOffer>['body'],
+  when: When,
+): Promise<void> {
+  // Drawn before anything is locked, with the day it will have.
+  const page = { ...(await readOfferOf(database.db, id, when)), validUntil };
+  const refused = checkOfferAct(
+    'send',
+    { state: page.standing === 'lapsed' ? 'sent' : page.standing, validUntil },
+    when.today,
+  );
+  if (refused) throw new Refused([refused]);
+  if (page.lines.length === 0) refuse('missing', 'It offers nothing yet: write its lines first.');
+  const paper = await drawOffer(page);
+  await write(async (tx, told) => {
+    const row = await lockFor(tx, 'send', id, when, validUntil);
+    if (row.version !== version) stale({ version: row.version });
+    const name = `${offerNumber(id)}${version > 1 ? `-${version}` : ''}.pdf`;
+    const sha256 = await keepContent(tx, paper, 'application/pdf');
+    await tx.db
+      .insert(attachment)
+      .values({ subject: 'offer', subjectId: id, name, sha256, at: when.now, personId: who.id })
+      .onDuplicateKeyUpdate({ set: { sha256, at: when.now } });
+    const held = { ...row, validUntil };
+    const sentTo = contactId === null ? null : await leaveMail(tx, held, contactId, who, { sha256, name }, when);
+    await tx.db
+      .update(offer)
+      .set({
+        state: 'sent',
+        sentAt: when.now,
+        sentTo,
+        contactId: contactId ?? row.contactId,
+        validUntil,
+        version: version + 1,
+      })
+      .where(eq(offer.id, id));
+    told({
+      subject: 'offer',
+      id,
+      text: sentTo ? `sent ${offerNumber(id)} to ${sentTo}` : `handed ${offerNumber(id)} over`,
+    });
+  });
+}
+
+const end =
+  (act: 'decline' | 'withdraw', state: 'declined' | 'withdrawn') =>
+  (write: Write, id: OfferId, reason: string, when: When): Promise<void> =>
+    write(async (tx, told) => {
+      const row = await lockFor(tx, act, id, when);
+      await tx.db
+        .update(offer)
+        .set({ state, decision: reason, decidedAt: when.now, version: row.version + 1 })
+        .where(eq(offer.id, id));
+      told({ subject: 'offer', id, text: `${offerNumber(id)} ${state}: ${reason}` });
+    });
+export const declineOfferOf = end('decline', 'declined');
+export const withdrawOfferOf = end('withdraw', 'withdrawn');
+
+/** What is to be done on each machine, as it was offered: its minutes, its parts of the parts list, and the rest as tasks. */
+function plansOf({ id, title, lines, assetIds }: Held): Map<AssetId | null, PlanToDo> {
+  const machines: readonly (AssetId | null)[] = assetIds.length > 0 ? assetIds : [null];
+  return new Map(
+    machines.map((machine, i) => {
+      // What is of no machine is done with the first.
+      const own = lines.filter((l) => l.assetId === machine || (i === 0 && l.assetId === null));
+      const work = own.filter((l) => l.kind === 'work');
+      const minutes = work.reduce((sum, l) => sum + l.quantity, 0);
+      const parts = own.flatMap((l) =>
+        l.kind === 'part' && l.partId !== null
+          ? [{ partId: l.partId, number: '', name: l.text, unit: l.unit, thousandths: l.quantity }]
+          : [],
+      );
+      return [
+        machine,
+        {
+          ...{ id: 0 as PlanToDo['id'], name: title, minutes },
+          tasks: work.map((l) => ({ text: l.text.slice(0, 200), mandatory: true })),
+          kept: { name: `${offerNumber(id)} ${title}`, version: 1, minutes, crew: 1, skill: null, safety: '', parts },
+        },
+      ];
+    }),
+  );
+}
+
+/** What stays to be known of the offer on its order: its words, what it was offered for, and parts that are to be purchased. */
+function noteOf(row: Held, by: string): string {
+  const bought = row.lines.filter((l) => l.kind === 'part' && l.partId === null);
+  return [
+    `${offerNumber(row.id)} accepted by ${by}: ${sayMoney({ minor: row.withoutTax, currency: row.currency })} without tax.`,
+    ...(bought.length > 0
+      ? [
+          `To be purchased: ${bought.map((l) => [l.text, l.supplier && `from ${l.supplier}`].filter((x) => x).join(' ')).join('; ')}.`,
+        ]
+      : []),
+    row.text,
+  ]
+    .filter((x) => x !== '')
+    .join('\n')
+    .slice(0, 3500);
+}
+
+/** The order of an offer that was accepted by the same request. */
+async function acceptedBefore(db: Db, id: OfferId, requestKey: string): Promise<OrderId | null> {
+  const [row] = await db
+    .select({ id: workOrder.id })
+    .from(offer)
+    .innerJoin(workOrder, eq(workOrder.id, offer.orderId))
+    .where(and(eq(offer.id, id), eq(workOrder.requestKey, requestKey)));
+  return row?.id ?? null;
+}
+
+/**
+ * Accepts an offer: its order is raised with its machines, minutes, parts, words and files. A repeated request key gives the order
+ * again. Refused: an offer that does not hold, or was accepted already, and whatever a call is refused for.
+ */
+export async function acceptOfferOf(
+  database: Database,
+  who: Person,
+  id: OfferId,
+  body: Asked<typeof acceptOffer>['body'],
+  when: When,
+): Promise<{ orderId: OrderId }> {
+  try {
+    return { orderId: await raiseOffered(database, who, id, body, when) };
+  } catch (error) {
+    // Sent twice, perhaps at once: the first one's order.
+    const before = error instanceof Refused ? await acceptedBefore(database.db, id, body.requestKey) : null;
+    if (before === null) throw error;
+    return { orderId: before };
+  }
+}
+
+async function raiseOffered(
+  database: Database,
+  who: Person,
+  id: OfferId,
+  { requestKey, by, ...asked }: Asked<typeof acceptOffer>['body'],
+  when: When,
+): Promise<OrderId> {
+  const [row] = await database.db.select().from(offer).where(eq(offer.id, id));
+  if (!row) refuse('not-found', 'That offer does not exist.');
+  const refused = checkOfferAct('accept', row, when.today);
+  if (refused) throw new Refused([refused]);
+  if (row.assetIds.length === 0 && row.locationId === null)
+    refuse('missing', 'It names neither a machine nor a place to go to: begin another offer from it that does.');
+  return raiseFromCall(
+    database,
+    {
+      ...{ kind: row.kind, title: row.title, cause: 'unknown', priority: asked.priority },
+      ...{
+        assetIds: [...row.assetIds],
+        locationId: row.locationId,
+        customerId: row.customerId,
+        callerId: row.contactId,
+      },
+      ...{
+        customerReference: asked.customerReference,
+        wishedOn: asked.wishedOn,
+        overTermsReason: asked.overTermsReason,
+      },
+      ...{ startedAt: when.now, fallbackZone: who.zone, requestKey, who: who.id, role: who.role },
+      raisedText: `offer ${offerNumber(id)} accepted: ${row.title}`,
+      plans: plansOf(row),
+    },
+    when.now,
+    async (tx, order) => {
+      await lockFor(tx, 'accept', id, when);
+      await recordActIn(
+        tx,
+        order,
+        { at: when.now, requestKey: `offer-${id}`, who: who.id, act: { kind: 'note', text: noteOf(row, by) } },
+        when.now,
+      );
+      await carryFiles(tx, { subject: 'offer', id }, order);
+      await tx.db
+        .update(offer)
+        .set({ state: 'accepted', decision: by, decidedAt: when.now, orderId: order, version: row.version + 1 })
+        .where(eq(offer.id, id));
+      await keepAudit(tx, who, 'offer', id, `${offerNumber(id)} accepted by ${by}`);
+      await announce(tx, { touches: ['offers', 'register'] });
+    },
+  );
+}
