@@ -193,3 +193,40 @@ test('a message sent to us appears by itself, becomes an order with its words, a
   await expect(page.getByRole('link', { name: /Cabinet Q0210 hums/ })).toHaveCount(0);
   expect(errors).toEqual([]);
 });
+
+test('an offer is begun from a machine, sent, accepted, and becomes an order with its parts', async ({ page }) => {
+  const errors = watchForErrors(page);
+  await signIn(page, 'Inês Teixeira');
+  await openRoom(page, 'Offers');
+  await expect(page.getByText('sent 8 days ago')).toBeVisible();
+  await expectAccessible(page, 'offers');
+  await page.getByRole('link', { name: 'Write an offer…' }).click();
+  await choose(page, 'Customer', 'Serra Veterinary');
+  await choose(page, 'For the machine', 'Q0203');
+  await page.getByLabel('Begin with the lines of a job plan').selectOption({ index: 1 });
+  await expect(page.getByRole('listitem', { name: 'Line 1' }).getByLabel('Hours')).not.toHaveValue('');
+  await expect(page.getByText(/Like work on/)).toBeVisible();
+  await choose(page, 'Add a part of the list', 'TN-');
+  await page.getByLabel('What is offered, in short').fill('Fan and relay, changed together');
+  await expectAccessible(page, 'an offer that is written');
+  const total = await page.getByLabel('What it comes to').textContent();
+  await page.getByRole('button', { name: 'Write the draft' }).click();
+  await expect(page.getByRole('heading', { name: 'Fan and relay, changed together' })).toBeVisible();
+  // What was shown while it was written is what is kept.
+  await expect(page.getByLabel('What it comes to')).toHaveText(total ?? '');
+  await page.getByRole('button', { name: 'Send…' }).click();
+  await page.getByRole('dialog').getByLabel('By mail to').selectOption({ index: 1 });
+  await page.getByRole('dialog').getByRole('button', { name: 'Send the offer' }).click();
+  await expect(page.getByText(/sent to \S+@\S+/)).toBeVisible();
+  await expect(page.getByRole('link', { name: /OF-\d+\.pdf/ }).first()).toBeVisible();
+  await page.getByRole('button', { name: 'The customer accepts…' }).click();
+  await page
+    .getByRole('dialog')
+    .getByLabel('Who accepted it, and how')
+    .fill('the head of the laboratory, by telephone');
+  await page.getByRole('dialog').getByRole('button', { name: 'Raise the order' }).click();
+  await expect(page.getByText('became this order')).toBeVisible();
+  await expect(page.getByText(/accepted by the head of the laboratory, by telephone: EUR/)).toBeVisible();
+  await expectAccessible(page, 'order of an offer');
+  expect(errors).toEqual([]);
+});

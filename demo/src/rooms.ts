@@ -8,6 +8,7 @@ import { writeForms } from './forms.ts';
 import { writeRates, writeTime } from './labour.ts';
 import { writeLives } from './lives.ts';
 import { writeMail } from './mail.ts';
+import { writeOffers } from './offers.ts';
 import { writePartsList, writeUsed } from './parts.ts';
 import { writePeople } from './people.ts';
 import type { Random } from './random.ts';
@@ -159,6 +160,13 @@ const lives: DemoRoom = {
   },
 };
 
+/** After the contacts and the parts list. */
+const offers: DemoRoom = {
+  async present(tx, { now, today }) {
+    return { offers: await writeOffers(tx, now, today) };
+  },
+};
+
 const forms: DemoRoom = {
   async present(tx, making) {
     await writeForms(tx, making.depth, madeBefore(making, 'register'), firstOf(making), making.now);
@@ -190,6 +198,7 @@ export const DEMO_ROOMS: readonly DemoRoom[] = [
   stores,
   allowances,
   lives,
+  offers,
   forms,
   signals,
   mailbox,

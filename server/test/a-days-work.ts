@@ -350,6 +350,11 @@ export const DAY: readonly Act[] = [
   ),
 ];
 
+const offered = {
+  ...{ kind: 'work', assetId: null, text: 'Hang it', quantity: 120, unit: 'h', price: 7200, cost: 3000, discount: 0 },
+  ...{ partId: null, supplier: '', taxId: null },
+};
+
 /** The world the day is worked in, and which of its things the acts name. */
 export async function thingsOfTheDay(call: Caller): Promise<Ids> {
   const world = await buildWorld(call);
@@ -360,6 +365,10 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
   const order = await call<{ id: number }>('POST', '/api/orders', {
     ...{ assetIds: [asset], priority: 2, cause: 'wear', receivedAt: '2026-11-23T09:00:00Z', title: 'Gasket torn' },
     requestKey: randomUUID(),
+  });
+  await call('POST', '/api/offers', {
+    ...{ requestKey: randomUUID(), customerId: world.customerId, assetIds: [asset], title: 'New door', text: '' },
+    ...{ validUntil: '2026-12-24', lines: [offered] },
   });
   const pattern = { ...PATTERN, name: 'Quarterly', classId: null, jobPlanId: world.jobPlanId, calendarId: null };
   const made = await call<{ id: number }>('POST', '/api/patterns', pattern);

@@ -4,6 +4,7 @@ import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { OfferIn, OfferLineIn, OfferPage, OfferProposal, OfferRow } from '#api/offers.ts';
 import type { OrderPage } from '#api/orders.ts';
+import { asId, type OfferId } from '#core/ids.ts';
 import { asLocalDate } from '#core/time/index.ts';
 import { attachment, offer, outbox, workOrder } from '../src/tables.ts';
 import { calling, refusedAt } from './calling.ts';
@@ -182,7 +183,7 @@ describe('an offer', () => {
     await house.database.db
       .update(offer)
       .set({ validUntil: asLocalDate('2026-11-23') })
-      .where(eq(offer.id, id));
+      .where(eq(offer.id, asId<OfferId>(id)));
     expect([(await list('show=lapsed')).map((o) => o.id), (await list('')).map((o) => o.id).includes(id)]).toEqual([
       [id],
       false,

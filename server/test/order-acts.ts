@@ -10,6 +10,10 @@ const cost = (over: object = {}) => ({
   ...{ lineId: 1, day: '2026-11-24', text: 'Toll', cost: 1250, price: 1500, ...over },
 });
 const tax = (over: object = {}) => ({ name: 'Standard', category: 'S', hundredths: 2300, isStandard: true, ...over });
+const DOOR = {
+  ...{ kind: 'other', assetId: null, text: 'Door', quantity: 1000, unit: 'piece', price: 45_000, cost: 30_000 },
+  ...{ discount: 0, partId: null, supplier: '', taxId: null },
+};
 const recorded = (says: string, body: object): Act =>
   act(
     says,
@@ -138,5 +142,26 @@ export const ORDER_ACTS: readonly Act[] = [
     'POST',
     () => '/api/mail/2/away',
     () => ({ reason: 'an advertisement' }),
+  ),
+  act(
+    'an offer is changed',
+    'PUT',
+    () => '/api/offers/1',
+    (at) => ({
+      ...{ version: 1, customerId: at.ids.customer, assetIds: [at.ids.asset], title: 'A better door', text: '' },
+      ...{ validUntil: '2026-12-31', lines: [DOOR] },
+    }),
+  ),
+  act(
+    'an offer is handed over',
+    'POST',
+    () => '/api/offers/1/send',
+    () => ({ version: 2, validUntil: '2026-12-31', contactId: null }),
+  ),
+  act(
+    'an offer is accepted',
+    'POST',
+    () => '/api/offers/1/accept',
+    () => ({ requestKey: 'accepted-once', by: 'Rosa Vidal', overTermsReason: 'they pay in advance' }),
   ),
 ];

@@ -33,7 +33,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     schedules: 1,
     patterns: ids.pattern,
   };
-  const id = { ...named, locations: ids.place, imports: 1, mail: 1 }[room as 'assets'];
+  const id = { ...named, locations: ids.place, imports: 1, mail: 1, offers: 1 }[room as 'assets'];
   const path = contract.path
     .replace(':id', String(id))
     .replace(':person', String(ids.technician))

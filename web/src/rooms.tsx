@@ -7,6 +7,7 @@ import { imports } from './imports/room.ts';
 import { jobs } from './jobs/room.ts';
 import { labour } from './labour/room.ts';
 import { mailbox } from './mailbox/room.ts';
+import { offers } from './offers/room.ts';
 import { orders } from './orders/room.ts';
 import { outbox } from './outbox/room.ts';
 import { places } from './places/room.ts';
@@ -33,6 +34,7 @@ const STANDING: readonly Room[] = [
   signals,
   mailbox,
   orders,
+  offers,
   labour,
   stores,
   settle,

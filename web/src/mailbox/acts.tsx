@@ -151,6 +151,11 @@ export function Acts({ message }: { message: MailPage }) {
             Take it as a call
           </Link>
         )}
+        {isLoose && (
+          <Link className="act" to={`/offers/new?mail=${message.id}`}>
+            Make an offer
+          </Link>
+        )}
         {mayAnswer && (
           <button type="button" className="act" onClick={() => setDoing('answer')}>
             Answer…

@@ -1,4 +1,5 @@
 // Recording what happened on an order: the acts its stage offers.
+import { Link } from 'react-router';
 import { Suspense, useState } from 'react';
 import { changeOrder } from '#api/calls.ts';
 import { recordAct } from '#api/orders.ts';
@@ -43,6 +44,9 @@ function MoreActs({ order, open }: { order: OrderPage; open: (what: 'change' | '
         goesOn &&
         (order.stage === 'on site' || order.stage === 'done') &&
         act('follow up', 'Follow up…')}
+      <Link className="link-ink" to={`/offers/new?order=${order.id}`}>
+        Make an offer of it
+      </Link>
     </div>
   );
 }

@@ -152,6 +152,12 @@ function LastHere({ known, now }: { known: CallKnown; now: Instant }) {
   );
 }
 
+/** What an offer begins with, where the caller wants to know the price first. */
+const offerAsked = ({ customer }: CallKnown, { machines }: AboutWhat): string =>
+  new URLSearchParams({
+    ...(machines.length > 0 ? { assets: machines.map((m) => m.id).join(',') } : { customer: String(customer.id) }),
+  }).toString();
+
 export function Known({
   known,
   title,
@@ -185,7 +191,16 @@ export function Known({
       <Reminders texts={known.reminders} />
       {known.internal && <Boxed>Of our own fleet and rented to nobody: internal, nobody is billed.</Boxed>}
       <Lines known={known} now={now} zone={zone} />
-      {known.chargeable && <Indication ids={about.machines.map((m) => m.id)} />}
+      {known.chargeable && (
+        <>
+          <Indication ids={about.machines.map((m) => m.id)} />
+          <p>
+            <Link className="link-ink" to={`/offers/new?${offerAsked(known, about)}`}>
+              Make an offer instead
+            </Link>
+          </p>
+        </>
+      )}
       <Open known={known} title={title} now={now} />
       <LastHere known={known} now={now} />
     </div>

@@ -5,6 +5,7 @@ import { orderNumber } from '#api/shapes.ts';
 import { type Zone } from '#core/time/index.ts';
 import { Files } from '../files/index.ts';
 import { ComesTo } from '../settle/index.ts';
+import { OffersOf } from '../offers/index.ts';
 import { MarginBar } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
@@ -115,6 +116,7 @@ export function Record({ order }: { order: OrderPage }) {
         </span>
       </header>
       <AlsoHere orderId={order.id} />
+      <OffersOf orderId={order.id} />
       <Around order={order} />
       <div className="mt-3" id="acts">
         <ActButtons order={order} />

@@ -8,6 +8,7 @@ import {
   useController,
   useForm,
   useFormContext,
+  useWatch,
   type FieldErrors,
   type FieldValues,
   type Path,
@@ -265,5 +266,7 @@ export function Wire<T>({
   ) => ReactNode;
 }) {
   const bound = useBound(name);
-  return <>{children(bound as never)}</>;
+  // What stands in it changes with every part of it: a list is added to as it is now, not as it was when it was last set whole.
+  const value: unknown = useWatch({ name });
+  return <>{children({ ...bound, value } as never)}</>;
 }

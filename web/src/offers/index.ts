@@ -1,0 +1,1 @@
+export { OffersOf } from './of-order.tsx';
