@@ -115,7 +115,7 @@ describe('an offer', () => {
     const requestKey = randomUUID();
     const both = await Promise.all([accept(id, { requestKey }), accept(id, { requestKey })]);
     expect(both.map((a) => a.status)).toEqual([200, 200]);
-    const orderId = both[0]?.body.orderId as number;
+    const orderId = both[0]?.body.orderId;
     expect(both[1]?.body.orderId).toBe(orderId);
     const made: OrderPage = await order(orderId);
     expect([made.title, made.lines.length, made.lines[0]?.plan?.minutes]).toEqual(['New gasket', 1, 110]);

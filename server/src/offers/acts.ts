@@ -63,7 +63,7 @@ async function contactOf(db: Db, id: ContactId, customerId: CustomerId) {
 
 /** The lines with the tax each has now. Refused: what the core refuses, and machines, parts and taxes that are not there. */
 async function keptLines(db: Db, { lines, assetIds }: Body): Promise<KeptOfferLine[]> {
-  const found = checkOfferLines(lines as readonly OfferLine[]);
+  const found = checkOfferLines(lines);
   if (found.length > 0) throw new Refused(found);
   const partIds = lines.flatMap((l) => l.partId ?? []);
   const [taxes, parts] = await Promise.all([

@@ -31,18 +31,10 @@ const rowOf = (held: Held, owner: string, { now, today }: When): OfferRow => ({
 
 function shown(show: Asked<typeof listOffers>['query']['show'], today: LocalDate) {
   const holds = and(eq(offer.state, 'sent'), gte(offer.validUntil, today));
-  switch (show ?? 'open') {
-    case 'all':
-      return undefined;
-    case 'open':
-      return or(eq(offer.state, 'draft'), holds);
-    case 'sent':
-      return holds;
-    case 'lapsed':
-      return and(eq(offer.state, 'sent'), lt(offer.validUntil, today));
-    default:
-      return eq(offer.state, show as Held['state']);
-  }
+  if (show === 'all') return undefined;
+  if (show === 'sent') return holds;
+  if (show === 'lapsed') return and(eq(offer.state, 'sent'), lt(offer.validUntil, today));
+  return show === undefined || show === 'open' ? or(eq(offer.state, 'draft'), holds) : eq(offer.state, show);
 }
 
 export async function listOffersOf(
@@ -98,13 +90,13 @@ export async function readOfferOf(db: Db, id: OfferId, when: When): Promise<Offe
     .where(eq(offer.id, id));
   if (!found) refuse('not-found', 'That offer does not exist.');
   const { held, owner, who, contact: to, place } = found;
-  const { lines: _all, rows, ...sums } = totalsOfKept(held.lines);
+  const { rows, list, off, cost, withoutTax, tax, withTax } = totalsOfKept(held.lines);
   return {
     ...rowOf(held, owner, when),
     ...{ version: held.version, kind: held.kind, text: held.text, contact: to, place, who, sentTo: held.sentTo },
     machines: await machinesOf(db, held.assetIds),
     lines: held.lines.map(({ rate: _rate, ...line }) => ({ ...line, ...amountOfLine(line) })),
-    totals: { ...sums, rows: rows.map((row) => ({ ...row })) },
+    totals: { ...{ list, off, cost, withoutTax, tax, withTax }, rows: rows.map((row) => ({ ...row })) },
     ...{ decidedAt: held.decidedAt, decision: held.decision },
     ...{ fromOrderId: held.fromOrderId, fromMailId: held.fromMailId },
   };

@@ -86,7 +86,7 @@ function AcceptDialog({ offer, onClose }: Props) {
         send={(body) =>
           accept({
             params: idOf(offer),
-            body: { ...body, ...(body.overTermsReason === '' && { overTermsReason: undefined }) } as never,
+            body: { ...body, ...(body.overTermsReason === '' && { overTermsReason: undefined }) },
           })
         }
         onDone={({ orderId }) => void navigate(`/orders/${orderId}`)}

@@ -1,7 +1,7 @@
 // Writing an offer: begun from machines, a message, past work or another offer, or blank.
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import { addOffer, changeOffer, type OfferIn, type OfferPage, type OfferProposal } from '#api/offers.ts';
+import { changeOffer, type OfferIn, type OfferPage, type OfferProposal } from '#api/offers.ts';
 import { CALLED_KINDS } from '#api/calls.ts';
 import { addDays, localDateAt, type Instant } from '#core/time/index.ts';
 import { X } from 'lucide-react';
