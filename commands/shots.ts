@@ -51,21 +51,17 @@ const SHOTS: readonly Shot[] = [
       await page.getByRole('table', { name: /^Visits of/ }).waitFor();
     },
   },
+  { name: 'mail', show: visit('/mail', 'What it answers') },
   {
-    name: 'facility',
+    name: 'offer',
     async show(page, address) {
-      await page.goto(`${address}/upkeep/place`);
-      for (const [label, name] of [
-        ['Customer', 'Kelvara Biotech'],
-        ['Place', 'Molinho Incubator'],
-      ] as const) {
-        await page.getByRole('combobox', { name: label, exact: true }).fill(name);
-        await page.getByRole('listbox', { name: label }).getByRole('option', { name }).first().click();
-      }
-      const incubators = page.getByRole('region', { name: 'Incubator', exact: true });
-      await incubators.getByRole('button', { name: 'tick all 4' }).click();
-      await page.getByText(/in the coming year/).waitFor();
-      await incubators.scrollIntoViewIfNeeded();
+      await page.goto(`${address}/offers`);
+      await page.getByRole('link', { name: 'OF-10005' }).click();
+      await page.getByRole('button', { name: 'Change…' }).click();
+      await page
+        .getByText(/^Like work on/)
+        .first()
+        .waitFor();
     },
   },
   { name: 'today', show: visit('/', 'Promises, nearest first') },
@@ -110,14 +106,6 @@ const SHOTS: readonly Shot[] = [
         .getByRole('link', { name: /Tomás Quintela/ })
         .click();
       await page.getByRole('heading', { name: 'Entries' }).waitFor();
-    },
-  },
-  {
-    name: 'import',
-    async show(page, address) {
-      await page.goto(`${address}/register/import`);
-      await page.getByLabel('File', { exact: true }).setInputFiles(join(ROOT, 'e2e/register.csv'));
-      await page.getByRole('heading', { name: 'Rows that do not load' }).waitFor();
     },
   },
   {

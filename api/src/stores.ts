@@ -145,6 +145,20 @@ export const usePart = contract({
   body: v.object({ requestKey, partId: idOf<PartId>(), ...use }),
   answer: created,
 });
+export const usePlanned = contract({
+  method: 'POST',
+  path: '/api/orders/:id/planned-parts',
+  summary: 'Say that the parts its job plans foresee were used, as far as they were not yet',
+  room: 'stores',
+  may: RECORDERS,
+  touches: ['stores'],
+  params: v.object({ id: idText<OrderId>() }),
+  answer: v.object({
+    booked: v.number(),
+    /** Parts kept by serial, or not offered any more: each is entered by itself. */
+    left: v.array(v.string()),
+  }),
+});
 const usedParams = v.object({ id: idText<UsedPartId>() });
 export const changeUse = contract({
   method: 'PUT',

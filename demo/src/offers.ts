@@ -1,12 +1,24 @@
-// Offers of the demo: a draft, one that is waited for, one that is about to lapse, one that lapsed, one declined.
-import { and, asc, eq } from 'drizzle-orm';
+// Offers of the demo: a draft, one that is waited for, one that is about to lapse, one that lapsed, one declined, one accepted.
+import { and, asc, desc, eq, isNull } from 'drizzle-orm';
 import type { Currency } from '#core/money.ts';
 import { comingOffered, planOffered, totalsOfOffer, type OfferLine, type OfferState } from '#core/offers/index.ts';
-import { addDays, DAY, instant, type Instant, type LocalDate } from '#core/time/index.ts';
+import { addDays, DAY, instant, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { plansToDo } from '#server/catalogue/index.ts';
 import { standardCard } from '#server/labour/index.ts';
 import type { Tx } from '#server/platform/database.ts';
-import { asset, assetClass, contact, customer, offer, part, person, tax } from '#server/tables.ts';
+import {
+  asset,
+  assetClass,
+  contact,
+  customer,
+  offer,
+  orderLine,
+  part,
+  person,
+  tax,
+  workOrder,
+} from '#server/tables.ts';
+import { LISBON } from './scenario.ts';
 
 type DemoOffer = {
   readonly customer: string;
@@ -77,6 +89,11 @@ async function linesOf(
   return [...planOffered(machine.id, offered, { card, day: today, prices }), ...comingOffered(card)];
 }
 
+async function standardRate(tx: Tx) {
+  const [standard] = await tx.db.select().from(tax).where(eq(tax.isStandard, true));
+  return { category: standard?.category ?? ('E' as const), hundredths: standard?.hundredths ?? 0 };
+}
+
 async function writeOffer(tx: Tx, it: DemoOffer, now: Instant, today: LocalDate, by: number | null): Promise<void> {
   const [owner] = await tx.db.select().from(customer).where(eq(customer.name, it.customer));
   if (!owner) throw new Error(`The demo offers something to ${it.customer}, who is no customer.`);
@@ -93,8 +110,7 @@ async function writeOffer(tx: Tx, it: DemoOffer, now: Instant, today: LocalDate,
     .where(eq(contact.customerId, owner.id))
     .orderBy(asc(contact.id))
     .limit(1);
-  const [standard] = await tx.db.select().from(tax).where(eq(tax.isStandard, true));
-  const rate = { category: standard?.category ?? ('E' as const), hundredths: standard?.hundredths ?? 0 };
+  const rate = await standardRate(tx);
   const own = await Promise.all(machines.map(({ machine }) => linesOf(tx, machine, it.title, today)));
   const lines = own.flat().map((line) => ({ ...line, rate }));
   await tx.db.insert(offer).values({
@@ -109,8 +125,37 @@ async function writeOffer(tx: Tx, it: DemoOffer, now: Instant, today: LocalDate,
   });
 }
 
+/** The newest finished repair that was chargeable came of an offer. */
+async function writeAccepted(tx: Tx, now: Instant, today: LocalDate, by: number | null): Promise<number> {
+  const [done] = await tx.db
+    .select({ order: workOrder, assetId: orderLine.assetId })
+    .from(workOrder)
+    .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
+    .where(and(eq(workOrder.kind, 'repair'), eq(workOrder.stage, 'done'), isNull(workOrder.agreementId)))
+    .orderBy(desc(workOrder.startedAt))
+    .limit(1);
+  const [machine] = done?.assetId ? await tx.db.select().from(asset).where(eq(asset.id, done.assetId)) : [];
+  if (!done || !machine) return 0;
+  const { order } = done;
+  const [to] = await tx.db.select().from(contact).where(eq(contact.customerId, order.customerId)).limit(1);
+  const rate = await standardRate(tx);
+  const lines = (await linesOf(tx, machine, order.title, today)).map((line) => ({ ...line, rate }));
+  const sentAt = instant(order.startedAt - 3 * DAY);
+  await tx.db.insert(offer).values({
+    ...{ customerId: order.customerId, contactId: to?.id ?? null, assetIds: [machine.id], kind: 'repair', text: '' },
+    ...{ title: order.title, currency: 'EUR' as Currency, lines, state: 'accepted', personId: by as never },
+    ...{
+      withoutTax: totalsOfOffer(lines, () => rate).withoutTax,
+      validUntil: addDays(localDateAt(LISBON, sentAt), 30),
+    },
+    ...{ createdAt: instant(sentAt - DAY), sentAt, sentTo: to?.email ?? null, orderId: order.id },
+    ...{ decidedAt: order.startedAt, decision: `${to?.name ?? 'the customer'}, by mail` },
+  });
+  return 1;
+}
+
 export async function writeOffers(tx: Tx, now: Instant, today: LocalDate): Promise<number> {
   const [by] = await tx.db.select({ id: person.id }).from(person).where(eq(person.role, 'coordinator')).limit(1);
   for (const it of OFFERS) await writeOffer(tx, it, now, today, by?.id ?? null);
-  return OFFERS.length;
+  return OFFERS.length + (await writeAccepted(tx, now, today, by?.id ?? null));
 }

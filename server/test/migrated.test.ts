@@ -7,6 +7,9 @@ import { rebuild } from '../src/platform/derived.ts';
 import { deriveAgain } from '../src/orders/derive-again.ts';
 import {
   allowanceDraw,
+  attachment,
+  contact,
+  outbox,
   orderLine,
   orderTask,
   agreement,
@@ -260,6 +263,32 @@ describe('an order from before lists asked for depots and what is due', () => {
     ]);
     const [compared] = await rebuild(database, [ordersDerived], now, false);
     expect(compared).toMatchObject({ seen: 2, differing: [] });
+    await database.close();
+  });
+});
+
+describe('a contact and files from before mail came in', () => {
+  it('are written to in English and hang where they hung; what left before answers nothing', async () => {
+    const { database, old } = await withOldMachine(44);
+    await old(
+      "INSERT INTO contact (customer_id, name, email, preferred) VALUES (1, 'Rosa', 'rosa@x.example', 'phone')",
+    );
+    await old("INSERT INTO file_content (sha256, bytes, media_type) VALUES ('ab', 3, 'image/png')");
+    await old(
+      "INSERT INTO attachment (subject, subject_id, name, sha256, at) VALUES ('asset', 1, 'door.png', 'ab', '2026-11-01 09:00:00')",
+    );
+    await old(
+      `INSERT INTO outbox (out_key, kind, way, address, to_name, subject, body, about_subject, about_id, state, created_at)
+       VALUES ('k', 'order taken', 'mail', 'a@x.example', 'Rosa', 's', 'b', 'order', 1, 'sent', '2026-11-01 09:00:00')`,
+    );
+    await migrateDatabase(database);
+    expect(await database.db.select().from(contact)).toMatchObject([
+      { name: 'Rosa', language: 'en', preferred: 'phone' },
+    ]);
+    expect(await database.db.select().from(attachment)).toMatchObject([{ subject: 'asset', name: 'door.png' }]);
+    expect(await database.db.select().from(outbox)).toMatchObject([
+      { inReplyTo: null, threadIds: [], paperSha256: null },
+    ]);
     await database.close();
   });
 });

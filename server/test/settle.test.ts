@@ -172,6 +172,54 @@ describe('parts used', () => {
   });
 });
 
+describe('parts that a job plan foresees', () => {
+  it('are used in one press as far as they were not yet; those kept by serial are named', async () => {
+    const [plain, serial] = [await part({ name: 'Filter' }), await part({ name: 'Board', serialTracked: true })];
+    const plan = must(
+      await call<{ id: number }>('POST', '/api/job-plans', {
+        ...{ name: 'Yearly', minutes: 60, crew: 1, tasks: [], includes: [] },
+        parts: [
+          { partId: plain, thousandths: 3000 },
+          { partId: serial, thousandths: 1000 },
+        ],
+      }),
+    ).id;
+    const asked = {
+      requestKey: randomUUID(),
+      assetIds: [world.assetIds[0]],
+      priority: 2,
+      cause: 'wear',
+      title: 'Yearly',
+    };
+    const raised = { ...asked, receivedAt: '2026-11-23T09:00:00Z', kind: 'inspection', jobPlanId: plan };
+    const { id } = must(await call<{ id: number }>('POST', '/api/orders', raised));
+    const [lineId] = await linesOf(id);
+    must(
+      await call('POST', `/api/orders/${id}/parts`, {
+        requestKey: randomUUID(),
+        partId: plain,
+        lineId,
+        thousandths: 1000,
+      }),
+    );
+    const press = () => call<{ booked: number; left: string[] }>('POST', `/api/orders/${id}/planned-parts`);
+    const both = await Promise.all([press(), press()]);
+    expect(both.map((a) => a.body.booked).toSorted()).toEqual([0, 1]);
+    expect(both[0]?.body.left).toHaveLength(1);
+    expect((await charges(id)).parts.map((p) => [p.part.id, p.thousandths])).toEqual([
+      [plain, 1000],
+      [plain, 2000],
+    ]);
+    const off = {
+      requestKey: randomUUID(),
+      at: '2026-11-24T09:00:00Z',
+      act: { kind: 'called off', text: 'not needed' },
+    };
+    must(await call('POST', `/api/orders/${id}/events`, off));
+    expect(refusedAt(await press())).toEqual([409, null, 'wrong-stage']);
+  });
+});
+
 describe('other costs', () => {
   const add = (body: object, by = call, order = orders.full) =>
     by<{ id: number }>('POST', `/api/orders/${order}/costs`, {

@@ -1,3 +1,4 @@
 // Stores: the parts list and how parts are used.
 export * from './part.ts';
+export * from './planned.ts';
 export * from './parts-file.ts';

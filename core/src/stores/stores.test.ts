@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { checkUse, MOST_PARTS_IN_FILE, PARTS_HEAD, priceOf, readParts, sayQuantity } from './index.ts';
+import { checkUse, MOST_PARTS_IN_FILE, PARTS_HEAD, priceOf, readParts, sayQuantity, plannedLeft } from './index.ts';
 
 describe('using a part', () => {
   const plain = { serialTracked: false, name: 'Gasket' };
@@ -78,5 +78,25 @@ describe('a parts list as a file', () => {
     expect(readParts([]).bad[0]?.line).toBe(1);
     const many = Array.from({ length: MOST_PARTS_IN_FILE + 1 }, (_, i) => [`N${i}`, ...good.slice(1)]);
     expect(readParts([head, ...many])).toMatchObject({ rows: [], bad: [{ line: 1 }] });
+  });
+});
+
+describe('parts that are planned', () => {
+  const some = fc.array(
+    fc.record({ partId: fc.integer({ min: 1, max: 4 }), thousandths: fc.integer({ min: 1, max: 5000 }) }),
+  );
+
+  it('are left as far as they were not used, each once; used to the end nothing is left', () => {
+    fc.assert(
+      fc.property(some, some, (planned, used) => {
+        const left = plannedLeft(planned, used);
+        const sum = (rows: typeof planned, id: number) =>
+          rows.filter((r) => r.partId === id).reduce((all, r) => all + r.thousandths, 0);
+        for (const id of [1, 2, 3, 4])
+          expect(sum(left, id)).toBe(Math.max(0, sum(planned, id) - (sum(planned, id) > 0 ? sum(used, id) : 0)));
+        expect(plannedLeft(planned, [...used, ...left])).toEqual([]);
+        expect(new Set(left.map((l) => l.partId)).size).toBe(left.length);
+      }),
+    );
   });
 });

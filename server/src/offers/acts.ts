@@ -5,7 +5,7 @@ import { offerNumber, type acceptOffer, type addOffer, type changeOffer, type se
 import type { AssetId, ContactId, CustomerId, OfferId, OrderId } from '#core/ids.ts';
 import { answerTo } from '#core/mail/index.ts';
 import { sayMoney, type Currency } from '#core/money.ts';
-import { checkOfferAct, checkOfferLines, type OfferAct, type OfferLine } from '#core/offers/index.ts';
+import { checkOfferAct, checkOfferLines, type OfferAct } from '#core/offers/index.ts';
 import type { TaxRate } from '#core/settle/index.ts';
 import { sayDate } from '#core/time/index.ts';
 import { carryFiles } from '../assets/index.ts';
@@ -265,7 +265,10 @@ export const declineOfferOf = end('decline', 'declined');
 export const withdrawOfferOf = end('withdraw', 'withdrawn');
 
 /** What is to be done on each machine, as it was offered: its minutes, its parts of the parts list, and the rest as tasks. */
-function plansOf({ id, title, lines, assetIds }: Held): Map<AssetId | null, PlanToDo> {
+function plansOf(
+  { id, title, lines, assetIds }: Held,
+  parts: ReadonlyMap<number, Pick<typeof part.$inferSelect, 'number' | 'name'>>,
+): Map<AssetId | null, PlanToDo> {
   const machines: readonly (AssetId | null)[] = assetIds.length > 0 ? assetIds : [null];
   return new Map(
     machines.map((machine, i) => {
@@ -273,9 +276,14 @@ function plansOf({ id, title, lines, assetIds }: Held): Map<AssetId | null, Plan
       const own = lines.filter((l) => l.assetId === machine || (i === 0 && l.assetId === null));
       const work = own.filter((l) => l.kind === 'work');
       const minutes = work.reduce((sum, l) => sum + l.quantity, 0);
-      const parts = own.flatMap((l) =>
+      const planned = own.flatMap((l) =>
         l.kind === 'part' && l.partId !== null
-          ? [{ partId: l.partId, number: '', name: l.text, unit: l.unit, thousandths: l.quantity }]
+          ? [
+              {
+                ...{ partId: l.partId, unit: l.unit, thousandths: l.quantity },
+                ...{ number: parts.get(l.partId)?.number ?? '', name: parts.get(l.partId)?.name ?? l.text },
+              },
+            ]
           : [],
       );
       return [
@@ -283,7 +291,15 @@ function plansOf({ id, title, lines, assetIds }: Held): Map<AssetId | null, Plan
         {
           ...{ id: 0 as PlanToDo['id'], name: title, minutes },
           tasks: work.map((l) => ({ text: l.text.slice(0, 200), mandatory: true })),
-          kept: { name: `${offerNumber(id)} ${title}`, version: 1, minutes, crew: 1, skill: null, safety: '', parts },
+          kept: {
+            name: `${offerNumber(id)} ${title}`,
+            version: 1,
+            minutes,
+            crew: 1,
+            skill: null,
+            safety: '',
+            parts: planned,
+          },
         },
       ];
     }),
@@ -351,6 +367,8 @@ async function raiseOffered(
   if (refused) throw new Refused([refused]);
   if (row.assetIds.length === 0 && row.locationId === null)
     refuse('missing', 'It names neither a machine nor a place to go to: begin another offer from it that does.');
+  const partIds = row.lines.flatMap((l) => l.partId ?? []);
+  const parts = partIds.length === 0 ? [] : await database.db.select().from(part).where(inArray(part.id, partIds));
   return raiseFromCall(
     database,
     {
@@ -368,7 +386,7 @@ async function raiseOffered(
       },
       ...{ startedAt: when.now, fallbackZone: who.zone, requestKey, who: who.id, role: who.role },
       raisedText: `offer ${offerNumber(id)} accepted: ${row.title}`,
-      plans: plansOf(row),
+      plans: plansOf(row, new Map(parts.map((p) => [p.id as number, p]))),
     },
     when.now,
     async (tx, order) => {

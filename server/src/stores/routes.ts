@@ -6,7 +6,7 @@ import { localDateAt } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
 import { addPartTo, changePartOf, importPartsFrom, pageOfParts, partsFound, previewOfParts } from './parts.ts';
-import { changeUseOf, removeUseOf, useOn } from './used.ts';
+import { changeUseOf, removeUseOf, useOn, usePlannedOn } from './used.ts';
 
 const CSV_PAGE = 500;
 const amount = (minor: number | null): string => ((minor ?? 0) / 100).toFixed(2);
@@ -38,6 +38,7 @@ export const storesRoutes = fp<{ house: House }>(
     serve(app, house, contracts.usePart, ({ params, body, write, who, now }) =>
       useOn(database, write, who, params.id, body, now),
     );
+    serve(app, house, contracts.usePlanned, ({ params, write, who, now }) => usePlannedOn(write, who, params.id, now));
     serve(app, house, contracts.changeUse, async ({ params, body, write, who }) => {
       await changeUseOf(write, who, params.id, body);
       return done;

@@ -1,12 +1,12 @@
 // Parts used on orders: at the prices of their day, each serial once.
-import { and, asc, eq } from 'drizzle-orm';
+import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { usePart } from '#api/stores.ts';
 import { type changeUse } from '#api/stores.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { OrderId, OrderLineId, PartId, UsedPartId } from '#core/ids.ts';
 import { actsOnOrderOf } from '#core/people.ts';
-import { checkUse } from '#core/stores/index.ts';
+import { checkUse, plannedLeft } from '#core/stores/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import { isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
@@ -81,6 +81,66 @@ export async function useOn(
     return { id: sent.id };
   }
 }
+
+/**
+ * The parts that the order's job plans foresee, as far as they were not used yet, at their prices of now; pressed twice, nothing is
+ * left the second time. Parts kept by serial and those not offered any more are named instead.
+ */
+export const usePlannedOn = (
+  write: Write,
+  who: Person,
+  orderId: OrderId,
+  now: Instant,
+): Promise<{ booked: number; left: string[] }> =>
+  write(async (tx, told) => {
+    // Held before anything is read: of two who press at once, the second sees what the first entered.
+    await tx.db.select({ id: workOrder.id }).from(workOrder).where(eq(workOrder.id, orderId)).for('update');
+    const lines = await tx.db
+      .select({ id: orderLine.id, plan: orderLine.plan })
+      .from(orderLine)
+      .where(eq(orderLine.orderId, orderId))
+      .orderBy(asc(orderLine.id));
+    const [first] = lines;
+    if (!first) refuse('not-found', 'That work order does not exist.');
+    await orderToBookOn(tx, who, orderId, first.id);
+    const used = await tx.db
+      .select({ lineId: usedPart.orderLineId, partId: usedPart.partId, thousandths: usedPart.thousandths })
+      .from(usedPart)
+      .where(eq(usedPart.orderId, orderId));
+    const wanted = lines.flatMap((line) =>
+      plannedLeft(
+        line.plan?.parts ?? [],
+        used.filter((u) => u.lineId === line.id),
+      ).map((w) => ({ ...w, lineId: line.id })),
+    );
+    const ids = [...new Set(wanted.map((w) => w.partId as PartId))];
+    const known = new Map(
+      (ids.length === 0 ? [] : await tx.db.select().from(part).where(inArray(part.id, ids))).map((p) => [
+        p.id as number,
+        p,
+      ]),
+    );
+    const [rows, left]: [(typeof usedPart.$inferInsert)[], Set<string>] = [[], new Set()];
+    for (const { partId, thousandths, lineId } of wanted) {
+      const own = known.get(partId);
+      if (!own) continue;
+      if (own.serialTracked || own.retired) left.add(`${own.number} ${own.name}`);
+      else
+        rows.push({
+          ...{ orderId, orderLineId: lineId, partId: own.id, thousandths, serial: null },
+          ...{ unitPrice: own.listPrice, unitCost: own.cost, personId: who.id, at: now },
+        });
+    }
+    if (rows.length > 0) {
+      await tx.db.insert(usedPart).values(rows);
+      told({
+        subject: 'order',
+        id: orderId,
+        text: `used ${rows.length} planned ${rows.length === 1 ? 'part' : 'parts'}`,
+      });
+    }
+    return { booked: rows.length, left: [...left] };
+  });
 
 async function usedUnderLock(tx: Tx, who: Person, id: UsedPartId, lineId: OrderLineId | null) {
   const [own] = await tx.db.select().from(usedPart).where(eq(usedPart.id, id)).for('update');

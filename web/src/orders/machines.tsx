@@ -5,14 +5,16 @@ import { Link } from 'react-router';
 import { swapAsset } from '#api/assets.ts';
 import { recordAct, type ActIn, type OrderPage } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
+import { usePlanned } from '#api/stores.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { isFinished } from '#core/orders/index.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { localDateAt, sayDay } from '#core/time/index.ts';
-import { GeneralError } from '../parts/fields.tsx';
+import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
 
 import { plural, sayDate, sayMinutes } from '../parts/words.ts';
+import { storesApi } from '../stores/index.ts';
 import { useReader } from '../shell/reader.tsx';
 import { LeaveForm, useRecordNow } from './tasks.tsx';
 
@@ -289,6 +291,33 @@ export function SeveralMachines({ order }: { order: OrderPage }) {
 }
 
 /** By which job plan each line is done: people, skill, what to read first, and the parts it takes. */
+/** The planned parts entered as used, in one press. */
+function BookPlanned({ order }: { order: OrderPage }) {
+  const [book, { data }] = storesApi.useUsePlannedMutation();
+  const { errors, submit } = useSubmit([]);
+  const isOver = order.stage === 'called off' || order.stage === 'settled';
+  const isPlanned = order.lines.some((l) => !l.off && (l.plan?.parts.length ?? 0) > 0);
+  if (isOver || !isPlanned || !useReader().may(usePlanned)) return null;
+  return (
+    <>
+      <button
+        type="button"
+        className="act mt-1"
+        onClick={() => void submit(book({ params: { id: String(order.id) } }))}
+      >
+        They were used
+      </button>
+      {data && (
+        <span className="quiet ml-3" role="status">
+          {data.booked > 0 ? `${plural(data.booked, 'part')} entered.` : 'Nothing is left to enter.'}
+          {data.left.length > 0 && ` Enter by itself: ${data.left.join(', ')}.`}
+        </span>
+      )}
+      <GeneralError errors={errors} />
+    </>
+  );
+}
+
 export function ByPlan({ order }: { order: OrderPage }) {
   const planned = order.lines.filter((l) => l.plan !== null && !l.off);
   const alike = [...group(planned, (l) => JSON.stringify(l.plan)).values()];
@@ -318,6 +347,7 @@ export function ByPlan({ order }: { order: OrderPage }) {
           </div>
         );
       })}
+      <BookPlanned order={order} />
     </section>
   );
 }

@@ -10,6 +10,7 @@ export const storesApi = server.injectEndpoints({
     previewParts: write(build, stores.previewParts),
     importParts: write(build, stores.importParts),
     usePart: write(build, stores.usePart),
+    usePlanned: write(build, stores.usePlanned),
     changeUse: write(build, stores.changeUse),
     removeUse: write(build, stores.removeUse),
   }),
