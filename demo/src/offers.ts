@@ -2,7 +2,7 @@
 import { and, asc, desc, eq, isNull } from 'drizzle-orm';
 import type { Currency } from '#core/money.ts';
 import { comingOffered, planOffered, totalsOfOffer, type OfferLine, type OfferState } from '#core/offers/index.ts';
-import { addDays, DAY, instant, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
+import { addDays, asZone, DAY, instant, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { plansToDo } from '#server/catalogue/index.ts';
 import { standardCard } from '#server/labour/index.ts';
 import type { Tx } from '#server/platform/database.ts';
@@ -146,7 +146,7 @@ async function writeAccepted(tx: Tx, now: Instant, today: LocalDate, by: number 
     ...{ title: order.title, currency: 'EUR' as Currency, lines, state: 'accepted', personId: by as never },
     ...{
       withoutTax: totalsOfOffer(lines, () => rate).withoutTax,
-      validUntil: addDays(localDateAt(LISBON, sentAt), 30),
+      validUntil: addDays(localDateAt(asZone(LISBON), sentAt), 30),
     },
     ...{ createdAt: instant(sentAt - DAY), sentAt, sentTo: to?.email ?? null, orderId: order.id },
     ...{ decidedAt: order.startedAt, decision: `${to?.name ?? 'the customer'}, by mail` },

@@ -297,7 +297,8 @@ function BookPlanned({ order }: { order: OrderPage }) {
   const { errors, submit } = useSubmit([]);
   const isOver = order.stage === 'called off' || order.stage === 'settled';
   const isPlanned = order.lines.some((l) => !l.off && (l.plan?.parts.length ?? 0) > 0);
-  if (isOver || !isPlanned || !useReader().may(usePlanned)) return null;
+  const may = useReader().may(usePlanned);
+  if (isOver || !isPlanned || !may) return null;
   return (
     <>
       <button
