@@ -52,7 +52,11 @@ export const rateCardIn = v.object({
   billing: v.object({ work: step, travel: step, waiting: step }),
   night: v.nullable(v.object({ from: minutesOfDay(1439), to: minutesOfDay(1440) })),
   callOut: minor,
-  travel: v.variant('by', [v.object({ by: v.literal('time') }), v.object({ by: v.literal('flat'), price: minor })]),
+  travel: v.variant('by', [
+    v.object({ by: v.literal('time') }),
+    v.object({ by: v.literal('flat'), price: minor }),
+    v.object({ by: v.literal('km'), price: minor }),
+  ]),
 });
 export type RateCardIn = v.InferInput<typeof rateCardIn>;
 const rateCardOut = v.object({ id: v.number(), version: v.number(), ...rateCardIn.entries });
@@ -119,6 +123,8 @@ const entryIn = {
   /** Instead of times: a plain sum. */
   minutes: v.optional(v.nullable(v.pipe(v.number(), v.integer(), v.minValue(-LARGEST), v.maxValue(LARGEST))), null),
   hours: v.optional(v.nullable(v.picklist(HOURS_KINDS)), null),
+  /** Of travel: what was driven. */
+  kilometres: v.optional(v.pipe(v.number('Whole kilometres.'), v.integer('Whole kilometres.')), 0),
   text: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500, 'At most 500 characters.')), ''),
   /** The lines of orders it was for, with their shares. */
   lines: v.pipe(
@@ -192,6 +198,7 @@ export const entryOut = v.object({
   span: v.nullable(v.object({ from: instantNumber, to: instantNumber })),
   minutes: v.number(),
   hours: v.nullable(v.picklist(HOURS_KINDS)),
+  kilometres: v.number(),
   text: v.string(),
   lines: v.array(entryLine),
   /** By hours kind, in all. */

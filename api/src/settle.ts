@@ -119,7 +119,15 @@ export const removeCost = contract({
 });
 
 const money = v.nullable(v.number());
-export const CHARGED = [...ENTRY_KINDS, 'call-out', 'flat travel', 'part', 'consumable', 'other'] as const;
+export const CHARGED = [
+  ...ENTRY_KINDS,
+  'call-out',
+  'flat travel',
+  'kilometres',
+  'part',
+  'consumable',
+  'other',
+] as const;
 const charge = v.object({
   lineId: v.number(),
   what: v.picklist(CHARGED),

@@ -215,6 +215,8 @@ describe('an entry', () => {
     ['for an order that is none', { lines: [{ lineId: 987_654 }] }, 404, 'lines.0.lineId'],
     ['for one order twice', () => ({ lines: [{ lineId: lines[0] }, { lineId: lines[0] }] }), 409, 'lines.1.lineId'],
     ['with shares of nothing', () => ({ lines: [{ lineId: lines[0], share: 0 }] }), 422, 'lines.0.share'],
+    ['with kilometres of work', { from: 600, to: 610, kilometres: 5 }, 422, 'kilometres'],
+    ['with kilometres below zero', { kind: 'travel', from: 600, to: 610, kilometres: -5 }, 422, 'kilometres'],
     ['of nobody', { personId: 987_654 }, 403, 'personId'],
   ])('%s is refused at its field, and nothing is written', async (_, over, status, field) => {
     const before = await counted();
@@ -359,5 +361,35 @@ describe('everybody’s month', () => {
     expect(await month('2026-12')).toEqual([]);
     expect((await desk('GET', '/api/time/month?month=2026-13')).status).toBe(422);
     expect((await technician('GET', '/api/time/month?month=2026-11')).status).toBe(403);
+  });
+});
+
+describe('travel sold by the kilometre', () => {
+  it('is divided over the orders as its time is, comes to the card’s price, and is taken back with its entry', async () => {
+    const { cards } = (
+      await manager<{ cards: { id: number; name: string; version: number }[] }>('GET', '/api/rate-cards')
+    ).body;
+    const standard = cards.find((c) => c.name === 'Standard');
+    const byKm = { ...CARD({ travel: { by: 'km', price: 45 } }), version: standard?.version };
+    expect((await manager('PUT', `/api/rate-cards/${standard?.id}`, byKm)).status).toBe(200);
+    const way = {
+      ...{ day: '2026-11-10', kind: 'travel', from: 480, to: 540, kilometres: 7 },
+      lines: [{ lineId: lines[1] }, { lineId: lines[2] }],
+    };
+    expect((await enter(way)).status).toBe(200);
+    const driven = async (i: number) =>
+      (await labour(i)).charges.filter((c) => c.what === 'kilometres').map((c) => [c.text, c.list]);
+    expect([await driven(1), await driven(2)]).toEqual([[['4 km', 180]], [['3 km', 135]]]);
+    expect((await labour(1)).charges.filter((c) => c.what === 'travel').map((c) => c.list)).toEqual([0]);
+    const sheet = await week('2026-11-09');
+    expect(sheet.entries.map((e) => e.kilometres)).toContain(7);
+    for (const [what, by] of [
+      ['hand in', technician],
+      ['approve', manager],
+    ] as const)
+      expect((await act(what, {}, by, '2026-11-09')).status).toBe(200);
+    const id = sheet.entries.find((e) => e.kilometres === 7)?.id;
+    expect((await desk('POST', `/api/time/${id}/counter`, { reason: 'another car' })).status).toBe(200);
+    expect([await driven(1), await driven(2)]).toEqual([[], []]);
   });
 });

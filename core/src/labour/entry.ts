@@ -101,6 +101,17 @@ export function readEntry(typed: TypedEntry, zone: Zone, now: Instant): Decided<
   return decided({ day, kind, span: null, minutes, hours });
 }
 
+const MOST_KILOMETRES = 5000;
+
+/** Refused: kilometres of something that is no travel, and other than whole ones from 0 to 5,000. */
+export function checkKilometres(kind: EntryKind, kilometres: number): Refusal[] {
+  if (!wholeUpTo(kilometres, MOST_KILOMETRES))
+    return [refusal('invalid', 'Whole kilometres, from 0 to 5,000.', 'kilometres')];
+  return kilometres > 0 && kind !== 'travel'
+    ? [refusal('unsupported', 'Kilometres are of travel; enter the way by itself.', 'kilometres')]
+    : [];
+}
+
 /** Minutes of one hours kind on one day of the person. */
 export type EntryPiece = { readonly day: LocalDate; readonly hours: HoursKind; readonly minutes: number };
 

@@ -20,11 +20,13 @@ export type Surcharge = { readonly sales: number; readonly cost: number };
 /** Billed minutes are rounded up to whole steps, and are at least the minimum where anything was done. */
 export type BillingStep = { readonly step: number; readonly minimum: number };
 
-export const TRAVEL_WAYS = ['time', 'flat'] as const;
+export const TRAVEL_WAYS = ['time', 'flat', 'km'] as const;
 export type TravelPrice =
   | { readonly by: 'time' }
   /** Minor units for each time somebody comes. */
-  | { readonly by: 'flat'; readonly price: number };
+  | { readonly by: 'flat'; readonly price: number }
+  /** Minor units for a kilometre that was driven. */
+  | { readonly by: 'km'; readonly price: number };
 
 export type RateCard = {
   readonly name: string;

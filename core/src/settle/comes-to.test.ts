@@ -56,7 +56,7 @@ const line = (id: number, given: Given, surcharge: number | null = null, attende
 };
 
 const ofTime = (all: readonly Worked[], by: RateCard, lines: readonly ChargedLine[], comings: number): Charge[] =>
-  comesTo({ worked: all, parts: [], others: [], comings }, by, lines);
+  comesTo({ worked: all, parts: [], others: [], comings, driven: [] }, by, lines);
 
 describe('a charge', () => {
   it.each([
@@ -155,6 +155,25 @@ describe('what an order comes to', () => {
     expect(ofTime([], flat, lines, 0)).toEqual([]);
   });
 
+  it('sold by the kilometre is what was driven for each line; its time has a cost only, and nothing is billed by the visit', () => {
+    const lines = [line(1, { travel: [100] }), line(2, { travel: [50, 10] }), line(3, {})];
+    const driven = [
+      { lineId: 1, kilometres: 40 },
+      { lineId: 2, kilometres: 39 },
+      { lineId: 3, kilometres: 0 },
+    ];
+    const done = { worked: [worked({ kind: 'travel', minutes: 60 })], parts: [], others: [], comings: 2, driven };
+    const charges = comesTo(done, card({ travel: { by: 'km', price: 45 } }), lines);
+    // 39 × 0.45 = 17.55; half borne 8.78 (half-up), of the rest 8.77 a tenth off 0.88: 7.89 is paid.
+    expect(charges.map((c) => [c.what, c.lineId, c.cost, c.list, c.borne, c.discount, c.pay])).toEqual([
+      ['travel', 1, 3_000, 0, 0, 0, 0],
+      ['kilometres', 1, 0, 1_800, 1_800, 0, 0],
+      ['kilometres', 2, 0, 1_755, 878, 88, 789],
+    ]);
+    // By time or a flat sum they are known, and not sold.
+    expect(comesTo(done, card(), lines).map((c) => c.what)).toEqual(['travel']);
+  });
+
   it('without a verdict is the customer’s', () => {
     expect(totals([{ id: 1, verdict: null, attended: true }])).toMatchObject({ borne: 0, pay: 12_000 });
   });
@@ -172,7 +191,7 @@ const all = (
   others: readonly OtherCost[],
   lines: readonly ChargedLine[],
   time: Worked[] = [],
-) => comesTo({ worked: time, parts, others, comings: 0 }, card(), lines);
+) => comesTo({ worked: time, parts, others, comings: 0, driven: [] }, card(), lines);
 
 describe('parts and other costs', () => {
   // Common practice: labour and parts covered in full leave the customer nothing, while the cost is booked all the same.
@@ -219,7 +238,11 @@ describe('parts and other costs', () => {
   });
 
   it('have their price without a rate card; time then has none', () => {
-    const charges = comesTo({ worked: [worked()], parts: [part()], others: [], comings: 2 }, null, [line(1, {})]);
+    const charges = comesTo(
+      { worked: [worked()], parts: [part()], others: [], comings: 2, driven: [{ lineId: 1, kilometres: 38 }] },
+      null,
+      [line(1, {})],
+    );
     expect(charges.map((c) => c.what)).toEqual(['part']);
   });
 

@@ -29,7 +29,7 @@ export type Charge = Split & {
   readonly element: CostElement | 'other';
   /** Null: not for somebody's time. */
   readonly labour: LabourCharge | null;
-  readonly what: EntryKind | 'call-out' | 'flat travel' | 'part' | 'consumable' | 'other';
+  readonly what: EntryKind | 'call-out' | 'flat travel' | 'kilometres' | 'part' | 'consumable' | 'other';
   /** Of the used part or other cost behind it. */
   readonly of: number | null;
   readonly cost: number;
@@ -67,6 +67,7 @@ const ELEMENT: Readonly<Record<Exclude<Charge['what'], 'other'>, CostElement>> =
   travel: 'travel',
   'call-out': 'travel',
   'flat travel': 'travel',
+  kilometres: 'travel',
   part: 'parts',
   consumable: 'consumables',
 };
@@ -87,6 +88,8 @@ export type Done = {
   readonly others: readonly OtherCost[];
   /** How often somebody came. */
   readonly comings: number;
+  /** Kilometres of each line, counter-entries taken off. */
+  readonly driven: readonly { readonly lineId: number; readonly kilometres: number }[];
 };
 
 /** What the decision of its line makes of one charge. Written out: spreads of many small objects cost more than the sums. */
@@ -114,10 +117,10 @@ const bearerOf = ({ verdict }: Pick<ChargedLine, 'verdict'>, element: CostElemen
   verdict?.elements[element] ?? NOBODY;
 
 /**
- * Time and coming. A cover's surcharge replaces the card's on labour outside normal hours; where travel is a flat sum its time has a
- * cost and no list price; call-out and flat travel are divided equally over the lines attended.
+ * Time and coming. A cover's surcharge replaces the card's on labour outside normal hours; where travel is a flat sum or sold by the
+ * kilometre its time has a cost and no list price; call-out and flat travel are divided equally over the lines attended.
  */
-function chargesOfTime({ worked, comings }: Done, card: RateCard, lines: readonly ChargedLine[]): Charge[] {
+function chargesOfTime({ worked, comings, driven }: Done, card: RateCard, lines: readonly ChargedLine[]): Charge[] {
   const lineOf = new Map(lines.map((line) => [line.id, line]));
   const factorOf: SalesFactor = (own, kind, hours) => {
     const replaced = kind === 'travel' || hours === 'normal' ? null : lineOf.get(own)?.verdict?.surcharge;
@@ -125,7 +128,7 @@ function chargesOfTime({ worked, comings }: Done, card: RateCard, lines: readonl
   };
   const charge = (
     lineId: number,
-    what: EntryKind | 'call-out' | 'flat travel',
+    what: EntryKind | 'call-out' | 'flat travel' | 'kilometres',
     cost: number,
     list: number,
     labour: LabourCharge | null,
@@ -134,9 +137,9 @@ function chargesOfTime({ worked, comings }: Done, card: RateCard, lines: readonl
     const borne = bearerOf(lineOf.get(lineId) ?? { verdict: null }, element);
     return splitBy(borne, { lineId, element, what, labour, of: null, cost, list });
   };
-  const isFlat = card.travel.by === 'flat';
+  const isUntimed = card.travel.by !== 'time';
   const labour = labourCharges(worked, card, factorOf).map((c) =>
-    charge(c.lineId, c.kind, c.cost, isFlat && c.kind === 'travel' ? 0 : c.list, c),
+    charge(c.lineId, c.kind, c.cost, isUntimed && c.kind === 'travel' ? 0 : c.list, c),
   );
   const attended = lines.filter((line) => line.attended);
   const coming = (what: 'call-out' | 'flat travel', each: number): Charge[] => {
@@ -149,8 +152,19 @@ function chargesOfTime({ worked, comings }: Done, card: RateCard, lines: readonl
     ...labour,
     ...coming('call-out', card.callOut),
     ...(card.travel.by === 'flat' ? coming('flat travel', card.travel.price) : []),
+    ...(card.travel.by === 'km' ? chargesOfWay(driven, card.travel.price, charge) : []),
   ];
 }
+
+/** What was driven, line by line; lines on which it comes to nothing are left out. */
+const chargesOfWay = (
+  driven: Done['driven'],
+  price: number,
+  charge: (lineId: number, what: 'kilometres', cost: number, list: number, labour: null) => Charge,
+): Charge[] =>
+  driven.flatMap(({ lineId, kilometres }) =>
+    kilometres === 0 ? [] : [charge(lineId, 'kilometres', 0, kilometres * price, null)],
+  );
 
 /** A part that the cover leaves out, by its number or name, is the customer's. */
 function chargesOfParts(parts: readonly UsedPart[], lines: readonly ChargedLine[]): Charge[] {

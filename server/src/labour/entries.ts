@@ -7,6 +7,7 @@ import { orderNumber } from '#api/shapes.ts';
 import type { CalendarId, OrderLineId, PersonId, TimeEntryId } from '#core/ids.ts';
 import {
   checkDays,
+  checkKilometres,
   checkShares,
   daysOfEntry,
   divideEntry,
@@ -18,6 +19,7 @@ import {
   type PlaceHours,
 } from '#core/labour/index.ts';
 import { approvesTimeOf, entersTimeFor } from '#core/people.ts';
+import { shareOut } from '#core/share-out.ts';
 import {
   sayTimeOfDay,
   toWallTime,
@@ -173,17 +175,19 @@ async function mustFitDays(tx: Tx, { id, zone }: Whose, entry: Entry, except: Ti
   if (found.length > 0) throw new Refused(found);
 }
 
-const entryColumns = (personId: PersonId, entry: Entry, { text, overlapReason }: EntryBody) => ({
+const entryColumns = (personId: PersonId, entry: Entry, { text, overlapReason, kilometres }: EntryBody) => ({
   personId,
   ...{ day: entry.day, kind: entry.kind, minutes: entry.minutes, hours: entry.hours },
   fromAt: entry.span?.from ?? null,
   toAt: entry.span?.to ?? null,
-  ...{ text, overlapReason },
+  ...{ text, overlapReason, kilometres },
 });
 
 /** Everything that is refused is refused here, before the first row is written. */
 async function checked(tx: Tx, of: Whose, body: EntryBody, now: Instant, except: TimeEntryId | null) {
   const entry = accept(readEntry(body, of.zone, now));
+  const wrong = checkKilometres(body.kind, body.kilometres);
+  if (wrong.length > 0) throw new Refused(wrong);
   const lines = await linesOf(tx, body.lines);
   await mustNotOverlap(tx, of, entry.span, except, body.overlapReason);
   await mustFitDays(tx, of, entry, except);
@@ -191,11 +195,15 @@ async function checked(tx: Tx, of: Whose, body: EntryBody, now: Instant, except:
 }
 
 async function writeParts(tx: Tx, id: TimeEntryId, of: Whose, entry: Entry, lines: readonly Line[], body: EntryBody) {
+  const driven = shareOut(
+    body.kilometres,
+    lines.map((_, i) => body.lines[i]?.share ?? 1),
+  );
   await bulkInsert(
     tx.connection,
     'time_entry_line',
-    ['entry_id', 'position', 'order_line_id', 'share'],
-    lines.map((line, i) => [id, i, line.id, body.lines[i]?.share ?? 1]),
+    ['entry_id', 'position', 'order_line_id', 'share', 'kilometres'],
+    lines.map((line, i) => [id, i, line.id, body.lines[i]?.share ?? 1, driven[i] ?? 0]),
   );
   const night = (await standardCard(tx.db))?.night ?? null;
   const over = lines.map(({ place }, i) => ({ place, share: body.lines[i]?.share ?? 1 }));
@@ -347,17 +355,17 @@ export async function counterEntry(
     if (held.countersId !== null) refuse('conflict', 'This is a counter-entry itself; enter the time anew.', 'reason');
     const [taken] = await tx.db.select({ id: timeEntry.id }).from(timeEntry).where(eq(timeEntry.countersId, id));
     if (taken) refuse('conflict', 'It was taken back already.', 'reason');
-    const { personId, day, kind, fromAt, toAt, hours, text } = held;
+    const { personId, day, kind, fromAt, toAt, hours, text, kilometres } = held;
     const [row] = await tx.db
       .insert(timeEntry)
       .values({
-        ...{ personId, day, kind, fromAt, toAt, hours, text, minutes: -held.minutes },
+        ...{ personId, day, kind, fromAt, toAt, hours, text, minutes: -held.minutes, kilometres: -kilometres },
         ...{ countersId: id, reason, enteredBy: who.id, enteredAt: now },
       })
       .$returningId();
     const counter = row?.id as TimeEntryId;
     await tx.connection.query(
-      'INSERT INTO time_entry_line (entry_id, position, order_line_id, share) SELECT ?, position, order_line_id, share FROM time_entry_line WHERE entry_id = ?',
+      'INSERT INTO time_entry_line (entry_id, position, order_line_id, share, kilometres) SELECT ?, position, order_line_id, share, -kilometres FROM time_entry_line WHERE entry_id = ?',
       [counter, id],
     );
     await tx.connection.query(

@@ -76,7 +76,15 @@ export async function stopRunning(
     if (to <= from) return { id: null };
     const [begins, ends] = [toWallTime(of.zone, instant(from * MINUTE)), toWallTime(of.zone, instant(to * MINUTE))];
     const body = {
-      ...{ day: begins.date, kind: running.kind, from: begins.minutes, to: ends.minutes, minutes: null, hours: null },
+      ...{
+        day: begins.date,
+        kind: running.kind,
+        from: begins.minutes,
+        to: ends.minutes,
+        minutes: null,
+        hours: null,
+        kilometres: 0,
+      },
       ...{ text, overlapReason, lines: [{ lineId: running.orderLineId, share: 1 }] },
     };
     return { id: await enterIn(tx, told, who, of, body, { requestKey, requestContent: null }, now) };

@@ -102,6 +102,7 @@ async function entriesOf(db: Db, of: Whose, from: LocalDate, to: LocalDate): Pro
     span: e.fromAt && e.toAt && { from: e.fromAt, to: e.toAt },
     minutes: e.minutes,
     hours: e.hours,
+    kilometres: e.kilometres,
     text: e.text,
     lines: lines.get(e.id) ?? [],
     byHours: hours.get(e.id) ?? [],

@@ -42,6 +42,8 @@ export const timeEntry = mysqlTable(
     minutes: int().notNull(),
     /** Of a plain sum, where it was stated. */
     hours: mysqlEnum(HOURS_KINDS),
+    /** Of travel; below zero where another entry is taken back. */
+    kilometres: int().notNull().default(0),
     text: varchar({ length: 500 }).notNull().default(''),
     overlapReason: varchar({ length: 500 }),
     /** The approved entry that this one takes back, and why. */
@@ -72,6 +74,8 @@ export const timeEntryLine = mysqlTable(
       .notNull()
       .references(() => orderLine.id),
     share: int().notNull(),
+    /** What of the kilometres falls to it. */
+    kilometres: int().notNull().default(0),
   },
   (t) => [primaryKey({ columns: [t.entryId, t.position] }), index('time_entry_line_line').on(t.orderLineId)],
 );

@@ -1,5 +1,5 @@
 // What an order comes to: time, travel, parts and other costs with what is behind each, who bears them, and the tax of the rest.
-import { and, asc, eq, inArray } from 'drizzle-orm';
+import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import type { OrderCharges } from '#api/settle.ts';
 import type { OrderId, PersonId } from '#core/ids.ts';
 import { weekOf, withoutRate, type SheetState, type Worked } from '#core/labour/index.ts';
@@ -12,7 +12,7 @@ import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import { standardCard } from '../labour/index.ts';
-import { craft, timeEntry, timePiece, timeSheet } from '../labour/tables.ts';
+import { craft, timeEntry, timeEntryLine, timePiece, timeSheet } from '../labour/tables.ts';
 import { usedOn } from '../stores/index.ts';
 import { othersOn } from './others.ts';
 import { taxesOf } from './taxes.ts';
@@ -42,6 +42,18 @@ const piecesOf = (db: Db, id: OrderId) =>
     .where(eq(timePiece.orderId, id))
     .orderBy(asc(timeEntry.day), asc(timeEntry.fromAt), asc(timePiece.id));
 type Pieces = Awaited<ReturnType<typeof piecesOf>>;
+
+/** What was driven for each line of the order. */
+const drivenOf = async (db: Db, id: OrderId) => {
+  const rows = await db
+    .select({ lineId: timeEntryLine.orderLineId, kilometres: sql<string>`sum(${timeEntryLine.kilometres})` })
+    .from(timeEntryLine)
+    .innerJoin(orderLine, eq(orderLine.id, timeEntryLine.orderLineId))
+    .where(eq(orderLine.orderId, id))
+    .groupBy(timeEntryLine.orderLineId);
+  return rows.map((r) => ({ lineId: r.lineId as number, kilometres: Number(r.kilometres) }));
+};
+type Driven = Awaited<ReturnType<typeof drivenOf>>;
 
 /** The sheets that pieces stand on, by person and week. */
 async function sheetsOf(db: Db, pieces: Pieces): Promise<(personId: PersonId, day: LocalDate) => SheetState> {
@@ -108,17 +120,25 @@ type Names = {
   readonly crafts: ReadonlyMap<number, string>;
   readonly parts: ReadonlyMap<number, string>;
   readonly others: ReadonlyMap<number, string>;
+  /** Of each line, in words. */
+  readonly driven: ReadonlyMap<number, string>;
 };
+
+/** What the part is, what the other cost was for, how far it was. */
+function textOf({ of, what, lineId }: Charge, names: Names): string | null {
+  if (what === 'kilometres') return names.driven.get(lineId) ?? null;
+  return of === null ? null : ((what === 'other' ? names.others : names.parts).get(of) ?? null);
+}
 
 /** Written out: an order may have hundreds. */
 function shown(charge: Charge, names: Names, money: boolean): OrderCharges['charges'][number] {
-  const { labour, of, what } = charge;
+  const { labour, what } = charge;
   const craftId = labour?.craftId ?? null;
   return {
     lineId: charge.lineId,
     what,
     by: charge.by,
-    text: of === null ? null : ((what === 'other' ? names.others : names.parts).get(of) ?? null),
+    text: textOf(charge, names),
     person: labour && { id: labour.personId, name: names.people.get(labour.personId) ?? '' },
     craft: craftId === null ? null : (names.crafts.get(craftId) ?? null),
     hours: labour?.hours ?? null,
@@ -185,7 +205,8 @@ const otherOut = ({ cost: c, who }: Others[number], money: boolean): OrderCharge
 });
 
 /** As the rules want what was used and spent. */
-const doneOf = (pieces: Pieces, used: Used, others: Others, comings: number) => ({
+const doneOf = (pieces: Pieces, used: Used, others: Others, comings: number, driven: Driven) => ({
+  driven,
   worked: pieces.map(workedOf),
   parts: used.map(({ used: u, part }) => ({
     ...{ id: u.id, lineId: u.orderLineId, number: part.number, name: part.name, thousandths: u.thousandths },
@@ -199,13 +220,14 @@ const doneOf = (pieces: Pieces, used: Used, others: Others, comings: number) => 
 
 /** What an order comes to. Money is left out for those who do not see it, margin for all but managers. */
 export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderCharges> {
-  const [pieces, card, crafts, used, others, taxes, { lines, comings, internal }] = await Promise.all([
+  const [pieces, card, crafts, used, others, taxes, driven, { lines, comings, internal }] = await Promise.all([
     piecesOf(db, id),
     standardCard(db),
     db.select({ id: craft.id, name: craft.name }).from(craft),
     usedOn(db, id),
     othersOn(db, id),
     taxesOf(db),
+    drivenOf(db, id),
     chargedLines(db, id),
   ]);
   const stateOf = await sheetsOf(db, pieces);
@@ -214,8 +236,9 @@ export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderC
     crafts: new Map(crafts.map((c) => [c.id as number, c.name])),
     parts: new Map(used.map(({ used: u, part }) => [u.id as number, `${part.number} ${part.name}`])),
     others: new Map(others.map(({ cost: c }) => [c.id as number, c.text])),
+    driven: new Map(driven.map((d) => [d.lineId, `${d.kilometres} km`])),
   };
-  const done = doneOf(pieces, used, others, comings);
+  const done = doneOf(pieces, used, others, comings, driven);
   const charges = comesTo(done, card, lines);
   const total = totalOf(charges);
   const money = seesMoney(role);

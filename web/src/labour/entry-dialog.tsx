@@ -89,12 +89,22 @@ type Props = {
 };
 
 const blank = (day: string, lines: readonly Line[]) => ({
-  ...{ day, kind: 'work' as const, from: null, to: null, minutes: null, hours: null, text: '', overlapReason: null },
+  ...{
+    day,
+    kind: 'work' as const,
+    from: null,
+    to: null,
+    minutes: null,
+    hours: null,
+    kilometres: 0,
+    text: '',
+    overlapReason: null,
+  },
   lines: lines.map(({ lineId }) => ({ lineId, share: 1 })),
 });
 
 const held = (e: EntryOut) => ({
-  ...{ day: e.day as string, kind: e.kind, text: e.text, overlapReason: e.overlapReason },
+  ...{ day: e.day as string, kind: e.kind, text: e.text, overlapReason: e.overlapReason, kilometres: e.kilometres },
   ...(e.span
     ? { from: e.from, to: e.to, minutes: null, hours: null }
     : { from: null, to: null, minutes: e.minutes, hours: e.hours }),
@@ -117,11 +127,13 @@ export function EntryDialog({ personId, day, entry, lines = [], onClose }: Props
         form={form}
         name={title}
         save={title}
-        send={(body, seen) =>
-          entry
+        send={(typed, seen) => {
+          // Typed before it turned out to be no travel: nothing was driven.
+          const body = { ...typed, kilometres: typed.kind === 'travel' ? (typed.kilometres ?? 0) : 0 };
+          return entry
             ? change({ params: { id: String(entry.id) }, body: { ...body, version: seen ?? entry.version } })
-            : add({ body })
-        }
+            : add({ body });
+        }}
         // Said as ever; the reason is asked for only then.
         onRefused={({ errors }) => {
           if (errors.some((e) => e.field === 'overlapReason')) setOverlaps(true);
@@ -146,6 +158,9 @@ export function EntryDialog({ personId, day, entry, lines = [], onClose }: Props
             label="Hours"
             options={[[null, 'as the day says'] as const, ...HOURS_KINDS.map((h) => [h, h] as const)]}
           />
+        )}
+        {form.watch('kind') === 'travel' && (
+          <WireNumber name="kilometres" label="Kilometres driven" min={0} empty={0} className="w-44" />
         )}
         <LinesField personId={personId} known={entry?.lines ?? lines} />
         <WireText name="text" label="What was done (may stay empty)" />

@@ -28,7 +28,17 @@ const LINES = [31, 32].map((lineId) => ({
   ...{ lineId, orderId: lineId + 100, title: 'Fan noisy', tag: `Q0${lineId}`, customer: 'Norvela' },
 }));
 const ENTRY: EntryOut = {
-  ...{ id: 5, version: 2, day: '2026-11-23' as never, kind: 'work', from: 540, to: 660, minutes: 120, hours: null },
+  ...{
+    id: 5,
+    version: 2,
+    day: '2026-11-23' as never,
+    kind: 'work',
+    from: 540,
+    to: 660,
+    minutes: 120,
+    hours: null,
+    kilometres: 0,
+  },
   span: { from: Date.UTC(2026, 10, 23, 9) as never, to: Date.UTC(2026, 10, 23, 11) as never },
   ...{ text: 'compressor', overlapReason: null, counters: null, counteredBy: null, reason: null },
   lines: [{ lineId: 31, orderId: 131, title: 'Fan noisy', tag: 'Q031', minutes: 120, share: 1 }],

@@ -143,6 +143,7 @@ function BillingFields() {
 const TRAVEL: Readonly<Record<(typeof TRAVEL_WAYS)[number], string>> = {
   time: 'by its time',
   flat: 'a flat sum each time',
+  km: 'by the kilometre',
 };
 
 function TravelFields({ travel, currency }: { travel: RateCardIn['travel']; currency: string }) {
