@@ -19,7 +19,16 @@ import { asset } from '../assets/tables.ts';
 import { agreement } from '../agreements/tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import { person } from '../platform/tables.ts';
-import { clock, isTechnician, lineLocation, orderEvent, orderLine, technicianName, workOrder } from './tables.ts';
+import {
+  clock,
+  isTechnician,
+  lineLocation,
+  OPEN_INDEX,
+  orderEvent,
+  orderLine,
+  technicianName,
+  workOrder,
+} from './tables.ts';
 import { showClock } from './clock-rows.ts';
 
 export type OrderFilter = Omit<Asked<typeof contracts.listOrders>['query'], 'after' | 'limit' | 'sort'>;
@@ -31,6 +40,17 @@ const ENDS_BEFORE = { late: 0, today: 1, week: WEEK } as const;
 /** Orders on which somebody went on although something spoke against it. */
 const withException = sql`exists (select 1 from ${orderEvent} where ${orderEvent.orderId} = ${workOrder.id} and (
   json_value(${orderEvent.act}, '$.anyway') <> '' or (json_value(${orderEvent.act}, '$.kind') = 'note' and json_value(${orderEvent.act}, '$.text') like 'over terms since %')))`;
+
+/**
+ * Any filters of what is open are answered from one index that holds all they ask for, however they are combined; told so, the
+ * database does not walk the newest orders of a kind until it has found enough. What picks few by itself has an index of its own.
+ */
+function walkedBy({ show, stage, kind, customer: of, depot, technician, waiting, due }: OrderFilter) {
+  const picksFew = of ?? depot ?? waiting ?? (technician === 'none' ? undefined : technician);
+  const isOfOpen = due !== undefined || (stage === undefined && (show ?? 'open') === 'open');
+  const isFiltered = kind !== undefined || technician === 'none' || due !== undefined;
+  return picksFew === undefined && isOfOpen && isFiltered ? { forceIndex: OPEN_INDEX } : {};
+}
 
 function conditionsOf(filter: OrderFilter, { now, today }: At): SQL[] {
   const { show, stage, kind, customer: of, depot, technician, waiting, priority, older, due, exception } = filter;
@@ -143,7 +163,7 @@ export async function pageOfOrders(
   const { behind, order, markOf } = keyset(by, workOrder.id, { ...asked, after });
   const rows = await db
     .select({ id: workOrder.id, sortedBy: sql<string | null>`${by}` })
-    .from(workOrder)
+    .from(workOrder, walkedBy(filter))
     .where(and(...conditionsOf(filter, at), behind))
     .orderBy(...order)
     .limit(limit + 1);
@@ -169,7 +189,7 @@ export async function listOrders(
 ) {
   const some = db
     .select({ id: workOrder.id })
-    .from(workOrder)
+    .from(workOrder, walkedBy(filter))
     .where(and(...conditionsOf(filter, at)))
     .limit(COUNTED + 1)
     .as('some');

@@ -162,6 +162,7 @@ function EntryRow({ entry, sheet, acts }: { entry: EntryOut; sheet: WeekSheet; a
             {entry.lines.length > 1 && <span className="quiet"> {sayMinutes(l.minutes)}</span>}
           </span>
         ))}
+        {entry.kilometres !== 0 && <span className="block">{entry.kilometres} km</span>}
         {entry.text && <span className="block">{entry.text}</span>}
         {entry.reason && <span className="block font-semibold no-underline">{entry.reason}</span>}
         {overlaps && (

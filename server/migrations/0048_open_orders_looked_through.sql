@@ -1,0 +1,1 @@
+CREATE INDEX `work_order_open` ON `work_order` (`stage`,`kind`,`technician_id`,`technician`,`next_due`,`priority`,`waiting_for`,`started_at`,`depot_id`);
