@@ -2,7 +2,17 @@
 import { and, asc, desc, eq, isNull } from 'drizzle-orm';
 import type { Currency } from '#core/money.ts';
 import { comingOffered, planOffered, totalsOfOffer, type OfferLine, type OfferState } from '#core/offers/index.ts';
-import { addDays, asZone, DAY, instant, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
+import {
+  addDays,
+  asZone,
+  DAY,
+  HOUR,
+  instant,
+  localDateAt,
+  startOfDay,
+  type Instant,
+  type LocalDate,
+} from '#core/time/index.ts';
 import { plansToDo } from '#server/catalogue/index.ts';
 import { standardCard } from '#server/labour/index.ts';
 import type { Tx } from '#server/platform/database.ts';
@@ -82,7 +92,8 @@ async function linesOf(
   ]);
   const plan = [...plans.values()][machine.id % Math.max(1, plans.size)];
   const prices = new Map(parts.map((p) => [p.id as number, p]));
-  const own = parts.slice(machine.id % 3, (machine.id % 3) + 2).map((p) => ({
+  // The parts list is mostly of one maker’s.
+  const own = (machine.maker === 'Tindrel' ? parts : []).slice(machine.id % 3, (machine.id % 3) + 2).map((p) => ({
     ...{ partId: p.id, number: p.number, name: p.name, unit: p.unit, thousandths: 1000 },
   }));
   const offered = { name: title, minutes: plan?.minutes ?? 60, crew: 1, parts: own };
@@ -140,16 +151,18 @@ async function writeAccepted(tx: Tx, now: Instant, today: LocalDate, by: number 
   const [to] = await tx.db.select().from(contact).where(eq(contact.customerId, order.customerId)).limit(1);
   const rate = await standardRate(tx);
   const lines = (await linesOf(tx, machine, order.title, today)).map((line) => ({ ...line, rate }));
-  const sentAt = instant(order.startedAt - 3 * DAY);
+  const zone = asZone(LISBON);
+  const morningOf = (at: Instant): Instant => instant(startOfDay(zone, localDateAt(zone, at)) + 10 * HOUR);
+  const sentAt = morningOf(instant(order.startedAt - 4 * DAY));
   await tx.db.insert(offer).values({
     ...{ customerId: order.customerId, contactId: to?.id ?? null, assetIds: [machine.id], kind: 'repair', text: '' },
     ...{ title: order.title, currency: 'EUR' as Currency, lines, state: 'accepted', personId: by as never },
     ...{
       withoutTax: totalsOfOffer(lines, () => rate).withoutTax,
-      validUntil: addDays(localDateAt(asZone(LISBON), sentAt), 30),
+      validUntil: addDays(localDateAt(zone, sentAt), 30),
     },
     ...{ createdAt: instant(sentAt - DAY), sentAt, sentTo: to?.email ?? null, orderId: order.id },
-    ...{ decidedAt: order.startedAt, decision: `${to?.name ?? 'the customer'}, by mail` },
+    ...{ decidedAt: morningOf(instant(order.startedAt - DAY)), decision: `${to?.name ?? 'the customer'}, by mail` },
   });
   return 1;
 }

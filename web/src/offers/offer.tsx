@@ -159,13 +159,12 @@ function Acts({ offer, onDo }: { offer: OfferPage; onDo: (doing: Doing) => void 
 function Stands({ offer, now }: { offer: OfferPage; now: Instant }) {
   const { zone } = useReader();
   const { standing, sentAt, sentTo, decision, decidedAt, orderId, validUntil } = offer;
+  const sent =
+    sentAt === null ? '' : `${sentTo ? `sent to ${sentTo}` : 'handed over'} ${sayMoment(sentAt, now, zone)}, `;
   return (
     <p className="mt-1">
       <strong className="inline-block font-semibold first-letter:uppercase">{standing}</strong>
-      {sentAt !== null &&
-        `, ${sentTo ? `sent to ${sentTo}` : 'handed over'} ${sayMoment(sentAt, now, zone)}, valid until ${sayDate(validUntil)}`}
-      {sentAt === null && `, valid until ${sayDate(validUntil)}`}
-      {decidedAt !== null && `, ${sayMoment(decidedAt, now, zone)}: ${decision}`}
+      {decidedAt !== null && ` ${sayMoment(decidedAt, now, zone)} (${decision})`}
       {orderId !== null && (
         <>
           , became{' '}
@@ -174,6 +173,10 @@ function Stands({ offer, now }: { offer: OfferPage; now: Instant }) {
           </Link>
         </>
       )}
+      <span className="quiet">
+        {' '}
+        · {sent}valid until {sayDate(validUntil)}
+      </span>
     </p>
   );
 }

@@ -37,7 +37,7 @@ function MoreActs({ order, open }: { order: OrderPage; open: (what: 'change' | '
     </button>
   );
   return (
-    <div className="mt-2 flex gap-x-5">
+    <div className="mt-2 flex items-baseline gap-x-5">
       {isOpen && act('change', 'Priority, machine, cause…')}
       {isOpen && act('add', 'Add a machine…')}
       {order.stage !== 'called off' &&
