@@ -228,7 +228,7 @@ export const sendOffer = contract({
   summary: 'Send an offer as PDF by mail, or say that it was handed over; sent again, with another last day',
   room: 'offers',
   may: OFFICE,
-  touches: ['offers', 'outbox'],
+  touches: ['offers', 'outbox', 'mail', 'register'],
   params,
   body: v.object({ version, validUntil: localDateText, contactId: v.nullable(idOf<ContactId>()) }),
   answer: done,

@@ -211,6 +211,18 @@ describe('a message', () => {
     expect(refusedAt(await call('POST', `/api/mail/${id}/away`, { reason: ' ' }))[1]).toBe('reason');
   });
 
+  it('that claims a thread which is not theirs is nobody’s', async () => {
+    const theirs = await come('AW: Door broken', 'on an order');
+    const stranger = {
+      from: 'who@elsewhere.example',
+      inReplyTo: '<door@norvela.example>',
+      references: '<outbox-1@stavok.example.org>',
+    };
+    await send({ ...stranger, subject: 'Re: your order', text: 'pay here' });
+    expect(await come('Re: your order')).toMatchObject({ orderId: null, customer: null });
+    expect(theirs.orderId).not.toBeNull();
+  });
+
   it('that names another customer’s order in its subject is not believed', async () => {
     const raised = (await call<{ id: number }>('POST', '/api/orders', asked())).body.id;
     const number = `WO-${10_000 + raised}`;

@@ -138,6 +138,10 @@ describe('an offer', () => {
     expect(begun).toMatchObject({ title: 'Price?', contactId: rosa, customer: { id: world.customerId }, mailId });
     const id = await written({ mailId });
     await send(id);
+    expect((await call('GET', `/api/mail/${mailId}`)).body).toMatchObject({
+      state: 'put away',
+      putAwayReason: `answered by OF-${10_000 + id}`,
+    });
     const [left] = (await house.database.db.select().from(outbox)).reverse();
     expect(left).toMatchObject({
       inReplyTo: 'ask@norvela.example',
@@ -230,6 +234,9 @@ describe('refused without a trace', () => {
         refusedAt(await write({ assetIds: [99_999], lines: [] })),
         [404, 'assetIds', 'not-found'],
       ],
+      ['a place that is not there', refusedAt(await write({ locationId: 99_999 })), [404, 'locationId', 'not-found']],
+      ['an order it is not made of', refusedAt(await write({ orderId: 99_999 })), [404, 'orderId', 'not-found']],
+      ['a message it is not made of', refusedAt(await write({ mailId: 99_999 })), [404, 'mailId', 'not-found']],
       ['a contact of nobody', refusedAt(await write({ contactId: 99_999 })), [404, 'contactId', 'not-found']],
       [
         'a quantity of nothing',

@@ -5,7 +5,7 @@ import { orderOfNumber } from '#api/shapes.ts';
 import type { CustomerId, MailId, OrderId } from '#core/ids.ts';
 import { domainOf, isAutomatic, matchSender, nearestKnown, plainAddress, type Sender } from '#core/mail/index.ts';
 import { refusal } from '#core/refusal.ts';
-import { instant } from '#core/time/index.ts';
+import { instant, type Instant } from '#core/time/index.ts';
 import { freeName, mediaTypeOf } from '../assets/index.ts';
 import { keepContent, readContent } from '../platform/content.ts';
 import { attachment } from '../assets/tables.ts';
@@ -49,17 +49,21 @@ export async function senderOf(db: Db, address: string): Promise<Sender> {
 type Belongs = { readonly orderId: OrderId | null; readonly customerId: CustomerId | null };
 const NOWHERE: Belongs = { orderId: null, customerId: null };
 
+/** A message of a thread: what it is about, and whose address was at the other end. */
+type Threaded = Belongs & { readonly address: string };
+
 /** What the thread it answers is about: the order of a message that left the house, or what became of one that came in. */
-async function ofThread(db: Db, { inReplyTo, references }: ReadMail, publicAddress: string): Promise<Belongs | null> {
+async function ofThread(db: Db, { inReplyTo, references }: ReadMail, publicAddress: string): Promise<Threaded | null> {
   const ids = [...new Set([...inReplyTo, ...references])].slice(0, 100);
   const left = new Map(ids.flatMap((id) => [[idOfSent(id, publicAddress), id] as const]).filter(([n]) => n !== null));
-  const known = new Map<string, Belongs>();
+  const known = new Map<string, Threaded>();
   if (left.size > 0) {
     const rows = await db
       .select({
         id: outbox.id,
         subject: outbox.aboutSubject,
         about: outbox.aboutId,
+        address: outbox.address,
         mailOrder: mail.orderId,
         customerId: mail.customerId,
       })
@@ -69,33 +73,43 @@ async function ofThread(db: Db, { inReplyTo, references }: ReadMail, publicAddre
     for (const row of rows)
       known.set(left.get(row.id) as string, {
         orderId: row.subject === 'order' ? (row.about as OrderId) : row.mailOrder,
-        customerId: row.customerId,
+        ...{ customerId: row.customerId, address: row.address },
       });
   }
   if (ids.length > 0)
     for (const row of await db
-      .select({ messageId: mail.messageId, orderId: mail.orderId, customerId: mail.customerId })
+      .select({
+        ...{ messageId: mail.messageId, orderId: mail.orderId, customerId: mail.customerId },
+        address: mail.fromAddress,
+      })
       .from(mail)
       .where(inArray(mail.messageId, ids)))
-      known.set(row.messageId, { orderId: row.orderId, customerId: row.customerId });
+      known.set(row.messageId, { orderId: row.orderId, customerId: row.customerId, address: row.address });
   return nearestKnown({ inReplyTo, references }, known);
 }
 
-/** The order a message is about, if it is one of the sender's: by its thread, else by the number in its subject. */
+const customerOf = async (db: Db, id: OrderId): Promise<CustomerId | null> =>
+  (await db.select({ of: workOrder.customerId }).from(workOrder).where(eq(workOrder.id, id)))[0]?.of ?? null;
+
+/**
+ * The order a message is about: by its thread, else by the number in its subject. Anybody can write such a number, and name a thread
+ * that is not theirs: believed is who answers from the address we wrote to, and whose customer it is of.
+ */
 async function belongsTo(db: Db, read: ReadMail, sender: Sender, publicAddress: string): Promise<Belongs> {
-  const thread = (await ofThread(db, read, publicAddress)) ?? NOWHERE;
-  const named = orderOfNumber(/\bWO-\d{4,9}\b/i.exec(read.subject)?.[0] ?? '');
-  const id = thread.orderId ?? (named as OrderId | null);
-  if (id === null) return thread;
-  const [order] = await db.select({ customerId: workOrder.customerId }).from(workOrder).where(eq(workOrder.id, id));
-  if (!order) return thread;
-  // A number that somebody of another customer writes is not believed; an answer to what we sent is.
-  const isBelieved = thread.orderId !== null || sender.customerId === order.customerId;
-  return isBelieved ? { orderId: id, customerId: order.customerId } : thread;
+  const thread = await ofThread(db, read, publicAddress);
+  const named = orderOfNumber(/\bWO-\d{4,9}\b/i.exec(read.subject)?.[0] ?? '') as OrderId | null;
+  for (const found of [thread, named === null ? null : { orderId: named, customerId: null, address: '' }]) {
+    if (found === null) continue;
+    const customerId = found.orderId === null ? found.customerId : await customerOf(db, found.orderId);
+    const isTheirs = customerId !== null && sender.customerId === customerId;
+    const wroteToUs = found.address !== '' && plainAddress(found.address) === plainAddress(read.fromAddress);
+    if (customerId !== null && (isTheirs || wroteToUs)) return { orderId: found.orderId, customerId };
+  }
+  return NOWHERE;
 }
 
 /** Keeps what is a photo or a PDF as a file of its own; the rest is named, and stays in the message as it came. */
-async function keepAttached(tx: Tx, id: MailId, read: ReadMail, at: ReadMail['sentAt'] & {}): Promise<NotKept[]> {
+async function keepAttached(tx: Tx, id: MailId, read: ReadMail, at: Instant): Promise<NotKept[]> {
   const notKept: NotKept[] = [];
   const names = new Set<string>();
   for (const { name: given, bytes } of read.attached) {
@@ -104,7 +118,7 @@ async function keepAttached(tx: Tx, id: MailId, read: ReadMail, at: ReadMail['se
       const mediaType = await mediaTypeOf(given, content);
       const name = freeName(names, given.slice(-200));
       await tx.db.insert(attachment).values({
-        ...{ subject: 'mail', subjectId: id, name, at: instant(at), personId: null },
+        ...{ subject: 'mail', subjectId: id, name, at, personId: null },
         sha256: await keepContent(tx, content, mediaType),
       });
     } catch (error) {

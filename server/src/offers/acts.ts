@@ -2,7 +2,7 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import { offerNumber, type addOffer, type changeOffer, type sendOffer } from '#api/offers.ts';
-import type { ContactId, CustomerId, OfferId } from '#core/ids.ts';
+import type { ContactId, CustomerId, MailId, OfferId, OrderId } from '#core/ids.ts';
 import { answerTo } from '#core/mail/index.ts';
 import { sayMoney, type Currency } from '#core/money.ts';
 import { checkOfferAct, checkOfferLines, type OfferAct } from '#core/offers/index.ts';
@@ -12,7 +12,9 @@ import { asset, attachment } from '../assets/tables.ts';
 import { contact, customer } from '../customers/tables.ts';
 import { standardCard } from '../labour/index.ts';
 import { mail } from '../mailbox/tables.ts';
+import { workOrder } from '../orders/tables.ts';
 import { tellOutside } from '../outbox/index.ts';
+import { location } from '../places/tables.ts';
 import { keepContent } from '../platform/content.ts';
 import { isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
@@ -31,7 +33,7 @@ type Held = typeof offer.$inferSelect;
 const NO_TAX: TaxRate = { category: 'E', hundredths: 0 };
 
 /** The customer exists, and everything named is theirs. */
-async function mustBeTheirs(db: Db, { customerId, contactId, assetIds }: Body): Promise<void> {
+async function mustBeTheirs(db: Db, { customerId, contactId, assetIds, locationId }: Body): Promise<void> {
   const [owner] = await db.select({ id: customer.id }).from(customer).where(eq(customer.id, customerId));
   if (!owner) refuse('not-found', 'That customer does not exist; choose another.', 'customerId');
   if (new Set(assetIds).size < assetIds.length)
@@ -45,6 +47,21 @@ async function mustBeTheirs(db: Db, { customerId, contactId, assetIds }: Body): 
           .where(and(inArray(asset.id, assetIds), eq(asset.customerId, customerId)));
   if (theirs.length < assetIds.length) refuse('not-found', 'One of the machines is not this customer’s.', 'assetIds');
   if (contactId !== null) await contactOf(db, contactId, customerId);
+  if (locationId === null) return;
+  const [place] = await db.select({ id: location.id }).from(location).where(eq(location.id, locationId));
+  if (!place) refuse('not-found', 'That place does not exist; choose another.', 'locationId');
+}
+
+/** What it is made of is there. */
+async function mustBeMadeOf(db: Db, orderId: OrderId | null, mailId: MailId | null): Promise<void> {
+  const found = async (rows: Promise<unknown[]>): Promise<boolean> => (await rows).length > 0;
+  if (
+    orderId !== null &&
+    !(await found(db.select({ id: workOrder.id }).from(workOrder).where(eq(workOrder.id, orderId))))
+  )
+    refuse('not-found', 'That work order does not exist.', 'orderId');
+  if (mailId !== null && !(await found(db.select({ id: mail.id }).from(mail).where(eq(mail.id, mailId)))))
+    refuse('not-found', 'That message does not exist.', 'mailId');
 }
 
 async function contactOf(db: Db, id: ContactId, customerId: CustomerId) {
@@ -99,6 +116,7 @@ export async function addOfferOf(
   try {
     return await write(async (tx, told) => {
       const columns = await columnsOf(tx.db, body);
+      await mustBeMadeOf(tx.db, orderId, mailId);
       const currency = (await standardCard(tx.db))?.currency ?? ('EUR' as Currency);
       const [made] = await tx.db
         .insert(offer)
@@ -152,6 +170,15 @@ export const changeOfferOf = (
       .where(eq(offer.id, id));
     told({ subject: 'offer', id, text: `changed ${offerNumber(id)}` });
   });
+
+/** The message an offer answers is done with. */
+const putAnswerAway = (tx: Tx, { id, fromMailId }: Held, who: Person): Promise<unknown> =>
+  fromMailId === null
+    ? Promise.resolve()
+    : tx.db
+        .update(mail)
+        .set({ state: 'put away', putAwayReason: `answered by ${offerNumber(id)}`, personId: who.id })
+        .where(and(eq(mail.id, fromMailId), eq(mail.state, 'to look at')));
 
 /** The thread of the message an offer answers. */
 async function threadOf(tx: Tx, { fromMailId }: Held) {
@@ -224,6 +251,7 @@ export async function sendOfferOf(
       .values({ subject: 'offer', subjectId: id, name, sha256, at: when.now, personId: who.id })
       .onDuplicateKeyUpdate({ set: { sha256, at: when.now } });
     const held = { ...row, validUntil };
+    await putAnswerAway(tx, row, who);
     const sentTo = contactId === null ? null : await leaveMail(tx, held, contactId, who, { sha256, name }, when);
     await tx.db
       .update(offer)
