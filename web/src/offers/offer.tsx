@@ -40,7 +40,7 @@ function SendDialog({ offer, onClose }: Props) {
         form={form}
         name="Send the offer"
         save="Send the offer"
-        send={(body) => send({ params: idOf(offer), body: { ...body, version: offer.version } })}
+        send={(body) => send({ params: idOf(offer), body })}
         onDone={onClose}
         onCancel={onClose}
       >

@@ -4,10 +4,11 @@ import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { readCustomer } from '#api/customers.ts';
 import { listFiles } from '#api/files.ts';
-import { acceptOffer, addOffer, listOffers, proposeOffer, readOffer, sendOffer } from '#api/offers.ts';
+import { acceptOffer, addOffer, changeOffer, listOffers, proposeOffer, readOffer, sendOffer } from '#api/offers.ts';
 import { readTaxes } from '#api/settle.ts';
 import { readReference } from '#api/setup.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
+import { server, store } from '../shell/store.ts';
 import { OfferShown } from './offer.tsx';
 import { OffersRoom } from './offers.tsx';
 import { NewOffer } from './write.tsx';
@@ -125,6 +126,25 @@ describe('an offer', () => {
     await waitFor(() => expect([...to.options].map((o) => o.text)).toHaveLength(2));
     await user.click(await button('Send the offer'));
     await waitFor(() => expect(house.told[0]?.body).toEqual({ version: 3, contactId: 5, validUntil: '2026-12-24' }));
+  });
+
+  it('that somebody else changed meanwhile is not written over unseen', async () => {
+    let version = 3;
+    house.answer(readOffer, () => page({ standing: 'draft', sentAt: null, sentTo: null, version }));
+    house.answer(changeOffer, ({ body }) =>
+      (body as { version: number }).version < 4
+        ? refusal(null, 'Somebody changed this meanwhile.', { code: 'stale', status: 409, current: { version: 4 } })
+        : { done: true },
+    );
+    const { user } = house.open(<OfferShown id="1" />);
+    await user.click(await button('Change…'));
+    version = 4;
+    store.dispatch(server.util.invalidateTags(['offers']));
+    await user.type(await screen.findByLabelText('What is offered, in short'), '!');
+    await user.click(await button('Save the draft'));
+    expect(await screen.findByText(/Somebody changed this meanwhile/)).toBeDefined();
+    await user.click(await button('Save the draft'));
+    await waitFor(() => expect(house.told.map((t) => (t.body as { version: number }).version)).toEqual([3, 4]));
   });
 
   it('that holds is accepted, one that lapsed only sent again', async () => {

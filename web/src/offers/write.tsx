@@ -156,6 +156,8 @@ function OfferForm({
 }) {
   const reader = useReader();
   const [requestKey] = useState(newRequestKey);
+  // As it was opened: what somebody else saves meanwhile is not written over unseen.
+  const [opened] = useState(held?.version ?? 1);
   const [about, setAbout] = useState<About>({ customer: begun.customer, machines: begun.machines, place: begun.place });
   const [add] = offersApi.useAddOfferMutation();
   const [change] = offersApi.useChangeOfferMutation();
@@ -166,7 +168,7 @@ function OfferForm({
     ...{ kind: held?.kind ?? 'repair', validUntil: held?.validUntil ?? addDays(today, 30) },
   };
   const form = useWireForm(changeOffer, begin, (typed: Typed) => ({
-    version: held?.version ?? 1,
+    version: opened,
     ...bodyOf(about, typed),
   }));
   const like = useLike(about.machines, begun);
@@ -182,10 +184,10 @@ function OfferForm({
       form={form}
       name="An offer"
       save={held ? 'Save the draft' : 'Write the draft'}
-      send={(typed) => {
+      send={(typed, seen) => {
         const body = bodyOf(about, typed);
         return held
-          ? change({ params: { id: String(held.id) }, body: { version: held.version, ...body } })
+          ? change({ params: { id: String(held.id) }, body: { version: seen ?? opened, ...body } })
           : add({ body: { requestKey, ...body, orderId: begun.orderId, mailId: begun.mailId } });
       }}
       onDone={(answer) => onDone(held?.id ?? (answer as { id: number }).id)}
