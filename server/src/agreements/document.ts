@@ -4,27 +4,13 @@ import type { AgreementPage } from '#api/agreements/index.ts';
 import { COST_ELEMENTS } from '#core/entitlement/index.ts';
 import { sayMoney, type Currency } from '#core/money.ts';
 import { sayDay } from '#core/time/index.ts';
+import { bytesOf, hairlineAcross, INK, MARGIN, QUIET, type Sheet } from '../platform/paper.ts';
 import type { DocumentFacts } from './document-facts.ts';
-
-/** Lengths in points (1/72 inch). */
-const MARGIN = 56;
-const INK = '#16202E';
-const QUIET = '#4B5563';
-const HAIRLINE = '#D8D2C4';
-
-type Sheet = InstanceType<typeof PdfDocument>;
 
 function heading(sheet: Sheet, text: string): void {
   if (sheet.y > sheet.page.height - 140) sheet.addPage();
   sheet.moveDown(1.1).font('Times-Bold').fontSize(13).fillColor(INK).text(text, MARGIN);
-  const y = sheet.y + 3;
-  sheet
-    .moveTo(MARGIN, y)
-    .lineTo(sheet.page.width - MARGIN, y)
-    .lineWidth(0.6)
-    .strokeColor(HAIRLINE)
-    .stroke();
-  sheet.y = y + 6;
+  hairlineAcross(sheet, 3, 6);
 }
 
 function pair(sheet: Sheet, name: string, value: string): void {
@@ -162,26 +148,22 @@ function pageNumbers(sheet: Sheet, page: AgreementPage): void {
   }
 }
 
-export async function agreementDocument(page: AgreementPage, facts: DocumentFacts): Promise<Buffer> {
+export function agreementDocument(page: AgreementPage, facts: DocumentFacts): Promise<Buffer> {
   const sheet = new PdfDocument({
     size: 'A4',
     margin: MARGIN,
     bufferPages: true,
     info: { Title: `${page.number} ${page.name}`, Producer: 'Stavok' },
   });
-  const parts: Buffer[] = [];
-  sheet.on('data', (part: Buffer) => parts.push(part));
-  const ended = new Promise<void>((resolve) => sheet.on('end', () => resolve()));
-  headerOf(sheet, page);
-  givenTerms(sheet, page, facts);
-  priceTerms(sheet, page, facts);
-  if (facts.machines.length > 0) {
-    heading(sheet, `Machines covered (${facts.machines.length})`);
-    for (const m of facts.machines) pair(sheet, m.tag, `${m.what}, serial ${m.serial}; ${m.place}`);
-  }
-  signatures(sheet, page);
-  pageNumbers(sheet, page);
-  sheet.end();
-  await ended;
-  return Buffer.concat(parts);
+  return bytesOf(sheet, () => {
+    headerOf(sheet, page);
+    givenTerms(sheet, page, facts);
+    priceTerms(sheet, page, facts);
+    if (facts.machines.length > 0) {
+      heading(sheet, `Machines covered (${facts.machines.length})`);
+      for (const m of facts.machines) pair(sheet, m.tag, `${m.what}, serial ${m.serial}; ${m.place}`);
+    }
+    signatures(sheet, page);
+    pageNumbers(sheet, page);
+  });
 }

@@ -4,30 +4,16 @@ import { offerNumber, type OfferPage } from '#api/offers.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { sayDay } from '#core/time/index.ts';
+import { bytesOf, hairlineAcross, INK, MARGIN, QUIET, type Sheet } from '../platform/paper.ts';
 
-/** Lengths in points (1/72 inch). */
-const MARGIN = 56;
-const INK = '#16202E';
-const QUIET = '#4B5563';
-const HAIRLINE = '#D8D2C4';
-/** Where columns begin, from the left edge of the text; the last two end at the right. */
+/** Points: where columns begin, from the left edge of the text; the last two end at the right. */
 const QUANTITY_AT = 270;
 const PRICE_AT = 345;
 const AMOUNT_AT = 415;
 
-type Sheet = InstanceType<typeof PdfDocument>;
 type Line = OfferPage['lines'][number];
 
-function rule(sheet: Sheet): void {
-  const y = sheet.y + 2;
-  sheet
-    .moveTo(MARGIN, y)
-    .lineTo(sheet.page.width - MARGIN, y)
-    .lineWidth(0.6)
-    .strokeColor(HAIRLINE)
-    .stroke();
-  sheet.y = y + 5;
-}
+const rule = (sheet: Sheet): void => hairlineAcross(sheet, 2, 5);
 
 const roomFor = (sheet: Sheet, height: number): void => {
   if (sheet.y + height > sheet.page.height - MARGIN) sheet.addPage();
@@ -93,27 +79,23 @@ function sumsOf(sheet: Sheet, { totals, currency }: OfferPage): void {
   sum('With tax', totals.withTax);
 }
 
-export async function offerDocument(page: OfferPage): Promise<Buffer> {
+export function offerDocument(page: OfferPage): Promise<Buffer> {
   const sheet = new PdfDocument({
     size: 'A4',
     margin: MARGIN,
     info: { Title: `${offerNumber(page.id)} ${page.title}`, Producer: 'Stavok' },
   });
-  const parts: Buffer[] = [];
-  sheet.on('data', (part: Buffer) => parts.push(part));
-  const ended = new Promise<void>((resolve) => sheet.on('end', () => resolve()));
-  headOf(sheet, page);
-  for (const machine of page.machines)
-    linesOf(
-      sheet,
-      [`${machine.model} ${machine.tag}`, machine.place].filter((x) => x).join(', '),
-      page.lines.filter((l) => l.assetId === machine.id),
-      page.currency,
-    );
-  const rest = page.lines.filter((l) => !page.machines.some((m) => m.id === l.assetId));
-  linesOf(sheet, page.machines.length > 0 ? 'Besides' : (page.place?.name ?? 'What is offered'), rest, page.currency);
-  sumsOf(sheet, page);
-  sheet.end();
-  await ended;
-  return Buffer.concat(parts);
+  return bytesOf(sheet, () => {
+    headOf(sheet, page);
+    for (const machine of page.machines)
+      linesOf(
+        sheet,
+        [`${machine.model} ${machine.tag}`, machine.place].filter((x) => x).join(', '),
+        page.lines.filter((l) => l.assetId === machine.id),
+        page.currency,
+      );
+    const rest = page.lines.filter((l) => !page.machines.some((m) => m.id === l.assetId));
+    linesOf(sheet, page.machines.length > 0 ? 'Besides' : (page.place?.name ?? 'What is offered'), rest, page.currency);
+    sumsOf(sheet, page);
+  });
 }

@@ -146,7 +146,7 @@ async function planOf(db: Db, id: JobPlanId | null | undefined): Promise<PlanToD
   );
 }
 
-const toDo = (plan: PlanToDo | null) => ({
+const workOf = (plan: PlanToDo | null) => ({
   ...{ minutes: plan?.minutes ?? null, tasks: plan?.tasks ?? [], plan: plan?.kept ?? null },
 });
 
@@ -184,7 +184,7 @@ export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<Ord
           assetId: line.assetId,
           locationId: line.assetId === null ? line.locationId : null,
           ...{ visitId: null, coverCause: ask.cause },
-          ...toDo(ask.plans?.get(line.assetId) ?? plan),
+          ...workOf(ask.plans?.get(line.assetId) ?? plan),
           asksFindings: ask.kind === 'repair' && line.classId !== null && asking.has(line.classId),
           ...keptOf(line),
           draws: { on: localDateAt(line.zone, startedAt), draws: line.taken?.verdict.draws ?? [] },

@@ -5,3 +5,4 @@ export { AssetTable, type AssetListFilter, type Sorting, usePiece } from './tabl
 export { Twins } from './twins.tsx';
 export { ChooseAsset } from './choose.tsx';
 export { useAssetTicks, type AssetTicks } from './ticks.ts';
+export { ChosenMachines } from './chosen-machines.tsx';

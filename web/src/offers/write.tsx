@@ -4,8 +4,7 @@ import { useNavigate, useSearchParams } from 'react-router';
 import { changeOffer, type OfferIn, type OfferPage, type OfferProposal } from '#api/offers.ts';
 import { CALLED_KINDS } from '#api/calls.ts';
 import { addDays, localDateAt, type Instant } from '#core/time/index.ts';
-import { X } from 'lucide-react';
-import { ChooseAsset } from '../assets/index.ts';
+import { ChooseAsset, ChosenMachines } from '../assets/index.ts';
 import { ChooseCustomer, customersApi } from '../customers/index.ts';
 import type { Choice } from '../parts/choose.tsx';
 import { newRequestKey } from '../parts/fields.tsx';
@@ -72,26 +71,11 @@ function AboutFields({ about, set }: { about: About; set: (about: About) => void
           )}
         </div>
       )}
-      {machines.length > 0 && (
-        <ul aria-label="Machines of the offer" className="border-t border-hairline">
-          {machines.map((m) => (
-            <li key={m.id} className="flex items-center gap-2 border-b border-hairline py-1">
-              <span className="serial">{m.tag}</span>
-              <span className="min-w-0 flex-1 truncate">
-                {m.model} <span className="quiet">{m.place}</span>
-              </span>
-              <button
-                type="button"
-                aria-label={`Take ${m.tag} away`}
-                className="p-1"
-                onClick={() => set({ ...about, machines: machines.filter((x) => x.id !== m.id) })}
-              >
-                <X size={15} aria-hidden="true" />
-              </button>
-            </li>
-          ))}
-        </ul>
-      )}
+      <ChosenMachines
+        label="Machines of the offer"
+        machines={machines.map((m) => ({ id: m.id, mark: m.tag, name: m.model, beside: m.place }))}
+        onTakeAway={(id) => set({ ...about, machines: machines.filter((m) => m.id !== id) })}
+      />
     </div>
   );
 }

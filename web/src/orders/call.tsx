@@ -7,11 +7,9 @@ import { orderNumber } from '#api/shapes.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
 import { formatInstant, instant, parseInstant, type Instant } from '#core/time/index.ts';
 import { plainSubject } from '#core/mail/index.ts';
-import { X } from 'lucide-react';
-import { assetsApi } from '../assets/index.ts';
+import { assetsApi, ChosenMachines } from '../assets/index.ts';
 import { filesApi } from '../files/index.ts';
 import { newRequestKey } from '../parts/fields.tsx';
-import type { Choice } from '../parts/choose.tsx';
 import { WireDate, WireMoment, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { mailboxApi } from '../mailbox/index.ts';
@@ -72,30 +70,6 @@ const bodyOf = (about: AboutWhat, typed: Typed, now: Instant) => ({
   ...(typed.wishedOn !== null && { wishedOn: typed.wishedOn }),
   ...(typed.overTermsReason !== '' && { overTermsReason: typed.overTermsReason }),
 });
-
-function Machines({ about, set }: { about: AboutWhat; set: (about: AboutWhat) => void }) {
-  if (about.machines.length === 0) return null;
-  return (
-    <ul aria-label="Machines of the call" className="border-t border-hairline">
-      {about.machines.map((m: Choice) => (
-        <li key={m.id} className="flex items-center gap-2 border-b border-hairline py-1">
-          <span className="serial">{m.mark}</span>
-          <span className="min-w-0 flex-1 truncate">
-            {m.name} <span className="quiet">{m.beside}</span>
-          </span>
-          <button
-            type="button"
-            aria-label={`Take ${m.mark} away`}
-            className="p-1"
-            onClick={() => set({ ...about, machines: about.machines.filter((x) => x.id !== m.id) })}
-          >
-            <X size={15} aria-hidden="true" />
-          </button>
-        </li>
-      ))}
-    </ul>
-  );
-}
 
 /** Who called: one of the customer's contacts, or somebody else in words. */
 function Caller({ known }: { known: CallKnown | undefined }) {
@@ -269,7 +243,11 @@ function CallForm({
       disabled={!isAbout || known?.credit?.mayRaise === false || raised !== null}
     >
       {raised && <NotAttached raised={raised} />}
-      <Machines about={about} set={setAbout} />
+      <ChosenMachines
+        label="Machines of the call"
+        machines={about.machines}
+        onTakeAway={(id) => setAbout({ ...about, machines: about.machines.filter((m) => m.id !== id) })}
+      />
       {refused && <p className="text-missed">✕ {refused.detail}</p>}
       <div ref={box}>
         <WireText name="title" label="What is wrong, or wanted" />
