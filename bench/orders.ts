@@ -115,6 +115,9 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
     const bare = await timed(ASKED, (i) =>
       database.pool.execute('SELECT * FROM work_order WHERE id = ?', [spreadId(i, orders)]),
     );
+    const committed = await timed(ASKED, (i) =>
+      database.pool.execute('INSERT INTO order_presence (order_id, person_id, seen_at) VALUES (?, 1, NOW(3))', [i + 1]),
+    );
     // As the browser asks: the order and what it comes to at once.
     const pages = await timed(ASKED, (i) =>
       Promise.all(['', '/charges'].map((part) => call('GET', `/api/orders/${spreadId(i, orders)}${part}`))),
@@ -155,6 +158,7 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
       booking: { asked: ASKED, ...spread(booked), wanted: 'p95 ≤ 25 ms' },
       totals: { lines: LINES, asked: ASKED, ...spread(totals), wanted: '≤ 15 ms, with their loading' },
       reference: { what: 'one order by primary key, mysql2 execute', ...spread(bare) },
+      commitReference: { what: 'one row of three columns, committed', ...spread(committed) },
       orderPageToReference: rounded(percentile(pages, 0.95) / percentile(bare, 0.95)),
     };
   } finally {

@@ -125,12 +125,14 @@ export const orderPage = v.object({
   /** What is missing before it is done. */
   missing: v.array(
     v.object({
-      what: v.picklist(['task', 'form', 'findings', 'back in use', 'running time']),
+      what: v.picklist(['task', 'form', 'findings', 'back in use', 'sign-off', 'running time']),
       lineId: v.nullable(v.number()),
       id: v.nullable(v.number()),
       text: v.string(),
     }),
   ),
+  /** Who signed for the work, in words; null: nobody said yet. */
+  signed: v.nullable(v.string()),
   /** What the work took, as told when it was done; costs in minor units, for those who see prices. */
   took: v.nullable(
     v.object({
@@ -365,6 +367,13 @@ export const actIn = v.variant('kind', [
     kind: v.literal('found'),
     lineId: v.number(),
     ...{ symptom: finding, fault: finding, cause: finding, remedy: finding },
+  }),
+  v.object({
+    kind: v.literal('signed'),
+    /** Empty: nobody signed, and `text` says why. */
+    by: v.pipe(v.string(), v.trim(), v.maxLength(120, 'At most 120 characters.')),
+    function: v.pipe(v.string(), v.trim(), v.maxLength(120, 'At most 120 characters.')),
+    text: v.pipe(v.string(), v.trim(), v.maxLength(500, 'At most 500 characters.')),
   }),
   v.object({ kind: v.literal('restored'), lineId: v.exactOptional(v.nullable(v.number())) }),
   v.object({

@@ -297,7 +297,14 @@ export const DAY: readonly Act[] = [
     'PUT',
     (at) => `/api/agreements/${at.ids.agreement}/administration`,
     (at) => ({
-      ...{ version: at.version, managerId: at.ids.person, contactIds: [], costCentre: 'CC-7', reminder: 'Call first' },
+      ...{
+        version: at.version,
+        managerId: at.ids.person,
+        contactIds: [],
+        costCentre: 'CC-7',
+        reminder: 'Call first',
+        signOff: true,
+      },
     }),
   ),
   act(

@@ -19,7 +19,7 @@ const page = async (id: number): Promise<AgreementPage> =>
   (await call<AgreementPage>('GET', `/api/agreements/${id}`)).body;
 
 describe('an agreement in force', () => {
-  const care = { managerId: null, contactIds: [], costCentre: 'CC-7', reminder: 'Ring first.' };
+  const care = { managerId: null, contactIds: [], costCentre: 'CC-7', reminder: 'Ring first.', signOff: true };
 
   it('gets another cost centre and reminder without an amendment; a stale or strange change is refused', async () => {
     const id = await agreementInForce(call, world);
@@ -32,7 +32,9 @@ describe('an agreement in force', () => {
     expect((await put({})).status).toBe(200);
     const after = await page(id);
     expect([after.costCentre, after.reminder]).toEqual(['CC-7', 'Ring first.']);
-    expect(after.events.map((e) => e.text)).toContain('looked after otherwise: cost centre, reminder');
+    expect(after.events.map((e) => e.text)).toContain(
+      'looked after otherwise: cost centre, reminder, the customer signs for work',
+    );
     expect(
       (await (await house.as('dispatcher'))('PUT', `/api/agreements/${id}/administration`, { ...care, version: 9 }))
         .status,

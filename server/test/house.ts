@@ -233,10 +233,6 @@ export async function buildWorld(
   call: Caller,
   options: { assets?: number; inForce?: boolean; minutes?: number; rule?: string; anchor?: string } = {},
 ): Promise<World> {
-  const must = <T>(answer: Answer<T>): T => {
-    if (answer.status !== 200) throw new Error(JSON.stringify(answer.body));
-    return answer.body;
-  };
   must(
     await call('POST', '/api/register/import', { fileName: 'register.csv', text: registerCsv(options.assets ?? 3) }),
   );
@@ -322,6 +318,12 @@ export async function endAgreement(call: Caller, id: number): Promise<void> {
 type Fields = Record<string, unknown>;
 /** What an agreement has otherwise than the usual one: its header, its line, its counted rights. */
 export type OwnTerms = [header?: Fields, line?: Fields, rights?: readonly Fields[]];
+
+/** The answer’s body; throws what was refused. */
+export const must = <T>(answer: Answer<T>): T => {
+  if (answer.status !== 200) throw new Error(JSON.stringify(answer.body));
+  return answer.body;
+};
 
 /** An agreement of its own over one machine, in force unless told otherwise. */
 export async function agreementInForce(

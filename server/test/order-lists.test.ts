@@ -7,7 +7,7 @@ import { addDays, localDateAt, asZone, type LocalDate } from '#core/time/index.t
 import { rebuild } from '../src/platform/derived.ts';
 import { DERIVED } from '../src/rooms.ts';
 import { depot, location, person, workOrder } from '../src/tables.ts';
-import { buildWorld, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
+import { buildWorld, must, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
 
 type Listed = { items: OrderRow[]; next: string | null; total: number; more: boolean };
 let house: TestHouse;
@@ -17,10 +17,6 @@ let technician: number;
 let depotId: number;
 const ids: number[] = [];
 
-const must = <T>(answer: Answer<T>): T => {
-  if (answer.status !== 200) throw new Error(JSON.stringify(answer.body));
-  return answer.body;
-};
 const refusedAt = ({ status, body }: Answer): unknown[] => [status, body.errors[0]?.field, body.errors[0]?.code];
 const act = (id: number | undefined, of: object, at = '2026-11-24T09:50:00Z') =>
   call('POST', `/api/orders/${id}/events`, { requestKey: randomUUID(), at, act: of });

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Told } from '#api/orders.ts';
 import { outbox, person } from '../src/tables.ts';
-import { buildWorld, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
+import { buildWorld, must, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -11,10 +11,6 @@ let world: World;
 let callerId: number;
 let contactId: number;
 let technician: number;
-const must = <T>(answer: Answer<T>): T => {
-  if (answer.status !== 200) throw new Error(JSON.stringify(answer.body));
-  return answer.body;
-};
 beforeAll(async () => {
   house = await openHouse();
   call = await house.as('coordinator');

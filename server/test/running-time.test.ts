@@ -5,7 +5,7 @@ import type { RunningTime } from '#api/labour.ts';
 import type { OrderPage } from '#api/orders.ts';
 import { instant, MINUTE, type Instant } from '#core/time/index.ts';
 import { runningTime, timeEntry } from '../src/tables.ts';
-import { buildWorld, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
+import { buildWorld, must, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -21,10 +21,6 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const must = <T>(answer: Answer<T>): T => {
-  if (answer.status !== 200) throw new Error(JSON.stringify(answer.body));
-  return answer.body;
-};
 const refusedAt = ({ status, body }: Answer): unknown[] => [status, body.errors[0]?.field, body.errors[0]?.code];
 const raise = async (over: object = {}): Promise<number> =>
   must(

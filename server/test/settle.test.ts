@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { OrderCharges } from '#api/settle.ts';
 import type { PartsEffect } from '#api/stores.ts';
-import { addLine, buildWorld, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
+import { addLine, buildWorld, must, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;
@@ -43,10 +43,6 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const must = <T>(answer: Answer<T>): T => {
-  if (answer.status !== 200) throw new Error(JSON.stringify(answer.body));
-  return answer.body;
-};
 const refusedAt = ({ status, body }: Answer): unknown[] => [status, body.errors[0]?.field, body.errors[0]?.code];
 const charges = async (id: number, by = call): Promise<OrderCharges> =>
   must(await by<OrderCharges>('GET', `/api/orders/${id}/charges`));

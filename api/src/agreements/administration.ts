@@ -12,7 +12,7 @@ const answer = v.object({ version: v.number() });
 export const changeAdministration = contract({
   method: 'PUT',
   path: '/api/agreements/:id/administration',
-  summary: 'Change who looks after an agreement, its contacts, cost centre and reminder; no term changes',
+  summary: 'Change who looks after an agreement, its contacts, cost centre, reminder and sign-off; no term changes',
   room: 'agreements',
   may: WRITERS,
   touches: ['agreements'],
@@ -23,6 +23,7 @@ export const changeAdministration = contract({
     contactIds: v.pipe(v.array(idOf<ContactId>()), v.maxLength(20, 'At most 20 contacts.')),
     costCentre: headerTerms.costCentre,
     reminder: longText,
+    signOff: headerTerms.signOff,
   }),
   answer,
 });

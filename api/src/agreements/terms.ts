@@ -112,6 +112,8 @@ export const headerTerms = {
       ),
     }),
   ),
+  /** Whether the customer signs for work under it. */
+  signOff: v.boolean(),
   suspendedCover: v.boolean(),
   suspendedVisits: v.boolean(),
 };

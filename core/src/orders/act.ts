@@ -36,6 +36,9 @@ export type Findings = Readonly<Record<Finding, string | null>>;
 /** A decision as it is said: who bears it, and by when we promised to be there. */
 export type Said = { readonly sentence: string; readonly promise: string };
 
+/** Who signs for the work, with their function; an empty name: nobody, and `text` says why. */
+export type SignOff = { readonly by: string; readonly function: string; readonly text: string };
+
 /** Priority, a line's machine or its cause turned out to be another: decided again as of the start, the decision before is kept. */
 export type ChangedAct = {
   readonly kind: 'changed';
@@ -80,6 +83,8 @@ export type OrderAct =
       readonly text: string;
     }
   | { readonly kind: 'form'; readonly formId: number; readonly answers: readonly FormAnswer[] }
+  /** The customer’s sign-off of the work: by whom and as what they sign, or `text`: why nobody does. Said again, the last holds. */
+  | ({ readonly kind: 'signed' } & SignOff)
   /** Of one line, or of every line that is not yet. */
   | { readonly kind: 'restored'; readonly lineId?: number | null }
   /** `anyway`: why it is finished although something is missing; a manager's word. */
@@ -117,6 +122,7 @@ export type OrderState = {
   /** Lines finished by themselves, and when. */
   readonly finished: ReadonlyMap<number, Instant>;
   readonly found: ReadonlyMap<number, Findings>;
+  readonly signed: SignOff | null;
   /** Lines whose open promise goes on with another order. */
   readonly handedOn: ReadonlyMap<number, OrderId>;
   /** When the promise of back in use went on with another order. */

@@ -33,6 +33,7 @@ export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFact
       case 'line added':
       case 'found':
       case 'changed':
+      case 'signed':
       case 'followed up':
       case 'done':
       case 'alert joined':

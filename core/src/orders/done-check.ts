@@ -7,7 +7,7 @@ import type { Held } from './held.ts';
 
 /** Something that is missing, and where: screens lead to it. */
 export type Missing = {
-  readonly what: 'task' | 'form' | 'findings' | 'back in use' | 'running time';
+  readonly what: 'task' | 'form' | 'findings' | 'back in use' | 'sign-off' | 'running time';
   readonly lineId: number | null;
   /** Of the task or form. */
   readonly id: number | null;
@@ -53,6 +53,13 @@ export function missingFor(
   ];
 }
 
+/**
+ * What is missing where an agreement asks that the customer signs for the work: nothing once somebody signed, or it was said why
+ * nobody does. Source: domain-work, Orders, Done.
+ */
+export const signOffMissing = ({ signed }: Pick<Held, 'signed'>): Missing[] =>
+  signed ? [] : [{ what: 'sign-off', lineId: null, id: null, text: 'the customer’s sign-off' }];
+
 /** Of many machines the same is asked: said once. */
 function listed(missing: readonly Missing[]): string {
   const times = new Map<string, number>();
@@ -66,6 +73,7 @@ const SAYS: Readonly<Record<Missing['what'], (list: string) => string>> = {
   task: (list) => `Not done yet: ${list}. Tick each, or leave it with a reason.`,
   form: (list) => `Fill in first: ${list}.`,
   findings: (list) => `Say first what was found: ${list}.`,
+  'sign-off': () => 'The agreement asks for the customer’s sign-off: record who signed, or why nobody did.',
   'running time': (list) => `Time is still running: ${list}. Stop it first.`,
 };
 

@@ -1,7 +1,7 @@
 // What an order holds when an act is recorded: late truth is told in any order, so own times do not matter here.
 import type { OrderId } from '../ids.ts';
 import type { Instant } from '../time/index.ts';
-import type { Findings, LineOutcome, OrderEvent, OrderLineFacts } from './act.ts';
+import type { Findings, LineOutcome, OrderEvent, OrderLineFacts, SignOff } from './act.ts';
 
 export type Held = {
   readonly tasks: ReadonlySet<number>;
@@ -9,6 +9,7 @@ export type Held = {
   readonly lines: HeldLines;
   readonly found: ReadonlyMap<number, Findings>;
   readonly handedOn: ReadonlyMap<number, OrderId>;
+  readonly signed: SignOff | null;
 };
 
 /** What was said last of each line, whatever times were given to it. */
@@ -25,6 +26,13 @@ function linesOf(events: readonly OrderEvent[]): HeldLines {
       if (act.outcome !== 'to do') said.set(act.lineId, { outcome: act.outcome, text: act.text.trim(), at });
     }
   return said;
+}
+
+function signedOf(events: readonly OrderEvent[]): SignOff | null {
+  const last = events.findLast(({ act }) => act.kind === 'signed')?.act;
+  return last?.kind === 'signed'
+    ? { by: last.by.trim(), function: last.function.trim(), text: last.text.trim() }
+    : null;
 }
 
 /** By what was recorded last; of something said again, that holds. */
@@ -45,6 +53,7 @@ export function heldOf(events: readonly OrderEvent[]): Held {
         act.kind === 'followed up' ? act.lineIds.map((id) => [id, act.orderId] as const) : [],
       ),
     ),
+    signed: signedOf(events),
   };
 }
 

@@ -4,12 +4,15 @@ import { describe, expect, it } from 'vitest';
 import { asId, type OrderId } from '../ids.ts';
 import { asLocalDate, instant, MINUTE } from '../time/index.ts';
 import {
+  actsOffered,
   checkTerms,
   clockEventsOf,
   missingOf,
   promisesKeptBy,
   recordEvent,
+  heldOf,
   refuseMissing,
+  signOffMissing,
   saidOfLines,
   stateOfOrder,
   type OrderAct,
@@ -64,6 +67,26 @@ describe('what is missing before an order is done', () => {
       'Not done yet',
       'Say first what was found',
     ]);
+  });
+
+  it('is signed for by somebody with their function, or it is said why by nobody; what was said last holds', () => {
+    const sign = (over: object): OrderAct => ({ kind: 'signed', by: '', function: '', text: '', ...over });
+    const unsigned = signOffMissing(heldOf([arrived]));
+    expect(refuseMissing(unsigned)).toMatchObject([{ field: 'kind', code: 'missing' }]);
+    expect(answer([], ev(5, sign({ by: 'Marta Silva', function: 'shift lead' })))).toContain('wrong-stage');
+    expect(answer([arrived], ev(15, sign({ by: ' ' })))).toContain('missing by');
+    expect(answer([arrived], ev(15, sign({ by: 'Marta Silva' })))).toContain('missing function');
+    const nobody = ev(15, sign({ text: ' night shift, nobody about ' }));
+    const signed = ev(12, sign({ by: ' Marta Silva ', function: 'shift lead' }), 40);
+    expect(answer([arrived], nobody)).toBe('accepted');
+    expect(stateAfter([arrived, nobody, signed]).signed).toEqual({
+      by: 'Marta Silva',
+      function: 'shift lead',
+      text: '',
+    });
+    expect(signOffMissing(heldOf([arrived, nobody]))).toEqual([]);
+    expect(actsOffered(facts, stateAfter([arrived]))).toContain('signed');
+    expect(actsOffered(facts, stateAfter([arrived, nobody]))).not.toContain('signed');
   });
 
   it('shrinks with each fact, and nothing else ends the order', () => {
@@ -285,6 +308,8 @@ describe('orders at random', () => {
     { kind: 'line', lineId: 2, outcome: 'off', text: 'x' },
     { kind: 'line', lineId: 2, outcome: 'to do', text: '' },
     { kind: 'followed up', orderId: next, lineIds: [2], takesPromise: true, text: 'x' },
+    { kind: 'signed', by: 'Marta Silva', function: 'shift lead', text: '' },
+    { kind: 'signed', by: '', function: '', text: 'nobody there' },
     { kind: 'done', text: '' },
     { kind: 'called off', text: 'x' },
   );
@@ -299,7 +324,11 @@ describe('orders at random', () => {
           const before = stateAfter(events);
           const missing = missingOf(facts, events, before);
           const said = recordEvent(facts, events, event);
-          if (tried.kind === 'done' && said.ok) expect(missing).toEqual([]);
+          const unsigned = signOffMissing(heldOf(events));
+          if (tried.kind === 'done' && said.ok) {
+            expect(missing).toEqual([]);
+            expect(recordEvent(facts, events, event, unsigned).ok).toBe(before.signed !== null);
+          }
           if (!said.ok) continue;
           events = [...events, event];
           expect(stateOfOrder(facts, events)).toEqual(said);

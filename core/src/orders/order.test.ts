@@ -142,6 +142,7 @@ describe('an order’s life', () => {
       note: { kind: 'note', text: 'x' },
       'called off': { kind: 'called off', text: 'x' },
       done: { kind: 'done', text: '' },
+      signed: { kind: 'signed', by: 'Marta Silva', function: 'shift lead', text: '' },
     };
     const noTasks = { ...repair, tasks: [] };
     for (const events of histories) {

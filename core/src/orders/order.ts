@@ -10,6 +10,7 @@ import {
   type OrderFacts,
   type OrderStage,
   type OrderState,
+  type SignOff,
 } from './act.ts';
 import { missingFor, refuseMissing, type Missing } from './done-check.ts';
 import { takeAnswers, type FormAnswer } from './form.ts';
@@ -32,6 +33,7 @@ const begun: OrderState = {
   off: new Set(),
   finished: new Map(),
   found: new Map(),
+  signed: null,
   handedOn: new Map(),
   handedOnAt: null,
   priority: null,
@@ -59,7 +61,7 @@ function restoredAtOf(
 }
 
 // What was done at a machine has its own time, which may be later than that of a “done” told late: what counts is when it was recorded.
-const ANSWERS: readonly OrderActKind[] = ['task', 'form', 'line', 'line added', 'found', 'changed'];
+const ANSWERS: readonly OrderActKind[] = ['task', 'form', 'line', 'line added', 'found', 'changed', 'signed'];
 const ALWAYS: readonly OrderActKind[] = ['note', 'alert joined', 'alert ended', 'raised', 'followed up'];
 
 /** One step of the order's life; refuses an event that its stage does not allow and says what would be right. */
@@ -114,6 +116,8 @@ function step(
       return decided(state);
     case 'changed':
       return change(facts, state, act);
+    case 'signed':
+      return sign(state, act);
     case 'restored':
       return restore(facts, state, event, act.lineId ?? null, heldBefore(events, event));
     case 'done':
@@ -204,6 +208,16 @@ function restore(
   return decided({ ...state, restored, restoredAt, ...(restoredAt !== null && GOING) });
 }
 
+function sign(state: OrderState, { by, function: as, text }: SignOff): Decided<OrderState> {
+  if (state.stage !== 'on site' && state.restored.size === 0)
+    return wrong(state, 'there is no work to sign for yet', 'Record “on site” first.');
+  if (by.trim() === '' && text.trim() === '')
+    return refused(refusal('missing', 'Write who signed for the work, or say why nobody did.', 'by'));
+  if (by.trim() !== '' && as.trim() === '')
+    return refused(refusal('missing', 'Write as what they signed, such as shift lead.', 'function'));
+  return decided(state);
+}
+
 function finish(
   facts: OrderFacts,
   state: OrderState,
@@ -239,14 +253,14 @@ function stateAfter(
     state = next.value;
   }
   const held = heldOf(events);
-  const { found, handedOn } = held;
+  const { found, handedOn, signed } = held;
   return decided({
     ...state,
     restoredAt: restoredAtOf(facts, state.restored, held),
     left: leftOf(held.lines),
     off: new Set([...held.lines].flatMap(([id, { outcome }]) => (outcome === 'off' ? [id] : []))),
     finished: finishedOf(held.lines),
-    ...{ found, handedOn },
+    ...{ found, handedOn, signed },
     handedOnAt: events.findLast(({ act }) => act.kind === 'followed up' && act.takesPromise)?.at ?? null,
   });
 }
@@ -298,6 +312,7 @@ export function actsOffered(facts: OrderFacts, state: OrderState): OrderActKind[
   if (state.stage !== 'on site' && !isBack) offered.push('told', 'arrived');
   if (facts.kind === 'repair' && !isBack && state.stage !== 'on site') offered.push('restored');
   if (state.stage !== 'on site' && isBack && state.restored.size > 0) offered.push('done');
+  if (state.signed === null && (state.stage === 'on site' || state.restored.size > 0)) offered.push('signed');
   if (state.pausedSince === null && !isBack) offered.push('paused');
   offered.push('note', 'called off');
   return offered;

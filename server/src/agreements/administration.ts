@@ -65,6 +65,7 @@ export async function changeAdministration(
         managerId: ask.managerId,
         costCentre: ask.costCentre,
         reminder: ask.reminder,
+        signOff: ask.signOff,
         version: row.version + 1,
       })
       .where(eq(agreement.id, id));
@@ -72,6 +73,7 @@ export async function changeAdministration(
       row.managerId !== ask.managerId && 'account manager',
       row.costCentre !== ask.costCentre && 'cost centre',
       row.reminder !== ask.reminder && 'reminder',
+      row.signOff !== ask.signOff && (ask.signOff ? 'the customer signs for work' : 'no sign-off'),
     ].filter((x) => x !== false);
     await tell(tx, id, who, now, `looked after otherwise: ${changed.join(', ') || 'contacts'}`);
     return row.version + 1;

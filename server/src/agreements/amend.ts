@@ -48,6 +48,7 @@ export async function headerWords(db: Db, row: AgreementRow): Promise<Record<str
     billed: row.billingTiming,
     'account manager': manager?.name ?? 'nobody',
     'cost centre': row.costCentre || 'none',
+    ...(row.signOff && { 'signed for': 'by the customer' }),
   };
 }
 

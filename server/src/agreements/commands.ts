@@ -60,6 +60,7 @@ function columnsOf(ask: Header) {
     ...(ask.indexation !== undefined && {
       indexation: ask.indexation === null ? null : accept(checkIndexation(ask.indexation)),
     }),
+    ...(ask.signOff !== undefined && { signOff: ask.signOff }),
     ...(ask.suspendedCover !== undefined && { suspendedCover: ask.suspendedCover }),
     ...(ask.suspendedVisits !== undefined && { suspendedVisits: ask.suspendedVisits }),
   };

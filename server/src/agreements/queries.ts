@@ -200,6 +200,7 @@ const headerOut = (row: Row, manager: string | null, today: LocalDate) => ({
   billingTiming: row.billingTiming,
   indexation: row.indexation && { ...row.indexation, values: [...row.indexation.values] },
   typeId: row.typeId,
+  signOff: row.signOff,
   suspendedCover: row.suspendedCover,
   suspendedVisits: row.suspendedVisits,
 });

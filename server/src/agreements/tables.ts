@@ -75,6 +75,8 @@ export const agreement = mysqlTable(
     /** What goes on while it is suspended. */
     suspendedCover: boolean().notNull().default(false),
     suspendedVisits: boolean().notNull().default(false),
+    /** Work under it is not done before the customer signed for it, or it was said why not. */
+    signOff: boolean().notNull().default(false),
     requestKey: varchar({ length: 60 }),
     /** What was asked with the key, hashed. */
     requestContent: varchar({ length: 64 }),

@@ -14,7 +14,7 @@ import { checkTerms } from '#core/orders/index.ts';
 import { MANAGERS, type Role } from '#core/people.ts';
 import { localDateAt, sayDate, type Instant, type Zone } from '#core/time/index.ts';
 import type { Telling } from '../outbox/index.ts';
-import { calendarBook } from '../calendars/index.ts';
+import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import { plansToDo, type PlanToDo } from '../catalogue/index.ts';
 import { contact, customer } from '../customers/tables.ts';
 import { location, locationShare } from '../places/tables.ts';
@@ -62,7 +62,12 @@ async function mustBeTheirPlace(db: Db, { locationId, customerId }: CallAsk): Pr
  * What is decided of a call: cover and promises of each machine. Preview and raising both stand on it. Refused: neither a machine
  * nor a place of a customer, the same machine twice, machines of several customers.
  */
-export async function decideCall(db: Db, ask: CallAsk, lock: 'look' | 'lock'): Promise<DecidedCall> {
+export async function decideCall(
+  db: Db,
+  book: CalendarBook,
+  ask: CallAsk,
+  lock: 'look' | 'lock',
+): Promise<DecidedCall> {
   const { assetIds, cause, kind, priority, startedAt: at, fallbackZone } = ask;
   if (new Set(assetIds).size < assetIds.length)
     refuse('conflict', 'A machine is named twice; take one of them away.', 'assetIds');
@@ -76,7 +81,7 @@ export async function decideCall(db: Db, ask: CallAsk, lock: 'look' | 'lock'): P
   }
   const lines = await decideLines(
     db,
-    await calendarBook(db),
+    book,
     assetIds.map((assetId) => ({ assetId, cause })),
     { kind, priority, at, fallbackZone },
     lock,
@@ -153,7 +158,8 @@ const workOf = (plan: PlanToDo | null) => ({
 /** Raises an order inside an open transaction: verdicts stored as taken, clocks running from its start. */
 export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<OrderId> {
   // Read under lock: of two orders raised at once, the second sees what the first drew.
-  const { customerId, lines, internal } = await decideCall(tx.db, ask, 'lock');
+  const book = await calendarBook(tx.db);
+  const { customerId, lines, internal } = await decideCall(tx.db, book, ask, 'lock');
   const overText = await checkCredit(tx.db, customerId, ask);
   const plan = await planOf(tx.db, ask.jobPlanId);
   const asking = await classesAskingFindings(
@@ -202,7 +208,7 @@ export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<Ord
         ],
       },
     ],
-    await calendarBook(tx.db),
+    book,
     now,
   );
   if (id === undefined) throw new Error('an order was raised without a number');

@@ -24,7 +24,7 @@ import type { Database, Tx } from '../platform/database.ts';
 import { differences } from '../platform/derived.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
-import { accept, refuse } from '../platform/refuse.ts';
+import { accept, refuse, Refused } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
 import { visit } from '../upkeep/tables.ts';
@@ -33,7 +33,7 @@ import { drawHours, giveBack } from '../entitlement/index.ts';
 import { storedClock } from './clock-rows.ts';
 import { factsOfLine, loadOrder, type LineRow, type LoadedOrder, type OrderRow } from './loading.ts';
 import { bookMeterAnswers } from './forms.ts';
-import { stillRunning } from './still-running.ts';
+import { missingElsewhere } from './missing-elsewhere.ts';
 import { tellOf } from './telling.ts';
 
 /** A derived clock as a row. */
@@ -237,6 +237,16 @@ export async function recordOrderAct(database: Database, id: OrderId, ask: ActAs
   return database.transact((tx) => recordActIn(tx, id, ask, now));
 }
 
+/** The rules name the fields of the act itself; in what was sent they stand below `act`. */
+function atAct(fault: unknown, act: OrderAct): never {
+  if (!(fault instanceof Refused)) throw fault;
+  const isOfAct = (field: string): boolean => field !== 'kind' && (field.split('.')[0] as string) in act;
+  throw new Refused(
+    fault.refusals.map((r) => (r.field && isOfAct(r.field) ? { ...r, field: `act.${r.field}` } : r)),
+    fault.current,
+  );
+}
+
 /** As it is sent: who goes by their id, and by name only where they are none of ours. */
 type SentAct = Asked<typeof recordAct>['body']['act'];
 
@@ -262,7 +272,7 @@ export async function recordActOf(
     if (ask.act.kind === 'done' && ask.act.anyway && !(MANAGERS as readonly Role[]).includes(who.role))
       refuse('not-allowed', 'Only a manager finishes an order although something is missing.', 'act.anyway');
     const act = await withTechnician(tx, ask.act);
-    return recordActIn(tx, id, { ...ask, act, who: who.id }, now);
+    return await recordActIn(tx, id, { ...ask, act, who: who.id }, now).catch((fault: unknown) => atAct(fault, act));
   });
 }
 
@@ -308,13 +318,14 @@ export async function recordActIn(tx: Tx, id: OrderId, ask: ActAsk, now: Instant
 /** Appends an act to an order that is held under lock, with everything that follows from it. */
 export async function appendAct(
   tx: Tx,
-  { order, facts, events, lines }: LoadedOrder,
+  loaded: LoadedOrder,
   ask: ActAsk & { readonly content: string },
   now: Instant,
 ): Promise<OrderState> {
+  const { order, facts, events, lines } = loaded;
   const { act, at } = ask;
   const event: OrderEvent = { at, recordedAt: now, act };
-  const also = act.kind === 'done' ? await stillRunning(tx.db, order.id) : [];
+  const also = act.kind === 'done' ? await missingElsewhere(tx.db, loaded) : [];
   const state = accept(recordEvent(facts, events, event, also));
   await tx.db.insert(orderEvent).values({
     orderId: order.id,

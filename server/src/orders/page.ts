@@ -15,8 +15,8 @@ import { clocksOf } from './clock-rows.ts';
 import { loadOrder, type LoadedOrder, type OrderRow } from './loading.ts';
 import { shownLines } from './page-lines.ts';
 import { remindersOf } from './queries.ts';
-import { toldOf } from './say.ts';
-import { stillRunning } from './still-running.ts';
+import { missingElsewhere } from './missing-elsewhere.ts';
+import { saySignOff, toldOf } from './say.ts';
 import { workOrder } from './tables.ts';
 
 const sum = (values: readonly (number | null)[]): number | null => {
@@ -95,7 +95,7 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
   const [loaded, book] = await Promise.all([loadOrder(db, id, 'look'), calendarBook(db)]);
   const { order, facts, events, lines } = loaded;
   const state = accept(stateOfOrder(facts, events));
-  const [{ owner, goes, caller, onSite, links, notes }, ofLines, told, clocks, reminders, worked, running] =
+  const [{ owner, goes, caller, onSite, links, notes }, ofLines, told, clocks, reminders, worked, elsewhere] =
     await Promise.all([
       around(db, loaded),
       shownLines(db, loaded, state),
@@ -103,7 +103,7 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
       clocksOf(db, book, now, { orderId: id }, 200),
       remindersOf(db, order.agreementId === null ? [] : [order.agreementId]),
       workedOn(db, id),
-      stillRunning(db, id),
+      missingElsewhere(db, loaded),
     ]);
   const { lines: shown, place } = ofLines;
   const counted = new Set(lines.flatMap((l) => Object.values(l.promises).flatMap((p) => p?.pauses ?? [])));
@@ -120,6 +120,7 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     worked,
     ...{ caller, callerSaid: order.callerSaid, contact: onSite, customerReference: order.customerReference },
     ...{ wishedOn: order.wishedOn, internal: order.internal, ...links, notes },
+    signed: state.signed && saySignOff(state.signed),
     took: tookOf(lines),
     // An order without a place goes to the customer's service address.
     address:
@@ -136,7 +137,7 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
       questions: [...f.questions],
       answers: state.forms.has(f.id) ? [...(state.forms.get(f.id) ?? [])] : null,
     })),
-    missing: isFinished(order.stage) ? [] : [...missingOf(facts, events, state), ...running],
+    missing: isFinished(order.stage) ? [] : [...missingOf(facts, events, state), ...elsewhere],
     events: told,
     clocks,
     offered: actsOffered(facts, state),

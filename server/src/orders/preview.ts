@@ -160,9 +160,9 @@ export async function previewOrder(
 ): Promise<Answer<typeof contracts.previewOrder>> {
   checkReceived(body.receivedAt, body.lateReason, now);
   const ask = { ...body, title: body.title ?? '', startedAt: body.receivedAt, fallbackZone: who.zone };
-  const decided = await decideCall(db, ask, 'look');
-  const { lines, internal } = decided;
   const book = await calendarBook(db);
+  const decided = await decideCall(db, book, ask, 'look');
+  const { lines, internal } = decided;
   const assets = lines.flatMap((l) => l.assetId ?? []);
   const classes = [...new Set(lines.flatMap((l) => l.classId ?? []))];
   const agreements = new Set<AgreementId>(

@@ -1,7 +1,7 @@
 // What happened to an order, in words.
 import { asc, eq } from 'drizzle-orm';
 import { orderNumber } from '#api/shapes.ts';
-import { FINDINGS, inOwnTime, type ChangedAct, type OrderAct } from '#core/orders/index.ts';
+import { FINDINGS, inOwnTime, type ChangedAct, type OrderAct, type SignOff } from '#core/orders/index.ts';
 import { sayDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
 import { person } from '../platform/tables.ts';
@@ -35,6 +35,10 @@ function sayChange({ priority, lines, text }: ChangedAct, names: Names): string 
   return `decided again (${text}): ${what.join(', ')}`;
 }
 
+/** Who signed, or why nobody did. */
+export const saySignOff = ({ by, function: as, text }: SignOff): string =>
+  by === '' ? `nobody signed for it: ${text}` : `signed for by ${by}, ${as}${text ? ` (${text})` : ''}`;
+
 /** An act in words, for the event list. */
 function sayAct(act: OrderAct, names: Names): string {
   switch (act.kind) {
@@ -66,6 +70,8 @@ function sayAct(act: OrderAct, names: Names): string {
       return sayChange(act, names);
     case 'followed up':
       return `goes on with ${orderNumber(act.orderId)}${act.takesPromise ? ', its promise with it' : ''}: ${act.text}`;
+    case 'signed':
+      return saySignOff(act);
     case 'restored':
       return act.lineId ? `${names.line(act.lineId)} back in use` : 'back in use';
     case 'done':

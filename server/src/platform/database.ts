@@ -155,6 +155,8 @@ export async function insertedIds(
   firstIds: readonly number[],
   count: number,
 ): Promise<number[]> {
+  // Of one row the first id is its own.
+  if (count <= 1) return firstIds.slice(0, count);
   const [rows] = await connection.query('SELECT @@auto_increment_increment AS step');
   const step = Number((rows as { step: number }[])[0]?.step ?? 1);
   return Array.from(

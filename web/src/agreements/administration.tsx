@@ -1,6 +1,6 @@
 // Who looks after an agreement and whom to speak with; changed at any time, for none of it is a term.
 import { type AgreementPage as Page, changeAdministration } from '#api/agreements/index.ts';
-import { WireSelect, WireText } from '../parts/wire-fields.tsx';
+import { WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { agreementsApi } from './endpoints.ts';
@@ -59,6 +59,7 @@ export function EditAdministration({ agreement, onClose }: { agreement: Page; on
     contactIds: agreement.contacts.map((c) => c.id),
     costCentre: agreement.costCentre,
     reminder: agreement.reminder,
+    signOff: agreement.signOff,
   });
   return (
     <Dialog title="Who looks after it" onClose={onClose}>
@@ -77,6 +78,7 @@ export function EditAdministration({ agreement, onClose }: { agreement: Page; on
           <WireText name="costCentre" label="Cost centre" />
         </div>
         <ContactTicks name="contactIds" customerId={String(agreement.customer.id)} />
+        <WireTick name="signOff" label="Work under it is done once the customer signed for it" className="" />
         <WireText name="reminder" label="Reminder, shown to whoever works with it" />
       </WireForm>
     </Dialog>

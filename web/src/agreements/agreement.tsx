@@ -39,6 +39,7 @@ function Facts({ agreement }: { agreement: Page }) {
     agreement.renewal,
     agreement.manager ? `Looked after by ${agreement.manager.name}.` : '',
     agreement.costCentre ? `Cost centre ${agreement.costCentre}.` : '',
+    agreement.signOff ? 'The customer signs for work under it.' : '',
     agreement.contacts.length > 0
       ? `Contacts: ${agreement.contacts.map((c) => [c.name, c.phone].filter((x) => x).join(' ')).join(', ')}.`
       : '',

@@ -133,7 +133,14 @@ describe('who looks after an agreement', () => {
     await user.click(screen.getByLabelText('Rui Costa'));
     await user.click(press('Save'));
     await isDone();
-    expect(body()).toEqual({ version: 9, managerId: 7, contactIds: [32], costCentre: 'FU-101', reminder: '' });
+    expect(body()).toEqual({
+      version: 9,
+      managerId: 7,
+      contactIds: [32],
+      costCentre: 'FU-101',
+      reminder: '',
+      signOff: false,
+    });
   });
 });
 

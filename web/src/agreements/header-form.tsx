@@ -22,6 +22,7 @@ export const NEW_HEADER: Omit<AgreementHeader, 'from' | 'to'> = {
   managerId: null,
   contactIds: [],
   costCentre: '',
+  signOff: false,
   currency: 'EUR',
   priceMinor: null,
   billingPer: 'month',
@@ -199,6 +200,7 @@ export function HeaderFields({ customerId }: { customerId: string }) {
       </div>
       <IndexFields />
       <ContactTicks name="contactIds" customerId={customerId} />
+      <WireTick name="signOff" label="Work under it is done once the customer signed for it" className="" />
       <WireText name="reminder" label="Reminder, shown to whoever works with it" />
       <fieldset className="flex flex-wrap gap-x-6">
         <legend className="quiet pb-0.5">While it is suspended</legend>

@@ -19,6 +19,7 @@ export const PAGE = {
   managerId: null,
   manager: null,
   costCentre: 'FU-101',
+  signOff: false,
   currency: 'EUR',
   priceMinor: 118_000,
   billingPer: 'quarter',

@@ -24,6 +24,7 @@ const ACTS: Record<Kind, string> = {
   paused: 'Pause the clocks',
   resumed: 'Resume',
   restored: 'Record: back in use',
+  signed: 'Record: signed for',
   done: 'Record: done',
   'called off': 'Call the order off',
   note: 'Add the note',
@@ -38,6 +39,8 @@ type Typed = {
     date: string;
     reason: PauseReason;
     text: string;
+    by: string;
+    function: string;
     anyway: string;
     effort: {
       fault: string | null;
@@ -48,7 +51,8 @@ type Typed = {
   };
 };
 
-function actOf(kind: Kind, { technicianId, technician, date, reason, text, anyway, effort }: Typed['act']): ActIn {
+function actOf(kind: Kind, typed: Typed['act']): ActIn {
+  const { technicianId, technician, date, reason, text, anyway, effort } = typed;
   switch (kind) {
     case 'planned':
       // What is none is refused at its field.
@@ -63,6 +67,8 @@ function actOf(kind: Kind, { technicianId, technician, date, reason, text, anywa
         ...(Object.values(effort).some((x) => x !== null) && { effort }),
         ...(anyway.trim() !== '' && { anyway }),
       };
+    case 'signed':
+      return { kind, by: typed.by, function: typed.function, text };
     case 'called off':
     case 'note':
       return { kind, text };
@@ -79,6 +85,7 @@ const TEXT_LABELS: Partial<Record<Kind, string>> = {
   done: 'What was done (may stay empty)',
   note: 'Note',
   paused: 'More (may stay empty)',
+  signed: 'Their remark, or why nobody signs',
 };
 
 function EffortFields() {
@@ -140,7 +147,7 @@ export function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Ki
       technician: kind === 'planned' && order.technicianId === null ? '' : (order.technician ?? ''),
       date: order.plannedFor ?? wallText(order.now, order.zone as Zone).date,
       reason: order.pauses.find((p) => p.counts)?.reason ?? 'no access',
-      ...{ text: '', anyway: '' },
+      ...{ text: '', anyway: '', by: '', function: '' },
       // What people entered, unless somebody says otherwise.
       effort: { fault: null, labourMinutes: order.worked, partsCost: null, otherCost: null },
     },
@@ -175,6 +182,12 @@ export function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Ki
                 ] as const,
             )}
           />
+        )}
+        {kind === 'signed' && (
+          <div className="grid grid-cols-2 gap-3">
+            <WireText name="act.by" label="Who signed (empty: nobody)" />
+            <WireText name="act.function" label="As what, such as shift lead" />
+          </div>
         )}
         {textLabel && <WireLongText name="act.text" label={textLabel} />}
         {kind === 'done' && order.missing.length > 0 && <p>Missing: {order.missing.map((m) => m.text).join(', ')}.</p>}

@@ -23,6 +23,7 @@ const NAMES: Record<Kind, string> = {
   paused: 'Pause…',
   resumed: 'Resume…',
   restored: 'Back in use…',
+  signed: 'Signed for…',
   done: 'Done…',
   'called off': 'Call off…',
   note: 'Note…',

@@ -8,6 +8,7 @@ const PLACES: Readonly<Record<Missing['what'], string>> = {
   form: 'forms',
   findings: 'findings',
   'back in use': 'acts',
+  'sign-off': 'acts',
   'running time': 'time',
 };
 const SAID: Readonly<Record<Missing['what'], string>> = {
@@ -15,6 +16,7 @@ const SAID: Readonly<Record<Missing['what'], string>> = {
   form: 'to fill in',
   findings: 'to say',
   'back in use': 'to record',
+  'sign-off': 'to record',
   'running time': 'has time running',
 };
 const SHOWN = 12;

@@ -122,6 +122,7 @@ export function Record({ order }: { order: OrderPage }) {
         <ActButtons order={order} />
       </div>
       <StillMissing order={order} />
+      {order.signed && <p className="quiet mt-2 first-letter:uppercase">{order.signed}.</p>}
       {order.clocks.length > 0 && <Clocks order={order} />}
       <SeveralMachines order={order} />
       <div className="mt-5 grid grid-cols-[1fr_1.1fr] gap-x-10 gap-y-6">

@@ -1,0 +1,1 @@
+ALTER TABLE `agreement` ADD `sign_off` boolean DEFAULT false NOT NULL;
