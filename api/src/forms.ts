@@ -22,7 +22,8 @@ export const formAnswer = v.nullable(
 const formIn = v.object({
   classId: idOf<AssetClassId>(),
   name: v.pipe(shortText, v.maxLength(120, 'At most 120 characters.')),
-  kinds: v.pipe(v.array(v.picklist(ORDER_KINDS)), v.minLength(1, 'Say on which kinds of work it is asked.')),
+  /** None: only where a job plan asks for it. */
+  kinds: v.array(v.picklist(ORDER_KINDS)),
   questions: v.pipe(v.array(formQuestion), v.maxLength(60, 'A form asks at most 60 questions.')),
 });
 export type FormIn = v.InferInput<typeof formIn>;

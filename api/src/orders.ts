@@ -166,7 +166,7 @@ export const orderPage = v.object({
       plan: v.nullable(
         v.object({
           ...{ name: v.string(), version: v.number(), minutes: v.number(), crew: v.number() },
-          ...{ skill: v.nullable(v.string()), safety: v.string() },
+          ...{ skills: v.array(v.string()), safety: v.string() },
           parts: v.array(
             v.object({
               ...{

@@ -5,6 +5,7 @@ import type {
   AssetClassId,
   AssetId,
   CalendarId,
+  ClassFormId,
   GatewayId,
   JobPlanId,
   PartId,
@@ -121,6 +122,10 @@ export const jobPlanIn = v.object({
   tasks: v.pipe(v.array(v.object({ text: shortText, mandatory: v.boolean() })), v.maxLength(60)),
   /** What whoever does it must be able to do. */
   skillId: v.optional(v.nullable(idOf<SkillId>()), null),
+  /** More than that one; hours are counted to the first. */
+  alsoSkillIds: v.optional(v.pipe(v.array(idOf<SkillId>()), v.maxLength(10, 'At most ten skills more.')), []),
+  /** Forms it asks for where the machine is of their class, beside those for the kind of work. */
+  formIds: v.optional(v.pipe(v.array(idOf<ClassFormId>()), v.maxLength(20, 'At most 20 forms.')), []),
   /** How many people it takes. */
   crew: v.optional(
     v.pipe(v.number('Write a number of people.'), v.integer(), v.minValue(1, 'At least one.'), v.maxValue(20)),

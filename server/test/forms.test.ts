@@ -84,7 +84,9 @@ describe('forms of a class', () => {
     expect((await technician('POST', '/api/class-forms', form())).status).toBe(403);
     const wrong = await call<Refused>('POST', '/api/class-forms', form({ questions: [ask('Cycles', 'meter')] }));
     expect(wrong.body.errors[0]).toMatchObject({ field: 'questions.0', code: 'not-found' });
-    expect((await call<Refused>('POST', '/api/class-forms', form({ kinds: [] }))).body.errors[0]?.field).toBe('kinds');
+    expect((await call<Refused>('POST', '/api/class-forms', form({ kinds: ['washing'] }))).body.errors[0]?.field).toBe(
+      'kinds.0',
+    );
     const made = await call<{ id: number }>('POST', '/api/class-forms', form());
     expect(made.status).toBe(200);
     formId = made.body.id;
@@ -114,7 +116,7 @@ describe('an order', () => {
   it('takes answers as a whole: a missing one is refused at its question, and no reading is booked', async () => {
     const [asked] = (await page(id)).forms;
     const refused = await record(id, { kind: 'form', formId: asked?.id, answers: [null, 900, ''] }, 25);
-    expect(refused.body.errors).toMatchObject([{ field: 'answers.0', code: 'missing' }]);
+    expect(refused.body.errors).toMatchObject([{ field: 'act.answers.0', code: 'missing' }]);
     expect((await readings()).flatMap((m) => m.readings)).toEqual([]);
     expect((await record(id, { kind: 'form', formId: asked?.id, answers: [true, 900, ''] }, 25)).status).toBe(200);
     expect((await page(id)).forms[0]?.answers).toEqual([true, 900, null]);
@@ -127,7 +129,7 @@ describe('an order', () => {
     expect((await record(id, { kind: 'form', formId: asked?.id, answers: [false, 900, 'x'] }, 26)).status).toBe(200);
     expect((await readings())[0]?.readings).toHaveLength(1);
     const lower = await record(id, { kind: 'form', formId: asked?.id, answers: [false, 90, 'x'] }, 27);
-    expect(lower.body.errors[0]).toMatchObject({ field: 'answers.1', code: 'out-of-order' });
+    expect(lower.body.errors[0]).toMatchObject({ field: 'act.answers.1', code: 'out-of-order' });
     expect((await page(id)).forms[0]?.answers).toEqual([false, 900, 'x']);
     expect((await record(id, { kind: 'done', text: '' }, 40)).body).toEqual({ stage: 'done' });
   });

@@ -292,3 +292,29 @@ describe('a contact and files from before mail came in', () => {
     await database.close();
   });
 });
+
+describe('a job plan kept by an order from before it could need several skills', () => {
+  it('needs the skill it needed, or none, and asks no forms of its own', async () => {
+    const { database, old } = await withOldMachine(49);
+    await old(
+      `INSERT INTO work_order (kind, stage, priority, title, customer_id, zone, started_at)
+       VALUES ('repair', 'raised', 2, 'Warm', 1, 'Europe/Lisbon', '2026-11-01 09:00:00.000')`,
+    );
+    const kept = { name: 'Yearly', version: 1, minutes: 60, crew: 1, safety: '', parts: [] };
+    const line = (plan: object | null) =>
+      old(
+        `INSERT INTO order_line (order_id, asset_id, verdict, promises, plan) VALUES (1, 1, 'null', '{}', ${plan ? `'${JSON.stringify(plan)}'` : 'NULL'})`,
+      );
+    await line({ ...kept, skill: 'Gas “A”' });
+    await line({ ...kept, skill: null });
+    await line(null);
+    await migrateDatabase(database);
+    const lines = await database.db.select({ plan: orderLine.plan }).from(orderLine).orderBy(orderLine.id);
+    expect(lines.map((l) => l.plan)).toEqual([
+      { ...kept, skills: ['Gas “A”'], formIds: [] },
+      { ...kept, skills: [], formIds: [] },
+      null,
+    ]);
+    await database.close();
+  });
+});

@@ -1,4 +1,4 @@
-// Time that runs, and job plans as orders keep them.
+// Time that runs.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { RunningTime } from '#api/labour.ts';
@@ -97,59 +97,5 @@ describe('time that runs', () => {
     expect(refusedAt(await start((await page(id)).lines[0]?.id))).toEqual([409, 'lineId', 'wrong-stage']);
     expect(refusedAt(await start(987_654))).toEqual([404, 'lineId', 'not-found']);
     expect((await start(lines[0], 'work', await house.as('storekeeper'))).status).toBe(403);
-  });
-});
-
-describe('a job plan', () => {
-  // Common practice: a job of 60 minutes with two parts, quantity 2 each: the order carries both.
-  it('is kept by an order as it held when it was raised, with people, safety and parts', async () => {
-    const part = async (number: string) =>
-      must(
-        await call<{ id: number }>('POST', '/api/parts', {
-          ...{ number, name: `Part ${number}`, unit: 'piece', listPrice: 100, cost: 50, taxId: null },
-          ...{ consumable: false, serialTracked: false, retired: false },
-        }),
-      ).id;
-    const parts = [await part('A-1'), await part('A-2')].map((partId) => ({ partId, thousandths: 2000 }));
-    const body = {
-      ...{ name: 'Yearly inspection', minutes: 60, skillId: null, includes: [], crew: 2, safetyNote: 'Lock the mains' },
-      ...{ parts, tasks: [{ text: 'Measure', mandatory: true }] },
-    };
-    const plan = must(await call<{ id: number }>('POST', '/api/job-plans', body)).id;
-    const id = await raise({ kind: 'inspection', jobPlanId: plan, assetIds: world.assetIds.slice(0, 2) });
-    must(await call('PUT', `/api/job-plans/${plan}`, { ...body, parts: [], minutes: 30, crew: 1, version: 1 }));
-    const { lines: own, tasks, minutes } = await page(id);
-    expect([minutes, tasks.map((t) => t.text)]).toEqual([120, ['Measure', 'Measure']]);
-    for (const line of own)
-      expect(line.plan).toMatchObject({
-        ...{ name: 'Yearly inspection', version: 1, minutes: 60, crew: 2, safety: 'Lock the mains' },
-        parts: [
-          { number: 'A-1', thousandths: 2000 },
-          { number: 'A-2', thousandths: 2000 },
-        ],
-      });
-    const next = await page(await raise({ kind: 'inspection', jobPlanId: plan }));
-    expect(next.lines[0]?.plan).toMatchObject({ version: 2, minutes: 30, parts: [] });
-  });
-
-  it('names parts that exist, each once, and at least one person', async () => {
-    const body = { name: 'X', minutes: 10, tasks: [] };
-    const add = (over: object) => call('POST', '/api/job-plans', { ...body, ...over });
-    expect(refusedAt(await add({ parts: [{ partId: 987_654, thousandths: 1 }] }))).toEqual([
-      404,
-      'parts.0.partId',
-      'not-found',
-    ]);
-    expect(refusedAt(await add({ crew: 0 }))).toEqual([422, 'crew', 'invalid']);
-    const twice = [1, 1].map((partId) => ({ partId, thousandths: 1000 }));
-    expect(refusedAt(await add({ parts: twice }))).toEqual([422, 'parts', 'invalid']);
-    const none = { ...{ requestKey: randomUUID(), assetIds: [world.assetIds[0]], priority: 2, cause: 'wear' } };
-    const raised = await call('POST', '/api/orders', {
-      ...none,
-      title: 'x',
-      receivedAt: '2026-11-23T09:00:00Z',
-      jobPlanId: 987_654,
-    });
-    expect(refusedAt(raised)).toEqual([404, 'jobPlanId', 'not-found']);
   });
 });

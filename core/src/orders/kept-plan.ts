@@ -1,4 +1,5 @@
 // What of a job plan an order keeps: as it held when the order was raised, whatever becomes of the plan.
+import type { ClassFormId } from '../ids.ts';
 
 export type PlannedPart = {
   readonly partId: number;
@@ -14,7 +15,10 @@ export type KeptPlan = {
   readonly version: number;
   readonly minutes: number;
   readonly crew: number;
-  readonly skill: string | null;
+  /** By their names; the first is the one its hours are counted to. */
+  readonly skills: readonly string[];
   readonly safety: string;
   readonly parts: readonly PlannedPart[];
+  /** Forms it asks for where the machine is of their class, by their ids in the catalogue. */
+  readonly formIds: readonly ClassFormId[];
 };

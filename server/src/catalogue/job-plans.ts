@@ -2,7 +2,8 @@
 import fp from 'fastify-plugin';
 import { eq, inArray } from 'drizzle-orm';
 import * as contracts from '#api/setup.ts';
-import type { JobPlanId, PartId, SkillId } from '#core/ids.ts';
+import type { Asked } from '#api/contract.ts';
+import type { ClassFormId, JobPlanId, PartId, SkillId } from '#core/ids.ts';
 import { checkInclusions } from '#core/upkeep/index.ts';
 import { skill } from '../depots/tables.ts';
 import type { Tx } from '../platform/database.ts';
@@ -10,12 +11,40 @@ import { serve, type House } from '../platform/http.ts';
 import { refuse, Refused, stale } from '../platform/refuse.ts';
 import { writeNamed } from '../platform/writing.ts';
 import { part } from '../stores/tables.ts';
-import { jobPlan, jobPlanIncludes } from './tables.ts';
+import { classForm, jobPlan, jobPlanIncludes } from './tables.ts';
 
-async function checkSkill(tx: Tx, id: SkillId | null): Promise<void> {
-  if (id === null) return;
-  const [known] = await tx.db.select({ id: skill.id }).from(skill).where(eq(skill.id, id));
-  if (!known) refuse('not-found', 'That skill does not exist; choose another.', 'skillId');
+type Asks = Pick<Asked<typeof contracts.addJobPlan>['body'], 'skillId' | 'alsoSkillIds' | 'formIds' | 'parts'>;
+
+/** What it names is there; what it names twice, or beside the skill that its hours are counted to, is named once. */
+async function namedBy(tx: Tx, { skillId, alsoSkillIds, formIds, parts }: Asks) {
+  await checkSkills(tx, skillId, alsoSkillIds);
+  await checkForms(tx, formIds);
+  await checkParts(tx, parts);
+  const others = new Set(alsoSkillIds);
+  if (skillId !== null) others.delete(skillId);
+  return { skillId, alsoSkillIds: [...others], formIds: [...new Set(formIds)], parts };
+}
+
+async function checkSkills(tx: Tx, first: SkillId | null, others: readonly SkillId[]): Promise<void> {
+  if (first === null && others.length > 0)
+    refuse('missing', 'Choose first the skill that its hours are counted to.', 'skillId');
+  const ids = first === null ? [] : [first, ...others];
+  if (ids.length === 0) return;
+  const rows = await tx.db.select({ id: skill.id }).from(skill).where(inArray(skill.id, ids));
+  const known = new Set(rows.map((r) => r.id));
+  const strange = ids.find((id) => !known.has(id));
+  if (strange !== undefined)
+    refuse('not-found', 'That skill does not exist; choose another.', strange === first ? 'skillId' : 'alsoSkillIds');
+}
+
+async function checkForms(tx: Tx, wanted: readonly ClassFormId[]): Promise<void> {
+  if (wanted.length === 0) return;
+  const rows = await tx.db
+    .select({ id: classForm.id })
+    .from(classForm)
+    .where(inArray(classForm.id, [...wanted]));
+  if (rows.length < new Set(wanted).size)
+    refuse('not-found', 'One of these forms does not exist any more; choose again.', 'formIds');
 }
 
 async function checkParts(tx: Tx, wanted: readonly { readonly partId: PartId }[]): Promise<void> {
@@ -51,10 +80,12 @@ export const jobPlanRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     serve(app, house, contracts.addJobPlan, ({ body, write }) =>
       writeNamed(write, 'job plan', `added ${body.name}`, async (tx) => {
-        await checkSkill(tx, body.skillId);
-        await checkParts(tx, body.parts);
+        const named = await namedBy(tx, body);
         const { includes, ...columns } = body;
-        const [row] = await tx.db.insert(jobPlan).values(columns).$returningId();
+        const [row] = await tx.db
+          .insert(jobPlan)
+          .values({ ...columns, ...named })
+          .$returningId();
         const id = row?.id as JobPlanId;
         await setIncludes(tx, id, includes);
         return { id };
@@ -65,13 +96,12 @@ export const jobPlanRoutes = fp<{ house: House }>(
         const [row] = await tx.db.select().from(jobPlan).where(eq(jobPlan.id, params.id)).for('update');
         if (!row) refuse('not-found', 'That job plan does not exist.');
         if (row.version !== body.version) stale(row);
-        await checkSkill(tx, body.skillId);
-        await checkParts(tx, body.parts);
+        const named = await namedBy(tx, body);
         await tx.db
           .update(jobPlan)
           .set({
-            ...{ name: body.name, minutes: body.minutes, tasks: body.tasks, skillId: body.skillId },
-            ...{ crew: body.crew, safetyNote: body.safetyNote, parts: body.parts },
+            ...{ name: body.name, minutes: body.minutes, tasks: body.tasks },
+            ...{ crew: body.crew, safetyNote: body.safetyNote, ...named },
             version: row.version + 1,
           })
           .where(eq(jobPlan.id, params.id));

@@ -14,7 +14,12 @@ export const jobPlan = mysqlTable(
     name: varchar({ length: 120 }).notNull(),
     minutes: int().notNull(),
     tasks: jsonColumn<PlannedTask[]>().notNull(),
+    /** The skill its hours are counted to. */
     skillId: reference<SkillId>().references(() => skill.id),
+    /** What else must be able to be done; null: nothing. */
+    alsoSkillIds: jsonColumn<SkillId[] | null>(),
+    /** Forms it asks for beside those of the machine’s class for the kind of work; null: none. */
+    formIds: jsonColumn<ClassFormId[] | null>(),
     /** How many people it takes. */
     crew: int().notNull().default(1),
     /** What whoever does it must read first. */
@@ -93,7 +98,7 @@ export const classMeter = mysqlTable(
   (t) => [primaryKey({ columns: [t.classId, t.name] })],
 );
 
-/** A form of a class: asked on orders of these kinds, each order with the questions as they stood when it was raised. */
+/** A form of a class: asked on orders of these kinds and by the job plans that name it, each order with the questions as they stood when it was raised. */
 export const classForm = mysqlTable(
   'asset_class_form',
   {

@@ -37,7 +37,10 @@ export const depotRoutes = fp<{ house: House }>(
         db.select().from(depot).orderBy(asc(depot.name)).limit(500),
         db.select().from(skill).orderBy(asc(skill.name)).limit(500),
         db.select().from(depotCapacity),
-        db.select({ skillId: jobPlan.skillId, name: jobPlan.name }).from(jobPlan).orderBy(asc(jobPlan.name)),
+        db
+          .select({ skillId: jobPlan.skillId, also: jobPlan.alsoSkillIds, name: jobPlan.name })
+          .from(jobPlan)
+          .orderBy(asc(jobPlan.name)),
       ]);
       return {
         depots: depots.map((d) => ({
@@ -46,7 +49,10 @@ export const depotRoutes = fp<{ house: House }>(
             .filter((c) => c.depotId === d.id)
             .map(({ skillId, weeklyMinutes }) => ({ skillId, weeklyMinutes })),
         })),
-        skills: skills.map((s) => ({ ...s, jobPlans: plans.filter((p) => p.skillId === s.id).map((p) => p.name) })),
+        skills: skills.map((s) => ({
+          ...s,
+          jobPlans: plans.filter((p) => p.skillId === s.id || p.also?.includes(s.id)).map((p) => p.name),
+        })),
       };
     });
     serve(app, house, contracts.addSkill, ({ body, write }) =>

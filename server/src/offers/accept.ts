@@ -53,9 +53,10 @@ function plansOf(
             version: 1,
             minutes,
             crew: 1,
-            skill: null,
+            skills: [],
             safety: '',
             parts: planned,
+            formIds: [],
           },
         },
       ];

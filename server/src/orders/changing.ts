@@ -132,7 +132,7 @@ const linesAfter = (lines: readonly LineRow[], again: readonly Again[]): LineRow
 async function changeForms(
   tx: Tx,
   { order, facts, events }: LoadedOrder,
-  from: AssetId | null,
+  { assetId: from, plan }: LineRow,
   to: AssetId,
 ): Promise<void> {
   if (from !== null) {
@@ -143,7 +143,7 @@ async function changeForms(
         .delete(orderForm)
         .where(and(eq(orderForm.orderId, order.id), eq(orderForm.assetId, from), inArray(orderForm.id, open)));
   }
-  await copyForms(tx, order.kind, [{ orderId: order.id, assetId: to }]);
+  await copyForms(tx, order.kind, [{ orderId: order.id, assetId: to, formIds: plan?.formIds }]);
 }
 
 /** The agreement it is under, and whether it is internal, follow from its machines; not where visits of a schedule are on it. */
@@ -175,7 +175,7 @@ async function writeAgain(tx: Tx, loaded: LoadedOrder, again: readonly Again[], 
       })
       .where(eq(orderLine.id, line.id));
     if (decided.assetId !== null && decided.assetId !== line.assetId)
-      await changeForms(tx, loaded, line.assetId, decided.assetId);
+      await changeForms(tx, loaded, line, decided.assetId);
   }
   await bookDraws(
     tx,

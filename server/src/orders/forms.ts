@@ -1,6 +1,7 @@
 // Forms on orders: copied from the class when an order is raised; answers for a meter become its reading.
 import { and, asc, eq, inArray } from 'drizzle-orm';
-import type { AssetId, OrderId, PersonId } from '#core/ids.ts';
+import { group } from 'd3-array';
+import type { AssetId, ClassFormId, OrderId, PersonId } from '#core/ids.ts';
 import type { FormAnswer, FormQuestion, OrderKind } from '#core/orders/index.ts';
 import { refusal } from '#core/refusal.ts';
 import type { Instant } from '#core/time/index.ts';
@@ -12,12 +13,22 @@ import { asset } from '../assets/tables.ts';
 import { meter } from '../meters/tables.ts';
 import { orderForm } from './tables.ts';
 
-/** Copies the forms that their classes ask on this kind of order to the machines of orders just raised. */
-export async function copyForms(
-  tx: Tx,
-  kind: OrderKind,
-  orders: readonly { readonly orderId: OrderId; readonly assetId: AssetId }[],
-): Promise<void> {
+export type AskedAt = {
+  readonly orderId: OrderId;
+  readonly assetId: AssetId;
+  /** By the job plan it is done by. */
+  readonly formIds?: readonly ClassFormId[] | undefined;
+};
+
+/** A machine with two visits is asked its forms once, those of both their job plans. */
+export const askedOnce = (all: readonly AskedAt[]): AskedAt[] =>
+  [...group(all, (a) => `${a.orderId}/${a.assetId}`).values()].map((same) => ({
+    ...(same[0] as AskedAt),
+    formIds: same.flatMap((a) => a.formIds ?? []),
+  }));
+
+/** Copies the forms that their classes ask on this kind of order, and those their job plans ask for, to the machines of orders just raised. */
+export async function copyForms(tx: Tx, kind: OrderKind, orders: readonly AskedAt[]): Promise<void> {
   if (orders.length === 0) return;
   const asked = await tx.db
     .select({ assetId: asset.id, form: classForm })
@@ -26,9 +37,9 @@ export async function copyForms(
     .where(inArray(asset.id, [...new Set(orders.map((o) => o.assetId))]))
     .orderBy(asc(classForm.name));
   const next = new Map<OrderId, number>();
-  const rows = orders.flatMap(({ orderId, assetId }) =>
+  const rows = orders.flatMap(({ orderId, assetId, formIds }) =>
     asked
-      .filter((a) => a.assetId === assetId && a.form.kinds.includes(kind))
+      .filter((a) => a.assetId === assetId && (a.form.kinds.includes(kind) || formIds?.includes(a.form.id)))
       .map(({ form }) => {
         const position = next.get(orderId) ?? 0;
         next.set(orderId, position + 1);

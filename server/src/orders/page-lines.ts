@@ -143,7 +143,7 @@ export async function shownLines(db: Db, loaded: LoadedOrder, state: OrderState)
         restoredAt: state.restored.get(id) ?? null,
         handedOn: state.handedOn.get(id) ?? null,
         cause: line.coverCause,
-        plan: line.plan && { ...line.plan, parts: [...line.plan.parts] },
+        plan: line.plan && { ...line.plan, skills: [...line.plan.skills], parts: [...line.plan.parts] },
         found: state.found.get(id) ?? { ...NO_FINDINGS, fault: line.fault },
         words: words(row.classId),
         former: former.get(id) ?? [],

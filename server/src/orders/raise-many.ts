@@ -33,7 +33,7 @@ import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
 import { instantText } from '../platform/columns.ts';
 import { storedClock } from './clock-rows.ts';
 import { nextDueOf } from './commands.ts';
-import { copyForms } from './forms.ts';
+import { askedOnce, copyForms } from './forms.ts';
 import type { StoredVerdict } from './tables.ts';
 
 export type Recorded = OrderEvent & { readonly by: PersonId | null };
@@ -358,16 +358,13 @@ export async function raiseMany(
     await copyForms(
       tx,
       kind,
-      // A machine with two visits is asked its forms once.
-      [
-        ...new Map(
-          lines
-            .filter(({ order }) => order.withForms && order.kind === kind)
-            .flatMap(({ orderId, line: { assetId } }) =>
-              assetId === null ? [] : [[`${orderId}/${assetId}`, { orderId, assetId }] as const],
-            ),
-        ).values(),
-      ],
+      askedOnce(
+        lines
+          .filter(({ order }) => order.withForms && order.kind === kind)
+          .flatMap(({ orderId, line: { assetId, plan } }) =>
+            assetId === null ? [] : [{ orderId, assetId, formIds: plan?.formIds }],
+          ),
+      ),
     );
   await nameOrders(tx, lines);
   return ids;

@@ -58,6 +58,8 @@ export const referenceRoutes = fp<{ house: House }>(
         serviceLevels: serviceLevels.map((l) => ({ ...l, past: past.filter((p) => p.serviceLevelId === l.id) })),
         jobPlans: jobPlans.map((p) => ({
           ...p,
+          alsoSkillIds: p.alsoSkillIds ?? [],
+          formIds: [...(kept.get(p.id)?.kept.formIds ?? [])],
           parts: [...(kept.get(p.id)?.kept.parts ?? [])],
           includes: includes.flatMap((i) => (i.largerId === p.id ? [i.smallerId] : [])),
         })),

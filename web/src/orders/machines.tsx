@@ -335,7 +335,7 @@ export function ByPlan({ order }: { order: OrderPage }) {
             <p>
               {plan.name} <span className="quiet">version {plan.version}</span>: {sayMinutes(plan.minutes)},{' '}
               {plan.crew === 1 ? 'one person' : `${plan.crew} people`}
-              {plan.skill && `, ${plan.skill}`}.
+              {plan.skills.length > 0 && `, ${plan.skills.join(' and ')}`}.
             </p>
             {plan.safety && <p className="border border-base-content bg-base-100 px-3 py-1">{plan.safety}</p>}
             {plan.parts.length > 0 && (

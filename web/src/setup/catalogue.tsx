@@ -16,7 +16,7 @@ import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
-import { JobPlanTicks } from './job-plan-ticks.tsx';
+import { NamedTicks } from './named-ticks.tsx';
 
 /** "run hours; h; counter" a line: name, unit, and the device channel that counts the same, if any. */
 export function readMeterLines(text: string): { name: string; unit: string; channel: string | null }[] | number {
@@ -117,7 +117,7 @@ function ClassForm({
       sheet
     >
       <WireText name="name" label="Name" className="max-w-md" />
-      <JobPlanTicks name="jobPlanIds" label="Job plans of this class" plans={known} />
+      <NamedTicks name="jobPlanIds" label="Job plans of this class" items={known} />
       <WireLongText name="meters" label="Meters, one a line: name; unit; device channel (if any)" />
       <p className="quiet">
         Words for what is found: offered with a call and on the order. A repair of a class that has causes or remedies

@@ -245,7 +245,11 @@ function ClassFormEditor({
         <WireText name="name" label="Name" />
         <WireSelect name="classId" label="Class" options={classes.map((c) => [c.id, c.name] as const)} />
       </div>
-      <WireTicks name="kinds" label="Asked on these kinds of work" values={ORDER_KINDS} />
+      <WireTicks
+        name="kinds"
+        label="Asked on these kinds of work; none: only where a job plan asks for it"
+        values={ORDER_KINDS}
+      />
       <Wire<FormQuestion[]> name="questions">
         {({ value, change: set, error, errorAt }) => (
           <Questions questions={value} meters={meters} error={error} errorAt={errorAt} onChange={set} />
@@ -289,7 +293,7 @@ export function ClassForms() {
           columns={[
             { id: 'form', head: 'Form', value: (f) => f.name },
             { id: 'class', head: 'Class', value: (f) => f.className },
-            { id: 'kinds', head: 'Asked on', value: (f) => f.kinds.join(', ') },
+            { id: 'kinds', head: 'Asked on', value: (f) => f.kinds.join(', ') || 'job plans that name it' },
             {
               id: 'questions',
               head: 'Questions',

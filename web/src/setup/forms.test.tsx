@@ -37,6 +37,7 @@ const PLAN = {
   minutes: 90,
   tasks: [{ text: 'Clean the filter', mandatory: true }],
   ...{ crew: 2, safetyNote: 'Wear gloves', parts: [PLANNED] },
+  ...{ skillId: null, alsoSkillIds: [], formIds: [] },
 };
 const LEVEL = {
   id: 6,
@@ -57,7 +58,10 @@ const REFERENCE = {
   classes: [{ id: 11, name: 'Steam steriliser' }],
   technicians: [],
   depots: [],
-  skills: [],
+  skills: [
+    { id: 21, name: 'Refrigerants' },
+    { id: 22, name: 'Pressure' },
+  ],
   managers: [],
 };
 const CLASS = {
@@ -75,6 +79,7 @@ beforeEach(() => {
   house = testHouse(NOW, 'administrator');
   house.answer(setup.readReference, () => REFERENCE);
   house.answer(readCatalogue, () => ({ classes: [CLASS], models: [] }));
+  house.answer(listForms, () => ({ items: [] }));
 });
 afterEach(cleanup);
 
@@ -169,7 +174,7 @@ describe('a job plan', () => {
       version: 4,
       name: 'Yearly care',
       minutes: 0,
-      skillId: null,
+      ...{ skillId: null, alsoSkillIds: [], formIds: [] },
       ...{ crew: 2, safetyNote: 'Wear gloves', parts: [{ partId: 8, thousandths: 2500 }] },
       includes: [],
       tasks: [
@@ -180,10 +185,44 @@ describe('a job plan', () => {
   });
 });
 
+describe('what a job plan needs beside time', () => {
+  it('is a skill and others, each ticked once, and forms chosen one by one; without a first skill there are no others', async () => {
+    const asked = (id: number, name: string) => ({
+      id,
+      name,
+      className: 'Steam steriliser',
+      version: 1,
+      classId: 11,
+      kinds: [],
+      questions: [],
+    });
+    house.answer(listForms, () => ({ items: [asked(31, 'Record'), asked(32, 'Leak rate')] }));
+    house.answer(setup.changeJobPlan, () => DONE);
+    const { user } = house.open(<JobPlans />);
+    await user.click(await found('change'));
+    expect(screen.queryByRole('checkbox', { name: 'Pressure' })).toBeNull();
+    await user.selectOptions(field('Skill it needs'), 'Refrigerants');
+    expect(screen.queryByRole('checkbox', { name: 'Refrigerants' })).toBeNull();
+    await user.click(await screen.findByRole('checkbox', { name: 'Pressure' }));
+    await user.selectOptions(field('Another form'), 'Steam steriliser: Record');
+    await user.selectOptions(field('Another form'), 'Steam steriliser: Leak rate');
+    expect(screen.queryByLabelText('Another form')).toBeNull();
+    await user.click(press('Take Steam steriliser: Record away'));
+    await user.click(press('Save the job plan'));
+    expect(await sent()).toMatchObject({ skillId: 21, alsoSkillIds: [22], formIds: [32] });
+    await user.click(await found('change'));
+    await user.selectOptions(field('Skill it needs'), 'Refrigerants');
+    await user.click(await screen.findByRole('checkbox', { name: 'Pressure' }));
+    await user.selectOptions(field('Skill it needs'), 'none in particular');
+    await user.click(press('Save the job plan'));
+    await waitFor(() => expect(house.told.at(-1)?.body).toMatchObject({ skillId: null, alsoSkillIds: [] }));
+  });
+});
+
 describe('job plans that include others', () => {
   it('are listed with them; a circle is said where they are ticked', async () => {
     const plan = (id: number, name: string, includes: number[]) => ({
-      ...{ id, name, includes, version: 1, minutes: 60, tasks: [], skillId: null },
+      ...{ id, name, includes, version: 1, minutes: 60, tasks: [], skillId: null, alsoSkillIds: [], formIds: [] },
       ...{ crew: 1, safetyNote: '', parts: [] },
     });
     house.answer(setup.readReference, () => ({

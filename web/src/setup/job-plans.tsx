@@ -1,22 +1,25 @@
 // Job plans: what is done at a visit, and how long it takes.
 import { addJobPlan } from '#api/setup.ts';
+import type { FormOut } from '#api/forms.ts';
 import type { JobPlanIn, JobPlanOut, Reference } from '#api/setup.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { sayMinutes } from '../parts/words.ts';
 import { WireLongText, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
-import { NumberField } from '../parts/fields.tsx';
+import { NumberField, SelectField } from '../parts/fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { ChoosePart } from '../stores/index.ts';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
-import { JobPlanTicks } from './job-plan-ticks.tsx';
+import { NamedTicks } from './named-ticks.tsx';
 
 type PlannedPart = JobPlanOut['parts'][number];
 type Typed = {
   name: string;
   minutes: number;
   skillId: number | null;
+  alsoSkillIds: number[];
+  formIds: number[];
   crew: number;
   safetyNote: string;
   parts: PlannedPart[];
@@ -32,8 +35,10 @@ const readTasks = (text: string): JobPlanIn['tasks'] =>
     .map((t) => t.trim())
     .filter((t) => t !== '')
     .map((t) => ({ text: t.replace(/^\?\s*/, ''), mandatory: !t.startsWith('?') }));
-const bodyOf = ({ tasks, parts, ...typed }: Typed): JobPlanIn => ({
+const bodyOf = ({ tasks, parts, alsoSkillIds, ...typed }: Typed): JobPlanIn => ({
   ...typed,
+  // Without a first skill there are no others.
+  alsoSkillIds: typed.skillId === null ? [] : alsoSkillIds,
   tasks: readTasks(tasks),
   parts: parts.map(({ partId, thousandths }) => ({ partId, thousandths })),
 });
@@ -85,16 +90,62 @@ function PlannedParts() {
   );
 }
 
+const nameForm = ({ className, name }: Pick<FormOut, 'className' | 'name'>): string => `${className}: ${name}`;
+
+/** The forms a plan asks for, chosen one by one. */
+function AskedForms({ forms }: { forms: readonly FormOut[] }) {
+  return (
+    <Wire<number[]> name="formIds">
+      {({ value, change, error }) => {
+        const left = forms.filter((f) => !value.includes(f.id));
+        return (
+          <fieldset>
+            <legend>Forms it asks for, beside those for the kind of work</legend>
+            {forms.flatMap((f) =>
+              value.includes(f.id)
+                ? [
+                    <p key={f.id} className="flex gap-3">
+                      {nameForm(f)}
+                      <button
+                        type="button"
+                        className="link-ink"
+                        aria-label={`Take ${nameForm(f)} away`}
+                        onClick={() => change(value.filter((id) => id !== f.id))}
+                      >
+                        take away
+                      </button>
+                    </p>,
+                  ]
+                : [],
+            )}
+            {left.length > 0 && (
+              <SelectField
+                label="Another form"
+                value=""
+                options={[['', 'choose one'] as const, ...left.map((f) => [String(f.id), nameForm(f)] as const)]}
+                onChange={(id) => id !== '' && change([...value, Number(id)])}
+              />
+            )}
+            {error && <p className="text-missed">✕ {error}</p>}
+          </fieldset>
+        );
+      }}
+    </Wire>
+  );
+}
+
 function JobPlanForm({
   plan,
   others,
   skills,
+  forms,
   onDone,
 }: {
   plan: JobPlanOut | null;
   /** Those it may include. */
   others: readonly JobPlanOut[];
   skills: Reference['skills'];
+  forms: readonly FormOut[];
   onDone: () => void;
 }) {
   const [add] = setupApi.useAddJobPlanMutation();
@@ -104,12 +155,14 @@ function JobPlanForm({
     {
       ...{ name: plan?.name ?? '', minutes: plan?.minutes ?? 60, tasks: sayTasks(plan?.tasks ?? []) },
       skillId: plan?.skillId ?? null,
+      ...{ alsoSkillIds: plan?.alsoSkillIds ?? [], formIds: plan?.formIds ?? [] },
       ...{ crew: plan?.crew ?? 1, safetyNote: plan?.safetyNote ?? '', parts: plan?.parts ?? [] },
       includes: plan?.includes ?? [],
     },
     bodyOf,
   );
-  const raisesNothing = form.watch('minutes') === 0;
+  const [minutes, skillId] = form.watch(['minutes', 'skillId']);
+  const raisesNothing = minutes === 0;
   return (
     <WireForm<Typed, unknown>
       form={form}
@@ -139,14 +192,22 @@ function JobPlanForm({
           options={[[null, 'none in particular'] as const, ...skills.map((s) => [s.id, s.name] as const)]}
         />
       </div>
+      {skillId !== null && (
+        <NamedTicks
+          name="alsoSkillIds"
+          label="And these beside it; hours are counted to the first"
+          items={skills.filter((s) => s.id !== skillId)}
+        />
+      )}
       <WireLongText name="tasks" label="Tasks, one a line; a line that begins with ? is done only if needed" rows={5} />
       <WireText name="safetyNote" label="What whoever does it must read first" />
       <PlannedParts />
+      <AskedForms forms={forms} />
       {others.length > 0 && (
-        <JobPlanTicks
+        <NamedTicks
           name="includes"
           label="Does the work of these, within the days that their schedules say"
-          plans={others}
+          items={others}
         />
       )}
     </WireForm>
@@ -155,6 +216,7 @@ function JobPlanForm({
 
 export function JobPlans() {
   const query = setupApi.useReadReferenceQuery();
+  const { data: { items: forms } = { items: [] } } = setupApi.useListFormsQuery();
   return (
     <Waiting query={query}>
       {({ jobPlans, skills }) => (
@@ -165,7 +227,13 @@ export function JobPlans() {
           add="Add a job plan"
           empty="No job plan yet. A schedule needs one: what is done at a visit, and how long it takes."
           form={(plan, done) => (
-            <JobPlanForm plan={plan} others={jobPlans.filter((p) => p.id !== plan?.id)} skills={skills} onDone={done} />
+            <JobPlanForm
+              plan={plan}
+              others={jobPlans.filter((p) => p.id !== plan?.id)}
+              skills={skills}
+              forms={forms}
+              onDone={done}
+            />
           )}
           columns={[
             { id: 'name', head: 'Name', value: (p) => p.name },
@@ -179,8 +247,9 @@ export function JobPlans() {
             },
             {
               id: 'skill',
-              head: 'Skill',
-              value: (p) => skills.find((s) => s.id === p.skillId)?.name ?? '',
+              head: 'Skills',
+              value: (p) =>
+                [p.skillId, ...p.alsoSkillIds].flatMap((id) => skills.find((s) => s.id === id)?.name ?? []).join(', '),
             },
             {
               id: 'crew',
@@ -192,6 +261,11 @@ export function JobPlans() {
               id: 'parts',
               head: 'Parts',
               value: (p) => p.parts.map((x) => `${sayQuantity(x.thousandths)} × ${x.name}`).join('; '),
+            },
+            {
+              id: 'forms',
+              head: 'Forms',
+              value: (p) => forms.flatMap((f) => (p.formIds.some((id) => id === f.id) ? [nameForm(f)] : [])).join(', '),
             },
             {
               id: 'includes',
