@@ -1,10 +1,11 @@
 // Forms of the demo’s classes, on its open orders, and filled in on the visits of the last weeks.
 import { and, eq, gt, inArray, isNull, or } from 'drizzle-orm';
+import { asId, type AssetClassId, type JobPlanId } from '#core/ids.ts';
 import { type FormAnswer, type FormQuestion, type OrderAct, type OrderKind } from '#core/orders/index.ts';
 import { instant, MINUTE, DAY, type Instant } from '#core/time/index.ts';
 import { copyForms } from '#server/orders/index.ts';
 import { bulkInsert, type Tx } from '#server/platform/database.ts';
-import { instantText, orderForm, orderLine, person, workOrder } from '#server/tables.ts';
+import { classForm, instantText, jobPlan, orderForm, orderLine, person, workOrder } from '#server/tables.ts';
 import type { Random } from './random.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';
 import type { ClassKey } from './scenario.ts';
@@ -96,12 +97,35 @@ function answer(random: Random, question: FormQuestion): FormAnswer {
   }
 }
 
+/** The yearly care of freezers asks for a form of its own, new this season: orders raised from now on have it. */
+async function mapYearly(tx: Tx, register: DemoRegister, yearlyPlan: number): Promise<void> {
+  const [mapping] = await tx.db
+    .insert(classForm)
+    .values({
+      classId: asId<AssetClassId>(register.classIds.ulf),
+      name: 'Temperature mapping',
+      kinds: [],
+      questions: [
+        number('Warmest of nine probes', '°C', null, -70),
+        number('Spread over the chamber', 'K', 0, 8),
+        words('Probe set and its certificate'),
+      ],
+    })
+    .$returningId();
+  if (mapping)
+    await tx.db
+      .update(jobPlan)
+      .set({ formIds: [mapping.id] })
+      .where(eq(jobPlan.id, asId<JobPlanId>(yearlyPlan)));
+}
+
 /** Classes get their forms; open orders carry them, and orders done lately have them filled in ten minutes before their end. */
 export async function writeForms(
   tx: Tx,
   random: Random,
   register: DemoRegister,
   assets: readonly DemoAsset[],
+  yearlyPlan: number,
   now: Instant,
 ): Promise<void> {
   const all = (Object.keys(FORMS) as ClassKey[]).flatMap((k) => (FORMS[k] ?? []).map((form) => ({ k, ...form })));
@@ -111,6 +135,7 @@ export async function writeForms(
     ['class_id', 'name', 'kinds', 'questions'],
     all.map((f) => [register.classIds[f.k], f.name, JSON.stringify(f.kinds), JSON.stringify(f.questions)]),
   );
+  await mapYearly(tx, register, yearlyPlan);
   const since = instant(now - FILLED_DAYS * DAY);
   const recent = await tx.db
     .select({

@@ -141,6 +141,12 @@ async function writeJobPlans(
   );
   const jobPlans = Object.fromEntries(keys.map((k, i) => [k, ids[i]])) as DemoReference['jobPlans'];
   const yearlyPlan = ids[keys.length] as number;
+  // Opening the circuit of a freezer once a year also needs somebody for its controller.
+  const controller = skills.get('Electrical');
+  await connection.query('UPDATE job_plan SET also_skill_ids = ? WHERE id = ?', [
+    JSON.stringify([controller]),
+    yearlyPlan,
+  ]);
   await bulkInsert(connection, 'job_plan_includes', ['larger_id', 'smaller_id'], [[yearlyPlan, jobPlans.ulf]]);
   return { jobPlans, yearlyPlan, alsoSuggested: { ulf: yearlyPlan, inc: ids[keys.length + 2] } };
 }

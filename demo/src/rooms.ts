@@ -169,7 +169,8 @@ const offers: DemoRoom = {
 
 const forms: DemoRoom = {
   async present(tx, making) {
-    await writeForms(tx, making.depth, madeBefore(making, 'register'), firstOf(making), making.now);
+    const { yearlyPlan } = madeBefore(making, 'reference');
+    await writeForms(tx, making.depth, madeBefore(making, 'register'), firstOf(making), yearlyPlan, making.now);
     return {};
   },
 };
