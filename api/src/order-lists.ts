@@ -1,12 +1,24 @@
 // Lists of orders on the wire: their filters, views under a name, and one act on many.
 import * as v from 'valibot';
 import type { CustomerId, DepotId, OrderId, OrderViewId, PersonId } from '#core/ids.ts';
-import { ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
+import { EXCEPTIONS, ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
 import { OFFICE } from '#core/people.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { contract } from './contract.ts';
 import { orderRow } from './orders.ts';
-import { created, done, idOf, idText, localDateText, pageOf, pageQuery, requestKey, shortText } from './shapes.ts';
+import {
+  created,
+  done,
+  idOf,
+  idText,
+  instantNumber,
+  localDateText,
+  named,
+  pageOf,
+  pageQuery,
+  requestKey,
+  shortText,
+} from './shapes.ts';
 
 export const ORDER_SORTS = ['newest', 'due', 'oldest'] as const;
 export type OrderSort = (typeof ORDER_SORTS)[number];
@@ -58,6 +70,44 @@ export const ordersCsv = contract({
   room: 'orders',
   may: 'signed in',
   query: v.object({ ...orderFilter, sort: v.optional(v.picklist(ORDER_SORTS)) }),
+});
+
+const exceptionFilter = {
+  kind: v.optional(v.picklist(EXCEPTIONS)),
+  /** Who decided. */
+  who: v.optional(idText<PersonId>()),
+  depot: v.optional(idText<DepotId>()),
+  from: v.optional(localDateText),
+  to: v.optional(localDateText),
+};
+const orderException = v.object({
+  id: v.number(),
+  at: instantNumber,
+  kind: v.picklist(EXCEPTIONS),
+  /** What was done, and why. */
+  text: v.string(),
+  who: v.nullable(named),
+  order: v.object({ id: v.number(), title: v.string(), stage: v.picklist(ORDER_STAGES) }),
+  customer: v.string(),
+});
+export type OrderException = v.InferOutput<typeof orderException>;
+export const listExceptions = contract({
+  method: 'GET',
+  path: '/api/order-exceptions',
+  summary: 'Decisions on orders that something spoke against, with who took them, the newest first',
+  room: 'orders',
+  may: OFFICE,
+  reads: ['orders', 'register', 'setup'],
+  query: v.object({ ...exceptionFilter, ...pageQuery }),
+  answer: pageOf(orderException),
+});
+export const exceptionsCsv = contract({
+  method: 'GET',
+  path: '/api/order-exceptions.csv',
+  summary: 'The same as CSV',
+  room: 'orders',
+  may: OFFICE,
+  query: v.object(exceptionFilter),
 });
 
 const viewIn = v.object({

@@ -91,7 +91,8 @@ export type OrderAct =
   | { readonly kind: 'done'; readonly text: string; readonly effort?: Effort; readonly anyway?: string }
   | { readonly kind: 'called off'; readonly text: string }
   | { readonly kind: 'alert joined' | 'alert ended'; readonly alertId: number; readonly text: string }
-  | { readonly kind: 'note'; readonly text: string };
+  /** `exception`: what somebody decided against with it. */
+  | { readonly kind: 'note'; readonly text: string; readonly exception?: 'over terms' };
 
 export type OrderActKind = OrderAct['kind'];
 

@@ -4,6 +4,7 @@ export * from './call.ts';
 export * from './clock-events.ts';
 export * from './done-check.ts';
 export * from './effort.ts';
+export * from './exceptions.ts';
 export * from './form.ts';
 export { heldOf, leftOf } from './held.ts';
 export * from './kept-plan.ts';

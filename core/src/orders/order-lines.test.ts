@@ -5,6 +5,7 @@ import { asId, type OrderId } from '../ids.ts';
 import { asLocalDate, instant, MINUTE } from '../time/index.ts';
 import {
   actsOffered,
+  exceptionsOf,
   checkTerms,
   clockEventsOf,
   missingOf,
@@ -336,6 +337,55 @@ describe('orders at random', () => {
         }
       }),
       { numRuns: 400 },
+    );
+  });
+});
+
+describe('what was decided although something spoke against it', () => {
+  const kindsOf = (events: readonly OrderEvent[]) => exceptionsOf(facts, events).map((e) => e.kind);
+  const left = (lineId: number, outcome: 'left' | 'to do' | 'done' | 'off'): OrderAct => ({
+    ...{ kind: 'line', lineId, outcome, text: 'x' },
+  });
+
+  it('is named once for each decision, in the order they were taken', () => {
+    const changed = (over: object): OrderAct => ({ kind: 'changed', text: 'x', lines: [], ...over });
+    const line = { lineId: 1, before: { sentence: '', promise: '' }, after: { sentence: '', promise: '' } };
+    const acts: OrderAct[] = [
+      { kind: 'note', text: 'over terms', exception: 'over terms' },
+      { kind: 'note', text: 'over terms since Monday' },
+      changed({ priority: { from: 3, to: 1 } }),
+      changed({ lines: [{ ...line, machine: { from: 'Q101', to: 'Q102' } }] }),
+      changed({ lines: [{ ...line, cause: { from: 'wear', to: 'misuse' } }] }),
+      { kind: 'task', taskId: 11, outcome: 'left', text: 'no gasket' },
+      { kind: 'signed', by: '', function: '', text: 'nobody there' },
+      { kind: 'done', text: '', anyway: 'agreed' },
+      { kind: 'done', text: '' },
+    ];
+    expect(kindsOf(acts.map((act, i) => ev(i, act)))).toEqual([
+      ...['over terms', 'decided again', 'decided again', 'task left', 'not signed for'],
+      'done with something missing',
+    ]);
+    // A task that need not be done is left without deciding against anything.
+    const free = { tasks: facts.tasks.map((t) => ({ ...t, mandatory: false })) };
+    expect(exceptionsOf(free, [ev(1, { kind: 'task', taskId: 11, outcome: 'left', text: 'x' })])).toEqual([]);
+  });
+
+  it('is none any more once it was put right, whatever times were given', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.constantFrom('left', 'to do', 'done', 'off'), fc.constantFrom(1, 2), fc.nat(200)), {
+          maxLength: 12,
+        }),
+        (all) => {
+          const events = all.map(([outcome, id, minute], i) => ev(minute, left(id, outcome as 'left'), 300 + i));
+          // By a walk of its own: what each machine was said to be last.
+          const last = [1, 2].flatMap((id) => {
+            const own = all.flatMap(([outcome, of], i) => (of === id ? [{ outcome, i }] : [])).at(-1);
+            return own?.outcome === 'left' ? [own.i] : [];
+          });
+          expect(exceptionsOf(facts, events).map((e) => events.indexOf(e.event))).toEqual(last.sort((a, b) => a - b));
+        },
+      ),
     );
   });
 });

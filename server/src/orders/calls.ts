@@ -198,7 +198,9 @@ export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<Ord
         withForms: true,
         events: (_, ids) => [
           { ...recorded, act: { kind: 'raised', text: ask.raisedText } },
-          ...(overText === '' ? [] : [{ ...recorded, act: { kind: 'note' as const, text: overText } }]),
+          ...(overText === ''
+            ? []
+            : [{ ...recorded, act: { kind: 'note' as const, text: overText, exception: 'over terms' as const } }]),
           ...(symptom === null
             ? []
             : ids.map((lineId) => ({

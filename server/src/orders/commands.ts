@@ -31,7 +31,8 @@ import { visit } from '../upkeep/tables.ts';
 import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
 import { drawHours, giveBack } from '../entitlement/index.ts';
 import { storedClock } from './clock-rows.ts';
-import { factsOfLine, loadOrder, type LineRow, type LoadedOrder, type OrderRow } from './loading.ts';
+import { writeExceptions } from './exceptions.ts';
+import { factsOfLine, loadOrder, type KeptEvent, type LineRow, type LoadedOrder, type OrderRow } from './loading.ts';
 import { bookMeterAnswers } from './forms.ts';
 import { missingElsewhere } from './missing-elsewhere.ts';
 import { tellOf } from './telling.ts';
@@ -55,7 +56,7 @@ const agreementOf = (order: OrderRow, line: LineRow): AgreementId | null =>
 
 /** The order's clocks as its events say them. */
 export const clocksSaid = (
-  { order, lines, events }: Pick<LoadedOrder, 'order' | 'lines' | 'events'>,
+  { order, lines, events }: Pick<LoadedOrder, 'order' | 'lines'> & { readonly events: readonly OrderEvent[] },
   book: CalendarBook,
   now: Instant,
 ): (typeof clock.$inferInsert)[] =>
@@ -324,18 +325,17 @@ export async function appendAct(
 ): Promise<OrderState> {
   const { order, facts, events, lines } = loaded;
   const { act, at } = ask;
-  const event: OrderEvent = { at, recordedAt: now, act };
+  const recorded: OrderEvent = { at, recordedAt: now, act };
   const also = act.kind === 'done' ? await missingElsewhere(tx.db, loaded) : [];
-  const state = accept(recordEvent(facts, events, event, also));
-  await tx.db.insert(orderEvent).values({
-    orderId: order.id,
-    at,
-    recordedAt: now,
-    personId: ask.who,
-    act,
-    requestKey: ask.requestKey,
-    requestContent: ask.content,
-  });
+  const state = accept(recordEvent(facts, events, recorded, also));
+  const [kept] = await tx.db
+    .insert(orderEvent)
+    .values({
+      ...{ orderId: order.id, at, recordedAt: now, personId: ask.who, act },
+      ...{ requestKey: ask.requestKey, requestContent: ask.content },
+    })
+    .$returningId();
+  const event: KeptEvent = { ...recorded, id: kept?.id as number, by: ask.who };
   const owedAgain = await writeState(tx, order, lines, state);
   await tellOf(tx, { ...order, ...stateColumns(state) }, act, now);
   if (act.kind === 'form') {
@@ -343,6 +343,7 @@ export async function appendAct(
     await bookMeterAnswers(tx, act.formId, { now: act.answers, before }, at, ask.who, now);
   }
   const all = [...events, event];
+  await writeExceptions(tx, loaded, all);
   if (act.kind === 'done' || act.kind === 'found' || act.kind === 'line') {
     const said = saidOfLines(lines, all, state);
     await writeSaid(tx, lines, said);

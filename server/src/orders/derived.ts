@@ -16,8 +16,9 @@ import {
   writeSaid,
   writeState,
 } from './commands.ts';
+import { addExceptions, exceptionRows } from './exceptions.ts';
 import { loadOrders } from './loading.ts';
-import { clock, workOrder } from './tables.ts';
+import { clock, orderException, workOrder } from './tables.ts';
 
 const AT_ONCE = 200;
 
@@ -33,7 +34,7 @@ const keyed = (rows: readonly Omit<ClockRow, 'id'>[]): Record<string, unknown> =
   );
 
 async function heldBy(tx: Tx, ids: readonly OrderId[]) {
-  const [clocks, visits] = await Promise.all([
+  const [clocks, visits, exceptions] = await Promise.all([
     tx.db
       .select()
       .from(clock)
@@ -42,8 +43,13 @@ async function heldBy(tx: Tx, ids: readonly OrderId[]) {
       .select({ orderId: visit.orderId, completedOn: visit.completedOn, due: visit.due })
       .from(visit)
       .where(inArray(visit.orderId, [...ids])),
+    tx.db
+      .select()
+      .from(orderException)
+      .where(inArray(orderException.orderId, [...ids]))
+      .orderBy(asc(orderException.eventId)),
   ]);
-  return { clocks, visits };
+  return { clocks, visits, exceptions };
 }
 
 export const ordersDerived: DerivedRows = {
@@ -60,7 +66,7 @@ export const ordersDerived: DerivedRows = {
     if (ids.length === 0) return { last: null, seen: 0, differing: [] };
     const book = await calendarBook(tx.db);
     const loaded = await loadOrders(tx.db, ids, mend ? 'lock' : 'look');
-    const { clocks, visits } = await heldBy(tx, ids);
+    const { clocks, visits, exceptions } = await heldBy(tx, ids);
     const wrong: string[] = [];
     for (const one of loaded) {
       const { order, facts, events, lines } = one;
@@ -86,6 +92,15 @@ export const ordersDerived: DerivedRows = {
           await writeState(tx, order, lines, state.value);
           await writeSaid(tx, lines, said);
           await tx.db.update(workOrder).set({ nextDue }).where(eq(workOrder.id, order.id));
+        }
+      }
+      const decided = exceptionRows(order.id, facts, events);
+      const kept = exceptions.filter((e) => e.orderId === order.id);
+      if (JSON.stringify(decided) !== JSON.stringify(kept)) {
+        wrong.push(`exceptions of order ${order.id}: ${differences({ kept }, { kept: decided }).join('; ')}`);
+        if (mend) {
+          await tx.db.delete(orderException).where(eq(orderException.orderId, order.id));
+          await addExceptions(tx, decided);
         }
       }
       const held = keyed(clocks.filter((c) => c.orderId === order.id).map(({ id: _, ...c }) => c));

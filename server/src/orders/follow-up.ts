@@ -17,7 +17,8 @@ import { classesAskingFindings, decideLines, isInternal, keptOf, type DecidedLin
 import { indexOrders } from './finder.ts';
 import { copyForms } from './forms.ts';
 import { loadOrder, type LineRow, type LoadedOrder } from './loading.ts';
-import { raiseMany, type NewLine, type Recorded } from './raise-many.ts';
+import { raiseMany, type NewLine } from './raise-many.ts';
+import type { Recorded } from './raised-events.ts';
 import { orderLine, workOrder } from './tables.ts';
 
 type FollowUpAsk = Asked<typeof followUp>['body'];

@@ -14,7 +14,8 @@ export { raiseCallIn, raiseFromCall } from './calls.ts';
 export { sayCall } from './say.ts';
 export { deriveOrderClocks, recordActIn, recordOrderAct } from './commands.ts';
 export { endingSoon } from './today.ts';
-export { raiseMany, type NewLine, type NewOrder, type Recorded } from './raise-many.ts';
+export { raiseMany, type NewLine, type NewOrder } from './raise-many.ts';
+export type { Recorded } from './raised-events.ts';
 export { orderRows } from './queries.ts';
 export { ordersFound } from './finder.ts';
 

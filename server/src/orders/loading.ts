@@ -1,6 +1,6 @@
 // Orders with their tasks, forms, lines and events, as the rules want them.
 import { asc, eq, getTableColumns, inArray } from 'drizzle-orm';
-import type { OrderId } from '#core/ids.ts';
+import type { OrderId, PersonId } from '#core/ids.ts';
 import type { OrderEvent, OrderFacts, OrderLineFacts } from '#core/orders/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
@@ -11,11 +11,14 @@ export type OrderRow = typeof workOrder.$inferSelect;
 /** With the tag of its machine, if it has one. */
 export type LineRow = typeof orderLine.$inferSelect & { readonly tag: string | null };
 
+/** An event with its id and who recorded it. */
+export type KeptEvent = OrderEvent & { readonly id: number; readonly by: PersonId | null };
+
 export type LoadedOrder = {
   readonly order: OrderRow;
   readonly facts: OrderFacts;
   /** As they were recorded. */
-  readonly events: readonly OrderEvent[];
+  readonly events: readonly KeptEvent[];
   readonly lines: readonly LineRow[];
 };
 
@@ -86,7 +89,9 @@ export async function loadOrders(db: Db, some: readonly OrderId[], lock: 'lock' 
   return orders.map((order) => ({
     order,
     lines: lines.get(order.id) ?? [],
-    events: (events.get(order.id) ?? []).map((e) => ({ at: e.at, recordedAt: e.recordedAt, act: e.act })),
+    events: (events.get(order.id) ?? []).map(({ id, at, recordedAt, act, personId: by }) => ({
+      ...{ id, at, recordedAt, act, by },
+    })),
     facts: factsOf(order, lines.get(order.id) ?? [], tasks.get(order.id) ?? [], forms.get(order.id) ?? []),
   }));
 }

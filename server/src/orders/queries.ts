@@ -19,27 +19,15 @@ import { asset } from '../assets/tables.ts';
 import { agreement } from '../agreements/tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import { person } from '../platform/tables.ts';
-import {
-  clock,
-  isTechnician,
-  lineLocation,
-  OPEN_INDEX,
-  orderEvent,
-  orderLine,
-  technicianName,
-  workOrder,
-} from './tables.ts';
+import { clock, isTechnician, lineLocation, OPEN_INDEX, orderLine, technicianName, workOrder } from './tables.ts';
 import { showClock } from './clock-rows.ts';
+import { withException } from './exceptions.ts';
 
 export type OrderFilter = Omit<Asked<typeof contracts.listOrders>['query'], 'after' | 'limit' | 'sort'>;
 type At = { readonly now: Instant; readonly today: LocalDate };
 
 const WEEK = 7;
 const ENDS_BEFORE = { late: 0, today: 1, week: WEEK } as const;
-
-/** Orders on which somebody went on although something spoke against it. */
-const withException = sql`exists (select 1 from ${orderEvent} where ${orderEvent.orderId} = ${workOrder.id} and (
-  json_value(${orderEvent.act}, '$.anyway') <> '' or (json_value(${orderEvent.act}, '$.kind') = 'note' and json_value(${orderEvent.act}, '$.text') like 'over terms since %')))`;
 
 /**
  * Any filters of what is open are answered from one index that holds all they ask for, however they are combined; told so, the

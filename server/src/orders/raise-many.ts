@@ -33,10 +33,9 @@ import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
 import { instantText } from '../platform/columns.ts';
 import { storedClock } from './clock-rows.ts';
 import { nextDueOf } from './commands.ts';
+import { writeEvents, type Recorded } from './raised-events.ts';
 import { askedOnce, copyForms } from './forms.ts';
 import type { StoredVerdict } from './tables.ts';
-
-export type Recorded = OrderEvent & { readonly by: PersonId | null };
 
 export type NewLine = {
   /** Null: the place itself, while no machine is known. */
@@ -340,13 +339,17 @@ export async function raiseMany(
       ];
     }),
   );
-  await bulkInsert(
-    tx.connection,
-    'order_event',
-    ['order_id', 'at', 'recorded_at', 'person_id', 'act'],
-    [...happened].flatMap(([id, events]) =>
-      events.map((e) => [id, instantText(e.at), instantText(e.recordedAt), e.by, JSON.stringify(e.act)]),
-    ),
+  await writeEvents(
+    tx,
+    orders.map(({ lines: own }, i) => {
+      const orderId = ids[i] as OrderId;
+      return {
+        orderId,
+        tasks: own.flatMap((l) => l.tasks),
+        taskIds: tasks.get(orderId) ?? [],
+        events: happened.get(orderId) ?? [],
+      };
+    }),
   );
   if (book) await writeClocks(tx, lines, (id) => happened.get(id) ?? [], book, now);
   await bookDraws(

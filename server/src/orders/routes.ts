@@ -14,6 +14,7 @@ import { changeOrderBy, previewChangeOf } from './changing.ts';
 import { recordActOf } from './commands.ts';
 import { addLineTo, followUpOn } from './follow-up.ts';
 import { changeHeadOf } from './head.ts';
+import { pageOfExceptions } from './exceptions.ts';
 import { readOrder } from './page.ts';
 import { hereAt } from './presence.ts';
 import { previewOrder } from './preview.ts';
@@ -42,6 +43,8 @@ const CSV_HEAD = [
   'due',
   'machines',
 ];
+
+const EXCEPTIONS_HEAD = ['at', 'order', 'title', 'customer', 'what', 'said', 'decided by'];
 
 function listRoutes(app: FastifyInstance, house: House): void {
   const { database } = house;
@@ -101,6 +104,29 @@ function changeRoutes(app: FastifyInstance, house: House): void {
   });
 }
 
+function exceptionRoutes(app: FastifyInstance, house: House): void {
+  const { db } = house.database;
+  serve(app, house, lists.listExceptions, ({ query: { after, limit, ...filter }, who }) =>
+    pageOfExceptions(db, filter, after, limit ?? 60, who.zone),
+  );
+  serve(app, house, lists.exceptionsCsv, ({ query, who, now, reply }): Promise<never> => {
+    async function* rows() {
+      for await (const page of pagesOf((after) => pageOfExceptions(db, query, after, CSV_PAGE, who.zone)))
+        yield page.map((e) => [
+          formatInstant(e.at),
+          orderNumber(e.order.id),
+          e.order.title,
+          e.customer,
+          e.kind,
+          e.text,
+          e.who?.name ?? '',
+        ]);
+    }
+    const name = `exceptions-${localDateAt(who.zone, now)}.csv`;
+    return Promise.resolve(sendCsv(reply, name, EXCEPTIONS_HEAD, rows()));
+  });
+}
+
 export const orderRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
@@ -149,6 +175,7 @@ export const orderRoutes = fp<{ house: House }>(
     serve(app, house, contracts.readTold, async ({ params }) => ({ items: await toldOutside(database.db, params.id) }));
     serve(app, house, contracts.beHere, ({ params, who, now }) => hereAt(database, who, params.id, now));
     listRoutes(app, house);
+    exceptionRoutes(app, house);
     callRoutes(app, house);
     changeRoutes(app, house);
   },

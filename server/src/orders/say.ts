@@ -1,12 +1,11 @@
 // What happened to an order, in words.
-import { asc, eq } from 'drizzle-orm';
+import { inArray } from 'drizzle-orm';
 import { orderNumber } from '#api/shapes.ts';
 import { FINDINGS, inOwnTime, type ChangedAct, type OrderAct, type SignOff } from '#core/orders/index.ts';
 import { sayDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
 import { person } from '../platform/tables.ts';
 import type { LoadedOrder } from './loading.ts';
-import { orderEvent } from './tables.ts';
 
 /** `at`: which machine, where there are several. */
 type Names = Readonly<Record<'task' | 'form' | 'line' | 'at', (id: number) => string>>;
@@ -87,14 +86,8 @@ function sayAct(act: OrderAct, names: Names): string {
   }
 }
 
-/** What happened, in its own time, each with who recorded it. */
-export async function toldOf(db: Db, { order, facts, events, lines }: LoadedOrder) {
-  const who = await db
-    .select({ id: orderEvent.id, name: person.name })
-    .from(orderEvent)
-    .leftJoin(person, eq(person.id, orderEvent.personId))
-    .where(eq(orderEvent.orderId, order.id))
-    .orderBy(asc(orderEvent.id));
+/** The acts of an order in words, by the names of its tasks, forms and machines. */
+export function wordsOf({ facts, lines }: Pick<LoadedOrder, 'facts' | 'lines'>): (act: OrderAct) => string {
   const tagOf = (lineId: number): string => lines.find((l) => l.id === lineId)?.tag ?? 'the place';
   /** Of several machines it is said which. */
   const at = (of: { readonly lineId: number } | undefined): string =>
@@ -111,12 +104,22 @@ export async function toldOf(db: Db, { order, facts, events, lines }: LoadedOrde
     line: tagOf,
     at: (lineId) => (lines.length > 1 ? ` at ${tagOf(lineId)}` : ''),
   };
-  const numbered = events.map((event, i) => ({ ...event, id: who[i]?.id ?? i, name: who[i]?.name ?? null }));
-  return inOwnTime(numbered).map((e) => {
-    const { id: eventId, name } = e as (typeof numbered)[number];
-    const text = sayAct(e.act, names);
-    return { id: eventId, kind: e.act.kind, text, at: e.at, recordedAt: e.recordedAt, who: name };
-  });
+  return (act) => sayAct(act, names);
+}
+
+/** What happened, in its own time, each with who recorded it. */
+export async function toldOf(db: Db, loaded: LoadedOrder) {
+  const people = [...new Set(loaded.events.flatMap((e) => e.by ?? []))];
+  const rows =
+    people.length === 0
+      ? []
+      : await db.select({ id: person.id, name: person.name }).from(person).where(inArray(person.id, people));
+  const names = new Map(rows.map((r) => [r.id, r.name]));
+  const say = wordsOf(loaded);
+  return inOwnTime(loaded.events).map(({ id, act, at, recordedAt, by }) => ({
+    ...{ id, kind: act.kind, text: say(act), at, recordedAt },
+    who: by === null ? null : (names.get(by) ?? null),
+  }));
 }
 
 /** What the event list says of a call. */

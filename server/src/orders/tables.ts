@@ -27,6 +27,7 @@ import type {
 } from '#core/ids.ts';
 import type { Zone } from '#core/time/index.ts';
 import {
+  EXCEPTIONS,
   ORDER_KINDS,
   ORDER_STAGES,
   OVER_TERMS,
@@ -229,6 +230,29 @@ export const orderEvent = mysqlTable(
   (t) => [
     index('order_event_order').on(t.orderId, t.at),
     uniqueIndex('order_event_request').on(t.orderId, t.requestKey),
+  ],
+);
+
+/** Decisions on orders that something spoke against, by the event that took them; derived from the events in the same transaction. */
+export const orderException = mysqlTable(
+  'order_exception',
+  {
+    eventId: bigint({ mode: 'number', unsigned: true })
+      .primaryKey()
+      .references(() => orderEvent.id),
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+    kind: mysqlEnum(EXCEPTIONS).notNull(),
+    at: instantColumn().notNull(),
+    /** Who decided; null: nobody of ours. */
+    personId: reference<PersonId>(),
+  },
+  (t) => [
+    index('order_exception_order').on(t.orderId),
+    index('order_exception_at').on(t.at, t.eventId),
+    index('order_exception_kind').on(t.kind, t.at),
+    index('order_exception_person').on(t.personId, t.at),
   ],
 );
 

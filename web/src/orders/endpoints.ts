@@ -11,6 +11,7 @@ export const ordersApi = server.injectEndpoints({
     readOrder: read(build, orders.readOrder),
     readTold: read(build, orders.readTold),
     beHere: write(build, orders.beHere),
+    listExceptions: read(build, lists.listExceptions),
     listViews: read(build, lists.listViews),
     keepView: write(build, lists.keepView),
     removeView: write(build, lists.removeView),

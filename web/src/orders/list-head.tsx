@@ -1,6 +1,7 @@
 // What the list of orders shows: filters and their order, each in the address; kept under a name and shared.
+import { Link } from 'react-router';
 import { useState } from 'react';
-import { DUES, keepView, ORDER_SORTS, type listOrders } from '#api/order-lists.ts';
+import { DUES, keepView, listExceptions, ORDER_SORTS, type listOrders } from '#api/order-lists.ts';
 import { ORDER_KINDS } from '#core/orders/index.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';
@@ -211,6 +212,7 @@ export function ListHead({
 }) {
   const beyond = [...params.keys()].filter((key) => !['show', 'kind', 'sort'].includes(key)).length;
   const [open, setOpen] = useState(beyond > 0);
+  const reader = useReader();
   const change = (key: string, value: string): void => {
     const next = new URLSearchParams(params);
     if (value) next.set(key, value);
@@ -246,6 +248,11 @@ export function ListHead({
         <a className="quiet link-ink" href={`/api/orders.csv${search ? `?${search}` : ''}`} download>
           CSV
         </a>
+        {reader.may(listExceptions) && (
+          <Link className="quiet link-ink" to="/orders/exceptions">
+            exceptions
+          </Link>
+        )}
       </div>
       {open && <MoreFilters params={params} change={change} />}
       <Views params={params} set={set} />

@@ -6,6 +6,7 @@ export const orders: Room = {
   name: 'orders',
   rail: { word: 'Orders', path: '/orders', key: 'o' },
   pages: [
+    { path: 'orders/exceptions', load: async () => (await import('./exceptions.tsx')).ExceptionsRoom },
     { path: 'orders/:id?', load: async () => (await import('./orders.tsx')).OrdersRoom },
     { path: 'call', load: async () => (await import('./call.tsx')).CallRoom },
   ],
