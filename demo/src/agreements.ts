@@ -236,6 +236,7 @@ async function writeHeaders(
         'billing_per',
         'billing_timing',
         'indexation',
+        'sign_off',
       ],
       plans.map(({ plan, from, to, assets }, i) => {
         const billed = BILLED[plan.type];
@@ -256,6 +257,8 @@ async function writeHeaders(
           billed.per,
           billed.timing,
           plan.indexed ? JSON.stringify(indexSince(from)) : null,
+          // Who is promised uptime also confirms the work.
+          plan.type === 'uptime' ? 1 : 0,
         ];
       }),
     ),

@@ -19,9 +19,10 @@ export function technicianFor(random: Random, zone: string): string {
 
 /** Who records what: dispatchers plan and tell, technicians do the rest, coordinators raise. */
 function recorderOf(act: OrderAct, technician: string, zone: string): string {
-  const desk = (role: 'coordinator' | 'dispatcher'): string =>
-    (PEOPLE.find((p) => p.role === role && p.zone === zone) ?? PEOPLE[0])?.name ?? '';
+  const desk = (role: 'coordinator' | 'dispatcher' | 'manager'): string =>
+    (PEOPLE.find((p) => p.role === role && p.zone === zone) ?? PEOPLE.find((p) => p.role === role))?.name ?? '';
   if (act.kind === 'raised') return desk('coordinator');
+  if (act.kind === 'done' && act.anyway) return desk('manager');
   return act.kind === 'planned' || act.kind === 'sent' || act.kind === 'told' ? desk('dispatcher') : technician;
 }
 
@@ -38,18 +39,21 @@ export async function recorder(tx: Tx): Promise<Recorder> {
     events.map((e) => ({ ...e, act: withId(e.act), by: ids.get(recorderOf(e.act, technician, zone)) ?? null }));
 }
 
-/** The events of a job whose tasks were all ticked when it was done. */
+/** Now and then something cannot be reached. */
+const UNREACHED = ['No access to the back of it', 'The customer was using it', 'The part for it was not in the van'];
+
+/** The events of a job whose tasks were settled when it was done: ticked, and one of some thirty left. */
 export function ticked(events: readonly OrderEvent[], tasks: readonly number[]): OrderEvent[] {
   const done = events.find((e) => e.act.kind === 'done');
   if (!done) return [...events];
   const { at: when, recordedAt } = done;
   return [
     ...events.filter((e) => e !== done),
-    ...tasks.map((taskId): OrderEvent => ({
-      at: when,
-      recordedAt,
-      act: { kind: 'task', taskId, outcome: 'done', text: '' },
-    })),
+    ...tasks.map((taskId, i): OrderEvent => {
+      const text = i === 0 && when % 29 === 0 ? UNREACHED[when % UNREACHED.length] : undefined;
+      const act = { kind: 'task', taskId, outcome: text ? 'left' : 'done', text: text ?? '' } as const;
+      return { at: when, recordedAt, act };
+    }),
     done,
   ];
 }

@@ -72,7 +72,11 @@ function eventsOf(plan: RepairPlan, now: Instant, lineId: number): OrderEvent[] 
   add(course.arrived, { kind: 'arrived' });
   add(course.restored === null ? null : course.restored - 1, { kind: 'found', lineId, ...findingsOf(plan.title) });
   add(course.restored, { kind: 'restored' });
-  add(course.done, { kind: 'done', text: '', effort: effortOf(plan) });
+  add(course.done, {
+    ...{ kind: 'done', text: '', effort: effortOf(plan) },
+    // A few were finished by a manager with something missing.
+    ...(startedAt % 17 === 0 && { anyway: 'the record of the circuit stays with the customer’s own engineer' }),
+  });
   return events.sort((a, b) => a.at - b.at);
 }
 

@@ -115,7 +115,7 @@ function Filters({ params, change }: { params: URLSearchParams; change: (key: st
         />
       ))}
       <a className="quiet link-ink pb-1" href={`/api/order-exceptions.csv${search ? `?${search}` : ''}`} download>
-        CSV
+        all of them as CSV
       </a>
     </div>
   );

@@ -123,13 +123,7 @@ function MoreFilters({ params, change }: { params: URLSearchParams; change: (key
         none="every priority"
         options={['1', '2', '3', '4'].map((p) => [p, p] as const)}
       />
-      <Select
-        {...shared}
-        label="Exceptions"
-        name="exception"
-        none="or not"
-        options={[['yes', 'decided nevertheless']]}
-      />
+      <Select {...shared} label="Exceptions" name="exception" none="or not" options={[['yes', 'with one']]} />
       <div className="col-span-2">
         <CustomerFilter id={params.get('customer') ?? ''} onChoose={(id) => change('customer', id)} />
       </div>
