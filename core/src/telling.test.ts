@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { checkTemplate, fillTemplate, placesIn, wayTo } from './telling.ts';
+import { checkTemplate, fillTemplate, linkTo, placesIn, wayTo, withAddresses } from './telling.ts';
 
 const known = ['agreement', 'day'];
 const template = { subject: 'Notice: {agreement}', body: 'It renews unless you decide by {day}.\n{agreement}' };
@@ -64,4 +64,17 @@ describe('the way to somebody', () => {
     ],
     [{ mail: null, phone: null, prefers: 'mail' }, null],
   ] as const)('%j', (who, way) => expect(wayTo(who)).toEqual(way));
+});
+
+describe('a page of this house in a message', () => {
+  it('gets the public address when it leaves, wherever it stands, and nothing else is touched', () => {
+    const address = 'https://stavok.example.org';
+    expect(withAddresses(`See ${linkTo('/orders/7')}\n(${linkTo('/assets/tag/Q1%2F2')})`, address)).toBe(
+      'See https://stavok.example.org/orders/7\n(https://stavok.example.org/assets/tag/Q1%2F2)',
+    );
+    for (const plain of ['warehouse:/dock 4', 'the house: / the hall', 'a house:', 'https://house:/x'])
+      expect(withAddresses(plain, address)).toBe(plain);
+    // An address is put in as it is, whatever it looks like as a pattern.
+    expect(withAddresses(linkTo('/a'), 'https://$&.example')).toBe('https://$&.example/a');
+  });
 });

@@ -66,3 +66,10 @@ export function wayTo({ mail, phone, prefers }: Reachable): { readonly way: WayO
   }
   return null;
 }
+
+/** A page of this house in a message, by its path. What is kept names no address: it gets the one that holds when it leaves. */
+export const linkTo = (path: `/${string}`): string => `house:${path}`;
+
+/** A text on its way out: each page of this house by its public address, such as https://stavok.example.org. */
+export const withAddresses = (text: string, publicAddress: string): string =>
+  text.replaceAll(/(?<![\w/])house:(?=\/\S)/g, () => publicAddress);

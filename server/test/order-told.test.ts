@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Told } from '#api/orders.ts';
+import { linkTo } from '#core/telling.ts';
 import { outbox, person } from '../src/tables.ts';
 import { buildWorld, must, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
 
@@ -57,7 +58,7 @@ describe('confirmations', () => {
       ['order sent', 'The technician', 'mail'],
       ['order done', 'Paulo Reis', 'message'],
     ]);
-    const [done, , plan, taken] = await house.database.db
+    const [done, sent, plan, taken] = await house.database.db
       .select()
       .from(outbox)
       .then((rows) => rows.reverse());
@@ -67,6 +68,7 @@ describe('confirmations', () => {
     ]);
     expect(plan?.body).toContain('The technician comes on Wed 25 Nov 2026');
     expect(done?.body).toContain('fan changed');
+    expect(sent?.body).toContain(linkTo(`/orders/${id}`));
   });
 
   it('are not said twice: the same plan is one, another day or technician is told again', async () => {

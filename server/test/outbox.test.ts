@@ -3,6 +3,7 @@ import { eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { startGateways, type StandInGateways } from '#standins/gateways.ts';
 import type { PersonId } from '#core/ids.ts';
+import { linkTo } from '#core/telling.ts';
 import type { Answer } from '#api/contract.ts';
 import type { listOutbox, listTemplates } from '#api/outbox.ts';
 import { RENEWAL_NOTICE } from '../src/agreements/messages.ts';
@@ -32,7 +33,7 @@ const VALUES = {
   agreement: 'Full care',
   customer: 'Norvela',
   text: 'renews by itself',
-  link: 'http://x/1',
+  link: linkTo('/agreements/4'),
 };
 const tell = (to: readonly PersonId[], key = 'renewal 4 2026-12-01', fails = false) =>
   house.database.transact(async (tx) => {
@@ -58,6 +59,10 @@ describe('a message', () => {
     expect(gateways.taken[0]).toMatchObject({ way: 'mail', to: 'manager@example.org' });
     expect(gateways.taken[0]?.text).toContain('AG-2004 Full care of Norvela: renews by itself');
     expect((await left())[0]?.receipt).toContain('taken outbox-1@');
+    // What is kept names the page, what left names where it is.
+    expect(gateways.taken[0]?.text).toMatch(/ ?http:\/\/[\w.:]+\/agreements\/4/);
+    const [kept] = await house.database.db.select({ body: outbox.body }).from(outbox);
+    expect(kept?.body).toContain('house:/agreements/4');
   });
 
   it('whose change is given up never was', async () => {

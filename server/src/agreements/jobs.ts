@@ -8,8 +8,8 @@ export const renewing = jobKind({
   every: { cron: '*/10 * * * *', says: 'every ten minutes' },
   atStart: true,
   ask: NOTHING,
-  async run({ database, config }, _ask, { now }) {
-    const { renewed, ended, told } = await sweepRenewals(database, now, config.publicAddress);
+  async run({ database }, _ask, { now }) {
+    const { renewed, ended, told } = await sweepRenewals(database, now);
     return `${renewed} renewed, ${ended} ended, ${told} told`;
   },
 });

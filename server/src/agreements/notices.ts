@@ -3,6 +3,7 @@ import { and, asc, eq, gte, isNull, lte } from 'drizzle-orm';
 import { managerIsTold, sayRenewal, TOLD_DAYS_AHEAD } from '#core/agreements/index.ts';
 import type { Notices } from '#api/agreements/index.ts';
 import type { NoticeId, PersonId } from '#core/ids.ts';
+import { linkTo } from '#core/telling.ts';
 import { addDays, type Instant, type LocalDate } from '#core/time/index.ts';
 import { isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
@@ -18,12 +19,7 @@ import { renewalFactsOf } from './renewal-facts.ts';
 const AT_ONCE = 1000;
 
 /** Tells account managers which agreements are about to renew by themselves; each notice date is told once. */
-export async function tellManagers(
-  database: Database,
-  today: LocalDate,
-  now: Instant,
-  publicAddress: string,
-): Promise<number> {
+export async function tellManagers(database: Database, today: LocalDate, now: Instant): Promise<number> {
   const rows = await database.db
     .select({ row: agreement, manager: person.name, customer: customer.name })
     .from(agreement)
@@ -62,7 +58,7 @@ export async function tellManagers(
             agreement: row.name,
             customer: owner,
             text,
-            link: `${publicAddress}/agreements/${agreementId}`,
+            link: linkTo(`/agreements/${agreementId}`),
           },
           about: { subject: 'agreement', id: agreementId },
           now,

@@ -160,12 +160,11 @@ const AT_ONCE = 100;
 export async function sweepRenewals(
   database: Database,
   now: Instant,
-  publicAddress: string,
 ): Promise<{ renewed: number; ended: number; told: number }> {
   // Days change where the provider's first calendar is.
   const [first] = await database.db.select({ zone: calendar.zone }).from(calendar).orderBy(asc(calendar.id)).limit(1);
   const today = localDateAt(first?.zone ?? asZone('UTC'), now);
-  const counts = { renewed: 0, ended: 0, told: await tellManagers(database, today, now, publicAddress) };
+  const counts = { renewed: 0, ended: 0, told: await tellManagers(database, today, now) };
   for (let after = 0; ;) {
     const ids = await database.db
       .select({ id: agreement.id })

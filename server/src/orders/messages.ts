@@ -40,15 +40,15 @@ export const ORDER_MESSAGES = {
   sent: {
     kind: 'order sent',
     says: 'To the technician, when an order is sent to them',
-    places: [...OF_ORDER, 'day', 'address', 'access'],
+    places: [...OF_ORDER, 'day', 'address', 'access', 'link'],
     words: {
       en: {
         subject: head('on {day}'),
-        body: `{name}, for {day}:\n${about}{customer}\n{address}\n{access}\n`,
+        body: `{name}, for {day}:\n${about}{customer}\n{address}\n{access}\n{link}\n`,
       },
       pt: {
         subject: head('em {day}'),
-        body: `{name}, para {day}:\n${about}{customer}\n{address}\n{access}\n`,
+        body: `{name}, para {day}:\n${about}{customer}\n{address}\n{access}\n{link}\n`,
       },
     },
   },

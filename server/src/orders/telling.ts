@@ -4,7 +4,7 @@ import { orderNumber } from '#api/shapes.ts';
 import type { Told } from '#api/orders.ts';
 import type { ContactId, OrderId, PersonId } from '#core/ids.ts';
 import type { OrderAct, OrderTelling } from '#core/orders/index.ts';
-import type { WayOut } from '#core/telling.ts';
+import { linkTo, type WayOut } from '#core/telling.ts';
 import { sayDate, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { contact, customer } from '../customers/tables.ts';
@@ -115,7 +115,7 @@ export async function tellOf(tx: Tx, order: OrderRow, act: OrderAct, now: Instan
         tx,
         order,
         order.technicianId,
-        { what: 'sent', of: order.plannedFor ?? '', values: { day } },
+        { what: 'sent', of: order.plannedFor ?? '', values: { day, link: linkTo(`/orders/${order.id}`) } },
         now,
       );
     case 'done':

@@ -1,6 +1,7 @@
 // The gateways that take what leaves: mail by SMTP (RFC 5321), text messages and pushes by HTTP.
 import { createTransport, type Transporter } from 'nodemailer';
 import { refusal } from '#core/refusal.ts';
+import { withAddresses } from '#core/telling.ts';
 import type { Config } from '../platform/config.ts';
 import { Refused } from '../platform/refuse.ts';
 import type { outbox } from './tables.ts';
@@ -31,6 +32,7 @@ export function openGateways({ mailUrl, mailFrom, messageUrl, publicAddress }: C
   let mail: Transporter | null = null;
   return {
     async hand(message, paper) {
+      const text = withAddresses(message.body, publicAddress);
       if (message.way === 'mail') {
         if (mailUrl === null) return notSet('mail', 'STAVOK_MAIL_URL');
         mail ??= createTransport({ url: mailUrl, connectionTimeout: HAND_OVER_MS, socketTimeout: HAND_OVER_MS });
@@ -38,7 +40,7 @@ export function openGateways({ mailUrl, mailFrom, messageUrl, publicAddress }: C
           from: mailFrom,
           to: { name: message.toName, address: message.address },
           subject: message.subject,
-          text: message.body,
+          text,
           ...(message.inReplyTo !== null && {
             inReplyTo: `<${message.inReplyTo}>`,
             references: message.threadIds.map((id) => `<${id}>`),
@@ -57,12 +59,12 @@ export function openGateways({ mailUrl, mailFrom, messageUrl, publicAddress }: C
         body: JSON.stringify({
           way: message.way,
           to: message.address,
-          text: [message.subject, message.body].join('\n'),
+          text: [message.subject, text].join('\n'),
         }),
       });
-      const text = await answer.text();
-      if (!answer.ok) throw new Error(`the gateway answered ${answer.status}: ${text.slice(0, 200)}`);
-      return (JSON.parse(text) as { id: string }).id;
+      const said = await answer.text();
+      if (!answer.ok) throw new Error(`the gateway answered ${answer.status}: ${said.slice(0, 200)}`);
+      return (JSON.parse(said) as { id: string }).id;
     },
     close: () => mail?.close(),
   };
