@@ -1,6 +1,6 @@
 // Customers on the wire: contacts, credit terms, notes, and the technicians they want or do not want.
 import * as v from 'valibot';
-import type { ContactId, CustomerId, CustomerNoteId, PersonId } from '#core/ids.ts';
+import type { ContactId, CustomerId, CustomerNoteId, PersonId, RateCardId } from '#core/ids.ts';
 import { WAYS_TO_TELL } from '#core/customers.ts';
 import { LANGUAGES } from '#core/telling.ts';
 import { OFFICE, WRITERS } from '#core/people.ts';
@@ -13,6 +13,7 @@ import {
   idText,
   instantNumber,
   localDateText,
+  named,
   pageOf,
   pageQuery,
   shortText,
@@ -78,6 +79,8 @@ export const customerPage = v.object({
   creditLimit: v.nullable(v.number()),
   creditCurrency: v.string(),
   overSince: v.nullable(dateOut),
+  /** The rate card agreed with them; null: the standard one. */
+  rateCard: v.nullable(named),
   version: v.number(),
   contacts: v.array(contactOut),
   notes: v.array(noteOut),
@@ -95,7 +98,7 @@ export const readCustomer = contract({
   summary: 'One customer',
   room: 'register',
   may: 'signed in',
-  reads: ['register', 'agreements', 'orders'],
+  reads: ['register', 'agreements', 'orders', 'setup'],
   params,
   answer: customerPage,
 });
@@ -108,6 +111,8 @@ export const customerIn = v.object({
   ),
   creditLimit: v.nullable(v.pipe(v.number('Write an amount.'), v.integer(), v.minValue(0, 'From 0 up.'))),
   overSince: v.nullable(localDateText),
+  /** The rate card agreed with them; null: the standard one. Left out: as it is. */
+  rateCardId: v.exactOptional(v.nullable(idOf<RateCardId>())),
 });
 export type CustomerIn = v.InferInput<typeof customerIn>;
 export const addCustomer = contract({

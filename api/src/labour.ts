@@ -372,10 +372,11 @@ export const stopTime = contract({
 export const readIndication = contract({
   method: 'GET',
   path: '/api/price-indication',
-  summary: 'What a repair of such machines may cost: medians of like past work, at the standard rates of today',
+  summary:
+    'What a repair of such machines may cost: medians of like past work, at the rates of today agreed with the customer, else the standard ones',
   room: 'labour',
   may: OFFICE,
-  reads: ['labour', 'orders', 'setup'],
+  reads: ['labour', 'orders', 'setup', 'register'],
   query: v.object({
     assets: v.pipe(
       v.string(),

@@ -25,7 +25,7 @@ import {
 } from '#core/time/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { instantText } from '#server/platform/columns.ts';
-import { calendar, orderLine, person, rateCard, workOrder } from '#server/tables.ts';
+import { calendar, customer, orderLine, person, rateCard, workOrder } from '#server/tables.ts';
 import type { DemoReference } from './reference.ts';
 import type { DemoZone } from './scenario.ts';
 
@@ -87,6 +87,7 @@ export async function writeRates(tx: Tx, { calendars }: DemoReference, today: Lo
   await tx.db
     .insert(rateCard)
     .values({ name: 'Marisma standard', currency: 'EUR' as Currency, isStandard: true, card: cardOf(ids, today) });
+  await agreeOther(tx, cardOf(ids, today));
   const technicians = await tx.db.select().from(person).where(eq(person.role, 'technician'));
   for (const { id, name, zone } of technicians) {
     const which = SENIORS.includes(name) ? 1 : APPRENTICES.includes(name) ? 2 : 0;
@@ -95,6 +96,21 @@ export async function writeRates(tx: Tx, { calendars }: DemoReference, today: Lo
       .set({ craftId: ids[which], calendarId: asId(calendars[zone as DemoZone]) })
       .where(eq(person.id, id));
   }
+}
+
+/** One customer agreed on rates of their own: a tenth less, no call-out, travel by the kilometre. */
+async function agreeOther(tx: Tx, standard: Omit<RateCard, 'name' | 'currency'>): Promise<void> {
+  const card = {
+    ...standard,
+    rates: standard.rates.map((r) => ({ ...r, sales: Math.round(r.sales * 0.9) })),
+    callOut: 0,
+    travel: { by: 'km', price: 62 } as const,
+  };
+  const [made] = await tx.db
+    .insert(rateCard)
+    .values({ name: 'Alvorim Hospitals, framework', currency: 'EUR' as Currency, card })
+    .$returningId();
+  if (made) await tx.db.update(customer).set({ rateCardId: made.id }).where(eq(customer.name, 'Alvorim Hospitals'));
 }
 
 type Job = {
@@ -210,7 +226,7 @@ export async function writeTime(tx: Tx, now: Instant, today: LocalDate): Promise
     ['entry_id', 'order_id', 'order_line_id', 'person_id', 'craft_id', 'kind', 'hours', 'day', 'minutes'],
     told.flatMap(({ job, entry }, i) => {
       const place = hours.get(job.placeZone) ?? placeHoursOf(null, job.placeZone);
-      const [pieces = []] = divideEntry(entry, [{ place, share: 1 }], { from: 1320, to: 360 }, job.zone);
+      const [pieces = []] = divideEntry(entry, [{ place, night: { from: 1320, to: 360 }, share: 1 }], job.zone);
       return pieces.map((p) => [
         ...[ids[i], job.orderId, job.lineId, job.personId, job.craftId],
         ...[entry.kind, p.hours, p.day, p.minutes],

@@ -36,6 +36,21 @@ export const LABOUR_ACTS: readonly Act[] = [
     () => card(),
   ),
   act(
+    'another becomes the standard',
+    'POST',
+    () => '/api/rate-cards',
+    () => card({ name: 'Rates since autumn', callOut: 2_500 }),
+  ),
+  act(
+    'the first is agreed with a customer',
+    'PUT',
+    (at) => `/api/customers/${at.ids.customer}`,
+    (at) => ({
+      ...{ name: 'Norvela Laboratories', serviceAddress: null, creditDays: 30, creditLimit: null },
+      ...{ overSince: '2026-11-01', rateCardId: 1, version: at.version },
+    }),
+  ),
+  act(
     'time is entered',
     'POST',
     () => '/api/time',

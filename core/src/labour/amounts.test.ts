@@ -198,8 +198,7 @@ describe('one entry over several orders', () => {
   const divided = (...over: (readonly [PlaceHours, number])[]) =>
     divideEntry(
       entry,
-      over.map(([place, share]) => ({ place, share })),
-      null,
+      over.map(([place, share]) => ({ place, night: null, share })),
       LISBON,
     ).map((own) => own.map((p) => [p.hours, p.minutes]));
 
@@ -238,10 +237,26 @@ describe('one entry over several orders', () => {
     ]);
   });
 
+  it('cuts where the night of either card begins, also at one place', () => {
+    // 15:00 to 16:45 on closed hours from 08:00 to 14:00: outside, until a night that begins at 16:00 under one of the cards.
+    const closed = hoursOf(480, 840);
+    const over = [null, { from: 960, to: 360 }].map((night) => ({ place: closed, night, share: 1 }));
+    expect(divideEntry(entry, over, LISBON).map((own) => own.map((p) => [p.hours, p.minutes]))).toEqual([
+      [
+        ['outside', 30],
+        ['outside', 23],
+      ],
+      [
+        ['outside', 30],
+        ['night', 22],
+      ],
+    ]);
+  });
+
   it('divides a plain sum by what each place says of the day', () => {
     const sunday = { ...entry, day: d('2026-11-22'), span: null, minutes: 7, hours: null };
-    const over = [early, late].map((place) => ({ place, share: 1 }));
-    expect(divideEntry(sunday, over, null, LISBON)).toEqual([
+    const over = [early, late].map((place) => ({ place, night: null, share: 1 }));
+    expect(divideEntry(sunday, over, LISBON)).toEqual([
       [{ day: '2026-11-22', hours: 'holiday', minutes: 4 }],
       [{ day: '2026-11-22', hours: 'holiday', minutes: 3 }],
     ]);

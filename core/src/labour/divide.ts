@@ -23,40 +23,45 @@ export function checkShares(shares: readonly number[]): Refusal[] {
     : found;
 }
 
-/** One of the orders an entry is for: the hours of its place, and its share. */
-export type ForOrder = { readonly place: PlaceHours; readonly share: number };
+/** One of the orders an entry is for: the hours of its place, the night of its rate card, and its share. */
+export type ForOrder = { readonly place: PlaceHours; readonly night: NightSpan; readonly share: number };
 
 /** A stretch of the entry in which every place has one hours kind, in the order of the places. */
 type Stretch = { readonly day: LocalDate; readonly minutes: number; readonly hours: readonly HoursKind[] };
 
-function stretchesOf(entry: Entry, places: readonly PlaceHours[], night: NightSpan, zone: Zone): Stretch[] {
+const nightKey = (night: NightSpan): string => (night === null ? 'none' : `${night.from}-${night.to}`);
+
+function stretchesOf(entry: Entry, over: readonly ForOrder[], zone: Zone): Stretch[] {
   const { span, day, minutes } = entry;
-  if (span === null) return [{ day, minutes, hours: places.map((place) => entry.hours ?? hoursKindOfDay(place, day)) }];
-  const known = new Map([...new Set(places)].map((place) => [place, piecesOf(span, place, night, zone)]));
-  const edges = [...new Set([...known.values()].flatMap((pieces) => pieces.map((p) => p.from)))].sort((a, b) => a - b);
-  return edges.map((from, i) => {
-    const at = (place: PlaceHours): Piece => (known.get(place) as Piece[]).findLast((p) => p.from <= from) as Piece;
-    return {
-      day: localDateAt(zone, from),
-      minutes: ((edges[i + 1] ?? span.to) - from) / MINUTE,
-      hours: places.map((place) => at(place).hours),
-    };
-  });
+  if (span === null)
+    return [{ day, minutes, hours: over.map(({ place }) => entry.hours ?? hoursKindOfDay(place, day)) }];
+  // Orders of one place under one card are cut alike: once.
+  const known = new Map<PlaceHours, Map<string, Piece[]>>();
+  const cutFor = ({ place, night }: ForOrder): Piece[] => {
+    const of = known.get(place) ?? new Map<string, Piece[]>();
+    known.set(place, of);
+    const key = nightKey(night);
+    const pieces = of.get(key) ?? piecesOf(span, place, night, zone);
+    of.set(key, pieces);
+    return pieces;
+  };
+  const cuts = over.map(cutFor);
+  const edges = [...new Set(cuts.flatMap((pieces) => pieces.map((p) => p.from)))].sort((a, b) => a - b);
+  return edges.map((from, i) => ({
+    day: localDateAt(zone, from),
+    minutes: ((edges[i + 1] ?? span.to) - from) / MINUTE,
+    hours: cuts.map((pieces) => (pieces.findLast((p) => p.from <= from) as Piece).hours),
+  }));
 }
 
 /**
  * The pieces that each order gets, in the order given: every hours-kind piece is divided by itself, minutes by largest remainder
- * with the sum kept; of equal remainders the earlier order gets the minute. Places in other hours cut the entry where either
- * changes. Pieces of no minutes are left out. Source: domain, Time and rates; settled questions, Time.
+ * with the sum kept; of equal remainders the earlier order gets the minute. Places in other hours, and cards with another night, cut
+ * the entry where either changes. Pieces of no minutes are left out. Source: domain, Time and rates; settled questions, Time.
  */
-export function divideEntry(entry: Entry, over: readonly ForOrder[], night: NightSpan, zone: Zone): EntryPiece[][] {
+export function divideEntry(entry: Entry, over: readonly ForOrder[], zone: Zone): EntryPiece[][] {
   const shares = over.map((o) => o.share);
-  const stretches = stretchesOf(
-    entry,
-    over.map((o) => o.place),
-    night,
-    zone,
-  );
+  const stretches = stretchesOf(entry, over, zone);
   const divided = stretches.map((s) => shareOut(s.minutes, shares));
   return over.map((_, i) =>
     stretches.flatMap(({ day, hours }, k) => {

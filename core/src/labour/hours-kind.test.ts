@@ -48,7 +48,7 @@ const place = placeHoursOf(aCalendar(LISBON), LISBON);
 const at = (text: string): Instant => instant(Date.parse(text));
 
 /** For one order at the place. */
-const pieces = (entry: Entry, zone: Zone) => divideEntry(entry, [{ place, share: 1 }], NIGHT, zone).flat();
+const pieces = (entry: Entry, zone: Zone) => divideEntry(entry, [{ place, night: NIGHT, share: 1 }], zone).flat();
 
 describe('the hours kind at a place', () => {
   it.each([

@@ -2,7 +2,7 @@
 import { and, eq } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import type * as contracts from '#api/customers.ts';
-import type { ContactId, CustomerId, CustomerNoteId, PersonId } from '#core/ids.ts';
+import type { ContactId, CustomerId, CustomerNoteId, PersonId, RateCardId } from '#core/ids.ts';
 import { goesOut } from '#core/people.ts';
 import type { Instant } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
@@ -11,6 +11,7 @@ import type { FinderSource } from '../platform/finder-source.ts';
 import { refuse, stale } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import type { Told } from '../platform/writing.ts';
+import { rateCard } from '../labour/tables.ts';
 import { indexCustomers } from './finder.ts';
 import { contact, customer, customerNote, technicianWish } from './tables.ts';
 
@@ -19,11 +20,19 @@ async function mustExist(tx: Tx, id: CustomerId): Promise<void> {
   if (!row) refuse('not-found', 'That customer does not exist.');
 }
 
+/** Refused at its field: a rate card that does not exist. */
+async function mustBeCard(tx: Tx, id: RateCardId | null | undefined): Promise<void> {
+  if (!id) return;
+  const [known] = await tx.db.select({ id: rateCard.id }).from(rateCard).where(eq(rateCard.id, id));
+  if (!known) refuse('not-found', 'That rate card does not exist; choose another.', 'rateCardId');
+}
+
 export async function addCustomer(
   tx: Tx,
   told: Told,
   body: BodyOf<typeof contracts.addCustomer>,
 ): Promise<{ id: CustomerId }> {
+  await mustBeCard(tx, body.rateCardId);
   const [made] = await tx.db.insert(customer).values(body).$returningId();
   const id = made?.id as CustomerId;
   await indexCustomers(tx, [id]);
@@ -42,6 +51,7 @@ export async function changeCustomer(
   const [row] = await tx.db.select().from(customer).where(eq(customer.id, id)).for('update');
   if (!row) refuse('not-found', 'That customer does not exist.');
   if (row.version !== version) stale(row);
+  await mustBeCard(tx, fields.rateCardId);
   const text = (Object.keys(fields) as (keyof typeof fields)[])
     .filter((k) => row[k] !== fields[k])
     .map((k) => `${k} ${row[k] ?? 'none'} → ${fields[k] ?? 'none'}`)

@@ -9,6 +9,7 @@ import { workOrder } from '../orders/tables.ts';
 import { escapeLike, type Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
+import { rateCard } from '../labour/tables.ts';
 import { contact, customer, customerNote, technicianWish } from './tables.ts';
 
 export async function listCustomers(db: Db, after: string | undefined, limit: number, search: string | undefined) {
@@ -52,7 +53,7 @@ export async function listCustomers(db: Db, after: string | undefined, limit: nu
 export async function readCustomer(db: Db, id: CustomerId): Promise<CustomerPage> {
   const [row] = await db.select().from(customer).where(eq(customer.id, id));
   if (!row) refuse('not-found', 'That customer does not exist.');
-  const [contacts, notes, technicians, [assets], [orders], agreements] = await Promise.all([
+  const [contacts, notes, technicians, [assets], [orders], agreements, [card]] = await Promise.all([
     db.select().from(contact).where(eq(contact.customerId, id)).orderBy(asc(contact.name)).limit(200),
     db
       .select({
@@ -90,6 +91,9 @@ export async function readCustomer(db: Db, id: CustomerId): Promise<CustomerPage
       .where(eq(agreement.customerId, id))
       .orderBy(desc(agreement.termFrom), desc(agreement.id))
       .limit(50),
+    row.rateCardId === null
+      ? []
+      : db.select({ id: rateCard.id, name: rateCard.name }).from(rateCard).where(eq(rateCard.id, row.rateCardId)),
   ]);
   return {
     id,
@@ -99,6 +103,7 @@ export async function readCustomer(db: Db, id: CustomerId): Promise<CustomerPage
     creditLimit: row.creditLimit,
     creditCurrency: row.creditCurrency,
     overSince: row.overSince,
+    rateCard: card ?? null,
     version: row.version,
     contacts,
     notes,

@@ -20,7 +20,9 @@ export const customerRoutes = fp<{ house: House }>(
     });
     serve(app, house, contracts.readCustomer, async ({ params, who }) => {
       const page = await readCustomer(db, params.id);
-      return seesMoney(who.role) ? page : { ...page, creditDays: null, creditLimit: null, overSince: null };
+      return seesMoney(who.role)
+        ? page
+        : { ...page, creditDays: null, creditLimit: null, overSince: null, rateCard: null };
     });
     serve(app, house, contracts.customersCsv, ({ query, reply, now, who }): Promise<never> => {
       async function* rows() {

@@ -10,7 +10,7 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import type { ContactId, CustomerId, CustomerNoteId, ImportId, PersonId } from '#core/ids.ts';
+import type { ContactId, CustomerId, CustomerNoteId, ImportId, PersonId, RateCardId } from '#core/ids.ts';
 import { WAYS_TO_TELL } from '#core/customers.ts';
 import { LANGUAGES } from '#core/telling.ts';
 import { dateColumn, instantColumn, reference, rowId } from '../platform/columns.ts';
@@ -27,6 +27,8 @@ export const customer = mysqlTable(
     creditLimit: bigint({ mode: 'number' }),
     creditCurrency: varchar({ length: 3 }).notNull().default('EUR'),
     overSince: dateColumn(),
+    /** The rate card agreed with them; null: the standard one. */
+    rateCardId: reference<RateCardId>(),
     importId: reference<ImportId>(),
     version: int().notNull().default(1),
   },

@@ -1,13 +1,14 @@
 // Crafts and rate cards, and the card that holds where nothing else is agreed.
-import { and, asc, eq, inArray, ne } from 'drizzle-orm';
+import { and, asc, eq, inArray, ne, or } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type * as contracts from '#api/labour.ts';
-import type { CraftId, RateCardId } from '#core/ids.ts';
+import type { CraftId, CustomerId, RateCardId } from '#core/ids.ts';
 import { checkRateCard, type RateCard } from '#core/labour/index.ts';
 import type { Currency } from '#core/money.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { Refused, refuse, stale } from '../platform/refuse.ts';
 import { writeNamed, type Write } from '../platform/writing.ts';
+import { customer } from '../customers/tables.ts';
 import { craft, rateCard } from './tables.ts';
 
 export async function readRates(db: Db) {
@@ -29,16 +30,49 @@ const cardOut = ({ rates, surcharges, billing, night, callOut, travel }: Omit<Ra
   ...{ callOut, travel },
 });
 
+const cardOf = (row: typeof rateCard.$inferSelect | undefined): RateCard | null =>
+  row ? { name: row.name, currency: row.currency, ...row.card } : null;
+
 /** The standard card; null while there is none: then time costs nothing yet. */
 export async function standardCard(db: Db): Promise<RateCard | null> {
   const [row] = await db.select().from(rateCard).where(eq(rateCard.isStandard, true));
-  return row ? { name: row.name, currency: row.currency, ...row.card } : null;
+  return cardOf(row);
+}
+
+/** Cards by their ids; null, and one that is none, is the standard one. */
+export async function cardsOf(
+  db: Db,
+  ids: readonly (RateCardId | null)[],
+): Promise<(id: RateCardId | null) => RateCard | null> {
+  const wanted = [...new Set(ids.flatMap((id) => id ?? []))];
+  const rows = await db
+    .select()
+    .from(rateCard)
+    .where(or(eq(rateCard.isStandard, true), wanted.length === 0 ? undefined : inArray(rateCard.id, wanted)));
+  const standard = cardOf(rows.find((r) => r.isStandard === true));
+  return (id) => (id === null ? null : cardOf(rows.find((r) => r.id === id))) ?? standard;
+}
+
+/** The card agreed with a customer, else the standard one. */
+export async function cardFor(db: Db, id: CustomerId | null): Promise<RateCard | null> {
+  const [owner] =
+    id === null ? [] : await db.select({ cardId: customer.rateCardId }).from(customer).where(eq(customer.id, id));
+  const cardId = owner?.cardId ?? null;
+  return (await cardsOf(db, [cardId]))(cardId);
 }
 
 type CardBody = Asked<typeof contracts.addRateCard>['body'];
 
-/** Refused: what the core refuses, and crafts that do not exist. */
-async function columnsOf(tx: Tx, { name, currency, isStandard, ...rest }: CardBody) {
+/** Refused: what the core refuses, crafts that do not exist, and a currency other than that of the other cards. */
+async function columnsOf(tx: Tx, own: RateCardId | null, { name, currency, isStandard, ...rest }: CardBody) {
+  const [other] = await tx.db
+    .select({ name: rateCard.name, currency: rateCard.currency })
+    .from(rateCard)
+    .where(and(ne(rateCard.currency, currency as Currency), own === null ? undefined : ne(rateCard.id, own)))
+    .limit(1);
+  // What an order comes to is one sum, of time by one card and of parts by the parts list.
+  if (other)
+    refuse('conflict', `“${other.name}” is in ${other.currency}; all rate cards are in one currency.`, 'currency');
   const card: RateCard = { name, currency: currency as Currency, ...rest };
   const found = checkRateCard(card);
   if (found.length > 0) throw new Refused(found);
@@ -62,7 +96,7 @@ async function beOnlyStandard(tx: Tx, id: RateCardId | null, isStandard: boolean
 
 export const addRateCard = (write: Write, body: CardBody) =>
   writeNamed(write, 'rate card', `added ${body.name}`, async (tx) => {
-    const columns = await columnsOf(tx, body);
+    const columns = await columnsOf(tx, null, body);
     await beOnlyStandard(tx, null, columns.isStandard);
     const [row] = await tx.db.insert(rateCard).values(columns).$returningId();
     return { id: row?.id as number };
@@ -74,7 +108,7 @@ export const changeRateCard = (write: Write, id: RateCardId, { version, ...body 
     const [row] = await tx.db.select().from(rateCard).where(eq(rateCard.id, id)).for('update');
     if (!row) refuse('not-found', 'That rate card does not exist.');
     if (row.version !== version) stale(row);
-    const columns = await columnsOf(tx, body);
+    const columns = await columnsOf(tx, id, body);
     if (row.isStandard === true && columns.isStandard === null)
       refuse('conflict', 'This is the standard card; make another one the standard instead.', 'isStandard');
     await beOnlyStandard(tx, id, columns.isStandard);

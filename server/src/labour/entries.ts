@@ -4,7 +4,7 @@ import { alias } from 'drizzle-orm/mysql-core';
 import type { Asked } from '#api/contract.ts';
 import type * as contracts from '#api/labour.ts';
 import { orderNumber } from '#api/shapes.ts';
-import type { CalendarId, OrderLineId, PersonId, TimeEntryId } from '#core/ids.ts';
+import type { CalendarId, OrderLineId, PersonId, TimeEntryId, RateCardId } from '#core/ids.ts';
 import {
   checkDays,
   checkKilometres,
@@ -30,6 +30,7 @@ import {
 } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { calendarBook } from '../calendars/index.ts';
+import { customer } from '../customers/tables.ts';
 import { lineLocation, orderLine, workOrder } from '../orders/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
@@ -39,7 +40,7 @@ import { accept, Refused, refuse, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
 import type { Told, Write } from '../platform/writing.ts';
-import { standardCard } from './cards.ts';
+import { cardsOf } from './cards.ts';
 import { timeEntry, timeEntryLine, timePiece, timeSheet } from './tables.ts';
 
 export type EntryBody = Omit<Asked<typeof contracts.changeEntry>['body'], 'version'>;
@@ -68,6 +69,8 @@ type Line = {
   readonly id: OrderLineId;
   readonly orderId: (typeof orderLine.$inferSelect)['orderId'];
   readonly place: PlaceHours;
+  /** The rate card agreed with its customer. */
+  readonly cardId: RateCardId | null;
 };
 
 /** The lines with the hours of their places, in the order asked. Refused: none, the same twice, orders that take no more time. */
@@ -80,12 +83,14 @@ async function linesOf(tx: Tx, asked: EntryBody['lines']): Promise<Line[]> {
       id: orderLine.id,
       orderId: orderLine.orderId,
       stage: workOrder.stage,
+      cardId: customer.rateCardId,
       zone: workOrder.zone,
       locationId: lineLocation,
       path: location.path,
     })
     .from(orderLine)
     .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
+    .innerJoin(customer, eq(customer.id, workOrder.customerId))
     .leftJoin(asset, eq(asset.id, orderLine.assetId))
     .leftJoin(location, eq(location.id, lineLocation))
     .where(inArray(orderLine.id, ids));
@@ -118,7 +123,10 @@ async function linesOf(tx: Tx, asked: EntryBody['lines']): Promise<Line[]> {
     if (row.stage === 'called off' || row.stage === 'settled')
       refuse('wrong-stage', `${orderNumber(row.orderId)} is ${row.stage}; enter the time for another order.`, field);
     const place = places.of(row.locationId);
-    return { id, orderId: row.orderId, place: hoursOf(place.calendar?.value ?? null, place.zone ?? row.zone) };
+    return {
+      ...{ id, orderId: row.orderId, cardId: row.cardId },
+      place: hoursOf(place.calendar?.value ?? null, place.zone ?? row.zone),
+    };
   });
 }
 
@@ -205,9 +213,14 @@ async function writeParts(tx: Tx, id: TimeEntryId, of: Whose, entry: Entry, line
     ['entry_id', 'position', 'order_line_id', 'share', 'kilometres'],
     lines.map((line, i) => [id, i, line.id, body.lines[i]?.share ?? 1, driven[i] ?? 0]),
   );
-  const night = (await standardCard(tx.db))?.night ?? null;
-  const over = lines.map(({ place }, i) => ({ place, share: body.lines[i]?.share ?? 1 }));
-  const pieces = divideEntry(entry, over, night, of.zone);
+  const cardOf = await cardsOf(
+    tx.db,
+    lines.map((l) => l.cardId),
+  );
+  const over = lines.map(({ place, cardId }, i) => ({
+    ...{ place, night: cardOf(cardId)?.night ?? null, share: body.lines[i]?.share ?? 1 },
+  }));
+  const pieces = divideEntry(entry, over, of.zone);
   await bulkInsert(
     tx.connection,
     'time_piece',

@@ -1,7 +1,7 @@
 import type { Room } from '../room.ts';
 import { labourRoutes } from './routes.ts';
 
-export { standardCard } from './cards.ts';
+export { cardFor, cardsOf, standardCard } from './cards.ts';
 
 export const labour: Room = {
   name: 'labour',

@@ -6,14 +6,14 @@ import type { LocalDate } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
-import { standardCard } from './cards.ts';
+import { cardFor } from './cards.ts';
 
 /** Of past repairs of a class, the newest: what they took is like what this takes. */
 const LIKE_WORK = 200;
 
 export async function indicationFor(db: Db, assets: readonly AssetId[], today: LocalDate) {
   const classes = await db
-    .selectDistinct({ id: asset.classId })
+    .selectDistinct({ id: asset.classId, customerId: asset.customerId })
     .from(asset)
     .where(inArray(asset.id, [...assets]));
   if (classes.length === 0) return { indication: null };
@@ -35,7 +35,7 @@ export async function indicationFor(db: Db, assets: readonly AssetId[], today: L
     )
     .orderBy(desc(orderLine.id))
     .limit(LIKE_WORK);
-  const card = await standardCard(db);
+  const card = await cardFor(db, classes[0]?.customerId ?? null);
   const found = indicate(
     rows.map((r) => ({ minutes: r.minutes ?? 0, partsCost: r.partsCost ?? 0 })),
     card,

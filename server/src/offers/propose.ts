@@ -11,7 +11,7 @@ import { asset } from '../assets/tables.ts';
 import { plansToDo } from '../catalogue/index.ts';
 import { assetClass } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
-import { standardCard } from '../labour/index.ts';
+import { cardFor } from '../labour/index.ts';
 import { timePiece } from '../labour/tables.ts';
 import { mail } from '../mailbox/tables.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
@@ -180,12 +180,28 @@ async function likeWork(db: Db, assetIds: readonly AssetId[]): Promise<OfferProp
   });
 }
 
+/** Whose prices it is written at, where that is known. */
+async function whose(
+  db: Db,
+  { order, mail: of, assets = '', customer: asked }: Asked<typeof proposeOffer>['query'],
+): Promise<CustomerId | null> {
+  const first = assets === '' ? undefined : (Number(assets.split(',')[0]) as AssetId);
+  const [found] = order
+    ? await db.select({ id: workOrder.customerId }).from(workOrder).where(eq(workOrder.id, order))
+    : of
+      ? await db.select({ id: mail.customerId }).from(mail).where(eq(mail.id, of))
+      : first === undefined
+        ? []
+        : await db.select({ id: asset.customerId }).from(asset).where(eq(asset.id, first));
+  return found?.id ?? asked ?? null;
+}
+
 export async function proposalFor(
   db: Db,
   asked: Asked<typeof proposeOffer>['query'],
   day: LocalDate,
 ): Promise<OfferProposal> {
-  const card = await standardCard(db);
+  const card = await cardFor(db, await whose(db, asked));
   const begun = asked.order
     ? await ofOrder(db, asked.order, card, day)
     : asked.mail

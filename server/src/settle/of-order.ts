@@ -2,16 +2,17 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import type { OrderCharges } from '#api/settle.ts';
 import type { OrderId, PersonId } from '#core/ids.ts';
-import { weekOf, withoutRate, type SheetState, type Worked } from '#core/labour/index.ts';
+import { weekOf, withoutRate, type RateCard, type SheetState, type Worked } from '#core/labour/index.ts';
 import { heldOf, leftOf } from '#core/orders/index.ts';
 import { MANAGERS, seesMoney, type Role } from '#core/people.ts';
 import { comesTo, totalOf, totalsOf, type Charge, type ChargedLine, type TaxRate } from '#core/settle/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
+import { customer } from '../customers/tables.ts';
 import { orderEvent, orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
-import { standardCard } from '../labour/index.ts';
+import { cardsOf } from '../labour/index.ts';
 import { craft, timeEntry, timeEntryLine, timePiece, timeSheet } from '../labour/tables.ts';
 import { usedOn } from '../stores/index.ts';
 import { othersOn } from './others.ts';
@@ -218,11 +219,21 @@ const doneOf = (pieces: Pieces, used: Used, others: Others, comings: number, dri
   comings,
 });
 
+async function cardOfOrder(db: Db, id: OrderId): Promise<RateCard | null> {
+  const [owner] = await db
+    .select({ cardId: customer.rateCardId })
+    .from(workOrder)
+    .innerJoin(customer, eq(customer.id, workOrder.customerId))
+    .where(eq(workOrder.id, id));
+  const cardId = owner?.cardId ?? null;
+  return (await cardsOf(db, [cardId]))(cardId);
+}
+
 /** What an order comes to. Money is left out for those who do not see it, margin for all but managers. */
 export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderCharges> {
   const [pieces, card, crafts, used, others, taxes, driven, { lines, comings, internal }] = await Promise.all([
     piecesOf(db, id),
-    standardCard(db),
+    cardOfOrder(db, id),
     db.select({ id: craft.id, name: craft.name }).from(craft),
     usedOn(db, id),
     othersOn(db, id),

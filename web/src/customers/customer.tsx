@@ -161,6 +161,12 @@ function Facts({ customer, change }: { customer: CustomerPage; change: (() => vo
           {customer.creditDays === null ? 'no days agreed' : `${customer.creditDays} days`}
           {customer.creditLimit !== null && `, up to ${sayMoney(customer.creditLimit, customer.creditCurrency)}`}
         </dd>
+        {customer.rateCard && (
+          <>
+            <dt className="quiet">Rate card</dt>
+            <dd>{customer.rateCard.name}, agreed with them</dd>
+          </>
+        )}
         <dt className="quiet">In the books</dt>
         <dd>
           {plural(customer.assets, 'asset')}, {plural(customer.openOrders, 'open order')}

@@ -6,6 +6,7 @@ import { LANGUAGE_NAMES, LANGUAGES } from '#core/telling.ts';
 import { WireDate, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
+import { labourApi } from '../labour/index.ts';
 import { customersApi } from './endpoints.ts';
 
 export function CustomerForm({
@@ -19,12 +20,14 @@ export function CustomerForm({
 }) {
   const [add] = customersApi.useAddCustomerMutation();
   const [change] = customersApi.useChangeCustomerMutation();
+  const { data: rates } = labourApi.useReadRatesQuery();
   const form = useWireForm(addCustomer, {
     name: customer?.name ?? '',
     serviceAddress: customer?.serviceAddress ?? null,
     creditDays: customer?.creditDays ?? null,
     creditLimit: customer?.creditLimit ?? null,
     overSince: customer?.overSince ?? null,
+    rateCardId: customer?.rateCard?.id ?? null,
   });
   const title = customer ? 'Change the customer' : 'Add a customer';
   return (
@@ -54,6 +57,16 @@ export function CustomerForm({
           <WireNumber name="creditLimit" label="Credit limit, EUR" per={100} empty={null} min={0} step="any" />
           <WireDate name="overSince" label="Over its terms since" empty={null} />
         </div>
+        {(rates?.cards.length ?? 0) > 1 && (
+          <WireSelect
+            name="rateCardId"
+            label="Rate card agreed with them"
+            options={[
+              [null, 'the standard one'] as const,
+              ...(rates?.cards ?? []).flatMap((c) => (c.isStandard ? [] : [[c.id, c.name] as const])),
+            ]}
+          />
+        )}
       </WireForm>
     </Dialog>
   );

@@ -1,0 +1,1 @@
+ALTER TABLE `customer` ADD `rate_card_id` int unsigned;
