@@ -5,7 +5,7 @@ import { ribbon } from './ribbon.ts';
 import { dateOut, instantNumber } from './shapes.ts';
 
 /** In the order in which they are shown. */
-export const FOUND_KINDS = ['asset', 'customer', 'location', 'agreement', 'order'] as const;
+export const FOUND_KINDS = ['asset', 'customer', 'location', 'agreement', 'order', 'offer'] as const;
 export type FoundKind = (typeof FOUND_KINDS)[number];
 
 const hit = v.object({
@@ -33,7 +33,7 @@ export const find = contract({
   summary: 'Find anything by a fragment',
   room: 'finder',
   may: 'signed in',
-  reads: ['register', 'agreements', 'orders', 'setup'],
+  reads: ['register', 'agreements', 'orders', 'offers', 'setup'],
   query: v.object({ q: v.pipe(v.string(), v.trim(), v.minLength(2), v.maxLength(80)) }),
   answer: found,
 });

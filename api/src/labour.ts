@@ -59,7 +59,11 @@ export const rateCardIn = v.object({
   ]),
 });
 export type RateCardIn = v.InferInput<typeof rateCardIn>;
-const rateCardOut = v.object({ id: v.number(), version: v.number(), ...rateCardIn.entries });
+const rateCardOut = v.object({
+  ...{ id: v.number(), version: v.number(), ...rateCardIn.entries },
+  /** Customers with whom it is agreed: the first by name, and how many there are. */
+  agreedWith: v.object({ names: v.array(v.string()), count: v.number() }),
+});
 export type RateCardOut = v.InferOutput<typeof rateCardOut>;
 export const readRates = contract({
   method: 'GET',
@@ -67,7 +71,7 @@ export const readRates = contract({
   summary: 'Crafts and rate cards',
   room: 'setup',
   may: OFFICE,
-  reads: ['setup'],
+  reads: ['setup', 'register'],
   answer: v.object({ crafts: v.array(craftOut), cards: v.array(rateCardOut) }),
 });
 export const addCraft = contract({

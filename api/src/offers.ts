@@ -19,6 +19,7 @@ import { TAX_CATEGORIES } from '#core/settle/index.ts';
 import { CALLED_KINDS, MOST_MACHINES } from './calls.ts';
 import { contract } from './contract.ts';
 import {
+  idOfNumber,
   afterId,
   dateOut,
   done,
@@ -37,6 +38,9 @@ import {
 } from './shapes.ts';
 
 export const offerNumber = (id: number): string => `OF-${10_000 + id}`;
+
+/** The id behind a typed offer number such as “OF-10042”, or null. */
+export const offerOfNumber = (text: string): number | null => idOfNumber('of', text);
 
 const few = (most: number) => v.pipe(v.string(), v.trim(), v.maxLength(most, `At most ${most} characters.`));
 
@@ -128,6 +132,8 @@ const totals = v.object({
 const offerPage = v.object({
   ...offerRow.entries,
   version: v.number(),
+  /** Since when the customer is over its credit terms. */
+  overSince: v.nullable(dateOut),
   kind: v.picklist(CALLED_KINDS),
   text: v.string(),
   machines: v.array(machine),

@@ -113,12 +113,14 @@ export const role = v.picklist(ROLES);
 export function orderNumber(id: number): string {
   return `WO-${10_000 + id}`;
 }
-/** The id behind a typed order number such as "WO-10042", or null. */
-export function orderOfNumber(text: string): number | null {
-  const found = /^wo[-\s]?(\d{4,9})$/i.exec(text.trim());
-  const id = Number(found?.[1]) - 10_000;
+/** The id behind a typed number that begins with two letters, or null. */
+export function idOfNumber(letters: 'wo' | 'of', text: string): number | null {
+  const found = /^([a-z]{2})[-\s]?(\d{4,9})$/.exec(text.trim().toLowerCase());
+  const id = found?.[1] === letters ? Number(found[2]) - 10_000 : 0;
   return id > 0 ? id : null;
 }
+/** The id behind a typed order number such as "WO-10042", or null. */
+export const orderOfNumber = (text: string): number | null => idOfNumber('wo', text);
 
 /** Of figures from past work; null: there are none. */
 export const spread = v.nullable(

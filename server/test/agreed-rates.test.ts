@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { CustomerPage } from '#api/customers.ts';
+import type { RateCardOut } from '#api/labour.ts';
 import type { OfferProposal } from '#api/offers.ts';
 import type { OrderCharges } from '#api/settle.ts';
 import { person, timePiece } from '../src/tables.ts';
@@ -77,6 +78,11 @@ describe('a rate card agreed with a customer', () => {
     expect((await charges(id)).charges.map((c) => [c.what, c.list])).toEqual([['work', 12_000]]);
     must(await change({ rateCardId: cards.agreed }));
     expect((await customer()).rateCard).toEqual({ id: cards.agreed, name: 'Hospitals' });
+    const listed = must(await call<{ cards: RateCardOut[] }>('GET', '/api/rate-cards')).cards;
+    expect(listed.map((c) => [c.name, c.agreedWith])).toEqual([
+      ['Hospitals', { names: [(await customer()).name], count: 1 }],
+      ['Standard', { names: [], count: 0 }],
+    ]);
     // 1.5 × 60.00, and the call-out of 25.00.
     const agreed = await charges(id);
     expect([agreed.card, ...agreed.charges.map((c) => [c.what, c.list])]).toEqual([

@@ -86,7 +86,14 @@ describe('the finder', () => {
   });
 
   it('answers nothing to nonsense, and asks for two letters', async () => {
-    expect(await find('zzzzqq')).toEqual({ asset: [], customer: [], location: [], agreement: [], order: [] });
+    expect(await find('zzzzqq')).toEqual({
+      asset: [],
+      customer: [],
+      location: [],
+      agreement: [],
+      order: [],
+      offer: [],
+    });
     expect((await call('GET', '/api/find?q=%20x%20')).status).toBe(422);
   });
 });

@@ -102,7 +102,7 @@ describe('a rate card', () => {
     expect((await technician('GET', '/api/rate-cards')).status).toBe(403);
     const { id } = (await manager<{ id: number }>('POST', '/api/rate-cards', CARD())).body;
     const { cards } = (await desk<{ cards: object[] }>('GET', '/api/rate-cards')).body;
-    expect(cards).toEqual([{ id, version: 1, ...CARD() }]);
+    expect(cards).toEqual([{ id, version: 1, ...CARD(), agreedWith: { names: [], count: 0 } }]);
   });
 
   it('is refused at its field: amounts, crafts that are none, a taken name, a stale version', async () => {

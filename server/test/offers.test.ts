@@ -6,10 +6,12 @@ import type { OfferIn, OfferLineIn, OfferPage, OfferProposal, OfferRow } from '#
 import type { OrderPage } from '#api/orders.ts';
 import { asId, type OfferId } from '#core/ids.ts';
 import { asLocalDate } from '#core/time/index.ts';
-import { attachment, offer, outbox, workOrder } from '../src/tables.ts';
+import { ensureFinder } from '../src/platform/finder-index.ts';
+import { FOUND } from '../src/rooms.ts';
+import { attachment, findPosting, offer, outbox, workOrder } from '../src/tables.ts';
 import { calling, refusedAt } from './calling.ts';
 import { changed, kept } from './every-row.ts';
-import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { buildWorld, finding, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 import { mailed } from './mailed.ts';
 
 let house: TestHouse;
@@ -272,5 +274,31 @@ describe('refused without a trace', () => {
       expect((await technician('GET', url)).status).toBe(403);
     expect(changed(before, await kept(house))).toEqual([]);
     expect(await house.database.db.$count(workOrder)).toBeGreaterThan(0);
+  });
+});
+
+describe('an offer in the finder', () => {
+  it('is found by number, title and customer as they are now, by the office alone', async () => {
+    const id = await written({ title: 'Zephyr cooling circuit' });
+    const ids = async (q: string, by = call) => (await finding(by)(q)).offer.map((o) => o.id);
+    for (const q of [`OF-${10_000 + id}`, `of ${10_000 + id}`, 'zephyr', 'zephir circuit', 'norvela zephyr'])
+      expect([q, await ids(q)]).toEqual([q, [id]]);
+    expect(await ids(`WO-${10_000 + id}`)).toEqual([]);
+    expect(await ids('zephyr', await house.as('technician'))).toEqual([]);
+    const { version } = await read(id);
+    const renamed = await call('PUT', `/api/offers/${id}`, { ...body({ title: 'Mistral circuit' }), version });
+    expect(renamed.status).toBe(200);
+    expect([await ids('zephyr'), await ids('mistral')]).toEqual([[], [id]]);
+    // What is there from before the finder knew offers is indexed at the next start, once.
+    const { database } = house;
+    await database.db.delete(findPosting).where(eq(findPosting.kind, 'offer'));
+    expect(await ids('mistral')).toEqual([]);
+    const before = await database.db.$count(findPosting);
+    await ensureFinder(database, FOUND);
+    expect(await ids('mistral')).toEqual([id]);
+    const after = await database.db.$count(findPosting);
+    expect(after).toBeGreaterThan(before);
+    await ensureFinder(database, FOUND);
+    expect(await database.db.$count(findPosting)).toBe(after);
   });
 });

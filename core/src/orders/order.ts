@@ -312,8 +312,8 @@ export function actsOffered(facts: OrderFacts, state: OrderState): OrderActKind[
   if (state.stage !== 'on site' && !isBack) offered.push('told', 'arrived');
   if (facts.kind === 'repair' && !isBack && state.stage !== 'on site') offered.push('restored');
   if (state.stage !== 'on site' && isBack && state.restored.size > 0) offered.push('done');
-  if (state.signed === null && (state.stage === 'on site' || state.restored.size > 0)) offered.push('signed');
   if (state.pausedSince === null && !isBack) offered.push('paused');
+  if (state.signed === null && (state.stage === 'on site' || state.restored.size > 0)) offered.push('signed');
   offered.push('note', 'called off');
   return offered;
 }

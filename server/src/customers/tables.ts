@@ -32,7 +32,11 @@ export const customer = mysqlTable(
     importId: reference<ImportId>(),
     version: int().notNull().default(1),
   },
-  (t) => [uniqueIndex('customer_name').on(t.name), index('customer_import').on(t.importId)],
+  (t) => [
+    index('customer_rate_card').on(t.rateCardId),
+    uniqueIndex('customer_name').on(t.name),
+    index('customer_import').on(t.importId),
+  ],
 );
 
 /** Somebody at the customer, and how they want to be told. */

@@ -11,8 +11,9 @@ export const finderRoutes = fp<{ house: House }>(
     serve(app, house, contracts.find, async ({ query, now, who }) => {
       const today = localDateAt(who.zone, now);
       const { from, to } = threadStretch(today, now);
+      const sources = house.found.filter((s) => s.shownTo?.includes(who.role) ?? true);
       return {
-        hits: await find(house.database, house.found, query.q, { now, today, lanes: house.lanes }),
+        hits: await find(house.database, sources, query.q, { now, today, lanes: house.lanes }),
         from,
         to,
         now,

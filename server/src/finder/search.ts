@@ -45,10 +45,12 @@ async function meaningOf({ pool }: Database, asked: string): Promise<Meaning> {
 }
 
 /** How many things of each kind answer each asked word, counted up to a bound. */
-async function countsOf({ pool }: Database, meanings: readonly Meaning[]): Promise<Map<FoundKind, number[]>> {
-  const parts = FOUND_KINDS.flatMap((kind) =>
-    meanings.map((meaning, word) => ({ kind, word, ids: [...meaning.keys()] })),
-  );
+async function countsOf(
+  { pool }: Database,
+  kinds: readonly FoundKind[],
+  meanings: readonly Meaning[],
+): Promise<Map<FoundKind, number[]>> {
+  const parts = kinds.flatMap((kind) => meanings.map((meaning, word) => ({ kind, word, ids: [...meaning.keys()] })));
   const [rows] = await pool.query(
     parts
       .map(
@@ -58,7 +60,7 @@ async function countsOf({ pool }: Database, meanings: readonly Meaning[]): Promi
       .join(' UNION ALL '),
     parts.flatMap(({ kind, word, ids }) => [kind, word, kind, ids, COUNTED]),
   );
-  const counts = new Map<FoundKind, number[]>(FOUND_KINDS.map((kind) => [kind, meanings.map(() => 0)]));
+  const counts = new Map<FoundKind, number[]>(kinds.map((kind) => [kind, meanings.map(() => 0)]));
   for (const { kind, word, n } of rows as { kind: FoundKind; word: number; n: number }[])
     (counts.get(kind) as number[])[Number(word)] = Number(n);
   return counts;
@@ -121,7 +123,8 @@ export async function find(
   const words = questionWords(asked);
   const meanings = await Promise.all(words.map((w) => meaningOf(database, w)));
   const understood = words.length > 0 && meanings.every((m) => m.size > 0);
-  const counts = understood ? await countsOf(database, meanings) : null;
+  const kinds = sources.map((s) => s.kind);
+  const counts = understood && kinds.length > 0 ? await countsOf(database, kinds, meanings) : null;
   const hitsOf = async (source: FinderSource): Promise<Hit[]> => {
     const called = (await source.called?.(db, asked)) ?? [];
     const ids =

@@ -1,5 +1,5 @@
 // Crafts and rate cards, and the card that holds where nothing else is agreed.
-import { and, asc, eq, inArray, ne, or } from 'drizzle-orm';
+import { and, asc, count, eq, inArray, isNotNull, ne, or } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type * as contracts from '#api/labour.ts';
 import type { CraftId, CustomerId, RateCardId } from '#core/ids.ts';
@@ -11,14 +11,34 @@ import { writeNamed, type Write } from '../platform/writing.ts';
 import { customer } from '../customers/tables.ts';
 import { craft, rateCard } from './tables.ts';
 
+/** Customers that are named where it is said with whom a card is agreed. */
+const NAMED = 100;
+
 export async function readRates(db: Db) {
-  const [crafts, cards] = await Promise.all([
+  const [crafts, cards, agreed, named] = await Promise.all([
     db.select().from(craft).orderBy(asc(craft.name)).limit(500),
     db.select().from(rateCard).orderBy(asc(rateCard.name)).limit(500),
+    db
+      .select({ id: customer.rateCardId, count: count() })
+      .from(customer)
+      .where(isNotNull(customer.rateCardId))
+      .groupBy(customer.rateCardId),
+    db
+      .select({ id: customer.rateCardId, name: customer.name })
+      .from(customer)
+      .where(isNotNull(customer.rateCardId))
+      .orderBy(asc(customer.name))
+      .limit(NAMED),
   ]);
   return {
     crafts,
-    cards: cards.map(({ card, isStandard, ...row }) => ({ ...row, isStandard: isStandard === true, ...cardOut(card) })),
+    cards: cards.map(({ card, isStandard, ...row }) => ({
+      ...{ ...row, isStandard: isStandard === true, ...cardOut(card) },
+      agreedWith: {
+        names: named.filter((c) => c.id === row.id).map((c) => c.name),
+        count: agreed.find((c) => c.id === row.id)?.count ?? 0,
+      },
+    })),
   };
 }
 

@@ -23,6 +23,7 @@ import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import type { Write } from '../platform/writing.ts';
 import { tax } from '../settle/tables.ts';
 import { part } from '../stores/tables.ts';
+import { indexOffer } from './finder.ts';
 import { drawOffer } from './drawing.ts';
 import { OFFER_SENT } from './messages.ts';
 import { readOfferOf, totalsOfKept, type When } from './queries.ts';
@@ -127,6 +128,7 @@ export async function addOfferOf(
         })
         .$returningId();
       const id = made?.id as OfferId;
+      await indexOffer(tx, id);
       told({ subject: 'offer', id, text: `began ${offerNumber(id)}: ${body.title}` });
       return { id };
     });
@@ -168,6 +170,7 @@ export const changeOfferOf = (
       .update(offer)
       .set({ ...columns, version: version + 1 })
       .where(eq(offer.id, id));
+    await indexOffer(tx, id);
     told({ subject: 'offer', id, text: `changed ${offerNumber(id)}` });
   });
 

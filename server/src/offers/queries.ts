@@ -78,7 +78,7 @@ export async function machinesOf(db: Db, ids: readonly AssetId[]): Promise<Offer
 export async function readOfferOf(db: Db, id: OfferId, when: When): Promise<OfferPage> {
   const [found] = await db
     .select({
-      ...{ held: offer, owner: customer.name, who: person.name },
+      ...{ held: offer, owner: customer.name, overSince: customer.overSince, who: person.name },
       contact: { id: contact.id, name: contact.name, email: contact.email },
       place: { id: location.id, name: location.name },
     })
@@ -89,11 +89,20 @@ export async function readOfferOf(db: Db, id: OfferId, when: When): Promise<Offe
     .leftJoin(person, eq(person.id, offer.personId))
     .where(eq(offer.id, id));
   if (!found) refuse('not-found', 'That offer does not exist.');
-  const { held, owner, who, contact: to, place } = found;
+  const { held, owner, overSince, who, contact: to, place } = found;
   const { rows, list, off, cost, withoutTax, tax, withTax } = totalsOfKept(held.lines);
   return {
     ...rowOf(held, owner, when),
-    ...{ version: held.version, kind: held.kind, text: held.text, contact: to, place, who, sentTo: held.sentTo },
+    ...{
+      version: held.version,
+      overSince,
+      kind: held.kind,
+      text: held.text,
+      contact: to,
+      place,
+      who,
+      sentTo: held.sentTo,
+    },
     machines: await machinesOf(db, held.assetIds),
     lines: held.lines.map(({ rate: _rate, ...line }) => ({ ...line, ...amountOfLine(line) })),
     totals: { ...{ list, off, cost, withoutTax, tax, withTax }, rows: rows.map((row) => ({ ...row })) },

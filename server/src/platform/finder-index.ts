@@ -1,4 +1,5 @@
 // The finder's index: which words each thing is known by. Kept in the transaction of every change, and rebuilt from the tables at any time.
+import { eq } from 'drizzle-orm';
 import type { PoolConnection } from 'mysql2/promise';
 import type { FoundKind } from '#api/finder.ts';
 import { gramsOf } from '#core/finder.ts';
@@ -88,20 +89,27 @@ const WALKED = 4000;
 export async function rebuildFinder(database: Database, sources: readonly FinderSource[]): Promise<void> {
   for (const table of ['find_posting', 'find_gram', 'find_word'])
     await database.pool.query('TRUNCATE TABLE ??', [table]);
-  for (const source of sources)
-    for (let after = 0; ;) {
-      const ids = await source.page(database.db, after, WALKED);
-      const last = ids[ids.length - 1];
-      if (last === undefined) break;
-      await database.transact(async (tx) => writePostings(tx, source.kind, await source.knownOf(database.db, ids)));
-      after = last;
-    }
+  for (const source of sources) await indexAllOf(database, source);
 }
 
-/** Builds the index once where a register from before the index is taken over. */
+async function indexAllOf(database: Database, source: FinderSource): Promise<void> {
+  for (let after = 0; ;) {
+    const ids = await source.page(database.db, after, WALKED);
+    const last = ids[ids.length - 1];
+    if (last === undefined) return;
+    await database.transact(async (tx) => writePostings(tx, source.kind, await source.knownOf(database.db, ids)));
+    after = last;
+  }
+}
+
+/** Indexes once what is there from before the index knew things of its kind. */
 export async function ensureFinder(database: Database, sources: readonly FinderSource[]): Promise<void> {
-  const [indexed] = await database.db.select({ id: findPosting.subjectId }).from(findPosting).limit(1);
-  if (indexed) return;
-  for (const source of sources)
-    if ((await source.page(database.db, 0, 1)).length > 0) return rebuildFinder(database, sources);
+  for (const source of sources) {
+    const [indexed] = await database.db
+      .select({ id: findPosting.subjectId })
+      .from(findPosting)
+      .where(eq(findPosting.kind, source.kind))
+      .limit(1);
+    if (!indexed) await indexAllOf(database, source);
+  }
 }

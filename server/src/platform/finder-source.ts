@@ -2,6 +2,7 @@
 import type { FoundKind, Hit } from '#api/finder.ts';
 import type { AssetClassId, CustomerId } from '#core/ids.ts';
 import { identifierWords, wordsOf, type KnownBy } from '#core/finder.ts';
+import type { Role } from '#core/people.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { Db } from './database.ts';
 import type { Lane } from './lanes.ts';
@@ -23,6 +24,8 @@ export type Shown = Omit<Hit, 'kind' | 'matched'>;
 
 export type FinderSource = {
   readonly kind: FoundKind;
+  /** Who is shown what it finds; left out: everybody. */
+  readonly shownTo?: readonly Role[];
   knownOf(db: Db, ids: readonly number[]): Promise<Known[]>;
   /** Ids behind `after`, in their order. */
   page(db: Db, after: number, limit: number): Promise<number[]>;

@@ -249,7 +249,13 @@ describe('rates', () => {
     await user.click(press('Save the rate card'));
     await waitFor(() => expect(house.told).toHaveLength(1));
     expect(sent()).toMatchObject({
-      ...{ name: 'Standard', currency: 'EUR', isStandard: true, night: { from: 1320, to: 360 } },
+      ...{
+        agreedWith: { names: ['A', 'B', 'C'], count: 12 },
+        name: 'Standard',
+        currency: 'EUR',
+        isStandard: true,
+        night: { from: 1320, to: 360 },
+      },
       rates: [{ craftId: 3, from: '2026-01-01', cost: 3400, sales: 7550 }],
       surcharges: { night: { sales: 150, cost: 100 } },
       travel: { by: 'flat', price: 4200 },

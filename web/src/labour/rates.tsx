@@ -269,6 +269,12 @@ function sayRates({ rates, currency }: RateCardOut, crafts: readonly Craft[], to
 const sayBilling = ({ billing: { work } }: RateCardOut): string =>
   `${sayMinutes(work.step)} steps${work.minimum > 0 ? `, at least ${sayMinutes(work.minimum)}` : ''}`;
 
+const NAMED = 2;
+
+/** The first customers by name, and how many more. */
+const sayAgreed = ({ agreedWith: { names, count } }: RateCardOut): string =>
+  [names.slice(0, NAMED).join(', '), count > NAMED && `and ${count - NAMED} more`].filter((x) => x).join(' ');
+
 function Lists({ crafts, cards, today }: { crafts: readonly Craft[]; cards: readonly RateCardOut[]; today: string }) {
   return (
     <>
@@ -295,6 +301,7 @@ function Lists({ crafts, cards, today }: { crafts: readonly Craft[]; cards: read
             ),
           },
           { id: 'rates', head: 'An hour today', value: (c) => sayRates(c, crafts, today) || 'no rate holds today' },
+          { id: 'agreed', head: 'Agreed with', value: sayAgreed },
           { id: 'billing', head: 'Work is billed', value: sayBilling, className: 'quiet' },
           {
             id: 'surcharged',

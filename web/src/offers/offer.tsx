@@ -98,7 +98,14 @@ function AcceptDialog({ offer, onClose }: Props) {
           <WireText name="customerReference" label="Their own order number" />
           <WireDate name="wishedOn" label="Wished day" empty={null} />
         </div>
-        <WireText name="overTermsReason" label="Over their credit terms: why it is raised nevertheless" />
+        <WireText
+          name="overTermsReason"
+          label={
+            offer.overSince === null
+              ? 'If they are over their credit terms: why it is raised nevertheless'
+              : `Over their credit terms since ${sayDate(offer.overSince)}: why it is raised nevertheless`
+          }
+        />
         <p className="quiet">The order gets its machines, minutes and parts, its words and its files.</p>
       </WireForm>
     </Dialog>

@@ -38,6 +38,7 @@ const page = (over: object = {}) => ({
     place: null,
     who: 'Inês',
     sentTo: 'rosa@p.example',
+    overSince: null,
   },
   contact: { id: 5, name: 'Rosa Vidal', email: 'rosa@p.example' },
   lines: [{ ...line, list: 10_800, off: 0, pay: 10_800 }],

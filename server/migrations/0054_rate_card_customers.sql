@@ -1,0 +1,1 @@
+CREATE INDEX `customer_rate_card` ON `customer` (`rate_card_id`);
