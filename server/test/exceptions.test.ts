@@ -59,7 +59,7 @@ describe('exceptions', () => {
     expect((await list()).items.filter((e) => e.order.id === id)).toMatchObject([
       {
         ...{ kind: 'task left', text: 'left: Clean filter (no filter in the van)', order: { id, stage: 'on site' } },
-        who: { name: expect.any(String) },
+        who: { name: 'The coordinator' },
       },
       { kind: 'over terms', text: 'over terms since Sun 1 Nov 2026: vaccines at risk' },
     ]);

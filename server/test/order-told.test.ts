@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Told } from '#api/orders.ts';
 import { linkTo } from '#core/telling.ts';
 import { outbox, person } from '../src/tables.ts';
-import { buildWorld, must, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
+import { buildWorld, must, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
 let call: Caller;

@@ -23,7 +23,6 @@ import type {
   LocationId,
   OrderId,
   OrderLineId,
-  PersonId,
   VisitId,
 } from '#core/ids.ts';
 import type { Instant, LocalDate, Zone } from '#core/time/index.ts';

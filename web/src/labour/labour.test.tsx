@@ -250,7 +250,6 @@ describe('rates', () => {
     await waitFor(() => expect(house.told).toHaveLength(1));
     expect(sent()).toMatchObject({
       ...{
-        agreedWith: { names: ['A', 'B', 'C'], count: 12 },
         name: 'Standard',
         currency: 'EUR',
         isStandard: true,
