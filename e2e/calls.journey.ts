@@ -121,8 +121,15 @@ test('the done check leads to what is missing; what is left goes on with a follo
   await page.getByRole('button', { name: 'say what was found…' }).click();
   await page.getByLabel('Fault').fill('compressor seized');
   await page.getByRole('button', { name: 'Keep it' }).click();
-  await page.getByRole('button', { name: 'Follow up…' }).click();
   const dialog = page.getByRole('dialog');
+  await page.getByRole('button', { name: 'Signed for…' }).click();
+  await dialog.getByRole('button', { name: 'Record: signed for' }).click();
+  await expect(dialog).toContainText('Write who signed for the work, or say why nobody did.');
+  await dialog.getByLabel('Who signed').fill('Marta Silva');
+  await dialog.getByLabel('As what').fill('shift lead');
+  await dialog.getByRole('button', { name: 'Record: signed for' }).click();
+  await expect(page.getByText('signed for by Marta Silva, shift lead.')).toBeVisible();
+  await page.getByRole('button', { name: 'Follow up…' }).click();
   await dialog.getByLabel('What is left, and why').fill('the compressor is on order');
   await dialog.getByLabel('Parts needed').fill('compressor, second stage');
   await dialog.getByRole('button', { name: 'Raise the follow-up' }).click();

@@ -65,6 +65,24 @@ const field = (label: string | RegExp): HTMLInputElement => screen.getByLabelTex
 const closed = () => waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
 const sent = (n = 0) => house.told[n]?.body as { at: string; act: unknown; requestKey: string };
 
+describe('a sign-off', () => {
+  it('travels with the name and what they signed as; why nobody did is said instead, and a refusal stands at its field', async () => {
+    const order = { ...(ORDER as object), offered: ['signed', 'note'] } as never;
+    const { user } = house.open(<ActButtons order={order} />);
+    await user.click(press('Signed for…'));
+    house.answer(recordAct, () => refusal('act.by', 'Write who signed for the work.'));
+    await user.click(await screen.findByRole('button', { name: 'Record: signed for' }));
+    expect(await screen.findByText(/Write who signed for the work\./)).toBeDefined();
+    expect(field(/Who signed/).getAttribute('aria-invalid')).toBe('true');
+    house.answer(recordAct, () => ({ stage: 'on site' }));
+    await user.type(field(/Who signed/), 'Marta Silva');
+    await user.type(field(/As what/), 'shift lead');
+    await user.click(press('Record: signed for'));
+    await closed();
+    expect(sent(1).act).toEqual({ kind: 'signed', by: 'Marta Silva', function: 'shift lead', text: '' });
+  });
+});
+
 describe('an act', () => {
   it('left alone happened now, to the second', async () => {
     const { user } = house.open(<ActButtons order={ORDER} />);
