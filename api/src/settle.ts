@@ -181,7 +181,7 @@ export const readCharges = contract({
     'What an order comes to: time, travel, parts and other costs by line, who bears them, tax, and what is behind each figure',
   room: 'settle',
   may: 'signed in',
-  reads: ['labour', 'orders', 'setup', 'stores', 'settle', 'register'],
+  reads: ['labour', 'orders', 'setup', 'stores', 'settle', 'register', 'offers'],
   params: v.object({ id: idText<OrderId>() }),
   answer: v.object({
     currency: v.string(),
@@ -197,6 +197,10 @@ export const readCharges = contract({
     ),
     /** The customer’s amount less cost, for those who may see it. */
     margin: money,
+    /** The offer it was accepted by: its amount without tax, and how much more the customer’s amount is; for those who see money. */
+    offered: v.nullable(
+      v.object({ id: v.number(), withoutTax: v.number(), currency: v.string(), beyond: v.nullable(v.number()) }),
+    ),
     /** Whose time has no rate, and since when. */
     withoutRate: v.array(v.object({ person: v.string(), day: dateOut })),
     entries: v.array(

@@ -4,6 +4,7 @@ import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { OfferIn, OfferLineIn, OfferPage, OfferProposal, OfferRow } from '#api/offers.ts';
 import type { OrderPage } from '#api/orders.ts';
+import type { OrderCharges } from '#api/settle.ts';
 import { asId, type OfferId } from '#core/ids.ts';
 import { asLocalDate } from '#core/time/index.ts';
 import { ensureFinder } from '../src/platform/finder-index.ts';
@@ -130,6 +131,15 @@ describe('an offer', () => {
     const carried = await house.database.db.select().from(attachment).where(eq(attachment.subject, 'order'));
     expect(carried.filter((f) => f.subjectId === orderId).map((f) => f.name)).toEqual([`OF-${10_000 + id}.pdf`]);
     expect((await list(`order=${orderId}&show=all`)).map((o) => [o.id, o.standing])).toEqual([[id, 'accepted']]);
+    // Beside what it comes to stands what it was offered for, and how far it is from that; who sees no money does not see it.
+    const comesTo = async (by = call) => (await by<OrderCharges>('GET', `/api/orders/${orderId}/charges`)).body.offered;
+    expect(await comesTo()).toEqual({ id, withoutTax: 56_382, currency: 'EUR', beyond: -56_382 });
+    const lineId = made.lines[0]?.id;
+    const used = { requestKey: randomUUID(), partId: gasket, lineId, thousandths: 7000 };
+    expect((await call('POST', `/api/orders/${orderId}/parts`, used)).status).toBe(200);
+    // 7 × 89.90 = 629.30, of which the agreement bears 80 %: 125.86 is the customer’s.
+    expect((await comesTo())?.beyond).toBe(12_586 - 56_382);
+    expect(await comesTo(await house.as('technician'))).toBeNull();
     expect(refusedAt(await accept(id))).toEqual([409, null, 'wrong-stage']);
   });
 

@@ -8,7 +8,7 @@ import { addDays, asInstant, asLocalDate, HOUR, instant, type LocalDate } from '
 import { migrateDatabase } from '../src/platform/database.ts';
 import { rebuild, type Rebuilt } from '../src/platform/derived.ts';
 import { DERIVED } from '../src/rooms.ts';
-import { asset, assetEvent, location, person, workOrder } from '../src/tables.ts';
+import { asset, assetEvent, location, workOrder } from '../src/tables.ts';
 import {
   agreementInForce,
   buildWorld,

@@ -8,6 +8,7 @@ import { MANAGERS, seesMoney, type Role } from '#core/people.ts';
 import { comesTo, totalOf, totalsOf, type Charge, type ChargedLine, type TaxRate } from '#core/settle/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { customer } from '../customers/tables.ts';
+import { offer } from '../offers/tables.ts';
 import { orderEvent, orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
@@ -229,18 +230,28 @@ async function cardOfOrder(db: Db, id: OrderId): Promise<RateCard | null> {
   return (await cardsOf(db, [cardId]))(cardId);
 }
 
+/** How much more the customer’s amount is than they were offered; not said where it was in another currency. */
+const beyondOf = (accepted: { withoutTax: number; currency: string }, card: RateCard | null, pay: number) =>
+  accepted.currency === (card?.currency ?? 'EUR') ? pay - accepted.withoutTax : null;
+
 /** What an order comes to. Money is left out for those who do not see it, margin for all but managers. */
 export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderCharges> {
-  const [pieces, card, crafts, used, others, taxes, driven, { lines, comings, internal }] = await Promise.all([
-    piecesOf(db, id),
-    cardOfOrder(db, id),
-    db.select({ id: craft.id, name: craft.name }).from(craft),
-    usedOn(db, id),
-    othersOn(db, id),
-    taxesOf(db),
-    drivenOf(db, id),
-    chargedLines(db, id),
-  ]);
+  const [pieces, card, crafts, used, others, taxes, driven, { lines, comings, internal }, [accepted]] =
+    await Promise.all([
+      piecesOf(db, id),
+      cardOfOrder(db, id),
+      db.select({ id: craft.id, name: craft.name }).from(craft),
+      usedOn(db, id),
+      othersOn(db, id),
+      taxesOf(db),
+      drivenOf(db, id),
+      chargedLines(db, id),
+      db
+        .select({ id: offer.id, withoutTax: offer.withoutTax, currency: offer.currency })
+        .from(offer)
+        .where(eq(offer.orderId, id))
+        .limit(1),
+    ]);
   const stateOf = await sheetsOf(db, pieces);
   const names: Names = {
     people: new Map(pieces.map((p) => [p.personId as number, p.name])),
@@ -259,6 +270,7 @@ export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderC
     internal,
     charges: charges.map((c) => shown(c, names, money)),
     tax: money ? taxOf(charges, taxes, used, others) : null,
+    offered: money && accepted ? { ...accepted, beyond: beyondOf(accepted, card, total.pay) } : null,
     margin: (MANAGERS as readonly Role[]).includes(role) ? total.pay - total.cost : null,
     withoutRate: (card ? withoutRate(done.worked, card) : []).map(({ personId, day }) => ({
       person: names.people.get(personId) ?? '',

@@ -1,7 +1,9 @@
 // What an order comes to: time, travel, parts and other costs, who bears them; each figure with what is behind it.
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { group, sum } from 'd3-array';
 import { addEntry } from '#api/labour.ts';
+import { offerNumber } from '#api/offers.ts';
 import { addCost, type OrderCharges } from '#api/settle.ts';
 import { usePart } from '#api/stores.ts';
 import { sayAmountOf } from '#core/money.ts';
@@ -166,6 +168,25 @@ function AfterTax({ of }: { of: OrderCharges }) {
   );
 }
 
+/** What the customer was promised it costs, where an offer was accepted; and how far it is from that. */
+function Offered({ offered }: { offered: NonNullable<OrderCharges['offered']> }) {
+  const { id, withoutTax, currency, beyond } = offered;
+  const off = beyond ? `${currency} ${sayAmountOf(Math.abs(beyond), currency)} ${beyond > 0 ? 'more' : 'less'}` : null;
+  return (
+    <p>
+      Offered for{' '}
+      <strong className="font-semibold">
+        {currency} {sayAmountOf(withoutTax, currency)}
+      </strong>{' '}
+      without tax by{' '}
+      <Link className="serial link-ink" to={`/offers/${id}`}>
+        {offerNumber(id)}
+      </Link>
+      {off && <>; the customer’s amount is {off}</>}.
+    </p>
+  );
+}
+
 /** Whose time has no price, and why. */
 function WithoutPrice({ of: { card, withoutRate, entries } }: { of: OrderCharges }) {
   return (
@@ -216,6 +237,7 @@ export function ComesTo({
         {may && reader.may(usePart) && button('part', 'part used…')}
         {may && reader.may(addCost) && button('cost', 'other cost…')}
       </h2>
+      {charges.offered && <Offered offered={charges.offered} />}
       {isEmpty ? (
         <p className="quiet">Nobody has entered time, a part or another cost yet.</p>
       ) : (

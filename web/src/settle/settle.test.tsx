@@ -30,7 +30,7 @@ describe('what an order comes to', () => {
   });
   const labour = (charges: object[]) => ({
     ...{ currency: 'EUR', card: 'Standard', charges, withoutRate: [], parts: [], others: [] },
-    ...{ internal: false, tax: null, margin: null },
+    ...{ internal: false, tax: null, margin: null, offered: null },
     entries: [
       {
         id: 5,
@@ -71,6 +71,26 @@ describe('what an order comes to', () => {
     expect(screen.queryByRole('columnheader', { name: 'List price' })).toBeNull();
   });
 
+  it('stands beside what it was offered for, and says how far it is from that', async () => {
+    const offered = { id: 4, withoutTax: 12_000, currency: 'EUR', beyond: 1125 };
+    house.answer(readCharges, () => ({ ...labour([charge({})]), offered }));
+    open();
+    const link = await screen.findByRole('link', { name: 'OF-10004' });
+    expect(link.getAttribute('href')).toBe('/offers/4');
+    expect(link.closest('p')?.textContent).toBe(
+      'Offered for EUR 120.00 without tax by OF-10004; the customer’s amount is EUR 11.25 more.',
+    );
+  });
+
+  it('says what it was offered for before anything is entered', async () => {
+    const offered = { id: 4, withoutTax: 12_000, currency: 'EUR', beyond: -12_000 };
+    house.answer(readCharges, () => ({ ...labour([]), offered, entries: [] }));
+    open();
+    expect((await screen.findByRole('link', { name: 'OF-10004' })).closest('p')?.textContent).toContain(
+      'EUR 120.00 less',
+    );
+  });
+
   it('says the customer’s amount with tax, and what is left of it', async () => {
     house.answer(readCharges, () => ({
       ...labour([charge({})]),
@@ -89,7 +109,7 @@ describe('what an order comes to', () => {
 describe('parts and other costs', () => {
   const empty = {
     ...{ currency: 'EUR', card: 'Standard', charges: [], entries: [], withoutRate: [], parts: [], others: [] },
-    ...{ internal: false, tax: null, margin: null },
+    ...{ internal: false, tax: null, margin: null, offered: null },
   };
   const part = (over: object) => ({
     ...{ id: 4, version: 1, number: 'TN-CM-K2', name: 'Compressor', unit: 'piece', listPrice: 100, cost: 50 },
