@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { readCalendar, weekdaysOpen, workingTimeOf } from '../calendars/index.ts';
-import { asLocalDate, asZone, instant, MINUTE, startOfDay, type InstantSpan } from '../time/index.ts';
-import { dayBalance, merged, overlapping, overlapsOf, without } from './index.ts';
+import { asLocalDate, asZone, instant, merged, MINUTE, startOfDay, without, type InstantSpan } from '../time/index.ts';
+import { dayBalance, overlapping, overlapsOf } from './index.ts';
 
 const LISBON = asZone('Europe/Lisbon');
 const begins = startOfDay(LISBON, asLocalDate('2026-11-24'));

@@ -1,37 +1,6 @@
 // A person's time against their day: entries that overlap, open time that no entry fills, and work outside open time.
 import type { WorkingTime } from '../calendars/index.ts';
-import { instant, MINUTE, type Instant, type InstantSpan } from '../time/index.ts';
-
-/** Spans merged where they touch or overlap, in order of time. */
-export function merged(spans: readonly InstantSpan[]): InstantSpan[] {
-  const result: { from: Instant; to: Instant }[] = [];
-  for (const span of [...spans].sort((a, b) => a.from - b.from || a.to - b.to)) {
-    if (span.to <= span.from) continue;
-    const last = result.at(-1);
-    if (last && span.from <= last.to) last.to = instant(Math.max(last.to, span.to));
-    else result.push({ ...span });
-  }
-  return result;
-}
-
-/** What of merged spans lies outside other merged spans. */
-export function without(spans: readonly InstantSpan[], others: readonly InstantSpan[]): InstantSpan[] {
-  const left: InstantSpan[] = [];
-  for (const span of spans) {
-    let { from } = span;
-    for (const other of others) {
-      if (other.to <= from) continue;
-      if (other.from >= span.to) break;
-      if (other.from > from) left.push({ from, to: other.from });
-      from = instant(Math.max(from, other.to));
-    }
-    if (from < span.to) left.push({ from, to: span.to });
-  }
-  return left;
-}
-
-const minutesOf = (spans: readonly InstantSpan[]): number =>
-  spans.reduce((sum, { from, to }) => sum + (to - from), 0) / MINUTE;
+import { instant, merged, minutesIn, without, type InstantSpan } from '../time/index.ts';
 
 type Spanned = { readonly id: number; readonly span: InstantSpan };
 
@@ -78,10 +47,10 @@ export function dayBalance(
   const open = merged(calendar.openSegments(day.from, day.to));
   const gaps = without(open, worked);
   return {
-    open: minutesOf(open),
-    entered: minutesOf(worked),
+    open: minutesIn(open),
+    entered: minutesIn(worked),
     gaps,
-    gapMinutes: minutesOf(gaps),
-    overtime: minutesOf(without(worked, open)),
+    gapMinutes: minutesIn(gaps),
+    overtime: minutesIn(without(worked, open)),
   };
 }

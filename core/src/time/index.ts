@@ -5,3 +5,4 @@ export * from './zone.ts';
 export * from './duration.ts';
 export * from './say.ts';
 export * from './typed-date.ts';
+export * from './spans.ts';

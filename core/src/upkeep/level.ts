@@ -1,5 +1,6 @@
 // Levelling the load: visits moved inside their windows so that weeks get even and trips get short.
 import { distanceKm, type Position } from '../places/index.ts';
+import { seeded } from '../random.ts';
 import type { DayNumber } from '../time/index.ts';
 
 export type LoadVisit = {
@@ -58,17 +59,6 @@ const PER_DAY_MOVED = 0.15;
 const MOST_PASSES = 40;
 /** Below this nothing is gained. */
 const GAIN = 1e-6;
-
-/** Numbers from 0 to 1, the same for the same seed (a 32-bit mixing generator). */
-function seeded(seed: number): () => number {
-  let state = seed | 0;
-  return () => {
-    state = (state + 0x6d2b79f5) | 0;
-    let mixed = Math.imul(state ^ (state >>> 15), 1 | state);
-    mixed = (mixed + Math.imul(mixed ^ (mixed >>> 7), 61 | mixed)) ^ mixed;
-    return ((mixed ^ (mixed >>> 14)) >>> 0) / 4_294_967_296;
-  };
-}
 
 /** Distances between sites and from depots, each worked out once. */
 function distances({ sites, depots }: LevelProblem) {

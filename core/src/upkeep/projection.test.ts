@@ -74,6 +74,8 @@ describe('a meter’s next service', () => {
         const span = daysBetween(d('2026-01-01'), on);
         let day = 0;
         while (total * span + day * total < every * span) day += 1;
+        // More than a century away no date is told.
+        if (day > 36_525) return void expect(projection.kind).toBe('unknown');
         expect(projection).toMatchObject({ date: addDays(on, day) });
         const band = projection.kind === 'projected' ? projection.band : null;
         if (band) expect(band.from <= addDays(on, day) && (band.to === null || band.to >= addDays(on, day))).toBe(true);

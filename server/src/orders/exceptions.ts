@@ -2,8 +2,8 @@
 import { and, asc, eq, gte, inArray, lt, sql, type SQL } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { listExceptions, OrderException } from '#api/order-lists.ts';
-import type { OrderId, PersonId } from '#core/ids.ts';
-import { exceptionsOf, type OrderActKind, type OrderEvent, type OrderFacts } from '#core/orders/index.ts';
+import type { OrderId } from '#core/ids.ts';
+import { exceptionsOf, type OrderActKind, type OrderFacts } from '#core/orders/index.ts';
 import { addDays, startOfDay, type Zone } from '#core/time/index.ts';
 import { customer } from '../customers/tables.ts';
 import { instantText } from '../platform/columns.ts';
@@ -14,8 +14,6 @@ import { loadOrders, type KeptEvent, type LoadedOrder } from './loading.ts';
 import { wordsOf } from './say.ts';
 import { orderException, workOrder } from './tables.ts';
 
-type WithId = OrderEvent & { readonly id: number; readonly by: PersonId | null };
-
 /** Acts by which something is decided against, or such a decision is taken back; of notes only those an order is raised with. */
 const DECIDING: ReadonlySet<OrderActKind> = new Set(['changed', 'task', 'line', 'signed', 'done']);
 
@@ -23,7 +21,7 @@ const DECIDING: ReadonlySet<OrderActKind> = new Set(['changed', 'task', 'line', 
 export const exceptionRows = (
   orderId: OrderId,
   facts: Pick<OrderFacts, 'tasks'>,
-  events: readonly WithId[],
+  events: readonly KeptEvent[],
 ): (typeof orderException.$inferSelect)[] =>
   exceptionsOf(facts, events).map(({ event: { id, at, by }, kind }) => ({
     ...{ eventId: id, orderId, kind, at, personId: by },
@@ -46,7 +44,7 @@ const heldFor = (tx: Tx, orderId: OrderId) =>
 export async function writeExceptions(
   tx: Tx,
   { order, facts }: Pick<LoadedOrder, 'order' | 'facts'>,
-  events: readonly WithId[],
+  events: readonly KeptEvent[],
 ): Promise<void> {
   if (!events.some((e) => DECIDING.has(e.act.kind))) return;
   const said = exceptionRows(order.id, facts, events);
@@ -110,7 +108,7 @@ export async function pageOfExceptions(
   return {
     items: page.map(({ sortedBy: _, personId, who, orderId, title, stage, ...row }) => {
       const own = loaded.get(orderId);
-      const event = own?.events.find((e: KeptEvent) => e.id === row.id);
+      const event = own?.events.find((e) => e.id === row.id);
       return {
         ...row,
         order: { id: orderId, title, stage },

@@ -274,6 +274,7 @@ describe('a customer', () => {
     await waitFor(() => expect(onAdded).toHaveBeenCalledExactlyOnceWith(9));
     expect(body()).toEqual({
       ...{ name: 'Fontelo Clinic', serviceAddress: null, creditDays: null, creditLimit: 150_050, overSince: null },
+      rateCardId: null,
     });
   });
 

@@ -1,0 +1,5 @@
+// Rota: who can go where and when, and who should.
+export * from './travel.ts';
+export * from './person-day.ts';
+export * from './candidates.ts';
+export * from './plan.ts';

@@ -1,0 +1,302 @@
+// Planning by the house: who goes where and when, for a day or a week, so that what matters more is never given for what matters less.
+import type { OrderId } from '../ids.ts';
+import { below, seeded, shuffled } from '../random.ts';
+import { instant, merged, MINUTE, type Instant, type InstantSpan } from '../time/index.ts';
+import { capacityOf, PLAIN_ROADS, reasonsAgainst, type PersonDay, type Roads, type Work } from './person-day.ts';
+import { travelBetween } from './travel.ts';
+
+/** A clock that the appointment stops: by its beginning, or by its end. */
+export type ServedPromise = { readonly stopsAt: 'arrival' | 'end'; readonly dueAt: Instant; readonly weight: number };
+
+export type Job = Work & {
+  readonly orderId: OrderId;
+  /** What it counts if it is left out. */
+  readonly weight: number;
+  readonly promises: readonly ServedPromise[];
+  /** When the customer was told to expect us; null: they were told nothing. */
+  readonly told: InstantSpan | null;
+};
+
+/** In the order in which they count: an earlier one is never worse for the sake of a later. Minutes but for weights and changes. */
+export const COUNTS = ['left', 'missed', 'outside', 'overtime', 'travel', 'changes'] as const;
+export type Cost = Readonly<Record<(typeof COUNTS)[number], number>>;
+
+export type Planned = { readonly job: number; readonly day: number; readonly span: InstantSpan };
+export type Plan = {
+  /** Jobs and days by their places in what was given. */
+  readonly planned: readonly Planned[];
+  readonly left: readonly number[];
+  readonly cost: Cost;
+};
+
+export type ToPlan = {
+  /** A person on a date each; appointments in them stay where they are. */
+  readonly days: readonly PersonDay[];
+  readonly jobs: readonly Job[];
+  /** Nothing begins before. */
+  readonly now: Instant;
+  readonly roads?: Roads;
+  /** The same seed, the same plan. */
+  readonly seed: number;
+  /** How often a part of the plan is taken out and put in anew. */
+  readonly tries?: number;
+};
+
+/** Weight of a missed promise or of work left out: 2^(lowest priority − priority). Source: domain-work, Settled questions, Rota. */
+export const weightOf = (priority: number, lowest = 4): number => 2 ** (lowest - priority);
+
+type Vector = readonly [number, number, number, number, number, number];
+const NOTHING: Vector = [0, 0, 0, 0, 0, 0];
+const plus = (a: Vector, b: Vector): Vector => a.map((x, i) => x + (b[i] as number)) as unknown as Vector;
+const less = (a: Vector, b: Vector): Vector => a.map((x, i) => x - (b[i] as number)) as unknown as Vector;
+function compare(a: Vector, b: Vector): number {
+  for (let i = 0; i < a.length; i += 1) {
+    const apart = (a[i] as number) - (b[i] as number);
+    if (apart !== 0) return apart;
+  }
+  return 0;
+}
+const costOf = ([left, missed, outside, overtime, travel, changes]: Vector): Cost => ({
+  ...{ left, missed, outside, overtime, travel, changes },
+});
+
+/** A stop of a route: a job by its number, or an appointment that stays, as −1 − its place in the day. */
+type Route = readonly number[];
+type Timed = { readonly starts: readonly number[]; readonly cost: Vector };
+
+/** What is known of a day once, before it is asked for a thousand times. */
+type Sheet = {
+  readonly day: PersonDay;
+  readonly spans: readonly InstantSpan[];
+  readonly absent: readonly InstantSpan[];
+  readonly opens: number;
+  readonly closes: number;
+  /** Minutes from each spot to each by their numbers; NaN: unknown. */
+  readonly start: number;
+  readonly stays: readonly number[];
+};
+
+class Planner {
+  private readonly sheets: readonly Sheet[];
+  private readonly spots = new Map<string, number>();
+  private readonly minutes: Float64Array;
+  private readonly jobSpot: readonly number[];
+  /** Days on which nothing of the person speaks against a job. */
+  readonly allowed: readonly (readonly number[])[];
+
+  constructor(
+    readonly given: ToPlan,
+    private readonly roads: Roads,
+  ) {
+    const { days, jobs } = given;
+    const at = [...days.flatMap((d) => [d.start, ...d.taken.map((t) => t.spot)]), ...jobs.map((j) => j.spot)];
+    for (const spot of at) if (!this.spots.has(spot.key)) this.spots.set(spot.key, this.spots.size);
+    const known = [...new Map(at.map((s) => [s.key, s])).values()];
+    this.minutes = new Float64Array(known.length ** 2);
+    for (const [i, a] of known.entries())
+      for (const [k, b] of known.entries())
+        this.minutes[i * known.length + k] = travelBetween(a, b, roads.rules, roads.known)?.minutes ?? NaN;
+    const numberOf = (key: string): number => this.spots.get(key) as number;
+    this.jobSpot = jobs.map((j) => numberOf(j.spot.key));
+    this.sheets = days.map((day) => ({
+      day,
+      spans: capacityOf(day),
+      absent: merged(day.absences),
+      opens: day.open[0]?.from ?? 0,
+      closes: day.open.at(-1)?.to ?? 0,
+      start: numberOf(day.start.key),
+      stays: day.taken.map((t) => numberOf(t.spot.key)),
+    }));
+    this.allowed = jobs.map((job) =>
+      this.sheets.flatMap(({ day, spans }, d) => (spans.length > 0 && mayAtAll(day, job) ? [d] : [])),
+    );
+  }
+
+  private way(from: number, to: number): number {
+    return this.minutes[from * this.spots.size + to] as number;
+  }
+
+  emptyRoute(d: number): Route {
+    return (this.sheets[d] as Sheet).stays.map((_, i) => -1 - i);
+  }
+
+  /** The stops in this order, each as early as it can be; null: they cannot be driven in this order. */
+  timed(d: number, route: Route): Timed | null {
+    const sheet = this.sheets[d] as Sheet;
+    const { jobs, now } = this.given;
+    let at = Math.max(sheet.opens, now);
+    let spot = sheet.start;
+    let travel = 0;
+    let [missed, outside, changes] = [0, 0, 0];
+    const starts: number[] = [];
+    for (const stop of route) {
+      const stay = stop < 0 ? sheet.day.taken[-1 - stop] : undefined;
+      const next = stay ? (sheet.stays[-1 - stop] as number) : (this.jobSpot[stop] as number);
+      const way = this.way(spot, next);
+      if (Number.isNaN(way)) return null;
+      travel += way;
+      if (stay) {
+        if (starts.length > 0 && at + way * MINUTE > stay.span.from) return null;
+        starts.push(stay.span.from);
+        at = Math.max(at, stay.span.to);
+      } else {
+        const job = jobs[stop] as Job;
+        const begins = beginsAt(sheet, job, at, way);
+        if (begins === null) return null;
+        starts.push(begins);
+        at = begins + job.minutes * MINUTE;
+        for (const p of job.promises) if ((p.stopsAt === 'arrival' ? begins : at) > p.dueAt) missed += p.weight;
+        if (job.window) outside += Math.max(0, Math.ceil((begins - job.window.to) / MINUTE));
+        if (job.told && (begins < job.told.from || begins > job.told.to)) changes += 1;
+      }
+      spot = next;
+    }
+    if (route.length === 0) return { starts, cost: NOTHING };
+    const home = this.way(spot, sheet.start);
+    if (Number.isNaN(home)) return null;
+    const overtime = Math.max(0, Math.ceil((at + home * MINUTE - sheet.closes) / MINUTE));
+    return { starts, cost: [0, missed, outside, overtime, travel + home, changes] };
+  }
+}
+
+/** Whether a person may do it on that day at whatever time: what binds of the person, not of the hour. */
+function mayAtAll(day: PersonDay, job: Job): boolean {
+  const never = reasonsAgainst(day, job, { from: instant(0), to: instant(0) });
+  return !never.some((r) => r.what === 'skill' || r.what === 'blocked' || r.what === 'part');
+}
+
+/** When a job begins that is left for at an instant: in open time and over no break, in the last stretch at worst past closing. */
+function beginsAt({ spans, absent }: Sheet, job: Job, leaves: number, way: number): number | null {
+  const [wayMs, workMs] = [way * MINUTE, job.minutes * MINUTE];
+  const last = spans.length - 1;
+  const fitted = (from: number, length: number): number => {
+    for (const [k, span] of spans.entries()) {
+      const begins = Math.max(from, span.from);
+      if (begins + length <= span.to || k === last) return begins;
+    }
+    return from;
+  };
+  let at = Math.max(fitted(leaves, wayMs) + wayMs, job.window?.from ?? 0);
+  // Each constraint moves it on; none moves it back.
+  for (let round = 0; round < 20; round += 1) {
+    const before = at;
+    at = fitted(at, workMs);
+    if (job.site !== null) {
+      const begins = at;
+      const open = job.site.find((s) => Math.max(s.from, begins) + workMs <= s.to);
+      if (!open) return null;
+      at = Math.max(at, open.from);
+    }
+    for (const a of absent) if (a.from < at + workMs && at < a.to) at = a.to;
+    if (at === before) return at;
+  }
+  return null;
+}
+
+type State = { readonly routes: Route[]; readonly costs: Vector[]; left: number[] };
+type Place = { readonly day: number; readonly route: Route; readonly more: Vector; readonly cost: Vector };
+
+/** One place in so many is passed over, so that the best at first sight is not always taken. */
+const PASSED_OVER = 12;
+
+/** Where a job costs least; with random numbers not every place is looked at. */
+function bestPlace(planner: Planner, state: State, job: number, random: (() => number) | null): Place | null {
+  let best: Place | null = null;
+  for (const day of planner.allowed[job] as readonly number[]) {
+    const route = state.routes[day] as Route;
+    const held = state.costs[day] as Vector;
+    for (let i = 0; i <= route.length; i += 1) {
+      if (random && below(random, PASSED_OVER) === 0) continue;
+      const tried = [...route.slice(0, i), job, ...route.slice(i)];
+      const timed = planner.timed(day, tried);
+      if (timed === null) continue;
+      const more = less(timed.cost, held);
+      if (best === null || compare(more, best.more) < 0) best = { day, route: tried, more, cost: timed.cost };
+    }
+  }
+  return best;
+}
+
+function putIn(planner: Planner, state: State, jobs: readonly number[], random: (() => number) | null): void {
+  for (const job of jobs) {
+    const place = bestPlace(planner, state, job, random);
+    if (place === null) {
+      state.left.push(job);
+      continue;
+    }
+    state.routes[place.day] = place.route;
+    state.costs[place.day] = place.cost;
+  }
+}
+
+const totalOf = (state: State, jobs: readonly Job[]): Vector => {
+  const left: Vector = [state.left.reduce((sum, j) => sum + (jobs[j] as Job).weight, 0), 0, 0, 0, 0, 0];
+  return state.costs.reduce(plus, left);
+};
+
+/** The most urgent first: what is promised first, then what weighs most, then what fewest may do. */
+function byUrgency({ jobs }: ToPlan, { allowed }: Planner): number[] {
+  const dueOf = ({ promises, window }: Job): number =>
+    Math.min(...promises.map((p) => p.dueAt as number), window?.to ?? Infinity);
+  return jobs
+    .map((job, i) => ({ i, due: dueOf(job), weight: job.weight, few: (allowed[i] as readonly number[]).length }))
+    .sort((a, b) => (a.due === b.due ? 0 : a.due - b.due) || b.weight - a.weight || a.few - b.few || a.i - b.i)
+    .map(({ i }) => i);
+}
+
+/** Jobs taken out at once. */
+const MOST_OUT = 8;
+
+/** Takes some jobs out: those near one drawn at random, or any; always what is left out as well. */
+function takeOut(planner: Planner, state: State, random: () => number): { state: State; out: number[] } {
+  const placed = state.routes.flatMap((route, day) => route.flatMap((stop) => (stop >= 0 ? [{ stop, day }] : [])));
+  const out = new Set<number>();
+  const most = Math.min(placed.length, 2 + below(random, Math.min(MOST_OUT, placed.length)));
+  const first = placed[below(random, placed.length)];
+  if (first && below(random, 2) === 0) {
+    // Of the same day and of one other: their order and who of them goes are found anew together.
+    const days = new Set([first.day, placed[below(random, placed.length)]?.day]);
+    for (const { stop, day } of placed) if (days.has(day) && out.size < most) out.add(stop);
+  }
+  while (out.size < most) out.add((placed[below(random, placed.length)] as { stop: number }).stop);
+  const routes = state.routes.map((route) =>
+    route.some((s) => out.has(s)) ? route.filter((s) => !out.has(s)) : route,
+  );
+  const costs = routes.map((route, d) =>
+    route === state.routes[d] ? (state.costs[d] as Vector) : (planner.timed(d, route)?.cost ?? NOTHING),
+  );
+  return { state: { routes, costs, left: [] }, out: shuffled(random, [...out, ...state.left]) };
+}
+
+const TRIES = 3000;
+
+/**
+ * A plan of some jobs over some people's days: every job at most once, each where nothing that binds speaks against it, so that by the
+ * order of `COUNTS` the cost is small. Jobs go in one after the other where they cost least; then parts of the plan are taken out and
+ * put in anew, and what is no worse is kept. The same problem and seed give the same plan. What no day can take is left.
+ * Source: domain-work, Rota, Plan a day or a week.
+ */
+export function planFor(given: ToPlan): Plan {
+  const { days, jobs, seed, tries = TRIES } = given;
+  const planner = new Planner(given, given.roads ?? PLAIN_ROADS);
+  const routes = days.map((_, d) => planner.emptyRoute(d));
+  let best: State = { routes, costs: routes.map((r, d) => planner.timed(d, r)?.cost ?? NOTHING), left: [] };
+  putIn(planner, best, byUrgency(given, planner), null);
+  let cost = totalOf(best, jobs);
+  const random = seeded(seed);
+  for (let i = 0; i < tries && jobs.length > 0; i += 1) {
+    const { state, out } = takeOut(planner, best, random);
+    putIn(planner, state, out, random);
+    const tried = totalOf(state, jobs);
+    if (compare(tried, cost) <= 0) [best, cost] = [state, tried];
+  }
+  const planned = best.routes.flatMap((route, day) => {
+    const starts = planner.timed(day, route)?.starts ?? [];
+    return route.flatMap((job, i): Planned[] => {
+      if (job < 0) return [];
+      const from = instant(starts[i] as number);
+      return [{ job, day, span: { from, to: instant(from + (jobs[job] as Job).minutes * MINUTE) } }];
+    });
+  });
+  return { planned, left: [...best.left].sort((a, b) => a - b), cost: costOf(cost) };
+}
