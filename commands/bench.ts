@@ -7,6 +7,7 @@ export const BENCHES: Readonly<Record<string, () => Promise<{ measure(): Promise
   entitlement: () => import('../bench/entitlement.ts'),
   register: () => import('../bench/register.ts'),
   orders: () => import('../bench/orders.ts'),
+  rota: () => import('../bench/rota.ts'),
   'first-screen': () => import('../bench/first-screen.ts'),
 };
 
