@@ -45,6 +45,7 @@ export type ToPlan = {
 /** Weight of a missed promise or of work left out: 2^(lowest priority − priority). Source: domain-work, Settled questions, Rota. */
 export const weightOf = (priority: number, lowest = 4): number => 2 ** (lowest - priority);
 
+const [, MISSED, OUTSIDE, OVERTIME, TRAVEL, CHANGES] = [0, 1, 2, 3, 4, 5] as const;
 type Vector = readonly [number, number, number, number, number, number];
 const NOTHING: Vector = [0, 0, 0, 0, 0, 0];
 const plus = (a: Vector, b: Vector): Vector => a.map((x, i) => x + (b[i] as number)) as unknown as Vector;
@@ -62,7 +63,6 @@ const costOf = ([left, missed, outside, overtime, travel, changes]: Vector): Cos
 
 /** A stop of a route: a job by its number, or an appointment that stays, as −1 − its place in the day. */
 type Route = readonly number[];
-type Timed = { readonly starts: readonly number[]; readonly cost: Vector };
 
 /** What is known of a day once, before it is asked for a thousand times. */
 type Sheet = {
@@ -120,42 +120,74 @@ class Planner {
     return (this.sheets[d] as Sheet).stays.map((_, i) => -1 - i);
   }
 
-  /** The stops in this order, each as early as it can be; null: they cannot be driven in this order. */
-  timed(d: number, route: Route): Timed | null {
+  /** What the last walk came to. */
+  private readonly cost = new Float64Array(COUNTS.length);
+
+  /**
+   * Walks the stops in this order, each as early as it can be; with `put` standing before the stop at `before`. False: they cannot be
+   * driven so. What it comes to is held until the next walk; `starts` takes when each begins.
+   */
+  walk(d: number, route: Route, put: number | null = null, before = 0, starts: number[] | null = null): boolean {
     const sheet = this.sheets[d] as Sheet;
     const { jobs, now } = this.given;
+    const { cost } = this;
+    cost.fill(0);
     let at = Math.max(sheet.opens, now);
     let spot = sheet.start;
     let travel = 0;
-    let [missed, outside, changes] = [0, 0, 0];
-    const starts: number[] = [];
-    for (const stop of route) {
+    const count = route.length + (put === null ? 0 : 1);
+    for (let i = 0; i < count; i += 1) {
+      const stop = put === null || i < before ? (route[i] as number) : i === before ? put : (route[i - 1] as number);
       const stay = stop < 0 ? sheet.day.taken[-1 - stop] : undefined;
       const next = stay ? (sheet.stays[-1 - stop] as number) : (this.jobSpot[stop] as number);
       const way = this.way(spot, next);
-      if (Number.isNaN(way)) return null;
+      if (Number.isNaN(way)) return false;
       travel += way;
       if (stay) {
-        if (starts.length > 0 && at + way * MINUTE > stay.span.from) return null;
-        starts.push(stay.span.from);
+        if (i > 0 && at + way * MINUTE > stay.span.from) return false;
+        starts?.push(stay.span.from);
         at = Math.max(at, stay.span.to);
       } else {
         const job = jobs[stop] as Job;
         const begins = beginsAt(sheet, job, at, way);
-        if (begins === null) return null;
-        starts.push(begins);
+        if (begins < 0) return false;
+        starts?.push(begins);
         at = begins + job.minutes * MINUTE;
-        for (const p of job.promises) if ((p.stopsAt === 'arrival' ? begins : at) > p.dueAt) missed += p.weight;
-        if (job.window) outside += Math.max(0, Math.ceil((begins - job.window.to) / MINUTE));
-        if (job.told && (begins < job.told.from || begins > job.told.to)) changes += 1;
+        this.countJob(job, begins, at);
       }
       spot = next;
     }
-    if (route.length === 0) return { starts, cost: NOTHING };
+    if (count === 0) return true;
     const home = this.way(spot, sheet.start);
-    if (Number.isNaN(home)) return null;
-    const overtime = Math.max(0, Math.ceil((at + home * MINUTE - sheet.closes) / MINUTE));
-    return { starts, cost: [0, missed, outside, overtime, travel + home, changes] };
+    if (Number.isNaN(home)) return false;
+    cost[OVERTIME] = Math.max(0, Math.ceil((at + home * MINUTE - sheet.closes) / MINUTE));
+    cost[TRAVEL] = travel + home;
+    return true;
+  }
+
+  private countJob({ promises, window, told }: Job, begins: number, ends: number): void {
+    const { cost } = this;
+    for (const p of promises)
+      if ((p.stopsAt === 'arrival' ? begins : ends) > p.dueAt) cost[MISSED] = (cost[MISSED] as number) + p.weight;
+    if (window && begins > window.to)
+      cost[OUTSIDE] = (cost[OUTSIDE] as number) + Math.ceil((begins - window.to) / MINUTE);
+    if (told && (begins < told.from || begins > told.to)) cost[CHANGES] = (cost[CHANGES] as number) + 1;
+  }
+
+  /** Of a route, as the last walk said it; of one that cannot be driven there is none. */
+  costOf(d: number, route: Route): Vector {
+    return this.walk(d, route) ? this.walked() : NOTHING;
+  }
+  walked(): Vector {
+    return [...this.cost] as unknown as Vector;
+  }
+  /** Whether the last walk adds less to what a day costs than the least so far. */
+  addsLess(held: Vector, least: Vector): boolean {
+    for (let i = 0; i < this.cost.length; i += 1) {
+      const apart = (this.cost[i] as number) - (held[i] as number) - (least[i] as number);
+      if (apart !== 0) return apart < 0;
+    }
+    return false;
   }
 }
 
@@ -165,36 +197,42 @@ function mayAtAll(day: PersonDay, job: Job): boolean {
   return !never.some((r) => r.what === 'skill' || r.what === 'blocked' || r.what === 'part');
 }
 
-/** When a job begins that is left for at an instant: in open time and over no break, in the last stretch at worst past closing. */
-function beginsAt({ spans, absent }: Sheet, job: Job, leaves: number, way: number): number | null {
-  const [wayMs, workMs] = [way * MINUTE, job.minutes * MINUTE];
-  const last = spans.length - 1;
-  const fitted = (from: number, length: number): number => {
-    for (const [k, span] of spans.entries()) {
-      const begins = Math.max(from, span.from);
-      if (begins + length <= span.to || k === last) return begins;
-    }
-    return from;
-  };
-  let at = Math.max(fitted(leaves, wayMs) + wayMs, job.window?.from ?? 0);
-  // Each constraint moves it on; none moves it back.
-  for (let round = 0; round < 20; round += 1) {
+/** From when a length fits into one of the stretches, from an instant on; into the last at worst past its end. */
+function fitted(spans: readonly InstantSpan[], from: number, length: number): number {
+  for (let k = 0; k < spans.length; k += 1) {
+    const span = spans[k] as InstantSpan;
+    const begins = Math.max(from, span.from);
+    if (begins + length <= span.to || k === spans.length - 1) return begins;
+  }
+  return from;
+}
+
+/** Each constraint moves a beginning on, and none moves it back: after so many rounds it moves no more, or never ends. */
+const MOST_ROUNDS = 20;
+
+/** When a job begins that is left for at an instant, in open time and over no break; below zero: never. */
+function beginsAt({ spans, absent }: Sheet, job: Job, leaves: number, way: number): number {
+  const workMs = job.minutes * MINUTE;
+  const { site } = job;
+  let at = Math.max(fitted(spans, leaves, way * MINUTE) + way * MINUTE, job.window?.from ?? 0);
+  for (let round = 0; round < MOST_ROUNDS; round += 1) {
     const before = at;
-    at = fitted(at, workMs);
-    if (job.site !== null) {
-      const begins = at;
-      const open = job.site.find((s) => Math.max(s.from, begins) + workMs <= s.to);
-      if (!open) return null;
-      at = Math.max(at, open.from);
+    at = fitted(spans, at, workMs);
+    if (site !== null) {
+      let k = 0;
+      while (k < site.length && Math.max((site[k] as InstantSpan).from, at) + workMs > (site[k] as InstantSpan).to)
+        k += 1;
+      if (k === site.length) return -1;
+      at = Math.max(at, (site[k] as InstantSpan).from);
     }
     for (const a of absent) if (a.from < at + workMs && at < a.to) at = a.to;
     if (at === before) return at;
   }
-  return null;
+  return -1;
 }
 
 type State = { readonly routes: Route[]; readonly costs: Vector[]; left: number[] };
-type Place = { readonly day: number; readonly route: Route; readonly more: Vector; readonly cost: Vector };
+type Place = { readonly day: number; readonly before: number; readonly more: Vector; readonly cost: Vector };
 
 /** One place in so many is passed over, so that the best at first sight is not always taken. */
 const PASSED_OVER = 12;
@@ -205,13 +243,12 @@ function bestPlace(planner: Planner, state: State, job: number, random: (() => n
   for (const day of planner.allowed[job] as readonly number[]) {
     const route = state.routes[day] as Route;
     const held = state.costs[day] as Vector;
-    for (let i = 0; i <= route.length; i += 1) {
+    for (let before = 0; before <= route.length; before += 1) {
       if (random && below(random, PASSED_OVER) === 0) continue;
-      const tried = [...route.slice(0, i), job, ...route.slice(i)];
-      const timed = planner.timed(day, tried);
-      if (timed === null) continue;
-      const more = less(timed.cost, held);
-      if (best === null || compare(more, best.more) < 0) best = { day, route: tried, more, cost: timed.cost };
+      if (!planner.walk(day, route, job, before)) continue;
+      if (best !== null && !planner.addsLess(held, best.more)) continue;
+      const cost = planner.walked();
+      best = { day, before, cost, more: less(cost, held) };
     }
   }
   return best;
@@ -224,7 +261,8 @@ function putIn(planner: Planner, state: State, jobs: readonly number[], random: 
       state.left.push(job);
       continue;
     }
-    state.routes[place.day] = place.route;
+    const route = state.routes[place.day] as Route;
+    state.routes[place.day] = [...route.slice(0, place.before), job, ...route.slice(place.before)];
     state.costs[place.day] = place.cost;
   }
 }
@@ -263,7 +301,7 @@ function takeOut(planner: Planner, state: State, random: () => number): { state:
     route.some((s) => out.has(s)) ? route.filter((s) => !out.has(s)) : route,
   );
   const costs = routes.map((route, d) =>
-    route === state.routes[d] ? (state.costs[d] as Vector) : (planner.timed(d, route)?.cost ?? NOTHING),
+    route === state.routes[d] ? (state.costs[d] as Vector) : planner.costOf(d, route),
   );
   return { state: { routes, costs, left: [] }, out: shuffled(random, [...out, ...state.left]) };
 }
@@ -280,7 +318,7 @@ export function planFor(given: ToPlan): Plan {
   const { days, jobs, seed, tries = TRIES } = given;
   const planner = new Planner(given, given.roads ?? PLAIN_ROADS);
   const routes = days.map((_, d) => planner.emptyRoute(d));
-  let best: State = { routes, costs: routes.map((r, d) => planner.timed(d, r)?.cost ?? NOTHING), left: [] };
+  let best: State = { routes, costs: routes.map((r, d) => planner.costOf(d, r)), left: [] };
   putIn(planner, best, byUrgency(given, planner), null);
   let cost = totalOf(best, jobs);
   const random = seeded(seed);
@@ -291,7 +329,8 @@ export function planFor(given: ToPlan): Plan {
     if (compare(tried, cost) <= 0) [best, cost] = [state, tried];
   }
   const planned = best.routes.flatMap((route, day) => {
-    const starts = planner.timed(day, route)?.starts ?? [];
+    const starts: number[] = [];
+    planner.walk(day, route, null, 0, starts);
     return route.flatMap((job, i): Planned[] => {
       if (job < 0) return [];
       const from = instant(starts[i] as number);
