@@ -2,9 +2,8 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { ClassOut } from '#api/catalogue.ts';
-import type { OrderPage } from '#api/orders.ts';
 import type { Reference } from '#api/setup.ts';
-import { refusedAt } from './calling.ts';
+import { calling, refusedAt } from './calling.ts';
 import { buildWorld, must, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 let house: TestHouse;
@@ -17,14 +16,7 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const raise = async (over: object = {}): Promise<number> =>
-  must(
-    await call<{ id: number }>('POST', '/api/orders', {
-      ...{ requestKey: randomUUID(), assetIds: [world.assetIds[0]], priority: 2, cause: 'wear', title: 'Warm' },
-      ...{ receivedAt: '2026-11-23T09:00:00Z', ...over },
-    }),
-  ).id;
-const page = async (id: number): Promise<OrderPage> => must(await call<OrderPage>('GET', `/api/orders/${id}`));
+const { raised: raise, page } = calling(() => ({ call, world }));
 
 describe('a job plan', () => {
   // Common practice: a job of 60 minutes with two parts, quantity 2 each: the order carries both.
