@@ -69,13 +69,17 @@ const enter = async (lineIds: number[], over: object) =>
   ).id;
 
 describe('a rate card agreed with a customer', () => {
-  it('prices their orders from when it is agreed, and the standard one does again without it', async () => {
-    const id = await raised();
-    const [line] = (await page(id)).lines;
-    must(await record(id, { kind: 'arrived' }));
-    await enter([line?.id as number], { minutes: 90, hours: 'normal' });
+  it('prices the orders raised from then on; those before, and those raised without it again, go by the standard one', async () => {
+    const worked = async (id: number): Promise<OrderCharges> => {
+      const [line] = (await page(id)).lines;
+      must(await record(id, { kind: 'arrived' }));
+      await enter([line?.id as number], { minutes: 90, hours: 'normal' });
+      return charges(id);
+    };
+    const said = ({ card: name, charges: all }: OrderCharges) => [name, ...all.map((c) => [c.what, c.list])];
+    const before = await raised();
     // 90 minutes in quarters of an hour: 1.5 × 80.00, no call-out.
-    expect((await charges(id)).charges.map((c) => [c.what, c.list])).toEqual([['work', 12_000]]);
+    expect(said(await worked(before))).toEqual(['Standard', ['work', 12_000]]);
     must(await change({ rateCardId: cards.agreed }));
     expect((await customer()).rateCard).toEqual({ id: cards.agreed, name: 'Hospitals' });
     const listed = must(await call<{ cards: RateCardOut[] }>('GET', '/api/rate-cards')).cards;
@@ -84,15 +88,15 @@ describe('a rate card agreed with a customer', () => {
       ['Standard', { names: [], count: 0 }],
     ]);
     // 1.5 × 60.00, and the call-out of 25.00.
-    const agreed = await charges(id);
-    expect([agreed.card, ...agreed.charges.map((c) => [c.what, c.list])]).toEqual([
-      ...['Hospitals', ['work', 9_000], ['call-out', 2_500]],
-    ]);
+    const agreed = await raised();
+    expect(said(await worked(agreed))).toEqual(['Hospitals', ['work', 9_000], ['call-out', 2_500]]);
+    expect(said(await charges(before))).toEqual(['Standard', ['work', 12_000]]);
     // A change of something else leaves it as it is.
     must(await change({ creditDays: 14 }));
     expect((await customer()).rateCard?.id).toBe(cards.agreed);
     must(await change({ rateCardId: null }));
-    expect((await charges(id)).card).toBe('Standard');
+    expect(said(await charges(agreed))[0]).toBe('Hospitals');
+    expect(said(await worked(await raised()))).toEqual(['Standard', ['work', 12_000]]);
   });
 
   it('is what an offer begins with and what a caller is told', async () => {

@@ -318,3 +318,31 @@ describe('a job plan kept by an order from before it could need several skills',
     await database.close();
   });
 });
+
+describe('an order from before it kept its rate card', () => {
+  it('goes on by the card that held for its customer: the agreed one, the standard one, or none where there was none', async () => {
+    const { database, old } = await withOldMachine(54);
+    const raised = (customer: number) =>
+      old(
+        `INSERT INTO work_order (kind, stage, priority, title, customer_id, zone, started_at)
+         VALUES ('repair', 'done', 2, 'Warm', ${customer}, 'Europe/Lisbon', '2026-11-01 09:00:00.000')`,
+      );
+    await old("INSERT INTO customer (name, rate_card_id) VALUES ('Agreed customer', 2)");
+    await old(
+      `INSERT INTO rate_card (id, name, currency, is_standard, card) VALUES (1, 'Standard', 'EUR', 1, '{}'), (2, 'Agreed', 'EUR', NULL, '{}')`,
+    );
+    for (const customer of [1, 2]) await raised(customer);
+    await migrateDatabase(database);
+    const orders = await database.db.select({ cardId: workOrder.rateCardId }).from(workOrder).orderBy(workOrder.id);
+    expect(orders.map((o) => o.cardId)).toEqual([1, 2]);
+    await database.close();
+    const { database: bare, old: oldBare } = await withOldMachine(54);
+    await oldBare(
+      `INSERT INTO work_order (kind, stage, priority, title, customer_id, zone, started_at)
+       VALUES ('repair', 'done', 2, 'Warm', 1, 'Europe/Lisbon', '2026-11-01 09:00:00.000')`,
+    );
+    await migrateDatabase(bare);
+    expect(await bare.db.select({ cardId: workOrder.rateCardId }).from(workOrder)).toEqual([{ cardId: null }]);
+    await bare.close();
+  });
+});

@@ -30,7 +30,6 @@ import {
 } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { calendarBook } from '../calendars/index.ts';
-import { customer } from '../customers/tables.ts';
 import { lineLocation, orderLine, workOrder } from '../orders/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
@@ -69,7 +68,7 @@ type Line = {
   readonly id: OrderLineId;
   readonly orderId: (typeof orderLine.$inferSelect)['orderId'];
   readonly place: PlaceHours;
-  /** The rate card agreed with its customer. */
+  /** The rate card its order is priced by. */
   readonly cardId: RateCardId | null;
 };
 
@@ -83,14 +82,13 @@ async function linesOf(tx: Tx, asked: EntryBody['lines']): Promise<Line[]> {
       id: orderLine.id,
       orderId: orderLine.orderId,
       stage: workOrder.stage,
-      cardId: customer.rateCardId,
+      cardId: workOrder.rateCardId,
       zone: workOrder.zone,
       locationId: lineLocation,
       path: location.path,
     })
     .from(orderLine)
     .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
-    .innerJoin(customer, eq(customer.id, workOrder.customerId))
     .leftJoin(asset, eq(asset.id, orderLine.assetId))
     .leftJoin(location, eq(location.id, lineLocation))
     .where(inArray(orderLine.id, ids));

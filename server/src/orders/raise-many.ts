@@ -34,6 +34,7 @@ import { storedClock } from './clock-rows.ts';
 import { nextDueOf } from './commands.ts';
 import { writeEvents, type Recorded } from './raised-events.ts';
 import { askedOnce, copyForms } from './forms.ts';
+import { cardsHolding } from './rate-cards.ts';
 import type { StoredVerdict } from './tables.ts';
 
 export type NewLine = {
@@ -147,14 +148,27 @@ async function writeOrderRows(
   const columns = ['kind', 'stage', 'priority', 'title', 'customer_id', 'agreement_id', 'zone', 'started_at'];
   const later = ['planned_for', 'technician_id', 'technician', 'paused_since', 'restored_at', 'done_at'];
   const asked = ['minutes', 'caller_id', 'caller_said', 'contact_id', 'customer_reference', 'internal'];
-  const keys = ['follows_id', 'wished_on', 'depot_id', 'next_due', 'waiting_for', 'request_key', 'request_content'];
+  const cardOf = await cardsHolding(
+    tx,
+    orders.map((o) => o.customerId),
+  );
+  const keys = [
+    'rate_card_id',
+    'follows_id',
+    'wished_on',
+    'depot_id',
+    'next_due',
+    'waiting_for',
+    'request_key',
+    'request_content',
+  ];
   const rows = orders.map((o, i) => {
     const { state: s } = standing[i] as Standing;
     return [
       ...[o.kind, s.stage, o.priority, o.title, o.customerId, o.agreementId, o.zone, stamp(o.startedAt)],
       ...[s.plannedFor, s.technicianId, s.technician, stamp(s.pausedSince), stamp(s.restoredAt), stamp(s.doneAt)],
       ...[minutesOf(o), o.callerId ?? null, o.callerSaid ?? null, o.contactId ?? null, o.customerReference ?? ''],
-      ...[o.internal ? 1 : 0, o.followsId ?? null, o.wishedOn ?? null, o.depotId ?? null],
+      ...[o.internal ? 1 : 0, cardOf(o.customerId), o.followsId ?? null, o.wishedOn ?? null, o.depotId ?? null],
       ...[firstDueOf(o, standing[i] as Standing, book, now), s.waitingFor],
       ...[o.requestKey ?? null, o.requestContent ?? null],
     ];

@@ -23,6 +23,7 @@ import type {
   OrderLineId,
   OrderViewId,
   PersonId,
+  RateCardId,
   VisitId,
 } from '#core/ids.ts';
 import type { Zone } from '#core/time/index.ts';
@@ -86,6 +87,8 @@ export const workOrder = mysqlTable(
     customerReference: varchar({ length: 80 }).notNull().default(''),
     /** A machine of the own fleet that is rented to nobody: nobody is ever billed for it. */
     internal: boolean().notNull().default(false),
+    /** The rate card that held for its customer when it was raised; null: there was none, and the standard one of now holds. */
+    rateCardId: reference<RateCardId>(),
     /** The order whose rest it does. */
     followsId: reference<OrderId>(),
     /** When its promise of back in use went on with another order. */

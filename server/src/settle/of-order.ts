@@ -7,7 +7,6 @@ import { heldOf, leftOf } from '#core/orders/index.ts';
 import { MANAGERS, seesMoney, type Role } from '#core/people.ts';
 import { comesTo, totalOf, totalsOf, type Charge, type ChargedLine, type TaxRate } from '#core/settle/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
-import { customer } from '../customers/tables.ts';
 import { offer } from '../offers/tables.ts';
 import { orderEvent, orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
@@ -221,12 +220,8 @@ const doneOf = (pieces: Pieces, used: Used, others: Others, comings: number, dri
 });
 
 async function cardOfOrder(db: Db, id: OrderId): Promise<RateCard | null> {
-  const [owner] = await db
-    .select({ cardId: customer.rateCardId })
-    .from(workOrder)
-    .innerJoin(customer, eq(customer.id, workOrder.customerId))
-    .where(eq(workOrder.id, id));
-  const cardId = owner?.cardId ?? null;
+  const [order] = await db.select({ cardId: workOrder.rateCardId }).from(workOrder).where(eq(workOrder.id, id));
+  const cardId = order?.cardId ?? null;
   return (await cardsOf(db, [cardId]))(cardId);
 }
 
