@@ -246,7 +246,7 @@ describe('coverage', () => {
   it('is added for the first place as it is offered', async () => {
     const { user } = house.open(<AddCoverage agreement={PAGE} apply={apply} onDone={onDone} />);
     expect((await screen.findByRole<HTMLInputElement>('combobox', { name: 'Location' })).value).toBe('Norvela');
-    await user.selectOptions(field('Service level'), 'Cold storage');
+    await user.selectOptions(field('Service level'), await screen.findByRole('option', { name: 'Cold storage' }));
     await user.type(field(/Parts left out/), 'gaskets, UV lamp');
     await user.click(press('Add the coverage'));
     await isDone();

@@ -47,7 +47,7 @@ describe('the table of exceptions', () => {
     say([]);
     await user.selectOptions(screen.getByLabelText('Exception'), 'nobody signed');
     await waitFor(() => expect(asked.get('kind')).toBe('not signed for'));
-    await user.selectOptions(screen.getByLabelText('Depot'), 'Ribeira');
+    await user.selectOptions(screen.getByLabelText('Depot'), await screen.findByRole('option', { name: 'Ribeira' }));
     await user.click(screen.getByLabelText('From'));
     await user.paste('1 Nov 2026');
     await waitFor(() => expect(asked.get('from')).toBe('2026-11-01'));

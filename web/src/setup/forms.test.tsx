@@ -204,7 +204,7 @@ describe('what a job plan needs beside time', () => {
     await user.selectOptions(field('Skill it needs'), 'Refrigerants');
     expect(screen.queryByRole('checkbox', { name: 'Refrigerants' })).toBeNull();
     await user.click(await screen.findByRole('checkbox', { name: 'Pressure' }));
-    await user.selectOptions(field('Another form'), 'Steam steriliser: Record');
+    await user.selectOptions(await screen.findByLabelText('Another form'), 'Steam steriliser: Record');
     await user.selectOptions(field('Another form'), 'Steam steriliser: Leak rate');
     expect(screen.queryByLabelText('Another form')).toBeNull();
     await user.click(press('Take Steam steriliser: Record away'));
