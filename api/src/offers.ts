@@ -19,11 +19,11 @@ import { TAX_CATEGORIES } from '#core/settle/index.ts';
 import { CALLED_KINDS, MOST_MACHINES } from './calls.ts';
 import { contract } from './contract.ts';
 import {
-  idOfNumber,
   afterId,
   dateOut,
   done,
   idOf,
+  idOfNumber,
   idText,
   instantNumber,
   LARGEST,

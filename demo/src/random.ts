@@ -1,4 +1,6 @@
 // A seeded source of chance: the same seed makes the same world.
+import { seeded as seededNumbers } from '#core/random.ts';
+
 export type Random = {
   next(): number;
   between(low: number, high: number): number;
@@ -7,16 +9,8 @@ export type Random = {
   chance(share: number): boolean;
 };
 
-/** Mulberry32: small, fast, good enough for invented data. */
 export function seeded(seed: number): Random {
-  let state = seed >>> 0;
-  const next = (): number => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4_294_967_296;
-  };
+  const next = seededNumbers(seed);
   const between = (low: number, high: number): number => low + next() * (high - low);
   const whole = (low: number, high: number): number => Math.floor(between(low, high + 1));
   return {

@@ -1,6 +1,16 @@
 // Who should go: what speaks for each person that can, figure by figure, and in which order they are proposed.
 import type { PersonId } from '../ids.ts';
-import { instant, MINUTE, sayDay, sayLength, type Instant, type InstantSpan, type LocalDate } from '../time/index.ts';
+import {
+  daysBetween,
+  instant,
+  MINUTE,
+  sayDay,
+  sayLength,
+  type Instant,
+  type InstantSpan,
+  type LocalDate,
+} from '../time/index.ts';
+import { compareInOrder } from './in-order.ts';
 import {
   betweenOf,
   firstThatGoes,
@@ -42,7 +52,7 @@ export type For = {
 export type Candidates = {
   /** Those who can go, whom to ask first in front. */
   readonly can: readonly For[];
-  /** Those who cannot, with everything that speaks against the best of their times. */
+  /** Those who cannot, with everything that speaks against their beginning at once. */
   readonly cannot: readonly { readonly personId: PersonId; readonly reasons: readonly Against[] }[];
 };
 
@@ -72,11 +82,8 @@ const TRAVEL_STEP = 5;
 const LOAD_STEP = 60;
 /** A certificate that holds for longer than so many days more is not about to lapse. */
 const SOON_DAYS = 30;
-const DAY_MS = 86_400_000;
 
 const stepsOf = (value: number, step: number): number => Math.floor(value / step);
-const daysBetween = (from: LocalDate, to: LocalDate): number =>
-  Math.round((Date.parse(to) - Date.parse(from)) / DAY_MS);
 
 /** The figures of a person as they are compared, the smaller the better, each in its step. */
 function rankOf(of: For, today: LocalDate): number[] {
@@ -94,18 +101,10 @@ function rankOf(of: For, today: LocalDate): number[] {
   ];
 }
 
-function compareRanks(a: readonly number[], b: readonly number[]): number {
-  for (const [i, x] of a.entries()) {
-    const y = b[i] as number;
-    if (x !== y) return x - y;
-  }
-  return 0;
-}
-
 /**
  * Who can go from an instant on, each at the earliest of their times, best first: the promise kept and with most margin, added travel,
  * the customer's preferred, who was there last, a certificate that is not about to lapse, and an even load. Those who cannot are given
- * with everything that speaks against the earliest time that only what does not bind would forbid, else against the instant itself.
+ * with everything that speaks against their beginning as soon as the day is open and the window has begun.
  * Source: domain-work, Rota, Should go.
  */
 export function candidatesFor(
@@ -135,7 +134,7 @@ export function candidatesFor(
     };
     can.push({ of, rank: rankOf(of, day.date) });
   }
-  return { can: can.sort((a, b) => compareRanks(a.rank, b.rank)).map((c) => c.of), cannot };
+  return { can: can.sort((a, b) => compareInOrder(a.rank, b.rank)).map((c) => c.of), cannot };
 }
 
 /** Why they are proposed, in words; only what says something. */

@@ -84,7 +84,7 @@ export function betweenOf(
   span: InstantSpan,
   { rules, known }: Roads,
 ): Between {
-  const before = taken.findLast((t) => t.span.from < span.to && t.span.from <= span.from) ?? null;
+  const before = taken.findLast((t) => t.span.from <= span.from) ?? null;
   const after = taken.find((t) => t.span.from > span.from) ?? null;
   return {
     ...{ before, after },

@@ -2,7 +2,16 @@
 import type { OrderId } from '../ids.ts';
 import { below, seeded, shuffled } from '../random.ts';
 import { instant, merged, MINUTE, type Instant, type InstantSpan } from '../time/index.ts';
-import { capacityOf, PLAIN_ROADS, reasonsAgainst, type PersonDay, type Roads, type Work } from './person-day.ts';
+import { compareInOrder } from './in-order.ts';
+import {
+  capacityOf,
+  minutesPastClosing,
+  PLAIN_ROADS,
+  reasonsAgainst,
+  type PersonDay,
+  type Roads,
+  type Work,
+} from './person-day.ts';
 import { travelBetween } from './travel.ts';
 
 /** A clock that the appointment stops: by its beginning, or by its end. */
@@ -50,13 +59,6 @@ type Vector = readonly [number, number, number, number, number, number];
 const NOTHING: Vector = [0, 0, 0, 0, 0, 0];
 const plus = (a: Vector, b: Vector): Vector => a.map((x, i) => x + (b[i] as number)) as unknown as Vector;
 const less = (a: Vector, b: Vector): Vector => a.map((x, i) => x - (b[i] as number)) as unknown as Vector;
-function compare(a: Vector, b: Vector): number {
-  for (let i = 0; i < a.length; i += 1) {
-    const apart = (a[i] as number) - (b[i] as number);
-    if (apart !== 0) return apart;
-  }
-  return 0;
-}
 const costOf = ([left, missed, outside, overtime, travel, changes]: Vector): Cost => ({
   ...{ left, missed, outside, overtime, travel, changes },
 });
@@ -70,7 +72,6 @@ type Sheet = {
   readonly spans: readonly InstantSpan[];
   readonly absent: readonly InstantSpan[];
   readonly opens: number;
-  readonly closes: number;
   /** Minutes from each spot to each by their numbers; NaN: unknown. */
   readonly start: number;
   readonly stays: readonly number[];
@@ -103,7 +104,6 @@ class Planner {
       spans: capacityOf(day),
       absent: merged(day.absences),
       opens: day.open[0]?.from ?? 0,
-      closes: day.open.at(-1)?.to ?? 0,
       start: numberOf(day.start.key),
       stays: day.taken.map((t) => numberOf(t.spot.key)),
     }));
@@ -160,7 +160,7 @@ class Planner {
     if (count === 0) return true;
     const home = this.way(spot, sheet.start);
     if (Number.isNaN(home)) return false;
-    cost[OVERTIME] = Math.max(0, Math.ceil((at + home * MINUTE - sheet.closes) / MINUTE));
+    cost[OVERTIME] = minutesPastClosing(sheet.day.open, instant(at + home * MINUTE));
     cost[TRAVEL] = travel + home;
     return true;
   }
@@ -326,7 +326,7 @@ export function planFor(given: ToPlan): Plan {
     const { state, out } = takeOut(planner, best, random);
     putIn(planner, state, out, random);
     const tried = totalOf(state, jobs);
-    if (compare(tried, cost) <= 0) [best, cost] = [state, tried];
+    if (compareInOrder(tried, cost) <= 0) [best, cost] = [state, tried];
   }
   const planned = best.routes.flatMap((route, day) => {
     const starts: number[] = [];

@@ -2,16 +2,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { distanceKm, type Position } from '../places/index.ts';
-import {
-  boundOfPeak,
-  DETOUR,
-  level,
-  levelled,
-  measureLoad,
-  mondayOf,
-  type LevelProblem,
-  type LoadVisit,
-} from './level.ts';
+import { TRAVEL_RULES } from '../rota/index.ts';
+import { boundOfPeak, level, levelled, measureLoad, mondayOf, type LevelProblem, type LoadVisit } from './level.ts';
 
 /** A Monday. */
 const START = 20_423;
@@ -125,10 +117,10 @@ describe('levelling', () => {
         { visits, sites: [a, b], depots: [home], groups: 1, fixed: [] },
         visits.map((v) => v.day),
       ).km;
-    const there = DETOUR * distanceKm(home, a);
+    const there = TRAVEL_RULES.detour * distanceKm(home, a);
     expect(km(visit(1, 0, START), visit(2, 0, START))).toBeCloseTo(2 * there, 9);
     expect(km(visit(1, 0, START), visit(2, 0, START + 1))).toBeCloseTo(4 * there, 9);
-    const round = DETOUR * (distanceKm(home, a) + distanceKm(a, b) + distanceKm(b, home));
+    const round = TRAVEL_RULES.detour * (distanceKm(home, a) + distanceKm(a, b) + distanceKm(b, home));
     expect(km(visit(1, 0, START), visit(2, 1, START))).toBeCloseTo(round, 9);
   });
 

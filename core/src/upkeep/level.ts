@@ -1,6 +1,7 @@
 // Levelling the load: visits moved inside their windows so that weeks get even and trips get short.
 import { distanceKm, type Position } from '../places/index.ts';
 import { seeded } from '../random.ts';
+import { TRAVEL_RULES } from '../rota/index.ts';
 import type { DayNumber } from '../time/index.ts';
 
 export type LoadVisit = {
@@ -48,8 +49,6 @@ export type Levelled = {
   readonly boundMinutes: number;
 };
 
-/** Roads are longer than great circles. Source: domain, Travel time. */
-export const DETOUR = 1.3;
 /** The 1st of January 1970 was a Thursday. */
 export const mondayOf = (day: DayNumber): DayNumber => day - ((((day + 3) % 7) + 7) % 7);
 
@@ -62,11 +61,12 @@ const GAIN = 1e-6;
 
 /** Distances between sites and from depots, each worked out once. */
 function distances({ sites, depots }: LevelProblem) {
+  const { detour } = TRAVEL_RULES;
   const rows: (Float64Array | undefined)[] = [];
   const rowOf = (a: number): Float64Array =>
-    (rows[a] ??= Float64Array.from(sites, (site) => DETOUR * distanceKm(sites[a] as Position, site)));
+    (rows[a] ??= Float64Array.from(sites, (site) => detour * distanceKm(sites[a] as Position, site)));
   const between = (a: number, b: number): number => rowOf(a)[b] as number;
-  const home = depots.map((depot) => sites.map((site) => (depot === null ? 0 : DETOUR * distanceKm(depot, site))));
+  const home = depots.map((depot) => sites.map((site) => (depot === null ? 0 : detour * distanceKm(depot, site))));
   return { between, fromDepot: (depot: number, site: number): number => home[depot]?.[site] ?? 0 };
 }
 

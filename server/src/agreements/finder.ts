@@ -1,9 +1,9 @@
 // What the finder knows agreements by: number, name and customer.
-import { asc, eq, gt, inArray } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import type { AgreementId } from '#core/ids.ts';
 import { customer } from '../customers/tables.ts';
 import { keepFound } from '../platform/finder-index.ts';
-import { shown, shownIdentifier, type FinderSource } from '../platform/finder-source.ts';
+import { idsBehind, shown, shownIdentifier, type FinderSource } from '../platform/finder-source.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { agreement } from './tables.ts';
 
@@ -26,15 +26,7 @@ export const agreementsFound: FinderSource = {
     const rows = await rowsOf(db, ids);
     return rows.map((r) => ({ id: r.id, by: [shownIdentifier(r.number), shown(`${r.name} ${r.customer}`)] }));
   },
-  async page(db, after, limit) {
-    const rows = await db
-      .select({ id: agreement.id })
-      .from(agreement)
-      .where(gt(agreement.id, after as AgreementId))
-      .orderBy(asc(agreement.id))
-      .limit(limit);
-    return rows.map((r) => r.id);
-  },
+  page: (db, after, limit) => idsBehind(db, agreement.id, after, limit),
   async under(db, { customers = [] }) {
     if (customers.length === 0) return [];
     const rows = await db

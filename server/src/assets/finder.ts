@@ -1,10 +1,10 @@
 // What the finder knows assets by: tag, serial, model, maker, class, customer, place and address.
-import { asc, eq, gt, inArray, like, or, type SQL } from 'drizzle-orm';
+import { eq, inArray, like, or, type SQL } from 'drizzle-orm';
 import type { AssetId } from '#core/ids.ts';
 import { assetClass } from '../catalogue/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { keepFound, keepNewlyFound } from '../platform/finder-index.ts';
-import { identifier, shown, shownIdentifier, text, type FinderSource } from '../platform/finder-source.ts';
+import { idsBehind, identifier, shown, shownIdentifier, text, type FinderSource } from '../platform/finder-source.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import type { Db, Tx } from '../platform/database.ts';
@@ -55,15 +55,7 @@ export const assetsFound: FinderSource = {
       };
     });
   },
-  async page(db, after, limit) {
-    const rows = await db
-      .select({ id: asset.id })
-      .from(asset)
-      .where(gt(asset.id, after as AssetId))
-      .orderBy(asc(asset.id))
-      .limit(limit);
-    return rows.map((r) => r.id);
-  },
+  page: (db, after, limit) => idsBehind(db, asset.id, after, limit),
   async under(db, { customers = [], classes = [], places = [] }) {
     return [
       ...(customers.length === 0 ? [] : await idsWhere(db, inArray(asset.customerId, [...customers]))),

@@ -1,8 +1,8 @@
 // What the finder knows customers by: name, address, and their contacts with phone and mail.
-import { asc, gt, inArray } from 'drizzle-orm';
+import { inArray } from 'drizzle-orm';
 import type { CustomerId } from '#core/ids.ts';
 import { keepFound } from '../platform/finder-index.ts';
-import { identifier, shown, text, type FinderSource } from '../platform/finder-source.ts';
+import { idsBehind, identifier, shown, text, type FinderSource } from '../platform/finder-source.ts';
 import type { Tx } from '../platform/database.ts';
 import { contact, customer } from './tables.ts';
 
@@ -35,15 +35,7 @@ export const customersFound: FinderSource = {
       ],
     }));
   },
-  async page(db, after, limit) {
-    const rows = await db
-      .select({ id: customer.id })
-      .from(customer)
-      .where(gt(customer.id, after as CustomerId))
-      .orderBy(asc(customer.id))
-      .limit(limit);
-    return rows.map((r) => r.id);
-  },
+  page: (db, after, limit) => idsBehind(db, customer.id, after, limit),
   async show(db, ids) {
     const rows = await db
       .select({ id: customer.id, name: customer.name })

@@ -9,7 +9,7 @@ import type { Db, Tx } from '../platform/database.ts';
 import { Refused, refuse, stale } from '../platform/refuse.ts';
 import { writeNamed, type Write } from '../platform/writing.ts';
 import { customer } from '../customers/tables.ts';
-import { craft, rateCard } from './tables.ts';
+import { craft, heldCardId, rateCard } from './tables.ts';
 
 /** Customers that are named where it is said with whom a card is agreed. */
 const NAMED = 100;
@@ -73,10 +73,9 @@ export async function cardsOf(
   return (id) => (id === null ? null : cardOf(rows.find((r) => r.id === id))) ?? standard;
 }
 
-/** The card agreed with a customer, else the standard one. */
+/** The card that holds for a customer; for nobody in particular the standard one. */
 export async function cardFor(db: Db, id: CustomerId | null): Promise<RateCard | null> {
-  const [owner] =
-    id === null ? [] : await db.select({ cardId: customer.rateCardId }).from(customer).where(eq(customer.id, id));
+  const [owner] = id === null ? [] : await db.select({ cardId: heldCardId }).from(customer).where(eq(customer.id, id));
   const cardId = owner?.cardId ?? null;
   return (await cardsOf(db, [cardId]))(cardId);
 }

@@ -1,9 +1,11 @@
 // Crafts, rate cards, time entries with what they come to by line and hours kind, and time sheets.
+import { sql } from 'drizzle-orm';
 import { boolean, index, int, mysqlEnum, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import type { CraftId, OrderId, OrderLineId, PersonId, RateCardId, TimeEntryId } from '#core/ids.ts';
 import { ENTRY_KINDS, HOURS_KINDS, SHEET_STATES, type RateCard } from '#core/labour/index.ts';
 import type { Currency } from '#core/money.ts';
 import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
+import { customer } from '../customers/tables.ts';
 import { orderLine } from '../orders/tables.ts';
 import { person } from '../platform/tables.ts';
 
@@ -26,6 +28,9 @@ export const rateCard = mysqlTable(
   },
   (t) => [uniqueIndex('rate_card_name').on(t.name), uniqueIndex('rate_card_standard').on(t.isStandard)],
 );
+
+/** The card that holds for a customer: the one agreed with them, else the standard one; null while there is none. */
+export const heldCardId = sql<RateCardId | null>`coalesce(${customer.rateCardId}, (select ${rateCard.id} from ${rateCard} where ${rateCard.isStandard} = true))`;
 
 /** What a person was entered for: a span of time or a plain sum. Below zero it takes another entry back. */
 export const timeEntry = mysqlTable(

@@ -1,12 +1,12 @@
 // What the finder knows offers by: their titles and customers; numbers are looked up as they are.
-import { asc, eq, gt, inArray } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import { offerNumber, offerOfNumber } from '#api/offers.ts';
 import type { OfferId } from '#core/ids.ts';
 import { OFFICE } from '#core/people.ts';
 import { customer } from '../customers/tables.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { keepFound } from '../platform/finder-index.ts';
-import { shown, type FinderSource } from '../platform/finder-source.ts';
+import { idsBehind, shown, type FinderSource } from '../platform/finder-source.ts';
 import { offer } from './tables.ts';
 
 const rowsOf = (db: Db, ids: readonly number[]) =>
@@ -23,15 +23,7 @@ export const offersFound: FinderSource = {
     const rows = await rowsOf(db, ids);
     return rows.map((r) => ({ id: r.id, by: [shown(`${r.title} ${r.customer}`)] }));
   },
-  async page(db, after, limit) {
-    const rows = await db
-      .select({ id: offer.id })
-      .from(offer)
-      .where(gt(offer.id, after as OfferId))
-      .orderBy(asc(offer.id))
-      .limit(limit);
-    return rows.map((r) => r.id);
-  },
+  page: (db, after, limit) => idsBehind(db, offer.id, after, limit),
   async under(db, { customers = [] }) {
     if (customers.length === 0) return [];
     const rows = await db

@@ -1,10 +1,10 @@
 // What the finder knows orders by: the titles of repairs; those of visits say no more than their job plan. Numbers are looked up as they are.
-import { asc, eq, gt, inArray } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import { orderNumber, orderOfNumber } from '#api/shapes.ts';
 import type { OrderId } from '#core/ids.ts';
 import { customer } from '../customers/tables.ts';
 import { keepFound } from '../platform/finder-index.ts';
-import { shown, type FinderSource } from '../platform/finder-source.ts';
+import { idsBehind, shown, type FinderSource } from '../platform/finder-source.ts';
 import type { Tx } from '../platform/database.ts';
 import { workOrder } from './tables.ts';
 
@@ -17,15 +17,7 @@ export const ordersFound: FinderSource = {
       .where(inArray(workOrder.id, ids as OrderId[]));
     return rows.map((r) => ({ id: r.id, by: r.kind === 'preventive' ? [] : [shown(r.title)] }));
   },
-  async page(db, after, limit) {
-    const rows = await db
-      .select({ id: workOrder.id })
-      .from(workOrder)
-      .where(gt(workOrder.id, after as OrderId))
-      .orderBy(asc(workOrder.id))
-      .limit(limit);
-    return rows.map((r) => r.id);
-  },
+  page: (db, after, limit) => idsBehind(db, workOrder.id, after, limit),
   async called(_db, asked) {
     const id = orderOfNumber(asked);
     return id === null ? [] : [id];

@@ -12,9 +12,9 @@ import { serve, type House } from '../platform/http.ts';
 import { joinOrderBy, raiseFromCall } from './calls.ts';
 import { changeOrderBy, previewChangeOf } from './changing.ts';
 import { recordActOf } from './commands.ts';
+import { pageOfExceptions } from './exceptions.ts';
 import { addLineTo, followUpOn } from './follow-up.ts';
 import { changeHeadOf } from './head.ts';
-import { pageOfExceptions } from './exceptions.ts';
 import { readOrder } from './page.ts';
 import { hereAt } from './presence.ts';
 import { previewOrder } from './preview.ts';
@@ -43,7 +43,6 @@ const CSV_HEAD = [
   'due',
   'machines',
 ];
-
 const EXCEPTIONS_HEAD = ['at', 'order', 'title', 'customer', 'what', 'said', 'decided by'];
 
 function listRoutes(app: FastifyInstance, house: House): void {

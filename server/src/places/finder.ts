@@ -1,8 +1,8 @@
 // What the finder knows places by: their names from the top down, and their address.
-import { asc, eq, gt, inArray, like, or } from 'drizzle-orm';
+import { eq, inArray, like, or } from 'drizzle-orm';
 import type { CustomerId, LocationId } from '#core/ids.ts';
 import { keepFound } from '../platform/finder-index.ts';
-import { shown, text, type FinderSource } from '../platform/finder-source.ts';
+import { idsBehind, shown, text, type FinderSource } from '../platform/finder-source.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { location, locationShare } from './tables.ts';
 
@@ -40,15 +40,7 @@ export const placesFound: FinderSource = {
       by: r.retiredOn ? [] : [shown(r.fullName), text('address', r.address)],
     }));
   },
-  async page(db, after, limit) {
-    const rows = await db
-      .select({ id: location.id })
-      .from(location)
-      .where(gt(location.id, after as LocationId))
-      .orderBy(asc(location.id))
-      .limit(limit);
-    return rows.map((r) => r.id);
-  },
+  page: (db, after, limit) => idsBehind(db, location.id, after, limit),
   async under(db, { places = [] }) {
     if (places.length === 0) return [];
     const rows = await db

@@ -1,4 +1,6 @@
 // What a room lets the finder find: the words its things are known by, and how they show.
+import { asc, gt, sql } from 'drizzle-orm';
+import type { MySqlColumn } from 'drizzle-orm/mysql-core';
 import type { FoundKind, Hit } from '#api/finder.ts';
 import type { AssetClassId, CustomerId } from '#core/ids.ts';
 import { identifierWords, wordsOf, type KnownBy } from '#core/finder.ts';
@@ -35,6 +37,22 @@ export type FinderSource = {
   called?(db: Db, asked: string): Promise<number[]>;
   show(db: Db, ids: readonly number[], at: At): Promise<Shown[]>;
 };
+
+/** Ids of a table behind one, in their order. */
+export async function idsBehind<Id extends MySqlColumn>(
+  db: Db,
+  id: Id,
+  after: number,
+  limit: number,
+): Promise<number[]> {
+  const rows = await db
+    .select({ id: sql<number>`${id}`.mapWith(Number) })
+    .from(id.table)
+    .where(gt(id, after))
+    .orderBy(asc(id))
+    .limit(limit);
+  return rows.map((r) => r.id);
+}
 
 const IN_ROW = '';
 

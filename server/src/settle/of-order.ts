@@ -89,10 +89,13 @@ const OWN_COST: ChargedLine['verdict'] = {
   surcharge: null,
 };
 
-/** Its lines with what was decided of them, and how often somebody came: no more of an order than that is read. */
+/** Its lines with what was decided of them, its rate card, and how often somebody came: no more of an order than that is read. */
 async function chargedLines(db: Db, id: OrderId) {
   const [[order], lines, happened] = await Promise.all([
-    db.select({ internal: workOrder.internal }).from(workOrder).where(eq(workOrder.id, id)),
+    db
+      .select({ internal: workOrder.internal, cardId: workOrder.rateCardId })
+      .from(workOrder)
+      .where(eq(workOrder.id, id)),
     db
       .select({ id: orderLine.id, verdict: orderLine.verdict })
       .from(orderLine)
@@ -107,7 +110,7 @@ async function chargedLines(db: Db, id: OrderId) {
   if (!order) refuse('not-found', 'That work order does not exist.');
   const left = leftOf(heldOf(happened).lines);
   return {
-    internal: order.internal,
+    ...{ internal: order.internal, cardId: order.cardId },
     lines: lines.map((l): ChargedLine => ({
       ...{ id: l.id, attended: !left.has(l.id) },
       verdict: order.internal ? OWN_COST : (l.verdict?.verdict ?? null),
@@ -219,22 +222,15 @@ const doneOf = (pieces: Pieces, used: Used, others: Others, comings: number, dri
   comings,
 });
 
-async function cardOfOrder(db: Db, id: OrderId): Promise<RateCard | null> {
-  const [order] = await db.select({ cardId: workOrder.rateCardId }).from(workOrder).where(eq(workOrder.id, id));
-  const cardId = order?.cardId ?? null;
-  return (await cardsOf(db, [cardId]))(cardId);
-}
-
 /** How much more the customer’s amount is than they were offered; not said where it was in another currency. */
 const beyondOf = (accepted: { withoutTax: number; currency: string }, card: RateCard | null, pay: number) =>
   accepted.currency === (card?.currency ?? 'EUR') ? pay - accepted.withoutTax : null;
 
 /** What an order comes to. Money is left out for those who do not see it, margin for all but managers. */
 export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderCharges> {
-  const [pieces, card, crafts, used, others, taxes, driven, { lines, comings, internal }, [accepted]] =
+  const [pieces, crafts, used, others, taxes, driven, { lines, comings, internal, cardId }, [accepted]] =
     await Promise.all([
       piecesOf(db, id),
-      cardOfOrder(db, id),
       db.select({ id: craft.id, name: craft.name }).from(craft),
       usedOn(db, id),
       othersOn(db, id),
@@ -247,7 +243,8 @@ export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderC
         .where(eq(offer.orderId, id))
         .limit(1),
     ]);
-  const stateOf = await sheetsOf(db, pieces);
+  const [stateOf, cardOf] = await Promise.all([sheetsOf(db, pieces), cardsOf(db, [cardId])]);
+  const card = cardOf(cardId);
   const names: Names = {
     people: new Map(pieces.map((p) => [p.personId as number, p.name])),
     crafts: new Map(crafts.map((c) => [c.id as number, c.name])),

@@ -3,13 +3,13 @@ import { Link, useSearchParams } from 'react-router';
 import type { listExceptions, OrderException } from '#api/order-lists.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { EXCEPTIONS, type ExceptionKind } from '#core/orders/index.ts';
-import { parseLocalDate } from '#core/time/index.ts';
+import { instant, parseLocalDate, type Instant, type Zone } from '#core/time/index.ts';
 import { DateField } from '../parts/date-field.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
 import { sayMoment } from '../parts/words.ts';
 import { setupApi } from '../setup/index.ts';
-import type { Args } from '../shell/calls.ts';
+import { askedIn, type Args } from '../shell/calls.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -25,12 +25,12 @@ const WORDS: Readonly<Record<ExceptionKind, string>> = {
 };
 const KEYS = ['kind', 'who', 'depot', 'from', 'to'] as const;
 
-function columnsOf(now: number, zone: Parameters<typeof sayMoment>[2], search: (who: number) => string) {
+function columnsOf(now: Instant, zone: Zone, search: (who: number) => string) {
   const columns: Column<OrderException>[] = [
     {
       ...{ id: 'at', head: 'When', width: 110, className: 'whitespace-nowrap' },
       value: (e) => e.at,
-      show: (e) => sayMoment(e.at, now as never, zone),
+      show: (e) => sayMoment(e.at, now, zone),
     },
     {
       ...{ id: 'order', head: 'Order' },
@@ -65,13 +65,7 @@ function columnsOf(now: number, zone: Parameters<typeof sayMoment>[2], search: (
 }
 
 /** The filter as the address has it. */
-function filterOf(params: URLSearchParams): NonNullable<Args<typeof listExceptions>['query']> {
-  const found = KEYS.flatMap((key) => {
-    const value = params.get(key);
-    return value ? [[key, value] as const] : [];
-  });
-  return Object.fromEntries(found) as never;
-}
+const filterOf = (params: URLSearchParams): NonNullable<Args<typeof listExceptions>['query']> => askedIn(params, KEYS);
 
 function Filters({ params, change }: { params: URLSearchParams; change: (key: string, value: string) => void }) {
   const { data } = setupApi.useReadReferenceQuery();
@@ -174,7 +168,11 @@ export function ExceptionsRoom() {
                 name="exceptions"
                 caption="Exceptions"
                 rows={items}
-                columns={columnsOf(session?.now ?? 0, zone, (id) => `?${changed('who', String(id)).toString()}`)}
+                columns={columnsOf(
+                  session?.now ?? instant(0),
+                  zone,
+                  (id) => `?${changed('who', String(id)).toString()}`,
+                )}
                 idOf={(e) => e.id}
               />
               <Pager pages={pages} next={next} words={['Newer', 'Older']} />

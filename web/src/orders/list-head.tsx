@@ -11,7 +11,7 @@ import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from '../setup/index.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
-import type { Args } from '../shell/calls.ts';
+import { askedIn, type Args } from '../shell/calls.ts';
 import { ordersApi } from './endpoints.ts';
 
 const SHOWS = [
@@ -36,13 +36,8 @@ const KEYS = [
 ] as const;
 
 /** The filter as the address has it; what it does not know is left out. */
-export function filterOf(params: URLSearchParams): NonNullable<Args<typeof listOrders>['query']> {
-  const found = KEYS.flatMap((key) => {
-    const value = params.get(key);
-    return value ? [[key, value] as const] : [];
-  });
-  return Object.fromEntries(found) as never;
-}
+export const filterOf = (params: URLSearchParams): NonNullable<Args<typeof listOrders>['query']> =>
+  askedIn(params, KEYS);
 
 function Select({
   label,

@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 // The forms of Setup: what is typed travels as the wire reads it, and what cannot be read is said where it was typed.
-import { cleanup, screen, waitFor, within } from '@testing-library/react';
+import { cleanup, screen, waitFor } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { addClass, addModel, changeClass, readCatalogue } from '#api/catalogue.ts';
 import { changeNumbering, readNumbering, addAgreementType, listAgreementTypes } from '#api/agreements/index.ts';
@@ -13,7 +13,6 @@ import { Calendars } from './calendars.tsx';
 import { Catalogue } from './catalogue.tsx';
 import { ClassForms } from './class-forms.tsx';
 import { Gateways } from './gateways.tsx';
-import { JobPlans } from './job-plans.tsx';
 import { Numbering } from './numbering.tsx';
 import { ServiceLevels } from './service-levels.tsx';
 
@@ -27,17 +26,6 @@ const CALENDAR = {
   weekly: [1, 2, 3, 4, 5, 6, 7].map((d) => (d < 6 ? [{ from: 540, to: 1080 }] : [])),
   closed: [{ date: '2026-12-25', name: 'Christmas' }],
   extraOpen: [],
-};
-const PLANNED = { partId: 8, number: 'GS-1', name: 'Gasket', unit: 'piece', thousandths: 1000 };
-const PLAN = {
-  includes: [],
-  id: 5,
-  version: 4,
-  name: 'Yearly care',
-  minutes: 90,
-  tasks: [{ text: 'Clean the filter', mandatory: true }],
-  ...{ crew: 2, safetyNote: 'Wear gloves', parts: [PLANNED] },
-  ...{ skillId: null, alsoSkillIds: [], formIds: [] },
 };
 const LEVEL = {
   id: 6,
@@ -54,14 +42,11 @@ const REFERENCE = {
   zone: 'Europe/Lisbon',
   calendars: [CALENDAR],
   serviceLevels: [LEVEL],
-  jobPlans: [PLAN],
+  jobPlans: [{ id: 5, name: 'Yearly care' }],
   classes: [{ id: 11, name: 'Steam steriliser' }],
   technicians: [],
   depots: [],
-  skills: [
-    { id: 21, name: 'Refrigerants' },
-    { id: 22, name: 'Pressure' },
-  ],
+  skills: [],
   managers: [],
 };
 const CLASS = {
@@ -154,91 +139,6 @@ describe('an alert rule', () => {
     await user.click(press('Save the alert rule'));
     await sent(2);
     expect(house.told.map((t) => (t.body as { version: number }).version)).toEqual([5, 6]);
-  });
-});
-
-describe('a job plan', () => {
-  it('has its tasks line by line, those with ? only if needed, and warns of no duration', async () => {
-    house.answer(setup.changeJobPlan, () => DONE);
-    const { user } = house.open(<JobPlans />);
-    await user.click(await found('change'));
-    expect((field(/Tasks, one a line/) as HTMLTextAreaElement).value).toBe('Clean the filter');
-    await user.type(field(/Tasks, one a line/), '\n\n ? Change the seal ');
-    await user.clear(field('Duration, minutes'));
-    await user.type(field('Duration, minutes'), '0');
-    await user.clear(field('Quantity of Gasket, piece'));
-    await user.type(field('Quantity of Gasket, piece'), '2.5');
-    expect(screen.getByText(/With zero no visit is raised/)).toBeDefined();
-    await user.click(press('Save the job plan'));
-    expect(await sent()).toEqual({
-      version: 4,
-      name: 'Yearly care',
-      minutes: 0,
-      ...{ skillId: null, alsoSkillIds: [], formIds: [] },
-      ...{ crew: 2, safetyNote: 'Wear gloves', parts: [{ partId: 8, thousandths: 2500 }] },
-      includes: [],
-      tasks: [
-        { text: 'Clean the filter', mandatory: true },
-        { text: 'Change the seal', mandatory: false },
-      ],
-    });
-  });
-});
-
-describe('what a job plan needs beside time', () => {
-  it('is a skill and others, each ticked once, and forms chosen one by one; without a first skill there are no others', async () => {
-    const asked = (id: number, name: string) => ({
-      id,
-      name,
-      className: 'Steam steriliser',
-      version: 1,
-      classId: 11,
-      kinds: [],
-      questions: [],
-    });
-    house.answer(listForms, () => ({ items: [asked(31, 'Record'), asked(32, 'Leak rate')] }));
-    house.answer(setup.changeJobPlan, () => DONE);
-    const { user } = house.open(<JobPlans />);
-    await user.click(await found('change'));
-    expect(screen.queryByRole('checkbox', { name: 'Pressure' })).toBeNull();
-    await user.selectOptions(field('Skill it needs'), 'Refrigerants');
-    expect(screen.queryByRole('checkbox', { name: 'Refrigerants' })).toBeNull();
-    await user.click(await screen.findByRole('checkbox', { name: 'Pressure' }));
-    await user.selectOptions(await screen.findByLabelText('Another form'), 'Steam steriliser: Record');
-    await user.selectOptions(field('Another form'), 'Steam steriliser: Leak rate');
-    expect(screen.queryByLabelText('Another form')).toBeNull();
-    await user.click(press('Take Steam steriliser: Record away'));
-    await user.click(press('Save the job plan'));
-    expect(await sent()).toMatchObject({ skillId: 21, alsoSkillIds: [22], formIds: [32] });
-    await user.click(await found('change'));
-    await user.selectOptions(field('Skill it needs'), 'Refrigerants');
-    await user.click(await screen.findByRole('checkbox', { name: 'Pressure' }));
-    await user.selectOptions(field('Skill it needs'), 'none in particular');
-    await user.click(press('Save the job plan'));
-    await waitFor(() => expect(house.told.at(-1)?.body).toMatchObject({ skillId: null, alsoSkillIds: [] }));
-  });
-});
-
-describe('job plans that include others', () => {
-  it('are listed with them; a circle is said where they are ticked', async () => {
-    const plan = (id: number, name: string, includes: number[]) => ({
-      ...{ id, name, includes, version: 1, minutes: 60, tasks: [], skillId: null, alsoSkillIds: [], formIds: [] },
-      ...{ crew: 1, safetyNote: '', parts: [] },
-    });
-    house.answer(setup.readReference, () => ({
-      skills: [],
-      jobPlans: [plan(1, 'Yearly', [2]), plan(2, 'Quarterly', []), plan(3, 'Monthly', [])],
-    }));
-    house.answer(setup.changeJobPlan, () => refusal('includes', 'Yearly → Quarterly → Yearly. Leave one step out.'));
-    const { user } = house.open(<JobPlans />);
-    const row = await screen.findByRole('row', { name: /^Yearly/ });
-    expect(within(row).getByText('Quarterly')).toBeDefined();
-    await user.click(within(row).getByRole('button', { name: 'change' }));
-    await user.click(await screen.findByRole('checkbox', { name: 'Monthly' }));
-    await user.click(press('Save the job plan'));
-    expect(await screen.findByText(/Leave one step out/)).toBeDefined();
-    expect(house.told[0]?.body).toMatchObject({ includes: [2, 3] });
-    expect(screen.queryByRole('checkbox', { name: 'Yearly' })).toBeNull();
   });
 });
 

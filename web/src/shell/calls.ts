@@ -28,6 +28,16 @@ export function addressOf({ contract, sent }: Call): string {
   return query.length > 0 ? `${path}?${new URLSearchParams(query).toString()}` : path;
 }
 
+/** What of an address is asked of the server: the named ones that say something. */
+export function askedIn(params: URLSearchParams, keys: readonly string[]): Record<string, string> {
+  return Object.fromEntries(
+    keys.flatMap((key) => {
+      const value = params.get(key);
+      return value ? [[key, value] as const] : [];
+    }),
+  );
+}
+
 const unreachable: Problem = {
   type: 'urn:stavok:problem:unreachable',
   title: 'No answer',
