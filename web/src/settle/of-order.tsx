@@ -168,10 +168,11 @@ function AfterTax({ of }: { of: OrderCharges }) {
   );
 }
 
-/** What the customer was promised it costs, where an offer was accepted; and how far it is from that. */
-function Offered({ offered }: { offered: NonNullable<OrderCharges['offered']> }) {
+/** What the customer was promised it costs, where an offer was accepted; and how far it is from that, once there is something. */
+function Offered({ offered, begun }: { offered: NonNullable<OrderCharges['offered']>; begun: boolean }) {
   const { id, withoutTax, currency, beyond } = offered;
-  const off = beyond ? `${currency} ${sayAmountOf(Math.abs(beyond), currency)} ${beyond > 0 ? 'more' : 'less'}` : null;
+  const off =
+    begun && beyond ? `${currency} ${sayAmountOf(Math.abs(beyond), currency)} ${beyond > 0 ? 'more' : 'less'}` : null;
   return (
     <p>
       Offered for{' '}
@@ -237,7 +238,7 @@ export function ComesTo({
         {may && reader.may(usePart) && button('part', 'part used…')}
         {may && reader.may(addCost) && button('cost', 'other cost…')}
       </h2>
-      {charges.offered && <Offered offered={charges.offered} />}
+      {charges.offered && <Offered offered={charges.offered} begun={!isEmpty} />}
       {isEmpty ? (
         <p className="quiet">Nobody has entered time, a part or another cost yet.</p>
       ) : (

@@ -86,8 +86,8 @@ describe('what an order comes to', () => {
     const offered = { id: 4, withoutTax: 12_000, currency: 'EUR', beyond: -12_000 };
     house.answer(readCharges, () => ({ ...labour([]), offered, entries: [] }));
     open();
-    expect((await screen.findByRole('link', { name: 'OF-10004' })).closest('p')?.textContent).toContain(
-      'EUR 120.00 less',
+    expect((await screen.findByRole('link', { name: 'OF-10004' })).closest('p')?.textContent).toBe(
+      'Offered for EUR 120.00 without tax by OF-10004.',
     );
   });
 
