@@ -1,6 +1,6 @@
 // A private MariaDB on loopback: made once in a folder, started and stopped by its process id.
 import { execFile, type ChildProcess } from 'node:child_process';
-import { randomBytes } from 'node:crypto';
+import { randomBytes, randomInt } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import {
   access,
@@ -69,15 +69,23 @@ export async function throwAwayFolder(): Promise<string> {
   return mkdtemp(join(inMemory ? MEMORY : tmpdir(), 'stv-'));
 }
 
-export async function freePort(): Promise<number> {
-  return new Promise((done, failed) => {
+/** Below what the system gives to connections that go out (from 32,768): among those a port found free may be taken a moment later. */
+const PORTS = { from: 20_000, until: 32_000 };
+
+const isFree = (port: number): Promise<boolean> =>
+  new Promise((done) => {
     const probe = createServer();
-    probe.once('error', failed);
-    probe.listen(0, '127.0.0.1', () => {
-      const address = probe.address();
-      probe.close(() => (typeof address === 'object' && address ? done(address.port) : failed(new Error('no port'))));
-    });
+    probe.once('error', () => done(false));
+    probe.listen(port, '127.0.0.1', () => probe.close(() => done(true)));
   });
+
+/** A port nobody listens on, and none that an outgoing connection could take before it is used. */
+export async function freePort(): Promise<number> {
+  for (let tried = 0; tried < 100; tried += 1) {
+    const port = randomInt(PORTS.from, PORTS.until);
+    if (await isFree(port)) return port;
+  }
+  throw new Error(`No port from ${PORTS.from} to ${PORTS.until} is free on this machine.`);
 }
 
 /** Runs a script with all that it starts as one group, which ends with this process. */

@@ -1,12 +1,12 @@
 // Mail: taken by SMTP as any mail program sends it, read as RFC 5322 and RFC 2047 have it (their examples, and a second published
 // parser beside ours), matched, made an order or a part of one, and answered in its thread.
 import { randomUUID } from 'node:crypto';
-import { createServer } from 'node:net';
 import { eq } from 'drizzle-orm';
 import fc from 'fast-check';
 import { createTransport } from 'nodemailer';
 import PostalMime from 'postal-mime';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { freePort } from '../../commands/mariadb.ts';
 import { startGateways, type StandInGateways } from '#standins/gateways.ts';
 import type { MailPage, MailRow } from '#api/mailbox.ts';
 import type { OrderPage } from '#api/orders.ts';
@@ -26,15 +26,6 @@ let call: Caller;
 let world: World;
 let port: number;
 let marta: number;
-
-const freePort = (): Promise<number> =>
-  new Promise((found) => {
-    const probe = createServer();
-    probe.listen(0, '127.0.0.1', () => {
-      const { port: free } = probe.address() as { port: number };
-      probe.close(() => found(free));
-    });
-  });
 
 beforeAll(async () => {
   [gateways, port] = await Promise.all([startGateways(), freePort()]);
