@@ -13,6 +13,7 @@ export const THINGS = [
   'upkeep',
   'orders',
   'labour',
+  'rota',
   'stores',
   'settle',
   'signals',

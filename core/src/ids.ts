@@ -51,6 +51,9 @@ export type UsedPartId = Id<'used part'>;
 export type OtherCostId = Id<'other cost'>;
 export type TaxId = Id<'tax'>;
 export type OfferId = Id<'offer'>;
+export type AbsenceId = Id<'absence'>;
+export type AppointmentId = Id<'appointment'>;
+export type CrewId = Id<'crew'>;
 
 export function asId<T extends Id<string>>(value: number): T {
   return value as T;

@@ -57,3 +57,7 @@ export const removesFile = <Id>(who: { role: Role; id: Id }, attachedBy: Id | nu
 
 /** An order is planned for, and wishes name, technicians only. */
 export const goesOut = (role: Role): boolean => role === 'technician';
+
+/** An absence is asked for by whose it is; the office enters it for others, and agrees to it, never to its own. */
+export const agreesToAbsenceOf = <Id>(who: { role: Role; id: Id }, of: Id): boolean =>
+  who.id !== of && (OFFICE as readonly Role[]).includes(who.role);

@@ -17,6 +17,7 @@ import { orders } from './orders/index.ts';
 import { outbox } from './outbox/index.ts';
 import { people } from './people/index.ts';
 import { places } from './places/index.ts';
+import { rota } from './rota/index.ts';
 import { serviceLevels } from './service-levels/index.ts';
 import { setup } from './setup/index.ts';
 import { signals } from './signals/index.ts';
@@ -45,6 +46,7 @@ export const ROOMS: readonly Room[] = [
   orders,
   offers,
   labour,
+  rota,
   stores,
   settle,
   upkeep,

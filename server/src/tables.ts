@@ -20,4 +20,5 @@ export * from './signals/tables.ts';
 export * from './outbox/tables.ts';
 export * from './mailbox/tables.ts';
 export * from './offers/tables.ts';
+export * from './rota/tables.ts';
 export { instantOfText, instantText } from './platform/columns.ts';

@@ -5,6 +5,7 @@ import { assetPage, buildWorld, firstClassId, registerAsset, registerCsv, type C
 import { LABOUR_ACTS } from './labour-acts.ts';
 import { ORDER_ACTS } from './order-acts.ts';
 import { REGISTER_ACTS } from './register-acts.ts';
+import { ROTA_ACTS } from './rota-acts.ts';
 import { PATTERN, UPKEEP_ACTS } from './upkeep-acts.ts';
 
 const HEADER = { from: '2026-01-01', to: '2027-03-31', noticeDays: 90, reminder: '' };
@@ -101,6 +102,7 @@ export const DAY: readonly Act[] = [
     () => ({ to: '2027-02-01', only: null }),
   ),
   ...UPKEEP_ACTS,
+  ...ROTA_ACTS,
   act(
     'the hours of a calendar change',
     'PUT',
@@ -305,6 +307,7 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
     ...{ place: page.path[0]?.id as number, floor: page.path[1]?.id as number },
     person: people.find((p) => p.role === 'coordinator')?.id as number,
     technician: people.find((p) => p.role === 'technician')?.id as number,
+    administrator: people.find((p) => p.role === 'administrator')?.id as number,
     ...{ spare: spare.body.id, order: order.body.id },
   };
 }
@@ -312,7 +315,8 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
 /** How things stand when an act's turn comes. */
 export async function standingBefore(call: Caller, ids: Ids, { url }: Act): Promise<Standing> {
   const { proposals } = (await call<{ proposals: Standing['visits'] }>('GET', '/api/upkeep?to=2027-06-30')).body;
-  const before: Standing = { ids, version: 0, visits: proposals };
+  const { items } = (await call<{ items: { orderId: number }[] }>('GET', '/api/rota/loose')).body;
+  const before: Standing = { ids, version: 0, visits: proposals, loose: items[0]?.orderId ?? 0 };
   const thing = /^.api.(customers|locations|assets|agreements|schedules).\d+/.exec(url(before));
   return thing ? { ...before, version: (await call<{ version: number }>('GET', thing[0])).body.version } : before;
 }

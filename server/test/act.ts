@@ -16,6 +16,7 @@ export type Ids = {
   assetClass: number;
   person: number;
   technician: number;
+  administrator: number;
   floor: number;
   pattern: number;
 };
@@ -23,6 +24,8 @@ export type Ids = {
 export type Standing = {
   readonly ids: Ids;
   readonly version: number;
+  /** An order that nobody is planned for. */
+  readonly loose: number;
   readonly visits: readonly { readonly scheduleId: number; readonly nominal: string; readonly planned: string }[];
 };
 

@@ -32,6 +32,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     orders: ids.order,
     schedules: 1,
     patterns: ids.pattern,
+    rota: ids.order,
   };
   const id = { ...named, locations: ids.place, imports: 1, mail: 1, offers: 1 }[room as 'assets'];
   const path = contract.path
@@ -59,6 +60,8 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/time/month': ['month=2026-11'],
     '/api/time/sheets': ['week=2026-11-23'],
     '/api/price-indication': [`assets=${ids.asset}`],
+    '/api/rota': ['from=2026-11-24&days=7'],
+    '/api/rota/orders/:id': ['from=2026-11-24'],
     '/api/twins': [`customer=${ids.customer}`],
   };
   return (query[contract.path] ?? ['']).map((q) => (q === '' ? path : `${path}?${q}`));

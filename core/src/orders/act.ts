@@ -54,16 +54,23 @@ export type ChangedAct = {
   }[];
 };
 
+/** Nobody outside is told by the act itself: the rota tells them by the day. */
+type Quiet = { readonly quiet?: true };
+
 /** Who goes is a person of ours, with the name they had then; without an id somebody from outside, known by name only. */
 export type OrderAct =
   | { readonly kind: 'raised'; readonly text: string }
-  | {
+  | ({
       readonly kind: 'planned';
       readonly technicianId?: PersonId | null;
       readonly technician: string;
       readonly date: LocalDate;
-    }
-  | { readonly kind: 'sent' }
+      /** From when until when, and with whom. */
+      readonly text?: string;
+    } & Quiet)
+  /** No appointment is left: it is to be planned anew. */
+  | { readonly kind: 'unplanned'; readonly text: string }
+  | ({ readonly kind: 'sent' } & Quiet)
   | { readonly kind: 'told'; readonly technicianId?: PersonId | null; readonly technician: string }
   | { readonly kind: 'arrived' }
   | { readonly kind: 'paused'; readonly reason: PauseReason; readonly text: string }

@@ -26,6 +26,7 @@ export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFact
         return (act.lineId ?? line.id) === line.id && wasThere(line, recordedAt) ? [{ kind: 'restored', at }] : [];
       case 'raised':
       case 'planned':
+      case 'unplanned':
       case 'sent':
       case 'task':
       case 'form':

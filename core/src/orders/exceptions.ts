@@ -30,6 +30,7 @@ function exceptionOf({ act }: OrderEvent, mandatory: ReadonlySet<number>): Found
       return act.anyway?.trim() ? { kind: 'done with something missing', of: '' } : null;
     case 'raised':
     case 'planned':
+    case 'unplanned':
     case 'sent':
     case 'told':
     case 'arrived':

@@ -1,5 +1,5 @@
 // What of a job plan an order keeps: as it held when the order was raised, whatever becomes of the plan.
-import type { ClassFormId } from '../ids.ts';
+import type { ClassFormId, SkillId } from '../ids.ts';
 
 export type PlannedPart = {
   readonly partId: number;
@@ -17,6 +17,8 @@ export type KeptPlan = {
   readonly crew: number;
   /** By their names; the first is the one its hours are counted to. */
   readonly skills: readonly string[];
+  /** The same by their ids; orders from before the rota have none, and are known by the names. */
+  readonly skillIds?: readonly SkillId[];
   readonly safety: string;
   readonly parts: readonly PlannedPart[];
   /** Forms it asks for where the machine is of their class, by their ids in the catalogue. */

@@ -50,6 +50,27 @@ describe('an order’s life', () => {
     expect(stages).toEqual(['planned', 'sent', 'sent', 'on site', 'on site', 'on site', 'done']);
   });
 
+  it('planned and taken out of the rota again is raised, and nobody is planned for it', () => {
+    const out: OrderAct = { kind: 'unplanned', text: 'the customer asked for later' };
+    const state = stateOfOrder(repair, [ev(0, planned), ev(5, { kind: 'sent' }), ev(9, out)]);
+    expect(state.ok && state.value).toMatchObject({ stage: 'raised', technician: null, plannedFor: null });
+    expect(message(recordEvent(repair, [], ev(0, out)))).toContain('wrong-stage: The order is raised');
+    const there = [ev(0, planned), ev(5, { kind: 'arrived' })];
+    expect(message(recordEvent(repair, there, ev(9, out)))).toContain('wrong-stage: The order is on site');
+  });
+
+  it('is not unmade by what the office planned before it heard of an arrival that comes late', () => {
+    const arrived = ev(10, { kind: 'arrived' }, 40);
+    for (const act of [planned, { kind: 'unplanned', text: 'sick' }] as const) {
+      const state = stateOfOrder(repair, [ev(0, planned), ev(20, act), arrived]);
+      expect(state.ok && state.value.stage).toBe('on site');
+    }
+    // Known of, it is refused as ever.
+    expect(message(recordEvent(repair, [ev(0, planned), arrived], ev(50, planned)))).toContain(
+      'cannot be planned again',
+    );
+  });
+
   it('is told late in any order: what is ticked or filled in counts from when it is recorded, not by its own time', () => {
     const asked = { text: 'Sound', kind: 'yes or no', mandatory: true, unit: null, from: null, to: null } as const;
     const withForm: OrderFacts = { ...repair, forms: [{ id: 5, lineId: 8, name: 'Check', questions: [asked] }] };

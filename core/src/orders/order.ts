@@ -79,11 +79,20 @@ function step(
     const ended: OrderState = isOpen(state.stage) ? { ...state, stage: 'done' } : state;
     return wrong(ended, 'nothing more happens to it', 'Raise a follow-up order instead.');
   }
+  // Planned while nobody here knew yet that somebody was there: it changes nothing of that, and tells who it was at most.
+  if (PLANNING.includes(act.kind) && state.stage === 'on site' && !knewOfArrival(events, event))
+    return decided(
+      act.kind === 'planned' && state.technician === null ? { ...state, plannedFor: act.date, ...whoGoes(act) } : state,
+    );
   switch (act.kind) {
     case 'planned':
       if (state.stage === 'on site')
         return wrong(state, 'it cannot be planned again', 'Finish it, or raise a follow-up.');
       return decided({ ...state, stage: 'planned', plannedFor: act.date, ...whoGoes(act) });
+    case 'unplanned':
+      if (state.stage !== 'planned' && state.stage !== 'sent')
+        return wrong(state, 'it is not planned', 'There is nothing to take back.');
+      return decided({ ...state, stage: 'raised', plannedFor: null, technicianId: null, technician: null });
     case 'sent':
       if (state.stage !== 'planned')
         return wrong(state, 'only a planned order is sent', 'Plan it first: who goes, and when.');
@@ -133,6 +142,12 @@ function step(
       return decided(state);
   }
 }
+
+const PLANNING: readonly OrderActKind[] = ['planned', 'unplanned', 'sent'];
+
+/** Events stand as they were recorded: an arrival that comes late, by its own time the first, stands behind. */
+const knewOfArrival = (events: readonly OrderEvent[], event: OrderEvent): boolean =>
+  events.slice(0, events.indexOf(event)).some(({ act }) => act.kind === 'arrived');
 
 /** Acts from before technicians were persons have no id. */
 const whoGoes = ({ technicianId, technician }: Extract<OrderAct, { kind: 'planned' | 'told' }>) => ({

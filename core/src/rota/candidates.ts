@@ -2,7 +2,6 @@
 import type { PersonId } from '../ids.ts';
 import {
   daysBetween,
-  instant,
   MINUTE,
   sayDay,
   sayLength,
@@ -12,11 +11,10 @@ import {
 } from '../time/index.ts';
 import { compareInOrder } from './in-order.ts';
 import {
+  bestTry,
   betweenOf,
-  firstThatGoes,
   freeMinutes,
   PLAIN_ROADS,
-  reasonsAgainst,
   type Against,
   type PersonDay,
   type Roads,
@@ -52,8 +50,12 @@ export type For = {
 export type Candidates = {
   /** Those who can go, whom to ask first in front. */
   readonly can: readonly For[];
-  /** Those who cannot, with everything that speaks against their beginning at once. */
-  readonly cannot: readonly { readonly personId: PersonId; readonly reasons: readonly Against[] }[];
+  /** Those who cannot, with all that speaks against it where least does. */
+  readonly cannot: readonly {
+    readonly personId: PersonId;
+    readonly span: InstantSpan;
+    readonly reasons: readonly Against[];
+  }[];
 };
 
 function addedBy(day: PersonDay, work: Work, span: InstantSpan, roads: Roads): number {
@@ -104,7 +106,7 @@ function rankOf(of: For, today: LocalDate): number[] {
 /**
  * Who can go from an instant on, each at the earliest of their times, best first: the promise kept and with most margin, added travel,
  * the customer's preferred, who was there last, a certificate that is not about to lapse, and an even load. Those who cannot are given
- * with everything that speaks against their beginning as soon as the day is open and the window has begun.
+ * with all that speaks against the time of their day at which least does.
  * Source: domain-work, Rota, Should go.
  */
 export function candidatesFor(
@@ -117,12 +119,10 @@ export function candidatesFor(
   const can: { of: For; rank: number[] }[] = [];
   const cannot: Candidates['cannot'][number][] = [];
   for (const day of days) {
-    const span = firstThatGoes(day, work, from, roads);
+    const { span, against } = bestTry(day, work, from, roads);
     const { personId } = day;
-    if (span === null) {
-      const begins = instant(Math.max(from, day.open[0]?.from ?? from, work.window?.from ?? from));
-      const tried = { from: begins, to: instant(begins + work.minutes * MINUTE) };
-      cannot.push({ personId, reasons: reasonsAgainst(day, work, tried, roads) });
+    if (against.length > 0) {
+      cannot.push({ personId, span, reasons: against });
       continue;
     }
     const of: For = {

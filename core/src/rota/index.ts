@@ -3,3 +3,6 @@ export * from './travel.ts';
 export * from './person-day.ts';
 export * from './candidates.ts';
 export * from './plan.ts';
+export * from './appointment.ts';
+export * from './absence.ts';
+export * from './latest-start.ts';

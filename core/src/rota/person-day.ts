@@ -70,6 +70,14 @@ export const capacityOf = ({ open, absences }: Pick<PersonDay, 'open' | 'absence
 
 const minutesLater = (at: Instant, minutes: number): Instant => instant(at + minutes * MINUTE);
 
+/** Appointments begin and end in steps of so many minutes: what nobody keeps to the minute is not planned to the minute. */
+export const STEP_MINUTES = 5;
+const STEP = STEP_MINUTES * MINUTE;
+/** The first step at or after an instant. */
+export const atStep = (at: number): Instant => instant(Math.ceil(at / STEP) * STEP);
+/** A length in whole steps. */
+export const inSteps = (minutes: number): number => Math.ceil(minutes / STEP_MINUTES) * STEP_MINUTES;
+
 /** What lies before and after a span among the appointments, and the travel there and on. */
 export type Between = {
   readonly before: Taken | null;
@@ -134,7 +142,9 @@ function skillsAgainst({ skills, date }: PersonDay, work: Work): Against[] {
 function travelAgainst(span: InstantSpan, { before, after, there, on }: Between): Against[] {
   const found: Against[] = [];
   const against = (text: string) => found.push({ what: 'travel', binds: true, text });
-  if (there === null || on === null) against('the travel is unknown: a place has no position');
+  // Nothing is planned over it by itself; somebody who knows the way may.
+  if (there === null || on === null)
+    found.push({ what: 'travel', binds: false, text: 'the travel is unknown: a place has no position' });
   if (there && before && before.span.to <= span.from && minutesLater(before.span.to, there.minutes) > span.from)
     against(
       `${there.minutes} min to get there, ${minutesIn([{ from: before.span.to, to: span.from }])} min since the one before`,
@@ -184,16 +194,8 @@ export function reasonsAgainst(day: PersonDay, work: Work, span: InstantSpan, ro
   ];
 }
 
-/**
- * The earliest span from an instant on at which nothing speaks against the work, in whole minutes of its beginning; null: none on this
- * day. Only the instants at which something begins to hold need looking at.
- */
-export function firstThatGoes(
-  day: PersonDay,
-  work: Work,
-  from: Instant,
-  roads: Roads = PLAIN_ROADS,
-): InstantSpan | null {
+/** The instants of a day, from one on, at which something begins to hold for some work; nothing changes for the better between them. */
+function beginningsOf(day: PersonDay, work: Work, from: Instant, roads: Roads): Instant[] {
   const capacity = capacityOf(day);
   const ways = [
     ...new Set(
@@ -203,7 +205,8 @@ export function firstThatGoes(
     ),
   ].flatMap((m) => m ?? []);
   const begins = [
-    from,
+    // Of a day that opens later nothing before is worth looking at.
+    instant(Math.max(from, day.open[0]?.from ?? from)),
     ...capacity.map((s) => s.from),
     ...(work.site ?? []).map((s) => s.from),
     ...day.taken.map((t) => t.span.to),
@@ -213,10 +216,37 @@ export function firstThatGoes(
     ...begins.flatMap((at) => ways.map((way) => minutesLater(at, way))),
     ...(work.window ? [work.window.from] : []),
   ];
-  for (const at of [...new Set(starts)].sort((a, b) => a - b)) {
-    if (at < from) continue;
+  return [...new Set(starts.map(atStep))].filter((at) => at >= from).sort((a, b) => a - b);
+}
+
+export type Tried = { readonly span: InstantSpan; readonly against: readonly Against[] };
+
+const binding = (against: readonly Against[]): number => against.filter((r) => r.binds).length;
+
+/**
+ * The span of a day, from an instant on and beginning at a whole step, against which least speaks: first what binds, then what asks for
+ * a yes; of alike the earliest. Where nothing does it is the first at which the work can be done.
+ */
+export function bestTry(day: PersonDay, work: Work, from: Instant, roads: Roads = PLAIN_ROADS): Tried {
+  let best: Tried | null = null;
+  for (const at of beginningsOf(day, work, from, roads)) {
     const span = { from: at, to: minutesLater(at, work.minutes) };
-    if (reasonsAgainst(day, work, span, roads).length === 0) return span;
+    const against = reasonsAgainst(day, work, span, roads);
+    if (against.length === 0) return { span, against };
+    const apart = best === null ? -1 : binding(against) - binding(best.against) || against.length - best.against.length;
+    if (apart < 0) best = { span, against };
   }
-  return null;
+  // The instant itself, or the day's opening, is always among them.
+  return best as Tried;
+}
+
+/** The earliest span from an instant on at which nothing speaks against the work; null: none on this day. */
+export function firstThatGoes(
+  day: PersonDay,
+  work: Work,
+  from: Instant,
+  roads: Roads = PLAIN_ROADS,
+): InstantSpan | null {
+  const { span, against } = bestTry(day, work, from, roads);
+  return against.length === 0 ? span : null;
 }

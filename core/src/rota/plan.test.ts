@@ -40,14 +40,14 @@ const plan = (days: readonly PersonDay[], jobs: readonly Job[], over: { seed?: n
   planFor({ days, jobs, now: at(0), roads: ROADS, seed: 1, tries: 300, ...over });
 
 /** What binds must not speak against any of it, each looked at with all the others in the day: as a drag is looked at. */
-function mustGo({ planned }: Plan, days: readonly PersonDay[], jobs: readonly Job[]): void {
+function mustGo({ planned }: Plan, days: readonly PersonDay[], jobs: readonly Job[], roads = ROADS): void {
   for (const p of planned) {
     const day = days[p.day] as PersonDay;
     const others = planned
       .filter((o) => o.day === p.day && o.job !== p.job)
       .map((o) => ({ id: 1000 + o.job, span: o.span, spot: (jobs[o.job] as Job).spot }));
     const taken = [...day.taken, ...others].sort((a, b) => a.span.from - b.span.from);
-    const against = reasonsAgainst({ ...day, taken }, jobs[p.job] as Job, p.span, ROADS);
+    const against = reasonsAgainst({ ...day, taken }, jobs[p.job] as Job, p.span, roads);
     expect(against.filter((r) => r.binds)).toEqual([]);
   }
 }
@@ -88,7 +88,8 @@ function leastCost(days: readonly PersonDay[], jobs: readonly Job[]): number[] {
       // Driving and working fit before the break, or come after it; past closing is overtime.
       const fits = (from: number, length: number): number => (from + length <= 720 ? from : Math.max(from, 750));
       let begins = Math.max(fits(clock, way) + way, window ? minuteOf(window.from) : 0);
-      begins = fits(begins, minutes);
+      // Whatever begins does so at a step of five minutes.
+      begins = fits(Math.ceil(begins / 5) * 5, minutes);
       const more = [...cost];
       for (const p of promises)
         if (begins + (p.stopsAt === 'end' ? minutes : 0) > minuteOf(p.dueAt)) more[1] = (more[1] as number) + p.weight;
@@ -196,6 +197,24 @@ describe('a plan', () => {
       jobs: [job(1, [0, 5], { skills, weight: 4 }), job(2, [0, 5]), lost, job(4, [0, 5], { lacks: 'TN-4' })],
     });
     expect([found.left, found.cost.left]).toEqual([[0, 2, 3], 6]);
+  });
+
+  it('drives by what lies between where the direct way is the longer one, and never loses its way by that', () => {
+    // Around the bay it takes five hours; over the ferry at half the way forty minutes.
+    const [home, ferry, cape] = ['0 0', '20 0', '40 0'];
+    const roads: Roads = {
+      ...ROADS,
+      known: (a, b) => (a !== ferry && b !== ferry && a !== b && [a, b].includes(cape) ? 300 : ROADS.known(a, b)),
+    };
+    const days = [person(1, [0, 0])];
+    const jobs = [job(1, [20, 0]), job(2, [40, 0], { site: [span(480, 700)] }), job(3, [0, 5])];
+    for (let seed = 1; seed <= 20; seed += 1) {
+      const found = planFor({ days, jobs, now: at(0), roads, seed, tries: 60 });
+      expect(found.left).toEqual([]);
+      expect(found.planned.every((p) => Number.isInteger(p.span.from))).toBe(true);
+      mustGo(found, days, jobs, roads);
+    }
+    expect(roads.known(home, cape)).toBe(300);
   });
 
   it('moves nothing that stays, and begins nothing before now', () => {

@@ -4,6 +4,7 @@ import { below, seeded, shuffled } from '../random.ts';
 import { instant, merged, MINUTE, type Instant, type InstantSpan } from '../time/index.ts';
 import { compareInOrder } from './in-order.ts';
 import {
+  atStep,
   capacityOf,
   minutesPastClosing,
   PLAIN_ROADS,
@@ -217,7 +218,7 @@ function beginsAt({ spans, absent }: Sheet, job: Job, leaves: number, way: numbe
   let at = Math.max(fitted(spans, leaves, way * MINUTE) + way * MINUTE, job.window?.from ?? 0);
   for (let round = 0; round < MOST_ROUNDS; round += 1) {
     const before = at;
-    at = fitted(spans, at, workMs);
+    at = atStep(fitted(spans, at, workMs));
     if (site !== null) {
       let k = 0;
       while (k < site.length && Math.max((site[k] as InstantSpan).from, at) + workMs > (site[k] as InstantSpan).to)
@@ -297,9 +298,14 @@ function takeOut(planner: Planner, state: State, random: () => number): { state:
     for (const { stop, day } of placed) if (days.has(day) && out.size < most) out.add(stop);
   }
   while (out.size < most) out.add((placed[below(random, placed.length)] as { stop: number }).stop);
-  const routes = state.routes.map((route) =>
-    route.some((s) => out.has(s)) ? route.filter((s) => !out.has(s)) : route,
-  );
+  const routes = state.routes.map((route, day) => {
+    if (!route.some((stop) => out.has(stop))) return route;
+    const rest = route.filter((stop) => !out.has(stop));
+    if (planner.walk(day, rest)) return rest;
+    // The direct way may be longer than the one by a stop between: then the rest is put in anew as well.
+    for (const stop of rest) if (stop >= 0) out.add(stop);
+    return planner.emptyRoute(day);
+  });
   const costs = routes.map((route, d) =>
     route === state.routes[d] ? (state.costs[d] as Vector) : planner.costOf(d, route),
   );

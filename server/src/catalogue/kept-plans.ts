@@ -50,6 +50,7 @@ export async function plansToDo(db: Db, ids: readonly JobPlanId[] | 'all' = 'all
           kept: {
             ...{ name, version, minutes, crew, safety: safetyNote },
             skills: skillsOf(row).flatMap((s) => skills.find((k) => k.id === s)?.name ?? []),
+            skillIds: skillsOf(row),
             formIds: (row.formIds ?? []).filter((f) => forms.has(f)),
             parts: (planned ?? []).flatMap(({ partId, thousandths }): PlannedPart[] => {
               const p = known.get(partId);

@@ -13,6 +13,8 @@ export { loadOrder } from './loading.ts';
 export { raiseCallIn, raiseFromCall } from './calls.ts';
 export { sayCall } from './say.ts';
 export { deriveOrderClocks, recordActIn, recordOrderAct } from './commands.ts';
+export { orderSettings } from './settings.ts';
+export { tellComing } from './telling.ts';
 export { endingSoon } from './today.ts';
 export { raiseMany, type NewLine, type NewOrder } from './raise-many.ts';
 export type { Recorded } from './raised-events.ts';

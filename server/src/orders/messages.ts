@@ -25,15 +25,15 @@ export const ORDER_MESSAGES = {
   planned: {
     kind: 'order planned',
     says: 'To the contact on site or who called, when it is planned who comes and when',
-    places: [...OF_ORDER, 'technician', 'day'],
+    places: [...OF_ORDER, 'technician', 'day', 'time'],
     words: {
       en: {
         subject: head('{technician} comes on {day}'),
-        body: `Dear {name},\n\n{technician} comes on {day}:\n${about}`,
+        body: `Dear {name},\n\n{technician} comes on {day}{time}:\n${about}`,
       },
       pt: {
         subject: head('{technician} vem em {day}'),
-        body: `Caro(a) {name},\n\n{technician} vem em {day}:\n${about}`,
+        body: `Caro(a) {name},\n\n{technician} vem em {day}{time}:\n${about}`,
       },
     },
   },

@@ -44,7 +44,9 @@ function sayAct(act: OrderAct, names: Names): string {
     case 'raised':
       return `raised: ${act.text}`;
     case 'planned':
-      return `planned for ${sayDate(act.date)}, ${act.technician}`;
+      return `planned for ${sayDate(act.date)}, ${act.technician}${act.text ? `: ${act.text}` : ''}`;
+    case 'unplanned':
+      return `taken out of the rota: ${act.text}`;
     case 'sent':
       return 'sent to the technician';
     case 'told':

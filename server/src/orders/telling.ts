@@ -5,7 +5,7 @@ import type { Told } from '#api/orders.ts';
 import type { ContactId, OrderId, PersonId } from '#core/ids.ts';
 import type { OrderAct, OrderTelling } from '#core/orders/index.ts';
 import { linkTo, type WayOut } from '#core/telling.ts';
-import { sayDate, type Instant } from '#core/time/index.ts';
+import { sayDate, type Instant, type LocalDate } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { contact, customer } from '../customers/tables.ts';
 import { tellOutside, tellPeople, type Telling } from '../outbox/index.ts';
@@ -16,7 +16,7 @@ import type { Db, Tx } from '../platform/database.ts';
 import type { OrderRow } from './loading.ts';
 import { ORDER_MESSAGES } from './messages.ts';
 import { orderSettings } from './settings.ts';
-import { lineLocation, orderLine } from './tables.ts';
+import { lineLocation, orderLine, workOrder } from './tables.ts';
 
 const WAYS: Readonly<Record<(typeof contact.$inferSelect)['preferred'], WayOut>> = {
   'e-mail': 'mail',
@@ -58,12 +58,12 @@ type Said = {
   readonly thread?: Telling['thread'];
 };
 
-async function tellContact(tx: Tx, order: OrderRow, id: ContactId | null, said: Said, now: Instant): Promise<void> {
-  if (id === null) return;
+async function tellContact(tx: Tx, order: OrderRow, id: ContactId | null, said: Said, now: Instant): Promise<boolean> {
+  if (id === null) return false;
   const [known] = await tx.db.select().from(contact).where(eq(contact.id, id));
-  if (!known) return;
+  if (!known) return false;
   const { name, email, phone, preferred, language } = known;
-  await tellOutside(
+  return tellOutside(
     tx,
     ORDER_MESSAGES[said.what],
     { name, mail: email, phone, prefers: WAYS[preferred], language, personId: null },
@@ -101,6 +101,7 @@ export async function tellTaken(
 /** What an act that was just recorded is to be told of, to whom. */
 export async function tellOf(tx: Tx, order: OrderRow, act: OrderAct, now: Instant): Promise<void> {
   if (act.kind !== 'planned' && act.kind !== 'sent' && act.kind !== 'done' && act.kind !== 'called off') return;
+  if ('quiet' in act && act.quiet) return;
   if (!(await orderSettings(tx.db)).tells.includes(act.kind)) return;
   const onSite = order.contactId ?? order.callerId;
   const day = order.plannedFor ? sayDate(order.plannedFor) : '';
@@ -108,7 +109,8 @@ export async function tellOf(tx: Tx, order: OrderRow, act: OrderAct, now: Instan
     case 'planned': {
       const { technician, date } = act;
       const said = { what: 'planned', of: `${date} ${act.technicianId ?? technician}` } as const;
-      return tellContact(tx, order, onSite, { ...said, values: { technician, day: sayDate(date) } }, now);
+      await tellContact(tx, order, onSite, { ...said, values: { technician, day: sayDate(date) } }, now);
+      return;
     }
     case 'sent':
       return tellTechnician(
@@ -119,19 +121,40 @@ export async function tellOf(tx: Tx, order: OrderRow, act: OrderAct, now: Instan
         now,
       );
     case 'done':
-      return tellContact(
+      await tellContact(
         tx,
         order,
         onSite,
         { what: 'done', of: '', values: { technician: order.technician ?? '', text: act.text } },
         now,
       );
+      return;
     case 'called off': {
       const said: Said = { what: 'called off', of: '', values: { text: act.text } };
       await tellContact(tx, order, order.callerId, said, now);
       return tellTechnician(tx, order, order.technicianId, said, now);
     }
   }
+}
+
+/** Who comes when, told to the contact on site as the rota has it; again only when it is something else. Says whether it was told. */
+export async function tellComing(
+  tx: Tx,
+  id: OrderId,
+  { technician, date, time }: { readonly technician: string; readonly date: LocalDate; readonly time: string },
+  now: Instant,
+): Promise<boolean> {
+  if (!(await orderSettings(tx.db)).tells.includes('planned')) return false;
+  const [order] = await tx.db.select().from(workOrder).where(eq(workOrder.id, id));
+  if (!order) return false;
+  const values = { technician, day: sayDate(date), time: `, ${time}` };
+  return tellContact(
+    tx,
+    order,
+    order.contactId ?? order.callerId,
+    { what: 'planned', of: `${date} ${time} ${technician}`, values },
+    now,
+  );
 }
 
 /** What was told of an order, the latest first. */

@@ -1,0 +1,223 @@
+// What the rota shows: people's days with their appointments, and the work that nobody is planned for.
+import { group } from 'd3-array';
+import { and, asc, count, eq, gt, inArray, isNotNull, isNull, notExists, sql, SQL } from 'drizzle-orm';
+import type { Asked } from '#api/contract.ts';
+import type * as contracts from '#api/rota.ts';
+import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment, RotaPerson } from '#api/rota.ts';
+import type { AppointmentId, OrderId } from '#core/ids.ts';
+import { latestStart, sayAbsence, travelBetween, type Roads } from '#core/rota/index.ts';
+import { addDays, localDateAt, type Instant, type InstantSpan, type LocalDate, type Zone } from '#core/time/index.ts';
+import { orderLine, workOrder } from '../orders/tables.ts';
+import type { Db } from '../platform/database.ts';
+import { keyset } from '../platform/keyset.ts';
+import { refuse } from '../platform/refuse.ts';
+import { daysOf, spanOfAll, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
+import { roadsOf } from './roads.ts';
+import { appointment, appointmentOrder } from './tables.ts';
+import { workOf, type OrderWork } from './work.ts';
+
+const WEEK = 7;
+
+const onRota = (of: OrderWork) => ({
+  ...{ orderId: of.orderId, title: of.title, kind: of.kind, stage: of.stage, priority: of.priority },
+  ...{ customer: of.customer, place: of.place.label, tag: of.tag, machines: of.machines },
+  ...{ clocks: [...of.clocks], window: of.work.window },
+});
+
+/** The orders of some appointments, as they stand. */
+async function ordersOfAppointments(db: Db, ids: readonly AppointmentId[]): Promise<Map<AppointmentId, OrderId[]>> {
+  const rows =
+    ids.length === 0
+      ? []
+      : await db
+          .select()
+          .from(appointmentOrder)
+          .where(inArray(appointmentOrder.appointmentId, [...ids]))
+          .orderBy(asc(appointmentOrder.orderId));
+  return new Map([...group(rows, (r) => r.appointmentId)].map(([id, of]) => [id, of.map((r) => r.orderId)]));
+}
+
+export const toldOf = ({ toldFrom, toldTo }: Pick<Kept, 'toldFrom' | 'toldTo'>): InstantSpan | null =>
+  toldFrom !== null && toldTo !== null ? { from: toldFrom, to: toldTo } : null;
+
+const showAppointment = (a: Kept, orders: readonly OrderWork[]): RotaAppointment => ({
+  ...{ id: a.id, version: a.version, from: a.fromAt, to: a.toAt, personIds: [...a.personIds], spot: a.spot },
+  ...{ zone: a.zone, told: toldOf(a), fixed: a.fixed, sent: a.sentAt !== null, overlapReason: a.overlapReason },
+  orders: orders.map(onRota),
+});
+
+export async function readRota(
+  db: Db,
+  { from, days: wanted = 1, depot, skill, customer }: Asked<typeof contracts.readRota>['query'],
+  now: Instant,
+): Promise<Rota> {
+  const people = await whoGoes(db, { depot, skill });
+  const to = addDays(from, wanted - 1);
+  const { days, appointments, absences } = await daysOf(db, people, from, to);
+  const orders = await ordersOfAppointments(
+    db,
+    appointments.map((a) => a.id),
+  );
+  const all = [...new Set([...orders.values()].flat())];
+  const work = await workOf(db, all, people.length === 0 ? { from: now, to: now } : spanOfAll(people, from, to));
+  const isOf = (a: Kept): boolean =>
+    customer === undefined || (orders.get(a.id) ?? []).some((id) => work.get(id)?.customerId === customer);
+  const daysByPerson = group(days, (d) => d.personId);
+  return {
+    ...{ now, from, to },
+    people: people.map((p): RotaPerson => {
+      const asked = absences.filter((a) => a.personId === p.id && a.state === 'asked');
+      return {
+        ...{ id: p.id, name: p.name, zone: p.zone, depotId: p.depotId, depot: p.depot, van: p.van, start: p.start },
+        hasCalendar: p.calendarId !== null,
+        skills: p.skills.map((s) => ({ ...s })),
+        days: (daysByPerson.get(p.id) ?? []).map((d) => {
+          const span = spanOfDates(p.zone, d.date, d.date);
+          return {
+            ...{ date: d.date, open: [...d.open], absences: d.absences.map((a) => ({ ...a })) },
+            asked: asked
+              .filter((a) => a.fromAt < span.to && a.toAt > span.from)
+              .map((a) => ({ from: a.fromAt, to: a.toAt, why: `${sayAbsence(a.kind)}, asked for` })),
+          };
+        }),
+      };
+    }),
+    appointments: appointments.filter(isOf).map((a) =>
+      showAppointment(
+        a,
+        (orders.get(a.id) ?? []).flatMap((id) => work.get(id) ?? []),
+      ),
+    ),
+  };
+}
+
+/** Nobody is planned for it from now on. */
+const isLoose = (db: Db, now: Instant) =>
+  and(
+    inArray(workOrder.stage, ['raised', 'planned', 'sent']),
+    notExists(
+      db
+        .select({ one: sql`1` })
+        .from(appointmentOrder)
+        .innerJoin(appointment, eq(appointment.id, appointmentOrder.appointmentId))
+        .where(and(eq(appointmentOrder.orderId, workOrder.id), gt(appointment.toAt, now))),
+    ),
+  );
+
+/** Counting further says nothing to whoever looks. */
+const COUNTED = 1000;
+
+type LooseQuery = Asked<typeof contracts.readLoose>['query'];
+
+function looseConditions(db: Db, { depot, customer, skill, kind }: LooseQuery, now: Instant): SQL[] {
+  return [
+    isLoose(db, now),
+    depot && eq(workOrder.depotId, depot),
+    customer && eq(workOrder.customerId, customer),
+    kind && eq(workOrder.kind, kind),
+    skill &&
+      inArray(
+        workOrder.id,
+        db
+          .select({ id: orderLine.orderId })
+          .from(orderLine)
+          .where(
+            and(
+              eq(orderLine.orderId, workOrder.id),
+              sql`json_contains(${orderLine.plan}, ${`${skill}`}, '$.skillIds')`,
+            ),
+          ),
+      ),
+  ].filter((x): x is SQL => x instanceof SQL);
+}
+
+/** The shortest way of anybody whose skills it takes; null: there is none. */
+function nearestOf(of: OrderWork, people: readonly Goes[], today: LocalDate, roads: Roads): number | null {
+  const ways = people.flatMap((p) => {
+    const can = of.work.skills.every((s) =>
+      p.skills.some((h) => h.skillId === s.skillId && (h.until === null || h.until >= today)),
+    );
+    return (can && travelBetween(p.start, of.work.spot, roads.rules, roads.known)?.minutes) || [];
+  });
+  const same = people.some((p) => p.start.key === of.work.spot.key);
+  return same ? 0 : ways.length === 0 ? null : Math.min(...ways);
+}
+
+const WAITS = { ready: isNull(workOrder.waitingFor), waiting: isNotNull(workOrder.waitingFor) } as const;
+
+export async function readLoose(db: Db, query: LooseQuery, at: { now: Instant; zone: Zone }) {
+  const { show = 'all', after, limit = 60 } = query;
+  const today = localDateAt(at.zone, at.now);
+  const conditions = looseConditions(db, query, at.now);
+  const { behind, order, markOf } = keyset(workOrder.nextDue, workOrder.id, { down: false, hasEmpty: true, after });
+  const counted = async (which: 'ready' | 'waiting'): Promise<number> => {
+    const some = db
+      .select({ id: workOrder.id })
+      .from(workOrder)
+      .where(and(...conditions, WAITS[which]))
+      .limit(COUNTED)
+      .as('some');
+    const [row] = await db.select({ n: count() }).from(some);
+    return row?.n ?? 0;
+  };
+  const [rows, ready, waiting, people, roads] = await Promise.all([
+    db
+      .select({ id: workOrder.id, sortedBy: sql<string | null>`${workOrder.nextDue}` })
+      .from(workOrder)
+      .where(and(...conditions, show === 'all' ? undefined : WAITS[show], behind))
+      .orderBy(...order)
+      .limit(limit + 1),
+    counted('ready'),
+    counted('waiting'),
+    whoGoes(db, { depot: query.depot }),
+    roadsOf(db),
+  ]);
+  const page = rows.slice(0, limit);
+  const ids = page.map((r) => r.id);
+  const [work, went] = await Promise.all([workOf(db, ids, { from: at.now, to: at.now }), wentBy(db, ids)]);
+  const last = page.at(-1);
+  return {
+    items: ids.flatMap((id): LooseOrder[] => {
+      const of = work.get(id);
+      if (!of) return [];
+      const nearest = nearestOf(of, people, today, roads);
+      return [
+        {
+          ...onRota(of),
+          ...{ spot: of.work.spot, zone: of.zone, minutes: of.work.minutes, minutesBy: of.minutesBy, crew: of.crew },
+          ...{ waitingFor: of.waitingFor, wishedOn: of.wishedOn, nearest, wentBy: went.has(id) },
+          skills: of.work.skills.map((s) => s.name),
+          latestStart: latestStart(of.clocks, of.work.window, of.work.minutes, nearest ?? 0),
+        },
+      ];
+    }),
+    next: rows.length > limit && last ? markOf(last.sortedBy, last.id) : null,
+    ...{ ready, waiting },
+  };
+}
+
+/** Orders of which an appointment went by. */
+async function wentBy(db: Db, ids: readonly OrderId[]): Promise<Set<OrderId>> {
+  if (ids.length === 0) return new Set();
+  const rows = await db
+    .selectDistinct({ id: appointmentOrder.orderId })
+    .from(appointmentOrder)
+    .where(inArray(appointmentOrder.orderId, [...ids]));
+  return new Set(rows.map((r) => r.id));
+}
+
+export async function readWork(db: Db, id: OrderId, from: LocalDate, days: number = WEEK): Promise<OrderWorkOut> {
+  // A day more on both sides: a place and who goes there may be in different zones.
+  const utc = 'UTC' as Zone;
+  const over = spanOfDates(utc, addDays(from, -1), addDays(from, days));
+  const of = (await workOf(db, [id], over)).get(id) ?? refuse('not-found', 'That work order does not exist.');
+  const { spot, minutes, skills, blocked, window, site, lacks } = of.work;
+  return {
+    ...onRota(of),
+    ...{ zone: of.zone, crew: of.crew, minutesBy: of.minutesBy },
+    work: {
+      ...{ spot, minutes, skills: skills.map((s) => ({ ...s })), blocked: [...blocked], window, lacks },
+      site: site && [...site],
+    },
+  };
+}

@@ -1,0 +1,194 @@
+// Rota: who goes from where with which skills, when they are away, who goes with whom, and appointments.
+import {
+  boolean,
+  double,
+  index,
+  int,
+  mysqlEnum,
+  mysqlTable,
+  primaryKey,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
+import type { AbsenceId, AppointmentId, CrewId, DepotId, LocationId, OrderId, PersonId, SkillId } from '#core/ids.ts';
+import { ABSENCE_KINDS, ABSENCE_STATES } from '#core/rota/index.ts';
+import type { Zone } from '#core/time/index.ts';
+import { depot, skill } from '../depots/tables.ts';
+import { workOrder } from '../orders/tables.ts';
+import { location } from '../places/tables.ts';
+import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
+import { person } from '../platform/tables.ts';
+
+export const STARTS_FROM = ['depot', 'home'] as const;
+
+/** What is known of a technician beside who they are: one row for each that was entered. */
+export const technician = mysqlTable(
+  'technician',
+  {
+    personId: reference<PersonId>()
+      .primaryKey()
+      .references(() => person.id),
+    depotId: reference<DepotId>().references(() => depot.id),
+    startsFrom: mysqlEnum(STARTS_FROM).notNull().default('depot'),
+    /** Where they live: an address for people, a position for travel. */
+    home: varchar({ length: 300 }).notNull().default(''),
+    latitude: double(),
+    longitude: double(),
+    van: varchar({ length: 60 }).notNull().default(''),
+    /** Languages they speak, as tags such as pt. */
+    speaks: jsonColumn<string[]>().notNull(),
+    version: int().notNull().default(1),
+  },
+  (t) => [index('technician_depot').on(t.depotId)],
+);
+
+/** What a person may do; `until` is the last date on which it holds. */
+export const personSkill = mysqlTable(
+  'person_skill',
+  {
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    skillId: reference<SkillId>()
+      .notNull()
+      .references(() => skill.id),
+    until: dateColumn(),
+  },
+  (t) => [primaryKey({ columns: [t.personId, t.skillId] }), index('person_skill_until').on(t.until)],
+);
+
+export const absence = mysqlTable(
+  'absence',
+  {
+    id: rowId<AbsenceId>(),
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    kind: mysqlEnum(ABSENCE_KINDS).notNull(),
+    state: mysqlEnum(ABSENCE_STATES).notNull(),
+    fromAt: instantColumn().notNull(),
+    toAt: instantColumn().notNull(),
+    text: varchar({ length: 500 }).notNull().default(''),
+    askedBy: reference<PersonId>().notNull(),
+    decidedBy: reference<PersonId>(),
+    decidedText: varchar({ length: 500 }).notNull().default(''),
+    requestKey: varchar({ length: 60 }),
+    requestContent: varchar({ length: 64 }),
+    version: int().notNull().default(1),
+  },
+  (t) => [
+    index('absence_person').on(t.personId, t.toAt),
+    index('absence_until').on(t.toAt),
+    index('absence_state').on(t.state),
+    uniqueIndex('absence_request').on(t.requestKey),
+  ],
+);
+
+/** People who go together, for a day or from a day on. */
+export const crew = mysqlTable(
+  'crew',
+  {
+    id: rowId<CrewId>(),
+    name: varchar({ length: 120 }).notNull(),
+    fromDay: dateColumn().notNull(),
+    /** The last day; null: lasting. */
+    toDay: dateColumn(),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('crew_name').on(t.name, t.fromDay)],
+);
+
+export const crewMember = mysqlTable(
+  'crew_member',
+  {
+    crewId: reference<CrewId>()
+      .notNull()
+      .references(() => crew.id),
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    /** 0 leads. */
+    position: int().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.crewId, t.personId] }), index('crew_member_person').on(t.personId)],
+);
+
+/** One time at a place. */
+export const appointment = mysqlTable(
+  'appointment',
+  {
+    id: rowId<AppointmentId>(),
+    locationId: reference<LocationId>().references(() => location.id),
+    /** Of the place: what the customer was told is said in it. */
+    zone: varchar({ length: 60 }).notNull().$type<Zone>(),
+    fromAt: instantColumn().notNull(),
+    toAt: instantColumn().notNull(),
+    /** When the customer expects us, as they were told or asked for; null: nothing was said. */
+    toldFrom: instantColumn(),
+    toldTo: instantColumn(),
+    /** A time agreed with the customer: it moves only when asked to. */
+    fixed: boolean().notNull().default(false),
+    /** Why somebody is in two places at once. */
+    overlapReason: varchar({ length: 500 }).notNull().default(''),
+    /** When the technicians were sent it, as it was then. */
+    sentAt: instantColumn(),
+    requestKey: varchar({ length: 60 }),
+    requestContent: varchar({ length: 64 }),
+    version: int().notNull().default(1),
+  },
+  (t) => [
+    index('appointment_from').on(t.fromAt),
+    index('appointment_to').on(t.toAt),
+    uniqueIndex('appointment_request').on(t.requestKey),
+  ],
+);
+
+export const appointmentPerson = mysqlTable(
+  'appointment_person',
+  {
+    appointmentId: reference<AppointmentId>()
+      .notNull()
+      .references(() => appointment.id),
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    /** 0 leads. */
+    position: int().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.appointmentId, t.personId] }), index('appointment_person_person').on(t.personId)],
+);
+
+export const appointmentOrder = mysqlTable(
+  'appointment_order',
+  {
+    appointmentId: reference<AppointmentId>()
+      .notNull()
+      .references(() => appointment.id),
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+  },
+  (t) => [primaryKey({ columns: [t.appointmentId, t.orderId] }), index('appointment_order_order').on(t.orderId)],
+);
+
+/**
+ * The steps of five minutes that a person is taken for. Its key makes two appointments at once impossible: each takes the lap 0 of its
+ * steps; one that overlaps by intent, with a reason, takes a lap of its own where 0 is taken.
+ */
+export const rotaStep = mysqlTable(
+  'rota_step',
+  {
+    personId: reference<PersonId>().notNull(),
+    /** Since 1970, in steps. */
+    step: int().notNull(),
+    lap: int({ unsigned: true }).notNull(),
+    appointmentId: reference<AppointmentId>()
+      .notNull()
+      .references(() => appointment.id),
+  },
+  (t) => [
+    primaryKey({ columns: [t.personId, t.step, t.lap] }),
+    index('rota_step_appointment').on(t.appointmentId),
+    index('rota_step_step').on(t.step),
+  ],
+);
