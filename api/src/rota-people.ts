@@ -173,6 +173,7 @@ const crewIn = {
   /** The last day; null: lasting. */
   toDay: v.nullable(localDateText),
 };
+const crewBody = v.object(crewIn);
 const crewOut = v.object({
   id: v.number(),
   version: v.number(),
@@ -181,6 +182,7 @@ const crewOut = v.object({
   fromDay: dateOut,
   toDay: v.nullable(dateOut),
 });
+export type CrewIn = v.InferInput<typeof crewBody>;
 export type CrewOut = v.InferOutput<typeof crewOut>;
 export const listCrews = contract({
   method: 'GET',
@@ -199,7 +201,7 @@ export const addCrew = contract({
   room: 'rota',
   may: OFFICE,
   touches: ['rota'],
-  body: v.object(crewIn),
+  body: crewBody,
   answer: created,
 });
 export const changeCrew = contract({

@@ -138,7 +138,8 @@ const looseOrder = v.object({
 });
 export type LooseOrder = v.InferOutput<typeof looseOrder>;
 
-export const LOOSE_SHOWS = ['ready', 'waiting', 'all'] as const;
+/** Ready: nothing is waited for and its time has not gone by; late: its time has. */
+export const LOOSE_SHOWS = ['ready', 'late', 'waiting', 'all'] as const;
 export const readLoose = contract({
   method: 'GET',
   path: '/api/rota/loose',
@@ -152,7 +153,7 @@ export const readLoose = contract({
     kind: v.optional(v.picklist(ORDER_KINDS)),
     ...pageQuery,
   }),
-  answer: v.object({ ...pageOf(looseOrder).entries, ready: v.number(), waiting: v.number() }),
+  answer: v.object({ ...pageOf(looseOrder).entries, ready: v.number(), late: v.number(), waiting: v.number() }),
 });
 
 const against = v.object({ what: v.picklist(AGAINST), binds: v.boolean(), text: v.string() });

@@ -15,6 +15,7 @@ import type { Random } from './random.ts';
 import { writeReference, type DemoReference } from './reference.ts';
 import { writeRegister, type DemoAsset, type DemoRegister } from './register.ts';
 import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
+import { writeAppointments, writeTechnicians } from './rota.ts';
 import { writeDraws, writeTerms } from './terms.ts';
 import { writeVisits } from './visits.ts';
 
@@ -188,6 +189,17 @@ const mailbox: DemoRoom = {
   arrives: (database, { now }) => writeMail(database, now),
 };
 
+/** After the calendars that people work by, and once all orders stand; appointments are told of the first world only. */
+const rota: DemoRoom = {
+  async ground(tx, making) {
+    await writeTechnicians(tx, madeBefore(making, 'reference'), making.today);
+    return {};
+  },
+  async arrives(database, { scale, now, today }) {
+    if (scale === 1) await writeAppointments(database, now, today);
+  },
+};
+
 export const DEMO_ROOMS: readonly DemoRoom[] = [
   people,
   reference,
@@ -203,4 +215,5 @@ export const DEMO_ROOMS: readonly DemoRoom[] = [
   forms,
   signals,
   mailbox,
+  rota,
 ];

@@ -12,6 +12,7 @@ import { orders } from './orders/room.ts';
 import { outbox } from './outbox/room.ts';
 import { places } from './places/room.ts';
 import { register } from './register/room.ts';
+import { rota } from './rota/room.ts';
 import { setup } from './setup/room.ts';
 import { settle } from './settle/room.ts';
 import type { Room } from './shell/room.ts';
@@ -36,6 +37,7 @@ const STANDING: readonly Room[] = [
   orders,
   offers,
   labour,
+  rota,
   stores,
   settle,
   standing,

@@ -173,6 +173,22 @@ describe('the earliest that goes', () => {
       });
     });
 
+  it('is not reached faster than one drives from now on; who is on the way to another goes on from there', () => {
+    const now = day({ leavesFrom: at(600) });
+    // 20 min from the depot; before nine minutes have passed nobody is there.
+    expect(firstThatGoes(now, work(), at(600), ROADS)).toEqual(span(620, 680));
+    expect(reasonsAgainst(now, work(), span(610, 670), ROADS)).toEqual([
+      { what: 'travel', binds: true, text: '20 min to get there, 10 min from now' },
+      { what: 'open time', binds: false, text: 'the way there is not inside their open time' },
+    ]);
+    // What has begun may be written down after a yes.
+    expect(reasonsAgainst(now, work(), span(590, 650), ROADS)).toEqual([
+      { what: 'travel', binds: false, text: 'it begins before now' },
+    ]);
+    const busy = day({ leavesFrom: at(600), taken: [taken(560, 640)] });
+    expect(firstThatGoes(busy, work(), at(600), ROADS)).toEqual(span(655, 715));
+  });
+
   it('is the one that a walk through the minutes finds, and nothing speaks against exactly those', () => {
     let found = 0;
     fc.assert(

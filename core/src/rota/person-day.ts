@@ -31,6 +31,8 @@ export type PersonDay = {
   /** Appointments, in order of time. */
   readonly taken: readonly Taken[];
   readonly skills: readonly HeldSkill[];
+  /** Nobody leaves before: now, on the day it is; without it the whole day is still to come. */
+  readonly leavesFrom?: Instant;
 };
 
 export type Work = {
@@ -138,8 +140,18 @@ function skillsAgainst({ skills, date }: PersonDay, work: Work): Against[] {
   });
 }
 
+/** What has begun needs no way there any more; what is to come is not reached faster than one drives from now on. */
+function leavingAgainst({ leavesFrom }: PersonDay, span: InstantSpan, { before, there }: Between): Against[] {
+  if (leavesFrom === undefined || (before && before.span.to > leavesFrom)) return [];
+  if (span.from < leavesFrom) return [{ what: 'travel', binds: false, text: 'it begins before now' }];
+  const left = Math.floor((span.from - leavesFrom) / MINUTE);
+  if (!there || there.minutes <= left) return [];
+  return [{ what: 'travel', binds: true, text: `${there.minutes} min to get there, ${left} min from now` }];
+}
+
 /** Travel there and on, as far as the clock goes; whether it fits into open time is another question. */
-function travelAgainst(span: InstantSpan, { before, after, there, on }: Between): Against[] {
+function travelAgainst(day: PersonDay, span: InstantSpan, between: Between): Against[] {
+  const { before, after, there, on } = between;
   const found: Against[] = [];
   const against = (text: string) => found.push({ what: 'travel', binds: true, text });
   // Nothing is planned over it by itself; somebody who knows the way may.
@@ -151,7 +163,7 @@ function travelAgainst(span: InstantSpan, { before, after, there, on }: Between)
     );
   if (on && after && span.to <= after.span.from && minutesLater(span.to, on.minutes) > after.span.from)
     against(`${on.minutes} min on to the next, ${minutesIn([{ from: span.to, to: after.span.from }])} min until it`);
-  return found;
+  return [...found, ...leavingAgainst(day, span, between)];
 }
 
 /** Work and travel lie in open time, over no break, and the last way home ends before closing. */
@@ -160,8 +172,8 @@ function openAgainst(day: PersonDay, span: InstantSpan, { before, after, there, 
   const says = (text: string): Against[] => [{ what: 'open time', binds: false, text }];
   if (capacity.length === 0) return says('the day is not open for them');
   if (!liesIn(span, capacity)) return says('it does not lie inside their open time');
-  const leaves = before?.span.to ?? day.open[0]?.from ?? span.from;
-  if (there && !isRoom(capacity, leaves, span.from, there.minutes))
+  const leaves = instant(Math.max(before?.span.to ?? day.open[0]?.from ?? span.from, day.leavesFrom ?? 0));
+  if (there && span.from >= leaves && !isRoom(capacity, leaves, span.from, there.minutes))
     return says('the way there is not inside their open time');
   if (on === null) return [];
   const nextAt = after?.span.from ?? day.open.at(-1)?.to ?? span.to;
@@ -184,7 +196,7 @@ export function reasonsAgainst(day: PersonDay, work: Work, span: InstantSpan, ro
     ...(work.blocked.has(day.personId) ? [binding('blocked', 'the customer does not want them')] : []),
     ...day.absences.filter((a) => meets(a, span)).map((a) => binding('absence', a.why)),
     ...(overlaps.length > 0 ? [binding('overlap', 'they are elsewhere then')] : []),
-    ...travelAgainst(span, between),
+    ...travelAgainst(day, span, between),
     ...(work.site !== null && !liesIn(span, work.site) ? [binding('site hours', 'the place is not open then')] : []),
     ...(work.lacks === null ? [] : [binding('part', `${work.lacks} is not to be had`)]),
     ...(work.window !== null && (span.from < work.window.from || span.from > work.window.to)

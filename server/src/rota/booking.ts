@@ -65,6 +65,7 @@ export async function hold(tx: Tx, orders: readonly OrderId[], people: readonly 
 async function goersFor(
   tx: Tx,
   asked: Pick<Asked, 'people' | 'from'>,
+  now: Instant,
   without: readonly AppointmentId[],
 ): Promise<{ goers: Goer[]; people: Goes[] }> {
   const known = await whoGoes(tx.db, { ids: asked.people });
@@ -78,7 +79,7 @@ async function goersFor(
     if (p.calendarId === null)
       refuse('not-ready', `${p.name} has no working calendar; give them one in Setup, People.`, 'people');
     const date = localDateAt(p.zone, asked.from);
-    const { days } = await daysOf(tx.db, [p], date, date, without);
+    const { days } = await daysOf(tx.db, [p], date, date, now, without);
     goers.push({ name: p.name, day: days[0] as PersonDay });
   }
   return { goers, people };
@@ -146,9 +147,10 @@ async function decide(
   tx: Tx,
   asked: Asked,
   orders: readonly OrderWork[],
+  now: Instant,
   without: readonly AppointmentId[],
 ): Promise<{ span: InstantSpan; people: Goes[]; broken: readonly AgainstPerson[] }> {
-  const { goers, people } = await goersFor(tx, asked, without);
+  const { goers, people } = await goersFor(tx, asked, now, without);
   const work = together(orders, asked.people.length);
   const span = spanOf(asked, work);
   const yes = { anyway: asked.anyway, overlapReason: asked.overlapReason };
@@ -181,7 +183,7 @@ export async function bookIn(
 ): Promise<AppointmentId> {
   const orders = await ordersFor(tx, asked.orders, asked.from);
   const [first] = orders as [OrderWork];
-  const { span, people, broken } = await decide(tx, asked, orders, []);
+  const { span, people, broken } = await decide(tx, asked, orders, now, []);
   const overlaps = broken.some((r) => r.what === 'overlap');
   const [row] = await tx.db
     .insert(appointment)
@@ -252,7 +254,7 @@ function mustBeThis(row: KeptAppointment, version: number): void {
 export async function moveIn(tx: Tx, row: KeptAppointment, asked: Asked, who: Who, now: Instant): Promise<void> {
   const orders = await ordersFor(tx, row.orderIds, asked.from);
   const minutes = asked.minutes ?? (row.toAt - row.fromAt) / MINUTE;
-  const { span, people, broken } = await decide(tx, { ...asked, minutes }, orders, [row.id]);
+  const { span, people, broken } = await decide(tx, { ...asked, minutes }, orders, now, [row.id]);
   const overlaps = broken.some((r) => r.what === 'overlap');
   await giveBackSteps(tx, [row.id]);
   await tx.db

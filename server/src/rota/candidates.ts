@@ -8,6 +8,7 @@ import {
   minutesWith,
   sayFor,
   sayTravel,
+  type Against,
   type For,
   type PersonDay,
   type Promised,
@@ -49,6 +50,8 @@ function dueOf({ clocks }: OrderWork, minutes: number): Instant | null {
   return ends.length === 0 ? null : instant(Math.min(...ends));
 }
 
+const bindsIn = ({ reasons }: { readonly reasons: readonly Against[] }): boolean => reasons.some((r) => r.binds);
+
 const show = (of: For, p: Goes, day: PersonDay, work: OrderWork['work'], roads: Roads) => ({
   ...{ personId: of.personId, name: p.name, depot: p.depot, from: of.span.from, to: of.span.to },
   ...{ margin: of.margin, addedTravel: of.addedTravel, reasons: sayFor(of) },
@@ -73,7 +76,7 @@ export async function readCandidates(
   const people = await whoGoes(db);
   const from = asked.from ?? localDateAt(at.zone, at.now);
   const [{ days: all }, last, roads] = await Promise.all([
-    daysOf(db, people, from, addDays(from, days - 1)),
+    daysOf(db, people, from, addDays(from, days - 1), at.now),
     lastThere(db, of),
     roadsOf(db),
   ]);
@@ -93,13 +96,14 @@ export async function readCandidates(
   const least = new Map<PersonId, (typeof cannot)[number]>();
   for (const c of cannot) {
     const held = least.get(c.personId);
-    if (!goes.has(c.personId) && (!held || c.reasons.length < held.reasons.length)) least.set(c.personId, c);
+    // The first day on which something binds says most; where none does, the first of all.
+    if (!goes.has(c.personId) && (!held || (!bindsIn(held) && bindsIn(c)))) least.set(c.personId, c);
   }
   return {
     ...{ now: at.now, zone: of.zone, title: of.title, minutes, crew: of.crew, can: best },
     cannot: [...least.values()].map(({ personId, reasons }) => ({
       ...{ personId, name: personOf.get(personId)?.name ?? '', depot: personOf.get(personId)?.depot ?? null },
-      reasons: reasons.map((r) => ({ ...r })),
+      reasons: (bindsIn({ reasons }) ? reasons.filter((r) => r.binds) : reasons).map((r) => ({ ...r })),
     })),
   };
 }

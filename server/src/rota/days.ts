@@ -183,13 +183,14 @@ export type Days = {
 
 /**
  * The days of some people from one date to another, both included, by each one's own zone. An appointment belongs to the date on which it
- * begins. `without`: appointments that are looked at as if they were not there.
+ * begins. Nobody leaves before `now`. `without`: appointments that are looked at as if they were not there.
  */
 export async function daysOf(
   db: Db,
   people: readonly Goes[],
   from: LocalDate,
   to: LocalDate,
+  now: Instant,
   without: readonly AppointmentId[] = [],
 ): Promise<Days> {
   if (people.length === 0) return { people, days: [], appointments: [], absences: [] };
@@ -216,7 +217,7 @@ export async function daysOf(
     return dates.map((date): PersonDay => {
       const span = spanOfDates(p.zone, date, date);
       return {
-        ...{ personId: p.id, date, start: p.start, skills: p.skills },
+        ...{ personId: p.id, date, start: p.start, skills: p.skills, leavesFrom: now },
         open: time ? [...time.openSegments(span.from, span.to)] : [],
         absences: own.filter((a) => a.from < span.to && a.to > span.from),
         taken: taken

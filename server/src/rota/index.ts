@@ -2,6 +2,11 @@ import type { Room } from '../room.ts';
 import { DAY_SENT } from './messages.ts';
 import { rotaPeopleRoutes, rotaRoutes } from './routes.ts';
 
+export { bookIn } from './booking.ts';
+export { daysOf, whoGoes, type Goes } from './days.ts';
+export { takeSteps } from './steps.ts';
+export { workOf, type OrderWork } from './work.ts';
+
 export const rota: Room = {
   name: 'rota',
   routes: [rotaRoutes, rotaPeopleRoutes],

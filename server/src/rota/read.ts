@@ -1,6 +1,6 @@
 // What the rota shows: people's days with their appointments, and the work that nobody is planned for.
 import { group } from 'd3-array';
-import { and, asc, count, eq, gt, inArray, isNotNull, isNull, notExists, sql, SQL } from 'drizzle-orm';
+import { and, asc, count, eq, gt, gte, inArray, isNotNull, isNull, lt, notExists, or, sql, SQL } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type * as contracts from '#api/rota.ts';
 import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment, RotaPerson } from '#api/rota.ts';
@@ -53,7 +53,7 @@ export async function readRota(
 ): Promise<Rota> {
   const people = await whoGoes(db, { depot, skill });
   const to = addDays(from, wanted - 1);
-  const { days, appointments, absences } = await daysOf(db, people, from, to);
+  const { days, appointments, absences } = await daysOf(db, people, from, to, now);
   const orders = await ordersOfAppointments(
     db,
     appointments.map((a) => a.id),
@@ -143,31 +143,40 @@ function nearestOf(of: OrderWork, people: readonly Goes[], today: LocalDate, roa
   return same ? 0 : ways.length === 0 ? null : Math.min(...ways);
 }
 
-const WAITS = { ready: isNull(workOrder.waitingFor), waiting: isNotNull(workOrder.waitingFor) } as const;
+type Shown = 'ready' | 'late' | 'waiting';
+const shows = (which: Shown, today: LocalDate): SQL | undefined => {
+  if (which === 'waiting') return isNotNull(workOrder.waitingFor);
+  const isPast = lt(workOrder.nextDue, today);
+  return and(
+    isNull(workOrder.waitingFor),
+    which === 'late' ? isPast : or(isNull(workOrder.nextDue), gte(workOrder.nextDue, today)),
+  );
+};
 
 export async function readLoose(db: Db, query: LooseQuery, at: { now: Instant; zone: Zone }) {
   const { show = 'all', after, limit = 60 } = query;
   const today = localDateAt(at.zone, at.now);
   const conditions = looseConditions(db, query, at.now);
   const { behind, order, markOf } = keyset(workOrder.nextDue, workOrder.id, { down: false, hasEmpty: true, after });
-  const counted = async (which: 'ready' | 'waiting'): Promise<number> => {
+  const counted = async (which: Shown): Promise<number> => {
     const some = db
       .select({ id: workOrder.id })
       .from(workOrder)
-      .where(and(...conditions, WAITS[which]))
+      .where(and(...conditions, shows(which, today)))
       .limit(COUNTED)
       .as('some');
     const [row] = await db.select({ n: count() }).from(some);
     return row?.n ?? 0;
   };
-  const [rows, ready, waiting, people, roads] = await Promise.all([
+  const [rows, ready, late, waiting, people, roads] = await Promise.all([
     db
       .select({ id: workOrder.id, sortedBy: sql<string | null>`${workOrder.nextDue}` })
       .from(workOrder)
-      .where(and(...conditions, show === 'all' ? undefined : WAITS[show], behind))
+      .where(and(...conditions, show === 'all' ? undefined : shows(show, today), behind))
       .orderBy(...order)
       .limit(limit + 1),
     counted('ready'),
+    counted('late'),
     counted('waiting'),
     whoGoes(db, { depot: query.depot }),
     roadsOf(db),
@@ -192,7 +201,7 @@ export async function readLoose(db: Db, query: LooseQuery, at: { now: Instant; z
       ];
     }),
     next: rows.length > limit && last ? markOf(last.sortedBy, last.id) : null,
-    ...{ ready, waiting },
+    ...{ ready, late, waiting },
   };
 }
 

@@ -18,12 +18,16 @@ type Body = BodyOf<typeof replacePerson>;
 type Item = { readonly of: Kept; readonly orders: readonly OrderWork[]; readonly people: readonly PersonId[] };
 
 /** The day's appointments of a person with the other in their place, in order of time. */
-async function itemsOf(db: Db, { person: from, by, date }: Body): Promise<{ items: Item[]; goes: Goes[] }> {
+async function itemsOf(
+  db: Db,
+  { person: from, by, date }: Body,
+  now: Instant,
+): Promise<{ items: Item[]; goes: Goes[] }> {
   if (from === by) refuse('invalid', 'Choose somebody else.', 'by');
   const goes = await whoGoes(db, { ids: [from, by] });
   const leaves = goes.find((p) => p.id === from) ?? refuse('not-found', 'There is no such technician.', 'person');
   if (!goes.some((p) => p.id === by)) refuse('not-found', 'There is no such technician; choose another.', 'by');
-  const { days, appointments } = await daysOf(db, [leaves], date, date);
+  const { days, appointments } = await daysOf(db, [leaves], date, date, now);
   const own = new Set(days.flatMap((d) => d.taken.map((t) => t.id)));
   const kept = appointments.filter((a) => own.has(a.id));
   const rows =
@@ -52,7 +56,7 @@ async function itemsOf(db: Db, { person: from, by, date }: Body): Promise<{ item
 }
 
 /** What speaks against each, taken one after the other: what went over before is in the other's day. */
-async function lookedAt(db: Db, body: Body, items: readonly Item[], roads: Roads) {
+async function lookedAt(db: Db, body: Body, items: readonly Item[], roads: Roads, now: Instant) {
   const gone: Taken[] = [];
   const looked: { item: Item; against: readonly Against[]; moves: boolean }[] = [];
   for (const item of items) {
@@ -63,7 +67,7 @@ async function lookedAt(db: Db, body: Body, items: readonly Item[], roads: Roads
       continue;
     }
     const goes = await whoGoes(db, { ids: people });
-    const { days } = await daysOf(db, goes, body.date, body.date, [of.id]);
+    const { days } = await daysOf(db, goes, body.date, body.date, now, [of.id]);
     const goers = people.flatMap((id): Goer[] => {
       const name = goes.find((g) => g.id === id)?.name;
       const day = days.find((d) => d.personId === id);
@@ -94,15 +98,15 @@ const show = (looked: Awaited<ReturnType<typeof lookedAt>>): Replaced => ({
   })),
 });
 
-export async function lookAtReplacement(db: Db, body: Body): Promise<Replaced> {
-  const { items } = await itemsOf(db, body);
-  return show(await lookedAt(db, body, items, await roadsOf(db)));
+export async function lookAtReplacement(db: Db, body: Body, now: Instant): Promise<Replaced> {
+  const { items } = await itemsOf(db, body, now);
+  return show(await lookedAt(db, body, items, await roadsOf(db), now));
 }
 
 export function replaceOf(write: Write, who: { readonly id: PersonId }, body: Body, now: Instant): Promise<Replaced> {
   return write(async (tx, told) => {
-    const { items, goes } = await itemsOf(tx.db, body);
-    const looked = await lookedAt(tx.db, body, items, await roadsOf(tx.db));
+    const { items, goes } = await itemsOf(tx.db, body, now);
+    const looked = await lookedAt(tx.db, body, items, await roadsOf(tx.db), now);
     for (const { item, moves } of looked) {
       if (!moves) continue;
       const row = await holdAppointment(tx, item.of.id);

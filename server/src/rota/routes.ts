@@ -33,7 +33,7 @@ export const rotaRoutes = fp<{ house: House }>(
       takeOut(write, who, params.id, body, now),
     );
     serve(app, house, contracts.replacePerson, ({ body, write, who, now }) =>
-      body.look ? lookAtReplacement(db, body) : replaceOf(write, who, body, now),
+      body.look ? lookAtReplacement(db, body, now) : replaceOf(write, who, body, now),
     );
     serve(app, house, contracts.sendDay, ({ body, write, who, now }) => sendDayOf(write, who, body, now));
   },

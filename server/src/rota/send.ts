@@ -93,7 +93,7 @@ export function sendDayOf(
 ): Promise<{ sent: number; already: number; told: number }> {
   return write(async (tx, announce) => {
     const people = await whoGoes(tx.db, { ids });
-    const { appointments } = await daysOf(tx.db, people, date, date);
+    const { appointments } = await daysOf(tx.db, people, date, date, now);
     const zoneOf = new Map(people.map((p) => [p.id, p.zone]));
     const ofDay = appointments.filter((a) =>
       a.personIds.some((id) => zoneOf.has(id) && localDateAt(zoneOf.get(id) as Zone, a.fromAt) === date),

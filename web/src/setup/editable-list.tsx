@@ -16,8 +16,8 @@ export function EditableList<T extends { readonly id: number }>({
   items: readonly T[];
   /** Names the list where its columns are kept and its file. */
   readonly name: string;
-  /** What the adding button says. */
-  add: string;
+  /** What the adding button says; without it nothing is added here. */
+  add?: string;
   empty: string;
   /** What adds to the list; whoever may call it may change it too. */
   adding: AnyContract;
@@ -39,7 +39,7 @@ export function EditableList<T extends { readonly id: number }>({
   };
   return (
     <>
-      {may && !editing && (
+      {may && add !== undefined && !editing && (
         <button className="act-main" onClick={() => setEditing('new')}>
           {add}
         </button>

@@ -1,0 +1,29 @@
+// What this room asks of the server.
+import * as people from '#api/rota-people.ts';
+import * as rota from '#api/rota.ts';
+import { read, write, server } from '../shell/store.ts';
+
+export const rotaApi = server.injectEndpoints({
+  endpoints: (build) => ({
+    readRota: read(build, rota.readRota),
+    readLoose: read(build, rota.readLoose),
+    readWork: read(build, rota.readWork),
+    readCandidates: read(build, rota.readCandidates),
+    bookAppointment: write(build, rota.bookAppointment),
+    moveAppointment: write(build, rota.moveAppointment),
+    tellAppointment: write(build, rota.tellAppointment),
+    takeOutAppointment: write(build, rota.takeOutAppointment),
+    replacePerson: write(build, rota.replacePerson),
+    sendDay: write(build, rota.sendDay),
+    readTechnicians: read(build, people.readTechnicians),
+    keepTechnician: write(build, people.keepTechnician),
+    listAbsences: read(build, people.listAbsences),
+    addAbsence: write(build, people.addAbsence),
+    changeAbsence: write(build, people.changeAbsence),
+    decideAbsence: write(build, people.decideAbsence),
+    removeAbsence: write(build, people.removeAbsence),
+    listCrews: read(build, people.listCrews),
+    addCrew: write(build, people.addCrew),
+    changeCrew: write(build, people.changeCrew),
+  }),
+});

@@ -1,0 +1,18 @@
+// What plugs in.
+import { readTechnicians } from '#api/rota-people.ts';
+import type { Room } from '../shell/room.ts';
+
+export const rota: Room = {
+  name: 'rota',
+  rail: { word: 'Rota', path: '/rota', key: 'y' },
+  pages: [
+    { path: 'rota', load: async () => (await import('./rota.tsx')).RotaRoom },
+    { path: 'rota/absences', load: async () => (await import('./absences.tsx')).AbsencesRoom },
+  ],
+  setup: [
+    {
+      ...{ path: 'technicians', word: 'Technicians', shown: readTechnicians },
+      load: async () => (await import('./technicians.tsx')).Technicians,
+    },
+  ],
+};

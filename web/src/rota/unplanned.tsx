@@ -1,0 +1,114 @@
+// Work that nobody is planned for, as a list: what is ready apart from what waits and why, what is due first in front.
+import { useState } from 'react';
+import type { LooseOrder } from '#api/rota.ts';
+import type { Instant, Zone } from '#core/time/index.ts';
+import { ErrorLine } from '../parts/problem.tsx';
+import { sayDate, sayMinutes, sayMoment } from '../parts/words.ts';
+import { useListKeys } from '../shell/keys.ts';
+import { rotaApi } from './endpoints.ts';
+
+type Query = Readonly<Record<string, string>>;
+type Show = 'ready' | 'late' | 'waiting';
+const WORDS: Readonly<Record<Show, string>> = { ready: 'Ready', late: 'Late', waiting: 'Waiting' };
+const NOTHING: Readonly<Record<Show, string>> = {
+  ready: 'Everything that is ready is planned.',
+  late: 'Nothing went by its time.',
+  waiting: 'Nothing waits for anything.',
+};
+
+/** Until when somebody must leave, or since when it is too late. */
+function sayUrgency(of: LooseOrder, now: Instant, zone: Zone): string {
+  if (of.waitingFor) return `waits: ${of.waitingFor}`;
+  if (of.latestStart === null) return of.wishedOn ? `wished for ${sayDate(of.wishedOn)}` : 'no promise';
+  if (of.latestStart >= now) return `leave by ${sayMoment(of.latestStart, now, zone)}`;
+  return of.clocks.length > 0
+    ? `should have left by ${sayMoment(of.latestStart, now, zone)}`
+    : `its window closed ${sayMoment(of.latestStart, now, zone)}`;
+}
+
+function One({
+  of,
+  now,
+  zone,
+  isAt,
+  onOpen,
+}: {
+  of: LooseOrder;
+  now: Instant;
+  zone: Zone;
+  isAt: boolean;
+  onOpen: () => void;
+}) {
+  const isLate = of.latestStart !== null && of.latestStart < now;
+  return (
+    <li className={`border-t border-hairline ${isAt ? 'bg-base-300' : ''}`} aria-current={isAt || undefined}>
+      <button className="block w-full px-1 py-1.5 text-left hover:bg-base-300/60" onClick={onOpen}>
+        <span className="flex items-baseline justify-between gap-2">
+          <span className="min-w-0 overflow-hidden font-semibold text-ellipsis whitespace-nowrap">{of.title}</span>
+          <span className="quiet shrink-0 tabular-nums">{sayMinutes(of.minutes)}</span>
+        </span>
+        <span className="quiet block overflow-hidden text-ellipsis whitespace-nowrap">
+          {[of.place.split(' · ')[0], of.customer, ...of.skills].join(' · ')}
+        </span>
+        <span className={`block text-[0.87rem] ${isLate ? 'text-missed' : ''}`}>
+          {sayUrgency(of, now, zone)}
+          {of.wentBy && ', an appointment went by'}
+        </span>
+      </button>
+    </li>
+  );
+}
+
+export function Unplanned({
+  query,
+  now,
+  zone,
+  onOpen,
+}: {
+  query: Query;
+  now: Instant;
+  zone: Zone;
+  onOpen: (of: LooseOrder) => void;
+}) {
+  const [show, setShow] = useState<Show>('ready');
+  const [limit, setLimit] = useState(40);
+  const [at, setAt] = useState(-1);
+  const { data, error } = rotaApi.useReadLooseQuery({ query: { ...query, show, limit: String(limit) } });
+  const items = data?.items ?? [];
+  useListKeys(items.length, at, setAt, (i) => items[i] && onOpen(items[i]));
+  const tab = (key: Show, count: number | undefined) => (
+    <button
+      role="tab"
+      aria-selected={show === key}
+      className={`-mb-px border-b-2 pb-1 ${show === key ? 'border-base-content font-semibold' : 'border-transparent'}`}
+      onClick={() => {
+        setShow(key);
+        setAt(-1);
+      }}
+    >
+      {WORDS[key]} {count === undefined ? '' : count >= 1000 ? '1,000+' : count}
+    </button>
+  );
+  return (
+    <section aria-label="Work to be planned">
+      <h1 className="text-[1.25rem]">To be planned</h1>
+      <div role="tablist" aria-label="Work to be planned" className="mt-2 flex gap-4 border-b border-hairline">
+        {tab('ready', data?.ready)}
+        {tab('late', data?.late)}
+        {tab('waiting', data?.waiting)}
+      </div>
+      {error && <ErrorLine error={error} />}
+      {data && items.length === 0 && <p className="quiet mt-2">{NOTHING[show]}</p>}
+      <ul>
+        {items.map((of, i) => (
+          <One key={of.orderId} of={of} now={now} zone={zone} isAt={i === at} onOpen={() => onOpen(of)} />
+        ))}
+      </ul>
+      {data?.next && limit < 200 && (
+        <button className="link-ink mt-2" onClick={() => setLimit(200)}>
+          Show more
+        </button>
+      )}
+    </section>
+  );
+}
