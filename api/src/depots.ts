@@ -2,6 +2,7 @@
 import * as v from 'valibot';
 import type { DepotId, SkillId } from '#core/ids.ts';
 import { WRITERS } from '#core/people.ts';
+import { PLAN_RULE_NAMES } from '#core/rota/index.ts';
 import { contract } from './contract.ts';
 import { position } from './places.ts';
 import { created, done, idOf, idText, shortText, version } from './shapes.ts';
@@ -19,6 +20,7 @@ export const depotIn = v.object({
   name: shortText,
   ...position,
   capacity: v.pipe(v.array(capacity), v.maxLength(200)),
+  planRules: v.optional(v.picklist(PLAN_RULE_NAMES), 'promises first'),
 });
 const depotOut = v.object({ id: v.number(), version: v.number(), ...depotIn.entries });
 const skillOut = v.object({ id: v.number(), version: v.number(), name: v.string(), jobPlans: v.array(v.string()) });

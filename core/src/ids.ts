@@ -54,6 +54,7 @@ export type OfferId = Id<'offer'>;
 export type AbsenceId = Id<'absence'>;
 export type AppointmentId = Id<'appointment'>;
 export type CrewId = Id<'crew'>;
+export type RotaPlanId = Id<'rota plan'>;
 
 export function asId<T extends Id<string>>(value: number): T {
   return value as T;

@@ -13,7 +13,7 @@ import { everyContract } from './every-contract.ts';
 /** Worked out beside requests, some seconds later, and announced by itself. */
 const LATER: readonly Thing[] = ['outlook', 'jobs', 'outbox', 'session'];
 /** What a screen shows; the own page of an import or a run has nothing in common with the rest. */
-const OWN_PAGES = ['/api/imports/:id', '/api/upkeep/runs/:id'];
+const OWN_PAGES = ['/api/imports/:id', '/api/upkeep/runs/:id', '/api/rota/plans/:id'];
 const isShown = ({ method, path, reads }: AnyContract): boolean =>
   method === 'GET' && !OWN_PAGES.includes(path) && !!reads && !reads.some((thing) => LATER.includes(thing));
 

@@ -2,6 +2,7 @@
 export * from './travel.ts';
 export * from './person-day.ts';
 export * from './candidates.ts';
+export * from './plan-cost.ts';
 export * from './plan.ts';
 export * from './appointment.ts';
 export * from './absence.ts';

@@ -1,6 +1,6 @@
 // Until when somebody must leave: where loose work hangs on the time line, so that now moving towards it is the urgency.
 import { instant, MINUTE, type Instant, type InstantSpan } from '../time/index.ts';
-import type { ServedPromise } from './plan.ts';
+import type { ServedPromise } from './plan-cost.ts';
 
 /**
  * The latest instant at which whoever is `travel` minutes away must leave to keep every promise and to begin inside the window; null:

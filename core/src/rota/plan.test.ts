@@ -3,14 +3,17 @@ import { describe, expect, it } from 'vitest';
 import { asId, type OrderId, type PersonId, type SkillId } from '../ids.ts';
 import { asLocalDate, instant, MINUTE, type Instant, type InstantSpan } from '../time/index.ts';
 import {
+  costAsItStands,
   COUNTS,
   planFor,
+  PLAN_RULES,
   reasonsAgainst,
   weightOf,
   type Cost,
   type Job,
   type PersonDay,
   type Plan,
+  type PlanRules,
   type Roads,
   type Spot,
 } from './index.ts';
@@ -185,6 +188,17 @@ describe('a plan', () => {
     expect(cost).toMatchObject({ left: 0, missed: 0, overtime: 0 });
   });
 
+  it('goes by what counts more: the way, or who was there last', () => {
+    const rui = asId<PersonId>(2);
+    const days = [person(1, [0, 0]), person(2, [60, 0])];
+    const jobs = [job(1, [10, 0], { wanted: new Set([rui]) })];
+    const by = (rules: PlanRules) => planFor({ days, jobs, now: at(0), roads: ROADS, seed: 1, tries: 40, rules });
+    expect(by('promises first').cost).toMatchObject({ travel: 20, others: 1 });
+    expect(by('same technician').cost).toMatchObject({ travel: 100, others: 0 });
+    // Everything counts in every set of rules, and nothing twice.
+    for (const order of Object.values(PLAN_RULES)) expect([...order].sort()).toEqual([...COUNTS].sort());
+  });
+
   it('leaves what nobody may do, and what there is no way to, and says what it weighs', () => {
     const skills = [{ skillId: asId<SkillId>(9), name: 'Pressure' }];
     const lost: Job = { ...job(3, [0, 5]), spot: { key: 'nowhere', at: null } };
@@ -268,6 +282,8 @@ describe('a plan', () => {
           ) as [Plan, Plan, Plan];
           expect(again).toEqual(quick);
           for (const found of [quick, long]) {
+            // Reckoned anew from where everything lies, it comes to what the plan says of itself.
+            expect(costAsItStands({ days, jobs, roads: ROADS }, found.planned)).toEqual(found.cost);
             mustGo(found, days, jobs);
             expect([...found.planned.map((p) => p.job), ...found.left].sort((a, b) => a - b)).toEqual(
               jobs.map((_, i) => i),

@@ -1,7 +1,7 @@
 // Planning by the house: who goes where and when, for a day or a week, so that what matters more is never given for what matters less.
-import type { OrderId } from '../ids.ts';
+import type { PersonId } from '../ids.ts';
 import { below, seeded, shuffled } from '../random.ts';
-import { instant, merged, MINUTE, type Instant, type InstantSpan } from '../time/index.ts';
+import { instant, merged, MINUTE, type InstantSpan } from '../time/index.ts';
 import { compareInOrder } from './in-order.ts';
 import {
   atStep,
@@ -11,58 +11,31 @@ import {
   reasonsAgainst,
   type PersonDay,
   type Roads,
-  type Work,
 } from './person-day.ts';
+import {
+  COUNTS,
+  PLAN_RULES,
+  type Cost,
+  type Job,
+  type Plan,
+  type Planned,
+  type PlanRules,
+  type ToPlan,
+} from './plan-cost.ts';
 import { travelBetween } from './travel.ts';
 
-/** A clock that the appointment stops: by its beginning, or by its end. */
-export type ServedPromise = { readonly stopsAt: 'arrival' | 'end'; readonly dueAt: Instant; readonly weight: number };
-
-export type Job = Work & {
-  readonly orderId: OrderId;
-  /** What it counts if it is left out. */
-  readonly weight: number;
-  readonly promises: readonly ServedPromise[];
-  /** When the customer was told to expect us; null: they were told nothing. */
-  readonly told: InstantSpan | null;
-};
-
-/** In the order in which they count: an earlier one is never worse for the sake of a later. Minutes but for weights and changes. */
-export const COUNTS = ['left', 'missed', 'outside', 'overtime', 'travel', 'changes'] as const;
-export type Cost = Readonly<Record<(typeof COUNTS)[number], number>>;
-
-export type Planned = { readonly job: number; readonly day: number; readonly span: InstantSpan };
-export type Plan = {
-  /** Jobs and days by their places in what was given. */
-  readonly planned: readonly Planned[];
-  readonly left: readonly number[];
-  readonly cost: Cost;
-};
-
-export type ToPlan = {
-  /** A person on a date each; appointments in them stay where they are. */
-  readonly days: readonly PersonDay[];
-  readonly jobs: readonly Job[];
-  /** Nothing begins before. */
-  readonly now: Instant;
-  readonly roads?: Roads;
-  /** The same seed, the same plan. */
-  readonly seed: number;
-  /** How often a part of the plan is taken out and put in anew. */
-  readonly tries?: number;
-};
-
-/** Weight of a missed promise or of work left out: 2^(lowest priority − priority). Source: domain-work, Settled questions, Rota. */
-export const weightOf = (priority: number, lowest = 4): number => 2 ** (lowest - priority);
-
-const [, MISSED, OUTSIDE, OVERTIME, TRAVEL, CHANGES] = [0, 1, 2, 3, 4, 5] as const;
-type Vector = readonly [number, number, number, number, number, number];
-const NOTHING: Vector = [0, 0, 0, 0, 0, 0];
+const [, MISSED, OUTSIDE, OVERTIME, TRAVEL, CHANGES, OTHERS] = [0, 1, 2, 3, 4, 5, 6] as const;
+type Vector = readonly [number, number, number, number, number, number, number];
+const NOTHING: Vector = [0, 0, 0, 0, 0, 0, 0];
 const plus = (a: Vector, b: Vector): Vector => a.map((x, i) => x + (b[i] as number)) as unknown as Vector;
 const less = (a: Vector, b: Vector): Vector => a.map((x, i) => x - (b[i] as number)) as unknown as Vector;
-const costOf = ([left, missed, outside, overtime, travel, changes]: Vector): Cost => ({
-  ...{ left, missed, outside, overtime, travel, changes },
+const costOf = ([left, missed, outside, overtime, travel, changes, others]: Vector): Cost => ({
+  ...{ left, missed, outside, overtime, travel, changes, others },
 });
+/** The places of the counts in the order in which they count. */
+const orderOf = (rules: PlanRules = 'promises first'): readonly number[] =>
+  PLAN_RULES[rules].map((count) => COUNTS.indexOf(count));
+const inThatOrder = (vector: Vector, order: readonly number[]): number[] => order.map((i) => vector[i] as number);
 
 /** A stop of a route: a job by its number, or an appointment that stays, as −1 − its place in the day. */
 type Route = readonly number[];
@@ -85,12 +58,14 @@ class Planner {
   private readonly jobSpot: readonly number[];
   /** Days on which nothing of the person speaks against a job. */
   readonly allowed: readonly (readonly number[])[];
+  readonly order: readonly number[];
 
   constructor(
     readonly given: ToPlan,
     private readonly roads: Roads,
   ) {
     const { days, jobs } = given;
+    this.order = orderOf(given.rules);
     const at = [...days.flatMap((d) => [d.start, ...d.taken.map((t) => t.spot)]), ...jobs.map((j) => j.spot)];
     for (const spot of at) if (!this.spots.has(spot.key)) this.spots.set(spot.key, this.spots.size);
     const known = [...new Map(at.map((s) => [s.key, s])).values()];
@@ -154,7 +129,7 @@ class Planner {
         if (begins < 0) return false;
         starts?.push(begins);
         at = begins + job.minutes * MINUTE;
-        this.countJob(job, begins, at);
+        this.countJob(job, sheet.day.personId, begins, at);
       }
       spot = next;
     }
@@ -166,8 +141,9 @@ class Planner {
     return true;
   }
 
-  private countJob({ promises, window, told }: Job, begins: number, ends: number): void {
+  private countJob({ promises, window, told, wanted }: Job, who: PersonId, begins: number, ends: number): void {
     const { cost } = this;
+    if (wanted && wanted.size > 0 && !wanted.has(who)) cost[OTHERS] = (cost[OTHERS] as number) + 1;
     for (const p of promises)
       if ((p.stopsAt === 'arrival' ? begins : ends) > p.dueAt) cost[MISSED] = (cost[MISSED] as number) + p.weight;
     if (window && begins > window.to)
@@ -184,7 +160,7 @@ class Planner {
   }
   /** Whether the last walk adds less to what a day costs than the least so far. */
   addsLess(held: Vector, least: Vector): boolean {
-    for (let i = 0; i < this.cost.length; i += 1) {
+    for (const i of this.order) {
       const apart = (this.cost[i] as number) - (held[i] as number) - (least[i] as number);
       if (apart !== 0) return apart < 0;
     }
@@ -269,7 +245,7 @@ function putIn(planner: Planner, state: State, jobs: readonly number[], random: 
 }
 
 const totalOf = (state: State, jobs: readonly Job[]): Vector => {
-  const left: Vector = [state.left.reduce((sum, j) => sum + (jobs[j] as Job).weight, 0), 0, 0, 0, 0, 0];
+  const left: Vector = [state.left.reduce((sum, j) => sum + (jobs[j] as Job).weight, 0), 0, 0, 0, 0, 0, 0];
   return state.costs.reduce(plus, left);
 };
 
@@ -313,14 +289,13 @@ function takeOut(planner: Planner, state: State, random: () => number): { state:
 }
 
 const TRIES = 3000;
+/** After so many tries it is said how far it is. */
+const SAID_EVERY = 100;
 
 /**
- * A plan of some jobs over some people's days: every job at most once, each where nothing that binds speaks against it, so that by the
- * order of `COUNTS` the cost is small. Jobs go in one after the other where they cost least; then parts of the plan are taken out and
- * put in anew, and what is no worse is kept. The same problem and seed give the same plan. What no day can take is left.
- * Source: domain-work, Rota, Plan a day or a week.
+ * The same as `planFor`, in steps: yields the share that is done, so that whoever works it out can say so and do something else between.
  */
-export function planFor(given: ToPlan): Plan {
+export function* planInSteps(given: ToPlan): Generator<number, Plan> {
   const { days, jobs, seed, tries = TRIES } = given;
   const planner = new Planner(given, given.roads ?? PLAIN_ROADS);
   const routes = days.map((_, d) => planner.emptyRoute(d));
@@ -329,10 +304,12 @@ export function planFor(given: ToPlan): Plan {
   let cost = totalOf(best, jobs);
   const random = seeded(seed);
   for (let i = 0; i < tries && jobs.length > 0; i += 1) {
+    if (i % SAID_EVERY === 0) yield i / tries;
     const { state, out } = takeOut(planner, best, random);
     putIn(planner, state, out, random);
     const tried = totalOf(state, jobs);
-    if (compareInOrder(tried, cost) <= 0) [best, cost] = [state, tried];
+    if (compareInOrder(inThatOrder(tried, planner.order), inThatOrder(cost, planner.order)) <= 0)
+      [best, cost] = [state, tried];
   }
   const planned = best.routes.flatMap((route, day) => {
     const starts: number[] = [];
@@ -344,4 +321,18 @@ export function planFor(given: ToPlan): Plan {
     });
   });
   return { planned, left: [...best.left].sort((a, b) => a - b), cost: costOf(cost) };
+}
+
+/**
+ * A plan of some jobs over some people's days: every job at most once, each where nothing that binds speaks against it, so that by the
+ * order in which they count the cost is small. Jobs go in one after the other where they cost least; then parts of the plan are taken out
+ * and put in anew, and what is no worse is kept. The same problem and seed give the same plan. What no day can take is left.
+ * Source: domain-work, Rota, Plan a day or a week.
+ */
+export function planFor(given: ToPlan): Plan {
+  const steps = planInSteps(given);
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
 }

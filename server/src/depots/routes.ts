@@ -78,7 +78,7 @@ export const depotRoutes = fp<{ house: House }>(
       writeNamed(write, 'depot', `added ${body.name}`, async (tx) => {
         const [row] = await tx.db
           .insert(depot)
-          .values({ name: body.name, ...positionOf(body) })
+          .values({ name: body.name, planRules: body.planRules, ...positionOf(body) })
           .$returningId();
         const id = row?.id as DepotId;
         await setCapacity(tx, id, body.capacity);
@@ -92,7 +92,7 @@ export const depotRoutes = fp<{ house: House }>(
         if (row.version !== body.version) stale(row);
         await tx.db
           .update(depot)
-          .set({ name: body.name, ...positionOf(body), version: row.version + 1 })
+          .set({ name: body.name, planRules: body.planRules, ...positionOf(body), version: row.version + 1 })
           .where(eq(depot.id, id));
         await setCapacity(tx, id, body.capacity);
         return { id };

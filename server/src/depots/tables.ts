@@ -1,6 +1,7 @@
 // Where our technicians start from, and what they can do in a week.
 import { double, int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import type { DepotId, SkillId } from '#core/ids.ts';
+import type { PlanRules } from '#core/rota/index.ts';
 import { reference, rowId } from '../platform/columns.ts';
 
 export const skill = mysqlTable(
@@ -16,6 +17,8 @@ export const depot = mysqlTable(
     name: varchar({ length: 120 }).notNull(),
     latitude: double(),
     longitude: double(),
+    /** What counts more where the house plans for its people. */
+    planRules: varchar({ length: 30 }).notNull().default('promises first').$type<PlanRules>(),
     version: int().notNull().default(1),
   },
   (t) => [uniqueIndex('depot_name').on(t.name)],

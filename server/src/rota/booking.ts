@@ -168,7 +168,10 @@ async function putPeople(tx: Tx, id: AppointmentId, people: readonly PersonId[])
 
 export type Booked = { readonly id: AppointmentId; readonly version: number };
 
-/** Books an appointment inside an open transaction. */
+/** Frees the steps of appointments that are about to be put elsewhere in the same transaction, so that two may change places. */
+export const setAside = (tx: Tx, ids: readonly AppointmentId[]): Promise<void> => giveBackSteps(tx, ids);
+
+/** Books an appointment inside an open transaction; those set aside are looked at as if they were not there. */
 export async function bookIn(
   tx: Tx,
   asked: Asked & {
@@ -180,10 +183,11 @@ export async function bookIn(
   },
   who: Who,
   now: Instant,
+  aside: readonly AppointmentId[] = [],
 ): Promise<AppointmentId> {
   const orders = await ordersFor(tx, asked.orders, asked.from);
   const [first] = orders as [OrderWork];
-  const { span, people, broken } = await decide(tx, asked, orders, now, []);
+  const { span, people, broken } = await decide(tx, asked, orders, now, aside);
   const overlaps = broken.some((r) => r.what === 'overlap');
   const [row] = await tx.db
     .insert(appointment)
@@ -250,13 +254,20 @@ function mustBeThis(row: KeptAppointment, version: number): void {
   if (row.version !== version) stale(row);
 }
 
-/** Moves an appointment inside an open transaction: another time, length or crew. */
-export async function moveIn(tx: Tx, row: KeptAppointment, asked: Asked, who: Who, now: Instant): Promise<void> {
+/** Moves an appointment inside an open transaction: another time, length or crew. One that was set aside has given its steps back. */
+export async function moveIn(
+  tx: Tx,
+  row: KeptAppointment,
+  asked: Asked,
+  who: Who,
+  now: Instant,
+  aside: readonly AppointmentId[] = [],
+): Promise<void> {
   const orders = await ordersFor(tx, row.orderIds, asked.from);
   const minutes = asked.minutes ?? (row.toAt - row.fromAt) / MINUTE;
-  const { span, people, broken } = await decide(tx, { ...asked, minutes }, orders, now, [row.id]);
+  const { span, people, broken } = await decide(tx, { ...asked, minutes }, orders, now, [row.id, ...aside]);
   const overlaps = broken.some((r) => r.what === 'overlap');
-  await giveBackSteps(tx, [row.id]);
+  if (!aside.includes(row.id)) await giveBackSteps(tx, [row.id]);
   await tx.db
     .update(appointment)
     .set({

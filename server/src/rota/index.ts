@@ -1,4 +1,5 @@
 import type { Room } from '../room.ts';
+import { planningRota } from './jobs.ts';
 import { DAY_SENT } from './messages.ts';
 import { rotaPeopleRoutes, rotaRoutes } from './routes.ts';
 
@@ -11,4 +12,5 @@ export const rota: Room = {
   name: 'rota',
   routes: [rotaRoutes, rotaPeopleRoutes],
   messages: [DAY_SENT],
+  jobs: [planningRota],
 };

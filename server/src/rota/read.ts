@@ -1,6 +1,6 @@
 // What the rota shows: people's days with their appointments, and the work that nobody is planned for.
 import { group } from 'd3-array';
-import { and, asc, count, eq, gt, gte, inArray, isNotNull, isNull, lt, notExists, or, sql, SQL } from 'drizzle-orm';
+import { and, asc, count, eq, inArray, sql, SQL } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type * as contracts from '#api/rota.ts';
 import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment, RotaPerson } from '#api/rota.ts';
@@ -12,8 +12,9 @@ import type { Db } from '../platform/database.ts';
 import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
 import { daysOf, spanOfAll, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
+import { isLoose, isOfKind, type LooseKind } from './loose.ts';
 import { roadsOf } from './roads.ts';
-import { appointment, appointmentOrder } from './tables.ts';
+import { appointmentOrder } from './tables.ts';
 import { workOf, type OrderWork } from './work.ts';
 
 const WEEK = 7;
@@ -91,19 +92,6 @@ export async function readRota(
   };
 }
 
-/** Nobody is planned for it from now on. */
-const isLoose = (db: Db, now: Instant) =>
-  and(
-    inArray(workOrder.stage, ['raised', 'planned', 'sent']),
-    notExists(
-      db
-        .select({ one: sql`1` })
-        .from(appointmentOrder)
-        .innerJoin(appointment, eq(appointment.id, appointmentOrder.appointmentId))
-        .where(and(eq(appointmentOrder.orderId, workOrder.id), gt(appointment.toAt, now))),
-    ),
-  );
-
 /** Counting further says nothing to whoever looks. */
 const COUNTED = 1000;
 
@@ -143,26 +131,16 @@ function nearestOf(of: OrderWork, people: readonly Goes[], today: LocalDate, roa
   return same ? 0 : ways.length === 0 ? null : Math.min(...ways);
 }
 
-type Shown = 'ready' | 'late' | 'waiting';
-const shows = (which: Shown, today: LocalDate): SQL | undefined => {
-  if (which === 'waiting') return isNotNull(workOrder.waitingFor);
-  const isPast = lt(workOrder.nextDue, today);
-  return and(
-    isNull(workOrder.waitingFor),
-    which === 'late' ? isPast : or(isNull(workOrder.nextDue), gte(workOrder.nextDue, today)),
-  );
-};
-
 export async function readLoose(db: Db, query: LooseQuery, at: { now: Instant; zone: Zone }) {
   const { show = 'all', after, limit = 60 } = query;
   const today = localDateAt(at.zone, at.now);
   const conditions = looseConditions(db, query, at.now);
   const { behind, order, markOf } = keyset(workOrder.nextDue, workOrder.id, { down: false, hasEmpty: true, after });
-  const counted = async (which: Shown): Promise<number> => {
+  const counted = async (which: LooseKind): Promise<number> => {
     const some = db
       .select({ id: workOrder.id })
       .from(workOrder)
-      .where(and(...conditions, shows(which, today)))
+      .where(and(...conditions, isOfKind(which, today)))
       .limit(COUNTED)
       .as('some');
     const [row] = await db.select({ n: count() }).from(some);
@@ -172,7 +150,7 @@ export async function readLoose(db: Db, query: LooseQuery, at: { now: Instant; z
     db
       .select({ id: workOrder.id, sortedBy: sql<string | null>`${workOrder.nextDue}` })
       .from(workOrder)
-      .where(and(...conditions, show === 'all' ? undefined : shows(show, today), behind))
+      .where(and(...conditions, show === 'all' ? undefined : isOfKind(show, today), behind))
       .orderBy(...order)
       .limit(limit + 1),
     counted('ready'),

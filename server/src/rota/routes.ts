@@ -1,6 +1,7 @@
 // The routes of the rota: read by everybody, planned by the office.
 import fp from 'fastify-plugin';
 import * as people from '#api/rota-people.ts';
+import * as plans from '#api/rota-plans.ts';
 import * as contracts from '#api/rota.ts';
 import { localDateAt, startOfDay } from '#core/time/index.ts';
 import { serve, type House } from '../platform/http.ts';
@@ -9,6 +10,7 @@ import { book, move, sayTold, takeOut } from './booking.ts';
 import { readCandidates } from './candidates.ts';
 import { addCrewOf, changeCrewOf, listCrews } from './crews.ts';
 import { keepTechnicianOf, readTechnicians } from './people.ts';
+import { acceptItems, propose, readPlanOf } from './plans.ts';
 import { readLoose, readRota, readWork } from './read.ts';
 import { lookAtReplacement, replaceOf } from './replace.ts';
 import { sendDayOf } from './send.ts';
@@ -34,6 +36,15 @@ export const rotaRoutes = fp<{ house: House }>(
     );
     serve(app, house, contracts.replacePerson, ({ body, write, who, now }) =>
       body.look ? lookAtReplacement(db, body, now) : replaceOf(write, who, body, now),
+    );
+    serve(app, house, plans.proposePlan, async ({ body, write, who, now }) => {
+      const made = await propose(write, who, body, now);
+      house.ring();
+      return made;
+    });
+    serve(app, house, plans.readPlan, ({ params }) => readPlanOf(db, params.id));
+    serve(app, house, plans.acceptPlan, ({ params, body, write, who, now }) =>
+      acceptItems(write, who, params.id, body.keys, now),
     );
     serve(app, house, contracts.sendDay, ({ body, write, who, now }) => sendDayOf(write, who, body, now));
   },

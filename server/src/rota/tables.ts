@@ -10,9 +10,19 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import type { AbsenceId, AppointmentId, CrewId, DepotId, LocationId, OrderId, PersonId, SkillId } from '#core/ids.ts';
-import { ABSENCE_KINDS, ABSENCE_STATES } from '#core/rota/index.ts';
-import type { Zone } from '#core/time/index.ts';
+import type {
+  AbsenceId,
+  AppointmentId,
+  CrewId,
+  DepotId,
+  LocationId,
+  OrderId,
+  PersonId,
+  RotaPlanId,
+  SkillId,
+} from '#core/ids.ts';
+import { ABSENCE_KINDS, ABSENCE_STATES, type Cost, type PlanRules } from '#core/rota/index.ts';
+import type { Instant, LocalDate, Zone } from '#core/time/index.ts';
 import { depot, skill } from '../depots/tables.ts';
 import { workOrder } from '../orders/tables.ts';
 import { location } from '../places/tables.ts';
@@ -191,4 +201,59 @@ export const rotaStep = mysqlTable(
     index('rota_step_appointment').on(t.appointmentId),
     index('rota_step_step').on(t.step),
   ],
+);
+
+/** What a plan was asked for. */
+export type PlanAsk = {
+  readonly from: LocalDate;
+  readonly days: number;
+  readonly depotId: DepotId | null;
+  /** Only these are put in; null: whatever is ready and due. */
+  readonly orders: readonly OrderId[] | null;
+  /** What is planned already may move. */
+  readonly moves: boolean;
+  /** So may what customers were told of. */
+  readonly movesTold: boolean;
+  readonly rules: PlanRules;
+};
+type Where = { readonly personId: PersonId; readonly from: Instant; readonly to: Instant };
+export type PlanItem = Where & {
+  readonly key: number;
+  readonly orders: readonly OrderId[];
+  readonly titles: readonly string[];
+  /** Moves what stands, as it stood when it was planned; null: it was loose. */
+  readonly moves: { readonly id: AppointmentId; readonly version: number; readonly was: Where } | null;
+  /** Promises that are missed all the same. */
+  readonly missed: boolean;
+};
+export type PlanResult = {
+  readonly items: readonly PlanItem[];
+  readonly left: readonly { readonly orderId: OrderId; readonly title: string; readonly why: string }[];
+  /** How many pieces of work are planned. */
+  readonly planned: { readonly before: number; readonly after: number };
+  readonly before: Cost;
+  readonly after: Cost;
+  /** Minutes of work of each person, before and after. */
+  readonly load: readonly { readonly personId: PersonId; readonly before: number; readonly after: number }[];
+};
+
+/** A rota that was proposed, until somebody accepts parts of it. */
+export const rotaPlan = mysqlTable(
+  'rota_plan',
+  {
+    id: rowId<RotaPlanId>(),
+    personId: reference<PersonId>().notNull(),
+    state: mysqlEnum(['working', 'ready', 'failed']).notNull(),
+    /** In percent. */
+    progress: int().notNull().default(0),
+    ask: jsonColumn<PlanAsk>().notNull(),
+    result: jsonColumn<PlanResult | null>(),
+    /** Which items were accepted. */
+    accepted: jsonColumn<number[]>().notNull(),
+    problem: varchar({ length: 500 }),
+    createdAt: instantColumn().notNull(),
+    requestKey: varchar({ length: 60 }),
+    requestContent: varchar({ length: 64 }),
+  },
+  (t) => [uniqueIndex('rota_plan_request').on(t.requestKey), index('rota_plan_created').on(t.createdAt)],
 );

@@ -49,7 +49,7 @@ function AddDialog({ isOffice, onClose }: { isOffice: boolean; onClose: () => vo
   const [requestKey] = useState(newRequestKey);
   const today = localDateAt(reader.zone, session?.now ?? (0 as never));
   const form = useWireForm(addAbsence, {
-    ...{ requestKey, personId: isOffice ? 0 : reader.id, kind: (isOffice ? 'sick' : 'leave') as AbsenceKind, text: '' },
+    ...{ requestKey, personId: isOffice ? 0 : reader.id, kind: isOffice ? 'sick' : 'leave', text: '' },
     from: formatInstant(startOfDay(reader.zone, today)),
     to: formatInstant(startOfDay(reader.zone, addDays(today, 1))),
   });

@@ -3,9 +3,9 @@ import { useState, useSyncExternalStore } from 'react';
 import type { Ghost } from './days.ts';
 
 export type GhostStore = {
-  get(): Ghost | null;
-  set(next: Ghost | null): void;
-  subscribe(heard: () => void): () => void;
+  readonly get: () => Ghost | null;
+  readonly set: (next: Ghost | null) => void;
+  readonly subscribe: (heard: () => void) => () => void;
 };
 
 function ghostStore(): GhostStore {

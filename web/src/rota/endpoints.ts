@@ -1,5 +1,6 @@
 // What this room asks of the server.
 import * as people from '#api/rota-people.ts';
+import * as plans from '#api/rota-plans.ts';
 import * as rota from '#api/rota.ts';
 import { read, write, server } from '../shell/store.ts';
 
@@ -15,6 +16,9 @@ export const rotaApi = server.injectEndpoints({
     takeOutAppointment: write(build, rota.takeOutAppointment),
     replacePerson: write(build, rota.replacePerson),
     sendDay: write(build, rota.sendDay),
+    proposePlan: write(build, plans.proposePlan),
+    readPlan: read(build, plans.readPlan),
+    acceptPlan: write(build, plans.acceptPlan),
     readTechnicians: read(build, people.readTechnicians),
     keepTechnician: write(build, people.keepTechnician),
     listAbsences: read(build, people.listAbsences),

@@ -18,6 +18,8 @@ export type HeadProps = {
   readonly today: LocalDate;
   readonly params: URLSearchParams;
   readonly change: (next: Readonly<Record<string, string | null>>) => void;
+  readonly mayPlan: boolean;
+  readonly onPlan: () => void;
   readonly children: ReactNode;
 };
 
@@ -56,7 +58,7 @@ function Filters({ params, change }: Pick<HeadProps, 'params' | 'change'>) {
   );
 }
 
-export function Head({ view, date, today, params, change, children }: HeadProps) {
+export function Head({ view, date, today, params, change, mayPlan, onPlan, children }: HeadProps) {
   const filtered = ['depot', 'skill', 'customer'].some((k) => params.get(k));
   const isOpen = params.has('filters') || filtered;
   const go = (to: LocalDate) => change({ from: to === today ? null : to });
@@ -117,6 +119,11 @@ export function Head({ view, date, today, params, change, children }: HeadProps)
         >
           {isOpen ? 'No filter' : 'Filter'}
         </button>
+        {mayPlan && (
+          <button className="link-ink" onClick={onPlan}>
+            Plan for me…
+          </button>
+        )}
         <Link className="link-ink" to="/rota/absences">
           Absences
         </Link>

@@ -7,6 +7,7 @@ export const rota: Room = {
   rail: { word: 'Rota', path: '/rota', key: 'y' },
   pages: [
     { path: 'rota', load: async () => (await import('./rota.tsx')).RotaRoom },
+    { path: 'rota/plans/:id', load: async () => (await import('./plan.tsx')).PlanRoom },
     { path: 'rota/absences', load: async () => (await import('./absences.tsx')).AbsencesRoom },
   ],
   setup: [

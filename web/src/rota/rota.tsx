@@ -38,6 +38,7 @@ import {
 } from './days.ts';
 import { rotaApi } from './endpoints.ts';
 import { Head } from './head.tsx';
+import { PlanDialog } from './plan-dialog.tsx';
 import { OrderPane } from './order-pane.tsx';
 import { ReplaceDialog } from './replace-dialog.tsx';
 import { SendDay } from './send-day.tsx';
@@ -179,6 +180,7 @@ function Room({ view, date, today, params, change }: RoomProps) {
     asking,
     setAsking,
   } = useLettingGo(rota, acting, store, zone, () => choose(null));
+  const [isPlanning, setPlanning] = useState(false);
   const [replacing, setReplacing] = useState<{ person: RotaPerson; date: LocalDate } | null>(null);
   const chosen = chosenOf(params);
   const box = chosen?.what === 'appointment' ? rota?.appointments.find((a) => a.id === chosen.id) : undefined;
@@ -224,7 +226,15 @@ function Room({ view, date, today, params, change }: RoomProps) {
   return (
     <div className="panes">
       <div className="min-w-0 flex-1 px-5 pt-5">
-        <Head view={view} date={date} today={today} params={params} change={change}>
+        <Head
+          view={view}
+          date={date}
+          today={today}
+          params={params}
+          change={change}
+          mayPlan={mayPlan}
+          onPlan={() => setPlanning(true)}
+        >
           <p className="quiet">{summaryOf(rota, date)}</p>
           <Said acting={acting} />
         </Head>
@@ -320,6 +330,14 @@ function Room({ view, date, today, params, change }: RoomProps) {
             setAsking(null);
             void plan(asking, { anyway: true, overlapReason });
           }}
+        />
+      )}
+      {isPlanning && (
+        <PlanDialog
+          date={date > today ? date : today}
+          depot={Number(params.get('depot')) || null}
+          only={chosenOrder > 0 && chosenWork ? { id: chosenOrder, title: chosenWork.title } : null}
+          onClose={() => setPlanning(false)}
         />
       )}
       {replacing && (

@@ -141,8 +141,8 @@ function CrewForm({ crew, onDone }: { crew: CrewOut | null; onDone: () => void }
   const [change] = rotaApi.useChangeCrewMutation();
   const [people, setPeople] = useState(crew?.people ?? []);
   const form = useWireForm<CrewIn>(addCrew, {
-    ...{ name: crew?.name ?? '', people: people.map((p) => p.id), toDay: (crew?.toDay ?? null) as string | null },
-    fromDay: (crew?.fromDay ?? localDateAt(zone, session?.now ?? (0 as never))) as string,
+    ...{ name: crew?.name ?? '', people: people.map((p) => p.id), toDay: crew?.toDay ?? null },
+    fromDay: crew?.fromDay ?? localDateAt(zone, session?.now ?? (0 as never)),
   });
   return (
     <WireForm<CrewIn, unknown>

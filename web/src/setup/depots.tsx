@@ -1,7 +1,8 @@
 // Depots with the hours of upkeep their people have in a week, by skill; and the skills.
 import { addDepot, addSkill, type DepotIn, type DepotOut, type SkillOut } from '#api/depots.ts';
+import { PLAN_RULE_NAMES } from '#core/rota/index.ts';
 import { NumberField } from '../parts/fields.tsx';
-import { WireNumber, WireText } from '../parts/wire-fields.tsx';
+import { WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
@@ -59,6 +60,7 @@ function DepotForm({
     latitude: depot?.latitude ?? null,
     longitude: depot?.longitude ?? null,
     capacity: depot?.capacity ?? [],
+    planRules: depot?.planRules ?? 'promises first',
   });
   return (
     <WireForm<DepotIn, unknown>
@@ -74,10 +76,11 @@ function DepotForm({
       onCancel={onDone}
       sheet
     >
-      <div className="grid grid-cols-[2fr_1fr_1fr] gap-3">
+      <div className="grid grid-cols-[2fr_1fr_1fr_1fr] gap-3">
         <WireText name="name" label="Name" />
         <WireNumber name="latitude" label="Latitude" empty={null} step="any" hint="Trips begin and end here." />
         <WireNumber name="longitude" label="Longitude" empty={null} step="any" />
+        <WireSelect name="planRules" label="Its rota is planned by" options={PLAN_RULE_NAMES.map((r) => [r, r])} />
       </div>
       {skills.length > 0 && <CapacityFields skills={skills} />}
     </WireForm>

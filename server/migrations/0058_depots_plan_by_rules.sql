@@ -1,0 +1,1 @@
+ALTER TABLE `depot` ADD `plan_rules` varchar(30) DEFAULT 'promises first' NOT NULL;
