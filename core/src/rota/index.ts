@@ -7,3 +7,4 @@ export * from './plan.ts';
 export * from './appointment.ts';
 export * from './absence.ts';
 export * from './latest-start.ts';
+export * from './forecast.ts';

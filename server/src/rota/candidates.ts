@@ -5,7 +5,6 @@ import type { OrderId, PersonId } from '#core/ids.ts';
 import {
   betweenOf,
   candidatesFor,
-  minutesWith,
   sayFor,
   sayTravel,
   type Against,
@@ -45,7 +44,7 @@ async function lastThere(db: Db, { assetIds, orderId }: OrderWork): Promise<Prom
 }
 
 /** The first of what was promised that going can still keep. */
-function dueOf({ clocks }: OrderWork, minutes: number): Instant | null {
+export function dueOf({ clocks }: OrderWork, minutes: number): Instant | null {
   const ends = clocks.map(({ dueAt, stopsAt }) => dueAt - (stopsAt === 'end' ? minutes * MINUTE : 0));
   return ends.length === 0 ? null : instant(Math.min(...ends));
 }
@@ -58,30 +57,24 @@ const show = (of: For, p: Goes, day: PersonDay, work: OrderWork['work'], roads: 
   travel: sayTravel(betweenOf(day, work.spot, of.span, roads).there),
 });
 
-export async function readCandidates(
+type Asked = { readonly from: LocalDate; readonly days: number; readonly minutes: number };
+type At = { readonly now: Instant; readonly zone: Zone };
+
+/** Of several days the one on which somebody goes best; who cannot at all with what speaks against it. */
+export async function candidatesOf(
   db: Db,
-  id: OrderId,
-  asked: {
-    readonly from?: LocalDate | undefined;
-    readonly days?: number | undefined;
-    readonly minutes?: number | undefined;
-  },
-  at: { readonly now: Instant; readonly zone: Zone },
-): Promise<CandidatesOut> {
-  const days = asked.days ?? DAYS;
-  const found = (await workOf(db, [id], around(at.now, 60))).get(id);
-  const of = found ?? refuse('not-found', 'That work order does not exist.');
-  const minutes = asked.minutes ?? minutesWith(of.work.minutes, of.crew, of.crew);
+  of: OrderWork,
+  people: readonly Goes[],
+  { from, days, minutes }: Asked,
+  at: At,
+): Promise<Pick<CandidatesOut, 'can' | 'cannot'>> {
   const work = { ...of.work, minutes };
-  const people = await whoGoes(db);
-  const from = asked.from ?? localDateAt(at.zone, at.now);
   const [{ days: all }, last, roads] = await Promise.all([
     daysOf(db, people, from, addDays(from, days - 1), at.now),
     lastThere(db, of),
     roadsOf(db),
   ]);
   const promised = { dueAt: dueOf(of, minutes), preferred: of.preferred, lastThere: last };
-  // Of several days the one on which somebody goes best, or is kept by least.
   const { can, cannot } = candidatesFor(all, work, promised, at.now, roads);
   const personOf = new Map(people.map((p) => [p.id, p]));
   const dayOf = (p: Goes, span: For['span']) =>
@@ -100,10 +93,25 @@ export async function readCandidates(
     if (!goes.has(c.personId) && (!held || (!bindsIn(held) && bindsIn(c)))) least.set(c.personId, c);
   }
   return {
-    ...{ now: at.now, zone: of.zone, title: of.title, minutes, crew: of.crew, can: best },
+    can: best,
     cannot: [...least.values()].map(({ personId, reasons }) => ({
       ...{ personId, name: personOf.get(personId)?.name ?? '', depot: personOf.get(personId)?.depot ?? null },
       reasons: (bindsIn({ reasons }) ? reasons.filter((r) => r.binds) : reasons).map((r) => ({ ...r })),
     })),
   };
+}
+
+export async function readCandidates(
+  db: Db,
+  id: OrderId,
+  asked: { readonly [K in keyof Asked]?: Asked[K] | undefined },
+  at: At,
+): Promise<CandidatesOut> {
+  const found = (await workOf(db, [id], around(at.now, 60))).get(id);
+  const of = found ?? refuse('not-found', 'That work order does not exist.');
+  const minutes = asked.minutes ?? of.work.minutes;
+  const from = asked.from ?? localDateAt(at.zone, at.now);
+  const people = await whoGoes(db);
+  const { can, cannot } = await candidatesOf(db, of, people, { from, minutes, days: asked.days ?? DAYS }, at);
+  return { ...{ now: at.now, zone: of.zone, title: of.title, minutes, crew: of.crew }, can, cannot };
 }

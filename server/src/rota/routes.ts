@@ -1,6 +1,7 @@
 // The routes of the rota: read by everybody, planned by the office.
 import fp from 'fastify-plugin';
 import * as people from '#api/rota-people.ts';
+import { readForecast } from '#api/rota-forecast.ts';
 import * as plans from '#api/rota-plans.ts';
 import * as contracts from '#api/rota.ts';
 import { localDateAt, startOfDay } from '#core/time/index.ts';
@@ -10,6 +11,7 @@ import { book, move, sayTold, takeOut } from './booking.ts';
 import { readCandidates } from './candidates.ts';
 import { addCrewOf, changeCrewOf, listCrews } from './crews.ts';
 import { keepTechnicianOf, readTechnicians } from './people.ts';
+import { readForecastOf } from './forecast.ts';
 import { acceptItems, propose, readPlanOf } from './plans.ts';
 import { readLoose, readRota, readWork } from './read.ts';
 import { lookAtReplacement, replaceOf } from './replace.ts';
@@ -37,6 +39,7 @@ export const rotaRoutes = fp<{ house: House }>(
     serve(app, house, contracts.replacePerson, ({ body, write, who, now }) =>
       body.look ? lookAtReplacement(db, body, now) : replaceOf(write, who, body, now),
     );
+    serve(app, house, readForecast, ({ query, who, now }) => readForecastOf(db, query.depot, { now, zone: who.zone }));
     serve(app, house, plans.proposePlan, async ({ body, write, who, now }) => {
       const made = await propose(write, who, body, now);
       house.ring();

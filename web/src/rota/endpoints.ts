@@ -1,5 +1,6 @@
 // What this room asks of the server.
 import * as people from '#api/rota-people.ts';
+import { readForecast } from '#api/rota-forecast.ts';
 import * as plans from '#api/rota-plans.ts';
 import * as rota from '#api/rota.ts';
 import { read, write, server } from '../shell/store.ts';
@@ -16,6 +17,7 @@ export const rotaApi = server.injectEndpoints({
     takeOutAppointment: write(build, rota.takeOutAppointment),
     replacePerson: write(build, rota.replacePerson),
     sendDay: write(build, rota.sendDay),
+    readForecast: read(build, readForecast),
     proposePlan: write(build, plans.proposePlan),
     readPlan: read(build, plans.readPlan),
     acceptPlan: write(build, plans.acceptPlan),

@@ -124,6 +124,11 @@ export function Head({ view, date, today, params, change, mayPlan, onPlan, child
             Plan for me…
           </button>
         )}
+        {mayPlan && (
+          <Link className="link-ink" to="/rota/forecast">
+            Forecast
+          </Link>
+        )}
         <Link className="link-ink" to="/rota/absences">
           Absences
         </Link>

@@ -7,8 +7,13 @@ export const rota: Room = {
   rail: { word: 'Rota', path: '/rota', key: 'y' },
   pages: [
     { path: 'rota', load: async () => (await import('./rota.tsx')).RotaRoom },
+    { path: 'rota/forecast', load: async () => (await import('./forecast.tsx')).ForecastRoom },
     { path: 'rota/plans/:id', load: async () => (await import('./plan.tsx')).PlanRoom },
     { path: 'rota/absences', load: async () => (await import('./absences.tsx')).AbsencesRoom },
+  ],
+  today: [
+    { place: 1, decisions: async () => (await import('./today.tsx')).PromisesAtRisk },
+    { place: 3, decisions: async () => (await import('./today.tsx')).AbsencesAsked },
   ],
   setup: [
     {

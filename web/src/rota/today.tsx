@@ -1,0 +1,43 @@
+// What Today shows of the rota: promises that break as it stands, and absences that somebody must decide on.
+import { readForecast } from '#api/rota-forecast.ts';
+import { readTechnicians } from '#api/rota-people.ts';
+import type { Zone } from '#core/time/index.ts';
+import { sayMoment } from '../parts/words.ts';
+import { useReader } from '../shell/reader.tsx';
+import { COUNTED, DecisionOfFew } from '../shell/today-card.tsx';
+import { rotaApi } from './endpoints.ts';
+
+export function PromisesAtRisk() {
+  const { may, zone } = useReader();
+  const { data } = rotaApi.useReadForecastQuery({ query: {} }, { skip: !may(readForecast), pollingInterval: 300_000 });
+  return (
+    <DecisionOfFew
+      what="Promises the rota breaks"
+      thing="order"
+      items={(data?.atRisk ?? []).slice(0, COUNTED).map((r) => ({
+        ...{ id: r.orderId, to: `/rota?order=${r.orderId}`, name: r.title },
+        beside: `by ${sayMoment(r.dueAt, data?.now ?? r.dueAt, zone)}: ${r.cause}`,
+      }))}
+      more={(data?.atRisk.length ?? 0) > COUNTED}
+      all="/rota/forecast"
+    />
+  );
+}
+
+export function AbsencesAsked() {
+  const { may } = useReader();
+  const { data } = rotaApi.useListAbsencesQuery({ query: {} }, { skip: !may(readTechnicians) });
+  const asked = (data?.items ?? []).filter((a) => a.mayDecide);
+  return (
+    <DecisionOfFew
+      what="Absences asked for"
+      thing="absence"
+      items={asked.slice(0, COUNTED).map((a) => ({
+        ...{ id: a.id, to: '/rota/absences', name: a.person.name },
+        beside: `from ${sayMoment(a.from, a.from, a.zone as Zone)}`,
+      }))}
+      more={asked.length > COUNTED}
+      all="/rota/absences"
+    />
+  );
+}
