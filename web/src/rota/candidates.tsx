@@ -75,7 +75,11 @@ export function WhoCanGo({
   onGive: (of: Candidate, minutes: number) => void;
 }) {
   const [all, setAll] = useState(false);
-  const { data, error, isFetching } = rotaApi.useReadCandidatesQuery({
+  const {
+    currentData: data,
+    error,
+    isFetching,
+  } = rotaApi.useReadWhoCanGoQuery({
     params: { id: String(orderId) },
     query: { from, days: '5', ...(minutes !== '' && { minutes }) },
   });

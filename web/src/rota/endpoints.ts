@@ -10,7 +10,7 @@ export const rotaApi = server.injectEndpoints({
     readRota: read(build, rota.readRota),
     readLoose: read(build, rota.readLoose),
     readWork: read(build, rota.readWork),
-    readCandidates: read(build, rota.readCandidates),
+    readWhoCanGo: read(build, rota.readCandidates),
     bookAppointment: write(build, rota.bookAppointment),
     moveAppointment: write(build, rota.moveAppointment),
     tellAppointment: write(build, rota.tellAppointment),

@@ -81,7 +81,7 @@ type Asking = { readonly held: Held; readonly ghost: Ghost; readonly looked: Loo
 function useLettingGo(rota: Rota | undefined, acting: Acting, store: GhostStore, zone: Zone, onPlanned: () => void) {
   const [held, setHeld] = useState<Held | null>(null);
   const [asking, setAsking] = useState<Asking | null>(null);
-  const { data: work } = rotaApi.useReadWorkQuery(
+  const { currentData: work } = rotaApi.useReadWorkQuery(
     {
       params: { id: String(held ? orderOf(held) : 0) },
       query: { from: rota?.from ?? '', days: String(DAYS_SHOWN.month) },
@@ -185,7 +185,7 @@ function Room({ view, date, today, params, change }: RoomProps) {
   const chosen = chosenOf(params);
   const box = chosen?.what === 'appointment' ? rota?.appointments.find((a) => a.id === chosen.id) : undefined;
   const chosenOrder = chosen?.what === 'loose' ? chosen.id : 0;
-  const { data: chosenWork, error: chosenError } = rotaApi.useReadWorkQuery(
+  const { currentData: chosenWork, error: chosenError } = rotaApi.useReadWorkQuery(
     { params: { id: String(chosenOrder) }, query: { from: date, days: String(DAYS_SHOWN.month) } },
     { skip: chosenOrder === 0 },
   );

@@ -1,5 +1,5 @@
 // Work that nobody is planned for, as a list: what is ready apart from what waits and why, what is due first in front.
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { LooseOrder } from '#api/rota.ts';
 import type { Instant, Zone } from '#core/time/index.ts';
 import { ErrorLine } from '../parts/problem.tsx';
@@ -75,7 +75,12 @@ export function Unplanned({
   const [at, setAt] = useState(-1);
   const { data, error } = rotaApi.useReadLooseQuery({ query: { ...query, show, limit: String(limit) } });
   const items = data?.items ?? [];
-  useListKeys(items.length, at, setAt, (i) => items[i] && onOpen(items[i]));
+  useListKeys(items.length, at, setAt);
+  const list = useRef<HTMLUListElement>(null);
+  // What is walked to has the keys: Enter opens it.
+  useEffect(() => {
+    list.current?.querySelectorAll('button')[at]?.focus();
+  }, [at]);
   const tab = (key: Show, count: number | undefined) => (
     <button
       role="tab"
@@ -99,7 +104,7 @@ export function Unplanned({
       </div>
       {error && <ErrorLine error={error} />}
       {data && items.length === 0 && <p className="quiet mt-2">{NOTHING[show]}</p>}
-      <ul>
+      <ul ref={list}>
         {items.map((of, i) => (
           <One key={of.orderId} of={of} now={now} zone={zone} isAt={i === at} onOpen={() => onOpen(of)} />
         ))}
