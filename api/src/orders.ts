@@ -393,7 +393,7 @@ export const recordAct = contract({
   summary: 'Record what happened on an order',
   room: 'orders',
   may: RECORDERS,
-  touches: ['upkeep', 'orders'],
+  touches: ['upkeep', 'orders', 'rota'],
   params: v.object({ id: idText<OrderId>() }),
   body: v.object({ requestKey, at: instantText, act: actIn }),
   answer: v.object({ stage: v.picklist(ORDER_STAGES) }),

@@ -173,6 +173,22 @@ describe('an appointment', () => {
     must(await book([three], [rui], day('2026-12-01', '11:00'), { anyway: true }));
   });
 
+  it('lets everybody who goes act on its order, and nobody else who does not', async () => {
+    const order = await repairOf(here, nextMachine());
+    const { lia, rui, technician } = here.people;
+    const me = await here.house.as('technician');
+    const note = () =>
+      me('POST', `/api/orders/${order}/events`, {
+        ...{ requestKey: randomUUID(), at: '2026-11-24T09:55:00Z', act: { kind: 'note', text: 'seen' } },
+      });
+    const { id } = must(await book([order], [lia], day('2026-12-09', '10:00')));
+    expect((await note()).status).toBe(403);
+    const more = { version: 1, people: [lia, technician], from: day('2026-12-09', '10:00'), minutes: 60 };
+    must(await here.desk('PUT', `/api/rota/appointments/${id}`, more));
+    must(await note());
+    expect(rui).toBeGreaterThan(0);
+  });
+
   it('of an order under way is told there, and changes nothing of who is there', async () => {
     const order = await repairOf(here, nextMachine());
     const { lia, technician } = here.people;
@@ -201,6 +217,38 @@ async function needGas(order: number): Promise<void> {
     order,
   ]);
 }
+
+describe('an order that is over', () => {
+  const act = (order: number, what: object, at = '2026-11-24T09:50:00Z') =>
+    here.desk('POST', `/api/orders/${order}/events`, { requestKey: randomUUID(), at, act: what });
+
+  it('called off leaves the rota, and its time is free again', async () => {
+    const [order, other] = [await repairOf(here, nextMachine()), await repairOf(here, nextMachine())];
+    const { rui } = here.people;
+    const at = day('2026-12-08', '12:00');
+    const { id } = must(await book([order], [rui], at, { anyway: true }));
+    must(await act(order, { kind: 'called off', text: 'the machine goes' }));
+    expect((await rotaOf(here.desk, '2026-12-08', 1)).appointments.map((a) => a.id)).not.toContain(id);
+    must(await book([other], [rui], at, { anyway: true }));
+  });
+
+  it('done earlier than planned ends its appointment now; one that serves another order too stays', async () => {
+    const [order, other] = [await repairOf(here, nextMachine()), await repairOf(here, nextMachine())];
+    const { rui } = here.people;
+    const both = must(await book([order, other], [rui], day('2026-11-24', '09:00'), { minutes: 180, anyway: true }));
+    const ends = async () => (await rotaOf(here.desk, '2026-11-24', 1)).appointments.find((a) => a.id === both.id)?.to;
+    for (const one of [order, other]) {
+      must(await act(one, { kind: 'arrived' }));
+      must(await act(one, { kind: 'restored' }));
+    }
+    must(await act(order, { kind: 'done', text: '' }, '2026-11-24T09:55:00Z'));
+    expect(await ends()).toBe(Date.parse('2026-11-24T12:00:00Z'));
+    must(await act(other, { kind: 'done', text: '' }, '2026-11-24T09:55:00Z'));
+    expect(await ends()).toBe(Date.parse('2026-11-24T10:00:00Z'));
+    const third = await repairOf(here, nextMachine());
+    must(await book([third], [rui], day('2026-11-24', '11:10'), { minutes: 30, anyway: true }));
+  });
+});
 
 describe('who can go', () => {
   const ask = async (order: number, query = ''): Promise<CandidatesOut> =>

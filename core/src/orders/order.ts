@@ -74,16 +74,17 @@ function step(
 ): Decided<OrderState> {
   const { act, at } = event;
   if (ALWAYS.includes(act.kind)) return decided(state);
+  // Planned while nobody here knew yet of the arrival or the end: it changes nothing of them.
+  if (PLANNING.includes(act.kind) && !isToCome(state.stage) && !knewOfIt(events, event))
+    return decided(
+      // It tells at most who it was.
+      act.kind === 'planned' && state.technician === null ? { ...state, plannedFor: act.date, ...whoGoes(act) } : state,
+    );
   const isOver = ANSWERS.includes(act.kind) ? wasOver(events, event) : !isOpen(state.stage);
   if (isOver) {
     const ended: OrderState = isOpen(state.stage) ? { ...state, stage: 'done' } : state;
     return wrong(ended, 'nothing more happens to it', 'Raise a follow-up order instead.');
   }
-  // Planned while nobody here knew yet that somebody was there: it changes nothing of that, and tells who it was at most.
-  if (PLANNING.includes(act.kind) && state.stage === 'on site' && !knewOfArrival(events, event))
-    return decided(
-      act.kind === 'planned' && state.technician === null ? { ...state, plannedFor: act.date, ...whoGoes(act) } : state,
-    );
   switch (act.kind) {
     case 'planned':
       if (state.stage === 'on site')
@@ -145,9 +146,12 @@ function step(
 
 const PLANNING: readonly OrderActKind[] = ['planned', 'unplanned', 'sent'];
 
-/** Events stand as they were recorded: an arrival that comes late, by its own time the first, stands behind. */
-const knewOfArrival = (events: readonly OrderEvent[], event: OrderEvent): boolean =>
-  events.slice(0, events.indexOf(event)).some(({ act }) => act.kind === 'arrived');
+const isToCome = (stage: OrderStage): boolean => stage === 'raised' || stage === 'planned' || stage === 'sent';
+const ENDS: readonly OrderActKind[] = ['arrived', 'done', 'called off'];
+
+/** Events stand as they were recorded: an arrival or an end that comes late, by its own time the first, stands behind. */
+const knewOfIt = (events: readonly OrderEvent[], event: OrderEvent): boolean =>
+  events.slice(0, events.indexOf(event)).some(({ act }) => ENDS.includes(act.kind));
 
 /** Acts from before technicians were persons have no id. */
 const whoGoes = ({ technicianId, technician }: Extract<OrderAct, { kind: 'planned' | 'told' }>) => ({

@@ -7,6 +7,7 @@ import { actsOnOrderOf, MANAGERS, type Role } from '#core/people.ts';
 import type { AgreementId, AssetId, OrderId, PersonId, ScheduleId } from '#core/ids.ts';
 import {
   clockEventsOf,
+  isFinished,
   promisesKeptBy,
   recordEvent,
   saidOfLines,
@@ -24,9 +25,11 @@ import type { Database, Tx } from '../platform/database.ts';
 import { differences } from '../platform/derived.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
+import { orderIsOver } from '../platform/order-over.ts';
 import { accept, refuse, Refused } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
+import { appointmentOrder, appointmentPerson } from '../rota/tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
 import { drawHours, giveBack } from '../entitlement/index.ts';
@@ -251,6 +254,17 @@ function atAct(fault: unknown, act: OrderAct): never {
 /** As it is sent: who goes by their id, and by name only where they are none of ours. */
 type SentAct = Asked<typeof recordAct>['body']['act'];
 
+/** Whoever goes with the one it is planned for, or goes another time, acts on it as well. */
+async function goesAlong(tx: Tx, id: OrderId, who: PersonId): Promise<boolean> {
+  const [row] = await tx.db
+    .select({ id: appointmentPerson.appointmentId })
+    .from(appointmentOrder)
+    .innerJoin(appointmentPerson, eq(appointmentPerson.appointmentId, appointmentOrder.appointmentId))
+    .where(and(eq(appointmentOrder.orderId, id), eq(appointmentPerson.personId, who)))
+    .limit(1);
+  return row !== undefined;
+}
+
 /** The same for a person: a technician acts on what is theirs, and work is planned for somebody who is there to do it. */
 export async function recordActOf(
   database: Database,
@@ -265,7 +279,7 @@ export async function recordActOf(
       .from(workOrder)
       .where(eq(workOrder.id, id))
       .for('update');
-    if (order && !actsOnOrderOf(who, order))
+    if (order && !actsOnOrderOf(who, order) && !(await goesAlong(tx, id, who.id)))
       refuse(
         'not-allowed',
         `This order is ${order.technician}’s; you may read it. Ask a dispatcher to plan it for you.`,
@@ -350,6 +364,7 @@ export async function appendAct(
     if (act.kind === 'done' && act.effort) await drawLabour(tx, order, lines, said, at, now);
   }
   if (state.stage === 'called off') await giveBack(tx, order.id, now);
+  if (isFinished(state.stage)) await orderIsOver(tx, order.id, now);
   const returned = lines.filter((l) => (act.kind === 'done' ? state.left : state.off).has(l.id)).map((l) => l.id);
   if (returned.length > 0) await giveBack(tx, order.id, now, returned);
   await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, all, now);

@@ -1,12 +1,15 @@
 import type { Room } from '../room.ts';
 import { planningRota } from './jobs.ts';
 import { DAY_SENT } from './messages.ts';
+import { lettingGo } from './over.ts';
 import { rotaPeopleRoutes, rotaRoutes } from './routes.ts';
 
 export { bookIn } from './booking.ts';
 export { daysOf, whoGoes, type Goes } from './days.ts';
 export { takeSteps } from './steps.ts';
 export { workOf, type OrderWork } from './work.ts';
+
+lettingGo();
 
 export const rota: Room = {
   name: 'rota',

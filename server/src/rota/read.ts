@@ -41,9 +41,13 @@ async function ordersOfAppointments(db: Db, ids: readonly AppointmentId[]): Prom
 export const toldOf = ({ toldFrom, toldTo }: Pick<Kept, 'toldFrom' | 'toldTo'>): InstantSpan | null =>
   toldFrom !== null && toldTo !== null ? { from: toldFrom, to: toldTo } : null;
 
+/** Whoever sends the order itself has sent its appointment too. */
+const isSent = (a: Kept, orders: readonly OrderWork[]): boolean =>
+  a.sentAt !== null || orders.every((o) => o.stage !== 'raised' && o.stage !== 'planned');
+
 const showAppointment = (a: Kept, orders: readonly OrderWork[]): RotaAppointment => ({
   ...{ id: a.id, version: a.version, from: a.fromAt, to: a.toAt, personIds: [...a.personIds], spot: a.spot },
-  ...{ zone: a.zone, told: toldOf(a), fixed: a.fixed, sent: a.sentAt !== null, overlapReason: a.overlapReason },
+  ...{ zone: a.zone, told: toldOf(a), fixed: a.fixed, sent: isSent(a, orders), overlapReason: a.overlapReason },
   orders: orders.map(onRota),
 });
 

@@ -45,6 +45,11 @@ function MoreActs({ order, open }: { order: OrderPage; open: (what: 'change' | '
         goesOn &&
         (order.stage === 'on site' || order.stage === 'done') &&
         act('follow up', 'Follow up…')}
+      {isOpen && order.stage !== 'on site' && (
+        <Link className="link-ink" to={`/rota?order=${order.id}`}>
+          Who can go
+        </Link>
+      )}
       <Link className="link-ink" to={`/offers/new?order=${order.id}`}>
         Make an offer of it
       </Link>
