@@ -1,4 +1,6 @@
 // The plain functions behind the screens: words, lengths, typed times, trees.
+import { readdir, readFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import type { ClockOut } from '#api/orders.ts';
 import { asInstant, asLocalDate, asZone } from '#core/time/index.ts';
@@ -199,5 +201,21 @@ describe('rows that say the same', () => {
   it('stand as one, in the order of their first, and none is lost', () => {
     const folds = foldAlike(['b1', 'a1', 'b2', 'c1', 'a2'], (r) => r.slice(0, 1));
     expect(folds.map((f) => f.rows)).toEqual([['b1', 'b2'], ['a1', 'a2'], ['c1']]);
+  });
+});
+
+describe('what rooms ask of the server', () => {
+  it('has a name of its own in each: the second of one name would never be asked', async () => {
+    const files = await readdir(import.meta.dirname, { recursive: true });
+    const named = await Promise.all(
+      files
+        .filter((f) => f.endsWith('endpoints.ts'))
+        .map(async (f) =>
+          (await readFile(join(import.meta.dirname, f), 'utf8')).matchAll(/^ {4}(\w+): .*\b(?:read|write)\(/gm),
+        ),
+    );
+    const names = named.flatMap((found) => [...found].map((m) => m[1]));
+    expect(names.length).toBeGreaterThan(100);
+    expect(names.filter((n, i) => names.indexOf(n) !== i)).toEqual([]);
   });
 });
