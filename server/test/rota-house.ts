@@ -1,11 +1,13 @@
 // A house with two depots' technicians for tests of the rota: people with calendars, skills and starts around the places of the world.
 import { randomUUID } from 'node:crypto';
-import { eq } from 'drizzle-orm';
+import { count, eq } from 'drizzle-orm';
+import { expect } from 'vitest';
+import type { OrderPage } from '#api/orders.ts';
 import type { Rota } from '#api/rota.ts';
 import type { CalendarId, PersonId } from '#core/ids.ts';
 import { asInstant, asZone } from '#core/time/index.ts';
-import { person } from '../src/tables.ts';
-import { buildWorld, must, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { appointment, appointmentPerson, orderEvent, person, rotaStep } from '../src/tables.ts';
+import { buildWorld, must, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
 
 export type RotaHouse = {
   readonly house: TestHouse;
@@ -69,3 +71,58 @@ export const bookingOf = (orders: readonly number[], people: readonly number[], 
 
 export const rotaOf = async (call: Caller, from = '2026-11-24', days = 7): Promise<Rota> =>
   must(await call<Rota>('GET', `/api/rota?from=${from}&days=${days}`));
+
+/** What tests of the rota do again and again. The house is asked for at each: it stands only after it was opened. */
+export function rotaCalls(here: () => RotaHouse) {
+  const page = async (id: number): Promise<OrderPage> => must(await here().desk<OrderPage>('GET', `/api/orders/${id}`));
+  const book = (orders: readonly number[], people: readonly number[], from: string, over: object = {}) =>
+    here().desk<{ id: number; version: number }>(
+      'POST',
+      '/api/rota/appointments',
+      bookingOf(orders, people, from, over),
+    );
+  const rows = async (): Promise<number[]> => {
+    const { db } = here().house.database;
+    const counted = await Promise.all(
+      [appointment, appointmentPerson, rotaStep, orderEvent].map((table) => db.select({ n: count() }).from(table)),
+    );
+    return counted.map(([row]) => row?.n ?? -1);
+  };
+  /** Is refused, with nothing written. */
+  const refused = async (asked: () => Promise<Answer>): Promise<Answer> => {
+    const before = await rows();
+    const answer = await asked();
+    expect(answer.status).not.toBe(200);
+    expect(await rows()).toEqual(before);
+    return answer;
+  };
+  let machine = 0;
+  /** Each case has a machine of its own. */
+  const nextMachine = (): number => {
+    const { assetIds } = here().world;
+    return assetIds[machine++ % assetIds.length] as number;
+  };
+  /** Lets an order need the skill, as its job plan would. */
+  const needGas = async (order: number): Promise<void> => {
+    const plan = {
+      ...{
+        name: 'Gas',
+        version: 1,
+        minutes: 60,
+        crew: 1,
+        skills: ['Refrigerants'],
+        safety: '',
+        parts: [],
+        formIds: [],
+      },
+    };
+    await here().house.database.pool.query('UPDATE order_line SET plan = ? WHERE order_id = ?', [
+      JSON.stringify(plan),
+      order,
+    ]);
+  };
+  return { page, book, refused, nextMachine, needGas };
+}
+
+export const saysOf = ({ body }: Answer): string[] => body.errors.map((e) => `${e.field}: ${e.message}`);
+export const day = (date: string, time: string): string => `${date}T${time}:00Z`;

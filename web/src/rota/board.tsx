@@ -1,18 +1,17 @@
 // The rota's own drawing: people across, time along; turned by a quarter where somebody prefers it, by place where that is the question.
-import { useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment, RotaPerson } from '#api/rota.ts';
-import type { Instant, LocalDate, Zone } from '#core/time/index.ts';
-import { plural, sayMinutes, sayTime, sayZone } from '../parts/words.ts';
+import type { LocalDate, Zone } from '#core/time/index.ts';
+import { sayTime, sayZone } from '../parts/words.ts';
 import { axisOf, DAYS_SHOWN, type Axis, type View } from './axis.ts';
-import { Box } from './box.tsx';
+import { Names, NAMES, RowBoxes, RowNames, rowsOf, type Chosen } from './board-rows.tsx';
+import { useCarryPointer } from './carry-pointer.ts';
 import type { GhostStore } from './carrying.ts';
-import { dateOf, dayOf, freeOf, minutesOf, stretchesOf, workFrom, type Held } from './days.ts';
+import { dayOf, minutesOf, stretchesOf, workFrom, type Held } from './days.ts';
 import { GhostBox } from './ghost.tsx';
 import { hang, LOOSE_ROW, LooseStrip } from './loose.tsx';
-import { lanesOf, put, type Plane } from './plane.ts';
+import { put, type Plane } from './plane.ts';
 import { CannotGo, Open, Ways } from './row.tsx';
-
-export type Chosen = { readonly what: 'loose' | 'appointment'; readonly id: number } | null;
 
 export type BoardProps = {
   readonly rota: Rota;
@@ -37,78 +36,11 @@ export type BoardProps = {
 
 const ROW: Readonly<Record<View, number>> = { hours: 58, day: 58, week: 46, month: 34 };
 const COLUMN = 128;
-const NAMES = 168;
 const HEAD = 22;
 /** Time down: so many pixels an hour. */
 const HOUR_DOWN = 46;
 const STEP: Readonly<Record<View, number>> = { hours: 5, day: 5, week: 15, month: 60 };
 const LOOKED_STEP: Readonly<Record<View, number>> = { hours: 5, day: 10, week: 60, month: 240 };
-
-type Row = {
-  readonly key: string;
-  readonly person: RotaPerson | null;
-  readonly name: string;
-  readonly items: readonly { readonly of: RotaAppointment; readonly personId: number }[];
-};
-
-/** One for each person, or one for each place that somebody goes to. */
-function rowsOf(rota: Rota, byPlace: boolean): Row[] {
-  if (!byPlace)
-    return rota.people.map((p) => ({
-      ...{ key: `person ${p.id}`, person: p, name: p.name },
-      items: rota.appointments.filter((a) => a.personIds.includes(p.id)).map((of) => ({ of, personId: p.id })),
-    }));
-  const places = new Map<string, { name: string; items: { of: RotaAppointment; personId: number }[] }>();
-  for (const of of rota.appointments) {
-    const place = places.get(of.spot.key) ?? { name: of.orders[0]?.place.split(' · ')[0] ?? 'No place', items: [] };
-    place.items.push({ of, personId: of.personIds[0] ?? 0 });
-    places.set(of.spot.key, place);
-  }
-  return [...places].map(([key, p]) => ({ key, person: null, ...p })).sort((a, b) => a.name.localeCompare(b.name));
-}
-
-function Names({
-  row,
-  rota,
-  date,
-  days,
-  mayPlan,
-  onReplace,
-}: { row: Row; rota: Rota; date: LocalDate; days: number } & Pick<BoardProps, 'mayPlan' | 'onReplace'>) {
-  const { person } = row;
-  if (!person)
-    return (
-      <>
-        <span className="block overflow-hidden font-semibold text-ellipsis">{row.name}</span>
-        <span className="quiet block">{plural(row.items.length, 'appointment')}</span>
-      </>
-    );
-  const each = person.days.map((d) => freeOf(dayOf(rota, person, d.date)));
-  const [free, all] = [each.reduce((sum, d) => sum + d.free, 0), each.reduce((sum, d) => sum + d.all, 0)];
-  const away = person.days.find((d) => d.date === date)?.absences[0];
-  const own = row.items.filter((i) => dateOf(person, i.of.from) === date).length;
-  const said = !person.hasCalendar
-    ? 'no working calendar yet'
-    : away && days === 1
-      ? away.why
-      : all === 0
-        ? 'not at work'
-        : `${sayMinutes(free)} free of ${sayMinutes(all)}`;
-  return (
-    <>
-      <span className="block overflow-hidden font-semibold text-ellipsis">{person.name}</span>
-      {days === 1 && !(away && own > 0) && (
-        <span className="quiet block overflow-hidden text-ellipsis">{person.depot ?? 'no depot'}</span>
-      )}
-      {!(away && days === 1 && own > 0) && <span className="quiet block overflow-hidden text-ellipsis">{said}</span>}
-      {away && days === 1 && own > 0 && mayPlan && (
-        <button className="quiet link-ink" onClick={() => onReplace(person, date)}>
-          {away.why}: give {own} to…
-        </button>
-      )}
-    </>
-  );
-}
 
 /** How long the axis can be where it is shown. */
 function useLength(turned: boolean, view: View, hours: number) {
@@ -207,41 +139,11 @@ export function Board(props: BoardProps) {
   };
   const total = acrossOfRow(rows.length);
 
-  const planeRef = useRef<HTMLDivElement>(null);
-  const carried = useRef<{ x: number; y: number; offset: number; held: Held; begun: boolean } | null>(null);
-  const grab = (what: Held, from: Instant | null, event: PointerEvent): void => {
-    if (!mayPlan || event.button !== 0 || byPlace) return;
-    const along = alongOf(event);
-    carried.current = {
-      ...{ x: event.clientX, y: event.clientY, held: what, begun: false },
-      offset: from === null || along === null ? 0 : Math.max(0, along - axis.place(from)),
-    };
-  };
-  const alongOf = (event: { clientX: number; clientY: number }): number | null => {
-    const box = planeRef.current?.getBoundingClientRect();
-    return box ? (turned ? event.clientY - box.top : event.clientX - box.left) : null;
-  };
-  const move = (event: PointerEvent): void => {
-    const now = carried.current;
-    if (!now) return;
-    if (!now.begun) {
-      if (Math.hypot(event.clientX - now.x, event.clientY - now.y) < 5) return;
-      now.begun = true;
-      planeRef.current?.setPointerCapture(event.pointerId);
-      props.onHold(now.held);
-    }
-    const box = planeRef.current?.getBoundingClientRect();
-    const along = alongOf(event);
-    if (!box || along === null) return;
-    const acrossAt = turned ? event.clientX - box.left : event.clientY - box.top;
-    const row = rows[Math.floor((acrossAt - top) / plane.row)];
-    store.set(row?.person ? { personId: row.person.id, from: axis.at(along - now.offset, STEP[view]) } : null);
-  };
-  const end = (): void => {
-    const was = carried.current;
-    carried.current = null;
-    if (was?.begun) props.onLetGo();
-  };
+  const rowAt = (across: number): number | null => rows[Math.floor((across - top) / plane.row)]?.person?.id ?? null;
+  const { planeRef, grab, move, end } = useCarryPointer({
+    ...{ axis, turned, store, rowAt, stepMinutes: STEP[view], mayCarry: mayPlan && !byPlace },
+    ...{ onHold: props.onHold, onLetGo: props.onLetGo },
+  });
 
   const nowAt = rota.now > axis.from && rota.now < axis.to ? axis.place(rota.now) : null;
   const beside = saidBeside(hanging);
@@ -368,96 +270,4 @@ export function Board(props: BoardProps) {
       </div>
     </div>
   );
-}
-
-function RowNames({
-  turned,
-  top,
-  rows,
-  plane,
-  children,
-}: {
-  turned: boolean;
-  top: number;
-  rows: readonly Row[];
-  plane: Plane;
-  children: (row: Row) => ReactNode;
-}) {
-  if (turned)
-    return (
-      <div className="sticky top-0 z-[4] flex bg-base-200" style={{ paddingLeft: top }}>
-        {rows.map((row) => (
-          <div
-            key={row.key}
-            className="shrink-0 overflow-hidden border-b border-hairline px-1 pb-1 leading-tight whitespace-nowrap"
-            style={{ width: plane.row }}
-          >
-            {children(row)}
-          </div>
-        ))}
-      </div>
-    );
-  return (
-    <div className="sticky left-0 z-[4] shrink-0 bg-base-200" style={{ width: NAMES, paddingTop: top }}>
-      {rows.map((row) => (
-        <div
-          key={row.key}
-          className="overflow-hidden border-t border-hairline pt-1 pr-3 leading-tight whitespace-nowrap"
-          style={{ height: plane.row }}
-        >
-          {children(row)}
-        </div>
-      ))}
-    </div>
-  );
-}
-
-type RowBoxesProps = {
-  row: Row;
-  across: number;
-  axis: Axis;
-  plane: Plane;
-  zone: Zone;
-  now: Instant;
-  chosen: Chosen;
-  held: Held | null;
-  names: (a: RotaAppointment) => string;
-  choose: (chosen: Chosen) => void;
-  grab: (held: Held, from: Instant | null, event: PointerEvent) => void;
-};
-
-/** Boxes that overlap share the row. */
-function RowBoxes({ row, across, axis, plane, zone, now, chosen, held, names, choose, grab }: RowBoxesProps) {
-  const latest = useRef({ choose, grab });
-  useEffect(() => {
-    latest.current = { choose, grab };
-  });
-  // The same from draw to draw, so that boxes are not drawn again for it.
-  const [act] = useState(() => ({
-    choose: (a: RotaAppointment) => latest.current.choose({ what: 'appointment', id: a.id }),
-    grab: (a: RotaAppointment, personId: number, event: PointerEvent) =>
-      latest.current.grab({ what: 'appointment', of: a, by: personId }, a.from, event),
-  }));
-  const shown = row.items.filter(({ of }) => of.to > axis.from && of.from < axis.to);
-  const lanes = lanesOf(shown.map(({ of }) => ({ a: of.from, b: of.to })));
-  const most = Math.max(1, ...lanes.map((l) => l + 1));
-  return shown.map(({ of, personId }, i) => (
-    <Box
-      key={of.id}
-      of={of}
-      personId={personId}
-      axis={axis}
-      plane={plane}
-      across={across}
-      lane={lanes[i] ?? 0}
-      lanes={most}
-      names={names(of)}
-      zone={zone}
-      now={now}
-      isChosen={chosen?.what === 'appointment' && chosen.id === of.id}
-      isCarried={held?.what === 'appointment' && held.of.id === of.id}
-      onChoose={act.choose}
-      onGrab={act.grab}
-    />
-  ));
 }

@@ -21,7 +21,8 @@ import { useActing, type Acting, type Yes } from './acting.ts';
 import { AppointmentPane } from './appointment-pane.tsx';
 import { AskDialog, asks, binds } from './ask-dialog.tsx';
 import { beginOf, DAYS_SHOWN, VIEWS, type View } from './axis.ts';
-import { Board, type Chosen } from './board.tsx';
+import type { Chosen } from './board-rows.tsx';
+import { Board } from './board.tsx';
 import { useGhostStore, type GhostStore } from './carrying.ts';
 import {
   dayOf,

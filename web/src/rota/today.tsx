@@ -8,15 +8,18 @@ import { COUNTED, DecisionOfFew } from '../shell/today-card.tsx';
 import { rotaApi } from './endpoints.ts';
 
 export function PromisesAtRisk() {
-  const { may, zone } = useReader();
-  const { data } = rotaApi.useReadForecastQuery({ query: {} }, { skip: !may(readForecast), pollingInterval: 300_000 });
+  const reader = useReader();
+  const { data } = rotaApi.useReadForecastQuery(
+    { query: {} },
+    { skip: !reader.may(readForecast), pollingInterval: 300_000 },
+  );
   return (
     <DecisionOfFew
       what="Promises the rota breaks"
       thing="order"
       items={(data?.atRisk ?? []).slice(0, COUNTED).map((r) => ({
         ...{ id: r.orderId, to: `/rota?order=${r.orderId}`, name: r.title },
-        beside: `by ${sayMoment(r.dueAt, data?.now ?? r.dueAt, zone)}: ${r.cause}`,
+        beside: `by ${sayMoment(r.dueAt, data?.now ?? r.dueAt, reader.zone)}: ${r.cause}`,
       }))}
       more={(data?.atRisk.length ?? 0) > COUNTED}
       all="/rota/forecast"
@@ -25,8 +28,8 @@ export function PromisesAtRisk() {
 }
 
 export function AbsencesAsked() {
-  const { may } = useReader();
-  const { data } = rotaApi.useListAbsencesQuery({ query: {} }, { skip: !may(readTechnicians) });
+  const reader = useReader();
+  const { data } = rotaApi.useListAbsencesQuery({ query: {} }, { skip: !reader.may(readTechnicians) });
   const asked = (data?.items ?? []).filter((a) => a.mayDecide);
   return (
     <DecisionOfFew
