@@ -99,9 +99,7 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
       call('POST', '/api/rota/appointments', {
         ...{ requestKey: randomUUID(), orders: [looseAt(i)], people: [people[i % people.length]], minutes: 30 },
         ...{
-          from: new Date(
-            MONDAY + (21 + (i % 5)) * 86_400_000 + (10 * 60 + Math.floor(i / people.length) * 45) * MINUTE,
-          ).toISOString(),
+          from: new Date(MONDAY + (21 + Math.floor(i / people.length)) * 86_400_000 + 11 * 60 * MINUTE).toISOString(),
         },
         ...{ anyway: true, overlapReason: 'measured' },
       }),

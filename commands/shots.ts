@@ -29,11 +29,15 @@ const visit =
 
 const SHOTS: readonly Shot[] = [
   {
-    name: 'schedule',
+    name: 'rota',
     async show(page, address) {
-      await page.goto(`${address}/setup/patterns`);
-      await page.getByRole('button', { name: 'change…' }).first().click();
-      await page.getByRole('img', { name: /visits on the days of twelve months/ }).waitFor();
+      await page.goto(`${address}/rota`);
+      await page
+        .getByRole('region', { name: 'Work to be planned' })
+        .getByRole('button', { name: /^Chamber too warm/ })
+        .click();
+      await page.getByRole('button', { name: /^1 Give to/ }).waitFor();
+      await page.getByText('Who cannot, and why').waitFor();
     },
   },
   {

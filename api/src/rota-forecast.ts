@@ -52,6 +52,10 @@ export const readForecast = contract({
   room: 'rota',
   may: OFFICE,
   reads: ['rota', 'orders', 'setup', 'register', 'upkeep'],
-  query: v.object({ depot: v.optional(idText<DepotId>()) }),
+  query: v.object({
+    depot: v.optional(idText<DepotId>()),
+    /** Risks alone, without what would keep them, for whoever looks in passing. */
+    only: v.optional(v.literal('risks')),
+  }),
   answer: forecast,
 });

@@ -216,11 +216,14 @@ function beginningsOf(day: PersonDay, work: Work, from: Instant, roads: Roads): 
       ),
     ),
   ].flatMap((m) => m ?? []);
+  const first = instant(Math.max(from, day.open[0]?.from ?? from));
+  const last = day.open.at(-1)?.to ?? first;
   const begins = [
     // Of a day that opens later nothing before is worth looking at.
-    instant(Math.max(from, day.open[0]?.from ?? from)),
+    first,
     ...capacity.map((s) => s.from),
-    ...(work.site ?? []).map((s) => s.from),
+    // Other days of the place begin nothing on this one.
+    ...(work.site ?? []).flatMap((s) => (s.to > first && s.from < last ? [s.from] : [])),
     ...day.taken.map((t) => t.span.to),
   ];
   const starts = [

@@ -13,7 +13,16 @@ import {
   type Promised,
   type Roads,
 } from '#core/rota/index.ts';
-import { addDays, instant, localDateAt, MINUTE, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import {
+  addDays,
+  instant,
+  localDateAt,
+  MINUTE,
+  startOfDay,
+  type Instant,
+  type LocalDate,
+  type Zone,
+} from '#core/time/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
@@ -107,11 +116,12 @@ export async function readCandidates(
   asked: { readonly [K in keyof Asked]?: Asked[K] | undefined },
   at: At,
 ): Promise<CandidatesOut> {
-  const found = (await workOf(db, [id], around(at.now, 60))).get(id);
+  const from = asked.from ?? localDateAt(at.zone, at.now);
+  const days = asked.days ?? DAYS;
+  const found = (await workOf(db, [id], around(startOfDay(at.zone, from), days + 1))).get(id);
   const of = found ?? refuse('not-found', 'That work order does not exist.');
   const minutes = asked.minutes ?? of.work.minutes;
-  const from = asked.from ?? localDateAt(at.zone, at.now);
   const people = await whoGoes(db);
-  const { can, cannot } = await candidatesOf(db, of, people, { from, minutes, days: asked.days ?? DAYS }, at);
+  const { can, cannot } = await candidatesOf(db, of, people, { from, minutes, days }, at);
   return { ...{ now: at.now, zone: of.zone, title: of.title, minutes, crew: of.crew }, can, cannot };
 }

@@ -202,17 +202,22 @@ export async function daysOf(
     absencesOf(db, ids, all),
   ]);
   const appointments = kept.filter((a) => !without.includes(a.id));
-  const takenOf = new Map<PersonId, (Taken & { readonly begins: Instant })[]>();
+  const zoneOf = new Map(people.map((p) => [p.id, p.zone]));
+  // The date of each is found once: a calendar is asked for it, and there are as many as people and days together.
+  const takenOn = new Map<string, Taken[]>();
   for (const a of appointments)
-    for (const id of a.personIds)
-      takenOf.set(id, [
-        ...(takenOf.get(id) ?? []),
-        { id: a.id, span: { from: a.fromAt, to: a.toAt }, spot: a.spot, begins: a.fromAt },
-      ]);
+    for (const id of a.personIds) {
+      const zone = zoneOf.get(id);
+      if (zone === undefined) continue;
+      const key = `${id} ${localDateAt(zone, a.fromAt)}`;
+      const taken = { id: a.id, span: { from: a.fromAt, to: a.toAt }, spot: a.spot };
+      const held = takenOn.get(key);
+      if (held) held.push(taken);
+      else takenOn.set(key, [taken]);
+    }
   const dates = Array.from({ length: daysBetween(from, to) + 1 }, (_, i) => addDays(from, i));
   const days = people.flatMap((p) => {
     const own = away.filter((a) => a.personId === p.id).flatMap(asReason);
-    const taken = takenOf.get(p.id) ?? [];
     const time = p.calendarId === null ? null : book.workingTime(p.calendarId);
     return dates.map((date): PersonDay => {
       const span = spanOfDates(p.zone, date, date);
@@ -220,9 +225,7 @@ export async function daysOf(
         ...{ personId: p.id, date, start: p.start, skills: p.skills, leavesFrom: now },
         open: time ? [...time.openSegments(span.from, span.to)] : [],
         absences: own.filter((a) => a.from < span.to && a.to > span.from),
-        taken: taken
-          .filter((t) => localDateAt(p.zone, t.begins) === date)
-          .map(({ id, span: s, spot }) => ({ id, span: s, spot })),
+        taken: takenOn.get(`${p.id} ${date}`) ?? [],
       };
     });
   });

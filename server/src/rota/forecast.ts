@@ -2,7 +2,8 @@
 // closes with nobody planned, and what is to be done against who there is, week by week.
 import { group } from 'd3-array';
 import { and, asc, eq, gt, inArray, isNotNull, lte, sql } from 'drizzle-orm';
-import type { AtRisk, Forecast } from '#api/rota-forecast.ts';
+import type { Asked } from '#api/contract.ts';
+import type { AtRisk, Forecast, readForecast } from '#api/rota-forecast.ts';
 import type { AppointmentId, DepotId, OrderId } from '#core/ids.ts';
 import { isFinished } from '#core/orders/index.ts';
 import {
@@ -112,7 +113,7 @@ function remedyOf(
   return { personId: keeps.personId, name, from: keeps.span.from, to: keeps.span.to, margin: keeps.margin ?? 0 };
 }
 
-async function atRisk(db: Db, depot: DepotId | undefined, at: At): Promise<AtRisk[]> {
+async function atRisk(db: Db, depot: DepotId | undefined, remedies: number, at: At): Promise<AtRisk[]> {
   const today = localDateAt(at.zone, at.now);
   const people = await whoGoes(db);
   const [ids, days] = await Promise.all([
@@ -150,7 +151,7 @@ async function atRisk(db: Db, depot: DepotId | undefined, at: At): Promise<AtRis
   const first = found.sort((a, b) => a.dueAt - b.dueAt);
   return first.map((risk, i) => {
     const of = work.get(risk.orderId as OrderId);
-    const isSought = of && !risk.isThere && i < REMEDIES;
+    const isSought = of && !risk.isThere && i < remedies;
     return isSought ? { ...risk, remedy: remedyOf(of, days, today, roads, at.now) } : risk;
   });
 }
@@ -230,9 +231,14 @@ async function weeksOf(db: Db, depot: DepotId | undefined, at: At): Promise<Fore
   return weeks.map((w) => ({ ...w, capacity: Math.round(w.capacity) }));
 }
 
-export async function readForecastOf(db: Db, depot: DepotId | undefined, at: At): Promise<Forecast> {
+export async function readForecastOf(
+  db: Db,
+  { depot, only }: Asked<typeof readForecast>['query'],
+  at: At,
+): Promise<Forecast> {
+  if (only === 'risks') return { now: at.now, atRisk: await atRisk(db, depot, 0, at), closing: [], weeks: [] };
   const [risks, closes, weeks] = await Promise.all([
-    atRisk(db, depot, at),
+    atRisk(db, depot, REMEDIES, at),
     closing(db, depot, at),
     weeksOf(db, depot, at),
   ]);

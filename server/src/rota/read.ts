@@ -11,7 +11,7 @@ import { orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
-import { daysOf, spanOfAll, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
+import { daysOf, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
 import { isLoose, isOfKind, type LooseKind } from './loose.ts';
 import { roadsOf } from './roads.ts';
 import { appointmentOrder } from './tables.ts';
@@ -64,7 +64,7 @@ export async function readRota(
     appointments.map((a) => a.id),
   );
   const all = [...new Set([...orders.values()].flat())];
-  const work = await workOf(db, all, people.length === 0 ? { from: now, to: now } : spanOfAll(people, from, to));
+  const work = await workOf(db, all, null);
   const isOf = (a: Kept): boolean =>
     customer === undefined || (orders.get(a.id) ?? []).some((id) => work.get(id)?.customerId === customer);
   const daysByPerson = group(days, (d) => d.personId);

@@ -39,7 +39,7 @@ export const rotaRoutes = fp<{ house: House }>(
     serve(app, house, contracts.replacePerson, ({ body, write, who, now }) =>
       body.look ? lookAtReplacement(db, body, now) : replaceOf(write, who, body, now),
     );
-    serve(app, house, readForecast, ({ query, who, now }) => readForecastOf(db, query.depot, { now, zone: who.zone }));
+    serve(app, house, readForecast, ({ query, who, now }) => readForecastOf(db, query, { now, zone: who.zone }));
     serve(app, house, plans.proposePlan, async ({ body, write, who, now }) => {
       const made = await propose(write, who, body, now);
       house.ring();

@@ -174,8 +174,15 @@ function skillsOf(
 
 const NOT_TO_BE_HAD = 'a part it waits for';
 
-/** Orders as the rota knows them, in the order of their ids; those that do not exist are left out. Site hours are given for `over`. */
-export async function workOf(db: Db, ids: readonly OrderId[], over: InstantSpan): Promise<Map<OrderId, OrderWork>> {
+/**
+ * Orders as the rota knows them, in the order of their ids; those that do not exist are left out. Site hours are given for `over`; null:
+ * they are only shown, and nobody is looked for, so that hours and wishes do not matter.
+ */
+export async function workOf(
+  db: Db,
+  ids: readonly OrderId[],
+  over: InstantSpan | null,
+): Promise<Map<OrderId, OrderWork>> {
   if (ids.length === 0) return new Map();
   const [orders, lines, clocks, skills, book] = await Promise.all([
     db
@@ -197,8 +204,10 @@ export async function workOf(db: Db, ids: readonly OrderId[], over: InstantSpan)
   const customers = [...new Set(orders.map((o) => o.order.customerId))];
   const [places, past, wishes] = await Promise.all([
     placesByPath(db, lines),
-    pastMinutes(db, [...new Set(unknown)]),
-    customers.length === 0 ? [] : db.select().from(technicianWish).where(inArray(technicianWish.customerId, customers)),
+    over === null ? new Map<AssetClassId, number>() : pastMinutes(db, [...new Set(unknown)]),
+    customers.length === 0 || over === null
+      ? []
+      : db.select().from(technicianWish).where(inArray(technicianWish.customerId, customers)),
   ]);
   const [linesOfOrder, clocksOfOrder] = [group(lines, (l) => l.orderId), group(clocks, (c) => c.orderId)];
   const named = new Map(skills.map((s) => [s.name, s.id]));
@@ -227,7 +236,7 @@ export async function workOf(db: Db, ids: readonly OrderId[], over: InstantSpan)
           ...{ spot: spotOf(first?.locationId ?? null, place), minutes, blocked: wished('blocked') },
           skills: skillsOf(plans, named, names),
           window: windowOf(order.zone, visits, order.wishedOn),
-          site: siteHours(place, book, over),
+          site: over && siteHours(place, book, over),
           lacks: order.waitingFor === 'waiting for parts' ? NOT_TO_BE_HAD : null,
         },
       };

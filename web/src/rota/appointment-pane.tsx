@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { useState } from 'react';
 import { bookAppointment, tellAppointment, type Rota, type RotaAppointment } from '#api/rota.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { formatInstant, instant, MINUTE, type Instant, type Zone } from '#core/time/index.ts';
+import { formatInstant, instant, localDateAt, MINUTE, type Instant, type Zone } from '#core/time/index.ts';
 import { Choose, type Choice } from '../parts/choose.tsx';
 import { NumberField } from '../parts/fields.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
@@ -53,6 +53,11 @@ function Told({ of, onClose }: { of: RotaAppointment; onClose: () => void }) {
 
 function Crew({ of, rota, acting }: { of: RotaAppointment; rota: Rota; acting: Acting }) {
   const [added, setAdded] = useState<Choice | null>(null);
+  const day = localDateAt(of.zone as Zone, of.from);
+  const { data: crews } = rotaApi.useListCrewsQuery({ query: { from: day } });
+  const going = (crews?.items ?? []).filter(
+    (c) => c.fromDay <= day && c.people.some((p) => !of.personIds.includes(p.id)),
+  );
   const nameOf = (id: number): string => rota.people.find((p) => p.id === id)?.name ?? `Technician ${id}`;
   const set = async (people: readonly number[], text: string): Promise<void> => {
     const minutes = (of.to - of.from) / MINUTE;
@@ -101,6 +106,20 @@ function Crew({ of, rota, acting }: { of: RotaAppointment; rota: Rota; acting: A
           Add
         </button>
       </div>
+      {going.map((c) => (
+        <button
+          key={c.id}
+          className="link-ink mt-1 block"
+          onClick={() =>
+            void set(
+              c.people.map((p) => p.id),
+              `The crew ${c.name} goes`,
+            )
+          }
+        >
+          The crew {c.name} goes: {c.people.map((p) => p.name).join(', ')}
+        </button>
+      ))}
     </section>
   );
 }

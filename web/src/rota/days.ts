@@ -26,7 +26,16 @@ import {
 } from '#core/time/index.ts';
 
 const zoneOf = (p: Pick<RotaPerson, 'zone'>): Zone => p.zone as Zone;
-export const dateOf = (p: Pick<RotaPerson, 'zone'>, at: Instant): LocalDate => localDateAt(zoneOf(p), at);
+/** Found once for each instant of a zone: a week of a whole team asks for the same thousands of times. */
+const datesOf = new Map<string, Map<Instant, LocalDate>>();
+export function dateOf(p: Pick<RotaPerson, 'zone'>, at: Instant): LocalDate {
+  let known = datesOf.get(p.zone);
+  if (!known || known.size > MOST_DATES) datesOf.set(p.zone, (known = new Map()));
+  let date = known.get(at);
+  if (date === undefined) known.set(at, (date = localDateAt(zoneOf(p), at)));
+  return date;
+}
+const MOST_DATES = 20_000;
 
 /** A person's day on a date, one appointment looked at as if it were not there. */
 export function dayOf(rota: Rota, p: RotaPerson, date: LocalDate, without: number | null = null): PersonDay {

@@ -10,7 +10,7 @@ import { rotaApi } from './endpoints.ts';
 export function PromisesAtRisk() {
   const reader = useReader();
   const { data } = rotaApi.useReadForecastQuery(
-    { query: {} },
+    { query: { only: 'risks' } },
     { skip: !reader.may(readForecast), pollingInterval: 300_000 },
   );
   return (
