@@ -6,16 +6,7 @@ import type { bookAppointment, moveAppointment, tellAppointment } from '#api/rot
 import type { AppointmentId, OrderId, PersonId } from '#core/ids.ts';
 import type { OrderAct } from '#core/orders/index.ts';
 import { decideAppointment, type AgainstPerson, type Goer, type PersonDay, type Work } from '#core/rota/index.ts';
-import {
-  instant,
-  localDateAt,
-  MINUTE,
-  sayTimeOfDay,
-  toWallTime,
-  type Instant,
-  type InstantSpan,
-  type Zone,
-} from '#core/time/index.ts';
+import { instant, localDateAt, MINUTE, type Instant, type InstantSpan, type Zone } from '#core/time/index.ts';
 import { loadOrder, recordActIn } from '../orders/index.ts';
 import { workOrder } from '../orders/tables.ts';
 import type { Tx } from '../platform/database.ts';
@@ -25,6 +16,7 @@ import { person } from '../platform/tables.ts';
 import type { Write } from '../platform/writing.ts';
 import { daysOf, whoGoes, type Goes } from './days.ts';
 import { roadsOf } from './roads.ts';
+import { clockAt } from './say.ts';
 import { giveBackSteps, takeSteps } from './steps.ts';
 import { appointment, appointmentOrder, appointmentPerson } from './tables.ts';
 import { around, together, workOf, type OrderWork } from './work.ts';
@@ -94,8 +86,6 @@ async function ordersFor(tx: Tx, ids: readonly OrderId[], at: Instant): Promise<
     refuse('invalid', `“${elsewhere.title}” is at another place; one appointment is at one place.`, 'orders');
   return orders;
 }
-
-const clockAt = (at: Instant, zone: Zone): string => sayTimeOfDay(toWallTime(zone, at).minutes);
 
 /** "10:30 to 12:00 with Ewa Zielonka", in the place's time. */
 function sayWhen(span: InstantSpan, zone: Zone, people: readonly Goes[]): string {

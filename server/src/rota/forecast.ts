@@ -113,6 +113,12 @@ function remedyOf(
   return { personId: keeps.personId, name, from: keeps.span.from, to: keeps.span.to, margin: keeps.margin ?? 0 };
 }
 
+/** As it is said of an order: who is there is there, and a day without a time is no appointment. */
+function causeOf({ stage }: OrderWork, due: Expected | null, cause: string): string {
+  if (stage === 'on site') return 'they are there, and the work takes longer';
+  return due === null && stage !== 'raised' ? 'it is planned for a day without a time' : cause;
+}
+
 async function atRisk(db: Db, depot: DepotId | undefined, remedies: number, at: At): Promise<AtRisk[]> {
   const today = localDateAt(at.zone, at.now);
   const people = await whoGoes(db);
@@ -142,7 +148,7 @@ async function atRisk(db: Db, depot: DepotId | undefined, remedies: number, at: 
           priority: of.priority,
         },
         ...{ zone: of.zone, target, dueAt, expectedAt, minutes: risk.minutes, remedy: null },
-        ...{ isThere, cause: isThere ? 'they are there, and the work takes longer' : risk.cause },
+        ...{ isThere, cause: causeOf(of, due, risk.cause) },
         appointmentId: due?.id ?? null,
       });
       break;

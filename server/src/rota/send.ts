@@ -6,17 +6,7 @@ import type { sendDay } from '#api/rota.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { AppointmentId, OrderId, PersonId } from '#core/ids.ts';
 import { linkTo } from '#core/telling.ts';
-import {
-  HOUR,
-  instant,
-  localDateAt,
-  sayDate,
-  sayTimeOfDay,
-  toWallTime,
-  type Instant,
-  type InstantSpan,
-  type Zone,
-} from '#core/time/index.ts';
+import { HOUR, instant, localDateAt, sayDate, type Instant, type InstantSpan, type Zone } from '#core/time/index.ts';
 import { orderSettings, recordActIn, tellComing } from '../orders/index.ts';
 import { workOrder } from '../orders/tables.ts';
 import { tellPeople } from '../outbox/index.ts';
@@ -24,14 +14,13 @@ import type { Tx } from '../platform/database.ts';
 import type { Write } from '../platform/writing.ts';
 import { daysOf, whoGoes, type Goes, type Kept } from './days.ts';
 import { DAY_SENT } from './messages.ts';
+import { clockAt } from './say.ts';
 import { appointment, appointmentOrder } from './tables.ts';
 
 type Who = { readonly id: PersonId };
 
 /** What a customer is told where nothing was agreed: an hour from the beginning on. */
 const OFFERED: number = HOUR;
-
-const clockAt = (at: Instant, zone: Zone): string => sayTimeOfDay(toWallTime(zone, at).minutes);
 
 type Order = typeof workOrder.$inferSelect;
 

@@ -172,6 +172,13 @@ function skillsOf(
   return [...needed.values()];
 }
 
+const asked = {
+  ...{ id: workOrder.id, title: workOrder.title, kind: workOrder.kind, stage: workOrder.stage },
+  ...{ priority: workOrder.priority, customerId: workOrder.customerId, depotId: workOrder.depotId },
+  ...{ zone: workOrder.zone, waitingFor: workOrder.waitingFor, startedAt: workOrder.startedAt },
+  wishedOn: workOrder.wishedOn,
+};
+
 const NOT_TO_BE_HAD = 'a part it waits for';
 
 /**
@@ -186,7 +193,8 @@ export async function workOf(
   if (ids.length === 0) return new Map();
   const [orders, lines, clocks, skills, book] = await Promise.all([
     db
-      .select({ order: workOrder, customer: customer.name })
+      // No more of its row than is shown: a week of a whole house reads a thousand of them.
+      .select({ order: asked, customer: customer.name })
       .from(workOrder)
       .innerJoin(customer, eq(customer.id, workOrder.customerId))
       .where(inArray(workOrder.id, [...ids]))

@@ -6,6 +6,7 @@ import {
   localDateAt,
   MINUTE,
   SHORT_DAYS,
+  SHORT_MONTHS,
   startOfDay,
   weekdayOf,
   type Instant,
@@ -76,7 +77,10 @@ function ticksOf(view: View, zone: Zone, segments: readonly Segment[], scale: nu
   const days = segments.map((s) => {
     const number = Number(s.date.slice(8));
     const name = SHORT_DAYS[weekdayOf(s.date) - 1] as string;
-    return { at: s.a, label: view === 'month' ? `${name.slice(0, 1)} ${number}` : `${name} ${number}`, isDay: true };
+    // A month has no room for every day’s name: its weeks are named.
+    const isNamed = view !== 'month' || weekdayOf(s.date) === 1;
+    const month = view === 'month' ? ` ${SHORT_MONTHS[Number(s.date.slice(5, 7)) - 1]}` : '';
+    return { at: s.a, label: isNamed ? `${name} ${number}${month}` : '', isDay: true };
   });
   if (view === 'month' || (view === 'week' && scale * 60 < 22)) return days;
   const hours = segments.flatMap((s) => {

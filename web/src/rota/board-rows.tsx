@@ -61,6 +61,8 @@ export function Names({
   const [free, all] = [each.reduce((sum, d) => sum + d.free, 0), each.reduce((sum, d) => sum + d.all, 0)];
   const away = person.days.find((d) => d.date === date)?.absences[0];
   const own = row.items.filter((i) => dateOf(person, i.of.from) === date).length;
+  /** Somebody else is to go in their place. */
+  const isGiven = away !== undefined && days === 1 && own > 0 && mayPlan;
   const said = !person.hasCalendar
     ? 'no working calendar yet'
     : away && days === 1
@@ -71,11 +73,11 @@ export function Names({
   return (
     <>
       <span className="block overflow-hidden font-semibold text-ellipsis">{person.name}</span>
-      {days === 1 && !(away && own > 0) && (
+      {days === 1 && !isGiven && (
         <span className="quiet block overflow-hidden text-ellipsis">{person.depot ?? 'no depot'}</span>
       )}
-      {!(away && days === 1 && own > 0) && <span className="quiet block overflow-hidden text-ellipsis">{said}</span>}
-      {away && days === 1 && own > 0 && mayPlan && (
+      {days < 30 && !isGiven && <span className="quiet block overflow-hidden text-ellipsis">{said}</span>}
+      {isGiven && away && (
         <button className="quiet link-ink" onClick={() => onReplace(person, date)}>
           {away.why}: give {own} to…
         </button>

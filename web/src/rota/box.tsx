@@ -1,5 +1,6 @@
 // An appointment as it lies on the rota: an outlined box with its stage moon, and under it the notches of the promises it serves.
 import { memo, type PointerEvent } from 'react';
+import { Pin } from 'lucide-react';
 import type { RotaAppointment } from '#api/rota.ts';
 import { MINUTE, type Instant, type Zone } from '#core/time/index.ts';
 import { StageMoon } from '../parts/stage-moon.tsx';
@@ -122,7 +123,7 @@ export const Box = memo(function Box(props: Props) {
             {isTall && <span className="block overflow-hidden text-ellipsis text-ink2">{placeOf(of)}</span>}
           </span>
         )}
-        {of.fixed && long >= 40 && <span aria-hidden>⚓︎</span>}
+        {of.fixed && long >= 40 && <Pin size={12} aria-hidden className="shrink-0" />}
       </button>
       <Notches of={of} axis={axis} plane={plane} across={across + plane.row} zone={zone} now={now} />
     </>
