@@ -21,6 +21,9 @@ const HOURS = [9, 11, 14];
 
 type Rows<T> = Promise<[T[]]>;
 
+/** Days from the Monday to the n-th of the working days three weeks on: no weekend, and no holiday before Christmas. */
+const workday = (n: number): number => 21 + Math.floor(n / 5) * 7 + (n % 5);
+
 /** People beside those of the demo, at both depots, with every skill. */
 async function addPeople({ pool }: Database): Promise<number[]> {
   const [[like]] = await (pool.query(
@@ -99,7 +102,7 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
       call('POST', '/api/rota/appointments', {
         ...{ requestKey: randomUUID(), orders: [looseAt(i)], people: [people[i % people.length]], minutes: 30 },
         ...{
-          from: new Date(MONDAY + (21 + Math.floor(i / people.length)) * 86_400_000 + 11 * 60 * MINUTE).toISOString(),
+          from: new Date(MONDAY + workday(Math.floor(i / people.length)) * 86_400_000 + 11 * 60 * MINUTE).toISOString(),
         },
         ...{ anyway: true, overlapReason: 'measured' },
       }),

@@ -30,7 +30,7 @@ const zoneOf = (p: Pick<RotaPerson, 'zone'>): Zone => p.zone as Zone;
 const datesOf = new Map<string, Map<Instant, LocalDate>>();
 export function dateOf(p: Pick<RotaPerson, 'zone'>, at: Instant): LocalDate {
   let known = datesOf.get(p.zone);
-  if (!known || known.size > MOST_DATES) datesOf.set(p.zone, (known = new Map()));
+  if (!known || known.size > MOST_DATES) datesOf.set(p.zone, (known = new Map<Instant, LocalDate>()));
   let date = known.get(at);
   if (date === undefined) known.set(at, (date = localDateAt(zoneOf(p), at)));
   return date;
