@@ -99,6 +99,8 @@ test('two machines of one call: parts and a toll come to what they are by hand, 
   expect(list).toBeCloseTo(286 + 11.2 + 4.5, 2);
   await expectAccessible(page, 'order with parts');
   await record(page, /^On site/, 'Record: on site');
+  // What is missing now stands above: before it does, everything below is about to move.
+  await expect(page.getByRole('button', { name: 'Follow up…' })).toBeVisible();
   await page.getByRole('button', { name: 'Finish Q0102' }).click();
   await expect(page.getByRole('alert')).toContainText('back in use of Q0102');
   await page.getByRole('button', { name: 'Q0102 is back in use' }).click();
