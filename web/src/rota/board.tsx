@@ -4,10 +4,10 @@ import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment, RotaPerson } from
 import type { LocalDate, Zone } from '#core/time/index.ts';
 import { sayTime, sayZone } from '../parts/words.ts';
 import { axisOf, DAYS_SHOWN, type Axis, type View } from './axis.ts';
-import { Names, NAMES, RowBoxes, RowNames, rowsOf, type Chosen } from './board-rows.tsx';
+import { Names, NAMES, RowBoxes, RowNames, rowsOf, type Chosen, type Row } from './board-rows.tsx';
 import { useCarryPointer } from './carry-pointer.ts';
 import type { GhostStore } from './carrying.ts';
-import { dayOf, minutesOf, stretchesOf, workFrom, type Held } from './days.ts';
+import { dayOf, minutesOf, stretchesOf, workFrom, type Held, type Stretch } from './days.ts';
 import { GhostBox } from './ghost.tsx';
 import { hang, LOOSE_ROW, LooseStrip } from './loose.tsx';
 import { put, type Plane } from './plane.ts';
@@ -89,8 +89,34 @@ function saidBeside({ before, after, unbound, more }: ReturnType<typeof hang>): 
     .join(' · ');
 }
 
-export function Board(props: BoardProps) {
-  const { rota, view, date, zone, turned, byPlace, held, work, store, chosen, mayPlan } = props;
+/** Rows of people of whom something speaks against what is chosen all the time are left out where only who can is asked for. */
+function whoCan(rows: readonly Row[], axis: Axis, cannot: ReadonlyMap<number, readonly Stretch[]>): Row[] {
+  const shown = axis.segments.reduce((sum, s) => sum + (s.to - s.from), 0);
+  return rows.filter((r) => {
+    const stretches = cannot.get(r.person?.id ?? 0) ?? [];
+    const shut = stretches.filter((s) => s.binds).reduce((sum, s) => sum + (s.to - s.from), 0);
+    return shut < shown;
+  });
+}
+
+/** Where what is carried or chosen cannot go, by the person; null while nothing is. */
+function useCannot({ rota, held, work, view, chosen }: BoardProps, axis: Axis) {
+  return useMemo(() => {
+    if (!work) return null;
+    const needs = workFrom(work, held ? minutesOf(held) : work.work.minutes);
+    const without = held?.what === 'appointment' ? held.of.id : chosen?.what === 'appointment' ? chosen.id : null;
+    return new Map(
+      rota.people.map((p) => [
+        p.id,
+        axis.segments.flatMap((s) => stretchesOf(dayOf(rota, p, s.date, without), p.name, needs, s, LOOKED_STEP[view])),
+      ]),
+    );
+  }, [rota, axis, held, work, view, chosen]);
+}
+
+/** Where everything lies: the axis, the rows across it, and the loose work above them. */
+function useLayout(props: BoardProps) {
+  const { rota, view, date, zone, turned, byPlace } = props;
   const spans = useMemo(
     () => [...rota.appointments, ...rota.people.flatMap((p) => p.days.flatMap((d) => d.open))],
     [rota],
@@ -105,167 +131,141 @@ export function Board(props: BoardProps) {
     [turned, view],
   );
   const hanging = useMemo(() => hang(props.loose, axis, turned), [props.loose, axis, turned]);
-  const days = DAYS_SHOWN[view];
-
   const all = useMemo(() => rowsOf(rota, byPlace), [rota, byPlace]);
-  /** Where what is carried cannot go, by the person. */
-  const cannot = useMemo(() => {
-    const of = held ?? null;
-    if (!work) return null;
-    const needs = workFrom(work, of ? minutesOf(of) : work.work.minutes);
-    const without = of?.what === 'appointment' ? of.of.id : chosen?.what === 'appointment' ? chosen.id : null;
-    return new Map(
-      rota.people.map((p) => [
-        p.id,
-        axis.segments.flatMap((s) => stretchesOf(dayOf(rota, p, s.date, without), p.name, needs, s, LOOKED_STEP[view])),
-      ]),
-    );
-  }, [rota, axis, held, work, view, chosen]);
-  const rows =
-    props.onlyCan && cannot && !byPlace
-      ? all.filter((r) => {
-          const stretches = cannot.get(r.person?.id ?? 0) ?? [];
-          const shut = stretches.filter((s) => s.binds).reduce((sum, s) => sum + (s.to - s.from), 0);
-          return shut < axis.segments.reduce((sum, s) => sum + (s.to - s.from), 0);
-        })
-      : all;
-
-  const looseLanes = hanging.lanes * (turned ? 130 : LOOSE_ROW) + (turned ? 8 : 10);
-  const top = (turned ? plane.names : HEAD) + looseLanes;
+  const cannot = useCannot(props, axis);
+  const rows = props.onlyCan && cannot && !byPlace ? whoCan(all, axis, cannot) : all;
+  const head = turned ? plane.names : HEAD;
+  const top = head + hanging.lanes * (turned ? 130 : LOOSE_ROW) + (turned ? 8 : 10);
   const acrossOfRow = (i: number): number => top + i * plane.row;
+  return { ref, axis, plane, hanging, cannot, rows, head, top, acrossOfRow, total: acrossOfRow(rows.length) };
+}
+type Layout = ReturnType<typeof useLayout>;
+
+function Caption({ rota, zone, layout }: { rota: Rota; zone: Zone; layout: Layout }) {
+  const beside = saidBeside(layout.hanging);
+  const zones = [...new Set(rota.people.map((p) => p.zone))].filter((z) => z !== zone);
+  return (
+    <p className="flex flex-wrap items-baseline gap-x-3 pb-1">
+      <span className="font-semibold">Loose work, hung at its latest start</span>
+      {beside && <span className="quiet">{beside}</span>}
+      {zones.length > 0 && (
+        <span className="quiet ml-auto">
+          times of {sayZone(zone)}; it is{' '}
+          {zones.map((z) => `${sayTime(rota.now, z as Zone)} in ${sayZone(z)}`).join(', ')}
+        </span>
+      )}
+    </p>
+  );
+}
+
+/** What lies under the boxes: bands, ticks, where what is carried cannot go, now, and the ways. */
+function Ground({ rota, layout }: { rota: Rota; layout: Layout }) {
+  const { axis, plane, rows, cannot, head, top, total, acrossOfRow } = layout;
+  const nowAt = rota.now > axis.from && rota.now < axis.to ? axis.place(rota.now) : null;
+  const people = rows.flatMap((row, i) =>
+    row.person ? [{ key: row.key, person: row.person, drawn: { axis, plane, across: acrossOfRow(i) } }] : [],
+  );
+  return (
+    <>
+      <div
+        className="absolute rounded-[3px] border border-hairline bg-base-100"
+        style={put(plane, 0, axis.length, head, top - 4)}
+      />
+      {rows.map((row, i) => (
+        <div
+          key={row.key}
+          className={row.person ? 'rota-shut' : 'absolute bg-base-100'}
+          style={put(plane, 0, axis.length, acrossOfRow(i), acrossOfRow(i) + plane.row - 1)}
+        />
+      ))}
+      {people.map(({ key, person, drawn }) => (
+        <Open key={key} person={person} {...drawn} />
+      ))}
+      <Ticks axis={axis} plane={plane} across={total} />
+      {cannot &&
+        people.map(({ key, person, drawn }) => (
+          <CannotGo key={key} stretches={cannot.get(person.id) ?? []} {...drawn} />
+        ))}
+      {nowAt !== null && (
+        <div
+          className="absolute z-[1] bg-base-content"
+          style={put(plane, nowAt - 0.75, nowAt + 0.75, plane.turned ? plane.names - 6 : HEAD - 4, total)}
+          aria-hidden
+        />
+      )}
+      {people.map(({ key, person, drawn }) => (
+        <Ways key={key} rota={rota} person={person} {...drawn} />
+      ))}
+    </>
+  );
+}
+
+type Grab = ReturnType<typeof useCarryPointer>['grab'];
+
+/** Appointments and loose work, each to be taken up. */
+function Boxes({ props, layout, grab }: { props: BoardProps; layout: Layout; grab: Grab }) {
+  const { rota, zone, chosen, held, onChoose } = props;
+  const { axis, plane, rows, head, top, acrossOfRow, hanging } = layout;
+  const namesOf = (a: RotaAppointment): string =>
+    a.personIds.map((id) => rota.people.find((p) => p.id === id)?.name ?? 'somebody else').join(', ');
+  const shared = { axis, plane, zone, now: rota.now, chosen, held, names: namesOf, choose: onChoose, grab };
+  return (
+    <>
+      {rows.map((row, i) => (
+        <RowBoxes key={row.key} row={row} across={acrossOfRow(i)} {...shared} />
+      ))}
+      <div className="absolute" style={put(plane, 0, axis.length, head + 4, top)}>
+        <LooseStrip
+          hanging={hanging}
+          plane={plane}
+          now={rota.now}
+          zone={zone}
+          chosen={chosen?.what === 'loose' ? chosen.id : null}
+          onChoose={(of) => onChoose({ what: 'loose', id: of.orderId })}
+          onGrab={({ orderId, title, minutes, crew }, event) =>
+            grab({ what: 'loose', orderId, title, minutes, crew }, null, event)
+          }
+        />
+      </div>
+    </>
+  );
+}
+
+export function Board(props: BoardProps) {
+  const { rota, view, date, zone, turned, byPlace, held, work, store, mayPlan, onReplace } = props;
+  const layout = useLayout(props);
+  const { ref, axis, plane, rows, top, total, acrossOfRow } = layout;
   const acrossOf = (personId: number): number | null => {
     const i = rows.findIndex((r) => r.person?.id === personId);
     return i < 0 ? null : acrossOfRow(i);
   };
-  const total = acrossOfRow(rows.length);
-
   const rowAt = (across: number): number | null => rows[Math.floor((across - top) / plane.row)]?.person?.id ?? null;
   const { planeRef, grab, move, end } = useCarryPointer({
     ...{ axis, turned, store, rowAt, stepMinutes: STEP[view], mayCarry: mayPlan && !byPlace },
     ...{ onHold: props.onHold, onLetGo: props.onLetGo },
   });
-
-  const nowAt = rota.now > axis.from && rota.now < axis.to ? axis.place(rota.now) : null;
-  const beside = saidBeside(hanging);
-  const zones = [...new Set(rota.people.map((p) => p.zone))].filter((z) => z !== zone);
-  const namesOf = (a: RotaAppointment): string =>
-    a.personIds.map((id) => rota.people.find((p) => p.id === id)?.name ?? 'somebody else').join(', ');
-
+  const names = { rota, date, days: DAYS_SHOWN[view], mayPlan, onReplace };
+  const size = turned
+    ? { height: axis.length + 40, width: total }
+    : { width: axis.length, height: total + 34, flex: 'none' };
   return (
     <div ref={ref} className="relative overflow-x-auto">
-      <p className="flex flex-wrap items-baseline gap-x-3 pb-1">
-        <span className="font-semibold">Loose work, hung at its latest start</span>
-        {beside && <span className="quiet">{beside}</span>}
-        {zones.length > 0 && (
-          <span className="quiet ml-auto">
-            times of {sayZone(zone)}; it is{' '}
-            {zones.map((z) => `${sayTime(rota.now, z as Zone)} in ${sayZone(z)}`).join(', ')}
-          </span>
-        )}
-      </p>
+      <Caption rota={rota} zone={zone} layout={layout} />
       <div className={turned ? '' : 'flex'}>
         <RowNames turned={turned} top={top} rows={rows} plane={plane}>
-          {(row) => (
-            <Names row={row} rota={rota} date={date} days={days} mayPlan={mayPlan} onReplace={props.onReplace} />
-          )}
+          {(row) => <Names row={row} {...names} />}
         </RowNames>
         <div
           ref={planeRef}
           className="relative touch-pan-y select-none"
-          style={turned ? { height: length + 40, width: total } : { width: length, height: total + 34, flex: 'none' }}
+          style={size}
           onPointerMove={move}
           onPointerUp={end}
           onPointerCancel={end}
         >
-          <div
-            className="absolute rounded-[3px] border border-hairline bg-base-100"
-            style={put(plane, 0, length, turned ? plane.names : HEAD, top - 4)}
-          />
-          {rows.map((row, i) => (
-            <div
-              key={row.key}
-              className={row.person ? 'rota-shut' : 'absolute bg-base-100'}
-              style={put(plane, 0, length, acrossOfRow(i), acrossOfRow(i) + plane.row - 1)}
-            />
-          ))}
-          {rows.map(
-            (row, i) =>
-              row.person && (
-                <Open key={row.key} person={row.person} axis={axis} plane={plane} across={acrossOfRow(i)} />
-              ),
-          )}
-          <Ticks axis={axis} plane={plane} across={total} />
-          {cannot &&
-            rows.map(
-              (row, i) =>
-                row.person && (
-                  <CannotGo
-                    key={row.key}
-                    stretches={cannot.get(row.person.id) ?? []}
-                    axis={axis}
-                    plane={plane}
-                    across={acrossOfRow(i)}
-                  />
-                ),
-            )}
-          {nowAt !== null && (
-            <div
-              className="absolute z-[1] bg-base-content"
-              style={put(plane, nowAt - 0.75, nowAt + 0.75, turned ? plane.names - 6 : HEAD - 4, total)}
-              aria-hidden
-            />
-          )}
-          {rows.map(
-            (row, i) =>
-              row.person && (
-                <Ways key={row.key} rota={rota} person={row.person} axis={axis} plane={plane} across={acrossOfRow(i)} />
-              ),
-          )}
-          {rows.map((row, i) => (
-            <RowBoxes
-              key={row.key}
-              row={row}
-              across={acrossOfRow(i)}
-              axis={axis}
-              plane={plane}
-              zone={zone}
-              now={rota.now}
-              chosen={chosen}
-              held={held}
-              names={namesOf}
-              choose={props.onChoose}
-              grab={grab}
-            />
-          ))}
-          <div className="absolute" style={put(plane, 0, length, (turned ? plane.names : HEAD) + 4, top)}>
-            <LooseStrip
-              hanging={hanging}
-              plane={plane}
-              now={rota.now}
-              zone={zone}
-              chosen={chosen?.what === 'loose' ? chosen.id : null}
-              onChoose={(of) => props.onChoose({ what: 'loose', id: of.orderId })}
-              onGrab={(of, event) =>
-                grab(
-                  { what: 'loose', orderId: of.orderId, title: of.title, minutes: of.minutes, crew: of.crew },
-                  null,
-                  event,
-                )
-              }
-            />
-          </div>
-          {held && (
-            <GhostBox
-              store={store}
-              rota={rota}
-              held={held}
-              work={work}
-              axis={axis}
-              plane={plane}
-              acrossOf={acrossOf}
-              zone={zone}
-            />
-          )}
+          <Ground rota={rota} layout={layout} />
+          <Boxes props={props} layout={layout} grab={grab} />
+          {held && <GhostBox {...{ store, rota, held, work, axis, plane, acrossOf, zone }} />}
         </div>
       </div>
     </div>

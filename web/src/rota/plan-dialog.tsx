@@ -19,7 +19,7 @@ const RULES: Readonly<Record<PlanRules, string>> = {
   'same technician': 'same technician: whom the customer prefers, before travel',
 };
 
-type Props = {
+export type PlanDialogProps = {
   readonly date: LocalDate;
   readonly depot: number | null;
   /** The order that is looked at, if one is. */
@@ -27,7 +27,7 @@ type Props = {
   readonly onClose: () => void;
 };
 
-export function PlanDialog({ date, depot, only, onClose }: Props) {
+export function PlanDialog({ date, depot, only, onClose }: PlanDialogProps) {
   const navigate = useNavigate();
   const { data } = setupApi.useReadDepotsQuery();
   const [propose] = rotaApi.useProposePlanMutation();
