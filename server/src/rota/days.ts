@@ -1,6 +1,7 @@
 // People's days as they are planned: open time, absences and appointments of each, for some people over some dates.
+import { group } from 'd3-array';
 import { and, asc, eq, gt, inArray, isNull, lt, ne, type SQL } from 'drizzle-orm';
-import type { AppointmentId, CalendarId, DepotId, PersonId, SkillId } from '#core/ids.ts';
+import type { AppointmentId, CalendarId, DepotId, OrderId, PersonId, SkillId } from '#core/ids.ts';
 import { MOST_HOURS, sayAbsence, type Absence, type PersonDay, type Spot, type Taken } from '#core/rota/index.ts';
 import {
   addDays,
@@ -20,7 +21,7 @@ import type { Db } from '../platform/database.ts';
 import { person } from '../platform/tables.ts';
 import { location } from '../places/tables.ts';
 import { placesByPath, spotOf, startOf } from './spots.ts';
-import { absence, appointment, appointmentPerson, personSkill, technician } from './tables.ts';
+import { absence, appointment, appointmentOrder, appointmentPerson, personSkill, technician } from './tables.ts';
 
 /** Somebody who goes out, with what their days are made from. */
 export type Goes = {
@@ -125,6 +126,22 @@ export async function appointmentsOf(db: Db, people: readonly PersonId[], span: 
     personIds: goers.get(a.id) ?? [],
     spot: spotOf(a.locationId, places.of(a.locationId)),
   }));
+}
+
+/** The orders of some appointments, as they stand. */
+export async function ordersOfAppointments(
+  db: Db,
+  ids: readonly AppointmentId[],
+): Promise<Map<AppointmentId, OrderId[]>> {
+  const rows =
+    ids.length === 0
+      ? []
+      : await db
+          .select()
+          .from(appointmentOrder)
+          .where(inArray(appointmentOrder.appointmentId, [...ids]))
+          .orderBy(asc(appointmentOrder.orderId));
+  return new Map([...group(rows, (r) => r.appointmentId)].map(([id, of]) => [id, of.map((r) => r.orderId)]));
 }
 
 export async function goersOf(db: Db, ids: readonly AppointmentId[]): Promise<Map<AppointmentId, PersonId[]>> {

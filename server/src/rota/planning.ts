@@ -18,10 +18,10 @@ import { addDays, asZone, instant, localDateAt, MINUTE, type Instant, type Local
 import { workOrder } from '../orders/tables.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
-import { daysOf, spanOfAll, whoGoes, type Goes, type Kept } from './days.ts';
+import { daysOf, ordersOfAppointments, spanOfAll, whoGoes, type Goes, type Kept } from './days.ts';
 import { isLoose, isReady } from './loose.ts';
 import { roadsOf } from './roads.ts';
-import { appointmentOrder, rotaPlan, type PlanAsk, type PlanItem, type PlanResult } from './tables.ts';
+import { rotaPlan, type PlanAsk, type PlanItem, type PlanResult } from './tables.ts';
 import { around, promisesOf, together, workOf, type OrderWork } from './work.ts';
 
 /** Nothing is planned to begin sooner: somebody has to hear of it first. */
@@ -94,24 +94,15 @@ async function problemOf(db: Db, ask: PlanAsk, now: Instant): Promise<Problem> {
   const people = await whoGoes(db, { depot: ask.depotId ?? undefined });
   const to = addDays(ask.from, ask.days - 1);
   const { days, appointments } = await daysOf(db, people, ask.from, to, now);
-  const served =
-    appointments.length === 0
-      ? []
-      : await db
-          .select()
-          .from(appointmentOrder)
-          .where(
-            inArray(
-              appointmentOrder.appointmentId,
-              appointments.map((a) => a.id),
-            ),
-          )
-          .orderBy(asc(appointmentOrder.orderId));
+  const served = await ordersOfAppointments(
+    db,
+    appointments.map((a) => a.id),
+  );
   const loose = await looseIds(db, ask, localDateAt(people[0]?.zone ?? UTC, now), now);
-  const all = [...new Set([...loose, ...served.map((s) => s.orderId)])];
+  const all = [...new Set([...loose, ...[...served.values()].flat()])];
   const work = await workOf(db, all, people.length === 0 ? around(now, ask.days) : spanOfAll(people, ask.from, to));
   const ordersOf = (id: AppointmentId): OrderWork[] =>
-    served.filter((s) => s.appointmentId === id).flatMap((s) => work.get(s.orderId) ?? []);
+    (served.get(id) ?? []).flatMap((orderId) => work.get(orderId) ?? []);
   const moving = appointments.filter((a) => mayMove(a, ordersOf(a.id), ask, now));
   const isMoving = new Set(moving.map((a) => a.id as number));
   const put = loose.flatMap((id) => work.get(id) ?? []);

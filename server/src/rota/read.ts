@@ -1,17 +1,17 @@
 // What the rota shows: people's days with their appointments, and the work that nobody is planned for.
 import { group } from 'd3-array';
-import { and, asc, count, eq, inArray, sql, SQL } from 'drizzle-orm';
+import { and, count, eq, inArray, sql, SQL } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type * as contracts from '#api/rota.ts';
 import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment, RotaPerson } from '#api/rota.ts';
-import type { AppointmentId, OrderId } from '#core/ids.ts';
+import type { OrderId } from '#core/ids.ts';
 import { latestStart, sayAbsence, travelBetween, type Roads } from '#core/rota/index.ts';
 import { addDays, localDateAt, type Instant, type InstantSpan, type LocalDate, type Zone } from '#core/time/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
-import { daysOf, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
+import { daysOf, ordersOfAppointments, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
 import { isLoose, isOfKind, type LooseKind } from './loose.ts';
 import { roadsOf } from './roads.ts';
 import { appointmentOrder } from './tables.ts';
@@ -24,19 +24,6 @@ const onRota = (of: OrderWork) => ({
   ...{ customer: of.customer, place: of.place.label, tag: of.tag, machines: of.machines },
   ...{ clocks: [...of.clocks], window: of.work.window },
 });
-
-/** The orders of some appointments, as they stand. */
-async function ordersOfAppointments(db: Db, ids: readonly AppointmentId[]): Promise<Map<AppointmentId, OrderId[]>> {
-  const rows =
-    ids.length === 0
-      ? []
-      : await db
-          .select()
-          .from(appointmentOrder)
-          .where(inArray(appointmentOrder.appointmentId, [...ids]))
-          .orderBy(asc(appointmentOrder.orderId));
-  return new Map([...group(rows, (r) => r.appointmentId)].map(([id, of]) => [id, of.map((r) => r.orderId)]));
-}
 
 export const toldOf = ({ toldFrom, toldTo }: Pick<Kept, 'toldFrom' | 'toldTo'>): InstantSpan | null =>
   toldFrom !== null && toldTo !== null ? { from: toldFrom, to: toldTo } : null;
