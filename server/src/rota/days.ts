@@ -90,6 +90,15 @@ export async function whoGoes(db: Db, { ids, depot: of, skill: holds }: WhichPeo
 
 export type Kept = typeof appointment.$inferSelect & { readonly personIds: readonly PersonId[]; readonly spot: Spot };
 
+/** Appointments that touch a span. */
+export const touching = (span: InstantSpan): SQL | undefined =>
+  and(
+    // None is longer than this: the beginning alone tells where to look.
+    gt(appointment.fromAt, instant(span.from - MOST_HOURS * HOUR)),
+    lt(appointment.fromAt, span.to),
+    gt(appointment.toAt, span.from),
+  );
+
 /** Appointments of some people that touch a span, each with everybody who goes, the leading one first. */
 export async function appointmentsOf(db: Db, people: readonly PersonId[], span: InstantSpan): Promise<Kept[]> {
   if (people.length === 0) return [];
@@ -101,15 +110,7 @@ export async function appointmentsOf(db: Db, people: readonly PersonId[], span: 
     .select({ appointment, path: location.path })
     .from(appointment)
     .leftJoin(location, eq(location.id, appointment.locationId))
-    .where(
-      and(
-        // None is longer than this: the beginning alone tells where to look.
-        gt(appointment.fromAt, instant(span.from - MOST_HOURS * HOUR)),
-        lt(appointment.fromAt, span.to),
-        gt(appointment.toAt, span.from),
-        inArray(appointment.id, mine),
-      ),
-    )
+    .where(and(touching(span), inArray(appointment.id, mine)))
     .orderBy(asc(appointment.fromAt), asc(appointment.id));
   const [goers, places] = await Promise.all([
     goersOf(

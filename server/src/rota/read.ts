@@ -4,16 +4,17 @@ import { and, count, eq, inArray, sql, SQL } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type * as contracts from '#api/rota.ts';
 import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment, RotaPerson } from '#api/rota.ts';
-import type { OrderId } from '#core/ids.ts';
+import type { AppointmentId, OrderId } from '#core/ids.ts';
 import { latestStart, sayAbsence, travelBetween, type Roads } from '#core/rota/index.ts';
 import { addDays, localDateAt, type Instant, type InstantSpan, type LocalDate, type Zone } from '#core/time/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
-import { daysOf, ordersOfAppointments, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
+import { daysOf, spanOfAll, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
 import { isLoose, isOfKind, type LooseKind } from './loose.ts';
 import { roadsOf } from './roads.ts';
+import { ordersShown, type ShownOrder } from './shown.ts';
 import { appointmentOrder } from './tables.ts';
 import { workOf, type OrderWork } from './work.ts';
 
@@ -29,13 +30,22 @@ export const toldOf = ({ toldFrom, toldTo }: Pick<Kept, 'toldFrom' | 'toldTo'>):
   toldFrom !== null && toldTo !== null ? { from: toldFrom, to: toldTo } : null;
 
 /** Whoever sends the order itself has sent its appointment too. */
-const isSent = (a: Kept, orders: readonly OrderWork[]): boolean =>
-  a.sentAt !== null || orders.every((o) => o.stage !== 'raised' && o.stage !== 'planned');
+const isSent = (a: Kept, orders: readonly ShownOrder[]): boolean =>
+  a.sentAt !== null || orders.every(({ shown: o }) => o.stage !== 'raised' && o.stage !== 'planned');
 
-const showAppointment = (a: Kept, orders: readonly OrderWork[]): RotaAppointment => ({
-  ...{ id: a.id, version: a.version, from: a.fromAt, to: a.toAt, personIds: [...a.personIds], spot: a.spot },
-  ...{ zone: a.zone, told: toldOf(a), fixed: a.fixed, sent: isSent(a, orders), overlapReason: a.overlapReason },
-  orders: orders.map(onRota),
+const showAppointment = (a: Kept, orders: readonly ShownOrder[]): RotaAppointment => ({
+  id: a.id,
+  version: a.version,
+  from: a.fromAt,
+  to: a.toAt,
+  personIds: [...a.personIds],
+  spot: a.spot,
+  zone: a.zone,
+  told: toldOf(a),
+  fixed: a.fixed,
+  sent: isSent(a, orders),
+  overlapReason: a.overlapReason,
+  orders: orders.map((o) => o.shown),
 });
 
 export async function readRota(
@@ -45,15 +55,12 @@ export async function readRota(
 ): Promise<Rota> {
   const people = await whoGoes(db, { depot, skill });
   const to = addDays(from, wanted - 1);
-  const { days, appointments, absences } = await daysOf(db, people, from, to, now);
-  const orders = await ordersOfAppointments(
-    db,
-    appointments.map((a) => a.id),
-  );
-  const all = [...new Set([...orders.values()].flat())];
-  const work = await workOf(db, all, null);
+  const [{ days, appointments, absences }, orders] = await Promise.all([
+    daysOf(db, people, from, to, now),
+    people.length === 0 ? new Map<AppointmentId, ShownOrder[]>() : ordersShown(db, spanOfAll(people, from, to)),
+  ]);
   const isOf = (a: Kept): boolean =>
-    customer === undefined || (orders.get(a.id) ?? []).some((id) => work.get(id)?.customerId === customer);
+    customer === undefined || (orders.get(a.id) ?? []).some((o) => o.customerId === customer);
   const daysByPerson = group(days, (d) => d.personId);
   return {
     ...{ now, from, to },
@@ -74,12 +81,7 @@ export async function readRota(
         }),
       };
     }),
-    appointments: appointments.filter(isOf).map((a) =>
-      showAppointment(
-        a,
-        (orders.get(a.id) ?? []).flatMap((id) => work.get(id) ?? []),
-      ),
-    ),
+    appointments: appointments.filter(isOf).map((a) => showAppointment(a, orders.get(a.id) ?? [])),
   };
 }
 

@@ -65,7 +65,7 @@ export type OrderWork = {
 };
 
 /** Being told is one thing, being there another: what arrival stops is the arrival’s promise, and the response’s where there is no other. */
-function servedBy(clocks: readonly { target: Target; dueAt: Instant | null }[]): ServedClock[] {
+export function servedBy(clocks: readonly { target: Target; dueAt: Instant | null }[]): ServedClock[] {
   const due = clocks.flatMap(({ target, dueAt }) => (dueAt === null ? [] : [{ target, dueAt }]));
   const isArrivalPromised = due.some((c) => c.target === 'arrival');
   return due.flatMap(({ target, dueAt }): ServedClock[] => {
@@ -82,7 +82,7 @@ function siteHours(place: Place, book: CalendarBook, over: InstantSpan): Instant
   return place.calendar ? [...book.workingTime(place.calendar.value).openSegments(over.from, over.to)] : null;
 }
 
-function windowOf(
+export function windowOf(
   zone: Zone,
   visits: readonly { from: LocalDate; to: LocalDate }[],
   wishedOn: LocalDate | null,
@@ -181,19 +181,11 @@ const asked = {
 
 const NOT_TO_BE_HAD = 'a part it waits for';
 
-/**
- * Orders as the rota knows them, in the order of their ids; those that do not exist are left out. Site hours are given for `over`; null:
- * they are only shown, and nobody is looked for, so that hours and wishes do not matter.
- */
-export async function workOf(
-  db: Db,
-  ids: readonly OrderId[],
-  over: InstantSpan | null,
-): Promise<Map<OrderId, OrderWork>> {
+/** Orders as the rota knows them, in the order of their ids; those that do not exist are left out. Site hours are given for `over`. */
+export async function workOf(db: Db, ids: readonly OrderId[], over: InstantSpan): Promise<Map<OrderId, OrderWork>> {
   if (ids.length === 0) return new Map();
   const [orders, lines, clocks, skills, book] = await Promise.all([
     db
-      // No more of its row than is shown: a week of a whole house reads a thousand of them.
       .select({ order: asked, customer: customer.name })
       .from(workOrder)
       .innerJoin(customer, eq(customer.id, workOrder.customerId))
@@ -212,10 +204,8 @@ export async function workOf(
   const customers = [...new Set(orders.map((o) => o.order.customerId))];
   const [places, past, wishes] = await Promise.all([
     placesByPath(db, lines),
-    over === null ? new Map<AssetClassId, number>() : pastMinutes(db, [...new Set(unknown)]),
-    customers.length === 0 || over === null
-      ? []
-      : db.select().from(technicianWish).where(inArray(technicianWish.customerId, customers)),
+    pastMinutes(db, [...new Set(unknown)]),
+    customers.length === 0 ? [] : db.select().from(technicianWish).where(inArray(technicianWish.customerId, customers)),
   ]);
   const [linesOfOrder, clocksOfOrder] = [group(lines, (l) => l.orderId), group(clocks, (c) => c.orderId)];
   const named = new Map(skills.map((s) => [s.name, s.id]));
@@ -244,7 +234,7 @@ export async function workOf(
           ...{ spot: spotOf(first?.locationId ?? null, place), minutes, blocked: wished('blocked') },
           skills: skillsOf(plans, named, names),
           window: windowOf(order.zone, visits, order.wishedOn),
-          site: over && siteHours(place, book, over),
+          site: siteHours(place, book, over),
           lacks: order.waitingFor === 'waiting for parts' ? NOT_TO_BE_HAD : null,
         },
       };
