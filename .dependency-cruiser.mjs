@@ -32,7 +32,7 @@ export default {
     {
       name: 'core-imports-nothing',
       severity: 'error',
-      from: { path: '^core/src', pathNot: '\\.test\\.ts$' },
+      from: { path: '^core/src', pathNot: '\\.test(ing)?\\.ts$' },
       to: { pathNot: '^core/src' },
     },
     {

@@ -17,19 +17,24 @@ export type Job = Work & {
   readonly told: InstantSpan | null;
   /** Whom the customer prefers, or who was there last; nobody: it does not matter who goes. */
   readonly wanted?: ReadonlySet<PersonId>;
+  /** Where it lies now, by the place of its day in what is given; nothing: it is loose. It begins no sooner than the customer was told. */
+  readonly stands?: { readonly day: number; readonly from: Instant } | null;
 };
 
 /** In the order in which they usually count: an earlier one is never worse for the sake of a later. Minutes, weights, and numbers of. */
-export const COUNTS = ['left', 'missed', 'outside', 'overtime', 'travel', 'changes', 'others'] as const;
+export const COUNTS = ['left', 'missed', 'outside', 'overtime', 'travel', 'changes', 'others', 'moved'] as const;
 export type Count = (typeof COUNTS)[number];
 export type Cost = Readonly<Record<Count, number>>;
+
+export const noCost = (): Record<Count, number> =>
+  Object.fromEntries(COUNTS.map((c) => [c, 0])) as Record<Count, number>;
 
 /** What counts more, by the name that a depot chooses it by. Work that is left out always counts first, missed promises next. */
 export const PLAN_RULES = {
   'promises first': COUNTS,
-  'no overtime': ['left', 'missed', 'overtime', 'outside', 'travel', 'changes', 'others'],
-  'short ways': ['left', 'missed', 'travel', 'outside', 'overtime', 'changes', 'others'],
-  'same technician': ['left', 'missed', 'outside', 'overtime', 'others', 'changes', 'travel'],
+  'no overtime': ['left', 'missed', 'overtime', 'outside', 'travel', 'changes', 'others', 'moved'],
+  'short ways': ['left', 'missed', 'travel', 'outside', 'overtime', 'changes', 'others', 'moved'],
+  'same technician': ['left', 'missed', 'outside', 'overtime', 'others', 'changes', 'travel', 'moved'],
 } as const satisfies Readonly<Record<string, readonly Count[]>>;
 export type PlanRules = keyof typeof PLAN_RULES;
 export const PLAN_RULE_NAMES = Object.keys(PLAN_RULES) as PlanRules[];
@@ -68,7 +73,7 @@ export function costAsItStands(
   { days, jobs, roads = PLAIN_ROADS }: Pick<ToPlan, 'days' | 'jobs' | 'roads'>,
   planned: readonly Planned[],
 ): Cost {
-  const cost: Record<Count, number> = { left: 0, missed: 0, outside: 0, overtime: 0, travel: 0, changes: 0, others: 0 };
+  const cost = noCost();
   const named = new Set(planned.map((p) => p.job));
   jobs.forEach((job, j) => (cost.left += named.has(j) ? 0 : job.weight));
   const way = (a: Spot, b: Spot): number => travelBetween(a, b, roads.rules, roads.known)?.minutes ?? 0;
@@ -84,11 +89,12 @@ export function costAsItStands(
     cost.travel += home;
     cost.overtime += minutesPastClosing(day.open, instant(last.span.to + home * MINUTE));
     for (const { job, span } of own) {
-      const { promises, window, told, wanted } = jobs[job] as Job;
+      const { promises, window, told, wanted, stands } = jobs[job] as Job;
       for (const p of promises) if ((p.stopsAt === 'arrival' ? span.from : span.to) > p.dueAt) cost.missed += p.weight;
       if (window && span.from > window.to) cost.outside += Math.ceil((span.from - window.to) / MINUTE);
       if (told && (span.from < told.from || span.from > told.to)) cost.changes += 1;
       if (wanted && wanted.size > 0 && !wanted.has(day.personId)) cost.others += 1;
+      if (stands && stands.day !== d) cost.moved += 1;
     }
   });
   return cost;

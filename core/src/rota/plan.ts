@@ -1,212 +1,10 @@
 // Planning by the house: who goes where and when, for a day or a week, so that what matters more is never given for what matters less.
-import type { PersonId } from '../ids.ts';
 import { below, seeded, shuffled } from '../random.ts';
-import { instant, merged, MINUTE, type InstantSpan } from '../time/index.ts';
+import { instant, MINUTE, type Instant } from '../time/index.ts';
 import { compareInOrder } from './in-order.ts';
-import {
-  atStep,
-  capacityOf,
-  minutesPastClosing,
-  PLAIN_ROADS,
-  reasonsAgainst,
-  type PersonDay,
-  type Roads,
-} from './person-day.ts';
-import {
-  COUNTS,
-  PLAN_RULES,
-  type Cost,
-  type Job,
-  type Plan,
-  type Planned,
-  type PlanRules,
-  type ToPlan,
-} from './plan-cost.ts';
-import { travelBetween } from './travel.ts';
-
-const [, MISSED, OUTSIDE, OVERTIME, TRAVEL, CHANGES, OTHERS] = [0, 1, 2, 3, 4, 5, 6] as const;
-type Vector = readonly [number, number, number, number, number, number, number];
-const NOTHING: Vector = [0, 0, 0, 0, 0, 0, 0];
-const plus = (a: Vector, b: Vector): Vector => a.map((x, i) => x + (b[i] as number)) as unknown as Vector;
-const less = (a: Vector, b: Vector): Vector => a.map((x, i) => x - (b[i] as number)) as unknown as Vector;
-const costOf = ([left, missed, outside, overtime, travel, changes, others]: Vector): Cost => ({
-  ...{ left, missed, outside, overtime, travel, changes, others },
-});
-/** The places of the counts in the order in which they count. */
-const orderOf = (rules: PlanRules = 'promises first'): readonly number[] =>
-  PLAN_RULES[rules].map((count) => COUNTS.indexOf(count));
-const inThatOrder = (vector: Vector, order: readonly number[]): number[] => order.map((i) => vector[i] as number);
-
-/** A stop of a route: a job by its number, or an appointment that stays, as −1 − its place in the day. */
-type Route = readonly number[];
-
-/** What is known of a day once, before it is asked for a thousand times. */
-type Sheet = {
-  readonly day: PersonDay;
-  readonly spans: readonly InstantSpan[];
-  readonly absent: readonly InstantSpan[];
-  readonly opens: number;
-  /** Minutes from each spot to each by their numbers; NaN: unknown. */
-  readonly start: number;
-  readonly stays: readonly number[];
-};
-
-class Planner {
-  private readonly sheets: readonly Sheet[];
-  private readonly spots = new Map<string, number>();
-  private readonly minutes: Float64Array;
-  private readonly jobSpot: readonly number[];
-  /** Days on which nothing of the person speaks against a job. */
-  readonly allowed: readonly (readonly number[])[];
-  readonly order: readonly number[];
-
-  constructor(
-    readonly given: ToPlan,
-    private readonly roads: Roads,
-  ) {
-    const { days, jobs } = given;
-    this.order = orderOf(given.rules);
-    const at = [...days.flatMap((d) => [d.start, ...d.taken.map((t) => t.spot)]), ...jobs.map((j) => j.spot)];
-    for (const spot of at) if (!this.spots.has(spot.key)) this.spots.set(spot.key, this.spots.size);
-    const known = [...new Map(at.map((s) => [s.key, s])).values()];
-    this.minutes = new Float64Array(known.length ** 2);
-    for (const [i, a] of known.entries())
-      for (const [k, b] of known.entries())
-        this.minutes[i * known.length + k] = travelBetween(a, b, roads.rules, roads.known)?.minutes ?? NaN;
-    const numberOf = (key: string): number => this.spots.get(key) as number;
-    this.jobSpot = jobs.map((j) => numberOf(j.spot.key));
-    this.sheets = days.map((day) => ({
-      day,
-      spans: capacityOf(day),
-      absent: merged(day.absences),
-      opens: day.open[0]?.from ?? 0,
-      start: numberOf(day.start.key),
-      stays: day.taken.map((t) => numberOf(t.spot.key)),
-    }));
-    this.allowed = jobs.map((job) =>
-      this.sheets.flatMap(({ day, spans }, d) => (spans.length > 0 && mayAtAll(day, job) ? [d] : [])),
-    );
-  }
-
-  private way(from: number, to: number): number {
-    return this.minutes[from * this.spots.size + to] as number;
-  }
-
-  emptyRoute(d: number): Route {
-    return (this.sheets[d] as Sheet).stays.map((_, i) => -1 - i);
-  }
-
-  /** What the last walk came to. */
-  private readonly cost = new Float64Array(COUNTS.length);
-
-  /**
-   * Walks the stops in this order, each as early as it can be; with `put` standing before the stop at `before`. False: they cannot be
-   * driven so. What it comes to is held until the next walk; `starts` takes when each begins.
-   */
-  walk(d: number, route: Route, put: number | null = null, before = 0, starts: number[] | null = null): boolean {
-    const sheet = this.sheets[d] as Sheet;
-    const { jobs, now } = this.given;
-    const { cost } = this;
-    cost.fill(0);
-    let at = Math.max(sheet.opens, now);
-    let spot = sheet.start;
-    let travel = 0;
-    const count = route.length + (put === null ? 0 : 1);
-    for (let i = 0; i < count; i += 1) {
-      const stop = put === null || i < before ? (route[i] as number) : i === before ? put : (route[i - 1] as number);
-      const stay = stop < 0 ? sheet.day.taken[-1 - stop] : undefined;
-      const next = stay ? (sheet.stays[-1 - stop] as number) : (this.jobSpot[stop] as number);
-      const way = this.way(spot, next);
-      if (Number.isNaN(way)) return false;
-      travel += way;
-      if (stay) {
-        if (i > 0 && at + way * MINUTE > stay.span.from) return false;
-        starts?.push(stay.span.from);
-        at = Math.max(at, stay.span.to);
-      } else {
-        const job = jobs[stop] as Job;
-        const begins = beginsAt(sheet, job, at, way);
-        if (begins < 0) return false;
-        starts?.push(begins);
-        at = begins + job.minutes * MINUTE;
-        this.countJob(job, sheet.day.personId, begins, at);
-      }
-      spot = next;
-    }
-    if (count === 0) return true;
-    const home = this.way(spot, sheet.start);
-    if (Number.isNaN(home)) return false;
-    cost[OVERTIME] = minutesPastClosing(sheet.day.open, instant(at + home * MINUTE));
-    cost[TRAVEL] = travel + home;
-    return true;
-  }
-
-  private countJob({ promises, window, told, wanted }: Job, who: PersonId, begins: number, ends: number): void {
-    const { cost } = this;
-    if (wanted && wanted.size > 0 && !wanted.has(who)) cost[OTHERS] = (cost[OTHERS] as number) + 1;
-    for (const p of promises)
-      if ((p.stopsAt === 'arrival' ? begins : ends) > p.dueAt) cost[MISSED] = (cost[MISSED] as number) + p.weight;
-    if (window && begins > window.to)
-      cost[OUTSIDE] = (cost[OUTSIDE] as number) + Math.ceil((begins - window.to) / MINUTE);
-    if (told && (begins < told.from || begins > told.to)) cost[CHANGES] = (cost[CHANGES] as number) + 1;
-  }
-
-  /** Of a route, as the last walk said it; of one that cannot be driven there is none. */
-  costOf(d: number, route: Route): Vector {
-    return this.walk(d, route) ? this.walked() : NOTHING;
-  }
-  walked(): Vector {
-    return [...this.cost] as unknown as Vector;
-  }
-  /** Whether the last walk adds less to what a day costs than the least so far. */
-  addsLess(held: Vector, least: Vector): boolean {
-    for (const i of this.order) {
-      const apart = (this.cost[i] as number) - (held[i] as number) - (least[i] as number);
-      if (apart !== 0) return apart < 0;
-    }
-    return false;
-  }
-}
-
-/** Whether a person may do it on that day at whatever time: what binds of the person, not of the hour. */
-function mayAtAll(day: PersonDay, job: Job): boolean {
-  const never = reasonsAgainst(day, job, { from: instant(0), to: instant(0) });
-  return !never.some((r) => r.what === 'skill' || r.what === 'blocked' || r.what === 'part');
-}
-
-/** From when a length fits into one of the stretches, from an instant on; into the last at worst past its end. */
-function fitted(spans: readonly InstantSpan[], from: number, length: number): number {
-  for (let k = 0; k < spans.length; k += 1) {
-    const span = spans[k] as InstantSpan;
-    const begins = Math.max(from, span.from);
-    if (begins + length <= span.to || k === spans.length - 1) return begins;
-  }
-  return from;
-}
-
-/** Each constraint moves a beginning on, and none moves it back: after so many rounds it moves no more, or never ends. */
-const MOST_ROUNDS = 20;
-
-/** When a job begins that is left for at an instant, in open time and over no break; below zero: never. */
-function beginsAt({ spans, absent }: Sheet, job: Job, leaves: number, way: number): number {
-  const workMs = job.minutes * MINUTE;
-  const { site } = job;
-  let at = Math.max(fitted(spans, leaves, way * MINUTE) + way * MINUTE, job.window?.from ?? 0);
-  for (let round = 0; round < MOST_ROUNDS; round += 1) {
-    const before = at;
-    at = atStep(fitted(spans, at, workMs));
-    if (site !== null) {
-      let k = 0;
-      while (k < site.length && Math.max((site[k] as InstantSpan).from, at) + workMs > (site[k] as InstantSpan).to)
-        k += 1;
-      if (k === site.length) return -1;
-      at = Math.max(at, (site[k] as InstantSpan).from);
-    }
-    for (const a of absent) if (a.from < at + workMs && at < a.to) at = a.to;
-    if (at === before) return at;
-  }
-  return -1;
-}
+import { PLAIN_ROADS, type PersonDay } from './person-day.ts';
+import { costAsItStands, type Job, type Plan, type Planned, type ToPlan } from './plan-cost.ts';
+import { costOf, inThatOrder, less, NOTHING, Planner, plus, type Route, type Vector } from './plan-walk.ts';
 
 type State = { readonly routes: Route[]; readonly costs: Vector[]; left: number[] };
 type Place = { readonly day: number; readonly before: number; readonly more: Vector; readonly cost: Vector };
@@ -245,7 +43,7 @@ function putIn(planner: Planner, state: State, jobs: readonly number[], random: 
 }
 
 const totalOf = (state: State, jobs: readonly Job[]): Vector => {
-  const left: Vector = [state.left.reduce((sum, j) => sum + (jobs[j] as Job).weight, 0), 0, 0, 0, 0, 0, 0];
+  const left: Vector = [state.left.reduce((sum, j) => sum + (jobs[j] as Job).weight, 0), 0, 0, 0, 0, 0, 0, 0];
   return state.costs.reduce(plus, left);
 };
 
@@ -292,15 +90,94 @@ const TRIES = 3000;
 /** After so many tries it is said how far it is. */
 const SAID_EVERY = 100;
 
+/** What stands stays in its order where that can be driven; what cannot, and what is loose, is put in one after the other. */
+function begun(planner: Planner, given: ToPlan): State {
+  const { days, jobs } = given;
+  const state: State = { routes: [], costs: [], left: [] };
+  const put = new Set(jobs.keys());
+  for (const [d, day] of days.entries()) {
+    const own = jobs.flatMap((job, stop) => {
+      const { stands } = job;
+      return stands?.day === d && (planner.allowed[stop] as readonly number[]).includes(d)
+        ? [{ stop, from: stands.from }]
+        : [];
+    });
+    const stays = planner.emptyRoute(d).map((stop, i) => ({ stop, from: day.taken[i]?.span.from as Instant }));
+    const route = [...stays, ...own].sort((a, b) => a.from - b.from).map(({ stop }) => stop);
+    const isDriven = own.length > 0 && planner.walk(d, route);
+    state.routes.push(isDriven ? route : planner.emptyRoute(d));
+    state.costs.push(planner.costOf(d, state.routes[d] as Route));
+    if (isDriven) for (const { stop } of own) put.delete(stop);
+  }
+  putIn(
+    planner,
+    state,
+    byUrgency(given, planner).filter((job) => put.has(job)),
+    null,
+  );
+  return state;
+}
+
+/** What stands where nothing that binds lets it be, and can go nowhere else, is not left out: it stays as somebody planned it. */
+function held(given: ToPlan, left: readonly number[]): ToPlan | null {
+  const { days, jobs } = given;
+  const stuck = left.filter((j) => jobs[j]?.stands);
+  if (stuck.length === 0) return null;
+  return {
+    ...given,
+    days: days.map((day, d) => {
+      const own = stuck.flatMap((j): PersonDay['taken'][number][] => {
+        const { stands, minutes, spot } = jobs[j] as Job;
+        if (stands?.day !== d) return [];
+        return [{ id: -1 - j, span: { from: stands.from, to: instant(stands.from + minutes * MINUTE) }, spot }];
+      });
+      return own.length === 0
+        ? day
+        : { ...day, taken: [...day.taken, ...own].sort((a, b) => a.span.from - b.span.from) };
+    }),
+    jobs: jobs.filter((_, j) => !stuck.includes(j)),
+  };
+}
+
+/** Where everything of a plan lies. A day with the same work as it had keeps its order, and what stands its time, where that costs nothing. */
+function laidOut(planner: Planner, first: State, best: State): { planned: Planned[]; cost: Vector } {
+  const { jobs } = planner.given;
+  const isNoDearer = (d: number, route: Route, most: Vector): boolean =>
+    planner.walk(d, route) &&
+    compareInOrder(inThatOrder(planner.walked(), planner.order), inThatOrder(most, planner.order)) <= 0;
+  const costs: Vector[] = [];
+  const planned = best.routes.flatMap((found, d) => {
+    const [was, most] = [first.routes[d] as Route, best.costs[d] as Vector];
+    const isSame = was.length === found.length && was.every((stop) => found.includes(stop));
+    const route = isSame && isNoDearer(d, was, most) ? was : found;
+    for (const stop of route) {
+      const stands = jobs[stop]?.stands;
+      const before = planner.notBefore[stop] as number;
+      if (stands?.day !== d || stands.from <= before) continue;
+      planner.notBefore[stop] = stands.from;
+      if (!isNoDearer(d, route, most)) planner.notBefore[stop] = before;
+    }
+    const starts: number[] = [];
+    costs.push(planner.walk(d, route, null, 0, starts) ? planner.walked() : NOTHING);
+    return route.flatMap((job, i): Planned[] => {
+      if (job < 0) return [];
+      const from = instant(starts[i] as number);
+      return [{ job, day: d, span: { from, to: instant(from + (jobs[job] as Job).minutes * MINUTE) } }];
+    });
+  });
+  return { planned, cost: totalOf({ ...best, costs }, jobs) };
+}
+
 /**
  * The same as `planFor`, in steps: yields the share that is done, so that whoever works it out can say so and do something else between.
  */
 export function* planInSteps(given: ToPlan): Generator<number, Plan> {
-  const { days, jobs, seed, tries = TRIES } = given;
+  const { jobs, seed, tries = TRIES } = given;
   const planner = new Planner(given, given.roads ?? PLAIN_ROADS);
-  const routes = days.map((_, d) => planner.emptyRoute(d));
-  let best: State = { routes, costs: routes.map((r, d) => planner.costOf(d, r)), left: [] };
-  putIn(planner, best, byUrgency(given, planner), null);
+  const first = begun(planner, given);
+  const without = held(given, first.left);
+  if (without) return withHeld(given, without, yield* planInSteps(without));
+  let best = first;
   let cost = totalOf(best, jobs);
   const random = seeded(seed);
   for (let i = 0; i < tries && jobs.length > 0; i += 1) {
@@ -311,22 +188,30 @@ export function* planInSteps(given: ToPlan): Generator<number, Plan> {
     if (compareInOrder(inThatOrder(tried, planner.order), inThatOrder(cost, planner.order)) <= 0)
       [best, cost] = [state, tried];
   }
-  const planned = best.routes.flatMap((route, day) => {
-    const starts: number[] = [];
-    planner.walk(day, route, null, 0, starts);
-    return route.flatMap((job, i): Planned[] => {
-      if (job < 0) return [];
-      const from = instant(starts[i] as number);
-      return [{ job, day, span: { from, to: instant(from + (jobs[job] as Job).minutes * MINUTE) } }];
-    });
+  const laid = laidOut(planner, first, best);
+  return { planned: laid.planned, left: [...best.left].sort((a, b) => a - b), cost: costOf(laid.cost) };
+}
+
+/** A plan without what is held, by the numbers of the jobs with it. */
+function withHeld(given: ToPlan, without: ToPlan, plan: Plan): Plan {
+  const { jobs } = given;
+  const numbers = new Map(jobs.map((job, j) => [job, j]));
+  const numberOf = (j: number): number => numbers.get(without.jobs[j] as Job) as number;
+  const moving = new Set(without.jobs);
+  const stuck = jobs.flatMap((job, j): Planned[] => {
+    if (moving.has(job) || !job.stands) return [];
+    const { day, from } = job.stands;
+    return [{ job: j, day, span: { from, to: instant(from + job.minutes * MINUTE) } }];
   });
-  return { planned, left: [...best.left].sort((a, b) => a - b), cost: costOf(cost) };
+  const planned = [...plan.planned.map((p) => ({ ...p, job: numberOf(p.job) })), ...stuck];
+  return { planned, left: plan.left.map(numberOf), cost: costAsItStands(given, planned) };
 }
 
 /**
  * A plan of some jobs over some people's days: every job at most once, each where nothing that binds speaks against it, so that by the
- * order in which they count the cost is small. Jobs go in one after the other where they cost least; then parts of the plan are taken out
- * and put in anew, and what is no worse is kept. The same problem and seed give the same plan. What no day can take is left.
+ * order in which they count the cost is small. What stands begins where it stands, what is loose goes in one after the other where it
+ * costs least; then parts of the plan are taken out and put in anew, and what is no worse is kept. The same problem and seed give the same
+ * plan. What no day can take is left; what stands and could be nowhere else stays where it is, whatever speaks against it.
  * Source: domain-work, Rota, Plan a day or a week.
  */
 export function planFor(given: ToPlan): Plan {

@@ -3,7 +3,6 @@ import { and, asc, eq, inArray, isNull } from 'drizzle-orm';
 import { proposePlan } from '#api/rota-plans.ts';
 import type { AppointmentId, OrderId, PersonId, RotaPlanId } from '#core/ids.ts';
 import {
-  compareCosts,
   costAsItStands,
   planInSteps,
   weightOf,
@@ -41,7 +40,7 @@ type Problem = {
   readonly byHand: PlanResult['left'];
 };
 
-function jobOf(orders: readonly OrderWork[], kept: Kept | null): Job {
+function jobOf(orders: readonly OrderWork[], kept: Kept | null, stands: Job['stands'] = null): Job {
   const [first] = orders as [OrderWork];
   const work = together(orders, 1);
   return {
@@ -52,6 +51,7 @@ function jobOf(orders: readonly OrderWork[], kept: Kept | null): Job {
     promises: orders.flatMap(promisesOf),
     told: kept?.toldFrom && kept.toldTo ? { from: kept.toldFrom, to: kept.toldTo } : null,
     wanted: new Set(orders.flatMap((o) => [...o.preferred])),
+    stands,
   };
 }
 
@@ -103,14 +103,24 @@ async function problemOf(db: Db, ask: PlanAsk, now: Instant): Promise<Problem> {
   const work = await workOf(db, all, people.length === 0 ? around(now, ask.days) : spanOfAll(people, ask.from, to));
   const ordersOf = (id: AppointmentId): OrderWork[] =>
     (served.get(id) ?? []).flatMap((orderId) => work.get(orderId) ?? []);
-  const moving = appointments.filter((a) => mayMove(a, ordersOf(a.id), ask, now));
-  const isMoving = new Set(moving.map((a) => a.id as number));
+  const placeOf = new Map(days.map((d, at) => [`${d.personId} ${d.date}`, at]));
+  const zoneOf = new Map(people.map((p) => [p.id, p.zone]));
+  const moving = appointments.flatMap((kept): { kept: Kept; day: number }[] => {
+    const [leads] = kept.personIds;
+    const zone = leads && zoneOf.get(leads);
+    const day = zone && placeOf.get(`${leads} ${localDateAt(zone, kept.fromAt)}`);
+    return day !== undefined && mayMove(kept, ordersOf(kept.id), ask, now) ? [{ kept, day }] : [];
+  });
+  const isMoving = new Set(moving.map(({ kept }) => kept.id as number));
   const put = loose.flatMap((id) => work.get(id) ?? []);
   return {
     people,
     days: days.map((d) => ({ ...d, taken: d.taken.filter((t) => !isMoving.has(t.id)) })),
     tasks: [
-      ...moving.map((kept): Task => ({ kept, orders: ordersOf(kept.id), job: jobOf(ordersOf(kept.id), kept) })),
+      ...moving.map(({ kept, day }): Task => {
+        const orders = ordersOf(kept.id);
+        return { kept, orders, job: jobOf(orders, kept, { day, from: kept.fromAt }) };
+      }),
       ...put.filter((o) => o.crew === 1).map((o): Task => ({ kept: null, orders: [o], job: jobOf([o], null) })),
     ],
     byHand: put
@@ -120,17 +130,10 @@ async function problemOf(db: Db, ask: PlanAsk, now: Instant): Promise<Problem> {
 }
 
 /** Where what may move lies now, as the counts ask for it. */
-function standing({ tasks, days, people }: Problem): Planned[] {
-  const zoneOf = new Map(people.map((p) => [p.id, p.zone]));
-  return tasks.flatMap(({ kept }, job): Planned[] => {
-    const personId = kept?.personIds[0];
-    const zone = personId === undefined ? undefined : zoneOf.get(personId);
-    if (!kept || zone === undefined) return [];
-    const date = localDateAt(zone, kept.fromAt);
-    const day = days.findIndex((d) => d.personId === personId && d.date === date);
-    return day < 0 ? [] : [{ job, day, span: { from: kept.fromAt, to: kept.toAt } }];
-  });
-}
+const standing = ({ tasks }: Problem): Planned[] =>
+  tasks.flatMap(({ kept, job: { stands } }, job): Planned[] =>
+    kept && stands ? [{ job, day: stands.day, span: { from: kept.fromAt, to: kept.toAt } }] : [],
+  );
 
 const isMissed = (job: Job, { span }: Planned): boolean =>
   job.promises.some((p) => (p.stopsAt === 'arrival' ? span.from : span.to) > p.dueAt);
@@ -179,30 +182,6 @@ async function solve(
   return step.value;
 }
 
-/** The same with everything that stands left where it is: only what is loose is put in. */
-async function putInOnly(problem: Problem, stands: readonly Planned[], ...[given, say]: SolveRest): Promise<Solved> {
-  const { days, tasks } = problem;
-  const loose = tasks.flatMap((t, i) => (t.kept === null ? [i] : []));
-  const held = days.map((d, at) => ({
-    ...d,
-    taken: [
-      ...d.taken,
-      ...stands
-        .filter((p) => p.day === at)
-        .map((p) => ({ id: tasks[p.job]?.kept?.id ?? 0, span: p.span, spot: (tasks[p.job] as Task).job.spot })),
-    ].sort((x, y) => x.span.from - y.span.from),
-  }));
-  const some = await solve({ days: held, tasks: loose.map((i) => tasks[i] as Task) }, given, say);
-  const planned = [...stands, ...some.planned.map((p) => ({ ...p, job: loose[p.job] as number }))];
-  const jobs = tasks.map((t) => t.job);
-  return {
-    planned,
-    left: some.left.map((j) => loose[j] as number),
-    cost: costAsItStands({ days, jobs, roads: given.roads }, planned),
-  };
-}
-type SolveRest = [Parameters<typeof solve>[1], Parameters<typeof solve>[2]];
-
 /** Plans what was asked, and says how far it is as it goes. What stands moves only where that makes the whole better. */
 export async function workOut(
   db: Db,
@@ -216,10 +195,7 @@ export async function workOut(
   const roads = await roadsOf(db);
   const stands = standing(problem);
   const given = { roads, rules: ask.rules, now: instant(now + NOTICE_MINUTES * MINUTE) };
-  const half = (from: number) => (share: number) => say(from + share / 2);
-  const kept = await putInOnly(problem, stands, given, half(0));
-  const moved = stands.length === 0 ? kept : await solve(problem, given, half(0.5));
-  const best = compareCosts(moved.cost, kept.cost, ask.rules) < 0 ? moved : kept;
+  const best = await solve(problem, given, say);
   return {
     items: itemsOf(problem, best.planned),
     left: [

@@ -3,6 +3,7 @@ import { and, eq, inArray } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import type { PlanOut, proposePlan } from '#api/rota-plans.ts';
 import type { AppointmentId, PersonId, RotaPlanId } from '#core/ids.ts';
+import { noCost } from '#core/rota/index.ts';
 import { MINUTE, type Instant } from '#core/time/index.ts';
 import { depot } from '../depots/tables.ts';
 import { workOrder } from '../orders/tables.ts';
@@ -78,7 +79,9 @@ export async function readPlanOf(db: Db, id: RotaPlanId): Promise<PlanOut> {
     ...{ id: row.id, state: row.state, progress: row.progress, problem: row.problem },
     ...{ from: ask.from, days: ask.days, rules: ask.rules },
     result: result && {
-      ...{ planned: result.planned, before: result.before, after: result.after },
+      // Those of before a count came to be know nothing of it.
+      ...{ before: { ...noCost(), ...result.before }, after: { ...noCost(), ...result.after } },
+      planned: result.planned,
       ...{ left: result.left.map((l) => ({ ...l })) },
       load: result.load.map((l) => ({ person: named(l.personId), before: l.before, after: l.after })),
       items: result.items.map((i) => ({

@@ -19,6 +19,7 @@ const COUNT_WORDS: readonly (readonly [Count, string, boolean])[] = [
   ['travel', 'On the way', true],
   ['changes', 'Other than customers were told', false],
   ['others', 'Not whom the customer prefers', false],
+  ['moved', 'Given to somebody else or another day', false],
 ];
 
 function Figures({ result }: { result: NonNullable<PlanOut['result']> }) {
