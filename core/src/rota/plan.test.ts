@@ -1,13 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { asId, type PersonId, type SkillId } from '../ids.ts';
-import { instant, MINUTE, type InstantSpan } from '../time/index.ts';
+import type { InstantSpan } from '../time/index.ts';
 import {
   costAsItStands,
   COUNTS,
   planFor,
   PLAN_RULES,
-  weightOf,
   type Cost,
   type Job,
   type PersonDay,
