@@ -13,6 +13,7 @@ import {
   instantNumber,
   LARGEST,
   localDateText,
+  monthText,
   minor,
   named,
   requestKey,
@@ -315,7 +316,7 @@ export const readMonth = contract({
   room: 'labour',
   may: OFFICE,
   reads: ['labour', 'setup'],
-  query: v.object({ month: v.pipe(v.string(), v.regex(/^20\d\d-(0[1-9]|1[0-2])$/, 'Write the month as 2026-11.')) }),
+  query: v.object({ month: monthText }),
   answer: v.object({
     month: v.string(),
     currency: v.string(),

@@ -32,6 +32,8 @@ export const minor = v.pipe(
   v.maxValue(1e12, 'Too large an amount.'),
 );
 
+/** A month, as `2026-11`. */
+export const monthText = v.pipe(v.string(), v.regex(/^20\d\d-(0[1-9]|1[0-2])$/, 'Write the month as 2026-11.'));
 export const localDateText = v.pipe(
   v.string(),
   v.check((s) => parseLocalDate(s) !== null, 'Write the date as year-month-day, such as 2026-03-17.'),

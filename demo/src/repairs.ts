@@ -155,7 +155,8 @@ function courseOf(random: Random, key: ClassKey): Course {
   const slow = random.chance(0.09) ? random.between(3, 7) : random.between(0.2, 0.95);
   const told = (cold ? 22 : 95) * slow * random.between(0.5, 1.1);
   const arrived = told + (cold ? 150 : 1300) * slow * random.between(0.4, 1.1);
-  const restored = arrived + (cold ? 240 : 1500) * slow * random.between(0.2, 1.3);
+  const took = random.between(0.2, 1.3);
+  const restored = arrived + (cold ? 240 : 1500) * slow * took;
   const pause = random.chance(0.12)
     ? {
         from: told + 5,
@@ -163,6 +164,11 @@ function courseOf(random: Random, key: ClassKey): Course {
         reason: random.pick(['no access', 'customer asked for a later date'] as const),
       }
     : undefined;
+  // What took longest was begun, and finished once a part had come.
+  if (!pause && took > 1.05) {
+    const [from, to] = [arrived + (restored - arrived) * 0.3, arrived + (restored - arrived) * 0.8];
+    return { told, arrived, restored, done: restored + 30, pause: { from, to, reason: 'waiting for parts' } };
+  }
   const shift = pause ? pause.to - pause.from : 0;
   return {
     told,

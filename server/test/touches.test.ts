@@ -61,6 +61,8 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/time/sheets': ['week=2026-11-23'],
     '/api/price-indication': [`assets=${ids.asset}`],
     '/api/rota': ['from=2026-11-24&days=7'],
+    '/api/rota/figures': ['month=2026-11'],
+    '/api/rota/figures/trend': ['month=2026-11'],
     '/api/rota/orders/:id': ['from=2026-11-24'],
     '/api/twins': [`customer=${ids.customer}`],
   };

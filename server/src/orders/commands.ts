@@ -34,6 +34,7 @@ import { visit } from '../upkeep/tables.ts';
 import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
 import { drawHours, giveBack } from '../entitlement/index.ts';
 import { storedClock } from './clock-rows.ts';
+import { keepCourses } from './courses.ts';
 import { writeExceptions } from './exceptions.ts';
 import { factsOfLine, loadOrder, type KeptEvent, type LineRow, type LoadedOrder, type OrderRow } from './loading.ts';
 import { bookMeterAnswers } from './forms.ts';
@@ -368,6 +369,7 @@ export async function appendAct(
   const returned = lines.filter((l) => (act.kind === 'done' ? state.left : state.off).has(l.id)).map((l) => l.id);
   if (returned.length > 0) await giveBack(tx, order.id, now, returned);
   await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, all, now);
+  if (state.doneAt !== null) await keepCourses(tx, [{ ...order, ...stateColumns(state), events: all }]);
   await announce(tx, recordAct, [
     { subject: 'order', id: order.id },
     ...owedAgain.map((scheduleId) => ({ subject: 'schedule', id: scheduleId })),

@@ -1,8 +1,9 @@
 import type { Room } from '../room.ts';
 import { countOrders } from './count.ts';
 import { ordersFound } from './finder.ts';
+import { coursesDerived } from './courses.ts';
 import { ordersDerived } from './derived.ts';
-import { derivingAgain } from './jobs.ts';
+import { derivingAgain, keepingCourses } from './jobs.ts';
 import { ORDER_MESSAGES } from './messages.ts';
 import { troubleLane } from './ribbon.ts';
 import { orderRoutes } from './routes.ts';
@@ -26,8 +27,8 @@ export const orders: Room = {
   routes: [orderRoutes],
   found: ordersFound,
   count: countOrders,
-  jobs: [derivingAgain],
-  derived: [ordersDerived],
+  jobs: [derivingAgain, keepingCourses],
+  derived: [ordersDerived, coursesDerived],
   lane: troubleLane,
   messages: Object.values(ORDER_MESSAGES),
 };

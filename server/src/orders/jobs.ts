@@ -1,5 +1,6 @@
-// Clocks that were derived by earlier rules are derived again.
+// What earlier versions derived otherwise, or not at all, is derived again.
 import { jobKind, NOTHING } from '../platform/job-kind.ts';
+import { keepMissingCourses } from './courses.ts';
 import { deriveAgain } from './derive-again.ts';
 
 export const derivingAgain = jobKind({
@@ -9,4 +10,13 @@ export const derivingAgain = jobKind({
   atStart: true,
   ask: NOTHING,
   run: async ({ database }, _ask, { now }) => `${await deriveAgain(database, now)} orders`,
+});
+
+export const keepingCourses = jobKind({
+  kind: 'courses',
+  says: 'Keep how orders went that were done before that was kept',
+  every: { cron: '@daily', says: 'every day at midnight UTC' },
+  atStart: true,
+  ask: NOTHING,
+  run: async ({ database }) => `${await keepMissingCourses(database)} orders`,
 });

@@ -31,6 +31,7 @@ import { bookDraws } from '../entitlement/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
 import { instantText } from '../platform/columns.ts';
 import { storedClock } from './clock-rows.ts';
+import { keepCourses } from './courses.ts';
 import { nextDueOf } from './commands.ts';
 import { writeEvents, type Recorded } from './raised-events.ts';
 import { askedOnce, copyForms } from './forms.ts';
@@ -383,5 +384,13 @@ export async function raiseMany(
       ),
     );
   await nameOrders(tx, lines);
+  await keepCourses(
+    tx,
+    orders.flatMap((order, i) => {
+      const [id, { technicianId, doneAt }] = [ids[i] as OrderId, (standing[i] as Standing).state];
+      const of = { ...order, id, technicianId, depotId: order.depotId ?? null, events: happened.get(id) ?? [] };
+      return doneAt === null ? [] : [of];
+    }),
+  );
   return ids;
 }

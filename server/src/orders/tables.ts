@@ -259,6 +259,31 @@ export const orderException = mysqlTable(
   ],
 );
 
+/** How a finished order went; derived from its events in the transaction that ends it. */
+export const orderCourse = mysqlTable(
+  'order_course',
+  {
+    orderId: reference<OrderId>()
+      .primaryKey()
+      .references(() => workOrder.id),
+    doneOn: dateColumn().notNull(),
+    kind: mysqlEnum(ORDER_KINDS).notNull(),
+    depotId: reference<DepotId>(),
+    technicianId: reference<PersonId>(),
+    toldMinutes: int(),
+    sentMinutes: int(),
+    inTime: boolean(),
+    atFirstGo: boolean().notNull(),
+  },
+  // All that figures are made of, by the month.
+  (t) => [
+    index('order_course_done').on(
+      ...[t.doneOn, t.depotId, t.technicianId, t.kind, t.inTime, t.atFirstGo, t.toldMinutes, t.sentMinutes],
+    ),
+    index('order_course_technician').on(t.technicianId, t.doneOn),
+  ],
+);
+
 /** How orders are raised, for the whole house: one row. */
 export const orderSetting = mysqlTable('order_setting', {
   id: int().primaryKey(),

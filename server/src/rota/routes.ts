@@ -2,6 +2,7 @@
 import fp from 'fastify-plugin';
 import * as people from '#api/rota-people.ts';
 import { readForecast } from '#api/rota-forecast.ts';
+import { readFigures, readFigureTrend } from '#api/rota-figures.ts';
 import * as plans from '#api/rota-plans.ts';
 import * as contracts from '#api/rota.ts';
 import { localDateAt, startOfDay } from '#core/time/index.ts';
@@ -11,6 +12,7 @@ import { book, move, sayTold, takeOut } from './booking.ts';
 import { readCandidates } from './candidates.ts';
 import { addCrewOf, changeCrewOf, listCrews } from './crews.ts';
 import { keepTechnicianOf, readTechnicians } from './people.ts';
+import { readFiguresOf, readTrendOf } from './figures.ts';
 import { readForecastOf } from './forecast.ts';
 import { acceptItems, propose, readPlanOf } from './plans.ts';
 import { readLoose, readRota, readWork } from './read.ts';
@@ -40,6 +42,8 @@ export const rotaRoutes = fp<{ house: House }>(
       body.look ? lookAtReplacement(db, body, now) : replaceOf(write, who, body, now),
     );
     serve(app, house, readForecast, ({ query, who, now }) => readForecastOf(db, query, { now, zone: who.zone }));
+    serve(app, house, readFigures, ({ query, who }) => readFiguresOf(db, who, query.month));
+    serve(app, house, readFigureTrend, ({ query, who }) => readTrendOf(db, who, query));
     serve(app, house, plans.proposePlan, async ({ body, write, who, now }) => {
       const made = await propose(write, who, body, now);
       house.ring();

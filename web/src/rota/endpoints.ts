@@ -1,6 +1,7 @@
 // What this room asks of the server.
 import * as people from '#api/rota-people.ts';
 import { readForecast } from '#api/rota-forecast.ts';
+import { readFigures, readFigureTrend } from '#api/rota-figures.ts';
 import * as plans from '#api/rota-plans.ts';
 import * as rota from '#api/rota.ts';
 import { read, write, server } from '../shell/store.ts';
@@ -18,6 +19,8 @@ export const rotaApi = server.injectEndpoints({
     replacePerson: write(build, rota.replacePerson),
     sendDay: write(build, rota.sendDay),
     readForecast: read(build, readForecast),
+    readFigures: read(build, readFigures),
+    readFigureTrend: read(build, readFigureTrend),
     proposePlan: write(build, plans.proposePlan),
     readPlan: read(build, plans.readPlan),
     acceptPlan: write(build, plans.acceptPlan),

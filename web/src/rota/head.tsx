@@ -3,11 +3,13 @@ import { ChevronLeft, ChevronRight } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import type { LocalDate } from '#core/time/index.ts';
+import { readFigures } from '#api/rota-figures.ts';
 import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';
 import { DateField } from '../parts/date-field.tsx';
 import { SelectField } from '../parts/fields.tsx';
 import { sayDate } from '../parts/words.ts';
 import { setupApi } from '../setup/index.ts';
+import { useReader } from '../shell/reader.tsx';
 import { stepOf, VIEWS, type View } from './axis.ts';
 
 const WORDS: Readonly<Record<View, string>> = { hours: 'Hours', day: 'Day', week: 'Week', month: 'Month' };
@@ -59,6 +61,7 @@ function Filters({ params, change }: Pick<HeadProps, 'params' | 'change'>) {
 }
 
 export function Head({ view, date, today, params, change, mayPlan, onPlan, children }: HeadProps) {
+  const mayRead = useReader().may(readFigures);
   const filtered = ['depot', 'skill', 'customer'].some((k) => params.get(k));
   const isOpen = params.has('filters') || filtered;
   const go = (to: LocalDate) => change({ from: to === today ? null : to });
@@ -127,6 +130,11 @@ export function Head({ view, date, today, params, change, mayPlan, onPlan, child
         {mayPlan && (
           <Link className="link-ink" to="/rota/forecast">
             Forecast
+          </Link>
+        )}
+        {mayRead && (
+          <Link className="link-ink" to="/rota/figures">
+            Figures
           </Link>
         )}
         <Link className="link-ink" to="/rota/absences">

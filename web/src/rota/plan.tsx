@@ -14,7 +14,7 @@ import { rotaApi } from './endpoints.ts';
 const COUNT_WORDS: readonly (readonly [Count, string, boolean])[] = [
   ['left', 'Work left out, weighted', false],
   ['missed', 'Promises missed, weighted', false],
-  ['outside', 'Begun outside its window', true],
+  ['outside', 'Begun after its window closed, in all', true],
   ['overtime', 'Past closing', true],
   ['travel', 'On the way', true],
   ['changes', 'Other than customers were told', false],
