@@ -143,7 +143,7 @@ test('a place is given notes and a place below, moved with its effect shown firs
   await page.getByRole('button', { name: 'Retire' }).click();
   await expect(page.getByText(/^retired Tue 24 Nov 2026/)).toBeVisible();
   await page.getByRole('tab', { name: 'Map of sites' }).click();
-  await expect(page.getByRole('img', { name: /^Sites around/ })).toBeVisible();
+  await expect(page.getByRole('group', { name: /^Sites around/ })).toBeVisible();
   await expectAccessible(page, 'map');
 });
 

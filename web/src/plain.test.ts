@@ -9,7 +9,7 @@ import { addressOf } from './shell/calls.ts';
 import { readAsset } from '#api/register.ts';
 import { previewRun } from '#api/upkeep.ts';
 import { readWall } from './parts/time-of-event.tsx';
-import { ringsFor } from './places/site-map.tsx';
+import { namesBeside, ringsFor } from './parts/rings.tsx';
 import { readMeterLines } from './setup/catalogue.tsx';
 import { foldAlike } from './parts/fold.ts';
 import { laneStretch, stretchWithin } from './parts/ribbon-sheet.tsx';
@@ -80,6 +80,21 @@ describe('a clock in words', () => {
     expect(sayLeft(clock({ measure: 'elapsed time', left: 50 * 3_600_000, promisedMinutes: 4320 }))).toBe(
       '2 d 2 h of 72 h left',
     ));
+});
+
+describe('names beside places', () => {
+  it('lie on nothing, and what fits nowhere is not named', () => {
+    const spot = (key: string, x: number, y: number, isStrong = false) => ({
+      ...{ key, name: 'A place of some name', says: '', radius: 5, latitude: 0, longitude: 0, x, y, isStrong },
+    });
+    const near = [spot('a', 100, 100), spot('b', 104, 101), spot('c', 102, 104), spot('d', 100, 103)];
+    const found = namesBeside([...near, spot('far', 400, 300), spot('chosen', 104, 104, true)]);
+    expect(found.get('far')).toMatchObject({ anchor: 'start', y: 304 });
+    expect(found.has('chosen')).toBe(true);
+    expect(found.size).toBeLessThan(6);
+    const ends = [...found.values()].map(({ y, anchor, x }) => `${Math.round(x)} ${Math.round(y)} ${anchor}`);
+    expect(new Set(ends).size).toBe(ends.length);
+  });
 });
 
 describe('typed values', () => {

@@ -60,7 +60,7 @@ export function hang(items: readonly LooseOrder[], axis: Axis, turned: boolean):
   };
 }
 
-const toneOf = ({ latestStart }: LooseOrder, now: Instant): string =>
+export const toneOf = ({ latestStart }: LooseOrder, now: Instant): string =>
   latestStart === null
     ? 'text-none'
     : latestStart < now

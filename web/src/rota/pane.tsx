@@ -7,6 +7,7 @@ import { useReader } from '../shell/reader.tsx';
 import type { Acting } from './acting.ts';
 import { AppointmentPane } from './appointment-pane.tsx';
 import type { Chosen } from './board-rows.tsx';
+import { readOrderBy } from './order-by.ts';
 import { OrderPane } from './order-pane.tsx';
 import { SendDay } from './send-day.tsx';
 import { Unplanned } from './unplanned.tsx';
@@ -87,6 +88,8 @@ export function Pane(props: Props) {
         <>
           {mayPlan && <SendDay rota={rota} date={date} acting={acting} />}
           <Unplanned
+            orderBy={readOrderBy(params.get('order-by'))}
+            onOrderBy={(next) => change({ 'order-by': next === 'margin' ? null : next })}
             query={query}
             now={rota.now}
             zone={zone}

@@ -8,6 +8,7 @@ export const rota: Room = {
   pages: [
     { path: 'rota', load: async () => (await import('./rota.tsx')).RotaRoom },
     { path: 'rota/forecast', load: async () => (await import('./forecast.tsx')).ForecastRoom },
+    { path: 'rota/map', load: async () => (await import('./map.tsx')).MapRoom },
     { path: 'rota/figures', load: async () => (await import('./figures.tsx')).FiguresRoom },
     { path: 'rota/plans/:id', load: async () => (await import('./plan.tsx')).PlanRoom },
     { path: 'rota/absences', load: async () => (await import('./absences.tsx')).AbsencesRoom },

@@ -1,11 +1,13 @@
 // Work that nobody is planned for, as a list: what is ready apart from what waits and why, what is due first in front.
-import { useEffect, useRef, useState } from 'react';
+import { Fragment, useEffect, useRef, useState } from 'react';
+import { Link } from 'react-router';
 import type { LooseOrder } from '#api/rota.ts';
 import type { Instant, Zone } from '#core/time/index.ts';
 import { ErrorLine } from '../parts/problem.tsx';
 import { sayDate, sayMinutes, sayMoment } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
 import { rotaApi } from './endpoints.ts';
+import { grouped, ORDER_WORDS, ORDERS_BY, readOrderBy, type OrderBy } from './order-by.ts';
 
 type Query = Readonly<Record<string, string>>;
 type Show = 'ready' | 'late' | 'waiting';
@@ -17,7 +19,7 @@ const NOTHING: Readonly<Record<Show, string>> = {
 };
 
 /** Until when somebody must leave, or since when it is too late. */
-function sayUrgency(of: LooseOrder, now: Instant, zone: Zone): string {
+export function sayUrgency(of: LooseOrder, now: Instant, zone: Zone): string {
   if (of.waitingFor) return `waits: ${of.waitingFor}`;
   if (of.latestStart === null) return of.wishedOn ? `wished for ${sayDate(of.wishedOn)}` : 'no promise';
   if (of.latestStart >= now) return `leave by ${sayMoment(of.latestStart, now, zone)}`;
@@ -63,18 +65,23 @@ export function Unplanned({
   query,
   now,
   zone,
+  orderBy,
+  onOrderBy,
   onOpen,
 }: {
   query: Query;
   now: Instant;
   zone: Zone;
+  orderBy: OrderBy;
+  onOrderBy: (next: OrderBy) => void;
   onOpen: (of: LooseOrder) => void;
 }) {
   const [show, setShow] = useState<Show>('ready');
   const [limit, setLimit] = useState(40);
   const [at, setAt] = useState(-1);
   const { data, error } = rotaApi.useReadLooseQuery({ query: { ...query, show, limit: String(limit) } });
-  const items = data?.items ?? [];
+  const groups = grouped(data?.items ?? [], orderBy);
+  const items = groups.flatMap((g) => g.items);
   useListKeys(items.length, at, setAt);
   const list = useRef<HTMLUListElement>(null);
   // What is walked to has the keys: Enter opens it.
@@ -102,17 +109,51 @@ export function Unplanned({
         {tab('late', data?.late)}
         {tab('waiting', data?.waiting)}
       </div>
+      <p className="mt-1 flex items-center justify-between">
+        <select
+          aria-label="In which order"
+          className="border-b border-hairline bg-transparent"
+          value={orderBy}
+          onChange={(e) => {
+            setAt(-1);
+            onOrderBy(readOrderBy(e.target.value));
+          }}
+        >
+          {ORDERS_BY.map((o) => (
+            <option key={o} value={o}>
+              {ORDER_WORDS[o]}
+            </option>
+          ))}
+        </select>
+        <Link className="link-ink" to="/rota/map">
+          Map
+        </Link>
+      </p>
       {error && <ErrorLine error={error} />}
       {data && items.length === 0 && <p className="quiet mt-2">{NOTHING[show]}</p>}
       <ul ref={list}>
-        {items.map((of, i) => (
-          <One key={of.orderId} of={of} now={now} zone={zone} isAt={i === at} onOpen={() => onOpen(of)} />
+        {groups.map((g) => (
+          <Fragment key={g.name ?? ''}>
+            {g.name !== null && (
+              <li className="border-t border-hairline pt-3 pb-0.5 text-[0.9rem] font-semibold">
+                {g.name} <span className="quiet font-normal">{g.items.length}</span>
+              </li>
+            )}
+            {g.items.map((of) => (
+              <One key={of.orderId} of={of} now={now} zone={zone} isAt={items[at] === of} onOpen={() => onOpen(of)} />
+            ))}
+          </Fragment>
         ))}
       </ul>
-      {data?.next && limit < 200 && (
-        <button className="link-ink mt-2" onClick={() => setLimit(200)}>
-          Show more
-        </button>
+      {data?.next && (
+        <p className="quiet mt-2">
+          The first {items.length} by their due day.{' '}
+          {limit < 200 && (
+            <button className="link-ink" onClick={() => setLimit(200)}>
+              Show more
+            </button>
+          )}
+        </p>
       )}
     </section>
   );
