@@ -1,12 +1,23 @@
 // People of the rota over the routes: absences asked for and agreed to, somebody sick replaced, a day sent, crews and certificates.
 import { randomUUID } from 'node:crypto';
+import nodeIcal from 'node-ical';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Told } from '#api/orders.ts';
 import type { CandidatesOut, Replaced } from '#api/rota.ts';
 import { outbox } from '../src/tables.ts';
 import { refusedAt } from './calling.ts';
 import { must } from './house.ts';
-import { day, openRota, repairOf, rotaCalls, rotaOf, saysOf, technicianBody, type RotaHouse } from './rota-house.ts';
+import {
+  bookingOf,
+  day,
+  openRota,
+  repairOf,
+  rotaCalls,
+  rotaOf,
+  saysOf,
+  technicianBody,
+  type RotaHouse,
+} from './rota-house.ts';
 
 let here: RotaHouse;
 beforeAll(async () => {
@@ -191,5 +202,51 @@ describe('people', () => {
     must(await desk('PUT', `/api/rota/crews/${id}`, { version: 1, ...crew({ toDay: '2026-11-30' }) }));
     const crews = must(await desk<{ items: { people: { name: string }[] }[] }>('GET', '/api/rota/crews')).items;
     expect(crews.map((c) => c.people.map((p) => p.name))).toEqual([['Lia', 'Rui']]);
+  });
+});
+
+// RFC 5545 re-read by parsers that are not ours (node-ical): what a person's calendar shows of the rota.
+describe('a calendar feed of a person', () => {
+  it('has their appointments at their instants, tentative until sent, and when they are away; moved, it follows', async () => {
+    const { house, desk, people } = here;
+    const { lia } = people;
+    const order = await repairOf(here, here.world.assetIds[0], { title: 'Warm; at night, too' });
+    const made = must(
+      await desk<{ id: number; version: number }>(
+        'POST',
+        '/api/rota/appointments',
+        bookingOf([order], [lia], '2026-11-25T14:00:00Z', { anyway: true }),
+      ),
+    );
+    must(
+      await desk('POST', '/api/rota/absences', {
+        ...{ requestKey: randomUUID(), personId: lia, kind: 'training', text: '' },
+        ...{ from: '2026-11-30T00:00:00Z', to: '2026-12-01T00:00:00Z' },
+      }),
+    );
+    const { path } = must(
+      await desk<{ path: string }>('POST', '/api/feeds', { requestKey: randomUUID(), kind: 'technician', of: lia }),
+    );
+    const events = async () => {
+      const { body } = await house.app.inject({ method: 'GET', url: path });
+      return Object.values(nodeIcal.sync.parseICS(body)).filter((c) => c?.type === 'VEVENT');
+    };
+    const mine = async () => (await events()).find((e) => e.uid === `appointment-${made.id}@stavok`);
+    expect(await mine()).toMatchObject({ summary: 'Warm; at night, too', status: 'TENTATIVE' });
+    expect((await mine())?.start.toISOString()).toBe('2026-11-25T14:00:00.000Z');
+    expect((await mine())?.end.toISOString()).toBe('2026-11-25T15:00:00.000Z');
+    expect((await events()).find((e) => e.summary === 'Away: in training')?.start.toISOString()).toBe(
+      '2026-11-30T00:00:00.000Z',
+    );
+    const before = Number((await mine())?.sequence);
+    must(
+      await desk('PUT', `/api/rota/appointments/${made.id}`, {
+        ...{ version: made.version, people: [lia], from: '2026-11-25T15:00:00Z', minutes: 30, anyway: true },
+      }),
+    );
+    expect((await mine())?.start.toISOString()).toBe('2026-11-25T15:00:00.000Z');
+    expect(Number((await mine())?.sequence)).toBeGreaterThan(before);
+    must(await desk('POST', `/api/rota/appointments/${made.id}/out`, { version: made.version + 1, text: '' }));
+    expect(await mine()).toBeUndefined();
   });
 });

@@ -99,18 +99,24 @@ export const touching = (span: InstantSpan): SQL | undefined =>
     gt(appointment.toAt, span.from),
   );
 
+/** Appointments to which at least one of some people goes. */
+export const withAnyOf = (db: Db, people: readonly PersonId[]): SQL =>
+  inArray(
+    appointment.id,
+    db
+      .select({ id: appointmentPerson.appointmentId })
+      .from(appointmentPerson)
+      .where(inArray(appointmentPerson.personId, [...people])),
+  );
+
 /** Appointments of some people that touch a span, each with everybody who goes, the leading one first. */
 export async function appointmentsOf(db: Db, people: readonly PersonId[], span: InstantSpan): Promise<Kept[]> {
   if (people.length === 0) return [];
-  const mine = db
-    .select({ id: appointmentPerson.appointmentId })
-    .from(appointmentPerson)
-    .where(inArray(appointmentPerson.personId, [...people]));
   const rows = await db
     .select({ appointment, path: location.path })
     .from(appointment)
     .leftJoin(location, eq(location.id, appointment.locationId))
-    .where(and(touching(span), inArray(appointment.id, mine)))
+    .where(and(touching(span), withAnyOf(db, people)))
     .orderBy(asc(appointment.fromAt), asc(appointment.id));
   const [goers, places] = await Promise.all([
     goersOf(

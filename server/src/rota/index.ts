@@ -4,6 +4,7 @@ import { DAY_SENT } from './messages.ts';
 import { lettingGo } from './over.ts';
 import { rotaPeopleRoutes, rotaRoutes } from './routes.ts';
 
+export { agendaOf, type AgendaEntry } from './agenda.ts';
 export { bookIn } from './booking.ts';
 export { daysOf, whoGoes, type Goes } from './days.ts';
 export { takeSteps } from './steps.ts';

@@ -1,9 +1,9 @@
 // Orders as the boxes of the rota show them. A week of a whole house has a thousand: no more of each is read than is shown, all of a span
 // at once, and what is made of a row is written out plainly, for it is made a thousand times at every look.
 import { group } from 'd3-array';
-import { and, asc, eq } from 'drizzle-orm';
+import { and, asc, eq, type SQL } from 'drizzle-orm';
 import type { RotaAppointment } from '#api/rota.ts';
-import type { AppointmentId, CustomerId, OrderId } from '#core/ids.ts';
+import type { AppointmentId, CustomerId, OrderId, PersonId } from '#core/ids.ts';
 import type { InstantSpan } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
@@ -11,14 +11,14 @@ import { clock, lineLocation, orderLine, workOrder } from '../orders/tables.ts';
 import { location } from '../places/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { visit } from '../upkeep/tables.ts';
-import { touching } from './days.ts';
+import { touching, withAnyOf } from './days.ts';
 import { placesByPath } from './spots.ts';
 import { appointment, appointmentOrder } from './tables.ts';
 import { servedBy, windowOf } from './work.ts';
 
 export type ShownOrder = { readonly customerId: CustomerId; readonly shown: RotaAppointment['orders'][number] };
 
-const ordersIn = (db: Db, span: InstantSpan) =>
+const ordersIn = (db: Db, which: SQL | undefined) =>
   db
     .select({
       appointmentId: appointmentOrder.appointmentId,
@@ -36,10 +36,10 @@ const ordersIn = (db: Db, span: InstantSpan) =>
     .innerJoin(appointmentOrder, eq(appointmentOrder.appointmentId, appointment.id))
     .innerJoin(workOrder, eq(workOrder.id, appointmentOrder.orderId))
     .innerJoin(customer, eq(customer.id, workOrder.customerId))
-    .where(touching(span))
+    .where(which)
     .orderBy(asc(appointmentOrder.appointmentId), asc(workOrder.id));
 
-const linesIn = (db: Db, span: InstantSpan) =>
+const linesIn = (db: Db, which: SQL | undefined) =>
   db
     .select({
       appointmentId: appointmentOrder.appointmentId,
@@ -57,10 +57,10 @@ const linesIn = (db: Db, span: InstantSpan) =>
     .leftJoin(asset, eq(asset.id, orderLine.assetId))
     .leftJoin(location, eq(location.id, lineLocation))
     .leftJoin(visit, eq(visit.id, orderLine.visitId))
-    .where(touching(span))
+    .where(which)
     .orderBy(asc(orderLine.id));
 
-const clocksIn = (db: Db, span: InstantSpan) =>
+const clocksIn = (db: Db, which: SQL | undefined) =>
   db
     .select({
       appointmentId: appointmentOrder.appointmentId,
@@ -71,12 +71,17 @@ const clocksIn = (db: Db, span: InstantSpan) =>
     .from(appointment)
     .innerJoin(appointmentOrder, eq(appointmentOrder.appointmentId, appointment.id))
     .innerJoin(clock, eq(clock.orderId, appointmentOrder.orderId))
-    .where(and(touching(span), eq(clock.state, 'running')))
+    .where(and(which, eq(clock.state, 'running')))
     .orderBy(asc(clock.dueAt), asc(clock.id));
 
-/** The orders of all appointments that touch a span. */
-export async function ordersShown(db: Db, span: InstantSpan): Promise<ReadonlyMap<AppointmentId, ShownOrder[]>> {
-  const [rows, lines, clocks] = await Promise.all([ordersIn(db, span), linesIn(db, span), clocksIn(db, span)]);
+/** The orders of all appointments that touch a span, or of those of one person. */
+export async function ordersShown(
+  db: Db,
+  span: InstantSpan,
+  person?: PersonId,
+): Promise<ReadonlyMap<AppointmentId, ShownOrder[]>> {
+  const which = and(touching(span), person && withAnyOf(db, [person]));
+  const [rows, lines, clocks] = await Promise.all([ordersIn(db, which), linesIn(db, which), clocksIn(db, which)]);
   const places = await placesByPath(db, lines);
   const [linesOf, clocksOf] = [group(lines, keyOf), group(clocks, keyOf)];
   const of = new Map<AppointmentId, ShownOrder[]>();

@@ -4,16 +4,20 @@ import {
   addDays,
   DAY,
   fromDayNumber,
+  instant,
+  MINUTE,
   offsetAt,
   offsetChanges,
   sayDate,
   toInstant,
   toWallTime,
   type Instant,
+  type InstantSpan,
   type LocalDate,
   type Zone,
 } from '#core/time/index.ts';
 import { onSiteMinutes } from '#core/upkeep/index.ts';
+import type { AgendaEntry } from '../../rota/index.ts';
 import type { YearVisitRow } from './visits.ts';
 
 /** A wall time; which zone it is of, a property says. */
@@ -55,14 +59,17 @@ function whole(event: ICAL.Component, date: LocalDate): void {
   event.addPropertyWithValue('dtend', ICAL.Time.fromDateString(addDays(date, 1)));
 }
 
-/** At the wanted time; one that a change of clocks skips is moved forward by the gap. */
-function timed(event: ICAL.Component, date: LocalDate, wanted: number, minutes: number, zone: Zone): void {
-  const start = toInstant(zone, { date, minutes: wanted });
-  const end = (start + minutes * 60_000) as Instant;
-  for (const [name, at] of [['dtstart', start] as const, ['dtend', end] as const]) {
+function timed(event: ICAL.Component, span: InstantSpan, zone: Zone): void {
+  for (const [name, at] of [['dtstart', span.from] as const, ['dtend', span.to] as const]) {
     const wall = toWallTime(zone, at);
     event.addPropertyWithValue(name, dateTime(wall.date, wall.minutes)).setParameter('tzid', zone);
   }
+}
+
+/** At the wanted time; one that a change of clocks skips is moved forward by the gap. */
+function wantedSpan(date: LocalDate, wanted: number, minutes: number, zone: Zone): InstantSpan {
+  const from = toInstant(zone, { date, minutes: wanted });
+  return { from, to: instant(from + minutes * MINUTE) };
 }
 
 const STATUS: Readonly<Record<YearVisitRow['state'], string>> = {
@@ -73,13 +80,30 @@ const STATUS: Readonly<Record<YearVisitRow['state'], string>> = {
   'not done': 'CONFIRMED',
 };
 
+function begun(uid: string, now: Instant): ICAL.Component {
+  const event = new ICAL.Component('vevent');
+  event.addPropertyWithValue('uid', uid);
+  event.addPropertyWithValue('dtstamp', ICAL.Time.fromJSDate(new Date(Math.floor(now / 1000) * 1000), true));
+  return event;
+}
+
+/** Somebody is there then, or away: their calendar is taken. */
+function agendaEvent(entry: AgendaEntry, now: Instant): ICAL.Component {
+  const event = begun(entry.uid, now);
+  timed(event, entry.span, entry.zone);
+  event.addPropertyWithValue('sequence', entry.version);
+  event.addPropertyWithValue('summary', entry.title);
+  event.addPropertyWithValue('status', entry.isTentative ? 'TENTATIVE' : 'CONFIRMED');
+  if (entry.where !== '') event.addPropertyWithValue('location', entry.where);
+  if (entry.lines.length > 0) event.addPropertyWithValue('description', entry.lines.join('\n'));
+  return event;
+}
+
 function eventOf(visit: YearVisitRow, now: Instant): ICAL.Component {
   const { planned, timeOfDay, minutes, crew, zone, place, state } = visit;
-  const event = new ICAL.Component('vevent');
-  event.addPropertyWithValue('uid', `visit-${visit.scheduleId}-${visit.nominal}-${visit.part}@stavok`);
-  event.addPropertyWithValue('dtstamp', ICAL.Time.fromJSDate(new Date(Math.floor(now / 1000) * 1000), true));
+  const event = begun(`visit-${visit.scheduleId}-${visit.nominal}-${visit.part}@stavok`, now);
   if (timeOfDay === null || zone === null) whole(event, planned);
-  else timed(event, planned, timeOfDay, onSiteMinutes(Math.max(1, minutes), crew), zone);
+  else timed(event, wantedSpan(planned, timeOfDay, onSiteMinutes(Math.max(1, minutes), crew), zone), zone);
   event.addPropertyWithValue('summary', `${visit.jobPlan}, ${visit.tag}`);
   event.addPropertyWithValue('status', STATUS[state]);
   // Upkeep by itself keeps nobody busy in a calendar that is only read.
@@ -104,8 +128,13 @@ function addTyped(to: ICAL.Component, name: string, type: 'text' | 'duration', v
   to.addProperty(property);
 }
 
-/** A calendar of visits. `now`: when it was made. */
-export function calendarOf(name: string, visits: readonly YearVisitRow[], now: Instant): string {
+/** A calendar of visits, and of what else somebody has to do. `now`: when it was made. */
+export function calendarOf(
+  name: string,
+  visits: readonly YearVisitRow[],
+  now: Instant,
+  agenda: readonly AgendaEntry[] = [],
+): string {
   const calendar = new ICAL.Component('vcalendar');
   calendar.addPropertyWithValue('version', '2.0');
   calendar.addPropertyWithValue('prodid', '-//Stavok//Upkeep//EN');
@@ -113,10 +142,14 @@ export function calendarOf(name: string, visits: readonly YearVisitRow[], now: I
   addTyped(calendar, 'name', 'text', name);
   addTyped(calendar, 'x-wr-calname', 'text', name);
   addTyped(calendar, 'refresh-interval', 'duration', ICAL.Duration.fromString('PT6H'));
-  const zones = new Set(visits.flatMap((v) => (v.timeOfDay === null ? [] : (v.zone ?? []))));
+  const zones = new Set([
+    ...visits.flatMap((v) => (v.timeOfDay === null ? [] : (v.zone ?? []))),
+    ...agenda.map((a) => a.zone),
+  ]);
   const year = new Date(now).getUTCFullYear();
   for (const zone of zones) calendar.addSubcomponent(zoneComponent(zone, year - 1, year + 2));
   for (const visit of visits) calendar.addSubcomponent(eventOf(visit, now));
+  for (const entry of agenda) calendar.addSubcomponent(agendaEvent(entry, now));
   return `${calendar.toString()}\r\n`;
 }
 

@@ -2,8 +2,8 @@
 import { and, desc, eq, isNull } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import type { FeedOut } from '#api/year.ts';
-import { asId, type CustomerId, type FeedId, type LocationId } from '#core/ids.ts';
-import { HOUR, localDateAt, type Instant, type Zone } from '#core/time/index.ts';
+import { asId, type CustomerId, type FeedId, type LocationId, type PersonId } from '#core/ids.ts';
+import { DAY, HOUR, instant, localDateAt, type Instant, type Zone } from '#core/time/index.ts';
 import { customer } from '../../customers/tables.ts';
 import { location } from '../../places/tables.ts';
 import { hashKey, newKey } from '../../platform/auth.ts';
@@ -12,6 +12,7 @@ import type { Person } from '../../platform/http.ts';
 import { refuse } from '../../platform/refuse.ts';
 import { person } from '../../platform/tables.ts';
 import { unlessTaken, type Write } from '../../platform/writing.ts';
+import { agendaOf, type AgendaEntry } from '../../rota/index.ts';
 import { calendarFeed } from '../tables.ts';
 import { calendarOf, feedSpan } from './calendar.ts';
 import { visitsBetween, type Whose } from './visits.ts';
@@ -113,6 +114,13 @@ function whoseOf(kind: Kind, id: number): Whose {
   return { scope: kind === 'customer' ? { customerId: asId(id) } : { locationId: asId(id) } };
 }
 
+const AGENDA_DAYS = { before: 30, after: 90 } as const;
+const agendaFrom = (db: Db, id: PersonId, now: Instant): Promise<AgendaEntry[]> =>
+  agendaOf(db, id, {
+    from: instant(now - AGENDA_DAYS.before * DAY),
+    to: instant(now + AGENDA_DAYS.after * DAY),
+  });
+
 /** What a calendar finds at an address. Refused alike: addresses that never were and those revoked. */
 export async function readFeed(database: Database, secret: string, now: Instant): Promise<string> {
   const { db } = database;
@@ -128,10 +136,14 @@ export async function readFeed(database: Database, secret: string, now: Instant)
   // Today is that of whoever made the address.
   const today = localDateAt(found?.zone ?? ('UTC' as Zone), now);
   const all = await visitsBetween(db, whoseOf(feed.kind, feed.ofId), feedSpan(today), today, MOST_EVENTS + 1);
-  const visits = all.slice(0, MOST_EVENTS);
+  const agenda = feed.kind === 'technician' ? await agendaFrom(db, asId(feed.ofId), now) : [];
+  // A visit that somebody goes to at an hour stands there, and not on the whole day as well.
+  const going = new Set<number>(agenda.flatMap((a) => a.orderIds));
+  const visits = all.slice(0, MOST_EVENTS).filter((v) => v.orderId === null || !going.has(v.orderId));
   const last = visits[visits.length - 1]?.planned;
-  const title = `Upkeep, ${name}${visits.length < all.length ? ` (until ${last})` : ''}`;
+  const what = feed.kind === 'technician' ? 'Rota' : 'Upkeep';
+  const title = `${what}, ${name}${all.length > MOST_EVENTS ? ` (until ${last})` : ''}`;
   if (feed.readAt === null || now - feed.readAt > HOUR)
     await db.update(calendarFeed).set({ readAt: now }).where(eq(calendarFeed.id, feed.id));
-  return calendarOf(title, visits, now);
+  return calendarOf(title, visits, now, agenda);
 }

@@ -80,7 +80,10 @@ export function Feeds({ customer, placeId }: { customer: Choice | null; placeId:
   return (
     <section className="mt-8">
       <h2>Calendar feeds</h2>
-      <p className="quiet">A calendar that reads the address shows the visits and follows when they move.</p>
+      <p className="quiet">
+        A calendar that reads the address shows the visits and follows when they move; of a technician also appointments
+        and absences.
+      </p>
       <WireForm<Typed, { id: number; path: string }>
         form={form}
         name="Calendar feed"
