@@ -116,7 +116,7 @@ export const cancelImport = contract({
   summary: 'Stop a running import after its current step; what is loaded can be undone',
   room: 'register',
   may: WRITERS,
-  touches: ['imports', 'register'],
+  touches: ['imports', 'register', 'setup', 'rota'],
   params,
   answer: done,
 });
@@ -126,7 +126,7 @@ export const undoImport = contract({
   summary: 'Undo an import as a whole, while nothing else depends on it',
   room: 'register',
   may: WRITERS,
-  touches: ['imports', 'register', 'agreements', 'setup'],
+  touches: ['imports', 'register', 'agreements', 'setup', 'rota'],
   params,
   answer: done,
 });

@@ -1,7 +1,7 @@
 // People of the rota on the wire: where they start from, what they may do and until when, when they are away, who goes together.
 import * as v from 'valibot';
 import type { AbsenceId, CrewId, DepotId, PersonId, SkillId } from '#core/ids.ts';
-import { OFFICE } from '#core/people.ts';
+import { OFFICE, WRITERS } from '#core/people.ts';
 import { ABSENCE_KINDS, ABSENCE_STATES } from '#core/rota/index.ts';
 import { contract } from './contract.ts';
 import { position } from './places.ts';
@@ -213,5 +213,40 @@ export const changeCrew = contract({
   touches: ['rota'],
   params: v.object({ id: idText<CrewId>() }),
   body: v.object({ version, ...crewIn }),
+  answer: done,
+});
+
+const speedBand = v.object({ belowKm: v.nullable(v.number()), kmPerHour: v.number('Write a speed in km/h.') });
+const travelRules = {
+  detour: v.number('Write how much longer roads are than the straight line.'),
+  fixedMinutes: v.number('Write whole minutes.'),
+  bands: v.pipe(v.array(speedBand), v.maxLength(6, 'At most six speeds.')),
+};
+const travel = v.object({
+  ...travelRules,
+  version: v.number(),
+  /** Times that were measured: from which spot, to which, minutes. */
+  known: v.array(v.tuple([v.string(), v.string(), v.number()])),
+  /** The first of them by the names of their ends. */
+  shown: v.array(v.object({ from: v.string(), to: v.string(), minutes: v.number() })),
+});
+export type TravelOut = v.InferOutput<typeof travel>;
+export const readTravel = contract({
+  method: 'GET',
+  path: '/api/rota/travel',
+  summary: 'How travel is reckoned, and the times that were measured',
+  room: 'rota',
+  may: 'signed in',
+  reads: ['setup'],
+  answer: travel,
+});
+export const keepTravel = contract({
+  method: 'PUT',
+  path: '/api/rota/travel',
+  summary: 'Change how travel is reckoned',
+  room: 'rota',
+  may: WRITERS,
+  touches: ['setup', 'rota'],
+  body: v.object({ version: v.number(), ...travelRules }),
   answer: done,
 });

@@ -17,6 +17,12 @@ const appointment = (over: object = {}) => ({
 
 export const ROTA_ACTS: readonly Act[] = [
   act(
+    'travel is reckoned otherwise',
+    'PUT',
+    () => '/api/rota/travel',
+    () => ({ version: 0, detour: 1.4, fixedMinutes: 6, bands: [{ belowKm: null, kmPerHour: 70 }] }),
+  ),
+  act(
     'a second technician comes',
     'POST',
     () => '/api/people',

@@ -9,6 +9,8 @@ export const IMPORT_KINDS = [
   'meters',
   'readings',
   'agreements',
+  'absences',
+  'travel times',
 ] as const;
 export type ImportKind = (typeof IMPORT_KINDS)[number];
 export const IMPORT_STATES = ['read', 'running', 'done', 'cancelled', 'failed', 'undone'] as const;
@@ -111,6 +113,18 @@ export const IMPORT_FIELDS: Readonly<Record<ImportKind, readonly ImportField[]>>
     field('kinds', 'Work included, such as preventive + repair'),
     field('service_level', 'Service level'),
     field('line_price', 'Price of the line'),
+  ],
+  absences: [
+    field('person', 'Person: name or e-mail', true),
+    field('kind', 'Kind: leave, sick or training', true),
+    field('from', 'First day', true),
+    field('to', 'Last day', true),
+    field('note', 'Note'),
+  ],
+  'travel times': [
+    field('from', 'From: a depot, or a site by its path', true),
+    field('to', 'To: a depot, or a site by its path', true),
+    field('minutes', 'Minutes', true),
   ],
 };
 

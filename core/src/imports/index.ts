@@ -4,3 +4,4 @@ export * from './rows.ts';
 export * from './plan.ts';
 export * from './register.ts';
 export * from './tables.ts';
+export * from './rota.ts';

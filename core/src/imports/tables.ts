@@ -79,7 +79,7 @@ function differing(said: Changes, held: Readonly<Record<string, unknown>>): Chan
   return Object.fromEntries(Object.entries(said).filter(([key, value]) => value !== null && held[key] !== value));
 }
 
-function plan<C, U>(
+export function plan<C, U>(
   rows: readonly TableRow[],
   one: (
     row: TableRow,
@@ -111,7 +111,7 @@ export type HeldRow<I> = { readonly id: I; readonly version: number } & Readonly
 export type PlannedChange<I> = { readonly id: I; readonly version: number; readonly changes: Changes };
 type Decision<C, I> = { create: C } | { update: PlannedChange<I> } | 'unchanged';
 
-function createOrChange<C, I>(held: HeldRow<I> | undefined, said: Changes, create: C): Decision<C, I> {
+export function createOrChange<C, I>(held: HeldRow<I> | undefined, said: Changes, create: C): Decision<C, I> {
   if (!held) return { create };
   const changes = differing(said, held);
   return Object.keys(changes).length === 0 ? 'unchanged' : { update: { id: held.id, version: held.version, changes } };

@@ -35,6 +35,15 @@ export type Travel =
 /** The time between two spots that somebody measured, by their keys; undefined where nobody did. */
 export type KnownTimes = (from: string, to: string) => number | undefined;
 
+/** Nobody drives longer within a day. */
+export const MOST_TRAVEL_MINUTES = 1440;
+
+/** Times by both ends; where only one direction is known it holds for both. */
+export function knownTimes(of: readonly (readonly [from: string, to: string, minutes: number])[]): KnownTimes {
+  const known = new Map(of.map(([from, to, minutes]) => [`${from}|${to}`, minutes]));
+  return (from, to) => known.get(`${from}|${to}`) ?? known.get(`${to}|${from}`);
+}
+
 const NONE_KNOWN: KnownTimes = () => undefined;
 
 /** What the sum of fractions may be above a whole minute without being more than it. */

@@ -7,9 +7,9 @@ import {
   planCustomers,
   planPlaces,
   SEPARATOR,
+  type ImportKind,
   type ImportSettings,
   type NewPlace,
-  type PlannedChange,
   type PlannedLocation,
   type TableRow,
 } from '#core/imports/index.ts';
@@ -24,42 +24,9 @@ import { location } from '../places/tables.ts';
 import { writeLocations, type Origin } from './assets.ts';
 import { chunked } from './held.ts';
 import { prepareMeters, prepareReadings } from './meters.ts';
+import { prepareAbsences, prepareTravelTimes } from './rota.ts';
+import { change } from './changes.ts';
 import { inSteps, wordsIn, type Prepared } from './steps.ts';
-import { importBefore } from './tables.ts';
-
-type Subject = 'customer' | 'contact' | 'location';
-const TABLES = { customer, contact, location } as const;
-
-/** Carries changes out and keeps what was before. A row changed since the dry run is left to whoever changed it. */
-async function change(
-  tx: Tx,
-  subject: Subject,
-  changes: readonly PlannedChange<number>[],
-  { importId }: Origin,
-): Promise<void> {
-  const table = TABLES[subject];
-  for (const { id, changes: set } of changes) {
-    const [row] = await tx.db
-      .select()
-      .from(table)
-      .where(eq(table.id, id as never))
-      .for('update');
-    if (!row) continue;
-    const held = row as unknown as Record<string, unknown> & { version: number };
-    await tx.db
-      .update(table)
-      .set({ ...set, version: held.version + 1 })
-      .where(eq(table.id, id as never));
-    if (importId !== null)
-      await tx.db.insert(importBefore).values({
-        importId,
-        subject,
-        subjectId: id,
-        version: held.version + 1,
-        values: Object.fromEntries(Object.keys(set).map((key) => [key, held[key]])),
-      });
-  }
-}
 
 async function customersBy(db: Db, names: readonly string[]) {
   const rows = await chunked(names, (list) => db.select().from(customer).where(inArray(customer.name, list)));
@@ -251,7 +218,7 @@ async function preparePlaces(db: Db, rows: readonly TableRow[]): Promise<Prepare
 
 export function prepareTable(
   db: Db,
-  kind: 'customers' | 'contacts' | 'locations' | 'meters' | 'readings',
+  kind: Exclude<ImportKind, 'assets' | 'agreements'>,
   rows: readonly TableRow[],
   settings: ImportSettings,
   now: Instant,
@@ -268,5 +235,9 @@ export function prepareTable(
       return prepareMeters(db, rows);
     case 'readings':
       return prepareReadings(db, rows, settings, now, zone);
+    case 'absences':
+      return prepareAbsences(db, rows, settings, now);
+    case 'travel times':
+      return prepareTravelTimes(db, rows);
   }
 }

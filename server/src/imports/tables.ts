@@ -38,7 +38,7 @@ export const importBefore = mysqlTable(
     importId: reference<ImportId>()
       .notNull()
       .references(() => importRun.id),
-    subject: mysqlEnum(['asset', 'customer', 'contact', 'location']).notNull(),
+    subject: mysqlEnum(['asset', 'customer', 'contact', 'location', 'travel time']).notNull(),
     subjectId: int({ unsigned: true }).notNull(),
     /** The row’s version after the import: another one means that somebody changed it since. */
     version: int().notNull(),

@@ -9,6 +9,9 @@ import { contact, customer } from '../customers/tables.ts';
 import { location } from '../places/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { meter, meterReading } from '../meters/tables.ts';
+import { person } from '../platform/tables.ts';
+import { travelChanged } from '../rota/index.ts';
+import { absence, travelTime } from '../rota/tables.ts';
 import { importBefore } from './tables.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
 import { schedule } from '../upkeep/tables.ts';
@@ -148,14 +151,36 @@ async function checkCustomers({ db }: Tx, id: ImportId): Promise<void> {
   );
 }
 
+/** Absences and times of travel that somebody changed since. */
+async function checkRota({ db }: Tx, id: ImportId): Promise<void> {
+  mustBeNone(
+    await db
+      .select({ name: person.name })
+      .from(absence)
+      .innerJoin(person, eq(person.id, absence.personId))
+      .where(and(eq(absence.importId, id), ne(absence.version, 1)))
+      .limit(SOME),
+    'its absences were changed since',
+  );
+  mustBeNone(
+    await db
+      .select({ name: sql<string>`concat(${travelTime.fromSpot}, ' to ', ${travelTime.toSpot})` })
+      .from(travelTime)
+      .where(and(eq(travelTime.importId, id), ne(travelTime.version, 1)))
+      .limit(SOME),
+    'its travel times were changed since',
+  );
+}
+
 /** Whatever has come to depend on the import’s rows since; the first of them is named. */
 async function checkDependants(tx: Tx, id: ImportId): Promise<void> {
   await checkAssets(tx, id);
   await checkPlaces(tx, id);
   await checkCustomers(tx, id);
+  await checkRota(tx, id);
 }
 
-const SUBJECTS = { customer, contact, location } as const;
+const SUBJECTS = { customer, contact, location, 'travel time': travelTime } as const;
 
 export type Undoing = { readonly id: PersonId; readonly now: Instant; readonly today: LocalDate };
 type Before = typeof importBefore.$inferSelect;
@@ -224,6 +249,9 @@ export async function undo(tx: Tx, id: ImportId, by: Undoing): Promise<void> {
   await removeDrafts(tx, id);
   await db.delete(meterReading).where(eq(meterReading.importId, id));
   await db.delete(meter).where(eq(meter.importId, id));
+  await db.delete(absence).where(eq(absence.importId, id));
+  await db.delete(travelTime).where(eq(travelTime.importId, id));
+  await travelChanged(tx);
   await connection.query(
     "DELETE p FROM find_posting p JOIN asset a ON a.id = p.subject_id WHERE p.kind = 'asset' AND a.import_id = ?",
     [id],

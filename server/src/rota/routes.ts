@@ -17,6 +17,7 @@ import { readForecastOf } from './forecast.ts';
 import { acceptItems, propose, readPlanOf } from './plans.ts';
 import { readLoose, readRota, readWork } from './read.ts';
 import { lookAtReplacement, replaceOf } from './replace.ts';
+import { keepTravelOf, readTravelOf } from './roads.ts';
 import { sendDayOf } from './send.ts';
 
 const done = { done: true as const };
@@ -83,6 +84,11 @@ export const rotaPeopleRoutes = fp<{ house: House }>(
     });
     serve(app, house, people.removeAbsence, async ({ params, body, write, who }) => {
       await removeAbsenceOf(write, who, params.id, body.version);
+      return done;
+    });
+    serve(app, house, people.readTravel, () => readTravelOf(db));
+    serve(app, house, people.keepTravel, async ({ body, write }) => {
+      await keepTravelOf(write, body);
       return done;
     });
     serve(app, house, people.listCrews, ({ query, who, now }) =>

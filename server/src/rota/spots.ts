@@ -28,11 +28,11 @@ export function startOf(s: Start): Spot {
 
 /**
  * A place by the nearest above it that has a position: rooms of one building are one spot, and there is no way between them. Without any
- * it is a spot by itself.
+ * it is the site, what stands highest: how to get there may be known all the same.
  */
 export function spotOf(id: LocationId | null, place: Place): Spot {
   const from = place.path.findLast((n) => n.latitude !== null && n.longitude !== null);
-  return { key: `place ${from?.id ?? id ?? 'none'}`, at: place.position };
+  return { key: `place ${from?.id ?? place.path[0]?.id ?? id ?? 'none'}`, at: place.position };
 }
 
 export async function placesByPath(db: Db, rows: readonly { locationId: LocationId | null; path: string | null }[]) {

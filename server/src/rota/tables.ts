@@ -15,13 +15,14 @@ import type {
   AppointmentId,
   CrewId,
   DepotId,
+  ImportId,
   LocationId,
   OrderId,
   PersonId,
   RotaPlanId,
   SkillId,
 } from '#core/ids.ts';
-import { ABSENCE_KINDS, ABSENCE_STATES, type Cost, type PlanRules } from '#core/rota/index.ts';
+import { ABSENCE_KINDS, ABSENCE_STATES, type Cost, type PlanRules, type TravelRules } from '#core/rota/index.ts';
 import type { Instant, LocalDate, Zone } from '#core/time/index.ts';
 import { depot, skill } from '../depots/tables.ts';
 import { workOrder } from '../orders/tables.ts';
@@ -84,6 +85,7 @@ export const absence = mysqlTable(
     decidedText: varchar({ length: 500 }).notNull().default(''),
     requestKey: varchar({ length: 60 }),
     requestContent: varchar({ length: 64 }),
+    importId: reference<ImportId>(),
     version: int().notNull().default(1),
   },
   (t) => [
@@ -91,8 +93,33 @@ export const absence = mysqlTable(
     index('absence_until').on(t.toAt),
     index('absence_state').on(t.state),
     uniqueIndex('absence_request').on(t.requestKey),
+    index('absence_import').on(t.importId),
   ],
 );
+
+/** What somebody measured between two spots, by the keys by which travel knows them. */
+export const travelTime = mysqlTable(
+  'travel_time',
+  {
+    id: rowId<number>(),
+    fromSpot: varchar({ length: 40 }).notNull(),
+    toSpot: varchar({ length: 40 }).notNull(),
+    minutes: int().notNull(),
+    importId: reference<ImportId>(),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('travel_time_way').on(t.fromSpot, t.toSpot), index('travel_time_import').on(t.importId)],
+);
+
+/** How travel is reckoned in this house: one row. */
+export const travelSetting = mysqlTable('travel_setting', {
+  id: int().primaryKey(),
+  /** Null: as everywhere. */
+  rules: jsonColumn<TravelRules | null>(),
+  /** Another one whenever anything of travel changed: whoever holds what was read by it knows whether it holds. */
+  stamp: varchar({ length: 36 }).notNull(),
+  version: int().notNull().default(1),
+});
 
 /** People who go together, for a day or from a day on. */
 export const crew = mysqlTable(

@@ -11,6 +11,8 @@ export const KIND_NAMES: Record<ImportKind, string> = {
   meters: 'meters',
   readings: 'meter readings',
   agreements: 'agreements and their coverage',
+  absences: 'absences of people',
+  'travel times': 'known times of travel',
 };
 export const DELIMITER_NAMES = { ',': 'comma', ';': 'semicolon', '\t': 'tab' } as const;
 

@@ -1,7 +1,7 @@
 // An appointment: what is done there, who goes, what the customer was told; moved, joined by others, or taken out.
 import { Link } from 'react-router';
 import { useState } from 'react';
-import { bookAppointment, tellAppointment, type Rota, type RotaAppointment } from '#api/rota.ts';
+import { bookAppointment, tellAppointment, type RotaAppointment } from '#api/rota.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { formatInstant, instant, localDateAt, MINUTE, type Instant, type Zone } from '#core/time/index.ts';
 import { Choose, type Choice } from '../parts/choose.tsx';
@@ -14,7 +14,7 @@ import { useTechnicians } from '../setup/index.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import type { Acting } from './acting.ts';
-import { missedBy } from './days.ts';
+import { missedBy, type Rota } from './days.ts';
 import { rotaApi } from './endpoints.ts';
 
 function Told({ of, onClose }: { of: RotaAppointment; onClose: () => void }) {

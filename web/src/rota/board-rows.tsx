@@ -1,11 +1,11 @@
 // The rows of the rota: one for each person or place, with its name and its boxes.
 import { useEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react';
-import type { Rota, RotaAppointment, RotaPerson } from '#api/rota.ts';
+import type { RotaAppointment, RotaPerson } from '#api/rota.ts';
 import type { Instant, LocalDate, Zone } from '#core/time/index.ts';
 import { plural, sayMinutes } from '../parts/words.ts';
 import type { Axis } from './axis.ts';
 import { Box } from './box.tsx';
-import { dateOf, dayOf, freeOf, type Held } from './days.ts';
+import { dateOf, dayOf, freeOf, type Held, type Rota } from './days.ts';
 import { lanesOf, type Plane } from './plane.ts';
 
 export type Chosen = { readonly what: 'loose' | 'appointment'; readonly id: number } | null;
@@ -57,7 +57,7 @@ export function Names({
         <span className="quiet block">{plural(row.items.length, 'appointment')}</span>
       </>
     );
-  const each = person.days.map((d) => freeOf(dayOf(rota, person, d.date)));
+  const each = person.days.map((d) => freeOf(dayOf(rota, person, d.date), rota.roads));
   const [free, all] = [each.reduce((sum, d) => sum + d.free, 0), each.reduce((sum, d) => sum + d.all, 0)];
   const away = person.days.find((d) => d.date === date)?.absences[0];
   const own = row.items.filter((i) => dateOf(person, i.of.from) === date).length;

@@ -1,13 +1,13 @@
 // The rota's own drawing: people across, time along; turned by a quarter where somebody prefers it, by place where that is the question.
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment, RotaPerson } from '#api/rota.ts';
+import type { LooseOrder, OrderWorkOut, RotaAppointment, RotaPerson } from '#api/rota.ts';
 import type { LocalDate, Zone } from '#core/time/index.ts';
 import { sayTime, sayZone } from '../parts/words.ts';
 import { axisOf, DAYS_SHOWN, type Axis, type View } from './axis.ts';
 import { Names, NAMES, RowBoxes, RowNames, rowsOf, type Chosen, type Row } from './board-rows.tsx';
 import { useCarryPointer } from './carry-pointer.ts';
 import type { GhostStore } from './carrying.ts';
-import { dayOf, minutesOf, stretchesOf, workFrom, type Held, type Stretch } from './days.ts';
+import { dayOf, minutesOf, stretchesOf, workFrom, type Held, type Stretch, type Rota } from './days.ts';
 import { GhostBox } from './ghost.tsx';
 import { hang, LOOSE_ROW, LooseStrip } from './loose.tsx';
 import { put, type Plane } from './plane.ts';
@@ -108,7 +108,9 @@ function useCannot({ rota, held, work, view, chosen }: BoardProps, axis: Axis) {
     return new Map(
       rota.people.map((p) => [
         p.id,
-        axis.segments.flatMap((s) => stretchesOf(dayOf(rota, p, s.date, without), p.name, needs, s, LOOKED_STEP[view])),
+        axis.segments.flatMap((s) =>
+          stretchesOf(dayOf(rota, p, s.date, without), p.name, needs, s, LOOKED_STEP[view], rota.roads),
+        ),
       ]),
     );
   }, [rota, axis, held, work, view, chosen]);

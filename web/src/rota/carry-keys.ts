@@ -1,9 +1,9 @@
 // What is carried, moved by keys: along the time, from person to person, to the next time that goes; Enter lets it go, Esc leaves it.
 import { useEffect, useRef } from 'react';
-import type { Rota, RotaPerson } from '#api/rota.ts';
+import type { RotaPerson } from '#api/rota.ts';
 import { instant, MINUTE, type Instant } from '#core/time/index.ts';
 import type { GhostStore } from './carrying.ts';
-import type { Ghost, Held } from './days.ts';
+import type { Ghost, Held, Rota } from './days.ts';
 
 type With = {
   readonly rota: Rota | undefined;

@@ -1,5 +1,5 @@
 // People's days as the rules know them, out of what the rota answered.
-import type { OrderWorkOut, Rota, RotaAppointment, RotaPerson } from '#api/rota.ts';
+import type { OrderWorkOut, Rota as Answered, RotaAppointment, RotaPerson } from '#api/rota.ts';
 import type { PersonId, SkillId } from '#core/ids.ts';
 import {
   againstCrew,
@@ -10,6 +10,7 @@ import {
   travelBetween,
   type AgainstPerson,
   type PersonDay,
+  type Roads,
   type Taken,
   type Travel,
   type Work,
@@ -24,6 +25,9 @@ import {
   type LocalDate,
   type Zone,
 } from '#core/time/index.ts';
+
+/** What the rota answered, with how travel is reckoned here. */
+export type Rota = Answered & { readonly roads: Roads };
 
 const zoneOf = (p: Pick<RotaPerson, 'zone'>): Zone => p.zone as Zone;
 /** Found once for each instant of a zone: a week of a whole team asks for the same thousands of times. */
@@ -57,15 +61,18 @@ export const workFrom = ({ work }: Pick<OrderWorkOut, 'work'>, minutes: number):
 });
 
 /** Minutes free of those a day has. */
-export const freeOf = (day: PersonDay): { free: number; all: number } => ({
-  free: Math.round(freeMinutes(day)),
+export const freeOf = (day: PersonDay, roads: Roads): { free: number; all: number } => ({
+  free: Math.round(freeMinutes(day, roads)),
   all: Math.round(minutesIn(capacityOf(day))),
 });
 
 export type Leg = { readonly to: Taken; readonly travel: Travel | null };
 /** The way to each appointment of a day. */
-export const legsOf = (day: PersonDay): Leg[] =>
-  day.taken.map((to, i) => ({ to, travel: travelBetween(day.taken[i - 1]?.spot ?? day.start, to.spot) }));
+export const legsOf = (day: PersonDay, { rules, known }: Roads): Leg[] =>
+  day.taken.map((to, i) => ({
+    to,
+    travel: travelBetween(day.taken[i - 1]?.spot ?? day.start, to.spot, rules, known),
+  }));
 
 /** What is carried: an order that nobody is planned for, or an appointment. */
 export type Held =
@@ -128,7 +135,7 @@ export function lookAt(rota: Rota, held: Held, work: OrderWorkOut, ghost: Ghost)
   const orders = held.what === 'loose' ? [work] : held.of.orders;
   const told = held.what === 'appointment' ? held.of.told : null;
   return {
-    against: againstCrew(goers, workFrom(work, minutesOf(held)), span),
+    against: againstCrew(goers, workFrom(work, minutesOf(held)), span, rota.roads),
     late: orders.flatMap((o) =>
       missedBy(o.clocks, span).map(({ target, minutes }) => `${target} missed by ${minutes} min: ${o.title}`),
     ),
@@ -148,12 +155,13 @@ export function stretchesOf(
   work: Work,
   shown: InstantSpan,
   stepMinutes: number,
+  roads: Roads,
 ): Stretch[] {
   const step = stepMinutes * MINUTE;
   const found: { from: Instant; to: Instant; text: string; binds: boolean }[] = [];
   for (let at = Math.ceil(shown.from / step) * step; at < shown.to; at += step) {
     const span = { from: instant(at), to: instant(at + work.minutes * MINUTE) };
-    const against = againstCrew([{ name, day }], work, span);
+    const against = againstCrew([{ name, day }], work, span, roads);
     const [first] = [...against].sort((a, b) => Number(b.binds) - Number(a.binds));
     const last = found.at(-1);
     if (!first) continue;
@@ -172,5 +180,5 @@ const sameKind = (a: string, b: string): boolean => a.replace(/\d+/g, '') === b.
 export function nextThatGoes(rota: Rota, p: RotaPerson, held: Held, work: OrderWorkOut, from: Instant): Instant | null {
   const date = dateOf(p, from);
   const without = held.what === 'appointment' ? held.of.id : null;
-  return firstThatGoes(dayOf(rota, p, date, without), workFrom(work, minutesOf(held)), from)?.from ?? null;
+  return firstThatGoes(dayOf(rota, p, date, without), workFrom(work, minutesOf(held)), from, rota.roads)?.from ?? null;
 }

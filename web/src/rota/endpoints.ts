@@ -31,6 +31,8 @@ export const rotaApi = server.injectEndpoints({
     changeAbsence: write(build, people.changeAbsence),
     decideAbsence: write(build, people.decideAbsence),
     removeAbsence: write(build, people.removeAbsence),
+    readTravel: read(build, people.readTravel),
+    keepTravel: write(build, people.keepTravel),
     listCrews: read(build, people.listCrews),
     addCrew: write(build, people.addCrew),
     changeCrew: write(build, people.changeCrew),

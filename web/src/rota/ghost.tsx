@@ -1,10 +1,10 @@
 // What is carried, drawn where it would lie, with what that would mean said before it is let go.
-import type { OrderWorkOut, Rota } from '#api/rota.ts';
+import type { OrderWorkOut } from '#api/rota.ts';
 import type { Zone } from '#core/time/index.ts';
 import { sayTime } from '../parts/words.ts';
 import type { Axis } from './axis.ts';
 import { useGhost, type GhostStore } from './carrying.ts';
-import { goersOf, lookAt, spanOf, titleOf, type Held, type Looked } from './days.ts';
+import { goersOf, lookAt, spanOf, titleOf, type Held, type Looked, type Rota } from './days.ts';
 import { put, type Plane } from './plane.ts';
 
 /** In one line: what keeps it from lying there, what would be late, who was told otherwise; or that nothing speaks against it. */

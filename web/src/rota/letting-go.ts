@@ -1,6 +1,6 @@
 // What is carried over the rota: held, taken up by keys, let go where it is after a look at what that breaks.
 import { useState } from 'react';
-import type { OrderWorkOut, Rota, RotaAppointment } from '#api/rota.ts';
+import type { OrderWorkOut, RotaAppointment } from '#api/rota.ts';
 import { atStep } from '#core/rota/index.ts';
 import { startOfDay, type LocalDate, type Zone } from '#core/time/index.ts';
 import { sayMoment, sayTime } from '../parts/words.ts';
@@ -10,7 +10,17 @@ import { asks, binds } from './ask-dialog.tsx';
 import { DAYS_SHOWN } from './axis.ts';
 import { useCarryKeys } from './carry-keys.ts';
 import type { GhostStore } from './carrying.ts';
-import { lookAt, nextThatGoes, orderOf, spanOf, titleOf, type Ghost, type Held, type Looked } from './days.ts';
+import {
+  lookAt,
+  nextThatGoes,
+  orderOf,
+  spanOf,
+  titleOf,
+  type Ghost,
+  type Held,
+  type Looked,
+  type Rota,
+} from './days.ts';
 import { rotaApi } from './endpoints.ts';
 
 export type Asking = { readonly held: Held; readonly ghost: Ghost; readonly looked: Looked; readonly text: string };

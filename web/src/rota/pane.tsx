@@ -1,9 +1,10 @@
 // Beside the rota: what is chosen with who can go or who goes; without anything, the day that is not sent and what is to be planned.
-import { bookAppointment, type Candidate, type OrderWorkOut, type Rota, type RotaAppointment } from '#api/rota.ts';
+import { bookAppointment, type Candidate, type OrderWorkOut, type RotaAppointment } from '#api/rota.ts';
 import type { LocalDate, Zone } from '#core/time/index.ts';
 import { ErrorLine } from '../parts/problem.tsx';
 import { sayMoment, sayTime } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
+import type { Rota } from './days.ts';
 import type { Acting } from './acting.ts';
 import { AppointmentPane } from './appointment-pane.tsx';
 import type { Chosen } from './board-rows.tsx';

@@ -1,5 +1,5 @@
 // What plugs in.
-import { readTechnicians } from '#api/rota-people.ts';
+import { readTechnicians, readTravel } from '#api/rota-people.ts';
 import type { Room } from '../shell/room.ts';
 
 export const rota: Room = {
@@ -21,6 +21,10 @@ export const rota: Room = {
     {
       ...{ path: 'technicians', word: 'Technicians', shown: readTechnicians },
       load: async () => (await import('./technicians.tsx')).Technicians,
+    },
+    {
+      ...{ path: 'travel', word: 'Travel', shown: readTravel },
+      load: async () => (await import('./travel.tsx')).TravelSetup,
     },
   ],
 };

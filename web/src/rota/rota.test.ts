@@ -2,11 +2,12 @@
 // place would mean, said by the rule that the server asks by.
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment } from '#api/rota.ts';
+import type { LooseOrder, OrderWorkOut, RotaAppointment } from '#api/rota.ts';
+import { PLAIN_ROADS } from '#core/rota/index.ts';
 import { asInstant, asLocalDate, asZone, HOUR, instant, MINUTE } from '#core/time/index.ts';
 import { asks, binds } from './ask-dialog.tsx';
 import { axisOf, beginOf, DAYS_SHOWN, stepOf, VIEWS } from './axis.ts';
-import { dayOf, freeOf, goersOf, lookAt, stretchesOf, workFrom, type Held } from './days.ts';
+import { dayOf, freeOf, goersOf, lookAt, stretchesOf, workFrom, type Held, type Rota } from './days.ts';
 import { hang } from './loose.tsx';
 import { lanesOf } from './plane.ts';
 
@@ -118,6 +119,7 @@ const rota = (over: Partial<Rota> = {}): Rota => ({
     to: DAY,
     people: [person(1), person(2)] as Rota['people'],
     appointments: [appointment()],
+    roads: PLAIN_ROADS,
     ...over,
   },
 });
@@ -171,7 +173,7 @@ describe('what is carried', () => {
   it('cannot begin exactly where the rule says so', () => {
     const day = dayOf(rota(), rota().people[0] as Rota['people'][number], DAY);
     const shown = { from: at('08:00'), to: at('18:00') };
-    const stretches = stretchesOf(day, 'Lia', workFrom(work, 60), shown, 5);
+    const stretches = stretchesOf(day, 'Lia', workFrom(work, 60), shown, 5, PLAIN_ROADS);
     const isShut = (t: number): boolean => stretches.some((s) => s.from <= t && t < s.to);
     for (let t = shown.from as number; t < shown.to; t += 5 * MINUTE) {
       const looked = lookAt(rota(), { what: 'loose', orderId: 9, title: 'x', minutes: 60, crew: 1 }, work, {
@@ -183,7 +185,10 @@ describe('what is carried', () => {
   });
 
   it('8 h with one hour taken leave 7 h', () => {
-    expect(freeOf(dayOf(rota(), rota().people[0] as Rota['people'][number], DAY))).toEqual({ free: 420, all: 480 });
+    expect(freeOf(dayOf(rota(), rota().people[0] as Rota['people'][number], DAY), PLAIN_ROADS)).toEqual({
+      free: 420,
+      all: 480,
+    });
   });
 });
 

@@ -1,12 +1,13 @@
 // The rota: loose work above, people with their days below, and beside them what is chosen with who can go.
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { bookAppointment, type Rota, type RotaPerson } from '#api/rota.ts';
+import { bookAppointment, type RotaPerson } from '#api/rota.ts';
 import { localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { ErrorLine } from '../parts/problem.tsx';
 import { askedIn } from '../shell/calls.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
+import type { Rota } from './days.ts';
 import { useActing, type Acting } from './acting.ts';
 import { AskDialog } from './ask-dialog.tsx';
 import { beginOf, DAYS_SHOWN, VIEWS, type View } from './axis.ts';
@@ -17,6 +18,7 @@ import { rotaApi } from './endpoints.ts';
 import { Head } from './head.tsx';
 import { useCarrying } from './letting-go.ts';
 import { Pane } from './pane.tsx';
+import { useRoads } from './roads.ts';
 import { PlanDialog, type PlanDialogProps } from './plan-dialog.tsx';
 import { ReplaceDialog } from './replace-dialog.tsx';
 import { Said, summaryOf } from './said.tsx';
@@ -137,9 +139,11 @@ function Room({ view, date, today, params, change }: RoomProps) {
   const { zone } = reader;
   const mayPlan = reader.may(bookAppointment);
   const query = askedIn(params, ['depot', 'skill', 'customer']);
-  const { data: rota, error } = rotaApi.useReadRotaQuery({
+  const { data: answered, error } = rotaApi.useReadRotaQuery({
     query: { from: date, days: String(DAYS_SHOWN[view]), ...query },
   });
+  const roads = useRoads();
+  const rota = useMemo(() => answered && roads && { ...answered, roads }, [answered, roads]);
   const { data: loose } = rotaApi.useReadLooseQuery({ query: { ...query, show: 'ready', limit: '200' } });
   const acting = useActing();
   const store = useGhostStore();

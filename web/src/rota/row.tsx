@@ -1,10 +1,10 @@
 // A person's band on the rota: plain where they can work, hatched where not, thin lines for the way, and where what is carried cannot go.
 import { Fragment } from 'react';
-import type { Rota, RotaPerson } from '#api/rota.ts';
+import type { RotaPerson } from '#api/rota.ts';
 import { sayTravel } from '#core/rota/index.ts';
 import { instant, MINUTE, type InstantSpan } from '#core/time/index.ts';
 import type { Axis } from './axis.ts';
-import { dayOf, legsOf, type Stretch } from './days.ts';
+import { dayOf, legsOf, type Stretch, type Rota } from './days.ts';
 import { put, type Plane } from './plane.ts';
 
 type Drawn = { readonly axis: Axis; readonly plane: Plane; readonly across: number };
@@ -64,7 +64,7 @@ export function Ways({
   if (axis.scale * 30 < 8) return null;
   const middle = across + (plane.row - 12) / 2;
   return person.days.flatMap((d) =>
-    legsOf(dayOf(rota, person, d.date)).map(({ to, travel }) => {
+    legsOf(dayOf(rota, person, d.date), rota.roads).map(({ to, travel }) => {
       const b = axis.place(to.span.from);
       const a = travel ? axis.place(instant(to.span.from - travel.minutes * MINUTE)) : b - 10;
       if (b <= a) return null;

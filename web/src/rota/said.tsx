@@ -1,17 +1,16 @@
 // What the rota says in its head: what it comes to, and what was done last, with what takes it back.
-import type { Rota } from '#api/rota.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { ErrorLine } from '../parts/problem.tsx';
 import { plural, sayMinutes } from '../parts/words.ts';
 import { useActKeys } from '../shell/keys.ts';
 import type { Acting } from './acting.ts';
-import { dayOf, freeOf, missedBy } from './days.ts';
+import { dayOf, freeOf, missedBy, type Rota } from './days.ts';
 
 export function summaryOf(rota: Rota, date: LocalDate): string {
   let [free, out] = [0, 0];
   for (const p of rota.people)
     for (const d of p.days) {
-      const of = freeOf(dayOf(rota, p, d.date));
+      const of = freeOf(dayOf(rota, p, d.date), rota.roads);
       free += of.free;
       if (d.date === date && d.absences.length > 0) out += 1;
     }

@@ -1,7 +1,7 @@
 // A day's work is sent: how much of it nobody has heard of yet, and one press for all of it.
 import { localDateAt, type LocalDate, type Zone } from '#core/time/index.ts';
-import type { Rota } from '#api/rota.ts';
 import { plural, sayDate } from '../parts/words.ts';
+import type { Rota } from './days.ts';
 import type { Acting } from './acting.ts';
 import { rotaApi } from './endpoints.ts';
 
