@@ -17,7 +17,7 @@ import {
   type Zone,
 } from '#core/time/index.ts';
 import type { Database, Tx } from '#server/platform/database.ts';
-import { bookIn, daysOf, takeSteps, whoGoes, workOf, type OrderWork } from '#server/rota/index.ts';
+import { bookIn, daysOf, takeSteps, travelChanged, whoGoes, workOf, type OrderWork } from '#server/rota/index.ts';
 import {
   absence,
   appointment,
@@ -25,10 +25,13 @@ import {
   appointmentPerson,
   crew,
   crewMember,
+  depot,
+  location,
   person,
   personSkill,
   skill,
   technician,
+  travelTime,
   workOrder,
 } from '#server/tables.ts';
 import type { DemoReference } from './reference.ts';
@@ -345,9 +348,39 @@ async function giveOut(tx: Tx, now: Instant, today: LocalDate): Promise<void> {
   }
 }
 
+/** Ways that somebody measured: over the pass, and over the bridge that is always full. */
+const MEASURED = [
+  ['Ribeira', 'Serra Institute', 95],
+  ['Pedralonga', 'Hospital do Miño', 20],
+] as const;
+
+async function writeTravelTimes(tx: Tx): Promise<void> {
+  const [depots, sites] = await Promise.all([
+    tx.db.select({ id: depot.id, name: depot.name }).from(depot),
+    tx.db
+      .select({ id: location.id, name: location.fullName })
+      .from(location)
+      .where(
+        inArray(
+          location.fullName,
+          MEASURED.map(([, site]) => site),
+        ),
+      )
+      .orderBy(asc(location.id)),
+  ]);
+  const rows = MEASURED.flatMap(([from, to, minutes]) => {
+    const [begins, ends] = [depots.find((d) => d.name === from), sites.find((s) => s.name === to)];
+    return begins && ends ? [{ fromSpot: `depot ${begins.id}`, toSpot: `place ${ends.id}`, minutes }] : [];
+  });
+  if (rows.length === 0) return;
+  await tx.db.insert(travelTime).values(rows);
+  await travelChanged(tx);
+}
+
 /** The appointments of the last weeks and of the coming days. */
 export async function writeAppointments(database: Database, now: Instant, today: LocalDate): Promise<void> {
   await database.transact(async (tx) => {
+    await writeTravelTimes(tx);
     await write(tx, await pastOf(tx, now));
     await write(tx, await comingOf(tx, now, today));
     await giveOut(tx, now, today);
