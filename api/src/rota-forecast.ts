@@ -1,6 +1,6 @@
 // The forecast on the wire: promises that break as the rota stands, upkeep that closes unplanned, and work against hours.
 import * as v from 'valibot';
-import type { DepotId } from '#core/ids.ts';
+import type { DepotId, SkillId } from '#core/ids.ts';
 import { OFFICE } from '#core/people.ts';
 import { TARGETS } from '#core/service-levels/index.ts';
 import { contract } from './contract.ts';
@@ -54,6 +54,8 @@ export const readForecast = contract({
   reads: ['rota', 'orders', 'setup', 'register', 'upkeep'],
   query: v.object({
     depot: v.optional(idText<DepotId>()),
+    /** The weeks alone: of who may do it, and what asks for it. */
+    skill: v.optional(idText<SkillId>()),
     /** Risks alone, without what would keep them, for whoever looks in passing. */
     only: v.optional(v.literal('risks')),
   }),

@@ -63,3 +63,32 @@ it('is for the office', async () => {
   const technician = await here.house.as('technician');
   expect((await technician('GET', '/api/rota/forecast')).status).toBe(403);
 });
+
+it('of a skill counts the hours of who holds it and the work that asks for it', async () => {
+  const weeks = async (skill: string) =>
+    must(await here.desk<Forecast>('GET', `/api/rota/forecast?${skill}`)).weeks.map((w) => [w.capacity, w.loose]);
+  const before = await weeks(`skill=${here.gas}`);
+  // Lia and Rui hold it, of three.
+  expect(before[1]?.[0]).toBe(2 * 45 * 60);
+  const all = await weeks('');
+  expect(all[1]?.[0]).toBe(3 * 45 * 60);
+  const order = await repairOf(here, here.world.assetIds[4]);
+  expect(await weeks(`skill=${here.gas}`)).toEqual(before);
+  await here.house.database.pool.query('UPDATE order_line SET plan = ? WHERE order_id = ?', [
+    JSON.stringify({
+      name: 'Gas',
+      version: 1,
+      minutes: 90,
+      crew: 1,
+      skills: ['Refrigerants'],
+      safety: '',
+      parts: [],
+      formIds: [],
+    }),
+    order,
+  ]);
+  const asked = await weeks(`skill=${here.gas}`);
+  expect(asked.reduce((sum, [, loose]) => sum + (loose ?? 0), 0)).toBe(
+    before.reduce((sum, [, loose]) => sum + (loose ?? 0), 0) + 90,
+  );
+});

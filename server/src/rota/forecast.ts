@@ -4,7 +4,7 @@ import { group } from 'd3-array';
 import { and, asc, eq, gt, inArray, isNotNull, lte, sql } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { AtRisk, Forecast, readForecast } from '#api/rota-forecast.ts';
-import type { AppointmentId, DepotId, OrderId } from '#core/ids.ts';
+import type { AppointmentId, DepotId, OrderId, SkillId } from '#core/ids.ts';
 import { isFinished } from '#core/orders/index.ts';
 import {
   candidatesFor,
@@ -194,11 +194,13 @@ async function closing(db: Db, depot: DepotId | undefined, at: At): Promise<Fore
     .sort((a, b) => a.closesAt - b.closesAt);
 }
 
-/** Hours there are, taken, and still loose by its due week. */
-async function weeksOf(db: Db, depot: DepotId | undefined, at: At): Promise<Forecast['weeks']> {
+type Part = { readonly depot: DepotId | undefined; readonly skill: SkillId | undefined };
+
+/** Hours there are, taken, and still loose by its due week; of a skill those of who holds it, and the work that asks for it. */
+async function weeksOf(db: Db, { depot, skill }: Part, at: At): Promise<Forecast['weeks']> {
   const today = localDateAt(at.zone, at.now);
   const monday = addDays(today, 1 - weekdayOf(today));
-  const people = await whoGoes(db, { depot });
+  const people = await whoGoes(db, { depot, skill });
   const last = addDays(monday, WEEKS * 7 - 1);
   const [{ days }, loose] = await Promise.all([
     daysOf(db, people, monday, last, at.now),
@@ -232,21 +234,23 @@ async function weeksOf(db: Db, depot: DepotId | undefined, at: At): Promise<Fore
   }
   for (const { id, due } of loose) {
     const week = weeks[due === null ? 0 : weekOf(due)];
-    if (week) week.loose += work.get(id)?.work.minutes ?? 0;
+    const of = work.get(id)?.work;
+    const isAsked = skill === undefined || of?.skills.some((s) => s.skillId === skill);
+    if (week && of && isAsked) week.loose += of.minutes;
   }
   return weeks.map((w) => ({ ...w, capacity: Math.round(w.capacity) }));
 }
 
 export async function readForecastOf(
   db: Db,
-  { depot, only }: Asked<typeof readForecast>['query'],
+  { depot, skill, only }: Asked<typeof readForecast>['query'],
   at: At,
 ): Promise<Forecast> {
   if (only === 'risks') return { now: at.now, atRisk: await atRisk(db, depot, 0, at), closing: [], weeks: [] };
   const [risks, closes, weeks] = await Promise.all([
     atRisk(db, depot, REMEDIES, at),
     closing(db, depot, at),
-    weeksOf(db, depot, at),
+    weeksOf(db, { depot, skill }, at),
   ]);
   return { now: at.now, atRisk: risks, closing: closes, weeks };
 }

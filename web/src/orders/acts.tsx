@@ -57,13 +57,20 @@ function MoreActs({ order, open }: { order: OrderPage; open: (what: 'change' | '
   );
 }
 
-export function ActButtons({ order, most }: { order: OrderPage; most?: number }) {
+type ActButtonsProps = {
+  readonly order: OrderPage;
+  /** At most so many, and nothing beside them. */
+  readonly most?: number;
+  readonly without?: readonly Kind[];
+};
+
+export function ActButtons({ order, most, without = [] }: ActButtonsProps) {
   const reader = useReader();
   const [kind, setKind] = useState<Kind | null>(null);
   const [more, setMore] = useState<'change' | 'add' | 'follow up' | null>(null);
   useAhead(ActDialog);
   if (!reader.may(recordAct)) return null;
-  const offered = (order.offered as Kind[]).slice(0, most ?? 20);
+  const offered = (order.offered as Kind[]).filter((k) => !without.includes(k)).slice(0, most ?? 20);
   return (
     <>
       <div className="flex flex-wrap gap-2">

@@ -1,1 +1,2 @@
+export { CalledIn } from './called-in.tsx';
 export { OrderGlance } from './glance.tsx';

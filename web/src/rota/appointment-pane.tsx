@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { bookAppointment, tellAppointment, type RotaAppointment } from '#api/rota.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { formatInstant, instant, localDateAt, MINUTE, type Instant, type Zone } from '#core/time/index.ts';
+import { CalledIn } from '../orders/index.ts';
 import { Choose, type Choice } from '../parts/choose.tsx';
 import { NumberField } from '../parts/fields.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
@@ -16,6 +17,7 @@ import { useReader } from '../shell/reader.tsx';
 import type { Acting } from './acting.ts';
 import { missedBy, type Rota } from './days.ts';
 import { rotaApi } from './endpoints.ts';
+import { expectedToday, sayExpected } from './following.ts';
 
 function Told({ of, onClose }: { of: RotaAppointment; onClose: () => void }) {
   const [tell] = rotaApi.useTellAppointmentMutation();
@@ -109,7 +111,7 @@ function Crew({ of, rota, acting }: { of: RotaAppointment; rota: Rota; acting: A
       {going.map((c) => (
         <button
           key={c.id}
-          className="link-ink mt-1 block"
+          className="link-ink mt-1 block text-left"
           onClick={() =>
             void set(
               c.people.map((p) => p.id),
@@ -138,6 +140,9 @@ type Props = {
 export function AppointmentPane({ of, rota, now, zone, acting, onCarry, onAgain, onGone }: Props) {
   const mayPlan = useReader().may(bookAppointment);
   const [telling, setTelling] = useState(false);
+  const expected = expectedToday(rota).get(of.id);
+  const day = localDateAt(of.zone as Zone, of.from);
+  const goers = of.personIds.map((id) => ({ id, name: rota.people.find((p) => p.id === id)?.name ?? 'somebody' }));
   const minutes = (of.to - of.from) / MINUTE;
   const [typed, setTyped] = useState(minutes);
   const resize = (): void => {
@@ -159,6 +164,7 @@ export function AppointmentPane({ of, rota, now, zone, acting, onCarry, onAgain,
             ? `The customer was told ${sayMoment(of.told.from, now, of.zone as Zone)} to ${sayTime(of.told.to, of.zone as Zone)}${of.fixed ? ', fixed' : ''}`
             : 'The customer was told nothing yet'}
         </p>
+        {expected && <p className="text-short">{sayExpected(of, expected, zone)}</p>}
         {of.overlapReason && <p className="quiet">Two at once: {of.overlapReason}</p>}
       </header>
       <ul className="mt-2">
@@ -177,8 +183,9 @@ export function AppointmentPane({ of, rota, now, zone, acting, onCarry, onAgain,
                 {m.target} missed by {m.minutes} min
               </p>
             ))}
+            <CalledIn id={o.orderId} who={goers} day={day} />
             {mayPlan && (
-              <button className="quiet link-ink" onClick={() => onAgain(o.orderId)}>
+              <button className="quiet link-ink block text-left" onClick={() => onAgain(o.orderId)}>
                 Plan it once more: a return, or somebody else beside
               </button>
             )}
@@ -188,7 +195,7 @@ export function AppointmentPane({ of, rota, now, zone, acting, onCarry, onAgain,
       {mayPlan && (
         <>
           <div className="form-acts mt-2">
-            <button className="act-main" onClick={onCarry}>
+            <button className="act" onClick={onCarry}>
               <kbd className="serial">m</kbd> Move by keys
             </button>
             <button className="act" onClick={() => setTelling(true)}>

@@ -1,11 +1,13 @@
 // The rows of the rota: one for each person or place, with its name and its boxes.
 import { useEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react';
 import type { RotaAppointment, RotaPerson } from '#api/rota.ts';
+import type { Expected } from '#core/rota/index.ts';
 import type { Instant, LocalDate, Zone } from '#core/time/index.ts';
 import { plural, sayMinutes } from '../parts/words.ts';
 import type { Axis } from './axis.ts';
 import { Box } from './box.tsx';
 import { dateOf, dayOf, freeOf, type Held, type Rota } from './days.ts';
+import { whereOf } from './following.ts';
 import { lanesOf, type Plane } from './plane.ts';
 
 export type Chosen = { readonly what: 'loose' | 'appointment'; readonly id: number } | null;
@@ -45,10 +47,11 @@ export function Names({
   row,
   rota,
   date,
+  zone,
   days,
   mayPlan,
   onReplace,
-}: { row: Row; rota: Rota; date: LocalDate; days: number } & NamesProps) {
+}: { row: Row; rota: Rota; date: LocalDate; zone: Zone; days: number } & NamesProps) {
   const { person } = row;
   if (!person)
     return (
@@ -74,7 +77,9 @@ export function Names({
     <>
       <span className="block overflow-hidden font-semibold text-ellipsis">{person.name}</span>
       {days === 1 && !isGiven && (
-        <span className="quiet block overflow-hidden text-ellipsis">{person.depot ?? 'no depot'}</span>
+        <span className="quiet block overflow-hidden text-ellipsis">
+          {whereOf(rota, person, zone) ?? person.depot ?? 'no depot'}
+        </span>
       )}
       {days < 30 && !isGiven && <span className="quiet block overflow-hidden text-ellipsis">{said}</span>}
       {isGiven && away && (
@@ -138,12 +143,14 @@ type RowBoxesProps = {
   chosen: Chosen;
   held: Held | null;
   names: (a: RotaAppointment) => string;
+  expected: ReadonlyMap<number, Expected>;
   choose: (chosen: Chosen) => void;
   grab: (held: Held, from: Instant | null, event: PointerEvent) => void;
 };
 
 /** Boxes that overlap share the row. */
-export function RowBoxes({ row, across, axis, plane, zone, now, chosen, held, names, choose, grab }: RowBoxesProps) {
+export function RowBoxes(props: RowBoxesProps) {
+  const { row, across, axis, plane, zone, now, chosen, held, names, expected, choose, grab } = props;
   const latest = useRef({ choose, grab });
   useEffect(() => {
     latest.current = { choose, grab };
@@ -168,6 +175,7 @@ export function RowBoxes({ row, across, axis, plane, zone, now, chosen, held, na
       lane={lanes[i] ?? 0}
       lanes={most}
       names={names(of)}
+      expected={expected.get(of.id)}
       zone={zone}
       now={now}
       isChosen={chosen?.what === 'appointment' && chosen.id === of.id}

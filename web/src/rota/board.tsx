@@ -8,6 +8,7 @@ import { Names, NAMES, RowBoxes, RowNames, rowsOf, type Chosen, type Row } from 
 import { useCarryPointer } from './carry-pointer.ts';
 import type { GhostStore } from './carrying.ts';
 import { dayOf, minutesOf, stretchesOf, workFrom, type Held, type Stretch, type Rota } from './days.ts';
+import { expectedToday } from './following.ts';
 import { GhostBox } from './ghost.tsx';
 import { hang, LOOSE_ROW, LooseStrip } from './loose.tsx';
 import { put, type Plane } from './plane.ts';
@@ -210,7 +211,8 @@ function Boxes({ props, layout, grab }: { props: BoardProps; layout: Layout; gra
   const { axis, plane, rows, head, top, acrossOfRow, hanging } = layout;
   const namesOf = (a: RotaAppointment): string =>
     a.personIds.map((id) => rota.people.find((p) => p.id === id)?.name ?? 'somebody else').join(', ');
-  const shared = { axis, plane, zone, now: rota.now, chosen, held, names: namesOf, choose: onChoose, grab };
+  const expected = useMemo(() => expectedToday(rota), [rota]);
+  const shared = { axis, plane, zone, now: rota.now, chosen, held, names: namesOf, choose: onChoose, grab, expected };
   return (
     <>
       {rows.map((row, i) => (
@@ -246,7 +248,7 @@ export function Board(props: BoardProps) {
     ...{ axis, turned, store, rowAt, stepMinutes: STEP[view], mayCarry: mayPlan && !byPlace },
     ...{ onHold: props.onHold, onLetGo: props.onLetGo },
   });
-  const names = { rota, date, days: DAYS_SHOWN[view], mayPlan, onReplace };
+  const names = { rota, date, zone, days: DAYS_SHOWN[view], mayPlan, onReplace };
   const size = turned
     ? { height: axis.length + 40, width: total }
     : { width: axis.length, height: total + 34, flex: 'none' };

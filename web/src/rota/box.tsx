@@ -2,11 +2,13 @@
 import { memo, type PointerEvent } from 'react';
 import { Pin } from 'lucide-react';
 import type { RotaAppointment } from '#api/rota.ts';
+import type { Expected } from '#core/rota/index.ts';
 import { MINUTE, type Instant, type Zone } from '#core/time/index.ts';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { sayMoment, sayTime } from '../parts/words.ts';
 import type { Axis } from './axis.ts';
 import { missedBy } from './days.ts';
+import { sayExpected } from './following.ts';
 import { put, type Plane } from './plane.ts';
 
 /** Less than this before its end a promise runs short. */
@@ -17,10 +19,10 @@ export const titleOfBox = (a: RotaAppointment): string => a.orders.map((o) => o.
 const placeOf = (a: RotaAppointment): string => a.orders[0]?.place.split(' · ')[0] ?? '';
 
 /** All of it in words, for whoever does not see it or rests on it. */
-function sayBox(a: RotaAppointment, names: string, zone: Zone): string {
+function sayBox(a: RotaAppointment, names: string, zone: Zone, expected: Expected | undefined): string {
   const told = a.told ? `, told ${sayTime(a.told.from, zone)} to ${sayTime(a.told.to, zone)}` : '';
   const late = a.orders.flatMap((o) => missedBy(o.clocks, a).map((m) => `, ${m.target} missed by ${m.minutes} min`));
-  return `${titleOfBox(a)}, ${placeOf(a)}, ${sayTime(a.from, zone)} to ${sayTime(a.to, zone)}, ${names}, ${a.orders[0]?.stage ?? ''}${told}${late.join('')}`;
+  return `${titleOfBox(a)}, ${placeOf(a)}, ${sayTime(a.from, zone)} to ${sayTime(a.to, zone)}, ${names}, ${a.orders[0]?.stage ?? ''}${told}${late.join('')}${expected ? `. ${sayExpected(a, expected, zone)}` : ''}`;
 }
 
 type Tone = { readonly className: string; readonly word: string };
@@ -87,6 +89,8 @@ type Props = {
   readonly lane: number;
   readonly lanes: number;
   readonly names: string;
+  /** Where it goes otherwise than planned. */
+  readonly expected: Expected | undefined;
   readonly zone: Zone;
   readonly now: Instant;
   readonly isChosen: boolean;
@@ -97,8 +101,9 @@ type Props = {
 
 /** Drawn again only where something of its own changes: a whole team's week stays as it is while one is carried. */
 export const Box = memo(function Box(props: Props) {
-  const { of, axis, plane, across, lane, lanes, names, zone, now, isChosen, isCarried } = props;
+  const { of, axis, plane, across, lane, lanes, names, zone, now, isChosen, isCarried, expected } = props;
   const [a, b] = [axis.place(of.from), axis.place(of.to)];
+  const words = sayBox(of, names, zone, expected);
   const inner = plane.row - 18;
   const [c, d] = [across + 5 + (inner / lanes) * lane, across + 5 + (inner / lanes) * (lane + 1) - (lanes > 1 ? 2 : 0)];
   const long = plane.turned ? d - c : b - a;
@@ -109,8 +114,8 @@ export const Box = memo(function Box(props: Props) {
         type="button"
         className={`rota-box ${isChosen ? 'is-chosen' : ''} ${isCarried ? 'is-carried' : ''} ${of.sent ? '' : 'is-draft'}`}
         style={put(plane, a, Math.max(b, a + 4), c, d)}
-        title={sayBox(of, names, zone)}
-        aria-label={sayBox(of, names, zone)}
+        title={words}
+        aria-label={words}
         aria-pressed={isChosen}
         data-appointment={of.id}
         onClick={() => props.onChoose(of)}
@@ -125,6 +130,13 @@ export const Box = memo(function Box(props: Props) {
         )}
         {of.fixed && long >= 40 && <Pin size={12} aria-hidden className="shrink-0" />}
       </button>
+      {expected && (
+        <div
+          className="rota-expected"
+          style={put(plane, b, Math.max(b, axis.place(expected.span.to)), d - 9, d - 2)}
+          title={sayExpected(of, expected, zone)}
+        />
+      )}
       <Notches of={of} axis={axis} plane={plane} across={across + plane.row} zone={zone} now={now} />
     </>
   );

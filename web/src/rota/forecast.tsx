@@ -188,8 +188,21 @@ function Shown({ forecast, acting }: { forecast: Forecast; acting: Acting }) {
 export function ForecastRoom() {
   const [params, setParams] = useSearchParams();
   const depot = params.get('depot') ?? '';
+  const skill = params.get('skill') ?? '';
+  const choose = (key: string, value: string): void =>
+    setParams(
+      (was) => {
+        if (value) was.set(key, value);
+        else was.delete(key);
+        return was;
+      },
+      { replace: true },
+    );
   const { data: reference } = setupApi.useReadReferenceQuery();
-  const query = rotaApi.useReadForecastQuery({ query: { ...(depot && { depot }) } }, { pollingInterval: 60_000 });
+  const query = rotaApi.useReadForecastQuery(
+    { query: { ...(depot && { depot }), ...(skill && { skill }) } },
+    { pollingInterval: 60_000 },
+  );
   const acting = useActing();
   return (
     <div className="max-w-6xl px-7 pt-5 pb-12">
@@ -202,10 +215,21 @@ export function ForecastRoom() {
           <SelectField
             label="Depot"
             value={depot}
-            onChange={(v) => setParams(v ? { depot: v } : {}, { replace: true })}
+            onChange={(v) => choose('depot', v)}
             options={[
               ['', 'every depot'] as const,
               ...(reference?.depots ?? []).map((d) => [String(d.id), d.name] as const),
+            ]}
+          />
+        </div>
+        <div className="w-48">
+          <SelectField
+            label="Hours of who has the skill"
+            value={skill}
+            onChange={(v) => choose('skill', v)}
+            options={[
+              ['', 'any skill'] as const,
+              ...(reference?.skills ?? []).map((x) => [String(x.id), x.name] as const),
             ]}
           />
         </div>

@@ -8,6 +8,7 @@ import { asInstant, asLocalDate, asZone, HOUR, instant, MINUTE } from '#core/tim
 import { asks, binds } from './ask-dialog.tsx';
 import { axisOf, beginOf, DAYS_SHOWN, stepOf, VIEWS } from './axis.ts';
 import { dayOf, freeOf, goersOf, lookAt, stretchesOf, workFrom, type Held, type Rota } from './days.ts';
+import { expectedToday, sayExpected, whereOf } from './following.ts';
 import { hang } from './loose.tsx';
 import { lanesOf } from './plane.ts';
 
@@ -210,5 +211,36 @@ describe('loose work', () => {
     expect(hung.length + before + after + unbound + more).toBe(items.length);
     expect([hung.length, before, after, unbound, more]).toEqual([3, 1, 1, 1, 2]);
     expect(hung[0]?.a).toBeCloseTo(axis().place(at('10:00')), 6);
+  });
+});
+
+describe('today as it goes', () => {
+  const orders = (stage: 'planned' | 'on site' | 'done') => appointment().orders.map((o) => ({ ...o, stage }));
+  const of = (id: number, stage: 'planned' | 'on site' | 'done', from: string, to: string) =>
+    appointment({ id, orders: orders(stage), from: at(from), to: at(to) });
+  const saidOf = (appointments: RotaAppointment[], id: number): string | null => {
+    const r = rota({ appointments, now: at('10:40') });
+    const [a, e] = [appointments.find((x) => x.id === id), expectedToday(r).get(id)];
+    return a && e ? sayExpected(a, e, lisbon) : null;
+  };
+
+  it('says what goes on longer, what waits for it, and who should be there and is not', () => {
+    const over = of(1, 'on site', '09:00', '10:00');
+    const next = of(2, 'planned', '10:30', '11:30');
+    expect(saidOf([over, next], 1)).toBe('Expected to end 10:40: it takes longer');
+    expect(saidOf([over, next], 2)).toContain('late: they ');
+    expect(saidOf([of(3, 'planned', '10:00', '11:00')], 3)).toBe(
+      'Expected 10:40 to 11:40, 40 min late: they should be there and are not yet',
+    );
+    expect(saidOf([of(4, 'planned', '11:00', '12:00')], 4)).toBeNull();
+    expect(saidOf([of(5, 'done', '09:00', '10:00')], 5)).toBeNull();
+  });
+
+  it('knows where somebody is by what was said', () => {
+    const where = (appointments: RotaAppointment[]) =>
+      whereOf(rota({ appointments, now: at('10:40') }), person(1), lisbon);
+    expect(where([of(1, 'on site', '10:00', '11:00')])).toMatch(/^at /);
+    expect(where([of(1, 'done', '09:00', '10:00')])).toMatch(/^left .* 10:00$/);
+    expect(where([of(1, 'planned', '11:00', '12:00')])).toBeNull();
   });
 });
