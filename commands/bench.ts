@@ -9,6 +9,7 @@ export const BENCHES: Readonly<Record<string, () => Promise<{ measure(): Promise
   orders: () => import('../bench/orders.ts'),
   rota: () => import('../bench/rota.ts'),
   'rota-served': () => import('../bench/rota-served.ts'),
+  'rota-screen': () => import('../bench/rota-screen.ts'),
   'first-screen': () => import('../bench/first-screen.ts'),
 };
 

@@ -1,5 +1,5 @@
 // The rota's own drawing: people across, time along; turned by a quarter where somebody prefers it, by place where that is the question.
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { startTransition, useDeferredValue, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import type { LooseOrder, OrderWorkOut, RotaAppointment, RotaPerson } from '#api/rota.ts';
 import type { LocalDate, Zone } from '#core/time/index.ts';
 import { sayTime, sayZone } from '../parts/words.ts';
@@ -12,7 +12,7 @@ import { expectedToday } from './following.ts';
 import { GhostBox } from './ghost.tsx';
 import { hang, LOOSE_ROW, LooseStrip } from './loose.tsx';
 import { put, type Plane } from './plane.ts';
-import { CannotGo, Open, Ways } from './row.tsx';
+import { Band, CannotGo } from './row.tsx';
 
 export type BoardProps = {
   readonly rota: Rota;
@@ -47,7 +47,8 @@ const LOOKED_STEP: Readonly<Record<View, number>> = { hours: 5, day: 10, week: 6
 function useLength(turned: boolean, view: View, hours: number) {
   const ref = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
-  useEffect(() => {
+  // Before anything is drawn: a full week is drawn once, and not again for its width.
+  useLayoutEffect(() => {
     const box = ref.current;
     if (!box) return;
     const measure = () => setWidth(Math.floor(box.clientWidth));
@@ -59,7 +60,7 @@ function useLength(turned: boolean, view: View, hours: number) {
   const least = { hours: 480, day: 480, week: 560, month: 640 }[view];
   const across = Math.max(least, width - NAMES - 2);
   const down = { hours: 8 * 72, day: hours * HOUR_DOWN, week: 7 * 110, month: 35 * 28 }[view];
-  return { ref, length: turned ? down : across };
+  return { ref, isMeasured: width > 0, length: turned ? down : across };
 }
 
 function Ticks({ axis, plane, across }: { axis: Axis; plane: Plane; across: number }) {
@@ -117,6 +118,16 @@ function useCannot({ rota, held, work, view, chosen }: BoardProps, axis: Axis) {
   }, [rota, axis, held, work, view, chosen]);
 }
 
+/** Rows that the screen has room for at first. */
+const AT_FIRST = 18;
+
+/** How many rows are drawn: those on the screen at once, the others as soon as there is time. */
+function useGradually(all: number): number {
+  const [drawn, setDrawn] = useState(AT_FIRST);
+  useEffect(() => startTransition(() => setDrawn(Infinity)), []);
+  return Math.min(all, drawn);
+}
+
 /** Where everything lies: the axis, the rows across it, and the loose work above them. */
 function useLayout(props: BoardProps) {
   const { rota, view, date, zone, turned, byPlace } = props;
@@ -124,7 +135,7 @@ function useLayout(props: BoardProps) {
     () => [...rota.appointments, ...rota.people.flatMap((p) => p.days.flatMap((d) => d.open))],
     [rota],
   );
-  const { ref, length } = useLength(turned, view, 13);
+  const { ref, isMeasured, length } = useLength(turned, view, 13);
   const axis = useMemo(
     () => axisOf({ view, date, zone, now: rota.now, length, spans }),
     [view, date, zone, rota.now, length, spans],
@@ -135,12 +146,28 @@ function useLayout(props: BoardProps) {
   );
   const hanging = useMemo(() => hang(props.loose, axis, turned), [props.loose, axis, turned]);
   const all = useMemo(() => rowsOf(rota, byPlace), [rota, byPlace]);
-  const cannot = useCannot(props, axis);
+  // What is carried is there at once; where it cannot go follows as soon as it is worked out.
+  const [held, work] = [useDeferredValue(props.held), useDeferredValue(props.work)];
+  const cannot = useCannot({ ...props, held, work }, axis);
   const rows = props.onlyCan && cannot && !byPlace ? whoCan(all, axis, cannot) : all;
   const head = turned ? plane.names : HEAD;
   const top = head + hanging.lanes * (turned ? 130 : LOOSE_ROW) + (turned ? 8 : 10);
+  const drawn = useGradually(rows.length);
   const acrossOfRow = (i: number): number => top + i * plane.row;
-  return { ref, axis, plane, hanging, cannot, rows, head, top, acrossOfRow, total: acrossOfRow(rows.length) };
+  return {
+    ref,
+    isMeasured,
+    drawn,
+    axis,
+    plane,
+    hanging,
+    cannot,
+    rows,
+    head,
+    top,
+    acrossOfRow,
+    total: acrossOfRow(rows.length),
+  };
 }
 type Layout = ReturnType<typeof useLayout>;
 
@@ -163,11 +190,9 @@ function Caption({ rota, zone, layout }: { rota: Rota; zone: Zone; layout: Layou
 
 /** What lies under the boxes: bands, ticks, where what is carried cannot go, now, and the ways. */
 function Ground({ rota, layout }: { rota: Rota; layout: Layout }) {
-  const { axis, plane, rows, cannot, head, top, total, acrossOfRow } = layout;
+  const { axis, plane, cannot, head, top, total, acrossOfRow } = layout;
+  const rows = layout.rows.slice(0, layout.drawn);
   const nowAt = rota.now > axis.from && rota.now < axis.to ? axis.place(rota.now) : null;
-  const people = rows.flatMap((row, i) =>
-    row.person ? [{ key: row.key, person: row.person, drawn: { axis, plane, across: acrossOfRow(i) } }] : [],
-  );
   return (
     <>
       <div
@@ -177,18 +202,16 @@ function Ground({ rota, layout }: { rota: Rota; layout: Layout }) {
       {rows.map((row, i) => (
         <div
           key={row.key}
-          className={row.person ? 'rota-shut' : 'absolute bg-base-100'}
+          className={`rota-row ${row.person ? 'rota-shut' : 'absolute bg-base-100'}`}
           style={put(plane, 0, axis.length, acrossOfRow(i), acrossOfRow(i) + plane.row - 1)}
-        />
-      ))}
-      {people.map(({ key, person, drawn }) => (
-        <Open key={key} person={person} {...drawn} />
+        >
+          {row.person && <Band rota={rota} person={row.person} axis={axis} plane={plane} />}
+          {row.person && cannot && (
+            <CannotGo stretches={cannot.get(row.person.id) ?? []} axis={axis} plane={plane} across={0} />
+          )}
+        </div>
       ))}
       <Ticks axis={axis} plane={plane} across={total} />
-      {cannot &&
-        people.map(({ key, person, drawn }) => (
-          <CannotGo key={key} stretches={cannot.get(person.id) ?? []} {...drawn} />
-        ))}
       {nowAt !== null && (
         <div
           className="absolute z-[1] bg-base-content"
@@ -196,9 +219,6 @@ function Ground({ rota, layout }: { rota: Rota; layout: Layout }) {
           aria-hidden
         />
       )}
-      {people.map(({ key, person, drawn }) => (
-        <Ways key={key} rota={rota} person={person} {...drawn} />
-      ))}
     </>
   );
 }
@@ -208,7 +228,8 @@ type Grab = ReturnType<typeof useCarryPointer>['grab'];
 /** Appointments and loose work, each to be taken up. */
 function Boxes({ props, layout, grab }: { props: BoardProps; layout: Layout; grab: Grab }) {
   const { rota, zone, chosen, held, onChoose } = props;
-  const { axis, plane, rows, head, top, acrossOfRow, hanging } = layout;
+  const { axis, plane, head, top, acrossOfRow, hanging } = layout;
+  const rows = layout.rows.slice(0, layout.drawn);
   const namesOf = (a: RotaAppointment): string =>
     a.personIds.map((id) => rota.people.find((p) => p.id === id)?.name ?? 'somebody else').join(', ');
   const expected = useMemo(() => expectedToday(rota), [rota]);
@@ -216,7 +237,13 @@ function Boxes({ props, layout, grab }: { props: BoardProps; layout: Layout; gra
   return (
     <>
       {rows.map((row, i) => (
-        <RowBoxes key={row.key} row={row} across={acrossOfRow(i)} {...shared} />
+        <div
+          key={row.key}
+          className="rota-row absolute z-[2]"
+          style={put(plane, 0, axis.length, acrossOfRow(i), acrossOfRow(i) + plane.row)}
+        >
+          <RowBoxes row={row} across={0} {...shared} />
+        </div>
       ))}
       <div className="absolute" style={put(plane, 0, axis.length, head + 4, top)}>
         <LooseStrip
@@ -238,7 +265,7 @@ function Boxes({ props, layout, grab }: { props: BoardProps; layout: Layout; gra
 export function Board(props: BoardProps) {
   const { rota, view, date, zone, turned, byPlace, held, work, store, mayPlan, onReplace } = props;
   const layout = useLayout(props);
-  const { ref, axis, plane, rows, top, total, acrossOfRow } = layout;
+  const { ref, isMeasured, axis, plane, rows, top, total, acrossOfRow } = layout;
   const acrossOf = (personId: number): number | null => {
     const i = rows.findIndex((r) => r.person?.id === personId);
     return i < 0 ? null : acrossOfRow(i);
@@ -252,11 +279,12 @@ export function Board(props: BoardProps) {
   const size = turned
     ? { height: axis.length + 40, width: total }
     : { width: axis.length, height: total + 34, flex: 'none' };
+  if (!isMeasured) return <div ref={ref} className="min-h-64" />;
   return (
     <div ref={ref} className="relative overflow-x-auto">
       <Caption rota={rota} zone={zone} layout={layout} />
       <div className={turned ? '' : 'flex'}>
-        <RowNames turned={turned} top={top} rows={rows} plane={plane}>
+        <RowNames turned={turned} top={top} rows={rows.slice(0, layout.drawn)} plane={plane}>
           {(row) => <Names row={row} {...names} />}
         </RowNames>
         <div

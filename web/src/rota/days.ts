@@ -41,12 +41,33 @@ export function dateOf(p: Pick<RotaPerson, 'zone'>, at: Instant): LocalDate {
 }
 const MOST_DATES = 20_000;
 
+/** Who is taken on which date, found once for each answer: a full week is asked for it thousands of times. */
+const takenIn = new WeakMap<RotaAppointment[], ReadonlyMap<string, Taken[]>>();
+function takenOf({ people, appointments }: Rota): ReadonlyMap<string, Taken[]> {
+  const known = takenIn.get(appointments);
+  if (known) return known;
+  const byId = new Map(people.map((p) => [p.id, p]));
+  const found = new Map<string, Taken[]>();
+  for (const a of appointments) {
+    const taken: Taken = { id: a.id, span: { from: a.from, to: a.to }, spot: a.spot };
+    for (const id of a.personIds) {
+      const p = byId.get(id);
+      if (!p) continue;
+      const key = `${id} ${dateOf(p, a.from)}`;
+      const held = found.get(key);
+      if (held) held.push(taken);
+      else found.set(key, [taken]);
+    }
+  }
+  takenIn.set(appointments, found);
+  return found;
+}
+
 /** A person's day on a date, one appointment looked at as if it were not there. */
 export function dayOf(rota: Rota, p: RotaPerson, date: LocalDate, without: number | null = null): PersonDay {
   const day = p.days.find((d) => d.date === date);
-  const taken = rota.appointments
-    .filter((a) => a.id !== without && a.personIds.includes(p.id) && dateOf(p, a.from) === date)
-    .map((a): Taken => ({ id: a.id, span: { from: a.from, to: a.to }, spot: a.spot }));
+  const all = takenOf(rota).get(`${p.id} ${date}`) ?? [];
+  const taken = without === null ? all : all.filter((t) => t.id !== without);
   return {
     ...{ personId: p.id as PersonId, date, start: p.start, taken, leavesFrom: rota.now },
     ...{ open: day?.open ?? [], absences: day?.absences ?? [] },

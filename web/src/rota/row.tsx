@@ -1,5 +1,5 @@
 // A person's band on the rota: plain where they can work, hatched where not, thin lines for the way, and where what is carried cannot go.
-import { Fragment } from 'react';
+import { Fragment, memo } from 'react';
 import type { RotaPerson } from '#api/rota.ts';
 import { sayTravel } from '#core/rota/index.ts';
 import { instant, MINUTE, type InstantSpan } from '#core/time/index.ts';
@@ -12,7 +12,7 @@ type Drawn = { readonly axis: Axis; readonly plane: Plane; readonly across: numb
 const clip = (axis: Axis, { from, to }: InstantSpan): readonly [number, number] => [axis.place(from), axis.place(to)];
 
 /** Where they can work. */
-export function Open({ person, axis, plane, across }: Drawn & { readonly person: RotaPerson }) {
+function Open({ person, axis, plane, across }: Drawn & { readonly person: RotaPerson }) {
   return person.days.map((d) => (
     <Fragment key={d.date}>
       {d.open.map((s) => {
@@ -54,13 +54,7 @@ export function Open({ person, axis, plane, across }: Drawn & { readonly person:
 }
 
 /** The way to each appointment, as long as it takes. */
-export function Ways({
-  rota,
-  person,
-  axis,
-  plane,
-  across,
-}: Drawn & { readonly rota: Rota; readonly person: RotaPerson }) {
+function Ways({ rota, person, axis, plane, across }: Drawn & { readonly rota: Rota; readonly person: RotaPerson }) {
   if (axis.scale * 30 < 8) return null;
   const middle = across + (plane.row - 12) / 2;
   return person.days.flatMap((d) =>
@@ -79,6 +73,21 @@ export function Ways({
     }),
   );
 }
+
+/** What of a row stays as it is, whatever is carried over it. */
+export const Band = memo(function Band({
+  rota,
+  person,
+  axis,
+  plane,
+}: Omit<Drawn, 'across'> & { readonly rota: Rota; readonly person: RotaPerson }) {
+  return (
+    <>
+      <Open person={person} axis={axis} plane={plane} across={0} />
+      <Ways rota={rota} person={person} axis={axis} plane={plane} across={0} />
+    </>
+  );
+});
 
 const LETTER = 5.8;
 
