@@ -34,6 +34,37 @@ describe('absences', () => {
       ...{ from: '2026-12-10T00:00:00Z', to: '2026-12-12T00:00:00Z', ...over },
     });
 
+  it('say why to the office and to whose they are, to colleagues only that somebody is away; so it is with where they live', async () => {
+    const { rui, technician: me } = here.people;
+    for (const personId of [rui, me])
+      must(await ask(here.desk, { personId, kind: 'sick', from: '2027-01-11T00:00:00Z', to: '2027-01-12T00:00:00Z' }));
+    must(
+      await here.desk(
+        'PUT',
+        `/api/rota/people/${rui}`,
+        technicianBody({
+          ...{ version: 1, depotId: here.depots[1], startsFrom: 'home', latitude: 41.7, longitude: -8.4 },
+          skills: [{ skillId: here.gas, until: null }],
+        }),
+      ),
+    );
+    const said = async (call = here.desk) => {
+      const { people } = await rotaOf(call, '2027-01-11', 1);
+      return [rui, me].map((id) => {
+        const p = people.find((x) => x.id === id);
+        return [p?.days[0]?.absences[0]?.why, p?.start.at === null];
+      });
+    };
+    expect(await said()).toEqual([
+      ['sick', false],
+      ['sick', false],
+    ]);
+    expect(await said(await here.house.as('technician'))).toEqual([
+      ['away', true],
+      ['sick', false],
+    ]);
+  });
+
   it('are asked for, agreed to by the office, and keep somebody from being planned', async () => {
     const technician = await here.house.as('technician');
     const { id, state } = must(await ask(technician));

@@ -5,16 +5,19 @@ import type { Asked } from '#api/contract.ts';
 import type * as contracts from '#api/rota.ts';
 import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment, RotaPerson } from '#api/rota.ts';
 import type { AppointmentId, OrderId } from '#core/ids.ts';
+import { isOffice } from '#core/people.ts';
 import { latestStart, sayAbsence, travelBetween, type Roads } from '#core/rota/index.ts';
 import { addDays, localDateAt, type Instant, type InstantSpan, type LocalDate, type Zone } from '#core/time/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
+import type { Person } from '../platform/http.ts';
 import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
 import { daysOf, spanOfAll, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
 import { isLoose, isOfKind, type LooseKind } from './loose.ts';
 import { roadsOf } from './roads.ts';
 import { ordersShown, type ShownOrder } from './shown.ts';
+import { isHome } from './spots.ts';
 import { appointmentOrder } from './tables.ts';
 import { workOf, type OrderWork } from './work.ts';
 
@@ -48,8 +51,15 @@ const showAppointment = (a: Kept, orders: readonly ShownOrder[]): RotaAppointmen
   orders: orders.map((o) => o.shown),
 });
 
+/** Why a colleague is away and where they live is for the office to know. */
+function seenBy(who: Person, p: Goes): { readonly why: (why: string) => string; readonly start: Goes['start'] } {
+  if (isOffice(who.role) || who.id === p.id) return { why: (why) => why, start: p.start };
+  return { why: () => 'away', start: isHome(p.start) ? { key: p.start.key, at: null } : p.start };
+}
+
 export async function readRota(
   db: Db,
+  who: Person,
   { from, days: wanted = 1, depot, skill, customer }: Asked<typeof contracts.readRota>['query'],
   now: Instant,
 ): Promise<Rota> {
@@ -65,18 +75,19 @@ export async function readRota(
   return {
     ...{ now, from, to },
     people: people.map((p): RotaPerson => {
+      const { why, start } = seenBy(who, p);
       const asked = absences.filter((a) => a.personId === p.id && a.state === 'asked');
       return {
-        ...{ id: p.id, name: p.name, zone: p.zone, depotId: p.depotId, depot: p.depot, van: p.van, start: p.start },
+        ...{ id: p.id, name: p.name, zone: p.zone, depotId: p.depotId, depot: p.depot, van: p.van, start },
         hasCalendar: p.calendarId !== null,
         skills: p.skills.map((s) => ({ ...s })),
         days: (daysByPerson.get(p.id) ?? []).map((d) => {
           const span = spanOfDates(p.zone, d.date, d.date);
           return {
-            ...{ date: d.date, open: [...d.open], absences: d.absences.map((a) => ({ ...a })) },
+            ...{ date: d.date, open: [...d.open], absences: d.absences.map((a) => ({ ...a, why: why(a.why) })) },
             asked: asked
               .filter((a) => a.fromAt < span.to && a.toAt > span.from)
-              .map((a) => ({ from: a.fromAt, to: a.toAt, why: `${sayAbsence(a.kind)}, asked for` })),
+              .map((a) => ({ from: a.fromAt, to: a.toAt, why: why(`${sayAbsence(a.kind)}, asked for`) })),
           };
         }),
       };

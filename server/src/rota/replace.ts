@@ -1,17 +1,15 @@
 // Somebody else in all of a person's appointments of a day, at one go: what can go over does, what cannot is named and stays.
-import { asc, inArray } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import type { Replaced, replacePerson } from '#api/rota.ts';
-import type { PersonId } from '#core/ids.ts';
+import type { OrderId, PersonId } from '#core/ids.ts';
 import { againstCrew, type Against, type Goer, type PersonDay, type Roads, type Taken } from '#core/rota/index.ts';
 import { MINUTE, type Instant } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
 import { hold, holdAppointment, moveIn } from './booking.ts';
-import { daysOf, whoGoes, type Goes, type Kept } from './days.ts';
+import { daysOf, ordersOfAppointments, whoGoes, type Goes, type Kept } from './days.ts';
 import { roadsOf } from './roads.ts';
-import { appointmentOrder } from './tables.ts';
 import { around, together, workOf, type OrderWork } from './work.ts';
 
 type Body = BodyOf<typeof replacePerson>;
@@ -30,27 +28,19 @@ async function itemsOf(
   const { days, appointments } = await daysOf(db, [leaves], date, date, now);
   const own = new Set(days.flatMap((d) => d.taken.map((t) => t.id)));
   const kept = appointments.filter((a) => own.has(a.id));
-  const rows =
-    kept.length === 0
-      ? []
-      : await db
-          .select()
-          .from(appointmentOrder)
-          .where(
-            inArray(
-              appointmentOrder.appointmentId,
-              kept.map((a) => a.id),
-            ),
-          )
-          .orderBy(asc(appointmentOrder.orderId));
+  const served = await ordersOfAppointments(
+    db,
+    kept.map((a) => a.id),
+  );
   const [first] = kept;
-  const work = first ? await workOf(db, [...new Set(rows.map((r) => r.orderId))], around(first.fromAt, 2)) : new Map();
+  const ids = [...new Set([...served.values()].flat())];
+  const work = first ? await workOf(db, ids, around(first.fromAt, 2)) : new Map<OrderId, OrderWork>();
   return {
     goes,
     items: kept.map((of) => ({
       of,
       people: of.personIds.map((id) => (id === from ? by : id)),
-      orders: rows.filter((r) => r.appointmentId === of.id).flatMap((r) => (work.get(r.orderId) as OrderWork) ?? []),
+      orders: (served.get(of.id) ?? []).flatMap((id) => work.get(id) ?? []),
     })),
   };
 }

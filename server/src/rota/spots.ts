@@ -18,6 +18,8 @@ type Start = {
   readonly depotLongitude: number | null;
 };
 
+export const isHome = ({ key }: Spot): boolean => key.startsWith('home ');
+
 /** Where somebody's day begins and ends: at home where they asked for that, else at their depot; nowhere known without either. */
 export function startOf(s: Start): Spot {
   if (s.startsFrom === 'home') return { key: `home ${s.personId}`, at: positionOf(s) };

@@ -42,6 +42,7 @@ function useLettingGo(rota: Rota | undefined, acting: Acting, store: GhostStore,
   };
   const letGo = (): void => {
     const ghost = store.get();
+    if (held && ghost && !work) acting.say('Not planned: what it asks for was not there yet; try once more', null);
     if (!held || !ghost || !rota || !work) return drop();
     const looked = lookAt(rota, held, work, ghost);
     const span = spanOf(held, ghost);
