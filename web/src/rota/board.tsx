@@ -12,7 +12,7 @@ import { expectedToday } from './following.ts';
 import { GhostBox } from './ghost.tsx';
 import { hang, LOOSE_ROW, LooseStrip } from './loose.tsx';
 import { put, type Plane } from './plane.ts';
-import { Band, CannotGo } from './row.tsx';
+import { CannotGo, Open, Ways } from './row.tsx';
 
 export type BoardProps = {
   readonly rota: Rota;
@@ -67,7 +67,7 @@ function Ticks({ axis, plane, across }: { axis: Axis; plane: Plane; across: numb
   return axis.ticks.map((t) => (
     <div key={`${t.at} ${t.label}`}>
       <div
-        className={`absolute ${t.isDay ? 'bg-ink2/50' : 'bg-hairline'}`}
+        className={`absolute ${t.isDay && t.label !== '' ? 'bg-ink2/50' : 'bg-hairline'}`}
         style={put(plane, t.at, t.at + 1, plane.turned ? plane.names - 8 : HEAD - 4, across)}
       />
       <span
@@ -205,13 +205,23 @@ function Ground({ rota, layout }: { rota: Rota; layout: Layout }) {
           className={`rota-row ${row.person ? 'rota-shut' : 'absolute bg-base-100'}`}
           style={put(plane, 0, axis.length, acrossOfRow(i), acrossOfRow(i) + plane.row - 1)}
         >
-          {row.person && <Band rota={rota} person={row.person} axis={axis} plane={plane} />}
-          {row.person && cannot && (
-            <CannotGo stretches={cannot.get(row.person.id) ?? []} axis={axis} plane={plane} across={0} />
-          )}
+          {row.person && <Open person={row.person} axis={axis} plane={plane} />}
         </div>
       ))}
       <Ticks axis={axis} plane={plane} across={total} />
+      {rows.map(
+        (row, i) =>
+          row.person && (
+            <div
+              key={row.key}
+              className="rota-row absolute"
+              style={put(plane, 0, axis.length, acrossOfRow(i), acrossOfRow(i) + plane.row - 1)}
+            >
+              {cannot && <CannotGo stretches={cannot.get(row.person.id) ?? []} axis={axis} plane={plane} />}
+              <Ways rota={rota} person={row.person} axis={axis} plane={plane} />
+            </div>
+          ),
+      )}
       {nowAt !== null && (
         <div
           className="absolute z-[1] bg-base-content"

@@ -14,6 +14,10 @@ import { put, type Plane } from './plane.ts';
 /** Less than this before its end a promise runs short. */
 const SHORT_MINUTES = 60;
 const WORDS_FROM = 54;
+/** Less high than this a box has no room for its words, its moon, or where it is: its title says all of it. */
+const LINE = 18;
+const TWO_LINES = 34;
+const MOON_FROM = 17;
 
 export const titleOfBox = (a: RotaAppointment): string => a.orders.map((o) => o.title).join(', ') || 'No order';
 const placeOf = (a: RotaAppointment): string => a.orders[0]?.place.split(' · ')[0] ?? '';
@@ -107,7 +111,7 @@ export const Box = memo(function Box(props: Props) {
   const inner = plane.row - 18;
   const [c, d] = [across + 5 + (inner / lanes) * lane, across + 5 + (inner / lanes) * (lane + 1) - (lanes > 1 ? 2 : 0)];
   const long = plane.turned ? d - c : b - a;
-  const isTall = (plane.turned ? b - a : d - c) >= 34;
+  const high = plane.turned ? b - a : d - c;
   return (
     <>
       <button
@@ -121,11 +125,11 @@ export const Box = memo(function Box(props: Props) {
         onClick={() => props.onChoose(of)}
         onPointerDown={(event) => props.onGrab(of, props.personId, event)}
       >
-        {long >= 22 && <StageMoon stage={of.orders[0]?.stage ?? 'planned'} size={14} />}
-        {long >= WORDS_FROM && (
+        {long >= 22 && high >= MOON_FROM && <StageMoon stage={of.orders[0]?.stage ?? 'planned'} size={14} />}
+        {long >= WORDS_FROM && high >= LINE && (
           <span className="min-w-0 flex-1 overflow-hidden text-left leading-[1.15] whitespace-nowrap">
             <span className="block overflow-hidden font-semibold text-ellipsis">{titleOfBox(of)}</span>
-            {isTall && <span className="block overflow-hidden text-ellipsis text-ink2">{placeOf(of)}</span>}
+            {high >= TWO_LINES && <span className="block overflow-hidden text-ellipsis text-ink2">{placeOf(of)}</span>}
           </span>
         )}
         {of.fixed && long >= 40 && <Pin size={12} aria-hidden className="shrink-0" />}

@@ -7,31 +7,26 @@ import type { Axis } from './axis.ts';
 import { dayOf, legsOf, type Stretch, type Rota } from './days.ts';
 import { put, type Plane } from './plane.ts';
 
-type Drawn = { readonly axis: Axis; readonly plane: Plane; readonly across: number };
+/** Each row is drawn by itself. */
+type Drawn = { readonly axis: Axis; readonly plane: Plane };
 
 const clip = (axis: Axis, { from, to }: InstantSpan): readonly [number, number] => [axis.place(from), axis.place(to)];
 
-/** Where they can work. */
-function Open({ person, axis, plane, across }: Drawn & { readonly person: RotaPerson }) {
+/** Where they can work; drawn again only where it changed, whatever is carried over it. */
+export const Open = memo(function Open({ person, axis, plane }: Drawn & { readonly person: RotaPerson }) {
   return person.days.map((d) => (
     <Fragment key={d.date}>
       {d.open.map((s) => {
         const [a, b] = clip(axis, s);
         return (
-          b > a && (
-            <div
-              key={s.from}
-              className="absolute bg-base-100"
-              style={put(plane, a, b, across, across + plane.row - 1)}
-            />
-          )
+          b > a && <div key={s.from} className="absolute bg-base-100" style={put(plane, a, b, 0, plane.row - 1)} />
         );
       })}
       {d.absences.map((s) => {
         const [a, b] = clip(axis, s);
         if (b <= a) return null;
         return (
-          <div key={s.from} className="rota-away" style={put(plane, a, b, across, across + plane.row - 1)}>
+          <div key={s.from} className="rota-away" style={put(plane, a, b, 0, plane.row - 1)}>
             {b - a > 50 && <span>{s.why}</span>}
           </div>
         );
@@ -43,7 +38,7 @@ function Open({ person, axis, plane, across }: Drawn & { readonly person: RotaPe
             <div
               key={`asked ${s.from}`}
               className="rota-asked"
-              style={put(plane, a, b, across + plane.row - 6, across + plane.row - 2)}
+              style={put(plane, a, b, plane.row - 6, plane.row - 2)}
               title={s.why}
             />
           )
@@ -51,12 +46,17 @@ function Open({ person, axis, plane, across }: Drawn & { readonly person: RotaPe
       })}
     </Fragment>
   ));
-}
+});
 
 /** The way to each appointment, as long as it takes. */
-function Ways({ rota, person, axis, plane, across }: Drawn & { readonly rota: Rota; readonly person: RotaPerson }) {
+export const Ways = memo(function Ways({
+  rota,
+  person,
+  axis,
+  plane,
+}: Drawn & { readonly rota: Rota; readonly person: RotaPerson }) {
   if (axis.scale * 30 < 8) return null;
-  const middle = across + (plane.row - 12) / 2;
+  const middle = (plane.row - 12) / 2;
   return person.days.flatMap((d) =>
     legsOf(dayOf(rota, person, d.date), rota.roads).map(({ to, travel }) => {
       const b = axis.place(to.span.from);
@@ -72,27 +72,12 @@ function Ways({ rota, person, axis, plane, across }: Drawn & { readonly rota: Ro
       );
     }),
   );
-}
-
-/** What of a row stays as it is, whatever is carried over it. */
-export const Band = memo(function Band({
-  rota,
-  person,
-  axis,
-  plane,
-}: Omit<Drawn, 'across'> & { readonly rota: Rota; readonly person: RotaPerson }) {
-  return (
-    <>
-      <Open person={person} axis={axis} plane={plane} across={0} />
-      <Ways rota={rota} person={person} axis={axis} plane={plane} across={0} />
-    </>
-  );
 });
 
 const LETTER = 5.8;
 
 /** Where what is carried cannot begin, and why, as far as the words fit. */
-export function CannotGo({ stretches, axis, plane, across }: Drawn & { readonly stretches: readonly Stretch[] }) {
+export function CannotGo({ stretches, axis, plane }: Drawn & { readonly stretches: readonly Stretch[] }) {
   return stretches.map((s) => {
     const [a, b] = clip(axis, s);
     if (b - a < 1) return null;
@@ -100,7 +85,7 @@ export function CannotGo({ stretches, axis, plane, across }: Drawn & { readonly 
       <div
         key={s.from}
         className={s.binds ? 'rota-cannot' : 'rota-asks'}
-        style={put(plane, a, b, across, across + plane.row - 1)}
+        style={put(plane, a, b, 0, plane.row - 1)}
         title={s.text}
       >
         {!plane.turned && b - a > s.text.length * LETTER && <span>{s.text}</span>}
