@@ -20,7 +20,7 @@ import { depot } from '../depots/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { person } from '../platform/tables.ts';
 import { location } from '../places/tables.ts';
-import { placesByPath, spotOf, startOf } from './spots.ts';
+import { spotsOf, startOf } from './spots.ts';
 import { absence, appointment, appointmentOrder, appointmentPerson, personSkill, technician } from './tables.ts';
 
 /** Somebody who goes out, with what their days are made from. */
@@ -118,20 +118,20 @@ export async function appointmentsOf(db: Db, people: readonly PersonId[], span: 
     .leftJoin(location, eq(location.id, appointment.locationId))
     .where(and(touching(span), withAnyOf(db, people)))
     .orderBy(asc(appointment.fromAt), asc(appointment.id));
-  const [goers, places] = await Promise.all([
+  const [goers, spotAt] = await Promise.all([
     goersOf(
       db,
       rows.map((r) => r.appointment.id),
     ),
-    placesByPath(
+    spotsOf(
       db,
       rows.map((r) => ({ locationId: r.appointment.locationId, path: r.path })),
     ),
   ]);
-  return rows.map(({ appointment: a }) => ({
+  return rows.map(({ appointment: a, path }) => ({
     ...a,
     personIds: goers.get(a.id) ?? [],
-    spot: spotOf(a.locationId, places.of(a.locationId)),
+    spot: spotAt({ locationId: a.locationId, path }),
   }));
 }
 

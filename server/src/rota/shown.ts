@@ -12,7 +12,7 @@ import { location } from '../places/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { visit } from '../upkeep/tables.ts';
 import { touching, withAnyOf } from './days.ts';
-import { placesByPath } from './spots.ts';
+import { labelsOf } from './spots.ts';
 import { appointment, appointmentOrder } from './tables.ts';
 import { servedBy, windowOf } from './work.ts';
 
@@ -46,7 +46,6 @@ const linesIn = (db: Db, which: SQL | undefined) =>
       orderId: orderLine.orderId,
       off: orderLine.off,
       tag: asset.tag,
-      locationId: lineLocation,
       path: location.path,
       windowFrom: visit.windowFrom,
       windowTo: visit.windowTo,
@@ -82,7 +81,7 @@ export async function ordersShown(
 ): Promise<ReadonlyMap<AppointmentId, ShownOrder[]>> {
   const which = and(touching(span), person && withAnyOf(db, [person]));
   const [rows, lines, clocks] = await Promise.all([ordersIn(db, which), linesIn(db, which), clocksIn(db, which)]);
-  const places = await placesByPath(db, lines);
+  const labelOf = await labelsOf(db, lines);
   const [linesOf, clocksOf] = [group(lines, keyOf), group(clocks, keyOf)];
   const of = new Map<AppointmentId, ShownOrder[]>();
   for (const row of rows) {
@@ -98,7 +97,7 @@ export async function ordersShown(
       stage: row.stage,
       priority: row.priority,
       customer: row.customer,
-      place: places.of(first?.locationId ?? null).label,
+      place: labelOf(first?.path ?? null),
       tag: first?.tag ?? '',
       machines: left.length,
       clocks: servedBy(clocksOf.get(key) ?? []),

@@ -1,9 +1,14 @@
 // Where days begin and appointments are, as travel knows them: a key for the same place, and its position where it is known.
+import { and, inArray, isNotNull } from 'drizzle-orm';
 import type { Spot } from '#core/rota/index.ts';
 import type { DepotId, LocationId, PersonId } from '#core/ids.ts';
 import type { Position } from '#core/places/index.ts';
 import { placesOf, type Place } from '../places/index.ts';
+import { location } from '../places/tables.ts';
 import type { Db } from '../platform/database.ts';
+
+/** As a place without any is called elsewhere. */
+const NOWHERE = 'no place';
 
 const positionOf = (of: { latitude: number | null; longitude: number | null }): Position | null =>
   of.latitude === null || of.longitude === null ? null : { latitude: of.latitude, longitude: of.longitude };
@@ -35,6 +40,56 @@ export function startOf(s: Start): Spot {
 export function spotOf(id: LocationId | null, place: Place): Spot {
   const from = place.path.findLast((n) => n.latitude !== null && n.longitude !== null);
   return { key: `place ${from?.id ?? place.path[0]?.id ?? id ?? 'none'}`, at: place.position };
+}
+
+/** The places of a path from the top, as it is kept: `/3/17/`. */
+const idsOf = (path: string | null): LocationId[] =>
+  (path ?? '').split('/').flatMap((s) => (s === '' ? [] : [Number(s) as LocationId]));
+
+type OnPath = { readonly path: string | null };
+type Placed = OnPath & { readonly locationId: LocationId | null };
+
+const onPaths = (rows: readonly OnPath[]): LocationId[] => [...new Set(rows.flatMap((r) => idsOf(r.path)))];
+
+/** The same as `spotOf` of many places at once: no more of the tree is read than what has a position. */
+export async function spotsOf(db: Db, rows: readonly Placed[]): Promise<(of: Placed) => Spot> {
+  const ids = onPaths(rows);
+  const found =
+    ids.length === 0
+      ? []
+      : await db
+          .select({ id: location.id, latitude: location.latitude, longitude: location.longitude })
+          .from(location)
+          .where(and(inArray(location.id, ids), isNotNull(location.latitude), isNotNull(location.longitude)));
+  const at = new Map(found.map((f) => [f.id, positionOf(f)]));
+  return ({ locationId, path }) => {
+    const own = idsOf(path);
+    const from = own.findLast((id) => at.has(id));
+    return { key: `place ${from ?? own[0] ?? locationId ?? 'none'}`, at: (from && at.get(from)) ?? null };
+  };
+}
+
+/** What places are called with everything above them, of many at once. */
+export async function labelsOf(db: Db, rows: readonly OnPath[]): Promise<(path: string | null) => string> {
+  const ids = onPaths(rows);
+  const found =
+    ids.length === 0
+      ? []
+      : await db.select({ id: location.id, name: location.name }).from(location).where(inArray(location.id, ids));
+  const names = new Map(found.map((f) => [f.id, f.name]));
+  const labels = new Map<string, string>();
+  return (path) => {
+    if (path === null) return NOWHERE;
+    let label = labels.get(path);
+    if (label === undefined)
+      labels.set(
+        path,
+        (label = idsOf(path)
+          .flatMap((id) => names.get(id) ?? [])
+          .join(' · ')),
+      );
+    return label;
+  };
 }
 
 export async function placesByPath(db: Db, rows: readonly { locationId: LocationId | null; path: string | null }[]) {
