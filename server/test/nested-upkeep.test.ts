@@ -10,6 +10,7 @@ import {
   jobPlanIncludes,
   meter,
   meterReading,
+  orderCourse,
   orderEvent,
   orderLine,
   orderTask,
@@ -37,7 +38,7 @@ beforeAll(async () => {
 });
 beforeEach(async () => {
   const { db } = house.database;
-  for (const table of [clock, orderEvent, orderTask, orderLine]) await db.delete(table);
+  for (const table of [clock, orderCourse, orderEvent, orderTask, orderLine]) await db.delete(table);
   for (const table of [workOrder, visit, visitChange, schedule, meterReading, meter]) await db.delete(table);
 });
 afterAll(() => house.close());
@@ -117,6 +118,7 @@ describe('nested upkeep', () => {
     ]);
     await house.database.db.delete(visit);
     await house.database.db.delete(orderEvent);
+    await house.database.db.delete(orderCourse);
     await house.database.db.delete(orderTask);
     await house.database.db.delete(orderLine);
     await house.database.db.delete(workOrder);
