@@ -164,17 +164,18 @@ function courseOf(random: Random, key: ClassKey): Course {
         reason: random.pick(['no access', 'customer asked for a later date'] as const),
       }
     : undefined;
+  const shift = pause ? pause.to - pause.from : 0;
+  const puttingAway = random.between(10, 60);
   // What took longest was begun, and finished once a part had come.
   if (!pause && took > 1.05) {
     const [from, to] = [arrived + (restored - arrived) * 0.3, arrived + (restored - arrived) * 0.8];
-    return { told, arrived, restored, done: restored + 30, pause: { from, to, reason: 'waiting for parts' } };
+    return { told, arrived, restored, done: restored + puttingAway, pause: { from, to, reason: 'waiting for parts' } };
   }
-  const shift = pause ? pause.to - pause.from : 0;
   return {
     told,
     arrived: arrived + shift,
     restored: restored + shift,
-    done: restored + shift + random.between(10, 60),
+    done: restored + shift + puttingAway,
     ...(pause && { pause }),
   };
 }
