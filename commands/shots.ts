@@ -103,7 +103,9 @@ const SHOTS: readonly Shot[] = [
     async show(page, address) {
       await page.goto(`${address}/hours`);
       await page.getByRole('button', { name: 'the week before' }).click();
+      await page.getByText('Week of Mon 16 Nov').first().waitFor();
       await page.getByRole('button', { name: 'the week before' }).click();
+      await page.getByText('Week of Mon 9 Nov').first().waitFor();
       await page
         .getByRole('navigation', { name: 'Time sheets' })
         .getByRole('link', { name: /Tomás Quintela/ })
