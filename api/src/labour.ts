@@ -13,7 +13,6 @@ import {
   instantNumber,
   LARGEST,
   localDateText,
-  monthText,
   minor,
   named,
   requestKey,
@@ -308,35 +307,6 @@ export const listSheets = contract({
     ),
   }),
 });
-
-export const readMonth = contract({
-  method: 'GET',
-  path: '/api/time/month',
-  summary: 'Everybody’s hours of a month by hours kind and kind, and what they cost',
-  room: 'labour',
-  may: OFFICE,
-  reads: ['labour', 'setup'],
-  query: v.object({ month: monthText }),
-  answer: v.object({
-    month: v.string(),
-    currency: v.string(),
-    /** Null while there is no standard card. */
-    card: v.nullable(v.string()),
-    items: v.array(
-      v.object({
-        person: named,
-        craft: v.nullable(v.string()),
-        /** In minutes. */
-        ...{ work: v.number(), travel: v.number(), waiting: v.number() },
-        ...{ normal: v.number(), outside: v.number(), night: v.number(), holiday: v.number() },
-        cost: v.number(),
-        /** On some day there is no rate for their craft. */
-        withoutRate: v.boolean(),
-      }),
-    ),
-  }),
-});
-export type HoursOfMonth = v.InferOutput<NonNullable<typeof readMonth.answer>>;
 
 const runningTime = v.object({
   ...{ orderId: v.number(), lineId: v.number(), title: v.string(), tag: v.string() },

@@ -1,7 +1,7 @@
 // Everybody's hours of a month: by kind and hours kind, with their cost by the rates of each day.
 import { group, sum } from 'd3-array';
 import { asc, between, eq, sql } from 'drizzle-orm';
-import type { HoursOfMonth } from '#api/labour.ts';
+import type { HoursOfMonth } from '#api/labour-month.ts';
 import { costOf, withoutRate, type EntryKind, type HoursKind, type Worked } from '#core/labour/index.ts';
 import { addDays, addMonths, type LocalDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';

@@ -1,5 +1,6 @@
 // The routes of labour: rates for the office, time for oneself and by the office for others.
 import fp from 'fastify-plugin';
+import { readMonth as monthContract } from '#api/labour-month.ts';
 import * as contracts from '#api/labour.ts';
 import { asId, type AssetId } from '#core/ids.ts';
 import { localDateAt } from '#core/time/index.ts';
@@ -46,7 +47,7 @@ export const labourRoutes = fp<{ house: House }>(
     );
     serve(app, house, contracts.findLines, ({ query }) => findLines(db, query.q ?? '', query.person));
     serve(app, house, contracts.listSheets, ({ query }) => listSheets(db, query.week));
-    serve(app, house, contracts.readMonth, ({ query }) => readMonth(db, query.month));
+    serve(app, house, monthContract, ({ query }) => readMonth(db, query.month));
     serve(app, house, contracts.readRunning, async ({ who }) => ({ running: await runningOf(db, who) }));
     serve(app, house, contracts.startTime, async ({ body, write, who, now }) => {
       await startOn(write, who, body, now);

@@ -6,7 +6,7 @@ import { localDateAt, type LocalDate } from '#core/time/index.ts';
 import { bulkInsert, type Database, type Db, type Tx } from '../platform/database.ts';
 import { visit } from '../upkeep/tables.ts';
 import { differences, type DerivedRows } from '../platform/derived.ts';
-import { loadOrders, type LoadedOrder } from './loading.ts';
+import { loadOrders, nextOrders, type LoadedOrder } from './loading.ts';
 import { clock, orderCourse, workOrder } from './tables.ts';
 
 type Row = typeof orderCourse.$inferSelect;
@@ -85,14 +85,7 @@ const endedOf = ({ order, events }: LoadedOrder): Ended => ({ ...order, events }
 export const coursesDerived: DerivedRows = {
   what: 'courses of finished orders',
   async look(tx, after, _now, mend) {
-    const ids = (
-      await tx.db
-        .select({ id: workOrder.id })
-        .from(workOrder)
-        .where(gt(workOrder.id, after as OrderId))
-        .orderBy(asc(workOrder.id))
-        .limit(AT_ONCE)
-    ).map((r) => r.id);
+    const ids = await nextOrders(tx.db, after, AT_ONCE);
     if (ids.length === 0) return { last: null, seen: 0, differing: [] };
     const loaded = await loadOrders(tx.db, ids, mend ? 'lock' : 'look');
     const said = new Map((await coursesSaid(tx.db, loaded.map(endedOf))).map((c) => [c.orderId, c]));

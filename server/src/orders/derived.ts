@@ -1,5 +1,5 @@
 // Orders, their clocks and the days on which their visits were done, as their events say them.
-import { asc, eq, gt, inArray } from 'drizzle-orm';
+import { asc, eq, inArray } from 'drizzle-orm';
 import type { OrderId } from '#core/ids.ts';
 import { isFinished, saidOfLines, stateOfOrder } from '#core/orders/index.ts';
 import { calendarBook } from '../calendars/index.ts';
@@ -17,7 +17,7 @@ import {
   writeState,
 } from './commands.ts';
 import { addExceptions, exceptionRows } from './exceptions.ts';
-import { loadOrders } from './loading.ts';
+import { loadOrders, nextOrders } from './loading.ts';
 import { clock, orderException, workOrder } from './tables.ts';
 
 const AT_ONCE = 200;
@@ -55,14 +55,7 @@ async function heldBy(tx: Tx, ids: readonly OrderId[]) {
 export const ordersDerived: DerivedRows = {
   what: 'orders',
   async look(tx, after, now, mend) {
-    const ids = (
-      await tx.db
-        .select({ id: workOrder.id })
-        .from(workOrder)
-        .where(gt(workOrder.id, after as OrderId))
-        .orderBy(asc(workOrder.id))
-        .limit(AT_ONCE)
-    ).map((r) => r.id);
+    const ids = await nextOrders(tx.db, after, AT_ONCE);
     if (ids.length === 0) return { last: null, seen: 0, differing: [] };
     const book = await calendarBook(tx.db);
     const loaded = await loadOrders(tx.db, ids, mend ? 'lock' : 'look');

@@ -1,5 +1,5 @@
 // Orders with their tasks, forms, lines and events, as the rules want them.
-import { asc, eq, getTableColumns, inArray } from 'drizzle-orm';
+import { asc, eq, getTableColumns, gt, inArray } from 'drizzle-orm';
 import type { OrderId, PersonId } from '#core/ids.ts';
 import type { OrderEvent, OrderFacts, OrderLineFacts } from '#core/orders/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -72,6 +72,17 @@ const linesOf = (db: Db, ids: OrderId[]) =>
     .leftJoin(asset, eq(asset.id, orderLine.assetId))
     .where(inArray(orderLine.orderId, ids))
     .orderBy(asc(orderLine.id));
+
+/** The next orders after one, by their ids: whoever goes through all of them takes some at a time. */
+export const nextOrders = async (db: Db, after: number, most: number): Promise<OrderId[]> =>
+  (
+    await db
+      .select({ id: workOrder.id })
+      .from(workOrder)
+      .where(gt(workOrder.id, after as OrderId))
+      .orderBy(asc(workOrder.id))
+      .limit(most)
+  ).map((r) => r.id);
 
 /** In the order of their ids, which is the order in which they are locked; looked at, everything of them is read at once. */
 export async function loadOrders(db: Db, some: readonly OrderId[], lock: 'lock' | 'look'): Promise<LoadedOrder[]> {

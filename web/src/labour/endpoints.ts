@@ -1,4 +1,5 @@
 // What this room asks of the server.
+import { readMonth } from '#api/labour-month.ts';
 import * as labour from '#api/labour.ts';
 import { read, write, server } from '../shell/store.ts';
 
@@ -10,7 +11,7 @@ export const labourApi = server.injectEndpoints({
     addRateCard: write(build, labour.addRateCard),
     changeRateCard: write(build, labour.changeRateCard),
     readWeek: read(build, labour.readWeek),
-    readMonth: read(build, labour.readMonth),
+    readMonth: read(build, readMonth),
     listSheets: read(build, labour.listSheets),
     actOnSheet: write(build, labour.actOnSheet),
     addEntry: write(build, labour.addEntry),

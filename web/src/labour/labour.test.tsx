@@ -10,12 +10,12 @@ import {
   counterEntry,
   findLines,
   listSheets,
-  readMonth,
   readRates,
   readWeek,
   type EntryOut,
   type WeekSheet,
 } from '#api/labour.ts';
+import { readMonth } from '#api/labour-month.ts';
 import { readReference } from '#api/setup.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { EntryDialog } from './entry-dialog.tsx';

@@ -1,7 +1,7 @@
 // Everybody's hours of a month, and what they cost.
 import { Link, useNavigate, useParams } from 'react-router';
 import { sum } from 'd3-array';
-import type { HoursOfMonth } from '#api/labour.ts';
+import type { HoursOfMonth } from '#api/labour-month.ts';
 import { addMonths, localDateAt, parseLocalDate, SHORT_MONTHS, type LocalDate } from '#core/time/index.ts';
 import { Table, type Column } from '../parts/table/index.ts';
 import { sayMoney } from '../parts/words.ts';

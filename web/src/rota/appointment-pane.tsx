@@ -126,6 +126,44 @@ function Crew({ of, rota, acting }: { of: RotaAppointment; rota: Rota; acting: A
   );
 }
 
+/** An order that is done there: what of its promises it misses, what is said of it by phone, and planning it once more. */
+function Served({
+  of,
+  order: o,
+  rota,
+  onAgain,
+}: {
+  of: RotaAppointment;
+  order: RotaAppointment['orders'][number];
+  rota: Rota;
+  onAgain: (() => void) | null;
+}) {
+  const goers = of.personIds.map((id) => ({ id, name: rota.people.find((p) => p.id === id)?.name ?? 'somebody' }));
+  return (
+    <li className="border-t border-hairline py-1.5">
+      <p>
+        <StageMoon stage={o.stage} size={13} />{' '}
+        <Link className="link-ink font-semibold" to={`/orders/${o.orderId}`}>
+          {o.title}
+        </Link>{' '}
+        <span className="serial quiet">{orderNumber(o.orderId)}</span>
+      </p>
+      <p className="quiet">{[o.tag, o.place, o.customer].filter(Boolean).join(' · ')}</p>
+      {missedBy(o.clocks, of).map((m) => (
+        <p key={m.target} className="text-missed">
+          {m.target} missed by {m.minutes} min
+        </p>
+      ))}
+      <CalledIn id={o.orderId} who={goers} day={localDateAt(of.zone as Zone, of.from)} />
+      {onAgain && (
+        <button className="quiet link-ink block text-left" onClick={onAgain}>
+          Plan it once more: a return, or somebody else beside
+        </button>
+      )}
+    </li>
+  );
+}
+
 type Props = {
   readonly of: RotaAppointment;
   readonly rota: Rota;
@@ -141,8 +179,6 @@ export function AppointmentPane({ of, rota, now, zone, acting, onCarry, onAgain,
   const mayPlan = useReader().may(bookAppointment);
   const [telling, setTelling] = useState(false);
   const expected = expectedToday(rota).get(of.id);
-  const day = localDateAt(of.zone as Zone, of.from);
-  const goers = of.personIds.map((id) => ({ id, name: rota.people.find((p) => p.id === id)?.name ?? 'somebody' }));
   const minutes = (of.to - of.from) / MINUTE;
   const [typed, setTyped] = useState(minutes);
   const resize = (): void => {
@@ -169,27 +205,7 @@ export function AppointmentPane({ of, rota, now, zone, acting, onCarry, onAgain,
       </header>
       <ul className="mt-2">
         {of.orders.map((o) => (
-          <li key={o.orderId} className="border-t border-hairline py-1.5">
-            <p>
-              <StageMoon stage={o.stage} size={13} />{' '}
-              <Link className="link-ink font-semibold" to={`/orders/${o.orderId}`}>
-                {o.title}
-              </Link>{' '}
-              <span className="serial quiet">{orderNumber(o.orderId)}</span>
-            </p>
-            <p className="quiet">{[o.tag, o.place, o.customer].filter(Boolean).join(' · ')}</p>
-            {missedBy(o.clocks, of).map((m) => (
-              <p key={m.target} className="text-missed">
-                {m.target} missed by {m.minutes} min
-              </p>
-            ))}
-            <CalledIn id={o.orderId} who={goers} day={day} />
-            {mayPlan && (
-              <button className="quiet link-ink block text-left" onClick={() => onAgain(o.orderId)}>
-                Plan it once more: a return, or somebody else beside
-              </button>
-            )}
-          </li>
+          <Served key={o.orderId} of={of} order={o} rota={rota} onAgain={mayPlan ? () => onAgain(o.orderId) : null} />
         ))}
       </ul>
       {mayPlan && (

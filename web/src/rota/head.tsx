@@ -60,8 +60,22 @@ function Filters({ params, change }: Pick<HeadProps, 'params' | 'change'>) {
   );
 }
 
-export function Head({ view, date, today, params, change, mayPlan, onPlan, children }: HeadProps) {
+/** The pages of the room beside the rota itself. */
+function Elsewhere({ mayPlan }: Pick<HeadProps, 'mayPlan'>) {
   const mayRead = useReader().may(readFigures);
+  const pages = [
+    ...(mayPlan ? [['/rota/forecast', 'Forecast'] as const] : []),
+    ...(mayRead ? [['/rota/figures', 'Figures'] as const] : []),
+    ['/rota/absences', 'Absences'] as const,
+  ];
+  return pages.map(([to, word]) => (
+    <Link key={to} className="link-ink" to={to}>
+      {word}
+    </Link>
+  ));
+}
+
+export function Head({ view, date, today, params, change, mayPlan, onPlan, children }: HeadProps) {
   const filtered = ['depot', 'skill', 'customer'].some((k) => params.get(k));
   const isOpen = params.has('filters') || filtered;
   const go = (to: LocalDate) => change({ from: to === today ? null : to });
@@ -127,19 +141,7 @@ export function Head({ view, date, today, params, change, mayPlan, onPlan, child
             Plan for me…
           </button>
         )}
-        {mayPlan && (
-          <Link className="link-ink" to="/rota/forecast">
-            Forecast
-          </Link>
-        )}
-        {mayRead && (
-          <Link className="link-ink" to="/rota/figures">
-            Figures
-          </Link>
-        )}
-        <Link className="link-ink" to="/rota/absences">
-          Absences
-        </Link>
+        <Elsewhere mayPlan={mayPlan} />
       </div>
       {children}
       {isOpen && <Filters params={params} change={change} />}

@@ -61,6 +61,49 @@ function One({
   );
 }
 
+function Tabs({
+  show,
+  counts,
+  onShow,
+}: {
+  show: Show;
+  counts: Readonly<Record<Show, number>> | undefined;
+  onShow: (next: Show) => void;
+}) {
+  return (
+    <div role="tablist" aria-label="Work to be planned" className="mt-2 flex gap-4 border-b border-hairline">
+      {(Object.keys(WORDS) as Show[]).map((key) => (
+        <button
+          key={key}
+          role="tab"
+          aria-selected={show === key}
+          className={`-mb-px border-b-2 pb-1 ${show === key ? 'border-base-content font-semibold' : 'border-transparent'}`}
+          onClick={() => onShow(key)}
+        >
+          {WORDS[key]} {!counts ? '' : counts[key] >= 1000 ? '1,000+' : counts[key]}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function InOrder({ of, onChoose }: { of: OrderBy; onChoose: (next: OrderBy) => void }) {
+  return (
+    <select
+      aria-label="In which order"
+      className="border-b border-hairline bg-transparent"
+      value={of}
+      onChange={(e) => onChoose(readOrderBy(e.target.value))}
+    >
+      {ORDERS_BY.map((o) => (
+        <option key={o} value={o}>
+          {ORDER_WORDS[o]}
+        </option>
+      ))}
+    </select>
+  );
+}
+
 export function Unplanned({
   query,
   now,
@@ -88,43 +131,25 @@ export function Unplanned({
   useEffect(() => {
     list.current?.querySelectorAll('button')[at]?.focus();
   }, [at]);
-  const tab = (key: Show, count: number | undefined) => (
-    <button
-      role="tab"
-      aria-selected={show === key}
-      className={`-mb-px border-b-2 pb-1 ${show === key ? 'border-base-content font-semibold' : 'border-transparent'}`}
-      onClick={() => {
-        setShow(key);
-        setAt(-1);
-      }}
-    >
-      {WORDS[key]} {count === undefined ? '' : count >= 1000 ? '1,000+' : count}
-    </button>
-  );
   return (
     <section aria-label="Work to be planned">
       <h1 className="text-[1.25rem]">To be planned</h1>
-      <div role="tablist" aria-label="Work to be planned" className="mt-2 flex gap-4 border-b border-hairline">
-        {tab('ready', data?.ready)}
-        {tab('late', data?.late)}
-        {tab('waiting', data?.waiting)}
-      </div>
+      <Tabs
+        show={show}
+        counts={data}
+        onShow={(next) => {
+          setShow(next);
+          setAt(-1);
+        }}
+      />
       <p className="mt-1 flex items-center justify-between">
-        <select
-          aria-label="In which order"
-          className="border-b border-hairline bg-transparent"
-          value={orderBy}
-          onChange={(e) => {
+        <InOrder
+          of={orderBy}
+          onChoose={(next) => {
             setAt(-1);
-            onOrderBy(readOrderBy(e.target.value));
+            onOrderBy(next);
           }}
-        >
-          {ORDERS_BY.map((o) => (
-            <option key={o} value={o}>
-              {ORDER_WORDS[o]}
-            </option>
-          ))}
-        </select>
+        />
         <Link className="link-ink" to="/rota/map">
           Map
         </Link>
