@@ -1,8 +1,10 @@
 // Absences and known times of travel from files over the routes: loaded, felt by the rota, undone; and how travel is reckoned, changed.
+import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { ImportPage } from '#api/imports.ts';
 import type { AbsenceOut, TravelOut } from '#api/rota-people.ts';
 import type { CandidatesOut } from '#api/rota.ts';
+import { prepareAbsences } from '../src/imports/rota.ts';
 import { absence, travelTime } from '../src/tables.ts';
 import { refusedAt } from './calling.ts';
 import { must } from './house.ts';
@@ -67,6 +69,31 @@ describe('absences from a file', () => {
     expect(await here.house.database.db.$count(absence)).toBe(0);
     const { id, version } = must(await book());
     must(await here.desk('POST', `/api/rota/appointments/${id}/out`, { version, text: '' }));
+  });
+
+  it('at a time at which somebody was entered meanwhile are not written, none of them', async () => {
+    const { database, now } = here.house;
+    const row = (line: number, person: string, day: string) => ({
+      line,
+      cells: { person, kind: 'leave', from: day, to: day, note: '' },
+    });
+    const rows = [row(2, 'Rui', '2027-02-01'), row(3, 'Lia', '2027-02-01')];
+    const prepared = await prepareAbsences(database.db, rows, { dateFormat: 'yyyy-mm-dd' } as never, now);
+    expect(prepared.created).toEqual({ absences: 2 });
+    const body = { kind: 'sick', text: '', from: '2027-02-01T00:00:00Z', to: '2027-02-02T00:00:00Z' };
+    const { id } = must(
+      await here.desk<{ id: number }>('POST', '/api/rota/absences', {
+        ...{ requestKey: randomUUID(), personId: here.people.lia },
+        ...body,
+      }),
+    );
+    const before = await database.db.$count(absence);
+    const write = prepared.steps[0]?.write;
+    await expect(
+      database.transact(async (tx) => write?.(tx, { importId: null, who: { id: here.people.rui } } as never)),
+    ).rejects.toThrow('Lia was entered as absent meanwhile');
+    expect(await database.db.$count(absence)).toBe(before);
+    must(await here.desk('POST', `/api/rota/absences/${id}/removal`, { version: 1 }));
   });
 
   it('that somebody changed since cannot be undone', async () => {

@@ -2,7 +2,14 @@
 import { describe, expect, it } from 'vitest';
 import { asId, type PersonId } from '../ids.ts';
 import { asInstant, asZone } from '../time/index.ts';
-import { planAbsences, planTravelTimes, travelEndOf, type AbsentPerson, type TableRow } from './index.ts';
+import {
+  MOST_TRAVEL_TIMES,
+  planAbsences,
+  planTravelTimes,
+  travelEndOf,
+  type AbsentPerson,
+  type TableRow,
+} from './index.ts';
 
 const rowsOf = (head: readonly string[], lines: readonly (readonly string[])[]): TableRow[] =>
   lines.map((cells, i) => ({ line: i + 2, cells: Object.fromEntries(head.map((h, k) => [h, cells[k] ?? ''])) }));
@@ -74,7 +81,7 @@ describe('a file of absences', () => {
 });
 
 describe('a file of travel times', () => {
-  const ends = new Map([
+  const ends = new Map<string, { key: string } | { why: string }>([
     ['ribeira', { key: 'depot 1' }],
     ['quay > hall', { key: 'place 7' }],
     ['quay > hall > room', { why: 'it is part of a site' }],
@@ -117,5 +124,22 @@ describe('a file of travel times', () => {
       [8, 'from'],
       [8, 'minutes'],
     ]);
+  });
+
+  it('keeps no more ways than a screen can have, and says so of the first that is too many', () => {
+    const many = Array.from({ length: MOST_TRAVEL_TIMES + 1 }, (_, i) => `site ${i}`);
+    const { creates, bad } = planTravelTimes(
+      rowsOf(
+        ['from', 'to', 'minutes'],
+        many.map((site) => ['ribeira', site, '9']),
+      ),
+      new Map<string, { key: string } | { why: string }>([
+        ...ends,
+        ...many.map((site, i) => [site, { key: `place ${100 + i}` }] as const),
+      ]),
+      new Map([['place 7|depot 1', { id: 5, version: 2, minutes: 30 }]]),
+    );
+    expect(creates).toHaveLength(MOST_TRAVEL_TIMES - 1);
+    expect(bad.map((b) => b.line)).toEqual([MOST_TRAVEL_TIMES + 1, MOST_TRAVEL_TIMES + 2]);
   });
 });

@@ -49,6 +49,9 @@ export function planAbsences(rows: readonly TableRow[], people: readonly AbsentP
 export type TravelEnds = ReadonlyMap<string, { readonly key: string } | { readonly why: string }>;
 export type NewTravelTime = { readonly fromSpot: string; readonly toSpot: string; readonly minutes: number };
 
+/** Every screen of the rota has all of them. */
+export const MOST_TRAVEL_TIMES = 5000;
+
 /** What a depot or a site is found by, as somebody writes it. */
 export const travelEndOf = (text: string): string =>
   text
@@ -58,9 +61,10 @@ export const travelEndOf = (text: string): string =>
 
 /**
  * Known times of travel by both ends, in the direction written; where only one is known it holds for both. Refused per row: ends that are
- * none, the same at both, minutes that cannot be, and a way that stands in the file already.
+ * none, the same at both, minutes that cannot be, a way that stands in the file already, and more ways than are kept.
  */
 export function planTravelTimes<I>(rows: readonly TableRow[], ends: TravelEnds, held: ReadonlyMap<string, HeldRow<I>>) {
+  let kept = held.size;
   return plan<NewTravelTime, PlannedChange<I>>(rows, (_, cells, twice) => {
     const keyOf = (column: 'from' | 'to'): string | null => {
       const typed = cells.needed('travel times', column, 760);
@@ -77,6 +81,13 @@ export function planTravelTimes<I>(rows: readonly TableRow[], ends: TravelEnds, 
     if (fromSpot === null || toSpot === null || minutes === null) return null;
     const key = travelKey(fromSpot, toSpot);
     twice(key, 'to', 'The same way');
+    const isNew = !held.has(key) && cells.bad.length === 0;
+    if (isNew && kept >= MOST_TRAVEL_TIMES)
+      cells.refuse(
+        'from',
+        `${MOST_TRAVEL_TIMES} ways are kept already; leave out those whose estimate is good enough.`,
+      );
+    else if (isNew) kept += 1;
     return createOrChange(held.get(key), { minutes }, { fromSpot, toSpot, minutes });
   });
 }

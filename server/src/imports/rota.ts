@@ -1,6 +1,6 @@
 // Importing absences and known times of travel: what the house holds of them, and writing the core’s plans.
 import { group } from 'd3-array';
-import { and, gt, inArray, ne } from 'drizzle-orm';
+import { and, eq, gt, inArray, ne } from 'drizzle-orm';
 import type { LocationId, PersonId } from '#core/ids.ts';
 import {
   namesOf,
@@ -10,16 +10,18 @@ import {
   travelEndOf,
   travelKey,
   type AbsentPerson,
+  type NewAbsence,
   type ImportSettings,
   type TableRow,
   type TravelEnds,
 } from '#core/imports/index.ts';
-import { addDays, localDateAt, startOfDay, type Instant, type Zone } from '#core/time/index.ts';
+import { addDays, instant, localDateAt, startOfDay, type Instant, type Zone } from '#core/time/index.ts';
 import { depot } from '../depots/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import { instantText } from '../platform/columns.ts';
 import { bulkInsert, type Db, type Tx } from '../platform/database.ts';
+import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import { spotOf, travelChanged } from '../rota/index.ts';
 import { absence, travelTime } from '../rota/tables.ts';
@@ -57,6 +59,27 @@ async function peopleNamed(db: Db, rows: readonly TableRow[], now: Instant): Pro
   }));
 }
 
+/** Refused as a whole: somebody was entered as absent at the same time while the file was looked at. */
+async function mustBeFree({ db }: Tx, asked: readonly NewAbsence[]): Promise<void> {
+  const held = await db
+    .select({ personId: absence.personId, from: absence.fromAt, to: absence.toAt, name: person.name })
+    .from(absence)
+    .innerJoin(person, eq(person.id, absence.personId))
+    .where(
+      and(
+        inArray(absence.personId, [...new Set(asked.map((a) => a.personId))]),
+        ne(absence.state, 'refused'),
+        gt(absence.toAt, instant(Math.min(...asked.map((a) => a.from)))),
+      ),
+    );
+  const meets = held.find((h) => asked.some((a) => a.personId === h.personId && a.from < h.to && h.from < a.to));
+  if (meets)
+    refuse(
+      'conflict',
+      `${meets.name} was entered as absent meanwhile; hand the file in again to see which rows remain.`,
+    );
+}
+
 export async function prepareAbsences(
   db: Db,
   rows: readonly TableRow[],
@@ -73,6 +96,7 @@ export async function prepareAbsences(
         // Held, so that two that write of one person come one after the other.
         const whose: PersonId[] = [...new Set(slice.map((a) => a.personId))];
         await tx.db.select({ id: person.id }).from(person).where(inArray(person.id, whose)).for('update');
+        await mustBeFree(tx, slice);
         await bulkInsert(
           tx.connection,
           'absence',
