@@ -3,7 +3,17 @@ import fc from 'fast-check';
 import { expect } from 'vitest';
 import { asId, type OrderId, type PersonId } from '../ids.ts';
 import { asLocalDate, instant, MINUTE, type Instant, type InstantSpan } from '../time/index.ts';
-import { reasonsAgainst, weightOf, type Job, type PersonDay, type Plan, type Roads, type Spot } from './index.ts';
+import {
+  againstCrew,
+  weightOf,
+  type Goer,
+  type Job,
+  type PersonDay,
+  type Plan,
+  type Planned,
+  type Roads,
+  type Spot,
+} from './index.ts';
 
 export const BEGIN = Date.UTC(2026, 10, 24);
 export const at = (minute: number): Instant => instant(BEGIN + minute * MINUTE);
@@ -26,15 +36,21 @@ export const job = (id: number, where: Point, over: Partial<Job> = {}): Job => (
   ...{ orderId: asId<OrderId>(id), weight: 1, promises: [], told: null, spot: spot(where), minutes: 45, skills: [] },
   ...{ blocked: new Set(), window: null, site: null, lacks: null, ...over },
 });
-/** What binds must not speak against any of it, each looked at with all the others in the day: as a drag is looked at. */
+/** What binds must not speak against any of it, each looked at with all the others in the days of those who go: as a drag is. */
 export function mustGo({ planned }: Plan, days: readonly PersonDay[], jobs: readonly Job[], roads = ROADS): void {
+  const isIn = (p: Planned, d: number): boolean => p.day === d || (p.with ?? []).includes(d);
   for (const p of planned) {
-    const day = days[p.day] as PersonDay;
-    const others = planned
-      .filter((o) => o.day === p.day && o.job !== p.job)
-      .map((o) => ({ id: 1000 + o.job, span: o.span, spot: (jobs[o.job] as Job).spot }));
-    const taken = [...day.taken, ...others].sort((a, b) => a.span.from - b.span.from);
-    const against = reasonsAgainst({ ...day, taken }, jobs[p.job] as Job, p.span, roads);
+    const goers = [p.day, ...(p.with ?? [])].map((d): Goer => {
+      const others = planned
+        .filter((o) => isIn(o, d) && o.job !== p.job)
+        .map((o) => ({ id: 1000 + o.job, span: o.span, spot: (jobs[o.job] as Job).spot }));
+      const day = days[d] as PersonDay;
+      return {
+        name: `${d}`,
+        day: { ...day, taken: [...day.taken, ...others].sort((a, b) => a.span.from - b.span.from) },
+      };
+    });
+    const against = againstCrew(goers, jobs[p.job] as Job, p.span, roads);
     expect(against.filter((r) => r.binds)).toEqual([]);
   }
 }

@@ -207,7 +207,7 @@ export function reasonsAgainst(day: PersonDay, work: Work, span: InstantSpan, ro
 }
 
 /** The instants of a day, from one on, at which something begins to hold for some work; nothing changes for the better between them. */
-function beginningsOf(day: PersonDay, work: Work, from: Instant, roads: Roads): Instant[] {
+export function beginningsOf(day: PersonDay, work: Work, from: Instant, roads: Roads): Instant[] {
   const capacity = capacityOf(day);
   const ways = [
     ...new Set(

@@ -1,6 +1,6 @@
 // What a plan is asked for and what it comes to: jobs, the counts in which their order counts, and the same reckoned for any rota.
 import type { OrderId, PersonId } from '../ids.ts';
-import { instant, MINUTE, type Instant, type InstantSpan } from '../time/index.ts';
+import { instant, MINUTE, type Instant, type InstantSpan, type LocalDate } from '../time/index.ts';
 import { compareInOrder } from './in-order.ts';
 import { minutesPastClosing, PLAIN_ROADS, type PersonDay, type Roads, type Work } from './person-day.ts';
 import { travelBetween, type Spot } from './travel.ts';
@@ -10,6 +10,8 @@ export type ServedPromise = { readonly stopsAt: 'arrival' | 'end'; readonly dueA
 
 export type Job = Work & {
   readonly orderId: OrderId;
+  /** How many go; one, unless it says more. Its minutes are those that so many take. */
+  readonly people?: number;
   /** What it counts if it is left out. */
   readonly weight: number;
   readonly promises: readonly ServedPromise[];
@@ -39,7 +41,19 @@ export const PLAN_RULES = {
 export type PlanRules = keyof typeof PLAN_RULES;
 export const PLAN_RULE_NAMES = Object.keys(PLAN_RULES) as PlanRules[];
 
-export type Planned = { readonly job: number; readonly day: number; readonly span: InstantSpan };
+export type Planned = {
+  readonly job: number;
+  readonly day: number;
+  readonly span: InstantSpan;
+  /** The days of those who go along. */
+  readonly with?: readonly number[];
+};
+/** People who go together on each date from one on, the first leads; `toDay` is the last, null without end. */
+export type StandingCrew = {
+  readonly people: readonly PersonId[];
+  readonly fromDay: LocalDate;
+  readonly toDay: LocalDate | null;
+};
 export type Plan = {
   /** Jobs and days by their places in what was given. */
   readonly planned: readonly Planned[];
@@ -51,6 +65,8 @@ export type ToPlan = {
   /** A person on a date each; appointments in them stay where they are. */
   readonly days: readonly PersonDay[];
   readonly jobs: readonly Job[];
+  /** Who goes together where several are needed; others are put together where no crew can. */
+  readonly crews?: readonly StandingCrew[];
   /** Nothing begins before. */
   readonly now: Instant;
   readonly roads?: Roads;
@@ -65,6 +81,25 @@ export type ToPlan = {
 /** Weight of a missed promise or of work left out: 2^(lowest priority − priority). Source: domain-work, Settled questions, Rota. */
 export const weightOf = (priority: number, lowest = 4): number => 2 ** (lowest - priority);
 
+/** What a job counts by itself where some people do it at a span: not their ways, not when they are back. */
+export function countsOf({ promises, window, told, wanted }: Job, people: readonly PersonId[], span: InstantSpan) {
+  const isMissed = (p: ServedPromise): boolean => (p.stopsAt === 'arrival' ? span.from : span.to) > p.dueAt;
+  return {
+    missed: promises.reduce((sum, p) => sum + (isMissed(p) ? p.weight : 0), 0),
+    outside: window && span.from > window.to ? Math.ceil((span.from - window.to) / MINUTE) : 0,
+    changes: told && (span.from < told.from || span.from > told.to) ? 1 : 0,
+    others: wanted && wanted.size > 0 && !people.some((p) => wanted.has(p)) ? 1 : 0,
+  };
+}
+
+/** Below zero: the first is more urgent: by its promises and window, then by what it weighs. */
+export function compareUrgency(a: Job, b: Job): number {
+  const dueOf = ({ promises, window }: Job): number =>
+    Math.min(...promises.map((p) => p.dueAt as number), window?.to ?? Infinity);
+  const [x, y] = [dueOf(a), dueOf(b)];
+  return (x === y ? 0 : x - y) || b.weight - a.weight;
+}
+
 /**
  * What a rota comes to as it stands, by the same counts: `planned` says where each job lies, jobs it does not name are left out. Ways that
  * are not known count nothing.
@@ -78,7 +113,7 @@ export function costAsItStands(
   jobs.forEach((job, j) => (cost.left += named.has(j) ? 0 : job.weight));
   const way = (a: Spot, b: Spot): number => travelBetween(a, b, roads.rules, roads.known)?.minutes ?? 0;
   days.forEach((day, d) => {
-    const own = planned.filter((p) => p.day === d);
+    const own = planned.filter((p) => p.day === d || p.with?.includes(d));
     const stops = [...day.taken, ...own.map((p) => ({ span: p.span, spot: (jobs[p.job] as Job).spot }))].sort(
       (a, b) => a.span.from - b.span.from,
     );
@@ -88,15 +123,14 @@ export function costAsItStands(
     const home = way(last.spot, day.start);
     cost.travel += home;
     cost.overtime += minutesPastClosing(day.open, instant(last.span.to + home * MINUTE));
-    for (const { job, span } of own) {
-      const { promises, window, told, wanted, stands } = jobs[job] as Job;
-      for (const p of promises) if ((p.stopsAt === 'arrival' ? span.from : span.to) > p.dueAt) cost.missed += p.weight;
-      if (window && span.from > window.to) cost.outside += Math.ceil((span.from - window.to) / MINUTE);
-      if (told && (span.from < told.from || span.from > told.to)) cost.changes += 1;
-      if (wanted && wanted.size > 0 && !wanted.has(day.personId)) cost.others += 1;
-      if (stands && stands.day !== d) cost.moved += 1;
-    }
   });
+  for (const { job: j, day, with: others = [], span } of planned) {
+    const job = jobs[j] as Job;
+    const people = [day, ...others].map((d) => (days[d] as PersonDay).personId);
+    const counts = countsOf(job, people, span);
+    for (const count of ['missed', 'outside', 'changes', 'others'] as const) cost[count] += counts[count];
+    if (job.stands && job.stands.day !== day) cost.moved += 1;
+  }
   return cost;
 }
 

@@ -3,7 +3,8 @@ import { below, seeded, shuffled } from '../random.ts';
 import { instant, MINUTE, type Instant } from '../time/index.ts';
 import { compareInOrder } from './in-order.ts';
 import { PLAIN_ROADS, type PersonDay } from './person-day.ts';
-import { costAsItStands, type Job, type Plan, type Planned, type ToPlan } from './plan-cost.ts';
+import { crewsPlaced } from './plan-crews.ts';
+import { compareUrgency, costAsItStands, type Job, type Plan, type Planned, type ToPlan } from './plan-cost.ts';
 import { costOf, inThatOrder, less, NOTHING, Planner, plus, type Route, type Vector } from './plan-walk.ts';
 
 type State = { readonly routes: Route[]; readonly costs: Vector[]; left: number[] };
@@ -49,11 +50,9 @@ const totalOf = (state: State, jobs: readonly Job[]): Vector => {
 
 /** The most urgent first: what is promised first, then what weighs most, then what fewest may do. */
 function byUrgency({ jobs }: ToPlan, { allowed }: Planner): number[] {
-  const dueOf = ({ promises, window }: Job): number =>
-    Math.min(...promises.map((p) => p.dueAt as number), window?.to ?? Infinity);
   return jobs
-    .map((job, i) => ({ i, due: dueOf(job), weight: job.weight, few: (allowed[i] as readonly number[]).length }))
-    .sort((a, b) => (a.due === b.due ? 0 : a.due - b.due) || b.weight - a.weight || a.few - b.few || a.i - b.i)
+    .map((job, i) => ({ i, job, few: (allowed[i] as readonly number[]).length }))
+    .sort((a, b) => compareUrgency(a.job, b.job) || a.few - b.few || a.i - b.i)
     .map(({ i }) => i);
 }
 
@@ -168,15 +167,13 @@ function laidOut(planner: Planner, first: State, best: State): { planned: Planne
   return { planned, cost: totalOf({ ...best, costs }, jobs) };
 }
 
-/**
- * The same as `planFor`, in steps: yields the share that is done, so that whoever works it out can say so and do something else between.
- */
-export function* planInSteps(given: ToPlan): Generator<number, Plan> {
+/** Plans what one does alone, around all that stays. */
+function* aloneInSteps(given: ToPlan): Generator<number, Plan> {
   const { jobs, seed, tries = TRIES } = given;
   const planner = new Planner(given, given.roads ?? PLAIN_ROADS);
   const first = begun(planner, given);
   const without = held(given, first.left);
-  if (without) return withHeld(given, without, yield* planInSteps(without));
+  if (without) return wholeOf(given, without, yield* aloneInSteps(without), stuckIn(given, without));
   let best = first;
   let cost = totalOf(best, jobs);
   const random = seeded(seed);
@@ -192,25 +189,41 @@ export function* planInSteps(given: ToPlan): Generator<number, Plan> {
   return { planned: laid.planned, left: [...best.left].sort((a, b) => a - b), cost: costOf(laid.cost) };
 }
 
-/** A plan without what is held, by the numbers of the jobs with it. */
-function withHeld(given: ToPlan, without: ToPlan, plan: Plan): Plan {
-  const { jobs } = given;
-  const numbers = new Map(jobs.map((job, j) => [job, j]));
-  const numberOf = (j: number): number => numbers.get(without.jobs[j] as Job) as number;
+/** What stays where it stands, because a part of the problem leaves it out. */
+const stuckIn = ({ jobs }: ToPlan, without: ToPlan): Planned[] => {
   const moving = new Set(without.jobs);
-  const stuck = jobs.flatMap((job, j): Planned[] => {
+  return jobs.flatMap((job, j): Planned[] => {
     if (moving.has(job) || !job.stands) return [];
     const { day, from } = job.stands;
     return [{ job: j, day, span: { from, to: instant(from + job.minutes * MINUTE) } }];
   });
-  const planned = [...plan.planned.map((p) => ({ ...p, job: numberOf(p.job) })), ...stuck];
-  return { planned, left: plan.left.map(numberOf), cost: costAsItStands(given, planned) };
+};
+
+/** The plan of a part of the problem with what lies beside it, by the numbers of the whole. */
+function wholeOf(given: ToPlan, part: ToPlan, plan: Plan, beside: readonly Planned[]): Plan {
+  const { jobs } = given;
+  const numbers = new Map(jobs.map((job, j) => [job, j]));
+  const planned = [
+    ...plan.planned.map((p) => ({ ...p, job: numbers.get(part.jobs[p.job] as Job) as number })),
+    ...beside,
+  ];
+  const named = new Set(planned.map((p) => p.job));
+  return { planned, left: [...jobs.keys()].filter((j) => !named.has(j)), cost: costAsItStands(given, planned) };
+}
+
+/**
+ * The same as `planFor`, in steps: yields the share that is done, so that whoever works it out can say so and do something else between.
+ */
+export function* planInSteps(given: ToPlan): Generator<number, Plan> {
+  const crews = crewsPlaced(given);
+  if (!crews) return yield* aloneInSteps(given);
+  return wholeOf(given, crews.rest, yield* aloneInSteps(crews.rest), crews.placed);
 }
 
 /**
  * A plan of some jobs over some people's days: every job at most once, each where nothing that binds speaks against it, so that by the
  * order in which they count the cost is small. What stands begins where it stands, what is loose goes in one after the other where it
- * costs least; then parts of the plan are taken out and put in anew, and what is no worse is kept. The same problem and seed give the same
+ * costs least; work for several people before all that one does alone; then parts of the plan are taken out and put in anew, and what is no worse is kept. The same problem and seed give the same
  * plan. What no day can take is left; what stands and could be nowhere else stays where it is, whatever speaks against it.
  * Source: domain-work, Rota, Plan a day or a week.
  */
