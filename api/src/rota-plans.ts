@@ -44,6 +44,8 @@ const where = { person: named, from: instantNumber, to: instantNumber };
 const item = v.object({
   key: v.number(),
   ...where,
+  /** Who goes along with the one who leads. */
+  others: v.array(named),
   titles: v.array(v.string()),
   orderIds: v.array(v.number()),
   appointmentId: v.nullable(v.number()),

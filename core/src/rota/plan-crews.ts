@@ -103,7 +103,8 @@ function bestOf(given: ToPlan, days: readonly PersonDay[], job: Job, groups: rea
   return best;
 }
 
-const breaksNothing = ({ cost }: Found): boolean => cost.missed + cost.outside + cost.overtime === 0;
+/** What is worth more than that a crew goes together: ways and the like are not. */
+const brokenBy = ({ cost }: Found): number[] => [cost.missed, cost.outside, cost.overtime];
 
 function byDate(days: readonly PersonDay[]): number[][] {
   const found = new Map<string, number[]>();
@@ -111,7 +112,7 @@ function byDate(days: readonly PersonDay[]): number[][] {
   return [...found.entries()].sort(([a], [b]) => (a < b ? -1 : 1)).map(([, on]) => on);
 }
 
-/** Who goes together, crews before people who are none; those who are put together only where no crew can without breaking something. */
+/** Who goes together, crews before people who are none; those who are put together only where they break less. */
 function whoTogether(given: ToPlan, days: readonly PersonDay[], job: Job): Found | null {
   const { roads = PLAIN_ROADS } = given;
   const size = job.people ?? 1;
@@ -122,7 +123,7 @@ function whoTogether(given: ToPlan, days: readonly PersonDay[], job: Job): Found
     job,
     dates.flatMap((on) => crewsOn(given, days, on, size)),
   );
-  if (crew && breaksNothing(crew)) return crew;
+  if (crew && brokenBy(crew).every((n) => n === 0)) return crew;
   const others = bestOf(
     given,
     days,
@@ -130,7 +131,7 @@ function whoTogether(given: ToPlan, days: readonly PersonDay[], job: Job): Found
     dates.flatMap((on) => nearestTogether(days, on, job, roads, size)),
   );
   if (!crew || !others) return crew ?? others;
-  return compareInOrder(others.key, crew.key) < 0 ? others : crew;
+  return compareInOrder(brokenBy(others), brokenBy(crew)) < 0 ? others : crew;
 }
 
 const taking = (day: PersonDay, job: Job, j: number, span: InstantSpan): PersonDay => ({

@@ -1,8 +1,10 @@
 // Crews: who goes together, for a day or from a day on.
-import { and, asc, eq, gte, inArray, isNull, or } from 'drizzle-orm';
+import { group } from 'd3-array';
+import { and, asc, eq, gte, inArray, isNull, lte, or } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import type { addCrew, changeCrew, CrewOut } from '#api/rota-people.ts';
 import type { CrewId } from '#core/ids.ts';
+import type { StandingCrew } from '#core/rota/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { refuse, stale } from '../platform/refuse.ts';
@@ -37,6 +39,20 @@ export async function listCrews(db: Db, from: LocalDate): Promise<{ items: CrewO
       people: members.filter((m) => m.crewId === r.id).map(({ id, name }) => ({ id, name })),
     })),
   };
+}
+
+/** Who goes together on some of the dates, the leader first; crews of nobody but one are none. */
+export async function crewsBetween(db: Db, from: LocalDate, to: LocalDate): Promise<StandingCrew[]> {
+  const rows = await db
+    .select({ id: crew.id, personId: crewMember.personId, fromDay: crew.fromDay, toDay: crew.toDay })
+    .from(crew)
+    .innerJoin(crewMember, eq(crewMember.crewId, crew.id))
+    .where(and(lte(crew.fromDay, to), or(isNull(crew.toDay), gte(crew.toDay, from))))
+    .orderBy(asc(crew.name), asc(crew.id), asc(crewMember.position));
+  return [...group(rows, (r) => r.id).values()].map((own) => {
+    const [{ fromDay, toDay }] = own as [(typeof rows)[number]];
+    return { people: own.map((r) => r.personId), fromDay, toDay };
+  });
 }
 
 async function checkCrew(tx: Tx, { people, fromDay, toDay }: BodyOf<typeof addCrew>): Promise<void> {

@@ -12,6 +12,7 @@ import {
   type Planned,
   type PlanRules,
   type Roads,
+  type StandingCrew,
 } from '#core/rota/index.ts';
 import { addDays, asZone, instant, localDateAt, MINUTE, type Instant, type LocalDate } from '#core/time/index.ts';
 import { workOrder } from '../orders/tables.ts';
@@ -19,6 +20,7 @@ import type { Database, Db } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
 import { daysOf, ordersOfAppointments, spanOfAll, whoGoes, type Goes, type Kept } from './days.ts';
 import { isLoose, isReady } from './loose.ts';
+import { crewsBetween } from './crews.ts';
 import { roadsOf } from './roads.ts';
 import { rotaPlan, type PlanAsk, type PlanItem, type PlanResult } from './tables.ts';
 import { around, promisesOf, together, workOf, type OrderWork } from './work.ts';
@@ -37,16 +39,18 @@ type Problem = {
   readonly people: readonly Goes[];
   readonly days: readonly PersonDay[];
   readonly tasks: readonly Task[];
-  readonly byHand: PlanResult['left'];
+  readonly crews: readonly StandingCrew[];
 };
 
 function jobOf(orders: readonly OrderWork[], kept: Kept | null, stands: Job['stands'] = null): Job {
   const [first] = orders as [OrderWork];
-  const work = together(orders, 1);
+  const people = kept ? 1 : first.crew;
+  const work = together(orders, people);
   return {
     ...work,
     ...(kept && { minutes: (kept.toAt - kept.fromAt) / MINUTE }),
     orderId: first.orderId,
+    people,
     weight: orders.reduce((sum, o) => sum + weightOf(o.priority), 0),
     promises: orders.flatMap(promisesOf),
     told: kept?.toldFrom && kept.toldTo ? { from: kept.toldFrom, to: kept.toldTo } : null,
@@ -121,11 +125,9 @@ async function problemOf(db: Db, ask: PlanAsk, now: Instant): Promise<Problem> {
         const orders = ordersOf(kept.id);
         return { kept, orders, job: jobOf(orders, kept, { day, from: kept.fromAt }) };
       }),
-      ...put.filter((o) => o.crew === 1).map((o): Task => ({ kept: null, orders: [o], job: jobOf([o], null) })),
+      ...put.map((o): Task => ({ kept: null, orders: [o], job: jobOf([o], null) })),
     ],
-    byHand: put
-      .filter((o) => o.crew > 1)
-      .map((o) => ({ orderId: o.orderId, title: o.title, why: `it takes ${o.crew} people: plan it by hand` })),
+    crews: await crewsBetween(db, ask.from, to),
   };
 }
 
@@ -141,12 +143,15 @@ const isMissed = (job: Job, { span }: Planned): boolean =>
 function itemsOf({ tasks, days }: Problem, planned: readonly Planned[]): PlanItem[] {
   return planned.flatMap((p): PlanItem[] => {
     const { job, kept, orders } = tasks[p.job] as Task;
-    const { personId } = days[p.day] as PersonDay;
+    const [personId, ...others] = [p.day, ...(p.with ?? [])].map((d) => (days[d] as PersonDay).personId) as [
+      PersonId,
+      ...PersonId[],
+    ];
     const was = kept && { personId: kept.personIds[0] as PersonId, from: kept.fromAt, to: kept.toAt };
     if (was && was.personId === personId && was.from === p.span.from) return [];
     return [
       {
-        ...{ key: p.job, personId, from: p.span.from, to: p.span.to, missed: isMissed(job, p) },
+        ...{ key: p.job, personId, others, from: p.span.from, to: p.span.to, missed: isMissed(job, p) },
         ...{ orders: orders.map((o) => o.orderId), titles: orders.map((o) => o.title) },
         moves: kept && was ? { id: kept.id, version: kept.version, was } : null,
       },
@@ -157,7 +162,7 @@ function itemsOf({ tasks, days }: Problem, planned: readonly Planned[]): PlanIte
 function loadOf({ people, days, tasks }: Problem, before: readonly Planned[], after: readonly Planned[]) {
   const minutes = (of: PersonId, planned: readonly Planned[]): number => {
     const stays = days.filter((d) => d.personId === of).flatMap((d) => d.taken);
-    const own = planned.filter((p) => days[p.day]?.personId === of);
+    const own = planned.filter((p) => [p.day, ...(p.with ?? [])].some((d) => days[d]?.personId === of));
     return (
       stays.reduce((sum, t) => sum + (t.span.to - t.span.from) / MINUTE, 0) +
       own.reduce((sum, p) => sum + ((tasks[p.job] as Task).job.minutes ?? 0), 0)
@@ -169,11 +174,11 @@ function loadOf({ people, days, tasks }: Problem, before: readonly Planned[], af
 type Solved = { readonly planned: readonly Planned[]; readonly left: readonly number[]; readonly cost: Cost };
 
 async function solve(
-  { days, tasks }: Pick<Problem, 'days' | 'tasks'>,
+  { days, tasks, crews }: Problem,
   given: { readonly roads: Roads; readonly now: Instant; readonly rules: PlanRules },
   say: (share: number) => Promise<void>,
 ): Promise<Solved> {
-  const steps = planInSteps({ days, jobs: tasks.map((t) => t.job), seed: SEED, ...given });
+  const steps = planInSteps({ days, crews, jobs: tasks.map((t) => t.job), seed: SEED, ...given });
   let step = steps.next();
   while (!step.done) {
     await say(step.value);
@@ -181,6 +186,11 @@ async function solve(
   }
   return step.value;
 }
+
+const whyLeft = ({ people = 1 }: Job): string =>
+  people === 1
+    ? 'nobody can go there in these days: look who can, and why not'
+    : `no ${people} people can go there together in these days: look who can, and why not`;
 
 /** Plans what was asked, and says how far it is as it goes. What stands moves only where that makes the whole better. */
 export async function workOut(
@@ -190,7 +200,7 @@ export async function workOut(
   say: (share: number) => Promise<void>,
 ): Promise<PlanResult> {
   const problem = await problemOf(db, ask, now);
-  const { days, tasks, byHand } = problem;
+  const { days, tasks } = problem;
   const jobs = tasks.map((t) => t.job);
   const roads = await roadsOf(db);
   const stands = standing(problem);
@@ -198,15 +208,10 @@ export async function workOut(
   const best = await solve(problem, given, say);
   return {
     items: itemsOf(problem, best.planned),
-    left: [
-      ...byHand,
-      ...best.left.flatMap((j) =>
-        (tasks[j] as Task).orders.map((o) => ({
-          ...{ orderId: o.orderId, title: o.title },
-          why: 'nobody can go there in these days: look who can, and why not',
-        })),
-      ),
-    ],
+    left: best.left.flatMap((j) => {
+      const { orders, job } = tasks[j] as Task;
+      return orders.map((o) => ({ orderId: o.orderId, title: o.title, why: whyLeft(job) }));
+    }),
     planned: { before: stands.length, after: best.planned.length },
     before: costAsItStands({ days, jobs, roads }, stands),
     after: best.cost,

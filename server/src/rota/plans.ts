@@ -56,13 +56,16 @@ export function propose(
   });
 }
 
+/** Who leads, and who goes along. */
+const peopleOf = ({ personId, others = [] }: PlanItem): PersonId[] => [personId, ...others];
+
 export async function readPlanOf(db: Db, id: RotaPlanId): Promise<PlanOut> {
   const [row] = await db.select().from(rotaPlan).where(eq(rotaPlan.id, id));
   if (!row) refuse('not-found', 'That proposal does not exist.');
   const { result, ask, accepted } = row;
   const ids = new Set(
     (result?.items ?? [])
-      .flatMap((i) => [i.personId, ...(i.moves ? [i.moves.was.personId] : [])])
+      .flatMap((i) => [...peopleOf(i), ...(i.moves ? [i.moves.was.personId] : [])])
       .concat((result?.load ?? []).map((l) => l.personId)),
   );
   const people = new Map(
@@ -86,6 +89,7 @@ export async function readPlanOf(db: Db, id: RotaPlanId): Promise<PlanOut> {
       load: result.load.map((l) => ({ person: named(l.personId), before: l.before, after: l.after })),
       items: result.items.map((i) => ({
         ...{ key: i.key, person: named(i.personId), from: i.from, to: i.to, titles: [...i.titles], missed: i.missed },
+        others: (i.others ?? []).map(named),
         ...{ orderIds: [...i.orders], appointmentId: i.moves?.id ?? null, accepted: accepted.includes(i.key) },
         was: i.moves && { person: named(i.moves.was.personId), from: i.moves.was.from, to: i.moves.was.to },
       })),
@@ -138,7 +142,7 @@ export function acceptItems(
       .sort((a, b) => a.from - b.from);
     if (items.length === 0) return { accepted: 0, refused: [] };
     const orders = [...new Set(items.flatMap((i) => i.orders))];
-    const people = [...new Set(items.flatMap((i) => [i.personId, ...(i.moves ? [i.moves.was.personId] : [])]))];
+    const people = [...new Set(items.flatMap((i) => [...peopleOf(i), ...(i.moves ? [i.moves.was.personId] : [])]))];
     await hold(tx, orders, people);
     const refused: { key: number; why: string }[] = [];
     const moving = new Map<number, KeptAppointment>();
@@ -190,7 +194,7 @@ async function putIn(
   who: Who,
   now: Instant,
 ): Promise<void> {
-  const asked = { ...ANYWAY, people: [item.personId], from: item.from, minutes: (item.to - item.from) / MINUTE };
+  const asked = { ...ANYWAY, people: peopleOf(item), from: item.from, minutes: (item.to - item.from) / MINUTE };
   if (kept) return moveIn(tx, kept, asked, who, now, [...aside]);
   const nothing = { told: null, fixed: false, requestKey: null, requestContent: null };
   await mustBeLoose(tx, item, now);

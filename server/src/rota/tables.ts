@@ -246,6 +246,8 @@ export type PlanAsk = {
 type Where = { readonly personId: PersonId; readonly from: Instant; readonly to: Instant };
 export type PlanItem = Where & {
   readonly key: number;
+  /** Who goes along; nobody in plans of before several were placed together. */
+  readonly others?: readonly PersonId[];
   readonly orders: readonly OrderId[];
   readonly titles: readonly string[];
   /** Moves what stands, as it stood when it was planned; null: it was loose. */

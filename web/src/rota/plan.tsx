@@ -121,7 +121,13 @@ function Item({
       <td className="tabular-nums whitespace-nowrap">
         {sayTime(of.from, zone)} to {sayTime(of.to, zone)}
       </td>
-      <td className="whitespace-nowrap">{of.person.name}</td>
+      <td>
+        {[of.person, ...of.others].map((p) => (
+          <span key={p.id} className="block whitespace-nowrap">
+            {p.name}
+          </span>
+        ))}
+      </td>
       <td>
         <Link className="link-ink" to={`/orders/${of.orderIds[0]}`}>
           {of.titles.join(', ')}
