@@ -54,27 +54,25 @@ export async function coursesSaid(db: Db, orders: readonly Ended[]): Promise<Row
   });
 }
 
-const COLUMNS = ['order_id', 'done_on', 'kind', 'depot_id', 'technician_id'];
-const SAID = ['told_minutes', 'sent_minutes', 'in_time', 'at_first_go'];
+const COLUMNS = [
+  ...['order_id', 'done_on', 'kind', 'depot_id', 'technician_id'],
+  ...['told_minutes', 'sent_minutes', 'in_time', 'at_first_go'],
+];
+// Not deleted first: what a delete does not find keeps others from writing beside it.
+const OVER_THE_OLD = `ON DUPLICATE KEY UPDATE ${COLUMNS.map((c) => `${c} = VALUES(${c})`).join(', ')}`;
 
 /** Keeps them, over what was kept of the same orders before. */
 export async function keepCourses(tx: Tx, orders: readonly Ended[]): Promise<void> {
   const rows = await coursesSaid(tx.db, orders);
-  if (rows.length === 0) return;
-  await tx.db.delete(orderCourse).where(
-    inArray(
-      orderCourse.orderId,
-      rows.map((r) => r.orderId),
-    ),
-  );
   await bulkInsert(
     tx.connection,
     'order_course',
-    [...COLUMNS, ...SAID],
+    COLUMNS,
     rows.map((r) => [
       ...[r.orderId, r.doneOn, r.kind, r.depotId, r.technicianId],
       ...[r.toldMinutes, r.sentMinutes, r.inTime === null ? null : Number(r.inTime), Number(r.atFirstGo)],
     ]),
+    OVER_THE_OLD,
   );
 }
 
@@ -96,7 +94,7 @@ export const coursesDerived: DerivedRows = {
       await tx.db.delete(orderCourse).where(
         inArray(
           orderCourse.orderId,
-          wrong.map((w) => w.order.id),
+          wrong.flatMap(({ order: { id } }) => (heldOf.has(id) ? [id] : [])),
         ),
       );
       await keepCourses(tx, wrong.map(endedOf));
