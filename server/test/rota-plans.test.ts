@@ -184,7 +184,7 @@ describe('a proposed rota', () => {
     const plan = await ready({ orders: [order, other] });
     expect(plan.result?.items.map((i) => i.orderIds)).toEqual([[other]]);
     expect(plan.result?.left).toMatchObject([{ orderId: order, title: 'Warm' }]);
-    expect(plan.result?.left[0]?.why).toMatch(/^no 4 people can go there together/);
+    expect(plan.result?.left[0]?.why).toMatch(/^no 4 people have room for it together/);
   });
 
   it('puts work for two on the crew of the day, books both, and asks again where one of them was given away since', async () => {

@@ -8,3 +8,4 @@ export * from './appointment.ts';
 export * from './absence.ts';
 export * from './latest-start.ts';
 export * from './forecast.ts';
+export * from './why-left.ts';

@@ -127,7 +127,8 @@ export function minutesPastClosing(open: readonly InstantSpan[], backAt: Instant
   return closing === undefined ? 0 : Math.max(0, Math.ceil((backAt - closing) / MINUTE));
 }
 
-function skillsAgainst({ skills, date }: PersonDay, work: Work): Against[] {
+/** Skills of the work that a person does not hold on the date of their day. */
+export function skillsAgainst({ skills, date }: PersonDay, work: Work): Against[] {
   return work.skills.flatMap(({ skillId, name }): Against[] => {
     const held = skills.filter((s) => s.skillId === skillId);
     if (held.some(({ until }) => until === null || until >= date)) return [];

@@ -6,6 +6,7 @@ import {
   costAsItStands,
   planInSteps,
   weightOf,
+  whyLeft,
   type Cost,
   type Job,
   type PersonDay,
@@ -187,11 +188,6 @@ async function solve(
   return step.value;
 }
 
-const whyLeft = ({ people = 1 }: Job): string =>
-  people === 1
-    ? 'nobody can go there in these days: look who can, and why not'
-    : `no ${people} people can go there together in these days: look who can, and why not`;
-
 /** Plans what was asked, and says how far it is as it goes. What stands moves only where that makes the whole better. */
 export async function workOut(
   db: Db,
@@ -210,7 +206,7 @@ export async function workOut(
     items: itemsOf(problem, best.planned),
     left: best.left.flatMap((j) => {
       const { orders, job } = tasks[j] as Task;
-      return orders.map((o) => ({ orderId: o.orderId, title: o.title, why: whyLeft(job) }));
+      return orders.map((o) => ({ orderId: o.orderId, title: o.title, why: whyLeft(job, days, roads) }));
     }),
     planned: { before: stands.length, after: best.planned.length },
     before: costAsItStands({ days, jobs, roads }, stands),
