@@ -22,9 +22,12 @@ const COUNT_WORDS: readonly (readonly [Count, string, boolean])[] = [
   ['moved', 'Given to somebody else or another day', false],
 ];
 
+/** Minutes that are said in days: nobody is on the way for a hundred hours, but work may wait for weeks. */
+const A_LOT = 100 * 60;
+
 function Figures({ result }: { result: NonNullable<PlanOut['result']> }) {
   return (
-    <table className="dense max-w-md">
+    <table className="dense max-w-lg">
       <thead>
         <tr>
           <th>What it comes to</th>
@@ -41,13 +44,13 @@ function Figures({ result }: { result: NonNullable<PlanOut['result']> }) {
         {COUNT_WORDS.map(([count, word, isMinutes]) => {
           const [before, after] = [result.before[count], result.after[count]];
           const say = (n: number): string =>
-            isMinutes ? sayLength(n * MINUTE, n > 2880 ? 'as days' : 'as hours') : String(n);
+            isMinutes ? sayLength(n * MINUTE, Math.max(before, after) > A_LOT ? 'as days' : 'as hours') : String(n);
           return (
             <tr key={count}>
               <td>{word}</td>
-              <td className="num">{say(before)}</td>
+              <td className="num whitespace-nowrap">{say(before)}</td>
               <td
-                className={`num ${after < before ? 'font-semibold text-enough' : after > before ? 'text-short' : ''}`}
+                className={`num whitespace-nowrap ${after < before ? 'font-semibold text-enough' : after > before ? 'text-short' : ''}`}
               >
                 {after < before ? '↓ ' : after > before ? '↑ ' : ''}
                 {say(after)}
