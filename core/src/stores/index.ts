@@ -1,4 +1,5 @@
 // Stores: the parts list and how parts are used.
 export * from './part.ts';
+export * from './stock.ts';
 export * from './planned.ts';
 export * from './parts-file.ts';
