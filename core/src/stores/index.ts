@@ -1,5 +1,7 @@
 // Stores: the parts list and how parts are used.
 export * from './part.ts';
 export * from './stock.ts';
+export * from './cover.ts';
+export * from './reorder.ts';
 export * from './planned.ts';
 export * from './parts-file.ts';
