@@ -5,12 +5,13 @@ export type Position = { readonly latitude: number; readonly longitude: number }
 /** Mean earth radius in kilometres (IUGG). */
 export const EARTH_KM = 6371.0088;
 
+const radians = (degrees: number): number => (degrees * Math.PI) / 180;
+
 /**
  * Great-circle distance in kilometres. By the tangent of the angle between the two points, which stays exact for those that lie next
  * to each other and for those at opposite ends of the earth, where the haversine formula loses half of its digits.
  */
 export function distanceKm(a: Position, b: Position, radiusKm = EARTH_KM): number {
-  const radians = (degrees: number): number => (degrees * Math.PI) / 180;
   const [sinA, cosA] = [Math.sin(radians(a.latitude)), Math.cos(radians(a.latitude))];
   const [sinB, cosB] = [Math.sin(radians(b.latitude)), Math.cos(radians(b.latitude))];
   const apart = radians(b.longitude - a.longitude);

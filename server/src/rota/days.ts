@@ -1,6 +1,6 @@
 // People's days as they are planned: open time, absences and appointments of each, for some people over some dates.
 import { group } from 'd3-array';
-import { and, asc, eq, gt, inArray, isNull, lt, ne, type SQL } from 'drizzle-orm';
+import { and, asc, eq, getTableColumns, gt, inArray, isNull, lt, ne, type SQL } from 'drizzle-orm';
 import type { AppointmentId, CalendarId, DepotId, OrderId, PersonId, SkillId } from '#core/ids.ts';
 import { MOST_HOURS, sayAbsence, type Absence, type PersonDay, type Spot, type Taken } from '#core/rota/index.ts';
 import {
@@ -17,7 +17,7 @@ import {
 } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { depot } from '../depots/tables.ts';
-import type { Db } from '../platform/database.ts';
+import { bareRows, type Db } from '../platform/database.ts';
 import { person } from '../platform/tables.ts';
 import { location } from '../places/tables.ts';
 import { spotsOf, startOf } from './spots.ts';
@@ -113,7 +113,7 @@ export const withAnyOf = (db: Db, people: readonly PersonId[]): SQL =>
 export async function appointmentsOf(db: Db, people: readonly PersonId[], span: InstantSpan): Promise<Kept[]> {
   if (people.length === 0) return [];
   const rows = await db
-    .select({ appointment, path: location.path })
+    .select({ ...getTableColumns(appointment), path: location.path })
     .from(appointment)
     .leftJoin(location, eq(location.id, appointment.locationId))
     .where(and(touching(span), withAnyOf(db, people)))
@@ -121,18 +121,11 @@ export async function appointmentsOf(db: Db, people: readonly PersonId[], span: 
   const [goers, spotAt] = await Promise.all([
     goersOf(
       db,
-      rows.map((r) => r.appointment.id),
+      rows.map((r) => r.id),
     ),
-    spotsOf(
-      db,
-      rows.map((r) => ({ locationId: r.appointment.locationId, path: r.path })),
-    ),
+    spotsOf(db, rows),
   ]);
-  return rows.map(({ appointment: a, path }) => ({
-    ...a,
-    personIds: goers.get(a.id) ?? [],
-    spot: spotAt({ locationId: a.locationId, path }),
-  }));
+  return rows.map((row) => Object.assign(row, { personIds: goers.get(row.id) ?? [], spot: spotAt(row) }));
 }
 
 /** The orders of some appointments, as they stand. */
@@ -151,16 +144,13 @@ export async function ordersOfAppointments(
   return new Map([...group(rows, (r) => r.appointmentId)].map(([id, of]) => [id, of.map((r) => r.orderId)]));
 }
 
+const GOERS =
+  'SELECT appointment_id, person_id FROM appointment_person WHERE appointment_id IN (?) ORDER BY position, person_id';
+
 export async function goersOf(db: Db, ids: readonly AppointmentId[]): Promise<Map<AppointmentId, PersonId[]>> {
-  const of = new Map<AppointmentId, PersonId[]>();
-  if (ids.length === 0) return of;
-  const rows = await db
-    .select()
-    .from(appointmentPerson)
-    .where(inArray(appointmentPerson.appointmentId, [...ids]))
-    .orderBy(asc(appointmentPerson.position), asc(appointmentPerson.personId));
-  for (const { appointmentId, personId } of rows) of.set(appointmentId, [...(of.get(appointmentId) ?? []), personId]);
-  return of;
+  if (ids.length === 0) return new Map();
+  const rows = (await bareRows(db, GOERS, [ids])) as [AppointmentId, PersonId][];
+  return new Map([...group(rows, ([id]) => id)].map(([id, of]) => [id, of.map(([, personId]) => personId)]));
 }
 
 /** Absences of some people that touch a span and hold: those asked for and not decided count as well, and say so. */
@@ -239,19 +229,31 @@ export async function daysOf(
       if (held) held.push(taken);
       else takenOn.set(key, [taken]);
     }
-  const dates = Array.from({ length: daysBetween(from, to) + 1 }, (_, i) => addDays(from, i));
+  const datesIn = datesOf(from, to);
   const days = people.flatMap((p) => {
     const own = away.filter((a) => a.personId === p.id).flatMap(asReason);
     const time = p.calendarId === null ? null : book.workingTime(p.calendarId);
-    return dates.map((date): PersonDay => {
-      const span = spanOfDates(p.zone, date, date);
-      return {
-        ...{ personId: p.id, date, start: p.start, skills: p.skills, leavesFrom: now },
-        open: time ? [...time.openSegments(span.from, span.to)] : [],
-        absences: own.filter((a) => a.from < span.to && a.to > span.from),
-        taken: takenOn.get(`${p.id} ${date}`) ?? [],
-      };
-    });
+    return datesIn(p.zone).map(({ date, span }): PersonDay => ({
+      personId: p.id,
+      date,
+      start: p.start,
+      skills: p.skills,
+      leavesFrom: now,
+      open: time ? [...time.openSegments(span.from, span.to)] : [],
+      absences: own.filter((a) => a.from < span.to && a.to > span.from),
+      taken: takenOn.get(`${p.id} ${date}`) ?? [],
+    }));
   });
   return { people, days, appointments, absences: away };
+}
+
+/** Dates with their instants, reckoned once for each zone. */
+function datesOf(from: LocalDate, to: LocalDate) {
+  const dates = Array.from({ length: daysBetween(from, to) + 1 }, (_, i) => addDays(from, i));
+  const found = new Map<Zone, { readonly date: LocalDate; readonly span: InstantSpan }[]>();
+  return (zone: Zone) => {
+    const known = found.get(zone) ?? dates.map((date) => ({ date, span: spanOfDates(zone, date, date) }));
+    found.set(zone, known);
+    return known;
+  };
 }

@@ -57,6 +57,17 @@ function seenBy(who: Person, p: Goes): { readonly why: (why: string) => string; 
   return { why: () => 'away', start: isHome(p.start) ? { key: p.start.key, at: null } : p.start };
 }
 
+function touchingDay<A extends { readonly fromAt: Instant; readonly toAt: Instant }>(
+  all: readonly A[],
+  zone: Zone,
+  date: LocalDate,
+): readonly A[] {
+  // Few ask for leave, and a day's instants are dear.
+  if (all.length === 0) return all;
+  const span = spanOfDates(zone, date, date);
+  return all.filter((a) => a.fromAt < span.to && a.toAt > span.from);
+}
+
 export async function readRota(
   db: Db,
   who: Person,
@@ -82,12 +93,13 @@ export async function readRota(
         hasCalendar: p.calendarId !== null,
         skills: p.skills.map((s) => ({ ...s })),
         days: (daysByPerson.get(p.id) ?? []).map((d) => {
-          const span = spanOfDates(p.zone, d.date, d.date);
           return {
-            ...{ date: d.date, open: [...d.open], absences: d.absences.map((a) => ({ ...a, why: why(a.why) })) },
-            asked: asked
-              .filter((a) => a.fromAt < span.to && a.toAt > span.from)
-              .map((a) => ({ from: a.fromAt, to: a.toAt, why: why(`${sayAbsence(a.kind)}, asked for`) })),
+            date: d.date,
+            open: [...d.open],
+            absences: d.absences.map((a) => ({ ...a, why: why(a.why) })),
+            asked: touchingDay(asked, p.zone, d.date).map((a) => ({
+              ...{ from: a.fromAt, to: a.toAt, why: why(`${sayAbsence(a.kind)}, asked for`) },
+            })),
           };
         }),
       };

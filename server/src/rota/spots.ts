@@ -1,11 +1,9 @@
 // Where days begin and appointments are, as travel knows them: a key for the same place, and its position where it is known.
-import { and, inArray, isNotNull } from 'drizzle-orm';
 import type { Spot } from '#core/rota/index.ts';
 import type { DepotId, LocationId, PersonId } from '#core/ids.ts';
 import type { Position } from '#core/places/index.ts';
 import { placesOf, type Place } from '../places/index.ts';
-import { location } from '../places/tables.ts';
-import type { Db } from '../platform/database.ts';
+import { bareRows, type Db } from '../platform/database.ts';
 
 /** As a place without any is called elsewhere. */
 const NOWHERE = 'no place';
@@ -44,24 +42,27 @@ export function spotOf(id: LocationId | null, place: Place): Spot {
 
 /** The places of a path from the top, as it is kept: `/3/17/`. */
 const idsOf = (path: string | null): LocationId[] =>
-  (path ?? '').split('/').flatMap((s) => (s === '' ? [] : [Number(s) as LocationId]));
+  path === null || path.length < 3 ? [] : (path.slice(1, -1).split('/').map(Number) as LocationId[]);
 
 type OnPath = { readonly path: string | null };
 type Placed = OnPath & { readonly locationId: LocationId | null };
 
-const onPaths = (rows: readonly OnPath[]): LocationId[] => [...new Set(rows.flatMap((r) => idsOf(r.path)))];
+function onPaths(rows: readonly OnPath[]): LocationId[] {
+  const ids = new Set<LocationId>();
+  for (const { path } of rows) for (const id of idsOf(path)) ids.add(id);
+  return [...ids];
+}
+
+// A week of a whole house has a thousand places: they are asked for as plainly as can be.
+const POSITIONS =
+  'SELECT id, latitude, longitude FROM location WHERE id IN (?) AND latitude IS NOT NULL AND longitude IS NOT NULL';
+const NAMES = 'SELECT id, name FROM location WHERE id IN (?)';
 
 /** The same as `spotOf` of many places at once: no more of the tree is read than what has a position. */
 export async function spotsOf(db: Db, rows: readonly Placed[]): Promise<(of: Placed) => Spot> {
   const ids = onPaths(rows);
-  const found =
-    ids.length === 0
-      ? []
-      : await db
-          .select({ id: location.id, latitude: location.latitude, longitude: location.longitude })
-          .from(location)
-          .where(and(inArray(location.id, ids), isNotNull(location.latitude), isNotNull(location.longitude)));
-  const at = new Map(found.map((f) => [f.id, positionOf(f)]));
+  const found = ids.length === 0 ? [] : ((await bareRows(db, POSITIONS, [ids])) as [LocationId, number, number][]);
+  const at = new Map(found.map(([id, latitude, longitude]) => [id, { latitude, longitude }]));
   return ({ locationId, path }) => {
     const own = idsOf(path);
     const from = own.findLast((id) => at.has(id));
@@ -72,11 +73,8 @@ export async function spotsOf(db: Db, rows: readonly Placed[]): Promise<(of: Pla
 /** What places are called with everything above them, of many at once. */
 export async function labelsOf(db: Db, rows: readonly OnPath[]): Promise<(path: string | null) => string> {
   const ids = onPaths(rows);
-  const found =
-    ids.length === 0
-      ? []
-      : await db.select({ id: location.id, name: location.name }).from(location).where(inArray(location.id, ids));
-  const names = new Map(found.map((f) => [f.id, f.name]));
+  const found = ids.length === 0 ? [] : ((await bareRows(db, NAMES, [ids])) as [LocationId, string][]);
+  const names = new Map(found);
   const labels = new Map<string, string>();
   return (path) => {
     if (path === null) return NOWHERE;
@@ -85,7 +83,7 @@ export async function labelsOf(db: Db, rows: readonly OnPath[]): Promise<(path: 
       labels.set(
         path,
         (label = idsOf(path)
-          .flatMap((id) => names.get(id) ?? [])
+          .map((id) => names.get(id))
           .join(' · ')),
       );
     return label;
