@@ -34,7 +34,8 @@ export default defineConfig({
           globalSetup: ['server/test/database.setup.ts'],
           testTimeout: 60_000,
           hookTimeout: 120_000,
-          maxWorkers: 2,
+          // They wait for the database as long as they work.
+          maxWorkers: 3,
           isolate: false,
         },
       },

@@ -36,21 +36,24 @@ export const MOVE_KINDS = [
   'to supplier',
   'variance',
 ] as const;
+/** What people do to stock; each makes moves. */
+export const STORE_ACTS = ['receipt', 'transfer', 'issue', 'return', 'scrap', 'count', 'to supplier'] as const;
 export type MoveKind = (typeof MOVE_KINDS)[number];
 
 /** A move as it stands for ever: thousandths and minor units, below zero what goes out. */
 export type Move = { readonly kind: MoveKind; readonly thousandths: number; readonly money: number };
 
+type ToTakeOut = {
+  readonly kind: 'issue' | 'scrap' | 'to supplier' | 'transfer out';
+  readonly thousandths: number;
+  /** So much of it was held for whom it goes to. */
+  readonly held?: number;
+};
 export type ToMove =
   | { readonly kind: 'receipt'; readonly thousandths: number; readonly unitPrice: number }
   /** Comes in with money that is known: from the field at its issue's value, from another store with exactly what left there. */
   | { readonly kind: 'return' | 'transfer in'; readonly thousandths: number; readonly money: number }
-  | {
-      readonly kind: 'issue' | 'scrap' | 'to supplier' | 'transfer out';
-      readonly thousandths: number;
-      /** So much of it was held for whom it goes to. */
-      readonly held?: number;
-    }
+  | ToTakeOut
   /** What was counted against what was on hand then: the difference, either way; `price` where nothing here says what a unit is worth. */
   | { readonly kind: 'count'; readonly difference: number; readonly price?: number | null };
 
@@ -114,26 +117,26 @@ export function moveStock(stock: Stock, asked: ToMove): Decided<Moved> {
       const kind = asked.kind === 'return' ? 'return' : 'transfer';
       return decided(comesIn(stock, kind, thousandths, asked.money, BigInt(asked.money) * BigInt(THOUSANDTHS)));
     }
-    default: {
-      const held = asked.held ?? 0;
-      if (held > stock.reserved || held > thousandths) throw new Error('No more is held for it than is held at all.');
-      const free = availableIn(stock) + held;
-      if (thousandths > stock.onHand)
-        return refused(
-          refusal('conflict', `There are ${sayQuantity(stock.onHand)} here; take no more.`, 'thousandths'),
-        );
-      if (thousandths > free)
-        return refused(
-          refusal(
-            'conflict',
-            `${sayQuantity(free)} of ${sayQuantity(stock.onHand)} are free; the others are held for orders.`,
-            'thousandths',
-          ),
-        );
-      const kind = asked.kind === 'transfer out' ? 'transfer' : asked.kind;
-      return decided(goesOut({ ...stock, reserved: stock.reserved - held }, kind, thousandths));
-    }
+    case 'issue':
+    case 'scrap':
+    case 'to supplier':
+    case 'transfer out':
+      return takenOut(stock, asked);
   }
+}
+
+function takenOut(stock: Stock, { kind, thousandths, held = 0 }: ToTakeOut): Decided<Moved> {
+  if (held > stock.reserved || held > thousandths) throw new Error('No more is held for it than is held at all.');
+  const free = availableIn(stock) + held;
+  if (thousandths > stock.onHand)
+    return refused(refusal('conflict', `There are ${sayQuantity(stock.onHand)} here; take no more.`, 'thousandths'));
+  if (thousandths > free) {
+    const text = `${sayQuantity(free)} of ${sayQuantity(stock.onHand)} are free; the others are held for orders.`;
+    return refused(refusal('conflict', text, 'thousandths'));
+  }
+  return decided(
+    goesOut({ ...stock, reserved: stock.reserved - held }, kind === 'transfer out' ? 'transfer' : kind, thousandths),
+  );
 }
 
 const tooMuch = () =>
