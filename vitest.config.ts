@@ -34,8 +34,7 @@ export default defineConfig({
           globalSetup: ['server/test/database.setup.ts'],
           testTimeout: 60_000,
           hookTimeout: 120_000,
-          // They wait for the database as long as they work.
-          maxWorkers: 3,
+          maxWorkers: 2,
           isolate: false,
         },
       },

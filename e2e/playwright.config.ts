@@ -6,8 +6,8 @@ export default defineConfig({
   globalSetup: './seed.setup.ts',
   timeout: 240_000,
   expect: { timeout: 15_000 },
-  // Each file has an installation of its own; much of a journey is waiting, so that two cores carry three.
-  workers: 3,
+  // Each file has an installation of its own; two at once is what two cores carry.
+  workers: 2,
   fullyParallel: false,
   reporter: 'list',
   outputDir: '../test-results',
