@@ -49,6 +49,7 @@ export type TimeEntryId = Id<'time entry'>;
 export type PartId = Id<'part'>;
 export type UsedPartId = Id<'used part'>;
 export type StoreId = Id<'store'>;
+export type StoreActId = Id<'store act'>;
 export type StockMoveId = Id<'stock move'>;
 export type NeedId = Id<'need'>;
 export type OtherCostId = Id<'other cost'>;

@@ -15,6 +15,14 @@ export const RECORDERS = [
   'manager',
   'administrator',
 ] as const satisfies readonly Role[];
+/** Who receives, moves and counts stock. */
+export const STOCKERS = [
+  'coordinator',
+  'dispatcher',
+  'storekeeper',
+  'manager',
+  'administrator',
+] as const satisfies readonly Role[];
 /** Who keeps the house's own order: its people and numbers. */
 export const MANAGERS = ['manager', 'administrator'] as const satisfies readonly Role[];
 export const ADMINISTRATORS = ['administrator'] as const satisfies readonly Role[];

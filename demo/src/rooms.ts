@@ -16,6 +16,7 @@ import { writeReference, type DemoReference } from './reference.ts';
 import { writeRegister, type DemoAsset, type DemoRegister } from './register.ts';
 import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { writeAppointments, writeTechnicians } from './rota.ts';
+import { writeStock } from './stock.ts';
 import { writeDraws, writeTerms } from './terms.ts';
 import { writeVisits } from './visits.ts';
 
@@ -141,7 +142,11 @@ const stores: DemoRoom = {
     return {};
   },
   async present(tx, { scale, now, depth }) {
-    return { 'used parts': scale === 1 ? await writeUsed(tx, depth, now) : 0 };
+    const isFirst = scale === 1;
+    return {
+      ...{ 'used parts': isFirst ? await writeUsed(tx, depth, now) : 0 },
+      stores: isFirst ? await writeStock(tx, now) : 0,
+    };
   },
 };
 

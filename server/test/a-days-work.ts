@@ -6,6 +6,7 @@ import { LABOUR_ACTS } from './labour-acts.ts';
 import { ORDER_ACTS } from './order-acts.ts';
 import { REGISTER_ACTS } from './register-acts.ts';
 import { ROTA_ACTS } from './rota-acts.ts';
+import { STOCK_ACTS } from './stock-acts.ts';
 import { PATTERN, UPKEEP_ACTS } from './upkeep-acts.ts';
 
 const HEADER = { from: '2026-01-01', to: '2027-03-31', noticeDays: 90, reminder: '' };
@@ -103,6 +104,7 @@ export const DAY: readonly Act[] = [
   ),
   ...UPKEEP_ACTS,
   ...ROTA_ACTS,
+  ...STOCK_ACTS,
   act(
     'the hours of a calendar change',
     'PUT',
@@ -280,8 +282,17 @@ const offered = {
 };
 
 /** The world the day is worked in, and which of its things the acts name. */
+/** A part and a store at a depot, the first of each. */
+async function partInStore(call: Caller): Promise<void> {
+  await call('POST', '/api/depots', { name: 'Stock', latitude: 42, longitude: -8.5, capacity: [] });
+  const kept = { unit: 'piece', consumable: false, serialTracked: false, taxId: null, retired: false };
+  await call('POST', '/api/parts', { ...kept, number: 'TN-SR-110', name: 'Start relay', listPrice: 6450, cost: 2900 });
+  await call('POST', '/api/stores', { name: 'Ribeira', kind: 'depot', depotId: 1, personId: null, retired: false });
+}
+
 export async function thingsOfTheDay(call: Caller): Promise<Ids> {
   const world = await buildWorld(call);
+  await partInStore(call);
   const [asset, other, third] = world.assetIds as [number, number, number];
   const page = await assetPage(call, asset);
   const people = (await call<{ items: { id: number; role: string }[] }>('GET', '/api/people')).body.items;

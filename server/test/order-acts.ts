@@ -96,7 +96,7 @@ export const ORDER_ACTS: readonly Act[] = [
   act(
     'the part is renamed',
     'PUT',
-    () => '/api/parts/1',
+    () => '/api/parts/2',
     () => part({ name: 'Door gasket', version: 1 }),
   ),
   act(

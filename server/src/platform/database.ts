@@ -21,7 +21,12 @@ export type Database = {
 const RETRYABLE = new Set([1213, 1205, 1020]);
 const MAX_TRIES = 6;
 
-type Cause = { readonly errno?: unknown; readonly code?: unknown; readonly message?: unknown };
+type Cause = {
+  readonly errno?: unknown;
+  readonly code?: unknown;
+  readonly message?: unknown;
+  readonly sqlMessage?: unknown;
+};
 
 /** An error and what caused it, one after the other: the database's own error lies below what tells of the query. */
 function* causesOf(error: unknown): Generator<Cause> {
@@ -41,6 +46,14 @@ export function codeOf(error: unknown): string | null {
 /** A unique key already holds the value (1062). */
 export function isTaken(error: unknown): boolean {
   return errnoOf(error) === 1062;
+}
+
+/** The name of the unique key that holds the value; null: it is no such error. */
+export function takenKey(error: unknown): string | null {
+  for (const { errno, sqlMessage } of causesOf(error))
+    if (errno === 1062)
+      return /for key '(?:.*\.)?(.+)'$/.exec(typeof sqlMessage === 'string' ? sqlMessage : '')?.[1] ?? '';
+  return null;
 }
 
 const GONE = new Set([

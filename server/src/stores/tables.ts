@@ -1,8 +1,32 @@
-// The parts list, and what of it was used on orders.
-import { bigint, boolean, index, int, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
-import type { OrderId, OrderLineId, PartId, PersonId, TaxId, UsedPartId } from '#core/ids.ts';
+// The parts list, what of it was used on orders, and stores with what lies in them by its moves.
+import {
+  bigint,
+  boolean,
+  index,
+  int,
+  mysqlEnum,
+  mysqlTable,
+  primaryKey,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
+import type {
+  DepotId,
+  OrderId,
+  OrderLineId,
+  PartId,
+  PersonId,
+  StockMoveId,
+  StoreActId,
+  StoreId,
+  TaxId,
+  UsedPartId,
+} from '#core/ids.ts';
+import { MOVE_KINDS, STORE_ACTS, STORE_KINDS } from '#core/stores/index.ts';
+import { depot } from '../depots/tables.ts';
 import { instantColumn, reference, rowId } from '../platform/columns.ts';
 import { orderLine } from '../orders/tables.ts';
+import { person } from '../platform/tables.ts';
 import { tax } from '../settle/tables.ts';
 
 export const part = mysqlTable(
@@ -54,4 +78,136 @@ export const usedPart = mysqlTable(
     uniqueIndex('used_part_serial').on(t.partId, t.serial),
     uniqueIndex('used_part_request').on(t.requestKey),
   ],
+);
+
+export const store = mysqlTable(
+  'store',
+  {
+    id: rowId<StoreId>(),
+    name: varchar({ length: 80 }).notNull(),
+    kind: mysqlEnum(STORE_KINDS).notNull(),
+    /** Where it stands, or where its van belongs. */
+    depotId: reference<DepotId>()
+      .notNull()
+      .references(() => depot.id),
+    /** Whose van it is; a person has one. */
+    personId: reference<PersonId>().references(() => person.id),
+    /** Nothing comes in any more. */
+    retired: boolean().notNull().default(false),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('store_name').on(t.name), uniqueIndex('store_person').on(t.personId)],
+);
+
+/** What lies in a store: derived from its moves in the transaction that appends them. */
+export const stock = mysqlTable(
+  'stock',
+  {
+    storeId: reference<StoreId>()
+      .notNull()
+      .references(() => store.id),
+    partId: reference<PartId>()
+      .notNull()
+      .references(() => part.id),
+    /** Thousandths of a unit. */
+    onHand: bigint({ mode: 'number' }).notNull(),
+    reserved: bigint({ mode: 'number' }).notNull(),
+    /** Minor units. */
+    value: bigint({ mode: 'number' }).notNull(),
+    /** Of one unit, in ten-thousandths of a minor unit; null: it never had one. */
+    average: bigint({ mode: 'number' }),
+    lastPrice: bigint({ mode: 'number' }),
+  },
+  (t) => [primaryKey({ columns: [t.storeId, t.partId] }), index('stock_part').on(t.partId, t.storeId, t.onHand)],
+);
+
+/** How a store keeps a part: where it lies, and between what and what it is kept. */
+export const shelf = mysqlTable(
+  'shelf',
+  {
+    storeId: reference<StoreId>()
+      .notNull()
+      .references(() => store.id),
+    partId: reference<PartId>()
+      .notNull()
+      .references(() => part.id),
+    bin: varchar({ length: 40 }).notNull().default(''),
+    /** Thousandths; null: it is not reordered by itself. */
+    minimum: bigint({ mode: 'number' }),
+    maximum: bigint({ mode: 'number' }),
+    version: int().notNull().default(1),
+  },
+  (t) => [primaryKey({ columns: [t.storeId, t.partId] }), index('shelf_part').on(t.partId)],
+);
+
+/** One thing that somebody did to stock, once: a receipt of several parts, a transfer, a count. */
+export const storeAct = mysqlTable(
+  'store_act',
+  {
+    id: rowId<StoreActId>(),
+    kind: mysqlEnum(STORE_ACTS).notNull(),
+    personId: reference<PersonId>(),
+    orderId: reference<OrderId>(),
+    /** Why, or by what paper. */
+    text: varchar({ length: 200 }).notNull().default(''),
+    at: instantColumn().notNull(),
+    requestKey: varchar({ length: 60 }),
+    requestContent: varchar({ length: 64 }),
+  },
+  (t) => [uniqueIndex('store_act_request').on(t.requestKey), index('store_act_order').on(t.orderId)],
+);
+
+/** Moves are appended and never edited. */
+export const stockMove = mysqlTable(
+  'stock_move',
+  {
+    id: rowId<StockMoveId>(),
+    actId: reference<StoreActId>()
+      .notNull()
+      .references(() => storeAct.id),
+    storeId: reference<StoreId>()
+      .notNull()
+      .references(() => store.id),
+    partId: reference<PartId>()
+      .notNull()
+      .references(() => part.id),
+    kind: mysqlEnum(MOVE_KINDS).notNull(),
+    /** Thousandths and minor units, below zero what goes out. */
+    thousandths: bigint({ mode: 'number' }).notNull(),
+    money: bigint({ mode: 'number' }).notNull(),
+    /** Paid for one unit where it was bought; what it was counted at where nothing else said its worth. */
+    unitPrice: bigint({ mode: 'number' }),
+    usedPartId: reference<UsedPartId>(),
+  },
+  (t) => [
+    index('stock_move_shelf').on(t.storeId, t.partId, t.id),
+    index('stock_move_part').on(t.partId, t.id),
+    index('stock_move_used').on(t.usedPartId),
+  ],
+);
+
+/** Which units a move moved, of what is kept by serial. */
+export const moveSerial = mysqlTable(
+  'move_serial',
+  {
+    moveId: reference<StockMoveId>()
+      .notNull()
+      .references(() => stockMove.id),
+    serial: varchar({ length: 80 }).notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.moveId, t.serial] }), index('move_serial_serial').on(t.serial)],
+);
+
+/** A unit of what is kept by serial: in one store at a time, or out. */
+export const serialUnit = mysqlTable(
+  'serial_unit',
+  {
+    partId: reference<PartId>()
+      .notNull()
+      .references(() => part.id),
+    serial: varchar({ length: 80 }).notNull(),
+    /** Null: it went out. */
+    storeId: reference<StoreId>().references(() => store.id),
+  },
+  (t) => [primaryKey({ columns: [t.partId, t.serial] }), index('serial_unit_store').on(t.storeId, t.partId)],
 );

@@ -1,0 +1,146 @@
+// What people do to stock: receive, carry over, throw away; each act once, however often it is sent.
+import { and, desc, eq, inArray } from 'drizzle-orm';
+import type { BodyOf } from '#api/contract.ts';
+import type { receiveStock, scrapStock, transferStock } from '#api/stock.ts';
+import type { PartId, StoreActId, StoreId } from '#core/ids.ts';
+import { seesMoney } from '#core/people.ts';
+import type { Instant } from '#core/time/index.ts';
+import { isTaken, type Database, type Tx } from '../platform/database.ts';
+import type { Person } from '../platform/http.ts';
+import { refuse } from '../platform/refuse.ts';
+import { contentOf } from '../platform/request-key.ts';
+import type { Told, Write } from '../platform/writing.ts';
+import { appendMoves, sentBefore, type Act, type Asked } from './ledger.ts';
+import { part, stockMove, store } from './tables.ts';
+
+type Done = { readonly id: StoreActId };
+
+/** Does something once for a request key: sent again it gives the first act, sent twice at the same time as well. */
+async function once<Body extends { readonly requestKey: string }>(
+  database: Database,
+  write: Write,
+  body: Body,
+  work: (tx: Tx, told: Told, sent: Pick<Act, 'requestKey' | 'requestContent'>) => Promise<StoreActId>,
+): Promise<Done> {
+  const { requestKey, ...ask } = body;
+  const requestContent = contentOf(ask);
+  try {
+    return await write(async (tx, told) => {
+      const sent = await sentBefore(tx, requestKey, requestContent);
+      return { id: sent ?? (await work(tx, told, { requestKey, requestContent })) };
+    });
+  } catch (error) {
+    if (!isTaken(error)) throw error;
+    const sent = await database.transact((tx) => sentBefore(tx, requestKey, requestContent));
+    if (sent === null) throw error;
+    return { id: sent };
+  }
+}
+
+/** What one costs where nobody says: what was last paid anywhere, else what the parts list has. */
+async function pricesOf(tx: Tx, ids: readonly PartId[]): Promise<(id: PartId) => number> {
+  const listed = await tx.db
+    .select({ id: part.id, cost: part.cost })
+    .from(part)
+    .where(inArray(part.id, [...ids]));
+  const prices = new Map(listed.map((p) => [p.id, p.cost]));
+  for (const id of ids) {
+    const [last] = await tx.db
+      .select({ unitPrice: stockMove.unitPrice })
+      .from(stockMove)
+      .where(and(eq(stockMove.partId, id), eq(stockMove.kind, 'receipt')))
+      .orderBy(desc(stockMove.id))
+      .limit(1);
+    if (last?.unitPrice !== null && last !== undefined) prices.set(id, last.unitPrice);
+  }
+  return (id) => prices.get(id) ?? 0;
+}
+
+async function nameOf(tx: Tx, id: StoreId): Promise<string> {
+  const [row] = await tx.db.select({ name: store.name }).from(store).where(eq(store.id, id));
+  return row?.name ?? '';
+}
+
+const linesSaid = (n: number): string => `${n} ${n === 1 ? 'part' : 'parts'}`;
+
+export const receive = (
+  database: Database,
+  write: Write,
+  who: Person,
+  body: BodyOf<typeof receiveStock>,
+  now: Instant,
+): Promise<Done> =>
+  once(database, write, body, async (tx, told, sent) => {
+    const { storeId, text, lines } = body;
+    if (!seesMoney(who.role) && lines.some((l) => l.unitPrice !== null))
+      refuse('not-allowed', 'Prices are entered by the office; leave them empty.', 'lines');
+    const priceOf = await pricesOf(tx, [...new Set(lines.map((l) => l.partId))]);
+    const id = await appendMoves(
+      tx,
+      { kind: 'receipt', personId: who.id, orderId: null, text, at: now, ...sent },
+      lines.map(({ partId, thousandths, serials, unitPrice }, i): Asked => {
+        const price = unitPrice ?? priceOf(partId);
+        const move = { kind: 'receipt', thousandths, unitPrice: price } as const;
+        return { storeId, partId, serials, move, unitPrice: price, field: `lines.${i}.` };
+      }),
+    );
+    told({
+      subject: 'store',
+      id: storeId,
+      text: `received ${linesSaid(lines.length)} in ${await nameOf(tx, storeId)}`,
+    });
+    return id;
+  });
+
+export const transfer = (
+  database: Database,
+  write: Write,
+  who: Person,
+  body: BodyOf<typeof transferStock>,
+  now: Instant,
+): Promise<Done> =>
+  once(database, write, body, async (tx, told, sent) => {
+    const { fromId, toId, text, lines } = body;
+    if (fromId === toId) refuse('invalid', 'It is there already; choose another store.', 'toId');
+    const id = await appendMoves(
+      tx,
+      { kind: 'transfer', personId: who.id, orderId: null, text, at: now, ...sent },
+      lines.flatMap(({ partId, thousandths, serials }, i): Asked[] => [
+        {
+          ...{ storeId: fromId, storeField: 'fromId', partId, serials, field: `lines.${i}.` },
+          move: { kind: 'transfer out', thousandths },
+        },
+        {
+          ...{ storeId: toId, storeField: 'toId', partId, serials, field: `lines.${i}.` },
+          move: { kind: 'transfer in', thousandths, money: 0 },
+        },
+      ]),
+    );
+    const [from, to] = [await nameOf(tx, fromId), await nameOf(tx, toId)];
+    told({ subject: 'store', id: fromId, text: `${linesSaid(lines.length)} carried from ${from} to ${to}` });
+    return id;
+  });
+
+export const scrap = (
+  database: Database,
+  write: Write,
+  who: Person,
+  body: BodyOf<typeof scrapStock>,
+  now: Instant,
+): Promise<Done> =>
+  once(database, write, body, async (tx, told, sent) => {
+    const { storeId, text, lines } = body;
+    const id = await appendMoves(
+      tx,
+      { kind: 'scrap', personId: who.id, orderId: null, text, at: now, ...sent },
+      lines.map(({ partId, thousandths, serials }, i): Asked => ({
+        ...{ storeId, partId, serials, move: { kind: 'scrap', thousandths }, field: `lines.${i}.` },
+      })),
+    );
+    told({
+      subject: 'store',
+      id: storeId,
+      text: `threw ${linesSaid(lines.length)} away from ${await nameOf(tx, storeId)}: ${text}`,
+    });
+    return id;
+  });

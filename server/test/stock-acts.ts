@@ -1,0 +1,54 @@
+// What is done in a day with stock: stores, shelves, and parts that come in, go over and are thrown away.
+import { randomUUID } from 'node:crypto';
+import { act, type Act } from './act.ts';
+
+const STORE = { name: 'Back room', kind: 'quarantine', depotId: 1, personId: null, retired: false };
+const lines = [{ partId: 1, thousandths: 2000 }];
+
+export const STOCK_ACTS: readonly Act[] = [
+  act(
+    'a store is added',
+    'POST',
+    () => '/api/stores',
+    () => STORE,
+  ),
+  act(
+    'a store is changed',
+    'PUT',
+    () => '/api/stores/2',
+    () => ({ ...STORE, name: 'Returns', version: 1 }),
+  ),
+  act(
+    'a store says how it keeps a part',
+    'PUT',
+    () => '/api/stores/1/shelves/1',
+    () => ({
+      ...{ version: 0, bin: 'A1', minimum: 1000, maximum: 4000 },
+    }),
+  ),
+  act(
+    'parts are received',
+    'POST',
+    () => '/api/stock/receipts',
+    () => ({
+      ...{ requestKey: randomUUID(), storeId: 1, text: 'delivery note 7' },
+      lines: lines.map((l) => ({ ...l, unitPrice: 950 })),
+    }),
+  ),
+  act(
+    'parts are carried to another store',
+    'POST',
+    () => '/api/stock/transfers',
+    () => ({
+      ...{ requestKey: randomUUID(), fromId: 1, toId: 2, text: '', lines: [{ partId: 1, thousandths: 1000 }] },
+    }),
+  ),
+  act(
+    'parts are thrown away',
+    'POST',
+    () => '/api/stock/scraps',
+    () => ({
+      ...{ requestKey: randomUUID(), storeId: 2, text: 'broken', lines: [{ partId: 1, thousandths: 1000 }] },
+    }),
+  ),
+];
