@@ -1,4 +1,5 @@
 // What this room asks of the server.
+import * as stock from '#api/stock.ts';
 import * as stores from '#api/stores.ts';
 import { read, write, server } from '../shell/store.ts';
 
@@ -13,5 +14,15 @@ export const storesApi = server.injectEndpoints({
     usePlanned: write(build, stores.usePlanned),
     changeUse: write(build, stores.changeUse),
     removeUse: write(build, stores.removeUse),
+    listStores: read(build, stock.listStores),
+    addStore: write(build, stock.addStore),
+    changeStore: write(build, stock.changeStore),
+    readShelves: read(build, stock.readShelves),
+    setShelf: write(build, stock.setShelf),
+    readPartStock: read(build, stock.readPartStock),
+    readMoves: read(build, stock.readMoves),
+    receiveStock: write(build, stock.receiveStock),
+    transferStock: write(build, stock.transferStock),
+    scrapStock: write(build, stock.scrapStock),
   }),
 });

@@ -1,6 +1,6 @@
 // The parts list: found by fragments, kept, and loaded from a file that says first what it would change.
 import { useState } from 'react';
-import { useSearchParams } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { addPart, importParts, partsCsv, type PartIn, type PartOut, type PartsEffect } from '#api/stores.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
@@ -149,7 +149,11 @@ function Row({ part, may, change }: { part: PartOut; may: boolean; change: () =>
   const money = (minor: number | null): string => (minor === null ? '' : sayAmountOf(minor, CURRENCY));
   return (
     <tr className={part.retired ? 'quiet' : undefined}>
-      <td className="serial whitespace-nowrap">{part.number}</td>
+      <td className="serial whitespace-nowrap">
+        <Link className="link-ink" to={`/stores/parts/${part.id}`}>
+          {part.number}
+        </Link>
+      </td>
       <td>{part.name}</td>
       <td>{part.unit}</td>
       <td className="num">{money(part.listPrice)}</td>
@@ -245,7 +249,12 @@ export function PartsRoom() {
   };
   return (
     <article className="px-7 pt-5 pb-10">
-      <h1>Parts</h1>
+      <div className="flex items-baseline gap-6">
+        <h1>Parts</h1>
+        <Link className="link-ink" to="/stores/all">
+          Stores
+        </Link>
+      </div>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <Filter q={q} change={find} total={query.data?.total} />
         {may && (

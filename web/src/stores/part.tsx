@@ -1,0 +1,188 @@
+// One part: where it is, which units are where, and how it got there.
+import { useState } from 'react';
+import { Link, useParams } from 'react-router';
+import { receiveStock, type MoveOut, type PartStock } from '#api/stock.ts';
+import { sayAmountOf } from '#core/money.ts';
+import { seesMoney } from '#core/people.ts';
+import { sayQuantity } from '#core/stores/index.ts';
+import { Pager, usePages } from '../parts/pager.tsx';
+import { sayMoment } from '../parts/words.ts';
+import { useReader } from '../shell/reader.tsx';
+import { server } from '../shell/store.ts';
+import { Waiting } from '../shell/waiting.tsx';
+import type { ChosenPart } from './choose.tsx';
+import { storesApi } from './endpoints.ts';
+import { MoveDialog, MOVING, type Moving } from './moving.tsx';
+
+const KINDS: Readonly<Record<MoveOut['kind'], string>> = {
+  receipt: 'received',
+  issue: 'taken for an order',
+  return: 'brought back',
+  transfer: 'carried',
+  count: 'counted',
+  scrap: 'thrown away',
+  'to supplier': 'sent back to the supplier',
+  variance: 'cents left over',
+};
+
+function Where({ of: { part, stores, serials } }: { of: PartStock }) {
+  const isMoneySeen = seesMoney(useReader().role);
+  if (stores.length === 0) return <p className="quiet mt-3">None of it lies anywhere yet.</p>;
+  const sum = (of: 'onHand' | 'reserved' | 'free'): string => sayQuantity(stores.reduce((all, s) => all + s[of], 0));
+  return (
+    <table className="dense mt-3 max-w-4xl">
+      <thead>
+        <tr>
+          <th>Where</th>
+          <th>Depot</th>
+          <th>Bin</th>
+          <th className="num">On hand</th>
+          <th className="num">Held</th>
+          <th className="num">Free</th>
+          {isMoneySeen && <th className="num">One, EUR</th>}
+          {part.serialTracked && <th>Serials</th>}
+        </tr>
+      </thead>
+      <tbody>
+        {stores.map((s) => (
+          <tr key={s.store.id}>
+            <td>
+              <Link className="link-ink" to={`/stores/all/${s.store.id}`}>
+                {s.store.name}
+              </Link>
+              {s.person && <span className="quiet"> {s.person.name}</span>}
+            </td>
+            <td>{s.depot.name}</td>
+            <td>{s.bin}</td>
+            <td className="num">{sayQuantity(s.onHand)}</td>
+            <td className="num">{s.reserved === 0 ? '' : sayQuantity(s.reserved)}</td>
+            <td className="num">
+              {sayQuantity(s.free)}
+              {s.minimum !== null && s.free < s.minimum && <span className="text-short"> ▲ too few</span>}
+            </td>
+            {isMoneySeen && <td className="num">{s.average === null ? '' : sayAmountOf(s.average, 'EUR')}</td>}
+            {part.serialTracked && (
+              <td className="serial">
+                {serials.flatMap((u) => (u.store.id === s.store.id ? [u.serial] : [])).join(', ')}
+              </td>
+            )}
+          </tr>
+        ))}
+      </tbody>
+      <tfoot>
+        <tr className="font-semibold">
+          <td colSpan={3}>In all, {part.unit}</td>
+          <td className="num">{sum('onHand')}</td>
+          <td className="num">{sum('reserved')}</td>
+          <td className="num">{sum('free')}</td>
+          {isMoneySeen && <td />}
+          {part.serialTracked && <td />}
+        </tr>
+      </tfoot>
+    </table>
+  );
+}
+
+function Moves({ id }: { id: string }) {
+  const { zone, role } = useReader();
+  const isMoneySeen = seesMoney(role);
+  const { data: session } = server.useReadSessionQuery();
+  const pages = usePages();
+  const { after } = pages;
+  const query = storesApi.useReadMovesQuery({ params: { id }, query: { limit: '40', ...(after && { after }) } });
+  const signed = (n: number): string => (n > 0 ? `+${sayQuantity(n)}` : n === 0 ? '' : sayQuantity(n));
+  return (
+    <Waiting query={query}>
+      {({ items, next }) =>
+        items.length === 0 ? (
+          <p className="quiet">Nothing was moved yet.</p>
+        ) : (
+          <>
+            <table className="dense max-w-4xl">
+              <thead>
+                <tr>
+                  <th>When</th>
+                  <th>What</th>
+                  <th>Where</th>
+                  <th className="num">How many</th>
+                  {isMoneySeen && <th className="num">EUR</th>}
+                  <th>Who</th>
+                  <th>Note</th>
+                </tr>
+              </thead>
+              <tbody>
+                {items.map((m) => (
+                  <tr key={m.id}>
+                    <td className="whitespace-nowrap">
+                      {sayMoment(m.at as never, session?.now ?? (m.at as never), zone)}
+                    </td>
+                    <td>{KINDS[m.kind]}</td>
+                    <td>{m.store.name}</td>
+                    <td className="num">{signed(m.thousandths)}</td>
+                    {isMoneySeen && <td className="num">{m.money === null ? '' : sayAmountOf(m.money, 'EUR')}</td>}
+                    <td>{m.by}</td>
+                    <td className="quiet">{[...m.serials, m.text].filter((x) => x !== '').join(', ')}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            <Pager pages={pages} next={next} words={['Newer', 'Older']} className="py-3" />
+          </>
+        )
+      }
+    </Waiting>
+  );
+}
+
+function Part({ of }: { of: PartStock }) {
+  const reader = useReader();
+  const stores = storesApi.useListStoresQuery();
+  const [moving, setMoving] = useState<Moving | null>(null);
+  const { part } = of;
+  const chosen = { id: part.id, mark: part.number, name: part.name, part } as unknown as ChosenPart;
+  return (
+    <>
+      <h1>
+        <span className="serial">{part.number}</span> {part.name}
+      </h1>
+      {reader.may(receiveStock) && stores.data && stores.data.items.length > 0 && (
+        <div className="mt-3 flex gap-3">
+          {(Object.keys(MOVING) as Moving[]).map((kind) => (
+            <button key={kind} className={kind === 'receive' ? 'act-main' : 'act'} onClick={() => setMoving(kind)}>
+              {MOVING[kind]}…
+            </button>
+          ))}
+        </div>
+      )}
+      <Where of={of} />
+      <h2 className="mt-6 mb-1">Moves</h2>
+      <Moves id={String(part.id)} />
+      {moving && stores.data && (
+        <MoveDialog
+          kind={moving}
+          stores={stores.data.items}
+          storeId={of.stores.find((s) => s.onHand > 0)?.store.id ?? null}
+          part={chosen}
+          onClose={() => setMoving(null)}
+        />
+      )}
+    </>
+  );
+}
+
+export function PartRoom() {
+  const { id = '' } = useParams();
+  return <PartOf id={id} />;
+}
+
+export function PartOf({ id }: { id: string }) {
+  const query = storesApi.useReadPartStockQuery({ params: { id } });
+  return (
+    <article className="px-7 pt-5 pb-10">
+      <Link className="link-ink" to="/stores">
+        ‹ Parts
+      </Link>
+      <Waiting query={query}>{(of) => <Part key={of.part.id} of={of} />}</Waiting>
+    </article>
+  );
+}
