@@ -5,6 +5,7 @@ import { STOCKERS, WRITERS } from '#core/people.ts';
 import { MOST_IN_STORE, MOVE_KINDS, STORE_KINDS } from '#core/stores/index.ts';
 import { contract } from './contract.ts';
 import {
+  afterId,
   created,
   done,
   idOf,
@@ -159,7 +160,7 @@ export const readMoves = contract({
   may: 'signed in',
   reads: ['stores'],
   params: v.object({ id: idText<PartId>() }),
-  query: v.object({ store: v.optional(idText<StoreId>()), ...pageQuery }),
+  query: v.object({ store: v.optional(idText<StoreId>()), ...pageQuery, after: afterId }),
   answer: pageOf(moveOut),
 });
 

@@ -217,6 +217,7 @@ it('assets of the version before facts are taken over as they stand', async () =
     { what: 'assets', seen: 2, differing: [] },
     { what: 'orders', seen: 0, differing: [] },
     { what: 'courses of finished orders', seen: 0, differing: [] },
+    { what: 'stock of parts in stores', seen: 0, differing: [] },
   ]);
   await database.close();
 });

@@ -1,5 +1,5 @@
 // What people do to stock: receive, carry over, throw away; each act once, however often it is sent.
-import { and, desc, eq, inArray } from 'drizzle-orm';
+import { and, eq, inArray, max } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import type { receiveStock, scrapStock, transferStock } from '#api/stock.ts';
 import type { PartId, StoreActId, StoreId } from '#core/ids.ts';
@@ -39,20 +39,22 @@ async function once<Body extends { readonly requestKey: string }>(
 
 /** What one costs where nobody says: what was last paid anywhere, else what the parts list has. */
 async function pricesOf(tx: Tx, ids: readonly PartId[]): Promise<(id: PartId) => number> {
-  const listed = await tx.db
-    .select({ id: part.id, cost: part.cost })
-    .from(part)
-    .where(inArray(part.id, [...ids]));
-  const prices = new Map(listed.map((p) => [p.id, p.cost]));
-  for (const id of ids) {
-    const [last] = await tx.db
-      .select({ unitPrice: stockMove.unitPrice })
+  const last = tx.db
+    .select({ id: max(stockMove.id) })
+    .from(stockMove)
+    .where(and(inArray(stockMove.partId, [...ids]), eq(stockMove.kind, 'receipt')))
+    .groupBy(stockMove.partId);
+  const [listed, paid] = [
+    await tx.db
+      .select({ id: part.id, price: part.cost })
+      .from(part)
+      .where(inArray(part.id, [...ids])),
+    await tx.db
+      .select({ id: stockMove.partId, price: stockMove.unitPrice })
       .from(stockMove)
-      .where(and(eq(stockMove.partId, id), eq(stockMove.kind, 'receipt')))
-      .orderBy(desc(stockMove.id))
-      .limit(1);
-    if (last?.unitPrice !== null && last !== undefined) prices.set(id, last.unitPrice);
-  }
+      .where(inArray(stockMove.id, last)),
+  ];
+  const prices = new Map([...listed, ...paid].map(({ id, price }) => [id, price]));
   return (id) => prices.get(id) ?? 0;
 }
 
