@@ -124,7 +124,7 @@ const inStore = v.object({
   ...{ store: named, kind: v.picklist(STORE_KINDS), depot: named, person: v.nullable(named) },
   ...counted,
 });
-const serialIn = v.object({ serial: v.string(), store: named });
+const serialOut = v.object({ serial: v.string(), store: named });
 const partStock = v.object({
   part: v.object({
     ...{ id: v.number(), number: v.string(), name: v.string(), unit: v.string(), serialTracked: v.boolean() },
@@ -132,7 +132,7 @@ const partStock = v.object({
   }),
   stores: v.array(inStore),
   /** Units that are in a store, by their serials. */
-  serials: v.array(serialIn),
+  serials: v.array(serialOut),
 });
 export type PartStock = v.InferOutput<typeof partStock>;
 export const readPartStock = contract({

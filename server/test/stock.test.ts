@@ -278,7 +278,7 @@ describe('any acts', () => {
 
 describe('a shelf', () => {
   it('has a bin, and a minimum below which its part is listed', async () => {
-    const [low, full] = [await addPart({ number: 'AA-1' }), await addPart({ number: 'AA-2' })];
+    const [low, full] = [await addPart({ number: 'ZQ-1' }), await addPart({ number: 'ZQ-2' })];
     must(await receive(south, [line(low, 1), line(full, 9)]));
     const keep = (partId: number, over: object = {}) =>
       keeper('PUT', `/api/stores/${south}/shelves/${partId}`, {
@@ -292,12 +292,12 @@ describe('a shelf', () => {
           `/api/stores/${south}/shelves?${query}`,
         ),
       );
-    expect((await shelves('q=AA&below=minimum')).items.map((s) => [s.number, s.bin, s.free])).toEqual([
-      ...[['AA-1', 'A1', 1000]],
+    expect((await shelves('q=ZQ&below=minimum')).items.map((s) => [s.number, s.bin, s.free])).toEqual([
+      ...[['ZQ-1', 'A1', 1000]],
     ]);
-    const first = await shelves('q=AA&limit=1');
-    expect([first.total, first.items[0]?.number, (await shelves(`q=AA&after=${first.next}`)).items[0]?.number]).toEqual(
-      [...[2, 'AA-1', 'AA-2']],
+    const first = await shelves('q=ZQ&limit=1');
+    expect([first.total, first.items[0]?.number, (await shelves(`q=ZQ&after=${first.next}`)).items[0]?.number]).toEqual(
+      [...[2, 'ZQ-1', 'ZQ-2']],
     );
     const before = await rows();
     expect(refusedAt(await keep(low))).toEqual([409, undefined, 'stale'].map((x) => x ?? null));
@@ -305,9 +305,9 @@ describe('a shelf', () => {
     expect(refusedAt(await keep(low, { version: 1, minimum: 9000 }))).toEqual([422, 'maximum', 'invalid']);
     expect(await rows()).toEqual(before);
     // Kept there, it is shown with nothing on hand.
-    const none = await addPart({ number: 'AA-3' });
+    const none = await addPart({ number: 'ZQ-3' });
     must(await keep(none));
-    expect((await shelves('q=AA-3')).items.map((s) => s.onHand)).toEqual([0]);
+    expect((await shelves('q=ZQ-3')).items.map((s) => s.onHand)).toEqual([0]);
   });
 });
 

@@ -5,6 +5,7 @@ import { asId, type OrderId, type PersonId } from '../ids.ts';
 import { asLocalDate, instant, MINUTE, type Instant, type InstantSpan } from '../time/index.ts';
 import {
   againstCrew,
+  daysOfPlanned,
   weightOf,
   type Goer,
   type Job,
@@ -38,9 +39,9 @@ export const job = (id: number, where: Point, over: Partial<Job> = {}): Job => (
 });
 /** What binds must not speak against any of it, each looked at with all the others in the days of those who go: as a drag is. */
 export function mustGo({ planned }: Plan, days: readonly PersonDay[], jobs: readonly Job[], roads = ROADS): void {
-  const isIn = (p: Planned, d: number): boolean => p.day === d || (p.with ?? []).includes(d);
+  const isIn = (p: Planned, d: number): boolean => daysOfPlanned(p).includes(d);
   for (const p of planned) {
-    const goers = [p.day, ...(p.with ?? [])].map((d): Goer => {
+    const goers = daysOfPlanned(p).map((d): Goer => {
       const others = planned
         .filter((o) => isIn(o, d) && o.job !== p.job)
         .map((o) => ({ id: 1000 + o.job, span: o.span, spot: (jobs[o.job] as Job).spot }));

@@ -48,6 +48,8 @@ export type Planned = {
   /** The days of those who go along. */
   readonly with?: readonly number[];
 };
+/** The days of all who go, the leading one's first. */
+export const daysOfPlanned = ({ day, with: others = [] }: Planned): [number, ...number[]] => [day, ...others];
 /** People who go together on each date from one on, the first leads; `toDay` is the last, null without end. */
 export type StandingCrew = {
   readonly people: readonly PersonId[];
@@ -113,7 +115,7 @@ export function costAsItStands(
   jobs.forEach((job, j) => (cost.left += named.has(j) ? 0 : job.weight));
   const way = (a: Spot, b: Spot): number => travelBetween(a, b, roads.rules, roads.known)?.minutes ?? 0;
   days.forEach((day, d) => {
-    const own = planned.filter((p) => p.day === d || p.with?.includes(d));
+    const own = planned.filter((p) => daysOfPlanned(p).includes(d));
     const stops = [...day.taken, ...own.map((p) => ({ span: p.span, spot: (jobs[p.job] as Job).spot }))].sort(
       (a, b) => a.span.from - b.span.from,
     );
@@ -124,12 +126,12 @@ export function costAsItStands(
     cost.travel += home;
     cost.overtime += minutesPastClosing(day.open, instant(last.span.to + home * MINUTE));
   });
-  for (const { job: j, day, with: others = [], span } of planned) {
-    const job = jobs[j] as Job;
-    const people = [day, ...others].map((d) => (days[d] as PersonDay).personId);
-    const counts = countsOf(job, people, span);
+  for (const p of planned) {
+    const job = jobs[p.job] as Job;
+    const people = daysOfPlanned(p).map((d) => (days[d] as PersonDay).personId);
+    const counts = countsOf(job, people, p.span);
     for (const count of ['missed', 'outside', 'changes', 'others'] as const) cost[count] += counts[count];
-    if (job.stands && job.stands.day !== day) cost.moved += 1;
+    if (job.stands && job.stands.day !== p.day) cost.moved += 1;
   }
   return cost;
 }

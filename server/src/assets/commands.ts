@@ -18,7 +18,7 @@ import {
   type OldGoes,
 } from '#core/assets/index.ts';
 import { asZone, localDateAt, startOfDay, type Instant, type LocalDate } from '#core/time/index.ts';
-import { isTaken, type Db, type Tx } from '../platform/database.ts';
+import { takenKey, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import type { Told } from '../platform/writing.ts';
@@ -62,9 +62,9 @@ export async function orTaken<T>(
   try {
     return await work();
   } catch (error) {
-    if (!isTaken(error)) throw error;
-    const message = String((error as { cause?: { sqlMessage?: string } }).cause?.sqlMessage ?? '');
-    const byTag = message.includes('asset_tag');
+    const key = takenKey(error);
+    if (key === null) throw error;
+    const byTag = key === 'asset_tag';
     const [other] = await db
       .select({ id: asset.id, tag: asset.tag, serial: asset.serial, model: asset.model, customer: customer.name })
       .from(asset)

@@ -4,6 +4,7 @@ import { proposePlan } from '#api/rota-plans.ts';
 import type { AppointmentId, OrderId, PersonId, RotaPlanId } from '#core/ids.ts';
 import {
   costAsItStands,
+  daysOfPlanned,
   planInSteps,
   weightOf,
   whyLeft,
@@ -144,7 +145,7 @@ const isMissed = (job: Job, { span }: Planned): boolean =>
 function itemsOf({ tasks, days }: Problem, planned: readonly Planned[]): PlanItem[] {
   return planned.flatMap((p): PlanItem[] => {
     const { job, kept, orders } = tasks[p.job] as Task;
-    const [personId, ...others] = [p.day, ...(p.with ?? [])].map((d) => (days[d] as PersonDay).personId) as [
+    const [personId, ...others] = daysOfPlanned(p).map((d) => (days[d] as PersonDay).personId) as [
       PersonId,
       ...PersonId[],
     ];
@@ -163,7 +164,7 @@ function itemsOf({ tasks, days }: Problem, planned: readonly Planned[]): PlanIte
 function loadOf({ people, days, tasks }: Problem, before: readonly Planned[], after: readonly Planned[]) {
   const minutes = (of: PersonId, planned: readonly Planned[]): number => {
     const stays = days.filter((d) => d.personId === of).flatMap((d) => d.taken);
-    const own = planned.filter((p) => [p.day, ...(p.with ?? [])].some((d) => days[d]?.personId === of));
+    const own = planned.filter((p) => daysOfPlanned(p).some((d) => days[d]?.personId === of));
     return (
       stays.reduce((sum, t) => sum + (t.span.to - t.span.from) / MINUTE, 0) +
       own.reduce((sum, p) => sum + ((tasks[p.job] as Task).job.minutes ?? 0), 0)

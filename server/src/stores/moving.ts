@@ -16,18 +16,20 @@ import { part, stockMove, store } from './tables.ts';
 type Done = { readonly id: StoreActId };
 
 /** Does something once for a request key: sent again it gives the first act, sent twice at the same time as well. */
-async function once<Body extends { readonly requestKey: string }>(
+async function once(
   database: Database,
   write: Write,
-  body: Body,
-  work: (tx: Tx, told: Told, sent: Pick<Act, 'requestKey' | 'requestContent'>) => Promise<StoreActId>,
+  body: { readonly requestKey: string; readonly text: string },
+  by: Pick<Act, 'kind' | 'personId' | 'at'>,
+  work: (tx: Tx, told: Told, act: Act) => Promise<StoreActId>,
 ): Promise<Done> {
   const { requestKey, ...ask } = body;
   const requestContent = contentOf(ask);
+  const act = { ...by, orderId: null, text: body.text, requestKey, requestContent };
   try {
     return await write(async (tx, told) => {
       const sent = await sentBefore(tx, requestKey, requestContent);
-      return { id: sent ?? (await work(tx, told, { requestKey, requestContent })) };
+      return { id: sent ?? (await work(tx, told, act)) };
     });
   } catch (error) {
     if (!isTaken(error)) throw error;
@@ -72,14 +74,14 @@ export const receive = (
   body: BodyOf<typeof receiveStock>,
   now: Instant,
 ): Promise<Done> =>
-  once(database, write, body, async (tx, told, sent) => {
-    const { storeId, text, lines } = body;
+  once(database, write, body, { kind: 'receipt', personId: who.id, at: now }, async (tx, told, act) => {
+    const { storeId, lines } = body;
     if (!seesMoney(who.role) && lines.some((l) => l.unitPrice !== null))
       refuse('not-allowed', 'Prices are entered by the office; leave them empty.', 'lines');
     const priceOf = await pricesOf(tx, [...new Set(lines.map((l) => l.partId))]);
     const id = await appendMoves(
       tx,
-      { kind: 'receipt', personId: who.id, orderId: null, text, at: now, ...sent },
+      act,
       lines.map(({ partId, thousandths, serials, unitPrice }, i): Asked => {
         const price = unitPrice ?? priceOf(partId);
         const move = { kind: 'receipt', thousandths, unitPrice: price } as const;
@@ -101,12 +103,12 @@ export const transfer = (
   body: BodyOf<typeof transferStock>,
   now: Instant,
 ): Promise<Done> =>
-  once(database, write, body, async (tx, told, sent) => {
-    const { fromId, toId, text, lines } = body;
+  once(database, write, body, { kind: 'transfer', personId: who.id, at: now }, async (tx, told, act) => {
+    const { fromId, toId, lines } = body;
     if (fromId === toId) refuse('invalid', 'It is there already; choose another store.', 'toId');
     const id = await appendMoves(
       tx,
-      { kind: 'transfer', personId: who.id, orderId: null, text, at: now, ...sent },
+      act,
       lines.flatMap(({ partId, thousandths, serials }, i): Asked[] => [
         {
           ...{ storeId: fromId, storeField: 'fromId', partId, serials, field: `lines.${i}.` },
@@ -130,11 +132,11 @@ export const scrap = (
   body: BodyOf<typeof scrapStock>,
   now: Instant,
 ): Promise<Done> =>
-  once(database, write, body, async (tx, told, sent) => {
+  once(database, write, body, { kind: 'scrap', personId: who.id, at: now }, async (tx, told, act) => {
     const { storeId, text, lines } = body;
     const id = await appendMoves(
       tx,
-      { kind: 'scrap', personId: who.id, orderId: null, text, at: now, ...sent },
+      act,
       lines.map(({ partId, thousandths, serials }, i): Asked => ({
         ...{ storeId, partId, serials, move: { kind: 'scrap', thousandths }, field: `lines.${i}.` },
       })),

@@ -15,16 +15,19 @@ import { part } from './tables.ts';
 type Query = Pick<Asked<typeof listParts>['query'], 'q' | 'retired'>;
 type PartRowHeld = typeof part.$inferSelect;
 
-function conditionsOf({ q, retired }: Query): SQL | undefined {
+/** Each word stands in the number or in the name. */
+export function isCalled(q: string | undefined): SQL | undefined {
   const words = (q ?? '').split(/\s+/).filter((w) => w !== '');
   return and(
-    retired === 'with' ? undefined : eq(part.retired, false),
     ...words.slice(0, 6).map((word) => {
       const text = `%${escapeLike(word)}%`;
       return or(like(part.number, text), like(part.name, text));
     }),
   );
 }
+
+const conditionsOf = ({ q, retired }: Query): SQL | undefined =>
+  and(retired === 'with' ? undefined : eq(part.retired, false), isCalled(q));
 
 const shown = ({ row, taxName }: { row: PartRowHeld; taxName: string | null }, money: boolean): PartOut => ({
   ...row,

@@ -1,16 +1,17 @@
 // What lies where: the shelves of a store, a part in all stores, its moves; and how a store keeps a part.
-import { and, asc, count, desc, eq, gt, inArray, isNotNull, like, lt, ne, or, sql, type SQL } from 'drizzle-orm';
+import { and, asc, count, desc, eq, gt, inArray, isNotNull, lt, ne, or, sql } from 'drizzle-orm';
 import type { Asked, BodyOf } from '#api/contract.ts';
 import type * as contracts from '#api/stock.ts';
 import type { MoveOut, PartStock, ShelfOut } from '#api/stock.ts';
 import type { PartId, StockMoveId, StoreId } from '#core/ids.ts';
 import { seesMoney, type Role } from '#core/people.ts';
 import { availableIn, unitAverage } from '#core/stores/index.ts';
-import { bulkInsert, escapeLike, type Db } from '../platform/database.ts';
+import { bulkInsert, type Db } from '../platform/database.ts';
 import { refuse, stale } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import type { Write } from '../platform/writing.ts';
-import { storesShared } from './ledger.ts';
+import { holdStocks, storesShared } from './ledger.ts';
+import { isCalled } from './parts.ts';
 import { storeColumns, withStoreNames } from './stores.ts';
 import { moveSerial, part, serialUnit, shelf, stock, stockMove, store, storeAct } from './tables.ts';
 
@@ -33,29 +34,21 @@ type ShelvesQuery = Asked<typeof contracts.readShelves>['query'];
 export async function shelvesOf(db: Db, id: StoreId, { q, below, after, limit = 60 }: ShelvesQuery, role: Role) {
   const [known] = await db.select({ id: store.id }).from(store).where(eq(store.id, id));
   if (!known) refuse('not-found', 'That store does not exist.');
-  const words = (q ?? '').split(/\s+/).filter((w) => w !== '');
-  const which: (SQL | undefined)[] = [
-    eq(stock.storeId, id),
-    isKept,
-    below && and(isNotNull(shelf.minimum), lt(sql`${stock.onHand} - ${stock.reserved}`, shelf.minimum)),
-    ...words.slice(0, 6).map((word) => {
-      const text = `%${escapeLike(word)}%`;
-      return or(like(part.number, text), like(part.name, text));
-    }),
-  ].filter((x): x is SQL => x !== undefined);
+  const isBelow = and(isNotNull(shelf.minimum), lt(sql`${stock.onHand} - ${stock.reserved}`, shelf.minimum));
+  const which = and(eq(stock.storeId, id), isKept, below && isBelow, isCalled(q));
   const [[total], rows] = await Promise.all([
     db
       .select({ n: count() })
       .from(stock)
       .innerJoin(part, eq(part.id, stock.partId))
       .leftJoin(shelf, ofShelf)
-      .where(and(...which)),
+      .where(which),
     db
       .select({ held: stock, kept: shelf, part })
       .from(stock)
       .innerJoin(part, eq(part.id, stock.partId))
       .leftJoin(shelf, ofShelf)
-      .where(and(...which, after === undefined ? undefined : gt(part.number, after)))
+      .where(and(which, after === undefined ? undefined : gt(part.number, after)))
       .orderBy(asc(part.number))
       .limit(limit + 1),
   ]);
@@ -166,13 +159,7 @@ export const setShelfOf = (
       .for('update');
     if ((row?.version ?? 0) !== version) stale({ id: partId, version: row?.version ?? 0 });
     // Kept there it is shown, with nothing on hand as well.
-    await bulkInsert(
-      tx.connection,
-      'stock',
-      ['store_id', 'part_id', 'on_hand', 'reserved', 'value'],
-      [[storeId, partId, 0, 0, 0]],
-      'ON DUPLICATE KEY UPDATE on_hand = on_hand',
-    );
+    await holdStocks(tx, [{ storeId, partId }]);
     await bulkInsert(
       tx.connection,
       'shelf',

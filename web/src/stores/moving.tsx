@@ -9,7 +9,7 @@ import { useReader } from '../shell/reader.tsx';
 import { ChoosePart, type ChosenPart } from './choose.tsx';
 import { storesApi } from './endpoints.ts';
 
-export const MOVING = { receive: 'Receive', carry: 'Carry over', scrap: 'Throw away' } as const;
+const MOVING = { receive: 'Receive', carry: 'Carry over', scrap: 'Throw away' } as const;
 export type Moving = keyof typeof MOVING;
 const CONTRACT = { receive: receiveStock, carry: transferStock, scrap: scrapStock };
 
@@ -96,6 +96,13 @@ function Lines({ kind }: { kind: Moving }) {
   );
 }
 
+export const MoveButtons = ({ choose }: { choose: (kind: Moving) => void }) =>
+  (Object.keys(MOVING) as Moving[]).map((kind) => (
+    <button key={kind} className={kind === 'receive' ? 'act-main' : 'act'} onClick={() => choose(kind)}>
+      {MOVING[kind]}…
+    </button>
+  ));
+
 /** `part` stands in the first line already where it is known. */
 export function MoveDialog({
   kind,
@@ -120,10 +127,11 @@ export function MoveDialog({
     ...{ storeId: first, fromId: first, toId: inUse.find((s) => s.id !== first)?.id ?? NaN, text: '' },
     lines: [{ ...EMPTY, partId: part }],
   };
-  const form = useWireForm(CONTRACT[kind] as typeof receiveStock, start, (typed) => {
-    const body = bodyOf(kind, requestKey, typed);
-    return body as never;
-  });
+  const form = useWireForm(
+    CONTRACT[kind] as typeof receiveStock,
+    start,
+    (typed) => bodyOf(kind, requestKey, typed) as never,
+  );
   const send = (typed: Typed) => {
     const body = bodyOf(kind, requestKey, typed) as never;
     return kind === 'receive' ? receive({ body }) : kind === 'carry' ? carry({ body }) : scrap({ body });

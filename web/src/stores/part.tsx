@@ -2,7 +2,6 @@
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { receiveStock, type MoveOut, type PartStock } from '#api/stock.ts';
-import { sayAmountOf } from '#core/money.ts';
 import { seesMoney } from '#core/people.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
@@ -11,8 +10,9 @@ import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import type { ChosenPart } from './choose.tsx';
+import { amountOf, CountCells, CountHeads, TooFew } from './counted.tsx';
 import { storesApi } from './endpoints.ts';
-import { MoveDialog, MOVING, type Moving } from './moving.tsx';
+import { MoveButtons, MoveDialog, type Moving } from './moving.tsx';
 
 const KINDS: Readonly<Record<MoveOut['kind'], string>> = {
   receipt: 'received',
@@ -28,7 +28,8 @@ const KINDS: Readonly<Record<MoveOut['kind'], string>> = {
 function Where({ of: { part, stores, serials } }: { of: PartStock }) {
   const isMoneySeen = seesMoney(useReader().role);
   if (stores.length === 0) return <p className="quiet mt-3">None of it lies anywhere yet.</p>;
-  const sum = (of: 'onHand' | 'reserved' | 'free'): string => sayQuantity(stores.reduce((all, s) => all + s[of], 0));
+  const all = (of: 'onHand' | 'reserved' | 'free'): number => stores.reduce((sum, s) => sum + s[of], 0);
+  const sum = { onHand: all('onHand'), reserved: all('reserved'), free: all('free') };
   return (
     <table className="dense mt-3 max-w-4xl">
       <thead>
@@ -36,9 +37,7 @@ function Where({ of: { part, stores, serials } }: { of: PartStock }) {
           <th>Where</th>
           <th>Depot</th>
           <th>Bin</th>
-          <th className="num">On hand</th>
-          <th className="num">Held</th>
-          <th className="num">Free</th>
+          <CountHeads />
           {isMoneySeen && <th className="num">One, EUR</th>}
           {part.serialTracked && <th>Serials</th>}
         </tr>
@@ -54,13 +53,8 @@ function Where({ of: { part, stores, serials } }: { of: PartStock }) {
             </td>
             <td>{s.depot.name}</td>
             <td>{s.bin}</td>
-            <td className="num">{sayQuantity(s.onHand)}</td>
-            <td className="num">{s.reserved === 0 ? '' : sayQuantity(s.reserved)}</td>
-            <td className="num">
-              {sayQuantity(s.free)}
-              {s.minimum !== null && s.free < s.minimum && <span className="text-short"> ▲ too few</span>}
-            </td>
-            {isMoneySeen && <td className="num">{s.average === null ? '' : sayAmountOf(s.average, 'EUR')}</td>}
+            <CountCells of={s} after={<TooFew of={s} />} />
+            {isMoneySeen && <td className="num">{amountOf(s.average)}</td>}
             {part.serialTracked && (
               <td className="serial">
                 {serials.flatMap((u) => (u.store.id === s.store.id ? [u.serial] : [])).join(', ')}
@@ -72,9 +66,7 @@ function Where({ of: { part, stores, serials } }: { of: PartStock }) {
       <tfoot>
         <tr className="font-semibold">
           <td colSpan={3}>In all, {part.unit}</td>
-          <td className="num">{sum('onHand')}</td>
-          <td className="num">{sum('reserved')}</td>
-          <td className="num">{sum('free')}</td>
+          <CountCells of={sum} />
           {isMoneySeen && <td />}
           {part.serialTracked && <td />}
         </tr>
@@ -119,7 +111,7 @@ function Moves({ id }: { id: string }) {
                     <td>{KINDS[m.kind]}</td>
                     <td>{m.store.name}</td>
                     <td className="num">{signed(m.thousandths)}</td>
-                    {isMoneySeen && <td className="num">{m.money === null ? '' : sayAmountOf(m.money, 'EUR')}</td>}
+                    {isMoneySeen && <td className="num">{amountOf(m.money)}</td>}
                     <td>{m.by}</td>
                     <td className="quiet">{[...m.serials, m.text].filter((x) => x !== '').join(', ')}</td>
                   </tr>
@@ -147,11 +139,7 @@ function Part({ of }: { of: PartStock }) {
       </h1>
       {reader.may(receiveStock) && stores.data && stores.data.items.length > 0 && (
         <div className="mt-3 flex gap-3">
-          {(Object.keys(MOVING) as Moving[]).map((kind) => (
-            <button key={kind} className={kind === 'receive' ? 'act-main' : 'act'} onClick={() => setMoving(kind)}>
-              {MOVING[kind]}…
-            </button>
-          ))}
+          <MoveButtons choose={setMoving} />
         </div>
       )}
       <Where of={of} />

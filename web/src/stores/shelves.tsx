@@ -2,7 +2,6 @@
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { receiveStock, setShelf, type ShelfOut, type StoreOut } from '#api/stock.ts';
-import { sayAmountOf } from '#core/money.ts';
 import { seesMoney } from '#core/people.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
@@ -12,7 +11,8 @@ import { plural } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { storesApi } from './endpoints.ts';
-import { MoveDialog, MOVING, type Moving } from './moving.tsx';
+import { amountOf, CountCells, CountHeads, TooFew } from './counted.tsx';
+import { MoveButtons, MoveDialog, type Moving } from './moving.tsx';
 
 function ShelfForm({ storeId, of, onDone }: { storeId: string; of: ShelfOut; onDone: () => void }) {
   const [keep] = storesApi.useSetShelfMutation();
@@ -47,7 +47,6 @@ const between = ({ minimum, maximum }: ShelfOut): string =>
 
 function Shelves({ items, change }: { items: readonly ShelfOut[]; change: ((of: ShelfOut) => void) | null }) {
   const isMoneySeen = seesMoney(useReader().role);
-  const money = (minor: number | null): string => (minor === null ? '' : sayAmountOf(minor, 'EUR'));
   return (
     <table className="dense mt-3">
       <thead>
@@ -55,9 +54,7 @@ function Shelves({ items, change }: { items: readonly ShelfOut[]; change: ((of: 
           <th>Number</th>
           <th>Name</th>
           <th>Bin</th>
-          <th className="num">On hand</th>
-          <th className="num">Held</th>
-          <th className="num">Free</th>
+          <CountHeads />
           <th>Kept between</th>
           {isMoneySeen && <th className="num">One, EUR</th>}
           {isMoneySeen && <th className="num">All, EUR</th>}
@@ -78,17 +75,13 @@ function Shelves({ items, change }: { items: readonly ShelfOut[]; change: ((of: 
             </td>
             <td>{s.name}</td>
             <td>{s.bin}</td>
-            <td className="num whitespace-nowrap">
-              {sayQuantity(s.onHand)} {s.unit}
-            </td>
-            <td className="num">{s.reserved === 0 ? '' : sayQuantity(s.reserved)}</td>
-            <td className="num">{sayQuantity(s.free)}</td>
+            <CountCells of={s} unit={s.unit} />
             <td className="whitespace-nowrap">
               {between(s)}
-              {s.minimum !== null && s.free < s.minimum && <span className="text-short"> ▲ too few</span>}
+              <TooFew of={s} />
             </td>
-            {isMoneySeen && <td className="num">{money(s.average)}</td>}
-            {isMoneySeen && <td className="num">{money(s.value)}</td>}
+            {isMoneySeen && <td className="num">{amountOf(s.average)}</td>}
+            {isMoneySeen && <td className="num">{amountOf(s.value)}</td>}
             {change && (
               <td className="text-right">
                 <button className="link-ink" onClick={() => change(s)} aria-label={`Change ${s.number}`}>
@@ -144,12 +137,7 @@ function Store({ store, stores }: { store: StoreOut; stores: readonly StoreOut[]
           />
           too few only
         </label>
-        {reader.may(receiveStock) &&
-          (Object.keys(MOVING) as Moving[]).map((kind) => (
-            <button key={kind} className={kind === 'receive' ? 'act-main' : 'act'} onClick={() => setMoving(kind)}>
-              {MOVING[kind]}…
-            </button>
-          ))}
+        {reader.may(receiveStock) && <MoveButtons choose={setMoving} />}
       </div>
       {editing && (
         <ShelfForm key={editing.partId} storeId={String(store.id)} of={editing} onDone={() => setEditing(null)} />
