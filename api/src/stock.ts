@@ -1,7 +1,7 @@
 // Stock on the wire: stores, what lies in them, and what people do to it.
 import * as v from 'valibot';
 import type { DepotId, PartId, PersonId, StoreId } from '#core/ids.ts';
-import { STOCKERS, WRITERS } from '#core/people.ts';
+import { MANAGERS, STOCKERS, WRITERS } from '#core/people.ts';
 import { MOST_IN_STORE, MOVE_KINDS, STORE_KINDS } from '#core/stores/index.ts';
 import { contract } from './contract.ts';
 import {
@@ -226,4 +226,35 @@ export const scrapStock = contract({
     lines: linesOf(moved),
   }),
   answer: created,
+});
+
+const storeSettings = {
+  planWaiting: v.boolean(),
+  holdDays: v.pipe(v.number('Write a number of days.'), v.integer(), v.minValue(0), v.maxValue(365, 'At most a year.')),
+  reviewDays: v.pipe(
+    v.number('Write a number of days.'),
+    v.integer(),
+    v.minValue(0),
+    v.maxValue(90, 'At most 90 days.'),
+  ),
+  approvalLimit: v.nullable(minor),
+};
+export const readStoreSettings = contract({
+  method: 'GET',
+  path: '/api/store-settings',
+  summary: 'How stock is kept: how far ahead parts are held, and whether work that waits for them is planned',
+  room: 'stores',
+  may: 'signed in',
+  reads: ['stores'],
+  answer: v.object({ ...storeSettings, version: v.number() }),
+});
+export const keepStoreSettings = contract({
+  method: 'PUT',
+  path: '/api/store-settings',
+  summary: 'Change how stock is kept',
+  room: 'stores',
+  may: MANAGERS,
+  touches: ['stores', 'rota'],
+  body: v.object({ ...storeSettings, version }),
+  answer: done,
 });

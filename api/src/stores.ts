@@ -1,6 +1,6 @@
 // Stores on the wire: the parts list, and the parts used on orders.
 import * as v from 'valibot';
-import type { OrderId, OrderLineId, PartId, TaxId, UsedPartId } from '#core/ids.ts';
+import type { OrderId, OrderLineId, PartId, StoreId, TaxId, UsedPartId } from '#core/ids.ts';
 import { OFFICE, RECORDERS, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import {
@@ -133,6 +133,8 @@ const use = {
     v.maxValue(LARGEST),
   ),
   serial: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(80, 'At most 80 characters.')), ''),
+  /** The store it was taken from; null: from none of ours. */
+  storeId: v.optional(v.nullable(idOf<StoreId>()), null),
 };
 export const usePart = contract({
   method: 'POST',

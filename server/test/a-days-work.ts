@@ -323,11 +323,41 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
   };
 }
 
+/** What of how things stand an act looks at: no more is asked for than that. */
+function lookedAt({ url, body }: Act, ids: Ids): ReadonlySet<string> {
+  const looked = new Set<string>();
+  const nothing: Standing = { ids, version: 0, visits: [], loose: 0, looseLine: 0 };
+  const watched = new Proxy(nothing, {
+    get(of, key) {
+      looked.add(String(key));
+      return Reflect.get(of, key) as unknown;
+    },
+  });
+  try {
+    url(watched);
+    body?.(watched);
+  } catch {
+    // It makes something of a visit that is not there: it looked.
+  }
+  return looked;
+}
+
+type Loose = { items: { orderId: number }[] };
+async function looseOrder(call: Caller): Promise<Pick<Standing, 'loose' | 'looseLine'>> {
+  const { items } = (await call<Loose>('GET', '/api/rota/loose')).body;
+  const loose = items[0]?.orderId ?? 0;
+  const { lines } = (await call<{ lines: { id: number }[] }>('GET', `/api/orders/${loose}`)).body;
+  return { loose, looseLine: lines[0]?.id ?? 0 };
+}
+
 /** How things stand when an act's turn comes. */
-export async function standingBefore(call: Caller, ids: Ids, { url }: Act): Promise<Standing> {
-  const { proposals } = (await call<{ proposals: Standing['visits'] }>('GET', '/api/upkeep?to=2027-06-30')).body;
-  const { items } = (await call<{ items: { orderId: number }[] }>('GET', '/api/rota/loose')).body;
-  const before: Standing = { ids, version: 0, visits: proposals, loose: items[0]?.orderId ?? 0 };
-  const thing = /^.api.(customers|locations|assets|agreements|schedules).\d+/.exec(url(before));
+export async function standingBefore(call: Caller, ids: Ids, act: Act): Promise<Standing> {
+  const looked = lookedAt(act, ids);
+  const visits = looked.has('visits')
+    ? (await call<{ proposals: Standing['visits'] }>('GET', '/api/upkeep?to=2027-06-30')).body.proposals
+    : [];
+  const loose = looked.has('loose') ? await looseOrder(call) : { loose: 0, looseLine: 0 };
+  const before: Standing = { ids, version: 0, visits, ...loose };
+  const thing = /^.api.(customers|locations|assets|agreements|schedules).\d+/.exec(act.url(before));
   return thing ? { ...before, version: (await call<{ version: number }>('GET', thing[0])).body.version } : before;
 }

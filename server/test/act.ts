@@ -26,6 +26,8 @@ export type Standing = {
   readonly version: number;
   /** An order that nobody is planned for. */
   readonly loose: number;
+  /** Its machine. */
+  readonly looseLine: number;
   readonly visits: readonly { readonly scheduleId: number; readonly nominal: string; readonly planned: string }[];
 };
 

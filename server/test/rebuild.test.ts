@@ -218,6 +218,7 @@ it('assets of the version before facts are taken over as they stand', async () =
     { what: 'orders', seen: 0, differing: [] },
     { what: 'courses of finished orders', seen: 0, differing: [] },
     { what: 'stock of parts in stores', seen: 0, differing: [] },
+    { what: 'needs of parts', seen: 0, differing: [] },
   ]);
   await database.close();
 });

@@ -16,7 +16,7 @@ export const STOCK_ACTS: readonly Act[] = [
     'a store is changed',
     'PUT',
     () => '/api/stores/2',
-    () => ({ ...STORE, name: 'Returns', version: 1 }),
+    () => ({ ...STORE, name: 'Shop', kind: 'depot', version: 1 }),
   ),
   act(
     'a store says how it keeps a part',
@@ -50,5 +50,38 @@ export const STOCK_ACTS: readonly Act[] = [
     () => ({
       ...{ requestKey: randomUUID(), storeId: 2, text: 'broken', lines: [{ partId: 1, thousandths: 1000 }] },
     }),
+  ),
+  act(
+    'how stock is kept is changed',
+    'PUT',
+    () => '/api/store-settings',
+    () => ({ planWaiting: false, holdDays: 60, reviewDays: 7, approvalLimit: 100_000, version: 1 }),
+  ),
+  act(
+    'parts are received there',
+    'POST',
+    () => '/api/stock/receipts',
+    () => ({
+      ...{ requestKey: randomUUID(), storeId: 2, text: 'delivery note 8' },
+      lines: lines.map((l) => ({ ...l, unitPrice: 950 })),
+    }),
+  ),
+  act(
+    'an order needs more of a part than there is',
+    'PUT',
+    (at) => `/api/orders/${at.loose}/needs`,
+    (at) => ({ lineId: at.looseLine, partId: 1, thousandths: 3000, version: 0 }),
+  ),
+  act(
+    'it goes without the rest',
+    'PUT',
+    () => '/api/needs/1/anyway',
+    () => ({ reason: 'the customer has one', version: 1 }),
+  ),
+  act(
+    'less is held for it',
+    'PUT',
+    () => '/api/needs/1/holds/2',
+    () => ({ thousandths: 1000, version: 2 }),
   ),
 ];

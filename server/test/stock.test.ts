@@ -3,46 +3,20 @@ import { randomUUID } from 'node:crypto';
 import { count, eq } from 'drizzle-orm';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { MoveOut, PartStock, ShelfOut, StoreOut } from '#api/stock.ts';
-import { rebuild } from '../src/platform/derived.ts';
-import { DERIVED } from '../src/rooms.ts';
-import { moveSerial, part, person, serialUnit, shelf, stock, stockMove, store, storeAct } from '../src/tables.ts';
+import type { ShelfOut, StoreOut } from '#api/stock.ts';
+import { moveSerial, part, serialUnit, shelf, stock, stockMove, store, storeAct } from '../src/tables.ts';
 import { refusedAt } from './calling.ts';
-import { must, openHouse, type Caller, type TestHouse } from './house.ts';
+import { must, type Caller, type TestHouse } from './house.ts';
+import { openStockHouse, stockLine, type StockHouse } from './stock-house.ts';
 
+let all: StockHouse;
 let house: TestHouse;
 let desk: Caller;
 let keeper: Caller;
 let [north, south, van] = [0, 0, 0];
 let technician = 0;
-let depotId = 0;
-
-const storeBody = (over: object = {}) => ({
-  ...{ name: 'North', kind: 'depot', depotId, personId: null, retired: false, ...over },
-});
-const addPart = async (over: object = {}): Promise<number> => {
-  const body = {
-    ...{ number: randomUUID().slice(0, 8), name: 'Gasket', unit: 'piece', listPrice: 2000, cost: 900 },
-    ...{ consumable: false, serialTracked: false, taxId: null, retired: false, ...over },
-  };
-  return must(await desk<{ id: number }>('POST', '/api/parts', body)).id;
-};
-const line = (partId: number, n: number, over: object = {}) => ({ partId, thousandths: n * 1000, ...over });
-const receive = (storeId: number, lines: object[], by = desk, requestKey: string = randomUUID()) =>
-  by<{ id: number }>('POST', '/api/stock/receipts', {
-    ...{ requestKey, storeId, text: 'delivery note 7' },
-    lines: lines.map((l) => ({ unitPrice: null, ...l })),
-  });
-const carry = (fromId: number, toId: number, lines: object[], by = desk) =>
-  by<{ id: number }>('POST', '/api/stock/transfers', { requestKey: randomUUID(), fromId, toId, text: '', lines });
-const scrap = (storeId: number, lines: object[], text = 'broken in the box') =>
-  desk<{ id: number }>('POST', '/api/stock/scraps', { requestKey: randomUUID(), storeId, text, lines });
-const lies = async (partId: number, by = desk): Promise<PartStock> =>
-  must(await by<PartStock>('GET', `/api/parts/${partId}/stock`));
-const inStore = async (partId: number, storeId: number) =>
-  (await lies(partId)).stores.find((s) => s.store.id === storeId);
-const movesOf = async (partId: number): Promise<readonly MoveOut[]> =>
-  must(await desk<{ items: MoveOut[] }>('GET', `/api/parts/${partId}/moves`)).items;
+let { storeBody, addPart, receive, carry, scrap, lies, inStore, movesOf, rebuilt } = {} as StockHouse;
+const line = stockLine;
 
 const TABLES = [store, stock, shelf, storeAct, stockMove, moveSerial, serialUnit];
 const rows = async (): Promise<unknown[]> => {
@@ -50,22 +24,11 @@ const rows = async (): Promise<unknown[]> => {
   const all = await Promise.all(TABLES.map((t) => db.select({ n: count() }).from(t)));
   return [...all.map(([r]) => r?.n), await db.select().from(stock), await db.select().from(serialUnit)];
 };
-const rebuilt = async (mend = false): Promise<readonly string[]> =>
-  (await rebuild(house.database, DERIVED, house.now, mend)).find((r) => r.what === 'stock of parts in stores')
-    ?.differing ?? ['not looked at'];
 
 beforeAll(async () => {
-  house = await openHouse();
-  [desk, keeper] = [await house.as('coordinator'), await house.as('storekeeper')];
-  depotId = must(
-    await desk<{ id: number }>('POST', '/api/depots', { name: 'D', latitude: 42, longitude: -8, capacity: [] }),
-  ).id;
-  const [who] = await house.database.db.select().from(person).where(eq(person.role, 'technician'));
-  technician = who?.id as number;
-  const add = async (over: object) => must(await desk<{ id: number }>('POST', '/api/stores', storeBody(over))).id;
-  north = await add({ name: 'North' });
-  south = await add({ name: 'South' });
-  van = await add({ name: 'Van 1', kind: 'van', personId: technician });
+  all = await openStockHouse();
+  ({ house, desk, keeper, north, south, van, technician } = all);
+  ({ storeBody, addPart, receive, carry, scrap, lies, inStore, movesOf, rebuilt } = all);
 });
 afterAll(() => house?.close());
 

@@ -13,7 +13,7 @@ export { copyForms } from './forms.ts';
 export { loadOrder } from './loading.ts';
 export { raiseCallIn, raiseFromCall } from './calls.ts';
 export { sayCall } from './say.ts';
-export { deriveOrderClocks, recordActIn, recordOrderAct } from './commands.ts';
+export { deriveOrderClocks, recordActIn, recordOrderAct, type ActAsk } from './commands.ts';
 export { orderSettings } from './settings.ts';
 export { tellComing } from './telling.ts';
 export { endingSoon } from './today.ts';

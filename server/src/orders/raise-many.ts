@@ -30,6 +30,7 @@ import type { CalendarBook } from '../calendars/index.ts';
 import { bookDraws } from '../entitlement/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
 import { instantText } from '../platform/columns.ts';
+import { ordersRaised } from '../platform/order-life.ts';
 import { storedClock } from './clock-rows.ts';
 import { keepCourses } from './courses.ts';
 import { nextDueOf } from './commands.ts';
@@ -384,6 +385,16 @@ export async function raiseMany(
       ),
     );
   await nameOrders(tx, lines);
+  const open = new Set(ids.filter((_, i) => !isFinished((standing[i] as Standing).state.stage)));
+  await ordersRaised(
+    tx,
+    lines
+      .filter((l) => open.has(l.orderId))
+      .map(({ orderId, id: lineId, line, order }) => ({
+        ...{ orderId, lineId, plan: line.plan ?? null, followsId: order.followsId ?? null },
+      })),
+    now,
+  );
   await keepCourses(
     tx,
     orders.flatMap((order, i) => {

@@ -8,7 +8,7 @@ export { agendaOf, type AgendaEntry } from './agenda.ts';
 export { bookIn } from './booking.ts';
 export { daysOf, whoGoes, type Goes } from './days.ts';
 export { travelChanged } from './roads.ts';
-export { spotOf } from './spots.ts';
+export { spotOf, spotsOf } from './spots.ts';
 export { takeSteps } from './steps.ts';
 export { workOf, type OrderWork } from './work.ts';
 

@@ -6,7 +6,7 @@ import { atStep, STEP_MINUTES } from '#core/rota/index.ts';
 import { instant, MINUTE, type Instant } from '#core/time/index.ts';
 import { workOrder } from '../orders/tables.ts';
 import type { Tx } from '../platform/database.ts';
-import { whenOrderIsOver } from '../platform/order-over.ts';
+import { whenOrders } from '../platform/order-life.ts';
 import { goersOf } from './days.ts';
 import { giveBackSteps, takeSteps } from './steps.ts';
 import { appointment, appointmentOrder, appointmentPerson } from './tables.ts';
@@ -61,4 +61,4 @@ async function letGo(tx: Tx, id: OrderId, now: Instant): Promise<void> {
   for (const a of free.filter((x) => x.fromAt < now)) await endNow(tx, a, now);
 }
 
-export const lettingGo = (): void => whenOrderIsOver(letGo);
+export const lettingGo = (): void => whenOrders({ over: letGo });

@@ -38,6 +38,7 @@ export type Asked = {
   /** The line of the request in which a wrong field is, and the field of its store. */
   readonly field: string;
   readonly storeField?: string;
+  readonly serialField?: string;
 };
 
 /** The act of a request that was sent before; null: it is new. Refused: the key was used for something else. */
@@ -120,19 +121,16 @@ const amountOf = ({ move }: Asked): number => Math.abs(move.kind === 'count' ? m
 async function moveSerials(tx: Tx, { storeOf, partOf }: Known, all: readonly Asked[]): Promise<void> {
   for (const asked of all) {
     const { partId, storeId, serials, field } = asked;
+    const serialField = `${field}${asked.serialField ?? 'serials'}`;
     const known = partOf.get(partId);
     const units = known?.serialTracked ? amountOf(asked) / THOUSANDTHS : 0;
     if (serials.length !== units)
       throw new Refused([
         known?.serialTracked
-          ? refusal(
-              'missing',
-              `${known.name} is kept by serial: give one for each, ${units} in all.`,
-              `${field}serials`,
-            )
-          : refusal('unsupported', `${known?.name} is not kept by serial; leave it empty.`, `${field}serials`),
+          ? refusal('missing', `${known.name} is kept by serial: give one for each, ${units} in all.`, serialField)
+          : refusal('unsupported', `${known?.name} is not kept by serial; leave it empty.`, serialField),
       ]);
-    if (new Set(serials).size < serials.length) refuse('invalid', 'Each serial stands once.', `${field}serials`);
+    if (new Set(serials).size < serials.length) refuse('invalid', 'Each serial stands once.', serialField);
     if (serials.length === 0) continue;
     const held = await tx.db
       .select()
@@ -143,13 +141,9 @@ async function moveSerials(tx: Tx, { storeOf, partOf }: Known, all: readonly Ask
     for (const serial of serials) {
       const where = whereOf.get(serial) ?? null;
       if (comesIn(asked) && where !== null)
-        refuse(
-          'conflict',
-          `${serial} is in ${storeOf.get(where)?.name ?? 'another store'} already.`,
-          `${field}serials`,
-        );
+        refuse('conflict', `${serial} is in ${storeOf.get(where)?.name ?? 'another store'} already.`, serialField);
       if (!comesIn(asked) && where !== storeId)
-        refuse('conflict', `${serial} is not in this store; look at the number again.`, `${field}serials`);
+        refuse('conflict', `${serial} is not in this store; look at the number again.`, serialField);
     }
     const to = comesIn(asked) ? storeId : null;
     await bulkInsert(
@@ -219,11 +213,14 @@ async function writeMoves(tx: Tx, actId: StoreActId, written: readonly Written[]
   await bulkInsert(tx.connection, 'move_serial', ['move_id', 'serial'], serials);
 }
 
+/** An act that was appended, and its moves in their order. */
+export type Appended = { readonly id: StoreActId; readonly moves: readonly Move[] };
+
 /**
  * Appends an act with its moves, in their order, and keeps what lies in the stores by them. Refused as a whole: anything core refuses, a
  * store or part that is not, serials that do not fit. An arrival from another store stands right after what left there.
  */
-export async function appendMoves(tx: Tx, act: Act, all: readonly Asked[]): Promise<StoreActId> {
+export async function appendMoves(tx: Tx, act: Act, all: readonly Asked[]): Promise<Appended> {
   const known = await mustBeKnown(tx, all);
   const stocks = await holdStocks(tx, all);
   const written = movedOn(stocks, all);
@@ -232,5 +229,5 @@ export async function appendMoves(tx: Tx, act: Act, all: readonly Asked[]): Prom
   const id = made?.id as StoreActId;
   await writeMoves(tx, id, written);
   await keepStocks(tx, stocks);
-  return id;
+  return { id, moves: written.map((w) => w.move) };
 }

@@ -10,6 +10,7 @@ import type { Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { contentOf } from '../platform/request-key.ts';
 import type { Told, Write } from '../platform/writing.ts';
+import { thenCover } from './covering.ts';
 import { appendMoves, sentBefore, type Act, type Asked } from './ledger.ts';
 import { part, stockMove, store } from './tables.ts';
 
@@ -19,18 +20,25 @@ type Done = { readonly id: StoreActId };
 async function once(
   database: Database,
   write: Write,
-  body: { readonly requestKey: string; readonly text: string },
+  body: { readonly requestKey: string; readonly text: string; readonly lines: readonly { readonly partId: PartId }[] },
   by: Pick<Act, 'kind' | 'personId' | 'at'>,
   work: (tx: Tx, told: Told, act: Act) => Promise<StoreActId>,
 ): Promise<Done> {
+  const parts = [...new Set(body.lines.map((l) => l.partId))];
   const { requestKey, ...ask } = body;
   const requestContent = contentOf(ask);
   const act = { ...by, orderId: null, text: body.text, requestKey, requestContent };
   try {
-    return await write(async (tx, told) => {
-      const sent = await sentBefore(tx, requestKey, requestContent);
-      return { id: sent ?? (await work(tx, told, act)) };
-    });
+    return await thenCover(database, by.at, (follow) =>
+      write(async (tx, told) => {
+        const sent = await sentBefore(tx, requestKey, requestContent);
+        if (sent !== null) return { id: sent };
+        const id = await work(tx, told, act);
+        // What came in, or came free where it went to, is for whoever waits for it.
+        await follow(tx, { parts });
+        return { id };
+      }),
+    );
   } catch (error) {
     if (!isTaken(error)) throw error;
     const sent = await database.transact((tx) => sentBefore(tx, requestKey, requestContent));
@@ -79,7 +87,7 @@ export const receive = (
     if (!seesMoney(who.role) && lines.some((l) => l.unitPrice !== null))
       refuse('not-allowed', 'Prices are entered by the office; leave them empty.', 'lines');
     const priceOf = await pricesOf(tx, [...new Set(lines.map((l) => l.partId))]);
-    const id = await appendMoves(
+    const { id } = await appendMoves(
       tx,
       act,
       lines.map(({ partId, thousandths, serials, unitPrice }, i): Asked => {
@@ -106,7 +114,7 @@ export const transfer = (
   once(database, write, body, { kind: 'transfer', personId: who.id, at: now }, async (tx, told, act) => {
     const { fromId, toId, lines } = body;
     if (fromId === toId) refuse('invalid', 'It is there already; choose another store.', 'toId');
-    const id = await appendMoves(
+    const { id } = await appendMoves(
       tx,
       act,
       lines.flatMap(({ partId, thousandths, serials }, i): Asked[] => [
@@ -134,7 +142,7 @@ export const scrap = (
 ): Promise<Done> =>
   once(database, write, body, { kind: 'scrap', personId: who.id, at: now }, async (tx, told, act) => {
     const { storeId, text, lines } = body;
-    const id = await appendMoves(
+    const { id } = await appendMoves(
       tx,
       act,
       lines.map(({ partId, thousandths, serials }, i): Asked => ({

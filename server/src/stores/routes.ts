@@ -38,13 +38,15 @@ export const storesRoutes = fp<{ house: House }>(
     serve(app, house, contracts.usePart, ({ params, body, write, who, now }) =>
       useOn(database, write, who, params.id, body, now),
     );
-    serve(app, house, contracts.usePlanned, ({ params, write, who, now }) => usePlannedOn(write, who, params.id, now));
-    serve(app, house, contracts.changeUse, async ({ params, body, write, who }) => {
-      await changeUseOf(write, who, params.id, body);
+    serve(app, house, contracts.usePlanned, ({ params, write, who, now }) =>
+      usePlannedOn(database, write, who, params.id, now),
+    );
+    serve(app, house, contracts.changeUse, async ({ params, body, write, who, now }) => {
+      await changeUseOf(database, write, who, params.id, body, now);
       return done;
     });
-    serve(app, house, contracts.removeUse, async ({ params, write, who }) => {
-      await removeUseOf(write, who, params.id);
+    serve(app, house, contracts.removeUse, async ({ params, write, who, now }) => {
+      await removeUseOf(database, write, who, params.id, now);
       return done;
     });
   },

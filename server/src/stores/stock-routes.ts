@@ -1,8 +1,11 @@
 // The routes of stock: stores, what lies in them, and what is done to it.
 import fp from 'fastify-plugin';
+import * as needs from '#api/needs.ts';
 import * as contracts from '#api/stock.ts';
 import { serve, type House } from '../platform/http.ts';
 import { receive, scrap, transfer } from './moving.ts';
+import { goAnywayOf, holdForNeedOf, needsShown, setNeedOf } from './order-needs.ts';
+import { keepSettings, storeSettings } from './settings.ts';
 import { movesOf, setShelfOf, shelvesOf, stockOfPart } from './shelves.ts';
 import { addStoreOf, changeStoreOf, listStoresOf } from './stores.ts';
 
@@ -29,6 +32,24 @@ export const stockRoutes = fp<{ house: House }>(
       transfer(database, write, who, body, now),
     );
     serve(app, house, contracts.scrapStock, ({ body, write, who, now }) => scrap(database, write, who, body, now));
+    serve(app, house, contracts.readStoreSettings, () => storeSettings(db));
+    serve(app, house, contracts.keepStoreSettings, async ({ body, write }) => {
+      await keepSettings(write, body);
+      return done;
+    });
+    serve(app, house, needs.readNeeds, ({ params }) => needsShown(db, params.id));
+    serve(app, house, needs.setNeed, async ({ params, body, write, who, now }) => {
+      await setNeedOf(database, write, who, params.id, body, now);
+      return done;
+    });
+    serve(app, house, needs.holdForNeed, async ({ params, body, write, who, now }) => {
+      await holdForNeedOf(database, write, who, params, body, now);
+      return done;
+    });
+    serve(app, house, needs.goAnyway, async ({ params, body, write, who, now }) => {
+      await goAnywayOf(database, write, who, params.id, body, now);
+      return done;
+    });
   },
   { name: 'stavok-stock-routes', dependencies: ['stavok-authentication'] },
 );

@@ -12,6 +12,7 @@ import {
 } from 'drizzle-orm/mysql-core';
 import type {
   DepotId,
+  NeedId,
   OrderId,
   OrderLineId,
   PartId,
@@ -62,9 +63,11 @@ export const usedPart = mysqlTable(
       .notNull()
       .references(() => part.id),
     thousandths: int().notNull(),
+    /** The store it was taken from; null: from none of ours. */
+    storeId: reference<StoreId>(),
     /** Null where the part is not kept by serial; a serial is used once. */
     serial: varchar({ length: 80 }),
-    /** As the parts list had them when it was used. */
+    /** As the parts list had them when it was used; the cost of what came from a store by what it was worth there. */
     unitPrice: bigint({ mode: 'number' }).notNull(),
     unitCost: bigint({ mode: 'number' }).notNull(),
     personId: reference<PersonId>(),
@@ -211,3 +214,66 @@ export const serialUnit = mysqlTable(
   },
   (t) => [primaryKey({ columns: [t.partId, t.serial] }), index('serial_unit_store').on(t.storeId, t.partId)],
 );
+
+/** What an order line asks for, once for each part; how much of it is held and used follows from the holds and the uses. */
+export const partNeed = mysqlTable(
+  'part_need',
+  {
+    id: rowId<NeedId>(),
+    orderId: reference<OrderId>().notNull(),
+    orderLineId: reference<OrderLineId>()
+      .notNull()
+      .references(() => orderLine.id),
+    partId: reference<PartId>()
+      .notNull()
+      .references(() => part.id),
+    /** Thousandths of a unit. */
+    wanted: bigint({ mode: 'number' }).notNull(),
+    used: bigint({ mode: 'number' }).notNull().default(0),
+    held: bigint({ mode: 'number' }).notNull().default(0),
+    /** What nobody has yet; 0 once the order is over. */
+    open: bigint({ mode: 'number' }).notNull(),
+    /** Why the work is planned without what is open, and who decided so. */
+    anyway: varchar({ length: 200 }),
+    anywayBy: reference<PersonId>(),
+    askedAt: instantColumn().notNull(),
+    /** The order is over: nothing is held for it any more. */
+    over: boolean().notNull().default(false),
+    version: int().notNull().default(1),
+  },
+  (t) => [
+    uniqueIndex('part_need_line').on(t.orderLineId, t.partId),
+    index('part_need_order').on(t.orderId),
+    index('part_need_open').on(t.partId, t.open),
+  ],
+);
+
+/** What a store holds for a need. */
+export const stockHold = mysqlTable(
+  'stock_hold',
+  {
+    needId: reference<NeedId>()
+      .notNull()
+      .references(() => partNeed.id),
+    storeId: reference<StoreId>()
+      .notNull()
+      .references(() => store.id),
+    partId: reference<PartId>().notNull(),
+    thousandths: bigint({ mode: 'number' }).notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.needId, t.storeId] }), index('stock_hold_shelf').on(t.storeId, t.partId)],
+);
+
+/** How stock is kept, for the whole house: one row. */
+export const storeSetting = mysqlTable('store_setting', {
+  id: int().primaryKey(),
+  /** Work that waits for parts is planned all the same. */
+  planWaiting: boolean().notNull(),
+  /** Parts are held for work that is due within so many days. */
+  holdDays: int().notNull(),
+  /** Days between two looks at what is to be ordered. */
+  reviewDays: int().notNull(),
+  /** Minor units; an order above it is approved before it is sent. Null: none is. */
+  approvalLimit: bigint({ mode: 'number' }),
+  version: int().notNull().default(1),
+});

@@ -4,9 +4,9 @@ import type { Asked } from '#api/contract.ts';
 import type { usePart } from '#api/stores.ts';
 import { type changeUse } from '#api/stores.ts';
 import { orderNumber } from '#api/shapes.ts';
-import type { OrderId, OrderLineId, PartId, UsedPartId } from '#core/ids.ts';
+import type { OrderId, OrderLineId, PartId, StoreId, UsedPartId } from '#core/ids.ts';
 import { actsOnOrderOf } from '#core/people.ts';
-import { checkUse, plannedLeft } from '#core/stores/index.ts';
+import { availableIn, checkUse, plannedLeft, sayQuantity, takePlanned } from '#core/stores/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import { isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
@@ -15,7 +15,10 @@ import { refuse, Refused, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
 import { unlessTaken, type Write } from '../platform/writing.ts';
-import { part, usedPart } from './tables.ts';
+import { thenCover } from './covering.ts';
+import { needOfLine, unusedOfLine, usedOfLine } from './needs.ts';
+import { part, stock, store, usedPart } from './tables.ts';
+import { giveBack, take, type Use } from './taking.ts';
 
 /** The order, held until the end. Refused: one that takes nothing more, a line of another, and for technicians somebody else's. */
 export async function orderToBookOn(tx: Tx, who: Person, id: OrderId, lineId: OrderLineId): Promise<void> {
@@ -42,6 +45,60 @@ async function partOf(tx: Tx, id: PartId) {
 
 type UseBody = Asked<typeof usePart>['body'];
 
+const useOf = (row: typeof usedPart.$inferSelect): Use => ({
+  ...{ id: row.id, orderId: row.orderId, lineId: row.orderLineId, partId: row.partId },
+  ...{ thousandths: row.thousandths, serial: row.serial, storeId: row.storeId },
+});
+
+/** Writes a use and takes its part out of the store it comes from; `met`: a need of the line is met by it. */
+async function insertUse(
+  tx: Tx,
+  who: Person,
+  use: Omit<Use, 'id'>,
+  known: typeof part.$inferSelect,
+  now: Instant,
+  sent: { readonly requestKey: string; readonly requestContent: string } | null = null,
+): Promise<{ id: UsedPartId; met: boolean }> {
+  const { lineId: orderLineId, ...rest } = use;
+  const [row] = await tx.db
+    .insert(usedPart)
+    .values({
+      ...{ ...rest, orderLineId, unitPrice: known.listPrice, unitCost: known.cost },
+      ...{ personId: who.id, at: now, ...sent },
+    })
+    .$returningId();
+  const id = row?.id as UsedPartId;
+  return { id, met: await take(tx, who, { id, ...use }, now) };
+}
+
+/** The van of who goes, or of who asks where nobody does: what is free there of some parts, and which of them lie in any store. */
+async function vanOf(tx: Tx, who: Person, orderId: OrderId, ids: readonly PartId[]) {
+  const [order] = await tx.db
+    .select({ technicianId: workOrder.technicianId })
+    .from(workOrder)
+    .where(eq(workOrder.id, orderId));
+  const [van] = await tx.db
+    .select({ id: store.id })
+    .from(store)
+    .where(eq(store.personId, order?.technicianId ?? who.id));
+  const rows =
+    ids.length === 0
+      ? []
+      : await tx.db
+          .select()
+          .from(stock)
+          .where(inArray(stock.partId, [...ids]));
+  const free = new Map(rows.filter((r) => r.storeId === van?.id).map((r) => [r.partId, availableIn(r)]));
+  const kept = new Set(rows.map((r) => r.partId));
+  return {
+    of: (id: PartId) => (van ? { storeId: van.id, free: Math.max(0, free.get(id) ?? 0) } : null),
+    isKept: (id: PartId) => kept.has(id),
+    took: (id: PartId, storeId: StoreId, thousandths: number): void => {
+      if (storeId === van?.id) free.set(id, (free.get(id) ?? 0) - thousandths);
+    },
+  };
+}
+
 /** A repeated request key gives the first use again. */
 export async function useOn(
   database: Database,
@@ -52,24 +109,23 @@ export async function useOn(
   now: Instant,
 ): Promise<{ id: UsedPartId }> {
   const requestContent = contentOf({ orderId, ...body });
+  const { lineId, partId, thousandths, storeId } = body;
+  const serial = body.serial || null;
   try {
-    return await write(async (tx, told) => {
-      await orderToBookOn(tx, who, orderId, body.lineId);
-      const known = await partOf(tx, body.partId);
-      if (known.retired) refuse('conflict', `${known.number} is not offered any more; choose another.`, 'partId');
-      const found = checkUse(known, body);
-      if (found.length > 0) throw new Refused(found);
-      const [made] = await tx.db
-        .insert(usedPart)
-        .values({
-          ...{ orderId, orderLineId: body.lineId, partId: known.id, thousandths: body.thousandths },
-          ...{ serial: body.serial || null, unitPrice: known.listPrice, unitCost: known.cost },
-          ...{ personId: who.id, at: now, requestKey, requestContent },
-        })
-        .$returningId();
-      told({ subject: 'order', id: orderId, text: `used ${known.number} ${known.name}` });
-      return { id: made?.id as UsedPartId };
-    });
+    return await thenCover(database, now, (follow) =>
+      write(async (tx, told) => {
+        await orderToBookOn(tx, who, orderId, lineId);
+        const known = await partOf(tx, partId);
+        if (known.retired) refuse('conflict', `${known.number} is not offered any more; choose another.`, 'partId');
+        const found = checkUse(known, body);
+        if (found.length > 0) throw new Refused(found);
+        const use = { orderId, lineId, partId, thousandths, serial, storeId };
+        const { id, met } = await insertUse(tx, who, use, known, now, { requestKey, requestContent });
+        if (met) await follow(tx, { marks: [orderId] });
+        told({ subject: 'order', id: orderId, text: `used ${known.number} ${known.name}` });
+        return { id };
+      }),
+    );
   } catch (error) {
     if (!isTaken(error)) throw error;
     const [sent] = await database.db
@@ -86,61 +142,76 @@ export async function useOn(
  * The parts that the order's job plans foresee, as far as they were not used yet, at their prices of now; pressed twice, nothing is
  * left the second time. Parts kept by serial and those not offered any more are named instead.
  */
-export const usePlannedOn = (
+export async function usePlannedOn(
+  database: Database,
   write: Write,
   who: Person,
   orderId: OrderId,
   now: Instant,
-): Promise<{ booked: number; left: string[] }> =>
-  write(async (tx, told) => {
-    // Held before anything is read: of two who press at once, the second sees what the first entered.
-    await tx.db.select({ id: workOrder.id }).from(workOrder).where(eq(workOrder.id, orderId)).for('update');
-    const lines = await tx.db
-      .select({ id: orderLine.id, plan: orderLine.plan })
-      .from(orderLine)
-      .where(eq(orderLine.orderId, orderId))
-      .orderBy(asc(orderLine.id));
-    const [first] = lines;
-    if (!first) refuse('not-found', 'That work order does not exist.');
-    await orderToBookOn(tx, who, orderId, first.id);
-    const used = await tx.db
-      .select({ lineId: usedPart.orderLineId, partId: usedPart.partId, thousandths: usedPart.thousandths })
-      .from(usedPart)
-      .where(eq(usedPart.orderId, orderId));
-    const wanted = lines.flatMap((line) =>
-      plannedLeft(
-        line.plan?.parts ?? [],
-        used.filter((u) => u.lineId === line.id),
-      ).map((w) => ({ ...w, lineId: line.id })),
-    );
-    const ids = [...new Set(wanted.map((w) => w.partId as PartId))];
-    const known = new Map(
-      (ids.length === 0 ? [] : await tx.db.select().from(part).where(inArray(part.id, ids))).map((p) => [
-        p.id as number,
-        p,
-      ]),
-    );
-    const [rows, left]: [(typeof usedPart.$inferInsert)[], Set<string>] = [[], new Set()];
-    for (const { partId, thousandths, lineId } of wanted) {
-      const own = known.get(partId);
-      if (!own) continue;
-      if (own.serialTracked || own.retired) left.add(`${own.number} ${own.name}`);
-      else
-        rows.push({
-          ...{ orderId, orderLineId: lineId, partId: own.id, thousandths, serial: null },
-          ...{ unitPrice: own.listPrice, unitCost: own.cost, personId: who.id, at: now },
-        });
-    }
-    if (rows.length > 0) {
-      await tx.db.insert(usedPart).values(rows);
-      told({
-        subject: 'order',
-        id: orderId,
-        text: `used ${rows.length} planned ${rows.length === 1 ? 'part' : 'parts'}`,
-      });
-    }
-    return { booked: rows.length, left: [...left] };
-  });
+): Promise<{ booked: number; left: string[] }> {
+  return thenCover(database, now, (follow) =>
+    write(async (tx, told) => {
+      // Held before anything is read: of two who press at once, the second sees what the first entered.
+      await tx.db.select({ id: workOrder.id }).from(workOrder).where(eq(workOrder.id, orderId)).for('update');
+      const lines = await tx.db
+        .select({ id: orderLine.id, plan: orderLine.plan })
+        .from(orderLine)
+        .where(eq(orderLine.orderId, orderId))
+        .orderBy(asc(orderLine.id));
+      const [first] = lines;
+      if (!first) refuse('not-found', 'That work order does not exist.');
+      await orderToBookOn(tx, who, orderId, first.id);
+      const used = await tx.db
+        .select({ lineId: usedPart.orderLineId, partId: usedPart.partId, thousandths: usedPart.thousandths })
+        .from(usedPart)
+        .where(eq(usedPart.orderId, orderId));
+      const wanted = lines.flatMap((line) =>
+        plannedLeft(
+          line.plan?.parts ?? [],
+          used.filter((u) => u.lineId === line.id),
+        ).map((w) => ({ ...w, lineId: line.id })),
+      );
+      const ids = [...new Set(wanted.map((w) => w.partId as PartId))];
+      const known = new Map(
+        (ids.length === 0 ? [] : await tx.db.select().from(part).where(inArray(part.id, ids))).map((p) => [
+          p.id as number,
+          p,
+        ]),
+      );
+      const left = new Set<string>();
+      const van = await vanOf(tx, who, orderId, ids);
+      let booked = 0;
+      for (const { partId, thousandths, lineId } of wanted) {
+        const own = known.get(partId);
+        if (!own) continue;
+        const called = `${own.number} ${own.name}`;
+        if (own.serialTracked || own.retired) {
+          left.add(called);
+          continue;
+        }
+        const holds = (await needOfLine(tx, lineId, own.id))?.holds ?? [];
+        const { taken, short } = takePlanned(thousandths, holds, van.of(own.id), van.isKept(own.id));
+        for (const { storeId, thousandths: some } of taken) {
+          await insertUse(
+            tx,
+            who,
+            { orderId, lineId, partId: own.id, thousandths: some, serial: null, storeId },
+            own,
+            now,
+          );
+          if (storeId !== null) van.took(own.id, storeId, some);
+        }
+        if (short < thousandths) booked += 1;
+        if (short > 0) left.add(`${called}: ${sayQuantity(short)} neither held for it nor in the van`);
+      }
+      if (booked > 0) {
+        await follow(tx, { orders: [orderId] });
+        told({ subject: 'order', id: orderId, text: `used ${booked} planned ${booked === 1 ? 'part' : 'parts'}` });
+      }
+      return { booked, left: [...left] };
+    }),
+  );
+}
 
 async function usedUnderLock(tx: Tx, who: Person, id: UsedPartId, lineId: OrderLineId | null) {
   const [own] = await tx.db.select().from(usedPart).where(eq(usedPart.id, id)).for('update');
@@ -149,37 +220,69 @@ async function usedUnderLock(tx: Tx, who: Person, id: UsedPartId, lineId: OrderL
   return own;
 }
 
-export const changeUseOf = (
+/** What is used of another store, number or quantity goes back and out anew; for another machine only its needs change. */
+export async function changeUseOf(
+  database: Database,
   write: Write,
   who: Person,
   id: UsedPartId,
   { version, ...body }: Asked<typeof changeUse>['body'],
-): Promise<void> =>
-  unlessUsed(() =>
+  now: Instant,
+): Promise<void> {
+  await unlessUsed(() =>
+    thenCover(database, now, (follow) =>
+      write(async (tx, told) => {
+        const own = await usedUnderLock(tx, who, id, body.lineId);
+        if (own.version !== version) stale({ id: own.id, version: own.version });
+        const known = await partOf(tx, own.partId);
+        const found = checkUse(known, body);
+        if (found.length > 0) throw new Refused(found);
+        const before = useOf(own);
+        const after: Use = { ...before, ...body, serial: body.serial || null };
+        const isMoved =
+          before.thousandths !== after.thousandths ||
+          before.serial !== after.serial ||
+          before.storeId !== after.storeId;
+        await tx.db
+          .update(usedPart)
+          .set({
+            ...{ orderLineId: after.lineId, thousandths: after.thousandths, serial: after.serial },
+            ...{ storeId: after.storeId, version: version + 1 },
+            ...(after.storeId === null && before.storeId !== null && { unitCost: known.cost }),
+          })
+          .where(eq(usedPart.id, id));
+        if (isMoved) {
+          await giveBack(tx, who, before, now);
+          await take(tx, who, after, now);
+        } else if (before.lineId !== after.lineId) {
+          await unusedOfLine(tx, before.lineId, before.partId, before.thousandths);
+          await usedOfLine(tx, after.lineId, after.partId, null, after.thousandths);
+        }
+        await follow(tx, { orders: [own.orderId], parts: [own.partId] });
+        told({ subject: 'order', id: own.orderId, text: `changed the use of ${known.number}` });
+      }),
+    ),
+  );
+}
+
+export async function removeUseOf(
+  database: Database,
+  write: Write,
+  who: Person,
+  id: UsedPartId,
+  now: Instant,
+): Promise<void> {
+  await thenCover(database, now, (follow) =>
     write(async (tx, told) => {
-      const own = await usedUnderLock(tx, who, id, body.lineId);
-      if (own.version !== version) stale({ id: own.id, version: own.version });
+      const own = await usedUnderLock(tx, who, id, null);
       const known = await partOf(tx, own.partId);
-      const found = checkUse(known, body);
-      if (found.length > 0) throw new Refused(found);
-      await tx.db
-        .update(usedPart)
-        .set({
-          ...{ orderLineId: body.lineId, thousandths: body.thousandths, serial: body.serial || null },
-          version: version + 1,
-        })
-        .where(eq(usedPart.id, id));
-      told({ subject: 'order', id: own.orderId, text: `changed the use of ${known.number}` });
+      await giveBack(tx, who, useOf(own), now);
+      await tx.db.delete(usedPart).where(eq(usedPart.id, id));
+      await follow(tx, { orders: [own.orderId], parts: [own.partId] });
+      told({ subject: 'order', id: own.orderId, text: `took back the use of ${known.number} ${known.name}` });
     }),
   );
-
-export const removeUseOf = (write: Write, who: Person, id: UsedPartId): Promise<void> =>
-  write(async (tx, told) => {
-    const own = await usedUnderLock(tx, who, id, null);
-    const known = await partOf(tx, own.partId);
-    await tx.db.delete(usedPart).where(eq(usedPart.id, id));
-    told({ subject: 'order', id: own.orderId, text: `took back the use of ${known.number} ${known.name}` });
-  });
+}
 
 /** What was used on an order, with the part and who said so. */
 export const usedOn = (db: Db, id: OrderId) =>

@@ -1,4 +1,5 @@
 // What this room asks of the server.
+import * as needs from '#api/needs.ts';
 import * as stock from '#api/stock.ts';
 import * as stores from '#api/stores.ts';
 import { read, write, server } from '../shell/store.ts';
@@ -24,5 +25,11 @@ export const storesApi = server.injectEndpoints({
     receiveStock: write(build, stock.receiveStock),
     transferStock: write(build, stock.transferStock),
     scrapStock: write(build, stock.scrapStock),
+    readStoreSettings: read(build, stock.readStoreSettings),
+    keepStoreSettings: write(build, stock.keepStoreSettings),
+    readNeeds: read(build, needs.readNeeds),
+    setNeed: write(build, needs.setNeed),
+    holdForNeed: write(build, needs.holdForNeed),
+    goAnyway: write(build, needs.goAnyway),
   }),
 });

@@ -1,0 +1,233 @@
+// Needs of an order as people see and change them: asked for by hand, held at a store they choose, gone without for a reason.
+import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm';
+import { group, sum } from 'd3-array';
+import type { BodyOf } from '#api/contract.ts';
+import type { goAnyway, holdForNeed, NeedOut, setNeed } from '#api/needs.ts';
+import type { NeedId, OrderId, StoreId } from '#core/ids.ts';
+import { isFinished } from '#core/orders/index.ts';
+import { availableIn, holdStock, letGoOfStock, sayQuantity, type HeldAt } from '#core/stores/index.ts';
+import type { Instant } from '#core/time/index.ts';
+import { asset } from '../assets/tables.ts';
+import { orderLine, workOrder } from '../orders/tables.ts';
+import type { Database, Db, Tx } from '../platform/database.ts';
+import type { Person } from '../platform/http.ts';
+import { accept, refuse, stale } from '../platform/refuse.ts';
+import { person } from '../platform/tables.ts';
+import type { Write } from '../platform/writing.ts';
+import { thenCover } from './covering.ts';
+import { holdStocks, keepStocks, stockKey, storesShared } from './ledger.ts';
+import { askForParts, keepNeeds, letGo, needOfLine, needUnderLock, type HeldNeed } from './needs.ts';
+import { part, partNeed, shelf, stock, stockHold, store, usedPart } from './tables.ts';
+import { orderToBookOn } from './used.ts';
+
+/** Stores named where a part is free; more are on the part's own page. */
+const FREE_SHOWN = 6;
+
+async function holdsOf(db: Db, ids: readonly NeedId[]) {
+  if (ids.length === 0) return new Map<NeedId, never>();
+  const rows = await db
+    .select({ hold: stockHold, name: store.name, kind: store.kind, bin: shelf.bin })
+    .from(stockHold)
+    .innerJoin(store, eq(store.id, stockHold.storeId))
+    .leftJoin(shelf, and(eq(shelf.storeId, stockHold.storeId), eq(shelf.partId, stockHold.partId)))
+    .where(inArray(stockHold.needId, [...ids]))
+    .orderBy(asc(store.kind), asc(store.name));
+  return group(rows, (r) => r.hold.needId);
+}
+
+export async function needsShown(db: Db, orderId: OrderId): Promise<{ needs: NeedOut[]; over: boolean }> {
+  const [[order], rows] = await Promise.all([
+    db.select({ stage: workOrder.stage }).from(workOrder).where(eq(workOrder.id, orderId)),
+    db
+      .select({ need: partNeed, part, tag: asset.tag, by: person.name })
+      .from(partNeed)
+      .innerJoin(part, eq(part.id, partNeed.partId))
+      .innerJoin(orderLine, eq(orderLine.id, partNeed.orderLineId))
+      .leftJoin(asset, eq(asset.id, orderLine.assetId))
+      .leftJoin(person, eq(person.id, partNeed.anywayBy))
+      .where(eq(partNeed.orderId, orderId))
+      .orderBy(asc(partNeed.orderLineId), asc(part.number)),
+  ]);
+  if (!order) refuse('not-found', 'That work order does not exist.');
+  const lacking = [...new Set(rows.filter((r) => r.need.open > 0).map((r) => r.need.partId))];
+  const [holds, free] = await Promise.all([
+    holdsOf(
+      db,
+      rows.map((r) => r.need.id),
+    ),
+    lacking.length === 0
+      ? []
+      : db
+          .select({ stock, name: store.name, kind: store.kind })
+          .from(stock)
+          .innerJoin(store, eq(store.id, stock.storeId))
+          .where(and(inArray(stock.partId, lacking), gt(stock.onHand, stock.reserved), eq(store.retired, false)))
+          .orderBy(asc(store.kind), asc(store.name)),
+  ]);
+  const freeOf = group(free, (f) => f.stock.partId);
+  return {
+    over: isFinished(order.stage),
+    needs: rows.map(({ need, part: of, tag, by }): NeedOut => ({
+      ...{ id: need.id, version: need.version, lineId: need.orderLineId, tag },
+      part: { id: of.id, name: of.name, number: of.number, unit: of.unit, serialTracked: of.serialTracked },
+      ...{ wanted: need.wanted, used: need.used, held: need.held, open: need.open },
+      holds: (holds.get(need.id) ?? []).map(({ hold, name, kind, bin }) => ({
+        ...{ store: { id: hold.storeId, name }, kind, bin: bin ?? '', thousandths: hold.thousandths },
+      })),
+      free:
+        need.open === 0
+          ? []
+          : (freeOf.get(need.partId) ?? []).slice(0, FREE_SHOWN).map((f) => ({
+              ...{ store: { id: f.stock.storeId, name: f.name }, kind: f.kind, thousandths: availableIn(f.stock) },
+            })),
+      anyway: need.anyway === null ? null : { reason: need.anyway, by },
+    })),
+  };
+}
+
+const usedSoFar = async (tx: Tx, { lineId, partId }: Pick<BodyOf<typeof setNeed>, 'lineId' | 'partId'>) => {
+  const [row] = await tx.db
+    .select({ n: sql<string | null>`sum(${usedPart.thousandths})` })
+    .from(usedPart)
+    .where(and(eq(usedPart.orderLineId, lineId), eq(usedPart.partId, partId)));
+  return Number(row?.n ?? 0);
+};
+
+/** What is held beyond what is wanted now, taken from the last. */
+function heldUpTo(holds: readonly HeldAt[], most: number): { kept: HeldAt[]; gone: HeldAt[] } {
+  let left = most;
+  const [kept, gone]: [HeldAt[], HeldAt[]] = [[], []];
+  for (const { storeId, thousandths } of holds) {
+    const stays = Math.min(left, thousandths);
+    left -= stays;
+    if (stays > 0) kept.push({ storeId, thousandths: stays });
+    if (stays < thousandths) gone.push({ storeId, thousandths: thousandths - stays });
+  }
+  return { kept, gone };
+}
+
+export const setNeedOf = (
+  database: Database,
+  write: Write,
+  who: Person,
+  orderId: OrderId,
+  body: BodyOf<typeof setNeed>,
+  now: Instant,
+): Promise<void> =>
+  thenCover(database, now, (follow) =>
+    write(async (tx, told) => {
+      const { lineId, partId, thousandths, version } = body;
+      await orderToBookOn(tx, who, orderId, lineId);
+      const [order] = await tx.db.select({ stage: workOrder.stage }).from(workOrder).where(eq(workOrder.id, orderId));
+      if (order && isFinished(order.stage))
+        refuse('wrong-stage', `The order is ${order.stage}: nothing more is needed for it.`, 'partId');
+      const [known] = await tx.db.select().from(part).where(eq(part.id, partId));
+      if (!known) refuse('not-found', 'That part does not exist; choose another.', 'partId');
+      if (known.serialTracked && thousandths % 1000 !== 0)
+        refuse('invalid', `${known.name} is kept by serial: whole units only.`, 'thousandths');
+      const before = await needOfLine(tx, lineId, partId);
+      if ((before?.need.version ?? 0) !== version) stale({ id: partId, version: before?.need.version ?? 0 });
+      if (!before) {
+        if (known.retired) refuse('conflict', `${known.number} is not offered any more; choose another.`, 'partId');
+        if (thousandths === 0) refuse('invalid', 'A quantity above 0.', 'thousandths');
+        await askForParts(tx, [{ orderId, lineId, partId, thousandths }], now);
+        const made = await needOfLine(tx, lineId, partId);
+        const used = await usedSoFar(tx, body);
+        if (made && used > 0) await keepNeeds(tx, [{ before: made, need: { ...made.need, used }, holds: [] }]);
+      } else await changeWanted(tx, before, thousandths);
+      await follow(tx, { orders: [orderId], parts: [partId] });
+      const said = thousandths === 0 ? 'no' : sayQuantity(thousandths);
+      told({ subject: 'order', id: orderId, text: `needs ${said} ${known.number} ${known.name}` });
+    }),
+  );
+
+async function changeWanted(tx: Tx, before: HeldNeed, wanted: number): Promise<void> {
+  const { need, holds } = before;
+  const { kept, gone } = heldUpTo(holds, Math.max(0, wanted - need.used));
+  await letGo(tx, need.partId, gone);
+  await keepNeeds(tx, [{ before, need: { ...need, wanted, version: need.version + 1 }, holds: kept }]);
+}
+
+/** The need and its order, held; refused: one that is gone, over, or was changed meanwhile. */
+async function needToChange(tx: Tx, who: Person, id: NeedId, version: number): Promise<HeldNeed> {
+  const [row] = await tx.db
+    .select({ orderId: partNeed.orderId, lineId: partNeed.orderLineId })
+    .from(partNeed)
+    .where(eq(partNeed.id, id));
+  if (!row) refuse('not-found', 'That need does not exist any more.');
+  await orderToBookOn(tx, who, row.orderId, row.lineId);
+  const held = await needUnderLock(tx, id);
+  if (!held) refuse('not-found', 'That need does not exist any more.');
+  if (held.need.over) refuse('wrong-stage', 'The order is over: nothing is held for it any more.');
+  if (held.need.version !== version) stale({ id, version: held.need.version });
+  return held;
+}
+
+export const holdForNeedOf = (
+  database: Database,
+  write: Write,
+  who: Person,
+  { id, store: storeId }: { readonly id: NeedId; readonly store: StoreId },
+  { thousandths, version }: BodyOf<typeof holdForNeed>,
+  now: Instant,
+): Promise<void> =>
+  thenCover(database, now, (follow) =>
+    write(async (tx, told) => {
+      const before = await needToChange(tx, who, id, version);
+      const { need, holds } = before;
+      const [where] = await storesShared(tx, [storeId]);
+      if (!where) refuse('not-found', 'That store does not exist; choose another.', 'store');
+      const [at] = await tx.db.select({ kind: store.kind }).from(store).where(eq(store.id, storeId));
+      if (at?.kind === 'quarantine' && thousandths > 0)
+        refuse('conflict', 'What lies in quarantine is held for nobody; carry it to another store first.', 'store');
+      const others = holds.filter((h) => h.storeId !== storeId);
+      const most = Math.max(0, need.wanted - need.used - sum(others, (h) => h.thousandths));
+      if (thousandths > most)
+        refuse('conflict', `Only ${sayQuantity(most)} more is wanted; let go of it elsewhere first.`, 'thousandths');
+      const stocks = await holdStocks(tx, [{ storeId, partId: need.partId }]);
+      const key = stockKey(storeId, need.partId);
+      const there = stocks.get(key);
+      if (!there) throw new Error('Stock that is held is there.');
+      const was = holds.find((h) => h.storeId === storeId)?.thousandths ?? 0;
+      const after =
+        thousandths > was
+          ? { ...there, ...accept(holdStock(there, thousandths - was)) }
+          : letGoOfStock(there, was - thousandths);
+      await keepStocks(tx, new Map([[key, after]]));
+      await keepNeeds(tx, [
+        {
+          ...{ before, need: { ...need, version: need.version + 1 } },
+          holds: thousandths === 0 ? others : [...others, { storeId, thousandths }],
+        },
+      ]);
+      await follow(tx, { marks: [need.orderId] });
+      told({
+        subject: 'order',
+        id: need.orderId,
+        text: thousandths === 0 ? `nothing held in ${where.name}` : `${sayQuantity(thousandths)} held in ${where.name}`,
+      });
+    }),
+  );
+
+export const goAnywayOf = (
+  database: Database,
+  write: Write,
+  who: Person,
+  id: NeedId,
+  { reason, version }: BodyOf<typeof goAnyway>,
+  now: Instant,
+): Promise<void> =>
+  thenCover(database, now, (follow) =>
+    write(async (tx, told) => {
+      const before = await needToChange(tx, who, id, version);
+      const { need, holds } = before;
+      const decided = reason === '' ? { anyway: null, anywayBy: null } : { anyway: reason, anywayBy: who.id };
+      await keepNeeds(tx, [{ before, need: { ...need, ...decided, version: need.version + 1 }, holds }]);
+      await follow(tx, { marks: [need.orderId] });
+      told({
+        subject: 'order',
+        id: need.orderId,
+        text: reason === '' ? 'waits for the part after all' : `goes without the part: ${reason}`,
+      });
+    }),
+  );
