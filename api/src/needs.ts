@@ -4,7 +4,7 @@ import type { NeedId, OrderId, OrderLineId, PartId, StoreId } from '#core/ids.ts
 import { OFFICE, RECORDERS, STOCKERS } from '#core/people.ts';
 import { MOST_IN_STORE } from '#core/stores/index.ts';
 import { contract } from './contract.ts';
-import { done, idOf, idText, named, version } from './shapes.ts';
+import { dateOut, done, idOf, idText, named, version } from './shapes.ts';
 
 const needOut = v.object({
   ...{ id: v.number(), version: v.number(), lineId: v.number(), tag: v.nullable(v.string()) },
@@ -15,6 +15,8 @@ const needOut = v.object({
   holds: v.array(v.object({ store: named, kind: v.string(), bin: v.string(), thousandths: v.number() })),
   /** What is free elsewhere, the nearest first: by itself nothing is taken from there. */
   free: v.array(v.object({ store: named, kind: v.string(), thousandths: v.number() })),
+  /** What was bought for it and is to come. */
+  ordered: v.array(v.object({ purchaseId: v.number(), thousandths: v.number(), promisedOn: v.nullable(dateOut) })),
   /** Why the work is planned without what is open, and who decided so. */
   anyway: v.nullable(v.object({ reason: v.string(), by: v.nullable(v.string()) })),
 });

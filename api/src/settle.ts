@@ -157,6 +157,9 @@ export const usedPartOut = v.object({
   }),
   thousandths: v.number(),
   serial: v.string(),
+  orderId: v.number(),
+  /** Where it was taken from; null: from none of our stores. */
+  store: v.nullable(v.object({ id: v.number(), name: v.string() })),
   who: v.nullable(v.string()),
   at: instantNumber,
 });

@@ -7,6 +7,7 @@ import { contract } from './contract.ts';
 import {
   afterId,
   created,
+  dateOut,
   done,
   idOf,
   idText,
@@ -131,6 +132,13 @@ const partStock = v.object({
     retired: v.boolean(),
   }),
   stores: v.array(inStore),
+  /** What is to come on purchase orders, the first day first. */
+  ordered: v.array(
+    v.object({
+      ...{ purchaseId: v.number(), store: named, supplier: named, thousandths: v.number() },
+      ...{ promisedOn: v.nullable(dateOut), sent: v.boolean() },
+    }),
+  ),
   /** Units that are in a store, by their serials. */
   serials: v.array(serialOut),
 });

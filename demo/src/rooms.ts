@@ -1,5 +1,6 @@
 // What every room puts into the demo: the one list, in the order of the story. A new room is its file and one entry here.
 import type { Database, Tx } from '#server/platform/database.ts';
+import { keepProposals } from '#server/stores/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { SimulatedDevice } from '#standins/devices.ts';
 import { writeAgreements, type DemoAgreement } from './agreements.ts';
@@ -8,6 +9,7 @@ import { writeForms } from './forms.ts';
 import { writeRates, writeTime } from './labour.ts';
 import { writeLives } from './lives.ts';
 import { writeMail } from './mail.ts';
+import { writeNeeds, writePlanParts } from './needs.ts';
 import { writeOffers } from './offers.ts';
 import { writePartsList, writeUsed } from './parts.ts';
 import { writePeople } from './people.ts';
@@ -17,6 +19,7 @@ import { writeRegister, type DemoAsset, type DemoRegister } from './register.ts'
 import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { writeAppointments, writeTechnicians } from './rota.ts';
 import { writeStock } from './stock.ts';
+import { writePurchases, writeSuppliers } from './suppliers.ts';
 import { writeDraws, writeTerms } from './terms.ts';
 import { writeVisits } from './visits.ts';
 
@@ -205,6 +208,21 @@ const rota: DemoRoom = {
   },
 };
 
+/** Once it is known who goes: what each order needs is held, or it waits. */
+const needs: DemoRoom = {
+  async ground(tx) {
+    await writePlanParts(tx);
+    await writeSuppliers(tx);
+    return {};
+  },
+  async arrives(database, { scale, now, today }) {
+    if (scale !== 1) return;
+    await writeNeeds(database, now);
+    await writePurchases(database, now, today);
+    await keepProposals(database, now);
+  },
+};
+
 export const DEMO_ROOMS: readonly DemoRoom[] = [
   people,
   reference,
@@ -221,4 +239,5 @@ export const DEMO_ROOMS: readonly DemoRoom[] = [
   signals,
   mailbox,
   rota,
+  needs,
 ];

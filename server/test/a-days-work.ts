@@ -288,6 +288,10 @@ async function partInStore(call: Caller): Promise<void> {
   const kept = { unit: 'piece', consumable: false, serialTracked: false, taxId: null, retired: false };
   await call('POST', '/api/parts', { ...kept, number: 'TN-SR-110', name: 'Start relay', listPrice: 6450, cost: 2900 });
   await call('POST', '/api/stores', { name: 'Ribeira', kind: 'depot', depotId: 1, personId: null, retired: false });
+  const supplier = { name: 'Birch Works', email: '', phone: '', leadDays: 9, note: '', retired: false };
+  await call('POST', '/api/suppliers', supplier);
+  const bought = [{ partId: 1, storeId: 1, supplierId: 1, thousandths: 1000 }];
+  await call('POST', '/api/purchases', { requestKey: randomUUID(), lines: bought });
 }
 
 export async function thingsOfTheDay(call: Caller): Promise<Ids> {

@@ -2,6 +2,9 @@
 import { randomUUID } from 'node:crypto';
 import { act, type Act } from './act.ts';
 
+const SUPPLIER = {
+  ...{ name: 'Alder Mill', email: 'orders@alder.example.org', phone: '', leadDays: 5, note: '', retired: false },
+};
 const STORE = { name: 'Back room', kind: 'quarantine', depotId: 1, personId: null, retired: false };
 const lines = [{ partId: 1, thousandths: 2000 }];
 
@@ -84,4 +87,78 @@ export const STOCK_ACTS: readonly Act[] = [
     () => '/api/needs/1/holds/2',
     () => ({ thousandths: 1000, version: 2 }),
   ),
+  act(
+    'a supplier is added',
+    'POST',
+    () => '/api/suppliers',
+    () => SUPPLIER,
+  ),
+  act(
+    'a supplier takes longer',
+    'PUT',
+    () => '/api/suppliers/2',
+    () => ({ ...SUPPLIER, leadDays: 9, version: 1 }),
+  ),
+  act(
+    'the supplier has a part',
+    'PUT',
+    () => '/api/parts/1/suppliers/2',
+    () => ({ number: 'AM-1', unitPrice: 900, pack: 1000, leadDays: null, preferred: true, version: 0 }),
+  ),
+  act(
+    'a part is bought',
+    'POST',
+    () => '/api/purchases',
+    () => ({
+      requestKey: randomUUID(),
+      lines: [{ partId: 1, storeId: 2, supplierId: 2, thousandths: 4000, needs: [{ needId: 1, thousandths: 1000 }] }],
+    }),
+  ),
+  act(
+    'it is less of it',
+    'PUT',
+    () => '/api/purchases/2/parts/1',
+    () => ({ thousandths: 3000, unitPrice: 900, promisedOn: null, version: 1 }),
+  ),
+  act(
+    'the order is approved',
+    'POST',
+    () => '/api/purchases/2/approve',
+    () => ({ version: 3 }),
+  ),
+  act(
+    'the order is sent',
+    'POST',
+    () => '/api/purchases/2/send',
+    () => ({ version: 4, byMail: true }),
+  ),
+  act(
+    'some of it comes',
+    'POST',
+    () => '/api/purchases/2/deliveries',
+    () => ({
+      ...{ requestKey: randomUUID(), text: 'note 9' },
+      lines: [{ lineId: 2, thousandths: 1000, refused: 1000, why: 'bent' }],
+    }),
+  ),
+  act(
+    'what came is invoiced dearer',
+    'PUT',
+    () => '/api/purchases/2/parts/1/invoiced',
+    () => ({ unitPrice: 950, version: 3 }),
+  ),
+  act(
+    'the rest does not come',
+    'POST',
+    () => '/api/purchases/2/parts/1/short',
+    () => ({ version: 4, reason: 'not made any more' }),
+  ),
+  act(
+    'an order is called off',
+    'POST',
+    () => '/api/purchases/1/call-off',
+    () => ({ version: 2, reason: 'found one' }),
+  ),
+  act('what runs low is looked for', 'POST', () => '/api/stores/low'),
+  act('the supplier does not have it any more', 'DELETE', () => '/api/parts/1/suppliers/2'),
 ];

@@ -36,7 +36,9 @@ const urlsOf = (contract: AnyContract): string[] => {
     patterns: ids.pattern,
     rota: ids.order,
   };
-  const id = { ...named, locations: ids.place, stores: 1, parts: 1, imports: 1, mail: 1, offers: 1 }[room as 'assets'];
+  const id = { ...named, locations: ids.place, stores: 1, purchases: 1, parts: 1, imports: 1, mail: 1, offers: 1 }[
+    room as 'assets'
+  ];
   const path = contract.path
     .replace(':id', String(id))
     .replace(':person', String(ids.technician))

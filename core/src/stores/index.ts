@@ -3,6 +3,7 @@ export * from './part.ts';
 export * from './stock.ts';
 export * from './cover.ts';
 export * from './needs.ts';
+export * from './purchase.ts';
 export * from './replay.ts';
 export * from './reorder.ts';
 export * from './planned.ts';

@@ -4,7 +4,7 @@ import { offerNumber, type OfferPage } from '#api/offers.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { sayDay } from '#core/time/index.ts';
-import { bytesOf, hairlineAcross, INK, MARGIN, QUIET, type Sheet } from '../platform/paper.ts';
+import { bytesOf, hairlineAcross, INK, MARGIN, QUIET, roomFor, rowOf, type Sheet } from '../platform/paper.ts';
 
 /** Points: where columns begin, from the left edge of the text; the last two end at the right. */
 const QUANTITY_AT = 270;
@@ -15,24 +15,8 @@ type Line = OfferPage['lines'][number];
 
 const rule = (sheet: Sheet): void => hairlineAcross(sheet, 2, 5);
 
-const roomFor = (sheet: Sheet, height: number): void => {
-  if (sheet.y + height > sheet.page.height - MARGIN) sheet.addPage();
-};
-
-function row(sheet: Sheet, cells: readonly [string, string, string, string], colour = INK): void {
-  const [text, quantity, price, amount] = cells;
-  sheet.font('Helvetica').fontSize(9.5);
-  const width = QUANTITY_AT - 10;
-  const height = sheet.heightOfString(text || ' ', { width });
-  roomFor(sheet, height + 4);
-  const { y } = sheet;
-  const right = sheet.page.width - MARGIN;
-  sheet.fillColor(colour).text(text, MARGIN, y, { width });
-  sheet.text(quantity, MARGIN + QUANTITY_AT, y, { width: PRICE_AT - QUANTITY_AT - 6, align: 'right' });
-  sheet.text(price, MARGIN + PRICE_AT, y, { width: AMOUNT_AT - PRICE_AT - 6, align: 'right' });
-  sheet.text(amount, MARGIN + AMOUNT_AT, y, { width: right - MARGIN - AMOUNT_AT, align: 'right' });
-  sheet.y = y + height + 4;
-}
+const row = (sheet: Sheet, cells: readonly [string, string, string, string], colour = INK): void =>
+  rowOf(sheet, [QUANTITY_AT, PRICE_AT, AMOUNT_AT], cells, colour);
 
 function headOf(sheet: Sheet, page: OfferPage): void {
   sheet.font('Times-Bold').fontSize(20).fillColor(INK).text(page.title, MARGIN, MARGIN);

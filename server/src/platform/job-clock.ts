@@ -10,7 +10,7 @@ export async function startJobClock<Stand>(
   kinds: readonly JobKind<Stand>[],
   failed: (error: unknown) => void,
 ): Promise<{ stop(): void }> {
-  const leave = (kind: string, due: Date): Promise<void> =>
+  const leave = (kind: string, due: Date): Promise<number> =>
     database.transact((tx) => leaveJob(tx, kind, {}, { key: due.toISOString(), at: instant(due.getTime()) }));
   for (const { kind, atStart } of kinds) if (atStart) await leave(kind, new Date());
   const clocks = kinds.flatMap(({ kind, every }) =>

@@ -33,17 +33,22 @@ export type JobKind<Stand = unknown> = {
   died?(stand: Stand, ask: unknown, reason: string): Promise<void>;
 };
 
-/** Leaves a job in the transaction of the change that needs it. The same kind and key are done once. */
+/** Leaves a job in the transaction of the change that needs it, and gives its id. The same kind and key are done once. */
 export async function leaveJob(
   tx: Pick<Tx, 'connection'>,
   kind: string,
   ask: object,
   { key = null, at = instant(Date.now()) }: { readonly key?: string | null; readonly at?: Instant } = {},
-): Promise<void> {
+): Promise<number> {
   const row = [kind, key, JSON.stringify(ask), 'waiting', instantText(at), instantText(instant(Date.now()))];
   const columns = ['kind', 'job_key', 'ask', 'state', 'due_at', 'created_at'];
-  await bulkInsert(tx.connection, 'job', columns, [row], 'ON DUPLICATE KEY UPDATE kind = kind');
+  const [id] = await bulkInsert(tx.connection, 'job', columns, [row], 'ON DUPLICATE KEY UPDATE kind = kind');
+  return id ?? 0;
 }
+
+/** What was to be done is done already: nobody needs to take it up any more. */
+export const forgetJob = async (db: Db, id: number): Promise<void> =>
+  void (await db.delete(job).where(and(eq(job.id, id), eq(job.state, 'waiting'))));
 
 export const LEASE_MS = 60_000;
 const RENEW_EVERY_MS = LEASE_MS / 4;

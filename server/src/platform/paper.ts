@@ -21,6 +21,32 @@ export function hairlineAcross(sheet: Sheet, above: number, below: number): void
   sheet.y = y + below;
 }
 
+/** A new page where what comes next has no room on this one. */
+export function roomFor(sheet: Sheet, height: number): void {
+  if (sheet.y + height > sheet.page.height - MARGIN) sheet.addPage();
+}
+
+/** A row of a table: its first cell in as many lines as it needs, the others at the right of columns that begin at `starts`. */
+export function rowOf(sheet: Sheet, starts: readonly number[], cells: readonly string[], colour = INK): void {
+  sheet.font('Helvetica').fontSize(9.5);
+  const [text = '', ...others] = cells;
+  const width = (starts[0] ?? 0) - 10;
+  const height = sheet.heightOfString(text || ' ', { width });
+  roomFor(sheet, height + 4);
+  const { y } = sheet;
+  const right = sheet.page.width - 2 * MARGIN;
+  sheet.fillColor(colour).text(text, MARGIN, y, { width });
+  for (const [i, cell] of others.entries()) {
+    const start = starts[i] ?? 0;
+    const next = starts[i + 1];
+    sheet.text(cell, MARGIN + start, y, {
+      width: next === undefined ? right - start : next - start - 6,
+      align: 'right',
+    });
+  }
+  sheet.y = y + height + 4;
+}
+
 /** The whole paper, once `draw` has written and ended it. */
 export async function bytesOf(sheet: Sheet, draw: () => void): Promise<Buffer> {
   const parts: Buffer[] = [];

@@ -195,10 +195,11 @@ const entryOut = (pieces: Pieces, stateOf: (personId: PersonId, day: LocalDate) 
     state: stateOf(p.personId, p.entryDay),
   }));
 
-const partOut = ({ used, part, who }: Used[number]): OrderCharges['parts'][number] => ({
+const partOut = ({ used, part, who, storeName }: Used[number]): OrderCharges['parts'][number] => ({
   ...{ id: used.id, version: used.version, lineId: used.orderLineId, thousandths: used.thousandths },
   part: { id: part.id, number: part.number, name: part.name, unit: part.unit, serialTracked: part.serialTracked },
-  serial: used.serial ?? '',
+  ...{ serial: used.serial ?? '', orderId: used.orderId },
+  store: used.storeId !== null && storeName !== null ? { id: used.storeId, name: storeName } : null,
   ...{ who, at: used.at },
 });
 

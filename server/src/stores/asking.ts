@@ -1,12 +1,14 @@
 // What orders hand to the stores: needs of the lines that are raised, and what is let go once nobody goes any more.
-import { and, eq, gt, inArray } from 'drizzle-orm';
+import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm';
 import { group } from 'd3-array';
-import type { OrderId, OrderLineId, PartId } from '#core/ids.ts';
+import { asId, type OrderId, type OrderLineId, type PartId } from '#core/ids.ts';
+import { OPEN_STAGES } from '#core/orders/index.ts';
 import type { Instant } from '#core/time/index.ts';
-import { orderLine } from '../orders/tables.ts';
-import type { Tx } from '../platform/database.ts';
+import { orderLine, workOrder } from '../orders/tables.ts';
+import type { Database, Tx } from '../platform/database.ts';
+import { jobKind, NOTHING } from '../platform/job-kind.ts';
 import { whenOrders, type RaisedLine } from '../platform/order-life.ts';
-import { leaveCovering } from './covering.ts';
+import { cover, leaveCovering } from './covering.ts';
 import { askForParts, orderNeedsNothing, type NewNeed } from './needs.ts';
 import { part, partNeed, stock, store } from './tables.ts';
 
@@ -98,6 +100,71 @@ async function over(tx: Tx, id: OrderId): Promise<void> {
   const parts = await orderNeedsNothing(tx, id);
   if (parts.length > 0) await leaveCovering(tx, { parts });
 }
+
+/** Orders looked at in one transaction. */
+const AT_ONCE = 200;
+
+/** The open orders after one, with the plans of their lines, that ask for nothing yet. */
+const openLines = (tx: Tx, after: OrderId) =>
+  tx.db
+    .select({
+      ...{ orderId: workOrder.id, lineId: orderLine.id, plan: orderLine.plan, followsId: workOrder.followsId },
+      needId: partNeed.id,
+    })
+    .from(workOrder)
+    .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
+    .leftJoin(partNeed, eq(partNeed.orderLineId, orderLine.id))
+    .where(
+      and(
+        gt(workOrder.id, after),
+        inArray(workOrder.stage, [...OPEN_STAGES]),
+        sql`json_length(${orderLine.plan}, '$.parts') > 0`,
+      ),
+    )
+    .orderBy(asc(workOrder.id), asc(orderLine.id))
+    .limit(AT_ONCE);
+
+/** From the first store on, orders that are open already need their parts as well. Gives how many lines ask for some now. */
+export async function askForOpenOrders(database: Database, now: Instant): Promise<number> {
+  let asked = 0;
+  for (let after: OrderId | null = asId<OrderId>(0); after !== null;) {
+    const from: OrderId = after;
+    const rows = await database.transact(async (tx) => {
+      const found = await openLines(tx, from);
+      const asking = found.filter((l) => l.needId === null);
+      const needs = await withoutUnkept(tx, await wantedBy(tx, asking));
+      await askForParts(tx, needs, now);
+      await keepUses(tx, needs);
+      asked += needs.length;
+      return found;
+    });
+    after = rows.length < AT_ONCE ? null : (rows.at(-1)?.orderId ?? null);
+  }
+  await cover(database, {}, now);
+  return asked;
+}
+
+/** What was used already is not asked for any more. */
+async function keepUses(tx: Tx, needs: readonly NewNeed[]): Promise<void> {
+  if (needs.length === 0) return;
+  await tx.connection.query(
+    `UPDATE part_need n JOIN (
+       SELECT order_line_id, part_id, SUM(thousandths) AS used FROM used_part WHERE order_line_id IN (?) GROUP BY 1, 2
+     ) u ON u.order_line_id = n.order_line_id AND u.part_id = n.part_id
+     SET n.used = u.used, n.open = GREATEST(0, n.wanted - u.used - n.held)`,
+    [[...new Set(needs.map((n) => n.lineId))]],
+  );
+}
+
+export const ASKING = 'needs of open orders';
+export const askingForOpenOrders = jobKind({
+  kind: ASKING,
+  says: 'Ask for the parts of orders that were open before there was a store',
+  ask: NOTHING,
+  async run({ database, readNow }) {
+    return `${await askForOpenOrders(database, readNow())} needs`;
+  },
+});
 
 /** Said once, where the room is loaded. */
 export const answeringOrders = (): void => whenOrders({ raised, planned, over });

@@ -5,7 +5,7 @@ import * as v from 'valibot';
 import type { NeedId, OrderId, PartId, StoreId } from '#core/ids.ts';
 import { distanceKm, type Position } from '#core/places/index.ts';
 import { coverNeeds, holdStock, isSoon, type HeldAt, type OpenNeed, type Shelf } from '#core/stores/index.ts';
-import { addDays, localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { addDays, instant, localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { depot } from '../depots/tables.ts';
 import { lineLocation, orderLine, workOrder } from '../orders/tables.ts';
@@ -13,7 +13,7 @@ import { location } from '../places/tables.ts';
 import { recordActIn } from '../orders/index.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { jobKind } from '../platform/job-kind.ts';
-import { leaveJob } from '../platform/jobs.ts';
+import { forgetJob, leaveJob } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
 import { accept } from '../platform/refuse.ts';
 import { spotsOf } from '../rota/index.ts';
@@ -277,21 +277,30 @@ export async function cover(database: Database, of: ToCover, now: Instant): Prom
 }
 
 /** Left in the transaction of the change, so that it is done whatever becomes of this server. */
-export const leaveCovering = (tx: Tx, of: ToCover): Promise<void> => leaveJob(tx, COVERING, of);
+export const leaveCovering = (tx: Tx, of: ToCover, at?: Instant): Promise<number> =>
+  leaveJob(tx, COVERING, of, at === undefined ? {} : { at });
 
-/** Runs a write that says what is to be covered after it; that is done at once, and again by its job where this server ends before. */
+/** By then what was committed is covered by whoever committed it, or nobody will. */
+const NET_MS = 5000;
+
+/** Runs a write that says what is to be covered after it; that is done at once, and by its job where this server ends before. */
 export async function thenCover<T>(
   database: Database,
   now: Instant,
   work: (follow: (tx: Tx, of: ToCover) => Promise<void>) => Promise<T>,
 ): Promise<T> {
-  const all: ToCover[] = [];
+  // A transaction that ran again said the same again.
+  const left = new Map<string, { readonly of: ToCover; readonly job: number }>();
   const result = await work(async (tx, of) => {
-    await leaveCovering(tx, of);
-    all.push(of);
+    left.set(JSON.stringify(of), { of, job: await leaveCovering(tx, of, instant(Date.now() + NET_MS)) });
   });
-  // What was written stands, whatever becomes of this: the job does it again and says why it fails.
-  for (const of of all) await cover(database, of, now).catch(() => undefined);
+  for (const { of, job } of left.values())
+    try {
+      await cover(database, of, now);
+      await forgetJob(database.db, job);
+    } catch {
+      // What was written stands, whatever becomes of this: the job does it again and says why it fails.
+    }
   return result;
 }
 

@@ -1,18 +1,25 @@
 import type { Room } from '../room.ts';
-import { answeringOrders } from './asking.ts';
+import { answeringOrders, askingForOpenOrders } from './asking.ts';
 import { coveringNeeds } from './covering.ts';
 import { needsDerived, stockDerived } from './derived.ts';
+import { lookingForLow } from './jobs.ts';
+import { PURCHASE_SENT } from './messages.ts';
+import { purchaseRoutes } from './purchase-routes.ts';
 import { storesRoutes } from './routes.ts';
 import { stockRoutes } from './stock-routes.ts';
 
 export { appendMoves, type Asked as AskedMove } from './ledger.ts';
+export { cover as coverNeedsOf } from './covering.ts';
+export { askForParts, type NewNeed } from './needs.ts';
+export { keepProposals } from './reordering.ts';
 export { orderToBookOn, usedOn } from './used.ts';
 
 answeringOrders();
 
 export const stores: Room = {
   name: 'stores',
-  routes: [storesRoutes, stockRoutes],
-  jobs: [coveringNeeds],
+  routes: [storesRoutes, stockRoutes, purchaseRoutes],
+  messages: [PURCHASE_SENT],
+  jobs: [coveringNeeds, askingForOpenOrders, lookingForLow],
   derived: [stockDerived, needsDerived],
 };

@@ -1,6 +1,15 @@
 // The ledger of stock: moves are appended, and what lies in each store follows from them in the same transaction.
 import { and, eq, inArray, or } from 'drizzle-orm';
-import type { OrderId, PartId, PersonId, StoreActId, StoreId, UsedPartId } from '#core/ids.ts';
+import type {
+  OrderId,
+  PartId,
+  PersonId,
+  PurchaseId,
+  PurchaseLineId,
+  StoreActId,
+  StoreId,
+  UsedPartId,
+} from '#core/ids.ts';
 import { refusal } from '#core/refusal.ts';
 import {
   EMPTY_STOCK,
@@ -15,7 +24,7 @@ import type { Instant } from '#core/time/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
 import { Refused, refuse } from '../platform/refuse.ts';
 import { mustBeSame } from '../platform/request-key.ts';
-import { part, serialUnit, stock, storeAct, type store } from './tables.ts';
+import { part, serialUnit, stock, storeAct, type Served, type store } from './tables.ts';
 
 export type Act = {
   readonly kind: (typeof STORE_ACTS)[number];
@@ -23,6 +32,8 @@ export type Act = {
   readonly orderId: OrderId | null;
   readonly text: string;
   readonly at: Instant;
+  readonly purchaseId?: PurchaseId;
+  readonly served?: readonly Served[];
   readonly requestKey: string | null;
   readonly requestContent: string | null;
 };
@@ -35,6 +46,7 @@ export type Asked = {
   readonly serials: readonly string[];
   readonly unitPrice?: number | null;
   readonly usedPartId?: UsedPartId | null;
+  readonly purchaseLineId?: PurchaseLineId;
   /** The line of the request in which a wrong field is, and the field of its store. */
   readonly field: string;
   readonly storeField?: string;
@@ -194,7 +206,17 @@ export async function keepStocks(tx: Tx, stocks: ReadonlyMap<string, Stock>): Pr
   );
 }
 
-const MOVE_COLUMNS = ['act_id', 'store_id', 'part_id', 'kind', 'thousandths', 'money', 'unit_price', 'used_part_id'];
+const MOVE_COLUMNS = [
+  'act_id',
+  'store_id',
+  'part_id',
+  'kind',
+  'thousandths',
+  'money',
+  'unit_price',
+  'used_part_id',
+  'purchase_line_id',
+];
 
 async function writeMoves(tx: Tx, actId: StoreActId, written: readonly Written[]): Promise<void> {
   const firsts = await bulkInsert(
@@ -204,6 +226,7 @@ async function writeMoves(tx: Tx, actId: StoreActId, written: readonly Written[]
     written.map(({ asked, move }) => [
       ...[actId, asked.storeId, asked.partId, move.kind, move.thousandths, move.money],
       ...[move.kind === 'variance' ? null : (asked.unitPrice ?? null), asked.usedPartId ?? null],
+      asked.purchaseLineId ?? null,
     ]),
   );
   const ids = await insertedIds(tx.connection, firsts, written.length);
@@ -221,12 +244,19 @@ export type Appended = { readonly id: StoreActId; readonly moves: readonly Move[
  * store or part that is not, serials that do not fit. An arrival from another store stands right after what left there.
  */
 export async function appendMoves(tx: Tx, act: Act, all: readonly Asked[]): Promise<Appended> {
+  const insert = async (): Promise<StoreActId> => {
+    const [made] = await tx.db
+      .insert(storeAct)
+      .values({ ...act, served: act.served ? [...act.served] : null })
+      .$returningId();
+    return made?.id as StoreActId;
+  };
+  if (all.length === 0) return { id: await insert(), moves: [] };
   const known = await mustBeKnown(tx, all);
   const stocks = await holdStocks(tx, all);
   const written = movedOn(stocks, all);
   await moveSerials(tx, known, all);
-  const [made] = await tx.db.insert(storeAct).values(act).$returningId();
-  const id = made?.id as StoreActId;
+  const id = await insert();
   await writeMoves(tx, id, written);
   await keepStocks(tx, stocks);
   return { id, moves: written.map((w) => w.move) };

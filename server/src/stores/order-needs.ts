@@ -17,6 +17,7 @@ import type { Write } from '../platform/writing.ts';
 import { thenCover } from './covering.ts';
 import { holdStocks, keepStocks, stockKey, storesShared } from './ledger.ts';
 import { askForParts, keepNeeds, letGo, needOfLine, needUnderLock, type HeldNeed } from './needs.ts';
+import { purchaseFor, purchaseLine } from './purchase-tables.ts';
 import { part, partNeed, shelf, stock, stockHold, store, usedPart } from './tables.ts';
 import { orderToBookOn } from './used.ts';
 
@@ -35,6 +36,23 @@ async function holdsOf(db: Db, ids: readonly NeedId[]) {
   return group(rows, (r) => r.hold.needId);
 }
 
+/** What was bought for needs and is to come. */
+async function orderedFor(db: Db, ids: readonly NeedId[]): Promise<ReadonlyMap<NeedId, NeedOut['ordered']>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .select({ of: purchaseFor, purchaseId: purchaseLine.purchaseId, promisedOn: purchaseLine.promisedOn })
+    .from(purchaseFor)
+    .innerJoin(purchaseLine, eq(purchaseLine.id, purchaseFor.lineId))
+    .where(inArray(purchaseFor.needId, [...ids]))
+    .orderBy(asc(purchaseLine.promisedOn), asc(purchaseFor.lineId));
+  return new Map(
+    [...group(rows, (r) => r.of.needId)].map(([id, own]) => [
+      id,
+      own.map(({ of, purchaseId, promisedOn }) => ({ purchaseId, thousandths: of.thousandths, promisedOn })),
+    ]),
+  );
+}
+
 export async function needsShown(db: Db, orderId: OrderId): Promise<{ needs: NeedOut[]; over: boolean }> {
   const [[order], rows] = await Promise.all([
     db.select({ stage: workOrder.stage }).from(workOrder).where(eq(workOrder.id, orderId)),
@@ -50,11 +68,10 @@ export async function needsShown(db: Db, orderId: OrderId): Promise<{ needs: Nee
   ]);
   if (!order) refuse('not-found', 'That work order does not exist.');
   const lacking = [...new Set(rows.filter((r) => r.need.open > 0).map((r) => r.need.partId))];
-  const [holds, free] = await Promise.all([
-    holdsOf(
-      db,
-      rows.map((r) => r.need.id),
-    ),
+  const ids = rows.map((r) => r.need.id);
+  const [holds, ordered, free] = await Promise.all([
+    holdsOf(db, ids),
+    orderedFor(db, ids),
     lacking.length === 0
       ? []
       : db
@@ -80,6 +97,7 @@ export async function needsShown(db: Db, orderId: OrderId): Promise<{ needs: Nee
           : (freeOf.get(need.partId) ?? []).slice(0, FREE_SHOWN).map((f) => ({
               ...{ store: { id: f.stock.storeId, name: f.name }, kind: f.kind, thousandths: availableIn(f.stock) },
             })),
+      ordered: ordered.get(need.id) ?? [],
       anyway: need.anyway === null ? null : { reason: need.anyway, by },
     })),
   };

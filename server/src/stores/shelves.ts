@@ -12,6 +12,7 @@ import { person } from '../platform/tables.ts';
 import type { Write } from '../platform/writing.ts';
 import { holdStocks, storesShared } from './ledger.ts';
 import { isCalled } from './parts.ts';
+import { purchase, purchaseLine, supplier } from './purchase-tables.ts';
 import { storeColumns, withStoreNames } from './stores.ts';
 import { moveSerial, part, serialUnit, shelf, stock, stockMove, store, storeAct } from './tables.ts';
 
@@ -60,12 +61,13 @@ export async function shelvesOf(db: Db, id: StoreId, { q, below, after, limit = 
 }
 
 const MOST_SERIALS = 200;
+const MOST_ORDERED = 100;
 
 export async function stockOfPart(db: Db, id: PartId, role: Role): Promise<PartStock> {
   const [known] = await db.select().from(part).where(eq(part.id, id));
   if (!known) refuse('not-found', 'That part does not exist.');
   const { depot, whose } = withStoreNames;
-  const [rows, serials] = await Promise.all([
+  const [rows, ordered, serials] = await Promise.all([
     db
       .select({ held: stock, kept: shelf, ...storeColumns })
       .from(stock)
@@ -75,6 +77,15 @@ export async function stockOfPart(db: Db, id: PartId, role: Role): Promise<PartS
       .leftJoin(shelf, ofShelf)
       .where(and(eq(stock.partId, id), isKept))
       .orderBy(asc(depot.name), asc(store.kind), asc(store.name)),
+    db
+      .select({ line: purchaseLine, order: purchase, from: supplier.name, to: store.name })
+      .from(purchaseLine)
+      .innerJoin(purchase, eq(purchase.id, purchaseLine.purchaseId))
+      .innerJoin(supplier, eq(supplier.id, purchase.supplierId))
+      .innerJoin(store, eq(store.id, purchase.storeId))
+      .where(and(eq(purchaseLine.partId, id), gt(purchaseLine.toCome, 0)))
+      .orderBy(asc(sql`coalesce(${purchaseLine.promisedOn}, '9999-12-31')`), asc(purchaseLine.id))
+      .limit(MOST_ORDERED),
     db
       .select({ serial: serialUnit.serial, id: store.id, name: store.name })
       .from(serialUnit)
@@ -90,6 +101,11 @@ export async function stockOfPart(db: Db, id: PartId, role: Role): Promise<PartS
       ...{ store: { id: r.id, name: r.name }, kind: r.kind, depot: { id: r.depotId, name: r.depot } },
       person: r.personId !== null && r.person !== null ? { id: r.personId, name: r.person } : null,
       ...counted(r, seesMoney(role)),
+    })),
+    ordered: ordered.map(({ line, order, from, to }) => ({
+      ...{ purchaseId: order.id, store: { id: order.storeId, name: to } },
+      ...{ supplier: { id: order.supplierId, name: from }, thousandths: line.toCome },
+      ...{ promisedOn: line.promisedOn, sent: order.stage === 'sent' },
     })),
     serials: serials.map((s) => ({ serial: s.serial, store: { id: s.id, name: s.name } })),
   };

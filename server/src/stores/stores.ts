@@ -6,9 +6,11 @@ import type { StoreId } from '#core/ids.ts';
 import { goesOut, seesMoney, type Role } from '#core/people.ts';
 import { depot } from '../depots/tables.ts';
 import { takenKey, type Db, type Tx } from '../platform/database.ts';
+import { leaveJob } from '../platform/jobs.ts';
 import { refuse, stale } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import type { Write } from '../platform/writing.ts';
+import { ASKING } from './asking.ts';
 import { stock, store } from './tables.ts';
 
 const MOST_STORES = 500;
@@ -85,8 +87,10 @@ export const addStoreOf = (write: Write, body: BodyOf<typeof addStore>): Promise
   unlessThere(() =>
     write(async (tx, told) => {
       await checkStore(tx, body);
+      const [any] = await tx.db.select({ id: store.id }).from(store).limit(1);
       const [made] = await tx.db.insert(store).values(body).$returningId();
       const id = made?.id as StoreId;
+      if (!any) await leaveJob(tx, ASKING, {});
       told({ subject: 'store', id, text: `added ${body.name}` });
       return { id };
     }),

@@ -17,6 +17,8 @@ import type {
   OrderLineId,
   PartId,
   PersonId,
+  PurchaseId,
+  PurchaseLineId,
   StockMoveId,
   StoreActId,
   StoreId,
@@ -25,7 +27,7 @@ import type {
 } from '#core/ids.ts';
 import { MOVE_KINDS, STORE_ACTS, STORE_KINDS } from '#core/stores/index.ts';
 import { depot } from '../depots/tables.ts';
-import { instantColumn, reference, rowId } from '../platform/columns.ts';
+import { instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
 import { orderLine } from '../orders/tables.ts';
 import { person } from '../platform/tables.ts';
 import { tax } from '../settle/tables.ts';
@@ -143,6 +145,15 @@ export const shelf = mysqlTable(
   (t) => [primaryKey({ columns: [t.storeId, t.partId] }), index('shelf_part').on(t.partId)],
 );
 
+/** Who waited for what was delivered. */
+export type Served = {
+  readonly orderId: OrderId;
+  readonly partId: PartId;
+  readonly number: string;
+  readonly name: string;
+  readonly thousandths: number;
+};
+
 /** One thing that somebody did to stock, once: a receipt of several parts, a transfer, a count. */
 export const storeAct = mysqlTable(
   'store_act',
@@ -154,10 +165,17 @@ export const storeAct = mysqlTable(
     /** Why, or by what paper. */
     text: varchar({ length: 200 }).notNull().default(''),
     at: instantColumn().notNull(),
+    /** The purchase order it was delivered on, and whom it served. */
+    purchaseId: reference<PurchaseId>(),
+    served: jsonColumn<Served[] | null>(),
     requestKey: varchar({ length: 60 }),
     requestContent: varchar({ length: 64 }),
   },
-  (t) => [uniqueIndex('store_act_request').on(t.requestKey), index('store_act_order').on(t.orderId)],
+  (t) => [
+    index('store_act_purchase').on(t.purchaseId),
+    uniqueIndex('store_act_request').on(t.requestKey),
+    index('store_act_order').on(t.orderId),
+  ],
 );
 
 /** Moves are appended and never edited. */
@@ -181,11 +199,13 @@ export const stockMove = mysqlTable(
     /** Paid for one unit where it was bought; what it was counted at where nothing else said its worth. */
     unitPrice: bigint({ mode: 'number' }),
     usedPartId: reference<UsedPartId>(),
+    purchaseLineId: reference<PurchaseLineId>(),
   },
   (t) => [
     index('stock_move_shelf').on(t.storeId, t.partId, t.id),
     index('stock_move_part').on(t.partId, t.id),
     index('stock_move_used').on(t.usedPartId),
+    index('stock_move_purchase').on(t.purchaseLineId),
   ],
 );
 

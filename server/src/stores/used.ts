@@ -287,9 +287,10 @@ export async function removeUseOf(
 /** What was used on an order, with the part and who said so. */
 export const usedOn = (db: Db, id: OrderId) =>
   db
-    .select({ used: usedPart, part, who: person.name })
+    .select({ used: usedPart, part, who: person.name, storeName: store.name })
     .from(usedPart)
     .innerJoin(part, eq(part.id, usedPart.partId))
     .leftJoin(person, eq(person.id, usedPart.personId))
+    .leftJoin(store, eq(store.id, usedPart.storeId))
     .where(eq(usedPart.orderId, id))
     .orderBy(asc(usedPart.id));

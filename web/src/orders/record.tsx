@@ -2,9 +2,11 @@
 import { Link } from 'react-router';
 import type { OrderPage } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
+import { isFinished } from '#core/orders/index.ts';
 import { type Zone } from '#core/time/index.ts';
 import { Files } from '../files/index.ts';
 import { ComesTo } from '../settle/index.ts';
+import { PartsNeeded } from '../stores/index.ts';
 import { OffersOf } from '../offers/index.ts';
 import { MarginBar } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
@@ -142,6 +144,13 @@ export function Record({ order }: { order: OrderPage }) {
           <Happened order={order} />
           <Told order={order} />
         </div>
+      </div>
+      <div className="mt-6" id="parts">
+        <PartsNeeded
+          orderId={order.id}
+          lines={order.lines.map((l) => ({ lineId: l.id, tag: l.tag }))}
+          open={!isFinished(order.stage)}
+        />
       </div>
       <div className="mt-6" id="time">
         <ComesTo

@@ -92,9 +92,12 @@ export function WireSelect<T extends string | number | boolean | null>({
   name,
   options,
   onChosen,
+  otherwise,
   ...rest
 }: Shared & {
   readonly options: readonly (readonly [value: T, text: string])[];
+  /** What it is as long as nothing was chosen. */
+  readonly otherwise?: T;
   /** What else follows from the choice. */
   readonly onChosen?: (value: T) => void;
 }) {
@@ -102,7 +105,7 @@ export function WireSelect<T extends string | number | boolean | null>({
   return (
     <SelectField
       {...rest}
-      value={keyOf(value as T)}
+      value={keyOf((value === undefined ? otherwise : value) as T)}
       onChange={(text) => {
         const found = options.find(([v]) => keyOf(v) === text);
         if (!found) return;

@@ -8,7 +8,7 @@ import { GeneralError, newRequestKey, useSubmit } from '../parts/fields.tsx';
 import { WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
-import { ChoosePart, storesApi, type ChosenPart } from '../stores/index.ts';
+import { ChoosePart, FromStore, storesApi, useFromStores, type ChosenPart, type FromStores } from '../stores/index.ts';
 
 /** Which machine, where there are several. */
 export const LineField = ({ lines }: { lines: readonly Line[] }) =>
@@ -20,16 +20,33 @@ const Quantity = ({ unit }: { unit: string | undefined }) => (
   <WireNumber name="thousandths" label={unit ? `Quantity, ${unit}` : 'Quantity'} per={1000} min={0} step="any" />
 );
 
-type Typed = { requestKey: string; partId: ChosenPart | null; lineId: number; thousandths: number; serial: string };
+type Typed = {
+  requestKey: string;
+  partId: ChosenPart | null;
+  lineId: number;
+  thousandths: number;
+  serial: string;
+  /** Undefined: as it is meant. */
+  storeId: number | null | undefined;
+};
 
 function UseDialog({ orderId, lines, onClose }: { orderId: number; lines: readonly Line[]; onClose: () => void }) {
   const [use] = storesApi.useUsePartMutation();
   const [requestKey] = useState(newRequestKey);
-  const start: Typed = { requestKey, partId: null, lineId: lines[0]?.lineId ?? NaN, thousandths: 1000, serial: '' };
+  const [typed, setTyped] = useState<{ part: ChosenPart | null; lineId: number }>({
+    ...{ part: null, lineId: lines[0]?.lineId ?? NaN },
+  });
+  const from = useFromStores(typed.part?.id ?? null, orderId, typed.lineId);
+  const start: Typed = {
+    ...{ requestKey, partId: null, lineId: typed.lineId, thousandths: 1000, serial: '', storeId: undefined },
+  };
   // What is none is refused at its field.
-  const bodyOf = ({ partId, ...rest }: Typed) => ({ ...rest, partId: partId?.id ?? NaN });
+  const bodyOf = ({ partId, storeId, ...rest }: Typed) => ({
+    ...{ ...rest, partId: partId?.id ?? NaN, storeId: storeId === undefined ? from.meant : storeId },
+  });
   const form = useWireForm(usePart, start, bodyOf);
-  const chosen = form.watch('partId');
+  const [chosen, lineId] = [form.watch('partId'), form.watch('lineId')];
+  if (chosen?.id !== typed.part?.id || lineId !== typed.lineId) setTyped({ part: chosen, lineId });
   return (
     <Dialog title="Part used" onClose={onClose}>
       <WireForm
@@ -49,15 +66,21 @@ function UseDialog({ orderId, lines, onClose }: { orderId: number; lines: readon
           {chosen?.part.serialTracked && <WireText name="serial" label="Serial" />}
         </div>
         <LineField lines={lines} />
+        <FromStore of={from} />
       </WireForm>
     </Dialog>
   );
 }
 
+/** The store it came from stands among the others, though nothing lies there any more. */
+const withOwn = (options: FromStores['options'], { store }: UsedPartOut): FromStores['options'] =>
+  store === null || options.some(([id]) => id === store.id) ? options : [...options, [store.id, store.name] as const];
+
 function ChangeUse({ used, lines, onClose }: { used: UsedPartOut; lines: readonly Line[]; onClose: () => void }) {
   const [change] = storesApi.useChangeUseMutation();
   const { version, lineId, thousandths, serial } = used;
-  const form = useWireForm(changeUse, { version, lineId, thousandths, serial });
+  const from = useFromStores(used.part.id, used.orderId, lineId);
+  const form = useWireForm(changeUse, { version, lineId, thousandths, serial, storeId: used.store?.id ?? null });
   return (
     <Dialog title="Change what was used" onClose={onClose}>
       <WireForm
@@ -74,6 +97,7 @@ function ChangeUse({ used, lines, onClose }: { used: UsedPartOut; lines: readonl
         <Quantity unit={used.part.unit} />
         {used.part.serialTracked && <WireText name="serial" label="Serial" />}
         <LineField lines={lines} />
+        <FromStore of={{ ...from, options: withOwn(from.options, used) }} />
       </WireForm>
     </Dialog>
   );
@@ -113,6 +137,7 @@ export function Parts({
                     {sayQuantity(u.thousandths)} {u.part.unit}
                   </td>
                   <td className="serial">{u.serial}</td>
+                  <td className="quiet">{u.store && `from ${u.store.name}`}</td>
                   {lines.length > 1 && <td className="serial">{tagOf(u.lineId)}</td>}
                   <td className="quiet whitespace-nowrap">{u.who}</td>
                   {may && (

@@ -3,7 +3,9 @@
 import { cleanup, screen, waitFor } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { listFiles } from '#api/files.ts';
+import { readNeeds } from '#api/needs.ts';
 import { addCost, addTax, readCharges, readTaxes } from '#api/settle.ts';
+import { readPartStock } from '#api/stock.ts';
 import { addPart, changeUse, importParts, listParts, previewParts, removeUse, usePart } from '#api/stores.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { PartsRoom } from '../stores/parts.tsx';
@@ -118,11 +120,20 @@ describe('parts and other costs', () => {
   const used = {
     ...{ id: 9, version: 3, lineId: 31, thousandths: 1500, serial: '', who: 'Ilse Verhagen', at: NOW },
     part: { id: 5, number: 'ST-DS-05', name: 'Descaler', unit: 'litre', serialTracked: false },
+    ...{ orderId: 131, store: null },
   };
+  const inStore = (id: number, name: string, free: number, personId: number | null = null) => ({
+    ...{ store: { id, name }, kind: 'depot', depot: { id: 1, name: 'Porto' }, onHand: free, reserved: 0, free },
+    ...{ person: personId === null ? null : { id: personId, name: 'Ilse Verhagen' }, bin: '', minimum: null },
+    ...{ maximum: null, version: 0, average: null, value: null },
+  });
+  const lying = (...stores: object[]) => ({ part: { ...used.part, retired: false }, stores, ordered: [], serials: [] });
   beforeEach(() => {
     house.answer(readCharges, () => empty);
     house.answer(listParts, () => ({ items: [part({})], next: null, total: 1 }));
     house.answer(usePart, () => ({ id: 1 }));
+    house.answer(readPartStock, () => lying());
+    house.answer(readNeeds, () => ({ needs: [], over: false }));
     house.answer(readTaxes, () => ({ items: [{ ...TAX }] }));
     house.answer(listFiles, () => ({ items: [] }));
   });
@@ -136,6 +147,35 @@ describe('parts and other costs', () => {
     await user.click(screen.getByRole('button', { name: 'Keep it' }));
     await waitFor(() => expect(house.told).toHaveLength(1));
     expect(house.told[0]?.body).toMatchObject({ partId: 4, lineId: 31, thousandths: 1000, serial: 'K2-1' });
+  });
+
+  it('come from the store that holds them for the order, unless somebody says otherwise', async () => {
+    const holds = [{ store: { id: 3, name: 'Porto' }, kind: 'depot', bin: 'A1', thousandths: 1000 }];
+    house.answer(listParts, () => ({ items: [part({ serialTracked: false })], next: null, total: 1 }));
+    house.answer(readPartStock, () => lying(inStore(2, 'Vigo', 4000), inStore(3, 'Porto', 500)));
+    house.answer(readNeeds, () => ({
+      over: false,
+      needs: [
+        {
+          ...{ id: 1, version: 1, lineId: 31, tag: 'ULF-0001', wanted: 1000, used: 0, held: 1000, open: 0, holds },
+          ...{ part: { ...used.part, id: 4 }, free: [], ordered: [], anyway: null },
+        },
+      ],
+    }));
+    const { user } = open();
+    await user.click(await screen.findByRole('button', { name: 'part used…' }));
+    await user.type(await screen.findByRole('combobox', { name: 'Part' }), 'compr{Enter}');
+    const from = await screen.findByLabelText<HTMLSelectElement>('Taken from');
+    expect([...from.options].map((o) => o.text)).toEqual([
+      ...['none of our stores', 'Vigo: 4 free', 'Porto: 1 held for it'],
+    ]);
+    await user.click(screen.getByRole('button', { name: 'Keep it' }));
+    await waitFor(() => expect(house.told[0]?.body).toMatchObject({ partId: 4, storeId: 3 }));
+    await user.click(await screen.findByRole('button', { name: 'part used…' }));
+    await user.type(await screen.findByRole('combobox', { name: 'Part' }), 'compr{Enter}');
+    await user.selectOptions(await screen.findByLabelText('Taken from'), 'Vigo: 4 free');
+    await user.click(screen.getByRole('button', { name: 'Keep it' }));
+    await waitFor(() => expect(house.told[1]?.body).toMatchObject({ partId: 4, storeId: 2 }));
   });
 
   it('nobody chose, or of no quantity, are refused at their field', async () => {
@@ -163,7 +203,7 @@ describe('parts and other costs', () => {
     await user.type(quantity, '2.25');
     await user.click(screen.getByRole('button', { name: 'Save' }));
     await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
-    expect(house.told[0]?.body).toEqual({ version: 3, lineId: 31, thousandths: 2250, serial: '' });
+    expect(house.told[0]?.body).toEqual({ version: 3, lineId: 31, thousandths: 2250, serial: '', storeId: null });
     await user.click(screen.getByRole('button', { name: 'Take back Descaler' }));
     await waitFor(() => expect(house.told[1]).toMatchObject({ method: 'DELETE', path: '/api/used-parts/9' }));
   });

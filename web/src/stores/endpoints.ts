@@ -1,5 +1,6 @@
 // What this room asks of the server.
 import * as needs from '#api/needs.ts';
+import * as purchases from '#api/purchases.ts';
 import * as stock from '#api/stock.ts';
 import * as stores from '#api/stores.ts';
 import { read, write, server } from '../shell/store.ts';
@@ -25,6 +26,25 @@ export const storesApi = server.injectEndpoints({
     receiveStock: write(build, stock.receiveStock),
     transferStock: write(build, stock.transferStock),
     scrapStock: write(build, stock.scrapStock),
+    listSuppliers: read(build, purchases.listSuppliers),
+    addSupplier: write(build, purchases.addSupplier),
+    changeSupplier: write(build, purchases.changeSupplier),
+    readOffered: read(build, purchases.readOffered),
+    keepOffered: write(build, purchases.keepOffered),
+    removeOffered: write(build, purchases.removeOffered),
+    readToBuy: read(build, purchases.readToBuy),
+    readLow: read(build, purchases.readLow),
+    lookForLow: write(build, purchases.lookForLow),
+    buy: write(build, purchases.buy),
+    listPurchases: read(build, purchases.listPurchases),
+    readPurchase: read(build, purchases.readPurchase),
+    setPurchaseLine: write(build, purchases.setPurchaseLine),
+    approvePurchase: write(build, purchases.approvePurchase),
+    sendPurchase: write(build, purchases.sendPurchase),
+    callOffPurchase: write(build, purchases.callOffPurchase),
+    closeShort: write(build, purchases.closeShort),
+    setInvoiced: write(build, purchases.setInvoiced),
+    receivePurchase: write(build, purchases.receivePurchase),
     readStoreSettings: read(build, stock.readStoreSettings),
     keepStoreSettings: write(build, stock.keepStoreSettings),
     readNeeds: read(build, needs.readNeeds),

@@ -18,7 +18,7 @@ type Line = { partId: ChosenPart | null; thousandths: number; unitPrice: number 
 type Typed = { storeId: number; fromId: number; toId: number; text: string; lines: Line[] };
 
 const EMPTY: Line = { partId: null, thousandths: 1000, unitPrice: null, serials: '' };
-const serialsIn = (text: string): string[] =>
+export const serialsIn = (text: string): string[] =>
   text
     .split(/[\s,;]+/)
     .map((s) => s.trim())

@@ -1,17 +1,20 @@
 // One part: where it is, which units are where, and how it got there.
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
+import { purchaseNumber } from '#api/purchases.ts';
 import { receiveStock, type MoveOut, type PartStock } from '#api/stock.ts';
 import { seesMoney } from '#core/people.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
-import { sayMoment } from '../parts/words.ts';
+import { sayDate, sayMoment } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import type { ChosenPart } from './choose.tsx';
 import { amountOf, CountCells, CountHeads, TooFew } from './counted.tsx';
 import { storesApi } from './endpoints.ts';
+import { BoughtOf } from './offered.tsx';
+import { StoresParts } from './sections.tsx';
 import { MoveButtons, MoveDialog, type Moving } from './moving.tsx';
 
 const KINDS: Readonly<Record<MoveOut['kind'], string>> = {
@@ -72,6 +75,28 @@ function Where({ of: { part, stores, serials } }: { of: PartStock }) {
         </tr>
       </tfoot>
     </table>
+  );
+}
+
+/** What is to come of it, and when. */
+function Coming({ of: { ordered, part } }: { of: PartStock }) {
+  if (ordered.length === 0) return null;
+  return (
+    <section className="mt-6">
+      <h2 className="mb-1">To come</h2>
+      <ul>
+        {ordered.map((o) => (
+          <li key={o.purchaseId}>
+            {sayQuantity(o.thousandths)} {part.unit} to {o.store.name}{' '}
+            {o.sent ? (o.promisedOn === null ? '' : `on ${sayDate(o.promisedOn)}`) : 'once it is sent'}{' '}
+            <Link className="serial link-ink" to={`/stores/purchases/${o.purchaseId}`}>
+              {purchaseNumber(o.purchaseId)}
+            </Link>{' '}
+            <span className="quiet">{o.supplier.name}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 
@@ -143,6 +168,8 @@ function Part({ of }: { of: PartStock }) {
         </div>
       )}
       <Where of={of} />
+      <Coming of={of} />
+      <BoughtOf partId={part.id} />
       <h2 className="mt-6 mb-1">Moves</h2>
       <Moves id={String(part.id)} />
       {moving && stores.data && (
@@ -167,9 +194,7 @@ export function PartOf({ id }: { id: string }) {
   const query = storesApi.useReadPartStockQuery({ params: { id } });
   return (
     <article className="px-7 pt-5 pb-10">
-      <Link className="link-ink" to="/stores">
-        ‹ Parts
-      </Link>
+      <StoresParts />
       <Waiting query={query}>{(of) => <Part key={of.part.id} of={of} />}</Waiting>
     </article>
   );

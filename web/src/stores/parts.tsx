@@ -13,6 +13,7 @@ import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { storesApi } from './endpoints.ts';
+import { StoresParts } from './sections.tsx';
 
 const CURRENCY = 'EUR';
 
@@ -249,13 +250,9 @@ export function PartsRoom() {
   };
   return (
     <article className="px-7 pt-5 pb-10">
-      <div className="flex items-baseline gap-6">
-        <h1>Parts</h1>
-        <Link className="link-ink" to="/stores/all">
-          Stores
-        </Link>
-      </div>
-      <div className="mt-2 flex flex-wrap items-end gap-3">
+      <h1 className="mb-2">Parts</h1>
+      <StoresParts />
+      <div className="mt-3 flex flex-wrap items-end gap-3">
         <Filter q={q} change={find} total={query.data?.total} />
         {may && (
           <button className="act-main" onClick={() => setEditing('new')}>

@@ -9,6 +9,11 @@ export const stores: Room = {
     { path: 'stores', load: async () => (await import('./parts.tsx')).PartsRoom },
     { path: 'stores/all', load: async () => (await import('./stores.tsx')).StoresRoom },
     { path: 'stores/all/:id', load: async () => (await import('./shelves.tsx')).StoreRoom },
+    { path: 'stores/buy', load: async () => (await import('./to-buy.tsx')).ToBuyRoom },
+    { path: 'stores/low', load: async () => (await import('./low.tsx')).LowRoom },
+    { path: 'stores/purchases', load: async () => (await import('./purchases.tsx')).PurchasesRoom },
+    { path: 'stores/purchases/:id', load: async () => (await import('./purchase.tsx')).PurchaseRoom },
+    { path: 'stores/suppliers', load: async () => (await import('./suppliers.tsx')).SuppliersRoom },
     { path: 'stores/parts/:id', load: async () => (await import('./part.tsx')).PartRoom },
   ],
 };

@@ -11,6 +11,7 @@ import { plural } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { storesApi } from './endpoints.ts';
+import { StoresParts } from './sections.tsx';
 import { amountOf, CountCells, CountHeads, TooFew } from './counted.tsx';
 import { MoveButtons, MoveDialog, type Moving } from './moving.tsx';
 
@@ -167,9 +168,7 @@ export function StoreRoom() {
   const query = storesApi.useListStoresQuery();
   return (
     <article className="px-7 pt-5 pb-10">
-      <Link className="link-ink" to="/stores/all">
-        ‹ Stores
-      </Link>
+      <StoresParts />
       <Waiting query={query}>
         {({ items }) => {
           const store = items.find((s) => s.id === Number(id));

@@ -22,6 +22,7 @@ const lies = {
       ...{ onHand: 2000, reserved: 1000, free: 1000, minimum: 2000, maximum: 4000, average: 5200, value: 10_400 },
     },
   ],
+  ordered: [],
   serials: [{ serial: 'K2-7', store: { id: 1, name: 'Ribeira' } }],
 };
 

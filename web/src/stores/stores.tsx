@@ -12,6 +12,7 @@ import { EditableList, setupApi, useTechnicians } from '../setup/index.ts';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { storesApi } from './endpoints.ts';
+import { StoresParts } from './sections.tsx';
 
 function StoreForm({ store, onDone }: { store: StoreOut | null; onDone: () => void }) {
   const { data } = setupApi.useReadReferenceQuery();
@@ -72,10 +73,8 @@ export function StoresRoom() {
   const query = storesApi.useListStoresQuery();
   return (
     <article className="px-7 pt-5 pb-10">
-      <Link className="link-ink" to="/stores">
-        ‹ Parts
-      </Link>
-      <h1>Stores</h1>
+      <h1 className="mb-2">Stores</h1>
+      <StoresParts />
       <Waiting query={query}>
         {({ items }) => (
           <EditableList

@@ -1,5 +1,5 @@
 // The parts of the room: the run, the load, the year, a whole place.
-import { NavLink } from 'react-router';
+import { RoomParts } from '../parts/room-parts.tsx';
 
 const PARTS = [
   ['/upkeep', 'Run'],
@@ -8,21 +8,4 @@ const PARTS = [
   ['/upkeep/place', 'Place'],
 ] as const;
 
-export function UpkeepParts() {
-  return (
-    <nav aria-label="Parts of upkeep" className="flex gap-5 border-b border-hairline">
-      {PARTS.map(([path, name]) => (
-        <NavLink
-          key={path}
-          to={path}
-          end
-          className={({ isActive }) =>
-            `-mb-px border-b-2 py-1.5 ${isActive ? 'border-base-content font-semibold' : 'border-transparent hover:border-hairline'}`
-          }
-        >
-          {name}
-        </NavLink>
-      ))}
-    </nav>
-  );
-}
+export const UpkeepParts = () => <RoomParts room="upkeep" parts={PARTS} />;
