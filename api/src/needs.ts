@@ -17,6 +17,8 @@ const needOut = v.object({
   free: v.array(v.object({ store: named, kind: v.string(), thousandths: v.number() })),
   /** What was bought for it and is to come. */
   ordered: v.array(v.object({ purchaseId: v.number(), thousandths: v.number(), promisedOn: v.nullable(dateOut) })),
+  /** Why it was not picked, or not all of it. */
+  notPicked: v.nullable(v.string()),
   /** Why the work is planned without what is open, and who decided so. */
   anyway: v.nullable(v.object({ reason: v.string(), by: v.nullable(v.string()) })),
 });

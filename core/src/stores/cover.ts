@@ -41,7 +41,8 @@ export type Coverage = {
 const NEVER = '9999-12-31';
 
 /** Whose turn is first: by day, priority and age. */
-export const compareNeeds = (a: OpenNeed, b: OpenNeed): number => {
+type InTurn = Pick<OpenNeed, 'id' | 'day' | 'priority' | 'askedAt'>;
+export const compareNeeds = (a: InTurn, b: InTurn): number => {
   const [x, y] = [a.day ?? NEVER, b.day ?? NEVER];
   return (x < y ? -1 : x > y ? 1 : 0) || a.priority - b.priority || a.askedAt - b.askedAt || a.id - b.id;
 };

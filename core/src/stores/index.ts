@@ -2,6 +2,7 @@
 export * from './part.ts';
 export * from './stock.ts';
 export * from './cover.ts';
+export * from './count.ts';
 export * from './needs.ts';
 export * from './purchase.ts';
 export * from './replay.ts';

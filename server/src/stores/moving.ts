@@ -7,7 +7,7 @@ import { seesMoney } from '#core/people.ts';
 import type { Instant } from '#core/time/index.ts';
 import { isTaken, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
-import { refuse } from '../platform/refuse.ts';
+import { refuse, Refused } from '../platform/refuse.ts';
 import { contentOf } from '../platform/request-key.ts';
 import type { Told, Write } from '../platform/writing.ts';
 import { thenCover } from './covering.ts';
@@ -16,15 +16,17 @@ import { part, stockMove, store } from './tables.ts';
 
 type Done = { readonly id: StoreActId };
 
+/** Says of which parts more is free now: whoever waits for them is served after it. */
+type Freed = (tx: Tx, parts: readonly PartId[]) => Promise<void>;
+
 /** Does something once for a request key: sent again it gives the first act, sent twice at the same time as well. */
-async function once(
+export async function once(
   database: Database,
   write: Write,
-  body: { readonly requestKey: string; readonly text: string; readonly lines: readonly { readonly partId: PartId }[] },
+  body: { readonly requestKey: string; readonly text: string },
   by: Pick<Act, 'kind' | 'personId' | 'at'>,
-  work: (tx: Tx, told: Told, act: Act) => Promise<StoreActId>,
+  work: (tx: Tx, told: Told, act: Act, freed: Freed) => Promise<StoreActId>,
 ): Promise<Done> {
-  const parts = [...new Set(body.lines.map((l) => l.partId))];
   const { requestKey, ...ask } = body;
   const requestContent = contentOf(ask);
   const act = { ...by, orderId: null, text: body.text, requestKey, requestContent };
@@ -32,15 +34,13 @@ async function once(
     return await thenCover(database, by.at, (follow) =>
       write(async (tx, told) => {
         const sent = await sentBefore(tx, requestKey, requestContent);
-        if (sent !== null) return { id: sent };
-        const id = await work(tx, told, act);
-        // What came in, or came free where it went to, is for whoever waits for it.
-        await follow(tx, { parts });
-        return { id };
+        const freed: Freed = (of, parts) => follow(of, { parts: [...new Set(parts)] });
+        return { id: sent ?? (await work(tx, told, act, freed)) };
       }),
     );
   } catch (error) {
-    if (!isTaken(error)) throw error;
+    // Sent by two at once, what the first did stands in the way of the second: it is the same all the same.
+    if (!isTaken(error) && !(error instanceof Refused)) throw error;
     const sent = await database.transact((tx) => sentBefore(tx, requestKey, requestContent));
     if (sent === null) throw error;
     return { id: sent };
@@ -82,7 +82,7 @@ export const receive = (
   body: BodyOf<typeof receiveStock>,
   now: Instant,
 ): Promise<Done> =>
-  once(database, write, body, { kind: 'receipt', personId: who.id, at: now }, async (tx, told, act) => {
+  once(database, write, body, { kind: 'receipt', personId: who.id, at: now }, async (tx, told, act, freed) => {
     const { storeId, lines } = body;
     if (!seesMoney(who.role) && lines.some((l) => l.unitPrice !== null))
       refuse('not-allowed', 'Prices are entered by the office; leave them empty.', 'lines');
@@ -95,6 +95,10 @@ export const receive = (
         const move = { kind: 'receipt', thousandths, unitPrice: price } as const;
         return { storeId, partId, serials, move, unitPrice: price, field: `lines.${i}.` };
       }),
+    );
+    await freed(
+      tx,
+      lines.map((l) => l.partId),
     );
     told({
       subject: 'store',
@@ -111,7 +115,7 @@ export const transfer = (
   body: BodyOf<typeof transferStock>,
   now: Instant,
 ): Promise<Done> =>
-  once(database, write, body, { kind: 'transfer', personId: who.id, at: now }, async (tx, told, act) => {
+  once(database, write, body, { kind: 'transfer', personId: who.id, at: now }, async (tx, told, act, freed) => {
     const { fromId, toId, lines } = body;
     if (fromId === toId) refuse('invalid', 'It is there already; choose another store.', 'toId');
     const { id } = await appendMoves(
@@ -129,6 +133,10 @@ export const transfer = (
       ]),
     );
     const [from, to] = [await nameOf(tx, fromId), await nameOf(tx, toId)];
+    await freed(
+      tx,
+      lines.map((l) => l.partId),
+    );
     told({ subject: 'store', id: fromId, text: `${linesSaid(lines.length)} carried from ${from} to ${to}` });
     return id;
   });
@@ -140,7 +148,7 @@ export const scrap = (
   body: BodyOf<typeof scrapStock>,
   now: Instant,
 ): Promise<Done> =>
-  once(database, write, body, { kind: 'scrap', personId: who.id, at: now }, async (tx, told, act) => {
+  once(database, write, body, { kind: 'scrap', personId: who.id, at: now }, async (tx, told, act, freed) => {
     const { storeId, text, lines } = body;
     const { id } = await appendMoves(
       tx,
@@ -148,6 +156,10 @@ export const scrap = (
       lines.map(({ partId, thousandths, serials }, i): Asked => ({
         ...{ storeId, partId, serials, move: { kind: 'scrap', thousandths }, field: `lines.${i}.` },
       })),
+    );
+    await freed(
+      tx,
+      lines.map((l) => l.partId),
     );
     told({
       subject: 'store',

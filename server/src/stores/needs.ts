@@ -32,7 +32,7 @@ export async function withHolds(tx: Tx, needs: readonly NeedRow[]): Promise<Held
 }
 
 /** Held by their keys: a lock on what is not there would hold up whoever writes beside it. */
-async function underLock(tx: Tx, which: SQL | undefined): Promise<HeldNeed[]> {
+export async function underLock(tx: Tx, which: SQL | undefined): Promise<HeldNeed[]> {
   const found = await tx.db.select({ id: partNeed.id }).from(partNeed).where(which).orderBy(asc(partNeed.id));
   const ids = found.map((f) => f.id);
   if (ids.length === 0) return [];
@@ -69,7 +69,7 @@ export async function keepNeeds(
       .update(partNeed)
       .set({
         ...{ wanted: need.wanted, used: need.used, held, open, over: need.over, version: need.version },
-        ...{ anyway: need.anyway, anywayBy: need.anywayBy },
+        ...{ anyway: need.anyway, anywayBy: need.anywayBy, notPicked: need.notPicked },
       })
       .where(eq(partNeed.id, need.id));
     const stays = new Set(holds.map((h) => h.storeId));

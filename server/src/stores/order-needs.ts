@@ -97,7 +97,7 @@ export async function needsShown(db: Db, orderId: OrderId): Promise<{ needs: Nee
           : (freeOf.get(need.partId) ?? []).slice(0, FREE_SHOWN).map((f) => ({
               ...{ store: { id: f.stock.storeId, name: f.name }, kind: f.kind, thousandths: availableIn(f.stock) },
             })),
-      ordered: ordered.get(need.id) ?? [],
+      ...{ ordered: ordered.get(need.id) ?? [], notPicked: need.notPicked },
       anyway: need.anyway === null ? null : { reason: need.anyway, by },
     })),
   };

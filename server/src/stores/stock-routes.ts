@@ -1,11 +1,16 @@
 // The routes of stock: stores, what lies in them, and what is done to it.
 import fp from 'fastify-plugin';
+import * as counts from '#api/counts.ts';
 import * as needs from '#api/needs.ts';
+import * as picking from '#api/picking.ts';
 import * as contracts from '#api/stock.ts';
 import { serve, type House } from '../platform/http.ts';
 import { receive, scrap, transfer } from './moving.ts';
+import { approveCountOf } from './approving.ts';
+import { begin, callOffCountOf, countOf, countsShown, countShown } from './counts.ts';
 import { goAnywayOf, holdForNeedOf, needsShown, setNeedOf } from './order-needs.ts';
 import { keepSettings, storeSettings } from './settings.ts';
+import { bringBackTo, pickFrom, pickingOf, toBringTo } from './picking.ts';
 import { movesOf, setShelfOf, shelvesOf, stockOfPart } from './shelves.ts';
 import { addStoreOf, changeStoreOf, listStoresOf } from './stores.ts';
 
@@ -37,6 +42,31 @@ export const stockRoutes = fp<{ house: House }>(
       await keepSettings(write, body);
       return done;
     });
+    serve(app, house, counts.listCounts, ({ query }) => countsShown(db, query));
+    serve(app, house, counts.beginCount, ({ params, body, write, who, now }) =>
+      begin(database, write, who, params.id, body, now),
+    );
+    serve(app, house, counts.readCount, ({ params, who }) => countShown(db, params.id, who.role));
+    serve(app, house, counts.countPart, async ({ params, body, write, who, now }) => {
+      await countOf(write, who, params, body, now);
+      return done;
+    });
+    serve(app, house, counts.approveCount, async ({ params, body, write, who, now }) => {
+      await approveCountOf(database, write, who, params.id, body, now);
+      return done;
+    });
+    serve(app, house, counts.callOffCount, async ({ params, body, write, who, now }) => {
+      await callOffCountOf(write, who, params.id, body.version, now);
+      return done;
+    });
+    serve(app, house, picking.readPicking, ({ params, query }) => pickingOf(db, params.id, query.day));
+    serve(app, house, picking.pick, ({ params, body, write, who, now }) =>
+      pickFrom(database, write, who, params.id, body, now),
+    );
+    serve(app, house, picking.readToBring, ({ params }) => toBringTo(db, params.id));
+    serve(app, house, picking.bringBack, ({ params, body, write, who, now }) =>
+      bringBackTo(database, write, who, params.id, body, now),
+    );
     serve(app, house, needs.readNeeds, ({ params }) => needsShown(db, params.id));
     serve(app, house, needs.setNeed, async ({ params, body, write, who, now }) => {
       await setNeedOf(database, write, who, params.id, body, now);

@@ -11,12 +11,14 @@ import {
   varchar,
 } from 'drizzle-orm/mysql-core';
 import type {
+  CountId,
   DepotId,
   NeedId,
   OrderId,
   OrderLineId,
   PartId,
   PersonId,
+  PickId,
   PurchaseId,
   PurchaseLineId,
   StockMoveId,
@@ -256,6 +258,8 @@ export const partNeed = mysqlTable(
     /** Why the work is planned without what is open, and who decided so. */
     anyway: varchar({ length: 200 }),
     anywayBy: reference<PersonId>(),
+    /** Why it was not picked, or not all of it. */
+    notPicked: varchar({ length: 200 }),
     askedAt: instantColumn().notNull(),
     /** The order is over: nothing is held for it any more. */
     over: boolean().notNull().default(false),
@@ -297,3 +301,74 @@ export const storeSetting = mysqlTable('store_setting', {
   approvalLimit: bigint({ mode: 'number' }),
   version: int().notNull().default(1),
 });
+
+/** What was picked for a need and where it went: what of it is not used once the order is over comes back. */
+export const pickLine = mysqlTable(
+  'pick_line',
+  {
+    id: rowId<PickId>(),
+    actId: reference<StoreActId>()
+      .notNull()
+      .references(() => storeAct.id),
+    needId: reference<NeedId>()
+      .notNull()
+      .references(() => partNeed.id),
+    orderId: reference<OrderId>().notNull(),
+    partId: reference<PartId>().notNull(),
+    fromId: reference<StoreId>().notNull(),
+    toId: reference<StoreId>().notNull(),
+    thousandths: bigint({ mode: 'number' }).notNull(),
+    /** Brought back so far. */
+    back: bigint({ mode: 'number' }).notNull().default(0),
+  },
+  (t) => [index('pick_line_need').on(t.needId), index('pick_line_from').on(t.fromId, t.orderId)],
+);
+
+/** A count of a store or of a part of it: lines are counted one by one while work goes on, and approved together. */
+export const stockCount = mysqlTable(
+  'stock_count',
+  {
+    id: rowId<CountId>(),
+    storeId: reference<StoreId>()
+      .notNull()
+      .references(() => store.id),
+    state: mysqlEnum(['open', 'approved', 'called off']).notNull(),
+    /** What of the store is counted, in words. */
+    what: varchar({ length: 120 }).notNull(),
+    startedBy: reference<PersonId>().notNull(),
+    startedAt: instantColumn().notNull(),
+    endedBy: reference<PersonId>(),
+    endedAt: instantColumn(),
+    requestKey: varchar({ length: 60 }).notNull(),
+    requestContent: varchar({ length: 64 }).notNull(),
+    version: int().notNull().default(1),
+  },
+  (t) => [uniqueIndex('stock_count_request').on(t.requestKey), index('stock_count_store').on(t.storeId, t.id)],
+);
+
+export const countLine = mysqlTable(
+  'count_line',
+  {
+    countId: reference<CountId>()
+      .notNull()
+      .references(() => stockCount.id),
+    partId: reference<PartId>()
+      .notNull()
+      .references(() => part.id),
+    /** The store while the count is open: a part of it is in one count at a time. */
+    openAt: reference<StoreId>(),
+    /** Thousandths that should have been there at the instant it was counted; null: it is not counted yet. */
+    expected: bigint({ mode: 'number' }),
+    counted: bigint({ mode: 'number' }),
+    missing: jsonColumn<string[] | null>(),
+    found: jsonColumn<string[] | null>(),
+    countedBy: reference<PersonId>(),
+    countedAt: instantColumn(),
+    version: int().notNull().default(1),
+  },
+  (t) => [
+    primaryKey({ columns: [t.countId, t.partId] }),
+    uniqueIndex('count_line_open').on(t.openAt, t.partId),
+    index('count_line_part').on(t.partId, t.countedAt),
+  ],
+);

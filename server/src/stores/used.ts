@@ -51,7 +51,7 @@ const useOf = (row: typeof usedPart.$inferSelect): Use => ({
 });
 
 /** Writes a use and takes its part out of the store it comes from; `met`: a need of the line is met by it. */
-async function insertUse(
+export async function insertUse(
   tx: Tx,
   who: Person,
   use: Omit<Use, 'id'>,

@@ -158,7 +158,7 @@ describe('parts and other costs', () => {
       needs: [
         {
           ...{ id: 1, version: 1, lineId: 31, tag: 'ULF-0001', wanted: 1000, used: 0, held: 1000, open: 0, holds },
-          ...{ part: { ...used.part, id: 4 }, free: [], ordered: [], anyway: null },
+          ...{ part: { ...used.part, id: 4 }, free: [], ordered: [], notPicked: null, anyway: null },
         },
       ],
     }));

@@ -1,5 +1,7 @@
 // What this room asks of the server.
+import * as counts from '#api/counts.ts';
 import * as needs from '#api/needs.ts';
+import * as picking from '#api/picking.ts';
 import * as purchases from '#api/purchases.ts';
 import * as stock from '#api/stock.ts';
 import * as stores from '#api/stores.ts';
@@ -26,6 +28,16 @@ export const storesApi = server.injectEndpoints({
     receiveStock: write(build, stock.receiveStock),
     transferStock: write(build, stock.transferStock),
     scrapStock: write(build, stock.scrapStock),
+    listCounts: read(build, counts.listCounts),
+    beginCount: write(build, counts.beginCount),
+    readCount: read(build, counts.readCount),
+    countPart: write(build, counts.countPart),
+    approveCount: write(build, counts.approveCount),
+    callOffCount: write(build, counts.callOffCount),
+    readPicking: read(build, picking.readPicking),
+    pick: write(build, picking.pick),
+    readToBring: read(build, picking.readToBring),
+    bringBack: write(build, picking.bringBack),
     listSuppliers: read(build, purchases.listSuppliers),
     addSupplier: write(build, purchases.addSupplier),
     changeSupplier: write(build, purchases.changeSupplier),

@@ -160,6 +160,7 @@ function Where({ need, mayHold }: { need: NeedOut; mayHold: boolean }) {
 }
 
 function State({ need }: { need: NeedOut }) {
+  if (need.notPicked !== null && need.held > 0) return <span>not picked: {need.notPicked}</span>;
   if (need.open > 0)
     return need.anyway ? (
       <span title={need.anyway.by ? `${need.anyway.by} decided so.` : undefined}>
