@@ -19,8 +19,8 @@ export type World = {
 };
 
 /** STAVOK_BENCH_SCALE makes it smaller for a quick look; the numbers asked for hold at 400. */
-export async function inWorld<T>(work: (world: World) => Promise<T>): Promise<T> {
-  const scale = Number(process.env.STAVOK_BENCH_SCALE ?? sized(400, 1));
+export async function inWorld<T>(work: (world: World) => Promise<T>, usual = sized(400, 1)): Promise<T> {
+  const scale = Number(process.env.STAVOK_BENCH_SCALE ?? usual);
   const folder = await mkdtemp(join(tmpdir(), 'stv-'));
   const private_ = await startDatabase(folder, await freePort(), 'lasting');
   const database = openDatabase(private_.url, 12);

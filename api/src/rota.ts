@@ -128,6 +128,8 @@ const looseOrder = v.object({
   crew: v.number(),
   skills: v.array(v.string()),
   waitingFor: v.nullable(v.picklist(PAUSE_REASONS)),
+  /** When the parts it waits for are all promised to be here; null: it waits for none, or nobody promised them. */
+  partsOn: v.nullable(dateOut),
   wishedOn: v.nullable(dateOut),
   /** Minutes on the way for whoever has the shortest; null: no way is known. */
   nearest: v.nullable(v.number()),

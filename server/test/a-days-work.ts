@@ -292,6 +292,9 @@ async function partInStore(call: Caller): Promise<void> {
   await call('POST', '/api/suppliers', supplier);
   const bought = [{ partId: 1, storeId: 1, supplierId: 1, thousandths: 1000 }];
   await call('POST', '/api/purchases', { requestKey: randomUUID(), lines: bought });
+  const shelf = { version: 0, bin: 'Q1', minimum: null, maximum: null };
+  await call('PUT', '/api/stores/1/shelves/1', shelf);
+  await call('POST', '/api/stores/1/counts', { requestKey: randomUUID(), of: 'bins', bins: 'Q' });
 }
 
 export async function thingsOfTheDay(call: Caller): Promise<Ids> {

@@ -163,6 +163,25 @@ describe('a need', () => {
   });
 });
 
+describe('a follow-up', () => {
+  it('takes along what was not used, and what was held for it', async () => {
+    const partId = await addPart();
+    must(await receive(north, [line(partId, 3)]));
+    const order = await raised({});
+    must(await plan(order));
+    must(await ask(order, partId, 3));
+    must(await use(order, partId, 1, north));
+    must(await act(order, { kind: 'arrived' }));
+    const body = { requestKey: randomUUID(), lineIds: [await lineOf(order)], reason: 'the rest tomorrow', parts: '' };
+    const { id } = must(await desk<{ id: number }>('POST', `/api/orders/${order}/follow-up`, body));
+    await covered({ orders: [id as never] });
+    expect((await needsOf(order))[0]).toMatchObject({ wanted: 1000, used: 1000, held: 0, open: 0 });
+    expect((await needsOf(id))[0]).toMatchObject({ wanted: 2000, used: 0, held: 2000, open: 0 });
+    expect(await inStore(partId, north)).toMatchObject({ onHand: 2000, reserved: 2000 });
+    expect(await rebuilt()).toEqual([]);
+  });
+});
+
 describe('a part used from a store', () => {
   it('goes out at what it is worth there, costs the order that, and comes back at the same', async () => {
     const partId = await addPart({ cost: 900, listPrice: 2000 });

@@ -26,7 +26,7 @@ export const STOCK_ACTS: readonly Act[] = [
     'PUT',
     () => '/api/stores/1/shelves/1',
     () => ({
-      ...{ version: 0, bin: 'A1', minimum: 1000, maximum: 4000 },
+      ...{ version: 1, bin: 'A1', minimum: 1000, maximum: 4000 },
     }),
   ),
   act(
@@ -152,6 +152,30 @@ export const STOCK_ACTS: readonly Act[] = [
     'POST',
     () => '/api/purchases/2/parts/1/short',
     () => ({ version: 4, reason: 'not made any more' }),
+  ),
+  act(
+    'it is picked',
+    'POST',
+    () => '/api/stores/2/picks',
+    () => ({ requestKey: randomUUID(), lines: [{ needId: 1, thousandths: 1000, why: 'the rest is bent' }] }),
+  ),
+  act(
+    'a count is begun',
+    'POST',
+    () => '/api/stores/2/counts',
+    () => ({ requestKey: randomUUID(), of: 'cycle', most: 5 }),
+  ),
+  act(
+    'a part is counted',
+    'PUT',
+    () => '/api/stock-counts/1/parts/1',
+    () => ({ thousandths: 4000, serials: [], version: 1 }),
+  ),
+  act(
+    'the count stands',
+    'POST',
+    () => '/api/stock-counts/1/approve',
+    () => ({ version: 1 }),
   ),
   act(
     'an order is called off',

@@ -36,9 +36,17 @@ const urlsOf = (contract: AnyContract): string[] => {
     patterns: ids.pattern,
     rota: ids.order,
   };
-  const id = { ...named, locations: ids.place, stores: 1, purchases: 1, parts: 1, imports: 1, mail: 1, offers: 1 }[
-    room as 'assets'
-  ];
+  const id = {
+    ...named,
+    locations: ids.place,
+    stores: 1,
+    purchases: 1,
+    'stock-counts': 1,
+    parts: 1,
+    imports: 1,
+    mail: 1,
+    offers: 1,
+  }[room as 'assets'];
   const path = contract.path
     .replace(':id', String(id))
     .replace(':person', String(ids.technician))
@@ -65,6 +73,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/time/sheets': ['week=2026-11-23'],
     '/api/price-indication': [`assets=${ids.asset}`],
     '/api/rota': ['from=2026-11-24&days=7'],
+    '/api/stores/:id/picking': ['day=2026-11-24'],
     '/api/rota/figures': ['month=2026-11'],
     '/api/rota/figures/trend': ['month=2026-11'],
     '/api/rota/orders/:id': ['from=2026-11-24'],

@@ -1,5 +1,5 @@
 // Which orders are loose: open, and nobody is planned for them from now on.
-import { and, eq, gt, gte, inArray, isNotNull, isNull, lt, lte, notExists, or, sql, type SQL } from 'drizzle-orm';
+import { and, eq, gt, gte, inArray, isNotNull, isNull, lt, lte, not, notExists, or, sql, type SQL } from 'drizzle-orm';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import { workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
@@ -18,13 +18,17 @@ export const isLoose = (db: Db, now: Instant) =>
     ),
   );
 
+/** It waits for parts, and the house plans such work all the same. */
+const isPlannedAnyway = sql`(coalesce(${workOrder.waitingFor}, '') = 'waiting for parts'
+  and exists (select 1 from store_setting s where s.plan_waiting))`;
+
 export type LooseKind = 'ready' | 'late' | 'waiting';
 /** Ready: nothing is waited for and its time has not gone by; late: its time has. */
 export function isOfKind(which: LooseKind, today: LocalDate): SQL | undefined {
-  if (which === 'waiting') return isNotNull(workOrder.waitingFor);
+  if (which === 'waiting') return and(isNotNull(workOrder.waitingFor), not(isPlannedAnyway));
   const isPast = lt(workOrder.nextDue, today);
   return and(
-    isNull(workOrder.waitingFor),
+    or(isNull(workOrder.waitingFor), isPlannedAnyway),
     which === 'late' ? isPast : or(isNull(workOrder.nextDue), gte(workOrder.nextDue, today)),
   );
 }

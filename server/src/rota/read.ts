@@ -188,7 +188,7 @@ export async function readLoose(db: Db, query: LooseQuery, at: { now: Instant; z
         {
           ...onRota(of),
           ...{ spot: of.work.spot, zone: of.zone, minutes: of.work.minutes, minutesBy: of.minutesBy, crew: of.crew },
-          ...{ waitingFor: of.waitingFor, wishedOn: of.wishedOn, nearest, wentBy: went.has(id) },
+          ...{ waitingFor: of.waitingFor, partsOn: of.partsOn, wishedOn: of.wishedOn, nearest, wentBy: went.has(id) },
           skills: of.work.skills.map((s) => s.name),
           latestStart: latestStart(of.clocks, of.work.window, of.work.minutes, nearest ?? 0),
         },

@@ -24,6 +24,7 @@ import type { Place } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { visit } from '../upkeep/tables.ts';
+import { partsOf } from './parts.ts';
 import { placesByPath, spotOf } from './spots.ts';
 
 /** What is assumed where neither a job plan nor past work says how long it takes. */
@@ -58,6 +59,8 @@ export type OrderWork = {
   readonly waitingFor: (typeof workOrder.$inferSelect)['waitingFor'];
   readonly startedAt: Instant;
   readonly wishedOn: LocalDate | null;
+  /** When the parts it waits for are all promised to be here. */
+  readonly partsOn: LocalDate | null;
   readonly preferred: ReadonlySet<PersonId>;
   readonly clocks: readonly ServedClock[];
   /** Of one who does it alone, or of the crew that its plan names. */
@@ -97,6 +100,17 @@ export function windowOf(
   }
   if (wishedOn === null) return null;
   return { from: startOfDay(zone, wishedOn), to: instant(startOfDay(zone, addDays(wishedOn, 1)) - 1) };
+}
+
+/** No limit of its own: nothing is planned further ahead. */
+const FAR_DAYS = 400;
+
+/** Work whose parts come on a day begins no earlier; a window that is over by then is as late as it says. */
+function notBefore(zone: Zone, window: InstantSpan | null, day: LocalDate | null): InstantSpan | null {
+  if (day === null) return window;
+  const here = startOfDay(zone, addDays(day, 1));
+  if (window === null) return { from: here, to: startOfDay(zone, addDays(day, FAR_DAYS)) };
+  return { from: instant(Math.max(window.from, here)), to: instant(Math.max(window.to, here)) };
 }
 
 const linesOf = (db: Db, ids: readonly OrderId[]) =>
@@ -180,6 +194,7 @@ const asked = {
 };
 
 const NOT_TO_BE_HAD = 'a part it waits for';
+const WAITING = 'waiting for parts';
 
 /** Orders as the rota knows them, in the order of their ids; those that do not exist are left out. Site hours are given for `over`. */
 export async function workOf(db: Db, ids: readonly OrderId[], over: InstantSpan): Promise<Map<OrderId, OrderWork>> {
@@ -207,6 +222,10 @@ export async function workOf(db: Db, ids: readonly OrderId[], over: InstantSpan)
     pastMinutes(db, [...new Set(unknown)]),
     customers.length === 0 ? [] : db.select().from(technicianWish).where(inArray(technicianWish.customerId, customers)),
   ]);
+  const parts = await partsOf(
+    db,
+    orders.flatMap(({ order: o }) => (o.waitingFor === WAITING ? [o.id] : [])),
+  );
   const [linesOfOrder, clocksOfOrder] = [group(lines, (l) => l.orderId), group(clocks, (c) => c.orderId)];
   const named = new Map(skills.map((s) => [s.name, s.id]));
   const names = new Map(skills.map((s) => [s.id, s.name]));
@@ -222,20 +241,22 @@ export async function workOf(db: Db, ids: readonly OrderId[], over: InstantSpan)
       const wished = (wish: 'preferred' | 'blocked') =>
         new Set(wishes.filter((w) => w.customerId === order.customerId && w.wish === wish).map((w) => w.personId));
       const visits = own.flatMap((l) => (l.windowFrom && l.windowTo ? [{ from: l.windowFrom, to: l.windowTo }] : []));
+      const waits = order.waitingFor === WAITING;
+      const partsOn = waits && !parts.planned ? parts.on(order.id) : null;
       const of: OrderWork = {
         ...{ orderId: order.id, title: order.title, kind: order.kind, stage: order.stage, priority: order.priority },
         ...{ customerId: order.customerId, customer: name, depotId: order.depotId, zone: order.zone },
         ...{ locationId: first?.locationId ?? null, place, tag: first?.tag ?? '', machines: own.length },
         ...{ minutesBy: by, crew, waitingFor: order.waitingFor, startedAt: order.startedAt },
-        ...{ wishedOn: order.wishedOn, preferred: wished('preferred') },
+        ...{ wishedOn: order.wishedOn, preferred: wished('preferred'), partsOn },
         assetIds: own.flatMap((l) => l.assetId ?? []),
         clocks: servedBy(clocksOfOrder.get(order.id) ?? []),
         work: {
           ...{ spot: spotOf(first?.locationId ?? null, place), minutes, blocked: wished('blocked') },
           skills: skillsOf(plans, named, names),
-          window: windowOf(order.zone, visits, order.wishedOn),
+          window: notBefore(order.zone, windowOf(order.zone, visits, order.wishedOn), partsOn),
           site: siteHours(place, book, over),
-          lacks: order.waitingFor === 'waiting for parts' ? NOT_TO_BE_HAD : null,
+          lacks: waits && partsOn === null && !parts.planned ? NOT_TO_BE_HAD : null,
         },
       };
       return [order.id, of] as const;

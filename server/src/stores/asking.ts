@@ -1,7 +1,6 @@
 // What orders hand to the stores: needs of the lines that are raised, and what is let go once nobody goes any more.
 import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm';
-import { group } from 'd3-array';
-import { asId, type OrderId, type OrderLineId, type PartId } from '#core/ids.ts';
+import { asId, type AssetId, type OrderId, type OrderLineId, type PartId } from '#core/ids.ts';
 import { OPEN_STAGES } from '#core/orders/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
@@ -9,7 +8,7 @@ import type { Database, Tx } from '../platform/database.ts';
 import { jobKind, NOTHING } from '../platform/job-kind.ts';
 import { whenOrders, type RaisedLine } from '../platform/order-life.ts';
 import { cover, leaveCovering } from './covering.ts';
-import { askForParts, orderNeedsNothing, type NewNeed } from './needs.ts';
+import { askForParts, keepNeeds, letGo, needsOfOrder, orderNeedsNothing, type NewNeed } from './needs.ts';
 import { part, partNeed, stock, store } from './tables.ts';
 
 /** Stock is kept from the first store on. */
@@ -18,50 +17,53 @@ export async function keepsStock({ db }: Pick<Tx, 'db'>): Promise<boolean> {
   return any !== undefined;
 }
 
-/** What the orders they follow did not use of what they needed, by order and machine. */
-async function restOf({ db }: Tx, ids: readonly OrderId[]) {
+/** The machines of lines, by line. */
+async function machinesOf({ db }: Tx, ids: readonly OrderLineId[]): Promise<Map<OrderLineId, AssetId | null>> {
+  if (ids.length === 0) return new Map();
   const rows = await db
-    .select({
-      ...{ orderId: partNeed.orderId, partId: partNeed.partId, wanted: partNeed.wanted, used: partNeed.used },
-      assetId: orderLine.assetId,
-    })
-    .from(partNeed)
-    .innerJoin(orderLine, eq(orderLine.id, partNeed.orderLineId))
-    .where(inArray(partNeed.orderId, [...ids]));
-  return group(rows, (r) => `${r.orderId} ${r.assetId}`);
+    .select({ id: orderLine.id, assetId: orderLine.assetId })
+    .from(orderLine)
+    .where(inArray(orderLine.id, [...ids]));
+  return new Map(rows.map((r) => [r.id, r.assetId]));
+}
+
+/** What an order that goes on with another needs for its machine and did not use: it needs it no more, and nothing is held there for it. */
+async function takeRest(
+  tx: Tx,
+  from: OrderId,
+  assetId: AssetId | null,
+): Promise<Omit<NewNeed, 'orderId' | 'lineId'>[]> {
+  const all = await needsOfOrder(tx, from);
+  const machines = await machinesOf(
+    tx,
+    all.map((n) => n.need.orderLineId),
+  );
+  const rest: Omit<NewNeed, 'orderId' | 'lineId'>[] = [];
+  for (const before of all) {
+    const { need, holds } = before;
+    const thousandths = need.wanted - need.used;
+    if (machines.get(need.orderLineId) !== assetId || thousandths <= 0) continue;
+    await letGo(tx, need.partId, holds);
+    await keepNeeds(tx, [{ before, need: { ...need, wanted: need.used, version: need.version + 1 }, holds: [] }]);
+    rest.push({ partId: need.partId, thousandths });
+  }
+  return rest;
 }
 
 async function wantedBy(tx: Tx, lines: readonly RaisedLine[]): Promise<NewNeed[]> {
-  const following = lines.filter((l) => l.followsId !== null);
-  const rest =
-    following.length === 0
-      ? null
-      : await restOf(
-          tx,
-          following.map((l) => l.followsId as OrderId),
-        );
-  const assetOf = new Map<OrderLineId, number | null>(
-    rest === null
-      ? []
-      : (
-          await tx.db
-            .select({ id: orderLine.id, assetId: orderLine.assetId })
-            .from(orderLine)
-            .where(
-              inArray(
-                orderLine.id,
-                following.map((l) => l.lineId),
-              ),
-            )
-        ).map((l) => [l.id, l.assetId]),
+  const machines = await machinesOf(
+    tx,
+    lines.filter((l) => l.followsId !== null).map((l) => l.lineId),
   );
-  return lines.flatMap(({ orderId, lineId, plan, followsId }) => {
-    const left = rest?.get(`${followsId} ${assetOf.get(lineId)}`);
-    const asked = left
-      ? left.map((n) => ({ partId: n.partId, thousandths: n.wanted - n.used }))
-      : (plan?.parts ?? []).map((p) => ({ partId: p.partId as PartId, thousandths: p.thousandths }));
-    return asked.filter((n) => n.thousandths > 0).map((n) => ({ orderId, lineId, ...n }));
-  });
+  const wanted: NewNeed[] = [];
+  for (const { orderId, lineId, plan, followsId } of lines) {
+    const asked =
+      followsId === null
+        ? (plan?.parts ?? []).map((p) => ({ partId: p.partId as PartId, thousandths: p.thousandths }))
+        : await takeRest(tx, followsId, machines.get(lineId) ?? null);
+    for (const n of asked) if (n.thousandths > 0) wanted.push({ orderId, lineId, ...n });
+  }
+  return wanted;
 }
 
 /** Consumables that lie in no store are brought along anyway; parts that are gone from the list are asked for by nobody. */
@@ -85,6 +87,8 @@ async function raised(tx: Tx, lines: readonly RaisedLine[], now: Instant): Promi
   if (needs.length === 0) return;
   await askForParts(tx, needs, now);
   await leaveCovering(tx, { orders: [...new Set(needs.map((n) => n.orderId))] });
+  const gone = asking.flatMap((l) => l.followsId ?? []);
+  if (gone.length > 0) await leaveCovering(tx, { marks: [...new Set(gone)] });
 }
 
 async function planned(tx: Tx, id: OrderId): Promise<void> {

@@ -6,6 +6,7 @@ import { MINUTE, type Instant, type Zone } from '#core/time/index.ts';
 import { sayMinutes, sayMoment } from '../parts/words.ts';
 import type { Axis } from './axis.ts';
 import { lanesOf, put, type Plane } from './plane.ts';
+import { sayWaits } from './waits.ts';
 
 const LANES = 3;
 export const LOOSE_ROW = 27;
@@ -75,7 +76,7 @@ export const sayLoose = (of: LooseOrder, now: Instant, zone: Zone): string =>
     of.place.split(' · ')[0],
     sayMinutes(of.minutes),
     of.latestStart === null ? 'no promise' : `leave by ${sayMoment(of.latestStart, now, zone)}`,
-    of.waitingFor ? `waits: ${of.waitingFor}` : '',
+    sayWaits(of),
   ]
     .filter(Boolean)
     .join(', ');

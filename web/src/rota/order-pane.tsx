@@ -3,11 +3,14 @@ import { Link } from 'react-router';
 import { useState } from 'react';
 import { readCandidates, type Candidate, type OrderWorkOut } from '#api/rota.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { MINUTE, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { DAY, MINUTE, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { NumberField } from '../parts/fields.tsx';
 import { sayMinutes, sayMoment, sayZone } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { WhoCanGo } from './candidates.tsx';
+
+/** A window that ends so far ahead has no end of its own. */
+const YEAR = 365 * DAY;
 
 const SAID = { response: 'Respond by', arrival: 'Arrive by', restoration: 'Back in use by' } as const;
 const toneOf = (dueAt: Instant, now: Instant): string =>
@@ -48,7 +51,9 @@ export function OrderHead({ of, now, zone }: { of: OrderWorkOut; now: Instant; z
       )}
       {of.window && (
         <p className="quiet">
-          to begin {sayMoment(of.window.from, now, zone)} to {sayMoment(of.window.to, now, zone)}
+          {of.window.to > now + YEAR
+            ? `to begin from ${sayMoment(of.window.from, now, zone)}, when its parts are here`
+            : `to begin ${sayMoment(of.window.from, now, zone)} to ${sayMoment(of.window.to, now, zone)}`}
         </p>
       )}
     </header>

@@ -8,6 +8,7 @@ import { sayDate, sayMinutes, sayMoment } from '../parts/words.ts';
 import { useListKeys } from '../shell/keys.ts';
 import { rotaApi } from './endpoints.ts';
 import { grouped, ORDER_WORDS, ORDERS_BY, readOrderBy, type OrderBy } from './order-by.ts';
+import { sayWaits } from './waits.ts';
 
 type Query = Readonly<Record<string, string>>;
 type Show = 'ready' | 'late' | 'waiting';
@@ -20,7 +21,7 @@ const NOTHING: Readonly<Record<Show, string>> = {
 
 /** Until when somebody must leave, or since when it is too late. */
 export function sayUrgency(of: LooseOrder, now: Instant, zone: Zone): string {
-  if (of.waitingFor) return `waits: ${of.waitingFor}`;
+  if (of.waitingFor) return sayWaits(of);
   if (of.latestStart === null) return of.wishedOn ? `wished for ${sayDate(of.wishedOn)}` : 'no promise';
   if (of.latestStart >= now) return `leave by ${sayMoment(of.latestStart, now, zone)}`;
   return of.clocks.length > 0

@@ -2,6 +2,8 @@
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { receiveStock, setShelf, type ShelfOut, type StoreOut } from '#api/stock.ts';
+import { listCounts } from '#api/counts.ts';
+import { readPicking } from '#api/picking.ts';
 import { seesMoney } from '#core/people.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
@@ -10,6 +12,7 @@ import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { plural } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
+import { CountsOf } from './counts.tsx';
 import { storesApi } from './endpoints.ts';
 import { StoresParts } from './sections.tsx';
 import { amountOf, CountCells, CountHeads, TooFew } from './counted.tsx';
@@ -139,6 +142,11 @@ function Store({ store, stores }: { store: StoreOut; stores: readonly StoreOut[]
           too few only
         </label>
         {reader.may(receiveStock) && <MoveButtons choose={setMoving} />}
+        {store.kind === 'depot' && reader.may(readPicking) && (
+          <Link className="act" to={`/stores/all/${store.id}/picking`}>
+            Pick for a day
+          </Link>
+        )}
       </div>
       {editing && (
         <ShelfForm key={editing.partId} storeId={String(store.id)} of={editing} onDone={() => setEditing(null)} />
@@ -156,6 +164,7 @@ function Store({ store, stores }: { store: StoreOut; stores: readonly StoreOut[]
           )
         }
       </Waiting>
+      {reader.may(listCounts) && <CountsOf storeId={String(store.id)} />}
       {moving && (
         <MoveDialog kind={moving} stores={stores} storeId={store.id} part={null} onClose={() => setMoving(null)} />
       )}

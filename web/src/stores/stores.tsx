@@ -13,6 +13,7 @@ import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { storesApi } from './endpoints.ts';
 import { StoresParts } from './sections.tsx';
+import { StoreSettings } from './settings.tsx';
 
 function StoreForm({ store, onDone }: { store: StoreOut | null; onDone: () => void }) {
   const { data } = setupApi.useReadReferenceQuery();
@@ -117,6 +118,7 @@ export function StoresRoom() {
           />
         )}
       </Waiting>
+      <StoreSettings />
     </article>
   );
 }

@@ -1,0 +1,113 @@
+// Stores in the demo: a part that is missing is bought, comes, ends the waiting, is picked and used; the rest of a visit takes its part
+// along; a store is counted.
+import { expect, test, type Page } from '@playwright/test';
+import type { RunningHouse } from '../commands/house.ts';
+import { expectAccessible, openDemo } from './looking.ts';
+
+let house: RunningHouse;
+test.beforeAll(async () => {
+  house = await openDemo('stores');
+});
+test.afterAll(() => house?.stop());
+test.beforeEach(async ({ page }) => {
+  await page.goto(house.address);
+  await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
+});
+
+const open = (page: Page, path: string) => page.goto(`${house.address}${path}`);
+const needs = (page: Page) => page.locator('#parts');
+/** Chooses a part by its number, in the dialog that is open. */
+async function choosePart(page: Page, number: string): Promise<void> {
+  await page.getByRole('combobox', { name: 'Part' }).fill(number);
+  await expect(page.getByRole('option', { name: new RegExp(number) }).first()).toBeVisible();
+  await page.keyboard.press('Enter');
+}
+
+test('a part nobody has is needed, bought, comes, ends the waiting, is picked and used', async ({ page }) => {
+  await open(page, '/orders/1455');
+  await page.getByRole('button', { name: 'part needed…' }).click();
+  await choosePart(page, 'WP-MB-80');
+  await page.getByLabel('Quantity, piece').fill('2');
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(needs(page)).toContainText('▲ 2 open');
+  await expect(page.getByText('sent, paused')).toBeVisible();
+
+  await open(page, '/stores/buy');
+  const row = page.getByRole('row', { name: /WP-MB-80.*WO-11455/ });
+  await expect(row).toContainText('Belunta');
+  await row.getByRole('checkbox').check();
+  await page.getByRole('button', { name: 'Make 1 purchase order of 1 part' }).click();
+  await expectAccessible(page, 'stores');
+  await page.getByRole('status').getByRole('link').click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('to Belunta');
+  await expect(page.getByRole('row', { name: /WP-MB-80/ })).toContainText('2 for WO-11455');
+  await page.getByRole('button', { name: 'Handed over on paper' }).click();
+  await page.getByRole('button', { name: 'Something came…' }).click();
+  await page.getByLabel('Delivery note').fill('BL 2207');
+  await page.getByRole('button', { name: 'Take it in' }).click();
+  await expect(page.getByRole('dialog')).toContainText('WO-11455');
+  await page.getByRole('button', { name: 'Done' }).click();
+  await expectAccessible(page, 'stores');
+
+  await open(page, '/orders/1455');
+  await expect(needs(page).getByRole('row', { name: /WP-MB-80/ })).toContainText('2 held in Ribeira');
+  await expect(page.getByText('sent, paused')).toHaveCount(0);
+
+  await open(page, '/stores/all/1/picking?day=2026-11-24');
+  await page.getByRole('checkbox', { name: 'Tick WP-MB-80 for WO-11455' }).check();
+  await page.getByRole('button', { name: '1 line picked' }).click();
+  await expect(page.getByRole('row', { name: /WP-MB-80/ })).toHaveCount(0);
+
+  await open(page, '/orders/1455');
+  await expect(needs(page).getByRole('row', { name: /WP-MB-80/ })).toContainText('2 held in Van 3');
+  await page.getByRole('button', { name: 'part used…' }).click();
+  await choosePart(page, 'WP-MB-80');
+  await expect(page.getByLabel('Taken from')).toContainText('Van 3: 2 held for it');
+  await page.getByLabel('Quantity, piece').fill('2');
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(needs(page).getByRole('row', { name: /WP-MB-80/ })).toContainText('used');
+  await expect(page.getByText('from Van 3')).toBeVisible();
+});
+
+test('what a visit left undone goes on with its part, which is picked for the return', async ({ page }) => {
+  await open(page, '/orders/1450');
+  await expect(needs(page).getByRole('row', { name: /ST-VP-20/ })).toContainText('held in Ribeira');
+  await page.getByRole('button', { name: 'Follow up…' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('What is left, and why').fill('the pump goes in with a second person');
+  await dialog.getByRole('button', { name: 'Raise the follow-up' }).click();
+  await expect(page.getByText('Does the rest of')).toBeVisible();
+  await expect(needs(page).getByRole('row', { name: /ST-VP-20/ })).toContainText('1 held in Ribeira');
+  await page.getByRole('button', { name: 'Plan…' }).click();
+  await dialog.getByRole('combobox', { name: 'Technician' }).fill('Ewa');
+  await page.getByRole('option', { name: /Ewa Zielonka/ }).click();
+  await dialog.getByLabel('Goes on').fill('25 Nov 2026');
+  await dialog.getByRole('button', { name: 'Plan the order' }).click();
+  await expect(page.getByText('planned for Wed 25 Nov 2026').first()).toBeVisible();
+
+  await open(page, '/stores/all/1/picking?day=2026-11-25');
+  const row = page.getByRole('row', { name: /ST-VP-20/ }).first();
+  await expect(row).toContainText('Ewa Zielonka');
+  await row.getByRole('checkbox').check();
+  await page.getByRole('button', { name: '1 line picked' }).click();
+  await expect(row).toContainText('is kept by serial: give one for each');
+  await row.getByLabel(/^Serials of/).fill('ST-VP-20-1000');
+  await page.getByRole('button', { name: '1 line picked' }).click();
+  await expect(page.getByRole('row', { name: /ST-VP-20/ })).toHaveCount(0);
+});
+
+test('a store is counted while work goes on, and the difference is let stand', async ({ page }) => {
+  await open(page, '/stores/all/1');
+  await page.getByRole('button', { name: 'count…' }).click();
+  await page.getByLabel('How many parts').fill('3');
+  await page.getByRole('button', { name: 'Begin the count' }).click();
+  await expect(page.getByRole('heading', { name: /Count of Ribeira/ })).toBeVisible();
+  const found = page.getByLabel(/^Found of/).first();
+  await found.fill('1');
+  await found.press('Enter');
+  await expect(page.getByText('1 of 3 counted')).toBeVisible();
+  await expectAccessible(page, 'stores');
+  await page.getByRole('button', { name: 'Let 1 difference stand' }).click();
+  await expect(page.getByText('approved, 1 of 3 counted')).toBeVisible();
+});
