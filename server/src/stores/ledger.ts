@@ -1,5 +1,5 @@
 // The ledger of stock: moves are appended, and what lies in each store follows from them in the same transaction.
-import { and, eq, inArray, or } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import type {
   OrderId,
   PartId,
@@ -24,7 +24,7 @@ import type { Instant } from '#core/time/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
 import { Refused, refuse } from '../platform/refuse.ts';
 import { mustBeSame } from '../platform/request-key.ts';
-import { part, serialUnit, stock, storeAct, type Served, type store } from './tables.ts';
+import { part, serialUnit, storeAct, type Served, type store } from './tables.ts';
 
 export type Act = {
   readonly kind: (typeof STORE_ACTS)[number];
@@ -63,28 +63,43 @@ export async function sentBefore(tx: Tx, requestKey: string, requestContent: str
 
 export const stockKey = (storeId: StoreId, partId: PartId): string => `${storeId} ${partId}`;
 
+type Place = { readonly storeId: StoreId; readonly partId: PartId };
+type Lying = [StoreId, PartId, number, number, number, number | null, number | null];
+
+/** Rows that are there, held in one order for everybody; read as plainly as can be, for every move of stock asks for them. */
+async function heldRows(tx: Tx, wanted: readonly Place[]): Promise<Map<string, Stock>> {
+  const [rows] = await tx.connection.query({
+    sql: `SELECT store_id, part_id, on_hand, reserved, value, average, last_price FROM stock
+      WHERE ${wanted.map(() => '(store_id = ? AND part_id = ?)').join(' OR ')} ORDER BY store_id, part_id FOR UPDATE`,
+    values: wanted.flatMap((p) => [p.storeId, p.partId]),
+    rowsAsArray: true,
+  });
+  return new Map(
+    (rows as unknown as Lying[]).map(([storeId, partId, onHand, reserved, value, average, lastPrice]) => [
+      stockKey(storeId, partId),
+      { onHand, reserved, value, average, lastPrice },
+    ]),
+  );
+}
+
 /** Holds what is moved until the end, in one order for everybody; what never lay there is empty. */
-export async function holdStocks(
-  tx: Tx,
-  of: readonly { readonly storeId: StoreId; readonly partId: PartId }[],
-): Promise<Map<string, Stock>> {
+export async function holdStocks(tx: Tx, of: readonly Place[]): Promise<Map<string, Stock>> {
   const wanted = [...new Map(of.map((p) => [stockKey(p.storeId, p.partId), p])).values()].sort(
     (a, b) => a.storeId - b.storeId || a.partId - b.partId,
   );
-  // A row that is there is held, one that is not is made: two who take the first of a part wait for each other.
+  if (wanted.length === 0) return new Map();
+  const there = await heldRows(tx, wanted);
+  const missing = wanted.filter((p) => !there.has(stockKey(p.storeId, p.partId)));
+  if (missing.length === 0) return there;
+  // What is not there is made: two who take the first of a part wait for each other.
   await bulkInsert(
     tx.connection,
     'stock',
     ['store_id', 'part_id', 'on_hand', 'reserved', 'value'],
-    wanted.map((p) => [p.storeId, p.partId, 0, 0, 0]),
+    missing.map((p) => [p.storeId, p.partId, 0, 0, 0]),
     'ON DUPLICATE KEY UPDATE on_hand = on_hand',
   );
-  const rows = await tx.db
-    .select()
-    .from(stock)
-    .where(or(...wanted.map((p) => and(eq(stock.storeId, p.storeId), eq(stock.partId, p.partId)))))
-    .for('update');
-  return new Map(rows.map(({ storeId, partId, ...held }) => [stockKey(storeId, partId), held]));
+  return heldRows(tx, wanted);
 }
 
 type Shared = Pick<typeof store.$inferSelect, 'id' | 'name' | 'retired'>;
@@ -105,7 +120,7 @@ async function mustBeKnown(tx: Tx, all: readonly Asked[]) {
     all.map((a) => a.storeId),
   );
   const parts = await tx.db
-    .select()
+    .select({ id: part.id, name: part.name, serialTracked: part.serialTracked })
     .from(part)
     .where(inArray(part.id, [...new Set(all.map((a) => a.partId))]));
   const storeOf = new Map(stores.map((s) => [s.id, s]));

@@ -1,19 +1,19 @@
 // What runs low: each part that a store keeps between a minimum and a maximum, gone through day by day with what comes and what work takes.
-import { and, eq, gt, inArray, isNotNull, isNull, lte, sql } from 'drizzle-orm';
+import { and, eq, gt, inArray, isNull, lte, sql } from 'drizzle-orm';
 import { group } from 'd3-array';
 import type { DepotId, PartId, StoreId } from '#core/ids.ts';
 import { projectStock, THOUSANDTHS, usualSupplier, type Dated, type Offered } from '#core/stores/index.ts';
 import { addDays, localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { jobPlan } from '../catalogue/tables.ts';
 import { workOrder } from '../orders/tables.ts';
-import { bulkInsert, type Database, type Db } from '../platform/database.ts';
+import { bareRows, bulkInsert, type Database, type Db } from '../platform/database.ts';
 import { instantText } from '../platform/columns.ts';
 import { announce } from '../platform/live.ts';
 import { plannedVisit, schedule, scheduleOutlook } from '../upkeep/tables.ts';
 import { stockKey } from './ledger.ts';
 import { partSupplier, purchase, purchaseLine, reorderProposal, supplier } from './purchase-tables.ts';
 import { storeSettings } from './settings.ts';
-import { partNeed, shelf, stock, store } from './tables.ts';
+import { partNeed, store } from './tables.ts';
 
 /** Of a part that nobody sells. */
 const UNKNOWN_LEAD = 7;
@@ -28,17 +28,14 @@ const put = (to: Takes, key: string, dated: Dated): void => {
   else to.set(key, [dated]);
 };
 
-async function kept(db: Db) {
-  return db
-    .select({
-      ...{ storeId: shelf.storeId, partId: shelf.partId, minimum: shelf.minimum, maximum: shelf.maximum },
-      ...{ onHand: stock.onHand, reserved: stock.reserved },
-    })
-    .from(shelf)
-    .innerJoin(store, and(eq(store.id, shelf.storeId), eq(store.retired, false)))
-    .leftJoin(stock, and(eq(stock.storeId, shelf.storeId), eq(stock.partId, shelf.partId)))
-    .where(isNotNull(shelf.minimum));
-}
+type Kept = [StoreId, PartId, minimum: number, maximum: number, free: number, onHand: number];
+
+// A house has hundreds of thousands of these: they are asked for as plainly as can be.
+const KEPT = `SELECT k.store_id, k.part_id, k.minimum, k.maximum, COALESCE(s.on_hand - s.reserved, 0), COALESCE(s.on_hand, 0)
+  FROM shelf k JOIN store w ON w.id = k.store_id AND w.retired = 0
+  LEFT JOIN stock s ON s.store_id = k.store_id AND s.part_id = k.part_id
+  WHERE k.minimum IS NOT NULL AND k.maximum IS NOT NULL`;
+const kept = async (db: Db): Promise<Kept[]> => (await bareRows(db, KEPT, [])) as Kept[];
 
 async function offersOfAll(db: Db): Promise<(id: PartId) => Offered | null> {
   const rows = await db
@@ -122,15 +119,15 @@ export async function keepProposals(database: Database, now: Instant): Promise<n
   const today = localDateAt(UTC, now);
   const [rows, offerOf, { reviewDays }] = [await kept(db), await offersOfAll(db), await storeSettings(db)];
   const [coming, takes] = [await comingTo(db, today), await takenBy(db, today, addDays(today, MOST_DAYS))];
-  const low = rows.flatMap((row): unknown[][] => {
-    const { storeId, partId, minimum, maximum } = row;
-    if (minimum === null || maximum === null) return [];
-    const offer = offerOf(partId);
-    const leadDays = offer?.leadDays ?? UNKNOWN_LEAD;
+  const low = rows.flatMap(([storeId, partId, minimum, maximum, free, onHand]): unknown[][] => {
     const key = stockKey(storeId, partId);
     const [ordered, needs] = [coming.get(key) ?? [], takes.get(key) ?? []];
+    // Of what nothing is taken there is no less later.
+    if (needs.length === 0 && free >= minimum) return [];
+    const offer = offerOf(partId);
+    const leadDays = offer?.leadDays ?? UNKNOWN_LEAD;
     const { days, belowOn, propose } = projectStock({
-      ...{ today, leadDays, reviewDays, onHand: row.onHand ?? 0, reserved: row.reserved ?? 0 },
+      ...{ today, leadDays, reviewDays, onHand, reserved: onHand - free },
       ...{ ordered, needs, minimum, maximum, pack: offer?.pack ?? THOUSANDTHS },
     });
     if (belowOn === null || propose === 0) return [];
