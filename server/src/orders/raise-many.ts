@@ -29,11 +29,11 @@ import type { Instant, LocalDate, Zone } from '#core/time/index.ts';
 import type { CalendarBook } from '../calendars/index.ts';
 import { bookDraws } from '../entitlement/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
-import { instantText } from '../platform/columns.ts';
 import { ordersRaised } from '../platform/order-life.ts';
 import { storedClock } from './clock-rows.ts';
 import { keepCourses } from './courses.ts';
 import { nextDueOf } from './commands.ts';
+import { stamp, writeClocks, type Written } from './raised-clocks.ts';
 import { writeEvents, type Recorded } from './raised-events.ts';
 import { askedOnce, copyForms } from './forms.ts';
 import { cardsHolding } from './rate-cards.ts';
@@ -85,8 +85,6 @@ export type NewOrder = {
   /** What has happened to it, from its raising on; given the ids of its tasks, line by line, and of its lines. */
   readonly events: (tasks: readonly number[], lines: readonly number[]) => readonly Recorded[];
 };
-
-const stamp = (at: Instant | null): string | null => (at === null ? null : instantText(at));
 
 type Standing = {
   readonly state: OrderState;
@@ -179,14 +177,6 @@ async function writeOrderRows(
   return (await insertedIds(connection, first, rows.length)) as OrderId[];
 }
 
-/** A line that was written, with the order it is of. */
-type Written = {
-  readonly order: NewOrder;
-  readonly orderId: OrderId;
-  readonly line: NewLine;
-  readonly id: OrderLineId;
-};
-
 async function writeLines(
   tx: Tx,
   orders: readonly NewOrder[],
@@ -261,55 +251,6 @@ async function writeTasks(
   const of = new Map<OrderId, number[]>(ids.map((id) => [id, []]));
   for (const [i, { orderId }] of tasks.entries()) of.get(orderId)?.push(made[i] as number);
   return of;
-}
-
-const CLOCK_COLUMNS = {
-  orderLineId: 'order_line_id',
-  orderId: 'order_id',
-  assetId: 'asset_id',
-  customerId: 'customer_id',
-  agreementId: 'agreement_id',
-  zone: 'zone',
-  target: 'target',
-  state: 'state',
-  promisedMinutes: 'promised_minutes',
-  warnPercent: 'warn_percent',
-  calendarId: 'calendar_id',
-  startedAt: 'started_at',
-  dueAt: 'due_at',
-  stoppedAt: 'stopped_at',
-  leftMs: 'left_ms',
-  lateMs: 'late_ms',
-  lateFrom: 'late_from',
-  note: 'note',
-  derivation: 'derivation',
-} as const;
-const INSTANTS = new Set(['startedAt', 'dueAt', 'stoppedAt', 'lateFrom']);
-
-/** The book of calendars is needed only where something was promised. */
-async function writeClocks(
-  tx: Tx,
-  lines: readonly Written[],
-  eventsOf: (id: OrderId) => readonly OrderEvent[],
-  book: CalendarBook,
-  now: Instant,
-): Promise<void> {
-  const values = lines.flatMap(({ order, orderId, line, id }) =>
-    deriveClocks(order.startedAt, clockEventsOf(eventsOf(orderId), { id }), line.promises, book.timeOf, now).map(
-      (derived) => {
-        const { customerId, zone } = order;
-        const agreementId = line.verdict?.verdict.agreementId ?? order.agreementId;
-        const row: Record<string, unknown> = {
-          ...{ orderLineId: id, orderId, assetId: line.assetId, customerId, agreementId, zone },
-          ...storedClock(derived),
-        };
-        return Object.keys(CLOCK_COLUMNS).map((key) =>
-          INSTANTS.has(key) ? stamp((row[key] ?? null) as Instant | null) : row[key],
-        );
-      },
-    ),
-  );
-  await bulkInsert(tx.connection, 'clock', Object.values(CLOCK_COLUMNS), values);
 }
 
 /**

@@ -92,11 +92,22 @@ export function openDatabase(url: string, connections = 12): Database {
   const over = (client: Pool | PoolConnection): Db => drizzle(client as Pool, { casing: 'snake_case' });
   const db = over(pool);
 
+  // What is made over a connection is kept with it: working out the names of all columns anew costs more than many a query.
+  const made = new WeakMap<object, Tx>();
+  const txOver = (given: PoolConnection): Tx => {
+    const known = made.get(given.connection);
+    if (known) return known;
+    const tx = { db: over(given), connection: given };
+    made.set(given.connection, tx);
+    return tx;
+  };
+
   async function once<T>(work: (tx: Tx) => Promise<T>): Promise<T> {
-    const connection = await pool.getConnection();
+    const tx = txOver(await pool.getConnection());
+    const { connection } = tx;
     try {
       await connection.beginTransaction();
-      const result = await work({ db: over(connection), connection });
+      const result = await work(tx);
       await connection.commit();
       return result;
     } catch (error) {

@@ -1,6 +1,7 @@
 // The routes of purchasing: suppliers, what is to be bought, purchase orders and what comes on them.
 import fp from 'fastify-plugin';
 import * as contracts from '#api/purchases.ts';
+import * as suppliers from '#api/suppliers.ts';
 import { serve, type House } from '../platform/http.ts';
 import { leaveJob } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
@@ -27,18 +28,18 @@ export const purchaseRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
     const { db } = database;
-    serve(app, house, contracts.listSuppliers, ({ query }) => suppliersFound(db, query));
-    serve(app, house, contracts.addSupplier, ({ body, write }) => addSupplierOf(write, body));
-    serve(app, house, contracts.changeSupplier, async ({ params, body, write }) => {
+    serve(app, house, suppliers.listSuppliers, ({ query }) => suppliersFound(db, query));
+    serve(app, house, suppliers.addSupplier, ({ body, write }) => addSupplierOf(write, body));
+    serve(app, house, suppliers.changeSupplier, async ({ params, body, write }) => {
       await changeSupplierOf(write, params.id, body);
       return done;
     });
-    serve(app, house, contracts.readOffered, ({ params, who }) => offeredOf(db, params.id, who.role));
-    serve(app, house, contracts.keepOffered, async ({ params, body, write }) => {
+    serve(app, house, suppliers.readOffered, ({ params, who }) => offeredOf(db, params.id, who.role));
+    serve(app, house, suppliers.keepOffered, async ({ params, body, write }) => {
       await keepOfferedOf(write, params, body);
       return done;
     });
-    serve(app, house, contracts.removeOffered, async ({ params, write }) => {
+    serve(app, house, suppliers.removeOffered, async ({ params, write }) => {
       await removeOfferedOf(write, params);
       return done;
     });

@@ -2,8 +2,8 @@
 import { and, asc, count, eq, gt, inArray, like, or } from 'drizzle-orm';
 import { group } from 'd3-array';
 import type { Asked, BodyOf } from '#api/contract.ts';
-import type * as contracts from '#api/purchases.ts';
-import type { OfferedOut, SupplierOut } from '#api/purchases.ts';
+import type * as contracts from '#api/suppliers.ts';
+import type { OfferedOut, SupplierOut } from '#api/suppliers.ts';
 import type { PartId, SupplierId } from '#core/ids.ts';
 import { seesMoney, type Role } from '#core/people.ts';
 import type { Offered } from '#core/stores/index.ts';

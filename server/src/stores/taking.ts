@@ -18,6 +18,8 @@ export type Use = {
   readonly thousandths: number;
   readonly serial: string | null;
   readonly storeId: StoreId | null;
+  /** What is written of what one cost; what it was worth in its store is written over it. */
+  readonly unitCost: number;
 };
 
 const actOf = (kind: 'issue' | 'return', who: Person, orderId: OrderId, at: Instant): Act => ({
@@ -39,7 +41,7 @@ export async function take(tx: Tx, who: Person, use: Use, now: Instant): Promise
   ]);
   const money = -(moves[0]?.money ?? 0);
   const unitCost = timesRatio(money, BigInt(THOUSANDTHS), BigInt(thousandths));
-  await tx.db.update(usedPart).set({ unitCost }).where(eq(usedPart.id, use.id));
+  if (unitCost !== use.unitCost) await tx.db.update(usedPart).set({ unitCost }).where(eq(usedPart.id, use.id));
   return met !== null;
 }
 

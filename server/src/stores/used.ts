@@ -22,7 +22,11 @@ import { giveBack, take, type Use } from './taking.ts';
 
 /** The order, held until the end. Refused: one that takes nothing more, a line of another, and for technicians somebody else's. */
 export async function orderToBookOn(tx: Tx, who: Person, id: OrderId, lineId: OrderLineId): Promise<void> {
-  const [order] = await tx.db.select().from(workOrder).where(eq(workOrder.id, id)).for('update');
+  const [order] = await tx.db
+    .select({ stage: workOrder.stage, technicianId: workOrder.technicianId, technician: workOrder.technician })
+    .from(workOrder)
+    .where(eq(workOrder.id, id))
+    .for('update');
   if (!order) refuse('not-found', 'That work order does not exist.');
   if (!actsOnOrderOf(who, order))
     refuse('not-allowed', `This order is ${order.technician}’s; you may read it. Ask a dispatcher to plan it for you.`);
@@ -47,14 +51,14 @@ type UseBody = Asked<typeof usePart>['body'];
 
 const useOf = (row: typeof usedPart.$inferSelect): Use => ({
   ...{ id: row.id, orderId: row.orderId, lineId: row.orderLineId, partId: row.partId },
-  ...{ thousandths: row.thousandths, serial: row.serial, storeId: row.storeId },
+  ...{ thousandths: row.thousandths, serial: row.serial, storeId: row.storeId, unitCost: row.unitCost },
 });
 
 /** Writes a use and takes its part out of the store it comes from; `met`: a need of the line is met by it. */
 export async function insertUse(
   tx: Tx,
   who: Person,
-  use: Omit<Use, 'id'>,
+  use: Omit<Use, 'id' | 'unitCost'>,
   known: typeof part.$inferSelect,
   now: Instant,
   sent: { readonly requestKey: string; readonly requestContent: string } | null = null,
@@ -68,7 +72,7 @@ export async function insertUse(
     })
     .$returningId();
   const id = row?.id as UsedPartId;
-  return { id, met: await take(tx, who, { id, ...use }, now) };
+  return { id, met: await take(tx, who, { id, ...use, unitCost: known.cost }, now) };
 }
 
 /** The van of who goes, or of who asks where nobody does: what is free there of some parts, and which of them lie in any store. */

@@ -5,6 +5,7 @@ import * as picking from '#api/picking.ts';
 import * as purchases from '#api/purchases.ts';
 import * as stock from '#api/stock.ts';
 import * as stores from '#api/stores.ts';
+import * as suppliers from '#api/suppliers.ts';
 import { read, write, server } from '../shell/store.ts';
 
 export const storesApi = server.injectEndpoints({
@@ -38,12 +39,12 @@ export const storesApi = server.injectEndpoints({
     pick: write(build, picking.pick),
     readToBring: read(build, picking.readToBring),
     bringBack: write(build, picking.bringBack),
-    listSuppliers: read(build, purchases.listSuppliers),
-    addSupplier: write(build, purchases.addSupplier),
-    changeSupplier: write(build, purchases.changeSupplier),
-    readOffered: read(build, purchases.readOffered),
-    keepOffered: write(build, purchases.keepOffered),
-    removeOffered: write(build, purchases.removeOffered),
+    listSuppliers: read(build, suppliers.listSuppliers),
+    addSupplier: write(build, suppliers.addSupplier),
+    changeSupplier: write(build, suppliers.changeSupplier),
+    readOffered: read(build, suppliers.readOffered),
+    keepOffered: write(build, suppliers.keepOffered),
+    removeOffered: write(build, suppliers.removeOffered),
     readToBuy: read(build, purchases.readToBuy),
     readLow: read(build, purchases.readLow),
     lookForLow: write(build, purchases.lookForLow),

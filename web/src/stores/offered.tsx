@@ -1,6 +1,6 @@
 // Of whom a part is bought: their number, price, pack and days; one of them is the one it is bought of by itself.
 import { useState } from 'react';
-import { keepOffered, type OfferedOut } from '#api/purchases.ts';
+import { keepOffered, type OfferedOut } from '#api/suppliers.ts';
 import { seesMoney } from '#core/people.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { Choose } from '../parts/choose.tsx';

@@ -1,5 +1,5 @@
 // Suppliers: where parts are ordered, and how long they take.
-import { addSupplier, type SupplierIn, type SupplierOut } from '#api/purchases.ts';
+import { addSupplier, type SupplierIn, type SupplierOut } from '#api/suppliers.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { WireNumber, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
