@@ -113,16 +113,7 @@ const SHOTS: readonly Shot[] = [
       await page.getByRole('heading', { name: 'Entries' }).waitFor();
     },
   },
-  {
-    name: 'finder',
-    show: async (page, address) => {
-      await page.goto(`${address}/`);
-      await page.getByText('Promises, nearest first').waitFor();
-      await page.keyboard.press('/');
-      await page.getByRole('textbox', { name: 'Find' }).fill('rua da horta');
-      await page.getByText('Enter opens').waitFor();
-    },
-  },
+  { name: 'stores', show: visit('/stores/low', 'The days to come') },
   {
     name: 'agreement',
     show: async (page, address) => {

@@ -27,46 +27,46 @@ async function choosePart(page: Page, number: string): Promise<void> {
 test('a part nobody has is needed, bought, comes, ends the waiting, is picked and used', async ({ page }) => {
   await open(page, '/orders/1455');
   await page.getByRole('button', { name: 'part needed…' }).click();
-  await choosePart(page, 'WP-MB-80');
+  await choosePart(page, 'WD-SA-01');
   await page.getByLabel('Quantity, piece').fill('2');
   await page.getByRole('button', { name: 'Keep it' }).click();
   await expect(needs(page)).toContainText('▲ 2 open');
   await expect(page.getByText('sent, paused')).toBeVisible();
 
   await open(page, '/stores/buy');
-  const row = page.getByRole('row', { name: /WP-MB-80.*WO-11455/ });
-  await expect(row).toContainText('Belunta');
+  const row = page.getByRole('row', { name: /WD-SA-01.*WO-11455/ });
+  await expect(row).toContainText('Quarvo Parts');
   await row.getByRole('checkbox').check();
   await page.getByRole('button', { name: 'Make 1 purchase order of 1 part' }).click();
   await expectAccessible(page, 'stores');
   await page.getByRole('status').getByRole('link').click();
-  await expect(page.getByRole('heading', { level: 1 })).toContainText('to Belunta');
-  await expect(page.getByRole('row', { name: /WP-MB-80/ })).toContainText('2 for WO-11455');
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('to Quarvo Parts');
+  await expect(page.getByRole('row', { name: /WD-SA-01/ })).toContainText('2 for WO-11455');
   await page.getByRole('button', { name: 'Handed over on paper' }).click();
   await page.getByRole('button', { name: 'Something came…' }).click();
-  await page.getByLabel('Delivery note').fill('BL 2207');
+  await page.getByLabel('Delivery note').fill('QP 2207');
   await page.getByRole('button', { name: 'Take it in' }).click();
   await expect(page.getByRole('dialog')).toContainText('WO-11455');
   await page.getByRole('button', { name: 'Done' }).click();
   await expectAccessible(page, 'stores');
 
   await open(page, '/orders/1455');
-  await expect(needs(page).getByRole('row', { name: /WP-MB-80/ })).toContainText('2 held in Ribeira');
+  await expect(needs(page).getByRole('row', { name: /WD-SA-01/ })).toContainText('2 held in Ribeira');
   await expect(page.getByText('sent, paused')).toHaveCount(0);
 
   await open(page, '/stores/all/1/picking?day=2026-11-24');
-  await page.getByRole('checkbox', { name: 'Tick WP-MB-80 for WO-11455' }).check();
+  await page.getByRole('checkbox', { name: 'Tick WD-SA-01 for WO-11455' }).check();
   await page.getByRole('button', { name: '1 line picked' }).click();
-  await expect(page.getByRole('row', { name: /WP-MB-80/ })).toHaveCount(0);
+  await expect(page.getByRole('row', { name: /WD-SA-01/ })).toHaveCount(0);
 
   await open(page, '/orders/1455');
-  await expect(needs(page).getByRole('row', { name: /WP-MB-80/ })).toContainText('2 held in Van 3');
+  await expect(needs(page).getByRole('row', { name: /WD-SA-01/ })).toContainText('2 held in Van 3');
   await page.getByRole('button', { name: 'part used…' }).click();
-  await choosePart(page, 'WP-MB-80');
+  await choosePart(page, 'WD-SA-01');
   await expect(page.getByLabel('Taken from')).toContainText('Van 3: 2 held for it');
   await page.getByLabel('Quantity, piece').fill('2');
   await page.getByRole('button', { name: 'Keep it' }).click();
-  await expect(needs(page).getByRole('row', { name: /WP-MB-80/ })).toContainText('used');
+  await expect(needs(page).getByRole('row', { name: /WD-SA-01/ })).toContainText('used');
   await expect(page.getByText('from Van 3')).toBeVisible();
 });
 

@@ -24,7 +24,7 @@ const OF_PLAN: Readonly<Record<string, Asked>> = {
   'Water unit check': [['WP-FC-10', 2000]],
 };
 
-/** By what the caller said of the fault. Of the last two the house has less than is needed: these wait. */
+/** By what the caller said of the fault. */
 const OF_REPAIR: Readonly<Record<string, Asked>> = {
   'Fan noisy': [['PL-FN-410', 1000]],
   'Vacuum not reached': [['ST-VP-20', 1000]],
@@ -35,7 +35,7 @@ const OF_REPAIR: Readonly<Record<string, Asked>> = {
   'Controller shows a probe fault': [['TN-PR-400', 1000]],
   'Stops in the drying phase': [['ST-AF-02', 2000]],
   'Gas alarm': [['IN-SN-CO2', 3000]],
-  'Conductivity too high': [['WP-MB-80', 9000]],
+  'Conductivity too high': [['WP-MB-80', 2000]],
 };
 
 /** The job plans know their parts, for whatever is raised from now on. */

@@ -11,6 +11,8 @@ type Part = typeof part.$inferSelect;
 
 /** How many a depot keeps: many of what is cheap, few of what is dear. */
 const keptOf = ({ cost }: Part): number => (cost < 1000 ? 40 : cost < 10_000 ? 8 : cost < 50_000 ? 3 : 1);
+/** Nobody has it any more. */
+const OUT = 'WD-SA-01';
 const serialsOf = ({ number, serialTracked }: Part, n: number, from: number): string[] =>
   serialTracked ? Array.from({ length: n }, (_, i) => `${number}-${1000 + from + i}`) : [];
 
@@ -70,7 +72,7 @@ export async function writeStock(tx: Tx, now: Instant): Promise<number> {
     for (const [nth, daysAgo] of [62, 19].entries()) {
       const note = `delivery note ${4100 + at * 40 + nth * 7}`;
       // The second brings what runs low only.
-      const brought = parts.filter((_, i) => nth === 0 || i % 3 !== 1);
+      const brought = parts.filter((p, i) => p.number !== OUT && (nth === 0 || i % 3 !== 1));
       await appendMoves(
         tx,
         { ...act, kind: 'receipt', text: note, at: instant(now - daysAgo * DAY) },
@@ -81,7 +83,7 @@ export async function writeStock(tx: Tx, now: Instant): Promise<number> {
         }),
       );
     }
-  const inVans = parts.filter((p) => !p.serialTracked && keptOf(p) >= 8);
+  const inVans = parts.filter((p) => !p.serialTracked && p.number !== OUT && keptOf(p) >= 8);
   for (const [i, van] of vans.entries())
     await appendMoves(
       tx,

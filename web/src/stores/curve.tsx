@@ -6,24 +6,23 @@ import { sayDate } from '../parts/words.ts';
 
 const EDGE = 3;
 
-/** Thousandths at the end of each day from `from` on; `maximum` sets the height, with whatever goes beyond it. */
+/** Thousandths at the end of each day from `from` on. */
 export function StockCurve({
   from,
   curve,
   minimum,
-  maximum,
   width = 150,
   height = 34,
 }: {
   from: LocalDate;
   curve: readonly number[];
   minimum: number;
-  maximum: number;
   width?: number;
   height?: number;
 }) {
   const x = scaleLinear([0, Math.max(1, curve.length)], [0, width]);
-  const y = scaleLinear([Math.min(0, ...curve), Math.max(maximum, ...curve)], [height - EDGE, EDGE]);
+  // The height is that of what matters: how the line lies to its minimum.
+  const y = scaleLinear([Math.min(0, ...curve), Math.max(minimum * 1.25, ...curve)], [height - EDGE, EDGE]);
   const line = curve.map((n, i) => `${i === 0 ? 'M' : 'L'}${x(i)} ${y(n)}H${x(i + 1)}`).join('');
   const last = curve.length - 1;
   const says = `${sayQuantity(curve[0] ?? 0)} free on ${sayDate(from)}, ${sayQuantity(curve[last] ?? 0)} on ${sayDate(addDays(from, Math.max(0, last)))}, the minimum is ${sayQuantity(minimum)}`;

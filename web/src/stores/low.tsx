@@ -101,7 +101,7 @@ export function LowRoom() {
                   </thead>
                   <tbody>
                     {items.map((i) => (
-                      <tr key={keyOf(i)} className="align-middle">
+                      <tr key={keyOf(i)} className="[&>td]:align-middle">
                         {may && (
                           <td>
                             <TickBox
@@ -120,7 +120,7 @@ export function LowRoom() {
                         <td>{i.store.name}</td>
                         <td className="num">{sayQuantity(i.free)}</td>
                         <td>
-                          <StockCurve from={i.fromDay} curve={i.curve} minimum={i.minimum} maximum={i.maximum} />
+                          <StockCurve from={i.fromDay} curve={i.curve} minimum={i.minimum} />
                         </td>
                         <td>{sayWhy(i)}</td>
                         <td className="num whitespace-nowrap">
