@@ -149,6 +149,18 @@ describe('what is picked', () => {
     must(await pick([{ needId: row?.needId, thousandths: 2000 }]));
     expect(await needOf(order)).toMatchObject({ used: 2000, held: 0, open: 0 });
     expect(await inStore(partId, north)).toBeUndefined();
+    const unit = await addPart({ serialTracked: true });
+    must(await receive(north, [line(unit, 1, { serials: ['K-ZH1'] })]));
+    const other = await wanting(unit, 1);
+    await db
+      .update(workOrder)
+      .set({ technicianId: null })
+      .where(eq(workOrder.id, other as OrderId));
+    const [of] = await toPick(unit);
+    const hand = (serials: string[]) => pick([{ needId: of?.needId, thousandths: 1000, serials }]);
+    expect(refusedAt(await hand([]))).toEqual([422, 'lines.0.serials', 'missing']);
+    must(await hand(['K-ZH1']));
+    expect((await all.lies(unit)).serials).toEqual([]);
     expect(await rebuilt()).toEqual([]);
   });
 });

@@ -6,7 +6,7 @@ import type { bringBack, pick, ToBringOut, ToPickOut } from '#api/picking.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { NeedId, OrderId, PickId, StoreId } from '#core/ids.ts';
 import { FINISHED_STAGES } from '#core/orders/index.ts';
-import { holdStock, sayQuantity } from '#core/stores/index.ts';
+import { holdStock, sayQuantity, THOUSANDTHS } from '#core/stores/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import { workOrder } from '../orders/tables.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
@@ -149,10 +149,15 @@ async function keepPicked(tx: Tx, from: StoreId, picked: readonly Picked[]): Pro
 
 /** Handed to somebody without a van it counts as used: what is left they bring back. */
 async function handOver(tx: Tx, who: Person, from: StoreId, picked: readonly Picked[], now: Instant): Promise<void> {
-  for (const { before, thousandths, serials, orderId, why } of picked) {
+  for (const { before, thousandths, serials, orderId, why, at } of picked) {
     const { need } = before;
     const [known] = await tx.db.select().from(part).where(eq(part.id, need.partId));
-    if (!known) continue;
+    if (!known) refuse('not-found', 'That part does not exist any more.', `${at}needId`);
+    const units = known.serialTracked ? thousandths / THOUSANDTHS : 0;
+    if (serials.length !== units) {
+      const right = known.serialTracked ? `is kept by serial: give one for each, ${units} in all.` : 'has no serials.';
+      refuse('missing', `${known.name} ${right}`, `${at}serials`);
+    }
     const of = { orderId, lineId: need.orderLineId, partId: need.partId, storeId: from };
     // Each serial is used by itself.
     const uses = known.serialTracked
