@@ -130,7 +130,7 @@ export const STOCK_ACTS: readonly Act[] = [
     'the order is sent',
     'POST',
     () => '/api/purchases/2/send',
-    () => ({ version: 4, byMail: true }),
+    () => ({ version: 4, byMail: false }),
   ),
   act(
     'some of it comes',
