@@ -1,13 +1,19 @@
-// The parts of the room: what there is, where, what is to be bought, and of whom.
+// The parts of the room: what there is, where, what is to be bought, and of whom; to each reader what they may see.
+import { readLow, readToBuy } from '#api/purchases.ts';
 import { RoomParts } from '../parts/room-parts.tsx';
+import { useReader } from '../shell/reader.tsx';
 
-const PARTS = [
-  ['/stores', 'Parts'],
-  ['/stores/all', 'Stores'],
-  ['/stores/buy', 'To buy'],
-  ['/stores/low', 'Runs low'],
-  ['/stores/purchases', 'Purchase orders'],
-  ['/stores/suppliers', 'Suppliers'],
-] as const;
-
-export const StoresParts = () => <RoomParts room="stores" parts={PARTS} />;
+export function StoresParts() {
+  const reader = useReader();
+  const parts = [
+    ['/stores', 'Parts', true],
+    ['/stores/all', 'Stores', true],
+    ['/stores/buy', 'To buy', reader.may(readToBuy)],
+    ['/stores/low', 'Runs low', reader.may(readLow)],
+    ['/stores/purchases', 'Purchase orders', true],
+    ['/stores/suppliers', 'Suppliers', true],
+  ] as const;
+  return (
+    <RoomParts room="stores" parts={parts.flatMap(([path, name, shown]) => (shown ? [[path, name] as const] : []))} />
+  );
+}
