@@ -75,7 +75,6 @@ const countPage = v.object({
   ...countRow.entries,
   version: v.number(),
   rows: v.array(countLineOut),
-  more: v.boolean(),
 });
 export type CountPage = v.InferOutput<typeof countPage>;
 const ofCount = v.object({ id: idText<CountId>() });

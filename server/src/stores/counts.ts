@@ -208,7 +208,7 @@ export async function countShown(db: Db, id: CountId, role: Role): Promise<Count
     .orderBy(asc(shelf.bin), asc(part.number))
     .limit(MOST_LINES);
   return {
-    ...{ ...rowOf(row), version: row.count.version, more: false },
+    ...{ ...rowOf(row), version: row.count.version },
     rows: lines.map(({ line: l, part: p, bin, average, lastPrice, by }): CountLineOut => {
       const worth = average === null ? lastPrice : unitAverage(average);
       const difference = (l.counted ?? 0) - (l.expected ?? 0);

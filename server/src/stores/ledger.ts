@@ -53,6 +53,19 @@ export type Asked = {
   readonly serialField?: string;
 };
 
+/** What goes over from one store to another: it arrives with exactly the money that left. `held`: so much of it was held for whom it goes. */
+export const carried = (
+  from: StoreId,
+  to: StoreId,
+  of: Pick<Asked, 'partId' | 'serials' | 'field'> & { readonly thousandths: number; readonly held?: number },
+): Asked[] => {
+  const { thousandths, held = 0, ...what } = of;
+  return [
+    { ...what, storeId: from, storeField: 'fromId', move: { kind: 'transfer out', thousandths, held } },
+    { ...what, storeId: to, storeField: 'toId', move: { kind: 'transfer in', thousandths, money: 0 } },
+  ];
+};
+
 /** The act of a request that was sent before; null: it is new. Refused: the key was used for something else. */
 export async function sentBefore(tx: Tx, requestKey: string, requestContent: string): Promise<StoreActId | null> {
   const [sent] = await tx.db.select().from(storeAct).where(eq(storeAct.requestKey, requestKey));

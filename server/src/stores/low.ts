@@ -5,28 +5,24 @@ import type { LowOut, readLow } from '#api/purchases.ts';
 import { seesMoney, type Role } from '#core/people.ts';
 import { availableIn, usualSupplier } from '#core/stores/index.ts';
 import type { Db } from '../platform/database.ts';
-import { refuse } from '../platform/refuse.ts';
+import { readMark, sayMark } from './day-mark.ts';
 import { offersOf } from './suppliers.ts';
 import { reorderProposal } from './purchase-tables.ts';
 import { part, stock, store } from './tables.ts';
-
-const AFTER = /^(\d{4}-\d\d-\d\d) (\d{1,10}) (\d{1,10})$/;
 
 export async function lowShown(
   db: Db,
   { store: at, kind, after, limit = 60 }: Asked<typeof readLow>['query'],
   role: Role,
 ) {
-  const from = after === undefined ? null : AFTER.exec(after);
-  if (after !== undefined && !from)
-    refuse('invalid', 'Ask for the next page with the `next` of the page before.', 'after');
+  const from = readMark(after);
   const which = and(
     at === undefined ? undefined : eq(reorderProposal.storeId, at),
     kind === undefined ? undefined : eq(store.kind, kind),
   );
   const isBehind =
     from &&
-    sql`(${reorderProposal.belowOn}, ${reorderProposal.partId}, ${reorderProposal.storeId}) > (${from[1]}, ${Number(from[2])}, ${Number(from[3])})`;
+    sql`(${reorderProposal.belowOn}, ${reorderProposal.partId}, ${reorderProposal.storeId}) > (${from.day}, ${from.partId}, ${from.storeId})`;
   const [[counted], rows] = await Promise.all([
     db
       .select({ n: count(), madeAt: max(reorderProposal.madeAt) })
@@ -63,6 +59,6 @@ export async function lowShown(
     }),
     total: counted?.n ?? 0,
     madeAt: counted?.madeAt ?? null,
-    next: rows.length > limit && last ? `${last.belowOn} ${last.partId} ${last.storeId}` : null,
+    next: rows.length > limit && last ? sayMark({ ...last, day: last.belowOn }) : null,
   };
 }

@@ -11,7 +11,7 @@ import { refuse, Refused } from '../platform/refuse.ts';
 import { contentOf } from '../platform/request-key.ts';
 import type { Told, Write } from '../platform/writing.ts';
 import { thenCover } from './covering.ts';
-import { appendMoves, sentBefore, type Act, type Asked } from './ledger.ts';
+import { appendMoves, carried, sentBefore, type Act, type Asked } from './ledger.ts';
 import { part, stockMove, store } from './tables.ts';
 
 type Done = { readonly id: StoreActId };
@@ -121,16 +121,7 @@ export const transfer = (
     const { id } = await appendMoves(
       tx,
       act,
-      lines.flatMap(({ partId, thousandths, serials }, i): Asked[] => [
-        {
-          ...{ storeId: fromId, storeField: 'fromId', partId, serials, field: `lines.${i}.` },
-          move: { kind: 'transfer out', thousandths },
-        },
-        {
-          ...{ storeId: toId, storeField: 'toId', partId, serials, field: `lines.${i}.` },
-          move: { kind: 'transfer in', thousandths, money: 0 },
-        },
-      ]),
+      lines.flatMap((line, i) => carried(fromId, toId, { ...line, field: `lines.${i}.` })),
     );
     const [from, to] = [await nameOf(tx, fromId), await nameOf(tx, toId)];
     await freed(
@@ -148,7 +139,7 @@ export const scrap = (
   body: BodyOf<typeof scrapStock>,
   now: Instant,
 ): Promise<Done> =>
-  once(database, write, body, { kind: 'scrap', personId: who.id, at: now }, async (tx, told, act, freed) => {
+  once(database, write, body, { kind: 'scrap', personId: who.id, at: now }, async (tx, told, act) => {
     const { storeId, text, lines } = body;
     const { id } = await appendMoves(
       tx,
@@ -156,10 +147,6 @@ export const scrap = (
       lines.map(({ partId, thousandths, serials }, i): Asked => ({
         ...{ storeId, partId, serials, move: { kind: 'scrap', thousandths }, field: `lines.${i}.` },
       })),
-    );
-    await freed(
-      tx,
-      lines.map((l) => l.partId),
     );
     told({
       subject: 'store',

@@ -14,7 +14,7 @@ import type { Person } from '../platform/http.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import type { Write } from '../platform/writing.ts';
-import { appendMoves, holdStocks, keepStocks, stockKey, type Asked } from './ledger.ts';
+import { appendMoves, carried, holdStocks, keepStocks, stockKey, type Asked } from './ledger.ts';
 import { once } from './moving.ts';
 import { keepNeeds, underLock, type HeldNeed } from './needs.ts';
 import { part, partNeed, pickLine, serialUnit, shelf, stockHold, store } from './tables.ts';
@@ -110,15 +110,6 @@ async function pickedOf(tx: Tx, storeId: StoreId, lines: PickBody['lines']): Pro
   });
 }
 
-/** From the store to the van, held there for the same need as before. */
-const carriedTo = (from: StoreId, { to, before, thousandths, serials, at }: Picked): Asked[] => {
-  const of = { partId: before.need.partId, serials, field: at };
-  return [
-    { ...of, storeId: from, move: { kind: 'transfer out', thousandths, held: thousandths } },
-    { ...of, storeId: to as StoreId, move: { kind: 'transfer in', thousandths, money: 0 } },
-  ];
-};
-
 /** What is held of needs follows what was picked: in the van now, and the reason where less was. */
 async function keepPicked(tx: Tx, from: StoreId, picked: readonly Picked[]): Promise<void> {
   const arrived = picked.filter((p) => p.thousandths > 0);
@@ -183,14 +174,22 @@ export const pickFrom = (
   return once(database, write, asked, { kind: 'transfer', personId: who.id, at: now }, async (tx, told, act) => {
     const picked = await pickedOf(tx, storeId, body.lines);
     const isCarried = (p: Picked): boolean => p.to !== null && p.to !== storeId;
-    const [carried, handed] = [picked.filter(isCarried), picked.filter((p) => !isCarried(p))];
-    const some = carried.filter((p) => p.thousandths > 0);
+    const [toVans, handed] = [picked.filter(isCarried), picked.filter((p) => !isCarried(p))];
+    const some = toVans.filter((p) => p.thousandths > 0);
     const { id } = await appendMoves(
       tx,
       act,
-      some.flatMap((p) => carriedTo(storeId, p)),
+      some.flatMap(({ to, before, thousandths, serials, at }) =>
+        carried(storeId, to as StoreId, {
+          partId: before.need.partId,
+          thousandths,
+          held: thousandths,
+          serials,
+          field: at,
+        }),
+      ),
     );
-    await keepPicked(tx, storeId, carried);
+    await keepPicked(tx, storeId, toVans);
     if (some.length > 0)
       await tx.db.insert(pickLine).values(
         some.map(({ before, to, orderId, thousandths }) => ({
@@ -285,12 +284,8 @@ export const bringBackTo = (
       if (!row || most === 0)
         refuse('conflict', 'It came back already, or was used; look at the list again.', `${at}pickId`);
       if (line.thousandths > most) refuse('conflict', `${sayQuantity(most)} of it are out still.`, `${at}thousandths`);
-      const of = { partId: row.pick.partId, serials: line.serials, field: at };
-      const { thousandths } = line;
-      return [
-        { ...of, storeId: row.pick.toId, move: { kind: 'transfer out', thousandths } },
-        { ...of, storeId, move: { kind: 'transfer in', thousandths, money: 0 } },
-      ];
+      const { thousandths, serials } = line;
+      return carried(row.pick.toId, storeId, { partId: row.pick.partId, thousandths, serials, field: at });
     });
     const { id } = await appendMoves(tx, act, moves);
     for (const { pickId, thousandths } of body.lines)

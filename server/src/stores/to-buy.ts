@@ -7,7 +7,7 @@ import { seesMoney, type Role } from '#core/people.ts';
 import { inPacks, THOUSANDTHS, usualSupplier } from '#core/stores/index.ts';
 import { addDays, localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
-import { refuse } from '../platform/refuse.ts';
+import { readMark, sayMark } from './day-mark.ts';
 import { offersOf } from './suppliers.ts';
 import { storeSettings } from './settings.ts';
 import { part, store } from './tables.ts';
@@ -42,8 +42,6 @@ const rowsOf = async <T>(db: Db, query: SQL): Promise<T[]> => {
   return rows;
 };
 
-const AFTER = /^(\d{4}-\d\d-\d\d) (\d{1,10}) (\d{1,10})$/;
-
 /** Both reasons to buy, together for each part and store; `supplier` as who is meant by itself. */
 const both = (until: LocalDate): SQL => sql`
   SELECT t.part_id, t.store_id, SUM(t.lacks) AS lacks, SUM(t.low) AS low, MIN(COALESCE(t.day, ${NO_DAY})) AS day,
@@ -70,16 +68,12 @@ export async function toBuyShown(
 ) {
   const { holdDays } = await storeSettings(db);
   const until = addDays(localDateAt(zone, now), holdDays);
-  const from = after === undefined ? null : AFTER.exec(after);
-  if (after !== undefined && !from)
-    refuse('invalid', 'Ask for the next page with the `next` of the page before.', 'after');
+  const from = readMark(after);
   const filters = [
     ...(of === undefined ? [] : [sql`b.supplier_id = ${of}`]),
     ...(at === undefined ? [] : [sql`b.store_id = ${at}`]),
   ];
-  const behind = from
-    ? [sql`(b.day, b.part_id, b.store_id) > (${from[1]}, ${Number(from[2])}, ${Number(from[3])})`]
-    : [];
+  const behind = from ? [sql`(b.day, b.part_id, b.store_id) > (${from.day}, ${from.partId}, ${from.storeId})`] : [];
   const where = (all: readonly SQL[]): SQL => (all.length === 0 ? sql`` : sql`WHERE ${sql.join([...all], sql` AND `)}`);
   const [[counted], rows] = await Promise.all([
     rowsOf<{ n: number }>(db, sql`SELECT COUNT(*) AS n FROM (${both(until)}) b ${where(filters)}`),
@@ -93,7 +87,10 @@ export async function toBuyShown(
   return {
     items: await named(db, shown, until, role),
     total: Number(counted?.n ?? 0),
-    next: rows.length > limit && last ? `${last.day} ${last.part_id} ${last.store_id}` : null,
+    next:
+      rows.length > limit && last
+        ? sayMark({ day: last.day ?? NO_DAY, partId: last.part_id, storeId: last.store_id })
+        : null,
   };
 }
 

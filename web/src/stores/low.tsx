@@ -5,7 +5,7 @@ import { sayQuantity } from '#core/stores/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import { useSubmit, GeneralError } from '../parts/fields.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
-import { TickBox, useTicks } from '../parts/table/index.ts';
+import { TickBox, useTicks, type Ticks } from '../parts/table/index.ts';
 import { plural, sayDate, sayMoment } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -45,6 +45,38 @@ function LookedAt({ madeAt }: { madeAt: Instant | null }) {
       )}
       <GeneralError errors={errors} />
     </>
+  );
+}
+
+function LowRow({ of: i, ticks }: { of: LowOut; ticks: Ticks<string> | null }) {
+  return (
+    <tr className="[&>td]:align-middle">
+      {ticks && (
+        <td>
+          <TickBox
+            name={`${i.part.number} in ${i.store.name}`}
+            checked={ticks.ticked.has(keyOf(i))}
+            onTick={() => ticks.toggle([keyOf(i)])}
+          />
+        </td>
+      )}
+      <td className="serial whitespace-nowrap">
+        <Link className="link-ink" to={`/stores/parts/${i.part.id}`}>
+          {i.part.number}
+        </Link>
+      </td>
+      <td>{i.part.name}</td>
+      <td>{i.store.name}</td>
+      <td className="num">{sayQuantity(i.free)}</td>
+      <td>
+        <StockCurve from={i.fromDay} curve={i.curve} minimum={i.minimum} />
+      </td>
+      <td>{sayWhy(i)}</td>
+      <td className="num whitespace-nowrap">
+        {sayQuantity(i.propose)} {i.part.unit}
+      </td>
+      <td>{i.supplier?.name ?? <span className="text-missed">✕ nobody sells it</span>}</td>
+    </tr>
   );
 }
 
@@ -101,33 +133,7 @@ export function LowRoom() {
                   </thead>
                   <tbody>
                     {items.map((i) => (
-                      <tr key={keyOf(i)} className="[&>td]:align-middle">
-                        {may && (
-                          <td>
-                            <TickBox
-                              name={`${i.part.number} in ${i.store.name}`}
-                              checked={ticks.ticked.has(keyOf(i))}
-                              onTick={() => ticks.toggle([keyOf(i)])}
-                            />
-                          </td>
-                        )}
-                        <td className="serial whitespace-nowrap">
-                          <Link className="link-ink" to={`/stores/parts/${i.part.id}`}>
-                            {i.part.number}
-                          </Link>
-                        </td>
-                        <td>{i.part.name}</td>
-                        <td>{i.store.name}</td>
-                        <td className="num">{sayQuantity(i.free)}</td>
-                        <td>
-                          <StockCurve from={i.fromDay} curve={i.curve} minimum={i.minimum} />
-                        </td>
-                        <td>{sayWhy(i)}</td>
-                        <td className="num whitespace-nowrap">
-                          {sayQuantity(i.propose)} {i.part.unit}
-                        </td>
-                        <td>{i.supplier?.name ?? <span className="text-missed">✕ nobody sells it</span>}</td>
-                      </tr>
+                      <LowRow key={keyOf(i)} of={i} ticks={may ? ticks : null} />
                     ))}
                   </tbody>
                 </table>

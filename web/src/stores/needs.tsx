@@ -172,6 +172,59 @@ function State({ need }: { need: NeedOut }) {
   return <span className="quiet">{need.used >= need.wanted ? 'used' : 'there'}</span>;
 }
 
+function NeedRow({
+  need: n,
+  several,
+  may,
+  mayHold,
+  change,
+  goWithout,
+}: {
+  need: NeedOut;
+  /** The order has several machines. */
+  several: boolean;
+  may: boolean;
+  mayHold: boolean;
+  change: () => void;
+  goWithout: (() => void) | null;
+}) {
+  return (
+    <tr className="align-top">
+      <td className="serial whitespace-nowrap">
+        <Link className="link-ink" to={`/stores/parts/${n.part.id}`}>
+          {n.part.number}
+        </Link>
+      </td>
+      <td>{n.part.name}</td>
+      {several && <td className="serial">{n.tag}</td>}
+      <td className="num whitespace-nowrap">
+        {sayQuantity(n.wanted)} {n.part.unit}
+      </td>
+      <td>
+        <State need={n} />
+      </td>
+      <td>
+        <Where need={n} mayHold={mayHold} />
+      </td>
+      {may && (
+        <td className="text-right whitespace-nowrap">
+          <button className="link-ink" aria-label={`Change the need of ${n.part.name}`} onClick={change}>
+            change…
+          </button>
+          {n.open > 0 && goWithout && (
+            <>
+              {' '}
+              <button className="link-ink" aria-label={`Go without ${n.part.name}`} onClick={goWithout}>
+                go without…
+              </button>
+            </>
+          )}
+        </td>
+      )}
+    </tr>
+  );
+}
+
 export function PartsNeeded({ orderId, lines, open }: { orderId: number; lines: readonly Line[]; open: boolean }) {
   const reader = useReader();
   const { data } = storesApi.useReadNeedsQuery({ params: { id: String(orderId) } });
@@ -195,47 +248,15 @@ export function PartsNeeded({ orderId, lines, open }: { orderId: number; lines: 
         <table className="dense">
           <tbody>
             {data.needs.map((n) => (
-              <tr key={n.id} className="align-top">
-                <td className="serial whitespace-nowrap">
-                  <Link className="link-ink" to={`/stores/parts/${n.part.id}`}>
-                    {n.part.number}
-                  </Link>
-                </td>
-                <td>{n.part.name}</td>
-                {lines.length > 1 && <td className="serial">{n.tag}</td>}
-                <td className="num whitespace-nowrap">
-                  {sayQuantity(n.wanted)} {n.part.unit}
-                </td>
-                <td>
-                  <State need={n} />
-                </td>
-                <td>
-                  <Where need={n} mayHold={!data.over && reader.may(holdForNeed)} />
-                </td>
-                {may && (
-                  <td className="text-right whitespace-nowrap">
-                    <button
-                      className="link-ink"
-                      aria-label={`Change the need of ${n.part.name}`}
-                      onClick={() => setAsking(n)}
-                    >
-                      change…
-                    </button>
-                    {n.open > 0 && reader.may(goAnyway) && (
-                      <>
-                        {' '}
-                        <button
-                          className="link-ink"
-                          aria-label={`Go without ${n.part.name}`}
-                          onClick={() => setWithout(n)}
-                        >
-                          go without…
-                        </button>
-                      </>
-                    )}
-                  </td>
-                )}
-              </tr>
+              <NeedRow
+                key={n.id}
+                need={n}
+                several={lines.length > 1}
+                mayHold={!data.over && reader.may(holdForNeed)}
+                may={may}
+                change={() => setAsking(n)}
+                goWithout={reader.may(goAnyway) ? () => setWithout(n) : null}
+              />
             ))}
           </tbody>
         </table>

@@ -17,131 +17,19 @@ import { seesMoney } from '#core/people.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { localDateAt, type LocalDate } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
-import { WireDate, WireMoney, WireNumber, WireText } from '../parts/wire-fields.tsx';
-import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { sayDate, sayMoment } from '../parts/words.ts';
-import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { amountOf } from './counted.tsx';
 import { DeliveryDialog } from './delivery.tsx';
 import { storesApi } from './endpoints.ts';
+import { CallOffDialog, InvoicedDialog, LineDialog, ShortDialog } from './purchase-dialogs.tsx';
 import { StoresParts } from './sections.tsx';
 
 type Line = PurchasePage['lines'][number];
 type Asking =
   { readonly what: 'line' | 'short' | 'invoiced'; readonly line: Line } | { readonly what: 'call off' | 'deliver' };
-
-const CURRENCY = 'EUR';
-const paramsOf = (page: PurchasePage, line: Line) => ({ id: String(page.id), part: String(line.part.id) });
-
-function LineDialog({ page, line, onClose }: { page: PurchasePage; line: Line; onClose: () => void }) {
-  const [set] = storesApi.useSetPurchaseLineMutation();
-  const { thousandths, unitPrice, promisedOn, version } = line;
-  const form = useWireForm(setPurchaseLine, { thousandths, unitPrice, promisedOn, version });
-  const isSent = page.stage === 'sent';
-  const title = isSent ? 'As it was confirmed' : 'Change the line';
-  return (
-    <Dialog title={title} onClose={onClose}>
-      <WireForm
-        form={form}
-        name={title}
-        save="Save"
-        send={(body) => set({ params: paramsOf(page, line), body })}
-        onDone={onClose}
-        onCancel={onClose}
-      >
-        <h1>
-          <span className="serial">{line.part.number}</span> {line.part.name}
-        </h1>
-        {!isSent && (
-          <WireNumber
-            name="thousandths"
-            label={`Quantity, ${line.part.unit}`}
-            per={1000}
-            min={0}
-            step="any"
-            hint="0 takes it off."
-          />
-        )}
-        <div className="grid grid-cols-2 gap-3">
-          <WireMoney name="unitPrice" label="Price of one" currency={CURRENCY} />
-          <WireDate name="promisedOn" label="Promised for" />
-        </div>
-      </WireForm>
-    </Dialog>
-  );
-}
-
-function ShortDialog({ page, line, onClose }: { page: PurchasePage; line: Line; onClose: () => void }) {
-  const [close] = storesApi.useCloseShortMutation();
-  const form = useWireForm(closeShort, { version: line.version, reason: '' });
-  return (
-    <Dialog title="Close it short" onClose={onClose}>
-      <WireForm
-        form={form}
-        name="Close it short"
-        save="Nothing more comes"
-        send={(body) => close({ params: paramsOf(page, line), body })}
-        onDone={onClose}
-        onCancel={onClose}
-      >
-        <h1>
-          {sayQuantity(line.toCome)} {line.part.unit} of <span className="serial">{line.part.number}</span> do not come
-        </h1>
-        <p className="quiet">Whoever waits for them is to be bought for again.</p>
-        <WireText name="reason" label="Why" autoFocus />
-      </WireForm>
-    </Dialog>
-  );
-}
-
-function InvoicedDialog({ page, line, onClose }: { page: PurchasePage; line: Line; onClose: () => void }) {
-  const [set] = storesApi.useSetInvoicedMutation();
-  const form = useWireForm(setInvoiced, { version: line.version, unitPrice: line.unitPrice ?? NaN });
-  return (
-    <Dialog title="Invoiced at" onClose={onClose}>
-      <WireForm
-        form={form}
-        name="Invoiced at"
-        save="Keep it"
-        send={(body) => set({ params: paramsOf(page, line), body })}
-        onDone={onClose}
-        onCancel={onClose}
-      >
-        <h1>
-          What <span className="serial">{line.part.number}</span> was invoiced at
-        </h1>
-        <p className="quiet">
-          What was issued keeps its value; the difference of the {sayQuantity(line.received)} received goes to variance.
-        </p>
-        <WireMoney name="unitPrice" label="Price of one" currency={CURRENCY} />
-      </WireForm>
-    </Dialog>
-  );
-}
-
-function CallOffDialog({ page, onClose }: { page: PurchasePage; onClose: () => void }) {
-  const [call] = storesApi.useCallOffPurchaseMutation();
-  const form = useWireForm(callOffPurchase, { version: page.version, reason: '' });
-  return (
-    <Dialog title="Call it off" onClose={onClose}>
-      <WireForm
-        form={form}
-        name="Call it off"
-        save="Call it off"
-        send={(body) => call({ params: { id: String(page.id) }, body })}
-        onDone={onClose}
-        onCancel={onClose}
-      >
-        <h1>Call {purchaseNumber(page.id)} off</h1>
-        {page.stage === 'sent' && <p className="quiet">The supplier is not told by this: tell them.</p>}
-        <WireText name="reason" label="Why" autoFocus />
-      </WireForm>
-    </Dialog>
-  );
-}
 
 function Acts({ page, ask }: { page: PurchasePage; ask: (asking: Asking) => void }) {
   const reader = useReader();
@@ -232,6 +120,65 @@ function LineActs({ page, line, ask }: { page: PurchasePage; line: Line; ask: (a
 const PromisedFor = ({ day, isLate }: { day: LocalDate; isLate: boolean }) =>
   isLate ? <span className="text-short">▲ late: {sayDate(day)}</span> : sayDate(day);
 
+function LineRow({
+  page,
+  line: l,
+  today,
+  ask,
+}: {
+  page: PurchasePage;
+  line: Line;
+  today: LocalDate | null;
+  ask: (asking: Asking) => void;
+}) {
+  const isMoneySeen = seesMoney(useReader().role);
+  return (
+    <tr className="align-top">
+      <td className="serial whitespace-nowrap">
+        <Link className="link-ink" to={`/stores/parts/${l.part.id}`}>
+          {l.part.number}
+        </Link>
+      </td>
+      <td>{l.part.name}</td>
+      <td className="serial">{l.theirNumber}</td>
+      <td className="num whitespace-nowrap">
+        {sayQuantity(l.thousandths)} {l.part.unit}
+      </td>
+      <td className="num">{l.received === 0 ? '' : sayQuantity(l.received)}</td>
+      <td>
+        {l.short !== null ? (
+          <>closed short: {l.short}</>
+        ) : l.toCome === 0 ? (
+          <span className="quiet">all here</span>
+        ) : l.promisedOn === null ? (
+          ''
+        ) : (
+          <PromisedFor day={l.promisedOn} isLate={page.stage === 'sent' && today !== null && l.promisedOn < today} />
+        )}
+        {l.refused > 0 && <div className="quiet">{sayQuantity(l.refused)} came wrong or broken</div>}
+      </td>
+      {isMoneySeen && (
+        <td className="num">
+          {l.unitPrice === null ? <span className="text-missed">✕ none</span> : amountOf(l.unitPrice)}
+          {l.variance !== null && l.variance !== 0 && <div className="quiet">{amountOf(l.variance)} variance</div>}
+        </td>
+      )}
+      {isMoneySeen && <td className="num">{amountOf(l.amount)}</td>}
+      <td>
+        {l.for.map((f) => (
+          <div key={f.needId} className="whitespace-nowrap">
+            {sayQuantity(f.thousandths)} for{' '}
+            <Link className="serial link-ink" to={`/orders/${f.orderId}`}>
+              {orderNumber(f.orderId)}
+            </Link>
+          </div>
+        ))}
+      </td>
+      <LineActs page={page} line={l} ask={ask} />
+    </tr>
+  );
+}
+
 function Lines({ page, ask }: { page: PurchasePage; ask: (asking: Asking) => void }) {
   const reader = useReader();
   const isMoneySeen = seesMoney(reader.role);
@@ -257,54 +204,7 @@ function Lines({ page, ask }: { page: PurchasePage; ask: (asking: Asking) => voi
       </thead>
       <tbody>
         {page.lines.map((l) => (
-          <tr key={l.id} className="align-top">
-            <td className="serial whitespace-nowrap">
-              <Link className="link-ink" to={`/stores/parts/${l.part.id}`}>
-                {l.part.number}
-              </Link>
-            </td>
-            <td>{l.part.name}</td>
-            <td className="serial">{l.theirNumber}</td>
-            <td className="num whitespace-nowrap">
-              {sayQuantity(l.thousandths)} {l.part.unit}
-            </td>
-            <td className="num">{l.received === 0 ? '' : sayQuantity(l.received)}</td>
-            <td>
-              {l.short !== null ? (
-                <>closed short: {l.short}</>
-              ) : l.toCome === 0 ? (
-                <span className="quiet">all here</span>
-              ) : l.promisedOn === null ? (
-                ''
-              ) : (
-                <PromisedFor
-                  day={l.promisedOn}
-                  isLate={page.stage === 'sent' && today !== null && l.promisedOn < today}
-                />
-              )}
-              {l.refused > 0 && <div className="quiet">{sayQuantity(l.refused)} came wrong or broken</div>}
-            </td>
-            {isMoneySeen && (
-              <td className="num">
-                {l.unitPrice === null ? <span className="text-missed">✕ none</span> : amountOf(l.unitPrice)}
-                {l.variance !== null && l.variance !== 0 && (
-                  <div className="quiet">{amountOf(l.variance)} variance</div>
-                )}
-              </td>
-            )}
-            {isMoneySeen && <td className="num">{amountOf(l.amount)}</td>}
-            <td>
-              {l.for.map((f) => (
-                <div key={f.needId} className="whitespace-nowrap">
-                  {sayQuantity(f.thousandths)} for{' '}
-                  <Link className="serial link-ink" to={`/orders/${f.orderId}`}>
-                    {orderNumber(f.orderId)}
-                  </Link>
-                </div>
-              ))}
-            </td>
-            <LineActs page={page} line={l} ask={ask} />
-          </tr>
+          <LineRow key={l.id} page={page} line={l} today={today} ask={ask} />
         ))}
       </tbody>
       {isMoneySeen && (
