@@ -1,6 +1,6 @@
 // The rota on the wire: people's days with their appointments, loose work, who can go, and appointments made, moved and taken out.
 import * as v from 'valibot';
-import type { AppointmentId, CustomerId, DepotId, OrderId, PersonId, SkillId } from '#core/ids.ts';
+import type { AppointmentId, CustomerId, DepotId, LocationId, OrderId, PersonId, SkillId } from '#core/ids.ts';
 import { ORDER_KINDS, ORDER_STAGES } from '#core/orders/index.ts';
 import { OFFICE } from '#core/people.ts';
 import { AGAINST, MOST_HOURS } from '#core/rota/index.ts';
@@ -95,6 +95,8 @@ const which = {
   depot: v.optional(idText<DepotId>()),
   skill: v.optional(idText<SkillId>()),
   customer: v.optional(idText<CustomerId>()),
+  /** A place with all that lies below it. */
+  area: v.optional(idText<LocationId>()),
 };
 
 /** As many days as a month view shows, with the weeks around it. */

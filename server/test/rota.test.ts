@@ -1,7 +1,7 @@
 // The rota over the routes: who can go, appointments made, moved and taken out, and what is refused changes nothing.
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { CandidatesOut, LooseOrder } from '#api/rota.ts';
+import type { CandidatesOut, LooseOrder, Rota } from '#api/rota.ts';
 import { rotaStep } from '../src/tables.ts';
 import { refusedAt } from './calling.ts';
 import { must } from './house.ts';
@@ -37,6 +37,36 @@ describe('an appointment', () => {
     expect(await page(order)).toMatchObject({ stage: 'raised', technician: null, plannedFor: null });
     expect(await loose()).toContain(order);
     expect((await rotaOf(here.desk)).appointments.map((a) => a.id)).not.toContain(id);
+  });
+
+  it('is looked for by customer, and by a place of theirs with all that lies below it', async () => {
+    const { desk, world, people } = here;
+    const add = async (name: string, parentId: number | null) =>
+      must(
+        await desk<{ id: number }>('POST', '/api/locations', {
+          ...{ parentId, customerId: world.customerId, name, address: '9 South Road', zone: 'Europe/Lisbon' },
+        }),
+      ).id;
+    const south = await add('South', null);
+    const wing = await add('Wing', south);
+    const room = await add('Wing room', wing);
+    const repairAt = (locationId: number) =>
+      repairOf(here, undefined, { assetIds: [], locationId, customerId: world.customerId });
+    const [inRoom, above] = [await repairAt(room), await repairAt(south)];
+    const of = (place: number) => `&customer=${world.customerId}&area=${place}`;
+    expect(await loose(of(wing))).toEqual([inRoom]);
+    expect(await loose(of(south))).toEqual(expect.arrayContaining([inRoom, above]));
+    const ids = [];
+    for (const [order, time] of [
+      [inRoom, '10:00'],
+      [above, '14:00'],
+    ] as const)
+      ids.push(must(await book([order], [people.rui], day('2026-12-10', time), { anyway: true })).id);
+    const shown = async (place: number) =>
+      must(await desk<Rota>('GET', `/api/rota?from=2026-12-10&days=1${of(place)}`)).appointments.map((a) => a.id);
+    expect(await shown(wing)).toEqual([ids[0]]);
+    expect(await shown(south)).toEqual(expect.arrayContaining(ids));
+    expect((await desk('GET', '/api/rota?from=2026-12-10&area=999999')).status).toBe(404);
   });
 
   it('is made once for one request, however often it is sent', async () => {

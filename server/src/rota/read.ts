@@ -1,14 +1,17 @@
 // What the rota shows: people's days with their appointments, and the work that nobody is planned for.
 import { group } from 'd3-array';
-import { and, count, eq, inArray, sql, SQL } from 'drizzle-orm';
+import { and, count, eq, exists, inArray, sql, SQL } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/mysql-core';
 import type { Asked } from '#api/contract.ts';
 import type * as contracts from '#api/rota.ts';
 import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment, RotaPerson } from '#api/rota.ts';
-import type { AppointmentId, OrderId } from '#core/ids.ts';
+import type { AppointmentId, LocationId, OrderId } from '#core/ids.ts';
 import { isOffice } from '#core/people.ts';
 import { latestStart, sayAbsence, travelBetween, type Roads } from '#core/rota/index.ts';
 import { addDays, localDateAt, type Instant, type InstantSpan, type LocalDate, type Zone } from '#core/time/index.ts';
-import { orderLine, workOrder } from '../orders/tables.ts';
+import { asset } from '../assets/tables.ts';
+import { lineLocation, orderLine, workOrder } from '../orders/tables.ts';
+import { location } from '../places/tables.ts';
 import type { Db } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { keyset } from '../platform/keyset.ts';
@@ -68,20 +71,31 @@ function touchingDay<A extends { readonly fromAt: Instant; readonly toAt: Instan
   return all.filter((a) => a.fromAt < span.to && a.toAt > span.from);
 }
 
+async function pathOf(db: Db, area: LocationId): Promise<string> {
+  const [found] = await db.select({ path: location.path }).from(location).where(eq(location.id, area));
+  return found?.path ?? refuse('not-found', 'There is no such place.', 'area');
+}
+
 export async function readRota(
   db: Db,
   who: Person,
-  { from, days: wanted = 1, depot, skill, customer }: Asked<typeof contracts.readRota>['query'],
+  { from, days: wanted = 1, depot, skill, customer, area }: Asked<typeof contracts.readRota>['query'],
   now: Instant,
 ): Promise<Rota> {
   const people = await whoGoes(db, { depot, skill });
   const to = addDays(from, wanted - 1);
-  const [{ days, appointments, absences }, orders] = await Promise.all([
+  const [{ days, appointments, absences }, orders, within] = await Promise.all([
     daysOf(db, people, from, to, now),
     people.length === 0 ? new Map<AppointmentId, ShownOrder[]>() : ordersShown(db, spanOfAll(people, from, to)),
+    area === undefined ? '' : pathOf(db, area),
   ]);
   const isOf = (a: Kept): boolean =>
-    customer === undefined || (orders.get(a.id) ?? []).some((o) => o.customerId === customer);
+    (customer === undefined && area === undefined) ||
+    (orders.get(a.id) ?? []).some(
+      (o) =>
+        (customer === undefined || o.customerId === customer) &&
+        (within === '' || o.paths.some((path) => path.startsWith(within))),
+    );
   const daysByPerson = group(days, (d) => d.personId);
   return {
     ...{ now, from, to },
@@ -108,17 +122,30 @@ export async function readRota(
   };
 }
 
+/** The place in whose subtree an order is asked to lie. */
+const within = alias(location, 'within');
+
 /** Counting further says nothing to whoever looks. */
 const COUNTED = 1000;
 
 type LooseQuery = Asked<typeof contracts.readLoose>['query'];
 
-function looseConditions(db: Db, { depot, customer, skill, kind }: LooseQuery, now: Instant): SQL[] {
+function looseConditions(db: Db, { depot, customer, area, skill, kind }: LooseQuery, now: Instant): SQL[] {
   return [
     isLoose(db, now),
     depot && eq(workOrder.depotId, depot),
     customer && eq(workOrder.customerId, customer),
     kind && eq(workOrder.kind, kind),
+    area &&
+      exists(
+        db
+          .select({ id: orderLine.id })
+          .from(orderLine)
+          .leftJoin(asset, eq(asset.id, orderLine.assetId))
+          .innerJoin(location, eq(location.id, lineLocation))
+          .innerJoin(within, eq(within.id, area))
+          .where(and(eq(orderLine.orderId, workOrder.id), sql`${location.path} like concat(${within.path}, '%')`)),
+      ),
     skill &&
       inArray(
         workOrder.id,

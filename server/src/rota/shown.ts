@@ -16,7 +16,12 @@ import { labelsOf } from './spots.ts';
 import { appointment, appointmentOrder } from './tables.ts';
 import { servedBy, windowOf } from './work.ts';
 
-export type ShownOrder = { readonly customerId: CustomerId; readonly shown: RotaAppointment['orders'][number] };
+export type ShownOrder = {
+  readonly customerId: CustomerId;
+  /** Of the places of its lines. */
+  readonly paths: readonly string[];
+  readonly shown: RotaAppointment['orders'][number];
+};
 
 const ordersIn = (db: Db, which: SQL | undefined) =>
   db
@@ -103,9 +108,10 @@ export async function ordersShown(
       clocks: servedBy(clocksOf.get(key) ?? []),
       window: windowOf(row.zone, visits, row.wishedOn),
     };
+    const one = { customerId: row.customerId, paths: left.flatMap((l) => l.path ?? []), shown };
     const held = of.get(row.appointmentId);
-    if (held) held.push({ customerId: row.customerId, shown });
-    else of.set(row.appointmentId, [{ customerId: row.customerId, shown }]);
+    if (held) held.push(one);
+    else of.set(row.appointmentId, [one]);
   }
   return of;
 }

@@ -58,3 +58,13 @@ export function ChoosePlace({ customer, ...rest }: Shared & { customer: string }
   const places = useMemo(() => namedPlaces(currentData?.nodes ?? []), [currentData]);
   return <ChooseAmongPlaces places={places} isLooking={isFetching} {...rest} />;
 }
+
+/** The place of a customer that an address names. */
+export function usePlaceChoice(customer: string, id: string): Choice | null {
+  const { currentData } = placesApi.useReadTreeQuery(
+    { params: { id: customer } },
+    { skip: customer === '' || id === '' },
+  );
+  const places = useMemo(() => namedPlaces(currentData?.nodes ?? []), [currentData]);
+  return id === '' ? null : (places.find((p) => String(p.id) === id) ?? { id: Number(id), name: '' });
+}

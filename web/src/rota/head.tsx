@@ -5,6 +5,7 @@ import { Link } from 'react-router';
 import type { LocalDate } from '#core/time/index.ts';
 import { readFigures } from '#api/rota-figures.ts';
 import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';
+import { ChoosePlace, usePlaceChoice } from '../places/index.ts';
 import { DateField } from '../parts/date-field.tsx';
 import { SelectField } from '../parts/fields.tsx';
 import { sayDate } from '../parts/words.ts';
@@ -35,14 +36,28 @@ function Customer({ id, onChoose }: { id: string; onChoose: (id: string | null) 
   );
 }
 
+/** A place with all that lies below it. */
+function Area({ customer, id, onChoose }: { customer: string; id: string; onChoose: (id: string | null) => void }) {
+  return (
+    <ChoosePlace
+      label="Place, with all below it"
+      none="every place"
+      customer={customer}
+      chosen={usePlaceChoice(customer, id)}
+      onChoose={(p) => onChoose(p ? String(p.id) : null)}
+    />
+  );
+}
+
 function Filters({ params, change }: Pick<HeadProps, 'params' | 'change'>) {
   const { data } = setupApi.useReadReferenceQuery();
+  const customer = params.get('customer') ?? '';
   const options = (none: string, of: readonly { id: number; name: string }[] | undefined) => [
     ['', none] as const,
     ...(of ?? []).map((x) => [String(x.id), x.name] as const),
   ];
   return (
-    <div className="mt-2 grid max-w-3xl grid-cols-3 items-end gap-3">
+    <div className="my-2 grid max-w-3xl grid-cols-3 items-end gap-3">
       <SelectField
         label="Depot"
         value={params.get('depot') ?? ''}
@@ -55,7 +70,10 @@ function Filters({ params, change }: Pick<HeadProps, 'params' | 'change'>) {
         onChange={(v) => change({ skill: v || null })}
         options={options('any skill', data?.skills)}
       />
-      <Customer id={params.get('customer') ?? ''} onChoose={(id) => change({ customer: id })} />
+      <Customer id={customer} onChoose={(id) => change({ customer: id, area: null })} />
+      {customer !== '' && (
+        <Area customer={customer} id={params.get('area') ?? ''} onChoose={(id) => change({ area: id })} />
+      )}
     </div>
   );
 }
@@ -76,7 +94,7 @@ function Elsewhere({ mayPlan }: Pick<HeadProps, 'mayPlan'>) {
 }
 
 export function Head({ view, date, today, params, change, mayPlan, onPlan, children }: HeadProps) {
-  const filtered = ['depot', 'skill', 'customer'].some((k) => params.get(k));
+  const filtered = ['depot', 'skill', 'customer', 'area'].some((k) => params.get(k));
   const isOpen = params.has('filters') || filtered;
   const go = (to: LocalDate) => change({ from: to === today ? null : to });
   return (
@@ -131,7 +149,7 @@ export function Head({ view, date, today, params, change, mayPlan, onPlan, child
           className="link-ink"
           aria-expanded={isOpen}
           onClick={() =>
-            change(isOpen ? { filters: null, depot: null, skill: null, customer: null } : { filters: '1' })
+            change(isOpen ? { filters: null, depot: null, skill: null, customer: null, area: null } : { filters: '1' })
           }
         >
           {isOpen ? 'No filter' : 'Filter'}

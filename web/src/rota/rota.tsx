@@ -138,7 +138,7 @@ function Room({ view, date, today, params, change }: RoomProps) {
   const reader = useReader();
   const { zone } = reader;
   const mayPlan = reader.may(bookAppointment);
-  const query = askedIn(params, ['depot', 'skill', 'customer']);
+  const query = askedIn(params, ['depot', 'skill', 'customer', 'area']);
   const { data: answered, error } = rotaApi.useReadRotaQuery({
     query: { from: date, days: String(DAYS_SHOWN[view]), ...query },
   });
