@@ -146,6 +146,17 @@ test('the house plans a day: looked at before and after, accepted, and the day i
       .or(page.getByRole('button', { name: 'Accept 0 proposals' })),
   ).toBeVisible();
   await page.getByRole('link', { name: '‹ Rota' }).click();
+  // Only what is ticked is looked at: what could go that day is planned by now, so both are left out, each with why.
+  const ticks = page.getByRole('checkbox', { name: /^Tick / });
+  await ticks.nth(0).check();
+  await ticks.nth(1).check();
+  await page.getByRole('button', { name: 'Plan the 2 ticked for me…' }).click();
+  await expect(page.getByRole('checkbox', { name: /^Put in the 2 ticked orders only/ })).toBeChecked();
+  await page.getByRole('checkbox', { name: 'What is planned already may move' }).uncheck();
+  await page.getByRole('dialog').getByRole('button', { name: 'Propose a rota' }).click();
+  await expect(page.getByRole('heading', { name: 'Left out' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('main').getByRole('listitem')).toHaveCount(2);
+  await page.getByRole('link', { name: '‹ Rota' }).click();
   await page.getByRole('button', { name: /^Send \d+ appointments?/ }).click();
   await expect(page.getByRole('status').filter({ hasText: /sent, \d+ customers? told/ })).toBeVisible();
 });

@@ -11,7 +11,7 @@ import type { Chosen } from './board-rows.tsx';
 import { readOrderBy } from './order-by.ts';
 import { OrderPane } from './order-pane.tsx';
 import { SendDay } from './send-day.tsx';
-import { Unplanned } from './unplanned.tsx';
+import { Unplanned, type TickProps } from './unplanned.tsx';
 
 type Props = {
   readonly rota: Rota;
@@ -29,7 +29,7 @@ type Props = {
   readonly work: OrderWorkOut | undefined;
   readonly error: unknown;
   readonly onCarry: () => void;
-};
+} & Pick<TickProps, 'ticked' | 'onTicked' | 'onPlan'>;
 
 export function Pane(props: Props) {
   const { rota, date, today, zone, params, change, query, acting, chosen, choose, box, work, error, onCarry } = props;
@@ -92,6 +92,7 @@ export function Pane(props: Props) {
             orderBy={readOrderBy(params.get('order-by'))}
             onOrderBy={(next) => change({ 'order-by': next === 'margin' ? null : next })}
             query={query}
+            ticks={mayPlan ? { ticked: props.ticked, onTicked: props.onTicked, onPlan: props.onPlan } : null}
             now={rota.now}
             zone={zone}
             onOpen={(of) => choose({ what: 'loose', id: of.orderId })}

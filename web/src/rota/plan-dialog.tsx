@@ -22,12 +22,14 @@ const RULES: Readonly<Record<PlanRules, string>> = {
 export type PlanDialogProps = {
   readonly date: LocalDate;
   readonly depot: number | null;
-  /** The order that is looked at, if one is. */
-  readonly only: { readonly id: number; readonly title: string } | null;
+  /** The order that is looked at, or those that are ticked. */
+  readonly only: { readonly ids: readonly number[]; readonly words: string } | null;
+  /** As many as are looked at. */
+  readonly days: number;
   readonly onClose: () => void;
 };
 
-export function PlanDialog({ date, depot, only, onClose }: PlanDialogProps) {
+export function PlanDialog({ date, depot, only, days, onClose }: PlanDialogProps) {
   const navigate = useNavigate();
   const { data } = setupApi.useReadDepotsQuery();
   const [propose] = rotaApi.useProposePlanMutation();
@@ -35,8 +37,8 @@ export function PlanDialog({ date, depot, only, onClose }: PlanDialogProps) {
   const rulesOf = (id: number | null): PlanRules =>
     data?.depots.find((d) => d.id === id)?.planRules ?? 'promises first';
   const form = useWireForm(proposePlan, {
-    ...{ requestKey, from: date, days: 1, depotId: depot, rules: rulesOf(depot) },
-    ...{ orders: only ? [only.id] : null, moves: true, movesTold: false },
+    ...{ requestKey, from: date, days, depotId: depot, rules: rulesOf(depot) },
+    ...{ orders: only ? [...only.ids] : null, moves: true, movesTold: false },
   });
   return (
     <Dialog title="Plan for me" onClose={onClose}>
@@ -58,9 +60,9 @@ export function PlanDialog({ date, depot, only, onClose }: PlanDialogProps) {
                   type="checkbox"
                   className="box-tick"
                   checked={value !== null}
-                  onChange={(e) => change(e.target.checked ? [only.id] : null)}
+                  onChange={(e) => change(e.target.checked ? [...only.ids] : null)}
                 />
-                Put in “{only.title}” only, with the least damage
+                Put in {only.words} only, with the least damage
               </label>
             )}
           </Wire>

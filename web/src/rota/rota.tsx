@@ -1,7 +1,7 @@
 // The rota: loose work above, people with their days below, and beside them what is chosen with who can go.
 import { useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { bookAppointment, type RotaPerson } from '#api/rota.ts';
+import { bookAppointment, type OrderWorkOut, type RotaPerson } from '#api/rota.ts';
 import { localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { ErrorLine } from '../parts/problem.tsx';
 import { askedIn } from '../shell/calls.ts';
@@ -67,7 +67,15 @@ type Opened =
   | { readonly what: 'replace'; readonly person: RotaPerson; readonly date: LocalDate }
   | null;
 
-type FloatingProps = Pick<PlanDialogProps, 'date' | 'depot' | 'only'> & {
+/** What alone the house is asked to put in: the order that is looked at, else what is ticked. */
+function onlyOf(work: OrderWorkOut | undefined, ticked: readonly number[]): PlanDialogProps['only'] {
+  if (work) return { ids: [work.orderId], words: `“${work.title}”` };
+  return ticked.length === 0
+    ? null
+    : { ids: ticked, words: ticked.length === 1 ? 'the ticked order' : `the ${ticked.length} ticked orders` };
+}
+
+type FloatingProps = Pick<PlanDialogProps, 'date' | 'depot' | 'only' | 'days'> & {
   readonly carrying: ReturnType<typeof useCarrying>;
   readonly opened: Opened;
   readonly acting: Acting;
@@ -148,6 +156,7 @@ function Room({ view, date, today, params, change }: RoomProps) {
   const acting = useActing();
   const store = useGhostStore();
   const [opened, setOpened] = useState<Opened>(null);
+  const [ticked, setTicked] = useState<readonly number[]>([]);
   const { chosen, choose, box, work: chosenWork, error: chosenError } = useChosen(params, change, rota, date);
   const onPlanned = (): void => choose(null);
   const carrying = useCarrying({ rota, date, zone, mayPlan, acting, store, box, work: chosenWork, onPlanned });
@@ -180,12 +189,16 @@ function Room({ view, date, today, params, change }: RoomProps) {
         work={chosenWork}
         error={chosenError}
         onCarry={carrying.carry}
+        {...{ ticked }}
+        onTicked={setTicked}
+        onPlan={() => setOpened({ what: 'plan' })}
       />
       <Floating
         {...{ carrying, opened, acting }}
         date={date > today ? date : today}
         depot={Number(params.get('depot')) || null}
-        only={chosenWork ? { id: chosenWork.orderId, title: chosenWork.title } : null}
+        only={onlyOf(chosenWork, ticked)}
+        days={view === 'week' ? DAYS_SHOWN.week : 1}
         close={() => setOpened(null)}
       />
     </div>

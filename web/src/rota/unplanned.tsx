@@ -29,23 +29,57 @@ export function sayUrgency(of: LooseOrder, now: Instant, zone: Zone): string {
     : `its window closed ${sayMoment(of.latestStart, now, zone)}`;
 }
 
-function One({
-  of,
-  now,
-  zone,
-  isAt,
-  onOpen,
-}: {
-  of: LooseOrder;
-  now: Instant;
-  zone: Zone;
-  isAt: boolean;
-  onOpen: () => void;
-}) {
+/** Orders that are ticked, for the house to plan. */
+export type TickProps = {
+  readonly ticked: readonly number[];
+  readonly onTicked: (next: readonly number[]) => void;
+  readonly onPlan: () => void;
+};
+
+function Ticked({ ticked, onTicked, onPlan }: TickProps) {
+  if (ticked.length === 0) return null;
+  return (
+    <p className="flex items-center justify-between pb-1">
+      <button className="link-ink" onClick={onPlan}>
+        Plan the {ticked.length} ticked for me…
+      </button>
+      <button className="link-ink" onClick={() => onTicked([])}>
+        Untick
+      </button>
+    </p>
+  );
+}
+
+type OneProps = {
+  readonly of: LooseOrder;
+  readonly now: Instant;
+  readonly zone: Zone;
+  readonly isAt: boolean;
+  /** Null: nobody may plan it here. */
+  readonly ticks: TickProps | null;
+  readonly onOpen: () => void;
+};
+
+function One({ of, now, zone, isAt, ticks, onOpen }: OneProps) {
   const isLate = of.latestStart !== null && of.latestStart < now;
   return (
-    <li className={`border-t border-hairline ${isAt ? 'bg-base-300' : ''}`} aria-current={isAt || undefined}>
-      <button className="block w-full px-1 py-1.5 text-left hover:bg-base-300/60" onClick={onOpen}>
+    <li className={`flex border-t border-hairline ${isAt ? 'bg-base-300' : ''}`} aria-current={isAt || undefined}>
+      {ticks && (
+        <label className="grid w-7 shrink-0 cursor-pointer place-items-start pt-2.5 pl-1">
+          <input
+            type="checkbox"
+            className="box-tick"
+            aria-label={`Tick ${of.title}`}
+            checked={ticks.ticked.includes(of.orderId)}
+            onChange={(e) =>
+              ticks.onTicked(
+                e.target.checked ? [...ticks.ticked, of.orderId] : ticks.ticked.filter((id) => id !== of.orderId),
+              )
+            }
+          />
+        </label>
+      )}
+      <button className="block min-w-0 flex-1 px-1 py-1.5 text-left hover:bg-base-300/60" onClick={onOpen}>
         <span className="flex items-baseline justify-between gap-2">
           <span className="min-w-0 overflow-hidden font-semibold text-ellipsis whitespace-nowrap">{of.title}</span>
           <span className="quiet shrink-0 tabular-nums">{sayMinutes(of.minutes)}</span>
@@ -110,10 +144,12 @@ export function Unplanned({
   now,
   zone,
   orderBy,
+  ticks,
   onOrderBy,
   onOpen,
 }: {
   query: Query;
+  ticks: TickProps | null;
   now: Instant;
   zone: Zone;
   orderBy: OrderBy;
@@ -155,6 +191,7 @@ export function Unplanned({
           Map
         </Link>
       </p>
+      {ticks && <Ticked {...ticks} />}
       {error && <ErrorLine error={error} />}
       {data && items.length === 0 && <p className="quiet mt-2">{NOTHING[show]}</p>}
       <ul ref={list}>
@@ -166,7 +203,15 @@ export function Unplanned({
               </li>
             )}
             {g.items.map((of) => (
-              <One key={of.orderId} of={of} now={now} zone={zone} isAt={items[at] === of} onOpen={() => onOpen(of)} />
+              <One
+                key={of.orderId}
+                of={of}
+                now={now}
+                zone={zone}
+                isAt={items[at] === of}
+                ticks={ticks}
+                onOpen={() => onOpen(of)}
+              />
             ))}
           </Fragment>
         ))}
