@@ -10,6 +10,8 @@ export default defineConfig({
           name: 'core',
           // Pure functions: nothing of one file is seen by another.
           isolate: false,
+          // Properties of hundreds of runs, beside whatever else a machine does.
+          testTimeout: 20_000,
           include: ['core/src/**/*.test.ts', 'api/src/**/*.test.ts', 'demo/src/**/*.test.ts', 'web/src/**/*.test.ts'],
         },
       },

@@ -327,9 +327,14 @@ export type History = v.InferOutput<NonNullable<typeof searchHistory.answer>>;
 export const readScan = contract({
   method: 'GET',
   path: '/api/scan',
-  summary: 'The asset whose tag, serial or label a scanned code holds',
+  summary: 'The asset, or the part or unit of one, whose tag, number, serial or label a scanned code holds',
   room: 'register',
   may: 'signed in',
   query: v.object({ code: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(300)) }),
-  answer: v.object({ assetId: v.nullable(v.number()), read: v.string() }),
+  answer: v.object({
+    assetId: v.nullable(v.number()),
+    /** A part of the parts list, with the serial where it is a unit of one. */
+    part: v.nullable(v.object({ id: v.number(), serial: v.nullable(v.string()) })),
+    read: v.string(),
+  }),
 });

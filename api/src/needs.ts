@@ -15,6 +15,8 @@ const needOut = v.object({
   holds: v.array(v.object({ store: named, kind: v.string(), bin: v.string(), thousandths: v.number() })),
   /** What is free elsewhere, the nearest first: by itself nothing is taken from there. */
   free: v.array(v.object({ store: named, kind: v.string(), thousandths: v.number() })),
+  /** What may be taken instead of what is open, where some of that is free. */
+  instead: v.array(v.object({ ...named.entries, number: v.string(), free: v.number() })),
   /** What was bought for it and is to come. */
   ordered: v.array(v.object({ purchaseId: v.number(), thousandths: v.number(), promisedOn: v.nullable(dateOut) })),
   /** Why it was not picked, or not all of it. */
@@ -67,6 +69,17 @@ export const holdForNeed = contract({
   touches: ['stores', 'orders', 'rota'],
   params: v.object({ id: idText<NeedId>(), store: idText<StoreId>() }),
   body: v.object({ thousandths, version }),
+  answer: done,
+});
+export const takeInstead = contract({
+  method: 'PUT',
+  path: '/api/needs/:id/instead',
+  summary: 'Need a part that stands in for one instead of what of it is open',
+  room: 'stores',
+  may: RECORDERS,
+  touches: ['stores', 'orders', 'rota'],
+  params: v.object({ id: idText<NeedId>() }),
+  body: v.object({ partId: idOf<PartId>(), version }),
   answer: done,
 });
 export const goAnyway = contract({

@@ -173,7 +173,7 @@ export const readMoves = contract({
 });
 
 const MOST_LINES = 200;
-const moved = {
+export const movedLine = {
   partId: idOf<PartId>(),
   thousandths: quantity,
   /** One for each unit of what is kept by serial; none of other parts. */
@@ -193,7 +193,8 @@ const linesOf = <E extends v.ObjectEntries>(entries: E) =>
     v.minLength(1, 'Name a part.'),
     v.maxLength(MOST_LINES, `At most ${MOST_LINES} lines.`),
   );
-const text = v.pipe(v.string(), v.trim(), v.maxLength(200, 'At most 200 characters.'));
+export const movedLines = linesOf(movedLine);
+export const storeText = v.pipe(v.string(), v.trim(), v.maxLength(200, 'At most 200 characters.'));
 
 export const receiveStock = contract({
   method: 'POST',
@@ -203,8 +204,8 @@ export const receiveStock = contract({
   may: STOCKERS,
   touches: ['stores'],
   body: v.object({
-    ...{ requestKey, storeId: idOf<StoreId>(), text },
-    lines: linesOf({ ...moved, unitPrice: v.nullable(minor) }),
+    ...{ requestKey, storeId: idOf<StoreId>(), text: storeText },
+    lines: linesOf({ ...movedLine, unitPrice: v.nullable(minor) }),
   }),
   answer: created,
 });
@@ -216,8 +217,8 @@ export const transferStock = contract({
   may: STOCKERS,
   touches: ['stores'],
   body: v.object({
-    ...{ requestKey, fromId: idOf<StoreId>(), toId: idOf<StoreId>(), text },
-    lines: linesOf(moved),
+    ...{ requestKey, fromId: idOf<StoreId>(), toId: idOf<StoreId>(), text: storeText },
+    lines: movedLines,
   }),
   answer: created,
 });
@@ -230,8 +231,8 @@ export const scrapStock = contract({
   touches: ['stores'],
   body: v.object({
     ...{ requestKey, storeId: idOf<StoreId>() },
-    text: v.pipe(text, v.minLength(1, 'Say why.')),
-    lines: linesOf(moved),
+    text: v.pipe(storeText, v.minLength(1, 'Say why.')),
+    lines: movedLines,
   }),
   answer: created,
 });

@@ -1,7 +1,7 @@
 // Stores on the wire: the parts list, and the parts used on orders.
 import * as v from 'valibot';
 import type { OrderId, OrderLineId, PartId, StoreId, TaxId, UsedPartId } from '#core/ids.ts';
-import { OFFICE, RECORDERS, WRITERS } from '#core/people.ts';
+import { OFFICE, RECORDERS, STOCKERS, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import {
   created,
@@ -25,6 +25,11 @@ export const partIn = v.object({
   cost: minor,
   consumable: v.boolean(),
   serialTracked: v.boolean(),
+  /** For how many months one that was built in is warranted; 0: nobody promises anything. */
+  warrantyMonths: v.optional(
+    v.pipe(v.number('Write a number of months.'), v.integer('Whole months.'), v.minValue(0), v.maxValue(600)),
+    0,
+  ),
   taxId: v.nullable(idOf<TaxId>()),
   retired: v.boolean(),
 });
@@ -41,6 +46,7 @@ export const partOut = v.object({
   cost: money,
   consumable: v.boolean(),
   serialTracked: v.boolean(),
+  warrantyMonths: v.number(),
   taxId: v.nullable(v.number()),
   tax: v.nullable(v.string()),
   retired: v.boolean(),
@@ -91,13 +97,17 @@ export const changePart = contract({
   answer: done,
 });
 
-const FILE_LIMIT = 2 * 1024 * 1024;
-const partsFile = v.object({ text: v.pipe(v.string(), v.maxLength(FILE_LIMIT, 'At most 2 MB; divide the file.')) });
+const FILE_LIMIT = 4 * 1024 * 1024;
+const fileText = v.pipe(v.string(), v.maxLength(FILE_LIMIT, 'At most 4 MB; divide the file.'));
+const partsFile = v.object({ text: fileText });
+const remark = v.object({ line: v.number(), column: v.string(), message: v.string() });
 const partsEffect = v.object({
   added: v.number(),
   changed: v.number(),
   unchanged: v.number(),
-  bad: v.array(v.object({ line: v.number(), column: v.string(), message: v.string() })),
+  bad: v.array(remark),
+  /** How many rows are wrong; the first of them are in `bad`. */
+  wrong: v.number(),
   sample: v.array(v.object({ number: v.string(), name: v.string(), what: v.picklist(['added', 'changed']) })),
 });
 export type PartsEffect = v.InferOutput<typeof partsEffect>;
@@ -121,6 +131,63 @@ export const importParts = contract({
   body: partsFile,
   bodyLimit: FILE_LIMIT + 4096,
   answer: partsEffect,
+});
+
+const shelvesEffect = v.object({
+  /** Parts whose bin, minimum or maximum changes; parts counted, and those that differ. */
+  ...{ kept: v.number(), counted: v.number(), differing: v.number(), unchanged: v.number() },
+  /** Minor units by which the store is worth more, or less, afterwards; null for those who see no money. */
+  worth: v.nullable(v.number()),
+  ...{ bad: v.array(remark), wrong: v.number() },
+  sample: v.array(v.object({ number: v.string(), name: v.string(), says: v.string() })),
+});
+export type ShelvesEffect = v.InferOutput<typeof shelvesEffect>;
+const storeParams = v.object({ id: idText<StoreId>() });
+export const shelvesCsv = contract({
+  method: 'GET',
+  path: '/api/stores/:id/shelves.csv',
+  summary: 'What lies in a store as CSV; bins, minimum, maximum and what was counted can be loaded again',
+  room: 'stores',
+  may: STOCKERS,
+  params: storeParams,
+});
+export const previewShelves = contract({
+  method: 'POST',
+  path: '/api/stores/:id/shelves/import/preview',
+  summary: 'What a list of a store as CSV would change and count; nothing is written',
+  room: 'stores',
+  may: STOCKERS,
+  params: storeParams,
+  body: v.object({ text: fileText }),
+  bodyLimit: FILE_LIMIT + 4096,
+  answer: shelvesEffect,
+});
+export const importShelves = contract({
+  method: 'POST',
+  path: '/api/stores/:id/shelves/import',
+  summary: 'Load a list of a store: bins, minimum and maximum, and what was counted, as counts of now',
+  room: 'stores',
+  may: STOCKERS,
+  touches: ['stores', 'orders', 'rota'],
+  params: storeParams,
+  body: v.object({
+    ...{ requestKey, text: fileText },
+    /** Rows that are wrong are left out instead of refusing the file: as many as were seen. */
+    without: v.pipe(v.number(), v.integer(), v.minValue(0)),
+  }),
+  bodyLimit: FILE_LIMIT + 4096,
+  answer: shelvesEffect,
+});
+export const storeLabels = contract({
+  method: 'GET',
+  path: '/api/parts/labels.pdf',
+  summary: 'Labels of parts as PDF: of those named, or of what a store keeps, by its bins',
+  room: 'stores',
+  may: STOCKERS,
+  query: v.object({
+    ids: v.optional(v.pipe(v.string(), v.regex(/^\d{1,10}(,\d{1,10}){0,199}$/, 'Ids with commas, at most 200.'))),
+    store: v.optional(idText<StoreId>()),
+  }),
 });
 
 const use = {

@@ -55,6 +55,7 @@ export type NeedId = Id<'need'>;
 export type CountId = Id<'count'>;
 export type PickId = Id<'pick'>;
 export type SupplierId = Id<'supplier'>;
+export type SupplierReturnId = Id<'supplier return'>;
 export type PurchaseId = Id<'purchase'>;
 export type PurchaseLineId = Id<'purchase line'>;
 export type OtherCostId = Id<'other cost'>;

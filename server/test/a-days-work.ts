@@ -287,7 +287,10 @@ async function partInStore(call: Caller): Promise<void> {
   await call('POST', '/api/depots', { name: 'Stock', latitude: 42, longitude: -8.5, capacity: [] });
   const kept = { unit: 'piece', consumable: false, serialTracked: false, taxId: null, retired: false };
   await call('POST', '/api/parts', { ...kept, number: 'TN-SR-110', name: 'Start relay', listPrice: 6450, cost: 2900 });
+  const unit = { ...kept, serialTracked: true, warrantyMonths: 12 };
+  await call('POST', '/api/parts', { ...unit, number: 'TN-CB-7', name: 'Control board', listPrice: 9000, cost: 4000 });
   await call('POST', '/api/stores', { name: 'Ribeira', kind: 'depot', depotId: 1, personId: null, retired: false });
+  await call('POST', '/api/stores', { name: 'Apart', kind: 'quarantine', depotId: 1, personId: null, retired: false });
   const supplier = { name: 'Birch Works', email: '', phone: '', leadDays: 9, note: '', retired: false };
   await call('POST', '/api/suppliers', supplier);
   const bought = [{ partId: 1, storeId: 1, supplierId: 1, thousandths: 1000 }];
@@ -307,6 +310,10 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
   const order = await call<{ id: number }>('POST', '/api/orders', {
     ...{ assetIds: [asset], priority: 2, cause: 'wear', receivedAt: '2026-11-23T09:00:00Z', title: 'Gasket torn' },
     requestKey: randomUUID(),
+  });
+  // One unit is part of its machine already.
+  await call('POST', `/api/orders/${order.body.id}/parts`, {
+    ...{ requestKey: randomUUID(), partId: 2, lineId: 1, thousandths: 1000, serial: 'CB-0001', storeId: null },
   });
   await call('POST', '/api/offers', {
     ...{ requestKey: randomUUID(), customerId: world.customerId, assetIds: [asset], title: 'New door', text: '' },

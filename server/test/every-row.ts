@@ -2,9 +2,19 @@
 import type { RowDataPacket } from 'mysql2/promise';
 import type { TestHouse } from './house.ts';
 
-/** What goes on beside requests: sessions, and the plan with its jobs and notices. */
+/** What goes on beside requests: sessions, the plan with its jobs and notices, and figures that are worked out. */
 const PLAN = ['planned_visit', 'plan_state', 'schedule_outlook'];
-const BESIDES = ['session', 'sign_in_try', '__drizzle_migrations', 'job', 'change_notice', 'outbox', ...PLAN];
+const FIGURES = ['store_figure', 'dead_stock', 'reorder_proposal'];
+const BESIDES = [
+  'session',
+  'sign_in_try',
+  '__drizzle_migrations',
+  'job',
+  'change_notice',
+  'outbox',
+  ...PLAN,
+  ...FIGURES,
+];
 
 /** What left the house without how far its handing over is, which goes on beside requests too. */
 const LEFT = 'SELECT COALESCE(SUM(CRC32(CONCAT_WS(0x1f, id, out_key, subject, body))), 0) AS checksum FROM outbox';

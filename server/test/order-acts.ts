@@ -90,13 +90,13 @@ export const ORDER_ACTS: readonly Act[] = [
   act(
     'it was one only',
     'PUT',
-    () => '/api/used-parts/1',
+    () => '/api/used-parts/2',
     () => ({ version: 1, lineId: 1, thousandths: 1000 }),
   ),
   act(
     'the part is renamed',
     'PUT',
-    () => '/api/parts/2',
+    () => '/api/parts/3',
     () => part({ name: 'Door gasket', version: 1 }),
   ),
   act(
@@ -105,7 +105,7 @@ export const ORDER_ACTS: readonly Act[] = [
     () => '/api/parts/import',
     () => ({ text: 'number,name,list price,cost\r\nGS-2,Seal,1,1\r\n' }),
   ),
-  act('the use is taken back', 'DELETE', () => '/api/used-parts/1'),
+  act('the use is taken back', 'DELETE', () => '/api/used-parts/2'),
   act(
     'another cost is added',
     'POST',

@@ -18,7 +18,7 @@ export const STOCK_ACTS: readonly Act[] = [
   act(
     'a store is changed',
     'PUT',
-    () => '/api/stores/2',
+    () => '/api/stores/3',
     () => ({ ...STORE, name: 'Shop', kind: 'depot', version: 1 }),
   ),
   act(
@@ -43,7 +43,7 @@ export const STOCK_ACTS: readonly Act[] = [
     'POST',
     () => '/api/stock/transfers',
     () => ({
-      ...{ requestKey: randomUUID(), fromId: 1, toId: 2, text: '', lines: [{ partId: 1, thousandths: 1000 }] },
+      ...{ requestKey: randomUUID(), fromId: 1, toId: 3, text: '', lines: [{ partId: 1, thousandths: 1000 }] },
     }),
   ),
   act(
@@ -51,7 +51,7 @@ export const STOCK_ACTS: readonly Act[] = [
     'POST',
     () => '/api/stock/scraps',
     () => ({
-      ...{ requestKey: randomUUID(), storeId: 2, text: 'broken', lines: [{ partId: 1, thousandths: 1000 }] },
+      ...{ requestKey: randomUUID(), storeId: 3, text: 'broken', lines: [{ partId: 1, thousandths: 1000 }] },
     }),
   ),
   act(
@@ -65,7 +65,7 @@ export const STOCK_ACTS: readonly Act[] = [
     'POST',
     () => '/api/stock/receipts',
     () => ({
-      ...{ requestKey: randomUUID(), storeId: 2, text: 'delivery note 8' },
+      ...{ requestKey: randomUUID(), storeId: 3, text: 'delivery note 8' },
       lines: lines.map((l) => ({ ...l, unitPrice: 950 })),
     }),
   ),
@@ -73,7 +73,7 @@ export const STOCK_ACTS: readonly Act[] = [
     'an order needs more of a part than there is',
     'PUT',
     (at) => `/api/orders/${at.loose}/needs`,
-    (at) => ({ lineId: at.looseLine, partId: 1, thousandths: 3000, version: 0 }),
+    (at) => ({ lineId: at.looseLine, partId: 1, thousandths: 30_000, version: 0 }),
   ),
   act(
     'it goes without the rest',
@@ -84,7 +84,7 @@ export const STOCK_ACTS: readonly Act[] = [
   act(
     'less is held for it',
     'PUT',
-    () => '/api/needs/1/holds/2',
+    () => '/api/needs/1/holds/3',
     () => ({ thousandths: 1000, version: 2 }),
   ),
   act(
@@ -111,7 +111,7 @@ export const STOCK_ACTS: readonly Act[] = [
     () => '/api/purchases',
     () => ({
       requestKey: randomUUID(),
-      lines: [{ partId: 1, storeId: 2, supplierId: 2, thousandths: 4000, needs: [{ needId: 1, thousandths: 1000 }] }],
+      lines: [{ partId: 1, storeId: 3, supplierId: 2, thousandths: 4000, needs: [{ needId: 1, thousandths: 1000 }] }],
     }),
   ),
   act(
@@ -156,13 +156,62 @@ export const STOCK_ACTS: readonly Act[] = [
   act(
     'it is picked',
     'POST',
-    () => '/api/stores/2/picks',
+    () => '/api/stores/3/picks',
     () => ({ requestKey: randomUUID(), lines: [{ needId: 1, thousandths: 1000, why: 'the rest is bent' }] }),
   ),
   act(
+    'a part stands in for it',
+    'PUT',
+    () => '/api/parts/1/alternatives',
+    () => ({ others: [2], seen: [] }),
+  ),
+  act(
+    'another is taken instead',
+    'PUT',
+    () => '/api/needs/1/instead',
+    () => ({ partId: 2, version: 3 }),
+  ),
+  act(
+    'an old part comes back',
+    'POST',
+    () => '/api/stock/old-parts',
+    (at) => ({
+      ...{ requestKey: randomUUID(), storeId: 2, orderId: at.ids.order, partId: 1, thousandths: 1000 },
+      ...{ reason: 'core', text: '' },
+    }),
+  ),
+  act(
+    'it goes to its maker',
+    'POST',
+    () => '/api/supplier-returns',
+    () => ({
+      ...{ requestKey: randomUUID(), storeId: 2, supplierId: 1, reason: 'core', reference: 'RA 1', text: '' },
+      lines: [{ partId: 1, thousandths: 1000 }],
+    }),
+  ),
+  act(
+    'the maker gives something for it',
+    'PUT',
+    () => '/api/supplier-returns/1/answer',
+    () => ({ version: 1, stage: 'credited', credit: 500, text: '', serials: [] }),
+  ),
+  act(
+    'a unit becomes a machine of its own',
+    'POST',
+    () => '/api/used-parts/1/asset',
+    (at) => ({ classId: at.ids.assetClass, maker: 'Alder', model: 'CB', tag: 'T-CB-1' }),
+  ),
+  act(
+    'a list of the store is loaded',
+    'POST',
+    () => '/api/stores/1/shelves/import',
+    () => ({ requestKey: randomUUID(), text: 'number,bin,counted\r\nTN-SR-110,Z9,7\r\n', without: 0 }),
+  ),
+  act('figures of stores are worked out', 'POST', () => '/api/store-figures'),
+  act(
     'a count is begun',
     'POST',
-    () => '/api/stores/2/counts',
+    () => '/api/stores/3/counts',
     () => ({ requestKey: randomUUID(), of: 'cycle', most: 5 }),
   ),
   act(

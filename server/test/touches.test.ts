@@ -49,8 +49,10 @@ const urlsOf = (contract: AnyContract): string[] => {
     mail: 1,
     offers: 1,
   }[room as 'assets'];
+  // Part 2 is the one that is kept by serial.
+  const of = contract.path === '/api/parts/:id/unit' ? 2 : id;
   const path = contract.path
-    .replace(':id', String(id))
+    .replace(':id', String(of))
     .replace(':person', String(ids.technician))
     .replace(':week', '2026-11-23');
   const query: Record<string, string[]> = {
@@ -75,6 +77,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/time/sheets': ['week=2026-11-23'],
     '/api/price-indication': [`assets=${ids.asset}`],
     '/api/rota': ['from=2026-11-24&days=7'],
+    '/api/parts/:id/unit': ['serial=CB-0001'],
     '/api/stores/:id/picking': ['day=2026-11-24'],
     '/api/rota/figures': ['month=2026-11'],
     '/api/rota/figures/trend': ['month=2026-11'],

@@ -1,6 +1,15 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { checkUse, MOST_PARTS_IN_FILE, PARTS_HEAD, priceOf, readParts, sayQuantity, plannedLeft } from './index.ts';
+import {
+  checkUse,
+  MOST_ROWS_IN_FILE,
+  PARTS_HEAD,
+  priceOf,
+  readParts,
+  readShelvesFile,
+  sayQuantity,
+  plannedLeft,
+} from './index.ts';
 
 describe('using a part', () => {
   const plain = { serialTracked: false, name: 'Gasket' };
@@ -48,7 +57,7 @@ describe('a parts list as a file', () => {
     expect(rows).toEqual([
       {
         ...{ line: 2, number: 'A', name: 'Oil', unit: 'piece', listPrice: 200, cost: 150 },
-        ...{ consumable: false, serialTracked: false, tax: '' },
+        ...{ consumable: false, serialTracked: false, tax: '', warrantyMonths: null },
       },
     ]);
   });
@@ -76,8 +85,43 @@ describe('a parts list as a file', () => {
   it('without its columns, or with too many rows, is refused as a whole', () => {
     expect(readParts([['number', 'name']]).bad[0]?.column).toBe('list price, cost');
     expect(readParts([]).bad[0]?.line).toBe(1);
-    const many = Array.from({ length: MOST_PARTS_IN_FILE + 1 }, (_, i) => [`N${i}`, ...good.slice(1)]);
+    const many = Array.from({ length: MOST_ROWS_IN_FILE + 1 }, (_, i) => [`N${i}`, ...good.slice(1)]);
     expect(readParts([head, ...many])).toMatchObject({ rows: [], bad: [{ line: 1 }] });
+  });
+});
+
+describe('what lies in a store as a file', () => {
+  it('leaves as it is what it has no column for, and says what does not fit', () => {
+    const { rows, bad } = readShelvesFile([
+      ['number', 'bin', 'minimum', 'maximum', 'counted', 'unit'],
+      ['A', 'R1-2', '2', '10', '3,5', 'm'],
+      ['B', '', '', '', '', ''],
+      ['C', 'R1', '2', '', 'many', ''],
+      ['D', 'R1', '5', '4', '0.0001', ''],
+    ]);
+    expect(rows).toEqual([
+      { line: 2, number: 'A', unit: 'm', bin: 'R1-2', kept: { minimum: 2000, maximum: 10_000 }, counted: 3500 },
+      { line: 3, number: 'B', unit: '', bin: '', kept: { minimum: null, maximum: null }, counted: null },
+    ]);
+    expect(bad.map((b) => [b.line, b.column])).toEqual([
+      [4, 'maximum'],
+      [4, 'counted'],
+      [5, 'maximum'],
+      [5, 'counted'],
+    ]);
+    expect(
+      readShelvesFile([
+        ['number', 'counted'],
+        ['A', '1'],
+      ]).rows,
+    ).toEqual([{ line: 2, number: 'A', unit: '', bin: null, kept: null, counted: 1000 }]);
+  });
+
+  it('of ten thousand rows says each that is wrong, and reads every other', () => {
+    const many = Array.from({ length: 10_000 }, (_, i) => [`N${i}`, i % 97 === 0 ? 'x' : `${i}`]);
+    const { rows, bad } = readShelvesFile([['number', 'counted'], ...many]);
+    expect(bad.map((b) => b.line)).toEqual(many.flatMap((_, i) => (i % 97 === 0 ? [i + 2] : [])));
+    expect(rows.length + bad.length).toBe(10_000);
   });
 });
 

@@ -18,6 +18,7 @@ export {
   type Registered,
   type AssetHappening,
 } from './facts.ts';
+export { changeAsset, orTaken, registerAsset } from './commands.ts';
 export { mediaTypeOf } from './files.ts';
 export { carryFiles, freeName } from './carry-files.ts';
 

@@ -10,7 +10,7 @@ import { serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { asset } from './tables.ts';
 import { readAsset } from './page.ts';
-import { drawLabels } from './drawing.ts';
+import { drawLabels } from '../platform/label-drawing.ts';
 import { assetConditions, exportAssets, listAssets } from './lists.ts';
 
 const PAGE = 60;
@@ -86,7 +86,10 @@ export const assetLookRoutes = fp<{ house: House }>(
       if (rows.length > LABELS)
         refuse('too-large', `At most ${LABELS} labels are printed at once; choose a place further down.`, 'location');
       const pdf = await drawLabels(
-        rows.map((r) => ({ ...r, link: `${house.config.publicAddress}/assets/tag/${encodeURIComponent(r.tag)}` })),
+        rows.map((r) => ({
+          ...{ mark: r.tag, name: r.model, beside: r.serial },
+          link: `${house.config.publicAddress}/assets/tag/${encodeURIComponent(r.tag)}`,
+        })),
       );
       return reply
         .type('application/pdf')

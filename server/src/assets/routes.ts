@@ -3,7 +3,7 @@ import { eq } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/assets.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { planSwap, plainSerial } from '#core/assets/index.ts';
+import { planSwap } from '#core/assets/index.ts';
 import { seesMoney } from '#core/people.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { placesOf } from '../places/index.ts';
@@ -16,6 +16,7 @@ import { changeMany, planMany } from './bulk.ts';
 import { goingOver } from './hand-over.ts';
 import { PAST_WORK_HEAD, pastWorkRows, searchHistory } from './history.ts';
 import { asset } from './tables.ts';
+import { scanned } from './scanned.ts';
 import { listTwins, mergeAssets } from './twins.ts';
 
 export const assetRoutes = fp<{ house: House }>(
@@ -83,19 +84,7 @@ export const assetRoutes = fp<{ house: House }>(
     });
     serve(app, house, contracts.searchHistory, ({ query, who }) => searchHistory(db, query, seesMoney(who.role)));
 
-    serve(app, house, contracts.readScan, async ({ query }) => {
-      const read = /\/assets\/tag\/([^/?#]+)/.exec(query.code)?.[1];
-      const code = read === undefined ? query.code : decodeURIComponent(read);
-      const [row] = await db.select({ id: asset.id }).from(asset).where(eq(asset.tag, code)).limit(1);
-      const [bySerial] = row
-        ? [row]
-        : await db
-            .select({ id: asset.id })
-            .from(asset)
-            .where(eq(asset.serialPlain, plainSerial(code)))
-            .limit(1);
-      return { assetId: bySerial?.id ?? null, read: code };
-    });
+    serve(app, house, contracts.readScan, ({ query }) => scanned(db, query.code));
   },
   { name: 'stavok-asset-routes', dependencies: ['stavok-authentication'] },
 );

@@ -38,7 +38,7 @@ function movesOf(storeId: StoreId, line: Line, isTracked: boolean, price: number
 }
 
 /** Where more is held than is there, those needed last lose theirs; gives their orders. */
-async function letGoOfLast(tx: Tx, storeId: StoreId, parts: readonly PartId[]): Promise<OrderId[]> {
+export async function letGoOfLast(tx: Tx, storeId: StoreId, parts: readonly PartId[]): Promise<OrderId[]> {
   const stocks = await holdStocks(
     tx,
     parts.map((partId) => ({ storeId, partId })),

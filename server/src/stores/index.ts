@@ -2,8 +2,10 @@ import type { Room } from '../room.ts';
 import { answeringOrders, askingForOpenOrders } from './asking.ts';
 import { coveringNeeds } from './covering.ts';
 import { needsDerived, stockDerived } from './derived.ts';
-import { lookingForLow } from './jobs.ts';
+import { partsFoundBy } from './finder.ts';
+import { lookingForLow, workingOutFigures } from './jobs.ts';
 import { PURCHASE_SENT } from './messages.ts';
+import { partRoutes } from './part-routes.ts';
 import { purchaseRoutes } from './purchase-routes.ts';
 import { storesRoutes } from './routes.ts';
 import { stockRoutes } from './stock-routes.ts';
@@ -18,8 +20,9 @@ answeringOrders();
 
 export const stores: Room = {
   name: 'stores',
-  routes: [storesRoutes, stockRoutes, purchaseRoutes],
+  found: partsFoundBy,
+  routes: [storesRoutes, stockRoutes, partRoutes, purchaseRoutes],
   messages: [PURCHASE_SENT],
-  jobs: [coveringNeeds, askingForOpenOrders, lookingForLow],
+  jobs: [coveringNeeds, askingForOpenOrders, lookingForLow, workingOutFigures],
   derived: [stockDerived, needsDerived],
 };

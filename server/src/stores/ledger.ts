@@ -1,4 +1,5 @@
 // The ledger of stock: moves are appended, and what lies in each store follows from them in the same transaction.
+import { group } from 'd3-array';
 import { and, eq, inArray } from 'drizzle-orm';
 import type {
   OrderId,
@@ -81,10 +82,11 @@ type Lying = [StoreId, PartId, number, number, number, number | null, number | n
 
 /** Rows that are there, held in one order for everybody; read as plainly as can be, for every move of stock asks for them. */
 async function heldRows(tx: Tx, wanted: readonly Place[]): Promise<Map<string, Stock>> {
+  const byStore = [...group(wanted, (p) => p.storeId)];
   const [rows] = await tx.connection.query({
     sql: `SELECT store_id, part_id, on_hand, reserved, value, average, last_price FROM stock
-      WHERE ${wanted.map(() => '(store_id = ? AND part_id = ?)').join(' OR ')} ORDER BY store_id, part_id FOR UPDATE`,
-    values: wanted.flatMap((p) => [p.storeId, p.partId]),
+      WHERE ${byStore.map(() => '(store_id = ? AND part_id IN (?))').join(' OR ')} ORDER BY store_id, part_id FOR UPDATE`,
+    values: byStore.flatMap(([storeId, of]) => [storeId, of.map((p) => p.partId)]),
     rowsAsArray: true,
   });
   return new Map(

@@ -48,7 +48,7 @@ export async function once(
 }
 
 /** What one costs where nobody says: what was last paid anywhere, else what the parts list has. */
-export async function pricesOf(tx: Tx, ids: readonly PartId[]): Promise<(id: PartId) => number> {
+export async function pricesOf(tx: Pick<Tx, 'db'>, ids: readonly PartId[]): Promise<(id: PartId) => number> {
   const last = tx.db
     .select({ id: max(stockMove.id) })
     .from(stockMove)

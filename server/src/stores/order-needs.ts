@@ -2,8 +2,8 @@
 import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm';
 import { group, sum } from 'd3-array';
 import type { BodyOf } from '#api/contract.ts';
-import type { goAnyway, holdForNeed, NeedOut, setNeed } from '#api/needs.ts';
-import type { NeedId, OrderId, StoreId } from '#core/ids.ts';
+import type { goAnyway, holdForNeed, NeedOut, setNeed, takeInstead } from '#api/needs.ts';
+import type { NeedId, OrderId, PartId, StoreId } from '#core/ids.ts';
 import { isFinished } from '#core/orders/index.ts';
 import { availableIn, holdStock, letGoOfStock, sayQuantity, type HeldAt } from '#core/stores/index.ts';
 import type { Instant } from '#core/time/index.ts';
@@ -17,8 +17,9 @@ import type { Write } from '../platform/writing.ts';
 import { thenCover } from './covering.ts';
 import { holdStocks, keepStocks, stockKey, storesShared } from './ledger.ts';
 import { askForParts, keepNeeds, letGo, needOfLine, needUnderLock, type HeldNeed } from './needs.ts';
+import { freeOfParts } from './part-use.ts';
 import { purchaseFor, purchaseLine } from './purchase-tables.ts';
-import { part, partNeed, shelf, stock, stockHold, store, usedPart } from './tables.ts';
+import { part, partAlternative, partNeed, shelf, stock, stockHold, store, usedPart } from './tables.ts';
 import { orderToBookOn } from './used.ts';
 
 /** Stores named where a part is free; more are on the part's own page. */
@@ -53,6 +54,24 @@ async function orderedFor(db: Db, ids: readonly NeedId[]): Promise<ReadonlyMap<N
   );
 }
 
+/** What stands in for some parts and is free somewhere. */
+async function standIns(db: Db, ids: readonly PartId[]) {
+  const rows =
+    ids.length === 0
+      ? []
+      : await db
+          .select({ of: partAlternative.partId, id: part.id, name: part.name, number: part.number })
+          .from(partAlternative)
+          .innerJoin(part, and(eq(part.id, partAlternative.otherId), eq(part.retired, false)))
+          .where(inArray(partAlternative.partId, [...ids]))
+          .orderBy(asc(part.number));
+  const freeOf = await freeOfParts(db, [...new Set(rows.map((r) => r.id))]);
+  return group(
+    rows.flatMap(({ of, ...r }) => (freeOf(r.id) > 0 ? [{ of, other: { ...r, free: freeOf(r.id) } }] : [])),
+    (r) => r.of,
+  );
+}
+
 export async function needsShown(db: Db, orderId: OrderId): Promise<{ needs: NeedOut[]; over: boolean }> {
   const [[order], rows] = await Promise.all([
     db.select({ stage: workOrder.stage }).from(workOrder).where(eq(workOrder.id, orderId)),
@@ -69,9 +88,10 @@ export async function needsShown(db: Db, orderId: OrderId): Promise<{ needs: Nee
   if (!order) refuse('not-found', 'That work order does not exist.');
   const lacking = [...new Set(rows.filter((r) => r.need.open > 0).map((r) => r.need.partId))];
   const ids = rows.map((r) => r.need.id);
-  const [holds, ordered, free] = await Promise.all([
+  const [holds, ordered, instead, free] = await Promise.all([
     holdsOf(db, ids),
     orderedFor(db, ids),
+    standIns(db, lacking),
     lacking.length === 0
       ? []
       : db
@@ -97,6 +117,7 @@ export async function needsShown(db: Db, orderId: OrderId): Promise<{ needs: Nee
           : (freeOf.get(need.partId) ?? []).slice(0, FREE_SHOWN).map((f) => ({
               ...{ store: { id: f.stock.storeId, name: f.name }, kind: f.kind, thousandths: availableIn(f.stock) },
             })),
+      instead: need.open === 0 ? [] : (instead.get(need.partId) ?? []).map((r) => r.other),
       ...{ ordered: ordered.get(need.id) ?? [], notPicked: need.notPicked },
       anyway: need.anyway === null ? null : { reason: need.anyway, by },
     })),
@@ -247,5 +268,35 @@ export const goAnywayOf = (
         id: need.orderId,
         text: reason === '' ? 'waits for the part after all' : `goes without the part: ${reason}`,
       });
+    }),
+  );
+
+/** What is open is asked for of another part; what is held or used already stays as it is. */
+export const takeInsteadOf = (
+  database: Database,
+  write: Write,
+  who: Person,
+  id: NeedId,
+  { partId, version }: BodyOf<typeof takeInstead>,
+  now: Instant,
+): Promise<void> =>
+  thenCover(database, now, (follow) =>
+    write(async (tx, told) => {
+      const before = await needToChange(tx, who, id, version);
+      const { orderId, orderLineId: lineId, partId: was, wanted, open } = before.need;
+      if (open === 0) refuse('conflict', 'Nothing of it is open any more.');
+      const [known] = await tx.db
+        .select({ number: part.number, name: part.name, retired: part.retired })
+        .from(partAlternative)
+        .innerJoin(part, eq(part.id, partAlternative.otherId))
+        .where(and(eq(partAlternative.partId, was), eq(partAlternative.otherId, partId)));
+      if (!known) refuse('not-found', 'That part does not stand in for it; choose another.', 'partId');
+      if (known.retired) refuse('conflict', `${known.number} is not offered any more; choose another.`, 'partId');
+      await changeWanted(tx, before, wanted - open);
+      const there = await needOfLine(tx, lineId, partId);
+      if (there) await changeWanted(tx, there, there.need.wanted + open);
+      else await askForParts(tx, [{ orderId, lineId, partId, thousandths: open }], now);
+      await follow(tx, { orders: [orderId], parts: [was, partId] });
+      told({ subject: 'order', id: orderId, text: `takes ${known.number} ${known.name} instead` });
     }),
   );

@@ -1,16 +1,16 @@
 // The parts list: found by fragments, kept by its numbers, loaded from a file as a whole.
 import { and, asc, count, eq, gt, inArray, like, or, type SQL } from 'drizzle-orm';
-import { parse } from 'csv-parse/sync';
 import type { Asked } from '#api/contract.ts';
 import type { addPart, listParts, PartOut, PartsEffect } from '#api/stores.ts';
 import type { PartId, TaxId } from '#core/ids.ts';
 import { seesMoney, type Role } from '#core/people.ts';
-import { readParts, type PartRow } from '#core/stores/index.ts';
+import type { ListRead, PartRow } from '#core/stores/index.ts';
 import { bulkInsert, escapeLike, type Db, type Tx } from '../platform/database.ts';
 import { Refused, refuse, stale } from '../platform/refuse.ts';
 import { unlessTaken, type Told, type Write } from '../platform/writing.ts';
 import { tax } from '../settle/tables.ts';
-import { part } from './tables.ts';
+import { readPartsIn } from './jobs.ts';
+import { part, stockMove } from './tables.ts';
 
 type Query = Pick<Asked<typeof listParts>['query'], 'q' | 'retired'>;
 type PartRowHeld = typeof part.$inferSelect;
@@ -78,12 +78,32 @@ export const addPartTo = (write: Write, body: PartBody): Promise<{ id: PartId }>
     }),
   );
 
+/** How a part is counted stays while any of it was moved: moves of pieces are none of metres, and units are known from the first on. */
+async function mustKeepCount(
+  tx: Tx,
+  was: PartRowHeld,
+  is: { readonly unit: string; readonly serialTracked: boolean },
+): Promise<void> {
+  if (was.unit === is.unit && was.serialTracked === is.serialTracked) return;
+  const [moved] = await tx.db
+    .select({ id: stockMove.id })
+    .from(stockMove)
+    .where(eq(stockMove.partId, was.id))
+    .orderBy(asc(stockMove.id))
+    .limit(1);
+  if (!moved) return;
+  const field = was.unit === is.unit ? 'serialTracked' : 'unit';
+  const how = was.unit === is.unit ? (was.serialTracked ? 'by serial' : 'without serials') : `in ${was.unit}`;
+  refuse('conflict', `${was.number} was moved already: it stays counted ${how}. Add another part instead.`, field);
+}
+
 export const changePartOf = (write: Write, id: PartId, { version, ...body }: PartBody & { version: number }) =>
   unlessNumbered(() =>
     write(async (tx, told) => {
       const [row] = await tx.db.select().from(part).where(eq(part.id, id)).for('update');
       if (!row) refuse('not-found', 'That part does not exist.');
       if (row.version !== version) stale(row);
+      await mustKeepCount(tx, row, body);
       await mustBeTax(tx, body.taxId);
       await tx.db
         .update(part)
@@ -92,14 +112,6 @@ export const changePartOf = (write: Write, id: PartId, { version, ...body }: Par
       told({ subject: 'part', id, text: `changed ${body.number} ${body.name}` });
     }),
   );
-
-function recordsOf(text: string): string[][] {
-  try {
-    return parse(text, { bom: true, relax_column_count: true, skip_empty_lines: false });
-  } catch (error) {
-    return refuse('malformed', `The file cannot be read as CSV: ${(error as Error).message}`, 'text');
-  }
-}
 
 type Planned = { readonly row: PartRow; readonly taxId: TaxId | null; readonly held: PartRowHeld | null };
 
@@ -111,17 +123,35 @@ const isSame = ({ row, taxId, held }: Planned): boolean =>
   held.cost === row.cost &&
   held.consumable === row.consumable &&
   held.serialTracked === row.serialTracked &&
+  held.warrantyMonths === (row.warrantyMonths ?? held.warrantyMonths) &&
   held.taxId === taxId;
 
 const AT_ONCE = 1000;
+/** More on one page nobody reads. */
+export const SHOWN_REMARKS = 200;
+
+/** Parts that would be counted in another way and of which any was moved already. */
+async function movedAmong(db: Db, planned: readonly Planned[]): Promise<ReadonlySet<PartId>> {
+  const ids = planned.flatMap(({ row, held }) =>
+    held && (held.unit !== row.unit || held.serialTracked !== row.serialTracked) ? [held.id] : [],
+  );
+  const found = new Set<PartId>();
+  for (let i = 0; i < ids.length; i += AT_ONCE) {
+    const rows = await db
+      .selectDistinct({ id: stockMove.partId })
+      .from(stockMove)
+      .where(inArray(stockMove.partId, ids.slice(i, i + AT_ONCE)));
+    for (const r of rows) found.add(r.id);
+  }
+  return found;
+}
 
 /** What a file would do, by the parts that are there now; both the preview and the loading stand on it. */
 async function planOf(
   db: Db,
-  text: string,
+  { rows, bad: misread }: ListRead<PartRow>,
   lock: 'look' | 'lock',
 ): Promise<{ planned: Planned[]; effect: PartsEffect }> {
-  const { rows, bad: misread } = readParts(recordsOf(text));
   const taxes = new Map((await db.select().from(tax)).map((t) => [t.name.toLowerCase(), t.id]));
   const held = new Map<string, PartRowHeld>();
   for (let i = 0; i < rows.length; i += AT_ONCE) {
@@ -142,13 +172,21 @@ async function planOf(
     }
     return [{ row, taxId, held: held.get(row.number.toLowerCase()) ?? null }];
   });
-  const other = planned.filter((p) => !isSame(p));
+  const moved = await movedAmong(db, planned);
+  const kept = planned.filter(({ row, held: was }) => {
+    if (was === null || !moved.has(was.id)) return true;
+    if (was.unit === row.unit && was.serialTracked === row.serialTracked) return true;
+    const column = was.unit === row.unit ? 'serial tracked' : 'unit';
+    bad.push({ line: row.line, column, message: `${row.number} was moved already: how it is counted stays.` });
+    return false;
+  });
+  const other = kept.filter((p) => !isSame(p));
   const added = other.filter((p) => p.held === null);
   const effect: PartsEffect = {
     added: added.length,
     changed: other.length - added.length,
-    unchanged: planned.length - other.length,
-    bad: bad.sort((a, b) => a.line - b.line).slice(0, 200),
+    unchanged: kept.length - other.length,
+    ...{ bad: bad.sort((a, b) => a.line - b.line).slice(0, SHOWN_REMARKS), wrong: bad.length },
     sample: other.slice(0, 12).map(({ row, held: was }) => ({
       ...{ number: row.number, name: row.name },
       what: was === null ? 'added' : 'changed',
@@ -158,35 +196,29 @@ async function planOf(
 }
 
 export const previewOfParts = async (db: Db, text: string): Promise<PartsEffect> =>
-  (await planOf(db, text, 'look')).effect;
+  (await planOf(db, await readPartsIn(text), 'look')).effect;
 
-async function writeParts(tx: Tx, planned: readonly Planned[]): Promise<void> {
-  const rows = planned.filter((p) => p.held === null);
-  const columns = ['number', 'name', 'unit', 'list_price', 'cost', 'consumable', 'serial_tracked', 'tax_id'];
-  if (rows.length > 0)
-    await bulkInsert(
-      tx.connection,
-      'part',
-      columns,
-      rows.map(({ row, taxId }) => [
-        ...[row.number, row.name, row.unit, row.listPrice, row.cost, row.consumable ? 1 : 0, row.serialTracked ? 1 : 0],
-        taxId,
-      ]),
-    );
-  for (const { row, taxId, held } of planned) {
-    if (held === null) continue;
-    const { name, unit, listPrice, cost, consumable, serialTracked } = row;
-    await tx.db
-      .update(part)
-      .set({ name, unit, listPrice, cost, consumable, serialTracked, taxId, version: held.version + 1 })
-      .where(eq(part.id, held.id));
-  }
-}
+const COLUMNS = ['number', 'name', 'unit', 'list_price', 'cost', 'consumable', 'serial_tracked', 'tax_id'];
+const CHANGED = ['name', 'unit', 'list_price', 'cost', 'consumable', 'serial_tracked', 'tax_id', 'warranty_months'];
+
+/** New ones are added and known ones written over, in few statements however long the list is. */
+const writeParts = (tx: Tx, planned: readonly Planned[]): Promise<number[]> =>
+  bulkInsert(
+    tx.connection,
+    'part',
+    [...COLUMNS, 'warranty_months'],
+    planned.map(({ row, taxId, held }) => [
+      ...[row.number, row.name, row.unit, row.listPrice, row.cost, row.consumable ? 1 : 0, row.serialTracked ? 1 : 0],
+      ...[taxId, row.warrantyMonths ?? held?.warrantyMonths ?? 0],
+    ]),
+    `ON DUPLICATE KEY UPDATE ${CHANGED.map((c) => `${c} = VALUES(${c})`).join(', ')}, version = version + 1`,
+  );
 
 /** Loads a file. Refused as a whole while a row of it is wrong: the preview says which. */
-export const importPartsFrom = (write: Write, text: string): Promise<PartsEffect> =>
-  write(async (tx: Tx, told: Told) => {
-    const { planned, effect } = await planOf(tx.db, text, 'lock');
+export const importPartsFrom = async (write: Write, text: string): Promise<PartsEffect> => {
+  const read = await readPartsIn(text);
+  return write(async (tx: Tx, told: Told) => {
+    const { planned, effect } = await planOf(tx.db, read, 'lock');
     const [first] = effect.bad;
     if (first)
       throw new Refused([
@@ -197,3 +229,4 @@ export const importPartsFrom = (write: Write, text: string): Promise<PartsEffect
       told({ subject: 'part', id: 0, text: `loaded a list: ${effect.added} added, ${effect.changed} changed` });
     return effect;
   });
+};

@@ -10,10 +10,20 @@ import {
   uniqueIndex,
   varchar,
 } from 'drizzle-orm/mysql-core';
-import type { NeedId, PartId, PersonId, PurchaseId, PurchaseLineId, StoreId, SupplierId } from '#core/ids.ts';
-import { PURCHASE_STAGES } from '#core/stores/index.ts';
+import type {
+  NeedId,
+  PartId,
+  PersonId,
+  PurchaseId,
+  PurchaseLineId,
+  StoreActId,
+  StoreId,
+  SupplierId,
+  SupplierReturnId,
+} from '#core/ids.ts';
+import { PURCHASE_STAGES, RETURN_REASONS, RETURN_STAGES } from '#core/stores/index.ts';
 import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
-import { part, partNeed, store } from './tables.ts';
+import { part, partNeed, store, storeAct } from './tables.ts';
 
 export const supplier = mysqlTable(
   'supplier',
@@ -167,4 +177,72 @@ export const reorderProposal = mysqlTable(
     madeAt: instantColumn().notNull(),
   },
   (t) => [primaryKey({ columns: [t.storeId, t.partId] }), index('reorder_proposal_day').on(t.belowOn, t.partId)],
+);
+
+/** Goods that went back to a supplier or maker, and what came of it. What went is in the moves of its act. */
+export const supplierReturn = mysqlTable(
+  'supplier_return',
+  {
+    id: rowId<SupplierReturnId>(),
+    supplierId: reference<SupplierId>()
+      .notNull()
+      .references(() => supplier.id),
+    storeId: reference<StoreId>()
+      .notNull()
+      .references(() => store.id),
+    actId: reference<StoreActId>()
+      .notNull()
+      .references(() => storeAct.id),
+    reason: mysqlEnum(RETURN_REASONS).notNull(),
+    /** Their number for it, so that an answer finds it. */
+    reference: varchar({ length: 60 }).notNull().default(''),
+    stage: mysqlEnum(RETURN_STAGES).notNull(),
+    /** Minor units: what it was worth when it left, what they gave for it, and the difference. */
+    worth: bigint({ mode: 'number' }).notNull(),
+    credit: bigint({ mode: 'number' }),
+    variance: bigint({ mode: 'number' }).notNull().default(0),
+    answer: varchar({ length: 200 }).notNull().default(''),
+    answeredBy: reference<PersonId>(),
+    answeredAt: instantColumn(),
+    version: int().notNull().default(1),
+  },
+  (t) => [
+    uniqueIndex('supplier_return_act').on(t.actId),
+    index('supplier_return_stage').on(t.stage, t.id),
+    index('supplier_return_supplier').on(t.supplierId, t.id),
+  ],
+);
+
+/** How a store does, as the last look at all of them worked it out: never the truth itself. */
+export const storeFigure = mysqlTable('store_figure', {
+  storeId: reference<StoreId>()
+    .primaryKey()
+    .references(() => store.id),
+  /** Minor units: what went out for orders in a year, and what lay there at its beginning. */
+  takenWorth: bigint({ mode: 'number' }).notNull(),
+  worthBefore: bigint({ mode: 'number' }).notNull(),
+  value: bigint({ mode: 'number' }).notNull(),
+  parts: int().notNull(),
+  /** What nothing was taken of in a year. */
+  deadValue: bigint({ mode: 'number' }).notNull(),
+  deadParts: int().notNull(),
+  madeAt: instantColumn().notNull(),
+});
+
+/** What lies in a store though nothing of it was taken in a year; the worth that is most first. */
+export const deadStock = mysqlTable(
+  'dead_stock',
+  {
+    storeId: reference<StoreId>()
+      .notNull()
+      .references(() => store.id),
+    partId: reference<PartId>()
+      .notNull()
+      .references(() => part.id),
+    onHand: bigint({ mode: 'number' }).notNull(),
+    value: bigint({ mode: 'number' }).notNull(),
+    /** When the last of it came or went. */
+    lastMovedAt: instantColumn(),
+  },
+  (t) => [primaryKey({ columns: [t.storeId, t.partId] }), index('dead_stock_value').on(t.value, t.storeId, t.partId)],
 );

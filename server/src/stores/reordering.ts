@@ -46,8 +46,8 @@ async function offersOfAll(db: Db): Promise<(id: PartId) => Offered | null> {
   return (id) => usualSupplier((of.get(id) ?? []).map(({ of: o, usual }) => ({ ...o, leadDays: o.leadDays ?? usual })));
 }
 
-/** What comes, by the day it is promised for; of what nobody promised yet, in the supplier's usual time. */
-async function comingTo(db: Db, today: LocalDate): Promise<Takes> {
+/** What comes, by the day it is promised for; of what nobody promised yet, in the supplier's usual time. Of all parts, or of one. */
+export async function comingTo(db: Db, today: LocalDate, of?: PartId): Promise<Takes> {
   const rows = await db
     .select({
       ...{ storeId: purchase.storeId, partId: purchaseLine.partId, thousandths: purchaseLine.toCome },
@@ -56,31 +56,50 @@ async function comingTo(db: Db, today: LocalDate): Promise<Takes> {
     .from(purchaseLine)
     .innerJoin(purchase, eq(purchase.id, purchaseLine.purchaseId))
     .innerJoin(supplier, eq(supplier.id, purchase.supplierId))
-    .where(and(gt(purchaseLine.toCome, 0), inArray(purchase.stage, ['draft', 'sent'])));
+    .where(
+      and(
+        gt(purchaseLine.toCome, 0),
+        inArray(purchase.stage, ['draft', 'sent']),
+        of === undefined ? undefined : eq(purchaseLine.partId, of),
+      ),
+    );
   const coming: Takes = new Map();
   for (const { storeId, partId, thousandths, promisedOn, leadDays } of rows)
     put(coming, stockKey(storeId, partId), { day: promisedOn ?? addDays(today, leadDays), thousandths });
   return coming;
 }
 
+/** The store that work of a depot takes its parts from: the first of its own, else the first of all. */
+export async function storesOfDepots(db: Db): Promise<(id: DepotId | null) => StoreId | undefined> {
+  const depots = await db
+    .select({ depotId: store.depotId, id: sql<StoreId>`min(${store.id})` })
+    .from(store)
+    .where(and(eq(store.kind, 'depot'), eq(store.retired, false)))
+    .groupBy(store.depotId);
+  const first = depots.map((d) => d.id).sort((a, b) => a - b)[0];
+  return (id) => depots.find((d) => d.depotId === id)?.id ?? first;
+}
+
+/** Open needs of orders by depot and day, of all parts or of one; null: no day is known. */
+export async function neededOf(db: Db, of?: PartId) {
+  const day = sql<LocalDate | null>`coalesce(${workOrder.plannedFor}, ${workOrder.wishedOn}, ${workOrder.nextDue})`;
+  const rows = await db
+    .select({
+      ...{ depotId: workOrder.depotId, partId: partNeed.partId, day },
+      thousandths: sql<string>`sum(${partNeed.open})`,
+    })
+    .from(partNeed)
+    .innerJoin(workOrder, eq(workOrder.id, partNeed.orderId))
+    .where(and(gt(partNeed.open, 0), isNull(partNeed.anyway), of === undefined ? undefined : eq(partNeed.partId, of)))
+    .groupBy(workOrder.depotId, partNeed.partId, day);
+  return rows.map((r) => ({ ...r, thousandths: Number(r.thousandths) }));
+}
+
 /** What work takes beside what is held: open needs of orders, and upkeep to come by the parts of its job plans. */
 async function takenBy(db: Db, today: LocalDate, until: LocalDate): Promise<Takes> {
-  const day = sql<LocalDate | null>`coalesce(${workOrder.plannedFor}, ${workOrder.wishedOn}, ${workOrder.nextDue})`;
-  const [depots, needs, visits, plans] = await Promise.all([
-    db
-      .select({ depotId: store.depotId, id: sql<StoreId>`min(${store.id})` })
-      .from(store)
-      .where(and(eq(store.kind, 'depot'), eq(store.retired, false)))
-      .groupBy(store.depotId),
-    db
-      .select({
-        ...{ depotId: workOrder.depotId, partId: partNeed.partId, day },
-        thousandths: sql<string>`sum(${partNeed.open})`,
-      })
-      .from(partNeed)
-      .innerJoin(workOrder, eq(workOrder.id, partNeed.orderId))
-      .where(and(gt(partNeed.open, 0), isNull(partNeed.anyway)))
-      .groupBy(workOrder.depotId, partNeed.partId, day),
+  const [storeOf, needs, visits, plans] = await Promise.all([
+    storesOfDepots(db),
+    neededOf(db),
     db
       .select({
         ...{ depotId: scheduleOutlook.depotId, day: plannedVisit.planned, n: sql<number>`count(*)` },
@@ -93,13 +112,11 @@ async function takenBy(db: Db, today: LocalDate, until: LocalDate): Promise<Take
       .groupBy(scheduleOutlook.depotId, plannedVisit.planned, sql`4`),
     db.select({ id: jobPlan.id, parts: jobPlan.parts }).from(jobPlan),
   ]);
-  const first = depots.map((d) => d.id).sort((a, b) => a - b)[0];
-  const storeOf = (id: DepotId | null): StoreId | undefined => depots.find((d) => d.depotId === id)?.id ?? first;
   const partsOf = new Map(plans.map((p) => [p.id as number, p.parts ?? []]));
   const takes: Takes = new Map();
   for (const { depotId, partId, day: on, thousandths } of needs) {
     const at = storeOf(depotId);
-    if (at) put(takes, stockKey(at, partId), { day: on ?? today, thousandths: Number(thousandths) });
+    if (at) put(takes, stockKey(at, partId), { day: on ?? today, thousandths });
   }
   for (const { depotId, day: on, n, plan } of visits) {
     const at = storeOf(depotId);

@@ -3,12 +3,14 @@ import fp from 'fastify-plugin';
 import * as counts from '#api/counts.ts';
 import * as needs from '#api/needs.ts';
 import * as picking from '#api/picking.ts';
+import * as returns from '#api/returns.ts';
 import * as contracts from '#api/stock.ts';
 import { serve, type House } from '../platform/http.ts';
 import { receive, scrap, transfer } from './moving.ts';
 import { approveCountOf } from './approving.ts';
 import { begin, callOffCountOf, countOf, countsShown, countShown } from './counts.ts';
-import { goAnywayOf, holdForNeedOf, needsShown, setNeedOf } from './order-needs.ts';
+import { goAnywayOf, holdForNeedOf, needsShown, setNeedOf, takeInsteadOf } from './order-needs.ts';
+import { answerReturnOf, returnsShown, sendBackTo, takeOld } from './returns.ts';
 import { keepSettings, storeSettings } from './settings.ts';
 import { bringBackTo, pickFrom, pickingOf, toBringTo } from './picking.ts';
 import { movesOf, setShelfOf, shelvesOf, stockOfPart } from './shelves.ts';
@@ -37,6 +39,13 @@ export const stockRoutes = fp<{ house: House }>(
       transfer(database, write, who, body, now),
     );
     serve(app, house, contracts.scrapStock, ({ body, write, who, now }) => scrap(database, write, who, body, now));
+    serve(app, house, returns.takeOldPart, ({ body, write, who, now }) => takeOld(database, write, who, body, now));
+    serve(app, house, returns.listReturns, ({ query, who }) => returnsShown(db, query, who.role));
+    serve(app, house, returns.sendBack, ({ body, write, who, now }) => sendBackTo(database, write, who, body, now));
+    serve(app, house, returns.answerReturn, async ({ params, body, write, who, now }) => {
+      await answerReturnOf(database, write, who, params.id, body, now);
+      return done;
+    });
     serve(app, house, contracts.readStoreSettings, () => storeSettings(db));
     serve(app, house, contracts.keepStoreSettings, async ({ body, write }) => {
       await keepSettings(write, body);
@@ -74,6 +83,10 @@ export const stockRoutes = fp<{ house: House }>(
     });
     serve(app, house, needs.holdForNeed, async ({ params, body, write, who, now }) => {
       await holdForNeedOf(database, write, who, params, body, now);
+      return done;
+    });
+    serve(app, house, needs.takeInstead, async ({ params, body, write, who, now }) => {
+      await takeInsteadOf(database, write, who, params.id, body, now);
       return done;
     });
     serve(app, house, needs.goAnyway, async ({ params, body, write, who, now }) => {

@@ -11,6 +11,7 @@ import {
   varchar,
 } from 'drizzle-orm/mysql-core';
 import type {
+  AssetId,
   CountId,
   DepotId,
   NeedId,
@@ -28,6 +29,7 @@ import type {
   UsedPartId,
 } from '#core/ids.ts';
 import { MOVE_KINDS, STORE_ACTS, STORE_KINDS } from '#core/stores/index.ts';
+import { asset } from '../assets/tables.ts';
 import { depot } from '../depots/tables.ts';
 import { instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
 import { orderLine } from '../orders/tables.ts';
@@ -46,6 +48,8 @@ export const part = mysqlTable(
     cost: bigint({ mode: 'number' }).notNull(),
     consumable: boolean().notNull().default(false),
     serialTracked: boolean().notNull().default(false),
+    /** For how many months one that was built in is warranted; 0: nobody promises anything. */
+    warrantyMonths: int().notNull().default(0),
     /** Null: the standard one. */
     taxId: reference<TaxId>().references(() => tax.id),
     /** Not offered any more. */
@@ -53,6 +57,20 @@ export const part = mysqlTable(
     version: int().notNull().default(1),
   },
   (t) => [uniqueIndex('part_number').on(t.number), index('part_name').on(t.name, t.id)],
+);
+
+/** What may be taken instead of a part. */
+export const partAlternative = mysqlTable(
+  'part_alternative',
+  {
+    partId: reference<PartId>()
+      .notNull()
+      .references(() => part.id),
+    otherId: reference<PartId>()
+      .notNull()
+      .references(() => part.id),
+  },
+  (t) => [primaryKey({ columns: [t.partId, t.otherId] }), index('part_alternative_other').on(t.otherId)],
 );
 
 export const usedPart = mysqlTable(
@@ -78,10 +96,13 @@ export const usedPart = mysqlTable(
     at: instantColumn().notNull(),
     requestKey: varchar({ length: 60 }),
     requestContent: varchar({ length: 64 }),
+    /** The machine of the register that it became. */
+    assetId: reference<AssetId>().references(() => asset.id),
     version: int().notNull().default(1),
   },
   (t) => [
     index('used_part_order').on(t.orderId),
+    index('used_part_line').on(t.orderLineId, t.serial),
     uniqueIndex('used_part_serial').on(t.partId, t.serial),
     uniqueIndex('used_part_request').on(t.requestKey),
   ],

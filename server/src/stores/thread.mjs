@@ -2,4 +2,4 @@
 import { register } from 'tsx/esm/api';
 
 register();
-export const { lookForLow, drawPurchase } = await import('./thread.ts');
+export const { lookForLow, workOutFigures, drawPurchase, readPartsIn, readShelvesIn } = await import('./thread.ts');

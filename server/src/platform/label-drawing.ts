@@ -7,7 +7,7 @@ type Tasks = { draw(labels: readonly Label[]): Promise<Answered<Uint8Array>> };
 
 const onThread = onThreads<Tasks>(
   new URL('./labels-thread.mjs', import.meta.url),
-  refusal('too-large', 'So many labels cannot be drawn at once; tick fewer machines.'),
+  refusal('too-large', 'So many labels cannot be drawn at once; print fewer.'),
 );
 
 export const drawLabels = async (labels: readonly Label[]): Promise<Buffer> =>

@@ -1,8 +1,15 @@
-// Labels: a sheet of QR codes, each with tag, serial and the link that opens the asset.
+// Labels: a sheet of QR codes, each with what it is called and the link that opens it.
 import PdfDocument from 'pdfkit';
 import { encode } from 'uqr';
 
-export type Label = { readonly tag: string; readonly serial: string; readonly model: string; readonly link: string };
+export type Label = {
+  /** A tag or number, the largest on it. */
+  readonly mark: string;
+  readonly name: string;
+  /** Its serial, or the bin it lies in. */
+  readonly beside: string;
+  readonly link: string;
+};
 
 /** A4 with 3 × 8 labels of 70 × 37 mm, the common sheet; lengths in points (1/72 inch). */
 const MM = 72 / 25.4;
@@ -27,7 +34,7 @@ function drawCode(document: PDFKit.PDFDocument, text: string, x: number, y: numb
 }
 
 export async function labelSheet(labels: readonly Label[]): Promise<Buffer> {
-  const document = new PdfDocument({ size: 'A4', margin: 0, info: { Title: 'Asset labels', Producer: 'Stavok' } });
+  const document = new PdfDocument({ size: 'A4', margin: 0, info: { Title: 'Labels', Producer: 'Stavok' } });
   const parts: Buffer[] = [];
   document.on('data', (part: Buffer) => parts.push(part));
   const ended = new Promise<void>((resolve) => document.on('end', () => resolve()));
@@ -50,9 +57,9 @@ export async function labelSheet(labels: readonly Label[]): Promise<Buffer> {
           lineBreak: false,
         });
     };
-    line(label.tag, 15, 'Courier-Bold', 2 * MM);
-    line(label.model, 8, 'Helvetica', 10 * MM);
-    line(label.serial, 8, 'Courier', 15 * MM);
+    line(label.mark, 15, 'Courier-Bold', 2 * MM);
+    line(label.name, 8, 'Helvetica', 10 * MM);
+    line(label.beside, 8, 'Courier', 15 * MM);
   }
   document.end();
   await ended;
