@@ -338,3 +338,4 @@ export const readScan = contract({
     read: v.string(),
   }),
 });
+export type Scanned = v.InferOutput<NonNullable<typeof readScan.answer>>;

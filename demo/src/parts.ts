@@ -37,6 +37,7 @@ const PARTS: readonly (readonly [string, string, string, number, number, '' | 'c
   ['GE-GR-01', 'Grease', 'gram', 12, 4, 'consumable'],
   ['GE-RF-404', 'Refrigerant', 'kilogram', 9_400, 5_200, 'consumable'],
   ['GE-CL-20', 'Hose clamp', 'piece', 280, 90, 'consumable'],
+  ['WD-SA-02', 'Spray arm, steel', 'piece', 11_400, 5_600, ''],
 ];
 
 /** What each fault is put right with; several where more is needed. */
@@ -68,7 +69,12 @@ const USED: Readonly<Record<string, readonly (readonly [number: string, thousand
   'defrost heater failed': [['CR-DH-15', 1000]],
 };
 
-export async function writePartsList({ connection }: Tx): Promise<void> {
+/** Makers of dear parts make good what fails within two years. */
+const WARRANTY_MONTHS = 24;
+/** What may be taken instead of what. */
+const INSTEAD: readonly (readonly [number: string, other: string])[] = [['WD-SA-01', 'WD-SA-02']];
+
+export async function writePartsList({ db, connection }: Tx): Promise<void> {
   await bulkInsert(
     connection,
     'tax',
@@ -82,11 +88,18 @@ export async function writePartsList({ connection }: Tx): Promise<void> {
   await bulkInsert(
     connection,
     'part',
-    ['number', 'name', 'unit', 'list_price', 'cost', 'consumable', 'serial_tracked'],
+    ['number', 'name', 'unit', 'list_price', 'cost', 'consumable', 'serial_tracked', 'warranty_months'],
     PARTS.map(([number, name, unit, list, cost, kept]) => [
       ...[number, name, unit, list, cost],
-      ...[kept === 'consumable' ? 1 : 0, kept === 'serial' ? 1 : 0],
+      ...[kept === 'consumable' ? 1 : 0, kept === 'serial' ? 1 : 0, kept === 'serial' ? WARRANTY_MONTHS : 0],
     ]),
+  );
+  const ids = new Map((await db.select({ id: part.id, number: part.number }).from(part)).map((p) => [p.number, p.id]));
+  await bulkInsert(
+    connection,
+    'part_alternative',
+    ['part_id', 'other_id'],
+    INSTEAD.map(([number, other]) => [ids.get(number), ids.get(other)]),
   );
 }
 

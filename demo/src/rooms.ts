@@ -1,6 +1,6 @@
 // What every room puts into the demo: the one list, in the order of the story. A new room is its file and one entry here.
 import type { Database, Tx } from '#server/platform/database.ts';
-import { keepProposals } from '#server/stores/index.ts';
+import { keepFigures, keepProposals } from '#server/stores/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { SimulatedDevice } from '#standins/devices.ts';
 import { writeAgreements, type DemoAgreement } from './agreements.ts';
@@ -18,6 +18,7 @@ import { writeReference, type DemoReference } from './reference.ts';
 import { writeRegister, type DemoAsset, type DemoRegister } from './register.ts';
 import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { writeAppointments, writeTechnicians } from './rota.ts';
+import { writeReturns, writeUnitUsed } from './returns.ts';
 import { writeStock } from './stock.ts';
 import { writePurchases, writeSuppliers } from './suppliers.ts';
 import { writeDraws, writeTerms } from './terms.ts';
@@ -138,6 +139,14 @@ const labour: DemoRoom = {
   },
 };
 
+/** A unit that was built in is used before stock is written; what goes back goes after it. */
+async function writeStores(tx: Tx, now: Instant): Promise<number> {
+  await writeUnitUsed(tx);
+  const stores = await writeStock(tx, now);
+  await writeReturns(tx, now);
+  return stores;
+}
+
 /** Parts and other costs of the last weeks are told of the first world only. */
 const stores: DemoRoom = {
   async ground(tx) {
@@ -148,7 +157,7 @@ const stores: DemoRoom = {
     const isFirst = scale === 1;
     return {
       ...{ 'used parts': isFirst ? await writeUsed(tx, depth, now) : 0 },
-      stores: isFirst ? await writeStock(tx, now) : 0,
+      stores: isFirst ? await writeStores(tx, now) : 0,
     };
   },
 };
@@ -220,6 +229,7 @@ const needs: DemoRoom = {
     await writeNeeds(database, now);
     await writePurchases(database, now, today);
     await keepProposals(database, now);
+    await keepFigures(database, now);
   },
 };
 

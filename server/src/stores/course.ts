@@ -1,5 +1,5 @@
 // A part over time: what was on hand, worked back from the moves, and what will be free, by what comes and what work takes.
-import { and, eq, gte, inArray, isNull, lt, or, sql, type SQL } from 'drizzle-orm';
+import { and, eq, gte, inArray, isNull, lt, ne, or, sql, type SQL } from 'drizzle-orm';
 import type { Course } from '#api/part-life.ts';
 import type { PartId, StoreId } from '#core/ids.ts';
 import { byMonth, onHandByDay, projectStock, THOUSANDTHS, type Dated } from '#core/stores/index.ts';
@@ -38,6 +38,7 @@ async function movedSince(db: Db, which: SQL | undefined, since: Instant, zone: 
     .select({ at: storeAct.at, kind: stockMove.kind, n: stockMove.thousandths })
     .from(stockMove)
     .innerJoin(storeAct, eq(storeAct.id, stockMove.actId))
+    .innerJoin(store, eq(store.id, stockMove.storeId))
     .where(and(which, gte(storeAct.at, since)));
   const moved: Dated[] = [];
   const took: Dated[] = [];
@@ -89,15 +90,20 @@ export async function courseOf(
   const today = localDateAt(zone, now);
   const from = addDays(today, -PAST_DAYS);
   const year = aYearBefore(today);
+  // Of all stores together what lies in quarantine is left out: it is for no work.
   const here = <T extends typeof stock | typeof shelf | typeof stockMove>(of: T): SQL | undefined =>
-    and(eq(of.partId, id), at === undefined ? undefined : eq(of.storeId, at));
+    and(eq(of.partId, id), at === undefined ? ne(store.kind, 'quarantine') : eq(of.storeId, at));
   const [stocks, shelves, { moved, took }, coming, needs, upkeep, storeOf] = await Promise.all([
     db
       .select({ onHand: stock.onHand, reserved: stock.reserved })
       .from(stock)
       .innerJoin(store, eq(store.id, stock.storeId))
       .where(here(stock)),
-    db.select({ minimum: shelf.minimum, maximum: shelf.maximum }).from(shelf).where(here(shelf)),
+    db
+      .select({ minimum: shelf.minimum, maximum: shelf.maximum })
+      .from(shelf)
+      .innerJoin(store, eq(store.id, shelf.storeId))
+      .where(here(shelf)),
     movedSince(db, here(stockMove), startOfDay(zone, from < year ? from : year), zone),
     comingTo(db, today, id),
     neededOf(db, id),

@@ -13,6 +13,7 @@ import { stockRoutes } from './stock-routes.ts';
 export { appendMoves, type Asked as AskedMove } from './ledger.ts';
 export { cover as coverNeedsOf } from './covering.ts';
 export { askForParts, type NewNeed } from './needs.ts';
+export { keepFigures } from './figures.ts';
 export { keepProposals } from './reordering.ts';
 export { orderToBookOn, usedOn } from './used.ts';
 

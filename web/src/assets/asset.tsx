@@ -21,6 +21,7 @@ import { Waiting } from '../shell/waiting.tsx';
 import { AskCover } from '../agreements/index.ts';
 import { EditAsset } from './form.tsx';
 import { Files } from '../files/index.ts';
+import { BuiltInto } from '../stores/index.ts';
 import { Facts } from './facts.tsx';
 import { LifeActs } from './life.tsx';
 import { RibbonTable } from './ribbon-table.tsx';
@@ -250,6 +251,7 @@ function AssetView({ asset }: { asset: Page }) {
         <History asset={asset} zone={zone} today={today} />
         <div>
           <Facts asset={asset} zone={zone} today={today} />
+          <BuiltInto assetId={asset.id} />
         </div>
       </div>
       <section className="mt-6">

@@ -1,9 +1,19 @@
-// Scanning a label with the camera: QR, Code 128 and Data Matrix; what is read opens the asset.
+// Scanning a label with the camera: QR, Code 128 and Data Matrix; what is read opens the asset, the part or its unit.
 import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
+import type { Scanned } from '#api/assets.ts';
 import { finderApi } from './endpoints.ts';
 
-/** Reads codes from the camera until one is an asset’s. The reader is loaded only when somebody scans. */
+/** Where what was scanned is shown; null: it is nothing of ours. */
+export function pathOf({ assetId, part }: Pick<Scanned, 'assetId' | 'part'>): string | null {
+  if (assetId !== null) return `/assets/${assetId}`;
+  if (part === null) return null;
+  return part.serial === null
+    ? `/stores/parts/${part.id}`
+    : `/stores/parts/${part.id}/unit?serial=${encodeURIComponent(part.serial)}`;
+}
+
+/** Reads codes from the camera until one is an asset’s or a part’s. The reader is loaded only when somebody scans. */
 export function Scanner({ onFound, onClose }: { onFound: () => void; onClose: () => void }) {
   const video = useRef<HTMLVideoElement>(null);
   const navigate = useNavigate();
@@ -30,9 +40,10 @@ export function Scanner({ onFound, onClose }: { onFound: () => void; onClose: ()
           last = code;
           void look({ query: { code: code.slice(0, 300) } }).then(({ data }) => {
             if (stopped) return;
-            if (!data?.assetId) return setSaid(`“${data?.read ?? code}” is no asset of the register.`);
+            const path = data && pathOf(data);
+            if (!path) return setSaid(`“${data?.read ?? code}” is no asset of the register, and no part.`);
             onFound();
-            void navigate(`/assets/${data.assetId}`);
+            void navigate(path);
           });
         },
       );

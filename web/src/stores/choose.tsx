@@ -45,3 +45,37 @@ export function ChoosePart({
     />
   );
 }
+
+type Supplier = { readonly id: number; readonly name: string };
+
+export function ChooseSupplier({
+  chosen,
+  onChoose,
+  error,
+}: {
+  chosen: Supplier | null;
+  onChoose: (supplier: Supplier | null) => void;
+  error?: string | undefined;
+}) {
+  return (
+    <Choose
+      label="Supplier"
+      chosen={chosen}
+      error={error}
+      firstIsMeant
+      onChoose={(choice) => onChoose(choice && { id: choice.id, name: choice.name })}
+      useFind={(typed, isOpen) => {
+        const { currentData, data, isFetching } = storesApi.useListSuppliersQuery(
+          { query: { limit: '20', ...(typed && { q: typed }) } },
+          { skip: !isOpen },
+        );
+        const found = currentData ?? data;
+        return {
+          choices: (found?.items ?? []).map((s) => ({ id: s.id, name: s.name, beside: s.email })),
+          more: (found?.next ?? null) !== null,
+          isLooking: isFetching,
+        };
+      }}
+    />
+  );
+}

@@ -2,6 +2,9 @@
 import * as counts from '#api/counts.ts';
 import * as needs from '#api/needs.ts';
 import * as picking from '#api/picking.ts';
+import * as life from '#api/part-life.ts';
+import * as figures from '#api/store-figures.ts';
+import * as returns from '#api/returns.ts';
 import * as purchases from '#api/purchases.ts';
 import * as stock from '#api/stock.ts';
 import * as stores from '#api/stores.ts';
@@ -64,5 +67,22 @@ export const storesApi = server.injectEndpoints({
     setNeed: write(build, needs.setNeed),
     holdForNeed: write(build, needs.holdForNeed),
     goAnyway: write(build, needs.goAnyway),
+    takeInstead: write(build, needs.takeInstead),
+    readCourse: read(build, life.readCourse),
+    readPartUse: read(build, life.readPartUse),
+    setAlternatives: write(build, life.setAlternatives),
+    listUnits: read(build, life.listUnits),
+    readUnit: read(build, life.readUnit),
+    readBuiltIn: read(build, life.readBuiltIn),
+    becomeAsset: write(build, life.becomeAsset),
+    readStoreFigures: read(build, figures.readStoreFigures),
+    readDeadStock: read(build, figures.readDeadStock),
+    workOutFigures: write(build, figures.workOutFigures),
+    takeOldPart: write(build, returns.takeOldPart),
+    listReturns: read(build, returns.listReturns),
+    sendBack: write(build, returns.sendBack),
+    answerReturn: write(build, returns.answerReturn),
+    previewShelves: write(build, stores.previewShelves),
+    importShelves: write(build, stores.importShelves),
   }),
 });

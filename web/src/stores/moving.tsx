@@ -2,40 +2,53 @@
 import { useState } from 'react';
 import { receiveStock, scrapStock, transferStock, type StoreOut } from '#api/stock.ts';
 import { newRequestKey } from '../parts/fields.tsx';
-import { WireMoney, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
+import { WireMoney, WireNumber, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { ChoosePart, type ChosenPart } from './choose.tsx';
+import { WireStore } from './choose-store.tsx';
 import { storesApi } from './endpoints.ts';
 
 const MOVING = { receive: 'Receive', carry: 'Carry over', scrap: 'Throw away' } as const;
 export type Moving = keyof typeof MOVING;
 const CONTRACT = { receive: receiveStock, carry: transferStock, scrap: scrapStock };
 
-type Line = { partId: ChosenPart | null; thousandths: number; unitPrice: number | null; serials: string };
+export type MoveLine = { partId: ChosenPart | null; thousandths: number; unitPrice: number | null; serials: string };
 /** `fromId` of what is carried, `storeId` of everything else. */
-type Typed = { storeId: number; fromId: number; toId: number; text: string; lines: Line[] };
+type Typed = { storeId: number; fromId: number; toId: number; text: string; lines: MoveLine[] };
 
-const EMPTY: Line = { partId: null, thousandths: 1000, unitPrice: null, serials: '' };
+export const EMPTY_LINE: MoveLine = { partId: null, thousandths: 1000, unitPrice: null, serials: '' };
 export const serialsIn = (text: string): string[] =>
   text
     .split(/[\s,;]+/)
     .map((s) => s.trim())
     .filter((s) => s !== '');
 
+/** A line as it is sent; what is none is refused at its field. */
+export const movedOf = ({ partId, thousandths, serials }: MoveLine) => ({
+  ...{ partId: partId?.id ?? NaN, thousandths, serials: serialsIn(serials) },
+});
+
 /** The body of each act, under the names that its fields have here where there are such. */
 function bodyOf(kind: Moving, requestKey: string, { storeId, fromId, toId, text, lines }: Typed) {
-  const moved = lines.map(({ partId, thousandths, serials, unitPrice }) => ({
-    // What is none is refused at its field.
-    ...{ partId: partId?.id ?? NaN, thousandths, serials: serialsIn(serials) },
-    ...(kind === 'receive' && { unitPrice }),
+  const moved = lines.map((line) => ({
+    ...movedOf(line),
+    ...(kind === 'receive' && { unitPrice: line.unitPrice }),
   }));
   if (kind === 'carry') return { requestKey, fromId, toId, text, lines: moved };
   return { requestKey, storeId, text, lines: moved };
 }
 
-function LineFields({ at, line, kind, remove }: { at: number; line: Line; kind: Moving; remove: (() => void) | null }) {
+type LineKind = Moving | 'back';
+type LineProps = {
+  readonly at: number;
+  readonly line: MoveLine;
+  readonly kind: LineKind;
+  readonly remove: (() => void) | null;
+};
+
+function LineFields({ at, line, kind, remove }: LineProps) {
   const reader = useReader();
   const part = line.partId?.part;
   return (
@@ -72,9 +85,9 @@ function LineFields({ at, line, kind, remove }: { at: number; line: Line; kind: 
   );
 }
 
-function Lines({ kind }: { kind: Moving }) {
+export function MoveLines({ kind }: { kind: LineKind }) {
   return (
-    <Wire<Line[]> name="lines">
+    <Wire<MoveLine[]> name="lines">
       {({ value, change, ownError }) => (
         <div className="mt-3">
           {value.map((line, i) => (
@@ -86,7 +99,7 @@ function Lines({ kind }: { kind: Moving }) {
               remove={value.length > 1 ? () => change(value.filter((_, k) => k !== i)) : null}
             />
           ))}
-          <button type="button" className="link-ink" onClick={() => change([...value, EMPTY])}>
+          <button type="button" className="link-ink" onClick={() => change([...value, EMPTY_LINE])}>
             another part
           </button>
           {ownError && <p className="text-missed">✕ {ownError}</p>}
@@ -125,7 +138,7 @@ export function MoveDialog({
   const first = storeId ?? inUse[0]?.id ?? NaN;
   const start: Typed = {
     ...{ storeId: first, fromId: first, toId: inUse.find((s) => s.id !== first)?.id ?? NaN, text: '' },
-    lines: [{ ...EMPTY, partId: part }],
+    lines: [{ ...EMPTY_LINE, partId: part }],
   };
   const form = useWireForm(
     CONTRACT[kind] as typeof receiveStock,
@@ -136,20 +149,19 @@ export function MoveDialog({
     const body = bodyOf(kind, requestKey, typed) as never;
     return kind === 'receive' ? receive({ body }) : kind === 'carry' ? carry({ body }) : scrap({ body });
   };
-  const options = inUse.map((s) => [s.id, s.name] as const);
   return (
     <Dialog title={MOVING[kind]} onClose={onClose}>
       <WireForm form={form} name={MOVING[kind]} save={MOVING[kind]} send={send} onDone={onClose} onCancel={onClose}>
         <h1>{MOVING[kind]}</h1>
         <div className="mt-2 grid grid-cols-2 gap-3">
-          <WireSelect
+          <WireStore
             name={kind === 'carry' ? 'fromId' : 'storeId'}
             label={kind === 'receive' ? 'Into' : 'From'}
-            options={options}
+            stores={inUse}
           />
-          {kind === 'carry' && <WireSelect name="toId" label="To" options={options} />}
+          {kind === 'carry' && <WireStore name="toId" label="To" stores={inUse} />}
         </div>
-        <Lines kind={kind} />
+        <MoveLines kind={kind} />
         <WireText name="text" label={kind === 'scrap' ? 'Why' : kind === 'receive' ? 'By which paper' : 'Note'} />
       </WireForm>
     </Dialog>

@@ -107,13 +107,16 @@ function WithoutDialog({ need, onClose }: { need: NeedOut; onClose: () => void }
   );
 }
 
-function Where({ need, mayHold }: { need: NeedOut; mayHold: boolean }) {
+function Where({ need, may, mayHold }: { need: NeedOut; may: boolean; mayHold: boolean }) {
   const [hold] = storesApi.useHoldForNeedMutation();
+  const [instead] = storesApi.useTakeInsteadMutation();
   const { errors, submit } = useSubmit([]);
   const set = (store: number, thousandths: number) =>
     void submit(
       hold({ params: { id: String(need.id), store: String(store) }, body: { thousandths, version: need.version } }),
     );
+  const take = (partId: number) =>
+    void submit(instead({ params: { id: String(need.id) }, body: { partId: partId, version: need.version } }));
   const heldAt = (id: number): number => need.holds.find((h) => h.store.id === id)?.thousandths ?? 0;
   return (
     <>
@@ -146,6 +149,15 @@ function Where({ need, mayHold }: { need: NeedOut; mayHold: boolean }) {
           )}
         </div>
       ))}
+      {may &&
+        need.instead.map((o) => (
+          <div key={o.id} className="quiet">
+            {sayQuantity(o.free)} free of <span className="serial">{o.number}</span> {o.name}, which stands in for it{' '}
+            <button className="link-ink" aria-label={`Take ${o.number} instead`} onClick={() => take(o.id)}>
+              take it instead
+            </button>
+          </div>
+        ))}
       {need.ordered.map((o) => (
         <div key={o.purchaseId}>
           {sayQuantity(o.thousandths)} ordered{o.promisedOn !== null && `, here on ${sayDate(o.promisedOn)}`}{' '}
@@ -204,7 +216,7 @@ function NeedRow({
         <State need={n} />
       </td>
       <td>
-        <Where need={n} mayHold={mayHold} />
+        <Where need={n} may={may} mayHold={mayHold} />
       </td>
       {may && (
         <td className="text-right whitespace-nowrap">

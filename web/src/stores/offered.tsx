@@ -3,7 +3,6 @@ import { useState } from 'react';
 import { keepOffered, type OfferedOut } from '#api/suppliers.ts';
 import { seesMoney } from '#core/people.ts';
 import { sayQuantity } from '#core/stores/index.ts';
-import { Choose } from '../parts/choose.tsx';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { WireMoney, WireNumber, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
@@ -11,33 +10,10 @@ import { plural } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { amountOf } from './counted.tsx';
+import { ChooseSupplier } from './choose.tsx';
 import { storesApi } from './endpoints.ts';
 
 type Named = { readonly id: number; readonly name: string };
-
-function ChooseSupplier({ chosen, onChoose }: { chosen: Named | null; onChoose: (supplier: Named | null) => void }) {
-  return (
-    <Choose
-      label="Supplier"
-      chosen={chosen}
-      autoFocus
-      firstIsMeant
-      onChoose={(choice) => onChoose(choice && { id: choice.id, name: choice.name })}
-      useFind={(typed, isOpen) => {
-        const { currentData, data, isFetching } = storesApi.useListSuppliersQuery(
-          { query: { limit: '20', ...(typed && { q: typed }) } },
-          { skip: !isOpen },
-        );
-        const found = currentData ?? data;
-        return {
-          choices: (found?.items ?? []).map((s) => ({ id: s.id, name: s.name, beside: s.email })),
-          more: (found?.next ?? null) !== null,
-          isLooking: isFetching,
-        };
-      }}
-    />
-  );
-}
 
 type Typed = {
   supplier: Named | null;

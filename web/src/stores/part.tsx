@@ -2,7 +2,8 @@
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { purchaseNumber } from '#api/purchases.ts';
-import { receiveStock, type MoveOut, type PartStock } from '#api/stock.ts';
+import { receiveStock, type PartStock } from '#api/stock.ts';
+import { storeLabels } from '#api/stores.ts';
 import { seesMoney } from '#core/people.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
@@ -13,20 +14,13 @@ import { Waiting } from '../shell/waiting.tsx';
 import type { ChosenPart } from './choose.tsx';
 import { amountOf, CountCells, CountHeads, TooFew } from './counted.tsx';
 import { storesApi } from './endpoints.ts';
+import { KINDS } from './move-kinds.ts';
 import { BoughtOf } from './offered.tsx';
+import { PartCourse } from './part-course.tsx';
+import { UseOfPart } from './part-use.tsx';
 import { StoresParts } from './sections.tsx';
 import { MoveButtons, MoveDialog, type Moving } from './moving.tsx';
-
-const KINDS: Readonly<Record<MoveOut['kind'], string>> = {
-  receipt: 'received',
-  issue: 'taken for an order',
-  return: 'brought back',
-  transfer: 'carried',
-  count: 'counted',
-  scrap: 'thrown away',
-  'to supplier': 'sent back to the supplier',
-  variance: 'cents left over',
-};
+import { UnitLink, Units } from './units.tsx';
 
 function Where({ of: { part, stores, serials } }: { of: PartStock }) {
   const isMoneySeen = seesMoney(useReader().role);
@@ -34,7 +28,7 @@ function Where({ of: { part, stores, serials } }: { of: PartStock }) {
   const all = (of: 'onHand' | 'reserved' | 'free'): number => stores.reduce((sum, s) => sum + s[of], 0);
   const sum = { onHand: all('onHand'), reserved: all('reserved'), free: all('free') };
   return (
-    <table className="dense mt-3 max-w-4xl">
+    <table className="dense mt-6 max-w-4xl">
       <thead>
         <tr>
           <th>Where</th>
@@ -60,7 +54,14 @@ function Where({ of: { part, stores, serials } }: { of: PartStock }) {
             {isMoneySeen && <td className="num">{amountOf(s.average)}</td>}
             {part.serialTracked && (
               <td className="serial">
-                {serials.flatMap((u) => (u.store.id === s.store.id ? [u.serial] : [])).join(', ')}
+                {serials
+                  .filter((u) => u.store.id === s.store.id)
+                  .map((u, i) => (
+                    <span key={u.serial}>
+                      {i > 0 && ', '}
+                      <UnitLink partId={part.id} serial={u.serial} />
+                    </span>
+                  ))}
               </td>
             )}
           </tr>
@@ -159,17 +160,25 @@ function Part({ of }: { of: PartStock }) {
   const chosen = { id: part.id, mark: part.number, name: part.name, part } as unknown as ChosenPart;
   return (
     <>
-      <h1>
+      <h1 className="mt-3">
         <span className="serial">{part.number}</span> {part.name}
       </h1>
       {reader.may(receiveStock) && stores.data && stores.data.items.length > 0 && (
         <div className="mt-3 flex gap-3">
           <MoveButtons choose={setMoving} />
+          {reader.may(storeLabels) && (
+            <a className="act" href={`/api/parts/labels.pdf?ids=${part.id}`} target="_blank" rel="noreferrer">
+              Label
+            </a>
+          )}
         </div>
       )}
+      <PartCourse of={of} />
       <Where of={of} />
       <Coming of={of} />
       <BoughtOf partId={part.id} />
+      <UseOfPart partId={part.id} unit={part.unit} />
+      {part.serialTracked && <Units partId={part.id} />}
       <h2 className="mt-6 mb-1">Moves</h2>
       <Moves id={String(part.id)} />
       {moving && stores.data && (

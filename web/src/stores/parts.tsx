@@ -5,7 +5,7 @@ import { addPart, importParts, partsCsv, type PartIn, type PartOut, type PartsEf
 import { sayAmountOf } from '#core/money.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
-import { WireMoney, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
+import { WireMoney, WireNumber, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { plural } from '../parts/words.ts';
 import { settleApi } from '../settle/index.ts';
@@ -13,6 +13,7 @@ import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { storesApi } from './endpoints.ts';
+import { Remarks } from './remarks.tsx';
 import { StoresParts } from './sections.tsx';
 
 const CURRENCY = 'EUR';
@@ -25,6 +26,7 @@ function PartForm({ part, onDone }: { part: PartOut | null; onDone: () => void }
     ...{ number: part?.number ?? '', name: part?.name ?? '', unit: part?.unit ?? 'piece' },
     ...{ listPrice: part?.listPrice ?? NaN, cost: part?.cost ?? NaN, taxId: part?.taxId ?? null },
     ...{ consumable: part?.consumable ?? false, serialTracked: part?.serialTracked ?? false },
+    ...{ warrantyMonths: part?.warrantyMonths ?? 0 },
     retired: part?.retired ?? false,
   });
   return (
@@ -56,7 +58,8 @@ function PartForm({ part, onDone }: { part: PartOut | null; onDone: () => void }
           ]}
         />
       </div>
-      <div className="flex flex-wrap gap-6">
+      <div className="flex flex-wrap items-end gap-6">
+        <WireNumber name="warrantyMonths" label="Warranted, months" min={0} />
         <WireTick name="consumable" label="Consumable" className="pt-1" />
         <WireTick name="serialTracked" label="Kept by serial" className="pt-1" />
         <WireTick name="retired" label="Not offered any more" className="pt-1" />
@@ -66,21 +69,14 @@ function PartForm({ part, onDone }: { part: PartOut | null; onDone: () => void }
 }
 
 function Effect({ effect }: { effect: PartsEffect }) {
-  const { added, changed, unchanged, bad, sample } = effect;
+  const { added, changed, unchanged, bad, wrong, sample } = effect;
   return (
     <div className="border-y border-hairline py-2" aria-live="polite">
       <p>
         {plural(added, 'part')} added, {changed} changed, {unchanged} as they are.
         {bad.length > 0 && ' While a row is wrong nothing is loaded.'}
       </p>
-      <ul>
-        {bad.map((b) => (
-          <li key={`${b.line} ${b.column}`} className="text-missed">
-            ✕ Line {b.line}
-            {b.column && `, ${b.column}`}: {b.message}
-          </li>
-        ))}
-      </ul>
+      <Remarks bad={bad} wrong={wrong} />
       {bad.length === 0 && (
         <ul className="quiet">
           {sample.map((p) => (
@@ -111,8 +107,8 @@ function LoadDialog({ onClose }: { onClose: () => void }) {
     <Dialog title="Load a parts list" onClose={onClose}>
       <h1>Load a parts list</h1>
       <p className="quiet">
-        A CSV with number, name, unit, list price, cost, consumable, serial tracked and tax, as the list gives it. Parts
-        are known by their number.
+        A CSV with number, name, unit, list price, cost, consumable, serial tracked, tax and warranty months, as the
+        list gives it. Parts are known by their number.
       </p>
       <label className="act mt-3">
         Choose the file…

@@ -16,6 +16,11 @@ export const stores: Room = {
     { path: 'stores/purchases', load: async () => (await import('./purchases.tsx')).PurchasesRoom },
     { path: 'stores/purchases/:id', load: async () => (await import('./purchase.tsx')).PurchaseRoom },
     { path: 'stores/suppliers', load: async () => (await import('./suppliers.tsx')).SuppliersRoom },
+    { path: 'stores/returns', load: async () => (await import('./returns.tsx')).ReturnsRoom },
+    { path: 'stores/figures', load: async () => (await import('./store-figures.tsx')).StoreFiguresRoom },
+    { path: 'stores/scan/:number', load: async () => (await import('./by-label.tsx')).PartByLabel },
+    { path: 'stores/parts/:id/unit', load: async () => (await import('./units.tsx')).UnitRoom },
     { path: 'stores/parts/:id', load: async () => (await import('./part.tsx')).PartRoom },
   ],
+  found: [{ kind: 'part', group: 'Parts', open: (hit) => `/stores/parts/${hit.id}` }],
 };

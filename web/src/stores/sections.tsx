@@ -1,5 +1,6 @@
 // The parts of the room: what there is, where, what is to be bought, and of whom; to each reader what they may see.
 import { readLow, readToBuy } from '#api/purchases.ts';
+import { readStoreFigures } from '#api/store-figures.ts';
 import { RoomParts } from '../parts/room-parts.tsx';
 import { useReader } from '../shell/reader.tsx';
 
@@ -12,6 +13,8 @@ export function StoresParts() {
     ['/stores/low', 'Runs low', reader.may(readLow)],
     ['/stores/purchases', 'Purchase orders', true],
     ['/stores/suppliers', 'Suppliers', true],
+    ['/stores/returns', 'Returns', true],
+    ['/stores/figures', 'Figures', reader.may(readStoreFigures)],
   ] as const;
   return (
     <RoomParts room="stores" parts={parts.flatMap(([path, name, shown]) => (shown ? [[path, name] as const] : []))} />

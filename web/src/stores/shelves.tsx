@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { receiveStock, setShelf, type ShelfOut, type StoreOut } from '#api/stock.ts';
+import { importShelves } from '#api/stores.ts';
 import { listCounts } from '#api/counts.ts';
 import { readPicking } from '#api/picking.ts';
 import { seesMoney } from '#core/people.ts';
@@ -14,6 +15,7 @@ import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { CountsOf } from './counts.tsx';
 import { storesApi } from './endpoints.ts';
+import { LoadShelves } from './load-shelves.tsx';
 import { StoresParts } from './sections.tsx';
 import { amountOf, CountCells, CountHeads, TooFew } from './counted.tsx';
 import { MoveButtons, MoveDialog, type Moving } from './moving.tsx';
@@ -100,6 +102,25 @@ function Shelves({ items, change }: { items: readonly ShelfOut[]; change: ((of: 
   );
 }
 
+/** The store as a file, out and in, and labels of what it keeps. */
+function ListLinks({ storeId, load }: { storeId: number; load: () => void }) {
+  const reader = useReader();
+  if (!reader.may(importShelves)) return null;
+  return (
+    <>
+      <a className="link-ink" href={`/api/stores/${storeId}/shelves.csv`} download>
+        CSV
+      </a>{' '}
+      <button className="link-ink" onClick={load}>
+        Load a list…
+      </button>{' '}
+      <a className="link-ink" href={`/api/parts/labels.pdf?store=${storeId}`} target="_blank" rel="noreferrer">
+        Labels
+      </a>
+    </>
+  );
+}
+
 function Store({ store, stores }: { store: StoreOut; stores: readonly StoreOut[] }) {
   const reader = useReader();
   const [params, setParams] = useSearchParams();
@@ -112,6 +133,7 @@ function Store({ store, stores }: { store: StoreOut; stores: readonly StoreOut[]
   });
   const [editing, setEditing] = useState<ShelfOut | null>(null);
   const [moving, setMoving] = useState<Moving | null>(null);
+  const [isLoading, setLoading] = useState(false);
   const show = (next: { q: string; below: boolean }): void => {
     pages.begin();
     setParams({ ...(next.q && { q: next.q }), ...(next.below && { below: 'minimum' }) }, { replace: true });
@@ -154,10 +176,15 @@ function Store({ store, stores }: { store: StoreOut; stores: readonly StoreOut[]
       <Waiting query={query}>
         {({ items, next, total }) =>
           items.length === 0 ? (
-            <p className="quiet mt-3">{q || below ? 'Nothing here answers to that.' : 'Nothing lies here yet.'}</p>
+            <p className="quiet mt-3">
+              {q || below ? 'Nothing here answers to that.' : 'Nothing lies here yet.'}{' '}
+              <ListLinks storeId={store.id} load={() => setLoading(true)} />
+            </p>
           ) : (
             <>
-              <p className="quiet mt-3">{plural(total, 'part')}</p>
+              <p className="quiet mt-3">
+                {plural(total, 'part')} <ListLinks storeId={store.id} load={() => setLoading(true)} />
+              </p>
               <Shelves items={items} change={reader.may(setShelf) ? setEditing : null} />
               <Pager pages={pages} next={next} words={['Before', 'Further']} className="py-3" />
             </>
@@ -165,6 +192,7 @@ function Store({ store, stores }: { store: StoreOut; stores: readonly StoreOut[]
         }
       </Waiting>
       {reader.may(listCounts) && <CountsOf storeId={String(store.id)} />}
+      {isLoading && <LoadShelves storeId={String(store.id)} name={store.name} onClose={() => setLoading(false)} />}
       {moving && (
         <MoveDialog kind={moving} stores={stores} storeId={store.id} part={null} onClose={() => setMoving(null)} />
       )}
