@@ -1,5 +1,5 @@
 // Stores in the demo: a part that is missing is bought, comes, ends the waiting, is picked and used; the rest of a visit takes its part
-// along; a store is counted.
+// along; a store is counted; what stands in is taken, a unit becomes a machine, what is wrong goes back, and a list is loaded.
 import { expect, test, type Page } from '@playwright/test';
 import type { RunningHouse } from '../commands/house.ts';
 import { expectAccessible, openDemo } from './looking.ts';
@@ -51,7 +51,7 @@ test('a part nobody has is needed, bought, comes, ends the waiting, is picked an
   await expectAccessible(page, 'stores');
 
   await open(page, '/orders/1455');
-  await expect(needs(page).getByRole('row', { name: /WD-SA-01/ })).toContainText('2 held in Ribeira');
+  await expect(needs(page).getByRole('row', { name: /WD-SA-01/ })).toContainText('held in Ribeira');
   await expect(page.getByText('sent, paused')).toHaveCount(0);
 
   await open(page, '/stores/all/1/picking?day=2026-11-24');
@@ -110,4 +110,73 @@ test('a store is counted while work goes on, and the difference is let stand', a
   await expectAccessible(page, 'stores');
   await page.getByRole('button', { name: 'Let 1 difference stand' }).click();
   await expect(page.getByText('approved, 1 of 3 counted')).toBeVisible();
+});
+
+test('what stands in for a part is taken where it is open, and the part’s own page shows how it goes', async ({
+  page,
+}) => {
+  await open(page, '/orders/1460');
+  await page.getByRole('button', { name: 'part needed…' }).click();
+  await choosePart(page, 'WD-SA-01');
+  // More than there are, whatever was counted and bought before.
+  await page.getByLabel('Quantity, piece').fill('99');
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await page.getByRole('button', { name: 'Take WD-SA-02 instead' }).click();
+  await expect(needs(page).getByRole('row', { name: /WD-SA-02/ })).toContainText('held in Ribeira');
+
+  await page.getByRole('link', { name: 'WD-SA-02' }).first().click();
+  await expect(page.getByRole('img', { name: /free on/ })).toBeVisible();
+  await expect(page.getByText('It stands in for')).toBeVisible();
+  await expectAccessible(page, 'a part');
+  await page.keyboard.press('/');
+  await page.getByRole('textbox', { name: 'Find' }).fill('vacuum pump');
+  await expect(page.getByRole('button', { name: /ST-VP-20/ }).first()).toBeVisible();
+});
+
+test('a unit becomes a machine of its own; a wrong part goes back and is credited', async ({ page }) => {
+  await open(page, '/stores/parts/5/unit?serial=TN-CM-K2-1000');
+  await expect(page.getByText(/warranted until/)).toBeVisible();
+  await page.getByRole('button', { name: 'Make it a machine of its own…' }).click();
+  await page.getByLabel('Class').selectOption({ label: 'Ultra-low freezer' });
+  await page.getByLabel('Maker').fill('Tindrel');
+  await page.getByLabel('Tag').fill('Q0990');
+  await page.getByRole('button', { name: 'Register it' }).click();
+  await expect(page.getByText(/in the register/)).toContainText('Q0990');
+  await expectAccessible(page, 'a unit');
+
+  await open(page, '/stores/returns');
+  await page.getByRole('button', { name: /^Say what came of/ }).click();
+  await page.getByLabel('They give').fill('100');
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByRole('row', { name: /ST-LM-08/ })).toContainText('100.00 credited');
+  await page.getByRole('button', { name: 'Send back…' }).click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog.getByRole('combobox', { name: 'From' })).toHaveValue(/quarantine/);
+  await dialog.getByRole('combobox', { name: 'From' }).fill('Ribeira, qua');
+  await page.getByRole('option', { name: /Ribeira, quarantine/ }).click();
+  await dialog.getByRole('combobox', { name: 'Supplier' }).fill('Ondrel');
+  await page.getByRole('option', { name: /Ondrel/ }).click();
+  await dialog.getByLabel('Why').selectOption({ label: 'under warranty' });
+  await choosePart(page, 'TN-CM-K2');
+  await dialog.getByLabel('Serials').fill('TN-CM-K2-0871');
+  await dialog.getByRole('button', { name: 'Send back' }).click();
+  await expect(page.getByRole('row', { name: /TN-CM-K2-0871/ })).toContainText('no answer yet');
+  await expectAccessible(page, 'returns');
+});
+
+test('a list of a store is loaded without the row that is wrong; figures tell how stores do', async ({ page }) => {
+  await open(page, '/stores/all/1');
+  await page.getByRole('button', { name: 'Load a list…' }).click();
+  const text = 'number,bin,counted\r\nBS-LP-02,Z-77,3\r\nno-such,Z-78,\r\n';
+  await page.getByLabel('File').setInputFiles({ name: 'list.csv', mimeType: 'text/csv', buffer: Buffer.from(text) });
+  await expect(page.getByText('✕ Line 3, number')).toBeVisible();
+  await expectAccessible(page, 'a list that is loaded');
+  await page.getByRole('button', { name: 'Load without the 1 that are wrong' }).click();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await expect(page.getByRole('row', { name: /BS-LP-02/ })).toContainText('Z-77');
+
+  await page.getByRole('link', { name: 'Figures' }).click();
+  await expect(page.getByRole('heading', { name: 'Nothing taken in a year' })).toBeVisible();
+  await expect(page.getByRole('row', { name: /CR-DH-15/ }).first()).toBeVisible();
+  await expectAccessible(page, 'figures of stores');
 });

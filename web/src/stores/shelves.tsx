@@ -140,7 +140,7 @@ function Store({ store, stores }: { store: StoreOut; stores: readonly StoreOut[]
   };
   return (
     <>
-      <h1>{store.name}</h1>
+      <h1 className="mt-3">{store.name}</h1>
       <p className="quiet">
         {store.kind}, {store.depot.name}
         {store.person && `, ${store.person.name}’s`}

@@ -68,11 +68,11 @@ export function SuppliersRoom() {
                 { id: 'email', head: 'E-mail for orders', value: (s) => s.email },
                 { id: 'phone', head: 'Phone', value: (s) => s.phone },
                 {
-                  ...{ id: 'lead', head: 'Delivers in', value: (s) => s.leadDays, className: 'num' },
+                  ...{ id: 'lead', head: 'Delivers in', value: (s) => s.leadDays, isNumber: true },
                   show: (s) => plural(s.leadDays, 'day'),
                 },
                 {
-                  ...{ id: 'parts', head: 'Has', value: (s) => s.parts, className: 'num' },
+                  ...{ id: 'parts', head: 'Has', value: (s) => s.parts, isNumber: true },
                   show: (s) => plural(s.parts, 'part'),
                 },
                 { id: 'note', head: 'Note', value: (s) => s.note },
