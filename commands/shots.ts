@@ -113,7 +113,7 @@ const SHOTS: readonly Shot[] = [
       await page.getByRole('heading', { name: 'Entries' }).waitFor();
     },
   },
-  { name: 'stores', show: visit('/stores/low', 'The days to come') },
+  { name: 'stores', show: visit('/stores/parts/1', 'Work took in the last twelve months') },
   {
     name: 'agreement',
     show: async (page, address) => {

@@ -130,17 +130,18 @@ async function uses(tx: Tx, by: By, { depots, vans }: Awaited<ReturnType<typeof 
     .leftJoin(technician, eq(technician.personId, usedPart.personId))
     .orderBy(asc(usedPart.at), asc(usedPart.id));
   const held = await tx.db.select().from(store).orderBy(asc(store.id));
+  const [first] = depots;
+  if (first === undefined) return [];
   return rows.map(({ used, depotId }) => ({
     at: used.at,
     write: async () => {
       const van = vans.find((v) => held.find((s) => s.id === v.id)?.personId === used.personId)?.id;
-      const home = held.find((s) => s.kind === 'depot' && s.depotId === depotId)?.id ?? (depots[0] as StoreId);
+      const home = held.find((s) => s.kind === 'depot' && s.depotId === depotId)?.id ?? first;
       const there = await tx.db.select().from(stock).where(eq(stock.partId, used.partId));
       const has = (id: StoreId): boolean => there.some((s) => s.storeId === id && s.onHand >= used.thousandths);
       // The first depot has the first unit.
-      const [first] = depots;
       const other = van !== undefined && has(van) ? van : home;
-      const storeId = used.serial !== null && first ? first : other;
+      const storeId = used.serial !== null ? first : other;
       // What no store had was bought on the way.
       if (!has(storeId)) return;
       const { moves } = await appendMoves(tx, { ...by, kind: 'issue', text: '', orderId: used.orderId, at: used.at }, [

@@ -139,23 +139,30 @@ function InOrder({ of, onChoose }: { of: OrderBy; onChoose: (next: OrderBy) => v
   );
 }
 
-export function Unplanned({
-  query,
-  now,
-  zone,
-  orderBy,
-  ticks,
-  onOrderBy,
-  onOpen,
-}: {
-  query: Query;
-  ticks: TickProps | null;
-  now: Instant;
-  zone: Zone;
-  orderBy: OrderBy;
-  onOrderBy: (next: OrderBy) => void;
-  onOpen: (of: LooseOrder) => void;
-}) {
+const MOST_SHOWN = 200;
+
+const More = ({ shown, show }: { shown: number; show: (() => void) | null }) => (
+  <p className="quiet mt-2">
+    The first {shown} by their due day.{' '}
+    {show && (
+      <button className="link-ink" onClick={show}>
+        Show more
+      </button>
+    )}
+  </p>
+);
+
+type UnplannedProps = {
+  readonly query: Query;
+  readonly ticks: TickProps | null;
+  readonly now: Instant;
+  readonly zone: Zone;
+  readonly orderBy: OrderBy;
+  readonly onOrderBy: (next: OrderBy) => void;
+  readonly onOpen: (of: LooseOrder) => void;
+};
+
+export function Unplanned({ query, now, zone, orderBy, ticks, onOrderBy, onOpen }: UnplannedProps) {
   const [show, setShow] = useState<Show>('ready');
   const [limit, setLimit] = useState(40);
   const [at, setAt] = useState(-1);
@@ -175,8 +182,8 @@ export function Unplanned({
         show={show}
         counts={data}
         onShow={(next) => {
-          setShow(next);
           setAt(-1);
+          setShow(next);
         }}
       />
       <p className="mt-1 flex items-center justify-between">
@@ -192,7 +199,7 @@ export function Unplanned({
         </Link>
       </p>
       {ticks && <Ticked {...ticks} />}
-      {error && <ErrorLine error={error} />}
+      <ErrorLine error={error} />
       {data && items.length === 0 && <p className="quiet mt-2">{NOTHING[show]}</p>}
       <ul ref={list}>
         {groups.map((g) => (
@@ -216,16 +223,7 @@ export function Unplanned({
           </Fragment>
         ))}
       </ul>
-      {data?.next && (
-        <p className="quiet mt-2">
-          The first {items.length} by their due day.{' '}
-          {limit < 200 && (
-            <button className="link-ink" onClick={() => setLimit(200)}>
-              Show more
-            </button>
-          )}
-        </p>
-      )}
+      {data?.next && <More shown={items.length} show={limit < MOST_SHOWN ? () => setLimit(MOST_SHOWN) : null} />}
     </section>
   );
 }

@@ -25,6 +25,9 @@ const pickedOf = (row: ToPickOut, typed: Typed | undefined) => ({
   serials: serialsIn(typed?.serials ?? ''),
 });
 
+/** Units that are named beside the field; which one it is stands on the shelf. */
+const SERIALS_SAID = 4;
+
 function Row({
   row,
   typed,
@@ -64,13 +67,20 @@ function Row({
         />
         <span className="hidden print:inline">{sayQuantity(row.thousandths)}</span> {part.unit}
         {part.serialTracked && (
-          <input
-            className="box-field mt-1 block w-44 font-mono"
-            aria-label={`Serials of ${part.name} for ${orderNumber(order.id)}`}
-            placeholder={row.serials.slice(0, 2).join(' ')}
-            value={typed?.serials ?? ''}
-            onChange={(e) => change({ serials: e.target.value })}
-          />
+          <>
+            <input
+              className="box-field mt-1 block w-44 font-mono"
+              aria-label={`Serials of ${part.name} for ${orderNumber(order.id)}`}
+              placeholder="serials"
+              value={typed?.serials ?? ''}
+              onChange={(e) => change({ serials: e.target.value })}
+            />
+            {row.serials.length > 0 && (
+              <span className="quiet block whitespace-normal">
+                here: {row.serials.slice(0, SERIALS_SAID).join(', ')}
+              </span>
+            )}
+          </>
         )}
         {n < row.thousandths && (
           <input

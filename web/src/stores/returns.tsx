@@ -253,6 +253,24 @@ function Row({ of, answering }: { of: ReturnOut; answering: (() => void) | null 
   );
 }
 
+function Head() {
+  const isMoneySeen = seesMoney(useReader().role);
+  return (
+    <thead>
+      <tr>
+        <th>Sent</th>
+        <th>To</th>
+        <th>What</th>
+        {isMoneySeen && <th className="num">Worth, EUR</th>}
+        <th>Stands</th>
+        <th>
+          <span className="sr-only">Acts</span>
+        </th>
+      </tr>
+    </thead>
+  );
+}
+
 export function ReturnsRoom() {
   const reader = useReader();
   const stores = storesApi.useListStoresQuery();
@@ -306,18 +324,7 @@ export function ReturnsRoom() {
             <>
               <p className="quiet mt-3">{plural(open, 'return')} without an answer.</p>
               <table className="dense mt-2">
-                <thead>
-                  <tr>
-                    <th>Sent</th>
-                    <th>To</th>
-                    <th>What</th>
-                    {seesMoney(reader.role) && <th className="num">Worth, EUR</th>}
-                    <th>Stands</th>
-                    <th>
-                      <span className="sr-only">Acts</span>
-                    </th>
-                  </tr>
-                </thead>
+                <Head />
                 <tbody>
                   {items.map((r) => (
                     <Row key={r.id} of={r} answering={may ? () => setAsking(r) : null} />

@@ -147,9 +147,48 @@ function BecomeDialog({
   );
 }
 
+function Steps({ of }: { of: UnitLife }) {
+  const { zone } = useReader();
+  const { data: session } = server.useReadSessionQuery();
+  return (
+    <>
+      <h2 className="mt-6 mb-1">Its life</h2>
+      <table className="dense max-w-4xl">
+        <thead>
+          <tr>
+            <th>When</th>
+            <th>What</th>
+            <th>Where</th>
+            <th>Order</th>
+            <th>Who</th>
+            <th>Note</th>
+          </tr>
+        </thead>
+        <tbody>
+          {[...of.steps].reverse().map((s, i) => (
+            <tr key={`${s.at} ${i}`}>
+              <td className="whitespace-nowrap">{sayMoment(s.at, session?.now ?? s.at, zone)}</td>
+              <td>{KINDS[s.kind]}</td>
+              <td>{s.store?.name ?? s.asset?.tag}</td>
+              <td>
+                {s.orderId !== null && (
+                  <Link className="serial link-ink" to={`/orders/${s.orderId}`}>
+                    {orderNumber(s.orderId)}
+                  </Link>
+                )}
+              </td>
+              <td>{s.by}</td>
+              <td className="quiet">{s.text}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
 function Life({ of, partId }: { of: UnitLife; partId: number }) {
   const reader = useReader();
-  const { data: session } = server.useReadSessionQuery();
   const [isBecoming, setBecoming] = useState(false);
   const { builtIn } = of;
   return (
@@ -187,37 +226,7 @@ function Life({ of, partId }: { of: UnitLife; partId: number }) {
           )}
         </p>
       )}
-      <h2 className="mt-6 mb-1">Its life</h2>
-      <table className="dense max-w-4xl">
-        <thead>
-          <tr>
-            <th>When</th>
-            <th>What</th>
-            <th>Where</th>
-            <th>Order</th>
-            <th>Who</th>
-            <th>Note</th>
-          </tr>
-        </thead>
-        <tbody>
-          {[...of.steps].reverse().map((s, i) => (
-            <tr key={`${s.at} ${i}`}>
-              <td className="whitespace-nowrap">{sayMoment(s.at, session?.now ?? s.at, reader.zone)}</td>
-              <td>{KINDS[s.kind]}</td>
-              <td>{s.store?.name ?? s.asset?.tag}</td>
-              <td>
-                {s.orderId !== null && (
-                  <Link className="serial link-ink" to={`/orders/${s.orderId}`}>
-                    {orderNumber(s.orderId)}
-                  </Link>
-                )}
-              </td>
-              <td>{s.by}</td>
-              <td className="quiet">{s.text}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Steps of={of} />
       {isBecoming && builtIn && (
         <BecomeDialog
           usedPartId={builtIn.usedPartId}
