@@ -13,8 +13,8 @@ const needOut = v.object({
   ...{ wanted: v.number(), used: v.number(), held: v.number(), open: v.number() },
   /** Where it is held. */
   holds: v.array(v.object({ store: named, kind: v.string(), bin: v.string(), thousandths: v.number() })),
-  /** What is free elsewhere, the nearest first: by itself nothing is taken from there. */
-  free: v.array(v.object({ store: named, kind: v.string(), thousandths: v.number() })),
+  /** What is free elsewhere, the nearest first: by itself nothing is taken from there. Kilometres in a straight line; null: not known. */
+  free: v.array(v.object({ store: named, kind: v.string(), thousandths: v.number(), km: v.nullable(v.number()) })),
   /** What may be taken instead of what is open, where some of that is free. */
   instead: v.array(v.object({ ...named.entries, number: v.string(), free: v.number() })),
   /** What was bought for it and is to come. */

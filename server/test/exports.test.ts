@@ -83,9 +83,13 @@ describe('labels', () => {
     const answer = await call<{ text: string }>('GET', `/api/labels.pdf?customer=${world.customerId}`);
     expect(answer.body.text.startsWith('%PDF-')).toBe(true);
     const scanned = await call('GET', `/api/scan?code=${encodeURIComponent('http://127.0.0.1/assets/tag/Q101')}`);
-    expect(scanned.body).toEqual({ assetId: world.assetIds[1], read: 'Q101' });
+    expect(scanned.body).toEqual({ assetId: world.assetIds[1], part: null, read: 'Q101' });
     expect((await call('GET', '/api/scan?code=ulf720q102')).body).toMatchObject({ assetId: world.assetIds[2] });
-    expect((await call('GET', '/api/scan?code=elsewhere')).body).toEqual({ assetId: null, read: 'elsewhere' });
+    expect((await call('GET', '/api/scan?code=elsewhere')).body).toEqual({
+      assetId: null,
+      part: null,
+      read: 'elsewhere',
+    });
   });
   it('of nothing, or of everything, are refused', async () => {
     expect((await call('GET', '/api/labels.pdf')).status).toBe(422);

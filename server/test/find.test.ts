@@ -93,6 +93,7 @@ describe('the finder', () => {
       agreement: [],
       order: [],
       offer: [],
+      part: [],
     });
     expect((await call('GET', '/api/find?q=%20x%20')).status).toBe(422);
   });

@@ -350,3 +350,27 @@ describe('whatever is done', () => {
     expect(await rebuilt()).toEqual([]);
   });
 });
+
+describe('what is free in vans', () => {
+  it('is told with how far it is: from where its person is on site, else from their depot', async () => {
+    const { pool, db } = house.database;
+    await pool.query('UPDATE location SET latitude = 42.3, longitude = -8 WHERE parent_id IS NULL');
+    await pool.query("UPDATE work_order SET stage = 'done' WHERE stage = 'on site'");
+    const part = await addPart();
+    must(await receive(van, [line(part, 2)]));
+    const order = await raised({});
+    must(await ask(order, part, 1));
+    const free = async () => (await needsOf(order))[0]?.free;
+    // 0.3 degrees of latitude: 33 km on a sphere of 6,371 km.
+    expect(await free()).toEqual([{ store: { id: van, name: 'Van 1' }, kind: 'van', thousandths: 2000, km: 33 }]);
+
+    const elsewhere = await raised({});
+    await db
+      .update(workOrder)
+      .set({ stage: 'on site', technicianId: all.technician as never })
+      .where(eq(workOrder.id, elsewhere as OrderId));
+    expect(await free()).toMatchObject([{ km: 0 }]);
+    await pool.query('UPDATE location SET latitude = NULL, longitude = NULL');
+    expect(await free()).toMatchObject([{ km: null }]);
+  });
+});

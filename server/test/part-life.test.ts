@@ -1,7 +1,7 @@
 // A part's own page: how it went and will go, what stands in for it, where it is used, and the lives of its units.
 import { randomUUID } from 'node:crypto';
 import { eq } from 'drizzle-orm';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import type { BuiltIn, Course, PartUse, UnitLife, UnitOut } from '#api/part-life.ts';
 import type { NeedOut } from '#api/needs.ts';
 import type { AssetId, UsedPartId } from '#core/ids.ts';
@@ -75,10 +75,17 @@ describe('a part over time', () => {
         ...{ ...plan, version: 1, parts: [{ partId: part, thousandths: 2000 }] },
       }),
     );
+    // Visits are planned beside requests.
+    const planned = await vi.waitFor(
+      async () => {
+        const [rows] = await house.database.pool.query('SELECT planned FROM planned_visit WHERE absorbed_by IS NULL');
+        const months = (rows as { planned: string }[]).map((v) => String(v.planned).slice(0, 7));
+        expect(months.length).toBeGreaterThan(0);
+        return months;
+      },
+      { timeout: 30_000, interval: 200 },
+    );
     const { takes } = await courseOf(part);
-    const visits = (await house.database.pool.query('SELECT planned FROM planned_visit WHERE absorbed_by IS NULL'))[0];
-    const planned = (visits as { planned: string }[]).map((v) => String(v.planned).slice(0, 7));
-    expect(planned.length).toBeGreaterThan(0);
     for (const { month, thousandths } of takes)
       expect([month, thousandths]).toEqual([month, 2000 * planned.filter((p) => p === month).length]);
     expect((await useOf(part)).plans).toEqual([{ id: world.jobPlanId, name: 'Quarterly care', thousandths: 2000 }]);

@@ -2,7 +2,8 @@
 import { and, gt, gte, lt, max } from 'drizzle-orm';
 import type { Thing } from '#api/contract.ts';
 import { instant } from '#core/time/index.ts';
-import type { Database, Tx } from './database.ts';
+import { instantText } from './columns.ts';
+import { bulkInsert, type Database, type Tx } from './database.ts';
 import { change, type ChangedSubject } from './tables.ts';
 
 /** A contract, or what does the same by itself. */
@@ -16,7 +17,12 @@ export async function announce(
 ): Promise<void> {
   if (tags.length === 0) return;
   const named = subjects && subjects.length <= MOST_SUBJECTS ? [...subjects] : null;
-  await tx.db.insert(change).values({ at: instant(Date.now()), tags: [...tags], subjects: named });
+  await bulkInsert(
+    tx.connection,
+    'change_notice',
+    ['at', 'tags', 'subjects'],
+    [[instantText(instant(Date.now())), JSON.stringify(tags), named && JSON.stringify(named)]],
+  );
 }
 
 /** A notice of more concerns anything. */

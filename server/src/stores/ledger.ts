@@ -22,10 +22,11 @@ import {
   type ToMove,
 } from '#core/stores/index.ts';
 import type { Instant } from '#core/time/index.ts';
+import { instantText } from '../platform/columns.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
 import { Refused, refuse } from '../platform/refuse.ts';
 import { mustBeSame } from '../platform/request-key.ts';
-import { part, serialUnit, storeAct, type Served, type store } from './tables.ts';
+import { serialUnit, storeAct, type Served, type store } from './tables.ts';
 
 export type Act = {
   readonly kind: (typeof STORE_ACTS)[number];
@@ -134,10 +135,12 @@ async function mustBeKnown(tx: Tx, all: readonly Asked[]) {
     tx,
     all.map((a) => a.storeId),
   );
-  const parts = await tx.db
-    .select({ id: part.id, name: part.name, serialTracked: part.serialTracked })
-    .from(part)
-    .where(inArray(part.id, [...new Set(all.map((a) => a.partId))]));
+  const [found] = await tx.connection.query('SELECT id, name, serial_tracked FROM part WHERE id IN (?)', [
+    [...new Set(all.map((a) => a.partId))],
+  ]);
+  const parts = (found as { id: PartId; name: string; serial_tracked: number }[]).map((p) => ({
+    ...{ id: p.id, name: p.name, serialTracked: p.serial_tracked === 1 },
+  }));
   const storeOf = new Map(stores.map((s) => [s.id, s]));
   const partOf = new Map(parts.map((p) => [p.id, p]));
   for (const { storeId, partId, move, field, storeField = 'storeId' } of all) {
@@ -259,12 +262,17 @@ async function writeMoves(tx: Tx, actId: StoreActId, written: readonly Written[]
       asked.purchaseLineId ?? null,
     ]),
   );
+  if (written.every(({ asked }) => asked.serials.length === 0)) return;
   const ids = await insertedIds(tx.connection, firsts, written.length);
   const serials = written.flatMap(({ asked, move }, i) =>
     move.kind === 'variance' ? [] : asked.serials.map((serial) => [ids[i], serial]),
   );
   await bulkInsert(tx.connection, 'move_serial', ['move_id', 'serial'], serials);
 }
+
+const ACT_COLUMNS = [
+  ...['kind', 'person_id', 'order_id', 'text', 'at', 'purchase_id', 'served', 'request_key', 'request_content'],
+];
 
 /** An act that was appended, and its moves in their order. */
 export type Appended = { readonly id: StoreActId; readonly moves: readonly Move[] };
@@ -275,11 +283,13 @@ export type Appended = { readonly id: StoreActId; readonly moves: readonly Move[
  */
 export async function appendMoves(tx: Tx, act: Act, all: readonly Asked[]): Promise<Appended> {
   const insert = async (): Promise<StoreActId> => {
-    const [made] = await tx.db
-      .insert(storeAct)
-      .values({ ...act, served: act.served ? [...act.served] : null })
-      .$returningId();
-    return made?.id as StoreActId;
+    const [id] = await bulkInsert(tx.connection, 'store_act', ACT_COLUMNS, [
+      [
+        ...[act.kind, act.personId, act.orderId, act.text, instantText(act.at), act.purchaseId ?? null],
+        ...[act.served ? JSON.stringify(act.served) : null, act.requestKey, act.requestContent],
+      ],
+    ]);
+    return id as StoreActId;
   };
   if (all.length === 0) return { id: await insert(), moves: [] };
   const known = await mustBeKnown(tx, all);

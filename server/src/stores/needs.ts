@@ -45,12 +45,18 @@ export async function underLock(tx: Tx, which: SQL | undefined): Promise<HeldNee
   return withHolds(tx, rows);
 }
 
-/** The need of a line for a part, held until the end; null: it asks for none of it. */
-export const needOfLine = async (tx: Tx, lineId: OrderLineId, partId: PartId): Promise<HeldNeed | null> =>
-  (await underLock(tx, and(eq(partNeed.orderLineId, lineId), eq(partNeed.partId, partId))))[0] ?? null;
-
 export const needUnderLock = async (tx: Tx, id: NeedId): Promise<HeldNeed | null> =>
   (await underLock(tx, eq(partNeed.id, id)))[0] ?? null;
+
+/** The need of a line for a part, held until the end; null: it asks for none of it. */
+export const needOfLine = async (tx: Tx, lineId: OrderLineId, partId: PartId): Promise<HeldNeed | null> => {
+  // Asked by every use of a part, and mostly there is none.
+  const [found] = await tx.connection.query('SELECT id FROM part_need WHERE order_line_id = ? AND part_id = ?', [
+    ...[lineId, partId],
+  ]);
+  const [row] = found as { id: NeedId }[];
+  return row ? needUnderLock(tx, row.id) : null;
+};
 
 /** All needs of an order, held until the end. */
 export const needsOfOrder = (tx: Tx, orderId: OrderId): Promise<HeldNeed[]> =>

@@ -1,5 +1,5 @@
 // Needs of an order as people see and change them: asked for by hand, held at a store they choose, gone without for a reason.
-import { and, asc, eq, gt, inArray, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { group, sum } from 'd3-array';
 import type { BodyOf } from '#api/contract.ts';
 import type { goAnyway, holdForNeed, NeedOut, setNeed, takeInstead } from '#api/needs.ts';
@@ -17,9 +17,10 @@ import type { Write } from '../platform/writing.ts';
 import { thenCover } from './covering.ts';
 import { holdStocks, keepStocks, stockKey, storesShared } from './ledger.ts';
 import { askForParts, keepNeeds, letGo, needOfLine, needUnderLock, type HeldNeed } from './needs.ts';
+import { freeNear } from './nearby.ts';
 import { freeOfParts } from './part-use.ts';
 import { purchaseFor, purchaseLine } from './purchase-tables.ts';
-import { part, partAlternative, partNeed, shelf, stock, stockHold, store, usedPart } from './tables.ts';
+import { part, partAlternative, partNeed, shelf, stockHold, store, usedPart } from './tables.ts';
 import { orderToBookOn } from './used.ts';
 
 /** Stores named where a part is free; more are on the part's own page. */
@@ -92,16 +93,12 @@ export async function needsShown(db: Db, orderId: OrderId): Promise<{ needs: Nee
     holdsOf(db, ids),
     orderedFor(db, ids),
     standIns(db, lacking),
-    lacking.length === 0
-      ? []
-      : db
-          .select({ stock, name: store.name, kind: store.kind })
-          .from(stock)
-          .innerJoin(store, eq(store.id, stock.storeId))
-          .where(and(inArray(stock.partId, lacking), gt(stock.onHand, stock.reserved), eq(store.retired, false)))
-          .orderBy(asc(store.kind), asc(store.name)),
+    freeNear(
+      db,
+      lacking,
+      rows.map((r) => r.need.orderLineId),
+    ),
   ]);
-  const freeOf = group(free, (f) => f.stock.partId);
   return {
     over: isFinished(order.stage),
     needs: rows.map(({ need, part: of, tag, by }): NeedOut => ({
@@ -114,9 +111,12 @@ export async function needsShown(db: Db, orderId: OrderId): Promise<{ needs: Nee
       free:
         need.open === 0
           ? []
-          : (freeOf.get(need.partId) ?? []).slice(0, FREE_SHOWN).map((f) => ({
-              ...{ store: { id: f.stock.storeId, name: f.name }, kind: f.kind, thousandths: availableIn(f.stock) },
-            })),
+          : free(need.partId, need.orderLineId)
+              .slice(0, FREE_SHOWN)
+              .map((f) => ({
+                ...{ store: { id: f.stock.storeId, name: f.name }, kind: f.kind, thousandths: availableIn(f.stock) },
+                km: f.km === null ? null : Math.round(f.km),
+              })),
       instead: need.open === 0 ? [] : (instead.get(need.partId) ?? []).map((r) => r.other),
       ...{ ordered: ordered.get(need.id) ?? [], notPicked: need.notPicked },
       anyway: need.anyway === null ? null : { reason: need.anyway, by },

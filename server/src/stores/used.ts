@@ -1,5 +1,5 @@
 // Parts used on orders: at the prices of their day, each serial once.
-import { and, asc, eq, inArray } from 'drizzle-orm';
+import { asc, eq, inArray } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { usePart } from '#api/stores.ts';
 import { type changeUse } from '#api/stores.ts';
@@ -32,11 +32,8 @@ export async function orderToBookOn(tx: Tx, who: Person, id: OrderId, lineId: Or
     refuse('not-allowed', `This order is ${order.technician}’s; you may read it. Ask a dispatcher to plan it for you.`);
   if (order.stage === 'called off' || order.stage === 'settled')
     refuse('wrong-stage', `${orderNumber(id)} is ${order.stage}: nothing more is booked on it.`);
-  const [line] = await tx.db
-    .select({ id: orderLine.id })
-    .from(orderLine)
-    .where(and(eq(orderLine.id, lineId), eq(orderLine.orderId, id)));
-  if (!line) refuse('not-found', 'That machine is not on this order.', 'lineId');
+  const [lines] = await tx.connection.query('SELECT id FROM order_line WHERE id = ? AND order_id = ?', [lineId, id]);
+  if ((lines as unknown[]).length === 0) refuse('not-found', 'That machine is not on this order.', 'lineId');
 }
 
 const unlessUsed = <T>(work: () => Promise<T>): Promise<T> =>

@@ -137,7 +137,8 @@ function Where({ need, may, mayHold }: { need: NeedOut; may: boolean; mayHold: b
       ))}
       {need.free.map((f) => (
         <div key={f.store.id} className="quiet">
-          {sayQuantity(f.thousandths)} free in {f.store.name}{' '}
+          {sayQuantity(f.thousandths)} free in {f.store.name}
+          {f.km !== null && `, ${f.km} km away`}{' '}
           {mayHold && f.kind !== 'quarantine' && (
             <button
               className="link-ink"
