@@ -5,8 +5,8 @@ import type { ReturnOut } from '#api/returns.ts';
 import type { UnitLife } from '#api/part-life.ts';
 import { stock, stockMove, storeAct, supplierReturn } from '../src/tables.ts';
 import { calling, refusedAt } from './calling.ts';
-import { buildWorld, must, type Answer, type Caller, type TestHouse, type World } from './house.ts';
-import { openStockHouse, stockLine, type StockHouse } from './stock-house.ts';
+import { buildWorld, must, type Caller, type TestHouse, type World } from './house.ts';
+import { openStockHouse, refusing, stockLine, type StockHouse } from './stock-house.ts';
 
 let all: StockHouse;
 let house: TestHouse;
@@ -51,15 +51,7 @@ const answer = (of: ReturnOut, body: object, by = desk) =>
   by('PUT', `/api/supplier-returns/${of.id}/answer`, {
     ...{ version: of.version, credit: null, text: '', serials: [], ...body },
   });
-const written = (): Promise<unknown[]> =>
-  Promise.all([stock, stockMove, storeAct, supplierReturn].map((t) => house.database.db.select().from(t)));
-const refused = async (asked: () => Promise<Answer>): Promise<Answer> => {
-  const before = await written();
-  const got = await asked();
-  expect(got.status).not.toBe(200);
-  expect(await written()).toEqual(before);
-  return got;
-};
+const refused = refusing(() => house, [stock, stockMove, storeAct, supplierReturn]);
 
 describe('goods sent back', () => {
   it('leave at their average; what is credited less than that is the difference', async () => {

@@ -7,8 +7,8 @@ import type { PartsEffect, ShelvesEffect } from '#api/stores.ts';
 import { keepFigures } from '../src/stores/figures.ts';
 import { deadStock, part, partNeed, shelf, stock, stockMove, storeAct } from '../src/tables.ts';
 import { calling, refusedAt } from './calling.ts';
-import { buildWorld, must, type Answer, type Caller, type TestHouse, type World } from './house.ts';
-import { openStockHouse, stockLine, type StockHouse } from './stock-house.ts';
+import { buildWorld, must, type Caller, type TestHouse, type World } from './house.ts';
+import { openStockHouse, refusing, stockLine, type StockHouse } from './stock-house.ts';
 
 let all: StockHouse;
 let house: TestHouse;
@@ -41,15 +41,7 @@ const numberOf = async (id: number): Promise<string> => {
     .where(eq(part.id, id as never));
   return row?.number ?? '';
 };
-const written = (): Promise<unknown[]> =>
-  Promise.all([stock, stockMove, storeAct, shelf].map((t) => house.database.db.select().from(t)));
-const refused = async (asked: () => Promise<Answer>): Promise<Answer> => {
-  const before = await written();
-  const got = await asked();
-  expect(got.status).not.toBe(200);
-  expect(await written()).toEqual(before);
-  return got;
-};
+const refused = refusing(() => house, [stock, stockMove, storeAct, shelf]);
 
 describe('a list of a store', () => {
   it('says first what it does, then does exactly that, once; bins alone change no stock', async () => {

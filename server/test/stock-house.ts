@@ -1,11 +1,13 @@
 // A house that keeps stock: two depots' stores and a van, with builders of parts and of what is done to them.
 import { randomUUID } from 'node:crypto';
 import { eq } from 'drizzle-orm';
+import type { MySqlTable } from 'drizzle-orm/mysql-core';
+import { expect } from 'vitest';
 import type { MoveOut, PartStock } from '#api/stock.ts';
 import { rebuild } from '../src/platform/derived.ts';
 import { DERIVED } from '../src/rooms.ts';
 import { person } from '../src/tables.ts';
-import { must, openHouse, type Caller, type TestHouse } from './house.ts';
+import { must, openHouse, type Answer, type Caller, type TestHouse } from './house.ts';
 
 export const stockLine = (partId: number, n: number, over: object = {}) => ({ partId, thousandths: n * 1000, ...over });
 const KEPT = ['stock of parts in stores', 'needs of parts'];
@@ -37,6 +39,18 @@ export const stocking = (desk: Caller) => {
       must(await desk<{ items: MoveOut[] }>('GET', `/api/parts/${partId}/moves`)).items,
   };
 };
+
+/** Asks for what is refused, and sees that nothing of some tables changed by it. */
+export const refusing =
+  (house: () => TestHouse, tables: readonly MySqlTable[]) =>
+  async (asked: () => Promise<Answer>): Promise<Answer> => {
+    const written = (): Promise<unknown[]> => Promise.all(tables.map((t) => house().database.db.select().from(t)));
+    const before = await written();
+    const got = await asked();
+    expect(got.status).not.toBe(200);
+    expect(await written()).toEqual(before);
+    return got;
+  };
 
 export type StockHouse = Awaited<ReturnType<typeof openStockHouse>>;
 

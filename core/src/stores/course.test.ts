@@ -2,7 +2,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { addDays, asLocalDate, daysBetween } from '../time/index.ts';
-import { byMonth, onHandByDay, turnoverOf, yearly } from './course.ts';
+import { byMonth, onHandByDay, turnoverOf } from './course.ts';
 import { answerReturn, RETURN_STAGES } from './going-back.ts';
 import { partWarrantyUntil, whereUnitIs, type UnitStep } from './unit.ts';
 
@@ -58,11 +58,6 @@ describe('months', () => {
     expect(turnoverOf(0, 80_000, 120_000)).toBe(0);
     expect(turnoverOf(1, 200, 0)).toBe(1);
     expect(turnoverOf(5000, 0, 0)).toBeNull();
-  });
-
-  it('tell what a year takes', () => {
-    expect(yearly(1000, 73)).toBe(5000);
-    expect(yearly(1000, 0)).toBeNull();
   });
 });
 

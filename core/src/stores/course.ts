@@ -1,5 +1,5 @@
 // How much of a part there was, day by day, and how much of it work takes from month to month.
-import { addDays, type LocalDate } from '../time/index.ts';
+import { addDays, addMonths, asLocalDate, type LocalDate } from '../time/index.ts';
 import type { Dated } from './reorder.ts';
 
 /**
@@ -25,17 +25,12 @@ export type Monthly = { readonly month: string; readonly thousandths: number };
 export function byMonth(all: readonly Dated[], first: string, count: number): Monthly[] {
   const sums = new Map<string, number>();
   for (const { day, thousandths } of all) sums.set(day.slice(0, 7), (sums.get(day.slice(0, 7)) ?? 0) + thousandths);
-  const [year, month] = first.split('-').map(Number) as [number, number];
+  const begin = asLocalDate(`${first}-01`);
   return Array.from({ length: count }, (_, i) => {
-    const at = year * 12 + month - 1 + i;
-    const key = `${Math.floor(at / 12)}-${`${(at % 12) + 1}`.padStart(2, '0')}`;
-    return { month: key, thousandths: sums.get(key) ?? 0 };
+    const month = addMonths(begin, i).slice(0, 7);
+    return { month, thousandths: sums.get(month) ?? 0 };
   });
 }
-
-/** Units a year, from what was used in some days; null where nothing was looked at. Thousandths. */
-export const yearly = (thousandths: number, days: number): number | null =>
-  days <= 0 ? null : Math.round((thousandths * 365) / days);
 
 /**
  * How often what lies in a store went out in a year, in hundredths: the worth taken over the mean of what lay there at its beginning and

@@ -5,6 +5,7 @@ import type { PartId, StoreId } from '#core/ids.ts';
 import { byMonth, onHandByDay, projectStock, THOUSANDTHS, type Dated } from '#core/stores/index.ts';
 import {
   addDays,
+  addMonths,
   asLocalDate,
   localDateAt,
   startOfDay,
@@ -25,13 +26,6 @@ const MONTHS = 12;
 const YEAR = 366;
 
 const monthOf = (day: LocalDate): string => day.slice(0, 7);
-/** The first day of the month eleven months before. */
-const aYearBefore = (today: LocalDate): LocalDate => {
-  const [year, month] = today.split('-').map(Number) as [number, number];
-  const at = year * 12 + month - MONTHS;
-  return asLocalDate(`${Math.floor(at / 12)}-${`${(at % 12) + 1}`.padStart(2, '0')}-01`);
-};
-
 /** Moves of a part by the day of the reader’s zone; of those in which work took some or brought it back, how much it took. */
 async function movedSince(db: Db, which: SQL | undefined, since: Instant, zone: Zone) {
   const rows = await db
@@ -89,7 +83,7 @@ export async function courseOf(
   if (!known) refuse('not-found', 'That part does not exist.');
   const today = localDateAt(zone, now);
   const from = addDays(today, -PAST_DAYS);
-  const year = aYearBefore(today);
+  const year = addMonths(asLocalDate(`${monthOf(today)}-01`), 1 - MONTHS);
   // Of all stores together what lies in quarantine is left out: it is for no work.
   const here = <T extends typeof stock | typeof shelf | typeof stockMove>(of: T): SQL | undefined =>
     and(eq(of.partId, id), at === undefined ? ne(store.kind, 'quarantine') : eq(of.storeId, at));

@@ -5,13 +5,13 @@ import type { Asked } from '#api/contract.ts';
 import type { DeadStock, readDeadStock, StoreFigures } from '#api/store-figures.ts';
 import { turnoverOf } from '#core/stores/index.ts';
 import { OPEN_STAGES } from '#core/orders/index.ts';
-import { addDays, asLocalDate, localDateAt, type Instant, type Zone } from '#core/time/index.ts';
+import { addMonths, asLocalDate, DAY, localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { orderCourse, workOrder } from '../orders/tables.ts';
 import { instantText } from '../platform/columns.ts';
 import { bareRows, bulkInsert, type Database, type Db } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
 import { deadStock, storeFigure } from './purchase-tables.ts';
-import { readMark, sayMark } from './worth-mark.ts';
+import { readWorthMark, sayWorthMark } from './row-mark.ts';
 import { part, partNeed, store, usedPart } from './tables.ts';
 
 const YEAR = 365;
@@ -37,7 +37,7 @@ type Dead = [storeId: number, partId: number, onHand: number, value: number, las
 /** Works the figures of all stores out and writes them over those of before; gives how many stores there are. */
 export async function keepFigures(database: Database, now: Instant): Promise<number> {
   const { db } = database;
-  const since = instantText((now - YEAR * 86_400_000) as Instant);
+  const since = instantText((now - YEAR * DAY) as Instant);
   const worth = (await bareRows(db, WORTH, [])) as Worth[];
   const moved = new Map(((await bareRows(db, MOVED, [since])) as Moved[]).map((m) => [m[0], m]));
   const dead = (await bareRows(db, DEAD, [since, since])) as Dead[];
@@ -74,7 +74,7 @@ export async function keepFigures(database: Database, now: Instant): Promise<num
 }
 
 /** Orders done in each month of a year for which parts were used: whether all came from a van, and nobody had to come again. */
-async function completeSince(db: Db, from: string) {
+async function completeSince(db: Db, from: LocalDate) {
   const at = alias(store, 'taken_from');
   const each = db
     .select({
@@ -85,7 +85,7 @@ async function completeSince(db: Db, from: string) {
     .innerJoin(usedPart, eq(usedPart.orderId, orderCourse.orderId))
     .innerJoin(part, and(eq(part.id, usedPart.partId), eq(part.consumable, false)))
     .leftJoin(at, eq(at.id, usedPart.storeId))
-    .where(gte(orderCourse.doneOn, asLocalDate(from)))
+    .where(gte(orderCourse.doneOn, from))
     .groupBy(orderCourse.orderId, orderCourse.doneOn)
     .as('each_order');
   return db
@@ -97,7 +97,7 @@ async function completeSince(db: Db, from: string) {
 
 export async function figuresOf(db: Db, zone: Zone, now: Instant): Promise<StoreFigures> {
   const today = localDateAt(zone, now);
-  const from = `${addDays(asLocalDate(`${today.slice(0, 7)}-01`), -(MONTHS - 1) * 31).slice(0, 7)}-01`;
+  const from = addMonths(asLocalDate(`${today.slice(0, 7)}-01`), 1 - MONTHS);
   const [rows, [open], [waiting], complete] = await Promise.all([
     db
       .select({ of: storeFigure, id: store.id, name: store.name, kind: store.kind })
@@ -126,7 +126,7 @@ export async function figuresOf(db: Db, zone: Zone, now: Instant): Promise<Store
 type DeadQuery = Asked<typeof readDeadStock>['query'];
 
 export async function deadStockOf(db: Db, { store: at, after, limit = 60 }: DeadQuery) {
-  const from = readMark(after);
+  const from = readWorthMark(after);
   const rows = await db
     .select({ of: deadStock, part, name: store.name })
     .from(deadStock)
@@ -149,6 +149,6 @@ export async function deadStockOf(db: Db, { store: at, after, limit = 60 }: Dead
       part: { id: p.id, name: p.name, number: p.number, unit: p.unit },
       ...{ store: { id: of.storeId, name }, onHand: of.onHand, value: of.value, lastMovedAt: of.lastMovedAt },
     })),
-    next: rows.length > limit && last ? sayMark({ worth: last.value, ...last }) : null,
+    next: rows.length > limit && last ? sayWorthMark({ worth: last.value, ...last }) : null,
   };
 }

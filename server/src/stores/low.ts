@@ -5,7 +5,7 @@ import type { LowOut, readLow } from '#api/purchases.ts';
 import { seesMoney, type Role } from '#core/people.ts';
 import { availableIn, usualSupplier } from '#core/stores/index.ts';
 import type { Db } from '../platform/database.ts';
-import { readMark, sayMark } from './day-mark.ts';
+import { readMark, sayMark } from './row-mark.ts';
 import { offersOf } from './suppliers.ts';
 import { reorderProposal } from './purchase-tables.ts';
 import { part, stock, store } from './tables.ts';

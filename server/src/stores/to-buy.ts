@@ -7,7 +7,7 @@ import { seesMoney, type Role } from '#core/people.ts';
 import { inPacks, THOUSANDTHS, usualSupplier } from '#core/stores/index.ts';
 import { addDays, localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
-import { readMark, sayMark } from './day-mark.ts';
+import { readMark, sayMark } from './row-mark.ts';
 import { offersOf } from './suppliers.ts';
 import { storeSettings } from './settings.ts';
 import { part, store } from './tables.ts';
