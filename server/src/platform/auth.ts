@@ -4,9 +4,10 @@ import cookie from '@fastify/cookie';
 import csrf from '@fastify/csrf-protection';
 import session from '@fastify/session';
 import { hash, verify } from '@node-rs/argon2';
-import { and, eq } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import { refusal } from '#core/refusal.ts';
+import { prepared } from './database.ts';
 import type { House, Person } from './http.ts';
 import { Refused } from './refuse.ts';
 import { SESSION_HOURS, sessionStore } from './sessions.ts';
@@ -26,6 +27,14 @@ export const hashKey = (key: string): string => createHash('sha256').update(key)
 export const newKey = (prefix: 'gw' | 'cal'): string => `${prefix}_${randomBytes(24).toString('base64url')}`;
 
 const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
+
+const personOf = prepared((db) =>
+  db
+    .select({ id: person.id, name: person.name, email: person.email, role: person.role, zone: person.zone })
+    .from(person)
+    .where(and(eq(person.id, sql.placeholder('id')), eq(person.active, true)))
+    .prepare(),
+);
 
 export const authentication = fp<{ house: House }>(
   async (app, { house }) => {
@@ -69,18 +78,8 @@ export const authentication = fp<{ house: House }>(
       }
       const id = request.session.personId;
       if (id === undefined) return;
-      const [row] = await db
-        .select()
-        .from(person)
-        .where(and(eq(person.id, id), eq(person.active, true)));
-      if (row)
-        request.person = {
-          id: row.id,
-          name: row.name,
-          email: row.email,
-          role: row.role,
-          zone: row.zone,
-        } satisfies Person;
+      const [row] = await personOf(db).execute({ id });
+      if (row) request.person = row satisfies Person;
     });
 
     app.addHook('preHandler', (request, reply, next) => {

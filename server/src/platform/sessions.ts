@@ -1,10 +1,10 @@
 // Sessions in the database: revocable, and good for several servers.
 import { createHash } from 'node:crypto';
 import type { SessionStore } from '@fastify/session';
-import { eq, lt } from 'drizzle-orm';
+import { eq, lt, sql } from 'drizzle-orm';
 import type { PersonId } from '#core/ids.ts';
 import { instant } from '#core/time/index.ts';
-import type { Database } from './database.ts';
+import { prepared, type Database } from './database.ts';
 import { session } from './tables.ts';
 
 declare module 'fastify' {
@@ -17,6 +17,14 @@ export const SESSION_HOURS = 12;
 
 /** The cookie's id never stands in the database as it is. */
 const rowIdOf = (sessionId: string): string => createHash('sha256').update(sessionId).digest('hex');
+
+const sessionOf = prepared((db) =>
+  db
+    .select()
+    .from(session)
+    .where(eq(session.id, sql.placeholder('id')))
+    .prepare(),
+);
 
 export function sessionStore(database: Database): SessionStore {
   const { db } = database;
@@ -35,9 +43,8 @@ export function sessionStore(database: Database): SessionStore {
         .then(() => callback(), callback);
     },
     get(sessionId, callback) {
-      db.select()
-        .from(session)
-        .where(eq(session.id, rowIdOf(sessionId)))
+      sessionOf(db)
+        .execute({ id: rowIdOf(sessionId) })
         .then(
           ([row]) => {
             callback(null, row && row.expiresAt > Date.now() ? (row.data as never) : null);

@@ -8,7 +8,7 @@ import type { Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { appendMoves, type Act } from './ledger.ts';
 import { unusedOfLine, usedOfLine } from './needs.ts';
-import { stockMove, usedPart } from './tables.ts';
+import { stockMove } from './tables.ts';
 
 export type Use = {
   readonly id: UsedPartId;
@@ -41,7 +41,8 @@ export async function take(tx: Tx, who: Person, use: Use, now: Instant): Promise
   ]);
   const money = -(moves[0]?.money ?? 0);
   const unitCost = timesRatio(money, BigInt(THOUSANDTHS), BigInt(thousandths));
-  if (unitCost !== use.unitCost) await tx.db.update(usedPart).set({ unitCost }).where(eq(usedPart.id, use.id));
+  if (unitCost !== use.unitCost)
+    await tx.connection.query('UPDATE used_part SET unit_cost = ? WHERE id = ?', [unitCost, use.id]);
   return met !== null;
 }
 

@@ -1,5 +1,5 @@
 // Parts used on orders: at the prices of their day, each serial once.
-import { asc, eq, inArray } from 'drizzle-orm';
+import { asc, eq, inArray, sql } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { usePart } from '#api/stores.ts';
 import { type changeUse } from '#api/stores.ts';
@@ -9,7 +9,8 @@ import { actsOnOrderOf } from '#core/people.ts';
 import { availableIn, checkUse, plannedLeft, sayQuantity, takePlanned } from '#core/stores/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
-import { isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
+import { instantText } from '../platform/columns.ts';
+import { bulkInsert, isTaken, prepared, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { refuse, Refused, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
@@ -20,13 +21,18 @@ import { needOfLine, unusedOfLine, usedOfLine } from './needs.ts';
 import { part, stock, store, usedPart } from './tables.ts';
 import { giveBack, take, type Use } from './taking.ts';
 
-/** The order, held until the end. Refused: one that takes nothing more, a line of another, and for technicians somebody else's. */
-export async function orderToBookOn(tx: Tx, who: Person, id: OrderId, lineId: OrderLineId): Promise<void> {
-  const [order] = await tx.db
+const orderHeld = prepared((db) =>
+  db
     .select({ stage: workOrder.stage, technicianId: workOrder.technicianId, technician: workOrder.technician })
     .from(workOrder)
-    .where(eq(workOrder.id, id))
-    .for('update');
+    .where(eq(workOrder.id, sql.placeholder('id')))
+    .for('update')
+    .prepare(),
+);
+
+/** The order, held until the end. Refused: one that takes nothing more, a line of another, and for technicians somebody else's. */
+export async function orderToBookOn(tx: Tx, who: Person, id: OrderId, lineId: OrderLineId): Promise<void> {
+  const [order] = await orderHeld(tx.db).execute({ id });
   if (!order) refuse('not-found', 'That work order does not exist.');
   if (!actsOnOrderOf(who, order))
     refuse('not-allowed', `This order is ${order.technician}’s; you may read it. Ask a dispatcher to plan it for you.`);
@@ -39,8 +45,16 @@ export async function orderToBookOn(tx: Tx, who: Person, id: OrderId, lineId: Or
 const unlessUsed = <T>(work: () => Promise<T>): Promise<T> =>
   unlessTaken('A part with this serial was used already; look at the number again.', 'serial', work);
 
+const partWhole = prepared((db) =>
+  db
+    .select()
+    .from(part)
+    .where(eq(part.id, sql.placeholder('id')))
+    .prepare(),
+);
+
 async function partOf(tx: Tx, id: PartId) {
-  const [row] = await tx.db.select().from(part).where(eq(part.id, id));
+  const [row] = await partWhole(tx.db).execute({ id });
   return row ?? refuse('not-found', 'That part does not exist; choose another.', 'partId');
 }
 
@@ -51,6 +65,11 @@ const useOf = (row: typeof usedPart.$inferSelect): Use => ({
   ...{ thousandths: row.thousandths, serial: row.serial, storeId: row.storeId, unitCost: row.unitCost },
 });
 
+const USE_COLUMNS = [
+  ...['order_id', 'order_line_id', 'part_id', 'thousandths', 'store_id', 'serial', 'unit_price', 'unit_cost'],
+  ...['person_id', 'at', 'request_key', 'request_content'],
+];
+
 /** Writes a use and takes its part out of the store it comes from; `met`: a need of the line is met by it. */
 export async function insertUse(
   tx: Tx,
@@ -60,15 +79,13 @@ export async function insertUse(
   now: Instant,
   sent: { readonly requestKey: string; readonly requestContent: string } | null = null,
 ): Promise<{ id: UsedPartId; met: boolean }> {
-  const { lineId: orderLineId, ...rest } = use;
-  const [row] = await tx.db
-    .insert(usedPart)
-    .values({
-      ...{ ...rest, orderLineId, unitPrice: known.listPrice, unitCost: known.cost },
-      ...{ personId: who.id, at: now, ...sent },
-    })
-    .$returningId();
-  const id = row?.id as UsedPartId;
+  const [first] = await bulkInsert(tx.connection, 'used_part', USE_COLUMNS, [
+    [
+      ...[use.orderId, use.lineId, use.partId, use.thousandths, use.storeId, use.serial, known.listPrice, known.cost],
+      ...[who.id, instantText(now), sent?.requestKey ?? null, sent?.requestContent ?? null],
+    ],
+  ]);
+  const id = first as UsedPartId;
   return { id, met: await take(tx, who, { id, ...use, unitCost: known.cost }, now) };
 }
 
