@@ -29,6 +29,16 @@ export function sayQuantity(thousandths: number): string {
   return thousandths < 0 ? `-${text}` : text;
 }
 
+const UNIT_AS_WORD = /^[a-z]{2,}[a-rt-z]$/;
+const ADDS_ES = /(?:x|ch|sh)$/;
+
+/** A quantity in thousandths with its unit as one says it: 1 piece, 4 pieces, 2.5 metres; a sign such as kg stays as it is. */
+export function sayAmount(thousandths: number, unit: string): string {
+  const isOne = Math.abs(thousandths) === THOUSANDTHS;
+  if (isOne || !UNIT_AS_WORD.test(unit)) return `${sayQuantity(thousandths)} ${unit}`;
+  return `${sayQuantity(thousandths)} ${unit}${ADDS_ES.test(unit) ? 'es' : 's'}`;
+}
+
 /**
  * What is wrong with using a part: a quantity that is not above zero, too fine or too large; a serial-tracked one without its serial,
  * or more than one at once; a serial where none is kept. Source: domain-work, Stores.

@@ -7,6 +7,7 @@ import {
   priceOf,
   readParts,
   readShelvesFile,
+  sayAmount,
   sayQuantity,
   plannedLeft,
 } from './index.ts';
@@ -35,6 +36,15 @@ describe('using a part', () => {
   });
   it('costs its quantity times its price, and says it without needless zeros', () => {
     expect([priceOf(1500, 1_001), priceOf(1, 499), priceOf(1, 500)]).toEqual([1_502, 0, 1]);
+    expect(
+      [
+        [1000, 'piece'],
+        [4000, 'piece'],
+        [500, 'metre'],
+        [2000, 'box'],
+        [3000, 'kg'],
+      ].map(([n, unit]) => sayAmount(Number(n), String(unit))),
+    ).toEqual(['1 piece', '4 pieces', '0.5 metres', '2 boxes', '3 kg']);
     expect([1000, 500, 1250, 12_000, 1].map(sayQuantity)).toEqual(['1', '0.5', '1.25', '12', '0.001']);
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 10_000_000 }), (n) => {

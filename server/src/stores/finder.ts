@@ -1,7 +1,7 @@
 // What the finder knows parts by: their numbers and names as they are now, looked up in the list itself.
 import { and, asc, eq, inArray, like, or } from 'drizzle-orm';
 import type { PartId } from '#core/ids.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount } from '#core/stores/index.ts';
 import { escapeLike } from '../platform/database.ts';
 import type { FinderSource } from '../platform/finder-source.ts';
 import { freeOfParts } from './part-use.ts';
@@ -36,7 +36,7 @@ export const partsFoundBy: FinderSource = {
       rows.map((r) => r.id),
     );
     return rows.map((r) => ({
-      ...{ id: r.id, mark: r.number, title: r.name, beside: `${sayQuantity(freeOf(r.id))} ${r.unit} free` },
+      ...{ id: r.id, mark: r.number, title: r.name, beside: `${sayAmount(freeOf(r.id), r.unit)} free` },
       ...{ state: null, under: null, ribbon: null },
     }));
   },

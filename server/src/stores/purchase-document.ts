@@ -2,7 +2,7 @@
 import PdfDocument from 'pdfkit';
 import { purchaseNumber, type PurchasePage } from '#api/purchases.ts';
 import { sayAmountOf } from '#core/money.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount } from '#core/stores/index.ts';
 import { sayDay } from '#core/time/index.ts';
 import { bytesOf, hairlineAcross, INK, MARGIN, QUIET, rowOf, type Sheet } from '../platform/paper.ts';
 
@@ -36,7 +36,7 @@ export function purchaseDocument(page: PurchasePage): Promise<Buffer> {
     hairlineAcross(sheet, 0, 5);
     for (const { part, theirNumber, thousandths, promisedOn, amount } of page.lines)
       row(sheet, [
-        ...[`${part.number} ${part.name}`, theirNumber, `${sayQuantity(thousandths)} ${part.unit}`],
+        ...[`${part.number} ${part.name}`, theirNumber, `${sayAmount(thousandths, part.unit)}`],
         ...[promisedOn === null ? '' : sayDay(promisedOn), amountOf(amount)],
       ]);
     hairlineAcross(sheet, 2, 5);

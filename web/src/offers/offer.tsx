@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { acceptOffer, changeOffer, declineOffer, offerNumber, sendOffer, type OfferPage } from '#api/offers.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { sayAmountOf } from '#core/money.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount } from '#core/stores/index.ts';
 import { addDays, localDateAt, type Instant } from '#core/time/index.ts';
 import { customersApi } from '../customers/index.ts';
 import { Files } from '../files/index.ts';
@@ -214,7 +214,7 @@ function LineRows({ offer }: { offer: OfferPage }) {
             </td>
             <td className="serial">{line.assetId === null ? '' : tagOf.get(line.assetId)}</td>
             <td className="text-right tabular-nums">
-              {line.kind === 'work' ? sayMinutes(line.quantity) : `${sayQuantity(line.quantity)} ${line.unit}`}
+              {line.kind === 'work' ? sayMinutes(line.quantity) : sayAmount(line.quantity, line.unit)}
             </td>
             <td className="text-right tabular-nums">{sayAmountOf(line.price, currency)}</td>
             <td className="text-right tabular-nums">{line.discount > 0 ? `${line.discount} %` : ''}</td>

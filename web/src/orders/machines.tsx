@@ -8,7 +8,7 @@ import { orderNumber } from '#api/shapes.ts';
 import { usePlanned } from '#api/stores.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { isFinished } from '#core/orders/index.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount } from '#core/stores/index.ts';
 import { localDateAt, sayDay } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { CoverVerdict, Reminders } from '../parts/verdict.tsx';
@@ -341,8 +341,7 @@ export function ByPlan({ order }: { order: OrderPage }) {
             {plan.parts.length > 0 && (
               <p>
                 Takes{' '}
-                {plan.parts.map((p) => `${sayQuantity(p.thousandths)} ${p.unit} of ${p.name} (${p.number})`).join(', ')}
-                .
+                {plan.parts.map((p) => `${sayAmount(p.thousandths, p.unit)} of ${p.name} (${p.number})`).join(', ')}.
               </p>
             )}
           </div>

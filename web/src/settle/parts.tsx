@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import type { UsedPartOut } from '#api/settle.ts';
 import { changeUse, usePart } from '#api/stores.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount } from '#core/stores/index.ts';
 import type { Line } from '../labour/index.ts';
 import { GeneralError, newRequestKey, useSubmit } from '../parts/fields.tsx';
 import { WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
@@ -133,9 +133,7 @@ export function Parts({
                 <tr key={u.id}>
                   <td className="serial whitespace-nowrap">{u.part.number}</td>
                   <td>{u.part.name}</td>
-                  <td className="num whitespace-nowrap">
-                    {sayQuantity(u.thousandths)} {u.part.unit}
-                  </td>
+                  <td className="num whitespace-nowrap">{sayAmount(u.thousandths, u.part.unit)}</td>
                   <td className="serial">{u.serial}</td>
                   <td className="quiet">{u.store && `from ${u.store.name}`}</td>
                   {lines.length > 1 && <td className="serial">{tagOf(u.lineId)}</td>}

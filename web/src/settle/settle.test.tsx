@@ -196,7 +196,7 @@ describe('parts and other costs', () => {
     house.answer(changeUse, () => ({ done: true }));
     house.answer(removeUse, () => ({ done: true }));
     const { user } = open();
-    expect(await screen.findByRole('cell', { name: '1.5 litre' })).toBeDefined();
+    expect(await screen.findByRole('cell', { name: '1.5 litres' })).toBeDefined();
     await user.click(screen.getByRole('button', { name: 'Change Descaler' }));
     const quantity = await screen.findByLabelText('Quantity, litre');
     await user.clear(quantity);
@@ -204,7 +204,7 @@ describe('parts and other costs', () => {
     await user.click(screen.getByRole('button', { name: 'Save' }));
     await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
     expect(house.told[0]?.body).toEqual({ version: 3, lineId: 31, thousandths: 2250, serial: '', storeId: null });
-    await user.click(screen.getByRole('button', { name: 'Take back Descaler' }));
+    await user.click(await screen.findByRole('button', { name: 'Take back Descaler' }));
     await waitFor(() => expect(house.told[1]).toMatchObject({ method: 'DELETE', path: '/api/used-parts/9' }));
   });
 

@@ -69,7 +69,7 @@ export function Taxes() {
           columns={[
             { id: 'tax', head: 'Tax', value: (t) => t.name },
             { id: 'category', head: 'Category', value: (t) => CATEGORIES[t.category] },
-            { id: 'percent', head: 'Percent', value: (t) => t.hundredths / 100, className: 'num' },
+            { id: 'percent', head: 'Percent', value: (t) => t.hundredths / 100, isNumber: true },
             {
               id: 'standard',
               head: 'Standard',

@@ -2,7 +2,7 @@
 import type { ReactNode } from 'react';
 import type { ShelfOut } from '#api/stock.ts';
 import { sayAmountOf } from '#core/money.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount, sayQuantity } from '#core/stores/index.ts';
 
 type Counted = Pick<ShelfOut, 'onHand' | 'reserved' | 'free' | 'minimum'>;
 
@@ -24,9 +24,7 @@ export const CountCells = ({
   after?: ReactNode;
 }) => (
   <>
-    <td className="num whitespace-nowrap">
-      {sayQuantity(of.onHand)} {unit}
-    </td>
+    <td className="num whitespace-nowrap">{unit === '' ? sayQuantity(of.onHand) : sayAmount(of.onHand, unit)}</td>
     <td className="num">{of.reserved === 0 ? '' : sayQuantity(of.reserved)}</td>
     <td className="num">
       {sayQuantity(of.free)}

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { receivePurchase, type PurchasePage } from '#api/purchases.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount, sayQuantity } from '#core/stores/index.ts';
 import { newRequestKey } from '../parts/fields.tsx';
 import { WireNumber, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
@@ -32,9 +32,7 @@ function LineFields({ at, line }: { at: number; line: PurchasePage['lines'][numb
       <legend className="sr-only">{part.name}</legend>
       <p>
         <span className="serial">{part.number}</span> {part.name}{' '}
-        <span className="quiet">
-          {sayQuantity(toCome)} {part.unit} to come
-        </span>
+        <span className="quiet">{sayAmount(toCome, part.unit)} to come</span>
       </p>
       <div className="mt-1 grid grid-cols-[7rem_7rem_1fr] gap-3">
         <WireNumber name={`lines.${at}.thousandths`} label={`Good, ${part.unit}`} per={1000} min={0} step="any" />

@@ -1,7 +1,7 @@
 // What runs low: each part with the days to come as a curve, why, and how many to order; ordered in bulk.
 import { Link } from 'react-router';
 import { buy, lookForLow, type LowOut } from '#api/purchases.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount, sayQuantity } from '#core/stores/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import { useSubmit, GeneralError } from '../parts/fields.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
@@ -72,9 +72,7 @@ function LowRow({ of: i, ticks }: { of: LowOut; ticks: Ticks<string> | null }) {
         <StockCurve from={i.fromDay} curve={i.curve} minimum={i.minimum} />
       </td>
       <td>{sayWhy(i)}</td>
-      <td className="num whitespace-nowrap">
-        {sayQuantity(i.propose)} {i.part.unit}
-      </td>
+      <td className="num whitespace-nowrap">{sayAmount(i.propose, i.part.unit)}</td>
       <td>{i.supplier?.name ?? <span className="text-missed">✕ nobody sells it</span>}</td>
     </tr>
   );

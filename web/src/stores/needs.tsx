@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { goAnyway, holdForNeed, setNeed, type NeedOut } from '#api/needs.ts';
 import { purchaseNumber } from '#api/purchases.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount, sayQuantity } from '#core/stores/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
@@ -210,9 +210,7 @@ function NeedRow({
       </td>
       <td>{n.part.name}</td>
       {several && <td className="serial">{n.tag}</td>}
-      <td className="num whitespace-nowrap">
-        {sayQuantity(n.wanted)} {n.part.unit}
-      </td>
+      <td className="num whitespace-nowrap">{sayAmount(n.wanted, n.part.unit)}</td>
       <td>
         <State need={n} />
       </td>

@@ -5,7 +5,7 @@ import { purchaseNumber } from '#api/purchases.ts';
 import { receiveStock, type PartStock } from '#api/stock.ts';
 import { storeLabels } from '#api/stores.ts';
 import { seesMoney } from '#core/people.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount, sayQuantity } from '#core/stores/index.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { sayDate, sayMoment } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
@@ -88,7 +88,7 @@ function Coming({ of: { ordered, part } }: { of: PartStock }) {
       <ul>
         {ordered.map((o) => (
           <li key={o.purchaseId}>
-            {sayQuantity(o.thousandths)} {part.unit} to {o.store.name}{' '}
+            {sayAmount(o.thousandths, part.unit)} to {o.store.name}{' '}
             {o.sent ? (o.promisedOn === null ? '' : `on ${sayDate(o.promisedOn)}`) : 'once it is sent'}{' '}
             <Link className="serial link-ink" to={`/stores/purchases/${o.purchaseId}`}>
               {purchaseNumber(o.purchaseId)}

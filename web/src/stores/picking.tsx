@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { bringBack, pick, type ToBringOut, type ToPickOut } from '#api/picking.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount } from '#core/stores/index.ts';
 import { addDays, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { DateField } from '../parts/date-field.tsx';
 import { GeneralError, newRequestKey, useSubmit } from '../parts/fields.tsx';
@@ -65,11 +65,12 @@ function Row({
           value={n / 1000}
           onChange={(e) => change({ thousandths: Math.round(Number(e.target.value) * 1000) })}
         />
-        <span className="hidden print:inline">{sayQuantity(row.thousandths)}</span> {part.unit}
+        <span className="print:hidden">{part.unit}</span>
+        <span className="hidden print:inline">{sayAmount(row.thousandths, part.unit)}</span>
         {part.serialTracked && (
           <>
             <input
-              className="box-field mt-1 block w-44 font-mono"
+              className="box-field mt-1 block w-44 font-mono print:hidden"
               aria-label={`Serials of ${part.name} for ${orderNumber(order.id)}`}
               placeholder="serials"
               value={typed?.serials ?? ''}
@@ -84,7 +85,7 @@ function Row({
         )}
         {n < row.thousandths && (
           <input
-            className="box-field mt-1 block w-44"
+            className="box-field mt-1 block w-44 print:hidden"
             aria-label={`Why not all of ${part.name}`}
             placeholder="why not all"
             value={typed?.why ?? ''}
@@ -191,9 +192,7 @@ function BringRow({ storeId, row }: { storeId: string; row: ToBringOut }) {
     <tr className="align-top">
       <td className="serial whitespace-nowrap">{row.part.number}</td>
       <td>{row.part.name}</td>
-      <td className="num whitespace-nowrap">
-        {sayQuantity(row.thousandths)} {row.part.unit}
-      </td>
+      <td className="num whitespace-nowrap">{sayAmount(row.thousandths, row.part.unit)}</td>
       <td>{row.van.name}</td>
       <td>
         <Link className="serial link-ink" to={`/orders/${row.order.id}`}>

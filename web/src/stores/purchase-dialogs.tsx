@@ -7,7 +7,7 @@ import {
   setPurchaseLine,
   type PurchasePage,
 } from '#api/purchases.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount, sayQuantity } from '#core/stores/index.ts';
 import { WireDate, WireMoney, WireNumber, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Dialog } from '../shell/dialog.tsx';
@@ -69,7 +69,8 @@ export function ShortDialog({ page, line, onClose }: { page: PurchasePage; line:
         onCancel={onClose}
       >
         <h1>
-          {sayQuantity(line.toCome)} {line.part.unit} of <span className="serial">{line.part.number}</span> do not come
+          {sayAmount(line.toCome, line.part.unit)} of <span className="serial">{line.part.number}</span>{' '}
+          {line.toCome === 1000 ? 'does' : 'do'} not come
         </h1>
         <p className="quiet">Whoever waits for them is to be bought for again.</p>
         <WireText name="reason" label="Why" autoFocus />

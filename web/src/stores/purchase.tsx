@@ -14,7 +14,7 @@ import {
 } from '#api/purchases.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { seesMoney } from '#core/people.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount, sayQuantity } from '#core/stores/index.ts';
 import { localDateAt, type LocalDate } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { sayDate, sayMoment } from '../parts/words.ts';
@@ -141,9 +141,7 @@ function LineRow({
       </td>
       <td>{l.part.name}</td>
       <td className="serial">{l.theirNumber}</td>
-      <td className="num whitespace-nowrap">
-        {sayQuantity(l.thousandths)} {l.part.unit}
-      </td>
+      <td className="num whitespace-nowrap">{sayAmount(l.thousandths, l.part.unit)}</td>
       <td className="num">{l.received === 0 ? '' : sayQuantity(l.received)}</td>
       <td>
         {l.short !== null ? (

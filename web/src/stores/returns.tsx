@@ -5,7 +5,7 @@ import { answerReturn, sendBack, takeOldPart, type ReturnOut } from '#api/return
 import { orderOfNumber } from '#api/shapes.ts';
 import type { StoreOut } from '#api/stock.ts';
 import { seesMoney } from '#core/people.ts';
-import { sayQuantity, type OLD_PARTS, type ReturnReason, type ReturnStage } from '#core/stores/index.ts';
+import { sayAmount, type OLD_PARTS, type ReturnReason, type ReturnStage } from '#core/stores/index.ts';
 import { newRequestKey } from '../parts/fields.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { WireMoney, WireNumber, WireSelect, WireText } from '../parts/wire-fields.tsx';
@@ -215,7 +215,7 @@ function Row({ of, answering }: { of: ReturnOut; answering: (() => void) | null 
       <td>
         {of.lines.map((l, i) => (
           <div key={`${l.part.id} ${i}`}>
-            {sayQuantity(l.thousandths)} {l.part.unit}{' '}
+            {sayAmount(l.thousandths, l.part.unit)}{' '}
             <Link className="serial link-ink" to={`/stores/parts/${l.part.id}`}>
               {l.part.number}
             </Link>{' '}

@@ -2,7 +2,7 @@
 import { sum } from 'd3-array';
 import { Link } from 'react-router';
 import { workOutFigures, type StoreFigures } from '#api/store-figures.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount } from '#core/stores/index.ts';
 import { localDateAt, SHORT_MONTHS, type Instant } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
@@ -146,9 +146,7 @@ function Dead() {
                       </td>
                       <td>{d.part.name}</td>
                       <td>{d.store.name}</td>
-                      <td className="num">
-                        {sayQuantity(d.onHand)} {d.part.unit}
-                      </td>
+                      <td className="num">{sayAmount(d.onHand, d.part.unit)}</td>
                       <td className="num">{amountOf(d.value)}</td>
                       <td>{d.lastMovedAt !== null && sayDate(localDateAt(zone, d.lastMovedAt))}</td>
                     </tr>

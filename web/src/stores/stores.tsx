@@ -76,48 +76,50 @@ export function StoresRoom() {
     <article className="px-7 pt-5 pb-10">
       <h1 className="mb-2">Stores</h1>
       <StoresParts />
-      <Waiting query={query}>
-        {({ items }) => (
-          <EditableList
-            name="stores"
-            items={items}
-            adding={addStore}
-            add="Add a store"
-            empty="No store yet: add the depots’ stores, and a van for each technician."
-            form={(store, done) => <StoreForm store={store} onDone={done} />}
-            columns={[
-              {
-                id: 'name',
-                head: 'Name',
-                value: (s) => s.name,
-                show: (s) => (
-                  <Link className="link-ink" to={`/stores/all/${s.id}`}>
-                    {s.name}
-                  </Link>
-                ),
-              },
-              { id: 'kind', head: 'Kind', value: (s) => (s.retired ? `${s.kind}, out of use` : s.kind) },
-              { id: 'depot', head: 'Depot', value: (s) => s.depot.name },
-              { id: 'whose', head: 'Whose', value: (s) => s.person?.name ?? '' },
-              {
-                id: 'parts',
-                head: 'Lies there',
-                value: (s) => s.parts,
-                show: (s) => plural(s.parts, 'part'),
-                className: 'num',
-              },
-              ...(isMoneySeen
-                ? [
-                    {
-                      ...{ id: 'value', head: 'Worth', value: (s: StoreOut) => s.value, className: 'num' },
-                      show: (s: StoreOut) => (s.value === null ? '' : sayMoney(s.value, 'EUR')),
-                    },
-                  ]
-                : []),
-            ]}
-          />
-        )}
-      </Waiting>
+      <div className="mt-3">
+        <Waiting query={query}>
+          {({ items }) => (
+            <EditableList
+              name="stores"
+              items={items}
+              adding={addStore}
+              add="Add a store"
+              empty="No store yet: add the depots’ stores, and a van for each technician."
+              form={(store, done) => <StoreForm store={store} onDone={done} />}
+              columns={[
+                {
+                  id: 'name',
+                  head: 'Name',
+                  value: (s) => s.name,
+                  show: (s) => (
+                    <Link className="link-ink" to={`/stores/all/${s.id}`}>
+                      {s.name}
+                    </Link>
+                  ),
+                },
+                { id: 'kind', head: 'Kind', value: (s) => (s.retired ? `${s.kind}, out of use` : s.kind) },
+                { id: 'depot', head: 'Depot', value: (s) => s.depot.name },
+                { id: 'whose', head: 'Whose', value: (s) => s.person?.name ?? '' },
+                {
+                  id: 'parts',
+                  head: 'Lies there',
+                  value: (s) => s.parts,
+                  show: (s) => plural(s.parts, 'part'),
+                  isNumber: true,
+                },
+                ...(isMoneySeen
+                  ? [
+                      {
+                        ...{ id: 'value', head: 'Worth', value: (s: StoreOut) => s.value, isNumber: true },
+                        show: (s: StoreOut) => (s.value === null ? '' : sayMoney(s.value, 'EUR')),
+                      },
+                    ]
+                  : []),
+              ]}
+            />
+          )}
+        </Waiting>
+      </div>
       <StoreSettings />
     </article>
   );

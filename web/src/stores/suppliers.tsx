@@ -50,38 +50,40 @@ export function SuppliersRoom() {
     <article className="px-7 pt-5 pb-10">
       <h1 className="mb-2">Suppliers</h1>
       <StoresParts />
-      <Waiting query={query}>
-        {({ items, next }) => (
-          <>
-            <EditableList<SupplierOut>
-              name="suppliers"
-              items={items}
-              adding={addSupplier}
-              add="Add a supplier"
-              empty="No supplier yet: add those that parts are bought of."
-              form={(supplier, done) => <SupplierForm supplier={supplier} onDone={done} />}
-              columns={[
-                {
-                  ...{ id: 'name', head: 'Name' },
-                  value: (s) => (s.retired ? `${s.name}, nothing is bought there any more` : s.name),
-                },
-                { id: 'email', head: 'E-mail for orders', value: (s) => s.email },
-                { id: 'phone', head: 'Phone', value: (s) => s.phone },
-                {
-                  ...{ id: 'lead', head: 'Delivers in', value: (s) => s.leadDays, isNumber: true },
-                  show: (s) => plural(s.leadDays, 'day'),
-                },
-                {
-                  ...{ id: 'parts', head: 'Has', value: (s) => s.parts, isNumber: true },
-                  show: (s) => plural(s.parts, 'part'),
-                },
-                { id: 'note', head: 'Note', value: (s) => s.note },
-              ]}
-            />
-            <Pager pages={pages} next={next} />
-          </>
-        )}
-      </Waiting>
+      <div className="mt-3">
+        <Waiting query={query}>
+          {({ items, next }) => (
+            <>
+              <EditableList<SupplierOut>
+                name="suppliers"
+                items={items}
+                adding={addSupplier}
+                add="Add a supplier"
+                empty="No supplier yet: add those that parts are bought of."
+                form={(supplier, done) => <SupplierForm supplier={supplier} onDone={done} />}
+                columns={[
+                  {
+                    ...{ id: 'name', head: 'Name' },
+                    value: (s) => (s.retired ? `${s.name}, nothing is bought there any more` : s.name),
+                  },
+                  { id: 'email', head: 'E-mail for orders', value: (s) => s.email },
+                  { id: 'phone', head: 'Phone', value: (s) => s.phone },
+                  {
+                    ...{ id: 'lead', head: 'Delivers in', value: (s) => s.leadDays, isNumber: true },
+                    show: (s) => plural(s.leadDays, 'day'),
+                  },
+                  {
+                    ...{ id: 'parts', head: 'Has', value: (s) => s.parts, isNumber: true },
+                    show: (s) => plural(s.parts, 'part'),
+                  },
+                  { id: 'note', head: 'Note', value: (s) => s.note },
+                ]}
+              />
+              <Pager pages={pages} next={next} />
+            </>
+          )}
+        </Waiting>
+      </div>
     </article>
   );
 }

@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import type { ToBuyOut } from '#api/purchases.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { sayAmountOf } from '#core/money.ts';
-import { sayQuantity } from '#core/stores/index.ts';
+import { sayAmount, sayQuantity } from '#core/stores/index.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { TickBox, useTicks } from '../parts/table/index.ts';
 import { plural, sayDate } from '../parts/words.ts';
@@ -33,7 +33,7 @@ function Why({ of: { needs, forNeeds, toReorder, part } }: { of: ToBuyOut }) {
     <>
       {first && (
         <div>
-          {sayQuantity(forNeeds)} {part.unit} for{' '}
+          {sayAmount(forNeeds, part.unit)} for{' '}
           <Link className="serial link-ink" to={`/orders/${first.orderId}`}>
             {orderNumber(first.orderId)}
           </Link>
