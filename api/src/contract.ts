@@ -24,6 +24,7 @@ export const THINGS = [
   'offers',
   'outlook',
   'looks',
+  'field',
 ] as const;
 export type Thing = (typeof THINGS)[number];
 

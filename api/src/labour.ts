@@ -118,7 +118,7 @@ export const changeRateCard = contract({
 });
 
 const timeOfDay = (most: number) => v.optional(v.nullable(minutesOfDay(most)), null);
-const entryIn = {
+export const entryIn = {
   day: localDateText,
   kind: v.picklist(ENTRY_KINDS),
   /** Minutes after midnight of the person's day; `to` before `from` is on the next day. */

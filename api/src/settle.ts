@@ -67,7 +67,7 @@ export const changeTax = contract({
   answer: done,
 });
 
-const costIn = {
+export const costIn = {
   lineId: idOf<OrderLineId>(),
   day: localDateText,
   text: v.pipe(

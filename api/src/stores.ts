@@ -190,7 +190,7 @@ export const storeLabels = contract({
   }),
 });
 
-const use = {
+export const useIn = {
   lineId: idOf<OrderLineId>(),
   /** Whole thousandths of a unit. */
   thousandths: v.pipe(
@@ -211,7 +211,7 @@ export const usePart = contract({
   may: RECORDERS,
   touches: ['stores'],
   params: v.object({ id: idText<OrderId>() }),
-  body: v.object({ requestKey, partId: idOf<PartId>(), ...use }),
+  body: v.object({ requestKey, partId: idOf<PartId>(), ...useIn }),
   answer: created,
 });
 export const usePlanned = contract({
@@ -237,7 +237,7 @@ export const changeUse = contract({
   may: RECORDERS,
   touches: ['stores'],
   params: usedParams,
-  body: v.object({ version, ...use }),
+  body: v.object({ version, ...useIn }),
   answer: done,
 });
 export const removeUse = contract({

@@ -6,6 +6,7 @@ import { catalogue } from './catalogue/index.ts';
 import { customers } from './customers/index.ts';
 import { entitlement } from './entitlement/index.ts';
 import { depots } from './depots/index.ts';
+import { field } from './field/index.ts';
 import { finder } from './finder/index.ts';
 import { imports } from './imports/index.ts';
 import { jobs } from './jobs/index.ts';
@@ -48,6 +49,7 @@ export const ROOMS: readonly Room[] = [
   labour,
   rota,
   stores,
+  field,
   settle,
   upkeep,
   signals,

@@ -14,6 +14,7 @@ export * from './entitlement/tables.ts';
 export * from './upkeep/tables.ts';
 export * from './orders/tables.ts';
 export * from './labour/tables.ts';
+export * from './field/tables.ts';
 export * from './settle/tables.ts';
 export * from './stores/tables.ts';
 export * from './stores/purchase-tables.ts';

@@ -104,7 +104,13 @@ export type OrderAct =
 export type OrderActKind = OrderAct['kind'];
 
 /** An act with its own time; events recorded later (a phone was offline) keep both times. */
-export type OrderEvent = { readonly at: Instant; readonly recordedAt: Instant; readonly act: OrderAct };
+export type OrderEvent = {
+  readonly at: Instant;
+  readonly recordedAt: Instant;
+  readonly act: OrderAct;
+  /** Told by the phone of somebody who stood there: what they found is kept, even of an order that was over by then. */
+  readonly onSite?: boolean;
+};
 
 export type OrderState = {
   readonly stage: OrderStage;

@@ -62,6 +62,8 @@ function restoredAtOf(
 
 // What was done at a machine has its own time, which may be later than that of a “done” told late: what counts is when it was recorded.
 const ANSWERS: readonly OrderActKind[] = ['task', 'form', 'line', 'line added', 'found', 'changed', 'signed'];
+/** What somebody found and did while their phone was out of reach, whatever became of the order. Source: domain-work, Settled questions, Field. */
+const KEPT: readonly OrderActKind[] = ['task', 'form', 'found', 'signed'];
 const ALWAYS: readonly OrderActKind[] = ['note', 'alert joined', 'alert ended', 'raised', 'followed up'];
 
 /** One step of the order's life; refuses an event that its stage does not allow and says what would be right. */
@@ -80,7 +82,8 @@ function step(
       // It tells at most who it was.
       act.kind === 'planned' && state.technician === null ? { ...state, plannedFor: act.date, ...whoGoes(act) } : state,
     );
-  const isOver = ANSWERS.includes(act.kind) ? wasOver(events, event) : !isOpen(state.stage);
+  const isKept = event.onSite === true && KEPT.includes(act.kind);
+  const isOver = !isKept && (ANSWERS.includes(act.kind) ? wasOver(events, event) : !isOpen(state.stage));
   if (isOver) {
     const ended: OrderState = isOpen(state.stage) ? { ...state, stage: 'done' } : state;
     return wrong(ended, 'nothing more happens to it', 'Raise a follow-up order instead.');

@@ -1,5 +1,6 @@
 // Files that hang on an order too, of what it was made of: a message, an offer. The content is kept once.
 import { and, eq } from 'drizzle-orm';
+import type { FileSubject } from '#api/files.ts';
 import type { OrderId } from '#core/ids.ts';
 import type { Tx } from '../platform/database.ts';
 import { attachment } from './tables.ts';
@@ -10,6 +11,15 @@ export function freeName(taken: Set<string>, name: string): string {
   for (let i = 2; taken.has(free.toLowerCase()); i += 1) free = `${i} ${name}`.slice(0, 200);
   taken.add(free.toLowerCase());
   return free;
+}
+
+/** The names that files of something have, in small letters. */
+export async function namesAttached(tx: Tx, subject: FileSubject, id: number): Promise<Set<string>> {
+  const rows = await tx.db
+    .select({ name: attachment.name })
+    .from(attachment)
+    .where(and(eq(attachment.subject, subject), eq(attachment.subjectId, id)));
+  return new Set(rows.map((r) => r.name.toLowerCase()));
 }
 
 export async function carryFiles(

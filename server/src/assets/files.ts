@@ -5,11 +5,13 @@ import fp from 'fastify-plugin';
 import { fileTypeFromBuffer } from 'file-type';
 import * as contracts from '#api/files.ts';
 import { type ATTACHED_TO, MAX_FILE_BYTES, type FileSubject } from '#api/files.ts';
-import type { AttachmentId } from '#core/ids.ts';
+import type { AttachmentId, PersonId } from '#core/ids.ts';
+import type { Instant } from '#core/time/index.ts';
 import { isTaken, type Tx } from '../platform/database.ts';
 import { isOffice, seesMoney, OFFICE, removesFile } from '#core/people.ts';
 import { authorised, type House, type Person, serve } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
+import type { Told } from '../platform/writing.ts';
 import { workOrder } from '../orders/tables.ts';
 import { keepContent, readContent } from '../platform/content.ts';
 import { fileChunk, fileContent, person } from '../platform/tables.ts';
@@ -64,6 +66,25 @@ async function mustExist(tx: Tx, subject: (typeof ATTACHED_TO)[number], id: numb
   if (!row) refuse('not-found', `That ${subject === 'location' ? 'place' : subject} does not exist.`);
 }
 
+type Attached = {
+  readonly subject: (typeof ATTACHED_TO)[number];
+  readonly subjectId: number;
+  readonly name: string;
+  readonly sha256: string;
+  readonly personId: PersonId;
+};
+
+/** Attaches what is kept already. */
+export async function attachIn(tx: Tx, told: Told, file: Attached, now: Instant): Promise<AttachmentId> {
+  const { subject, subjectId, name, sha256, personId } = file;
+  const [made] = await tx.db
+    .insert(attachment)
+    .values({ subject, subjectId, name, sha256, at: now, personId })
+    .$returningId();
+  told({ subject, id: subjectId, text: `attached ${name}` });
+  return made?.id as AttachmentId;
+}
+
 /** Agreement documents and mail are for the desk. */
 function mayRead(who: Person, subject: FileSubject): void {
   const isForDesk = subject === 'mail' || subject === 'offer';
@@ -100,19 +121,8 @@ function listRoutes(app: FastifyInstance, house: House): void {
       return await write(async (tx, told) => {
         await mustExist(tx, query.subject, query.subjectId);
         const sha256 = await keepContent(tx, bytes, mediaType);
-        const [made] = await tx.db
-          .insert(attachment)
-          .values({
-            subject: query.subject,
-            subjectId: query.subjectId,
-            name: query.name,
-            sha256,
-            at: now,
-            personId: who.id,
-          })
-          .$returningId();
-        told({ subject: query.subject, id: query.subjectId, text: `attached ${query.name}` });
-        return { id: made?.id as number };
+        const id = await attachIn(tx, told, { ...query, sha256, personId: who.id }, now);
+        return { id };
       });
     } catch (error) {
       if (isTaken(error)) refuse('taken', `There is a file called “${query.name}” already; rename this one.`, 'file');

@@ -19,8 +19,8 @@ export {
   type AssetHappening,
 } from './facts.ts';
 export { changeAsset, orTaken, registerAsset } from './commands.ts';
-export { mediaTypeOf } from './files.ts';
-export { carryFiles, freeName } from './carry-files.ts';
+export { attachIn, mediaTypeOf } from './files.ts';
+export { carryFiles, freeName, namesAttached } from './carry-files.ts';
 
 export const assets: Room = {
   name: 'assets',

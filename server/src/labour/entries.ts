@@ -73,7 +73,7 @@ type Line = {
 };
 
 /** The lines with the hours of their places, in the order asked. Refused: none, the same twice, orders that take no more time. */
-async function linesOf(tx: Tx, asked: EntryBody['lines']): Promise<Line[]> {
+async function linesOf(tx: Tx, who: Person, asked: EntryBody['lines']): Promise<Line[]> {
   const found = checkShares(asked.map((l) => l.share));
   if (found.length > 0) throw new Refused(found);
   const ids = asked.map((l) => l.lineId);
@@ -118,7 +118,8 @@ async function linesOf(tx: Tx, asked: EntryBody['lines']): Promise<Line[]> {
     const row = rows.find((r) => r.id === id);
     if (!row) refuse('not-found', 'That order does not exist; choose another.', field);
     if (ids.indexOf(id) !== i) refuse('conflict', 'That order is named already; give it the larger share.', field);
-    if (row.stage === 'called off' || row.stage === 'settled')
+    // What was worked before somebody heard that it is called off was worked all the same.
+    if ((row.stage === 'called off' && !who.onSite) || row.stage === 'settled')
       refuse('wrong-stage', `${orderNumber(row.orderId)} is ${row.stage}; enter the time for another order.`, field);
     const place = places.of(row.locationId);
     return {
@@ -190,11 +191,11 @@ const entryColumns = (personId: PersonId, entry: Entry, { text, overlapReason, k
 });
 
 /** Everything that is refused is refused here, before the first row is written. */
-async function checked(tx: Tx, of: Whose, body: EntryBody, now: Instant, except: TimeEntryId | null) {
+async function checked(tx: Tx, who: Person, of: Whose, body: EntryBody, now: Instant, except: TimeEntryId | null) {
   const entry = accept(readEntry(body, of.zone, now));
   const wrong = checkKilometres(body.kind, body.kilometres);
   if (wrong.length > 0) throw new Refused(wrong);
-  const lines = await linesOf(tx, body.lines);
+  const lines = await linesOf(tx, who, body.lines);
   await mustNotOverlap(tx, of, entry.span, except, body.overlapReason);
   await mustFitDays(tx, of, entry, except);
   return { entry, lines };
@@ -257,7 +258,7 @@ export async function enterIn(
   key: { readonly requestKey: string; readonly requestContent: string | null },
   now: Instant,
 ): Promise<TimeEntryId> {
-  const { entry, lines } = await checked(tx, of, body, now, null);
+  const { entry, lines } = await checked(tx, who, of, body, now, null);
   await mustBeOpen(tx, of.id, entry.day, who);
   const [row] = await tx.db
     .insert(timeEntry)
@@ -321,7 +322,7 @@ export async function changeEntry(
     const { of, held } = await lockEntry(tx, who, id);
     if (held.version !== version) stale(held);
     await mustBeOpen(tx, of.id, held.day, null);
-    const { entry, lines } = await checked(tx, of, body, now, id);
+    const { entry, lines } = await checked(tx, who, of, body, now, id);
     await mustBeOpen(tx, of.id, entry.day, null);
     await tx.db
       .update(timeEntry)

@@ -2,6 +2,7 @@ import type { Room } from '../room.ts';
 import { labourRoutes } from './routes.ts';
 
 export { cardFor, cardsOf, standardCard } from './cards.ts';
+export { addEntry } from './entries.ts';
 export { overtimeOf, timeSums } from './sums.ts';
 
 export const labour: Room = {

@@ -1,8 +1,9 @@
 import type { Room } from '../room.ts';
 import { meterRoutes } from './routes.ts';
 
+export { metersOfAssets } from './of-assets.ts';
 export { metersOf } from './routes.ts';
-export { writeReading } from './readings.ts';
+export { readMeterIn, writeReading } from './readings.ts';
 
 export const meters: Room = {
   name: 'meters',

@@ -1,11 +1,15 @@
 // Writing one reading of a meter, typed or answered on a form: measured against those held, a lower one never guessed at.
 import { and, desc, eq } from 'drizzle-orm';
-import type { PersonId } from '#core/ids.ts';
+import type { MeterId, PersonId } from '#core/ids.ts';
 import { planReading, type LowerMeans, type MeterReading } from '#core/meters.ts';
+import { goesOut } from '#core/people.ts';
 import type { Decided } from '#core/refusal.ts';
 import type { Instant } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
-import { meterReading, type meter } from './tables.ts';
+import type { Person } from '../platform/http.ts';
+import { accept, refuse } from '../platform/refuse.ts';
+import type { Told } from '../platform/writing.ts';
+import { meter, meterReading } from './tables.ts';
 
 type Meter = typeof meter.$inferSelect;
 
@@ -43,4 +47,24 @@ export async function writeReading(
     personId: by.personId,
   });
   return { ok: true, value: plan.kind };
+}
+
+/** What somebody read off a meter. Refused: a meter that is not, and what core refuses. */
+export async function readMeterIn(
+  tx: Tx,
+  told: Told,
+  who: Person,
+  id: MeterId,
+  reading: MeterReading & { readonly lowerMeans: LowerMeans | null },
+  now: Instant,
+): Promise<void> {
+  const [row] = await tx.db.select().from(meter).where(eq(meter.id, id)).for('update');
+  if (!row) refuse('not-found', 'That meter does not exist.');
+  const { lowerMeans } = reading;
+  const by = { source: goesOut(who.role) ? 'field' : 'typed', personId: who.id, lowerMeans } as const;
+  const written = accept(await writeReading(tx, row, reading, by, now));
+  told({
+    ...{ subject: 'asset', id: row.assetId },
+    text: `${row.name} read ${reading.value} ${row.unit}${written === 'append' ? '' : `, ${lowerMeans}`}`,
+  });
 }

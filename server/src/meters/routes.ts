@@ -3,13 +3,12 @@ import { asc, eq, inArray } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import * as contracts from '#api/assets.ts';
 import type { MeterOut } from '#api/assets.ts';
-import { goesOut } from '#core/people.ts';
 import type { AssetId } from '#core/ids.ts';
 import { totalRun } from '#core/meters.ts';
 import { isTaken, type Db } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
-import { writeReading } from './readings.ts';
-import { accept, refuse } from '../platform/refuse.ts';
+import { refuse } from '../platform/refuse.ts';
+import { readMeterIn } from './readings.ts';
 import { person } from '../platform/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { meter, meterReading } from './tables.ts';
@@ -81,26 +80,7 @@ export const meterRoutes = fp<{ house: House }>(
     });
     serve(app, house, contracts.addReading, ({ params, body, who, now, write }) =>
       write(async (tx, told) => {
-        const [row] = await tx.db.select().from(meter).where(eq(meter.id, params.id)).for('update');
-        if (!row) refuse('not-found', 'That meter does not exist.');
-        const written = accept(
-          await writeReading(
-            tx,
-            row,
-            body,
-            {
-              source: goesOut(who.role) ? 'field' : 'typed',
-              personId: who.id,
-              lowerMeans: body.lowerMeans,
-            },
-            now,
-          ),
-        );
-        told({
-          subject: 'asset',
-          id: row.assetId,
-          text: `${row.name} read ${body.value} ${row.unit}${written === 'append' ? '' : `, ${body.lowerMeans}`}`,
-        });
+        await readMeterIn(tx, told, who, params.id, body, now);
         return { done: true as const };
       }),
     );

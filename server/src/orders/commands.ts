@@ -1,9 +1,11 @@
 // Recording what happened to an order, with what follows from it in the same transaction: its state, its clocks, its visits.
 import { and, eq, inArray } from 'drizzle-orm';
+import { randomUUID } from 'node:crypto';
 import type { Asked } from '#api/contract.ts';
 import { recordAct } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { actsOnOrderOf, MANAGERS, type Role } from '#core/people.ts';
+import { standsFor } from '#core/field/index.ts';
+import { MANAGERS, type Role } from '#core/people.ts';
 import type { AgreementId, AssetId, OrderId, PersonId, ScheduleId } from '#core/ids.ts';
 import {
   clockEventsOf,
@@ -29,10 +31,10 @@ import { orderIsOver, orderIsPlanned } from '../platform/order-life.ts';
 import { accept, refuse, Refused } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
-import { appointmentOrder, appointmentPerson } from '../rota/tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
 import { drawHours, giveBack } from '../entitlement/index.ts';
+import { actsOn, mustActOn, type ActsOn } from './acting.ts';
 import { storedClock } from './clock-rows.ts';
 import { keepCourses } from './courses.ts';
 import { writeExceptions } from './exceptions.ts';
@@ -235,6 +237,8 @@ export type ActAsk = {
   readonly act: OrderAct;
   readonly requestKey: string;
   readonly who: PersonId | null;
+  /** Told by a phone: what was found and done there is kept whatever became of the order. */
+  readonly onSite?: boolean;
 };
 
 /** Records an act with its own time; the same request key a second time changes nothing. */
@@ -255,17 +259,6 @@ function atAct(fault: unknown, act: OrderAct): never {
 /** As it is sent: who goes by their id, and by name only where they are none of ours. */
 type SentAct = Asked<typeof recordAct>['body']['act'];
 
-/** Whoever goes with the one it is planned for, or goes another time, acts on it as well. */
-async function goesAlong(tx: Tx, id: OrderId, who: PersonId): Promise<boolean> {
-  const [row] = await tx.db
-    .select({ id: appointmentPerson.appointmentId })
-    .from(appointmentOrder)
-    .innerJoin(appointmentPerson, eq(appointmentPerson.appointmentId, appointmentOrder.appointmentId))
-    .where(and(eq(appointmentOrder.orderId, id), eq(appointmentPerson.personId, who)))
-    .limit(1);
-  return row !== undefined;
-}
-
 /** The same for a person: a technician acts on what is theirs, and work is planned for somebody who is there to do it. */
 export async function recordActOf(
   database: Database,
@@ -274,22 +267,48 @@ export async function recordActOf(
   ask: Pick<ActAsk, 'at' | 'requestKey'> & { readonly act: SentAct },
   now: Instant,
 ): Promise<OrderStage> {
-  return database.transact(async (tx) => {
-    const [order] = await tx.db
-      .select({ technicianId: workOrder.technicianId, technician: workOrder.technician })
-      .from(workOrder)
-      .where(eq(workOrder.id, id))
-      .for('update');
-    if (order && !actsOnOrderOf(who, order) && !(await goesAlong(tx, id, who.id)))
-      refuse(
-        'not-allowed',
-        `This order is ${order.technician}’s; you may read it. Ask a dispatcher to plan it for you.`,
-      );
-    if (ask.act.kind === 'done' && ask.act.anyway && !(MANAGERS as readonly Role[]).includes(who.role))
-      refuse('not-allowed', 'Only a manager finishes an order although something is missing.', 'act.anyway');
-    const act = await withTechnician(tx, ask.act);
-    return await recordActIn(tx, id, { ...ask, act, who: who.id }, now).catch((fault: unknown) => atAct(fault, act));
-  });
+  return database.transact((tx) => recordActBy(tx, who, id, ask, now));
+}
+
+/** What comes from a phone that was out of reach: whoever arrived first has the order again by their arrival. */
+async function mayKeepOrder(
+  tx: Tx,
+  who: Person,
+  of: ActsOn,
+  ask: { readonly at: Instant; readonly act: Pick<OrderAct, 'kind'> },
+  now: Instant,
+): Promise<void> {
+  if (await actsOn(tx, who, of)) return;
+  const stands = standsFor((await loadOrder(tx.db, of.id, 'look')).events, who.id, ask);
+  if (typeof stands === 'object') throw new Refused([stands]);
+  if (stands !== 'keeps it' || ask.act.kind !== 'arrived') return;
+  const act = { kind: 'told', technicianId: who.id, technician: who.name } as const;
+  // As of now: whoever gave it to another did so before this was known.
+  await recordActIn(tx, of.id, { at: now, act, requestKey: randomUUID(), who: who.id }, now);
+}
+
+/** The same inside an open transaction. */
+export async function recordActBy(
+  tx: Tx,
+  who: Person,
+  id: OrderId,
+  ask: Pick<ActAsk, 'at' | 'requestKey'> & { readonly act: SentAct },
+  now: Instant,
+): Promise<OrderStage> {
+  const [order] = await tx.db
+    .select({ technicianId: workOrder.technicianId, technician: workOrder.technician })
+    .from(workOrder)
+    .where(eq(workOrder.id, id))
+    .for('update');
+  if (order && who.onSite) await mayKeepOrder(tx, who, { id, ...order }, ask, now);
+  else if (order) await mustActOn(tx, who, { id, ...order });
+  if (ask.act.kind === 'done' && ask.act.anyway && !(MANAGERS as readonly Role[]).includes(who.role))
+    refuse('not-allowed', 'Only a manager finishes an order although something is missing.', 'act.anyway');
+  const act = await withTechnician(tx, ask.act);
+  const onSite = who.onSite === true;
+  return await recordActIn(tx, id, { ...ask, act, who: who.id, onSite }, now).catch((fault: unknown) =>
+    atAct(fault, act),
+  );
 }
 
 /** The act with the name of who goes. Refused: a person who is no technician of ours, or nobody at all. */
@@ -340,13 +359,13 @@ export async function appendAct(
 ): Promise<OrderState> {
   const { order, facts, events, lines } = loaded;
   const { act, at } = ask;
-  const recorded: OrderEvent = { at, recordedAt: now, act };
+  const recorded: OrderEvent = { at, recordedAt: now, act, ...(ask.onSite && { onSite: true }) };
   const also = act.kind === 'done' ? await missingElsewhere(tx.db, loaded) : [];
   const state = accept(recordEvent(facts, events, recorded, also));
   const [kept] = await tx.db
     .insert(orderEvent)
     .values({
-      ...{ orderId: order.id, at, recordedAt: now, personId: ask.who, act },
+      ...{ orderId: order.id, at, recordedAt: now, personId: ask.who, act, onSite: ask.onSite ?? false },
       ...{ requestKey: ask.requestKey, requestContent: ask.content },
     })
     .$returningId();

@@ -124,35 +124,38 @@ export async function followUpOn(
   ask: FollowUpAsk,
   now: Instant,
 ): Promise<OrderId> {
-  return database.transact(async (tx) => {
-    const loaded = await loadOrder(tx.db, id, 'lock');
-    const content = contentOf({ followUp: id, ...ask });
-    const [sent] = await tx.db
-      .select({ id: workOrder.id, content: workOrder.requestContent })
-      .from(workOrder)
-      .where(eq(workOrder.requestKey, ask.requestKey));
-    if (sent) {
-      mustBeSame(sent.content, content);
-      return sent.id;
-    }
-    if (loaded.order.stage === 'called off')
-      refuse('wrong-stage', 'The order is called off: raise a new one for what is to be done.', 'lineIds');
-    const state = accept(stateOfOrder(loaded.facts, loaded.events));
-    const going = linesGoingOn(loaded, state, ask.lineIds);
-    const made = await raiseRest(tx, loaded, state, going, { ...ask, who, content }, now);
-    const { takesPromise } = made;
-    const act = {
-      kind: 'followed up',
-      orderId: made.id,
-      lineIds: going.map((l) => l.id),
-      takesPromise,
-      text: ask.reason,
-    } as const;
-    await appendAct(tx, loaded, { at: now, act, requestKey: ask.requestKey, who, content }, now);
-    await indexOrders(tx, [made.id]);
-    await announce(tx, followUp, [{ subject: 'order', id: made.id }]);
-    return made.id;
-  });
+  return database.transact((tx) => followUpIn(tx, who, id, ask, now));
+}
+
+/** The same inside an open transaction. */
+export async function followUpIn(tx: Tx, who: PersonId, id: OrderId, ask: FollowUpAsk, now: Instant): Promise<OrderId> {
+  const loaded = await loadOrder(tx.db, id, 'lock');
+  const content = contentOf({ followUp: id, ...ask });
+  const [sent] = await tx.db
+    .select({ id: workOrder.id, content: workOrder.requestContent })
+    .from(workOrder)
+    .where(eq(workOrder.requestKey, ask.requestKey));
+  if (sent) {
+    mustBeSame(sent.content, content);
+    return sent.id;
+  }
+  if (loaded.order.stage === 'called off')
+    refuse('wrong-stage', 'The order is called off: raise a new one for what is to be done.', 'lineIds');
+  const state = accept(stateOfOrder(loaded.facts, loaded.events));
+  const going = linesGoingOn(loaded, state, ask.lineIds);
+  const made = await raiseRest(tx, loaded, state, going, { ...ask, who, content }, now);
+  const { takesPromise } = made;
+  const act = {
+    kind: 'followed up',
+    orderId: made.id,
+    lineIds: going.map((l) => l.id),
+    takesPromise,
+    text: ask.reason,
+  } as const;
+  await appendAct(tx, loaded, { at: now, act, requestKey: ask.requestKey, who, content }, now);
+  await indexOrders(tx, [made.id]);
+  await announce(tx, followUp, [{ subject: 'order', id: made.id }]);
+  return made.id;
 }
 
 /** Adds a machine of the same customer to an open order: cover and promises are decided as of now, and run from now. */

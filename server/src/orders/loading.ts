@@ -100,8 +100,9 @@ export async function loadOrders(db: Db, some: readonly OrderId[], lock: 'lock' 
   return orders.map((order) => ({
     order,
     lines: lines.get(order.id) ?? [],
-    events: (events.get(order.id) ?? []).map(({ id, at, recordedAt, act, personId: by }) => ({
+    events: (events.get(order.id) ?? []).map(({ id, at, recordedAt, act, personId: by, onSite }) => ({
       ...{ id, at, recordedAt, act, by },
+      ...(onSite && { onSite }),
     })),
     facts: factsOf(order, lines.get(order.id) ?? [], tasks.get(order.id) ?? [], forms.get(order.id) ?? []),
   }));

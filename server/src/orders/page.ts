@@ -3,6 +3,7 @@ import { and, asc, desc, eq, sql } from 'drizzle-orm';
 import type { OrderPage } from '#api/orders.ts';
 import type { ContactId, OrderId } from '#core/ids.ts';
 import { actsOffered, isFinished, missingOf, mustBeFilled, stateOfOrder } from '#core/orders/index.ts';
+import { seesMoney, type Role } from '#core/people.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
@@ -144,5 +145,21 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     pauses: PAUSE_REASONS.map((reason) => ({ reason, counts: counted.has(reason) })),
     now,
     reminders,
+  };
+}
+
+/** The same as somebody may see it: what the work costs is for the desk. */
+export async function readOrderAs(
+  db: Db,
+  { role }: { readonly role: Role },
+  id: OrderId,
+  now: Instant,
+): Promise<OrderPage> {
+  const page = await readOrder(db, id, now);
+  if (seesMoney(role)) return page;
+  return {
+    ...page,
+    took: page.took && { ...page.took, partsCost: null, otherCost: null },
+    lines: page.lines.map((line) => ({ ...line, visit: line.visit && { ...line.visit, price: null } })),
   };
 }

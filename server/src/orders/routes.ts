@@ -7,7 +7,6 @@ import * as contracts from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { formatInstant, localDateAt } from '#core/time/index.ts';
 import { pagesOf, sendCsv } from '../platform/csv.ts';
-import { seesMoney } from '#core/people.ts';
 import { serve, type House } from '../platform/http.ts';
 import { joinOrderBy, raiseFromCall } from './calls.ts';
 import { changeOrderBy, previewChangeOf } from './changing.ts';
@@ -15,7 +14,7 @@ import { recordActOf } from './commands.ts';
 import { pageOfExceptions } from './exceptions.ts';
 import { addLineTo, followUpOn } from './follow-up.ts';
 import { changeHeadOf } from './head.ts';
-import { readOrder } from './page.ts';
+import { readOrderAs } from './page.ts';
 import { hereAt } from './presence.ts';
 import { previewOrder } from './preview.ts';
 import { actOnManyBy, previewOfMany } from './many.ts';
@@ -156,12 +155,7 @@ export const orderRoutes = fp<{ house: House }>(
       }
       return Promise.resolve(sendCsv(reply, `orders-${localDateAt(who.zone, now)}.csv`, CSV_HEAD, rows()));
     });
-    serve(app, house, contracts.readOrder, async ({ params, now, who }) => {
-      const page = await readOrder(database.db, params.id, now);
-      return seesMoney(who.role) || page.took === null
-        ? page
-        : { ...page, took: { ...page.took, partsCost: null, otherCost: null } };
-    });
+    serve(app, house, contracts.readOrder, ({ params, now, who }) => readOrderAs(database.db, who, params.id, now));
     serve(app, house, contracts.recordAct, async ({ params, body, who, now }) => ({
       stage: await recordActOf(
         database,

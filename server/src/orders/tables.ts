@@ -229,6 +229,8 @@ export const orderEvent = mysqlTable(
     requestKey: varchar({ length: 60 }),
     /** What was asked with the key, hashed. */
     requestContent: varchar({ length: 64 }),
+    /** Told by the phone of somebody who stood there. */
+    onSite: boolean().notNull().default(false),
   },
   (t) => [
     index('order_event_order').on(t.orderId, t.at),

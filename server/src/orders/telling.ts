@@ -13,6 +13,7 @@ import { outbox } from '../outbox/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import type { Db, Tx } from '../platform/database.ts';
+import type { MessageKind } from '../platform/message-kind.ts';
 import type { OrderRow } from './loading.ts';
 import { ORDER_MESSAGES } from './messages.ts';
 import { orderSettings } from './settings.ts';
@@ -58,23 +59,47 @@ type Said = {
   readonly thread?: Telling['thread'];
 };
 
-async function tellContact(tx: Tx, order: OrderRow, id: ContactId | null, said: Said, now: Instant): Promise<boolean> {
+/** Tells the contact of an order in its words and others; gives whether there is somebody who is told. */
+async function tellContactOf(
+  tx: Tx,
+  order: OrderRow,
+  id: ContactId | null,
+  message: MessageKind,
+  said: Omit<Said, 'what'> & { readonly key: string },
+  now: Instant,
+): Promise<boolean> {
   if (id === null) return false;
   const [known] = await tx.db.select().from(contact).where(eq(contact.id, id));
   if (!known) return false;
   const { name, email, phone, preferred, language } = known;
   return tellOutside(
     tx,
-    ORDER_MESSAGES[said.what],
+    message,
     { name, mail: email, phone, prefers: WAYS[preferred], language, personId: null },
     {
-      key: `order ${order.id} ${said.what} ${said.of} contact ${id}`.slice(0, 120),
+      key: `order ${order.id} ${said.key} ${said.of} contact ${id}`.slice(0, 120),
       values: { ...(await wordsOf(tx, order)), ...said.values, name },
       about: { subject: 'order', id: order.id },
       now,
       thread: said.thread ?? null,
     },
   );
+}
+
+const tellContact = (tx: Tx, order: OrderRow, id: ContactId | null, said: Said, now: Instant): Promise<boolean> =>
+  tellContactOf(tx, order, id, ORDER_MESSAGES[said.what], { ...said, key: said.what }, now);
+
+/** Something of another room about an order, to its contact on site; again only where `of` is another. */
+export async function tellOnSite(
+  tx: Tx,
+  id: OrderId,
+  message: MessageKind,
+  said: { readonly of: string; readonly values: Readonly<Record<string, string>> },
+  now: Instant,
+): Promise<boolean> {
+  const [order] = await tx.db.select().from(workOrder).where(eq(workOrder.id, id));
+  if (!order) return false;
+  return tellContactOf(tx, order, order.contactId ?? order.callerId, message, { ...said, key: message.kind }, now);
 }
 
 async function tellTechnician(tx: Tx, order: OrderRow, id: PersonId | null, said: Said, now: Instant): Promise<void> {

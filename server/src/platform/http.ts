@@ -26,6 +26,8 @@ export type Person = {
   readonly email: string;
   readonly role: Role;
   readonly zone: Zone;
+  /** They tell it by their phone, which may have been out of reach when it happened. */
+  readonly onSite?: true;
 };
 
 /** What every handler stands on. `now` is read once for each request. */

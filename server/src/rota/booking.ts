@@ -16,6 +16,7 @@ import { person } from '../platform/tables.ts';
 import type { Write } from '../platform/writing.ts';
 import { daysOf, whoGoes, type Goes } from './days.ts';
 import { roadsOf } from './roads.ts';
+import { removeAppointments } from './removing.ts';
 import { clockAt } from './say.ts';
 import { giveBackSteps, takeSteps } from './steps.ts';
 import { appointment, appointmentOrder, appointmentPerson } from './tables.ts';
@@ -262,7 +263,7 @@ export async function moveIn(
     .update(appointment)
     .set({
       ...{ fromAt: span.from, toAt: span.to, overlapReason: overlaps ? asked.overlapReason : '' },
-      ...{ sentAt: null, version: row.version + 1 },
+      ...{ sentAt: null, lateMinutes: null, lateAt: null, lateText: '', version: row.version + 1 },
     })
     .where(eq(appointment.id, row.id));
   await tx.db.delete(appointmentPerson).where(eq(appointmentPerson.appointmentId, row.id));
@@ -291,10 +292,7 @@ export function move(
 
 /** Takes an appointment out inside an open transaction; its orders are to be planned anew unless they have another. */
 export async function takeOutIn(tx: Tx, row: KeptAppointment, why: string, who: Who, now: Instant): Promise<void> {
-  await giveBackSteps(tx, [row.id]);
-  await tx.db.delete(appointmentPerson).where(eq(appointmentPerson.appointmentId, row.id));
-  await tx.db.delete(appointmentOrder).where(eq(appointmentOrder.appointmentId, row.id));
-  await tx.db.delete(appointment).where(eq(appointment.id, row.id));
+  await removeAppointments(tx, [row.id]);
   for (const orderId of row.orderIds) await tellOrder(tx, orderId, why, who, now);
 }
 

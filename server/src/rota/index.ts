@@ -1,12 +1,14 @@
 import type { Room } from '../room.ts';
 import { planningRota } from './jobs.ts';
-import { DAY_SENT } from './messages.ts';
+import { COMES_LATER, DAY_SENT } from './messages.ts';
 import { lettingGo } from './over.ts';
 import { rotaPeopleRoutes, rotaRoutes } from './routes.ts';
 
 export { agendaOf, type AgendaEntry } from './agenda.ts';
+export { answerIn, sayLateIn } from './answers.ts';
 export { bookIn } from './booking.ts';
-export { daysOf, whoGoes, type Goes } from './days.ts';
+export { appointmentsOf, daysOf, ordersOfAppointments, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
+export { toldOf } from './read.ts';
 export { travelChanged } from './roads.ts';
 export { spotOf, spotsOf } from './spots.ts';
 export { takeSteps } from './steps.ts';
@@ -17,6 +19,6 @@ lettingGo();
 export const rota: Room = {
   name: 'rota',
   routes: [rotaRoutes, rotaPeopleRoutes],
-  messages: [DAY_SENT],
+  messages: [DAY_SENT, COMES_LATER],
   jobs: [planningRota],
 };

@@ -1,5 +1,21 @@
-// What the rota tells its people: their day.
+// What the rota tells: its people their day, customers that somebody comes later.
 import type { MessageKind } from '../platform/message-kind.ts';
+
+export const COMES_LATER: MessageKind = {
+  kind: 'rota later',
+  says: 'To the contact on site, when whoever goes says they come later',
+  places: ['name', 'number', 'title', 'machine', 'place', 'technician', 'time', 'text'],
+  words: {
+    en: {
+      subject: '{number} {title}: {technician} comes at about {time}',
+      body: 'Dear {name},\n\n{technician} comes later than we told you, at about {time}. {text}\n{number} {title}\n{machine}, {place}\n',
+    },
+    pt: {
+      subject: '{number} {title}: {technician} chega por volta das {time}',
+      body: 'Caro(a) {name},\n\n{technician} chega mais tarde do que dissemos, por volta das {time}. {text}\n{number} {title}\n{machine}, {place}\n',
+    },
+  },
+};
 
 export const DAY_SENT: MessageKind = {
   kind: 'rota day',

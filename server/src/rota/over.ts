@@ -1,6 +1,6 @@
 // An order that is over needs nobody any more: its appointments to come leave the rota, one that is under way ends now.
 import { and, asc, eq, gt, inArray, notInArray } from 'drizzle-orm';
-import type { AppointmentId, OrderId } from '#core/ids.ts';
+import type { OrderId } from '#core/ids.ts';
 import { FINISHED_STAGES } from '#core/orders/index.ts';
 import { atStep, STEP_MINUTES } from '#core/rota/index.ts';
 import { instant, MINUTE, type Instant } from '#core/time/index.ts';
@@ -8,16 +8,9 @@ import { workOrder } from '../orders/tables.ts';
 import type { Tx } from '../platform/database.ts';
 import { whenOrders } from '../platform/order-life.ts';
 import { goersOf } from './days.ts';
+import { removeAppointments } from './removing.ts';
 import { giveBackSteps, takeSteps } from './steps.ts';
-import { appointment, appointmentOrder, appointmentPerson } from './tables.ts';
-
-async function remove(tx: Tx, ids: readonly AppointmentId[]): Promise<void> {
-  if (ids.length === 0) return;
-  await giveBackSteps(tx, ids);
-  await tx.db.delete(appointmentPerson).where(inArray(appointmentPerson.appointmentId, [...ids]));
-  await tx.db.delete(appointmentOrder).where(inArray(appointmentOrder.appointmentId, [...ids]));
-  await tx.db.delete(appointment).where(inArray(appointment.id, [...ids]));
-}
+import { appointment, appointmentOrder } from './tables.ts';
 
 async function endNow(tx: Tx, of: typeof appointment.$inferSelect, now: Instant): Promise<void> {
   const to = instant(Math.max(atStep(now), of.fromAt + STEP_MINUTES * MINUTE));
@@ -54,7 +47,7 @@ async function letGo(tx: Tx, id: OrderId, now: Instant): Promise<void> {
       ),
     );
   const free = rows.map((r) => r.appointment).filter((a) => !needed.some((n) => n.id === a.id));
-  await remove(
+  await removeAppointments(
     tx,
     free.filter((a) => a.fromAt >= now).map((a) => a.id),
   );

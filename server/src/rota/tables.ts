@@ -169,6 +169,10 @@ export const appointment = mysqlTable(
     overlapReason: varchar({ length: 500 }).notNull().default(''),
     /** When the technicians were sent it, as it was then. */
     sentAt: instantColumn(),
+    /** By how many minutes whoever goes said they come later, when, and why. */
+    lateMinutes: int(),
+    lateAt: instantColumn(),
+    lateText: varchar({ length: 200 }).notNull().default(''),
     requestKey: varchar({ length: 60 }),
     requestContent: varchar({ length: 64 }),
     version: int().notNull().default(1),
@@ -193,6 +197,26 @@ export const appointmentPerson = mysqlTable(
     position: int().notNull(),
   },
   (t) => [primaryKey({ columns: [t.appointmentId, t.personId] }), index('appointment_person_person').on(t.personId)],
+);
+
+/** What whoever goes said to an appointment as it stood: moved since, it asks again. */
+export const appointmentAnswer = mysqlTable(
+  'appointment_answer',
+  {
+    appointmentId: reference<AppointmentId>()
+      .notNull()
+      .references(() => appointment.id),
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    /** Of the appointment as it was answered. */
+    version: int().notNull(),
+    accepted: boolean().notNull(),
+    /** Why not. */
+    text: varchar({ length: 200 }).notNull(),
+    at: instantColumn().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.appointmentId, t.personId] })],
 );
 
 export const appointmentOrder = mysqlTable(

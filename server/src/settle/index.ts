@@ -1,6 +1,7 @@
 import type { Room } from '../room.ts';
 import { settleRoutes } from './routes.ts';
 
+export { addCostTo } from './others.ts';
 export { chargesOf } from './of-order.ts';
 
 export const settle: Room = {

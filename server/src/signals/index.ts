@@ -4,6 +4,7 @@ import { countSignals } from './count.ts';
 import { signalRoutes } from './routes.ts';
 import { alertRuleRoutes } from './rules.ts';
 
+export { alertCurves } from './queries.ts';
 export { takePack } from './take.ts';
 
 export const signals: Room = {

@@ -1,7 +1,7 @@
 // Reading signals: alerts of late with where their machines stand, devices with what each channel said last, and readings.
-import { and, asc, desc, eq, gt, inArray, isNull, or, sql } from 'drizzle-orm';
-import type { AssetId, DeviceId } from '#core/ids.ts';
-import { DAY, instant, type Instant } from '#core/time/index.ts';
+import { and, asc, desc, eq, gt, inArray, isNull, lt, or, sql } from 'drizzle-orm';
+import type { AssetId, DeviceId, OrderId } from '#core/ids.ts';
+import { DAY, HOUR, instant, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
 import type { Db } from '../platform/database.ts';
@@ -125,4 +125,50 @@ export async function readingsOf(db: Db, assetId: AssetId, wanted: string, now: 
     points: rows.reverse().flatMap((r) => (r.value === null ? [] : [{ at: r.at, value: r.value }])),
     limits: rules,
   };
+}
+
+const CURVE_POINTS = 200;
+/** How long before an alert its curve begins. */
+const BEFORE_ALERT = 6 * HOUR;
+
+/** The alerts that orders were raised from or that joined them, each with the curve that led to it. */
+export async function alertCurves(db: Db, orderIds: readonly OrderId[], now: Instant) {
+  if (orderIds.length === 0) return [];
+  const rows = await db
+    .select({ alert, rule: alertRule, tag: asset.tag })
+    .from(alert)
+    .innerJoin(alertRule, eq(alertRule.id, alert.ruleId))
+    .innerJoin(asset, eq(asset.id, alert.assetId))
+    .where(inArray(alert.orderId, [...orderIds]))
+    .orderBy(asc(alert.startedAt))
+    .limit(40);
+  return Promise.all(
+    rows.map(async ({ alert: of, rule, tag }) => {
+      const points = await db
+        .select({ at: reading.at, value: reading.value })
+        .from(reading)
+        .innerJoin(device, eq(device.id, reading.deviceId))
+        .where(
+          and(
+            eq(device.assetId, of.assetId),
+            eq(reading.channel, rule.channel),
+            gt(reading.at, instant(of.startedAt - BEFORE_ALERT)),
+            lt(reading.at, instant((of.endedAt ?? now) + HOUR)),
+          ),
+        )
+        .orderBy(desc(reading.at))
+        .limit(CURVE_POINTS);
+      return {
+        ...{
+          orderId: of.orderId as OrderId,
+          rule: rule.name,
+          tag,
+          channel: rule.channel,
+          unit: rule.unit,
+          limit: rule.threshold,
+        },
+        ...{ startedAt: of.startedAt, endedAt: of.endedAt, points: points.reverse() },
+      };
+    }),
+  );
 }

@@ -15,7 +15,8 @@ export { cover as coverNeedsOf } from './covering.ts';
 export { askForParts, type NewNeed } from './needs.ts';
 export { keepFigures } from './figures.ts';
 export { keepProposals } from './reordering.ts';
-export { orderToBookOn, usedOn } from './used.ts';
+export { needMoreOf, needsShown } from './order-needs.ts';
+export { orderToBookOn, usedOn, useOn } from './used.ts';
 
 answeringOrders();
 

@@ -145,6 +145,41 @@ function heldUpTo(holds: readonly HeldAt[], most: number): { kept: HeldAt[]; gon
   return { kept, gone };
 }
 
+/** The part, where the work at a machine may need so much of it. Refused: an order that is over, and what no part is needed in. */
+async function partToNeed(
+  tx: Tx,
+  who: Person,
+  orderId: OrderId,
+  { lineId, partId, thousandths }: Pick<BodyOf<typeof setNeed>, 'lineId' | 'partId' | 'thousandths'>,
+) {
+  await orderToBookOn(tx, who, orderId, lineId);
+  const [order] = await tx.db.select({ stage: workOrder.stage }).from(workOrder).where(eq(workOrder.id, orderId));
+  if (order && isFinished(order.stage))
+    refuse('wrong-stage', `The order is ${order.stage}: nothing more is needed for it.`, 'partId');
+  const [known] = await tx.db.select().from(part).where(eq(part.id, partId));
+  if (!known) refuse('not-found', 'That part does not exist; choose another.', 'partId');
+  if (known.serialTracked && thousandths % 1000 !== 0)
+    refuse('invalid', `${known.name} is kept by serial: whole units only.`, 'thousandths');
+  return known;
+}
+
+/** A line needs so much of a part that it needed none of. What was used of it before counts. */
+async function needAnew(
+  tx: Tx,
+  orderId: OrderId,
+  body: Pick<BodyOf<typeof setNeed>, 'lineId' | 'partId' | 'thousandths'>,
+  known: typeof part.$inferSelect,
+  now: Instant,
+): Promise<void> {
+  const { lineId, partId, thousandths } = body;
+  if (known.retired) refuse('conflict', `${known.number} is not offered any more; choose another.`, 'partId');
+  if (thousandths <= 0) refuse('invalid', 'A quantity above 0.', 'thousandths');
+  await askForParts(tx, [{ orderId, lineId, partId, thousandths }], now);
+  const made = await needOfLine(tx, lineId, partId);
+  const used = await usedSoFar(tx, body);
+  if (made && used > 0) await keepNeeds(tx, [{ before: made, need: { ...made.need, used }, holds: [] }]);
+}
+
 export const setNeedOf = (
   database: Database,
   write: Write,
@@ -156,27 +191,39 @@ export const setNeedOf = (
   thenCover(database, now, (follow) =>
     write(async (tx, told) => {
       const { lineId, partId, thousandths, version } = body;
-      await orderToBookOn(tx, who, orderId, lineId);
-      const [order] = await tx.db.select({ stage: workOrder.stage }).from(workOrder).where(eq(workOrder.id, orderId));
-      if (order && isFinished(order.stage))
-        refuse('wrong-stage', `The order is ${order.stage}: nothing more is needed for it.`, 'partId');
-      const [known] = await tx.db.select().from(part).where(eq(part.id, partId));
-      if (!known) refuse('not-found', 'That part does not exist; choose another.', 'partId');
-      if (known.serialTracked && thousandths % 1000 !== 0)
-        refuse('invalid', `${known.name} is kept by serial: whole units only.`, 'thousandths');
+      const known = await partToNeed(tx, who, orderId, body);
       const before = await needOfLine(tx, lineId, partId);
       if ((before?.need.version ?? 0) !== version) stale({ id: partId, version: before?.need.version ?? 0 });
-      if (!before) {
-        if (known.retired) refuse('conflict', `${known.number} is not offered any more; choose another.`, 'partId');
-        if (thousandths === 0) refuse('invalid', 'A quantity above 0.', 'thousandths');
-        await askForParts(tx, [{ orderId, lineId, partId, thousandths }], now);
-        const made = await needOfLine(tx, lineId, partId);
-        const used = await usedSoFar(tx, body);
-        if (made && used > 0) await keepNeeds(tx, [{ before: made, need: { ...made.need, used }, holds: [] }]);
-      } else await changeWanted(tx, before, thousandths);
+      if (before) await changeWanted(tx, before, thousandths);
+      else await needAnew(tx, orderId, body, known, now);
       await follow(tx, { orders: [orderId], parts: [partId] });
       const said = thousandths === 0 ? 'no' : sayQuantity(thousandths);
       told({ subject: 'order', id: orderId, text: `needs ${said} ${known.number} ${known.name}` });
+    }),
+  );
+
+/** Somebody on site asks for so much more of a part, whatever was asked for before. */
+export const needMoreOf = (
+  database: Database,
+  write: Write,
+  who: Person,
+  orderId: OrderId,
+  body: Pick<BodyOf<typeof setNeed>, 'lineId' | 'partId' | 'thousandths'>,
+  now: Instant,
+): Promise<void> =>
+  thenCover(database, now, (follow) =>
+    write(async (tx, told) => {
+      const { lineId, partId, thousandths } = body;
+      const known = await partToNeed(tx, who, orderId, body);
+      const before = await needOfLine(tx, lineId, partId);
+      if (before) await changeWanted(tx, before, before.need.wanted + thousandths);
+      else await needAnew(tx, orderId, body, known, now);
+      await follow(tx, { orders: [orderId], parts: [partId] });
+      told({
+        subject: 'order',
+        id: orderId,
+        text: `needs ${sayQuantity(thousandths)} more ${known.number} ${known.name}`,
+      });
     }),
   );
 

@@ -5,9 +5,9 @@ import type { usePart } from '#api/stores.ts';
 import { type changeUse } from '#api/stores.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { OrderId, OrderLineId, PartId, StoreId, UsedPartId } from '#core/ids.ts';
-import { actsOnOrderOf } from '#core/people.ts';
 import { availableIn, checkUse, plannedLeft, sayQuantity, takePlanned } from '#core/stores/index.ts';
 import type { Instant } from '#core/time/index.ts';
+import { mustActOn, wasSentTo } from '../orders/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import { instantText } from '../platform/columns.ts';
 import { bulkInsert, isTaken, prepared, type Database, type Db, type Tx } from '../platform/database.ts';
@@ -30,13 +30,15 @@ const orderHeld = prepared((db) =>
     .prepare(),
 );
 
-/** The order, held until the end. Refused: one that takes nothing more, a line of another, and for technicians somebody else's. */
+/**
+ * The order, held until the end. Refused: one that takes nothing more, a line of another, and for technicians somebody else's. What
+ * somebody used or needed on site is kept where the order was called off meanwhile, or given to another.
+ */
 export async function orderToBookOn(tx: Tx, who: Person, id: OrderId, lineId: OrderLineId): Promise<void> {
   const [order] = await orderHeld(tx.db).execute({ id });
   if (!order) refuse('not-found', 'That work order does not exist.');
-  if (!actsOnOrderOf(who, order))
-    refuse('not-allowed', `This order is ${order.technician}’s; you may read it. Ask a dispatcher to plan it for you.`);
-  if (order.stage === 'called off' || order.stage === 'settled')
+  if (!who.onSite || !(await wasSentTo(tx, who, id))) await mustActOn(tx, who, { id, ...order });
+  if ((order.stage === 'called off' && !who.onSite) || order.stage === 'settled')
     refuse('wrong-stage', `${orderNumber(id)} is ${order.stage}: nothing more is booked on it.`);
   const [lines] = await tx.connection.query('SELECT id FROM order_line WHERE id = ? AND order_id = ?', [lineId, id]);
   if ((lines as unknown[]).length === 0) refuse('not-found', 'That machine is not on this order.', 'lineId');

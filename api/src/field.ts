@@ -1,0 +1,207 @@
+// Field on the wire: what a technician's phone holds for its days, and the acts it sends when there is a network.
+import * as v from 'valibot';
+import type { AppointmentId, MeterId, OrderId, OrderLineId, PartId, PersonId } from '#core/ids.ts';
+import { LOWER_MEANINGS } from '#core/meters.ts';
+import type { OrderEvent, OrderFacts } from '#core/orders/index.ts';
+import { contract } from './contract.ts';
+import { entryIn } from './labour.ts';
+import { actIn, orderPage } from './orders.ts';
+import { costIn } from './settle.ts';
+import { dateOut, done, idOf, instantNumber, instantText, named, octets, requestKey, version } from './shapes.ts';
+import { useIn } from './stores.ts';
+
+/** Whose work is in the field. */
+const FIELD = ['technician'] as const;
+/** So many acts are sent at once. */
+export const MOST_ACTS = 40;
+/** A photo is made smaller on the phone; one of more is no photo of a phone. */
+export const MOST_PHOTO_BYTES = 6 * 1024 * 1024;
+
+const few = (most: number) => v.pipe(v.string(), v.trim(), v.maxLength(most, `At most ${most} characters.`));
+const span = { from: instantNumber, to: instantNumber };
+
+const fieldAppointment = v.object({
+  ...{ id: v.number(), version: v.number(), ...span, zone: v.string() },
+  /** When the customer expects us, as they were told. */
+  told: v.nullable(v.object(span)),
+  ...{ sent: v.boolean(), fixed: v.boolean() },
+  /** Who else goes. */
+  with: v.array(v.object({ ...named.entries, phone: v.nullable(v.string()) })),
+  /** What this technician said to it. */
+  answer: v.nullable(v.object({ accepted: v.boolean(), text: v.string() })),
+  /** Minutes they said they come later. */
+  late: v.nullable(v.number()),
+  orderIds: v.array(v.number()),
+});
+export type FieldAppointment = v.InferOutput<typeof fieldAppointment>;
+
+/** What was last done at a machine, and by whom. */
+const lastWork = v.object({
+  ...{ orderId: v.number(), title: v.string(), on: dateOut, who: v.nullable(v.string()) },
+  ...{ cause: v.nullable(v.string()), remedy: v.nullable(v.string()), notes: v.array(v.string()) },
+});
+const fieldMeter = v.object({
+  ...{ id: v.number(), name: v.string(), unit: v.string() },
+  last: v.nullable(v.object({ at: instantNumber, value: v.number() })),
+});
+const fieldMachine = v.object({
+  ...{ lineId: v.number(), assetId: v.nullable(v.number()), tag: v.string(), serial: v.string() },
+  last: v.array(lastWork),
+  meters: v.array(fieldMeter),
+});
+const alertCurve = v.object({
+  ...{
+    rule: v.string(),
+    tag: v.string(),
+    unit: v.string(),
+    startedAt: instantNumber,
+    endedAt: v.nullable(instantNumber),
+  },
+  ...{ limit: v.number(), points: v.array(v.object({ at: instantNumber, value: v.number() })) },
+});
+/** A part that the work asks for, and where it is. */
+const toBring = v.object({
+  ...{ partId: v.number(), number: v.string(), name: v.string(), unit: v.string(), lineId: v.number() },
+  ...{ wanted: v.number(), used: v.number(), inVan: v.number(), held: v.array(v.string()), open: v.number() },
+});
+
+const fieldOrder = v.object({
+  stamp: v.string(),
+  page: orderPage,
+  /** What the rules of orders need to judge an act on the phone as the server will. */
+  facts: v.custom<OrderFacts>((x) => typeof x === 'object' && x !== null),
+  events: v.custom<readonly OrderEvent[]>(Array.isArray),
+  position: v.nullable(v.object({ latitude: v.number(), longitude: v.number() })),
+  machines: v.array(fieldMachine),
+  alerts: v.array(alertCurve),
+  bring: v.array(toBring),
+});
+export type FieldOrder = v.InferOutput<typeof fieldOrder>;
+
+const vanPart = v.object({
+  ...{ partId: v.number(), number: v.string(), name: v.string(), unit: v.string(), serialTracked: v.boolean() },
+  ...{ onHand: v.number(), free: v.number(), bin: v.string(), serials: v.array(v.string()) },
+});
+export type VanPart = v.InferOutput<typeof vanPart>;
+
+export const fieldDays = v.object({
+  now: instantNumber,
+  person: v.object({ ...named.entries, zone: v.string() }),
+  /** The days it holds; the first is today where they are. */
+  from: dateOut,
+  days: v.number(),
+  appointments: v.array(fieldAppointment),
+  /** The orders of these days, and which state of each there is: the phone asks for those it holds in another. */
+  orders: v.array(v.object({ id: v.number(), stamp: v.string() })),
+  van: v.nullable(v.object({ ...named.entries, parts: v.array(vanPart), more: v.boolean() })),
+});
+export type FieldDays = v.InferOutput<typeof fieldDays>;
+export const readField = contract({
+  method: 'GET',
+  path: '/api/field',
+  summary: 'A technician’s next days: appointments, which orders they are for, and what is in the van',
+  room: 'field',
+  may: FIELD,
+  reads: ['field', 'orders', 'rota', 'stores', 'register', 'signals', 'setup', 'labour'],
+  answer: fieldDays,
+});
+
+/** So many orders are asked for at once. */
+export const MOST_ORDERS = 12;
+export const readFieldOrders = contract({
+  method: 'GET',
+  path: '/api/field/orders',
+  summary: 'Orders of a technician’s next days with all that is needed on site',
+  room: 'field',
+  may: FIELD,
+  reads: ['field', 'orders', 'rota', 'stores', 'register', 'signals', 'setup', 'labour'],
+  query: v.object({
+    ids: v.pipe(v.string(), v.regex(/^\d{1,10}(,\d{1,10}){0,11}$/, `Ids with commas, at most ${MOST_ORDERS}.`)),
+  }),
+  answer: v.object({ orders: v.array(fieldOrder) }),
+});
+
+const order = { orderId: idOf<OrderId>() };
+const onLine = { ...order, lineId: idOf<OrderLineId>() };
+const body = v.variant('kind', [
+  v.object({ kind: v.literal('order'), ...order, act: actIn }),
+  v.object({ kind: v.literal('part'), ...order, partId: idOf<PartId>(), ...useIn }),
+  v.object({ kind: v.literal('need'), ...onLine, partId: idOf<PartId>(), thousandths: useIn.thousandths }),
+  v.object({
+    kind: v.literal('time'),
+    /** Of somebody else in the crew; left out: their own. */
+    personId: v.optional(v.nullable(idOf<PersonId>()), null),
+    /** Its own kind of time is below. */
+    entry: v.object(entryIn),
+  }),
+  v.object({ kind: v.literal('cost'), ...order, ...costIn }),
+  v.object({ kind: v.literal('photo'), ...order, photo: requestKey, name: few(120) }),
+  v.object({
+    kind: v.literal('reading'),
+    ...{ meterId: idOf<MeterId>(), value: v.pipe(v.number('Write a number.'), v.finite()) },
+    lowerMeans: v.optional(v.nullable(v.picklist(LOWER_MEANINGS)), null),
+  }),
+  v.object({
+    kind: v.literal('rest'),
+    ...order,
+    lineIds: v.pipe(v.array(idOf<OrderLineId>()), v.minLength(1, 'Choose what is left to do.'), v.maxLength(50)),
+    reason: v.pipe(few(500), v.minLength(1, 'Say what is left, and why.')),
+  }),
+  v.object({
+    kind: v.literal('answer'),
+    ...{ appointmentId: idOf<AppointmentId>(), version, accepted: v.boolean(), text: few(200) },
+  }),
+  v.object({
+    kind: v.literal('late'),
+    appointmentId: idOf<AppointmentId>(),
+    minutes: v.pipe(
+      v.number(),
+      v.integer('Whole minutes.'),
+      v.minValue(5, 'At least 5.'),
+      v.maxValue(480, 'At most 8 hours.'),
+    ),
+    text: few(200),
+  }),
+]);
+export type FieldBody = v.InferInput<typeof body>;
+export type FieldBodyOut = v.InferOutput<typeof body>;
+
+export const phoneAct = v.object({
+  ...{ id: requestKey, deed: requestKey, phoneAt: instantText, at: instantText },
+  needs: v.pipe(v.array(requestKey), v.maxLength(50)),
+  body,
+});
+export type PhoneActIn = v.InferInput<typeof phoneAct>;
+export type PhoneActOut = v.InferOutput<typeof phoneAct>;
+
+const problems = v.array(v.object({ code: v.string(), field: v.optional(v.string()), message: v.string() }));
+const outcome = v.variant('kind', [
+  v.object({ id: v.string(), kind: v.literal('taken') }),
+  v.object({ id: v.string(), kind: v.literal('waits') }),
+  v.object({ id: v.string(), kind: v.literal('refused'), refusals: problems }),
+]);
+export const sendActs = contract({
+  method: 'POST',
+  path: '/api/field/acts',
+  summary: 'Take what was done on site, in order, each once; what is refused is said with its reason',
+  room: 'field',
+  may: FIELD,
+  // Each act announces what it touches by itself.
+  touches: [],
+  body: v.object({ acts: v.pipe(v.array(v.unknown()), v.minLength(1), v.maxLength(MOST_ACTS)) }),
+  answer: v.object({ now: instantNumber, outcomes: v.array(outcome) }),
+});
+
+/** The body is the photo itself, as application/octet-stream; sent again, it is there already. */
+export const sendPhoto = contract({
+  method: 'POST',
+  path: '/api/field/photos/:id',
+  summary: 'Take a photo that an act of the phone names',
+  room: 'field',
+  may: FIELD,
+  touches: [],
+  params: v.object({ id: requestKey }),
+  body: octets,
+  bodyLimit: MOST_PHOTO_BYTES + 1024,
+  answer: done,
+});

@@ -1,0 +1,4 @@
+// Field: what a phone does without a network, and how the server takes it.
+export * from './phone-clock.ts';
+export * from './queue.ts';
+export * from './whose.ts';

@@ -1,0 +1,126 @@
+// What each kind of act from a phone does: the same commands as at a desk, by the same rules.
+import { and, eq } from 'drizzle-orm';
+import type { AnyContract } from '#api/contract.ts';
+import { addReading } from '#api/assets.ts';
+import { followUp } from '#api/calls.ts';
+import type { FieldBodyOut } from '#api/field.ts';
+import { addFile } from '#api/files.ts';
+import { addEntry as addEntryContract } from '#api/labour.ts';
+import { setNeed } from '#api/needs.ts';
+import { moveAppointment } from '#api/rota.ts';
+import { recordAct } from '#api/orders.ts';
+import { addCost } from '#api/settle.ts';
+import { usePart } from '#api/stores.ts';
+import type { OrderId } from '#core/ids.ts';
+import { isFinished, type OrderActKind } from '#core/orders/index.ts';
+import type { Instant } from '#core/time/index.ts';
+import { attachIn, freeName, namesAttached } from '../assets/index.ts';
+import { addEntry } from '../labour/index.ts';
+import { readMeterIn } from '../meters/index.ts';
+import { followUpIn, mustActOn, recordActBy, wasSentTo } from '../orders/index.ts';
+import { workOrder } from '../orders/tables.ts';
+import type { Database, Tx } from '../platform/database.ts';
+import type { Person } from '../platform/http.ts';
+import { refuse } from '../platform/refuse.ts';
+import type { Write } from '../platform/writing.ts';
+import { answerIn, sayLateIn } from '../rota/index.ts';
+import { addCostTo } from '../settle/index.ts';
+import { needMoreOf, useOn } from '../stores/index.ts';
+import { fieldPhoto } from './tables.ts';
+
+type Kind = FieldBodyOut['kind'];
+type Of<K extends Kind> = Extract<FieldBodyOut, { kind: K }>;
+
+/** When it happened, when it came here, and the key under which it is written. */
+export type Doing = {
+  readonly database: Database;
+  readonly write: Write;
+  readonly who: Person;
+  readonly key: string;
+  readonly at: Instant;
+  readonly now: Instant;
+};
+
+/** What somebody does on site; everything else of an order is the office's. */
+const ON_SITE: readonly OrderActKind[] = [
+  ...(['arrived', 'task', 'line', 'form', 'found', 'signed', 'restored'] as const),
+  ...(['done', 'paused', 'resumed', 'note'] as const),
+];
+
+async function actOnOrder({ write, who, key, at, now }: Doing, { orderId, act }: Of<'order'>): Promise<void> {
+  if (!ON_SITE.includes(act.kind)) refuse('not-allowed', 'The office does this; tell the dispatcher.', 'act.kind');
+  await write((tx) => recordActBy(tx, who, orderId, { at, act, requestKey: key }, now));
+}
+
+/** Refused: an order that never was theirs. Photos of one that was called off, or went to somebody else, are kept. */
+async function mustHaveGone(tx: Tx, who: Person, id: OrderId): Promise<{ readonly isOver: boolean }> {
+  const [order] = await tx.db
+    .select({ stage: workOrder.stage, technicianId: workOrder.technicianId, technician: workOrder.technician })
+    .from(workOrder)
+    .where(eq(workOrder.id, id))
+    .for('update');
+  if (!order) refuse('not-found', 'That work order does not exist.', 'orderId');
+  if (!(await wasSentTo(tx, who, id))) await mustActOn(tx, who, { id, ...order });
+  return { isOver: isFinished(order.stage) };
+}
+
+async function attachPhoto({ write, who, now }: Doing, { orderId, photo, name }: Of<'photo'>): Promise<void> {
+  await write(async (tx, told) => {
+    await mustHaveGone(tx, who, orderId);
+    const [kept] = await tx.db
+      .select({ sha256: fieldPhoto.sha256 })
+      .from(fieldPhoto)
+      .where(and(eq(fieldPhoto.id, photo), eq(fieldPhoto.personId, who.id)));
+    if (!kept) refuse('not-ready', 'The photo itself did not come; take it again.', 'photo');
+    const taken = await namesAttached(tx, 'order', orderId);
+    const file = { subject: 'order', subjectId: orderId, sha256: kept.sha256, personId: who.id } as const;
+    await attachIn(tx, told, { ...file, name: freeName(taken, name) }, now);
+  });
+}
+
+/** What is left of an order goes on as another, ready for the dispatcher. */
+async function leaveRest({ write, who, key, now }: Doing, { orderId, lineIds, reason }: Of<'rest'>): Promise<void> {
+  await write(async (tx) => {
+    await mustHaveGone(tx, who, orderId);
+    await followUpIn(tx, who.id, orderId, { requestKey: key, lineIds, reason, parts: '' }, now);
+  });
+}
+
+type CarriesOut = { readonly [K in Kind]: (doing: Doing, body: Of<K>) => Promise<unknown> };
+
+const CARRIES_OUT: CarriesOut = {
+  order: actOnOrder,
+  part: ({ database, write, who, key, now }, { orderId, kind: _, ...body }) =>
+    useOn(database, write, who, orderId, { requestKey: key, ...body }, now),
+  need: ({ database, write, who, now }, { orderId, kind: _, ...body }) =>
+    needMoreOf(database, write, who, orderId, body, now),
+  time: ({ database, write, who, key, now }, { entry, personId }) =>
+    addEntry(database, write, who, { requestKey: key, personId: personId ?? who.id, ...entry }, now),
+  cost: ({ database, write, who, key, now }, { orderId, kind: _, ...body }) =>
+    addCostTo(database, write, who, orderId, { requestKey: key, ...body }, now),
+  photo: attachPhoto,
+  reading: ({ write, who, at, now }, { meterId, value, lowerMeans }) =>
+    write((tx, told) => readMeterIn(tx, told, who, meterId, { at, value, lowerMeans }, now)),
+  rest: leaveRest,
+  answer: ({ write, who, at }, said) => write((tx, told) => answerIn(tx, told, who, said, at)),
+  late: ({ write, who, at, now }, said) => write((tx, told) => sayLateIn(tx, told, who, said, at, now)),
+};
+
+/** Screens that show what an act changes fetch again, as after the same at a desk. */
+export const TOUCHES: Readonly<Record<Kind, AnyContract>> = {
+  order: recordAct,
+  part: usePart,
+  need: setNeed,
+  time: addEntryContract,
+  cost: addCost,
+  photo: addFile,
+  reading: addReading,
+  rest: followUp,
+  answer: moveAppointment,
+  late: moveAppointment,
+};
+
+/** Carries out an act of a phone. Refused: what the same at a desk refuses, and what phones do not do. */
+export async function carryOut<K extends Kind>(doing: Doing, body: Of<K>): Promise<void> {
+  await CARRIES_OUT[body.kind](doing, body);
+}

@@ -1,0 +1,136 @@
+// Orders as a phone holds them: all that is needed on site, with what the rules need to judge an act there as they will here.
+import { group } from 'd3-array';
+import { and, asc, desc, eq, inArray, isNotNull, sql } from 'drizzle-orm';
+import type { FieldOrder } from '#api/field.ts';
+import type { AssetId, OrderId } from '#core/ids.ts';
+import type { OrderEvent } from '#core/orders/index.ts';
+import { localDateAt, type Instant } from '#core/time/index.ts';
+import { asset } from '../assets/tables.ts';
+import { metersOfAssets } from '../meters/index.ts';
+import { loadOrders, readOrderAs } from '../orders/index.ts';
+import { lineLocation, orderEvent, orderLine, technicianName, isTechnician, workOrder } from '../orders/tables.ts';
+import { location } from '../places/tables.ts';
+import type { Db } from '../platform/database.ts';
+import type { Person } from '../platform/http.ts';
+import { person } from '../platform/tables.ts';
+import { spotsOf } from '../rota/index.ts';
+import { alertCurves } from '../signals/index.ts';
+import { needsShown } from '../stores/index.ts';
+import { ownStamps } from './days.ts';
+
+/** So many of the last works at a machine are told. */
+const LAST_WORKS = 3;
+
+type LastWork = FieldOrder['machines'][number]['last'][number];
+
+/** What was last done at machines, the latest first. */
+async function lastWorks(db: Db, assets: readonly AssetId[]): Promise<Map<AssetId, LastWork[]>> {
+  if (assets.length === 0) return new Map();
+  const nth = sql<number>`row_number() over (partition by ${orderLine.assetId} order by ${workOrder.doneAt} desc)`;
+  const ranked = db
+    .select({
+      ...{ assetId: orderLine.assetId, orderId: workOrder.id, title: workOrder.title, zone: workOrder.zone },
+      ...{ doneAt: workOrder.doneAt, cause: orderLine.causeFound, remedy: orderLine.remedy },
+      who: sql<string | null>`${technicianName}`.as('who'),
+      nth: nth.as('nth'),
+    })
+    .from(orderLine)
+    .innerJoin(workOrder, eq(workOrder.id, orderLine.orderId))
+    .leftJoin(person, isTechnician)
+    .where(and(inArray(orderLine.assetId, [...assets]), isNotNull(workOrder.doneAt), eq(orderLine.off, false)))
+    .as('ranked');
+  const rows = await db
+    .select()
+    .from(ranked)
+    .where(sql`${ranked.nth} <= ${LAST_WORKS}`)
+    .orderBy(desc(ranked.doneAt));
+  const ids = [...new Set(rows.map((r) => r.orderId))];
+  const noted =
+    ids.length === 0
+      ? []
+      : await db
+          .select({ orderId: orderEvent.orderId, act: orderEvent.act })
+          .from(orderEvent)
+          .where(and(inArray(orderEvent.orderId, ids), sql`json_value(${orderEvent.act}, '$.kind') = 'note'`))
+          .orderBy(asc(orderEvent.at));
+  const notes = group(noted, (n) => n.orderId);
+  return group(
+    rows.map((r) => ({
+      assetId: r.assetId as AssetId,
+      work: {
+        ...{ orderId: r.orderId, title: r.title, on: localDateAt(r.zone, r.doneAt as Instant), who: r.who },
+        ...{ cause: r.cause, remedy: r.remedy },
+        notes: (notes.get(r.orderId) ?? []).flatMap(({ act }) => (act.kind === 'note' ? [act.text] : [])),
+      },
+    })),
+    (r) => r.assetId,
+  ) as unknown as Map<AssetId, LastWork[]>;
+}
+
+async function positionsOf(db: Db, ids: readonly OrderId[]) {
+  const rows = await db
+    .select({ orderId: orderLine.orderId, locationId: lineLocation, path: location.path })
+    .from(orderLine)
+    .leftJoin(asset, eq(asset.id, orderLine.assetId))
+    .leftJoin(location, eq(location.id, lineLocation))
+    .where(inArray(orderLine.orderId, [...ids]))
+    .orderBy(asc(orderLine.id));
+  const spotOf = await spotsOf(db, rows);
+  const first = new Map<OrderId, ReturnType<typeof spotOf>['at']>();
+  for (const row of rows) if (!first.has(row.orderId)) first.set(row.orderId, spotOf(row).at);
+  return first;
+}
+
+/** Costs are for the desk; who told an event is said in words. */
+const withoutCosts = ({ at, recordedAt, act, onSite }: OrderEvent): OrderEvent => ({
+  ...{ at, recordedAt, act: act.kind === 'done' ? { kind: act.kind, text: act.text } : act },
+  ...(onSite && { onSite }),
+});
+
+export async function readOrdersOf(
+  db: Db,
+  who: Person,
+  asked: readonly OrderId[],
+  now: Instant,
+): Promise<{ orders: FieldOrder[] }> {
+  const stamps = await ownStamps(db, who, asked, now);
+  const ids = [...stamps.keys()];
+  if (ids.length === 0) return { orders: [] };
+  const [loaded, positions, curves] = await Promise.all([
+    loadOrders(db, ids, 'look'),
+    positionsOf(db, ids),
+    alertCurves(db, ids, now),
+  ]);
+  const assets = [...new Set(loaded.flatMap((o) => o.lines.flatMap((l) => l.assetId ?? [])))];
+  const [last, meters] = await Promise.all([lastWorks(db, assets), metersOfAssets(db, assets)]);
+  const orders = await Promise.all(
+    loaded.map(async ({ order, facts, events, lines }): Promise<FieldOrder> => {
+      const [page, { needs }] = await Promise.all([readOrderAs(db, who, order.id, now), needsShown(db, order.id)]);
+      return {
+        ...{ stamp: stamps.get(order.id) as string, page, facts, events: events.map(withoutCosts) },
+        position: positions.get(order.id) ?? null,
+        machines: lines.map(({ id: lineId, assetId }) => {
+          const own = page.lines.find((l) => l.id === lineId);
+          return {
+            ...{ lineId, assetId, tag: own?.tag ?? '', serial: own?.serial ?? '' },
+            last: assetId === null ? [] : (last.get(assetId) ?? []),
+            meters: assetId === null ? [] : (meters.get(assetId) ?? []),
+          };
+        }),
+        alerts: curves
+          .filter((c) => c.orderId === order.id)
+          .map(({ orderId: _, channel, ...c }) => ({
+            ...{ ...c, rule: `${c.rule}: ${channel}` },
+            points: c.points.flatMap(({ at, value }) => (value === null ? [] : [{ at, value }])),
+          })),
+        bring: needs.map((n) => ({
+          ...{ partId: n.part.id, number: n.part.number, name: n.part.name, unit: n.part.unit, lineId: n.lineId },
+          ...{ wanted: n.wanted, used: n.used, open: n.open },
+          inVan: n.holds.filter((h) => h.kind === 'van').reduce((sum, h) => sum + h.thousandths, 0),
+          held: n.holds.map((h) => h.store.name),
+        })),
+      };
+    }),
+  );
+  return { orders };
+}
