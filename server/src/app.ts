@@ -105,11 +105,13 @@ async function addWeb(app: FastifyInstance, root: string): Promise<void> {
         path.includes('/assets/') ? 'public, max-age=31536000, immutable' : 'no-cache',
       ),
   });
-  app.get('/*', { schema: { hide: true } }, (request, reply) =>
-    request.url.startsWith('/api/')
-      ? reply.callNotFound()
-      : reply.header('cache-control', 'no-cache').sendFile('index.html'),
-  );
+  // What a phone keeps of Field is told from there by one path with a slash at its end.
+  app.get('/field', { schema: { hide: true } }, (_request, reply) => reply.redirect('/field/'));
+  app.get('/*', { schema: { hide: true } }, (request, reply) => {
+    if (request.url.startsWith('/api/')) return reply.callNotFound();
+    const page = request.url.startsWith('/field/') ? 'field/index.html' : 'index.html';
+    return reply.header('cache-control', 'no-cache').sendFile(page);
+  });
 }
 
 export async function buildApp(config: Config, database: Database, rooms: readonly Room[]): Promise<FastifyInstance> {
@@ -156,7 +158,9 @@ export async function buildApp(config: Config, database: Database, rooms: readon
         defaultSrc: ["'none'"],
         scriptSrc: ["'self'"],
         styleSrc: ["'self'"],
-        imgSrc: ["'self'", 'data:'],
+        imgSrc: ["'self'", 'data:', 'blob:'],
+        workerSrc: ["'self'"],
+        manifestSrc: ["'self'"],
         fontSrc: ["'self'"],
         connectSrc: ["'self'"],
         formAction: ["'self'"],

@@ -54,17 +54,15 @@ async function lastWorks(db: Db, assets: readonly AssetId[]): Promise<Map<AssetI
           .where(and(inArray(orderEvent.orderId, ids), sql`json_value(${orderEvent.act}, '$.kind') = 'note'`))
           .orderBy(asc(orderEvent.at));
   const notes = group(noted, (n) => n.orderId);
-  return group(
-    rows.map((r) => ({
-      assetId: r.assetId as AssetId,
-      work: {
-        ...{ orderId: r.orderId, title: r.title, on: localDateAt(r.zone, r.doneAt as Instant), who: r.who },
-        ...{ cause: r.cause, remedy: r.remedy },
-        notes: (notes.get(r.orderId) ?? []).flatMap(({ act }) => (act.kind === 'note' ? [act.text] : [])),
-      },
-    })),
-    (r) => r.assetId,
-  ) as unknown as Map<AssetId, LastWork[]>;
+  const works = rows.map((r) => ({
+    assetId: r.assetId as AssetId,
+    work: {
+      ...{ orderId: r.orderId, title: r.title, on: localDateAt(r.zone, r.doneAt as Instant), who: r.who },
+      ...{ cause: r.cause, remedy: r.remedy },
+      notes: (notes.get(r.orderId) ?? []).flatMap(({ act }) => (act.kind === 'note' ? [act.text] : [])),
+    },
+  }));
+  return new Map([...group(works, (w) => w.assetId)].map(([id, own]) => [id, own.map((w) => w.work)]));
 }
 
 async function positionsOf(db: Db, ids: readonly OrderId[]) {

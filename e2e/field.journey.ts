@@ -1,0 +1,159 @@
+// Field in the demo: a technician's visit with the network cut, the phone closed and opened in between, and the office seeing it after.
+import { devices, expect, test, type BrowserContext, type Page } from '@playwright/test';
+import type { RunningHouse } from '../commands/house.ts';
+import { expectAccessible, openDemo, watchForErrors } from './looking.ts';
+
+let house: RunningHouse;
+test.beforeAll(async () => {
+  house = await openDemo('field');
+});
+test.afterAll(() => house?.stop());
+
+const { userAgent } = devices['Pixel 7'];
+test.use({ viewport: { width: 390, height: 844 }, userAgent, hasTouch: true, isMobile: true });
+
+const sending = (page: Page) => page.getByRole('status', { name: 'Sending' });
+
+/** The phone with somebody signed in, and the application kept on it. */
+async function openPhone(page: Page, name: string): Promise<void> {
+  await page.goto(`${house.address}/field/`);
+  await page.getByRole('button', { name }).click();
+  await expect(page.getByRole('navigation', { name: 'Field' })).toBeVisible();
+  await page.evaluate(async () => {
+    await navigator.serviceWorker.ready;
+    if (navigator.serviceWorker.controller === null)
+      await new Promise((is) => navigator.serviceWorker.addEventListener('controllerchange', is, { once: true }));
+  });
+}
+
+async function onSite(page: Page, what: string): Promise<void> {
+  await page.getByRole('navigation', { name: 'On site' }).getByRole('link', { name: what, exact: true }).click();
+}
+
+async function sign(page: Page): Promise<void> {
+  const pad = page.getByRole('img', { name: 'Sign here with a finger' });
+  const box = await pad.boundingBox();
+  if (!box) throw new Error('there is nowhere to sign');
+  await page.mouse.move(box.x + 40, box.y + 60);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 120, box.y + 110, { steps: 6 });
+  await page.mouse.move(box.x + 200, box.y + 50, { steps: 6 });
+  await page.mouse.up();
+}
+
+/** Closed and opened again: nothing is left but what the phone keeps. */
+async function openAgain(context: BrowserContext, page: Page): Promise<Page> {
+  await page.close();
+  const next = await context.newPage();
+  await next.goto(`${house.address}/field/`);
+  return next;
+}
+
+test('a visit without signal: there, found, used, worked, signed and done; sent once there is a network', async ({
+  page: first,
+  context,
+}) => {
+  const errors = watchForErrors(first);
+  await openPhone(first, 'Duarte Moura');
+  await expectAccessible(first, 'my day');
+  await context.setOffline(true);
+  await first.getByRole('link', { name: 'Fan noisy' }).click();
+  await expectAccessible(first, 'an order on the phone');
+  await first.getByRole('button', { name: 'Back in use' }).click();
+  await expect(sending(first)).toContainText('1 act waits to be sent');
+  await onSite(first, 'Part');
+  await first.getByLabel('Number, name or serial').fill('lamp');
+  await first.getByRole('button', { name: /Lamp/ }).click();
+  await first.getByRole('button', { name: 'Used here' }).click();
+  await onSite(first, 'Hours');
+  await first.getByLabel('From').fill('9:00');
+  await first.getByLabel('To').fill('915');
+  await first.getByRole('button', { name: 'Keep the hours' }).click();
+  await expect(sending(first)).toContainText('3 acts wait to be sent');
+
+  // The battery dies, with something half typed.
+  await onSite(first, 'Note');
+  await first.getByLabel(/For the office/).fill('Bearing was dry');
+  const page = await openAgain(context, first);
+  await expect(sending(page)).toContainText('3 acts wait to be sent');
+  await page.getByRole('link', { name: 'Fan noisy' }).click();
+  await onSite(page, 'Note');
+  await expect(page.getByLabel(/For the office/)).toHaveValue('Bearing was dry');
+  await page.getByRole('button', { name: 'Keep the note' }).click();
+
+  await page.getByRole('button', { name: 'Finish' }).click();
+  await expect(page.getByRole('button', { name: '1 missing' })).toBeDisabled();
+  await page.getByRole('link', { name: 'cause and remedy' }).click();
+  await page.getByLabel('Why').fill('wear');
+  await page.getByLabel('What you did').fill('bearing greased');
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await page.getByLabel('Who signs').fill('Rita Lopes');
+  await page.getByLabel('As what').fill('head nurse');
+  await sign(page);
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByText('Signed by Rita Lopes, head nurse')).toBeVisible();
+  await expectAccessible(page, 'finish');
+  await page.getByRole('button', { name: 'Done', exact: true }).click();
+  await expect(page.getByRole('link', { name: 'Fan noisy' }).getByRole('img', { name: 'Stage: done' })).toBeVisible();
+  await expect(sending(page)).toContainText('8 acts wait to be sent');
+
+  const office = await (
+    await page
+      .context()
+      .browser()
+      ?.newContext({ viewport: { width: 1280, height: 800 } })
+  )?.newPage();
+  if (!office) throw new Error('no office');
+  await office.goto(house.address);
+  await office.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await office.goto(`${house.address}/orders/1449`);
+  await expect(office.getByRole('heading', { name: 'Fan noisy' })).toBeVisible();
+  await context.setOffline(false);
+  await expect(sending(page)).toHaveText('', { timeout: 40_000 });
+  // Seen at the office as soon as it is there, without a press.
+  await expect(office.getByRole('cell', { name: 'signed for by Rita Lopes, head nurse' })).toBeVisible();
+  await expect(office.getByRole('cell', { name: 'Bearing was dry' })).toBeVisible();
+  await expect(office.getByText(/signed by Rita Lopes/).first()).toBeVisible();
+  await expect(office.getByRole('main').getByRole('img', { name: 'Stage: done' }).first()).toBeVisible();
+  expect(errors).toEqual([]);
+});
+
+test('what the office undid meanwhile is refused by name and put right or let go; signing out asks first', async ({
+  page,
+  context,
+}) => {
+  await openPhone(page, 'Samir Haddou');
+  await page.getByRole('link', { name: 'Steriliser care, by cycles' }).click();
+  const number = Number(/order\/(\d+)/.exec(page.url())?.[1]);
+  await context.setOffline(true);
+  await page.getByRole('button', { name: 'I am there' }).click();
+  await onSite(page, 'Note');
+  await page.getByLabel(/For the office/).fill('Nobody home');
+  await page.getByRole('button', { name: 'Keep the note' }).click();
+
+  const office = await (await page.context().browser()?.newContext())?.newPage();
+  if (!office) throw new Error('no office');
+  await office.goto(house.address);
+  await office.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await office.goto(`${house.address}/orders/${number}`);
+  await office.getByRole('button', { name: 'Call off…' }).click();
+  await office.getByLabel(/Why/).fill('the customer asked for later');
+  await office.getByRole('dialog').getByRole('button', { name: /Call/ }).click();
+  await expect(office.getByText(/called off/).first()).toBeVisible();
+
+  await page.getByRole('link', { name: 'Samir Haddou' }).click();
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(page.getByRole('alert')).toContainText('2 acts were not sent');
+  await page.getByRole('button', { name: 'Stay' }).click();
+  await context.setOffline(false);
+  await expect(sending(page)).toContainText('1 not taken', { timeout: 40_000 });
+  await sending(page).getByRole('link').click();
+  await expect(page.getByRole('alert')).toContainText('called off');
+  await expectAccessible(page, 'to be sent');
+  await page.getByRole('button', { name: 'Let it go …' }).click();
+  await page.getByRole('button', { name: /Yes, let it go/ }).click();
+  await expect(page.getByText('Everything is at the office.')).toBeVisible();
+  await page.getByRole('link', { name: 'Samir Haddou' }).click();
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+});

@@ -1,0 +1,60 @@
+// Doing something on the phone: judged by the rules at once, kept, shown, and back to where one was.
+import { useState, type ReactNode } from 'react';
+import { useNavigate } from 'react-router';
+import type { FieldBody } from '#api/field.ts';
+import { refusedNow } from '#core/field/index.ts';
+import type { OrderAct } from '#core/orders/index.ts';
+import type { Refusal } from '#core/refusal.ts';
+import { begunBy, usePhone, type OnOrder } from './held.ts';
+
+type ActOnPhone = Extract<FieldBody, { kind: 'order' }>['act'];
+
+/** What was refused, and how to do things; what is done goes back to where one was, unless it is said to stay. */
+export function useDoing() {
+  const phone = usePhone();
+  const navigate = useNavigate();
+  const [refusals, setRefusals] = useState<readonly Refusal[]>([]);
+  const act = async (
+    body: FieldBody,
+    over: { needs?: readonly string[]; deed?: string; stay?: boolean } = {},
+  ): Promise<string | null> => {
+    const { stay, ...more } = over;
+    const done = await phone.do(body, more);
+    setRefusals(done.ok ? [] : done.refusals);
+    if (!done.ok) return null;
+    if (!stay) void navigate(-1);
+    return done.value;
+  };
+  /** The same of an order: what its rules refuse is said at once and not kept. */
+  const actOn = (
+    order: OnOrder,
+    what: ActOnPhone,
+    over: { stay?: boolean; deed?: string } = {},
+  ): Promise<string | null> => {
+    const now = phone.now();
+    const refused = refusedNow(order, order.here, what as OrderAct, now, now);
+    if (refused.length > 0) {
+      setRefusals(refused);
+      return Promise.resolve(null);
+    }
+    const needs = what.kind === 'note' ? [] : begunBy(phone.state(), order.page.id);
+    return act({ kind: 'order', orderId: order.page.id, act: what }, { needs, ...over });
+  };
+  return { refusals, setRefusals, act, actOn };
+}
+
+export const Refused = ({ refusals }: { refusals: readonly Refusal[] }): ReactNode =>
+  refusals.length > 0 && (
+    <div role="alert" className="mt-3 text-missed">
+      {refusals.map((r) => (
+        <p key={r.message}>✕ {r.message}</p>
+      ))}
+    </div>
+  );
+
+/** Where the phone does not hold what a page is about. */
+export const NotHeld = () => (
+  <main>
+    <p>This is not on the phone. It holds today and the two days after.</p>
+  </main>
+);

@@ -1,0 +1,133 @@
+// Field: the frame around a technician's day. What waits to be sent is always in sight.
+import { useMemo, useSyncExternalStore } from 'react';
+import { createBrowserRouter, Link, Outlet, RouterProvider, useLocation } from 'react-router';
+import { localDateAt, sayDate, sayLength } from '#core/time/index.ts';
+import { plural, sayTime } from '../parts/words.ts';
+import { DayPage } from './day.tsx';
+import { FormPage } from './form.tsx';
+import { FoundPage } from './found.tsx';
+import { heardAtOf, PhoneContext, useHeld, useNow, usePhone, zoneOf } from './held.ts';
+import { HoursPage } from './hours.tsx';
+import { AnswerPage, LatePage } from './appointment.tsx';
+import { FinishPage, RestPage } from './finish.tsx';
+import { MePage } from './me.tsx';
+import { OrderPage } from './order.tsx';
+import { PartPage } from './part.tsx';
+import { NotePage, PausePage, ReadingPage } from './said.tsx';
+import type { Phone } from './phone/phone.ts';
+import { newerVersion, takeOver } from './phone/application.ts';
+import { SignInPage } from './sign-in.tsx';
+import { VanPage } from './van.tsx';
+import { WaitingPage } from './waiting.tsx';
+
+/** How the phone stands with the server: what waits, since when, and whether there is a network. */
+function Sending() {
+  const state = useHeld();
+  const { net, queue, problem } = state;
+  const phone = usePhone();
+  const now = useNow();
+  const zone = zoneOf(state);
+  const heardAt = heardAtOf(state);
+  const { waiting, refused, since } = phone.waiting();
+  const isNewer = useSyncExternalStore(newerVersion.subscribe, newerVersion.get);
+  const says: string[] = [];
+  if (net === 'gone') says.push(heardAt === null ? 'No signal' : `No signal since ${sayTime(heardAt, zone)}`);
+  if (refused > 0) says.push(`▲ ${refused} not taken`);
+  if (waiting > 0) says.push(`${plural(waiting, 'act')} ${waiting === 1 ? 'waits' : 'wait'} to be sent`);
+  if (since !== null && now - since > 3_600_000) says.push(`the oldest ${sayLength(now - since, 'as hours')}`);
+  if (problem) says.push(`✕ ${problem.detail}`);
+  return (
+    <div role="status" aria-label="Sending" className="mt-1">
+      {says.length > 0 && (
+        <Link to="/waiting" className="field-bar block" aria-disabled={queue.length === 0}>
+          {says.join(' · ')}
+        </Link>
+      )}
+      {isNewer && (
+        <button className="field-bar mt-1 block w-full text-left underline" onClick={takeOver}>
+          A newer version is here: take it now
+        </button>
+      )}
+    </div>
+  );
+}
+
+function Frame() {
+  const state = useHeld();
+  const now = useNow();
+  const at = useLocation().pathname;
+  if (!state.isRead) return <p className="p-4">Looking at what the phone keeps …</p>;
+  if (state.owner === null || state.isLocked) return <SignInPage />;
+  const isHome = at === '/';
+  return (
+    <div className="field">
+      <header className="field-top">
+        <div className="flex items-baseline justify-between gap-3">
+          {isHome ? (
+            <h1>{sayDate(localDateAt(zoneOf(state), now)).replace(/ \d{4}$/, '')}</h1>
+          ) : (
+            <Link to="/" className="link-ink inline-flex min-h-9 items-center">
+              ‹ My day
+            </Link>
+          )}
+          <nav aria-label="Field" className="flex gap-4">
+            <Link to="/van" className="link-ink inline-flex min-h-9 items-center">
+              Van
+            </Link>
+            <Link to="/me" className="link-ink inline-flex min-h-9 items-center">
+              {state.owner.name}
+            </Link>
+          </nav>
+        </div>
+        <Sending />
+      </header>
+      <Outlet />
+    </div>
+  );
+}
+
+/** Where a page fails, what was done is kept all the same. */
+const Broken = () => (
+  <main className="p-4">
+    <h1>This page failed</h1>
+    <p className="mt-2">What you did is kept on the phone. Tell the office what you were about to do.</p>
+    <a className="link-ink mt-3 inline-block" href="/field/">
+      Back to my day
+    </a>
+  </main>
+);
+
+const routes = [
+  {
+    element: <Frame />,
+    errorElement: <Broken />,
+    children: [
+      { path: '/', element: <DayPage /> },
+      { path: '/order/:id', element: <OrderPage /> },
+      { path: '/order/:id/form/:form', element: <FormPage /> },
+      { path: '/order/:id/found/:line', element: <FoundPage /> },
+      { path: '/order/:id/part', element: <PartPage /> },
+      { path: '/order/:id/hours', element: <HoursPage /> },
+      { path: '/order/:id/reading/:line', element: <ReadingPage /> },
+      { path: '/order/:id/pause', element: <PausePage /> },
+      { path: '/order/:id/note', element: <NotePage /> },
+      { path: '/order/:id/finish', element: <FinishPage /> },
+      { path: '/order/:id/rest', element: <RestPage /> },
+      { path: '/appointment/:id/late', element: <LatePage /> },
+      { path: '/appointment/:id/answer', element: <AnswerPage /> },
+      { path: '/waiting', element: <WaitingPage /> },
+      { path: '/van', element: <VanPage /> },
+      { path: '/me', element: <MePage /> },
+      { path: '*', element: <DayPage /> },
+    ],
+  },
+];
+
+export function Field({ phone }: { phone: Phone }) {
+  const router = useMemo(() => createBrowserRouter(routes, { basename: '/field' }), []);
+  return (
+    <PhoneContext value={phone}>
+      <RouterProvider router={router} />
+    </PhoneContext>
+  );
+}

@@ -1,0 +1,238 @@
+// Finishing: what is missing first, who signs for the work, and done; or what is left goes on as another order.
+import { useEffect, useRef, useState } from 'react';
+import SignaturePad from 'signature_pad';
+import { Link, useNavigate, useParams } from 'react-router';
+import { orderNumber } from '#api/shapes.ts';
+import type { Missing } from '#core/orders/index.ts';
+import { NotHeld, Refused, useDoing } from './doing.tsx';
+import { useDraft } from './draft.ts';
+import { begunBy, useHeld, useOrder, usePhone, type OnOrder } from './held.ts';
+
+/** What is missing as the phone knows it: by the rules, and what the office said besides. */
+function missingOf(order: OnOrder): readonly Pick<Missing, 'what' | 'lineId' | 'id' | 'text'>[] {
+  const elsewhere = order.page.missing.filter(
+    (m) => (m.what === 'sign-off' && order.here.state.signed === null) || m.what === 'running time',
+  );
+  return [...order.here.missing, ...elsewhere];
+}
+
+function whereTo(order: OnOrder, { what, lineId, id }: Pick<Missing, 'what' | 'lineId' | 'id'>): string {
+  const of = `/order/${order.page.id}`;
+  if (what === 'form') return `${of}/form/${id}`;
+  if (what === 'findings') return `${of}/found/${lineId}`;
+  return of;
+}
+
+type Pad = {
+  readonly isEmpty: () => boolean;
+  readonly clear: () => void;
+  readonly picture: () => Promise<Blob | null>;
+};
+
+/** A place to sign on, with a finger. */
+function Signing({ onPad }: { onPad: (pad: Pad) => void }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    const of = canvas.current;
+    if (!of) return;
+    const ratio = Math.max(devicePixelRatio, 1);
+    of.width = of.offsetWidth * ratio;
+    of.height = of.offsetHeight * ratio;
+    of.getContext('2d')?.scale(ratio, ratio);
+    const pad = new SignaturePad(of, { penColor: '#16202e', backgroundColor: '#fffdf8' });
+    onPad({
+      isEmpty: () => pad.isEmpty(),
+      clear: () => pad.clear(),
+      picture: () => new Promise((done) => of.toBlob(done, 'image/jpeg', 0.8)),
+    });
+    return () => pad.off();
+  }, [onPad]);
+  return (
+    <canvas
+      ref={canvas}
+      role="img"
+      aria-label="Sign here with a finger"
+      className="mt-1 h-40 w-full touch-none border border-secondary"
+    />
+  );
+}
+
+type Signed = { readonly by: string; readonly function: string; readonly why: string };
+
+function SignOff({ order }: { order: OnOrder }) {
+  const phone = usePhone();
+  const { refusals, actOn, setRefusals } = useDoing();
+  const [said, change, forget] = useDraft<Signed>(`signed ${order.page.id}`, { by: '', function: '', why: '' });
+  const pad = useRef<Pad | null>(null);
+  const [holdPad] = useState(() => (p: Pad) => void (pad.current = p));
+  const { signed } = order.here.state;
+  if (signed)
+    return (
+      <p className="row">
+        {signed.by === ''
+          ? `Nobody signed: ${signed.text}`
+          : `Signed by ${signed.by}${signed.function ? `, ${signed.function}` : ''}`}
+      </p>
+    );
+  if (said === null) return null;
+  const keep = async (): Promise<void> => {
+    const by = said.by.trim();
+    const drawn = pad.current && !pad.current.isEmpty() ? await pad.current.picture() : null;
+    if (by !== '' && drawn === null)
+      return setRefusals([{ code: 'missing', message: 'Let them sign in the field below.' }]);
+    const text = by === '' ? said.why.trim() : '';
+    const done = await actOn(order, { kind: 'signed', by, function: said.function.trim(), text }, { stay: true });
+    if (done === null) return;
+    if (drawn !== null) {
+      const kept = await phone.addPhoto(order.page.id, drawn, `${orderNumber(order.page.id)} signed by ${by}.jpg`);
+      if (!kept.ok) return setRefusals(kept.refusals);
+    }
+    forget();
+  };
+  return (
+    <section aria-label="Signature">
+      <h2>Signature</h2>
+      <label className="over">
+        Who signs
+        <input className="big-field mt-1" value={said.by} onChange={(e) => change({ ...said, by: e.target.value })} />
+      </label>
+      {said.by.trim() === '' ? (
+        <label className="over">
+          Or why nobody does
+          <input
+            className="big-field mt-1"
+            value={said.why}
+            onChange={(e) => change({ ...said, why: e.target.value })}
+          />
+        </label>
+      ) : (
+        <>
+          <label className="over">
+            As what
+            <input
+              className="big-field mt-1"
+              value={said.function}
+              onChange={(e) => change({ ...said, function: e.target.value })}
+            />
+          </label>
+          <Signing onPad={holdPad} />
+          <button className="plain mt-1" onClick={() => pad.current?.clear()}>
+            Sign anew
+          </button>
+        </>
+      )}
+      <Refused refusals={refusals} />
+      <button className="plain mt-3 w-full" onClick={() => void keep()}>
+        Keep it
+      </button>
+    </section>
+  );
+}
+
+function Finish({ order }: { order: OnOrder }) {
+  const navigate = useNavigate();
+  const { refusals, actOn } = useDoing();
+  const [text, change, forget] = useDraft(`done ${order.page.id}`, '');
+  if (text === null) return null;
+  const missing = missingOf(order);
+  const finish = async (): Promise<void> => {
+    if ((await actOn(order, { kind: 'done', text: text.trim() }, { stay: true })) === null) return;
+    forget();
+    void navigate('/');
+  };
+  return (
+    <>
+      <main>
+        <h1>Finish</h1>
+        <p className="font-semibold">{order.page.title}</p>
+        {missing.length > 0 && (
+          <section aria-label="Missing">
+            <h2>Missing</h2>
+            {missing.map((m) =>
+              m.what === 'sign-off' ? (
+                <p key={m.text} className="row">
+                  {m.text}
+                </p>
+              ) : (
+                <Link key={`${m.what} ${m.lineId} ${m.id}`} className="row underline" to={whereTo(order, m)}>
+                  {m.text}
+                </Link>
+              ),
+            )}
+          </section>
+        )}
+        <SignOff order={order} />
+        <label className="over">
+          What was done, for the customer
+          <textarea className="big-field mt-1" rows={3} value={text} onChange={(e) => change(e.target.value)} />
+        </label>
+        <Refused refusals={refusals} />
+      </main>
+      <footer className="field-foot">
+        <button className="wide" disabled={missing.length > 0} onClick={() => void finish()}>
+          {missing.length > 0 ? `${missing.length} missing` : 'Done'}
+        </button>
+        <Link className="plain mt-2" to={`/order/${order.page.id}/rest`}>
+          Not finished …
+        </Link>
+      </footer>
+    </>
+  );
+}
+
+export function FinishPage() {
+  const { id } = useParams();
+  const order = useOrder(Number(id));
+  return order ? <Finish order={order} /> : <NotHeld />;
+}
+
+/** What cannot be finished now goes on as an order of its own, ready for the dispatcher. */
+function Rest({ order }: { order: OnOrder }) {
+  const state = useHeld();
+  const lines = order.page.lines.filter((l) => !l.off && l.handedOn === null);
+  const { refusals, act } = useDoing();
+  const [chosen, choose] = useState<readonly number[]>(lines.map((l) => l.id));
+  const [reason, change, forget] = useDraft(`rest ${order.page.id}`, '');
+  if (reason === null) return null;
+  const keep = async (): Promise<void> => {
+    const rest = { orderId: order.page.id, lineIds: [...chosen], reason: reason.trim() };
+    if ((await act({ kind: 'rest', ...rest }, { needs: begunBy(state, order.page.id) })) !== null) forget();
+  };
+  return (
+    <>
+      <main>
+        <h1>Not finished</h1>
+        <p className="quiet">
+          The rest becomes an order of its own; the dispatcher plans it. Ask for its parts under Part.
+        </p>
+        {lines.length > 1 &&
+          lines.map((l) => (
+            <button
+              key={l.id}
+              className="row"
+              aria-pressed={chosen.includes(l.id)}
+              onClick={() => choose(chosen.includes(l.id) ? chosen.filter((c) => c !== l.id) : [...chosen, l.id])}
+            >
+              <span aria-hidden="true">{chosen.includes(l.id) ? '●' : '○'}</span> {l.tag} {l.model}
+            </button>
+          ))}
+        <label className="over">
+          What is left, and why
+          <textarea className="big-field mt-1" rows={3} value={reason} onChange={(e) => change(e.target.value)} />
+        </label>
+        <Refused refusals={refusals} />
+      </main>
+      <footer className="field-foot">
+        <button className="wide" disabled={reason.trim() === '' || chosen.length === 0} onClick={() => void keep()}>
+          Leave it for another visit
+        </button>
+      </footer>
+    </>
+  );
+}
+
+export function RestPage() {
+  const { id } = useParams();
+  const order = useOrder(Number(id));
+  return order ? <Rest order={order} /> : <NotHeld />;
+}

@@ -1,0 +1,71 @@
+// What was the matter with a machine: in the words of its class, each one tap, or in one's own.
+import { useParams } from 'react-router';
+import { FINDINGS, type Finding, type Findings } from '#core/orders/index.ts';
+import { NotHeld, Refused, useDoing } from './doing.tsx';
+import { useDraft } from './draft.ts';
+import { useOrder, type OnOrder } from './held.ts';
+
+const ASKS: Readonly<Record<Finding, string>> = {
+  symptom: 'What it did',
+  fault: 'What is broken',
+  cause: 'Why',
+  remedy: 'What you did',
+};
+
+function Found({ order, lineId }: { order: OnOrder; lineId: number }) {
+  const { refusals, actOn } = useDoing();
+  const line = order.page.lines.find((l) => l.id === lineId);
+  const held = order.here.state.found.get(lineId) ?? line?.found;
+  const nothing: Findings = { symptom: null, fault: null, cause: null, remedy: null };
+  const [said, change, forget] = useDraft<Findings>(`found ${order.page.id} ${lineId}`, held ?? nothing);
+  if (!line) return <NotHeld />;
+  if (said === null) return null;
+  const keep = async (): Promise<void> => {
+    const found = Object.fromEntries(FINDINGS.map((f) => [f, said[f]?.trim() || null])) as Findings;
+    if ((await actOn(order, { kind: 'found', lineId, ...found })) !== null) forget();
+  };
+  return (
+    <>
+      <main>
+        <h1>What was found</h1>
+        {FINDINGS.map((f) => (
+          <div key={f} className="mt-4">
+            <label className="over">
+              {ASKS[f]}
+              <input
+                className="big-field mt-1"
+                value={said[f] ?? ''}
+                onChange={(e) => change({ ...said, [f]: e.target.value })}
+              />
+            </label>
+            <div className="mt-1 flex flex-wrap gap-2">
+              {line.words[f].map((w) => (
+                <button
+                  key={w}
+                  type="button"
+                  className="plain flex-none!"
+                  aria-pressed={said[f] === w}
+                  onClick={() => change({ ...said, [f]: said[f] === w ? null : w })}
+                >
+                  {w}
+                </button>
+              ))}
+            </div>
+          </div>
+        ))}
+        <Refused refusals={refusals} />
+      </main>
+      <footer className="field-foot">
+        <button className="wide" onClick={() => void keep()}>
+          Keep it
+        </button>
+      </footer>
+    </>
+  );
+}
+
+export function FoundPage() {
+  const { id, line } = useParams();
+  const order = useOrder(Number(id));
+  return order ? <Found order={order} lineId={Number(line)} /> : <NotHeld />;
+}

@@ -1,0 +1,104 @@
+// Time at an order: proposed from the arrival until now, of oneself and of whoever came along.
+import { useState } from 'react';
+import { useParams, useSearchParams } from 'react-router';
+import { instant, localDateAt, sayTimeOfDay, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
+import { NotHeld, Refused, useDoing } from './doing.tsx';
+import { begunBy, useHeld, useNow, useOrder, zoneOf, type OnOrder } from './held.ts';
+
+const KINDS = ['work', 'travel', 'waiting'] as const;
+
+/** 9:20, 09.20 or 920 as minutes after midnight; null where it is no time of day. */
+export function minutesIn(typed: string): number | null {
+  const found = /^(\d{1,2})[:.\s]?(\d{2})$/.exec(typed.trim());
+  const [hours, minutes] = [Number(found?.[1]), Number(found?.[2])];
+  return found && hours < 24 && minutes < 60 ? hours * 60 + minutes : null;
+}
+const clockOf = (at: Instant, zone: Zone): string => sayTimeOfDay(toWallTime(zone, at).minutes).padStart(5, '0');
+
+function Hours({ order }: { order: OnOrder }) {
+  const state = useHeld();
+  const now = useNow();
+  const zone = zoneOf(state);
+  const [again] = useSearchParams();
+  const { refusals, setRefusals, act } = useDoing();
+  const of = state.days?.appointments.find((a) => a.orderIds.includes(order.page.id));
+  const crew = of?.with ?? [];
+  const today = localDateAt(zone, now);
+  const began = order.here.events.findLast(({ act: a, at }) => a.kind === 'arrived' && localDateAt(zone, at) === today);
+  // Without an arrival of today: from when it was planned, never from what is still to come.
+  const arrived = began?.at ?? instant(Math.min(of?.from ?? now, now));
+  const [kind, setKind] = useState<(typeof KINDS)[number]>('work');
+  const [from, setFrom] = useState(clockOf(arrived, zone));
+  const [to, setTo] = useState(clockOf(now, zone));
+  const [who, setWho] = useState<readonly (number | null)[]>([null]);
+  const lines = order.page.lines.filter((l) => !l.off).map((l) => ({ lineId: l.id }));
+  const deed = again.get('again');
+  const keep = async (): Promise<void> => {
+    const [fromAt, toAt] = [minutesIn(from), minutesIn(to)];
+    if (fromAt === null || toAt === null)
+      return setRefusals([{ code: 'invalid', message: 'Write both times, such as 09:20.' }]);
+    if (fromAt === toAt)
+      return setRefusals([{ code: 'invalid', message: 'It ends when it begins; change one of the times.' }]);
+    const entry = { day: localDateAt(zone, arrived), kind, from: fromAt, to: toAt, lines };
+    const needs = begunBy(state, order.page.id);
+    for (const [i, personId] of who.entries()) {
+      const isLast = i === who.length - 1;
+      const done = await act(
+        { kind: 'time', personId, entry },
+        { needs, stay: !isLast, ...(deed !== null && { deed }) },
+      );
+      if (done === null) return;
+    }
+  };
+  const toggle = (id: number | null): void => setWho(who.includes(id) ? who.filter((w) => w !== id) : [...who, id]);
+  return (
+    <>
+      <main>
+        <h1>Hours</h1>
+        <div className="mt-2 flex gap-2" role="group" aria-label="Kind">
+          {KINDS.map((k) => (
+            <button key={k} className="plain" aria-pressed={k === kind} onClick={() => setKind(k)}>
+              {k}
+            </button>
+          ))}
+        </div>
+        <div className="flex gap-3">
+          <label className="over flex-1">
+            From
+            <input
+              className="big-field mt-1"
+              inputMode="numeric"
+              value={from}
+              onChange={(e) => setFrom(e.target.value)}
+            />
+          </label>
+          <label className="over flex-1">
+            To
+            <input className="big-field mt-1" inputMode="numeric" value={to} onChange={(e) => setTo(e.target.value)} />
+          </label>
+        </div>
+        {crew.length > 0 && (
+          <div className="mt-3 flex flex-wrap gap-2" role="group" aria-label="Whose">
+            {[{ id: null, name: 'me' }, ...crew].map((p) => (
+              <button key={p.name} className="plain" aria-pressed={who.includes(p.id)} onClick={() => toggle(p.id)}>
+                {p.name}
+              </button>
+            ))}
+          </div>
+        )}
+        <Refused refusals={refusals} />
+      </main>
+      <footer className="field-foot">
+        <button className="wide" disabled={who.length === 0} onClick={() => void keep()}>
+          Keep the hours
+        </button>
+      </footer>
+    </>
+  );
+}
+
+export function HoursPage() {
+  const { id } = useParams();
+  const order = useOrder(Number(id));
+  return order ? <Hours order={order} /> : <NotHeld />;
+}

@@ -1,0 +1,83 @@
+// The foot of a page: what is most likely next at an order as one wide button, and beside it what one reaches for on site.
+import { Link, useNavigate } from 'react-router';
+import type { FieldAppointment } from '#api/field.ts';
+import { nextOnSite } from '#core/field/index.ts';
+import { Refused, useDoing } from './doing.tsx';
+import type { OnOrder } from './held.ts';
+
+const WORDS = { arrived: 'I am there', restored: 'Back in use', resumed: 'Go on with it', done: 'Finish' } as const;
+
+function saidOf({ here, facts }: OnOrder): string {
+  const open = here.missing.filter((m) => m.what === 'task').length;
+  const forms = here.missing.filter((m) => m.what === 'form').length;
+  const said = [
+    ...(facts.tasks.length > 0
+      ? [`${facts.tasks.filter((t) => here.state.tasks.has(t.id)).length} of ${facts.tasks.length} tasks`]
+      : []),
+    ...(forms > 0 ? [`${forms} ${forms === 1 ? 'form' : 'forms'} open`] : []),
+    ...(open > 0 && facts.tasks.length === 0 ? [`${open} open`] : []),
+  ];
+  return said.join(' · ');
+}
+
+export function NextAct({ order, appointment }: { order: OnOrder; appointment?: FieldAppointment | undefined }) {
+  const navigate = useNavigate();
+  const { refusals, actOn } = useDoing();
+  const next = nextOnSite(order.facts, order.here) as keyof typeof WORDS | null;
+  const { id, title } = order.page;
+  if (next === null) return null;
+  const isThere = order.here.state.stage === 'on site';
+  const go = (): void => {
+    if (next === 'done') void navigate(`/order/${id}/finish`);
+    else if (next === 'restored') void actOn(order, { kind: 'restored', lineId: null }, { stay: true });
+    else if (next === 'arrived')
+      void actOn(order, { kind: 'arrived' }, { stay: true }).then((did) => did && navigate(`/order/${id}`));
+    else void actOn(order, { kind: 'resumed' }, { stay: true });
+  };
+  return (
+    <footer className="field-foot" aria-label="Next">
+      <div className="mb-2 flex items-baseline justify-between gap-3">
+        <span className="truncate font-semibold">{title}</span>
+        <span className="quiet shrink-0">{saidOf(order)}</span>
+      </div>
+      <Refused refusals={refusals} />
+      <button className="wide" onClick={go}>
+        {WORDS[next]}
+      </button>
+      <nav aria-label="On site" className="mt-2 flex flex-wrap gap-2">
+        {isThere ? (
+          <>
+            <Link className="plain" to={`/order/${id}/part`}>
+              Part
+            </Link>
+            <Link className="plain" to={`/order/${id}/hours`}>
+              Hours
+            </Link>
+            {next !== 'resumed' && (
+              <Link className="plain" to={`/order/${id}/pause`}>
+                Pause
+              </Link>
+            )}
+            <Link className="plain" to={`/order/${id}/note`}>
+              Note
+            </Link>
+            <Link className="plain" to={`/order/${id}/rest`}>
+              Rest
+            </Link>
+          </>
+        ) : (
+          appointment && (
+            <>
+              <Link className="plain" to={`/appointment/${appointment.id}/late`}>
+                Running late
+              </Link>
+              <Link className="plain" to={`/appointment/${appointment.id}/answer`}>
+                {appointment.answer ? (appointment.answer.accepted ? 'Accepted' : 'Not accepted') : 'Accept?'}
+              </Link>
+            </>
+          )
+        )}
+      </nav>
+    </footer>
+  );
+}

@@ -1,0 +1,148 @@
+// A part used at a machine: from the own van by a fragment of its number or name, with what is left; or one that is needed still.
+import { useState } from 'react';
+import { useParams } from 'react-router';
+import type { VanPart } from '#api/field.ts';
+import { sayAmount } from '#core/stores/index.ts';
+import { NotHeld, Refused, useDoing } from './doing.tsx';
+import { begunBy, useHeld, useOrder, type OnOrder } from './held.ts';
+import { partsLike, vanNow } from './van-now.ts';
+
+type Chosen = VanPart & { readonly isInVan: boolean };
+
+const thousandthsOf = (typed: string): number => Math.round(Number(typed.replace(',', '.')) * 1000);
+
+/** Parts of the van, and those the order asks for that are not in it. */
+function useParts(order: OnOrder): readonly Chosen[] {
+  const state = useHeld();
+  const van = vanNow(state).map((p) => ({ ...p, isInVan: true }));
+  const others = order.bring.flatMap((b) =>
+    van.some((p) => p.partId === b.partId)
+      ? []
+      : [{ ...b, serialTracked: false, serials: [], onHand: 0, free: 0, bin: '', isInVan: false }],
+  );
+  return [...others, ...van];
+}
+
+function Amount({ order, part, lineId }: { order: OnOrder; part: Chosen; lineId: number }) {
+  const state = useHeld();
+  const { refusals, setRefusals, act } = useDoing();
+  const [typed, setTyped] = useState('1');
+  const [serial, setSerial] = useState('');
+  const thousandths = thousandthsOf(typed);
+  const left = part.onHand - (Number.isFinite(thousandths) ? thousandths : 0);
+  const isWrong = !Number.isFinite(thousandths) || thousandths <= 0;
+  const refuse = (message: string): void => setRefusals([{ code: 'invalid', message }]);
+  const use = (): void => {
+    if (isWrong) return refuse('Write how many, above 0.');
+    if (left < 0)
+      return refuse(`Only ${sayAmount(part.onHand, part.unit)} in your van. Ask for more, or count the van.`);
+    if (part.serialTracked && serial === '') return refuse('This part is kept by serial: choose which one.');
+    const needs = begunBy(state, order.page.id);
+    const storeId = state.days?.van?.id ?? null;
+    void act(
+      { kind: 'part', orderId: order.page.id, lineId, partId: part.partId, thousandths, serial, storeId },
+      { needs },
+    );
+  };
+  const need = (): void => {
+    if (isWrong) return refuse('Write how many, above 0.');
+    void act({ kind: 'need', orderId: order.page.id, lineId, partId: part.partId, thousandths });
+  };
+  return (
+    <>
+      <main>
+        <h1>{part.name}</h1>
+        <p className="serial">{part.number}</p>
+        <label className="over">
+          How many, {part.unit}
+          <input
+            className="big-field mt-1"
+            inputMode="decimal"
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+          />
+        </label>
+        {part.isInVan && !isWrong && left >= 0 && (
+          <p className="quiet mt-1">{sayAmount(left, part.unit)} left in your van</p>
+        )}
+        {part.serials.length > 0 && (
+          <div className="mt-3 flex flex-wrap gap-2" role="group" aria-label="Serial">
+            {part.serials.map((s) => (
+              <button
+                key={s}
+                className="plain serial flex-none!"
+                aria-pressed={s === serial}
+                onClick={() => setSerial(s)}
+              >
+                {s}
+              </button>
+            ))}
+          </div>
+        )}
+        <Refused refusals={refusals} />
+      </main>
+      <footer className="field-foot">
+        {part.isInVan && (
+          <button className="wide" onClick={use}>
+            Used here
+          </button>
+        )}
+        <button className={part.isInVan ? 'plain mt-2 w-full' : 'wide'} onClick={need}>
+          Needed, to be brought
+        </button>
+      </footer>
+    </>
+  );
+}
+
+function ChoosePart({ order }: { order: OnOrder }) {
+  const [typed, setTyped] = useState('');
+  const [partId, setPart] = useState<number | null>(null);
+  const lines = order.page.lines.filter((l) => !l.off);
+  const [lineId, setLine] = useState(lines[0]?.id ?? 0);
+  const parts = useParts(order);
+  const part = parts.find((p) => p.partId === partId);
+  if (part) return <Amount order={order} part={part} lineId={lineId} />;
+  const found = partsLike(parts, typed);
+  return (
+    <main>
+      <h1>Which part</h1>
+      {lines.length > 1 && (
+        <div className="mt-2 flex flex-wrap gap-2" role="group" aria-label="Machine">
+          {lines.map((l) => (
+            <button
+              key={l.id}
+              className="plain flex-none!"
+              aria-pressed={l.id === lineId}
+              onClick={() => setLine(l.id)}
+            >
+              {l.tag}
+            </button>
+          ))}
+        </div>
+      )}
+      <label className="over">
+        Number, name or serial
+        <input className="big-field mt-1" value={typed} onChange={(e) => setTyped(e.target.value)} autoComplete="off" />
+      </label>
+      <div className="mt-2">
+        {found.map((p) => (
+          <button key={p.partId} className="row" onClick={() => setPart(p.partId)}>
+            <span className="min-w-0 flex-1">
+              <span className="block truncate">{p.name}</span>
+              <span className="serial quiet">{p.number}</span>
+            </span>
+            <span className="quiet shrink-0">{p.onHand > 0 ? sayAmount(p.onHand, p.unit) : 'not in the van'}</span>
+          </button>
+        ))}
+        {found.length === 0 && <p className="quiet mt-3">No part of your van is called so.</p>}
+      </div>
+    </main>
+  );
+}
+
+export function PartPage() {
+  const { id } = useParams();
+  const order = useOrder(Number(id));
+  return order ? <ChoosePart order={order} /> : <NotHeld />;
+}

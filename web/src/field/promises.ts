@@ -1,0 +1,34 @@
+// Promises on the phone: by when, and how long that is, as far as nothing done here has kept them already.
+import type { ClockOut } from '#api/orders.ts';
+import type { OrderNow } from '#core/field/index.ts';
+import { sayLength, type Instant, type Zone } from '#core/time/index.ts';
+import { sayTime } from '../parts/words.ts';
+
+const VERBS: Readonly<Record<ClockOut['target'], string>> = {
+  response: 'respond',
+  arrival: 'arrive',
+  restoration: 'restore',
+};
+
+/** What was done here stops a promise before the server says so. */
+const isKeptHere = ({ target }: ClockOut, { state }: OrderNow): boolean =>
+  target === 'restoration' ? state.restoredAt !== null : state.stage === 'on site' || state.stage === 'done';
+
+/** "restore within 1 h 47 min (12:58)"; null: it does not run. */
+export function sayPromise(clock: ClockOut, here: OrderNow, now: Instant, zone: Zone): string | null {
+  if (clock.dueAt === null || clock.stoppedAt !== null || isKeptHere(clock, here)) return null;
+  const verb = VERBS[clock.target];
+  const left = clock.dueAt - now;
+  const at = sayTime(clock.dueAt, zone);
+  return left >= 0
+    ? `${verb} within ${sayLength(left, 'as hours')} (${at})`
+    : `▲ ${verb}: ${sayLength(-left, 'as hours')} over (${at})`;
+}
+
+/** The tone of its margin: of the promised time, as in the office. */
+export function toneOf({ dueAt, promisedMinutes, warnPercent }: ClockOut, now: Instant): string {
+  if (dueAt === null) return 'text-none';
+  const left = dueAt - now;
+  if (left < 0) return 'text-missed';
+  return left < (promisedMinutes * 60_000 * warnPercent) / 100 ? 'text-short' : 'text-enough';
+}
