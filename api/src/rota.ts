@@ -78,6 +78,10 @@ const rotaAppointment = v.object({
   fixed: v.boolean(),
   sent: v.boolean(),
   overlapReason: v.string(),
+  /** So many minutes later, as whoever goes said. */
+  late: v.nullable(v.object({ minutes: v.number(), text: v.string() })),
+  /** What they said to it as it stands. */
+  answers: v.array(v.object({ personId: v.number(), accepted: v.boolean(), text: v.string() })),
   orders: v.array(v.object(onRota)),
 });
 export type RotaAppointment = v.InferOutput<typeof rotaAppointment>;
@@ -118,6 +122,22 @@ export const readRota = contract({
   reads: ['rota', 'orders', 'setup', 'register'],
   query: v.object({ from: localDateText, days: v.optional(daysText), ...which }),
   answer: rota,
+});
+
+const saidOfAppointment = v.object({
+  ...{ id: v.number(), from: instantNumber, zone: v.string(), title: v.string(), who: v.string(), text: v.string() },
+  /** Null: they do not take it. */
+  late: v.nullable(v.number()),
+});
+export type SaidOfAppointment = v.InferOutput<typeof saidOfAppointment>;
+export const readSaid = contract({
+  method: 'GET',
+  path: '/api/rota/said',
+  summary: 'Appointments of today and after that somebody does not take, or comes later to',
+  room: 'rota',
+  may: OFFICE,
+  reads: ['rota', 'orders'],
+  answer: v.object({ items: v.array(saidOfAppointment), more: v.boolean() }),
 });
 
 const looseOrder = v.object({

@@ -4,12 +4,13 @@ import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { PhoneActIn } from '#api/field.ts';
 import type { OrderPage } from '#api/orders.ts';
+import type { SaidOfAppointment } from '#api/rota.ts';
 import { asInstant } from '#core/time/index.ts';
 import type { OrderId } from '#core/ids.ts';
 import { fieldAct, orderEvent, outbox, timeEntry, usedPart } from '../src/tables.ts';
 import { kindsOf, minutesAfter, onOrder, phoneOf, reasonOf, told } from './field-house.ts';
 import { must, type Caller } from './house.ts';
-import { day, openRota, repairOf, rotaCalls, type RotaHouse } from './rota-house.ts';
+import { day, openRota, repairOf, rotaCalls, rotaOf, type RotaHouse } from './rota-house.ts';
 import { stocking } from './stock-house.ts';
 
 let here: RotaHouse;
@@ -259,6 +260,9 @@ describe('while a phone was out of reach', () => {
 });
 
 describe('an appointment', () => {
+  /** What the dispatcher has to answer to, of one appointment. */
+  const saidAt = async (id: number) =>
+    must(await here.desk<{ items: SaidOfAppointment[] }>('GET', '/api/rota/said')).items.filter((s) => s.id === id);
   const appointmentOf = async (id: number) => {
     const found = (await phone.days()).appointments.find((a) => a.orderIds.includes(id));
     if (!found) throw new Error('no appointment');
@@ -273,6 +277,9 @@ describe('an appointment', () => {
     expect(reasonOf(bare)).toBe('Say why not.');
     await phone.send(told({ ...answer, accepted: false, text: 'no gas ticket' }, at(-4)));
     expect((await appointmentOf(id)).answer).toEqual({ accepted: false, text: 'no gas ticket' });
+    const shown = (await rotaOf(here.desk)).appointments.find((a) => a.id === first.id);
+    expect(shown?.answers).toEqual([{ personId: here.people.technician, accepted: false, text: 'no gas ticket' }]);
+    expect(await saidAt(first.id)).toMatchObject([{ late: null, text: 'no gas ticket', who: 'The technician' }]);
     must(
       await here.desk('PUT', `/api/rota/appointments/${first.id}`, {
         ...{ version: first.version, people: [here.people.technician], from: day('2026-11-24', '13:00') },
@@ -280,6 +287,7 @@ describe('an appointment', () => {
       }),
     );
     expect((await appointmentOf(id)).answer).toBeNull();
+    expect(await saidAt(first.id)).toEqual([]);
     const [stale] = await phone.send(told({ ...answer, accepted: true, text: '' }, at(-3)));
     expect(reasonOf(stale)).toContain('moved meanwhile');
   });
@@ -301,6 +309,7 @@ describe('an appointment', () => {
     expect(said.map((m) => m.toName)).toEqual(['Rita']);
     expect(said[0]?.subject).toContain('12:25');
     expect((await appointmentOf(id)).late).toBe(25);
+    expect(await saidAt(of.id)).toMatchObject([{ late: 25, text: 'traffic', who: 'The technician' }]);
   });
 });
 

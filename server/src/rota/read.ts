@@ -18,6 +18,7 @@ import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
 import { daysOf, spanOfAll, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
 import { isLoose, isOfKind, type LooseKind } from './loose.ts';
+import { answersTo } from './answers.ts';
 import { roadsOf } from './roads.ts';
 import { ordersShown, type ShownOrder } from './shown.ts';
 import { isHome } from './spots.ts';
@@ -39,7 +40,11 @@ export const toldOf = ({ toldFrom, toldTo }: Pick<Kept, 'toldFrom' | 'toldTo'>):
 const isSent = (a: Kept, orders: readonly ShownOrder[]): boolean =>
   a.sentAt !== null || orders.every(({ shown: o }) => o.stage !== 'raised' && o.stage !== 'planned');
 
-const showAppointment = (a: Kept, orders: readonly ShownOrder[]): RotaAppointment => ({
+const showAppointment = (
+  a: Kept,
+  orders: readonly ShownOrder[],
+  answers: RotaAppointment['answers'],
+): RotaAppointment => ({
   id: a.id,
   version: a.version,
   from: a.fromAt,
@@ -51,6 +56,8 @@ const showAppointment = (a: Kept, orders: readonly ShownOrder[]): RotaAppointmen
   fixed: a.fixed,
   sent: isSent(a, orders),
   overlapReason: a.overlapReason,
+  late: a.lateMinutes === null ? null : { minutes: a.lateMinutes, text: a.lateText },
+  answers,
   orders: orders.map((o) => o.shown),
 });
 
@@ -89,6 +96,7 @@ export async function readRota(
     people.length === 0 ? new Map<AppointmentId, ShownOrder[]>() : ordersShown(db, spanOfAll(people, from, to)),
     area === undefined ? '' : pathOf(db, area),
   ]);
+  const answers = await answersTo(db, appointments);
   const isOf = (a: Kept): boolean =>
     (customer === undefined && area === undefined) ||
     (orders.get(a.id) ?? []).some(
@@ -118,7 +126,9 @@ export async function readRota(
         }),
       };
     }),
-    appointments: appointments.filter(isOf).map((a) => showAppointment(a, orders.get(a.id) ?? [])),
+    appointments: appointments
+      .filter(isOf)
+      .map((a) => showAppointment(a, orders.get(a.id) ?? [], answers.get(a.id) ?? [])),
   };
 }
 

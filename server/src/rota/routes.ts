@@ -8,6 +8,7 @@ import * as contracts from '#api/rota.ts';
 import { localDateAt, startOfDay } from '#core/time/index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { addAbsenceOf, changeAbsenceOf, decideAbsenceOf, listAbsences, removeAbsenceOf } from './absences.ts';
+import { saidOf } from './answers.ts';
 import { book, move, sayTold, takeOut } from './booking.ts';
 import { readCandidates } from './candidates.ts';
 import { addCrewOf, changeCrewOf, listCrews } from './crews.ts';
@@ -26,6 +27,9 @@ export const rotaRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
     serve(app, house, contracts.readRota, ({ query, who, now }) => readRota(db, who, query, now));
+    serve(app, house, contracts.readSaid, ({ who, now }) =>
+      saidOf(db, startOfDay(who.zone, localDateAt(who.zone, now))),
+    );
     serve(app, house, contracts.readLoose, ({ query, now, who }) => readLoose(db, query, { now, zone: who.zone }));
     serve(app, house, contracts.readWork, ({ params, query }) => readWork(db, params.id, query.from, query.days));
     serve(app, house, contracts.readCandidates, ({ params, query, now, who }) =>

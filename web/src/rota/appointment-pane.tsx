@@ -201,6 +201,17 @@ export function AppointmentPane({ of, rota, now, zone, acting, onCarry, onAgain,
             : 'The customer was told nothing yet'}
         </p>
         {expected && <p className="text-short">{sayExpected(of, expected, zone)}</p>}
+        {of.late && (
+          <p className="text-short">
+            ▲ They said they come {of.late.minutes} min later{of.late.text && `: ${of.late.text}`}
+          </p>
+        )}
+        {of.answers.map((a) => (
+          <p key={a.personId} className={a.accepted ? 'quiet' : 'text-short'}>
+            {rota.people.find((p) => p.id === a.personId)?.name ?? 'Somebody'}{' '}
+            {a.accepted ? 'takes it' : `▲ does not take it: ${a.text}`}
+          </p>
+        ))}
         {of.overlapReason && <p className="quiet">Two at once: {of.overlapReason}</p>}
       </header>
       <ul className="mt-2">

@@ -23,10 +23,14 @@ export const titleOfBox = (a: RotaAppointment): string => a.orders.map((o) => o.
 const placeOf = (a: RotaAppointment): string => a.orders[0]?.place.split(' · ')[0] ?? '';
 
 /** All of it in words, for whoever does not see it or rests on it. */
+/** Somebody who goes does not take it as it stands. */
+const isRefused = ({ answers }: RotaAppointment): boolean => answers.some((s) => !s.accepted);
+
 function sayBox(a: RotaAppointment, names: string, zone: Zone, expected: Expected | undefined): string {
   const told = a.told ? `, told ${sayTime(a.told.from, zone)} to ${sayTime(a.told.to, zone)}` : '';
   const late = a.orders.flatMap((o) => missedBy(o.clocks, a).map((m) => `, ${m.target} missed by ${m.minutes} min`));
-  return `${titleOfBox(a)}, ${placeOf(a)}, ${sayTime(a.from, zone)} to ${sayTime(a.to, zone)}, ${names}, ${a.orders[0]?.stage ?? ''}${told}${late.join('')}${expected ? `. ${sayExpected(a, expected, zone)}` : ''}`;
+  const said = [...(a.late ? [`, said ${a.late.minutes} min later`] : []), ...(isRefused(a) ? [', not taken'] : [])];
+  return `${titleOfBox(a)}, ${placeOf(a)}, ${sayTime(a.from, zone)} to ${sayTime(a.to, zone)}, ${names}, ${a.orders[0]?.stage ?? ''}${told}${late.join('')}${said.join('')}${expected ? `. ${sayExpected(a, expected, zone)}` : ''}`;
 }
 
 type Tone = { readonly className: string; readonly word: string };
@@ -130,6 +134,11 @@ export const Box = memo(function Box(props: Props) {
           <span className="min-w-0 flex-1 overflow-hidden text-left leading-[1.15] whitespace-nowrap">
             <span className="block overflow-hidden font-semibold text-ellipsis">{titleOfBox(of)}</span>
             {high >= TWO_LINES && <span className="block overflow-hidden text-ellipsis text-ink2">{placeOf(of)}</span>}
+          </span>
+        )}
+        {(of.late !== null || isRefused(of)) && long >= 40 && (
+          <span aria-hidden="true" className="shrink-0 text-short">
+            ▲
           </span>
         )}
         {of.fixed && long >= 40 && <Pin size={12} aria-hidden className="shrink-0" />}

@@ -10,6 +10,7 @@ export const rotaApi = server.injectEndpoints({
   endpoints: (build) => ({
     readRota: read(build, rota.readRota),
     readLoose: read(build, rota.readLoose),
+    readSaid: read(build, rota.readSaid),
     readWork: read(build, rota.readWork),
     readWhoCanGo: read(build, rota.readCandidates),
     bookAppointment: write(build, rota.bookAppointment),

@@ -15,6 +15,7 @@ export const rota: Room = {
   ],
   today: [
     { place: 1, decisions: async () => (await import('./today.tsx')).PromisesAtRisk },
+    { place: 2, decisions: async () => (await import('./today.tsx')).SaidByPhone },
     { place: 3, decisions: async () => (await import('./today.tsx')).AbsencesAsked },
   ],
   setup: [

@@ -95,7 +95,7 @@ const person = (id: number, over: object = {}) => ({
 });
 const appointment = (over: Partial<RotaAppointment> = {}): RotaAppointment => ({
   ...{ id: 1, version: 1, from: at('10:00'), to: at('11:00'), personIds: [1], spot, zone: 'Europe/Lisbon', told: null },
-  ...{ fixed: false, sent: false, overlapReason: '' },
+  ...{ fixed: false, sent: false, overlapReason: '', late: null, answers: [] },
   orders: [
     {
       ...{

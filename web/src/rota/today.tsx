@@ -1,7 +1,8 @@
 // What Today shows of the rota: promises that break as it stands, and absences that somebody must decide on.
 import { readForecast } from '#api/rota-forecast.ts';
 import { readTechnicians } from '#api/rota-people.ts';
-import type { Zone } from '#core/time/index.ts';
+import { readSaid } from '#api/rota.ts';
+import { localDateAt, type Zone } from '#core/time/index.ts';
 import { sayMoment } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { COUNTED, DecisionOfFew } from '../shell/today-card.tsx';
@@ -41,6 +42,24 @@ export function AbsencesAsked() {
       }))}
       more={asked.length > COUNTED}
       all="/rota/absences"
+    />
+  );
+}
+
+/** What whoever goes said by phone that the dispatcher has to answer to: not taken, or later than planned. */
+export function SaidByPhone() {
+  const reader = useReader();
+  const { data } = rotaApi.useReadSaidQuery(undefined, { skip: !reader.may(readSaid) });
+  return (
+    <DecisionOfFew
+      what="Said to appointments"
+      thing="appointment"
+      items={(data?.items ?? []).slice(0, COUNTED).map((s) => ({
+        ...{ id: s.id, to: `/rota?from=${localDateAt(s.zone as Zone, s.from)}&appointment=${s.id}`, name: s.title },
+        beside: `${s.who} ${s.late === null ? 'does not take it' : `${s.late} min later`}${s.text && `: ${s.text}`}`,
+      }))}
+      more={(data?.items.length ?? 0) > COUNTED || (data?.more ?? false)}
+      all="/rota"
     />
   );
 }
