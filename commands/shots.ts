@@ -18,7 +18,19 @@ const ARGS = [
   '--lang=en-GB',
 ];
 
-type Shot = { readonly name: string; readonly scheme?: 'dark'; show(page: Page, address: string): Promise<void> };
+type Shot = {
+  readonly name: string;
+  readonly scheme?: 'dark';
+  /** On the phone of a technician, instead of at Inês Teixeira’s desk. */
+  readonly phone?: string;
+  show(page: Page, address: string): Promise<void>;
+};
+
+async function signIn(page: Page, address: string, { phone }: Shot): Promise<void> {
+  await page.goto(phone ? `${address}/field/` : address);
+  await page.getByRole('button', { name: phone ?? /Inês Teixeira/ }).click();
+  await page.getByRole('navigation', { name: phone ? 'Field' : 'Rooms' }).waitFor();
+}
 
 const visit =
   (path: string, ready: string) =>
@@ -90,12 +102,10 @@ const SHOTS: readonly Shot[] = [
     },
   },
   {
-    name: 'place',
-    async show(page, address) {
-      await page.goto(`${address}/register`);
-      await page.getByRole('button', { name: /Alvorim Hospitals/ }).click();
-      await page.getByRole('treegrid').getByRole('row', { name: 'Floor 2' }).first().click();
-      await page.getByText('from São Brás Hospital').first().waitFor();
+    name: 'field',
+    phone: 'Duarte Moura',
+    async show(page) {
+      await page.getByRole('link', { name: 'Fan noisy' }).waitFor();
     },
   },
   {
@@ -168,15 +178,13 @@ export async function run(args: string[]): Promise<void> {
   try {
     for (const shot of SHOTS.filter((s) => wanted.length === 0 || wanted.includes(s.name))) {
       const page = await browser.newPage({
-        viewport: { width: 1280, height: 800 },
+        viewport: shot.phone ? { width: 390, height: 844 } : { width: 1280, height: 800 },
         colorScheme: shot.scheme ?? 'light',
         locale: 'en-GB',
         timezoneId: 'Europe/Lisbon',
         reducedMotion: 'reduce',
       });
-      await page.goto(house.address);
-      await page.getByRole('button', { name: /Inês Teixeira/ }).click();
-      await page.getByRole('navigation', { name: 'Rooms' }).waitFor();
+      await signIn(page, house.address, shot);
       await shot.show(page, house.address);
       await page.waitForTimeout(800);
       await page.screenshot({ path: join(out, `${shot.name}.png`) });

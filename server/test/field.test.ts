@@ -313,6 +313,20 @@ describe('an appointment', () => {
   });
 });
 
+describe('hours', () => {
+  it('are entered on site for whoever goes along, and for nobody else', async () => {
+    const { technician, lia, rui } = here.people;
+    const id = await sentOrder('12:00', [technician, lia]);
+    const [line] = (await page(id)).lines;
+    const entry = { day: '2026-11-24', kind: 'work', from: 300, to: 310, lines: [{ lineId: line?.id ?? 0 }] } as const;
+    const hours = (personId: number) =>
+      told({ kind: 'time', personId, entry: { ...entry, lines: [...entry.lines] } }, at(-3));
+    const [along, stranger] = await phone.send(hours(lia), hours(rui));
+    expect([along?.kind, stranger?.kind]).toEqual(['taken', 'refused']);
+    expect(reasonOf(stranger)).toContain('for oneself');
+  });
+});
+
 describe('photos of a phone', () => {
   const PNG = Buffer.from(
     'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',

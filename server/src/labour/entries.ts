@@ -18,7 +18,7 @@ import {
   type Entry,
   type PlaceHours,
 } from '#core/labour/index.ts';
-import { approvesTimeOf, entersTimeFor } from '#core/people.ts';
+import { approvesTimeOf } from '#core/people.ts';
 import { shareOut } from '#core/share-out.ts';
 import {
   sayTimeOfDay,
@@ -37,34 +37,12 @@ import { bulkInsert, isTaken, type Database, type Db, type Tx } from '../platfor
 import type { Person } from '../platform/http.ts';
 import { accept, Refused, refuse, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
-import { person } from '../platform/tables.ts';
-import { appointmentPerson } from '../rota/tables.ts';
 import type { Told, Write } from '../platform/writing.ts';
 import { cardsOf } from './cards.ts';
+import { lockWhose, type Whose } from './whose.ts';
 import { timeEntry, timeEntryLine, timePiece, timeSheet } from './tables.ts';
 
 export type EntryBody = Omit<Asked<typeof contracts.changeEntry>['body'], 'version'>;
-export type Whose = typeof person.$inferSelect;
-
-/** Whether two go to an appointment together: whoever has the phone at hand enters what both worked. */
-async function goTogether(tx: Tx, one: PersonId, other: PersonId): Promise<boolean> {
-  const along = alias(appointmentPerson, 'along');
-  const [row] = await tx.db
-    .select({ id: appointmentPerson.appointmentId })
-    .from(appointmentPerson)
-    .innerJoin(along, eq(along.appointmentId, appointmentPerson.appointmentId))
-    .where(and(eq(appointmentPerson.personId, one), eq(along.personId, other)))
-    .limit(1);
-  return row !== undefined;
-}
-
-/** Whose time it is, locked. Refused: others' time but by the office, or on site of who goes along; and people who are not there. */
-export async function lockWhose(tx: Tx, who: Person, id: PersonId): Promise<Whose> {
-  if (!entersTimeFor(who, id) && !(who.onSite && (await goTogether(tx, who.id, id))))
-    refuse('not-allowed', 'Time is entered for oneself; the office enters it for others.', 'personId');
-  const [of] = await tx.db.select().from(person).where(eq(person.id, id)).for('update');
-  return of ?? refuse('not-found', 'That person does not exist; choose another.', 'personId');
-}
 
 /** Refused: a week that was handed in. Into an approved one the office writes what was missing. */
 async function mustBeOpen(tx: Tx, personId: PersonId, day: LocalDate, adding: Person | null): Promise<void> {

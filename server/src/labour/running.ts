@@ -9,7 +9,8 @@ import type { Database, Db } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
-import { enterIn, keyTaken, lockWhose } from './entries.ts';
+import { enterIn, keyTaken } from './entries.ts';
+import { lockWhose } from './whose.ts';
 import { runningTime } from './tables.ts';
 
 export async function runningOf(db: Db, who: Person): Promise<RunningTime | null> {
