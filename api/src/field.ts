@@ -177,7 +177,7 @@ export type PhoneActOut = v.InferOutput<typeof phoneAct>;
 const problems = v.array(v.object({ code: v.string(), field: v.optional(v.string()), message: v.string() }));
 const outcome = v.variant('kind', [
   v.object({ id: v.string(), kind: v.literal('taken') }),
-  v.object({ id: v.string(), kind: v.literal('waits') }),
+  v.object({ id: v.string(), kind: v.picklist(['waits', 'failed']) }),
   v.object({ id: v.string(), kind: v.literal('refused'), refusals: problems }),
 ]);
 export const sendActs = contract({

@@ -104,7 +104,10 @@ describe('the queue of a phone', () => {
 /** What happens to a phone in a day: something is done, the network comes and fails anywhere, it dies, something is put right. */
 const happening = fc.oneof(
   { weight: 4, arbitrary: fc.record({ do: fc.boolean(), needs: fc.array(fc.nat(20), { maxLength: 3 }) }) },
-  { weight: 4, arbitrary: fc.record({ send: fc.constantFrom('heard', 'answer lost', 'never arrived', 'half heard') }) },
+  {
+    weight: 4,
+    arbitrary: fc.record({ send: fc.constantFrom('heard', 'answer lost', 'never arrived', 'half heard', 'failing') }),
+  },
   { weight: 1, arbitrary: fc.constant({ restart: true } as const) },
   { weight: 2, arbitrary: fc.record({ again: fc.boolean() }) },
   { weight: 1, arbitrary: fc.constant({ letGo: true } as const) },
@@ -120,15 +123,18 @@ function dayOf(all: readonly Happening[], isUnlucky: boolean): { queue: Queue<Bo
   const done: string[] = [];
   let queue: Queue<Body> = [];
   let ids = 0;
-  const send = (how: 'heard' | 'answer lost' | 'never arrived' | 'half heard'): void => {
+  const send = (how: 'heard' | 'answer lost' | 'never arrived' | 'half heard' | 'failing'): void => {
     const batch = toSend(queue, 5);
     queue = sending(queue, idsOf(batch));
     if (how === 'never arrived') return;
-    const outcomes = batch.map((act) => server.judge(act));
-    if (how === 'heard') queue = answered(queue, outcomes);
+    // A server that fails at every other act judges the rest.
+    const outcomes = batch.map((act, i): Outcome =>
+      how === 'failing' && i % 2 === 0 ? { id: act.id, kind: 'failed' } : server.judge(act),
+    );
+    if (how === 'heard' || how === 'failing') queue = answered(queue, outcomes);
     if (how === 'half heard') queue = answered(queue, outcomes.slice(0, 1));
     // What a network may deliver twice.
-    for (const act of batch) server.judge(act);
+    if (how !== 'failing') for (const act of batch) server.judge(act);
   };
   for (const now of all) {
     if ('do' in now) {

@@ -31,10 +31,10 @@ export type Waiting<Body> = {
 /** In the order in which they were done. What the server has is no more in it. */
 export type Queue<Body> = readonly Waiting<Body>[];
 
-/** What the server says of an act. `waits`: it needs one that the server does not have. */
+/** What the server says of an act. `waits`: it needs one that the server does not have; `failed`: the server could not judge it. */
 export type Outcome =
   | { readonly id: string; readonly kind: 'taken' }
-  | { readonly id: string; readonly kind: 'waits' }
+  | { readonly id: string; readonly kind: 'waits' | 'failed' }
   | { readonly id: string; readonly kind: 'refused'; readonly refusals: readonly Refusal[] };
 
 const waiting = { kind: 'waiting' } as const;
@@ -88,6 +88,8 @@ export function answered<B>(queue: Queue<B>, outcomes: readonly Outcome[]): Queu
   return left.map((w) => {
     const outcome = of.get(w.act.id);
     if (outcome?.kind === 'refused') return { ...w, state: { kind: 'refused', refusals: outcome.refusals } };
+    // Whatever it is, it is tried again, and nothing else waits for it.
+    if (outcome?.kind === 'failed') return { ...w, state: waiting };
     if (outcome?.kind !== 'waits') return w;
     return w.act.needs.some((n) => deeds.has(n))
       ? { ...w, state: waiting }

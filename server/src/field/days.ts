@@ -116,23 +116,27 @@ async function vanOf(db: Db, who: Person): Promise<FieldDays['van']> {
   };
 }
 
-/** Everything but the orders themselves, which the phone asks for where it holds another state of them. */
-export async function readDays(db: Db, who: Person, now: Instant): Promise<FieldDays> {
+/** The appointments of somebody's next days, and which orders are theirs then. */
+async function daysWork(db: Db, who: Person, now: Instant) {
   const from = localDateAt(who.zone, now);
   const to = addDays(from, DAYS - 1);
-  const [kept, others, van] = await Promise.all([
+  const [kept, others] = await Promise.all([
     appointmentsOf(db, [who.id], spanOfDates(who.zone, from, to)),
     otherOrders(db, who, from, to, now),
-    vanOf(db, who),
   ]);
-  const ids = kept.map((a) => a.id);
-  const [orders, people, answers] = await Promise.all([
-    ordersOfAppointments(db, ids),
-    peopleOf(db, kept),
-    answersOf(db, who, ids),
-  ]);
+  const orders = await ordersOfAppointments(
+    db,
+    kept.map((a) => a.id),
+  );
   const own = [...new Set([...[...orders.values()].flat(), ...others])].slice(0, MOST);
-  const stamps = await stampsOf(db, own);
+  return { from, kept, orders, own };
+}
+
+/** Everything but the orders themselves, which the phone asks for where it holds another state of them. */
+export async function readDays(db: Db, who: Person, now: Instant): Promise<FieldDays> {
+  const [{ from, kept, orders, own }, van] = await Promise.all([daysWork(db, who, now), vanOf(db, who)]);
+  const ids = kept.map((a) => a.id);
+  const [stamps, people, answers] = await Promise.all([stampsOf(db, own), peopleOf(db, kept), answersOf(db, who, ids)]);
   return {
     ...{ now, from, days: DAYS, van, person: { id: who.id, name: who.name, zone: who.zone } },
     orders: own.flatMap((id) => (stamps.has(id) ? [{ id, stamp: stamps.get(id) as string }] : [])),
@@ -152,14 +156,16 @@ export async function readDays(db: Db, who: Person, now: Instant): Promise<Field
   };
 }
 
-/** Refused to be shown: orders that are not of these days. */
+/** Of some orders those of these days, with their stamps: no others are shown. */
 export async function ownStamps(
   db: Db,
   who: Person,
   ids: readonly OrderId[],
   now: Instant,
 ): Promise<Map<OrderId, string>> {
-  const { orders } = await readDays(db, who, now);
-  const asked = new Set(ids);
-  return new Map(orders.flatMap((o) => (asked.has(o.id as OrderId) ? [[o.id as OrderId, o.stamp] as const] : [])));
+  const { own } = await daysWork(db, who, now);
+  return stampsOf(
+    db,
+    own.filter((id) => ids.includes(id)),
+  );
 }

@@ -79,11 +79,13 @@ async function positionsOf(db: Db, ids: readonly OrderId[]) {
   return first;
 }
 
-/** Costs are for the desk; who told an event is said in words. */
-const withoutCosts = ({ at, recordedAt, act, onSite }: OrderEvent): OrderEvent => ({
-  ...{ at, recordedAt, act: act.kind === 'done' ? { kind: act.kind, text: act.text } : act },
-  ...(onSite && { onSite }),
-});
+/** What it cost is for the desk; everything else of an event the rules need. */
+function withoutCosts({ at, recordedAt, act, onSite }: OrderEvent): OrderEvent {
+  const shared = { at, recordedAt, ...(onSite && { onSite }) };
+  if (act.kind !== 'done') return { ...shared, act };
+  const { effort: _, ...done } = act;
+  return { ...shared, act: done };
+}
 
 export async function readOrdersOf(
   db: Db,

@@ -33,8 +33,9 @@ export const fieldRoutes = fp<{ house: House }>(
     serve(app, house, contracts.readFieldOrders, ({ query, who, now }) =>
       readOrdersOf(database.db, who, query.ids.split(',').map(Number) as OrderId[], now),
     );
-    serve(app, house, contracts.sendActs, async ({ body, who, now }) => {
-      const outcomes = await takeActs(database, who, body.acts, now);
+    serve(app, house, contracts.sendActs, async ({ body, who, now, request }) => {
+      const failed = (fault: unknown): void => request.log.error({ err: fault }, 'an act of a phone');
+      const outcomes = await takeActs(database, who, body.acts, now, failed);
       return { now, outcomes: outcomes.map((o) => (o.kind === 'refused' ? { ...o, refusals: [...o.refusals] } : o)) };
     });
     serve(app, house, contracts.sendPhoto, async ({ params, body, who, now, write }) => {

@@ -7,7 +7,7 @@ import { timeOfAct, type Outcome } from '#core/field/index.ts';
 import { refusal, type Refusal } from '#core/refusal.ts';
 import type { Instant } from '#core/time/index.ts';
 import { instantText } from '../platform/columns.ts';
-import { bulkInsert, isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
+import { bulkInsert, isDatabaseGone, isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { Refused } from '../platform/refuse.ts';
 import { contentOf } from '../platform/request-key.ts';
@@ -144,12 +144,21 @@ export async function takeActs(
   person: Person,
   sent: readonly unknown[],
   now: Instant,
+  failed: (fault: unknown) => void,
 ): Promise<Outcome[]> {
   const who: Person = { ...person, onSite: true };
   const outcomes: Outcome[] = [];
   for (const one of sent) {
     const read = readAct(one);
-    if ('act' in read) outcomes.push(await takeAct(database, who, read.act, now));
+    if ('act' in read)
+      outcomes.push(
+        await takeAct(database, who, read.act, now).catch((fault: unknown): Outcome => {
+          // Without a database nothing is judged; a fault of one act holds up no other.
+          if (isDatabaseGone(fault)) throw fault;
+          failed(fault);
+          return { id: read.act.id, kind: 'failed' };
+        }),
+      );
     else if (read.outcome) outcomes.push(read.outcome);
   }
   return outcomes;

@@ -45,7 +45,7 @@ function Hours({ order }: { order: OnOrder }) {
       const isLast = i === who.length - 1;
       const done = await act(
         { kind: 'time', personId, entry },
-        { needs, stay: !isLast, ...(deed !== null && { deed }) },
+        { needs, stay: !isLast, ...(deed !== null && i === 0 && { deed }) },
       );
       if (done === null) return;
     }

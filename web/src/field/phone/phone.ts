@@ -291,7 +291,7 @@ export class Phone {
         ),
       );
       // What waits for something that is not here would be asked for over and over.
-      if (outcomes.every((o) => o.kind === 'waits')) return false;
+      if (outcomes.every((o) => o.kind === 'waits' || o.kind === 'failed')) return false;
     }
   }
 
