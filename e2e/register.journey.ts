@@ -77,7 +77,7 @@ test('a known tag becomes a raised order by keys alone, typed as fast as a scann
   await page.keyboard.press('/');
   await page.keyboard.type('Q0103');
   await page.keyboard.press('Shift+Enter');
-  await expect(page.getByLabel('What is wrong')).toBeFocused();
+  await expect(page.getByLabel('What is wrong')).toBeFocused({ timeout: 30_000 });
   await page.keyboard.type('Door seal torn');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Door seal torn' })).toBeVisible();
