@@ -1,6 +1,6 @@
 // What whoever goes says to an appointment: that they take it, or why not, and that they come later.
 import { group } from 'd3-array';
-import { and, asc, eq, exists, gte, inArray, isNotNull, or, sql } from 'drizzle-orm';
+import { and, asc, eq, gte, inArray, isNotNull } from 'drizzle-orm';
 import type { RotaAppointment, SaidOfAppointment } from '#api/rota.ts';
 import type { AppointmentId, PersonId } from '#core/ids.ts';
 import { instant, MINUTE, type Instant } from '#core/time/index.ts';
@@ -114,10 +114,10 @@ export async function answersTo(
 
 const SHOWN = 20;
 
-/** Appointments to come that somebody does not take, or said they come later to: the dispatcher has to do something. */
-export async function saidOf(db: Db, from: Instant): Promise<{ items: SaidOfAppointment[]; more: boolean }> {
-  const no = db
-    .select({ id: appointmentAnswer.appointmentId, text: appointmentAnswer.text, who: person.name })
+/** Appointments that are not over and that somebody does not take, as they stand. */
+const refusedAppointments = (db: Db, from: Instant) =>
+  db
+    .select({ of: appointment, who: person.name, text: appointmentAnswer.text })
     .from(appointmentAnswer)
     .innerJoin(person, eq(person.id, appointmentAnswer.personId))
     .innerJoin(
@@ -127,49 +127,36 @@ export async function saidOf(db: Db, from: Instant): Promise<{ items: SaidOfAppo
     .where(and(eq(appointmentAnswer.accepted, false), gte(appointment.toAt, from)))
     .orderBy(asc(appointment.fromAt))
     .limit(SHOWN + 1);
-  const [refused, rows] = await Promise.all([
-    no,
-    db
-      .select({ of: appointment })
-      .from(appointment)
-      .where(
-        and(
-          gte(appointment.toAt, from),
-          or(
-            isNotNull(appointment.lateMinutes),
-            exists(
-              db
-                .select({ one: sql`1` })
-                .from(appointmentAnswer)
-                .where(
-                  and(
-                    eq(appointmentAnswer.appointmentId, appointment.id),
-                    eq(appointmentAnswer.version, appointment.version),
-                    eq(appointmentAnswer.accepted, false),
-                  ),
-                ),
-            ),
-          ),
-        ),
-      )
-      .orderBy(asc(appointment.fromAt))
-      .limit(SHOWN + 1),
-  ]);
-  const about = rows.map((r) => r.of.id);
-  const titles =
-    about.length === 0
-      ? []
-      : await db
-          .select({ id: appointmentOrder.appointmentId, title: workOrder.title, who: workOrder.technician })
-          .from(appointmentOrder)
-          .innerJoin(workOrder, eq(workOrder.id, appointmentOrder.orderId))
-          .where(inArray(appointmentOrder.appointmentId, about));
-  const of = new Map(titles.map((t) => [t.id, t]));
-  const items = rows.slice(0, SHOWN).flatMap(({ of: a }): SaidOfAppointment[] => {
-    const [title, who] = [of.get(a.id)?.title ?? '', of.get(a.id)?.who ?? ''];
-    const shared = { id: a.id, from: a.fromAt, zone: a.zone, title };
-    const nos = refused.filter((r) => r.id === a.id).map((r) => ({ ...shared, who: r.who, text: r.text, late: null }));
-    return [...nos, ...(a.lateMinutes === null ? [] : [{ ...shared, who, text: a.lateText, late: a.lateMinutes }])];
+
+/** Appointments that are not over and to which somebody comes later. */
+const lateAppointments = (db: Db, from: Instant) =>
+  db
+    .select()
+    .from(appointment)
+    .where(and(gte(appointment.toAt, from), isNotNull(appointment.lateMinutes)))
+    .orderBy(asc(appointment.fromAt))
+    .limit(SHOWN + 1);
+
+async function ordersNamed(db: Db, ids: readonly AppointmentId[]) {
+  if (ids.length === 0) return new Map<AppointmentId, { title: string; who: string | null }>();
+  const rows = await db
+    .select({ id: appointmentOrder.appointmentId, title: workOrder.title, who: workOrder.technician })
+    .from(appointmentOrder)
+    .innerJoin(workOrder, eq(workOrder.id, appointmentOrder.orderId))
+    .where(inArray(appointmentOrder.appointmentId, [...ids]));
+  return new Map(rows.map((r) => [r.id, r]));
+}
+
+/** What was said to appointments to come that the dispatcher has to answer to, the first to begin in front. */
+export async function saidOf(db: Db, from: Instant): Promise<{ items: SaidOfAppointment[]; more: boolean }> {
+  const [refused, late] = await Promise.all([refusedAppointments(db, from), lateAppointments(db, from)]);
+  const named = await ordersNamed(db, [...refused.map((r) => r.of.id), ...late.map((a) => a.id)]);
+  const about = ({ id, fromAt, zone }: typeof appointment.$inferSelect) => ({
+    ...{ id, from: fromAt, zone, title: named.get(id)?.title ?? '' },
   });
-  return { items, more: rows.length > SHOWN };
+  const items = [
+    ...refused.map(({ of, who, text }) => ({ ...about(of), who, text, late: null })),
+    ...late.map((a) => ({ ...about(a), who: named.get(a.id)?.who ?? '', text: a.lateText, late: a.lateMinutes })),
+  ].sort((a, b) => a.from - b.from);
+  return { items: items.slice(0, SHOWN), more: items.length > SHOWN };
 }

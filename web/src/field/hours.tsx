@@ -15,6 +15,15 @@ export function minutesIn(typed: string): number | null {
 }
 const clockOf = (at: Instant, zone: Zone): string => sayTimeOfDay(toWallTime(zone, at).minutes).padStart(5, '0');
 
+/** Since when somebody is at an order today: their arrival, else when it was planned; never what is still to come. */
+function beganAt(order: OnOrder, planned: Instant | undefined, zone: Zone, now: Instant): Instant {
+  const today = localDateAt(zone, now);
+  const arrival = order.here.events.findLast(
+    ({ act, at }) => act.kind === 'arrived' && localDateAt(zone, at) === today,
+  );
+  return arrival?.at ?? instant(Math.min(planned ?? now, now));
+}
+
 function Hours({ order }: { order: OnOrder }) {
   const state = useHeld();
   const now = useNow();
@@ -23,12 +32,9 @@ function Hours({ order }: { order: OnOrder }) {
   const { refusals, setRefusals, act } = useDoing();
   const of = state.days?.appointments.find((a) => a.orderIds.includes(order.page.id));
   const crew = of?.with ?? [];
-  const today = localDateAt(zone, now);
-  const began = order.here.events.findLast(({ act: a, at }) => a.kind === 'arrived' && localDateAt(zone, at) === today);
-  // Without an arrival of today: from when it was planned, never from what is still to come.
-  const arrived = began?.at ?? instant(Math.min(of?.from ?? now, now));
+  const began = beganAt(order, of?.from, zone, now);
   const [kind, setKind] = useState<(typeof KINDS)[number]>('work');
-  const [from, setFrom] = useState(clockOf(arrived, zone));
+  const [from, setFrom] = useState(clockOf(began, zone));
   const [to, setTo] = useState(clockOf(now, zone));
   const [who, setWho] = useState<readonly (number | null)[]>([null]);
   const lines = order.page.lines.filter((l) => !l.off).map((l) => ({ lineId: l.id }));
@@ -39,7 +45,7 @@ function Hours({ order }: { order: OnOrder }) {
       return setRefusals([{ code: 'invalid', message: 'Write both times, such as 09:20.' }]);
     if (fromAt === toAt)
       return setRefusals([{ code: 'invalid', message: 'It ends when it begins; change one of the times.' }]);
-    const entry = { day: localDateAt(zone, arrived), kind, from: fromAt, to: toAt, lines };
+    const entry = { day: localDateAt(zone, began), kind, from: fromAt, to: toAt, lines };
     const needs = begunBy(state, order.page.id);
     for (const [i, personId] of who.entries()) {
       const isLast = i === who.length - 1;

@@ -124,7 +124,7 @@ function Machine({ order, lineId }: { order: OnOrder; lineId: number }) {
   );
 }
 
-function ToDo({ order }: { order: OnOrder }) {
+function TasksAndForms({ order }: { order: OnOrder }) {
   const { refusals, actOn } = useDoing();
   const { tasks, forms } = order.facts;
   const { state, missing } = order.here;
@@ -298,7 +298,7 @@ export function OrderPage() {
           .map((l) => (
             <Machine key={l.id} order={order} lineId={l.id} />
           ))}
-        <ToDo order={order} />
+        <TasksAndForms order={order} />
         <Bring order={order} />
         <Photos order={order} />
         <Happened order={order} zone={zone} />
