@@ -34,9 +34,15 @@ async function sizeOf(files: ReadonlySet<string>): Promise<number> {
   return sizes.reduce((sum, size) => sum + size, 0);
 }
 
+const readManifest = async (): Promise<Manifest> =>
+  JSON.parse(await readFile(join(WEB_ROOT, '.vite/manifest.json'), 'utf8')) as Manifest;
+
+/** Packed bytes of script that a page of the build needs to begin. */
+export const firstScriptOf = async (page: string): Promise<number> => sizeOf(filesOf(await readManifest(), [page]));
+
 export async function measure(): Promise<unknown> {
   await buildWeb();
-  const manifest = JSON.parse(await readFile(join(WEB_ROOT, '.vite/manifest.json'), 'utf8')) as Manifest;
+  const manifest = await readManifest();
   const cards = Object.keys(manifest).filter((name) => /(^|\/)today\.tsx$/.test(name));
   if (cards.length < 2) throw new Error('The build names no cards of Today: their files are told by their name.');
   const entry = await sizeOf(filesOf(manifest, ['index.html']));

@@ -148,10 +148,11 @@ async function reference({ pool }: World['database']) {
   return rounded(ISSUES / seconds);
 }
 
-async function measureIn({ database, url, figures, loadSeconds }: World): Promise<unknown> {
+async function measureIn({ database, url, figures, loadSeconds, writeOut }: World): Promise<unknown> {
   const { pool } = database;
   const stockSeconds = await load(database);
   const at = await hold(database);
+  const restSeconds = await secondsOf(writeOut);
   const app = await buildApp(serverConfig(url), database, ROOMS);
   try {
     const call = await signIn(app);
@@ -172,6 +173,7 @@ async function measureIn({ database, url, figures, loadSeconds }: World): Promis
       bench: 'stores',
       world: { ...figures, parts: PARTS, stores: STORES, moves: MOVES },
       ...{ worldLoadSeconds: rounded(loadSeconds), stockLoadSeconds: rounded(stockSeconds) },
+      writtenOutSeconds: rounded(restSeconds),
       availability: { ...spread(where), wanted: 'p95 ≤ 30 ms' },
       picking: { orders: PICKED, lines, ...spread(picking), wanted: '≤ 300 ms' },
       issues: taken,

@@ -16,6 +16,8 @@ export type World = {
   readonly url: string;
   readonly figures: Readonly<Record<string, number>>;
   readonly loadSeconds: number;
+  /** Waits until what was loaded is written out. */
+  readonly writeOut: () => Promise<void>;
 };
 
 /** STAVOK_BENCH_SCALE makes it smaller for a quick look; the numbers asked for hold at 400. */
@@ -30,7 +32,7 @@ export async function inWorld<T>(work: (world: World) => Promise<T>, usual = siz
     const loadSeconds = await secondsOf(async () => {
       figures = (await loadDemo(database, NOW, scale)).figures;
     });
-    return await work({ database, url: private_.url, figures, loadSeconds });
+    return await work({ database, url: private_.url, figures, loadSeconds, writeOut: private_.writeOut });
   } finally {
     await database.close();
     await private_.stop();

@@ -11,6 +11,7 @@ export const BENCHES: Readonly<Record<string, () => Promise<{ measure(): Promise
   rota: () => import('../bench/rota.ts'),
   'rota-served': () => import('../bench/rota-served.ts'),
   'rota-screen': () => import('../bench/rota-screen.ts'),
+  field: () => import('../bench/field.ts'),
   'first-screen': () => import('../bench/first-screen.ts'),
 };
 

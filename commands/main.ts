@@ -19,7 +19,7 @@ const HELP: Record<string, string> = {
   dev: `./stavok dev
   The demo on STAVOK_PORT, its server begun anew on changes, and the web application on the port after it, which follows its
   files at once.`,
-  bench: `./stavok bench recurrence|working-time|upkeep|level|entitlement|register|orders|rota|first-screen
+  bench: `./stavok bench recurrence|working-time|upkeep|level|entitlement|register|orders|rota|field|first-screen
   Prints one JSON object with the measure, its reference of the same run, and their ratio.`,
   shots: `./stavok shots [NAME …]
   Makes the screenshots of docs/screenshots from a fresh demo with a fixed clock.`,

@@ -88,6 +88,19 @@ export const readCount = contract({
   params: ofCount,
   answer: countPage,
 });
+/** What was found of a part; of one that is kept by serial, which. */
+export const countIn = {
+  thousandths: v.pipe(
+    v.number('Write a quantity.'),
+    v.integer('At most three decimals.'),
+    v.minValue(0, 'Not below 0.'),
+    v.maxValue(MOST_IN_STORE, 'More than any store holds.'),
+  ),
+  serials: v.optional(
+    v.pipe(v.array(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80))), v.maxLength(500)),
+    [],
+  ),
+};
 export const countPart = contract({
   method: 'PUT',
   path: '/api/stock-counts/:id/parts/:part',
@@ -96,19 +109,7 @@ export const countPart = contract({
   may: STOCKERS,
   touches: ['stores'],
   params: v.object({ id: idText<CountId>(), part: idText<PartId>() }),
-  body: v.object({
-    thousandths: v.pipe(
-      v.number('Write a quantity.'),
-      v.integer('At most three decimals.'),
-      v.minValue(0, 'Not below 0.'),
-      v.maxValue(MOST_IN_STORE, 'More than any store holds.'),
-    ),
-    serials: v.optional(
-      v.pipe(v.array(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80))), v.maxLength(500)),
-      [],
-    ),
-    version,
-  }),
+  body: v.object({ ...countIn, version }),
   answer: done,
 });
 export const approveCount = contract({

@@ -1,13 +1,29 @@
 // Field on the wire: what a technician's phone holds for its days, and the acts it sends when there is a network.
 import * as v from 'valibot';
-import type { AppointmentId, MeterId, OrderId, OrderLineId, PartId, PersonId } from '#core/ids.ts';
+import type { AppointmentId, MeterId, OrderId, OrderLineId, PartId, PersonId, StoreId } from '#core/ids.ts';
+import { ENTRY_KINDS, SHEET_STATES } from '#core/labour/index.ts';
 import { LOWER_MEANINGS } from '#core/meters.ts';
 import type { OrderEvent, OrderFacts } from '#core/orders/index.ts';
+import { ABSENCE_KINDS, ABSENCE_STATES } from '#core/rota/index.ts';
 import { contract } from './contract.ts';
+import { countIn } from './counts.ts';
 import { entryIn } from './labour.ts';
 import { actIn, orderPage } from './orders.ts';
+import { absenceIn } from './rota-people.ts';
 import { costIn } from './settle.ts';
-import { dateOut, done, idOf, instantNumber, instantText, named, octets, requestKey, version } from './shapes.ts';
+import {
+  dateOut,
+  done,
+  idOf,
+  instantNumber,
+  instantText,
+  localDateText,
+  named,
+  octets,
+  requestKey,
+  version,
+} from './shapes.ts';
+import { movedLines, storeText } from './stock.ts';
 import { useIn } from './stores.ts';
 
 /** Whose work is in the field. */
@@ -84,8 +100,27 @@ const vanPart = v.object({
 });
 export type VanPart = v.InferOutput<typeof vanPart>;
 
+/** Somebody's own week: what they entered of each day, and whether it was handed in. */
+const fieldWeek = v.object({
+  ...{ week: dateOut, state: v.picklist(SHEET_STATES), reason: v.nullable(v.string()) },
+  days: v.array(v.object({ day: dateOut, minutes: v.number(), open: v.number() })),
+  entries: v.array(
+    v.object({
+      ...{ id: v.number(), day: dateOut, kind: v.picklist(ENTRY_KINDS), minutes: v.number() },
+      ...{ from: v.nullable(v.number()), to: v.nullable(v.number()), titles: v.array(v.string()) },
+    }),
+  ),
+});
+export type FieldWeek = v.InferOutput<typeof fieldWeek>;
+const fieldAbsence = v.object({
+  ...{ id: v.number(), kind: v.picklist(ABSENCE_KINDS), state: v.picklist(ABSENCE_STATES), ...span },
+  ...{ text: v.string(), decidedText: v.nullable(v.string()) },
+});
+
 export const fieldDays = v.object({
   now: instantNumber,
+  /** In which other costs are paid. */
+  currency: v.string(),
   person: v.object({ ...named.entries, zone: v.string() }),
   /** The days it holds; the first is today where they are. */
   from: dateOut,
@@ -94,6 +129,11 @@ export const fieldDays = v.object({
   /** The orders of these days, and which state of each there is: the phone asks for those it holds in another. */
   orders: v.array(v.object({ id: v.number(), stamp: v.string() })),
   van: v.nullable(v.object({ ...named.entries, parts: v.array(vanPart), more: v.boolean() })),
+  /** Where parts of the van may be handed to. */
+  stores: v.array(named),
+  /** Their week, and the one before where it was not handed in or has still to be looked at. */
+  weeks: v.array(fieldWeek),
+  absences: v.array(fieldAbsence),
 });
 export type FieldDays = v.InferOutput<typeof fieldDays>;
 export const readField = contract({
@@ -134,7 +174,12 @@ const body = v.variant('kind', [
     /** Its own kind of time is below. */
     entry: v.object(entryIn),
   }),
-  v.object({ kind: v.literal('cost'), ...order, ...costIn }),
+  v.object({
+    kind: v.literal('cost'),
+    ...{ ...order, ...costIn },
+    /** The photo of its receipt, taken with this phone. */
+    receipt: v.optional(v.nullable(requestKey), null),
+  }),
   v.object({ kind: v.literal('photo'), ...order, photo: requestKey, name: few(120) }),
   v.object({
     kind: v.literal('reading'),
@@ -162,6 +207,12 @@ const body = v.variant('kind', [
     ),
     text: few(200),
   }),
+  /** Parts of the own van go to another store. */
+  v.object({ kind: v.literal('handed over'), toId: idOf<StoreId>(), text: storeText, lines: movedLines }),
+  /** What of a part is really in the own van. */
+  v.object({ kind: v.literal('counted'), partId: idOf<PartId>(), ...countIn }),
+  v.object({ kind: v.literal('handed in'), week: localDateText }),
+  v.object({ kind: v.literal('absent'), absence: v.object(absenceIn) }),
 ]);
 export type FieldBody = v.InferInput<typeof body>;
 export type FieldBodyOut = v.InferOutput<typeof body>;

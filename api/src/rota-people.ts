@@ -92,7 +92,7 @@ export const keepTechnician = contract({
 });
 
 const absenceText = v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500, 'At most 500 characters.')), '');
-const absenceIn = { kind: v.picklist(ABSENCE_KINDS), from: instantText, to: instantText, text: absenceText };
+export const absenceIn = { kind: v.picklist(ABSENCE_KINDS), from: instantText, to: instantText, text: absenceText };
 const absenceOut = v.object({
   id: v.number(),
   version: v.number(),

@@ -7,7 +7,7 @@ import type { OrderPage } from '#api/orders.ts';
 import type { SaidOfAppointment } from '#api/rota.ts';
 import { asInstant } from '#core/time/index.ts';
 import type { OrderId } from '#core/ids.ts';
-import { fieldAct, orderEvent, outbox, timeEntry, usedPart } from '../src/tables.ts';
+import { attachment, fieldAct, orderEvent, otherCost, outbox, timeEntry, usedPart } from '../src/tables.ts';
 import { kindsOf, minutesAfter, onOrder, phoneOf, reasonOf, told } from './field-house.ts';
 import { must, type Caller } from './house.ts';
 import { day, openRota, repairOf, rotaCalls, rotaOf, type RotaHouse } from './rota-house.ts';
@@ -327,12 +327,12 @@ describe('hours', () => {
   });
 });
 
-describe('photos of a phone', () => {
-  const PNG = Buffer.from(
-    'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
-    'base64',
-  );
+const PNG = Buffer.from(
+  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+  'base64',
+);
 
+describe('photos of a phone', () => {
   it('come by themselves, once, and hang on the order that an act names', async () => {
     const id = await sentOrder();
     const photo = randomUUID();
@@ -361,5 +361,37 @@ describe('the rest of a visit', () => {
     expect(kindsOf(await phone.send(need(1), need(2), rest, rest))).toEqual(['taken', 'taken', 'taken', 'taken']);
     const { followedBy } = must(await here.desk<OrderPage>('GET', `/api/orders/${id}`));
     expect(followedBy).toHaveLength(1);
+  });
+});
+
+describe('another cost', () => {
+  it('hangs its receipt on, once; without the photo it is refused and keeps nothing', async () => {
+    const id = await sentOrder();
+    const lineId = (await page(id)).lines[0]?.id ?? 0;
+    const photo = randomUUID();
+    must(await own('POST', `/api/field/photos/${photo}`, PNG));
+    const hung = told({ kind: 'photo', orderId: id, photo, name: 'receipt.png' }, at(1));
+    const paid = {
+      kind: 'cost',
+      orderId: id,
+      lineId,
+      day: '2026-11-24',
+      text: 'Parking',
+      cost: 450,
+      price: 450,
+    } as const;
+    const cost = told({ ...paid, receipt: photo }, at(2), { needs: [hung.deed] });
+    expect(kindsOf(await phone.send(cost))).toEqual(['waits']);
+    expect(kindsOf(await phone.send(hung, cost, cost))).toEqual(['taken', 'taken', 'taken']);
+    const [kept, ...others] = await here.house.database.db.select().from(otherCost);
+    expect(others).toEqual([]);
+    const [file] = await here.house.database.db
+      .select()
+      .from(attachment)
+      .where(eq(attachment.id, kept?.receiptId as never));
+    expect(file?.name).toBe('receipt.png');
+    const without = told({ ...paid, receipt: randomUUID() }, at(3));
+    expect(reasonOf((await phone.send(without))[0])).toContain('receipt did not come');
+    expect(await here.house.database.db.select().from(otherCost)).toHaveLength(1);
   });
 });

@@ -4,28 +4,32 @@ import type { AnyContract } from '#api/contract.ts';
 import { addReading } from '#api/assets.ts';
 import { followUp } from '#api/calls.ts';
 import type { FieldBodyOut } from '#api/field.ts';
+import { countPart } from '#api/counts.ts';
 import { addFile } from '#api/files.ts';
-import { addEntry as addEntryContract } from '#api/labour.ts';
+import { actOnSheet, addEntry as addEntryContract } from '#api/labour.ts';
 import { setNeed } from '#api/needs.ts';
 import { moveAppointment } from '#api/rota.ts';
+import { addAbsence } from '#api/rota-people.ts';
 import { recordAct } from '#api/orders.ts';
 import { addCost } from '#api/settle.ts';
+import { transferStock } from '#api/stock.ts';
 import { usePart } from '#api/stores.ts';
-import type { OrderId } from '#core/ids.ts';
+import type { AttachmentId, OrderId } from '#core/ids.ts';
 import { isFinished, type OrderActKind } from '#core/orders/index.ts';
 import type { Instant } from '#core/time/index.ts';
+import { attachment } from '../assets/tables.ts';
 import { attachIn, freeName, namesAttached } from '../assets/index.ts';
-import { addEntry } from '../labour/index.ts';
+import { actOnWeek, addEntry } from '../labour/index.ts';
 import { readMeterIn } from '../meters/index.ts';
 import { followUpIn, mustActOn, recordActBy, wasSentTo } from '../orders/index.ts';
 import { workOrder } from '../orders/tables.ts';
-import type { Database, Tx } from '../platform/database.ts';
+import type { Database, Db, Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
-import { answerIn, sayLateIn } from '../rota/index.ts';
+import { addAbsenceOf, answerIn, sayLateIn } from '../rota/index.ts';
 import { addCostTo } from '../settle/index.ts';
-import { needMoreOf, useOn } from '../stores/index.ts';
+import { countInVan, handOverFromVan, needMoreOf, useOn } from '../stores/index.ts';
 import { fieldPhoto } from './tables.ts';
 
 type Kind = FieldBodyOut['kind'];
@@ -78,6 +82,29 @@ async function attachPhoto({ write, who, now }: Doing, { orderId, photo, name }:
   });
 }
 
+/** A photo of this phone among the files of its order. Refused: it did not come. */
+async function attachedPhoto(db: Db, who: Person, orderId: OrderId, photo: string): Promise<AttachmentId> {
+  const [kept] = await db
+    .select({ id: attachment.id })
+    .from(fieldPhoto)
+    .innerJoin(
+      attachment,
+      and(
+        ...[eq(attachment.sha256, fieldPhoto.sha256), eq(attachment.subject, 'order')],
+        eq(attachment.subjectId, orderId),
+      ),
+    )
+    .where(and(eq(fieldPhoto.id, photo), eq(fieldPhoto.personId, who.id)))
+    .limit(1);
+  return kept?.id ?? refuse('not-ready', 'The photo of the receipt did not come; take it again.', 'receipt');
+}
+
+async function addCostWith(doing: Doing, { kind: _, orderId, receipt, ...body }: Of<'cost'>): Promise<void> {
+  const { database, write, who, key, now } = doing;
+  const receiptId = receipt === null ? body.receiptId : await attachedPhoto(database.db, who, orderId, receipt);
+  await addCostTo(database, write, who, orderId, { requestKey: key, ...body, receiptId }, now);
+}
+
 /** What is left of an order goes on as another, ready for the dispatcher. */
 async function leaveRest({ write, who, key, now }: Doing, { orderId, lineIds, reason }: Of<'rest'>): Promise<void> {
   await write(async (tx) => {
@@ -96,14 +123,20 @@ const CARRIES_OUT: CarriesOut = {
     needMoreOf(database, write, who, orderId, body, now),
   time: ({ database, write, who, key, now }, { entry, personId }) =>
     addEntry(database, write, who, { requestKey: key, personId: personId ?? who.id, ...entry }, now),
-  cost: ({ database, write, who, key, now }, { orderId, kind: _, ...body }) =>
-    addCostTo(database, write, who, orderId, { requestKey: key, ...body }, now),
+  cost: addCostWith,
   photo: attachPhoto,
   reading: ({ write, who, at, now }, { meterId, value, lowerMeans }) =>
     write((tx, told) => readMeterIn(tx, told, who, meterId, { at, value, lowerMeans }, now)),
   rest: leaveRest,
   answer: ({ write, who, at }, said) => write((tx, told) => answerIn(tx, told, who, said, at)),
   late: ({ write, who, at, now }, said) => write((tx, told) => sayLateIn(tx, told, who, said, at, now)),
+  'handed over': ({ database, write, who, key, now }, { kind: _, ...body }) =>
+    handOverFromVan(database, write, who, { requestKey: key, ...body }, now),
+  counted: ({ write, who, key, at, now }, { kind: _, ...found }) => countInVan(write, who, found, { key, at, now }),
+  'handed in': ({ write, who, now }, { week }) =>
+    actOnWeek(write, who, { person: who.id, week }, { act: 'hand in', reason: '' }, now),
+  absent: ({ write, who, key }, { absence }) =>
+    addAbsenceOf(write, who, { requestKey: key, personId: who.id, ...absence }),
 };
 
 /** Screens that show what an act changes fetch again, as after the same at a desk. */
@@ -118,6 +151,10 @@ export const TOUCHES: Readonly<Record<Kind, AnyContract>> = {
   rest: followUp,
   answer: moveAppointment,
   late: moveAppointment,
+  'handed over': transferStock,
+  counted: countPart,
+  'handed in': actOnSheet,
+  absent: addAbsence,
 };
 
 /** Carries out an act of a phone. Refused: what the same at a desk refuses, and what phones do not do. */

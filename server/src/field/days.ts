@@ -12,6 +12,7 @@ import type { Person } from '../platform/http.ts';
 import { person } from '../platform/tables.ts';
 import { appointmentsOf, ordersOfAppointments, spanOfDates, toldOf, type Kept } from '../rota/index.ts';
 import { appointmentAnswer } from '../rota/tables.ts';
+import { readOwn } from './own.ts';
 import { part, partNeed, serialUnit, shelf, stock, store } from '../stores/tables.ts';
 
 /** Today and two days more. Source: domain-work, Field. */
@@ -134,10 +135,15 @@ async function daysWork(db: Db, who: Person, now: Instant) {
 
 /** Everything but the orders themselves, which the phone asks for where it holds another state of them. */
 export async function readDays(db: Db, who: Person, now: Instant): Promise<FieldDays> {
-  const [{ from, kept, orders, own }, van] = await Promise.all([daysWork(db, who, now), vanOf(db, who)]);
+  const [{ from, kept, orders, own }, van, ofOwn] = await Promise.all([
+    daysWork(db, who, now),
+    vanOf(db, who),
+    readOwn(db, who, now),
+  ]);
   const ids = kept.map((a) => a.id);
   const [stamps, people, answers] = await Promise.all([stampsOf(db, own), peopleOf(db, kept), answersOf(db, who, ids)]);
   return {
+    ...ofOwn,
     ...{ now, from, days: DAYS, van, person: { id: who.id, name: who.name, zone: who.zone } },
     orders: own.flatMap((id) => (stamps.has(id) ? [{ id, stamp: stamps.get(id) as string }] : [])),
     appointments: kept.map((a) => {

@@ -3,6 +3,7 @@ import { labourRoutes } from './routes.ts';
 
 export { cardFor, cardsOf, standardCard } from './cards.ts';
 export { addEntry } from './entries.ts';
+export { actOnWeek, readWeek } from './sheets.ts';
 export { overtimeOf, timeSums } from './sums.ts';
 
 export const labour: Room = {

@@ -4,6 +4,7 @@ import { COMES_LATER, DAY_SENT } from './messages.ts';
 import { lettingGo } from './over.ts';
 import { rotaPeopleRoutes, rotaRoutes } from './routes.ts';
 
+export { addAbsenceOf, listAbsences } from './absences.ts';
 export { agendaOf, type AgendaEntry } from './agenda.ts';
 export { answerIn, sayLateIn } from './answers.ts';
 export { bookIn } from './booking.ts';

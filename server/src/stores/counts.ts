@@ -1,5 +1,5 @@
 // Counts: begun for a store or a part of it, counted while work goes on, their differences approved together.
-import { and, asc, desc, eq, like, lt, ne, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, isNull, like, lt, ne, or, sql } from 'drizzle-orm';
 import type { Asked, BodyOf } from '#api/contract.ts';
 import type { beginCount, countPart, CountLineOut, CountPage, CountRow, listCounts } from '#api/counts.ts';
 import type { CountId, PartId, StoreId } from '#core/ids.ts';
@@ -13,7 +13,8 @@ import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
 import type { Write } from '../platform/writing.ts';
 import { holdStocks, stockKey } from './ledger.ts';
-import { countLine, part, serialUnit, shelf, stock, stockCount, store } from './tables.ts';
+import { countLine, part, serialUnit, shelf, stock, stockCount, stockMove, store, storeAct } from './tables.ts';
+import { ownVan } from './van.ts';
 
 const MOST_LINES = 5000;
 const TURNOVER_DAYS = 90;
@@ -110,42 +111,126 @@ export async function countUnderLock(tx: Tx, id: CountId): Promise<typeof stockC
   return row;
 }
 
+type Found = { readonly thousandths: number; readonly serials: readonly string[] };
+
+/** Compares what was found of a part with what should be there, and keeps it with the count. `since`: what others moved after it, taken out again. */
+async function keepFound(
+  tx: Tx,
+  who: Person,
+  line: Pick<typeof countLine.$inferSelect, 'countId' | 'partId' | 'version'>,
+  { storeId, found, at, since = 0 }: { storeId: StoreId; found: Found; at: Instant; since?: number },
+): Promise<string> {
+  const { partId } = line;
+  const [known] = await tx.db.select().from(part).where(eq(part.id, partId));
+  const { thousandths, serials } = found;
+  if (known?.serialTracked && serials.length * THOUSANDTHS !== thousandths)
+    refuse('missing', `${known.name} is kept by serial: give one for each that is there.`, 'serials');
+  if (!known?.serialTracked && serials.length > 0)
+    refuse('unsupported', `${known?.name} is not kept by serial; leave it empty.`, 'serials');
+  if (new Set(serials).size < serials.length) refuse('invalid', 'Each serial stands once.', 'serials');
+  // Held: what should be there is what is there now, whatever is being moved at the same time.
+  const there = (await holdStocks(tx, [{ storeId, partId }])).get(stockKey(storeId, partId));
+  const units = known?.serialTracked
+    ? await tx.db
+        .select({ serial: serialUnit.serial })
+        .from(serialUnit)
+        .where(and(eq(serialUnit.partId, partId), eq(serialUnit.storeId, storeId)))
+    : [];
+  const onHand = (there?.onHand ?? 0) - since;
+  const against = countAgainst({ onHand, serials: units.map((u) => u.serial) }, { thousandths, serials });
+  await tx.db
+    .update(countLine)
+    .set({
+      ...{ expected: onHand, counted: thousandths, missing: [...against.missing], found: [...against.found] },
+      ...{ countedBy: who.id, countedAt: at, version: line.version + 1 },
+    })
+    .where(and(eq(countLine.countId, line.countId), eq(countLine.partId, partId)));
+  return known?.number ?? '';
+}
+
 export const countOf = (
   write: Write,
   who: Person,
   { id, part: partId }: { readonly id: CountId; readonly part: PartId },
-  { thousandths, serials, version }: BodyOf<typeof countPart>,
+  { version, ...found }: BodyOf<typeof countPart>,
   now: Instant,
 ): Promise<void> =>
   write(async (tx, told) => {
     const { storeId } = await countUnderLock(tx, id);
-    const which = and(eq(countLine.countId, id), eq(countLine.partId, partId));
-    const [line] = await tx.db.select().from(countLine).where(which).for('update');
+    const [line] = await tx.db
+      .select()
+      .from(countLine)
+      .where(and(eq(countLine.countId, id), eq(countLine.partId, partId)))
+      .for('update');
     if (!line) refuse('not-found', 'That part is not in this count.');
     if (line.version !== version) stale({ id: partId, version: line.version });
-    const [known] = await tx.db.select().from(part).where(eq(part.id, partId));
-    if (known?.serialTracked && serials.length * THOUSANDTHS !== thousandths)
-      refuse('missing', `${known.name} is kept by serial: give one for each that is there.`, 'serials');
-    if (new Set(serials).size < serials.length) refuse('invalid', 'Each serial stands once.', 'serials');
-    // Held: what should be there is what is there now, whatever is being moved at the same time.
-    const there = (await holdStocks(tx, [{ storeId, partId }])).get(stockKey(storeId, partId));
-    const units = known?.serialTracked
-      ? await tx.db
-          .select({ serial: serialUnit.serial })
-          .from(serialUnit)
-          .where(and(eq(serialUnit.partId, partId), eq(serialUnit.storeId, storeId)))
-      : [];
-    const onHand = there?.onHand ?? 0;
-    const expected = { onHand, serials: units.map((u) => u.serial) };
-    const { missing, found } = countAgainst(expected, { thousandths, serials });
-    await tx.db
-      .update(countLine)
-      .set({
-        ...{ expected: onHand, counted: thousandths, missing: [...missing], found: [...found] },
-        ...{ countedBy: who.id, countedAt: now, version: version + 1 },
-      })
-      .where(which);
-    told({ subject: 'count', id, text: `counted ${known?.number}` });
+    const number = await keepFound(tx, who, line, { storeId, found, at: now });
+    told({ subject: 'count', id, text: `counted ${number}` });
+  });
+
+/** What others moved of a part in a store after it was counted there; who counted told their own before. */
+async function movedSince(tx: Tx, who: Person, storeId: StoreId, partId: PartId, at: Instant): Promise<number> {
+  const [row] = await tx.db
+    .select({ sum: sql<string>`coalesce(sum(${stockMove.thousandths}), 0)` })
+    .from(stockMove)
+    .innerJoin(storeAct, eq(storeAct.id, stockMove.actId))
+    .where(
+      and(
+        ...[eq(stockMove.storeId, storeId), eq(stockMove.partId, partId), gt(storeAct.at, at)],
+        or(isNull(storeAct.personId), ne(storeAct.personId, who.id)),
+      ),
+    );
+  return Number(row?.sum ?? 0);
+}
+
+/** The open count to which what somebody finds in their van goes: theirs, or a new one. Held until the end. */
+async function vanCount(tx: Tx, who: Person, storeId: StoreId, key: string, now: Instant): Promise<CountId> {
+  const [own] = await tx.db
+    .select({ id: stockCount.id })
+    .from(stockCount)
+    .where(and(eq(stockCount.storeId, storeId), eq(stockCount.state, 'open'), eq(stockCount.what, FROM_VAN)))
+    .orderBy(desc(stockCount.id))
+    .limit(1)
+    .for('update');
+  if (own) return own.id;
+  const values = { storeId, state: 'open' as const, what: FROM_VAN, startedBy: who.id, startedAt: now };
+  const [made] = await tx.db
+    .insert(stockCount)
+    .values({ ...values, requestKey: key, requestContent: contentOf({ storeId, key }) })
+    .$returningId();
+  return made?.id as CountId;
+}
+const FROM_VAN = 'what was found in the van';
+
+/**
+ * What of a part is really in somebody's own van, as they counted it at `at`; the difference is approved with the other counts. A part
+ * that is being counted already is counted there.
+ */
+export const countInVan = (
+  write: Write,
+  who: Person,
+  { partId, ...found }: Found & { readonly partId: PartId },
+  { key, at, now }: { readonly key: string; readonly at: Instant; readonly now: Instant },
+): Promise<void> =>
+  write(async (tx, told) => {
+    const van = await ownVan(tx, who);
+    const [open] = await tx.db
+      .select()
+      .from(countLine)
+      .where(and(eq(countLine.openAt, van.id), eq(countLine.partId, partId)))
+      .for('update');
+    const countId = open?.countId ?? (await vanCount(tx, who, van.id, key, now));
+    if (!open) {
+      const [known] = await tx.db.select({ id: part.id }).from(part).where(eq(part.id, partId));
+      if (!known) refuse('not-found', 'That part does not exist; choose another.', 'partId');
+      await bulkInsert(
+        ...([tx.connection, 'count_line', ['count_id', 'part_id', 'open_at'], [[countId, partId, van.id]]] as const),
+      );
+    }
+    const since = await movedSince(tx, who, van.id, partId, at);
+    const line = open ?? { countId, partId, version: 1 };
+    const number = await keepFound(tx, who, line, { storeId: van.id, found, at, since });
+    told({ subject: 'count', id: countId, text: `counted ${number} in ${van.name}` });
   });
 
 const rowColumns = {

@@ -11,11 +11,13 @@ import { storesRoutes } from './routes.ts';
 import { stockRoutes } from './stock-routes.ts';
 
 export { appendMoves, type Asked as AskedMove } from './ledger.ts';
+export { countInVan } from './counts.ts';
 export { cover as coverNeedsOf } from './covering.ts';
 export { askForParts, type NewNeed } from './needs.ts';
 export { keepFigures } from './figures.ts';
 export { keepProposals } from './reordering.ts';
 export { needMoreOf, needsShown } from './order-needs.ts';
+export { handOverFromVan } from './van.ts';
 export { orderToBookOn, usedOn, useOn } from './used.ts';
 
 answeringOrders();

@@ -26,7 +26,7 @@ import { instantText } from '../platform/columns.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
 import { Refused, refuse } from '../platform/refuse.ts';
 import { mustBeSame } from '../platform/request-key.ts';
-import { serialUnit, storeAct, type Served, type store } from './tables.ts';
+import { serialUnit, storeAct, type part, type Served, type store } from './tables.ts';
 
 export type Act = {
   readonly kind: (typeof STORE_ACTS)[number];
@@ -39,6 +39,8 @@ export type Act = {
   readonly requestKey: string | null;
   readonly requestContent: string | null;
 };
+
+export type KnownPart = Pick<typeof part.$inferSelect, 'id' | 'name' | 'serialTracked'>;
 
 /** One move that is asked for, and where in the request it stands. */
 export type Asked = {
@@ -53,6 +55,8 @@ export type Asked = {
   readonly field: string;
   readonly storeField?: string;
   readonly serialField?: string;
+  /** The part, where whoever asks has read it. */
+  readonly known?: KnownPart;
 };
 
 /** What goes over from one store to another: it arrives with exactly the money that left. `held`: so much of it was held for whom it goes. */
@@ -129,18 +133,26 @@ export async function storesShared(tx: Tx, ids: readonly StoreId[]): Promise<Sha
   return (rows as { id: StoreId; name: string; retired: number }[]).map((r) => ({ ...r, retired: r.retired === 1 }));
 }
 
+async function partsOf(tx: Tx, all: readonly Asked[]): Promise<KnownPart[]> {
+  const known = all.flatMap((a) => a.known ?? []);
+  const unread = all.filter((a) => !a.known).map((a) => a.partId);
+  if (unread.length === 0) return known;
+  const [found] = await tx.connection.query('SELECT id, name, serial_tracked FROM part WHERE id IN (?)', [
+    [...new Set(unread)],
+  ]);
+  const read = (found as { id: PartId; name: string; serial_tracked: number }[]).map((p) => ({
+    ...{ id: p.id, name: p.name, serialTracked: p.serial_tracked === 1 },
+  }));
+  return [...known, ...read];
+}
+
 /** Refused: stores that are not, or into which nothing comes any more; parts that are not. */
 async function mustBeKnown(tx: Tx, all: readonly Asked[]) {
   const stores = await storesShared(
     tx,
     all.map((a) => a.storeId),
   );
-  const [found] = await tx.connection.query('SELECT id, name, serial_tracked FROM part WHERE id IN (?)', [
-    [...new Set(all.map((a) => a.partId))],
-  ]);
-  const parts = (found as { id: PartId; name: string; serial_tracked: number }[]).map((p) => ({
-    ...{ id: p.id, name: p.name, serialTracked: p.serial_tracked === 1 },
-  }));
+  const parts = await partsOf(tx, all);
   const storeOf = new Map(stores.map((s) => [s.id, s]));
   const partOf = new Map(parts.map((p) => [p.id, p]));
   for (const { storeId, partId, move, field, storeField = 'storeId' } of all) {

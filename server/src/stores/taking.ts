@@ -6,7 +6,7 @@ import { THOUSANDTHS, worthOfReturn } from '#core/stores/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
-import { appendMoves, type Act } from './ledger.ts';
+import { appendMoves, type Act, type KnownPart } from './ledger.ts';
 import { unusedOfLine, usedOfLine } from './needs.ts';
 import { stockMove } from './tables.ts';
 
@@ -29,13 +29,13 @@ const serialsOf = ({ serial }: Use): string[] => (serial === null ? [] : [serial
 const FIELDS = { field: '', serialField: 'serial' } as const;
 
 /** A use takes the part out of its store, what was held for it first, and costs what it was worth there. Gives whether a need is met by it. */
-export async function take(tx: Tx, who: Person, use: Use, now: Instant): Promise<boolean> {
+export async function take(tx: Tx, who: Person, use: Use, known: KnownPart, now: Instant): Promise<boolean> {
   const { storeId, partId, thousandths } = use;
   const met = await usedOfLine(tx, use.lineId, partId, storeId, thousandths);
   if (storeId === null) return met !== null;
   const { moves } = await appendMoves(tx, actOf('issue', who, use.orderId, now), [
     {
-      ...{ storeId, partId, serials: serialsOf(use), usedPartId: use.id, ...FIELDS },
+      ...{ storeId, partId, serials: serialsOf(use), usedPartId: use.id, known, ...FIELDS },
       move: { kind: 'issue', thousandths, held: met?.held ?? 0 },
     },
   ]);

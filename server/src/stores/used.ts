@@ -1,5 +1,5 @@
 // Parts used on orders: at the prices of their day, each serial once.
-import { asc, eq, inArray, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { usePart } from '#api/stores.ts';
 import { type changeUse } from '#api/stores.ts';
@@ -23,8 +23,12 @@ import { giveBack, take, type Use } from './taking.ts';
 
 const orderHeld = prepared((db) =>
   db
-    .select({ stage: workOrder.stage, technicianId: workOrder.technicianId, technician: workOrder.technician })
+    .select({
+      ...{ stage: workOrder.stage, technicianId: workOrder.technicianId, technician: workOrder.technician },
+      lineId: orderLine.id,
+    })
     .from(workOrder)
+    .leftJoin(orderLine, and(eq(orderLine.orderId, workOrder.id), eq(orderLine.id, sql.placeholder('lineId'))))
     .where(eq(workOrder.id, sql.placeholder('id')))
     .for('update')
     .prepare(),
@@ -35,13 +39,12 @@ const orderHeld = prepared((db) =>
  * somebody used or needed on site is kept where the order was called off meanwhile, or given to another.
  */
 export async function orderToBookOn(tx: Tx, who: Person, id: OrderId, lineId: OrderLineId): Promise<void> {
-  const [order] = await orderHeld(tx.db).execute({ id });
+  const [order] = await orderHeld(tx.db).execute({ id, lineId });
   if (!order) refuse('not-found', 'That work order does not exist.');
   if (!who.onSite || !(await wasSentTo(tx, who, id))) await mustActOn(tx, who, { id, ...order });
   if ((order.stage === 'called off' && !who.onSite) || order.stage === 'settled')
     refuse('wrong-stage', `${orderNumber(id)} is ${order.stage}: nothing more is booked on it.`);
-  const [lines] = await tx.connection.query('SELECT id FROM order_line WHERE id = ? AND order_id = ?', [lineId, id]);
-  if ((lines as unknown[]).length === 0) refuse('not-found', 'That machine is not on this order.', 'lineId');
+  if (order.lineId === null) refuse('not-found', 'That machine is not on this order.', 'lineId');
 }
 
 const unlessUsed = <T>(work: () => Promise<T>): Promise<T> =>
@@ -88,7 +91,7 @@ export async function insertUse(
     ],
   ]);
   const id = first as UsedPartId;
-  return { id, met: await take(tx, who, { id, ...use, unitCost: known.cost }, now) };
+  return { id, met: await take(tx, who, { id, ...use, unitCost: known.cost }, known, now) };
 }
 
 /** The van of who goes, or of who asks where nobody does: what is free there of some parts, and which of them lie in any store. */
@@ -273,7 +276,7 @@ export async function changeUseOf(
           .where(eq(usedPart.id, id));
         if (isMoved) {
           await giveBack(tx, who, before, now);
-          await take(tx, who, after, now);
+          await take(tx, who, after, known, now);
         } else if (before.lineId !== after.lineId) {
           await unusedOfLine(tx, before.lineId, before.partId, before.thousandths);
           await usedOfLine(tx, after.lineId, after.partId, null, after.thousandths);

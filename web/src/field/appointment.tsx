@@ -6,6 +6,7 @@ import { instant, MINUTE } from '#core/time/index.ts';
 import { sayTime } from '../parts/words.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { useHeld, zoneOf } from './held.ts';
+import { Typed } from './typed.tsx';
 
 const LATER = [10, 15, 30, 45, 60, 90] as const;
 
@@ -33,10 +34,7 @@ export function LatePage() {
           ))}
         </div>
         <p className="mt-3">The customer is told: at about {sayTime(instant(of.from + minutes * MINUTE), zone)}.</p>
-        <label className="over">
-          Why
-          <input className="big-field mt-1" value={text} onChange={(e) => setText(e.target.value)} />
-        </label>
+        <Typed label="Why" value={text} change={setText} />
         <Refused refusals={refusals} />
       </main>
       <footer className="field-foot">
@@ -70,10 +68,7 @@ export function AnswerPage() {
           </p>
         )}
         {of.with.length > 0 && <p>With {of.with.map((p) => p.name).join(', ')}</p>}
-        <label className="over">
-          Why not
-          <input className="big-field mt-1" value={text} onChange={(e) => setText(e.target.value)} />
-        </label>
+        <Typed label="Why not" value={text} change={setText} />
         <Refused refusals={refusals} />
       </main>
       <footer className="field-foot">

@@ -3,6 +3,7 @@ import { useMemo, useSyncExternalStore } from 'react';
 import { createBrowserRouter, Link, Outlet, RouterProvider, useLocation } from 'react-router';
 import { localDateAt, sayDate, sayLength } from '#core/time/index.ts';
 import { plural, sayTime } from '../parts/words.ts';
+import { CostPage } from './cost.tsx';
 import { DayPage } from './day.tsx';
 import { FormPage } from './form.tsx';
 import { FoundPage } from './found.tsx';
@@ -13,12 +14,14 @@ import { FinishPage, RestPage } from './finish.tsx';
 import { MePage } from './me.tsx';
 import { OrderPage } from './order.tsx';
 import { PartPage } from './part.tsx';
-import { NotePage, PausePage, ReadingPage } from './said.tsx';
+import { HelpPage, NotePage, PausePage, ReadingPage } from './said.tsx';
 import type { Phone } from './phone/phone.ts';
 import { newerVersion, takeOver } from './phone/application.ts';
 import { SignInPage } from './sign-in.tsx';
+import { CountPage, HandOverPage, VanPartPage } from './van-part.tsx';
 import { VanPage } from './van.tsx';
 import { WaitingPage } from './waiting.tsx';
+import { AbsencePage, WeekPage } from './week.tsx';
 
 /** How the phone stands with the server: what waits, since when, and whether there is a network. */
 function Sending() {
@@ -71,6 +74,9 @@ function Frame() {
             </Link>
           )}
           <nav aria-label="Field" className="flex gap-4">
+            <Link to="/week" className="link-ink inline-flex min-h-9 items-center">
+              Week
+            </Link>
             <Link to="/van" className="link-ink inline-flex min-h-9 items-center">
               Van
             </Link>
@@ -107,6 +113,8 @@ const routes = [
       { path: '/order/:id/form/:form', element: <FormPage /> },
       { path: '/order/:id/found/:line', element: <FoundPage /> },
       { path: '/order/:id/part', element: <PartPage /> },
+      { path: '/order/:id/cost', element: <CostPage /> },
+      { path: '/order/:id/help', element: <HelpPage /> },
       { path: '/order/:id/hours', element: <HoursPage /> },
       { path: '/order/:id/reading/:line', element: <ReadingPage /> },
       { path: '/order/:id/pause', element: <PausePage /> },
@@ -117,6 +125,11 @@ const routes = [
       { path: '/appointment/:id/answer', element: <AnswerPage /> },
       { path: '/waiting', element: <WaitingPage /> },
       { path: '/van', element: <VanPage /> },
+      { path: '/van/:part', element: <VanPartPage /> },
+      { path: '/van/:part/count', element: <CountPage /> },
+      { path: '/van/:part/hand-over', element: <HandOverPage /> },
+      { path: '/week', element: <WeekPage /> },
+      { path: '/absence', element: <AbsencePage /> },
       { path: '/me', element: <MePage /> },
       { path: '*', element: <DayPage /> },
     ],

@@ -7,6 +7,7 @@ import type { Missing } from '#core/orders/index.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
 import { begunBy, useHeld, useOrder, usePhone, type OnOrder } from './held.ts';
+import { Typed } from './typed.tsx';
 
 /** What is missing as the phone knows it: by the rules, and what the office said besides. */
 function missingOf(order: OnOrder): readonly Pick<Missing, 'what' | 'lineId' | 'id' | 'text'>[] {
@@ -92,29 +93,12 @@ function SignOff({ order }: { order: OnOrder }) {
   return (
     <section aria-label="Signature">
       <h2>Signature</h2>
-      <label className="over">
-        Who signs
-        <input className="big-field mt-1" value={said.by} onChange={(e) => change({ ...said, by: e.target.value })} />
-      </label>
+      <Typed label="Who signs" value={said.by} change={(t) => change({ ...said, by: t })} />
       {said.by.trim() === '' ? (
-        <label className="over">
-          Or why nobody does
-          <input
-            className="big-field mt-1"
-            value={said.why}
-            onChange={(e) => change({ ...said, why: e.target.value })}
-          />
-        </label>
+        <Typed label="Or why nobody does" value={said.why} change={(t) => change({ ...said, why: t })} />
       ) : (
         <>
-          <label className="over">
-            As what
-            <input
-              className="big-field mt-1"
-              value={said.function}
-              onChange={(e) => change({ ...said, function: e.target.value })}
-            />
-          </label>
+          <Typed label="As what" value={said.function} change={(t) => change({ ...said, function: t })} />
           <Signing onPad={holdPad} />
           <button className="plain mt-1" onClick={() => pad.current?.clear()}>
             Sign anew
@@ -162,10 +146,7 @@ function Finish({ order }: { order: OnOrder }) {
           </section>
         )}
         <SignOff order={order} />
-        <label className="over">
-          What was done, for the customer
-          <textarea className="big-field mt-1" rows={3} value={text} onChange={(e) => change(e.target.value)} />
-        </label>
+        <Typed label="What was done, for the customer" rows={3} value={text} change={change} />
         <Refused refusals={refusals} />
       </main>
       <footer className="field-foot">
@@ -216,10 +197,7 @@ function Rest({ order }: { order: OnOrder }) {
               <span aria-hidden="true">{chosen.includes(l.id) ? '●' : '○'}</span> {l.tag} {l.model}
             </button>
           ))}
-        <label className="over">
-          What is left, and why
-          <textarea className="big-field mt-1" rows={3} value={reason} onChange={(e) => change(e.target.value)} />
-        </label>
+        <Typed label="What is left, and why" rows={3} value={reason} change={change} />
         <Refused refusals={refusals} />
       </main>
       <footer className="field-foot">

@@ -5,6 +5,7 @@ import { outsideExpected, type FormAnswer, type FormQuestion } from '#core/order
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
 import { useOrder, type OnOrder } from './held.ts';
+import { PhotoButton } from './photo-button.tsx';
 
 type Typed = readonly (string | boolean | null)[];
 
@@ -27,11 +28,13 @@ function expected({ from, to, unit }: FormQuestion): string {
 }
 
 function Question({
+  orderId,
   question,
   typed,
   wrong,
   change,
 }: {
+  orderId: number;
   question: FormQuestion;
   typed: Typed[number];
   wrong: string | undefined;
@@ -84,6 +87,7 @@ function Question({
         <p className={isOutside ? 'font-semibold text-short' : 'quiet'}>{isOutside ? `▲ ${note}` : note}</p>
       )}
       {wrong && <p className="text-missed">✕ {wrong}</p>}
+      <PhotoButton orderId={orderId} text="Photo of it" about={text.slice(0, 60)} />
     </div>
   );
 }
@@ -110,6 +114,7 @@ function Form({ order, formId }: { order: OnOrder; formId: number }) {
         {form.questions.map((q, i) => (
           <Question
             key={q.text}
+            orderId={order.page.id}
             question={q}
             typed={typed[i] ?? null}
             wrong={wrongAt(i)}

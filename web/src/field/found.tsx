@@ -4,6 +4,7 @@ import { FINDINGS, type Finding, type Findings } from '#core/orders/index.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
 import { useOrder, type OnOrder } from './held.ts';
+import { Typed, Words } from './typed.tsx';
 
 const ASKS: Readonly<Record<Finding, string>> = {
   symptom: 'What it did',
@@ -30,27 +31,14 @@ function Found({ order, lineId }: { order: OnOrder; lineId: number }) {
         <h1>What was found</h1>
         {FINDINGS.map((f) => (
           <div key={f} className="mt-4">
-            <label className="over">
-              {ASKS[f]}
-              <input
-                className="big-field mt-1"
-                value={said[f] ?? ''}
-                onChange={(e) => change({ ...said, [f]: e.target.value })}
-              />
-            </label>
-            <div className="mt-1 flex flex-wrap gap-2">
-              {line.words[f].map((w) => (
-                <button
-                  key={w}
-                  type="button"
-                  className="plain flex-none!"
-                  aria-pressed={said[f] === w}
-                  onClick={() => change({ ...said, [f]: said[f] === w ? null : w })}
-                >
-                  {w}
-                </button>
-              ))}
-            </div>
+            <Typed label={ASKS[f]} value={said[f] ?? ''} change={(t) => change({ ...said, [f]: t })} />
+            <Words
+              label={`${ASKS[f]}, in the words of the class`}
+              of={line.words[f]}
+              say={(w) => w}
+              isPressed={(w) => said[f] === w}
+              press={(w) => change({ ...said, [f]: said[f] === w ? null : w })}
+            />
           </div>
         ))}
         <Refused refusals={refusals} />

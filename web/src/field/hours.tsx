@@ -4,6 +4,7 @@ import { useParams, useSearchParams } from 'react-router';
 import { instant, localDateAt, sayTimeOfDay, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { begunBy, useHeld, useNow, useOrder, zoneOf, type OnOrder } from './held.ts';
+import { Typed } from './typed.tsx';
 
 const KINDS = ['work', 'travel', 'waiting'] as const;
 
@@ -69,19 +70,8 @@ function Hours({ order }: { order: OnOrder }) {
           ))}
         </div>
         <div className="flex gap-3">
-          <label className="over flex-1">
-            From
-            <input
-              className="big-field mt-1"
-              inputMode="numeric"
-              value={from}
-              onChange={(e) => setFrom(e.target.value)}
-            />
-          </label>
-          <label className="over flex-1">
-            To
-            <input className="big-field mt-1" inputMode="numeric" value={to} onChange={(e) => setTo(e.target.value)} />
-          </label>
+          <Typed label="From" isNumber className="flex-1" value={from} change={setFrom} />
+          <Typed label="To" isNumber className="flex-1" value={to} change={setTo} />
         </div>
         {crew.length > 0 && (
           <div className="mt-3 flex flex-wrap gap-2" role="group" aria-label="Whose">

@@ -61,6 +61,12 @@ export function NextAct({ order, appointment }: { order: OnOrder; appointment?: 
             <Link className="plain" to={`/order/${id}/note`}>
               Note
             </Link>
+            <Link className="plain" to={`/order/${id}/cost`}>
+              Cost
+            </Link>
+            <Link className="plain" to={`/order/${id}/help`}>
+              Help
+            </Link>
             <Link className="plain" to={`/order/${id}/rest`}>
               Rest
             </Link>

@@ -1,5 +1,4 @@
 // An order on site: where it is and whom to ask, who bears it in one sentence, what was done here before, and what there is to do.
-import { useRef, type ReactNode } from 'react';
 import { Link, useParams } from 'react-router';
 import type { FieldOrder } from '#api/field.ts';
 import { orderNumber } from '#api/shapes.ts';
@@ -9,9 +8,9 @@ import { plural, sayTime } from '../parts/words.ts';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { AlertCurve } from './curve.tsx';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
-import { actsHere, ofOrder, useHeld, useNow, useOrder, usePhone, zoneOf, type OnOrder } from './held.ts';
+import { actsHere, ofOrder, useHeld, useNow, useOrder, zoneOf, type OnOrder } from './held.ts';
 import { NextAct } from './next.tsx';
-import { shrunk } from './photo.ts';
+import { PhotoButton } from './photo-button.tsx';
 import { sayPromise, toneOf } from './promises.ts';
 
 const mapOf = (order: FieldOrder): string | null =>
@@ -235,38 +234,11 @@ function Happened({ order, zone }: { order: OnOrder; zone: Zone }) {
   );
 }
 
-function Photos({ order }: { order: OnOrder }): ReactNode {
-  const phone = usePhone();
-  const { refusals, setRefusals } = useDoing();
-  const input = useRef<HTMLInputElement>(null);
-  const take = async (file: File): Promise<void> => {
-    const small = await shrunk(file);
-    if (!small.ok) return setRefusals(small.refusals);
-    const kept = await phone.addPhoto(order.page.id, small.value, `${orderNumber(order.page.id)} ${Date.now()}.jpg`);
-    setRefusals(kept.ok ? [] : kept.refusals);
-  };
-  return (
-    <section aria-label="Photos">
-      <input
-        ref={input}
-        className="sr-only"
-        type="file"
-        accept="image/*"
-        capture="environment"
-        aria-label="Photo"
-        onChange={(e) => {
-          const [file] = e.target.files ?? [];
-          e.target.value = '';
-          if (file) void take(file);
-        }}
-      />
-      <button className="plain mt-3 w-full" onClick={() => input.current?.click()}>
-        Take a photo
-      </button>
-      <Refused refusals={refusals} />
-    </section>
-  );
-}
+const Photos = ({ order }: { order: OnOrder }) => (
+  <section aria-label="Photos">
+    <PhotoButton orderId={order.page.id} text="Take a photo" />
+  </section>
+);
 
 export function OrderPage() {
   const { id } = useParams();

@@ -6,10 +6,9 @@ import { sayAmount } from '#core/stores/index.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { begunBy, useHeld, useOrder, type OnOrder } from './held.ts';
 import { partsLike, vanNow } from './van-now.ts';
+import { thousandthsOf, Typed, Words } from './typed.tsx';
 
 type Chosen = VanPart & { readonly isInVan: boolean };
-
-const thousandthsOf = (typed: string): number => Math.round(Number(typed.replace(',', '.')) * 1000);
 
 /** Parts of the van, and those the order asks for that are not in it. */
 function useParts(order: OnOrder): readonly Chosen[] {
@@ -53,31 +52,18 @@ function Amount({ order, part, lineId }: { order: OnOrder; part: Chosen; lineId:
       <main>
         <h1>{part.name}</h1>
         <p className="serial">{part.number}</p>
-        <label className="over">
-          How many, {part.unit}
-          <input
-            className="big-field mt-1"
-            inputMode="decimal"
-            value={typed}
-            onChange={(e) => setTyped(e.target.value)}
-          />
-        </label>
+        <Typed label={`How many, ${part.unit}`} isNumber value={typed} change={setTyped} />
         {part.isInVan && !isWrong && left >= 0 && (
           <p className="quiet mt-1">{sayAmount(left, part.unit)} left in your van</p>
         )}
         {part.serials.length > 0 && (
-          <div className="mt-3 flex flex-wrap gap-2" role="group" aria-label="Serial">
-            {part.serials.map((s) => (
-              <button
-                key={s}
-                className="plain serial flex-none!"
-                aria-pressed={s === serial}
-                onClick={() => setSerial(s)}
-              >
-                {s}
-              </button>
-            ))}
-          </div>
+          <Words
+            label="Serial"
+            of={part.serials}
+            say={(one) => one}
+            isPressed={(one) => one === serial}
+            press={setSerial}
+          />
         )}
         <Refused refusals={refusals} />
       </main>
@@ -108,23 +94,15 @@ function ChoosePart({ order }: { order: OnOrder }) {
     <main>
       <h1>Which part</h1>
       {lines.length > 1 && (
-        <div className="mt-2 flex flex-wrap gap-2" role="group" aria-label="Machine">
-          {lines.map((l) => (
-            <button
-              key={l.id}
-              className="plain flex-none!"
-              aria-pressed={l.id === lineId}
-              onClick={() => setLine(l.id)}
-            >
-              {l.tag}
-            </button>
-          ))}
-        </div>
+        <Words
+          label="Machine"
+          of={lines}
+          say={(l) => l.tag}
+          isPressed={(l) => l.id === lineId}
+          press={(l) => setLine(l.id)}
+        />
       )}
-      <label className="over">
-        Number, name or serial
-        <input className="big-field mt-1" value={typed} onChange={(e) => setTyped(e.target.value)} autoComplete="off" />
-      </label>
+      <Typed label="Number, name or serial" value={typed} change={setTyped} />
       <div className="mt-2">
         {found.map((p) => (
           <button key={p.partId} className="row" onClick={() => setPart(p.partId)}>

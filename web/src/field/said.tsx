@@ -5,6 +5,7 @@ import type { PauseReason } from '#core/service-levels/index.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
 import { useOrder, type OnOrder } from './held.ts';
+import { Asking, Typed } from './typed.tsx';
 
 function Pause({ order }: { order: OnOrder }) {
   const { refusals, actOn } = useDoing();
@@ -30,10 +31,7 @@ function Pause({ order }: { order: OnOrder }) {
             </button>
           ))}
         </div>
-        <label className="over">
-          More about it
-          <textarea className="big-field mt-1" rows={2} value={text} onChange={(e) => setText(e.target.value)} />
-        </label>
+        <Typed label="More about it" rows={2} value={text} change={setText} />
         <Refused refusals={refusals} />
       </main>
       <footer className="field-foot">
@@ -57,21 +55,47 @@ function Note({ order }: { order: OnOrder }) {
     if ((await actOn(order, { kind: 'note', text: text.trim() })) !== null) forget();
   };
   return (
-    <>
-      <main>
-        <h1>Note</h1>
-        <label className="over">
-          For the office, and for the next one here
-          <textarea className="big-field mt-1" rows={5} value={text} onChange={(e) => change(e.target.value)} />
-        </label>
-        <Refused refusals={refusals} />
-      </main>
-      <footer className="field-foot">
-        <button className="wide" disabled={text.trim() === ''} onClick={() => void keep()}>
-          Keep the note
-        </button>
-      </footer>
-    </>
+    <Asking title="Note" keep={{ text: 'Keep the note', isOff: text.trim() === '', go: () => void keep() }}>
+      <Typed label="For the office, and for the next one here" rows={5} value={text} change={change} />
+      <Refused refusals={refusals} />
+    </Asking>
+  );
+}
+
+type Help = { readonly by: string; readonly minutes: string; readonly advice: string };
+
+/** Help of somebody who knows more: who, how long, and what they said to do. It is told as a note. */
+function Help({ order }: { order: OnOrder }) {
+  const { refusals, setRefusals, actOn } = useDoing();
+  const [said, change, forget] = useDraft<Help>(`help ${order.page.id}`, { by: '', minutes: '', advice: '' });
+  if (said === null) return null;
+  const keep = async (): Promise<void> => {
+    const minutes = Number(said.minutes.trim() || '0');
+    if (!Number.isInteger(minutes) || minutes < 0 || minutes > 1440)
+      return setRefusals([{ code: 'invalid', message: 'Write whole minutes, such as 20.' }]);
+    const length = minutes > 0 ? `, ${minutes} min` : '';
+    const text = `Help from ${said.by.trim()}${length}: ${said.advice.trim()}`;
+    if ((await actOn(order, { kind: 'note', text })) !== null) forget();
+  };
+  return (
+    <Asking
+      title="Help from an expert"
+      keep={{
+        text: 'Keep it',
+        isOff: said.by.trim() === '' || said.advice.trim() === '',
+        go: () => void keep(),
+      }}
+    >
+      <Typed label="Who helped" value={said.by} change={(by) => change({ ...said, by })} />
+      <Typed label="Minutes" isNumber value={said.minutes} change={(minutes) => change({ ...said, minutes })} />
+      <Typed
+        label="What they said to do"
+        rows={4}
+        value={said.advice}
+        change={(advice) => change({ ...said, advice })}
+      />
+      <Refused refusals={refusals} />
+    </Asking>
   );
 }
 
@@ -94,16 +118,13 @@ function Reading({ order, lineId }: { order: OnOrder; lineId: number }) {
       <main>
         <h1>Meters</h1>
         {machine.meters.map((m) => (
-          <label key={m.id} className="over">
-            {m.name}, {m.unit}
-            {m.last && <span className="quiet"> last {m.last.value}</span>}
-            <input
-              className="big-field mt-1"
-              inputMode="decimal"
-              value={typed[m.id] ?? ''}
-              onChange={(e) => setTyped({ ...typed, [m.id]: e.target.value })}
-            />
-          </label>
+          <Typed
+            key={m.id}
+            label={`${m.name}, ${m.unit}${m.last ? `, last ${m.last.value}` : ''}`}
+            isNumber
+            value={typed[m.id] ?? ''}
+            change={(t) => setTyped({ ...typed, [m.id]: t })}
+          />
         ))}
         <Refused refusals={refusals} />
       </main>
@@ -116,13 +137,14 @@ function Reading({ order, lineId }: { order: OnOrder; lineId: number }) {
   );
 }
 
-const Held = ({ show }: { show: (order: OnOrder) => React.ReactNode }) => {
+export const Held = ({ show }: { show: (order: OnOrder) => React.ReactNode }) => {
   const { id } = useParams();
   const order = useOrder(Number(id));
   return order ? show(order) : <NotHeld />;
 };
 
 export const PausePage = () => <Held show={(order) => <Pause order={order} />} />;
+export const HelpPage = () => <Held show={(order) => <Help order={order} />} />;
 export const NotePage = () => <Held show={(order) => <Note order={order} />} />;
 export function ReadingPage() {
   const { line } = useParams();

@@ -1,4 +1,4 @@
-// The van as it is with what was used here: what the phone holds of it, less the parts of acts that wait.
+// The van as it is with what was used here: what the phone holds of it, less the parts of acts that wait: used, or handed over.
 import type { VanPart } from '#api/field.ts';
 import { actsHere } from './held.ts';
 import type { PhoneState } from './phone/phone.ts';
@@ -6,14 +6,19 @@ import type { PhoneState } from './phone/phone.ts';
 export function vanNow(state: PhoneState): VanPart[] {
   const { van } = state.days ?? {};
   if (!van) return [];
-  const used = actsHere(state).flatMap(({ body }) => (body.kind === 'part' && body.storeId === van.id ? [body] : []));
+  const left = actsHere(state).flatMap(({ body }) => {
+    if (body.kind === 'part' && body.storeId === van.id)
+      return [{ partId: body.partId as number, thousandths: body.thousandths, serials: [body.serial] }];
+    if (body.kind !== 'handed over') return [];
+    return body.lines.map((l) => ({ ...l, partId: l.partId as number, serials: l.serials ?? [] }));
+  });
   return van.parts.map((p) => {
-    const own = used.filter((u) => u.partId === p.partId);
+    const own = left.filter((u) => u.partId === p.partId);
     const gone = own.reduce((sum, u) => sum + u.thousandths, 0);
     return {
       ...p,
       ...{ onHand: p.onHand - gone, free: Math.max(0, p.free - gone) },
-      serials: p.serials.filter((s) => !own.some((u) => u.serial === s)),
+      serials: p.serials.filter((s) => !own.some((u) => u.serials.includes(s))),
     };
   });
 }

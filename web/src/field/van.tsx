@@ -1,8 +1,10 @@
 // The van: what is in it, less what was used and not sent yet.
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { sayAmount } from '#core/stores/index.ts';
 import { useHeld } from './held.ts';
 import { partsLike, vanNow } from './van-now.ts';
+import { Typed } from './typed.tsx';
 
 export function VanPage() {
   const state = useHeld();
@@ -18,12 +20,9 @@ export function VanPage() {
   return (
     <main>
       <h1>{van.name}</h1>
-      <label className="over">
-        Number, name or serial
-        <input className="big-field mt-1" value={typed} onChange={(e) => setTyped(e.target.value)} autoComplete="off" />
-      </label>
+      <Typed label="Number, name or serial" value={typed} change={setTyped} />
       {parts.map((p) => (
-        <p key={p.partId} className="row">
+        <Link key={p.partId} className="row" to={`/van/${p.partId}`}>
           <span className="min-w-0 flex-1">
             <span className="block truncate">{p.name}</span>
             <span className="serial quiet">
@@ -36,7 +35,7 @@ export function VanPage() {
             {sayAmount(p.onHand, p.unit)}
             {p.free < p.onHand && <span className="quiet block">{sayAmount(p.free, p.unit)} free</span>}
           </span>
-        </p>
+        </Link>
       ))}
       {parts.length === 0 && (
         <p className="quiet mt-3">{typed === '' ? 'Nothing is in it.' : 'No part of your van is called so.'}</p>

@@ -19,6 +19,10 @@ const SAYS: Readonly<Record<FieldBody['kind'], string>> = {
   rest: 'not finished',
   answer: 'answer to an appointment',
   late: 'running late',
+  'handed over': 'parts handed over',
+  counted: 'a count of the van',
+  'handed in': 'the week handed in',
+  absent: 'an absence',
 };
 const OF_ORDER: Readonly<Record<string, string>> = {
   arrived: 'arrived',

@@ -26,7 +26,7 @@ import {
   type Outcome,
   type PhoneAct,
 } from '#core/field/index.ts';
-import { refusal, type Decided, type Refusal } from '#core/refusal.ts';
+import { decided, refusal, type Decided, type Refusal } from '#core/refusal.ts';
 import { formatInstant, instant, type Instant } from '#core/time/index.ts';
 import { callServer, holdToken, type Args } from '../../shell/calls.ts';
 import { NOTHING, type Held, type Keep } from './keep.ts';
@@ -47,6 +47,7 @@ type Said<C> = { readonly ok: true; readonly value: Answer<C> } | { readonly ok:
 
 const RETRY_MS = [2000, 5000, 15_000, 30_000] as const;
 const LOOK_EVERY_MS = 60_000;
+const PHOTOS_AT_ONCE = 3;
 const isUnreachable = ({ status }: Problem): boolean =>
   status === 0 || status === 502 || status === 503 || status === 504;
 
@@ -62,6 +63,8 @@ export class Phone {
   #asked = false;
   /** The server's token for changes: without one, as after a start without signal, it is fetched first. */
   #hasToken = false;
+  /** Photos that the server has: they do not go twice where an answer to their acts was lost. */
+  readonly #photosThere = new Set<string>();
   readonly #others = typeof BroadcastChannel === 'undefined' ? null : new BroadcastChannel('stavok-field');
 
   constructor(keep: Keep) {
@@ -221,14 +224,19 @@ export class Phone {
   }
 
   /** Keeps a photo and the act that names it. */
-  async addPhoto(orderId: number, photo: Blob, name: string): Promise<Decided<string>> {
+  async addPhoto(
+    orderId: number,
+    photo: Blob,
+    name: string,
+  ): Promise<Decided<{ readonly id: string; readonly deed: string }>> {
     const id = crypto.randomUUID();
     try {
       await this.#keep.keepPhoto({ id, name, type: photo.type, bytes: await photo.arrayBuffer() });
     } catch (fault) {
       return { ok: false, refusals: [isFull(fault) ? FULL : UNKEPT] };
     }
-    return this.do({ kind: 'photo', orderId, photo: id, name });
+    const told = await this.do({ kind: 'photo', orderId, photo: id, name });
+    return told.ok ? decided({ id, deed: told.value }) : told;
   }
 
   photo = (id: string) => this.#keep.photo(id);
@@ -295,26 +303,43 @@ export class Phone {
     }
   }
 
-  /** What the server says of a batch; null: nothing was heard. Photos go before the acts that name them. */
-  async #sent(batch: readonly PhoneAct<FieldBody>[]): Promise<Outcome[] | null> {
-    const lost: Outcome[] = [];
-    for (const { id, body } of batch) {
-      if (body.kind !== 'photo') continue;
-      const photo = await this.#keep.photo(body.photo);
-      if (!photo) continue;
-      const blob = new Blob([photo.bytes], { type: photo.type });
-      const said = await this.#ask(sendPhoto, { params: { id: body.photo }, body: blob });
-      if (said.ok) continue;
-      if (said.problem.status === 403) this.#hasToken = false;
-      if (
-        said.problem.status < 400 ||
-        said.problem.status === 403 ||
-        said.problem.status >= 500 ||
-        said.problem.code === 'signed-out'
-      )
-        return null;
-      lost.push({ id, kind: 'refused', refusals: [refusal('invalid', said.problem.detail, 'photo')] });
+  /** Sends the photo that an act names. Null: nothing was heard of it; else why it was refused, if it was. */
+  async #photoSent(name: string): Promise<readonly Refusal[] | null> {
+    if (this.#photosThere.has(name)) return [];
+    const photo = await this.#keep.photo(name);
+    if (!photo) return [];
+    const blob = new Blob([photo.bytes], { type: photo.type });
+    const said = await this.#ask(sendPhoto, { params: { id: name }, body: blob });
+    if (said.ok) {
+      this.#photosThere.add(name);
+      return [];
     }
+    const { status, code, detail } = said.problem;
+    if (status === 403) this.#hasToken = false;
+    const isUnheard = status < 400 || status === 403 || status >= 500 || code === 'signed-out';
+    return isUnheard ? null : [refusal('invalid', detail, 'photo')];
+  }
+
+  /** Photos go before the acts that name them, a few at once. Null: one was not heard of; else those that were refused. */
+  async #photosSent(batch: readonly PhoneAct<FieldBody>[]): Promise<Outcome[] | null> {
+    const left = batch.flatMap(({ id, body }) => (body.kind === 'photo' ? [{ id, photo: body.photo }] : []));
+    const lost: Outcome[] = [];
+    let isHeard = true;
+    const sendOn = async (): Promise<void> => {
+      for (let next = left.shift(); next && isHeard; next = left.shift()) {
+        const refusals = await this.#photoSent(next.photo);
+        if (refusals === null) isHeard = false;
+        else if (refusals.length > 0) lost.push({ id: next.id, kind: 'refused', refusals });
+      }
+    };
+    await Promise.all(Array.from({ length: PHOTOS_AT_ONCE }, sendOn));
+    return isHeard ? lost : null;
+  }
+
+  /** What the server says of a batch; null: nothing was heard. */
+  async #sent(batch: readonly PhoneAct<FieldBody>[]): Promise<Outcome[] | null> {
+    const lost = await this.#photosSent(batch);
+    if (lost === null) return null;
     const going = batch.filter((a) => !lost.some((o) => o.id === a.id));
     if (going.length === 0) return lost;
     const acts = going.map((a) => ({ ...a, phoneAt: formatInstant(a.phoneAt), at: formatInstant(a.at) }));
