@@ -34,11 +34,12 @@ async function sizeOf(files: ReadonlySet<string>): Promise<number> {
   return sizes.reduce((sum, size) => sum + size, 0);
 }
 
-const readManifest = async (): Promise<Manifest> =>
-  JSON.parse(await readFile(join(WEB_ROOT, '.vite/manifest.json'), 'utf8')) as Manifest;
+const readManifest = async (of = 'manifest'): Promise<Manifest> =>
+  JSON.parse(await readFile(join(WEB_ROOT, `.vite/${of}.json`), 'utf8')) as Manifest;
 
-/** Packed bytes of script that a page of the build needs to begin. */
-export const firstScriptOf = async (page: string): Promise<number> => sizeOf(filesOf(await readManifest(), [page]));
+/** Packed bytes of script that Field needs to begin. */
+export const fieldScript = async (): Promise<number> =>
+  sizeOf(filesOf(await readManifest('field'), ['field/index.html']));
 
 export async function measure(): Promise<unknown> {
   await buildWeb();

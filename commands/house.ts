@@ -36,11 +36,13 @@ export async function buildWeb(): Promise<void> {
     // Beside its place, and moved there as a whole: cut off in the middle, the next start builds it anew.
     const making = `${WEB_ROOT}.making`;
     const { build } = await import('vite');
-    await build({
-      configFile: join(ROOT, 'web/vite.config.ts'),
-      logLevel: 'error',
-      build: { outDir: making, emptyOutDir: true },
-    });
+    await rm(making, { recursive: true, force: true });
+    for (const page of ['vite', 'field'])
+      await build({
+        configFile: join(ROOT, `web/${page}.config.ts`),
+        logLevel: 'error',
+        build: { outDir: making, emptyOutDir: false },
+      });
     await rm(WEB_ROOT, { recursive: true, force: true });
     await rename(making, WEB_ROOT);
   });

@@ -50,7 +50,7 @@ function Cost({ order }: { order: OnOrder }) {
       />
       <Typed label={`Paid, ${currency}`} isNumber value={said.paid} change={(paid) => change({ ...said, paid })}>
         {amount !== null && amount > 0 && (
-          <p className="quiet">
+          <p className="quiet mt-1">
             {currency} {sayAmountOf(amount, currency)}
           </p>
         )}

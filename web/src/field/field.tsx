@@ -1,27 +1,26 @@
 // Field: the frame around a technician's day. What waits to be sent is always in sight.
-import { useMemo, useSyncExternalStore } from 'react';
+import { useMemo, useSyncExternalStore, type ReactNode } from 'react';
 import { createBrowserRouter, Link, Outlet, RouterProvider, useLocation } from 'react-router';
 import { localDateAt, sayDate, sayLength } from '#core/time/index.ts';
 import { plural, sayTime } from '../parts/words.ts';
-import { CostPage } from './cost.tsx';
 import { DayPage } from './day.tsx';
+import { AnswerPage, LatePage } from './appointment.tsx';
+import { CostPage } from './cost.tsx';
 import { FormPage } from './form.tsx';
 import { FoundPage } from './found.tsx';
-import { heardAtOf, PhoneContext, useHeld, useNow, usePhone, zoneOf } from './held.ts';
 import { HoursPage } from './hours.tsx';
-import { AnswerPage, LatePage } from './appointment.tsx';
-import { FinishPage, RestPage } from './finish.tsx';
 import { MePage } from './me.tsx';
-import { OrderPage } from './order.tsx';
 import { PartPage } from './part.tsx';
 import { HelpPage, NotePage, PausePage, ReadingPage } from './said.tsx';
-import type { Phone } from './phone/phone.ts';
-import { newerVersion, takeOver } from './phone/application.ts';
-import { SignInPage } from './sign-in.tsx';
-import { CountPage, HandOverPage, VanPartPage } from './van-part.tsx';
 import { VanPage } from './van.tsx';
+import { CountPage, HandOverPage, VanPartPage } from './van-part.tsx';
 import { WaitingPage } from './waiting.tsx';
 import { AbsencePage, WeekPage } from './week.tsx';
+import { heardAtOf, PhoneContext, useHeld, useNow, usePhone, zoneOf } from './held.ts';
+import { OrderPage } from './order.tsx';
+import type { Phone, PhoneState } from './phone/phone.ts';
+import { newerVersion, takeOver } from './phone/application.ts';
+import { SignInPage } from './sign-in.tsx';
 
 /** How the phone stands with the server: what waits, since when, and whether there is a network. */
 function Sending() {
@@ -55,6 +54,15 @@ function Sending() {
   );
 }
 
+/** Where a page lies: what is done at an order goes back to it, and a part to its van. */
+function backFrom(at: string, { orders, days }: PhoneState): { readonly to: string; readonly text: string } {
+  const [, room, id, more] = at.split('/');
+  const order = room === 'order' && more !== undefined ? orders.get(Number(id)) : undefined;
+  if (order) return { to: `/order/${id}`, text: order.page.title };
+  if (room === 'van' && id !== undefined) return { to: '/van', text: days?.van?.name ?? 'Van' };
+  return room === 'absence' ? { to: '/week', text: 'My week' } : { to: '/', text: 'My day' };
+}
+
 function Frame() {
   const state = useHeld();
   const now = useNow();
@@ -62,6 +70,7 @@ function Frame() {
   if (!state.isRead) return <p className="p-4">Looking at what the phone keeps …</p>;
   if (state.owner === null || state.isLocked) return <SignInPage />;
   const isHome = at === '/';
+  const back = backFrom(at, state);
   return (
     <div className="field">
       <header className="field-top">
@@ -69,11 +78,11 @@ function Frame() {
           {isHome ? (
             <h1>{sayDate(localDateAt(zoneOf(state), now)).replace(/ \d{4}$/, '')}</h1>
           ) : (
-            <Link to="/" className="link-ink inline-flex min-h-9 items-center">
-              ‹ My day
+            <Link to={back.to} className="link-ink inline-flex min-h-9 min-w-0 items-center">
+              <span className="truncate">‹ {back.text}</span>
             </Link>
           )}
-          <nav aria-label="Field" className="flex gap-4">
+          <nav aria-label="Field" className="flex shrink-0 gap-4">
             <Link to="/week" className="link-ink inline-flex min-h-9 items-center">
               Week
             </Link>
@@ -103,10 +112,14 @@ const Broken = () => (
   </main>
 );
 
+/** What draws signatures is read when somebody goes there: the first page is not held up by it. */
+const later = (load: () => Promise<() => ReactNode>) => ({ lazy: async () => ({ Component: await load() }) });
+
 const routes = [
   {
     element: <Frame />,
     errorElement: <Broken />,
+    hydrateFallbackElement: <p className="p-4">Looking at what the phone keeps …</p>,
     children: [
       { path: '/', element: <DayPage /> },
       { path: '/order/:id', element: <OrderPage /> },
@@ -119,8 +132,8 @@ const routes = [
       { path: '/order/:id/reading/:line', element: <ReadingPage /> },
       { path: '/order/:id/pause', element: <PausePage /> },
       { path: '/order/:id/note', element: <NotePage /> },
-      { path: '/order/:id/finish', element: <FinishPage /> },
-      { path: '/order/:id/rest', element: <RestPage /> },
+      { path: '/order/:id/finish', ...later(async () => (await import('./finish.tsx')).FinishPage) },
+      { path: '/order/:id/rest', ...later(async () => (await import('./finish.tsx')).RestPage) },
       { path: '/appointment/:id/late', element: <LatePage /> },
       { path: '/appointment/:id/answer', element: <AnswerPage /> },
       { path: '/waiting', element: <WaitingPage /> },

@@ -2,7 +2,7 @@
 import '@fontsource-variable/source-code-pro/wght.css';
 import '@fontsource-variable/source-sans-3/wght.css';
 import '@fontsource-variable/source-serif-4/wght.css';
-import '../style.css';
+
 import './field.css';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';

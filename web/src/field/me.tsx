@@ -4,7 +4,9 @@ import { useNavigate } from 'react-router';
 import { plural, sayTime } from '../parts/words.ts';
 import { heardAtOf, useHeld, usePhone, zoneOf } from './held.ts';
 
-const megabytes = (bytes: number): string => `${(bytes / 1024 / 1024).toFixed(1)} MB`;
+const MEGABYTE = 1024 * 1024;
+const sayBytes = (bytes: number): string =>
+  bytes < 1000 * MEGABYTE ? `${(bytes / MEGABYTE).toFixed(1)} MB` : `${(bytes / MEGABYTE / 1024).toFixed(1)} GB`;
 
 function useRoom(): { usage: number; quota: number } | null {
   const [room, setRoom] = useState<{ usage: number; quota: number } | null>(null);
@@ -36,7 +38,7 @@ export function MePage() {
       </p>
       {room && (
         <p className="row">
-          Room taken: {megabytes(room.usage)} of {megabytes(room.quota)}
+          Room taken: {sayBytes(room.usage)} of {sayBytes(room.quota)}
         </p>
       )}
       {isAsked && (

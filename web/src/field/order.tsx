@@ -1,4 +1,5 @@
 // An order on site: where it is and whom to ask, who bears it in one sentence, what was done here before, and what there is to do.
+import { lazy, Suspense } from 'react';
 import { Link, useParams } from 'react-router';
 import type { FieldOrder } from '#api/field.ts';
 import { orderNumber } from '#api/shapes.ts';
@@ -6,12 +7,13 @@ import { sayAmount } from '#core/stores/index.ts';
 import { sayDate, type Zone } from '#core/time/index.ts';
 import { plural, sayTime } from '../parts/words.ts';
 import { StageMoon } from '../parts/stage-moon.tsx';
-import { AlertCurve } from './curve.tsx';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { actsHere, ofOrder, useHeld, useNow, useOrder, zoneOf, type OnOrder } from './held.ts';
 import { NextAct } from './next.tsx';
 import { PhotoButton } from './photo-button.tsx';
 import { sayPromise, toneOf } from './promises.ts';
+
+const AlertCurve = lazy(async () => ({ default: (await import('./curve.tsx')).AlertCurve }));
 
 const mapOf = (order: FieldOrder): string | null =>
   order.position
@@ -263,7 +265,9 @@ export function OrderPage() {
         {page.callerSaid && <p className="mt-2">“{page.callerSaid}”</p>}
         <Where order={order} />
         {order.alerts.map((a) => (
-          <AlertCurve key={`${a.tag} ${a.startedAt}`} alert={a} zone={zone} />
+          <Suspense key={`${a.tag} ${a.startedAt}`}>
+            <AlertCurve alert={a} zone={zone} />
+          </Suspense>
         ))}
         {page.lines
           .filter((l) => !l.off)

@@ -1,5 +1,4 @@
 // Photos made small on the phone: long enough to read a type plate, short enough for a poor network.
-import Compressor from 'compressorjs';
 import { decided, refusal, refused, type Decided } from '#core/refusal.ts';
 
 /** Tried one after the other until a photo is short enough; the last is taken as it comes. */
@@ -13,14 +12,16 @@ const SHORT_ENOUGH = 110 * 1024;
 /** A camera's own; a larger file is no photo. */
 const MOST_BYTES = 40 * 1024 * 1024;
 
-const made = (file: Blob, { longest, quality }: (typeof STEPS)[number]): Promise<Blob | null> =>
-  new Promise((done) => {
+async function made(file: Blob, { longest, quality }: (typeof STEPS)[number]): Promise<Blob | null> {
+  const { default: Compressor } = await import('compressorjs');
+  return new Promise((done) => {
     new Compressor(file, {
       ...{ maxWidth: longest, maxHeight: longest, quality, mimeType: 'image/jpeg', convertSize: 0 },
       success: done,
       error: () => done(null),
     });
   });
+}
 
 /** The photo, at most 1600 pixels long, turned as it was held. Refused: what is no photo. */
 export async function shrunk(file: File): Promise<Decided<Blob>> {

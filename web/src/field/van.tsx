@@ -35,6 +35,7 @@ export function VanPage() {
             {sayAmount(p.onHand, p.unit)}
             {p.free < p.onHand && <span className="quiet block">{sayAmount(p.free, p.unit)} free</span>}
           </span>
+          <span aria-hidden="true">›</span>
         </Link>
       ))}
       {parts.length === 0 && (

@@ -84,12 +84,15 @@ export class Phone {
 
   /** Reads what is kept; what was on its way when the phone stopped may not have arrived. */
   async start(): Promise<void> {
-    await this.#keep.change((held) => ({ ...held, queue: goneAstray(held.queue) }));
+    // Asked while the phone looks at what it keeps: on a slow one both take their time.
+    const asked = this.#ask(readSession, undefined);
     await this.#readAgain();
+    await this.#change((held) => ({ ...held, queue: goneAstray(held.queue) }));
     this.#others?.addEventListener('message', () => void this.#readAgain());
     addEventListener('online', () => this.look());
     document.addEventListener('visibilitychange', () => document.visibilityState === 'visible' && this.look());
-    await this.#meet();
+    const said = await asked;
+    if (said.ok) await this.#met(said.value);
     this.look();
   }
 
