@@ -16,7 +16,6 @@ import { inWorld, NOW, type World } from './world.ts';
 const ORDERS = sized(12, 2);
 const PHOTOS = sized(40, 2);
 const OPENED = sized(5, 1);
-const TECHNICIAN = 'duarte.moura@marisma.example';
 const SCRIPT_LIMIT = 200_000;
 const SLOWER = 4;
 const BYTES_A_SECOND = (1.6 * 1_000_000) / 8;
@@ -33,25 +32,36 @@ declare global {
 const STANDS = '.field-line .field-box, button.row';
 
 /** Orders of the technician's day, each with its appointment. */
-async function planDay(call: Caller, { pool }: World['database']): Promise<number[]> {
-  const [people] = await pool.query<RowDataPacket[]>('SELECT id FROM person WHERE email = ?', [TECHNICIAN]);
+async function planDay(call: Caller, { pool }: World['database']): Promise<{ ids: number[]; who: string }> {
+  const [people] = await pool.query<RowDataPacket[]>(
+    `SELECT id, name FROM person WHERE role = 'technician' AND active = 1 AND email LIKE '%@marisma.example'
+     AND id NOT IN (SELECT p.person_id FROM appointment_person p JOIN appointment a ON a.id = p.appointment_id WHERE a.to_at > ?)
+     ORDER BY id LIMIT 1`,
+    [formatInstant(NOW).replace('T', ' ').replace('Z', '')],
+  );
+  const [who] = people as { id: number; name: string }[];
+  if (!who) throw new Error('Every technician of this world has something to do already.');
+  // At one place: nothing of the day is travel.
   const [assets] = await pool.query<RowDataPacket[]>(
-    "SELECT id FROM asset WHERE state = 'in service' AND parent_id IS NULL ORDER BY id LIMIT ?",
+    `SELECT id FROM asset WHERE state = 'in service' AND location_id =
+       (SELECT location_id FROM asset WHERE state = 'in service' GROUP BY location_id ORDER BY COUNT(*) DESC LIMIT 1)
+     ORDER BY id LIMIT ?`,
     [ORDERS],
   );
   const ids: number[] = [];
-  for (const [i, { id: assetId }] of (assets as { id: number }[]).entries()) {
+  for (let i = 0; i < ORDERS; i += 1) {
+    const assetId = (assets as { id: number }[])[i % assets.length]?.id;
     const { id } = await call<{ id: number }>('POST', '/api/orders', {
       ...{ requestKey: randomUUID(), assetIds: [assetId], priority: 1, cause: 'wear', title: `Measured ${i + 1}` },
       receivedAt: formatInstant(instant(NOW - 30 * MINUTE)),
     });
     await call('POST', '/api/rota/appointments', {
-      ...{ requestKey: randomUUID(), orders: [id], people: [people[0]?.id], minutes: 30 },
-      ...{ from: formatInstant(instant(NOW + (10 + 30 * i) * MINUTE)), anyway: true, overlapReason: 'measured' },
+      ...{ requestKey: randomUUID(), orders: [id], people: [who.id], minutes: 30 },
+      ...{ from: formatInstant(instant(NOW + (130 + 30 * i) * MINUTE)), anyway: true, overlapReason: 'measured' },
     });
     ids.push(id);
   }
-  return ids;
+  return { ids, who: who.name };
 }
 
 type Slow = { readonly page: Page; readonly network: (isThere: boolean) => Promise<void> };
@@ -70,7 +80,7 @@ async function slowPage(context: BrowserContext): Promise<Slow> {
   return { page, network: async (isThere) => void (await network(isThere)) };
 }
 
-const DAY_SHOWN = '.field-line .field-box';
+const SIGNED_IN = 'nav[aria-label=Field]';
 
 /** Milliseconds from asking for the page until the frame in which it stands, by the page’s own clock. */
 async function opened(page: Page, address: string): Promise<number> {
@@ -142,6 +152,8 @@ async function workOffline(page: Page, address: string, ids: readonly number[], 
   const acts: number[] = [];
   for (const [i, id] of ids.entries()) {
     await page.goto(`${address}/field/order/${id}`);
+    // Nobody presses anything in the first second of a page.
+    await page.waitForTimeout(sized(1000, 50));
     acts.push(await shownAfter(page, 'I am there'));
     const photos = Math.floor(((i + 1) * PHOTOS) / ids.length) - Math.floor((i * PHOTOS) / ids.length);
     for (let n = 1; n <= photos; n += 1) {
@@ -172,7 +184,7 @@ async function measureIn({ database, url, figures }: World): Promise<unknown> {
   const app = await buildApp({ ...serverConfig(url), production: false }, database, ROOMS);
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] });
   try {
-    const ids = await planDay(await signIn(app), database);
+    const { ids, who } = await planDay(await signIn(app), database);
     const address = await app.listen({ port: 0, host: '127.0.0.1' });
     const context = await browser.newContext({ viewport: { width: 390, height: 844 } });
     // Functions are given to the page as text, in which their compiler names them by a function that the page lacks.
@@ -182,8 +194,8 @@ async function measureIn({ database, url, figures }: World): Promise<unknown> {
     const first = await opened(page, `${address}/field/`);
     await page.evaluate(() => navigator.serviceWorker.ready.then(() => undefined));
     const signing = performance.now();
-    await page.getByRole('button', { name: /Duarte Moura/ }).click();
-    await page.locator(DAY_SHOWN).first().waitFor({ timeout: PATIENCE_MS });
+    await page.getByRole('button', { name: who }).click();
+    await page.locator(SIGNED_IN).first().waitFor({ timeout: PATIENCE_MS });
     const dayShown = performance.now() - signing;
     await page.waitForTimeout(sized(3000, 500));
     const later: number[] = [];

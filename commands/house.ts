@@ -4,6 +4,8 @@ import { randomBytes } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { chmod, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
+import { promisify } from 'node:util';
+import { brotliCompress, constants } from 'node:zlib';
 import { fileURLToPath } from 'node:url';
 import { readPort } from '#server/platform/config.ts';
 import { begin } from './begin.ts';
@@ -20,6 +22,25 @@ async function newest(folder: string): Promise<number> {
     if (entry.isFile()) latest = Math.max(latest, (await stat(join(entry.parentPath, entry.name))).mtimeMs);
   }
   return latest;
+}
+
+const PRESSED = /\.(?:js|css|html|svg)$/;
+const WORTH_PRESSING = 2048;
+/** Nearly as short as the best, in a tenth of the time. */
+const QUALITY = 9;
+const press = promisify(brotliCompress);
+
+/** Beside each file its pressed form: what goes to a slow phone is pressed once, and better than at each request. */
+async function pressAll(folder: string): Promise<void> {
+  const names = (await readdir(folder, { recursive: true })).filter((name) => PRESSED.test(name));
+  await Promise.all(
+    names.map(async (name) => {
+      const bytes = await readFile(join(folder, name));
+      if (bytes.length < WORTH_PRESSING) return;
+      const params = { [constants.BROTLI_PARAM_QUALITY]: QUALITY, [constants.BROTLI_PARAM_SIZE_HINT]: bytes.length };
+      await writeFile(join(folder, `${name}.br`), await press(bytes, { params }));
+    }),
+  );
 }
 
 /** Builds the web application when a source is newer than the build. */
@@ -43,6 +64,7 @@ export async function buildWeb(): Promise<void> {
         logLevel: 'error',
         build: { outDir: making, emptyOutDir: false },
       });
+    await pressAll(making);
     await rm(WEB_ROOT, { recursive: true, force: true });
     await rename(making, WEB_ROOT);
   });

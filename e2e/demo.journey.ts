@@ -1,5 +1,5 @@
 // A look round the demo: every room, the traps of the scenario, the keys, both themes.
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import type { RunningHouse } from '../commands/house.ts';
 import { expectAccessible, openDemo, openRoom, watchForErrors } from './looking.ts';
 
@@ -73,6 +73,21 @@ test('eight tabs at once all work: they share one live connection, and a change 
   await expect(last.getByText('Told in another tab')).toBeVisible();
 });
 
+/** Nothing makes the page scroll sideways; what reaches beyond the edge is named, in case something does. */
+async function expectNothingBeyond(page: Page, where: string): Promise<void> {
+  const found = await page.evaluate(() => {
+    const { scrollWidth, clientWidth } = document.documentElement;
+    const reaching = [...document.querySelectorAll('body *')].filter(
+      (e) => e.getBoundingClientRect().right > clientWidth + 1,
+    );
+    return {
+      beyond: scrollWidth - clientWidth,
+      by: reaching.map((e) => `${e.tagName} ${e.className.toString().slice(0, 60)}`).slice(0, 5),
+    };
+  });
+  expect({ where, ...found }).toMatchObject({ where, beyond: 0, ...(found.beyond !== 0 && { by: [] }) });
+}
+
 test('at 200 % zoom no room scrolls sideways', async ({ page }) => {
   await page.getByRole('button', { name: /Inês Teixeira/ }).click();
   await expect(page.getByText('Promises, nearest first')).toBeVisible();
@@ -100,19 +115,36 @@ test('at 200 % zoom no room scrolls sideways', async ({ page }) => {
     await page.goto(house.address + path);
     await expect(page.locator('main').getByRole('heading').first()).toBeVisible();
     await page.waitForTimeout(700);
-    const found = await page.evaluate(() => {
-      const { scrollWidth, clientWidth } = document.documentElement;
-      const reaching = [...document.querySelectorAll('body *')].filter(
-        (e) => e.getBoundingClientRect().right > clientWidth + 1,
-      );
-      return {
-        beyond: scrollWidth - clientWidth,
-        by: reaching.map((e) => `${e.tagName} ${e.className.toString().slice(0, 60)}`).slice(0, 5),
-      };
-    });
-    // What reaches beyond the edge is named, in case something does.
-    expect({ path, ...found }).toMatchObject({ path, beyond: 0, ...(found.beyond !== 0 && { by: [] }) });
+    await expectNothingBeyond(page, path);
   }
+});
+
+test('on a phone the rooms lie behind one button, and nothing reaches beyond the edge', async ({ page }) => {
+  await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await expect(page.getByText('Promises, nearest first')).toBeVisible();
+  await page.setViewportSize({ width: 390, height: 844 });
+  await expectNothingBeyond(page, 'today');
+  await expectAccessible(page, 'today on a phone');
+  const rooms = page.getByRole('navigation', { name: 'Rooms' });
+  await expect(rooms.getByRole('link', { name: /^Orders/ })).toBeHidden();
+  await page.getByRole('button', { name: 'Rooms' }).click();
+  await rooms.getByRole('link', { name: /^Orders/ }).click();
+  const list = page.getByRole('region', { name: 'Work orders' });
+  await list.getByRole('listitem').first().getByRole('link').first().click();
+  // The record stands instead of its list, and leads back to it.
+  await expect(page.getByRole('heading', { name: 'What happened' })).toBeVisible();
+  await expect(list).toBeHidden();
+  await expectNothingBeyond(page, 'an order');
+  await page.getByRole('link', { name: 'All orders' }).click();
+  await expect(list).toBeVisible();
+  await page.getByRole('button', { name: 'find' }).click();
+  await page.getByRole('dialog').getByRole('textbox').fill('Q0119');
+  await expect(page.getByRole('dialog').getByRole('listitem').first()).toBeVisible();
+  await expectNothingBeyond(page, 'the finder');
+  await page.getByRole('dialog').getByRole('listitem').first().getByRole('button').click();
+  await expect(page.getByRole('heading', { name: 'Who was here, and what they did' })).toBeVisible();
+  await expectNothingBeyond(page, 'an asset');
+  await expectAccessible(page, 'an asset on a phone');
 });
 
 test('the dark look keeps its contrast', async ({ page }) => {

@@ -99,6 +99,7 @@ async function addWeb(app: FastifyInstance, root: string): Promise<void> {
     root,
     wildcard: false,
     index: false,
+    preCompressed: true,
     setHeaders: (reply, path) =>
       void reply.header(
         'cache-control',

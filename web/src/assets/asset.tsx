@@ -237,7 +237,7 @@ function AssetView({ asset }: { asset: Page }) {
       </header>
       <RibbonSheet ribbon={asset.ribbon} span={span} pulses={asset.pulses} />
       <RibbonTable asset={asset} />
-      <div className="mt-4 grid grid-cols-[1fr_1.15fr_1fr] gap-x-8 gap-y-6">
+      <div className="mt-4 grid grid-cols-[1fr_1.15fr_1fr] gap-x-8 gap-y-6 max-[960px]:grid-cols-1">
         <div>
           <EntitledToday asset={asset} zone={zone} />
           {asset.agreements.length > 0 && (

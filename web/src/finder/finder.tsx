@@ -24,7 +24,7 @@ function HitRow({ hit, span }: { hit: Hit; span: Pick<Found, 'from' | 'to' | 'no
       <span className={`shrink-0 truncate ${hit.ribbon ? 'w-56' : ''}`}>
         {hit.title} {hit.mark !== '' && <span className="serial">{hit.mark}</span>}
       </span>
-      <span className="quiet min-w-0 flex-1 truncate">
+      <span className="quiet min-w-0 flex-1 truncate max-sm:basis-1/2">
         <Matched text={hit.matched} />
         {hit.beside}
       </span>
@@ -34,7 +34,7 @@ function HitRow({ hit, span }: { hit: Hit; span: Pick<Found, 'from' | 'to' | 'no
         </span>
       )}
       {hit.ribbon && (
-        <span className="w-40 shrink-0">
+        <span className="w-40 shrink-0 max-sm:hidden">
           <RibbonLine ribbon={hit.ribbon} span={span} size="thread" />
         </span>
       )}
@@ -100,7 +100,7 @@ export function Finder({ found, onClose, typedAhead }: FloatingProps & { found: 
           <li key={`${hit.kind}${hit.id}`}>
             {hits[i - 1]?.kind !== hit.kind && <h2 className="quiet pt-2">{openedOf(hit)?.group}</h2>}
             <button
-              className={`flex w-full items-center gap-3 border-b border-hairline px-2 py-1 text-left ${i === chosen ? 'bg-base-300' : ''}`}
+              className={`flex w-full items-center gap-3 border-b max-sm:flex-wrap max-sm:gap-y-0 border-hairline px-2 py-1 text-left ${i === chosen ? 'bg-base-300' : ''}`}
               aria-current={i === chosen || undefined}
               onMouseEnter={() => choose(i)}
               onClick={() => open(hit, 'open')}

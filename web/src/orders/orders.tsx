@@ -113,7 +113,7 @@ export function OrdersRoom() {
     set: (on: boolean) => setTicked(new Set(on ? [...ticked, one] : [...ticked].filter((x) => x !== one))),
   });
   return (
-    <div className="panes">
+    <div className="panes" data-open={id !== undefined}>
       <section aria-label="Work orders" className="pane w-[340px] border-r">
         <ListHead params={params} set={set} counted={query.data} />
         {ticked.size > 0 && <BulkActs ids={[...ticked]} onDone={() => setTicked(new Set())} />}
@@ -155,6 +155,9 @@ export function OrdersRoom() {
         </div>
       </section>
       <div className="min-w-0 flex-1">
+        <Link className="pane-back link-ink" to={`/orders${search}`}>
+          ‹ All orders
+        </Link>
         {shown ? (
           <Chosen id={shown} key={shown} />
         ) : (

@@ -54,7 +54,7 @@ function Took({ took }: { took: NonNullable<OrderPage['took']> }) {
 function Clocks({ order }: { order: OrderPage }) {
   const { zone } = useReader();
   return (
-    <section className="mt-5 grid grid-cols-3 gap-6 border-y border-hairline py-3" aria-label="Clocks">
+    <section className="mt-5 grid grid-cols-3 gap-6 max-sm:gap-3 border-y border-hairline py-3" aria-label="Clocks">
       {order.clocks.map((c) => (
         <div key={`${c.target}${c.assetId}`}>
           <h2 className="first-letter:uppercase">
@@ -127,7 +127,7 @@ export function Record({ order }: { order: OrderPage }) {
       {order.signed && <p className="quiet mt-2 first-letter:uppercase">{order.signed}.</p>}
       {order.clocks.length > 0 && <Clocks order={order} />}
       <SeveralMachines order={order} />
-      <div className="mt-5 grid grid-cols-[1fr_1.1fr] gap-x-10 gap-y-6">
+      <div className="mt-5 grid grid-cols-[1fr_1.1fr] gap-x-10 gap-y-6 max-sm:grid-cols-1">
         <div className="space-y-6">
           <CoverAndMachine order={order} />
           <ByPlan order={order} />

@@ -122,16 +122,16 @@ function PromiseTable({ near, chosen, choose }: { near: Promises; chosen: number
       </p>
     );
   return (
-    <table className="w-full border-collapse">
+    <table className="w-full table-fixed border-collapse">
       <caption className="sr-only">Running promises, the one that ends first in front</caption>
       <thead>
         <tr className="align-bottom">
           <th className="w-6" aria-label="Stage" />
           <th className="pb-1 text-left text-[0.95rem] font-semibold">Promises, nearest first</th>
-          <th className="w-[42%] pb-1 font-normal" aria-label="Time line">
+          <th className="w-[42%] pb-1 font-normal max-sm:hidden" aria-label="Time line">
             <HourAxis axis={axis} zone={reader.zone} />
           </th>
-          <th className="w-[22%]" aria-label="Margin" />
+          <th className="w-[22%] max-sm:w-[42%]" aria-label="Margin" />
         </tr>
       </thead>
       <tbody>
@@ -153,7 +153,7 @@ function PromiseTable({ near, chosen, choose }: { near: Promises; chosen: number
                 {order.customer} · {order.place}
               </span>
             </td>
-            <td className="p-0">
+            <td className="p-0 max-sm:hidden">
               <PromiseLine promise={{ order, clock, ...rest }} axis={axis} now={near.now} />
             </td>
             <td className={`px-2 py-1 text-[0.9rem] leading-tight ${TONE[marginOf(clock)]}`}>

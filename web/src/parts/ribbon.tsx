@@ -246,6 +246,8 @@ export function RibbonAxis({ span, every = 1 }: { span: RibbonSpan; every?: numb
         return (
           <text
             key={m.toISOString()}
+            // On a phone there is room for every half year.
+            className={m.getUTCMonth() % 6 === 0 ? undefined : 'max-sm:hidden'}
             x={percent(x(m.getTime() / DAY))}
             y="12"
             fontSize="11.5"

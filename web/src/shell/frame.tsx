@@ -78,9 +78,14 @@ function Rail({
   help: () => void;
 }) {
   const { data: counts } = server.useReadCountsQuery(undefined, { pollingInterval: 60_000 });
+  // On a small screen the rooms are shown when they are asked for.
+  const [isOpen, setOpen] = useState(false);
   return (
-    <nav aria-label="Rooms" className="rail pane w-[148px] border-r">
+    <nav aria-label="Rooms" className="rail pane w-[148px] border-r" data-open={isOpen}>
       <p className="px-4 pt-5 pb-4 font-serif text-xl font-semibold">Stavok</p>
+      <button className="rail-opens act" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+        Rooms
+      </button>
       {rooms.map(({ name, rail }) =>
         rail && mayCall(rail.shown?.may ?? 'signed in', person.role) ? (
           <NavLink
@@ -88,6 +93,7 @@ function Rail({
             to={rail.path}
             end={rail.path === '/'}
             title={`g then ${rail.key}`}
+            onClick={() => setOpen(false)}
             className={({ isActive }) =>
               `flex justify-between px-4 py-[5px] hover:bg-base-300 ${isActive ? 'bg-base-300 font-semibold' : ''}`
             }
