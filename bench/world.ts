@@ -32,7 +32,7 @@ export async function inWorld<T>(work: (world: World) => Promise<T>, usual = siz
     const loadSeconds = await secondsOf(async () => {
       figures = (await loadDemo(database, NOW, scale)).figures;
     });
-    return await work({ database, url: private_.url, figures, loadSeconds, writeOut: private_.writeOut });
+    return await work({ database, url: private_.url, figures, loadSeconds, writeOut: () => private_.writeOut() });
   } finally {
     await database.close();
     await private_.stop();

@@ -1,7 +1,6 @@
 // What technicians tell of their own by phone: the van counted and parts of it handed over, their week handed in, absences.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { CountPage, CountRow } from '#api/counts.ts';
-import type { PartStock } from '#api/stock.ts';
 import type { WeekSheet } from '#api/labour.ts';
 import { below, seeded } from '#core/random.ts';
 import { asInstant } from '#core/time/index.ts';
@@ -27,7 +26,7 @@ const counted = (partId: number, n: number, when = at(0), serials: string[] = []
 const handed = (partId: number, n: number, toId = here.north) =>
   told({ kind: 'handed over', toId, text: '', lines: [{ partId, thousandths: n * 1000, serials: [] }] }, at(0));
 const onHand = async (partId: number, storeId: number): Promise<number> =>
-  ((await here.inStore(partId, storeId)) as PartStock['stores'][number] | undefined)?.onHand ?? 0;
+  (await here.inStore(partId, storeId))?.onHand ?? 0;
 const openCounts = async (): Promise<CountRow[]> =>
   must(await here.desk<{ items: CountRow[] }>('GET', `/api/stock-counts?store=${here.van}`)).items.filter(
     (c) => c.state === 'open',

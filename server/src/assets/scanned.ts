@@ -1,11 +1,9 @@
 // What a scanned code holds: a label of ours, a maker's plate, or the code of a part.
 import { asc, eq } from 'drizzle-orm';
-import { plainSerial } from '#core/assets/index.ts';
+import { plainSerial, readLabel } from '#core/assets/index.ts';
 import type { Db } from '../platform/database.ts';
 import { part, serialUnit } from '../stores/tables.ts';
 import { asset } from './tables.ts';
-
-const LABELS = { asset: /\/assets\/tag\/([^/?#]+)/, part: /\/stores\/scan\/([^/?#]+)/ } as const;
 
 async function assetOf(db: Db, code: string): Promise<number | null> {
   const [row] = await db.select({ id: asset.id }).from(asset).where(eq(asset.tag, code)).limit(1);
@@ -32,10 +30,8 @@ async function partOf(db: Db, code: string): Promise<{ id: number; serial: strin
 
 /** A label of ours says what it is of; any other code is looked for among machines first, then among parts. */
 export async function scanned(db: Db, text: string) {
-  const [tag, number] = [LABELS.asset.exec(text)?.[1], LABELS.part.exec(text)?.[1]];
-  const label = tag ?? number;
-  const read = label === undefined ? text : decodeURIComponent(label);
-  const assetId = number === undefined ? await assetOf(db, read) : null;
-  const found = assetId === null && tag === undefined ? await partOf(db, read) : null;
+  const { of, code: read } = readLabel(text);
+  const assetId = of === 'part' ? null : await assetOf(db, read);
+  const found = assetId === null && of !== 'asset' ? await partOf(db, read) : null;
   return { assetId, part: found, read };
 }

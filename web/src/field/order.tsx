@@ -1,5 +1,5 @@
 // An order on site: where it is and whom to ask, who bears it in one sentence, what was done here before, and what there is to do.
-import { lazy, Suspense } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import type { FieldOrder } from '#api/field.ts';
 import { orderNumber } from '#api/shapes.ts';
@@ -11,6 +11,7 @@ import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { actsHere, ofOrder, useHeld, useNow, useOrder, zoneOf, type OnOrder } from './held.ts';
 import { NextAct } from './next.tsx';
 import { PhotoButton } from './photo-button.tsx';
+import { lineScanned, ScanButton } from './scan.tsx';
 import { sayPromise, toneOf } from './promises.ts';
 
 const AlertCurve = lazy(async () => ({ default: (await import('./curve.tsx')).AlertCurve }));
@@ -70,7 +71,28 @@ function Promises({ order, zone }: { order: OnOrder; zone: Zone }) {
   ));
 }
 
-function Machine({ order, lineId }: { order: OnOrder; lineId: number }) {
+/** Which machine one stands before: it is marked where it is of this order, and named where it is not. */
+function ScanMachine({ order, take }: { order: OnOrder; take: (lineId: number) => void }) {
+  const { orders } = useHeld();
+  return (
+    <ScanButton
+      text="Scan the machine"
+      read={(text) => {
+        const { code, lineId } = lineScanned(order, text);
+        if (lineId !== null) {
+          take(lineId);
+          return null;
+        }
+        const other = [...orders.values()].find((o) => lineScanned(o, text).lineId !== null);
+        return other
+          ? `${code} is not on this order: it is on ${orderNumber(other.page.id)} ${other.page.title}.`
+          : `${code} is not on this order. Ask the office to put it on.`;
+      }}
+    />
+  );
+}
+
+function Machine({ order, lineId, isScanned }: { order: OnOrder; lineId: number; isScanned: boolean }) {
   const line = order.page.lines.find((l) => l.id === lineId);
   const machine = order.machines.find((m) => m.lineId === lineId);
   const found = order.here.state.found.get(lineId) ?? line?.found;
@@ -82,6 +104,11 @@ function Machine({ order, lineId }: { order: OnOrder; lineId: number }) {
         {line.tag === '' ? 'No machine named yet' : `${line.className} ${line.model}`}{' '}
         <span className="serial font-normal">{line.tag}</span>
       </h2>
+      {isScanned && (
+        <p role="status" className="field-bar mt-1">
+          ✓ This is the one you scanned
+        </p>
+      )}
       {line.serial !== '' && <p className="quiet serial">{line.serial}</p>}
       {line.verdict && <p className="mt-1">{line.verdict.sentence}</p>}
       {line.plan && line.plan.safety !== '' && <p className="field-bar mt-2">▲ {line.plan.safety}</p>}
@@ -246,6 +273,7 @@ export function OrderPage() {
   const { id } = useParams();
   const state = useHeld();
   const order = useOrder(Number(id));
+  const [scanned, setScanned] = useState<number | null>(null);
   const zone = zoneOf(state);
   if (!order) return <NotHeld />;
   const { page } = order;
@@ -264,6 +292,7 @@ export function OrderPage() {
         <Promises order={order} zone={zone} />
         {page.callerSaid && <p className="mt-2">“{page.callerSaid}”</p>}
         <Where order={order} />
+        {page.lines.some((l) => !l.off && l.tag !== '') && <ScanMachine order={order} take={setScanned} />}
         {order.alerts.map((a) => (
           <Suspense key={`${a.tag} ${a.startedAt}`}>
             <AlertCurve alert={a} zone={zone} />
@@ -271,8 +300,9 @@ export function OrderPage() {
         ))}
         {page.lines
           .filter((l) => !l.off)
+          .toSorted((a, b) => Number(b.id === scanned) - Number(a.id === scanned))
           .map((l) => (
-            <Machine key={l.id} order={order} lineId={l.id} />
+            <Machine key={l.id} order={order} lineId={l.id} isScanned={l.id === scanned} />
           ))}
         <TasksAndForms order={order} />
         <Bring order={order} />

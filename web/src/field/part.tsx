@@ -6,6 +6,7 @@ import { sayAmount } from '#core/stores/index.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { begunBy, useHeld, useOrder, type OnOrder } from './held.ts';
 import { partsLike, vanNow } from './van-now.ts';
+import { partScanned, ScanButton } from './scan.tsx';
 import { thousandthsOf, Typed, Words } from './typed.tsx';
 
 type Chosen = VanPart & { readonly isInVan: boolean };
@@ -22,11 +23,22 @@ function useParts(order: OnOrder): readonly Chosen[] {
   return [...others, ...van];
 }
 
-function Amount({ order, part, lineId }: { order: OnOrder; part: Chosen; lineId: number }) {
+function Amount({
+  order,
+  part,
+  lineId,
+  scanned,
+}: {
+  order: OnOrder;
+  part: Chosen;
+  lineId: number;
+  /** The serial of the unit that was scanned. */
+  scanned: string;
+}) {
   const state = useHeld();
   const { refusals, setRefusals, act } = useDoing();
   const [typed, setTyped] = useState('1');
-  const [serial, setSerial] = useState('');
+  const [serial, setSerial] = useState(scanned);
   const thousandths = thousandthsOf(typed);
   const left = part.onHand - (Number.isFinite(thousandths) ? thousandths : 0);
   const isWrong = !Number.isFinite(thousandths) || thousandths <= 0;
@@ -83,12 +95,12 @@ function Amount({ order, part, lineId }: { order: OnOrder; part: Chosen; lineId:
 
 function ChoosePart({ order }: { order: OnOrder }) {
   const [typed, setTyped] = useState('');
-  const [partId, setPart] = useState<number | null>(null);
+  const [chosen, choose] = useState<{ readonly id: number; readonly serial: string } | null>(null);
   const lines = order.page.lines.filter((l) => !l.off);
   const [lineId, setLine] = useState(lines[0]?.id ?? 0);
   const parts = useParts(order);
-  const part = parts.find((p) => p.partId === partId);
-  if (part) return <Amount order={order} part={part} lineId={lineId} />;
+  const part = parts.find((p) => p.partId === chosen?.id);
+  if (part) return <Amount order={order} part={part} lineId={lineId} scanned={chosen?.serial ?? ''} />;
   const found = partsLike(parts, typed);
   return (
     <main>
@@ -103,9 +115,18 @@ function ChoosePart({ order }: { order: OnOrder }) {
         />
       )}
       <Typed label="Number, name or serial" value={typed} change={setTyped} />
+      <ScanButton
+        text="Scan it"
+        read={(text) => {
+          const scan = partScanned(parts, text);
+          if (scan.part === null) return `“${scan.code}” is not in your van, and not asked for here.`;
+          choose({ id: scan.part.partId, serial: scan.serial });
+          return null;
+        }}
+      />
       <div className="mt-2">
         {found.map((p) => (
-          <button key={p.partId} className="row" onClick={() => setPart(p.partId)}>
+          <button key={p.partId} className="row" onClick={() => choose({ id: p.partId, serial: '' })}>
             <span className="min-w-0 flex-1">
               <span className="block truncate">{p.name}</span>
               <span className="serial quiet">{p.number}</span>

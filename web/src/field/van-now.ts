@@ -8,9 +8,9 @@ export function vanNow(state: PhoneState): VanPart[] {
   if (!van) return [];
   const left = actsHere(state).flatMap(({ body }) => {
     if (body.kind === 'part' && body.storeId === van.id)
-      return [{ partId: body.partId as number, thousandths: body.thousandths, serials: [body.serial] }];
+      return [{ partId: body.partId, thousandths: body.thousandths, serials: [body.serial] }];
     if (body.kind !== 'handed over') return [];
-    return body.lines.map((l) => ({ ...l, partId: l.partId as number, serials: l.serials ?? [] }));
+    return body.lines.map((l) => ({ ...l, serials: l.serials ?? [] }));
   });
   return van.parts.map((p) => {
     const own = left.filter((u) => u.partId === p.partId);

@@ -1,13 +1,15 @@
 // The van: what is in it, less what was used and not sent yet.
 import { useState } from 'react';
-import { Link } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { sayAmount } from '#core/stores/index.ts';
 import { useHeld } from './held.ts';
 import { partsLike, vanNow } from './van-now.ts';
+import { partScanned, ScanButton } from './scan.tsx';
 import { Typed } from './typed.tsx';
 
 export function VanPage() {
   const state = useHeld();
+  const navigate = useNavigate();
   const [typed, setTyped] = useState('');
   const van = state.days?.van;
   if (!van)
@@ -21,6 +23,15 @@ export function VanPage() {
     <main>
       <h1>{van.name}</h1>
       <Typed label="Number, name or serial" value={typed} change={setTyped} />
+      <ScanButton
+        text="Scan it"
+        read={(text) => {
+          const scan = partScanned(vanNow(state), text);
+          if (scan.part === null) return `“${scan.code}” is not in your van.`;
+          void navigate(`/van/${scan.part.partId}`);
+          return null;
+        }}
+      />
       {parts.map((p) => (
         <Link key={p.partId} className="row" to={`/van/${p.partId}`}>
           <span className="min-w-0 flex-1">

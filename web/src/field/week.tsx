@@ -37,7 +37,7 @@ const timeWaiting = (state: PhoneState, week: LocalDate) =>
   );
 
 function Days({ week, state }: { week: FieldWeek; state: PhoneState }) {
-  const waiting = timeWaiting(state, week.week as LocalDate);
+  const waiting = timeWaiting(state, week.week);
   return week.days.map(({ day, minutes, open }) => {
     const own = week.entries.filter((e) => e.day === day);
     const more = waiting.filter(({ act: { body } }) => body.kind === 'time' && body.entry.day === day);
@@ -72,7 +72,7 @@ function HandIn({ week, state }: { week: FieldWeek; state: PhoneState }) {
   const told = actsHere(state).some(({ body }) => body.kind === 'handed in' && body.week === week.week);
   if (told || !isOpenSheet(week.state))
     return <p className="field-bar mt-4">{told ? 'Handed in' : week.state.replace(/^h/, 'H').replace(/^a/, 'A')}</p>;
-  const needs = timeWaiting(state, week.week as LocalDate).map((w) => w.act.deed);
+  const needs = timeWaiting(state, week.week).map((w) => w.act.deed);
   return (
     <>
       {week.reason !== null && <p className="field-bar mt-4">▲ Sent back: {week.reason}</p>}

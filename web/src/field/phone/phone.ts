@@ -30,6 +30,7 @@ import { decided, refusal, type Decided, type Refusal } from '#core/refusal.ts';
 import { formatInstant, instant, type Instant } from '#core/time/index.ts';
 import { callServer, holdToken, type Args } from '../../shell/calls.ts';
 import { NOTHING, type Held, type Keep } from './keep.ts';
+import { FULL, isFull, isUnreachable, oneAtATime, problemOf, UNKEPT } from './troubles.ts';
 
 export type PhoneState = Held & {
   readonly orders: ReadonlyMap<number, FieldOrder>;
@@ -48,8 +49,6 @@ type Said<C> = { readonly ok: true; readonly value: Answer<C> } | { readonly ok:
 const RETRY_MS = [2000, 5000, 15_000, 30_000] as const;
 const LOOK_EVERY_MS = 60_000;
 const PHOTOS_AT_ONCE = 3;
-const isUnreachable = ({ status }: Problem): boolean =>
-  status === 0 || status === 502 || status === 503 || status === 504;
 
 export class Phone {
   readonly #keep: Keep;
@@ -387,31 +386,4 @@ export class Phone {
   }
 
   waiting = () => queueSaid(this.#state.queue);
-}
-
-const isFull = (fault: unknown): boolean => fault instanceof DOMException && fault.name === 'QuotaExceededError';
-const FULL = refusal(
-  'too-large',
-  'The phone has no room left. Delete something from it, then do this again; nothing else is lost.',
-);
-const UNKEPT = refusal(
-  'conflict',
-  'The phone could not keep this. Try again; if it stays so, note it down and ring the dispatcher.',
-);
-
-const problemOf = (detail: string): Problem => ({
-  ...{
-    type: 'urn:stavok:problem:not-allowed',
-    title: 'Not here',
-    status: 403,
-    code: 'not-allowed',
-    errors: [],
-    detail,
-  },
-});
-
-/** One window of the phone sends at a time; another one has nothing to do meanwhile. */
-async function oneAtATime(work: () => Promise<boolean>): Promise<boolean> {
-  if (!('locks' in navigator)) return work();
-  return navigator.locks.request('stavok-field', { ifAvailable: true }, (lock) => (lock ? work() : true));
 }
