@@ -33,7 +33,7 @@ function Found({ order, lineId }: { order: OnOrder; lineId: number }) {
           <div key={f} className="mt-4">
             <Typed label={ASKS[f]} value={said[f] ?? ''} change={(t) => change({ ...said, [f]: t })} />
             <Words
-              label={`${ASKS[f]}, in the words of the class`}
+              label={`Words of the class for the ${f}`}
               of={line.words[f]}
               say={(w) => w}
               isPressed={(w) => said[f] === w}

@@ -86,6 +86,13 @@ function Chosen({ id }: { id: string }) {
   return <Waiting query={{ ...query, data: query.currentData }}>{(order) => <Record order={order} />}</Waiting>;
 }
 
+/** On a phone an order stands instead of its list. */
+const BackToList = ({ search }: { search: string }) => (
+  <Link className="pane-back link-ink" to={`/orders${search}`}>
+    ‹ All orders
+  </Link>
+);
+
 export function OrdersRoom() {
   const { id } = useParams();
   const navigate = useNavigate();
@@ -155,9 +162,7 @@ export function OrdersRoom() {
         </div>
       </section>
       <div className="min-w-0 flex-1">
-        <Link className="pane-back link-ink" to={`/orders${search}`}>
-          ‹ All orders
-        </Link>
+        <BackToList search={search} />
         {shown ? (
           <Chosen id={shown} key={shown} />
         ) : (
