@@ -160,3 +160,63 @@ test('what the office undid meanwhile is refused by name and put right or let go
   await page.getByRole('button', { name: 'Sign out' }).click();
   await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
 });
+
+/** What is pressed on a page and is less than 24 pixels in either direction (WCAG 2.2, 2.5.8); links within sentences are excepted there. */
+const smallTargets = (page: Page): Promise<string[]> =>
+  page.evaluate(() =>
+    [...document.querySelectorAll('button, a, select, input:not([type=file])')]
+      .filter((e) => !e.closest('p') && e.getClientRects().length > 0)
+      .filter((e) => Math.min(e.getBoundingClientRect().width, e.getBoundingClientRect().height) < 24)
+      .map((e) => e.textContent || e.tagName),
+  );
+
+test('can be kept on the phone: manifest, icons in their sizes, targets for a thumb, and any page without a network', async ({
+  page,
+  context,
+}) => {
+  await openPhone(page, 'Renata Valdês');
+  const kept = await page.evaluate(async () => {
+    const at = document.querySelector<HTMLLinkElement>('link[rel=manifest]')?.href ?? '';
+    const manifest = (await (await fetch(at)).json()) as Record<string, string> & {
+      icons: { src: string; sizes: string; purpose: string }[];
+    };
+    const icons = await Promise.all(
+      manifest.icons.map(async ({ src, sizes, purpose }) => {
+        const image = new Image();
+        image.src = src;
+        await image.decode();
+        return { purpose, said: sizes, is: `${image.naturalWidth}x${image.naturalHeight}` };
+      }),
+    );
+    return { ...manifest, icons, scale: document.querySelector<HTMLMetaElement>('meta[name=viewport]')?.content };
+  });
+  // What makes a page one that can be installed: W3C, Web Application Manifest, and what browsers ask besides.
+  expect(kept).toMatchObject({ name: 'Stavok Field', display: 'standalone', start_url: '/field/', scope: '/field/' });
+  expect(kept.scale).toContain('width=device-width');
+  expect(kept.icons.map((i) => i.is)).toEqual(kept.icons.map((i) => i.said));
+  expect(kept.icons.map((i) => `${i.said} ${i.purpose}`)).toEqual(
+    expect.arrayContaining(['192x192 any', '512x512 any', '512x512 maskable']),
+  );
+  await context.setOffline(true);
+  for (const [path, shown] of [
+    ['/', 'group'],
+    ['/van', 'heading'],
+    ['/week', 'heading'],
+    ['/waiting', 'heading'],
+  ] as const) {
+    await page.goto(`${house.address}/field${path}`);
+    await expect(page.getByRole('main').getByRole(shown).first()).toBeVisible();
+    expect([path, ...(await smallTargets(page))]).toEqual([path]);
+  }
+  await expectAccessible(page, 'field, to be sent');
+  await page.goto(`${house.address}/field/week`);
+  await expectAccessible(page, 'field, my week');
+  await page.goto(`${house.address}/field/van`);
+  await page.getByRole('main').getByRole('link').first().click();
+  await page.getByRole('link', { name: 'Count it' }).click();
+  await page.getByLabel(/^How many/).fill('0');
+  await page.getByRole('button', { name: 'So many are there' }).click();
+  await expect(sending(page)).toContainText('1 act waits');
+  await context.setOffline(false);
+  await expect(sending(page)).not.toContainText('waits');
+});

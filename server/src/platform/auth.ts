@@ -4,14 +4,13 @@ import cookie from '@fastify/cookie';
 import csrf from '@fastify/csrf-protection';
 import session from '@fastify/session';
 import { hash, verify } from '@node-rs/argon2';
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import { refusal } from '#core/refusal.ts';
-import { prepared } from './database.ts';
-import type { House, Person } from './http.ts';
+import type { House } from './http.ts';
 import { Refused } from './refuse.ts';
 import { SESSION_HOURS, sessionStore } from './sessions.ts';
-import { gateway, person } from './tables.ts';
+import { gateway } from './tables.ts';
 
 /** argon2id, OWASP's first recommendation: 19 MiB, 2 passes, 1 lane. */
 const ARGON = { algorithm: 2, memoryCost: 19_456, timeCost: 2, parallelism: 1 } as const;
@@ -27,14 +26,6 @@ export const hashKey = (key: string): string => createHash('sha256').update(key)
 export const newKey = (prefix: 'gw' | 'cal'): string => `${prefix}_${randomBytes(24).toString('base64url')}`;
 
 const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
-
-const personOf = prepared((db) =>
-  db
-    .select({ id: person.id, name: person.name, email: person.email, role: person.role, zone: person.zone })
-    .from(person)
-    .where(and(eq(person.id, sql.placeholder('id')), eq(person.active, true)))
-    .prepare(),
-);
 
 export const authentication = fp<{ house: House }>(
   async (app, { house }) => {
@@ -76,10 +67,7 @@ export const authentication = fp<{ house: House }>(
         request.gatewayName = row.name;
         return;
       }
-      const id = request.session.personId;
-      if (id === undefined) return;
-      const [row] = await personOf(db).execute({ id });
-      if (row) request.person = row satisfies Person;
+      request.person = request.session.person ?? null;
     });
 
     app.addHook('preHandler', (request, reply, next) => {

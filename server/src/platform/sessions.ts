@@ -1,15 +1,18 @@
 // Sessions in the database: revocable, and good for several servers.
 import { createHash } from 'node:crypto';
 import type { SessionStore } from '@fastify/session';
-import { eq, lt, sql } from 'drizzle-orm';
+import { and, eq, lt, sql } from 'drizzle-orm';
 import type { PersonId } from '#core/ids.ts';
 import { instant } from '#core/time/index.ts';
 import { prepared, type Database } from './database.ts';
-import { session } from './tables.ts';
+import type { Person } from './http.ts';
+import { person, session } from './tables.ts';
 
 declare module 'fastify' {
   interface Session {
     personId?: PersonId;
+    /** Who that is now; null: they work here no more. Read with the session at each request, and never kept in it. */
+    person?: Person | null;
   }
 }
 
@@ -18,10 +21,15 @@ export const SESSION_HOURS = 12;
 /** The cookie's id never stands in the database as it is. */
 const rowIdOf = (sessionId: string): string => createHash('sha256').update(sessionId).digest('hex');
 
+/** With who it is of: nearly every request asks for both. */
 const sessionOf = prepared((db) =>
   db
-    .select()
+    .select({
+      ...{ data: session.data, expiresAt: session.expiresAt },
+      person: { id: person.id, name: person.name, email: person.email, role: person.role, zone: person.zone },
+    })
     .from(session)
+    .leftJoin(person, and(eq(person.id, session.personId), eq(person.active, true)))
     .where(eq(session.id, sql.placeholder('id')))
     .prepare(),
 );
@@ -30,11 +38,11 @@ export function sessionStore(database: Database): SessionStore {
   const { db } = database;
   return {
     set(sessionId, data, callback) {
-      const { personId } = data;
+      const { personId, person: _, ...kept } = data;
       const row = {
         id: rowIdOf(sessionId),
         personId: personId ?? null,
-        data: JSON.parse(JSON.stringify(data)) as Record<string, unknown>,
+        data: JSON.parse(JSON.stringify({ ...kept, personId })) as Record<string, unknown>,
         expiresAt: instant(Date.now() + SESSION_HOURS * 3_600_000),
       };
       db.insert(session)
@@ -47,7 +55,8 @@ export function sessionStore(database: Database): SessionStore {
         .execute({ id: rowIdOf(sessionId) })
         .then(
           ([row]) => {
-            callback(null, row && row.expiresAt > Date.now() ? (row.data as never) : null);
+            const isGood = row !== undefined && row.expiresAt > Date.now();
+            callback(null, isGood ? ({ ...row.data, person: row.person } as never) : null);
           },
           (error: unknown) => callback(error),
         );

@@ -6,7 +6,7 @@ import { instant, MINUTE } from '#core/time/index.ts';
 import { sayTime } from '../parts/words.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { useHeld, zoneOf } from './held.ts';
-import { Typed } from './typed.tsx';
+import { Asking, Typed, Words } from './typed.tsx';
 
 const LATER = [10, 15, 30, 45, 60, 90] as const;
 
@@ -23,29 +23,25 @@ export function LatePage() {
   const [text, setText] = useState('');
   if (!of) return <NotHeld />;
   return (
-    <>
-      <main>
-        <h1>Running late</h1>
-        <div className="mt-2 flex flex-wrap gap-2" role="group" aria-label="Minutes">
-          {LATER.map((m) => (
-            <button key={m} className="plain" aria-pressed={m === minutes} onClick={() => setMinutes(m)}>
-              {m} min
-            </button>
-          ))}
-        </div>
-        <p className="mt-3">The customer is told: at about {sayTime(instant(of.from + minutes * MINUTE), zone)}.</p>
-        <Typed label="Why" value={text} change={setText} />
-        <Refused refusals={refusals} />
-      </main>
-      <footer className="field-foot">
-        <button
-          className="wide"
-          onClick={() => void act({ kind: 'late', appointmentId: of.id, minutes, text: text.trim() })}
-        >
-          Tell them
-        </button>
-      </footer>
-    </>
+    <Asking
+      title="Running late"
+      keep={{
+        text: 'Tell them',
+        go: () => void act({ kind: 'late', appointmentId: of.id, minutes, text: text.trim() }),
+      }}
+    >
+      <Words
+        label="Minutes"
+        of={LATER}
+        say={(m) => `${m} min`}
+        isPressed={(m) => m === minutes}
+        press={setMinutes}
+        isWide
+      />
+      <p className="mt-3">The customer is told: at about {sayTime(instant(of.from + minutes * MINUTE), zone)}.</p>
+      <Typed label="Why" value={text} change={setText} />
+      <Refused refusals={refusals} />
+    </Asking>
   );
 }
 

@@ -7,7 +7,7 @@ import type { Missing } from '#core/orders/index.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
 import { begunBy, useHeld, useOrder, usePhone, type OnOrder } from './held.ts';
-import { Typed } from './typed.tsx';
+import { Asking, Typed } from './typed.tsx';
 
 /** What is missing as the phone knows it: by the rules, and what the office said besides. */
 function missingOf(order: OnOrder): readonly Pick<Missing, 'what' | 'lineId' | 'id' | 'text'>[] {
@@ -180,32 +180,31 @@ function Rest({ order }: { order: OnOrder }) {
     if ((await act({ kind: 'rest', ...rest }, { needs: begunBy(state, order.page.id) })) !== null) forget();
   };
   return (
-    <>
-      <main>
-        <h1>Not finished</h1>
-        <p className="quiet">
-          The rest becomes an order of its own; the dispatcher plans it. Ask for its parts under Part.
-        </p>
-        {lines.length > 1 &&
-          lines.map((l) => (
-            <button
-              key={l.id}
-              className="row"
-              aria-pressed={chosen.includes(l.id)}
-              onClick={() => choose(chosen.includes(l.id) ? chosen.filter((c) => c !== l.id) : [...chosen, l.id])}
-            >
-              <span aria-hidden="true">{chosen.includes(l.id) ? '●' : '○'}</span> {l.tag} {l.model}
-            </button>
-          ))}
-        <Typed label="What is left, and why" rows={3} value={reason} change={change} />
-        <Refused refusals={refusals} />
-      </main>
-      <footer className="field-foot">
-        <button className="wide" disabled={reason.trim() === '' || chosen.length === 0} onClick={() => void keep()}>
-          Leave it for another visit
-        </button>
-      </footer>
-    </>
+    <Asking
+      title="Not finished"
+      keep={{
+        text: 'Leave it for another visit',
+        isOff: reason.trim() === '' || chosen.length === 0,
+        go: () => void keep(),
+      }}
+    >
+      <p className="quiet">
+        The rest becomes an order of its own; the dispatcher plans it. Ask for its parts under Part.
+      </p>
+      {lines.length > 1 &&
+        lines.map((l) => (
+          <button
+            key={l.id}
+            className="row"
+            aria-pressed={chosen.includes(l.id)}
+            onClick={() => choose(chosen.includes(l.id) ? chosen.filter((c) => c !== l.id) : [...chosen, l.id])}
+          >
+            <span aria-hidden="true">{chosen.includes(l.id) ? '●' : '○'}</span> {l.tag} {l.model}
+          </button>
+        ))}
+      <Typed label="What is left, and why" rows={3} value={reason} change={change} />
+      <Refused refusals={refusals} />
+    </Asking>
   );
 }
 

@@ -6,6 +6,7 @@ import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
 import { useOrder, type OnOrder } from './held.ts';
 import { PhotoButton } from './photo-button.tsx';
+import { Asking } from './typed.tsx';
 
 type Typed = readonly (string | boolean | null)[];
 
@@ -108,27 +109,19 @@ function Form({ order, formId }: { order: OnOrder; formId: number }) {
     if ((await actOn(order, { kind: 'form', formId, answers })) !== null) forget();
   };
   return (
-    <>
-      <main>
-        <h1>{form.name}</h1>
-        {form.questions.map((q, i) => (
-          <Question
-            key={q.text}
-            orderId={order.page.id}
-            question={q}
-            typed={typed[i] ?? null}
-            wrong={wrongAt(i)}
-            change={(t) => change(form.questions.map((_, k) => (k === i ? t : (typed[k] ?? null))))}
-          />
-        ))}
-        <Refused refusals={refusals.filter((r) => !r.field?.startsWith('answers.'))} />
-      </main>
-      <footer className="field-foot">
-        <button className="wide" onClick={() => void keep()}>
-          Keep the answers
-        </button>
-      </footer>
-    </>
+    <Asking title={form.name} keep={{ text: 'Keep the answers', go: () => void keep() }}>
+      {form.questions.map((q, i) => (
+        <Question
+          key={q.text}
+          orderId={order.page.id}
+          question={q}
+          typed={typed[i] ?? null}
+          wrong={wrongAt(i)}
+          change={(t) => change(form.questions.map((_, k) => (k === i ? t : (typed[k] ?? null))))}
+        />
+      ))}
+      <Refused refusals={refusals.filter((r) => !r.field?.startsWith('answers.'))} />
+    </Asking>
   );
 }
 

@@ -4,7 +4,7 @@ import { FINDINGS, type Finding, type Findings } from '#core/orders/index.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
 import { useOrder, type OnOrder } from './held.ts';
-import { Typed, Words } from './typed.tsx';
+import { Asking, Typed, Words } from './typed.tsx';
 
 const ASKS: Readonly<Record<Finding, string>> = {
   symptom: 'What it did',
@@ -26,29 +26,21 @@ function Found({ order, lineId }: { order: OnOrder; lineId: number }) {
     if ((await actOn(order, { kind: 'found', lineId, ...found })) !== null) forget();
   };
   return (
-    <>
-      <main>
-        <h1>What was found</h1>
-        {FINDINGS.map((f) => (
-          <div key={f} className="mt-4">
-            <Typed label={ASKS[f]} value={said[f] ?? ''} change={(t) => change({ ...said, [f]: t })} />
-            <Words
-              label={`Words of the class for the ${f}`}
-              of={line.words[f]}
-              say={(w) => w}
-              isPressed={(w) => said[f] === w}
-              press={(w) => change({ ...said, [f]: said[f] === w ? null : w })}
-            />
-          </div>
-        ))}
-        <Refused refusals={refusals} />
-      </main>
-      <footer className="field-foot">
-        <button className="wide" onClick={() => void keep()}>
-          Keep it
-        </button>
-      </footer>
-    </>
+    <Asking title="What was found" keep={{ text: 'Keep it', go: () => void keep() }}>
+      {FINDINGS.map((f) => (
+        <div key={f} className="mt-4">
+          <Typed label={ASKS[f]} value={said[f] ?? ''} change={(t) => change({ ...said, [f]: t })} />
+          <Words
+            label={`Words of the class for the ${f}`}
+            of={line.words[f]}
+            say={(w) => w}
+            isPressed={(w) => said[f] === w}
+            press={(w) => change({ ...said, [f]: said[f] === w ? null : w })}
+          />
+        </div>
+      ))}
+      <Refused refusals={refusals} />
+    </Asking>
   );
 }
 

@@ -4,7 +4,7 @@ import { useParams, useSearchParams } from 'react-router';
 import { instant, localDateAt, sayTimeOfDay, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { begunBy, useHeld, useNow, useOrder, zoneOf, type OnOrder } from './held.ts';
-import { Typed } from './typed.tsx';
+import { Asking, Typed, Words } from './typed.tsx';
 
 const KINDS = ['work', 'travel', 'waiting'] as const;
 
@@ -59,37 +59,24 @@ function Hours({ order }: { order: OnOrder }) {
   };
   const toggle = (id: number | null): void => setWho(who.includes(id) ? who.filter((w) => w !== id) : [...who, id]);
   return (
-    <>
-      <main>
-        <h1>Hours</h1>
-        <div className="mt-2 flex gap-2" role="group" aria-label="Kind">
-          {KINDS.map((k) => (
-            <button key={k} className="plain" aria-pressed={k === kind} onClick={() => setKind(k)}>
-              {k}
-            </button>
-          ))}
-        </div>
-        <div className="flex gap-3">
-          <Typed label="From" isNumber className="flex-1" value={from} change={setFrom} />
-          <Typed label="To" isNumber className="flex-1" value={to} change={setTo} />
-        </div>
-        {crew.length > 0 && (
-          <div className="mt-3 flex flex-wrap gap-2" role="group" aria-label="Whose">
-            {[{ id: null, name: 'me' }, ...crew].map((p) => (
-              <button key={p.name} className="plain" aria-pressed={who.includes(p.id)} onClick={() => toggle(p.id)}>
-                {p.name}
-              </button>
-            ))}
-          </div>
-        )}
-        <Refused refusals={refusals} />
-      </main>
-      <footer className="field-foot">
-        <button className="wide" disabled={who.length === 0} onClick={() => void keep()}>
-          Keep the hours
-        </button>
-      </footer>
-    </>
+    <Asking title="Hours" keep={{ text: 'Keep the hours', isOff: who.length === 0, go: () => void keep() }}>
+      <Words label="Kind" of={KINDS} say={(k) => k} isPressed={(k) => k === kind} press={setKind} isWide />
+      <div className="flex gap-3">
+        <Typed label="From" isNumber className="flex-1" value={from} change={setFrom} />
+        <Typed label="To" isNumber className="flex-1" value={to} change={setTo} />
+      </div>
+      {crew.length > 0 && (
+        <Words
+          label="Whose"
+          of={[{ id: null, name: 'me' }, ...crew]}
+          say={(p) => p.name}
+          isPressed={(p) => who.includes(p.id)}
+          press={(p) => toggle(p.id)}
+          isWide
+        />
+      )}
+      <Refused refusals={refusals} />
+    </Asking>
   );
 }
 

@@ -3,13 +3,20 @@ import { useState } from 'react';
 import { useParams } from 'react-router';
 import type { VanPart } from '#api/field.ts';
 import { sayAmount } from '#core/stores/index.ts';
+import type { PartOut } from '#api/stores.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
+import { Elsewhere, useListed } from './elsewhere.tsx';
 import { begunBy, useHeld, useOrder, type OnOrder } from './held.ts';
 import { partsLike, vanNow } from './van-now.ts';
 import { partScanned, ScanButton } from './scan.tsx';
 import { thousandthsOf, Typed, Words } from './typed.tsx';
 
 type Chosen = VanPart & { readonly isInVan: boolean };
+
+/** One of the parts list, which the van does not have: it can be asked for. */
+const fromList = ({ id: partId, number, name, unit, serialTracked }: PartOut): Chosen => ({
+  ...{ partId, number, name, unit, serialTracked, onHand: 0, free: 0, bin: '', serials: [], isInVan: false },
+});
 
 /** Parts of the van, and those the order asks for that are not in it. */
 function useParts(order: OnOrder): readonly Chosen[] {
@@ -78,6 +85,7 @@ function Amount({
           />
         )}
         <Refused refusals={refusals} />
+        <Elsewhere partId={part.partId} unit={part.unit} />
       </main>
       <footer className="field-foot">
         {part.isInVan && (
@@ -96,12 +104,15 @@ function Amount({
 function ChoosePart({ order }: { order: OnOrder }) {
   const [typed, setTyped] = useState('');
   const [chosen, choose] = useState<{ readonly id: number; readonly serial: string } | null>(null);
+  const { net } = useHeld();
   const lines = order.page.lines.filter((l) => !l.off);
   const [lineId, setLine] = useState(lines[0]?.id ?? 0);
-  const parts = useParts(order);
+  const own = useParts(order);
+  const listed = useListed(typed).flatMap((p) => (own.some((o) => o.partId === p.id) ? [] : [fromList(p)]));
+  const parts = [...own, ...listed];
   const part = parts.find((p) => p.partId === chosen?.id);
   if (part) return <Amount order={order} part={part} lineId={lineId} scanned={chosen?.serial ?? ''} />;
-  const found = partsLike(parts, typed);
+  const found = [...partsLike(own, typed), ...listed];
   return (
     <main>
       <h1>Which part</h1>
@@ -119,7 +130,11 @@ function ChoosePart({ order }: { order: OnOrder }) {
         text="Scan it"
         read={(text) => {
           const scan = partScanned(parts, text);
-          if (scan.part === null) return `“${scan.code}” is not in your van, and not asked for here.`;
+          if (scan.part === null) {
+            // Whatever it is, it may be in the parts list.
+            setTyped(scan.code);
+            return null;
+          }
           choose({ id: scan.part.partId, serial: scan.serial });
           return null;
         }}
@@ -134,7 +149,12 @@ function ChoosePart({ order }: { order: OnOrder }) {
             <span className="quiet shrink-0">{p.onHand > 0 ? sayAmount(p.onHand, p.unit) : 'not in the van'}</span>
           </button>
         ))}
-        {found.length === 0 && <p className="quiet mt-3">No part of your van is called so.</p>}
+        {found.length === 0 && (
+          <p className="quiet mt-3">
+            No part of your van is called so
+            {net === 'gone' ? '; the whole list can be searched when there is a signal' : ''}.
+          </p>
+        )}
       </div>
     </main>
   );

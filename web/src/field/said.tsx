@@ -12,38 +12,28 @@ function Pause({ order }: { order: OnOrder }) {
   const [reason, setReason] = useState<PauseReason | null>(null);
   const [text, setText] = useState('');
   return (
-    <>
-      <main>
-        <h1>It waits for …</h1>
-        <div className="mt-2">
-          {order.page.pauses.map((p) => (
-            <button
-              key={p.reason}
-              className="row"
-              aria-pressed={p.reason === reason}
-              onClick={() => setReason(p.reason)}
-            >
-              <span aria-hidden="true">{p.reason === reason ? '●' : '○'}</span>
-              <span>
-                {p.reason.replace(/^waiting for /, '')}
-                <span className="quiet"> {p.counts ? 'the promise goes on' : 'the promise waits too'}</span>
-              </span>
-            </button>
-          ))}
-        </div>
-        <Typed label="More about it" rows={2} value={text} change={setText} />
-        <Refused refusals={refusals} />
-      </main>
-      <footer className="field-foot">
-        <button
-          className="wide"
-          disabled={reason === null}
-          onClick={() => reason && void actOn(order, { kind: 'paused', reason, text })}
-        >
-          Pause
-        </button>
-      </footer>
-    </>
+    <Asking
+      title="It waits for …"
+      keep={{
+        text: 'Pause',
+        isOff: reason === null,
+        go: () => reason && void actOn(order, { kind: 'paused', reason, text }),
+      }}
+    >
+      <div className="mt-2">
+        {order.page.pauses.map((p) => (
+          <button key={p.reason} className="row" aria-pressed={p.reason === reason} onClick={() => setReason(p.reason)}>
+            <span aria-hidden="true">{p.reason === reason ? '●' : '○'}</span>
+            <span>
+              {p.reason.replace(/^waiting for /, '')}
+              <span className="quiet"> {p.counts ? 'the promise goes on' : 'the promise waits too'}</span>
+            </span>
+          </button>
+        ))}
+      </div>
+      <Typed label="More about it" rows={2} value={text} change={setText} />
+      <Refused refusals={refusals} />
+    </Asking>
   );
 }
 
@@ -114,26 +104,18 @@ function Reading({ order, lineId }: { order: OnOrder; lineId: number }) {
     }
   };
   return (
-    <>
-      <main>
-        <h1>Meters</h1>
-        {machine.meters.map((m) => (
-          <Typed
-            key={m.id}
-            label={`${m.name}, ${m.unit}${m.last ? `, last ${m.last.value}` : ''}`}
-            isNumber
-            value={typed[m.id] ?? ''}
-            change={(t) => setTyped({ ...typed, [m.id]: t })}
-          />
-        ))}
-        <Refused refusals={refusals} />
-      </main>
-      <footer className="field-foot">
-        <button className="wide" disabled={filled.length === 0} onClick={() => void keep()}>
-          Keep the readings
-        </button>
-      </footer>
-    </>
+    <Asking title="Meters" keep={{ text: 'Keep the readings', isOff: filled.length === 0, go: () => void keep() }}>
+      {machine.meters.map((m) => (
+        <Typed
+          key={m.id}
+          label={`${m.name}, ${m.unit}${m.last ? `, last ${m.last.value}` : ''}`}
+          isNumber
+          value={typed[m.id] ?? ''}
+          change={(t) => setTyped({ ...typed, [m.id]: t })}
+        />
+      ))}
+      <Refused refusals={refusals} />
+    </Asking>
   );
 }
 

@@ -1,9 +1,9 @@
 // A phone for tests of its screens: the real phone and its pages, over an office that answers by contract, can be out of reach, and
 // remembers what it took. What the phone keeps is kept in memory; its room can end.
-import { render, type RenderResult } from '@testing-library/react';
+import { render, screen, waitFor, type RenderResult } from '@testing-library/react';
 import userEvent, { type UserEvent } from '@testing-library/user-event';
 import * as v from 'valibot';
-import { vi } from 'vitest';
+import { expect, vi } from 'vitest';
 import {
   phoneAct,
   type FieldBody,
@@ -175,6 +175,9 @@ type Office = {
   orders: readonly FieldOrder[];
   /** Why an act is refused; null: it is taken. */
   refuse: (act: PhoneActOut) => string | null;
+  /** The parts list, and where a part is besides the van. */
+  listed: readonly { readonly id: number; readonly number: string; readonly name: string; readonly unit: string }[];
+  elsewhere: { readonly stores: readonly object[]; readonly ordered: readonly object[] };
   readonly taken: PhoneActOut[];
   /** Acts as they came, each time they came. */
   readonly came: string[];
@@ -205,6 +208,12 @@ function answer(office: Office, url: URL, method: string, body: unknown): Respon
     return Response.json({ orders: office.orders.filter((o) => ids.includes(o.page.id)) });
   }
   if (url.pathname.startsWith('/api/field/photos/')) return Response.json({ done: true });
+  if (url.pathname === '/api/parts') {
+    const q = (url.searchParams.get('q') ?? '').toLowerCase();
+    const items = office.listed.filter((p) => `${p.number} ${p.name}`.toLowerCase().includes(q));
+    return Response.json({ items, next: null, total: items.length });
+  }
+  if (/^\/api\/parts\/\d+\/stock$/.test(url.pathname)) return Response.json(office.elsewhere);
   const { acts } = body as { acts: unknown[] };
   const outcomes = acts.map((sent) => {
     // What a phone sends must be what the server reads.
@@ -224,7 +233,7 @@ export type PhoneHouse = {
   readonly phone: Phone;
   readonly user: UserEvent;
   readonly page: RenderResult;
-  /** Goes on without a page between, as pressed links do. */
+  /** What waits to be sent. */
   readonly bodies: () => FieldBody[];
 };
 
@@ -242,7 +251,7 @@ export async function openPhone(
 ): Promise<PhoneHouse> {
   const office: Office = {
     ...{ net, person: ME, days: daysWith(orders, days), orders, refuse: () => null },
-    ...{ taken: [], came: [] },
+    ...{ taken: [], came: [], listed: [], elsewhere: { stores: [], ordered: [] } },
   };
   vi.stubGlobal('fetch', (address: string, init: RequestInit = {}): Promise<Response> => {
     if (office.net === 'gone') return Promise.reject(new TypeError('Failed to fetch'));
@@ -262,3 +271,23 @@ export async function openPhone(
     bodies: () => phone.state().queue.map((w) => w.act.body),
   };
 }
+
+/** What somebody does on a page. */
+export const press = async ({ user }: PhoneHouse, name: string | RegExp): Promise<void> =>
+  user.click(await screen.findByRole('button', { name }));
+export const go = async ({ user }: PhoneHouse, name: string | RegExp): Promise<void> =>
+  user.click(await screen.findByRole('link', { name }));
+/** A button that was pressed just now takes nothing for a moment. */
+export const ready = (name: string): Promise<void> =>
+  waitFor(() => expect(screen.getByRole('button', { name }).hasAttribute('disabled')).toBe(false));
+export const write = async ({ user }: PhoneHouse, label: string | RegExp, text: string): Promise<void> => {
+  const field = await screen.findByLabelText(label);
+  await user.clear(field);
+  if (text !== '') await user.type(field, text);
+};
+export const status = (): string => screen.getByRole('status', { name: 'Sending' }).textContent;
+export const sent = async (house: PhoneHouse): Promise<void> => {
+  house.office.net = 'there';
+  house.phone.look();
+  await waitFor(() => expect(house.phone.state().queue).toEqual([]));
+};

@@ -4,6 +4,7 @@ import { Link, useParams } from 'react-router';
 import type { VanPart } from '#api/field.ts';
 import { sayAmount } from '#core/stores/index.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
+import { Elsewhere } from './elsewhere.tsx';
 import { useHeld } from './held.ts';
 import { Asking, thousandthsOf, Typed, Words } from './typed.tsx';
 import { vanNow } from './van-now.ts';
@@ -113,6 +114,7 @@ export function VanPartPage() {
       </p>
       {part.bin !== '' && <p className="row">Bin {part.bin}</p>}
       {part.serials.length > 0 && <p className="row serial">{part.serials.join(', ')}</p>}
+      <Elsewhere partId={part.partId} unit={part.unit} />
       <div className="mt-4 flex flex-wrap gap-2">
         <Link className="plain" to="count">
           Count it

@@ -71,7 +71,7 @@ function HandIn({ week, state }: { week: FieldWeek; state: PhoneState }) {
   const { refusals, act } = useDoing();
   const told = actsHere(state).some(({ body }) => body.kind === 'handed in' && body.week === week.week);
   if (told || !isOpenSheet(week.state))
-    return <p className="field-bar mt-4">{told ? 'Handed in' : week.state.replace(/^h/, 'H').replace(/^a/, 'A')}</p>;
+    return <p className="field-bar mt-4 first-letter:uppercase">{told ? 'handed in' : week.state}</p>;
   const needs = timeWaiting(state, week.week).map((w) => w.act.deed);
   return (
     <>

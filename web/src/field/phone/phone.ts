@@ -125,6 +125,12 @@ export class Phone {
     return { ok: false, problem };
   }
 
+  /** What the server says now; null: it says nothing, for there is no network, or refuses. */
+  async read<C extends AnyContract>(contract: C, sent: Args<C>): Promise<Answer<C> | null> {
+    const said = await this.#ask(contract, sent);
+    return said.ok ? said.value : null;
+  }
+
   /** Learns who is signed in, and the token that changes need. */
   async #meet(): Promise<boolean> {
     const said = await this.#ask(readSession, undefined);
