@@ -67,6 +67,7 @@ type Slow = { readonly page: Page; readonly network: (isThere: boolean) => Promi
 
 async function slowPage(context: BrowserContext): Promise<Slow> {
   const page = await context.newPage();
+  page.setDefaultTimeout(PATIENCE_MS);
   const phone: CDPSession = await context.newCDPSession(page);
   await phone.send('Emulation.setCPUThrottlingRate', { rate: SLOWER });
   await phone.send('Network.enable');
