@@ -28,8 +28,9 @@ declare global {
     phone: Told;
   }
 }
+const DAY = '.field-line .field-box';
 /** What stands once somebody may begin: who may sign in, or their day. */
-const STANDS = '.field-line .field-box, button.row';
+const STANDS = `${DAY}, button.row`;
 
 /** Orders of the technician's day, each with its appointment. */
 async function planDay(call: Caller, { pool }: World['database']): Promise<{ ids: number[]; who: string }> {
@@ -79,8 +80,6 @@ async function slowPage(context: BrowserContext): Promise<Slow> {
   await network(true);
   return { page, network: async (isThere) => void (await network(isThere)) };
 }
-
-const SIGNED_IN = 'nav[aria-label=Field]';
 
 /** Milliseconds from asking for the page until the frame in which it stands, by the page’s own clock. */
 async function opened(page: Page, address: string): Promise<number> {
@@ -195,7 +194,7 @@ async function measureIn({ database, url, figures }: World): Promise<unknown> {
     await page.evaluate(() => navigator.serviceWorker.ready.then(() => undefined));
     const signing = performance.now();
     await page.getByRole('button', { name: who }).click();
-    await page.locator(SIGNED_IN).first().waitFor({ timeout: PATIENCE_MS });
+    await page.locator(DAY).first().waitFor({ timeout: PATIENCE_MS });
     const dayShown = performance.now() - signing;
     await page.waitForTimeout(sized(3000, 500));
     const later: number[] = [];

@@ -131,7 +131,7 @@ export const fieldDays = v.object({
   van: v.nullable(v.object({ ...named.entries, parts: v.array(vanPart), more: v.boolean() })),
   /** Where parts of the van may be handed to. */
   stores: v.array(named),
-  /** Their week, and the one before where it was not handed in or has still to be looked at. */
+  /** Their week, and the one before. */
   weeks: v.array(fieldWeek),
   absences: v.array(fieldAbsence),
 });

@@ -13,7 +13,8 @@ import { person } from '../platform/tables.ts';
 import { appointmentsOf, ordersOfAppointments, spanOfDates, toldOf, type Kept } from '../rota/index.ts';
 import { appointmentAnswer } from '../rota/tables.ts';
 import { readOwn } from './own.ts';
-import { part, partNeed, serialUnit, shelf, stock, store } from '../stores/tables.ts';
+import { vanOfPerson } from '../stores/index.ts';
+import { part, partNeed, serialUnit, shelf, stock } from '../stores/tables.ts';
 
 /** Today and two days more. Source: domain-work, Field. */
 const DAYS = 3;
@@ -84,10 +85,7 @@ async function answersOf(db: Db, who: Person, ids: readonly AppointmentId[]) {
 }
 
 async function vanOf(db: Db, who: Person): Promise<FieldDays['van']> {
-  const [van] = await db
-    .select({ id: store.id, name: store.name })
-    .from(store)
-    .where(and(eq(store.personId, who.id), eq(store.retired, false)));
+  const van = await vanOfPerson(db, who.id);
   if (!van) return null;
   const [rows, units] = await Promise.all([
     db

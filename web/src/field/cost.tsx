@@ -2,12 +2,11 @@
 import { useState } from 'react';
 import { readAmount, sayAmountOf } from '#core/money.ts';
 import { localDateAt } from '#core/time/index.ts';
-import { Refused, useDoing } from './doing.tsx';
+import { Held, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
 import { begunBy, useHeld, useNow, zoneOf, type OnOrder } from './held.ts';
 import { PhotoButton } from './photo-button.tsx';
-import { Held } from './said.tsx';
-import { Asking, Typed, Words } from './typed.tsx';
+import { Asking, Typed, WhichMachine, Words } from './typed.tsx';
 
 type Paid = { readonly text: string; readonly paid: string };
 type Receipt = { readonly id: string; readonly deed: string };
@@ -55,15 +54,7 @@ function Cost({ order }: { order: OnOrder }) {
           </p>
         )}
       </Typed>
-      {lines.length > 1 && (
-        <Words
-          label="Machine"
-          of={lines}
-          say={(l) => l.tag}
-          isPressed={(l) => l.id === lineId}
-          press={(l) => setLine(l.id)}
-        />
-      )}
+      <WhichMachine lines={lines} chosen={lineId} choose={setLine} />
       <PhotoButton orderId={order.page.id} text="Photo of the receipt" about="receipt" took={setReceipt} />
       <Refused refusals={refusals} />
     </Asking>

@@ -6,7 +6,6 @@ import { nextOnSite } from '#core/field/index.ts';
 import {
   addDays,
   localDateAt,
-  sayDate,
   sayTimeOfDay,
   toWallTime,
   type Instant,
@@ -14,6 +13,7 @@ import {
   type Zone,
 } from '#core/time/index.ts';
 import { StageMoon } from '../parts/stage-moon.tsx';
+import { sayDateOfYear } from '../parts/words.ts';
 import { actsHere, useHeld, useNow, withActs, zoneOf, type OnOrder } from './held.ts';
 import { NextAct } from './next.tsx';
 import { sayPromise, toneOf } from './promises.ts';
@@ -166,7 +166,7 @@ export function DayPage() {
         <div className="flex gap-2" role="group" aria-label="Day">
           {Array.from({ length: state.days.days }, (_, i) => (
             <button key={i} className="plain" aria-pressed={i === ahead} onClick={() => setAhead(i)}>
-              {i === 0 ? 'Today' : sayDate(addDays(today, i)).replace(/ \d{4}$/, '')}
+              {i === 0 ? 'Today' : sayDateOfYear(addDays(today, i))}
             </button>
           ))}
         </div>

@@ -1,11 +1,11 @@
 // Doing something on the phone: judged by the rules at once, kept, shown, and back to where one was.
 import { useState, type ReactNode } from 'react';
-import { useNavigate } from 'react-router';
+import { useNavigate, useParams } from 'react-router';
 import type { FieldBody } from '#api/field.ts';
 import { refusedNow } from '#core/field/index.ts';
 import type { OrderAct } from '#core/orders/index.ts';
 import type { Refusal } from '#core/refusal.ts';
-import { begunBy, usePhone, type OnOrder } from './held.ts';
+import { begunBy, useOrder, usePhone, type OnOrder } from './held.ts';
 
 type ActOnPhone = Extract<FieldBody, { kind: 'order' }>['act'];
 
@@ -58,3 +58,10 @@ export const NotHeld = () => (
     <p>This is not on the phone. It holds today and the two days after.</p>
   </main>
 );
+
+/** The order that a page's address names, as it stands here. */
+export function Held({ show }: { show: (order: OnOrder) => ReactNode }) {
+  const { id } = useParams();
+  const order = useOrder(Number(id));
+  return order ? show(order) : <NotHeld />;
+}

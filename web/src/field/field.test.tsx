@@ -1,16 +1,11 @@
 // @vitest-environment jsdom
 // Field's screens over the real phone: what is done without a network is shown and kept, sent in order when there is one, and what is
 // refused, full, locked or another's is said and loses nothing.
-import { cleanup, screen, waitFor } from '@testing-library/react';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { go, ME, openPhone, press, ready, sent, status, write } from './testing.tsx';
+import { screen, waitFor } from '@testing-library/react';
+import { describe, expect, it, vi } from 'vitest';
+import { go, ME, onOnePhone, openPhone, press, ready, sent, status, write } from './testing.tsx';
 
-// One window: others of the phone are told nothing.
-beforeEach(() => void vi.stubGlobal('BroadcastChannel', undefined));
-afterEach(() => {
-  cleanup();
-  vi.unstubAllGlobals();
-});
+onOnePhone();
 
 describe('a day without a network', () => {
   it('shows what is done at once, keeps it, and sends it in order when there is one', async () => {

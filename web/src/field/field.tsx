@@ -1,8 +1,8 @@
 // Field: the frame around a technician's day. What waits to be sent is always in sight.
 import { useMemo, useSyncExternalStore, type ReactNode } from 'react';
 import { createBrowserRouter, Link, Outlet, RouterProvider, useLocation } from 'react-router';
-import { localDateAt, sayDate, sayLength } from '#core/time/index.ts';
-import { plural, sayTime } from '../parts/words.ts';
+import { localDateAt, sayLength } from '#core/time/index.ts';
+import { plural, sayDateOfYear, sayTime } from '../parts/words.ts';
 import { DayPage } from './day.tsx';
 import { AnswerPage, LatePage } from './appointment.tsx';
 import { CostPage } from './cost.tsx';
@@ -21,6 +21,8 @@ import { OrderPage } from './order.tsx';
 import type { Phone, PhoneState } from './phone/phone.ts';
 import { newerVersion, takeOver } from './phone/application.ts';
 import { SignInPage } from './sign-in.tsx';
+
+const Looking = () => <p className="p-4">Looking at what the phone keeps …</p>;
 
 /** How the phone stands with the server: what waits, since when, and whether there is a network. */
 function Sending() {
@@ -67,7 +69,7 @@ function Frame() {
   const state = useHeld();
   const now = useNow();
   const at = useLocation().pathname;
-  if (!state.isRead) return <p className="p-4">Looking at what the phone keeps …</p>;
+  if (!state.isRead) return <Looking />;
   if (state.owner === null || state.isLocked) return <SignInPage />;
   const isHome = at === '/';
   const back = backFrom(at, state);
@@ -76,7 +78,7 @@ function Frame() {
       <header className="field-top">
         <div className="flex items-baseline justify-between gap-3">
           {isHome ? (
-            <h1>{sayDate(localDateAt(zoneOf(state), now)).replace(/ \d{4}$/, '')}</h1>
+            <h1>{sayDateOfYear(localDateAt(zoneOf(state), now))}</h1>
           ) : (
             <Link to={back.to} className="link-ink inline-flex min-h-9 min-w-0 items-center">
               <span className="truncate">‹ {back.text}</span>
@@ -119,7 +121,7 @@ const routes = [
   {
     element: <Frame />,
     errorElement: <Broken />,
-    hydrateFallbackElement: <p className="p-4">Looking at what the phone keeps …</p>,
+    hydrateFallbackElement: <Looking />,
     children: [
       { path: '/', element: <DayPage /> },
       { path: '/order/:id', element: <OrderPage /> },

@@ -1,12 +1,12 @@
 // Finishing: what is missing first, who signs for the work, and done; or what is left goes on as another order.
 import { useEffect, useRef, useState } from 'react';
 import SignaturePad from 'signature_pad';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { orderNumber } from '#api/shapes.ts';
 import type { Missing } from '#core/orders/index.ts';
-import { NotHeld, Refused, useDoing } from './doing.tsx';
+import { Held, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
-import { begunBy, useHeld, useOrder, usePhone, type OnOrder } from './held.ts';
+import { begunBy, useHeld, usePhone, type OnOrder } from './held.ts';
 import { Asking, Typed } from './typed.tsx';
 
 /** What is missing as the phone knows it: by the rules, and what the office said besides. */
@@ -161,11 +161,7 @@ function Finish({ order }: { order: OnOrder }) {
   );
 }
 
-export function FinishPage() {
-  const { id } = useParams();
-  const order = useOrder(Number(id));
-  return order ? <Finish order={order} /> : <NotHeld />;
-}
+export const FinishPage = () => <Held show={(order) => <Finish order={order} />} />;
 
 /** What cannot be finished now goes on as an order of its own, ready for the dispatcher. */
 function Rest({ order }: { order: OnOrder }) {
@@ -208,8 +204,4 @@ function Rest({ order }: { order: OnOrder }) {
   );
 }
 
-export function RestPage() {
-  const { id } = useParams();
-  const order = useOrder(Number(id));
-  return order ? <Rest order={order} /> : <NotHeld />;
-}
+export const RestPage = () => <Held show={(order) => <Rest order={order} />} />;

@@ -2,9 +2,9 @@
 import { useId } from 'react';
 import { useParams } from 'react-router';
 import { outsideExpected, type FormAnswer, type FormQuestion } from '#core/orders/index.ts';
-import { NotHeld, Refused, useDoing } from './doing.tsx';
+import { Held, NotHeld, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
-import { useOrder, type OnOrder } from './held.ts';
+import type { OnOrder } from './held.ts';
 import { PhotoButton } from './photo-button.tsx';
 import { Asking } from './typed.tsx';
 
@@ -126,7 +126,6 @@ function Form({ order, formId }: { order: OnOrder; formId: number }) {
 }
 
 export function FormPage() {
-  const { id, form } = useParams();
-  const order = useOrder(Number(id));
-  return order ? <Form order={order} formId={Number(form)} /> : <NotHeld />;
+  const { form } = useParams();
+  return <Held show={(order) => <Form order={order} formId={Number(form)} />} />;
 }

@@ -1,9 +1,9 @@
 // What was the matter with a machine: in the words of its class, each one tap, or in one's own.
 import { useParams } from 'react-router';
 import { FINDINGS, type Finding, type Findings } from '#core/orders/index.ts';
-import { NotHeld, Refused, useDoing } from './doing.tsx';
+import { Held, NotHeld, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
-import { useOrder, type OnOrder } from './held.ts';
+import type { OnOrder } from './held.ts';
 import { Asking, Typed, Words } from './typed.tsx';
 
 const ASKS: Readonly<Record<Finding, string>> = {
@@ -45,7 +45,6 @@ function Found({ order, lineId }: { order: OnOrder; lineId: number }) {
 }
 
 export function FoundPage() {
-  const { id, line } = useParams();
-  const order = useOrder(Number(id));
-  return order ? <Found order={order} lineId={Number(line)} /> : <NotHeld />;
+  const { line } = useParams();
+  return <Held show={(order) => <Found order={order} lineId={Number(line)} />} />;
 }

@@ -1,19 +1,21 @@
 // Time at an order: proposed from the arrival until now, of oneself and of whoever came along.
 import { useState } from 'react';
-import { useParams, useSearchParams } from 'react-router';
-import { instant, localDateAt, sayTimeOfDay, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
-import { NotHeld, Refused, useDoing } from './doing.tsx';
-import { begunBy, useHeld, useNow, useOrder, zoneOf, type OnOrder } from './held.ts';
+import { useSearchParams } from 'react-router';
+import {
+  instant,
+  localDateAt,
+  readTypedTime,
+  sayTimeOfDay,
+  toWallTime,
+  type Instant,
+  type Zone,
+} from '#core/time/index.ts';
+import { Held, Refused, useDoing } from './doing.tsx';
+import { begunBy, useHeld, useNow, zoneOf, type OnOrder } from './held.ts';
 import { Asking, Typed, Words } from './typed.tsx';
 
 const KINDS = ['work', 'travel', 'waiting'] as const;
 
-/** 9:20, 09.20 or 920 as minutes after midnight; null where it is no time of day. */
-export function minutesIn(typed: string): number | null {
-  const found = /^(\d{1,2})[:.\s]?(\d{2})$/.exec(typed.trim());
-  const [hours, minutes] = [Number(found?.[1]), Number(found?.[2])];
-  return found && hours < 24 && minutes < 60 ? hours * 60 + minutes : null;
-}
 const clockOf = (at: Instant, zone: Zone): string => sayTimeOfDay(toWallTime(zone, at).minutes).padStart(5, '0');
 
 /** Since when somebody is at an order today: their arrival, else when it was planned; never what is still to come. */
@@ -41,7 +43,7 @@ function Hours({ order }: { order: OnOrder }) {
   const lines = order.page.lines.filter((l) => !l.off).map((l) => ({ lineId: l.id }));
   const deed = again.get('again');
   const keep = async (): Promise<void> => {
-    const [fromAt, toAt] = [minutesIn(from), minutesIn(to)];
+    const [fromAt, toAt] = [readTypedTime(from), readTypedTime(to)];
     if (fromAt === null || toAt === null)
       return setRefusals([{ code: 'invalid', message: 'Write both times, such as 09:20.' }]);
     if (fromAt === toAt)
@@ -80,8 +82,4 @@ function Hours({ order }: { order: OnOrder }) {
   );
 }
 
-export function HoursPage() {
-  const { id } = useParams();
-  const order = useOrder(Number(id));
-  return order ? <Hours order={order} /> : <NotHeld />;
-}
+export const HoursPage = () => <Held show={(order) => <Hours order={order} />} />;

@@ -1,12 +1,8 @@
 // Oneself on the phone: how old what it holds is, how much room it takes, and signing out, which leaves nothing behind.
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { plural, sayTime } from '../parts/words.ts';
+import { plural, sayBytes, sayTime } from '../parts/words.ts';
 import { heardAtOf, useHeld, usePhone, zoneOf } from './held.ts';
-
-const MEGABYTE = 1024 * 1024;
-const sayBytes = (bytes: number): string =>
-  bytes < 1000 * MEGABYTE ? `${(bytes / MEGABYTE).toFixed(1)} MB` : `${(bytes / MEGABYTE / 1024).toFixed(1)} GB`;
 
 function useRoom(): { usage: number; quota: number } | null {
   const [room, setRoom] = useState<{ usage: number; quota: number } | null>(null);

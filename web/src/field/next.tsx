@@ -7,6 +7,17 @@ import type { OnOrder } from './held.ts';
 
 const WORDS = { arrived: 'I am there', restored: 'Back in use', resumed: 'Go on with it', done: 'Finish' } as const;
 
+/** What one reaches for on site: where it is, and its word. */
+const ON_SITE = [
+  ['part', 'Part'],
+  ['hours', 'Hours'],
+  ['pause', 'Pause'],
+  ['note', 'Note'],
+  ['cost', 'Cost'],
+  ['help', 'Help'],
+  ['rest', 'Rest'],
+] as const;
+
 function saidOf({ here, facts }: OnOrder): string {
   const open = here.missing.filter((m) => m.what === 'task').length;
   const forms = here.missing.filter((m) => m.what === 'form').length;
@@ -47,29 +58,11 @@ export function NextAct({ order, appointment }: { order: OnOrder; appointment?: 
       <nav aria-label="On site" className="mt-2 flex flex-wrap gap-2">
         {isThere ? (
           <>
-            <Link className="plain" to={`/order/${id}/part`}>
-              Part
-            </Link>
-            <Link className="plain" to={`/order/${id}/hours`}>
-              Hours
-            </Link>
-            {next !== 'resumed' && (
-              <Link className="plain" to={`/order/${id}/pause`}>
-                Pause
+            {ON_SITE.filter(([path]) => path !== 'pause' || next !== 'resumed').map(([path, word]) => (
+              <Link key={path} className="plain" to={`/order/${id}/${path}`}>
+                {word}
               </Link>
-            )}
-            <Link className="plain" to={`/order/${id}/note`}>
-              Note
-            </Link>
-            <Link className="plain" to={`/order/${id}/cost`}>
-              Cost
-            </Link>
-            <Link className="plain" to={`/order/${id}/help`}>
-              Help
-            </Link>
-            <Link className="plain" to={`/order/${id}/rest`}>
-              Rest
-            </Link>
+            ))}
           </>
         ) : (
           appointment && (

@@ -1,16 +1,11 @@
 // @vitest-environment jsdom
 // What is done on site by phone, page by page: what each sends is what the server reads, and what is wrong is said where it is.
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { describe, expect, it } from 'vitest';
 import { lineScanned, partScanned } from './scan.tsx';
-import { go, ME, openPhone, press, ready, repair, sent, vanPart, write } from './testing.tsx';
+import { go, ME, onOnePhone, openPhone, press, ready, repair, sent, vanPart, write } from './testing.tsx';
 
-// One window: others of the phone are told nothing.
-beforeEach(() => void vi.stubGlobal('BroadcastChannel', undefined));
-afterEach(() => {
-  cleanup();
-  vi.unstubAllGlobals();
-});
+onOnePhone();
 
 describe('on site', () => {
   it('a form refuses at its question, says what is expected, and keeps the answers', async () => {

@@ -1,15 +1,14 @@
 // A part used at a machine: from the own van by a fragment of its number or name, with what is left; or one that is needed still.
 import { useState } from 'react';
-import { useParams } from 'react-router';
 import type { VanPart } from '#api/field.ts';
 import { sayAmount } from '#core/stores/index.ts';
 import type { PartOut } from '#api/stores.ts';
-import { NotHeld, Refused, useDoing } from './doing.tsx';
+import { Held, Refused, useDoing } from './doing.tsx';
 import { Elsewhere, useListed } from './elsewhere.tsx';
-import { begunBy, useHeld, useOrder, type OnOrder } from './held.ts';
+import { begunBy, useHeld, type OnOrder } from './held.ts';
 import { partsLike, vanNow } from './van-now.ts';
 import { partScanned, ScanButton } from './scan.tsx';
-import { thousandthsOf, Typed, Words } from './typed.tsx';
+import { thousandthsOf, Typed, WhichMachine, Words } from './typed.tsx';
 
 type Chosen = VanPart & { readonly isInVan: boolean };
 
@@ -116,15 +115,7 @@ function ChoosePart({ order }: { order: OnOrder }) {
   return (
     <main>
       <h1>Which part</h1>
-      {lines.length > 1 && (
-        <Words
-          label="Machine"
-          of={lines}
-          say={(l) => l.tag}
-          isPressed={(l) => l.id === lineId}
-          press={(l) => setLine(l.id)}
-        />
-      )}
+      <WhichMachine lines={lines} chosen={lineId} choose={setLine} />
       <Typed label="Number, name or serial" value={typed} change={setTyped} />
       <ScanButton
         text="Scan it"
@@ -160,8 +151,4 @@ function ChoosePart({ order }: { order: OnOrder }) {
   );
 }
 
-export function PartPage() {
-  const { id } = useParams();
-  const order = useOrder(Number(id));
-  return order ? <ChoosePart order={order} /> : <NotHeld />;
-}
+export const PartPage = () => <Held show={(order) => <ChoosePart order={order} />} />;

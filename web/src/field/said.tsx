@@ -2,9 +2,9 @@
 import { useState } from 'react';
 import { useParams } from 'react-router';
 import type { PauseReason } from '#core/service-levels/index.ts';
-import { NotHeld, Refused, useDoing } from './doing.tsx';
+import { Held, NotHeld, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
-import { useOrder, type OnOrder } from './held.ts';
+import type { OnOrder } from './held.ts';
 import { Asking, Typed } from './typed.tsx';
 
 function Pause({ order }: { order: OnOrder }) {
@@ -118,12 +118,6 @@ function Reading({ order, lineId }: { order: OnOrder; lineId: number }) {
     </Asking>
   );
 }
-
-export const Held = ({ show }: { show: (order: OnOrder) => React.ReactNode }) => {
-  const { id } = useParams();
-  const order = useOrder(Number(id));
-  return order ? show(order) : <NotHeld />;
-};
 
 export const PausePage = () => <Held show={(order) => <Pause order={order} />} />;
 export const HelpPage = () => <Held show={(order) => <Help order={order} />} />;

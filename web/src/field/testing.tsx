@@ -1,9 +1,9 @@
 // A phone for tests of its screens: the real phone and its pages, over an office that answers by contract, can be out of reach, and
 // remembers what it took. What the phone keeps is kept in memory; its room can end.
-import { render, screen, waitFor, type RenderResult } from '@testing-library/react';
+import { cleanup, render, screen, waitFor, type RenderResult } from '@testing-library/react';
 import userEvent, { type UserEvent } from '@testing-library/user-event';
 import * as v from 'valibot';
-import { expect, vi } from 'vitest';
+import { afterEach, beforeEach, expect, vi } from 'vitest';
 import {
   phoneAct,
   type FieldBody,
@@ -291,3 +291,12 @@ export const sent = async (house: PhoneHouse): Promise<void> => {
   house.phone.look();
   await waitFor(() => expect(house.phone.state().queue).toEqual([]));
 };
+
+/** One window: others of the phone are told nothing. After each test nothing is left on the page. */
+export function onOnePhone(): void {
+  beforeEach(() => void vi.stubGlobal('BroadcastChannel', undefined));
+  afterEach(() => {
+    cleanup();
+    vi.unstubAllGlobals();
+  });
+}

@@ -10,7 +10,6 @@ export function Typed({
   rows,
   isNumber = false,
   isDate = false,
-  wrong,
   className = '',
   children,
 }: {
@@ -20,13 +19,12 @@ export function Typed({
   rows?: number;
   isNumber?: boolean;
   isDate?: boolean;
-  wrong?: string | undefined;
   className?: string;
   children?: ReactNode;
 }) {
   const id = useId();
   const shared = {
-    ...{ id, value, className: 'big-field mt-1', autoComplete: 'off', 'aria-invalid': wrong !== undefined },
+    ...{ id, value, className: 'big-field mt-1', autoComplete: 'off' },
     onChange: (e: { readonly target: { readonly value: string } }) => change(e.target.value),
   };
   return (
@@ -42,7 +40,6 @@ export function Typed({
           <Dictate value={value} change={change} />
         </>
       )}
-      {wrong !== undefined && <p className="text-missed">✕ {wrong}</p>}
       {children}
     </div>
   );
@@ -92,17 +89,35 @@ export function Words<T>({
   );
 }
 
+/** Which machine of an order it is about; of one there is nothing to choose. */
+export const WhichMachine = <L extends { readonly id: number; readonly tag: string }>({
+  lines,
+  chosen,
+  choose,
+}: {
+  lines: readonly L[];
+  chosen: number;
+  choose: (lineId: number) => void;
+}): ReactNode =>
+  lines.length > 1 && (
+    <Words
+      label="Machine"
+      of={lines}
+      say={(l) => l.tag}
+      isPressed={(l) => l.id === chosen}
+      press={(l) => choose(l.id)}
+    />
+  );
+
 /** A page that asks for something, and the wide button at its foot that keeps it. */
 export function Asking({
   title,
   keep,
   children,
-  foot,
 }: {
   title: ReactNode;
   keep: { readonly text: string; readonly isOff?: boolean; readonly go: () => void };
   children: ReactNode;
-  foot?: ReactNode;
 }) {
   const [isGoing, setGoing] = useState(false);
   const go = (): void => {
@@ -121,7 +136,6 @@ export function Asking({
         <button className="wide" disabled={(keep.isOff ?? false) || isGoing} onClick={go}>
           {keep.text}
         </button>
-        {foot}
       </footer>
     </>
   );

@@ -18,6 +18,7 @@ import {
   type LocalDate,
   type Zone,
 } from '#core/time/index.ts';
+import { sayDateOfYear, sayShortDate } from '../parts/words.ts';
 import { Refused, useDoing } from './doing.tsx';
 import { actsHere, useHeld, useNow, zoneOf } from './held.ts';
 import type { PhoneState } from './phone/phone.ts';
@@ -45,7 +46,7 @@ function Days({ week, state }: { week: FieldWeek; state: PhoneState }) {
     return (
       <section key={day} aria-label={sayDate(day)}>
         <h2 className="flex justify-between gap-3">
-          <span>{sayDate(day).replace(/ \d{4}$/, '')}</span>
+          <span>{sayDateOfYear(day)}</span>
           <span className="font-normal">
             {sayMinutes(minutes)}
             {open > 0 && <span className="quiet"> of {sayMinutes(open)}</span>}
@@ -128,6 +129,7 @@ export function WeekPage() {
   const [shown, setShown] = useState(0);
   const weeks = state.days?.weeks ?? [];
   const week = weeks[shown];
+  const today = localDateAt(zoneOf(state), useNow());
   if (!week)
     return (
       <main>
@@ -141,7 +143,7 @@ export function WeekPage() {
       <Words
         label="Week"
         of={weeks}
-        say={(w) => `${sayDay(w.week).replace(/ \d{4}$/, '')} to ${sayDay(lastOf(w.week)).replace(/ \d{4}$/, '')}`}
+        say={(w) => `${sayShortDate(w.week, today)} to ${sayShortDate(lastOf(w.week), today)}`}
         isPressed={(w) => w.week === week.week}
         press={(w) => setShown(weeks.indexOf(w))}
         isWide

@@ -4,13 +4,10 @@ import { addFile } from '#api/files.ts';
 import type { FileSubject } from '#api/files.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { useSubmit } from '../parts/fields.tsx';
-import { sayDate } from '../parts/words.ts';
+import { sayBytes, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { filesApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
-
-const sayBytes = (n: number): string =>
-  n < 1024 * 1024 ? `${Math.max(1, Math.round(n / 1024))} kB` : `${(n / 1024 / 1024).toFixed(1)} MB`;
 
 /** `quiet`: only shown, and nothing is said where there are none. */
 export function Files({ subject, id, quiet = false }: { subject: FileSubject; id: number; quiet?: boolean }) {

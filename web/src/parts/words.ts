@@ -22,6 +22,17 @@ export function sayShortDate(date: LocalDate, today: LocalDate): string {
   return date.slice(0, 4) === today.slice(0, 4) ? day : `${day} ${date.slice(0, 4)}`;
 }
 
+/** "Tue 17 Mar": the day stands beside a year that is plain. */
+export const sayDateOfYear = (date: LocalDate): string =>
+  `${SHORT_DAYS[weekdayOf(date) - 1]} ${sayShortDate(date, date)}`;
+
+const KILOBYTE = 1024;
+/** "12 kB", "2.4 MB", "9.8 GB". */
+export function sayBytes(n: number): string {
+  if (n < KILOBYTE ** 2) return `${Math.max(1, Math.round(n / KILOBYTE))} kB`;
+  return n < 1000 * KILOBYTE ** 2 ? `${(n / KILOBYTE ** 2).toFixed(1)} MB` : `${(n / KILOBYTE ** 3).toFixed(1)} GB`;
+}
+
 export function sayTime(at: Instant, zone: Zone): string {
   const { minutes } = toWallTime(zone, at);
   return `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
