@@ -16,6 +16,8 @@ export const serverConfig = (databaseUrl: string): Config => ({
   mailFrom: 'Stavok <stavok@example.org>',
   mailboxPort: null,
   messageUrl: null,
+  pushKeys: null,
+  terminalUrl: null,
   sessionSecret: 'a secret of the measurement, long enough to be taken',
   fixedNow: NOW,
   demo: true,

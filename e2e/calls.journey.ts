@@ -101,11 +101,10 @@ test('two machines of one call: parts and a toll come to what they are by hand, 
   await record(page, /^On site/, 'Record: on site');
   // What is missing now stands above: before it does, everything below is about to move.
   await expect(page.getByRole('button', { name: 'Follow up…' })).toBeVisible();
-  await page.getByRole('button', { name: 'Finish Q0102' }).click();
-  await expect(page.getByRole('alert')).toContainText('back in use of Q0102');
   await page.getByRole('button', { name: 'Q0102 is back in use' }).click();
   await expect(page.getByRole('button', { name: 'Q0102 is back in use' })).toHaveCount(0);
-  await expect(page.getByRole('region', { name: 'Missing before it is done' })).toContainText('back in use of Q0103');
+  await page.getByRole('button', { name: 'Done…' }).click();
+  await expect(page.getByRole('dialog')).toContainText('Back in use with it: Q0103.');
 });
 
 test('the done check leads to what is missing; what is left goes on with a follow-up that has the promise', async ({

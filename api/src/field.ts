@@ -1,9 +1,20 @@
 // Field on the wire: what a technician's phone holds for its days, and the acts it sends when there is a network.
 import * as v from 'valibot';
-import type { AppointmentId, MeterId, OrderId, OrderLineId, PartId, PersonId, StoreId } from '#core/ids.ts';
+import type {
+  AppointmentId,
+  AssetId,
+  MeterId,
+  OrderId,
+  OrderLineId,
+  PartId,
+  PersonId,
+  StoreActId,
+  StoreId,
+} from '#core/ids.ts';
 import { ENTRY_KINDS, SHEET_STATES } from '#core/labour/index.ts';
 import { LOWER_MEANINGS } from '#core/meters.ts';
-import type { OrderEvent, OrderFacts } from '#core/orders/index.ts';
+import { ORDER_STAGES, type OrderEvent, type OrderFacts } from '#core/orders/index.ts';
+import { ASK_STATES } from '#core/stores/index.ts';
 import { ABSENCE_KINDS, ABSENCE_STATES } from '#core/rota/index.ts';
 import { contract } from './contract.ts';
 import { countIn } from './counts.ts';
@@ -60,8 +71,11 @@ const fieldMeter = v.object({
   ...{ id: v.number(), name: v.string(), unit: v.string() },
   last: v.nullable(v.object({ at: instantNumber, value: v.number() })),
 });
+const partOfMachine = v.object({ assetId: v.number(), tag: v.string(), serial: v.string(), model: v.string() });
 const fieldMachine = v.object({
   ...{ lineId: v.number(), assetId: v.nullable(v.number()), tag: v.string(), serial: v.string() },
+  /** Machines that are part of it. */
+  parts: v.array(partOfMachine),
   last: v.array(lastWork),
   meters: v.array(fieldMeter),
 });
@@ -91,6 +105,17 @@ const fieldOrder = v.object({
   machines: v.array(fieldMachine),
   alerts: v.array(alertCurve),
   bring: v.array(toBring),
+  /** Other work that is open at the same place. */
+  alsoHere: v.array(
+    v.object({ orderId: v.number(), title: v.string(), stage: v.picklist(ORDER_STAGES), said: v.string() }),
+  ),
+  /** What it comes to for the customer, in minor units, as the office has it; null: not for this technician to show. */
+  comesTo: v.nullable(
+    v.object({
+      ...{ currency: v.string(), pay: v.number(), withTax: v.number(), paid: v.number(), toInvoice: v.boolean() },
+      rows: v.array(v.object({ what: v.string(), pay: v.number() })),
+    }),
+  ),
 });
 export type FieldOrder = v.InferOutput<typeof fieldOrder>;
 
@@ -99,6 +124,10 @@ const vanPart = v.object({
   ...{ onHand: v.number(), free: v.number(), bin: v.string(), serials: v.array(v.string()) },
 });
 export type VanPart = v.InferOutput<typeof vanPart>;
+
+const someOfPart = v.object({
+  ...{ partId: v.number(), number: v.string(), name: v.string(), unit: v.string(), thousandths: v.number() },
+});
 
 /** Somebody's own week: what they entered of each day, and whether it was handed in. */
 const fieldWeek = v.object({
@@ -121,14 +150,35 @@ export const fieldDays = v.object({
   now: instantNumber,
   /** In which other costs are paid. */
   currency: v.string(),
-  person: v.object({ ...named.entries, zone: v.string() }),
+  person: v.object({
+    ...{ ...named.entries, zone: v.string() },
+    /** What they do says where they are. */
+    allowsPosition: v.boolean(),
+  }),
+  /** By which a browser lets this house tell its phone something; null: this house tells phones nothing by itself. */
+  pushKey: v.nullable(v.string()),
   /** The days it holds; the first is today where they are. */
   from: dateOut,
   days: v.number(),
   appointments: v.array(fieldAppointment),
   /** The orders of these days, and which state of each there is: the phone asks for those it holds in another. */
   orders: v.array(v.object({ id: v.number(), stamp: v.string() })),
-  van: v.nullable(v.object({ ...named.entries, parts: v.array(vanPart), more: v.boolean() })),
+  van: v.nullable(
+    v.object({
+      ...{ ...named.entries, parts: v.array(vanPart), more: v.boolean() },
+      /** What others put in, until it was seen to be there. */
+      came: v.array(
+        v.object({
+          ...{ actId: v.number(), at: instantNumber, text: v.string(), who: v.nullable(v.string()) },
+          lines: v.array(someOfPart),
+        }),
+      ),
+      /** What was asked for, and what was said to it. */
+      asked: v.array(
+        v.object({ ...someOfPart.entries, id: v.number(), state: v.picklist(ASK_STATES), answer: v.string() }),
+      ),
+    }),
+  ),
   /** Where parts of the van may be handed to. */
   stores: v.array(named),
   /** Their week, and the one before. */
@@ -163,6 +213,7 @@ export const readFieldOrders = contract({
 
 const order = { orderId: idOf<OrderId>() };
 const onLine = { ...order, lineId: idOf<OrderLineId>() };
+const plate = v.pipe(few(80), v.minLength(1, 'Scan it, or write what is on its plate.'));
 const body = v.variant('kind', [
   v.object({ kind: v.literal('order'), ...order, act: actIn }),
   v.object({ kind: v.literal('part'), ...order, partId: idOf<PartId>(), ...useIn }),
@@ -180,7 +231,11 @@ const body = v.variant('kind', [
     /** The photo of its receipt, taken with this phone. */
     receipt: v.optional(v.nullable(requestKey), null),
   }),
-  v.object({ kind: v.literal('photo'), ...order, photo: requestKey, name: few(120) }),
+  v.object({
+    ...{ kind: v.literal('photo'), ...order, photo: requestKey, name: few(120) },
+    /** What the customer drew to sign for the work. */
+    signs: v.optional(v.boolean(), false),
+  }),
   v.object({
     kind: v.literal('reading'),
     ...{ meterId: idOf<MeterId>(), value: v.pipe(v.number('Write a number.'), v.finite()) },
@@ -191,7 +246,28 @@ const body = v.variant('kind', [
     ...order,
     lineIds: v.pipe(v.array(idOf<OrderLineId>()), v.minLength(1, 'Choose what is left to do.'), v.maxLength(50)),
     reason: v.pipe(few(500), v.minLength(1, 'Say what is left, and why.')),
+    /** What is needed for it, and when; the dispatcher sees both. */
+    parts: v.optional(few(500), ''),
+    wishedOn: v.optional(v.nullable(localDateText), null),
+    /** They do it themselves later that day. */
+    own: v.optional(v.boolean(), false),
   }),
+  /** A machine found there joins the order: by its tag or serial. */
+  v.object({ kind: v.literal('machine'), ...order, code: plate, text: few(200) }),
+  /** One machine, or a part of one, comes off; what goes on is known by its tag or serial, or new and of the same make. */
+  v.object({
+    ...{ kind: v.literal('swap'), ...order, assetId: idOf<AssetId>(), code: v.pipe(few(80)) },
+    fresh: v.nullable(v.object({ tag: plate, serial: plate })),
+    /** Parts of the old one go over to the new one; else they stay with it. */
+    partsMove: v.boolean(),
+    text: few(200),
+  }),
+  /** The customer wants an invoice. */
+  v.object({ kind: v.literal('to invoice'), ...order }),
+  /** A part for one's own van, for no order. */
+  v.object({ kind: v.literal('asked for'), partId: idOf<PartId>(), thousandths: useIn.thousandths, text: few(200) }),
+  /** What somebody put into one's van is there. */
+  v.object({ kind: v.literal('received'), actId: idOf<StoreActId>() }),
   v.object({
     kind: v.literal('answer'),
     ...{ appointmentId: idOf<AppointmentId>(), version, accepted: v.boolean(), text: few(200) },
@@ -211,6 +287,17 @@ const body = v.variant('kind', [
   v.object({ kind: v.literal('handed over'), toId: idOf<StoreId>(), text: storeText, lines: movedLines }),
   /** What of a part is really in the own van. */
   v.object({ kind: v.literal('counted'), partId: idOf<PartId>(), ...countIn }),
+  /** Whether what they do says where they are, from now on. */
+  v.object({ kind: v.literal('position allowed'), allowed: v.boolean() }),
+  /** Where they were when they did something. */
+  v.object({
+    kind: v.literal('was at'),
+    ...{ deed: requestKey, orderId: v.nullable(idOf<OrderId>()) },
+    latitude: v.pipe(v.number(), v.minValue(-90), v.maxValue(90)),
+    longitude: v.pipe(v.number(), v.minValue(-180), v.maxValue(180)),
+    /** Metres within which it is true. */
+    accuracy: v.pipe(v.number(), v.minValue(0), v.transform(Math.round)),
+  }),
   v.object({ kind: v.literal('handed in'), week: localDateText }),
   v.object({ kind: v.literal('absent'), absence: v.object(absenceIn) }),
 ]);
@@ -241,6 +328,32 @@ export const sendActs = contract({
   touches: [],
   body: v.object({ acts: v.pipe(v.array(v.unknown()), v.minLength(1), v.maxLength(MOST_ACTS)) }),
   answer: v.object({ now: instantNumber, outcomes: v.array(outcome) }),
+});
+
+const endpoint = v.pipe(v.string(), v.url('An address.'), v.maxLength(1000));
+export const followPhone = contract({
+  method: 'POST',
+  path: '/api/field/push',
+  summary: 'Tell this phone what is new: its browser gave an address for it',
+  room: 'field',
+  may: FIELD,
+  touches: ['setup'],
+  body: v.object({
+    endpoint,
+    p256dh: v.pipe(v.string(), v.regex(/^[\w-]{80,100}$/, 'A key of a browser.')),
+    auth: v.pipe(v.string(), v.regex(/^[\w-]{16,40}$/, 'A secret of a browser.')),
+  }),
+  answer: done,
+});
+export const leavePhone = contract({
+  method: 'DELETE',
+  path: '/api/field/push',
+  summary: 'Tell this phone nothing any more',
+  room: 'field',
+  may: FIELD,
+  touches: ['setup'],
+  body: v.object({ endpoint }),
+  answer: done,
 });
 
 /** The body is the photo itself, as application/octet-stream; sent again, it is there already. */

@@ -125,7 +125,7 @@ export const orderPage = v.object({
   /** What is missing before it is done. */
   missing: v.array(
     v.object({
-      what: v.picklist(['task', 'form', 'findings', 'back in use', 'sign-off', 'running time']),
+      what: v.picklist(['task', 'form', 'findings', 'sign-off', 'running time']),
       lineId: v.nullable(v.number()),
       id: v.nullable(v.number()),
       text: v.string(),

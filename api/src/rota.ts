@@ -53,6 +53,13 @@ const rotaPerson = v.object({
   hasCalendar: v.boolean(),
   van: v.string(),
   start: spot,
+  /** Where they were when they last did something today, as far as they allow that to be said, within so many metres. */
+  seen: v.nullable(
+    v.object({
+      ...{ at: instantNumber, orderId: v.nullable(v.number()) },
+      ...{ latitude: v.number(), longitude: v.number(), accuracy: v.number() },
+    }),
+  ),
   skills: v.array(v.object({ skillId: v.number(), until: v.nullable(dateOut) })),
   days: v.array(
     v.object({

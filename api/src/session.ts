@@ -76,7 +76,11 @@ const told = {
   language: v.picklist(LANGUAGES),
 };
 /** What their hour is sold and costed as, and the calendar they work by. */
-const works = { craftId: v.nullable(idOf<CraftId>()), calendarId: v.nullable(idOf<CalendarId>()) };
+const works = {
+  ...{ craftId: v.nullable(idOf<CraftId>()), calendarId: v.nullable(idOf<CalendarId>()) },
+  /** On site they may show customers what work comes to, and take their card. */
+  showsPrice: v.boolean(),
+};
 export const personIn = v.object({
   name: shortText,
   email,

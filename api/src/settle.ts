@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import type { AttachmentId, OrderId, OrderLineId, OtherCostId, TaxId } from '#core/ids.ts';
 import { ENTRY_KINDS, HOURS_KINDS, SHEET_STATES } from '#core/labour/index.ts';
 import { MANAGERS, RECORDERS } from '#core/people.ts';
-import { TAX_CATEGORIES } from '#core/settle/index.ts';
+import { PAY_STATES, PAY_WAYS, TAX_CATEGORIES } from '#core/settle/index.ts';
 import { contract } from './contract.ts';
 import {
   created,
@@ -177,6 +177,23 @@ export const otherCostOut = v.object({
   who: v.nullable(v.string()),
 });
 export type OtherCostOut = v.InferOutput<typeof otherCostOut>;
+/** Amounts in minor units with tax; null where it will be invoiced, or where the reader may not see money. */
+const paymentOut = v.object({
+  ...{ id: v.number(), way: v.picklist(PAY_WAYS), state: v.picklist(PAY_STATES), amount: money },
+  ...{ currency: v.nullable(v.string()), receipt: v.string(), who: v.string(), at: instantNumber },
+});
+/** Sent again, it asks the terminal for the same payment and takes nothing twice. */
+export const takeCard = contract({
+  method: 'POST',
+  path: '/api/orders/:id/card',
+  summary: 'Have the card terminal take what a customer pays on site',
+  room: 'settle',
+  may: RECORDERS,
+  touches: ['settle', 'orders'],
+  params: v.object({ id: idText<OrderId>() }),
+  body: v.object({ requestKey, amount: minor }),
+  answer: v.object({ state: v.picklist(PAY_STATES), receipt: v.string() }),
+});
 export const readCharges = contract({
   method: 'GET',
   path: '/api/orders/:id/charges',
@@ -221,6 +238,7 @@ export const readCharges = contract({
     ),
     parts: v.array(usedPartOut),
     others: v.array(otherCostOut),
+    payments: v.array(paymentOut),
   }),
 });
 export type OrderCharges = v.InferOutput<NonNullable<typeof readCharges.answer>>;

@@ -53,13 +53,35 @@ export function fillTemplate(template: Template, values: Readonly<Record<string,
 export type Reachable = {
   readonly mail: string | null;
   readonly phone: string | null;
+  /** Browsers of theirs take pushes, whatever their phone's number is. */
+  readonly hasBrowser?: boolean;
   /** The way they asked for. */
   readonly prefers: WayOut;
 };
 
+/** The address of a push that only browsers take. */
+export const BY_BROWSER = 'browser';
+
+/**
+ * Whether a browser's push address is one this house may call: a push service's, by https and its name on the usual port, or one at the
+ * house's own gateway. Addresses come from phones: nothing inside the house is called by them.
+ */
+export function isPushAddress(address: string, gateway: string | null): boolean {
+  const own = gateway === null ? null : (/^https?:\/\/[^/?#@\s\\]+/.exec(gateway)?.[0] ?? null);
+  if (own !== null && address.startsWith(`${own}/`)) return true;
+  const [, host] = /^https:\/\/([a-z0-9-]+(?:\.[a-z0-9-]+)*\.[a-z][a-z0-9-]*)\/[^\s\\]*$/.exec(address) ?? [];
+  return host !== undefined && !/\.(local|localhost|internal|home|lan)$/.test(host);
+}
+
 /** The way a message goes and to which address: the preferred way where they can be reached by it, else by mail, else by message; null when by none. */
-export function wayTo({ mail, phone, prefers }: Reachable): { readonly way: WayOut; readonly address: string } | null {
-  const addressOf = (way: WayOut): string | null => (way === 'mail' ? mail : phone);
+export function wayTo({
+  mail,
+  phone,
+  hasBrowser,
+  prefers,
+}: Reachable): { readonly way: WayOut; readonly address: string } | null {
+  const addressOf = (way: WayOut): string | null =>
+    way === 'mail' ? mail : way === 'push' && hasBrowser === true ? (phone ?? BY_BROWSER) : phone;
   for (const way of [prefers, 'mail', 'message'] as const) {
     const address = addressOf(way);
     if (address) return { way, address };

@@ -340,7 +340,7 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
 /** What of how things stand an act looks at: no more is asked for than that. */
 function lookedAt({ url, body }: Act, ids: Ids): ReadonlySet<string> {
   const looked = new Set<string>();
-  const nothing: Standing = { ids, version: 0, visits: [], loose: 0, looseLine: 0 };
+  const nothing: Standing = { ids, version: 0, visits: [], crew: 0, loose: 0, looseLine: 0 };
   const watched = new Proxy(nothing, {
     get(of, key) {
       looked.add(String(key));
@@ -371,7 +371,11 @@ export async function standingBefore(call: Caller, ids: Ids, act: Act): Promise<
     ? (await call<{ proposals: Standing['visits'] }>('GET', '/api/upkeep?to=2027-06-30')).body.proposals
     : [];
   const loose = looked.has('loose') ? await looseOrder(call) : { loose: 0, looseLine: 0 };
-  const before: Standing = { ids, version: 0, visits, ...loose };
+  // Sent by two at once, the first number may have gone to the one that was refused.
+  const crews = looked.has('crew')
+    ? (await call<{ items: { id: number }[] }>('GET', '/api/rota/crews?from=2026-11-24')).body.items
+    : [];
+  const before: Standing = { ids, version: 0, visits, crew: crews[0]?.id ?? 0, ...loose };
   const thing = /^.api.(customers|locations|assets|agreements|schedules).\d+/.exec(act.url(before));
   return thing ? { ...before, version: (await call<{ version: number }>('GET', thing[0])).body.version } : before;
 }

@@ -1,9 +1,11 @@
 // A technician's phone against the real server: acts are told by it as it would, in the order in which they were done.
 import { randomUUID } from 'node:crypto';
+import { and, eq } from 'drizzle-orm';
 import type { FieldDays, FieldOrder, PhoneActIn } from '#api/field.ts';
 import type { Outcome } from '#core/field/index.ts';
 import { formatInstant, instant, type Instant } from '#core/time/index.ts';
-import { must, type Caller } from './house.ts';
+import { job } from '../src/tables.ts';
+import { must, type Caller, type TestHouse } from './house.ts';
 
 export type Told = Omit<PhoneActIn, 'id' | 'deed' | 'phoneAt'> & Partial<Pick<PhoneActIn, 'id' | 'deed' | 'phoneAt'>>;
 
@@ -25,6 +27,13 @@ export const phoneOf = (call: Caller) => ({
   send: async (...acts: unknown[]): Promise<Outcome[]> =>
     must(await call<{ outcomes: Outcome[] }>('POST', '/api/field/acts', { acts })).outcomes,
 });
+
+/** A job that waits for its time is done now; its house does it within a second or two. */
+export const dueNow = ({ database }: TestHouse, kind: string) =>
+  database.db
+    .update(job)
+    .set({ dueAt: instant(Date.now()) })
+    .where(and(eq(job.kind, kind), eq(job.state, 'waiting')));
 
 export const kindsOf = (outcomes: readonly Outcome[]): string[] => outcomes.map((o) => o.kind);
 export const reasonOf = (outcome: Outcome | undefined): string =>

@@ -93,6 +93,8 @@ export async function openHouse(now = NOW, demo = false, config: Partial<Config>
       mailFrom: 'Stavok <stavok@example.org>',
       mailboxPort: null,
       messageUrl: null,
+      pushKeys: null,
+      terminalUrl: null,
       sessionSecret: 'x'.repeat(40),
       fixedNow: asInstant(now),
       demo,

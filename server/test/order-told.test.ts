@@ -2,6 +2,8 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Told } from '#api/orders.ts';
+import { REPORTING } from '../src/field/report.ts';
+import { dueNow } from './field-house.ts';
 import { linkTo } from '#core/telling.ts';
 import { outbox, person } from '../src/tables.ts';
 import { buildWorld, must, openHouse, type Caller, type TestHouse, type World } from './house.ts';
@@ -52,12 +54,17 @@ describe('confirmations', () => {
     await act(id, { kind: 'arrived' });
     await act(id, { kind: 'restored' });
     await act(id, { kind: 'done', text: 'fan changed' });
-    expect(await said(id)).toEqual([
-      ['order taken', 'Rosa Vidal', 'mail'],
-      ['order planned', 'Paulo Reis', 'message'],
-      ['order sent', 'The technician', 'mail'],
-      ['order done', 'Paulo Reis', 'message'],
-    ]);
+    // With its report, which is drawn a little later.
+    expect(await said(id)).toHaveLength(3);
+    await dueNow(house, REPORTING);
+    await expect
+      .poll(() => said(id), { timeout: 20_000 })
+      .toEqual([
+        ['order taken', 'Rosa Vidal', 'mail'],
+        ['order planned', 'Paulo Reis', 'message'],
+        ['order sent', 'The technician', 'mail'],
+        ['order done', 'Paulo Reis', 'message'],
+      ]);
     const [done, sent, plan, taken] = await house.database.db
       .select()
       .from(outbox)

@@ -146,6 +146,8 @@ describe('the outside of the server', () => {
         mailFrom: 'Stavok <stavok@example.org>',
         mailboxPort: null,
         messageUrl: null,
+        pushKeys: null,
+        terminalUrl: null,
         sessionSecret: 'x'.repeat(40),
         fixedNow: null,
         demo: false,

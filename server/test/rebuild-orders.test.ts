@@ -145,7 +145,6 @@ async function finish(id: number): Promise<boolean> {
     if (m.what === 'task') must(await act({ kind: 'task', taskId: m.id, outcome: 'done', text: '' }));
     if (m.what === 'form') must(await act({ kind: 'form', formId: m.id, answers: [true] }));
     if (m.what === 'findings') must(await act({ kind: 'found', lineId: m.lineId, ...found }));
-    if (m.what === 'back in use') must(await act({ kind: 'restored', lineId: m.lineId }));
     if (m.what === 'sign-off') must(await act({ kind: 'signed', by: 'Rosa', function: 'lead', text: '' }));
   }
   expect((await page(id)).missing).toEqual([]);

@@ -52,7 +52,7 @@ export const ROTA_ACTS: readonly Act[] = [
   act(
     'for a week only',
     'PUT',
-    () => '/api/rota/crews/1',
+    (at) => `/api/rota/crews/${at.crew}`,
     (at) => ({
       ...{ version: 1, name: 'Validation', people: [SECOND, at.ids.technician] },
       ...{ fromDay: '2026-11-24', toDay: '2026-11-30' },

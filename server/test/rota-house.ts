@@ -7,6 +7,7 @@ import type { Rota } from '#api/rota.ts';
 import type { CalendarId, PersonId } from '#core/ids.ts';
 import { asInstant, asZone } from '#core/time/index.ts';
 import { appointment, appointmentPerson, orderEvent, person, rotaStep } from '../src/tables.ts';
+import type { Config } from '../src/platform/config.ts';
 import { buildWorld, must, openHouse, type Answer, type Caller, type TestHouse, type World } from './house.ts';
 
 export type RotaHouse = {
@@ -19,8 +20,8 @@ export type RotaHouse = {
   readonly gas: number;
 };
 
-export async function openRota(assets = 8): Promise<RotaHouse> {
-  const house = await openHouse();
+export async function openRota(assets = 8, config: Partial<Config> = {}): Promise<RotaHouse> {
+  const house = await openHouse(undefined, false, config);
   const desk = await house.as('coordinator');
   const world = await buildWorld(desk, { assets });
   const depotAt = async (name: string, latitude: number) =>

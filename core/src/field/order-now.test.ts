@@ -34,7 +34,7 @@ describe('an order on the phone', () => {
     expect([nextOnSite(facts, before), before.state.stage]).toEqual(['arrived', 'planned']);
     const here = orderNow(held, [done(10, { kind: 'arrived' })], at(11));
     expect([nextOnSite(facts, here), here.state.stage]).toEqual(['restored', 'on site']);
-    expect(here.missing.map((m) => m.what)).toEqual(['task', 'form', 'back in use']);
+    expect(here.missing.map((m) => m.what)).toEqual(['task', 'form']);
     const back = orderNow(held, [done(10, { kind: 'arrived' }), done(12, { kind: 'restored' })], at(13));
     expect(nextOnSite(facts, back)).toBe('done');
     const waits = done(14, { kind: 'paused', reason: 'waiting for parts', text: '' });

@@ -49,7 +49,7 @@ export function orderNow({ facts, events }: Held, done: readonly DoneHere[], now
       state = after.value;
     } else doubted.set(one.id, after.refusals);
   }
-  return { state, events: all, missing: missingOf(facts, all, state), offered: actsOffered(facts, state), doubted };
+  return { state, events: all, missing: missingOf(facts, all), offered: actsOffered(facts, state), doubted };
 }
 
 /** What the rules would refuse of an act, before it is done. */

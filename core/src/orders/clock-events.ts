@@ -2,17 +2,19 @@
 import type { ClockEvent, GivenPromises } from '../service-levels/index.ts';
 import { instant, type Instant } from '../time/index.ts';
 import type { OrderEvent, OrderLineFacts } from './act.ts';
-import { heldOf, wasThere } from './held.ts';
+import { doneHereAt, heldOf, wasThere } from './held.ts';
 import { inOwnTime } from './own-time.ts';
 
 /**
  * What starts, stops, pauses or voids the clocks of a line. Of a line added later everything before counts from its adding on (who is
- * on site is there already), but a machine is not back in use before it was named; one taken off is owed nothing any more.
+ * on site is there already), but a machine is not back in use before it was named; one taken off is owed nothing any more. Done, it is
+ * back in use at the latest, unless it was left or goes on with another order. Source: domain-work, Settled questions, Field.
  */
 export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFacts): ClockEvent[] {
   const from = line.since ?? null;
   const begun = (at: Instant): Instant => (from === null ? at : instant(Math.max(at, from)));
   const off = heldOf(events).lines.get(line.id);
+  const doneAt = doneHereAt(events, line.id);
   const own = inOwnTime(events).flatMap(({ at, act, recordedAt }): ClockEvent[] => {
     switch (act.kind) {
       case 'told':
@@ -31,19 +33,20 @@ export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFact
       case 'task':
       case 'form':
       case 'line':
+      case 'done':
       case 'line added':
       case 'found':
       case 'changed':
       case 'signed':
       case 'followed up':
-      case 'done':
       case 'alert joined':
       case 'alert ended':
       case 'note':
         return [];
     }
   });
-  return off?.outcome === 'off' ? [...own, { kind: 'called off', at: begun(off.at) }] : own;
+  if (off?.outcome === 'off') return [...own, { kind: 'called off', at: begun(off.at) }];
+  return doneAt === null ? own : [...own, { kind: 'restored' as const, at: doneAt }].toSorted((a, b) => a.at - b.at);
 }
 
 /** The promises that still run with a line: that of back in use goes on with the order that follows it, if it was not kept. */

@@ -1,13 +1,12 @@
 // The done check: what of an order, or of one of its lines, is still missing before it is done.
 import { refusal, type Refusal } from '../refusal.ts';
-import type { Instant } from '../time/index.ts';
 import type { OfLine, OrderFacts } from './act.ts';
 import { mustBeFilled } from './form.ts';
 import type { Held } from './held.ts';
 
 /** Something that is missing, and where: screens lead to it. */
 export type Missing = {
-  readonly what: 'task' | 'form' | 'findings' | 'back in use' | 'sign-off' | 'running time';
+  readonly what: 'task' | 'form' | 'findings' | 'sign-off' | 'running time';
   readonly lineId: number | null;
   /** Of the task or form. */
   readonly id: number | null;
@@ -16,13 +15,13 @@ export type Missing = {
 
 /**
  * What is missing before an order is done, or one of its lines by itself: mandatory tasks neither ticked nor left with a reason,
- * forms with a question that must be answered, a repaired machine that is not back in use, and its cause and remedy where its class
- * names such. Of lines left undone, taken off, or gone on with a follow-up nothing is asked. Source: domain-work, Orders.
+ * forms with a question that must be answered, and of a repaired machine its cause and remedy where its class names such. Of lines
+ * left undone, taken off, or gone on with a follow-up nothing is asked; back in use a machine is at the latest when it is done.
+ * Source: domain-work, Orders, and Settled questions, Field.
  */
 export function missingFor(
   facts: OrderFacts,
   held: Pick<Held, 'tasks' | 'forms' | 'lines' | 'found' | 'handedOn'>,
-  restored: ReadonlyMap<number, Instant>,
   onlyLine: number | null = null,
 ): Missing[] {
   const isAsked = ({ lineId }: OfLine): boolean => {
@@ -39,9 +38,6 @@ export function missingFor(
     ...facts.forms
       .filter((f) => isAsked(f) && mustBeFilled(f) && !held.forms.has(f.id))
       .map(({ id, lineId, name }): Missing => ({ what: 'form', lineId, id, text: name })),
-    ...repaired
-      .filter((l) => !restored.has(l.id))
-      .map(({ id, name }): Missing => ({ what: 'back in use', lineId: id, id: null, text: `back in use${of(name)}` })),
     ...repaired
       .filter((l) => l.asksFindings && !(held.found.get(l.id)?.cause && held.found.get(l.id)?.remedy))
       .map(({ id, name }): Missing => ({
@@ -68,8 +64,6 @@ function listed(missing: readonly Missing[]): string {
 }
 
 const SAYS: Readonly<Record<Missing['what'], (list: string) => string>> = {
-  'back in use': (list) =>
-    `A repair is done once the asset is back in use (${list}): record when that was first, or raise a follow-up.`,
   task: (list) => `Not done yet: ${list}. Tick each, or leave it with a reason.`,
   form: (list) => `Fill in first: ${list}.`,
   findings: (list) => `Say first what was found: ${list}.`,

@@ -78,3 +78,15 @@ export const leftOf = (lines: HeldLines): Map<number, string> =>
 /** Whether a line was on the order when something was recorded. */
 export const wasThere = ({ since }: OrderLineFacts, recordedAt: Instant): boolean =>
   (since ?? null) === null || (since as Instant) <= recordedAt;
+
+/**
+ * When the work on a line was done: the line by itself, or the order with it. Null: not yet, or it was left, taken off, or goes on with
+ * another order. A machine is back in use by then. Source: domain-work, Settled questions, Field.
+ */
+export function doneHereAt(events: readonly OrderEvent[], lineId: number): Instant | null {
+  const { lines, handedOn } = heldOf(events);
+  const said = lines.get(lineId);
+  if (said && said.outcome !== 'done') return null;
+  if (said) return said.at;
+  return handedOn.has(lineId) ? null : (events.find(({ act }) => act.kind === 'done')?.at ?? null);
+}

@@ -55,16 +55,13 @@ const answer = (events: readonly OrderEvent[], event: OrderEvent, of = facts): s
 
 // Source of the rule: the domain’s Orders, Done.
 describe('what is missing before an order is done', () => {
-  it('is every mandatory task, each machine back in use, and cause and remedy where its class names such', () => {
-    const missing = missingOf(facts, [arrived], stateAfter([arrived]));
+  it('is every mandatory task, and cause and remedy where its class names such', () => {
+    const missing = missingOf(facts, [arrived]);
     expect(missing.map((m) => [m.what, m.lineId, m.text])).toEqual([
       ['task', 2, 'Check gasket'],
-      ['back in use', 1, 'back in use of Q101'],
-      ['back in use', 2, 'back in use of Q102'],
       ['findings', 1, 'cause and remedy of Q101'],
     ]);
     expect(refuseMissing(missing).map((r) => r.message.split(':')[0])).toEqual([
-      'A repair is done once the asset is back in use (back in use of Q101; back in use of Q102)',
       'Not done yet',
       'Say first what was found',
     ]);
@@ -91,27 +88,22 @@ describe('what is missing before an order is done', () => {
   });
 
   it('shrinks with each fact, and nothing else ends the order', () => {
-    const acts: OrderAct[] = [
-      { kind: 'restored', lineId: 1 },
-      found(1),
-      { kind: 'task', taskId: 11, outcome: 'left', text: 'no gasket' },
-      { kind: 'restored' },
-    ];
+    const acts: OrderAct[] = [found(1), { kind: 'task', taskId: 11, outcome: 'left', text: 'no gasket' }];
     let events = [arrived];
-    const sizes = [missingOf(facts, events, stateAfter(events)).length];
+    const sizes = [missingOf(facts, events).length];
     for (const [i, act] of acts.entries()) {
       expect(answer(events, ev(20 + i, { kind: 'done', text: '' }))).not.toBe('accepted');
       events = [...events, ev(20 + i, act)];
-      sizes.push(missingOf(facts, events, stateAfter(events)).length);
+      sizes.push(missingOf(facts, events).length);
     }
-    expect(sizes).toEqual([4, 3, 2, 1, 0]);
+    expect(sizes).toEqual([2, 1, 0]);
     expect(answer(events, ev(40, { kind: 'done', text: '' }))).toBe('accepted');
   });
 
   it('wants both cause and remedy, nothing of a place or a class without such words', () => {
     const half = [arrived, ev(20, { kind: 'restored' }), ev(21, { ...found(1), remedy: null } as OrderAct)];
-    expect(missingOf(facts, half, stateAfter(half)).map((m) => m.what)).toEqual(['task', 'findings']);
-    expect(missingOf(facts, half, stateAfter(half)).some((m) => m.lineId === 2 && m.what === 'findings')).toBe(false);
+    expect(missingOf(facts, half).map((m) => m.what)).toEqual(['task', 'findings']);
+    expect(missingOf(facts, half).some((m) => m.lineId === 2 && m.what === 'findings')).toBe(false);
   });
 
   it('may stand with a manager’s reason, an empty one is none; nobody finishes what nobody came to', () => {
@@ -140,11 +132,31 @@ describe('one machine of several', () => {
 
   it('is finished by itself while the other waits; the order is not', () => {
     const one = ev(30, { kind: 'line', lineId: 1, outcome: 'done', text: '' });
-    expect(answer([arrived], one)).toContain('back in use of Q101');
+    expect(answer([arrived], one)).toContain('cause and remedy of Q101');
     expect(answer(both, one)).toBe('accepted');
     const state = stateAfter([...both, one]);
     expect([[...state.finished], state.stage, state.restoredAt]).toEqual([[[1, one.at]], 'on site', null]);
-    expect(answer([...both, one], ev(31, { kind: 'done', text: '' }))).toContain('Q102');
+    expect(answer([...both, one], ev(31, { kind: 'done', text: '' }))).toContain('Check gasket');
+  });
+
+  // Source of the rule: domain-work, Settled questions, Field: done stops restoration if nothing did.
+  it('is back in use at the latest when its work is done; what was told of it before holds, and what was left is not', () => {
+    const done = ev(60, { kind: 'done', text: '', anyway: 'gasket comes later' });
+    const line = ev(30, { kind: 'line', lineId: 1, outcome: 'done', text: '' });
+    const left = ev(31, { kind: 'line', lineId: 2, outcome: 'left', text: 'no gasket' });
+    const minutes = (events: readonly OrderEvent[]) =>
+      [1, 2].map((id) => {
+        const at = stateAfter(events).restored.get(id);
+        const clocks = clockEventsOf(events, { id }).filter((e) => e.kind === 'restored');
+        expect(clocks[0]?.at).toBe(at);
+        return at === undefined ? null : (at - start) / MINUTE;
+      });
+    const known = [arrived, ev(11, found(1))];
+    expect(minutes([...known, done])).toEqual([60, 60]);
+    expect(minutes([...known, line, done])).toEqual([30, 60]);
+    expect(minutes([...both, line, done])).toEqual([20, 60]);
+    expect(minutes([...known, line, left, done])).toEqual([30, null]);
+    expect(minutes([...known, line, ev(32, { kind: 'restored' }, 40)])).toEqual([30, 32]);
   });
 
   it('is back in use once, and the order when its last one is', () => {
@@ -254,7 +266,7 @@ describe('a follow-up', () => {
 
   it('lets the order end without what goes on with it', () => {
     const events = [arrived, ev(20, followed([1, 2], true))];
-    expect(missingOf(facts, events, stateAfter(events))).toEqual([]);
+    expect(missingOf(facts, events)).toEqual([]);
     const state = stateAfter([...events, ev(30, { kind: 'done', text: '' })]);
     expect([state.stage, state.restoredAt, state.handedOn.get(2)]).toEqual(['done', null, next]);
   });
@@ -323,7 +335,7 @@ describe('orders at random', () => {
         for (const [i, { act: tried, minute }] of all.entries()) {
           const event = ev(minute, tried, 600 + i);
           const before = stateAfter(events);
-          const missing = missingOf(facts, events, before);
+          const missing = missingOf(facts, events);
           const said = recordEvent(facts, events, event);
           const unsigned = signOffMissing(heldOf(events));
           if (tried.kind === 'done' && said.ok) {

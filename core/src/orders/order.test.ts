@@ -100,12 +100,6 @@ describe('an order’s life', () => {
     ['a task left without a reason', [], ev(2, { kind: 'task', taskId: 1, outcome: 'left', text: ' ' }), 'missing'],
     ['done before anybody came', [], ev(2, { kind: 'done', text: '' }), 'wrong-stage'],
     [
-      'a repair done but not back in use',
-      [ev(1, { kind: 'arrived' })],
-      ev(2, { kind: 'done', text: '' }),
-      'back in use',
-    ],
-    [
       'done with a mandatory task open',
       [ev(1, { kind: 'arrived' }), ev(2, { kind: 'restored' })],
       ev(3, { kind: 'done', text: '' }),

@@ -14,7 +14,7 @@ import {
 } from './act.ts';
 import { missingFor, refuseMissing, type Missing } from './done-check.ts';
 import { takeAnswers, type FormAnswer } from './form.ts';
-import { heldBefore, heldOf, leftOf, wasOver, wasThere, type Held, type HeldLines } from './held.ts';
+import { doneHereAt, heldBefore, heldOf, leftOf, wasOver, wasThere, type Held, type HeldLines } from './held.ts';
 import { inOwnTime } from './own-time.ts';
 
 const begun: OrderState = {
@@ -192,7 +192,7 @@ function sayOfLine(
   if (outcome === 'done') {
     if (facts.lines.length === 1)
       return refused(refusal('unsupported', 'It is the only one: finish the order itself.', 'lineId'));
-    const missing = missingFor(facts, held, state.restored, lineId);
+    const missing = missingFor(facts, held, lineId);
     return missing.length > 0 ? refused(...refuseMissing(missing)) : decided(state);
   }
   if (text.trim() === '')
@@ -255,13 +255,22 @@ function finish(
       'Record “on site” first, or “back in use” if it was put right from afar.',
     );
   }
-  const missing = [...missingFor(facts, held, state.restored), ...also];
+  const missing = [...missingFor(facts, held), ...also];
   if (missing.length > 0 && anyway.trim() === '') return refused(...refuseMissing(missing));
   return decided({ ...state, stage: 'done', doneAt: at, ...GOING });
 }
 
 const finishedOf = (lines: HeldLines): Map<number, Instant> =>
   new Map([...lines].flatMap(([id, { outcome, at }]) => (outcome === 'done' ? [[id, at] as const] : [])));
+
+/** When each machine was back in use: as it was told, or when the work on it was done, whichever was first. */
+const backByNow = ({ lines }: OrderFacts, { restored }: OrderState, events: readonly OrderEvent[]) =>
+  new Map(
+    lines.flatMap(({ id }) => {
+      const at = [restored.get(id), doneHereAt(events, id)].filter((x) => x !== undefined && x !== null);
+      return at.length === 0 ? [] : [[id, instant(Math.min(...at))] as const];
+    }),
+  );
 
 function stateAfter(
   facts: OrderFacts,
@@ -276,9 +285,11 @@ function stateAfter(
   }
   const held = heldOf(events);
   const { found, handedOn, signed } = held;
+  const restored = facts.kind === 'repair' ? backByNow(facts, state, events) : state.restored;
   return decided({
     ...state,
-    restoredAt: restoredAtOf(facts, state.restored, held),
+    restored,
+    restoredAt: restoredAtOf(facts, restored, held),
     left: leftOf(held.lines),
     off: new Set([...held.lines].flatMap(([id, { outcome }]) => (outcome === 'off' ? [id] : []))),
     finished: finishedOf(held.lines),
@@ -292,8 +303,8 @@ export const stateOfOrder = (facts: OrderFacts, events: readonly OrderEvent[]): 
   stateAfter(facts, events, () => []);
 
 /** What is missing before the order is done, as its events say. */
-export function missingOf(facts: OrderFacts, events: readonly OrderEvent[], state: OrderState): Missing[] {
-  return missingFor(facts, heldOf(events), state.restored);
+export function missingOf(facts: OrderFacts, events: readonly OrderEvent[]): Missing[] {
+  return missingFor(facts, heldOf(events));
 }
 
 /** A device's clock may run ahead of the server's by this much. */
@@ -328,7 +339,8 @@ export function actsOffered(facts: OrderFacts, state: OrderState): OrderActKind[
   const isBack = state.restoredAt !== null || facts.lines.every(({ id }) => state.handedOn.has(id));
   const offered: OrderActKind[] = [];
   if (state.pausedSince !== null) offered.push('resumed');
-  if (state.stage === 'on site') offered.push(facts.kind === 'repair' && !isBack ? 'restored' : 'done');
+  if (state.stage === 'on site' && facts.kind === 'repair' && !isBack) offered.push('restored');
+  if (state.stage === 'on site') offered.push('done');
   if (state.stage === 'raised') offered.push('planned');
   if (state.stage === 'planned') offered.push('sent');
   if (state.stage !== 'on site' && !isBack) offered.push('told', 'arrived');

@@ -1,3 +1,4 @@
-// Settle: what work comes to, who bears it, and its tax.
+// Settle: what work comes to, who bears it, its tax, and what is paid on site.
 export * from './comes-to.ts';
+export * from './payment.ts';
 export * from './tax.ts';

@@ -58,3 +58,7 @@ export function checkUse(
     found.push(refusal('unsupported', `${name} is not kept by serial; leave it empty.`, 'serial'));
   return found;
 }
+
+/** What became of a part that was asked for a van. */
+export const ASK_STATES = ['asked', 'sent', 'declined'] as const;
+export type AskState = (typeof ASK_STATES)[number];

@@ -71,7 +71,8 @@ type Attached = {
   readonly subjectId: number;
   readonly name: string;
   readonly sha256: string;
-  readonly personId: PersonId;
+  /** Null: drawn by the house itself. */
+  readonly personId: PersonId | null;
 };
 
 /** Attaches what is kept already. */

@@ -18,7 +18,8 @@ export {
   type Registered,
   type AssetHappening,
 } from './facts.ts';
-export { changeAsset, orTaken, registerAsset } from './commands.ts';
+export { changeAsset, orTaken, recordLife, registerAsset, swapAsset } from './commands.ts';
+export { assetByCode } from './scanned.ts';
 export { attachIn, mediaTypeOf } from './files.ts';
 export { carryFiles, freeName, namesAttached } from './carry-files.ts';
 

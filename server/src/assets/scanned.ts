@@ -1,11 +1,13 @@
 // What a scanned code holds: a label of ours, a maker's plate, or the code of a part.
 import { asc, eq } from 'drizzle-orm';
 import { plainSerial, readLabel } from '#core/assets/index.ts';
+import type { AssetId } from '#core/ids.ts';
 import type { Db } from '../platform/database.ts';
 import { part, serialUnit } from '../stores/tables.ts';
 import { asset } from './tables.ts';
 
-async function assetOf(db: Db, code: string): Promise<number | null> {
+/** The machine with this tag, else with this serial; null: none. */
+export async function assetByCode(db: Db, code: string): Promise<AssetId | null> {
   const [row] = await db.select({ id: asset.id }).from(asset).where(eq(asset.tag, code)).limit(1);
   if (row) return row.id;
   const [bySerial] = await db
@@ -31,7 +33,7 @@ async function partOf(db: Db, code: string): Promise<{ id: number; serial: strin
 /** A label of ours says what it is of; any other code is looked for among machines first, then among parts. */
 export async function scanned(db: Db, text: string) {
   const { of, code: read } = readLabel(text);
-  const assetId = of === 'part' ? null : await assetOf(db, read);
+  const assetId = of === 'part' ? null : await assetByCode(db, read);
   const found = assetId === null && of !== 'asset' ? await partOf(db, read) : null;
   return { assetId, part: found, read };
 }

@@ -1,8 +1,8 @@
 // What each kind of act from a phone does: the same commands as at a desk, by the same rules.
 import { and, eq } from 'drizzle-orm';
 import type { AnyContract } from '#api/contract.ts';
-import { addReading } from '#api/assets.ts';
-import { followUp } from '#api/calls.ts';
+import { addReading, swapAsset } from '#api/assets.ts';
+import { addLine, followUp } from '#api/calls.ts';
 import type { FieldBodyOut } from '#api/field.ts';
 import { countPart } from '#api/counts.ts';
 import { addFile } from '#api/files.ts';
@@ -11,25 +11,26 @@ import { setNeed } from '#api/needs.ts';
 import { moveAppointment } from '#api/rota.ts';
 import { addAbsence } from '#api/rota-people.ts';
 import { recordAct } from '#api/orders.ts';
-import { addCost } from '#api/settle.ts';
+import { addCost, takeCard } from '#api/settle.ts';
 import { transferStock } from '#api/stock.ts';
 import { usePart } from '#api/stores.ts';
 import type { AttachmentId, OrderId } from '#core/ids.ts';
 import { isFinished, type OrderActKind } from '#core/orders/index.ts';
-import type { Instant } from '#core/time/index.ts';
+import { localDateAt, type Instant } from '#core/time/index.ts';
 import { attachment } from '../assets/tables.ts';
-import { attachIn, freeName, namesAttached } from '../assets/index.ts';
+import { attachIn, freeName, namesAttached, orTaken } from '../assets/index.ts';
 import { actOnWeek, addEntry } from '../labour/index.ts';
 import { readMeterIn } from '../meters/index.ts';
-import { followUpIn, mustActOn, recordActBy, wasSentTo } from '../orders/index.ts';
+import { followUpIn, mustActOn, recordActBy, recordActIn, wasSentTo } from '../orders/index.ts';
 import { workOrder } from '../orders/tables.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
-import { addAbsenceOf, answerIn, sayLateIn } from '../rota/index.ts';
-import { addCostTo } from '../settle/index.ts';
-import { countInVan, handOverFromVan, needMoreOf, useOn } from '../stores/index.ts';
+import { addAbsenceOf, allowPosition, answerIn, keepPosition, sayLateIn } from '../rota/index.ts';
+import { addCostTo, leaveToInvoice } from '../settle/index.ts';
+import { askForVan, countInVan, handOverFromVan, needMoreOf, receiveIn, useOn } from '../stores/index.ts';
+import { addMachine, swapOnSite } from './machines.ts';
 import { fieldPhoto } from './tables.ts';
 
 type Kind = FieldBodyOut['kind'];
@@ -68,7 +69,7 @@ async function mustHaveGone(tx: Tx, who: Person, id: OrderId): Promise<{ readonl
   return { isOver: isFinished(order.stage) };
 }
 
-async function attachPhoto({ write, who, now }: Doing, { orderId, photo, name }: Of<'photo'>): Promise<void> {
+async function attachPhoto({ write, who, now }: Doing, { orderId, photo, name, signs }: Of<'photo'>): Promise<void> {
   await write(async (tx, told) => {
     await mustHaveGone(tx, who, orderId);
     const [kept] = await tx.db
@@ -79,6 +80,7 @@ async function attachPhoto({ write, who, now }: Doing, { orderId, photo, name }:
     const taken = await namesAttached(tx, 'order', orderId);
     const file = { subject: 'order', subjectId: orderId, sha256: kept.sha256, personId: who.id } as const;
     await attachIn(tx, told, { ...file, name: freeName(taken, name) }, now);
+    if (signs) await tx.db.update(fieldPhoto).set({ signsId: orderId }).where(eq(fieldPhoto.id, photo));
   });
 }
 
@@ -105,11 +107,17 @@ async function addCostWith(doing: Doing, { kind: _, orderId, receipt, ...body }:
   await addCostTo(database, write, who, orderId, { requestKey: key, ...body, receiptId }, now);
 }
 
-/** What is left of an order goes on as another, ready for the dispatcher. */
-async function leaveRest({ write, who, key, now }: Doing, { orderId, lineIds, reason }: Of<'rest'>): Promise<void> {
+/** What is left of an order goes on as another: ready for the dispatcher, or taken on oneself for later that day. */
+async function leaveRest({ write, who, key, at, now }: Doing, body: Of<'rest'>): Promise<void> {
+  const { orderId, lineIds, reason, wishedOn, parts, own } = body;
   await write(async (tx) => {
     await mustHaveGone(tx, who, orderId);
-    await followUpIn(tx, who.id, orderId, { requestKey: key, lineIds, reason, parts: '' }, now);
+    const id = await followUpIn(tx, who.id, orderId, { requestKey: key, lineIds, reason, parts, wishedOn }, now);
+    if (!own) return;
+    const plan = { technicianId: who.id, technician: who.name, date: localDateAt(who.zone, at), quiet: true } as const;
+    const acts = [{ kind: 'planned', ...plan, text: 'later today' } as const, { kind: 'sent', quiet: true } as const];
+    for (const [i, act] of acts.entries())
+      await recordActIn(tx, id, { at: now, act, requestKey: `${key} ${i}`.slice(0, 60), who: who.id }, now);
   });
 }
 
@@ -133,6 +141,23 @@ const CARRIES_OUT: CarriesOut = {
   'handed over': ({ database, write, who, key, now }, { kind: _, ...body }) =>
     handOverFromVan(database, write, who, { requestKey: key, ...body }, now),
   counted: ({ write, who, key, at, now }, { kind: _, ...found }) => countInVan(write, who, found, { key, at, now }),
+  'position allowed': ({ write, who, at, now }, { allowed }) =>
+    write((tx, told) => allowPosition(tx, told, who, allowed, { at, now })),
+  'was at': ({ write, who, at }, said) => write((tx) => keepPosition(tx, who, said, at)),
+  machine: ({ write, who, key, at, now }, body) =>
+    write((tx, told) => addMachine(tx, { who, at, now, told }, body, key)),
+  swap: ({ database, write, who, at, now }, body) =>
+    orTaken(database.db, body.fresh ?? { tag: '', serial: '' }, () =>
+      write((tx, told) => swapOnSite(tx, { who, at, now, told }, body)),
+    ),
+  'to invoice': ({ write, who, key, at }, { orderId }) =>
+    write(async (tx, told) => {
+      await mustHaveGone(tx, who, orderId);
+      await leaveToInvoice(tx, told, orderId, { who, key, at });
+    }),
+  'asked for': ({ write, who, key, at }, { kind: _, ...wanted }) =>
+    write((tx, told) => askForVan(tx, told, who, wanted, { key, at })),
+  received: ({ write, who, at }, { actId }) => write((tx, told) => receiveIn(tx, told, who, actId, at)),
   'handed in': ({ write, who, now }, { week }) =>
     actOnWeek(write, who, { person: who.id, week }, { act: 'hand in', reason: '' }, now),
   absent: ({ write, who, key }, { absence }) =>
@@ -153,6 +178,13 @@ export const TOUCHES: Readonly<Record<Kind, AnyContract>> = {
   late: moveAppointment,
   'handed over': transferStock,
   counted: countPart,
+  machine: addLine,
+  swap: swapAsset,
+  'to invoice': takeCard,
+  'asked for': transferStock,
+  received: transferStock,
+  'position allowed': moveAppointment,
+  'was at': moveAppointment,
   'handed in': actOnSheet,
   absent: addAbsence,
 };

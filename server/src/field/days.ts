@@ -6,14 +6,16 @@ import type { AppointmentId, OrderId } from '#core/ids.ts';
 import { OPEN_STAGES } from '#core/orders/index.ts';
 import { availableIn } from '#core/stores/index.ts';
 import { addDays, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
+import { timePiece } from '../labour/tables.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { person } from '../platform/tables.ts';
-import { appointmentsOf, ordersOfAppointments, spanOfDates, toldOf, type Kept } from '../rota/index.ts';
+import { allowsPosition, appointmentsOf, ordersOfAppointments, spanOfDates, toldOf, type Kept } from '../rota/index.ts';
 import { appointmentAnswer } from '../rota/tables.ts';
 import { readOwn } from './own.ts';
-import { vanOfPerson } from '../stores/index.ts';
+import { orderPayment, otherCost } from '../settle/tables.ts';
+import { arrivedIn, asksOf, vanOfPerson } from '../stores/index.ts';
 import { part, partNeed, serialUnit, shelf, stock } from '../stores/tables.ts';
 
 /** Today and two days more. Source: domain-work, Field. */
@@ -55,10 +57,13 @@ async function stampsOf(db: Db, ids: readonly OrderId[]): Promise<Map<OrderId, s
       ...{ id: workOrder.id, version: workOrder.version },
       needs: sql<string>`(select coalesce(concat(count(*), ':', sum(${partNeed.version}), ':', sum(${partNeed.held}), ':', sum(${partNeed.used})), '') from ${partNeed} where ${partNeed.orderId} = ${workOrder.id})`,
       lines: sql<string>`(select concat(count(*), ':', coalesce(max(${orderLine.assetId}), 0)) from ${orderLine} where ${orderLine.orderId} = ${workOrder.id})`,
+      time: sql<string>`(select concat(count(*), ':', coalesce(sum(${timePiece.minutes}), 0)) from ${timePiece} where ${timePiece.orderId} = ${workOrder.id})`,
+      costs: sql<string>`(select concat(count(*), ':', coalesce(sum(${otherCost.version}), 0)) from ${otherCost} where ${otherCost.orderId} = ${workOrder.id})`,
+      paid: sql<string>`(select concat(count(*), ':', coalesce(sum(${orderPayment.state} = 'paid'), 0)) from ${orderPayment} where ${orderPayment.orderId} = ${workOrder.id})`,
     })
     .from(workOrder)
     .where(inArray(workOrder.id, [...ids]));
-  return new Map(rows.map((r) => [r.id, [r.version, r.needs, r.lines].join('/')]));
+  return new Map(rows.map(({ id, ...of }) => [id, Object.values(of).join('/')]));
 }
 
 async function peopleOf(db: Db, kept: readonly Kept[]) {
@@ -84,10 +89,12 @@ async function answersOf(db: Db, who: Person, ids: readonly AppointmentId[]) {
   return new Map(rows.map((r) => [r.appointmentId, r]));
 }
 
-async function vanOf(db: Db, who: Person): Promise<FieldDays['van']> {
+async function vanOf(db: Db, who: Person, now: Instant): Promise<FieldDays['van']> {
   const van = await vanOfPerson(db, who.id);
   if (!van) return null;
-  const [rows, units] = await Promise.all([
+  const [came, asked, rows, units] = await Promise.all([
+    arrivedIn(db, van.id),
+    asksOf(db, who.id, now),
     db
       .select({ part, stock, bin: shelf.bin })
       .from(stock)
@@ -105,7 +112,7 @@ async function vanOf(db: Db, who: Person): Promise<FieldDays['van']> {
   ]);
   const serials = group(units, (u) => u.partId);
   return {
-    ...van,
+    ...{ ...van, came, asked },
     more: rows.length > MOST_IN_VAN,
     parts: rows.slice(0, MOST_IN_VAN).map(({ part: p, stock: s, bin }) => ({
       ...{ partId: p.id, number: p.number, name: p.name, unit: p.unit, serialTracked: p.serialTracked },
@@ -132,17 +139,19 @@ async function daysWork(db: Db, who: Person, now: Instant) {
 }
 
 /** Everything but the orders themselves, which the phone asks for where it holds another state of them. */
-export async function readDays(db: Db, who: Person, now: Instant): Promise<FieldDays> {
-  const [{ from, kept, orders, own }, van, ofOwn] = await Promise.all([
+export async function readDays(db: Db, who: Person, now: Instant, pushKey: string | null): Promise<FieldDays> {
+  const [{ from, kept, orders, own }, van, ofOwn, allows] = await Promise.all([
     daysWork(db, who, now),
-    vanOf(db, who),
+    vanOf(db, who, now),
     readOwn(db, who, now),
+    allowsPosition(db, who),
   ]);
   const ids = kept.map((a) => a.id);
   const [stamps, people, answers] = await Promise.all([stampsOf(db, own), peopleOf(db, kept), answersOf(db, who, ids)]);
   return {
     ...ofOwn,
-    ...{ now, from, days: DAYS, van, person: { id: who.id, name: who.name, zone: who.zone } },
+    ...{ now, from, days: DAYS, van, pushKey },
+    person: { id: who.id, name: who.name, zone: who.zone, allowsPosition: allows },
     orders: own.flatMap((id) => (stamps.has(id) ? [{ id, stamp: stamps.get(id) as string }] : [])),
     appointments: kept.map((a) => {
       const said = answers.get(a.id);

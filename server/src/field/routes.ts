@@ -3,6 +3,7 @@ import fp from 'fastify-plugin';
 import * as contracts from '#api/field.ts';
 import type { OrderId } from '#core/ids.ts';
 import { mediaTypeOf } from '../assets/index.ts';
+import { followPhone, leavePhone } from '../outbox/index.ts';
 import { keepContent } from '../platform/content.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
@@ -29,7 +30,17 @@ async function keepPhoto(write: Write, who: Person, id: string, bytes: Buffer, n
 export const fieldRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
-    serve(app, house, contracts.readField, ({ who, now }) => readDays(database.db, who, now));
+    serve(app, house, contracts.readField, ({ who, now }) =>
+      readDays(database.db, who, now, house.config.pushKeys?.publicKey ?? null),
+    );
+    serve(app, house, contracts.followPhone, async ({ body, who, now, write }) => {
+      await write((tx, told) => followPhone(tx, told, who, body, house.config, now));
+      return { done: true as const };
+    });
+    serve(app, house, contracts.leavePhone, async ({ body, who, write }) => {
+      await write((tx, told) => leavePhone(tx, told, who, body.endpoint));
+      return { done: true as const };
+    });
     serve(app, house, contracts.readFieldOrders, ({ query, who, now }) =>
       readOrdersOf(database.db, who, query.ids.split(',').map(Number) as OrderId[], now),
     );

@@ -37,13 +37,19 @@ export const fieldAct = mysqlTable(
 );
 
 /** A photo under the name that the phone gave it, until an act says whose it is, and after. */
-export const fieldPhoto = mysqlTable('field_photo', {
-  id: varchar({ length: 60 }).primaryKey(),
-  personId: reference<PersonId>()
-    .notNull()
-    .references(() => person.id),
-  sha256: varchar({ length: 64 })
-    .notNull()
-    .references(() => fileContent.sha256),
-  at: instantColumn().notNull(),
-});
+export const fieldPhoto = mysqlTable(
+  'field_photo',
+  {
+    id: varchar({ length: 60 }).primaryKey(),
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    sha256: varchar({ length: 64 })
+      .notNull()
+      .references(() => fileContent.sha256),
+    at: instantColumn().notNull(),
+    /** The order whose work it signs for. */
+    signsId: reference<OrderId>(),
+  },
+  (t) => [index('field_photo_signs').on(t.signsId)],
+);

@@ -14,7 +14,7 @@ import { visit } from '../upkeep/tables.ts';
 import { clock } from './tables.ts';
 
 /** Rules that clocks are derived by; raised when they change, so that stored ones are derived again. */
-export const DERIVATION = 4;
+export const DERIVATION = 5;
 
 /** A derived clock as columns. A missed one that is still open stays in the list of those that run. */
 export function storedClock(derived: Clock) {

@@ -159,53 +159,60 @@ export async function followUpIn(tx: Tx, who: PersonId, id: OrderId, ask: Follow
 }
 
 /** Adds a machine of the same customer to an open order: cover and promises are decided as of now, and run from now. */
-export async function addLineTo(
+export const addLineTo = (
   database: Database,
+  who: PersonId,
+  id: OrderId,
+  ask: Asked<typeof addLine>['body'],
+  now: Instant,
+): Promise<OrderLineId> => database.transact((tx) => addLineIn(tx, who, id, ask, now));
+
+/** The same inside an open transaction. */
+export async function addLineIn(
+  tx: Tx,
   who: PersonId,
   id: OrderId,
   { requestKey, assetId, cause, text }: Asked<typeof addLine>['body'],
   now: Instant,
 ): Promise<OrderLineId> {
-  return database.transact(async (tx) => {
-    const loaded = await loadOrder(tx.db, id, 'lock');
-    const { order, lines } = loaded;
-    const content = contentOf({ addLine: assetId, cause, text });
-    const there = lines.find((l) => l.assetId === assetId);
-    if ((await alreadyRecorded(tx, loaded, requestKey, content)) !== null && there) return there.id;
-    if (there) refuse('conflict', 'That machine is on the order already.', 'assetId');
-    if (isFinished(order.stage))
-      refuse('wrong-stage', `The order is ${order.stage}: raise a follow-up order instead.`, 'assetId');
-    const { kind, priority, zone: fallbackZone } = order;
-    const asked = [{ assetId, cause }];
-    const book = await calendarBook(tx.db);
-    const [decided] = await decideLines(
-      tx.db,
-      book,
-      asked,
-      { kind, priority, at: now, fallbackZone },
-      'lock',
-      () => 'assetId',
-    );
-    const line = decided as DecidedLine;
-    if (line.customerId !== order.customerId)
-      refuse('conflict', `${line.tag} is another customer’s machine; raise an order of its own for it.`, 'assetId');
-    if (order.internal && !isInternal(line))
-      refuse('conflict', `${line.tag} is not of our own fleet; raise an order of its own for it.`, 'assetId');
-    const asking = await classesAskingFindings(tx.db, line.classId === null ? [] : [line.classId]);
-    const [made] = await tx.db
-      .insert(orderLine)
-      .values({
-        ...{ orderId: id, assetId, since: now, coverCause: cause, ...keptOf(line) },
-        asksFindings: kind === 'repair' && asking.size > 0,
-      })
-      .$returningId();
-    const lineId = asId<OrderLineId>(made?.id as number);
-    await copyForms(tx, kind, [{ orderId: id, assetId }]);
-    const draws = line.taken?.verdict.draws ?? [];
-    await bookDraws(tx, [{ orderId: id, lineId, on: localDateAt(line.zone, now), draws }], now);
-    const again = await loadOrder(tx.db, id, 'lock');
-    const act = { kind: 'line added', lineId, text: `${line.tag} added${text ? `: ${text}` : ''}` } as const;
-    await appendAct(tx, again, { at: now, act, requestKey, who, content }, now);
-    return lineId;
-  });
+  const loaded = await loadOrder(tx.db, id, 'lock');
+  const { order, lines } = loaded;
+  const content = contentOf({ addLine: assetId, cause, text });
+  const there = lines.find((l) => l.assetId === assetId);
+  if ((await alreadyRecorded(tx, loaded, requestKey, content)) !== null && there) return there.id;
+  if (there) refuse('conflict', 'That machine is on the order already.', 'assetId');
+  if (isFinished(order.stage))
+    refuse('wrong-stage', `The order is ${order.stage}: raise a follow-up order instead.`, 'assetId');
+  const { kind, priority, zone: fallbackZone } = order;
+  const asked = [{ assetId, cause }];
+  const book = await calendarBook(tx.db);
+  const [decided] = await decideLines(
+    tx.db,
+    book,
+    asked,
+    { kind, priority, at: now, fallbackZone },
+    'lock',
+    () => 'assetId',
+  );
+  const line = decided as DecidedLine;
+  if (line.customerId !== order.customerId)
+    refuse('conflict', `${line.tag} is another customer’s machine; raise an order of its own for it.`, 'assetId');
+  if (order.internal && !isInternal(line))
+    refuse('conflict', `${line.tag} is not of our own fleet; raise an order of its own for it.`, 'assetId');
+  const asking = await classesAskingFindings(tx.db, line.classId === null ? [] : [line.classId]);
+  const [made] = await tx.db
+    .insert(orderLine)
+    .values({
+      ...{ orderId: id, assetId, since: now, coverCause: cause, ...keptOf(line) },
+      asksFindings: kind === 'repair' && asking.size > 0,
+    })
+    .$returningId();
+  const lineId = asId<OrderLineId>(made?.id as number);
+  await copyForms(tx, kind, [{ orderId: id, assetId }]);
+  const draws = line.taken?.verdict.draws ?? [];
+  await bookDraws(tx, [{ orderId: id, lineId, on: localDateAt(line.zone, now), draws }], now);
+  const again = await loadOrder(tx.db, id, 'lock');
+  const act = { kind: 'line added', lineId, text: `${line.tag} added${text ? `: ${text}` : ''}` } as const;
+  await appendAct(tx, again, { at: now, act, requestKey, who, content }, now);
+  return lineId;
 }

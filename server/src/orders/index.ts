@@ -10,15 +10,15 @@ import { orderRoutes } from './routes.ts';
 
 export { mustActOn, wasSentTo } from './acting.ts';
 export { clocksOf, openClocks, storedClock, visitsOf } from './clock-rows.ts';
-export { followUpIn } from './follow-up.ts';
+export { addLineIn, followUpIn } from './follow-up.ts';
 export { copyForms } from './forms.ts';
-export { loadOrder, loadOrders } from './loading.ts';
+export { loadOrder, loadOrders, type OrderRow } from './loading.ts';
 export { readOrderAs } from './page.ts';
 export { raiseCallIn, raiseFromCall } from './calls.ts';
 export { sayCall } from './say.ts';
 export { deriveOrderClocks, recordActBy, recordActIn, recordOrderAct, type ActAsk } from './commands.ts';
 export { orderSettings } from './settings.ts';
-export { tellComing, tellOnSite } from './telling.ts';
+export { contactLanguage, tellComing, tellDone, tellOnSite } from './telling.ts';
 export { endingSoon } from './today.ts';
 export { raiseMany, type NewLine, type NewOrder } from './raise-many.ts';
 export type { Recorded } from './raised-events.ts';

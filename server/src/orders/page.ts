@@ -138,7 +138,7 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
       questions: [...f.questions],
       answers: state.forms.has(f.id) ? [...(state.forms.get(f.id) ?? [])] : null,
     })),
-    missing: isFinished(order.stage) ? [] : [...missingOf(facts, events, state), ...elsewhere],
+    missing: isFinished(order.stage) ? [] : [...missingOf(facts, events), ...elsewhere],
     events: told,
     clocks,
     offered: actsOffered(facts, state),

@@ -4,7 +4,7 @@ import { orderNumber } from '#api/shapes.ts';
 import type { Told } from '#api/orders.ts';
 import type { ContactId, OrderId, PersonId } from '#core/ids.ts';
 import type { OrderAct, OrderTelling } from '#core/orders/index.ts';
-import { linkTo, type WayOut } from '#core/telling.ts';
+import { linkTo, type Language, type WayOut } from '#core/telling.ts';
 import { sayDate, type Instant, type LocalDate } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { contact, customer } from '../customers/tables.ts';
@@ -14,7 +14,7 @@ import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import type { MessageKind } from '../platform/message-kind.ts';
-import type { OrderRow } from './loading.ts';
+import { loadOrder, type OrderRow } from './loading.ts';
 import { ORDER_MESSAGES } from './messages.ts';
 import { orderSettings } from './settings.ts';
 import { lineLocation, orderLine, workOrder } from './tables.ts';
@@ -57,6 +57,7 @@ type Said = {
   readonly of: string;
   readonly values: Readonly<Record<string, string>>;
   readonly thread?: Telling['thread'];
+  readonly paper?: Telling['paper'];
 };
 
 /** Tells the contact of an order in its words and others; gives whether there is somebody who is told. */
@@ -82,6 +83,7 @@ async function tellContactOf(
       about: { subject: 'order', id: order.id },
       now,
       thread: said.thread ?? null,
+      ...(said.paper && { paper: said.paper }),
     },
   );
 }
@@ -99,7 +101,7 @@ export async function tellOnSite(
 ): Promise<boolean> {
   const [order] = await tx.db.select().from(workOrder).where(eq(workOrder.id, id));
   if (!order) return false;
-  return tellContactOf(tx, order, order.contactId ?? order.callerId, message, { ...said, key: message.kind }, now);
+  return tellContactOf(tx, order, onSiteOf(order), message, { ...said, key: message.kind }, now);
 }
 
 async function tellTechnician(tx: Tx, order: OrderRow, id: PersonId | null, said: Said, now: Instant): Promise<void> {
@@ -125,10 +127,10 @@ export async function tellTaken(
 
 /** What an act that was just recorded is to be told of, to whom. */
 export async function tellOf(tx: Tx, order: OrderRow, act: OrderAct, now: Instant): Promise<void> {
-  if (act.kind !== 'planned' && act.kind !== 'sent' && act.kind !== 'done' && act.kind !== 'called off') return;
+  if (act.kind !== 'planned' && act.kind !== 'sent' && act.kind !== 'called off') return;
   if ('quiet' in act && act.quiet) return;
   if (!(await orderSettings(tx.db)).tells.includes(act.kind)) return;
-  const onSite = order.contactId ?? order.callerId;
+  const onSite = onSiteOf(order);
   const day = order.plannedFor ? sayDate(order.plannedFor) : '';
   switch (act.kind) {
     case 'planned': {
@@ -145,21 +147,32 @@ export async function tellOf(tx: Tx, order: OrderRow, act: OrderAct, now: Instan
         { what: 'sent', of: order.plannedFor ?? '', values: { day, link: linkTo(`/orders/${order.id}`) } },
         now,
       );
-    case 'done':
-      await tellContact(
-        tx,
-        order,
-        onSite,
-        { what: 'done', of: '', values: { technician: order.technician ?? '', text: act.text } },
-        now,
-      );
-      return;
     case 'called off': {
       const said: Said = { what: 'called off', of: '', values: { text: act.text } };
       await tellContact(tx, order, order.callerId, said, now);
       return tellTechnician(tx, order, order.technicianId, said, now);
     }
   }
+}
+
+const onSiteOf = ({ contactId, callerId }: OrderRow): ContactId | null => contactId ?? callerId;
+
+/** The language of whom it is told to on site. */
+export async function contactLanguage(db: Db, order: OrderRow): Promise<Language> {
+  const id = onSiteOf(order);
+  if (id === null) return 'en';
+  const [known] = await db.select({ language: contact.language }).from(contact).where(eq(contact.id, id));
+  return known?.language ?? 'en';
+}
+
+/** That the work is done, to the contact on site, with its report where there is one. Says whether it was told. */
+export async function tellDone(tx: Tx, id: OrderId, paper: Telling['paper'] | null, now: Instant): Promise<boolean> {
+  if (!(await orderSettings(tx.db)).tells.includes('done')) return false;
+  const { order, events } = await loadOrder(tx.db, id, 'look');
+  const done = events.find((e) => e.act.kind === 'done')?.act;
+  if (done?.kind !== 'done') return false;
+  const values = { technician: order.technician ?? '', text: done.text };
+  return tellContact(tx, order, onSiteOf(order), { what: 'done', of: '', values, ...(paper && { paper }) }, now);
 }
 
 /** Who comes when, told to the contact on site as the rota has it; again only when it is something else. Says whether it was told. */
@@ -173,13 +186,7 @@ export async function tellComing(
   const [order] = await tx.db.select().from(workOrder).where(eq(workOrder.id, id));
   if (!order) return false;
   const values = { technician, day: sayDate(date), time: `, ${time}` };
-  return tellContact(
-    tx,
-    order,
-    order.contactId ?? order.callerId,
-    { what: 'planned', of: `${date} ${time} ${technician}`, values },
-    now,
-  );
+  return tellContact(tx, order, onSiteOf(order), { what: 'planned', of: `${date} ${time} ${technician}`, values }, now);
 }
 
 /** What was told of an order, the latest first. */

@@ -8,6 +8,7 @@ import { jobKind } from '../platform/job-kind.ts';
 import { holdClaim } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
 import { openGateways, type Gateways } from './gateways.ts';
+import { pushTo } from './phones.ts';
 import { outbox } from './tables.ts';
 import { DELIVERING } from './telling.ts';
 
@@ -28,7 +29,8 @@ export const delivering = jobKind({
     if (!message) return 'gone';
     if (message.state === 'sent') return 'sent before';
     const paper = message.paperSha256 === null ? null : await readContent(database.db, message.paperSha256);
-    const receipt = await gatewaysOf(house).hand(message, paper);
+    const pushed = message.way === 'push' ? await pushTo(database.db, house.config, message) : null;
+    const receipt = pushed ?? (await gatewaysOf(house).hand(message, paper));
     await database.transact(async (tx) => {
       if (!(await holdClaim(tx, claim))) return;
       await tx.db

@@ -3,6 +3,7 @@ import { delivering } from './delivering.ts';
 import { outboxRoutes } from './routes.ts';
 
 export { idOfSent } from './gateways.ts';
+export { followPhone, leavePhone } from './phones.ts';
 export { tellOutside, tellPeople, type Telling } from './telling.ts';
 
 export const outbox: Room = {

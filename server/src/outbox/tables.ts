@@ -52,3 +52,19 @@ export const messageTemplate = mysqlTable(
   },
   (t) => [primaryKey({ columns: [t.kind, t.language] })],
 );
+
+/** Phones that are told things by their browser (Push API, RFC 8030); each by its own address, which says nothing of its owner. */
+export const pushPhone = mysqlTable(
+  'push_phone',
+  {
+    /** The SHA-256 of the address. */
+    id: varchar({ length: 64 }).primaryKey(),
+    personId: reference<PersonId>().notNull(),
+    endpoint: text().notNull(),
+    /** What a message is locked with, so that only this phone reads it (RFC 8291). */
+    p256dh: varchar({ length: 120 }).notNull(),
+    auth: varchar({ length: 60 }).notNull(),
+    at: instantColumn().notNull(),
+  },
+  (t) => [index('push_phone_person').on(t.personId)],
+);

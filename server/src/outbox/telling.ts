@@ -7,6 +7,7 @@ import type { Tx } from '../platform/database.ts';
 import { leaveJob } from '../platform/jobs.ts';
 import type { MessageKind } from '../platform/message-kind.ts';
 import { person } from '../platform/tables.ts';
+import { hasBrowsers } from './phones.ts';
 import { messageTemplate, outbox } from './tables.ts';
 
 export const DELIVERING = 'deliver';
@@ -82,11 +83,15 @@ export async function tellPeople(
     .select()
     .from(person)
     .where(and(inArray(person.id, [...ids]), eq(person.active, true)));
+  const browsers = await hasBrowsers(tx.db, ids);
   for (const p of people)
     await tellOutside(
       tx,
       message,
-      { name: p.name, personId: p.id, mail: p.email, phone: p.phone, prefers: p.prefers, language: p.language },
+      {
+        ...{ name: p.name, personId: p.id, mail: p.email, phone: p.phone, prefers: p.prefers, language: p.language },
+        hasBrowser: browsers.has(p.id),
+      },
       { ...telling, key: ids.length === 1 ? telling.key : `${telling.key} to ${p.id}` },
     );
 }

@@ -69,6 +69,7 @@ async function changeRow(
       language: body.language,
       craftId: body.craftId,
       calendarId: body.calendarId,
+      showsPrice: body.showsPrice,
       version: row.version + 1,
       ...(passwordHash && { passwordHash }),
     })
@@ -93,6 +94,7 @@ function peopleRoutes(app: FastifyInstance, house: House): void {
         language: person.language,
         craftId: person.craftId,
         calendarId: person.calendarId,
+        showsPrice: person.showsPrice,
         version: person.version,
       })
       .from(person)

@@ -13,6 +13,10 @@ export type Config = {
   readonly mailboxPort: number | null;
   /** Where text messages and pushes are handed over (http…). */
   readonly messageUrl: string | null;
+  /** Where the card terminal is asked to take a payment (http…); null: there is none. */
+  readonly terminalUrl: string | null;
+  /** The keys by which browsers know pushes of this house (RFC 8292); null: it tells none by itself. */
+  readonly pushKeys: { readonly publicKey: string; readonly privateKey: string } | null;
   readonly sessionSecret: string;
   readonly fixedNow: Instant | null;
   readonly demo: boolean;
@@ -41,6 +45,14 @@ function urlOf(env: NodeJS.ProcessEnv, name: string, shape: RegExp, example: str
   if (!text) return null;
   if (!shape.test(text)) throw new ConfigError(`${name} must be an address such as ${example}, not “${text}”.`);
   return text;
+}
+
+function pushKeysOf(text: string | undefined): Config['pushKeys'] {
+  if (!text) return null;
+  const [publicKey, privateKey, ...more] = text.split(':');
+  if (!publicKey || !privateKey || more.length > 0 || !/^[\w:-]+$/.test(text))
+    throw new ConfigError('STAVOK_PUSH_KEYS must be the public and the private key with a colon between them.');
+  return { publicKey, privateKey };
 }
 
 export function readConfig(env: NodeJS.ProcessEnv): Config {
@@ -74,6 +86,8 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     mailFrom: env.STAVOK_MAIL_FROM || 'Stavok <stavok@localhost>',
     mailboxPort: env.STAVOK_MAILBOX_PORT ? readPort(env.STAVOK_MAILBOX_PORT, 0, 'STAVOK_MAILBOX_PORT') : null,
     messageUrl: urlOf(env, 'STAVOK_MESSAGE_URL', /^https?:\/\/\S+$/, 'https://gateway.example.org/messages'),
+    terminalUrl: urlOf(env, 'STAVOK_TERMINAL_URL', /^https?:\/\/\S+$/, 'https://terminal.example.org/payments'),
+    pushKeys: pushKeysOf(env.STAVOK_PUSH_KEYS),
     fixedNow: fixed,
     demo: env.STAVOK_DEMO === '1',
     production: env.NODE_ENV === 'production',

@@ -39,6 +39,8 @@ export const person = mysqlTable(
     /** What their hour is sold and costed as, and the calendar they work by. */
     craftId: reference<CraftId>(),
     calendarId: reference<CalendarId>(),
+    /** On site they may show customers what work comes to, and take their card. */
+    showsPrice: boolean().notNull().default(false),
     version: int({ unsigned: true }).notNull().default(1),
   },
   (t) => [uniqueIndex('person_email').on(t.email), index('person_role').on(t.role, t.name)],

@@ -14,6 +14,7 @@ import { accept, refuse, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
 import type { Write } from '../platform/writing.ts';
+import { tellChanged } from './changed.ts';
 import { daysOf, whoGoes, type Goes } from './days.ts';
 import { roadsOf } from './roads.ts';
 import { removeAppointments } from './removing.ts';
@@ -269,6 +270,7 @@ export async function moveIn(
   await tx.db.delete(appointmentPerson).where(eq(appointmentPerson.appointmentId, row.id));
   await putPeople(tx, row.id, asked.people);
   await takeSteps(tx, [{ id: row.id, people: asked.people, span, overlaps }]);
+  await tellChanged(tx, row, { span, people: asked.people, version: row.version + 1 }, now);
   const why = `moved to ${sayWhen(span, row.zone, people)}`;
   for (const id of row.orderIds) await tellOrder(tx, id, why, who, now);
 }
@@ -293,6 +295,7 @@ export function move(
 /** Takes an appointment out inside an open transaction; its orders are to be planned anew unless they have another. */
 export async function takeOutIn(tx: Tx, row: KeptAppointment, why: string, who: Who, now: Instant): Promise<void> {
   await removeAppointments(tx, [row.id]);
+  await tellChanged(tx, row, null, now);
   for (const orderId of row.orderIds) await tellOrder(tx, orderId, why, who, now);
 }
 

@@ -1,12 +1,13 @@
 import type { Room } from '../room.ts';
 import { planningRota } from './jobs.ts';
-import { COMES_LATER, DAY_SENT } from './messages.ts';
+import { COMES_LATER, DAY_CHANGED, DAY_SENT } from './messages.ts';
 import { lettingGo } from './over.ts';
 import { rotaPeopleRoutes, rotaRoutes } from './routes.ts';
 
 export { addAbsenceOf, listAbsences } from './absences.ts';
 export { agendaOf, type AgendaEntry } from './agenda.ts';
 export { answerIn, sayLateIn } from './answers.ts';
+export { allowPosition, allowsPosition, keepPosition } from './seen.ts';
 export { bookIn } from './booking.ts';
 export { appointmentsOf, daysOf, ordersOfAppointments, spanOfDates, whoGoes, type Goes, type Kept } from './days.ts';
 export { toldOf } from './read.ts';
@@ -20,6 +21,6 @@ lettingGo();
 export const rota: Room = {
   name: 'rota',
   routes: [rotaRoutes, rotaPeopleRoutes],
-  messages: [DAY_SENT, COMES_LATER],
+  messages: [DAY_SENT, DAY_CHANGED, COMES_LATER],
   jobs: [planningRota],
 };

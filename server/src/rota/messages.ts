@@ -26,3 +26,13 @@ export const DAY_SENT: MessageKind = {
     pt: { subject: '{day}: os seus serviços', body: '{name}, para {day}:\n\n{work}\n{link}\n' },
   },
 };
+
+export const DAY_CHANGED: MessageKind = {
+  kind: 'rota changed',
+  says: 'To a technician, when an appointment they were sent is moved, given to somebody else or taken out',
+  places: ['name', 'what', 'when', 'work', 'link'],
+  words: {
+    en: { subject: '{what}: {when}', body: '{name}, {what}:\n\n{when}\n{work}\n{link}\n' },
+    pt: { subject: '{what}: {when}', body: '{name}, {what}:\n\n{when}\n{work}\n{link}\n' },
+  },
+};

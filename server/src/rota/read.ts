@@ -8,7 +8,16 @@ import type { LooseOrder, OrderWorkOut, Rota, RotaAppointment, RotaPerson } from
 import type { AppointmentId, LocationId, OrderId } from '#core/ids.ts';
 import { isOffice } from '#core/people.ts';
 import { latestStart, sayAbsence, travelBetween, type Roads } from '#core/rota/index.ts';
-import { addDays, localDateAt, type Instant, type InstantSpan, type LocalDate, type Zone } from '#core/time/index.ts';
+import {
+  addDays,
+  DAY,
+  instant,
+  localDateAt,
+  type Instant,
+  type InstantSpan,
+  type LocalDate,
+  type Zone,
+} from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { lineLocation, orderLine, workOrder } from '../orders/tables.ts';
 import { location } from '../places/tables.ts';
@@ -20,6 +29,7 @@ import { daysOf, spanOfAll, spanOfDates, whoGoes, type Goes, type Kept } from '.
 import { isLoose, isOfKind, type LooseKind } from './loose.ts';
 import { answersTo } from './answers.ts';
 import { roadsOf } from './roads.ts';
+import { lastSeen, type LastSeen } from './seen.ts';
 import { ordersShown, type ShownOrder } from './shown.ts';
 import { isHome } from './spots.ts';
 import { appointmentOrder } from './tables.ts';
@@ -78,6 +88,10 @@ function touchingDay<A extends { readonly fromAt: Instant; readonly toAt: Instan
   return all.filter((a) => a.fromAt < span.to && a.toAt > span.from);
 }
 
+/** Yesterday's says nothing of today. */
+const ofToday = (seen: LastSeen | undefined, zone: Zone, now: Instant): LastSeen | null =>
+  seen && localDateAt(zone, seen.at) === localDateAt(zone, now) ? seen : null;
+
 async function pathOf(db: Db, area: LocationId): Promise<string> {
   const [found] = await db.select({ path: location.path }).from(location).where(eq(location.id, area));
   return found?.path ?? refuse('not-found', 'There is no such place.', 'area');
@@ -91,10 +105,12 @@ export async function readRota(
 ): Promise<Rota> {
   const people = await whoGoes(db, { depot, skill });
   const to = addDays(from, wanted - 1);
-  const [{ days, appointments, absences }, orders, within] = await Promise.all([
+  const shows = people.flatMap((p) => (isOffice(who.role) || p.id === who.id ? [p.id] : []));
+  const [{ days, appointments, absences }, orders, within, seen] = await Promise.all([
     daysOf(db, people, from, to, now),
     people.length === 0 ? new Map<AppointmentId, ShownOrder[]>() : ordersShown(db, spanOfAll(people, from, to)),
     area === undefined ? '' : pathOf(db, area),
+    lastSeen(db, shows, instant(now - DAY)),
   ]);
   const answers = await answersTo(db, appointments);
   const isOf = (a: Kept): boolean =>
@@ -112,7 +128,7 @@ export async function readRota(
       const asked = absences.filter((a) => a.personId === p.id && a.state === 'asked');
       return {
         ...{ id: p.id, name: p.name, zone: p.zone, depotId: p.depotId, depot: p.depot, van: p.van, start },
-        hasCalendar: p.calendarId !== null,
+        ...{ hasCalendar: p.calendarId !== null, seen: ofToday(seen.get(p.id), p.zone, now) },
         skills: p.skills.map((s) => ({ ...s })),
         days: (daysByPerson.get(p.id) ?? []).map((d) => {
           return {

@@ -310,3 +310,36 @@ export const rotaPlan = mysqlTable(
   },
   (t) => [uniqueIndex('rota_plan_request').on(t.requestKey), index('rota_plan_created').on(t.createdAt)],
 );
+
+/** What somebody allowed of where they are, each time they said; the last holds. */
+export const positionConsent = mysqlTable(
+  'position_consent',
+  {
+    id: rowId<number>(),
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    allowed: boolean().notNull(),
+    at: instantColumn().notNull(),
+    recordedAt: instantColumn().notNull(),
+  },
+  (t) => [index('position_consent_person').on(t.personId, t.id)],
+);
+
+/** Where somebody was when they did something, as their phone said. */
+export const saidPosition = mysqlTable(
+  'said_position',
+  {
+    /** The deed it was said with. */
+    deed: varchar({ length: 60 }).primaryKey(),
+    personId: reference<PersonId>()
+      .notNull()
+      .references(() => person.id),
+    orderId: reference<OrderId>(),
+    at: instantColumn().notNull(),
+    latitude: double().notNull(),
+    longitude: double().notNull(),
+    accuracyM: int().notNull(),
+  },
+  (t) => [index('said_position_person').on(t.personId, t.at)],
+);

@@ -16,6 +16,7 @@ import { cardsOf } from '../labour/index.ts';
 import { craft, timeEntry, timeEntryLine, timePiece, timeSheet } from '../labour/tables.ts';
 import { usedOn } from '../stores/index.ts';
 import { othersOn } from './others.ts';
+import { paymentsOf } from './kept-payments.ts';
 import { taxesOf } from './taxes.ts';
 
 /** Pieces of the order's time as they were entered, with whose they are; no more columns than are shown, of orders with many. */
@@ -229,7 +230,7 @@ const beyondOf = (accepted: { withoutTax: number; currency: string }, card: Rate
 
 /** What an order comes to. Money is left out for those who do not see it, margin for all but managers. */
 export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderCharges> {
-  const [pieces, crafts, used, others, taxes, driven, { lines, comings, internal, cardId }, [accepted]] =
+  const [pieces, crafts, used, others, taxes, driven, { lines, comings, internal, cardId }, [accepted], payments] =
     await Promise.all([
       piecesOf(db, id),
       db.select({ id: craft.id, name: craft.name }).from(craft),
@@ -243,6 +244,7 @@ export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderC
         .from(offer)
         .where(eq(offer.orderId, id))
         .limit(1),
+      paymentsOf(db, id),
     ]);
   const [stateOf, cardOf] = await Promise.all([sheetsOf(db, pieces), cardsOf(db, [cardId])]);
   const card = cardOf(cardId);
@@ -272,5 +274,9 @@ export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderC
     entries: entryOut(pieces, stateOf),
     parts: used.map(partOut),
     others: others.map((o) => otherOut(o, money)),
+    payments: payments.map(({ payment: p, who }) => ({
+      ...{ id: p.id, way: p.way, state: p.state, amount: money ? p.amount : null, currency: p.currency },
+      ...{ receipt: p.receipt, who, at: p.at },
+    })),
   };
 }

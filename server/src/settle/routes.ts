@@ -4,6 +4,7 @@ import * as contracts from '#api/settle.ts';
 import { serve, type House } from '../platform/http.ts';
 import { chargesOf } from './of-order.ts';
 import { addCostTo, changeCostOf, removeCostOf } from './others.ts';
+import { takeCardFor } from './payments.ts';
 import { addTaxTo, changeTaxOf, taxesOf } from './taxes.ts';
 
 export const settleRoutes = fp<{ house: House }>(
@@ -28,6 +29,10 @@ export const settleRoutes = fp<{ house: House }>(
     serve(app, house, contracts.removeCost, async ({ params, write, who }) => {
       await removeCostOf(write, who, params.id);
       return done;
+    });
+    serve(app, house, contracts.takeCard, async ({ params, body, write, who, now }) => {
+      const { state, receipt } = await takeCardFor(house, write, who, params.id, body, now);
+      return { state, receipt };
     });
     serve(app, house, contracts.readCharges, ({ params, who }) => chargesOf(database.db, params.id, who.role));
   },

@@ -1,7 +1,7 @@
 // Taxes as the provider charges them, and costs of an order that are neither time nor parts.
 import { bigint, boolean, index, int, mysqlEnum, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
-import type { AttachmentId, OrderId, OrderLineId, OtherCostId, PersonId, TaxId } from '#core/ids.ts';
-import { TAX_CATEGORIES } from '#core/settle/index.ts';
+import type { AttachmentId, OrderId, OrderLineId, OtherCostId, PaymentId, PersonId, TaxId } from '#core/ids.ts';
+import { PAY_STATES, PAY_WAYS, TAX_CATEGORIES } from '#core/settle/index.ts';
 import { dateColumn, instantColumn, reference, rowId } from '../platform/columns.ts';
 import { orderLine } from '../orders/tables.ts';
 
@@ -46,4 +46,25 @@ export const otherCost = mysqlTable(
     version: int().notNull().default(1),
   },
   (t) => [index('other_cost_order').on(t.orderId), uniqueIndex('other_cost_request').on(t.requestKey)],
+);
+
+/** What customers said or did about paying on site: a card held to the terminal, or that they want an invoice. */
+export const orderPayment = mysqlTable(
+  'order_payment',
+  {
+    id: rowId<PaymentId>(),
+    orderId: reference<OrderId>().notNull(),
+    way: mysqlEnum(PAY_WAYS).notNull(),
+    state: mysqlEnum(PAY_STATES).notNull(),
+    /** Minor units, tax in it; null: as it will be invoiced. */
+    amount: bigint({ mode: 'number' }),
+    currency: varchar({ length: 3 }),
+    /** The terminal’s word for it. */
+    receipt: varchar({ length: 200 }).notNull(),
+    personId: reference<PersonId>().notNull(),
+    at: instantColumn().notNull(),
+    requestKey: varchar({ length: 60 }).notNull(),
+    requestContent: varchar({ length: 64 }).notNull(),
+  },
+  (t) => [index('order_payment_order').on(t.orderId), uniqueIndex('order_payment_request').on(t.requestKey)],
 );

@@ -14,7 +14,7 @@ import { person } from '../platform/tables.ts';
 import type { Write } from '../platform/writing.ts';
 import { holdStocks, stockKey } from './ledger.ts';
 import { countLine, part, serialUnit, shelf, stock, stockCount, stockMove, store, storeAct } from './tables.ts';
-import { ownVan } from './van.ts';
+import { ownVan } from './own-van.ts';
 
 const MOST_LINES = 5000;
 const TURNOVER_DAYS = 90;

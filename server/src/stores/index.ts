@@ -17,7 +17,10 @@ export { askForParts, type NewNeed } from './needs.ts';
 export { keepFigures } from './figures.ts';
 export { keepProposals } from './reordering.ts';
 export { needMoreOf, needsShown } from './order-needs.ts';
-export { handOverFromVan, vanOfPerson } from './van.ts';
+export { arrivedIn, receiveIn } from './arrivals.ts';
+export { vanOfPerson } from './own-van.ts';
+export { askForVan, asksOf } from './van-asks.ts';
+export { handOverFromVan } from './van.ts';
 export { orderToBookOn, usedOn, useOn } from './used.ts';
 
 answeringOrders();

@@ -10,6 +10,7 @@ import type { Person } from '../platform/http.ts';
 import { refuse, Refused } from '../platform/refuse.ts';
 import { contentOf } from '../platform/request-key.ts';
 import type { Told, Write } from '../platform/writing.ts';
+import { noteArrivals } from './arrivals.ts';
 import { thenCover } from './covering.ts';
 import { appendMoves, carried, sentBefore, type Act, type Asked } from './ledger.ts';
 import { part, stockMove, store } from './tables.ts';
@@ -124,6 +125,7 @@ export const transfer = (
       lines.flatMap((line, i) => carried(fromId, toId, { ...line, field: `lines.${i}.` })),
     );
     const [from, to] = [await nameOf(tx, fromId), await nameOf(tx, toId)];
+    await noteArrivals(tx, id, [toId], who, now);
     await freed(
       tx,
       lines.map((l) => l.partId),

@@ -14,6 +14,7 @@ import type { Person } from '../platform/http.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import type { Write } from '../platform/writing.ts';
+import { noteArrivals } from './arrivals.ts';
 import { appendMoves, carried, holdStocks, keepStocks, stockKey, type Asked } from './ledger.ts';
 import { once } from './moving.ts';
 import { keepNeeds, underLock, type HeldNeed } from './needs.ts';
@@ -190,6 +191,13 @@ export const pickFrom = (
       ),
     );
     await keepPicked(tx, storeId, toVans);
+    await noteArrivals(
+      tx,
+      id,
+      some.map((p) => p.to as StoreId),
+      who,
+      now,
+    );
     if (some.length > 0)
       await tx.db.insert(pickLine).values(
         some.map(({ before, to, orderId, thousandths }) => ({

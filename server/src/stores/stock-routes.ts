@@ -5,6 +5,7 @@ import * as needs from '#api/needs.ts';
 import * as picking from '#api/picking.ts';
 import * as returns from '#api/returns.ts';
 import * as contracts from '#api/stock.ts';
+import * as vans from '#api/vans.ts';
 import { serve, type House } from '../platform/http.ts';
 import { receive, scrap, transfer } from './moving.ts';
 import { approveCountOf } from './approving.ts';
@@ -15,6 +16,7 @@ import { keepSettings, storeSettings } from './settings.ts';
 import { bringBackTo, pickFrom, pickingOf, toBringTo } from './picking.ts';
 import { movesOf, setShelfOf, shelvesOf, stockOfPart } from './shelves.ts';
 import { addStoreOf, changeStoreOf, listStoresOf } from './stores.ts';
+import { declineAsk, openAsks, sendAsk } from './van-asks.ts';
 
 export const stockRoutes = fp<{ house: House }>(
   async (app, { house }) => {
@@ -38,6 +40,15 @@ export const stockRoutes = fp<{ house: House }>(
     serve(app, house, contracts.transferStock, ({ body, write, who, now }) =>
       transfer(database, write, who, body, now),
     );
+    serve(app, house, vans.listVanAsks, () => openAsks(db));
+    serve(app, house, vans.sendVanAsk, async ({ params, body, write, who, now }) => {
+      await sendAsk(database, write, who, params.id, body, now);
+      return done;
+    });
+    serve(app, house, vans.declineVanAsk, async ({ params, body, write, now }) => {
+      await declineAsk(write, params.id, body.text, now);
+      return done;
+    });
     serve(app, house, contracts.scrapStock, ({ body, write, who, now }) => scrap(database, write, who, body, now));
     serve(app, house, returns.takeOldPart, ({ body, write, who, now }) => takeOld(database, write, who, body, now));
     serve(app, house, returns.listReturns, ({ query, who }) => returnsShown(db, query, who.role));

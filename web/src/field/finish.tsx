@@ -7,7 +7,7 @@ import type { Missing } from '#core/orders/index.ts';
 import { Held, Refused, useDoing } from './doing.tsx';
 import { useDraft } from './draft.ts';
 import { begunBy, useHeld, usePhone, type OnOrder } from './held.ts';
-import { Asking, Typed } from './typed.tsx';
+import { Asking, Typed, Words } from './typed.tsx';
 
 /** What is missing as the phone knows it: by the rules, and what the office said besides. */
 function missingOf(order: OnOrder): readonly Pick<Missing, 'what' | 'lineId' | 'id' | 'text'>[] {
@@ -85,7 +85,8 @@ function SignOff({ order }: { order: OnOrder }) {
     const done = await actOn(order, { kind: 'signed', by, function: said.function.trim(), text }, { stay: true });
     if (done === null) return;
     if (drawn !== null) {
-      const kept = await phone.addPhoto(order.page.id, drawn, `${orderNumber(order.page.id)} signed by ${by}.jpg`);
+      const name = `${orderNumber(order.page.id)} signed by ${by}.jpg`;
+      const kept = await phone.addPhoto(order.page.id, drawn, name, true);
       if (!kept.ok) return setRefusals(kept.refusals);
     }
     forget();
@@ -146,6 +147,12 @@ function Finish({ order }: { order: OnOrder }) {
           </section>
         )}
         <SignOff order={order} />
+        {order.comesTo && (
+          <Link className="row" to={`/order/${order.page.id}/pay`}>
+            <span className="flex-1">What it comes to, and how they pay</span>
+            <span aria-hidden="true">›</span>
+          </Link>
+        )}
         <Typed label="What was done, for the customer" rows={3} value={text} change={change} />
         <Refused refusals={refusals} />
       </main>
@@ -163,30 +170,40 @@ function Finish({ order }: { order: OnOrder }) {
 
 export const FinishPage = () => <Held show={(order) => <Finish order={order} />} />;
 
+type Left = { readonly reason: string; readonly parts: string; readonly on: string; readonly own: boolean };
+
 /** What cannot be finished now goes on as an order of its own, ready for the dispatcher. */
 function Rest({ order }: { order: OnOrder }) {
   const state = useHeld();
   const lines = order.page.lines.filter((l) => !l.off && l.handedOn === null);
   const { refusals, act } = useDoing();
   const [chosen, choose] = useState<readonly number[]>(lines.map((l) => l.id));
-  const [reason, change, forget] = useDraft(`rest ${order.page.id}`, '');
-  if (reason === null) return null;
+  const [said, change, forget] = useDraft<Left>(`left ${order.page.id}`, { reason: '', parts: '', on: '', own: false });
+  if (said === null) return null;
+  const { reason, parts, on, own } = said;
   const keep = async (): Promise<void> => {
-    const rest = { orderId: order.page.id, lineIds: [...chosen], reason: reason.trim() };
-    if ((await act({ kind: 'rest', ...rest }, { needs: begunBy(state, order.page.id) })) !== null) forget();
+    const rest = { orderId: order.page.id, lineIds: [...chosen], reason: reason.trim(), parts: parts.trim() };
+    const when = own || on === '' ? null : on;
+    const told = await act({ kind: 'rest', ...rest, wishedOn: when, own }, { needs: begunBy(state, order.page.id) });
+    if (told !== null) forget();
   };
   return (
     <Asking
       title="Not finished"
       keep={{
-        text: 'Leave it for another visit',
+        text: own ? 'I do it later today' : 'Leave it for another visit',
         isOff: reason.trim() === '' || chosen.length === 0,
         go: () => void keep(),
       }}
     >
-      <p className="quiet">
-        The rest becomes an order of its own; the dispatcher plans it. Ask for its parts under Part.
-      </p>
+      <p className="quiet">The rest becomes an order of its own.</p>
+      <Words
+        label="Who goes on with it"
+        of={[false, true]}
+        say={(mine) => (mine ? 'I do, later today' : 'The dispatcher plans it')}
+        isPressed={(mine) => mine === own}
+        press={(mine) => change({ ...said, own: mine })}
+      />
       {lines.length > 1 &&
         lines.map((l) => (
           <button
@@ -198,7 +215,14 @@ function Rest({ order }: { order: OnOrder }) {
             <span aria-hidden="true">{chosen.includes(l.id) ? '●' : '○'}</span> {l.tag} {l.model}
           </button>
         ))}
-      <Typed label="What is left, and why" rows={3} value={reason} change={change} />
+      <Typed
+        label="What is left, and why"
+        rows={3}
+        value={reason}
+        change={(text) => change({ ...said, reason: text })}
+      />
+      <Typed label="What is needed for it" value={parts} change={(text) => change({ ...said, parts: text })} />
+      {!own && <Typed label="When they want it" isDate value={on} change={(day) => change({ ...said, on: day })} />}
       <Refused refusals={refusals} />
     </Asking>
   );

@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { plural, sayBytes, sayTime } from '../parts/words.ts';
 import { heardAtOf, useHeld, usePhone, zoneOf } from './held.ts';
+import { Telling } from './telling.tsx';
 
 function useRoom(): { usage: number; quota: number } | null {
   const [room, setRoom] = useState<{ usage: number; quota: number } | null>(null);
@@ -37,6 +38,7 @@ export function MePage() {
           Room taken: {sayBytes(room.usage)} of {sayBytes(room.quota)}
         </p>
       )}
+      <Telling />
       {isAsked && (
         <p role="alert" className="mt-3 text-missed">
           ▲ {plural(queue.length, 'act')} {queue.length === 1 ? 'was' : 'were'} not sent. Signing out throws{' '}

@@ -58,6 +58,12 @@ export function NextAct({ order, appointment }: { order: OnOrder; appointment?: 
       <nav aria-label="On site" className="mt-2 flex flex-wrap gap-2">
         {isThere ? (
           <>
+            {/* Done, it is back in use at the latest. */}
+            {next === 'restored' && (
+              <Link className="plain" to={`/order/${id}/finish`}>
+                Finish
+              </Link>
+            )}
             {ON_SITE.filter(([path]) => path !== 'pause' || next !== 'resumed').map(([path, word]) => (
               <Link key={path} className="plain" to={`/order/${id}/${path}`}>
                 {word}

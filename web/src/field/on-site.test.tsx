@@ -3,7 +3,7 @@
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { describe, expect, it } from 'vitest';
 import { lineScanned, partScanned } from './scan.tsx';
-import { go, ME, onOnePhone, openPhone, press, ready, repair, sent, vanPart, write } from './testing.tsx';
+import { go, ME, onOnePhone, openPhone, press, ready, repair, sent, vanPart, vanWith, write } from './testing.tsx';
 
 onOnePhone();
 
@@ -111,7 +111,7 @@ describe('the van and the week', () => {
       onHand: 2000,
       free: 2000,
     });
-    const van = { id: 40, name: 'Van 8', more: false, parts: [vanPart(), tracked] };
+    const van = vanWith([vanPart(), tracked]);
     const house = await openPhone('/van/31/count', { days: { van } });
     await press(house, 'So many are there');
     expect(await screen.findByText(/Write how many there are/)).toBeTruthy();

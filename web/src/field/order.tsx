@@ -1,6 +1,6 @@
 // An order on site: where it is and whom to ask, who bears it in one sentence, what was done here before, and what there is to do.
 import { lazy, Suspense, useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import type { FieldOrder } from '#api/field.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { sayAmount } from '#core/stores/index.ts';
@@ -74,6 +74,7 @@ function Promises({ order, zone }: { order: OnOrder; zone: Zone }) {
 /** Which machine one stands before: it is marked where it is of this order, and named where it is not. */
 function ScanMachine({ order, take }: { order: OnOrder; take: (lineId: number) => void }) {
   const { orders } = useHeld();
+  const navigate = useNavigate();
   return (
     <ScanButton
       text="Scan the machine"
@@ -84,9 +85,9 @@ function ScanMachine({ order, take }: { order: OnOrder; take: (lineId: number) =
           return null;
         }
         const other = [...orders.values()].find((o) => lineScanned(o, text).lineId !== null);
-        return other
-          ? `${code} is not on this order: it is on ${orderNumber(other.page.id)} ${other.page.title}.`
-          : `${code} is not on this order. Ask the office to put it on.`;
+        if (other) return `${code} is not on this order: it is on ${orderNumber(other.page.id)} ${other.page.title}.`;
+        void navigate(`/order/${order.page.id}/machine?code=${encodeURIComponent(code)}`);
+        return null;
       }}
     />
   );
@@ -124,6 +125,19 @@ function Machine({ order, lineId, isScanned }: { order: OnOrder; lineId: number;
             <span className="block font-semibold">Meters</span>
             <span className="quiet">
               {machine.meters.map((m) => `${m.name}${m.last ? ` ${m.last.value} ${m.unit}` : ''}`).join(', ')}
+            </span>
+          </span>
+        </Link>
+      )}
+      {machine && machine.assetId !== null && order.here.state.stage === 'on site' && (
+        <Link className="row" to={`/order/${order.page.id}/swap/${lineId}`}>
+          <span>
+            <span className="block font-semibold">Swap</span>
+            <span className="quiet">
+              it, or{' '}
+              {machine.parts.length === 0
+                ? 'nothing less: it has no parts of its own'
+                : plural(machine.parts.length, 'part')}
             </span>
           </span>
         </Link>
@@ -240,6 +254,10 @@ function Happened({ order, zone }: { order: OnOrder; zone: Zone }) {
     photo: 'photo taken',
     cost: 'cost entered',
     rest: 'left the rest for later',
+    machine: 'a machine put on the order',
+    swap: 'swapped',
+    'was at': 'where you were',
+    'to invoice': 'to be invoiced',
   };
   const events = [...order.page.events].reverse().slice(0, 12);
   return (
@@ -259,6 +277,39 @@ function Happened({ order, zone }: { order: OnOrder; zone: Zone }) {
           </span>
         </p>
       ))}
+    </section>
+  );
+}
+
+/** What else is open at the place: asked about by whoever stands there. */
+function AlsoHere({ order }: { order: OnOrder }) {
+  const { orders } = useHeld();
+  if (order.alsoHere.length === 0) return null;
+  return (
+    <section aria-label="Also open here">
+      <h2>Also open here</h2>
+      {order.alsoHere.map((o) => {
+        const text = (
+          <span>
+            <span className="block">
+              <span className="serial">{orderNumber(o.orderId)}</span> {o.title}
+            </span>
+            <span className="quiet">
+              {o.stage}
+              {o.said && `: “${o.said}”`}
+            </span>
+          </span>
+        );
+        return orders.has(o.orderId) ? (
+          <Link key={o.orderId} className="row" to={`/order/${o.orderId}`}>
+            {text}
+          </Link>
+        ) : (
+          <p key={o.orderId} className="row">
+            {text}
+          </p>
+        );
+      })}
     </section>
   );
 }
@@ -306,6 +357,7 @@ export function OrderPage() {
           ))}
         <TasksAndForms order={order} />
         <Bring order={order} />
+        <AlsoHere order={order} />
         <Photos order={order} />
         <Happened order={order} zone={zone} />
       </main>

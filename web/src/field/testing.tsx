@@ -117,13 +117,17 @@ export function repair(id = 7, over: Partial<FieldOrder['page']> = {}): FieldOrd
     position: { latitude: 38.7, longitude: -9.1 },
     machines: [
       {
-        ...{ lineId: 11, assetId: 3, tag: 'Q0119', serial: 'PLF410-Q1119', last: [] },
+        ...{ lineId: 11, assetId: 3, tag: 'Q0119', serial: 'PLF410-Q1119', last: [], parts: [] },
         meters: [{ id: 51, name: 'Run hours', unit: 'h', last: { at: NOW, value: 6567 } }],
       },
     ],
-    ...{ alerts: [], bring: [] },
+    ...{ alerts: [], bring: [], alsoHere: [], comesTo: null },
   };
 }
+
+export const vanWith = (parts: readonly VanPart[]): NonNullable<FieldDays['van']> => ({
+  ...{ id: 40, name: 'Van 8', more: false, parts: [...parts], came: [], asked: [] },
+});
 
 export const daysWith = (orders: readonly FieldOrder[], over: Partial<FieldDays> = {}): FieldDays => ({
   ...{
@@ -131,7 +135,8 @@ export const daysWith = (orders: readonly FieldOrder[], over: Partial<FieldDays>
     currency: 'EUR',
     from: '2026-11-24' as never,
     days: 3,
-    person: { id: ME.id, name: ME.name, zone: ME.zone },
+    person: { id: ME.id, name: ME.name, zone: ME.zone, allowsPosition: false },
+    pushKey: null,
   },
   appointments: orders.map((o, i) => ({
     ...{
@@ -152,7 +157,7 @@ export const daysWith = (orders: readonly FieldOrder[], over: Partial<FieldDays>
     },
   })),
   orders: orders.map((o) => ({ id: o.page.id, stamp: o.stamp })),
-  van: { id: 40, name: 'Van 8', more: false, parts: [vanPart()] },
+  van: vanWith([vanPart()]),
   stores: [
     { id: 41, name: 'Pedralonga' },
     { id: 42, name: 'Van 2' },

@@ -23,6 +23,13 @@ const SAYS: Readonly<Record<FieldBody['kind'], string>> = {
   counted: 'a count of the van',
   'handed in': 'the week handed in',
   absent: 'an absence',
+  machine: 'a machine found there',
+  swap: 'swapped',
+  'to invoice': 'to be invoiced',
+  'asked for': 'a part asked for the van',
+  received: 'seen to be in the van',
+  'position allowed': 'whether where you are is said',
+  'was at': 'where you were',
 };
 const OF_ORDER: Readonly<Record<string, string>> = {
   arrived: 'arrived',

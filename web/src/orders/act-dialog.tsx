@@ -103,6 +103,18 @@ const LabourField = () => (
   <WireNumber name="act.effort.labourMinutes" label="Labour, h" per={60} empty={null} min={0} step="any" />
 );
 
+/** Of a repair: what nobody said to be back in use is so with the end of the work. */
+function BackWithIt({ order: { kind, lines } }: { order: OrderPage }) {
+  const back = lines.filter((l) => !l.off && l.left === null && l.handedOn === null && l.restoredAt === null);
+  if (kind !== 'repair' || back.length === 0) return null;
+  return (
+    <p>
+      Back in use with it: {back.map((l) => l.tag || 'the place').join(', ')}. Was it before, record that first; is it
+      not, follow up.
+    </p>
+  );
+}
+
 /** When it happened; left alone it is now, to the second, a typed time counts by the minute. */
 function WhenField({ order }: { order: OrderPage }) {
   const zone = order.zone as Zone;
@@ -190,6 +202,7 @@ export function ActDialog({ order, kind, onClose }: { order: OrderPage; kind: Ki
           </div>
         )}
         {textLabel && <WireLongText name="act.text" label={textLabel} />}
+        {kind === 'done' && <BackWithIt order={order} />}
         {kind === 'done' && order.missing.length > 0 && <p>Missing: {order.missing.map((m) => m.text).join(', ')}.</p>}
         {kind === 'done' && order.missing.length > 0 && mayAnyway && (
           <WireText name="act.anyway" label="Why it is done although something is missing" />

@@ -7,7 +7,6 @@ const PLACES: Readonly<Record<Missing['what'], string>> = {
   task: 'tasks',
   form: 'forms',
   findings: 'findings',
-  'back in use': 'acts',
   'sign-off': 'acts',
   'running time': 'time',
 };
@@ -15,7 +14,6 @@ const SAID: Readonly<Record<Missing['what'], string>> = {
   task: 'to do',
   form: 'to fill in',
   findings: 'to say',
-  'back in use': 'to record',
   'sign-off': 'to record',
   'running time': 'has time running',
 };

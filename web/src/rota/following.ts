@@ -1,7 +1,9 @@
 // Today as it goes: where everybody is by what was said of their orders, and when each appointment is expected to begin and end.
 import type { RotaAppointment, RotaPerson } from '#api/rota.ts';
+import { distanceKm } from '#core/places/index.ts';
 import { isFinished } from '#core/orders/index.ts';
 import { expectedOn, type Expected, type Progress } from '#core/rota/index.ts';
+import { sayKm } from '../parts/rings.tsx';
 import { sayTime } from '../parts/words.ts';
 import type { Zone } from '#core/time/index.ts';
 import { dateOf, dayOf, type Rota } from './days.ts';
@@ -42,12 +44,35 @@ export function sayExpected(a: Pick<RotaAppointment, 'from' | 'to'>, { span, bec
 
 const placeOf = (a: RotaAppointment): string => a.orders[0]?.place.split(' · ')[0] ?? '';
 
-/** Where somebody is today, by what was said of their orders; null: nothing was. */
+/** Nearer than this somebody is there, as far as a phone can tell. */
+const THERE_KM = 0.5;
+
+/** How far from the nearest place of their day somebody last said to be; null: they did not say, or no place has a position. */
+function seenNear(
+  p: RotaPerson,
+  own: readonly RotaAppointment[],
+): { readonly km: number; readonly name: string } | null {
+  const { seen } = p;
+  if (!seen) return null;
+  const known = [
+    ...own.flatMap((a) => (a.spot.at ? [{ at: a.spot.at, name: placeOf(a) }] : [])),
+    ...(p.start.at && p.depot && !p.start.key.startsWith('home') ? [{ at: p.start.at, name: p.depot }] : []),
+  ];
+  return known.map(({ at, name }) => ({ km: distanceKm(seen, at), name })).sort((a, b) => a.km - b.km)[0] ?? null;
+}
+
+/** Where somebody is today, by what was said of their orders and, where they allow it, where they did it; null: nothing was. */
 export function whereOf(rota: Rota, p: RotaPerson, zone: Zone): string | null {
   const today = dateOf(p, rota.now);
   const own = rota.appointments.filter((a) => a.personIds.includes(p.id) && dateOf(p, a.from) === today);
   const there = own.find((a) => progressOf(a) === 'on site');
-  if (there) return `at ${placeOf(there)}`;
+  if (there) {
+    const km = p.seen && there.spot.at ? distanceKm(p.seen, there.spot.at) : 0;
+    return `at ${placeOf(there)}${km > THERE_KM ? `, ${sayKm(km)} off` : ''}`;
+  }
   const left = own.filter((a) => progressOf(a) === 'over').sort((a, b) => b.to - a.to)[0];
+  if (left && (p.seen === null || p.seen.at <= left.to)) return `left ${placeOf(left)} ${sayTime(left.to, zone)}`;
+  const near = seenNear(p, own);
+  if (near && p.seen) return `${sayTime(p.seen.at, zone)}: ${sayKm(near.km)} from ${near.name}`;
   return left ? `left ${placeOf(left)} ${sayTime(left.to, zone)}` : null;
 }

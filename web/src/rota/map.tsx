@@ -6,7 +6,7 @@ import { distanceKm, type Position } from '#core/places/index.ts';
 import { localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { SelectField } from '../parts/fields.tsx';
 import { Rings, sayKm, type Spotted } from '../parts/rings.tsx';
-import { plural, sayMinutes } from '../parts/words.ts';
+import { plural, sayMinutes, sayTime } from '../parts/words.ts';
 import { setupApi } from '../setup/index.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -41,7 +41,8 @@ export function sitesOf(items: readonly LooseOrder[]): { sites: Site[]; unknown:
   return { sites, unknown: all.filter((o) => !o.spot.at) };
 }
 
-function spotsOf(sites: readonly Site[], rota: Rota, chosen: string, now: Instant): Spotted[] {
+function spotsOf(sites: readonly Site[], rota: Rota, chosen: string, zone: Zone): Spotted[] {
+  const { now } = rota;
   const starts = [...new Map(rota.people.flatMap((p) => (p.start.at ? [[p.start.key, p]] : []))).values()];
   return [
     ...starts.map((p): Spotted => ({
@@ -49,6 +50,17 @@ function spotsOf(sites: readonly Site[], rota: Rota, chosen: string, now: Instan
       name: p.start.key.startsWith('home') ? '' : (p.depot ?? ''),
       says: p.start.key.startsWith('home') ? `${p.name} begins at home` : `Depot ${p.depot ?? ''}`,
     })),
+    ...rota.people.flatMap((p): Spotted[] =>
+      p.seen
+        ? [
+            {
+              ...{ latitude: p.seen.latitude, longitude: p.seen.longitude, key: `seen ${p.id}`, radius: 4 },
+              ...{ name: p.name, isStrong: false },
+              says: `${p.name} said to be here at ${sayTime(p.seen.at, zone)}, within ${p.seen.accuracy} m`,
+            },
+          ]
+        : [],
+    ),
     ...sites.map((s): Spotted => {
       const [first] = s.items as [LooseOrder];
       return {
@@ -130,15 +142,15 @@ function Drawn({ items, more, rota, zone }: { items: readonly LooseOrder[]; more
     <div className="flex flex-wrap gap-8">
       <div className="min-w-[480px] flex-1">
         <Rings
-          spots={spotsOf(sites, rota, start?.start.key ?? chosen?.key ?? '', rota.now)}
+          spots={spotsOf(sites, rota, start?.start.key ?? chosen?.key ?? '', zone)}
           ways={waysOf(rota)}
           centre={centre}
           label="Loose work by position"
           choose={choose}
         />
         <p className="quiet mt-1">
-          ● loose work, the larger the more of it, in the tone of the most urgent · □ where days begin · lines: today’s
-          ways
+          ● loose work, the larger the more of it, in the tone of the most urgent · □ where days begin · ○ where people
+          said to be · lines: today’s ways
         </p>
       </div>
       <div className="w-80">

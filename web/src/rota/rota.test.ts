@@ -89,7 +89,7 @@ describe('what lies over one another', () => {
 const spot = { key: 'place 1', at: null };
 const person = (id: number, over: object = {}) => ({
   ...{ id, name: ['', 'Lia', 'Rui'][id] ?? '', zone: 'Europe/Lisbon', depotId: 1, depot: 'Ribeira', hasCalendar: true },
-  ...{ van: '', start: spot, skills: [] },
+  ...{ van: '', start: spot, skills: [], seen: null },
   days: [{ date: DAY, open: [{ from: at('09:00'), to: at('17:00') }], absences: [], asked: [] }],
   ...over,
 });
@@ -242,5 +242,21 @@ describe('today as it goes', () => {
     expect(where([of(1, 'on site', '10:00', '11:00')])).toMatch(/^at /);
     expect(where([of(1, 'done', '09:00', '10:00')])).toMatch(/^left .* 10:00$/);
     expect(where([of(1, 'planned', '11:00', '12:00')])).toBeNull();
+  });
+
+  it('knows it better by where their phone said they were, if it did so after they left', () => {
+    const far = { key: 'place 1', at: { latitude: 38.7, longitude: -9.1 } };
+    const seen = (time: string, latitude: number) => ({
+      ...{ at: at(time), orderId: null, latitude, longitude: -9.1, accuracy: 12 },
+    });
+    const where = (appointments: RotaAppointment[], over: object) =>
+      whereOf(rota({ appointments, now: at('10:40') }), person(1, { start: far, ...over }), lisbon);
+    const there = { ...of(1, 'on site', '10:00', '11:00'), spot: far };
+    expect(where([there], { seen: seen('10:01', 38.7) })).toMatch(/^at [^,]*$/);
+    // A tenth of a degree of latitude is 11.1 km (one of 111.2 km, the sphere of checks.md).
+    expect(where([there], { seen: seen('10:01', 38.8) })).toMatch(/^at .*, 11 km off$/);
+    const left = { ...of(1, 'done', '09:00', '10:00'), spot: far };
+    expect(where([left], { seen: seen('09:10', 38.7) })).toMatch(/^left .* 10:00$/);
+    expect(where([left], { seen: seen('10:30', 38.8) })).toBe('10:30: 11 km from Ribeira');
   });
 });

@@ -47,11 +47,19 @@ function PersonFields() {
         label="Works by"
         options={[[null, 'no calendar'] as const, ...(reference?.calendars ?? []).map((c) => [c.id, c.name] as const)]}
       />
+      <WireTick name="showsPrice" label="On site: shows what it comes to, takes cards" />
     </>
   );
 }
 
-const TOLD = { phone: null, prefers: 'mail', language: 'en', craftId: null, calendarId: null } as const;
+const TOLD = {
+  phone: null,
+  prefers: 'mail',
+  language: 'en',
+  craftId: null,
+  calendarId: null,
+  showsPrice: false,
+} as const;
 
 function AddPerson({ onDone }: { onDone: () => void }) {
   const { zone } = useReader();

@@ -3,6 +3,7 @@ import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { FieldBody, FieldDays, FieldOrder } from '#api/field.ts';
 import type { PhoneAct, Queue } from '#core/field/index.ts';
 import type { Instant } from '#core/time/index.ts';
+import { daysAsNow, orderAsNow } from './before.ts';
 
 export type Owner = { readonly id: number; readonly name: string; readonly email: string; readonly zone: string };
 
@@ -63,6 +64,12 @@ const opened = (name: string): Promise<IDBPDatabase<Kept>> =>
 
 const KEYS = Object.keys(NOTHING) as (keyof Held)[];
 
+/** Whatever version of Field kept it. */
+const asHeld = (kept: Partial<Held>): Held => {
+  const held = { ...NOTHING, ...kept };
+  return held.days === null ? held : { ...held, days: daysAsNow(held.days) };
+};
+
 export async function openKeep(name = 'stavok-field'): Promise<Keep> {
   const db = await opened(name);
   return {
@@ -72,7 +79,7 @@ export async function openKeep(name = 'stavok-field'): Promise<Keep> {
       const orders = await tx.objectStore('orders').getAll();
       await tx.done;
       const kept = Object.fromEntries(KEYS.flatMap((key, i) => (values[i] === undefined ? [] : [[key, values[i]]])));
-      return { held: { ...NOTHING, ...kept }, orders: new Map(orders.map((o) => [o.page.id, o])) };
+      return { held: asHeld(kept), orders: new Map(orders.map((o) => [o.page.id, orderAsNow(o)])) };
     },
     async change(how, orders) {
       // Written through to the disk: a battery that dies the moment after loses nothing.
@@ -80,7 +87,7 @@ export async function openKeep(name = 'stavok-field'): Promise<Keep> {
       const store = tx.objectStore('held');
       const values = await Promise.all(KEYS.map((key) => store.get(key)));
       const kept = Object.fromEntries(KEYS.flatMap((key, i) => (values[i] === undefined ? [] : [[key, values[i]]])));
-      const before: Held = { ...NOTHING, ...kept };
+      const before = asHeld(kept);
       const after = how(before);
       const writes: Promise<unknown>[] = KEYS.filter((key) => after[key] !== before[key]).map((key) =>
         store.put(after[key], key),

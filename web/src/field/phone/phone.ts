@@ -29,7 +29,9 @@ import {
 import { decided, refusal, type Decided, type Refusal } from '#core/refusal.ts';
 import { formatInstant, instant, type Instant } from '#core/time/index.ts';
 import { callServer, holdToken, type Args } from '../../shell/calls.ts';
+import { daysAsNow, orderAsNow } from './before.ts';
 import { NOTHING, type Held, type Keep } from './keep.ts';
+import { allowsPosition, saysWhere, whereNow } from './where.ts';
 import { FULL, isFull, isUnreachable, oneAtATime, problemOf, UNKEPT } from './troubles.ts';
 
 export type PhoneState = Held & {
@@ -227,8 +229,23 @@ export class Phone {
       return { ok: false, refusals: [isFull(fault) ? FULL : UNKEPT] };
     }
     if (refused.length > 0) return { ok: false, refusals: refused };
+    if (saysWhere(body) && allowsPosition(this.#state)) void this.#sayWhere(act);
     this.look();
     return { ok: true, value: act.deed };
+  }
+
+  /** Tells where somebody was when they did something, as soon as the phone knows; nobody waits for it. */
+  async #sayWhere({ deed, body }: PhoneAct<FieldBody>): Promise<void> {
+    const where = await whereNow();
+    if (where === null || !allowsPosition(this.#state)) return;
+    const orderId = 'orderId' in body ? body.orderId : null;
+    await this.do({ kind: 'was at', deed, orderId, ...where }, { needs: [deed] });
+  }
+
+  /** Changes something at the office at once, for which there must be a signal. */
+  async tell<C extends AnyContract>(contract: C, sent: Args<C>): Promise<Said<C>> {
+    if (!this.#hasToken) await this.#meet();
+    return this.#ask(contract, sent);
   }
 
   /** Keeps a photo and the act that names it. */
@@ -236,6 +253,7 @@ export class Phone {
     orderId: number,
     photo: Blob,
     name: string,
+    signs = false,
   ): Promise<Decided<{ readonly id: string; readonly deed: string }>> {
     const id = crypto.randomUUID();
     try {
@@ -243,7 +261,7 @@ export class Phone {
     } catch (fault) {
       return { ok: false, refusals: [isFull(fault) ? FULL : UNKEPT] };
     }
-    const told = await this.do({ kind: 'photo', orderId, photo: id, name });
+    const told = await this.do({ kind: 'photo', orderId, photo: id, name, signs });
     return told.ok ? decided({ id, deed: told.value }) : told;
   }
 
@@ -367,7 +385,7 @@ export class Phone {
     const before = new Set(this.#state.taken.map((a) => a.id));
     const said = await this.#ask(readField, undefined);
     if (!said.ok) return false;
-    const days: FieldDays = said.value;
+    const days: FieldDays = daysAsNow(said.value);
     const heardAt = instant(Date.now());
     const held = this.#state.orders;
     const wanted = days.orders.filter((o) => held.get(o.id)?.stamp !== o.stamp).map((o) => o.id);
@@ -376,10 +394,10 @@ export class Phone {
       const ids = wanted.slice(i, i + MOST_ORDERS).join(',');
       const some = await this.#ask(readFieldOrders, { query: { ids } });
       if (!some.ok) return false;
-      fetched.push(...some.value.orders);
+      fetched.push(...some.value.orders.map(orderAsNow));
     }
     // Orders of acts that wait or were refused stay, so that it can be seen what they are about.
-    const about = this.#state.queue.flatMap(({ act }) => ('orderId' in act.body ? [act.body.orderId] : []));
+    const about = this.#state.queue.flatMap(({ act }) => ('orderId' in act.body ? (act.body.orderId ?? []) : []));
     await this.#change(
       (now) => ({
         ...now,
