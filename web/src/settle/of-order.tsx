@@ -205,6 +205,36 @@ function WithoutPrice({ of: { card, withoutRate, entries } }: { of: OrderCharges
   );
 }
 
+const PAID = {
+  asked: 'asked for, no answer yet',
+  paid: 'paid',
+  declined: 'declined',
+  agreed: 'to be invoiced',
+} as const;
+
+/** What was paid, or said about paying, on site. */
+function Payments({ of: { payments }, zone }: { of: OrderCharges; zone: Zone }) {
+  if (payments.length === 0) return null;
+  return (
+    <section aria-label="Paid on site">
+      <h3 className="mt-3">Paid on site</h3>
+      <ul>
+        {payments.map((p) => (
+          <li key={p.id}>
+            {p.way === 'card' && 'Card, '}
+            {PAID[p.state]}
+            {p.amount !== null && ` ${p.currency} ${sayAmountOf(p.amount, p.currency ?? 'EUR')}`}
+            <span className="quiet">
+              {' '}
+              {sayTime(p.at, zone)}, {[p.who, p.receipt].filter((x) => x !== '').join(', ')}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
 export function ComesTo({
   orderId,
   zone,
@@ -266,6 +296,7 @@ export function ComesTo({
         today={session ? localDateAt(reader.zone, session.now) : null}
         onClose={close}
       />
+      <Payments of={charges} zone={zone} />
       {charges.entries.length > 0 && <Behind labour={charges} zone={zone} />}
       {adding === 'time' && session && (
         <EntryDialog

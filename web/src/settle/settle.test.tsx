@@ -31,7 +31,7 @@ describe('what an order comes to', () => {
     ...{ borne: 0, discount: 0, pay: 13125, text: null, ...over },
   });
   const labour = (charges: object[]) => ({
-    ...{ currency: 'EUR', card: 'Standard', charges, withoutRate: [], parts: [], others: [] },
+    ...{ currency: 'EUR', card: 'Standard', charges, withoutRate: [], parts: [], others: [], payments: [] },
     ...{ internal: false, tax: null, margin: null, offered: null },
     entries: [
       {
@@ -110,7 +110,7 @@ describe('what an order comes to', () => {
 
 describe('parts and other costs', () => {
   const empty = {
-    ...{ currency: 'EUR', card: 'Standard', charges: [], entries: [], withoutRate: [], parts: [], others: [] },
+    ...{ currency: 'EUR', card: 'Standard', charges: [], entries: [], withoutRate: [], parts: [], others: [], payments: [] },
     ...{ internal: false, tax: null, margin: null, offered: null },
   };
   const part = (over: object) => ({

@@ -9,6 +9,7 @@ import * as purchases from '#api/purchases.ts';
 import * as stock from '#api/stock.ts';
 import * as stores from '#api/stores.ts';
 import * as suppliers from '#api/suppliers.ts';
+import * as vans from '#api/vans.ts';
 import { read, write, server } from '../shell/store.ts';
 
 export const storesApi = server.injectEndpoints({
@@ -42,6 +43,9 @@ export const storesApi = server.injectEndpoints({
     pick: write(build, picking.pick),
     readToBring: read(build, picking.readToBring),
     bringBack: write(build, picking.bringBack),
+    listVanAsks: read(build, vans.listVanAsks),
+    sendVanAsk: write(build, vans.sendVanAsk),
+    declineVanAsk: write(build, vans.declineVanAsk),
     listSuppliers: read(build, suppliers.listSuppliers),
     addSupplier: write(build, suppliers.addSupplier),
     changeSupplier: write(build, suppliers.changeSupplier),

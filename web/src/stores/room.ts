@@ -16,6 +16,7 @@ export const stores: Room = {
     { path: 'stores/purchases', load: async () => (await import('./purchases.tsx')).PurchasesRoom },
     { path: 'stores/purchases/:id', load: async () => (await import('./purchase.tsx')).PurchaseRoom },
     { path: 'stores/suppliers', load: async () => (await import('./suppliers.tsx')).SuppliersRoom },
+    { path: 'stores/asked', load: async () => (await import('./van-asks.tsx')).VanAsksRoom },
     { path: 'stores/returns', load: async () => (await import('./returns.tsx')).ReturnsRoom },
     { path: 'stores/figures', load: async () => (await import('./store-figures.tsx')).StoreFiguresRoom },
     { path: 'stores/scan/:number', load: async () => (await import('./by-label.tsx')).PartByLabel },
