@@ -213,9 +213,15 @@ export const readFieldOrders = contract({
 
 const order = { orderId: idOf<OrderId>() };
 const onLine = { ...order, lineId: idOf<OrderLineId>() };
+const word = v.nullable(v.string());
+const findingsIn = v.object({ symptom: word, fault: word, cause: word, remedy: word });
 const plate = v.pipe(few(80), v.minLength(1, 'Scan it, or write what is on its plate.'));
 const body = v.variant('kind', [
-  v.object({ kind: v.literal('order'), ...order, act: actIn }),
+  v.object({
+    ...{ kind: v.literal('order'), ...order, act: actIn },
+    /** Of findings: what the phone held of them, to be told apart from what was said meanwhile. */
+    was: v.optional(v.nullable(findingsIn)),
+  }),
   v.object({ kind: v.literal('part'), ...order, partId: idOf<PartId>(), ...useIn }),
   v.object({ kind: v.literal('need'), ...onLine, partId: idOf<PartId>(), thousandths: useIn.thousandths }),
   v.object({

@@ -93,7 +93,7 @@ export async function writeRates(tx: Tx, { calendars }: DemoReference, today: Lo
     const which = SENIORS.includes(name) ? 1 : APPRENTICES.includes(name) ? 2 : 0;
     await tx.db
       .update(person)
-      .set({ craftId: ids[which], calendarId: asId(calendars[zone as DemoZone]) })
+      .set({ craftId: ids[which], calendarId: asId(calendars[zone as DemoZone]), showsPrice: which === 1 })
       .where(eq(person.id, id));
   }
 }

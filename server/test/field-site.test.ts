@@ -173,6 +173,63 @@ describe('done', () => {
   });
 });
 
+describe('what was found', () => {
+  const nothing = { symptom: null, fault: null, cause: null, remedy: null };
+  const found = (id: number, lineId: number, over: object, was: object | undefined, minutes: number) =>
+    say(
+      { kind: 'order', orderId: id, act: { kind: 'found', lineId, ...nothing, ...over }, ...(was && { was }) } as never,
+      minutes,
+    );
+  const held = async (id: number) => (await page(id)).lines[0]?.found;
+  const officeSays = (id: number, lineId: number, over: object) =>
+    here.desk('POST', `/api/orders/${id}/events`, {
+      ...{ requestKey: randomUUID(), at: at(5), act: { kind: 'found', lineId, ...nothing, ...over } },
+    });
+
+  it('stands beside what the office said meanwhile; the same field said otherwise is refused, and nothing of it kept', async () => {
+    const id = await onSite();
+    const lineId = (await page(id)).lines[0]?.id as number;
+    must(await officeSays(id, lineId, { cause: 'wear' }));
+    expect((await found(id, lineId, { remedy: 'seal replaced' }, nothing, 3))?.kind).toBe('taken');
+    expect(await held(id)).toMatchObject({ cause: 'wear', remedy: 'seal replaced' });
+    const before = await held(id);
+    const torn = await found(id, lineId, { cause: 'dirt', symptom: 'warm' }, nothing, 4);
+    expect(torn).toMatchObject({ kind: 'refused', refusals: [{ code: 'conflict', field: 'cause' }] });
+    expect(await held(id)).toEqual(before);
+    // Said again by who has seen what the office says, it holds.
+    expect((await found(id, lineId, { ...before, cause: 'dirt' }, before ?? nothing, 5))?.kind).toBe('taken');
+    expect(await held(id)).toMatchObject({ cause: 'dirt', remedy: 'seal replaced' });
+  });
+});
+
+describe('a phone of another version', () => {
+  it('earlier: what it tells as it did then is taken', async () => {
+    const id = await onSite();
+    const lineId = (await page(id)).lines[0]?.id as number;
+    const before = [
+      { kind: 'order', orderId: id, act: { kind: 'note', text: 'as ever' } },
+      {
+        kind: 'order',
+        orderId: id,
+        act: { kind: 'found', lineId, symptom: 'warm', fault: null, cause: null, remedy: null },
+      },
+      { kind: 'cost', orderId: id, lineId, day: '2026-11-24', text: 'Toll', cost: 450, price: 450 },
+      { kind: 'rest', orderId: id, lineIds: [lineId], reason: 'no time' },
+    ];
+    const outcomes = await phone.send(...before.map((body) => told(body as never, at(2))));
+    expect(kindsOf(outcomes)).toEqual(['taken', 'taken', 'taken', 'taken']);
+  });
+
+  it('later: what this server has no word for is refused with what would be right, and holds up nothing', async () => {
+    const id = await onSite();
+    const unknown = told({ kind: 'weighed', orderId: id, kilograms: 4 } as never, at(2));
+    const more = { ...onOrder(id, { kind: 'note', text: 'and this' }, at(3)), mood: 'fine' };
+    const [strange, known] = await phone.send(unknown, more);
+    expect(reasonOf(strange)).toContain('does not know “weighed” yet');
+    expect(known?.kind).toBe('taken');
+  });
+});
+
 describe('machines on site', () => {
   const inStore = async (over: object = {}): Promise<{ id: number; tag: string }> => {
     const tag = `N-${randomUUID().slice(0, 6)}`;

@@ -3,3 +3,4 @@ export * from './order-now.ts';
 export * from './phone-clock.ts';
 export * from './queue.ts';
 export * from './whose.ts';
+export * from './merge.ts';

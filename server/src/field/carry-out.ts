@@ -15,17 +15,18 @@ import { addCost, takeCard } from '#api/settle.ts';
 import { transferStock } from '#api/stock.ts';
 import { usePart } from '#api/stores.ts';
 import type { AttachmentId, OrderId } from '#core/ids.ts';
-import { isFinished, type OrderActKind } from '#core/orders/index.ts';
+import { mergeFindings } from '#core/field/index.ts';
+import { heldOf, isFinished, type OrderActKind } from '#core/orders/index.ts';
 import { localDateAt, type Instant } from '#core/time/index.ts';
 import { attachment } from '../assets/tables.ts';
 import { attachIn, freeName, namesAttached, orTaken } from '../assets/index.ts';
 import { actOnWeek, addEntry } from '../labour/index.ts';
 import { readMeterIn } from '../meters/index.ts';
-import { followUpIn, mustActOn, recordActBy, recordActIn, wasSentTo } from '../orders/index.ts';
+import { followUpIn, loadOrder, mustActOn, recordActBy, recordActIn, wasSentTo } from '../orders/index.ts';
 import { workOrder } from '../orders/tables.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
-import { refuse } from '../platform/refuse.ts';
+import { accept, refuse } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
 import { addAbsenceOf, allowPosition, answerIn, keepPosition, sayLateIn } from '../rota/index.ts';
 import { addCostTo, leaveToInvoice } from '../settle/index.ts';
@@ -52,9 +53,20 @@ const ON_SITE: readonly OrderActKind[] = [
   ...(['done', 'paused', 'resumed', 'note'] as const),
 ];
 
-async function actOnOrder({ write, who, key, at, now }: Doing, { orderId, act }: Of<'order'>): Promise<void> {
+/** What was found, with what was said of it meanwhile beside it. */
+async function mergedWith(tx: Tx, { orderId, act, was }: Of<'order'>): Promise<Of<'order'>['act']> {
+  if (act.kind !== 'found' || was === undefined) return act;
+  const { events } = await loadOrder(tx.db, orderId, 'lock');
+  return { ...act, ...accept(mergeFindings(was, heldOf(events).found.get(act.lineId) ?? null, act)) };
+}
+
+async function actOnOrder({ write, who, key, at, now }: Doing, body: Of<'order'>): Promise<void> {
+  const { orderId, act } = body;
   if (!ON_SITE.includes(act.kind)) refuse('not-allowed', 'The office does this; tell the dispatcher.', 'act.kind');
-  await write((tx) => recordActBy(tx, who, orderId, { at, act, requestKey: key }, now));
+  await write(async (tx) => {
+    const merged = await mergedWith(tx, body);
+    return recordActBy(tx, who, orderId, { at, act: merged, requestKey: key }, now);
+  });
 }
 
 /** Refused: an order that never was theirs. Photos of one that was called off, or went to somebody else, are kept. */

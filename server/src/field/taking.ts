@@ -18,6 +18,12 @@ import { fieldAct } from './tables.ts';
 const REUSED = refusal('conflict', 'This id was used for something else already; do it anew.', 'id');
 const TOLD_BEFORE = refusal('conflict', 'This was told already; nothing is left to put right.', 'deed');
 
+const unknownHere = (kind: string): Refusal =>
+  refusal(
+    'unsupported',
+    `The office does not know “${kind}” yet. Try it again once Stavok was brought up to date there.`,
+  );
+
 const outcomeOf = (id: string, refusals: readonly Refusal[]): Outcome =>
   refusals.length === 0 ? { id, kind: 'taken' } : { id, kind: 'refused', refusals };
 
@@ -111,6 +117,10 @@ function readAct(sent: unknown): { readonly act: PhoneActOut } | { readonly outc
   if (read.success) return { act: read.output };
   const id = typeof sent === 'object' && sent !== null && 'id' in sent ? sent.id : null;
   if (typeof id !== 'string') return { outcome: null };
+  const { body } = sent as { body?: { kind?: unknown } };
+  // A phone of a later version does what this server has no word for.
+  if (typeof body?.kind === 'string' && !(body.kind in TOUCHES))
+    return { outcome: { id, kind: 'refused', refusals: [unknownHere(body.kind)] } };
   const refusals = read.issues.map((issue) =>
     refusal('invalid', sayIssue(issue), withoutBody(v.getDotPath(issue) ?? '') || undefined),
   );

@@ -3,7 +3,7 @@ import { useState, type ReactNode } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import type { FieldBody } from '#api/field.ts';
 import { refusedNow } from '#core/field/index.ts';
-import type { OrderAct } from '#core/orders/index.ts';
+import type { Findings, OrderAct } from '#core/orders/index.ts';
 import type { Refusal } from '#core/refusal.ts';
 import { begunBy, useOrder, usePhone, type OnOrder } from './held.ts';
 
@@ -29,7 +29,7 @@ export function useDoing() {
   const actOn = (
     order: OnOrder,
     what: ActOnPhone,
-    over: { stay?: boolean; deed?: string } = {},
+    { was, ...over }: { stay?: boolean; deed?: string; was?: Findings | null } = {},
   ): Promise<string | null> => {
     const now = phone.now();
     const refused = refusedNow(order, order.here, what as OrderAct, now, now);
@@ -38,7 +38,8 @@ export function useDoing() {
       return Promise.resolve(null);
     }
     const needs = what.kind === 'note' ? [] : begunBy(phone.state(), order.page.id);
-    return act({ kind: 'order', orderId: order.page.id, act: what }, { needs, ...over });
+    const of = { kind: 'order', orderId: order.page.id, act: what } as const;
+    return act(was === undefined ? of : { ...of, was }, { needs, ...over });
   };
   return { refusals, setRefusals, act, actOn };
 }

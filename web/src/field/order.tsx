@@ -134,10 +134,9 @@ function Machine({ order, lineId, isScanned }: { order: OnOrder; lineId: number;
           <span>
             <span className="block font-semibold">Swap</span>
             <span className="quiet">
-              it, or{' '}
               {machine.parts.length === 0
-                ? 'nothing less: it has no parts of its own'
-                : plural(machine.parts.length, 'part')}
+                ? 'for another one'
+                : `it, or one of its ${plural(machine.parts.length, 'part')}`}
             </span>
           </span>
         </Link>
@@ -355,6 +354,11 @@ export function OrderPage() {
           .map((l) => (
             <Machine key={l.id} order={order} lineId={l.id} isScanned={l.id === scanned} />
           ))}
+        {order.here.state.stage === 'on site' && (
+          <Link className="row mt-3" to={`/order/${page.id}/machine`}>
+            Another machine here
+          </Link>
+        )}
         <TasksAndForms order={order} />
         <Bring order={order} />
         <AlsoHere order={order} />

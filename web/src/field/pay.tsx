@@ -40,6 +40,7 @@ function Card({ order, comes, left }: { order: OnOrder; comes: Comes; left: numb
       return refuse(answer.problem.detail);
     }
     keepAsked(null);
+    if (answer.value.state === 'paid') setTyped(sayAmountOf(left - of.amount, comes.currency).replaceAll(',', ''));
     setSaid(answer.value.state === 'paid' ? `Paid, ${answer.value.receipt}.` : `Not paid: ${answer.value.receipt}.`);
     phone.look();
   };

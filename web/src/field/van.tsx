@@ -95,6 +95,9 @@ export function VanPage() {
           return null;
         }}
       />
+      <Link className="plain mt-2" to="/van/ask">
+        Ask for a part
+      </Link>
       {parts.map((p) => (
         <Link key={p.partId} className="row" to={`/van/${p.partId}`}>
           <span className="min-w-0 flex-1">
@@ -112,9 +115,6 @@ export function VanPage() {
           <span aria-hidden="true">›</span>
         </Link>
       ))}
-      <Link className="plain mt-3" to="/van/ask">
-        Ask for a part
-      </Link>
       {parts.length === 0 && (
         <p className="quiet mt-3">{typed === '' ? 'Nothing is in it.' : 'No part of your van is called so.'}</p>
       )}

@@ -49,6 +49,8 @@ const sayBody = (body: FieldBody): string =>
 
 /** Where the same is told again in other words. */
 const againAt = ({ body, deed }: Waiting<FieldBody>['act']): string | null => {
+  if (body.kind === 'order' && body.act.kind === 'found')
+    return `/order/${body.orderId}/found/${body.act.lineId}?again=${deed}`;
   if (body.kind === 'time') return `/order/${orderOf(body)}/hours?again=${deed}`;
   return null;
 };

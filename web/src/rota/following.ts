@@ -68,7 +68,7 @@ export function whereOf(rota: Rota, p: RotaPerson, zone: Zone): string | null {
   const there = own.find((a) => progressOf(a) === 'on site');
   if (there) {
     const km = p.seen && there.spot.at ? distanceKm(p.seen, there.spot.at) : 0;
-    return `at ${placeOf(there)}${km > THERE_KM ? `, ${sayKm(km)} off` : ''}`;
+    return km > THERE_KM ? `${sayKm(km)} off ${placeOf(there)}` : `at ${placeOf(there)}`;
   }
   const left = own.filter((a) => progressOf(a) === 'over').sort((a, b) => b.to - a.to)[0];
   if (left && (p.seen === null || p.seen.at <= left.to)) return `left ${placeOf(left)} ${sayTime(left.to, zone)}`;

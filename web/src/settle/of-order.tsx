@@ -217,7 +217,7 @@ function Payments({ of: { payments }, zone }: { of: OrderCharges; zone: Zone }) 
   if (payments.length === 0) return null;
   return (
     <section aria-label="Paid on site">
-      <h3 className="mt-3">Paid on site</h3>
+      <h3 className="mt-3 font-semibold">Paid on site</h3>
       <ul>
         {payments.map((p) => (
           <li key={p.id}>

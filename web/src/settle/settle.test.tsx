@@ -110,7 +110,16 @@ describe('what an order comes to', () => {
 
 describe('parts and other costs', () => {
   const empty = {
-    ...{ currency: 'EUR', card: 'Standard', charges: [], entries: [], withoutRate: [], parts: [], others: [], payments: [] },
+    ...{
+      currency: 'EUR',
+      card: 'Standard',
+      charges: [],
+      entries: [],
+      withoutRate: [],
+      parts: [],
+      others: [],
+      payments: [],
+    },
     ...{ internal: false, tax: null, margin: null, offered: null },
   };
   const part = (over: object) => ({

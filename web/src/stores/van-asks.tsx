@@ -135,7 +135,7 @@ export function VanAsksRoom() {
             <p className="mt-4">Nobody waits for a part for their van.</p>
           ) : (
             <>
-              <table className="mt-3 w-full">
+              <table className="dense mt-2">
                 <thead>
                   <tr>
                     <th>Asked</th>
