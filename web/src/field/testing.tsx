@@ -178,6 +178,8 @@ type Office = {
   person: typeof ME | null;
   days: FieldDays;
   orders: readonly FieldOrder[];
+  /** What the card terminal says; null: nothing is heard of it. */
+  card: (body: { readonly requestKey: string; readonly amount: number }) => Response | null;
   /** Why an act is refused; null: it is taken. */
   refuse: (act: PhoneActOut) => string | null;
   /** The parts list, and where a part is besides the van. */
@@ -211,6 +213,11 @@ function answer(office: Office, url: URL, method: string, body: unknown): Respon
   if (url.pathname === '/api/field/orders') {
     const ids = (url.searchParams.get('ids') ?? '').split(',').map(Number);
     return Response.json({ orders: office.orders.filter((o) => ids.includes(o.page.id)) });
+  }
+  if (url.pathname.endsWith('/card')) {
+    const said = office.card(body as Parameters<Office['card']>[0]);
+    if (said === null) throw new TypeError('Failed to fetch');
+    return said;
   }
   if (url.pathname.startsWith('/api/field/photos/')) return Response.json({ done: true });
   if (url.pathname === '/api/parts') {
@@ -256,6 +263,7 @@ export async function openPhone(
 ): Promise<PhoneHouse> {
   const office: Office = {
     ...{ net, person: ME, days: daysWith(orders, days), orders, refuse: () => null },
+    card: () => null,
     ...{ taken: [], came: [], listed: [], elsewhere: { stores: [], ordered: [] } },
   };
   vi.stubGlobal('fetch', (address: string, init: RequestInit = {}): Promise<Response> => {

@@ -1,5 +1,6 @@
 // What a phone kept under an earlier version of Field, or an office of an earlier version gives: what came later is empty there.
 import type { FieldDays, FieldOrder } from '#api/field.ts';
+import type { Held } from './keep.ts';
 
 type Van = NonNullable<FieldDays['van']>;
 const LATER: Pick<FieldDays, 'pushKey'> = { pushKey: null };
@@ -18,3 +19,6 @@ export const orderAsNow = (order: FieldOrder): FieldOrder => ({
   ...order,
   machines: order.machines.map((m) => ({ ...{ parts: [] }, ...m })),
 });
+
+/** What is held, whatever version kept it. */
+export const heldAsNow = (held: Held): Held => (held.days === null ? held : { ...held, days: daysAsNow(held.days) });

@@ -3,7 +3,6 @@ import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { FieldBody, FieldDays, FieldOrder } from '#api/field.ts';
 import type { PhoneAct, Queue } from '#core/field/index.ts';
 import type { Instant } from '#core/time/index.ts';
-import { daysAsNow, orderAsNow } from './before.ts';
 
 export type Owner = { readonly id: number; readonly name: string; readonly email: string; readonly zone: string };
 
@@ -64,12 +63,6 @@ const opened = (name: string): Promise<IDBPDatabase<Kept>> =>
 
 const KEYS = Object.keys(NOTHING) as (keyof Held)[];
 
-/** Whatever version of Field kept it. */
-const asHeld = (kept: Partial<Held>): Held => {
-  const held = { ...NOTHING, ...kept };
-  return held.days === null ? held : { ...held, days: daysAsNow(held.days) };
-};
-
 export async function openKeep(name = 'stavok-field'): Promise<Keep> {
   const db = await opened(name);
   return {
@@ -79,7 +72,7 @@ export async function openKeep(name = 'stavok-field'): Promise<Keep> {
       const orders = await tx.objectStore('orders').getAll();
       await tx.done;
       const kept = Object.fromEntries(KEYS.flatMap((key, i) => (values[i] === undefined ? [] : [[key, values[i]]])));
-      return { held: asHeld(kept), orders: new Map(orders.map((o) => [o.page.id, orderAsNow(o)])) };
+      return { held: { ...NOTHING, ...kept }, orders: new Map(orders.map((o) => [o.page.id, o])) };
     },
     async change(how, orders) {
       // Written through to the disk: a battery that dies the moment after loses nothing.
@@ -87,7 +80,7 @@ export async function openKeep(name = 'stavok-field'): Promise<Keep> {
       const store = tx.objectStore('held');
       const values = await Promise.all(KEYS.map((key) => store.get(key)));
       const kept = Object.fromEntries(KEYS.flatMap((key, i) => (values[i] === undefined ? [] : [[key, values[i]]])));
-      const before = asHeld(kept);
+      const before: Held = { ...NOTHING, ...kept };
       const after = how(before);
       const writes: Promise<unknown>[] = KEYS.filter((key) => after[key] !== before[key]).map((key) =>
         store.put(after[key], key),

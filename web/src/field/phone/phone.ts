@@ -29,8 +29,9 @@ import {
 import { decided, refusal, type Decided, type Refusal } from '#core/refusal.ts';
 import { formatInstant, instant, type Instant } from '#core/time/index.ts';
 import { callServer, holdToken, type Args } from '../../shell/calls.ts';
-import { daysAsNow, orderAsNow } from './before.ts';
+import { heldAsNow, orderAsNow } from './before.ts';
 import { NOTHING, type Held, type Keep } from './keep.ts';
+import { PhotosOut } from './photos-out.ts';
 import { allowsPosition, saysWhere, whereNow } from './where.ts';
 import { FULL, isFull, isUnreachable, oneAtATime, problemOf, UNKEPT } from './troubles.ts';
 
@@ -46,11 +47,11 @@ export type PhoneState = Held & {
   readonly demo: Session['demo'];
 };
 
-type Said<C> = { readonly ok: true; readonly value: Answer<C> } | { readonly ok: false; readonly problem: Problem };
+export type Said<C> =
+  { readonly ok: true; readonly value: Answer<C> } | { readonly ok: false; readonly problem: Problem };
 
 const RETRY_MS = [2000, 5000, 15_000, 30_000] as const;
 const LOOK_EVERY_MS = 60_000;
-const PHOTOS_AT_ONCE = 3;
 
 export class Phone {
   readonly #keep: Keep;
@@ -64,12 +65,18 @@ export class Phone {
   #asked = false;
   /** The server's token for changes: without one, as after a start without signal, it is fetched first. */
   #hasToken = false;
-  /** Photos that the server has: they do not go twice where an answer to their acts was lost. */
-  readonly #photosThere = new Set<string>();
+  readonly #photos: PhotosOut;
   readonly #others = typeof BroadcastChannel === 'undefined' ? null : new BroadcastChannel('stavok-field');
 
   constructor(keep: Keep) {
     this.#keep = keep;
+    this.#photos = new PhotosOut(
+      keep,
+      (id, body) => this.#ask(sendPhoto, { params: { id }, body }),
+      () => {
+        this.#hasToken = false;
+      },
+    );
   }
 
   subscribe = (listener: () => void): (() => void) => {
@@ -99,13 +106,14 @@ export class Phone {
 
   async #readAgain(): Promise<void> {
     const { held, orders } = await this.#keep.read();
-    this.#show({ ...held, orders, isRead: true });
+    const asNow = new Map([...orders].map(([id, order]) => [id, orderAsNow(order)]));
+    this.#show({ ...heldAsNow(held), orders: asNow, isRead: true });
   }
 
   async #change(how: (held: Held) => Held, orders?: Parameters<Keep['change']>[1]): Promise<void> {
     const held = await this.#keep.change(how, orders);
     if (orders) await this.#readAgain();
-    else this.#show(held);
+    else this.#show(heldAsNow(held));
     this.#others?.postMessage('changed');
   }
 
@@ -329,42 +337,9 @@ export class Phone {
     }
   }
 
-  /** Sends the photo that an act names. Null: nothing was heard of it; else why it was refused, if it was. */
-  async #photoSent(name: string): Promise<readonly Refusal[] | null> {
-    if (this.#photosThere.has(name)) return [];
-    const photo = await this.#keep.photo(name);
-    if (!photo) return [];
-    const blob = new Blob([photo.bytes], { type: photo.type });
-    const said = await this.#ask(sendPhoto, { params: { id: name }, body: blob });
-    if (said.ok) {
-      this.#photosThere.add(name);
-      return [];
-    }
-    const { status, code, detail } = said.problem;
-    if (status === 403) this.#hasToken = false;
-    const isUnheard = status < 400 || status === 403 || status >= 500 || code === 'signed-out';
-    return isUnheard ? null : [refusal('invalid', detail, 'photo')];
-  }
-
-  /** Photos go before the acts that name them, a few at once. Null: one was not heard of; else those that were refused. */
-  async #photosSent(batch: readonly PhoneAct<FieldBody>[]): Promise<Outcome[] | null> {
-    const left = batch.flatMap(({ id, body }) => (body.kind === 'photo' ? [{ id, photo: body.photo }] : []));
-    const lost: Outcome[] = [];
-    let isHeard = true;
-    const sendOn = async (): Promise<void> => {
-      for (let next = left.shift(); next && isHeard; next = left.shift()) {
-        const refusals = await this.#photoSent(next.photo);
-        if (refusals === null) isHeard = false;
-        else if (refusals.length > 0) lost.push({ id: next.id, kind: 'refused', refusals });
-      }
-    };
-    await Promise.all(Array.from({ length: PHOTOS_AT_ONCE }, sendOn));
-    return isHeard ? lost : null;
-  }
-
   /** What the server says of a batch; null: nothing was heard. */
   async #sent(batch: readonly PhoneAct<FieldBody>[]): Promise<Outcome[] | null> {
-    const lost = await this.#photosSent(batch);
+    const lost = await this.#photos.send(batch);
     if (lost === null) return null;
     const going = batch.filter((a) => !lost.some((o) => o.id === a.id));
     if (going.length === 0) return lost;
@@ -385,7 +360,7 @@ export class Phone {
     const before = new Set(this.#state.taken.map((a) => a.id));
     const said = await this.#ask(readField, undefined);
     if (!said.ok) return false;
-    const days: FieldDays = daysAsNow(said.value);
+    const days: FieldDays = said.value;
     const heardAt = instant(Date.now());
     const held = this.#state.orders;
     const wanted = days.orders.filter((o) => held.get(o.id)?.stamp !== o.stamp).map((o) => o.id);
@@ -394,7 +369,7 @@ export class Phone {
       const ids = wanted.slice(i, i + MOST_ORDERS).join(',');
       const some = await this.#ask(readFieldOrders, { query: { ids } });
       if (!some.ok) return false;
-      fetched.push(...some.value.orders.map(orderAsNow));
+      fetched.push(...some.value.orders);
     }
     // Orders of acts that wait or were refused stay, so that it can be seen what they are about.
     const about = this.#state.queue.flatMap(({ act }) => ('orderId' in act.body ? (act.body.orderId ?? []) : []));
