@@ -120,6 +120,8 @@ test('a visit without signal: there, found, used, worked, signed and done; sent 
   await expect(office.getByRole('cell', { name: 'signed for by Rita Lopes, head nurse' })).toBeVisible();
   await expect(office.getByRole('cell', { name: 'Bearing was dry' })).toBeVisible();
   await expect(office.getByText(/signed by Rita Lopes/).first()).toBeVisible();
+  // The report is drawn a little after, and stands among the papers by itself.
+  await expect(office.getByText('WO-11449 report.pdf').first()).toBeVisible({ timeout: 60_000 });
   await expect(office.getByRole('main').getByRole('img', { name: 'Stage: done' }).first()).toBeVisible();
   // Without signal nothing loads, and the browser says so.
   expect(errors.filter((e) => !e.includes('ERR_INTERNET_DISCONNECTED'))).toEqual([]);
@@ -159,6 +161,94 @@ test('what the office undid meanwhile is refused by name and put right or let go
   await page.getByRole('link', { name: 'Samir Haddou' }).click();
   await page.getByRole('button', { name: 'Sign out' }).click();
   await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+});
+
+test('what follows on site: a card, the rest for later today, where it was; a part for the van asked for, put in and seen', async ({
+  page,
+  context,
+}) => {
+  await context.grantPermissions(['geolocation']);
+  await context.setGeolocation({ latitude: 42.04, longitude: -8.64, accuracy: 9 });
+  await openPhone(page, 'Renata Valdês');
+  await page.getByRole('navigation', { name: 'Field' }).getByRole('link', { name: 'Renata Valdês' }).click();
+  await page.getByRole('button', { name: 'Say where I am with what I do' }).click();
+  await expectAccessible(page, 'oneself on the phone');
+  await page.getByRole('link', { name: '‹ My day' }).click();
+  await page.getByRole('link', { name: 'Chamber warming up' }).first().click();
+  const number = Number(/order\/(\d+)/.exec(page.url())?.[1]);
+  await onSite(page, 'Cost');
+  await page.getByLabel('What for').fill('Hire of a lift');
+  await page.getByLabel(/^Paid/).fill('100');
+  await page.getByRole('button', { name: 'Keep the cost' }).click();
+  await expect(sending(page)).toHaveText('');
+  await onSite(page, 'Finish');
+  await page.getByRole('link', { name: /What it comes to/ }).click();
+  await expect(page.getByText('EUR 123.00')).toBeVisible();
+  await page.getByLabel(/^Amount/).fill('23');
+  await page.getByRole('button', { name: 'Ask the terminal' }).click();
+  await expect(page.getByText(/^Paid, receipt/)).toBeVisible();
+  await expect(page.getByText('EUR 23.00 paid by card')).toBeVisible();
+  await expectAccessible(page, 'what it comes to on the phone');
+
+  const office = await openOffice(page, `/orders/${number}`);
+  await expect(office.getByRole('region', { name: 'Paid on site' })).toContainText('Card, paid EUR 23.00');
+  await page.goto(`${house.address}/field/order/${number}/rest`);
+  await page.getByRole('button', { name: 'I do, later today' }).click();
+  await page.getByLabel(/What is left/).fill('the gasket comes at noon');
+  await expectAccessible(page, 'not finished');
+  await page.getByRole('button', { name: 'I do it later today' }).click();
+  await page.goto(`${house.address}/field/`);
+  await expect(page.getByRole('region', { name: 'Without a time' })).toContainText('Chamber warming up');
+
+  await page.goto(`${house.address}/field/van/ask`);
+  await page.getByLabel('Number or name').fill('gasket');
+  await page.getByRole('button', { name: /Door gasket ULF-540/ }).click();
+  await page.getByLabel(/^How many/).fill('2');
+  await page.getByRole('button', { name: 'Ask for it' }).click();
+  await office.goto(`${house.address}/stores/asked`);
+  await office.getByRole('button', { name: /^Put in 2 pieces Door gasket ULF-540/ }).click();
+  await expectAccessible(office, 'asked for vans');
+  await office.getByRole('dialog').getByRole('button', { name: 'Put it in' }).click();
+  await expect(office.getByText('Nobody waits for a part for their van.')).toBeVisible();
+  await page.goto(`${house.address}/field/van`);
+  await expect(page.getByRole('region', { name: 'Put in by others' })).toContainText('2 pieces Door gasket ULF-540');
+  await page.getByRole('button', { name: 'It is all there' }).click();
+  await expect(page.getByRole('region', { name: 'Put in by others' })).toHaveCount(0);
+
+  // Nothing said where that was; arriving elsewhere does, and the office sees it.
+  await page.goto(`${house.address}/field/order/${number}`);
+  await onSite(page, 'Pause');
+  await page.getByRole('button', { name: /^parts/ }).click();
+  await page.getByRole('button', { name: 'Pause', exact: true }).click();
+  await office.goto(`${house.address}/rota/map`);
+  await expect(office.getByText(/Renata Valdês said to be here at/).first()).toBeAttached({ timeout: 20_000 });
+});
+
+test('a push is shown while Field is closed', async ({ page, context }) => {
+  await context.grantPermissions(['notifications'], { origin: house.address });
+  await openPhone(page, 'Renata Valdês');
+  await page.waitForFunction(async () => (await navigator.serviceWorker.ready).active?.state === 'activated');
+  const devtools = await context.newCDPSession(page);
+  const registrationId = new Promise<string>((found) =>
+    devtools.on('ServiceWorker.workerRegistrationUpdated', ({ registrations }) => {
+      const own = registrations.find((r) => r.scopeURL.endsWith('/field/'));
+      if (own) found(own.registrationId);
+    }),
+  );
+  await devtools.send('ServiceWorker.enable');
+  const data = JSON.stringify({
+    title: 'moved: Tue 24 Nov 2026, 16:00–17:00',
+    body: 'WO-11449 Fan noisy',
+    tag: 'outbox-1',
+  });
+  await devtools.send('ServiceWorker.deliverPushMessage', {
+    ...{ origin: house.address, registrationId: await registrationId, data },
+  });
+  const shown = () =>
+    page.evaluate(async () =>
+      (await (await navigator.serviceWorker.ready).getNotifications()).map((n) => [n.title, n.body]),
+    );
+  await expect.poll(shown).toEqual([['moved: Tue 24 Nov 2026, 16:00–17:00', 'WO-11449 Fan noisy']]);
 });
 
 /** What is pressed on a page and is less than 24 pixels in either direction (WCAG 2.2, 2.5.8); links within sentences are excepted there. */
@@ -212,7 +302,7 @@ test('can be kept on the phone: manifest, icons in their sizes, targets for a th
   await page.goto(`${house.address}/field/week`);
   await expectAccessible(page, 'field, my week');
   await page.goto(`${house.address}/field/van`);
-  await page.getByRole('main').getByRole('link').first().click();
+  await page.getByRole('main').getByRole('link', { name: /piece/ }).first().click();
   await page.getByRole('link', { name: 'Count it' }).click();
   await page.getByLabel(/^How many/).fill('0');
   await page.getByRole('button', { name: 'So many are there' }).click();

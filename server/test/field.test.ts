@@ -56,7 +56,18 @@ describe('what a phone holds', () => {
     const before = await stamp();
     expect(await stamp()).toBe(before);
     must(await here.desk('POST', `/api/orders/${id}/events`, note('look behind it')));
-    expect(await stamp()).not.toBe(before);
+    const noted = await stamp();
+    expect(noted).not.toBe(before);
+    // What another order needs or costs changes nothing of it; what it costs itself does.
+    const cost = (of: number, lineId: number | undefined) =>
+      here.desk('POST', `/api/orders/${of}/costs`, {
+        ...{ requestKey: randomUUID(), lineId, day: '2026-11-24', text: 'Toll', cost: 450, price: 450 },
+      });
+    const other = await sentOrder();
+    must(await cost(other, (await page(other)).lines[0]?.id));
+    expect(await stamp()).toBe(noted);
+    must(await cost(id, (await page(id)).lines[0]?.id));
+    expect(await stamp()).not.toBe(noted);
   });
 
   it('is for technicians', async () => {
@@ -383,7 +394,10 @@ describe('another cost', () => {
     const cost = told({ ...paid, receipt: photo }, at(2), { needs: [hung.deed] });
     expect(kindsOf(await phone.send(cost))).toEqual(['waits']);
     expect(kindsOf(await phone.send(hung, cost, cost))).toEqual(['taken', 'taken', 'taken']);
-    const [kept, ...others] = await here.house.database.db.select().from(otherCost);
+    const [kept, ...others] = await here.house.database.db
+      .select()
+      .from(otherCost)
+      .where(eq(otherCost.orderId, id as OrderId));
     expect(others).toEqual([]);
     const [file] = await here.house.database.db
       .select()
