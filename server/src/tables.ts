@@ -18,6 +18,7 @@ export * from './field/tables.ts';
 export * from './settle/tables.ts';
 export * from './stores/tables.ts';
 export * from './stores/purchase-tables.ts';
+export * from './stores/van-tables.ts';
 export * from './signals/tables.ts';
 export * from './outbox/tables.ts';
 export * from './mailbox/tables.ts';

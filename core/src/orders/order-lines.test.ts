@@ -61,10 +61,8 @@ describe('what is missing before an order is done', () => {
       ['task', 2, 'Check gasket'],
       ['findings', 1, 'cause and remedy of Q101'],
     ]);
-    expect(refuseMissing(missing).map((r) => r.message.split(':')[0])).toEqual([
-      'Not done yet',
-      'Say first what was found',
-    ]);
+    const said = refuseMissing(missing).map((r) => r.message.split(':')[0]);
+    expect(said).toEqual(['Not done yet', 'Say first what was found']);
   });
 
   it('is signed for by somebody with their function, or it is said why by nobody; what was said last holds', () => {
@@ -142,18 +140,16 @@ describe('one machine of several', () => {
   // Source of the rule: domain-work, Settled questions, Field: done stops restoration if nothing did.
   it('is back in use at the latest when its work is done; what was told of it before holds, and what was left is not', () => {
     const done = ev(60, { kind: 'done', text: '', anyway: 'gasket comes later' });
-    const line = ev(30, { kind: 'line', lineId: 1, outcome: 'done', text: '' });
-    const left = ev(31, { kind: 'line', lineId: 2, outcome: 'left', text: 'no gasket' });
+    const said = (lineId: number, outcome: 'done' | 'left') => ({ kind: 'line', lineId, outcome, text: 'x' }) as const;
+    const [line, left] = [ev(30, said(1, 'done')), ev(31, said(2, 'left'))];
     const minutes = (events: readonly OrderEvent[]) =>
       [1, 2].map((id) => {
         const at = stateAfter(events).restored.get(id);
-        const clocks = clockEventsOf(events, { id }).filter((e) => e.kind === 'restored');
-        expect(clocks[0]?.at).toBe(at);
+        expect(clockEventsOf(events, { id }).find((e) => e.kind === 'restored')?.at).toBe(at);
         return at === undefined ? null : (at - start) / MINUTE;
       });
     const known = [arrived, ev(11, found(1))];
-    expect(minutes([...known, done])).toEqual([60, 60]);
-    expect(minutes([...known, line, done])).toEqual([30, 60]);
+    expect([minutes([...known, done]), minutes([...known, line, done])].flat()).toEqual([60, 60, 30, 60]);
     expect(minutes([...both, line, done])).toEqual([20, 60]);
     expect(minutes([...known, line, left, done])).toEqual([30, null]);
     expect(minutes([...known, line, ev(32, { kind: 'restored' }, 40)])).toEqual([30, 32]);

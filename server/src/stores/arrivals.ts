@@ -9,8 +9,9 @@ import type { Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import type { Told } from '../platform/writing.ts';
-import { part, stockMove, store, storeAct, vanArrival } from './tables.ts';
 import { ownVan } from './own-van.ts';
+import { part, stockMove, store, storeAct } from './tables.ts';
+import { vanArrival } from './van-tables.ts';
 
 /** Keeps that an act put something into vans; into their own people put it themselves. */
 export async function noteArrivals(

@@ -1,4 +1,5 @@
 // The routes of stock: stores, what lies in them, and what is done to it.
+import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
 import * as counts from '#api/counts.ts';
 import * as needs from '#api/needs.ts';
@@ -18,11 +19,26 @@ import { movesOf, setShelfOf, shelvesOf, stockOfPart } from './shelves.ts';
 import { addStoreOf, changeStoreOf, listStoresOf } from './stores.ts';
 import { declineAsk, openAsks, sendAsk } from './van-asks.ts';
 
+function vanRoutes(app: FastifyInstance, house: House): void {
+  const { database } = house;
+  const done = { done: true as const };
+  serve(app, house, vans.listVanAsks, () => openAsks(database.db));
+  serve(app, house, vans.sendVanAsk, async ({ params, body, write, who, now }) => {
+    await sendAsk(database, write, who, params.id, body, now);
+    return done;
+  });
+  serve(app, house, vans.declineVanAsk, async ({ params, body, write, now }) => {
+    await declineAsk(write, params.id, body.text, now);
+    return done;
+  });
+}
+
 export const stockRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
     const { db } = database;
     const done = { done: true as const };
+    vanRoutes(app, house);
     serve(app, house, contracts.listStores, ({ who }) => listStoresOf(db, who.role));
     serve(app, house, contracts.addStore, ({ body, write }) => addStoreOf(write, body));
     serve(app, house, contracts.changeStore, async ({ params, body, write }) => {
@@ -40,15 +56,6 @@ export const stockRoutes = fp<{ house: House }>(
     serve(app, house, contracts.transferStock, ({ body, write, who, now }) =>
       transfer(database, write, who, body, now),
     );
-    serve(app, house, vans.listVanAsks, () => openAsks(db));
-    serve(app, house, vans.sendVanAsk, async ({ params, body, write, who, now }) => {
-      await sendAsk(database, write, who, params.id, body, now);
-      return done;
-    });
-    serve(app, house, vans.declineVanAsk, async ({ params, body, write, now }) => {
-      await declineAsk(write, params.id, body.text, now);
-      return done;
-    });
     serve(app, house, contracts.scrapStock, ({ body, write, who, now }) => scrap(database, write, who, body, now));
     serve(app, house, returns.takeOldPart, ({ body, write, who, now }) => takeOld(database, write, who, body, now));
     serve(app, house, returns.listReturns, ({ query, who }) => returnsShown(db, query, who.role));

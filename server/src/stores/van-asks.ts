@@ -15,8 +15,9 @@ import type { Told, Write } from '../platform/writing.ts';
 import { noteArrivals } from './arrivals.ts';
 import { appendMoves, carried } from './ledger.ts';
 import { once } from './moving.ts';
-import { part, stock, store, vanAsk } from './tables.ts';
 import { ownVan } from './own-van.ts';
+import { part, stock, store } from './tables.ts';
+import { vanAsk } from './van-tables.ts';
 
 type Wanted = { readonly partId: PartId; readonly thousandths: number; readonly text: string };
 

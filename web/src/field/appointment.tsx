@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { useParams } from 'react-router';
 import type { FieldAppointment } from '#api/field.ts';
-import { instant, MINUTE } from '#core/time/index.ts';
-import { sayTime } from '../parts/words.ts';
+import { instant, localDateAt, MINUTE } from '#core/time/index.ts';
+import { sayDateOfYear, sayTime } from '../parts/words.ts';
 import { NotHeld, Refused, useDoing } from './doing.tsx';
 import { useHeld, zoneOf } from './held.ts';
 import { Asking, Typed, Words } from './typed.tsx';
@@ -13,6 +13,24 @@ const LATER = [10, 15, 30, 45, 60, 90] as const;
 function useAppointment(): FieldAppointment | undefined {
   const { id } = useParams();
   return useHeld().days?.appointments.find((a) => a.id === Number(id));
+}
+
+/** What it is for, and where. */
+function What({ of }: { of: FieldAppointment }) {
+  const { orders } = useHeld();
+  return of.orderIds.map((id) => {
+    const page = orders.get(id)?.page;
+    return (
+      page && (
+        <p key={id} className="mt-1">
+          <span className="font-semibold">{page.title}</span>
+          <span className="quiet block">
+            {page.customer.name} · {page.lines[0]?.place}
+          </span>
+        </p>
+      )
+    );
+  });
 }
 
 export function LatePage() {
@@ -30,6 +48,7 @@ export function LatePage() {
         go: () => void act({ kind: 'late', appointmentId: of.id, minutes, text: text.trim() }),
       }}
     >
+      <What of={of} />
       <Words
         label="Minutes"
         of={LATER}
@@ -58,6 +77,8 @@ export function AnswerPage() {
         <h1>
           {sayTime(of.from, zone)} to {sayTime(of.to, zone)}
         </h1>
+        <p className="quiet">{sayDateOfYear(localDateAt(zone, of.from))}</p>
+        <What of={of} />
         {of.told && (
           <p className="quiet">
             The customer expects us between {sayTime(of.told.from, zone)} and {sayTime(of.told.to, zone)}.

@@ -58,6 +58,46 @@ function AddMachine({ order }: { order: OnOrder }) {
 
 type Machine = { readonly assetId: number; readonly tag: string; readonly serial: string; readonly model: string };
 
+/** Which of a machine and its parts; of a machine without parts there is nothing to choose. */
+function ComesOff({
+  all,
+  chosen,
+  choose,
+}: {
+  all: readonly Machine[];
+  chosen: Machine | undefined;
+  choose: (one: Machine) => void;
+}) {
+  const [whole] = all;
+  if (whole && all.length === 1)
+    return (
+      <p>
+        {whole.model} <span className="serial">{whole.tag}</span>
+      </p>
+    );
+  return (
+    <>
+      <Words
+        label="Comes off"
+        of={all}
+        say={(m) => `${m.model} ${m.tag}`}
+        isPressed={(m) => m === chosen}
+        press={choose}
+      />
+      <ScanButton
+        text="Scan what comes off"
+        read={(scanned) => {
+          const { code } = readLabel(scanned);
+          const found = all.find((m) => m.tag === code || m.serial === code);
+          if (!found) return `“${code}” is not this machine, nor a part of it.`;
+          choose(found);
+          return null;
+        }}
+      />
+    </>
+  );
+}
+
 function Swap({ order, lineId }: { order: OnOrder; lineId: number }) {
   const state = useHeld();
   const { refusals, setRefusals, act } = useDoing();
@@ -94,31 +134,7 @@ function Swap({ order, lineId }: { order: OnOrder; lineId: number }) {
       keep={{ text: 'It is swapped', isOff: code.trim() === '' || (isNew && tag.trim() === ''), go: keep }}
     >
       <h2>Comes off</h2>
-      {all.length > 1 ? (
-        <>
-          <Words
-            label="Comes off"
-            of={all}
-            say={(m) => `${m.model} ${m.tag}`}
-            isPressed={(m) => m === old}
-            press={(m) => setOff(m.tag)}
-          />
-          <ScanButton
-            text="Scan what comes off"
-            read={(scanned) => {
-              const { code: read } = readLabel(scanned);
-              const found = all.find((m) => m.tag === read || m.serial === read);
-              if (!found) return `“${read}” is not this machine, nor a part of it.`;
-              setOff(found.tag);
-              return null;
-            }}
-          />
-        </>
-      ) : (
-        <p>
-          {whole.model} <span className="serial">{whole.tag}</span>
-        </p>
-      )}
+      <ComesOff all={all} chosen={old} choose={(m) => setOff(m.tag)} />
       <h2 className="mt-4">Goes on</h2>
       <Plate label={isNew ? 'Its serial' : 'Tag or serial'} text="Scan what goes on" value={code} change={setCode} />
       <button className="row" aria-pressed={isNew} onClick={() => setNew(!isNew)}>

@@ -78,7 +78,7 @@ export function Words<T>({
         <button
           key={say(one)}
           type="button"
-          className={isWide ? 'plain' : 'plain flex-none!'}
+          className={isWide ? 'plain basis-[30%]!' : 'plain flex-none!'}
           aria-pressed={isPressed(one)}
           onClick={() => press(one)}
         >

@@ -26,7 +26,7 @@ import {
   type Outcome,
   type PhoneAct,
 } from '#core/field/index.ts';
-import { decided, refusal, type Decided, type Refusal } from '#core/refusal.ts';
+import { decided, type Decided, type Refusal } from '#core/refusal.ts';
 import { formatInstant, instant, type Instant } from '#core/time/index.ts';
 import { callServer, holdToken, type Args } from '../../shell/calls.ts';
 import { heldAsNow, orderAsNow } from './before.ts';
