@@ -31,7 +31,8 @@ describe('a day without a network', () => {
     const house = await openPhone('/order/7');
     await press(house, 'I am there');
     const [waiting] = house.phone.state().queue;
-    // It arrived, and nothing was heard of it.
+    // The phone turned to sending it by itself, in vain; then it arrived, and nothing was heard of it.
+    await new Promise((is) => setTimeout(is, 150));
     house.office.net = 'there';
     const heard = globalThis.fetch;
     vi.stubGlobal('fetch', async (address: string, init: RequestInit) => {

@@ -44,6 +44,9 @@ export function memoryKeep(begin: Partial<Held> = {}, orders: readonly FieldOrde
       }
       return Promise.resolve(held);
     },
+    changeQueue(how) {
+      return keep.change((now) => ({ ...now, queue: how(now.queue) })).then((now) => now.queue);
+    },
     keepPhoto: async (photo) => {
       await Promise.resolve();
       mustFit();

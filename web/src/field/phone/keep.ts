@@ -40,6 +40,8 @@ export type Keep = {
   read(): Promise<{ readonly held: Held; readonly orders: ReadonlyMap<number, FieldOrder> }>;
   /** Changes what is held by what stands there, whichever window of the phone wrote it last; gives what holds then. */
   change(how: (held: Held) => Held, orders?: OrderChange): Promise<Held>;
+  /** Changes the queue alone: whoever did something waits for nothing else that is kept. */
+  changeQueue(how: (queue: Held['queue']) => Held['queue']): Promise<Held['queue']>;
   keepPhoto(photo: Photo): Promise<void>;
   photo(id: string): Promise<Photo | undefined>;
   forgetPhotos(ids: readonly string[]): Promise<void>;
@@ -91,6 +93,13 @@ export async function openKeep(name = 'stavok-field'): Promise<Keep> {
         for (const id of await held.getAllKeys()) if (!orders.keep.has(id)) writes.push(held.delete(id));
       }
       await Promise.all([...writes, tx.done]);
+      return after;
+    },
+    async changeQueue(how) {
+      const tx = db.transaction('held', 'readwrite', { durability: 'strict' });
+      const before = ((await tx.store.get('queue')) ?? NOTHING.queue) as Held['queue'];
+      const after = how(before);
+      await Promise.all([...(after === before ? [] : [tx.store.put(after, 'queue')]), tx.done]);
       return after;
     },
     keepPhoto: async (photo) => void (await db.put('photos', photo, photo.id)),

@@ -52,6 +52,8 @@ export type Said<C> =
 
 const RETRY_MS = [2000, 5000, 15_000, 30_000] as const;
 const LOOK_EVERY_MS = 60_000;
+/** What was done is drawn before the phone turns to sending it. */
+const SHOWN_FIRST_MS = 60;
 
 export class Phone {
   readonly #keep: Keep;
@@ -227,18 +229,20 @@ export class Phone {
     };
     let refused: readonly Refusal[] = [];
     try {
-      await this.#change((held) => {
-        const queue = addAct(held.queue, act);
-        if (queue.ok) return { ...held, queue: queue.value };
-        refused = queue.refusals;
-        return held;
+      const kept = await this.#keep.changeQueue((queue) => {
+        const added = addAct(queue, act);
+        if (added.ok) return added.value;
+        refused = added.refusals;
+        return queue;
       });
+      this.#show({ queue: kept });
+      this.#others?.postMessage('changed');
     } catch (fault) {
       return { ok: false, refusals: [isFull(fault) ? FULL : UNKEPT] };
     }
     if (refused.length > 0) return { ok: false, refusals: refused };
     if (saysWhere(body) && allowsPosition(this.#state)) void this.#sayWhere(act);
-    this.look();
+    setTimeout(() => this.look(), SHOWN_FIRST_MS);
     return { ok: true, value: act.deed };
   }
 
