@@ -9,6 +9,7 @@ import { asInstant } from '#core/time/index.ts';
 import type { OrderId, PersonId } from '#core/ids.ts';
 import { startTerminal, type StandInTerminal } from '#standins/terminal.ts';
 import { REPORTING } from '../src/field/report.ts';
+import { forgetPositions } from '../src/rota/seen.ts';
 import { asset, attachment, orderPayment, outbox, person, positionConsent, saidPosition } from '../src/tables.ts';
 import { readContent } from '../src/platform/content.ts';
 import { dueNow, kindsOf, minutesAfter, onOrder, phoneOf, reasonOf, told } from './field-house.ts';
@@ -68,7 +69,7 @@ describe('where somebody is', () => {
     expect(await seenOn(own, technician)).toMatchObject({ latitude: 42.1001 });
     expect(await seenOn(await here.house.as('storekeeper'), technician)).toBeNull();
     expect((await allow(false, 3))?.kind).toBe('taken');
-    expect([await seenOn(here.desk, technician), await db().select().from(saidPosition)]).toEqual([null, []]);
+    expect([await seenOn(here.desk, technician), await db().$count(saidPosition)]).toEqual([null, 0]);
     const kept = await db().select().from(positionConsent);
     expect(kept.map((c) => [c.personId, c.allowed])).toEqual([
       [technician, true],
@@ -76,11 +77,13 @@ describe('where somebody is', () => {
     ]);
   });
 
-  it('cannot be outside the earth', async () => {
+  it('cannot be outside the earth, and is forgotten after a week', async () => {
     await allow(true);
+    await say(wasAt(await onSite()));
+    expect(await forgetPositions(here.house.database, asInstant('2026-12-01T09:00:00Z'))).toBe(0);
+    expect(await forgetPositions(here.house.database, asInstant('2026-12-01T10:00:00Z'))).toBe(1);
     expect((await say(wasAt(1, { latitude: 91 })))?.kind).toBe('refused');
     expect((await say(wasAt(1, { longitude: -181 })))?.kind).toBe('refused');
-    await allow(false);
   });
 });
 
@@ -160,7 +163,6 @@ describe('done', () => {
         .select()
         .from(attachment)
         .where(like(attachment.name, `%${id}%report.pdf`));
-    expect(await reports()).toEqual([]);
     await dueNow(here.house, REPORTING);
     await expect.poll(async () => (await reports()).length, { timeout: 20_000 }).toBe(1);
     const [report] = await reports();

@@ -16,7 +16,15 @@ import {
 import { below, seeded } from '#core/random.ts';
 import { addDays, asInstant, asLocalDate } from '#core/time/index.ts';
 import type { OrderId } from '#core/ids.ts';
-import { fieldAct, orderEvent, partNeed, timeEntry } from '../src/tables.ts';
+import {
+  fieldAct,
+  orderEvent,
+  orderPayment,
+  partNeed,
+  positionConsent,
+  saidPosition,
+  timeEntry,
+} from '../src/tables.ts';
 import { phoneOf, told } from './field-house.ts';
 import { must } from './house.ts';
 import { day, openRota, repairOf, rotaCalls, type RotaHouse } from './rota-house.ts';
@@ -76,7 +84,7 @@ function actsOf(random: () => number, of: number, { orders, partId }: Side): Pho
     const needs = arrivals.has(id) && below(random, 3) > 0 ? [arrivals.get(id) as string] : [];
     // Each of its own minutes, so that hours overlap only where they are drawn twice.
     const from = 60 + (of % DAYS_OF_HOURS) * 18 + below(random, 16);
-    const drawn = below(random, 9);
+    const drawn = below(random, 12);
     const on = (act: object): PhoneActIn =>
       told({ kind: 'order', orderId: id, act } as PhoneActIn['body'], AT, { needs });
     if (drawn === 0 || i === 0) {
@@ -92,6 +100,12 @@ function actsOf(random: () => number, of: number, { orders, partId }: Side): Pho
     if (drawn === 6) return told({ kind: 'need', orderId: id, lineId, partId, thousandths: 1000 }, AT, { needs });
     if (drawn === 7)
       return on({ kind: 'found', lineId, symptom: null, fault: `fault ${i}`, cause: null, remedy: null });
+    if (drawn === 9) return told({ kind: 'to invoice', orderId: id }, AT, { needs });
+    if (drawn === 10) return told({ kind: 'position allowed', allowed: below(random, 3) > 0 }, AT);
+    if (drawn === 11) {
+      const deed = needs[0] ?? `day ${of} act ${i}`;
+      return told({ kind: 'was at', deed, orderId: id, latitude: 42, longitude: -8.4, accuracy: 9 }, AT, { needs });
+    }
     const entry = {
       day: addDays(TODAY, -Math.floor(of / DAYS_OF_HOURS)),
       kind: 'work',
@@ -146,6 +160,8 @@ async function standing({ here, orders }: Side, of: number) {
     const needs = await db.select().from(partNeed).where(eq(partNeed.orderId, id));
     found.push({
       ...{ id, stage: page.stage, worked: page.worked },
+      invoiced: await db.$count(orderPayment, eq(orderPayment.orderId, id)),
+      seen: await db.$count(saidPosition, eq(saidPosition.orderId, id)),
       events: events.map((e) => JSON.stringify(e.act)).sort(),
       needs: needs.map((n) => [n.partId, n.wanted]),
     });
@@ -182,6 +198,9 @@ it('0 lost, 0 doubled: any day ends as the same acts sent once, in order', { tim
   }
   const entries = (side: Side) => side.here.house.database.db.select().from(timeEntry);
   expect((await entries(phoneSide)).length).toBe((await entries(twin)).length);
+  const said = async (side: Side) =>
+    (await side.here.house.database.db.select().from(positionConsent)).map((c) => c.allowed);
+  expect(await said(phoneSide)).toEqual(await said(twin));
   // Days in which nothing is refused, and nothing is taken, would prove little.
   expect(refused.some((n) => n > 0) && refused.some((n) => n < ACTS)).toBe(true);
 });

@@ -1,5 +1,5 @@
 import type { Room } from '../room.ts';
-import { planningRota } from './jobs.ts';
+import { forgettingPositions, planningRota } from './jobs.ts';
 import { COMES_LATER, DAY_CHANGED, DAY_SENT } from './messages.ts';
 import { lettingGo } from './over.ts';
 import { rotaPeopleRoutes, rotaRoutes } from './routes.ts';
@@ -22,5 +22,5 @@ export const rota: Room = {
   name: 'rota',
   routes: [rotaRoutes, rotaPeopleRoutes],
   messages: [DAY_SENT, DAY_CHANGED, COMES_LATER],
-  jobs: [planningRota],
+  jobs: [planningRota, forgettingPositions],
 };

@@ -4,10 +4,11 @@ import * as v from 'valibot';
 import { proposePlan } from '#api/rota-plans.ts';
 import type { RotaPlanId } from '#core/ids.ts';
 import { refusal } from '#core/refusal.ts';
-import { jobKind } from '../platform/job-kind.ts';
+import { jobKind, NOTHING } from '../platform/job-kind.ts';
 import { announce } from '../platform/live.ts';
 import { onThreads } from '../platform/threads.ts';
 import { PLANNING_ROTA } from './plans.ts';
+import { forgetPositions } from './seen.ts';
 import { rotaPlan } from './tables.ts';
 import type * as thread from './thread.ts';
 
@@ -31,4 +32,12 @@ export const planningRota = jobKind({
       await announce(tx, proposePlan, [{ subject: 'rota plan', id }]);
     });
   },
+});
+
+export const forgettingPositions = jobKind({
+  kind: 'positions',
+  says: 'Forget where people said to be a week ago',
+  every: { cron: '20 2 * * *', says: 'every night' },
+  ask: NOTHING,
+  run: async ({ database, readNow }) => `${await forgetPositions(database, readNow())} positions`,
 });

@@ -1,8 +1,8 @@
 // Where somebody is, as far as they allow it: said by their phone with what they do, never asked for beside it.
-import { and, desc, eq, gte, inArray, max } from 'drizzle-orm';
+import { and, desc, eq, gte, inArray, lt, max } from 'drizzle-orm';
 import type { OrderId, PersonId } from '#core/ids.ts';
-import type { Instant } from '#core/time/index.ts';
-import type { Db, Tx } from '../platform/database.ts';
+import { DAY, instant, type Instant } from '#core/time/index.ts';
+import type { Database, Db, Tx } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import type { Told } from '../platform/writing.ts';
 import { positionConsent, saidPosition } from './tables.ts';
@@ -54,6 +54,13 @@ export async function keepPosition(tx: Tx, who: Who, said: Said, at: Instant): P
     .insert(saidPosition)
     .values({ deed, personId: who.id, orderId, at, latitude, longitude, accuracyM })
     .onDuplicateKeyUpdate({ set: { deed } });
+}
+
+/** Where somebody was says nothing of today after so long, and is kept no longer. */
+const KEPT: number = 7 * DAY;
+export async function forgetPositions({ db }: Pick<Database, 'db'>, now: Instant): Promise<number> {
+  const [gone] = await db.delete(saidPosition).where(lt(saidPosition.at, instant(now - KEPT)));
+  return gone.affectedRows;
 }
 
 export type LastSeen = {

@@ -99,6 +99,7 @@ export async function takeCardFor(
 ): Promise<Pick<Payment, 'state' | 'receipt'>> {
   if (!(await showsPrice(database.db, who)))
     refuse('not-allowed', 'You do not take cards; have it invoiced. The administrator sets it under People.');
+  await database.transact((tx) => orderToPay(tx, who, orderId));
   const before = (await paymentsOf(database.db, orderId)).map((p) => p.payment);
   for (const open of before.filter((p) => p.state === 'asked' && p.requestKey !== requestKey))
     await settled(config, write, open);
