@@ -52,11 +52,19 @@ export type OnOrder = FieldOrder & { readonly here: OrderNow };
 export const ofOrder = (acts: readonly PhoneAct<FieldBody>[], id: number): readonly PhoneAct<FieldBody>[] =>
   acts.filter(({ body }) => 'orderId' in body && body.orderId === id);
 
+/** Of each order held, with which acts it was last put together: drawn again for another reason, it is the same. */
+const together = new WeakMap<FieldOrder, OnOrder & { readonly with: readonly PhoneAct<FieldBody>[] }>();
+
 export function withActs(order: FieldOrder, acts: readonly PhoneAct<FieldBody>[], now: Instant): OnOrder {
-  const own = ofOrder(acts, order.page.id).flatMap(({ id, at, body }) =>
+  const own = ofOrder(acts, order.page.id).filter(({ body }) => body.kind === 'order');
+  const known = together.get(order);
+  if (known && known.with.length === own.length && own.every(({ id }, i) => id === known.with[i]?.id)) return known;
+  const done = own.flatMap(({ id, at, body }) =>
     body.kind === 'order' ? [{ id, at, act: body.act as OrderAct }] : [],
   );
-  return { ...order, here: orderNow(order, own, now) };
+  const made = { ...order, here: orderNow(order, done, now), with: own };
+  together.set(order, made);
+  return made;
 }
 
 /** The order of a page, as it stands with what was done here; null: the phone does not hold it. */
