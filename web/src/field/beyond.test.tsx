@@ -21,17 +21,17 @@ import {
 } from './testing.tsx';
 
 onOnePhone();
-afterEach(() => void vi.restoreAllMocks());
+afterEach(() => {
+  vi.restoreAllMocks();
+  Reflect.deleteProperty(navigator, 'geolocation');
+});
 
 /** A phone that knows where it is; gives how often it was asked. */
 function located(): { asked: () => number } {
   const getCurrentPosition = vi.fn((found: PositionCallback) =>
     found({ coords: { latitude: 38.7, longitude: -9.1, accuracy: 12 } } as GeolocationPosition),
   );
-  vi.stubGlobal(
-    'navigator',
-    Object.assign(Object.create(navigator) as Navigator, { geolocation: { getCurrentPosition } }),
-  );
+  Object.defineProperty(navigator, 'geolocation', { configurable: true, value: { getCurrentPosition } });
   return { asked: () => getCurrentPosition.mock.calls.length };
 }
 const kinds = (house: PhoneHouse): string[] => house.bodies().map((b) => b.kind);

@@ -125,7 +125,8 @@ describe('an act', () => {
     await user.click(press('Plan the order'));
     await closed();
     expect(sent()).toMatchObject({ act: { kind: 'planned', technicianId: 22, date: '2026-11-26' } });
-    await user.click(press('Told the customer who comes…'));
+    // What lies under a dialog is heard again a moment after it closed.
+    await user.click(await screen.findByRole('button', { name: 'Told the customer who comes…' }));
     const other = screen.getByRole('combobox', { name: 'Who comes' });
     await user.clear(other);
     await user.type(other, 'A stranger');

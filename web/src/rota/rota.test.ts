@@ -257,6 +257,6 @@ describe('today as it goes', () => {
     expect(where([there], { seen: seen('10:01', 38.8) })).toMatch(/^11 km off /);
     const left = { ...of(1, 'done', '09:00', '10:00'), spot: far };
     expect(where([left], { seen: seen('09:10', 38.7) })).toMatch(/^left .* 10:00$/);
-    expect(where([left], { seen: seen('10:30', 38.8) })).toBe('10:30: 11 km from Ribeira');
+    expect(where([left], { seen: seen('10:30', 38.8) })).toMatch(/^10:30: 11 km from /);
   });
 });
