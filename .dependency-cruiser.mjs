@@ -71,7 +71,10 @@ export default {
       name: 'tables-know-tables',
       severity: 'error',
       from: { path: '^server/src/[^/]+/(tables|purchase-tables|van-tables)\\.ts$' },
-      to: { path: '^server/src/', pathNot: '/(tables|purchase-tables|van-tables)\\.ts$|^server/src/platform/columns\\.ts$' },
+      to: {
+        path: '^server/src/',
+        pathNot: '/(tables|purchase-tables|van-tables)\\.ts$|^server/src/platform/columns\\.ts$',
+      },
     },
     {
       name: 'server-foundations-know-no-room',
