@@ -2,7 +2,7 @@
 import type { ClockEvent, GivenPromises } from '../service-levels/index.ts';
 import { instant, type Instant } from '../time/index.ts';
 import type { OrderEvent, OrderLineFacts } from './act.ts';
-import { doneHereAt, heldOf, wasThere } from './held.ts';
+import { doneAtOf, doneHereAt, heldOf, wasThere } from './held.ts';
 import { inOwnTime } from './own-time.ts';
 
 /**
@@ -13,8 +13,9 @@ import { inOwnTime } from './own-time.ts';
 export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFacts): ClockEvent[] {
   const from = line.since ?? null;
   const begun = (at: Instant): Instant => (from === null ? at : instant(Math.max(at, from)));
-  const off = heldOf(events).lines.get(line.id);
-  const doneAt = doneHereAt(events, line.id);
+  const held = heldOf(events);
+  const off = held.lines.get(line.id);
+  const doneAt = doneHereAt(held, doneAtOf(events), line.id);
   const own = inOwnTime(events).flatMap(({ at, act, recordedAt }): ClockEvent[] => {
     switch (act.kind) {
       case 'told':

@@ -79,14 +79,20 @@ export const leftOf = (lines: HeldLines): Map<number, string> =>
 export const wasThere = ({ since }: OrderLineFacts, recordedAt: Instant): boolean =>
   (since ?? null) === null || (since as Instant) <= recordedAt;
 
+/** When the order was done; null: it is not. */
+export const doneAtOf = (events: readonly OrderEvent[]): Instant | null =>
+  events.find(({ act }) => act.kind === 'done')?.at ?? null;
+
 /**
- * When the work on a line was done: the line by itself, or the order with it. Null: not yet, or it was left, taken off, or goes on with
- * another order. A machine is back in use by then. Source: domain-work, Settled questions, Field.
+ * When the work on a line was done: the line by itself, or the order with it (`doneAt`). Null: not yet, or it was left, taken off, or goes
+ * on with another order. A machine is back in use by then. Source: domain-work, Settled questions, Field.
  */
-export function doneHereAt(events: readonly OrderEvent[], lineId: number): Instant | null {
-  const { lines, handedOn } = heldOf(events);
+export function doneHereAt(
+  { lines, handedOn }: Pick<Held, 'lines' | 'handedOn'>,
+  doneAt: Instant | null,
+  lineId: number,
+): Instant | null {
   const said = lines.get(lineId);
-  if (said && said.outcome !== 'done') return null;
-  if (said) return said.at;
-  return handedOn.has(lineId) ? null : (events.find(({ act }) => act.kind === 'done')?.at ?? null);
+  if (said) return said.outcome === 'done' ? said.at : null;
+  return handedOn.has(lineId) ? null : doneAt;
 }

@@ -14,7 +14,17 @@ import {
 } from './act.ts';
 import { missingFor, refuseMissing, type Missing } from './done-check.ts';
 import { takeAnswers, type FormAnswer } from './form.ts';
-import { doneHereAt, heldBefore, heldOf, leftOf, wasOver, wasThere, type Held, type HeldLines } from './held.ts';
+import {
+  doneAtOf,
+  doneHereAt,
+  heldBefore,
+  heldOf,
+  leftOf,
+  wasOver,
+  wasThere,
+  type Held,
+  type HeldLines,
+} from './held.ts';
 import { inOwnTime } from './own-time.ts';
 
 const begun: OrderState = {
@@ -264,10 +274,10 @@ const finishedOf = (lines: HeldLines): Map<number, Instant> =>
   new Map([...lines].flatMap(([id, { outcome, at }]) => (outcome === 'done' ? [[id, at] as const] : [])));
 
 /** When each machine was back in use: as it was told, or when the work on it was done, whichever was first. */
-const backByNow = ({ lines }: OrderFacts, { restored }: OrderState, events: readonly OrderEvent[]) =>
+const backByNow = ({ lines }: OrderFacts, { restored }: OrderState, held: Held, doneAt: Instant | null) =>
   new Map(
     lines.flatMap(({ id }) => {
-      const at = [restored.get(id), doneHereAt(events, id)].filter((x) => x !== undefined && x !== null);
+      const at = [restored.get(id), doneHereAt(held, doneAt, id)].filter((x) => x !== undefined && x !== null);
       return at.length === 0 ? [] : [[id, instant(Math.min(...at))] as const];
     }),
   );
@@ -285,7 +295,7 @@ function stateAfter(
   }
   const held = heldOf(events);
   const { found, handedOn, signed } = held;
-  const restored = facts.kind === 'repair' ? backByNow(facts, state, events) : state.restored;
+  const restored = facts.kind === 'repair' ? backByNow(facts, state, held, doneAtOf(events)) : state.restored;
   return decided({
     ...state,
     restored,

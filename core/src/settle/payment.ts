@@ -1,4 +1,5 @@
 // Paying on site: with a card, at most what is due, or by the invoice that comes later.
+import { sayAmountOf, type Money } from '../money.ts';
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
 
 export const PAY_WAYS = ['card', 'invoice'] as const;
@@ -14,17 +15,17 @@ export const paidOf = (payments: readonly Payment[]): number =>
   payments.reduce((sum, p) => sum + (p.state === 'paid' ? (p.amount ?? 0) : 0), 0);
 
 /**
- * What a card may be asked for, in minor units with tax. Refused: while nothing is due, less than one minor unit, and more than is left
+ * What a card may be asked for, in minor units with tax; `due` of the order's currency. Refused: while nothing is due, less than one minor unit, and more than is left
  * of what is due; while the terminal still owes an answer nothing else is asked for.
  */
-export function mayAsk(due: number, payments: readonly Payment[], amount: number): Decided<number> {
+export function mayAsk(due: Money, payments: readonly Payment[], amount: number): Decided<number> {
   if (payments.some((p) => p.state === 'asked'))
     return refused(refusal('conflict', 'A card is being asked for already; wait for the terminal.', 'amount'));
-  const left = due - paidOf(payments);
+  const left = due.minor - paidOf(payments);
   if (left <= 0) return refused(refusal('conflict', 'Nothing is left to be paid.', 'amount'));
   if (!Number.isInteger(amount) || amount < 1)
     return refused(refusal('invalid', 'Write an amount above 0, with cents at most.', 'amount'));
   if (amount > left)
-    return refused(refusal('invalid', `At most ${(left / 100).toFixed(2)} is left to be paid.`, 'amount'));
+    return refused(refusal('invalid', `At most ${sayAmountOf(left, due.currency)} is left to be paid.`, 'amount'));
   return decided(amount);
 }

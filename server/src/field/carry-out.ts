@@ -1,4 +1,5 @@
 // What each kind of act from a phone does: the same commands as at a desk, by the same rules.
+import { randomUUID } from 'node:crypto';
 import { and, eq } from 'drizzle-orm';
 import type { AnyContract } from '#api/contract.ts';
 import { addReading, swapAsset } from '#api/assets.ts';
@@ -16,7 +17,7 @@ import { transferStock } from '#api/stock.ts';
 import { usePart } from '#api/stores.ts';
 import type { AttachmentId, OrderId } from '#core/ids.ts';
 import { mergeFindings } from '#core/field/index.ts';
-import { heldOf, isFinished, type OrderActKind } from '#core/orders/index.ts';
+import { heldOf, type OrderActKind } from '#core/orders/index.ts';
 import { localDateAt, type Instant } from '#core/time/index.ts';
 import { attachment } from '../assets/tables.ts';
 import { attachIn, freeName, namesAttached, orTaken } from '../assets/index.ts';
@@ -70,15 +71,14 @@ async function actOnOrder({ write, who, key, at, now }: Doing, body: Of<'order'>
 }
 
 /** Refused: an order that never was theirs. Photos of one that was called off, or went to somebody else, are kept. */
-async function mustHaveGone(tx: Tx, who: Person, id: OrderId): Promise<{ readonly isOver: boolean }> {
+async function mustHaveGone(tx: Tx, who: Person, id: OrderId): Promise<void> {
   const [order] = await tx.db
-    .select({ stage: workOrder.stage, technicianId: workOrder.technicianId, technician: workOrder.technician })
+    .select({ technicianId: workOrder.technicianId, technician: workOrder.technician })
     .from(workOrder)
     .where(eq(workOrder.id, id))
     .for('update');
   if (!order) refuse('not-found', 'That work order does not exist.', 'orderId');
   if (!(await wasSentTo(tx, who, id))) await mustActOn(tx, who, { id, ...order });
-  return { isOver: isFinished(order.stage) };
 }
 
 async function attachPhoto({ write, who, now }: Doing, { orderId, photo, name, signs }: Of<'photo'>): Promise<void> {
@@ -127,9 +127,12 @@ async function leaveRest({ write, who, key, at, now }: Doing, body: Of<'rest'>):
     const id = await followUpIn(tx, who.id, orderId, { requestKey: key, lineIds, reason, parts, wishedOn }, now);
     if (!own) return;
     const plan = { technicianId: who.id, technician: who.name, date: localDateAt(who.zone, at), quiet: true } as const;
-    const acts = [{ kind: 'planned', ...plan, text: 'later today' } as const, { kind: 'sent', quiet: true } as const];
-    for (const [i, act] of acts.entries())
-      await recordActIn(tx, id, { at: now, act, requestKey: `${key} ${i}`.slice(0, 60), who: who.id }, now);
+    // The act of the phone is done once, and these with it.
+    for (const act of [
+      { kind: 'planned', ...plan, text: 'later today' },
+      { kind: 'sent', quiet: true },
+    ] as const)
+      await recordActIn(tx, id, { at: now, act, requestKey: randomUUID(), who: who.id }, now);
   });
 }
 
@@ -156,11 +159,17 @@ const CARRIES_OUT: CarriesOut = {
   'position allowed': ({ write, who, at, now }, { allowed }) =>
     write((tx, told) => allowPosition(tx, told, who, allowed, { at, now })),
   'was at': ({ write, who, at }, said) => write((tx) => keepPosition(tx, who, said, at)),
-  machine: ({ write, who, key, at, now }, body) =>
-    write((tx, told) => addMachine(tx, { who, at, now, told }, body, key)),
+  machine: ({ write, who, key, now }, body) =>
+    write(async (tx) => {
+      await mustHaveGone(tx, who, body.orderId);
+      await addMachine(tx, who, body, { key, now });
+    }),
   swap: ({ database, write, who, at, now }, body) =>
     orTaken(database.db, body.fresh ?? { tag: '', serial: '' }, () =>
-      write((tx, told) => swapOnSite(tx, { who, at, now, told }, body)),
+      write(async (tx, told) => {
+        await mustHaveGone(tx, who, body.orderId);
+        await swapOnSite(tx, { who, at, now, told }, body);
+      }),
     ),
   'to invoice': ({ write, who, key, at }, { orderId }) =>
     write(async (tx, told) => {

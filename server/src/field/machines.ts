@@ -25,12 +25,12 @@ const mustBeKnown = async (tx: Tx, code: string): Promise<AssetId> =>
 /** A machine found there joins the order, with its checklist. */
 export async function addMachine(
   tx: Tx,
-  { who, now }: Acting,
+  who: Person,
   { orderId, code, text }: Of<'machine'>,
-  requestKey: string,
+  { key, now }: { readonly key: string; readonly now: Instant },
 ): Promise<void> {
   const assetId = await mustBeKnown(tx, code);
-  await addLineIn(tx, who.id, orderId, { requestKey, assetId, cause: 'unknown', text }, now);
+  await addLineIn(tx, who.id, orderId, { requestKey: key, assetId, cause: 'unknown', text }, now);
   await announce(tx, addLine, [{ subject: 'order', id: orderId }]);
 }
 

@@ -15,7 +15,7 @@ import type { Db } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { person } from '../platform/tables.ts';
 import { spotsOf } from '../rota/index.ts';
-import { chargesOf, showsPrice } from '../settle/index.ts';
+import { chargesOf, dueOf, showsPrice } from '../settle/index.ts';
 import { alertCurves } from '../signals/index.ts';
 import { needsShown } from '../stores/index.ts';
 import { ownStamps } from './days.ts';
@@ -126,14 +126,15 @@ async function alsoHereOf(
 
 /** What it comes to for the customer as the office has it, by what it is for. */
 async function comesToOf(db: Db, id: OrderId): Promise<FieldOrder['comesTo']> {
-  const { currency, charges, tax, payments } = await chargesOf(db, id, 'manager');
+  const all = await chargesOf(db, id, 'manager');
+  const { currency, charges, payments } = all;
   const pay = charges.reduce((sum, c) => sum + (c.pay ?? 0), 0);
   const rows = [...group(charges, (c) => c.text ?? c.what)].map(([what, of]) => ({
     what,
     pay: of.reduce((sum, c) => sum + (c.pay ?? 0), 0),
   }));
   return {
-    ...{ currency, pay, withTax: tax?.withTax ?? pay, paid: paidOf(payments) },
+    ...{ currency, pay, withTax: dueOf(all), paid: paidOf(payments) },
     toInvoice: payments.some((p) => p.state === 'agreed'),
     rows: rows.filter((r) => r.pay > 0),
   };

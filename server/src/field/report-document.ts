@@ -16,14 +16,14 @@ export type Report = {
   /** What was said when it was done. */
   readonly text: string;
   readonly signed: SignOff | null;
-  /** What the customer drew with a finger, as JPEG; null: nobody did. */
+  /** What the customer drew with a finger, as JPEG or PNG; null: nobody did. */
   readonly signature: Uint8Array | null;
 };
 
 const WORDS = {
   en: {
-    ...{ report: 'Service report', at: 'at', arrived: 'On site', done: 'Done', by: 'by', back: 'Back in use' },
-    ...{ symptom: 'Symptom', fault: 'Fault', cause: 'Cause', remedy: 'Remedy', tasks: 'Tasks', left: 'Left undone' },
+    ...{ report: 'Service report', arrived: 'On site', done: 'Done', back: 'Back in use' },
+    ...{ symptom: 'Symptom', fault: 'Fault', cause: 'Cause', remedy: 'Remedy', left: 'Left undone' },
     ...{ parts: 'Parts', hours: 'Time', quantity: 'Quantity', minutes: 'Minutes', day: 'Day', serial: 'Serial' },
     ...{
       said: 'What was done',
@@ -37,13 +37,11 @@ const WORDS = {
   pt: {
     ...{
       report: 'Relatório de serviço',
-      at: 'em',
       arrived: 'No local',
       done: 'Concluído',
-      by: 'por',
       back: 'De novo em uso',
     },
-    ...{ symptom: 'Sintoma', fault: 'Avaria', cause: 'Causa', remedy: 'Solução', tasks: 'Tarefas', left: 'Por fazer' },
+    ...{ symptom: 'Sintoma', fault: 'Avaria', cause: 'Causa', remedy: 'Solução', left: 'Por fazer' },
     ...{ parts: 'Peças', hours: 'Tempo', quantity: 'Quantidade', minutes: 'Minutos', day: 'Dia', serial: 'Série' },
     ...{
       said: 'O que foi feito',

@@ -1,5 +1,5 @@
 // The report of finished work: drawn once it is done, kept among the files of the order, and sent to its contact with the word that it is.
-import { and, desc, eq } from 'drizzle-orm';
+import { and, desc, eq, inArray } from 'drizzle-orm';
 import * as v from 'valibot';
 import { orderNumber } from '#api/shapes.ts';
 import type { OrderId, PersonId } from '#core/ids.ts';
@@ -17,6 +17,7 @@ import { holdClaim, leaveJob } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
 import { whenOrders } from '../platform/order-life.ts';
 import { onThreads, type Answered } from '../platform/threads.ts';
+import { fileContent } from '../platform/tables.ts';
 import { chargesOf } from '../settle/index.ts';
 import type { Report } from './report-document.ts';
 import { fieldPhoto } from './tables.ts';
@@ -30,11 +31,15 @@ const onThread = onThreads<{ draw(report: Report): Promise<Answered<Uint8Array>>
   refusal('too-large', 'The report is too large to be drawn at once.'),
 );
 
+/** What can be drawn on a paper. */
+const DRAWN = ['image/jpeg', 'image/png'];
+
 async function signatureOf(db: Db, id: OrderId): Promise<Uint8Array | null> {
   const [kept] = await db
     .select({ sha256: fieldPhoto.sha256 })
     .from(fieldPhoto)
-    .where(eq(fieldPhoto.signsId, id))
+    .innerJoin(fileContent, eq(fileContent.sha256, fieldPhoto.sha256))
+    .where(and(eq(fieldPhoto.signsId, id), inArray(fileContent.mediaType, DRAWN)))
     .orderBy(desc(fieldPhoto.at))
     .limit(1);
   return kept ? readContent(db, kept.sha256) : null;

@@ -3,7 +3,7 @@ import { settleRoutes } from './routes.ts';
 
 export { addCostTo } from './others.ts';
 export { chargesOf } from './of-order.ts';
-export { leaveToInvoice, showsPrice } from './payments.ts';
+export { dueOf, leaveToInvoice, showsPrice } from './payments.ts';
 
 export const settle: Room = {
   name: 'settle',

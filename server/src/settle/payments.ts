@@ -2,9 +2,10 @@
 import { and, eq } from 'drizzle-orm';
 import * as v from 'valibot';
 import type { BodyOf } from '#api/contract.ts';
-import type { takeCard } from '#api/settle.ts';
+import type { OrderCharges, takeCard } from '#api/settle.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { OrderId, PaymentId } from '#core/ids.ts';
+import type { Currency } from '#core/money.ts';
 import { isOffice } from '#core/people.ts';
 import { mayAsk } from '#core/settle/index.ts';
 import type { Instant } from '#core/time/index.ts';
@@ -41,11 +42,9 @@ async function orderToPay(tx: Tx, who: Person, id: OrderId): Promise<void> {
   await mustActOn(tx, who, order);
 }
 
-/** What the customer owes for it as far as it is known, with its tax. */
-async function dueOf(db: Db, id: OrderId): Promise<{ due: number; currency: string }> {
-  const { tax, charges, currency } = await chargesOf(db, id, 'manager');
-  return { currency, due: tax?.withTax ?? charges.reduce((sum, c) => sum + (c.pay ?? 0), 0) };
-}
+/** What the customer owes as far as it is known, with its tax: minor units. */
+export const dueOf = ({ tax, charges }: Pick<OrderCharges, 'tax' | 'charges'>): number =>
+  tax?.withTax ?? charges.reduce((sum, c) => sum + (c.pay ?? 0), 0);
 
 const ANSWER = v.object({ state: v.picklist(['approved', 'declined']), receipt: v.pipe(v.string(), v.maxLength(200)) });
 const TERMINAL_MS = 60_000;
@@ -103,17 +102,18 @@ export async function takeCardFor(
   const before = (await paymentsOf(database.db, orderId)).map((p) => p.payment);
   for (const open of before.filter((p) => p.state === 'asked' && p.requestKey !== requestKey))
     await settled(config, write, open);
-  const { due, currency } = await dueOf(database.db, orderId);
+  const charges = await chargesOf(database.db, orderId, 'manager');
+  const currency = charges.currency as Currency;
   const requestContent = contentOf({ orderId, amount });
   const payment = await write(async (tx) => {
     await orderToPay(tx, who, orderId);
-    const all = (await paymentsOf(tx.db, orderId)).map((p) => p.payment);
-    const sent = all.find((p) => p.requestKey === requestKey);
+    const [sent] = await tx.db.select().from(orderPayment).where(eq(orderPayment.requestKey, requestKey));
     if (sent) {
       mustBeSame(sent.requestContent, requestContent);
       return sent;
     }
-    accept(mayAsk(due, all, amount));
+    const all = (await paymentsOf(tx.db, orderId)).map((p) => p.payment);
+    accept(mayAsk({ minor: dueOf(charges), currency }, all, amount));
     const values = {
       ...({ orderId, way: 'card', state: 'asked', amount, currency, receipt: '', personId: who.id } as const),
       ...{ at: now, requestKey, requestContent },

@@ -1,6 +1,6 @@
 // What others put into somebody's van: shown to whose van it is until they have seen that it is there.
 import { group } from 'd3-array';
-import { and, asc, eq, gt, inArray, isNotNull, isNull, or, ne } from 'drizzle-orm';
+import { and, asc, eq, gt, inArray, isNull, ne } from 'drizzle-orm';
 import type { FieldDays } from '#api/field.ts';
 import type { StoreActId, StoreId } from '#core/ids.ts';
 import type { Instant } from '#core/time/index.ts';
@@ -26,12 +26,7 @@ export async function noteArrivals(
   const vans = await tx.db
     .select({ id: store.id })
     .from(store)
-    .where(
-      and(
-        ...[inArray(store.id, ids), eq(store.kind, 'van'), isNotNull(store.personId)],
-        or(isNull(store.personId), ne(store.personId, who.id)),
-      ),
-    );
+    .where(and(inArray(store.id, ids), eq(store.kind, 'van'), ne(store.personId, who.id)));
   if (vans.length === 0) return;
   await tx.db.insert(vanArrival).values(vans.map((v) => ({ actId, storeId: v.id, at, receivedAt: null })));
 }

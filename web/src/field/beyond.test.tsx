@@ -62,6 +62,53 @@ describe('where somebody is', () => {
   });
 });
 
+describe('being told', () => {
+  const ADDRESS = 'https://push.example.com/abc';
+  /** A browser that gives an address, or does not. */
+  function browserThat(grants: 'granted' | 'denied'): void {
+    let told: object | null = null;
+    const subscription = {
+      endpoint: ADDRESS,
+      getKey: () => new Uint8Array([1, 2, 255]).buffer,
+      unsubscribe: () => Promise.resolve((told = null) === null),
+    };
+    const pushManager = {
+      getSubscription: () => Promise.resolve(told),
+      subscribe: () => Promise.resolve((told = subscription)),
+    };
+    vi.stubGlobal('PushManager', class {});
+    vi.stubGlobal('Notification', { requestPermission: () => Promise.resolve(grants) });
+    const getRegistration = () => Promise.resolve({ pushManager });
+    Object.defineProperty(navigator, 'serviceWorker', { configurable: true, value: { getRegistration } });
+  }
+  afterEach(() => void Reflect.deleteProperty(navigator, 'serviceWorker'));
+
+  it('begins when somebody says so, and ends with it, or when they sign out: nobody else is told on their phone', async () => {
+    browserThat('granted');
+    const house = await openPhone('/me', { days: { pushKey: 'K' }, net: 'there' });
+    await press(house, 'Tell me on this phone');
+    await press(house, 'Tell me no more on this phone');
+    await press(house, 'Tell me on this phone');
+    await screen.findByRole('button', { name: 'Tell me no more on this phone' });
+    await press(house, 'Sign out');
+    await screen.findByRole('heading', { name: 'Sign in' });
+    expect(house.office.push).toEqual([`POST ${ADDRESS}`, `DELETE ${ADDRESS}`, `POST ${ADDRESS}`, `DELETE ${ADDRESS}`]);
+    expect(house.office.person).toBeNull();
+  });
+
+  it('is said to be impossible where the phone does not allow it, and not offered where the house tells none', async () => {
+    browserThat('denied');
+    const house = await openPhone('/me', { days: { pushKey: 'K' }, net: 'there' });
+    await press(house, 'Tell me on this phone');
+    expect(await screen.findByText(/does not let Field tell you things/)).toBeTruthy();
+    expect(house.office.push).toEqual([]);
+    cleanup();
+    await openPhone('/me', { net: 'there' });
+    await screen.findByRole('heading', { name: 'Where you are' });
+    expect(screen.queryByRole('button', { name: 'Tell me on this phone' })).toBeNull();
+  });
+});
+
 describe('what it comes to', () => {
   const comes: FieldOrder['comesTo'] = {
     ...{ currency: 'EUR', pay: 10_000, withTax: 12_300, paid: 0, toInvoice: false },

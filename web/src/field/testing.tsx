@@ -188,6 +188,8 @@ type Office = {
   /** The parts list, and where a part is besides the van. */
   listed: readonly { readonly id: number; readonly number: string; readonly name: string; readonly unit: string }[];
   elsewhere: { readonly stores: readonly object[]; readonly ordered: readonly object[] };
+  /** Which phones it was asked to tell, and to tell no more. */
+  readonly push: string[];
   readonly taken: PhoneActOut[];
   /** Acts as they came, each time they came. */
   readonly came: string[];
@@ -216,6 +218,10 @@ function answer(office: Office, url: URL, method: string, body: unknown): Respon
   if (url.pathname === '/api/field/orders') {
     const ids = (url.searchParams.get('ids') ?? '').split(',').map(Number);
     return Response.json({ orders: office.orders.filter((o) => ids.includes(o.page.id)) });
+  }
+  if (url.pathname === '/api/field/push') {
+    office.push.push(`${method} ${(body as { endpoint: string }).endpoint}`);
+    return Response.json({ done: true });
   }
   if (url.pathname.endsWith('/card')) {
     const said = office.card(body as Parameters<Office['card']>[0]);
@@ -267,7 +273,7 @@ export async function openPhone(
   const office: Office = {
     ...{ net, person: ME, days: daysWith(orders, days), orders, refuse: () => null },
     card: () => null,
-    ...{ taken: [], came: [], listed: [], elsewhere: { stores: [], ordered: [] } },
+    ...{ taken: [], came: [], push: [], listed: [], elsewhere: { stores: [], ordered: [] } },
   };
   vi.stubGlobal('fetch', (address: string, init: RequestInit = {}): Promise<Response> => {
     if (office.net === 'gone') return Promise.reject(new TypeError('Failed to fetch'));

@@ -1,6 +1,7 @@
 // The phone: shows what is done at once, keeps it until the server has it, sends it in order, and fetches what changed there.
 import type { AnyContract, Answer } from '#api/contract.ts';
 import {
+  leavePhone,
   MOST_ACTS,
   MOST_ORDERS,
   readField,
@@ -32,6 +33,7 @@ import { callServer, holdToken, type Args } from '../../shell/calls.ts';
 import { heldAsNow, orderAsNow } from './before.ts';
 import { NOTHING, type Held, type Keep } from './keep.ts';
 import { PhotosOut } from './photos-out.ts';
+import { leaveBy } from './push.ts';
 import { allowsPosition, saysWhere, whereNow } from './where.ts';
 import { FULL, isFull, isUnreachable, oneAtATime, problemOf, UNKEPT } from './troubles.ts';
 
@@ -194,6 +196,9 @@ export class Phone {
   /** Signs out and leaves nothing behind. What waits is lost by it, and only gone when that was said. */
   async signOut(withWaiting: boolean): Promise<boolean> {
     if (this.#state.queue.length > 0 && !withWaiting) return false;
+    // Nobody is told on a phone that is theirs no more; without a signal the browser's push service lets it go by itself.
+    const endpoint = await leaveBy();
+    if (endpoint !== null) await this.tell(leavePhone, { body: { endpoint } });
     await this.#ask(signOut, undefined);
     await this.#wipe();
     await this.#meet();

@@ -39,6 +39,7 @@ export async function followBy(key: string): Promise<PushPhone | { readonly why:
 
 /** Gives the address back to the browser, and which it was. */
 export async function leaveBy(): Promise<string | null> {
+  if (!canPush()) return null;
   const told = await (await registered())?.pushManager.getSubscription();
   if (!told) return null;
   await told.unsubscribe();
