@@ -197,6 +197,7 @@ test('what follows on site: a card, the rest for later today, where it was; a pa
   await page.getByLabel(/What is left/).fill('the gasket comes at noon');
   await expectAccessible(page, 'not finished');
   await page.getByRole('button', { name: 'I do it later today' }).click();
+  await expect(page).toHaveURL(new RegExp(`/field/order/${number}$`));
   await page.goto(`${house.address}/field/`);
   await expect(page.getByRole('region', { name: 'Without a time' })).toContainText('Chamber warming up');
 

@@ -1,6 +1,6 @@
 // Doing something on the phone: judged by the rules at once, kept, shown, and back to where one was.
 import { useState, type ReactNode } from 'react';
-import { useNavigate, useParams } from 'react-router';
+import { useLocation, useNavigate, useParams } from 'react-router';
 import type { FieldBody } from '#api/field.ts';
 import { refusedNow } from '#core/field/index.ts';
 import type { Findings, OrderAct } from '#core/orders/index.ts';
@@ -9,10 +9,18 @@ import { begunBy, useOrder, usePhone, type OnOrder } from './held.ts';
 
 type ActOnPhone = Extract<FieldBody, { kind: 'order' }>['act'];
 
+/** React Router's key of the page that the phone opened by its address: from there, back leads out of Field. */
+const OPENED = 'default';
+
+/** Where what was done belongs: its order, otherwise the page above. */
+const above = (body: FieldBody, path: string): string =>
+  'orderId' in body && body.orderId !== null ? `/order/${body.orderId}` : path.replace(/\/[^/]*$/, '') || '/';
+
 /** What was refused, and how to do things; what is done goes back to where one was, unless it is said to stay. */
 export function useDoing() {
   const phone = usePhone();
   const navigate = useNavigate();
+  const { key, pathname } = useLocation();
   const [refusals, setRefusals] = useState<readonly Refusal[]>([]);
   const act = async (
     body: FieldBody,
@@ -22,7 +30,7 @@ export function useDoing() {
     const done = await phone.do(body, more);
     setRefusals(done.ok ? [] : done.refusals);
     if (!done.ok) return null;
-    if (!stay) void navigate(-1);
+    if (!stay) void (key === OPENED ? navigate(above(body, pathname), { replace: true }) : navigate(-1));
     return done.value;
   };
   /** The same of an order: what its rules refuse is said at once and not kept. */

@@ -46,6 +46,8 @@ describe('on site', () => {
         },
       ]),
     );
+    // Opened by its address there is no page to go back to: its order is.
+    await waitFor(() => expect(window.location.pathname).toBe('/field/order/7'));
     await sent(house);
   });
 
