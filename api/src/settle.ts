@@ -126,6 +126,7 @@ export const CHARGED = [
   'kilometres',
   'part',
   'consumable',
+  'visit',
   'other',
 ] as const;
 const charge = v.object({

@@ -71,3 +71,8 @@ export type RotaPlanId = Id<'rota plan'>;
 export function asId<T extends Id<string>>(value: number): T {
   return value as T;
 }
+export type ChargeId = Id<'charge'>;
+export type CorrectionId = Id<'correction'>;
+export type DocumentId = Id<'document'>;
+export type DocumentLineId = Id<'document line'>;
+export type BillingRunId = Id<'billing run'>;

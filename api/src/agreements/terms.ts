@@ -116,4 +116,5 @@ export const headerTerms = {
   signOff: v.boolean(),
   suspendedCover: v.boolean(),
   suspendedVisits: v.boolean(),
+  suspendedBilling: v.boolean(),
 };

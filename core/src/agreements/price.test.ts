@@ -21,7 +21,7 @@ const plan = (over: Partial<BillingPlan> = {}): BillingPlan => ({
   ...over,
 });
 const whole = (minor: number, from: string, to: string | null = null): PricedStretch => ({
-  label: 'the agreement',
+  ...{ key: 'whole', label: 'the agreement' },
   term: { from: d(from), to: to === null ? null : d(to) },
   minor,
 });
@@ -117,7 +117,7 @@ describe('billing periods', () => {
   // Pro rata by actual days (common practice): 10 of the 28 days of February at 280.00 are 100.00.
   it('a line that begins in mid-period pays by actual days', () => {
     const [february] = billedPeriods(plan(), year, [whole(280_00, '2026-02-19')], d('2026-02-01'), d('2026-02-28'));
-    expect(february?.parts).toEqual([{ label: 'the agreement', minor: 100_00, held: 10, of: 28 }]);
+    expect(february?.parts).toEqual([{ key: 'whole', label: 'the agreement', minor: 100_00, held: 10, of: 28 }]);
   });
   it('a term that ends in mid-period pays for the days it held', () => {
     const term = { from: d('2026-01-01'), to: d('2026-04-15') };

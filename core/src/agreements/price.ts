@@ -26,9 +26,16 @@ export type BillingPlan = {
 };
 
 /** What one coverage line, or the whole agreement, costs for a full billing period while it holds. Minor units. */
-export type PricedStretch = { readonly label: string; readonly term: Term; readonly minor: number };
+export type PricedStretch = {
+  /** The same for all stretches of one line, before and after amendments. */
+  readonly key: string;
+  readonly label: string;
+  readonly term: Term;
+  readonly minor: number;
+};
 
 export type BilledPart = {
+  readonly key: string;
   readonly label: string;
   readonly minor: number;
   /** Days of the period it held, and how many days the full period has; for visits their number and 1. */
@@ -129,6 +136,10 @@ export function billingPeriods(
   return periods;
 }
 
+/** Days that two stretches share, those of rests between left out; both ends belong to each. Rests do not overlap each other. */
+const daysHeld = (a: { from: LocalDate; to: LocalDate }, b: Term, rests: readonly Term[]): number =>
+  daysShared(a, b) - rests.reduce((sum, rest) => sum + daysShared(a, within(b, rest)), 0);
+
 /** Days that two stretches share; both ends belong to each. */
 function daysShared(a: { from: LocalDate; to: LocalDate }, b: Term): number {
   const from = a.from > b.from ? a.from : b.from;
@@ -144,7 +155,7 @@ const within = (a: Term, b: Term): Term => ({
 /**
  * What is billed for the periods that touch [from, to]. A stretch that holds for part of a period pays its price × days held ÷
  * days of the full period (actual days), rounded half-up at line level. The index of the period's first day applies.
- * `visits` are the due dates that a price per visit is charged for.
+ * `visits` are the due dates that a price per visit is charged for. Days of `rests` (suspensions that bill nothing) are not held.
  */
 export function billedPeriods(
   plan: BillingPlan,
@@ -153,6 +164,7 @@ export function billedPeriods(
   from: LocalDate,
   to: LocalDate,
   visits: readonly LocalDate[] = [],
+  rests: readonly Term[] = [],
 ): BilledPeriod[] {
   const perVisit = plan.per === 'visit';
   const months = plan.per === 'visit' ? 1 : BILLING_MONTHS[plan.per];
@@ -166,13 +178,13 @@ export function billedPeriods(
         ? visits.filter(
             (v) => v >= period.from && v <= period.to && v >= holds.from && (holds.to === null || v <= holds.to),
           ).length
-        : daysShared(period, holds);
+        : daysHeld(period, holds, rests);
       if (held === 0) return [];
       const of = perVisit ? 1 : days;
       const { over, under } = indexFactor(plan.indexation, period.from);
       // One exact product, rounded once at the line.
       const minor = timesRatio(stretch.minor, over * BigInt(held), under * BigInt(of));
-      return [{ label: stretch.label, minor, held, of }];
+      return [{ key: stretch.key, label: stretch.label, minor, held, of }];
     });
     if (parts.length === 0) return [];
     const dueOn = plan.timing === 'in advance' && !perVisit ? clipped.from : end;

@@ -97,6 +97,8 @@ export type OrderAct =
   /** `anyway`: why it is finished although something is missing; a manager's word. */
   | { readonly kind: 'done'; readonly text: string; readonly effort?: Effort; readonly anyway?: string }
   | { readonly kind: 'called off'; readonly text: string }
+  /** Nothing is left to bill of it; or something is again, after it was credited. */
+  | { readonly kind: 'settled' | 'unsettled'; readonly text: string }
   | { readonly kind: 'alert joined' | 'alert ended'; readonly alertId: number; readonly text: string }
   /** `exception`: what somebody decided against with it. */
   | { readonly kind: 'note'; readonly text: string; readonly exception?: 'over terms' };

@@ -38,6 +38,8 @@ export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFact
       case 'line added':
       case 'found':
       case 'changed':
+      case 'settled':
+      case 'unsettled':
       case 'signed':
       case 'followed up':
       case 'alert joined':

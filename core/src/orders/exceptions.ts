@@ -42,6 +42,8 @@ function exceptionOf({ act }: OrderEvent, mandatory: ReadonlySet<number>): Found
     case 'form':
     case 'restored':
     case 'called off':
+    case 'settled':
+    case 'unsettled':
     case 'alert joined':
     case 'alert ended':
       return null;

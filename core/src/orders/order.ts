@@ -92,6 +92,7 @@ function step(
       // It tells at most who it was.
       act.kind === 'planned' && state.technician === null ? { ...state, plannedFor: act.date, ...whoGoes(act) } : state,
     );
+  if (act.kind === 'settled' || act.kind === 'unsettled') return settle(state, act.kind);
   const isKept = event.onSite === true && KEPT.includes(act.kind);
   const isOver = !isKept && (ANSWERS.includes(act.kind) ? wasOver(events, event) : !isOpen(state.stage));
   if (isOver) {
@@ -155,6 +156,14 @@ function step(
     case 'followed up':
       return decided(state);
   }
+}
+
+/** Only what is done is settled, and only what was settled is billed again. */
+function settle(state: OrderState, kind: 'settled' | 'unsettled'): Decided<OrderState> {
+  const [from, to] = kind === 'settled' ? (['done', 'settled'] as const) : (['settled', 'done'] as const);
+  return state.stage === from
+    ? decided({ ...state, stage: to })
+    : wrong(state, `it cannot be ${kind}`, `Only an order that is ${from} is.`);
 }
 
 const PLANNING: readonly OrderActKind[] = ['planned', 'unplanned', 'sent'];

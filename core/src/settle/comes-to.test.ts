@@ -56,7 +56,7 @@ const line = (id: number, given: Given, surcharge: number | null = null, attende
 };
 
 const ofTime = (all: readonly Worked[], by: RateCard, lines: readonly ChargedLine[], comings: number): Charge[] =>
-  comesTo({ worked: all, parts: [], others: [], comings, driven: [] }, by, lines);
+  comesTo({ worked: all, parts: [], others: [], comings, driven: [], visits: [] }, by, lines);
 
 describe('a charge', () => {
   it.each([
@@ -162,7 +162,14 @@ describe('what an order comes to', () => {
       { lineId: 2, kilometres: 39 },
       { lineId: 3, kilometres: 0 },
     ];
-    const done = { worked: [worked({ kind: 'travel', minutes: 60 })], parts: [], others: [], comings: 2, driven };
+    const done = {
+      worked: [worked({ kind: 'travel', minutes: 60 })],
+      parts: [],
+      others: [],
+      comings: 2,
+      driven,
+      visits: [],
+    };
     const charges = comesTo(done, card({ travel: { by: 'km', price: 45 } }), lines);
     // 39 × 0.45 = 17.55; half borne 8.78 (half-up), of the rest 8.77 a tenth off 0.88: 7.89 is paid.
     expect(charges.map((c) => [c.what, c.lineId, c.cost, c.list, c.borne, c.discount, c.pay])).toEqual([
@@ -191,7 +198,7 @@ const all = (
   others: readonly OtherCost[],
   lines: readonly ChargedLine[],
   time: Worked[] = [],
-) => comesTo({ worked: time, parts, others, comings: 0, driven: [] }, card(), lines);
+) => comesTo({ worked: time, parts, others, comings: 0, driven: [], visits: [] }, card(), lines);
 
 describe('parts and other costs', () => {
   // Common practice: labour and parts covered in full leave the customer nothing, while the cost is booked all the same.
@@ -239,7 +246,14 @@ describe('parts and other costs', () => {
 
   it('have their price without a rate card; time then has none', () => {
     const charges = comesTo(
-      { worked: [worked()], parts: [part()], others: [], comings: 2, driven: [{ lineId: 1, kilometres: 38 }] },
+      {
+        worked: [worked()],
+        parts: [part()],
+        others: [],
+        comings: 2,
+        driven: [{ lineId: 1, kilometres: 38 }],
+        visits: [],
+      },
       null,
       [line(1, {})],
     );

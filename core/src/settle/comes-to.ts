@@ -1,5 +1,5 @@
 // What an order comes to: cost, list price, what a cover bears of it, discount, and what the customer pays, charge by charge.
-import { isExcludedPart, type Borne, type CostElement, type Verdict } from '../entitlement/index.ts';
+import { COST_ELEMENTS, isExcludedPart, type Borne, type CostElement, type Verdict } from '../entitlement/index.ts';
 import {
   labourCharges,
   surchargeOf,
@@ -24,12 +24,16 @@ export type ChargedLine = {
 /** Minor units; list = borne + discount + pay. */
 export type Split = { readonly list: number; readonly borne: number; readonly discount: number; readonly pay: number };
 
+/** Elements a cover may bear, and what none does. */
+export const CHARGE_ELEMENTS = [...COST_ELEMENTS, 'other'] as const;
+export type ChargeElement = (typeof CHARGE_ELEMENTS)[number];
+
 export type Charge = Split & {
   readonly lineId: number;
-  readonly element: CostElement | 'other';
+  readonly element: ChargeElement;
   /** Null: not for somebody's time. */
   readonly labour: LabourCharge | null;
-  readonly what: EntryKind | 'call-out' | 'flat travel' | 'kilometres' | 'part' | 'consumable' | 'other';
+  readonly what: EntryKind | 'call-out' | 'flat travel' | 'kilometres' | 'part' | 'consumable' | 'visit' | 'other';
   /** Of the used part or other cost behind it. */
   readonly of: number | null;
   readonly cost: number;
@@ -61,7 +65,7 @@ export type OtherCost = {
 };
 
 /** Waiting counts as labour; call-out and flat travel as travel. */
-const ELEMENT: Readonly<Record<Exclude<Charge['what'], 'other'>, CostElement>> = {
+const ELEMENT: Readonly<Record<Exclude<Charge['what'], 'other' | 'visit'>, CostElement>> = {
   work: 'labour',
   waiting: 'labour',
   travel: 'travel',
@@ -88,6 +92,8 @@ export type Done = {
   readonly others: readonly OtherCost[];
   /** How often somebody came. */
   readonly comings: number;
+  /** Lines whose visit is billed by itself, at the price it was raised with. */
+  readonly visits: readonly { readonly lineId: number; readonly price: number }[];
   /** Kilometres of each line, counter-entries taken off. */
   readonly driven: readonly { readonly lineId: number; readonly kilometres: number }[];
 };
@@ -186,6 +192,14 @@ const chargesOfOthers = (others: readonly OtherCost[]): Charge[] =>
     return splitBy(ours, { lineId, element: 'other', what: 'other', labour: null, of: id, cost, list: price });
   });
 
+/** A visit with a price of its own is the customer’s, once it was made. */
+const chargesOfVisits = (visits: Done['visits'], lines: readonly ChargedLine[]): Charge[] =>
+  visits.flatMap(({ lineId, price }) =>
+    lines.some((l) => l.id === lineId && l.attended)
+      ? [splitBy(NOBODY, { lineId, element: 'other', what: 'visit', labour: null, of: null, cost: 0, list: price })]
+      : [],
+  );
+
 /**
  * Everything an order comes to, before or after its end. Money is rounded half-up for each charge: quantity times price, then what is
  * borne, then the discount; the customer pays the rest. Without a card, time and coming have no price yet.
@@ -195,6 +209,7 @@ export const comesTo = (done: Done, card: RateCard | null, lines: readonly Charg
   ...(card ? chargesOfTime(done, card, lines) : []),
   ...chargesOfParts(done.parts, lines),
   ...chargesOfOthers(done.others),
+  ...chargesOfVisits(done.visits, lines),
 ];
 
 export type Totals = Split & { readonly cost: number };

@@ -1,4 +1,9 @@
-// Settle: what work comes to, who bears it, its tax, and what is paid on site.
+// Settle: what work comes to, who bears it, its tax, what is billed and what is paid.
+export * from './approve.ts';
 export * from './comes-to.ts';
+export * from './corrected.ts';
+export * from './document.ts';
+export * from './fees.ts';
+export * from './odd.ts';
 export * from './payment.ts';
 export * from './tax.ts';

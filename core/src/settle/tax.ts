@@ -19,6 +19,9 @@ export type DocumentTotals = {
   readonly rows: readonly TaxRow[];
 };
 
+/** What makes rows of one category and rate one. */
+export const rateKey = ({ category, hundredths }: TaxRate): string => `${category} ${hundredths}`;
+
 /** Only the standard rate has a percentage. Source: EN 16931, BR-Z-05, BR-E-05, BR-AE-05. */
 export const rateFits = ({ category, hundredths }: TaxRate): boolean =>
   category === 'S' ? hundredths > 0 && hundredths <= 10_000 : hundredths === 0;
@@ -31,7 +34,7 @@ export const rateFits = ({ category, hundredths }: TaxRate): boolean =>
 export function totalsOf(amounts: readonly Taxed[]): DocumentTotals {
   const sums = new Map<string, { rate: TaxRate; taxable: number }>();
   for (const { amount, rate } of amounts) {
-    const key = `${rate.category} ${rate.hundredths}`;
+    const key = rateKey(rate);
     const held = sums.get(key) ?? { rate, taxable: 0 };
     sums.set(key, { rate: held.rate, taxable: held.taxable + amount });
   }

@@ -1,5 +1,5 @@
 // Commands on agreements: writing drafts, putting them in force, moving their stage.
-import { and, eq } from 'drizzle-orm';
+import { and, eq, isNull } from 'drizzle-orm';
 import type * as v from 'valibot';
 import type {
   changeAgreement,
@@ -20,7 +20,7 @@ import type { Person } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { customer } from '../customers/tables.ts';
-import { agreement, coverageLine } from './tables.ts';
+import { agreement, agreementSuspension, coverageLine } from './tables.ts';
 import { allowance } from '../entitlement/tables.ts';
 import { lineSchedule, schedule } from '../upkeep/tables.ts';
 import { addFor, addLineSchedule, checkReferences, coveredBy, mustNotHaveEnded, termColumns } from '../upkeep/index.ts';
@@ -30,7 +30,7 @@ import { lockAgreement, mustBeDraft, tell } from './acts.ts';
 import { keepFirstVersion } from './amend.ts';
 import { checkManager, setContacts } from './administration.ts';
 import { openOrderIds } from './ending.ts';
-import { applyLineChanges } from './lines.ts';
+import { applyLineChanges, type AgreementRow } from './lines.ts';
 import { nextNumber, takeNumber } from './numbering.ts';
 import { loadDraft } from './queries.ts';
 import { takeFromAgreement, takeFromType } from './types.ts';
@@ -63,6 +63,7 @@ function columnsOf(ask: Header) {
     ...(ask.signOff !== undefined && { signOff: ask.signOff }),
     ...(ask.suspendedCover !== undefined && { suspendedCover: ask.suspendedCover }),
     ...(ask.suspendedVisits !== undefined && { suspendedVisits: ask.suspendedVisits }),
+    ...(ask.suspendedBilling !== undefined && { suspendedBilling: ask.suspendedBilling }),
   };
 }
 
@@ -328,14 +329,26 @@ export async function moveStage(
       );
     const callsOff = ask.to === 'ended' && ask.openOrders === 'call off';
     const calledOff = callsOff ? await callOffUnder(tx, id, ask.reason, who, now) : 0;
+    const day = localDateAt(who.zone, now);
+    await keepSuspension(tx, row, ask.to, day);
     await tx.db
       .update(agreement)
-      .set({ stage: ask.to, version: row.version + 1 })
+      .set({ stage: ask.to, ...(ask.to === 'ended' && { endedOn: day }), version: row.version + 1 })
       .where(eq(agreement.id, id));
     const work = calledOff > 0 ? `; ${calledOff} open orders called off` : '';
     await tell(tx, id, who, now, `${row.stage} → ${ask.to}: ${ask.reason}${work}`);
     return row.version + 1;
   });
+}
+
+/** From which day to which it was suspended: its billing rests by the day. */
+async function keepSuspension(tx: Tx, { id, stage }: AgreementRow, to: AgreementStage, day: LocalDate): Promise<void> {
+  if (to === 'suspended') await tx.db.insert(agreementSuspension).values({ agreementId: id, fromDay: day });
+  else if (stage === 'suspended')
+    await tx.db
+      .update(agreementSuspension)
+      .set({ resumedOn: day })
+      .where(and(eq(agreementSuspension.agreementId, id), isNull(agreementSuspension.resumedOn)));
 }
 
 /** Calls off everything that is open under an agreement that ends, in the transaction that ends it. */

@@ -8,7 +8,7 @@ import { agreementRoutes } from './routes.ts';
 
 export { agreementsFound, indexAgreements } from './finder.ts';
 export { amendIn } from './amend.ts';
-export { feeOf } from './price.ts';
+export { feeOf, pricesOf } from './price.ts';
 export { openWork } from './ending.ts';
 export { sweepRenewals } from './renewals.ts';
 

@@ -1,57 +1,91 @@
 // The price of an agreement over time: what is billed for which period, with amendments, broken periods and indexation.
-import { and, asc, eq, gte, lte } from 'drizzle-orm';
+import { and, asc, eq, inArray, lte } from 'drizzle-orm';
 import { billedPeriods, byMonth, feeOver, type PricedStretch } from '#core/agreements/index.ts';
 import type { AgreementId } from '#core/ids.ts';
 import { addDays, addMonths, type LocalDate } from '#core/time/index.ts';
-import { everHeld, reachOf } from '../entitlement/index.ts';
+import { everHeld, namedLines } from '../entitlement/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { agreement, agreementAmendment } from './tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import type { AgreementRow } from './lines.ts';
 
+type Priced = Pick<AgreementRow, 'id' | 'customerId' | 'termFrom' | 'termTo' | 'priceMinor' | 'billingPer'>;
+type Version = { readonly from: LocalDate; readonly minor: number | null };
+
 /** The price of the whole from amendment to amendment. */
-async function wholeStretches(db: Db, row: AgreementRow): Promise<PricedStretch[]> {
-  const versions = await db
-    .select({ from: agreementAmendment.holdsFrom, minor: agreementAmendment.priceMinor })
-    .from(agreementAmendment)
-    .where(eq(agreementAmendment.agreementId, row.id))
-    .orderBy(asc(agreementAmendment.number));
-  if (versions.length === 0) versions.push({ from: row.termFrom, minor: row.priceMinor });
+function wholeStretches(row: Priced, known: readonly Version[]): PricedStretch[] {
+  const versions = known.length === 0 ? [{ from: row.termFrom, minor: row.priceMinor }] : known;
   return versions.flatMap(({ from, minor }, i): PricedStretch[] => {
     const next = versions[i + 1]?.from;
     const to = next === undefined ? row.termTo : addDays(next, -1);
     return minor === null || (to !== null && to < from)
       ? []
-      : [{ label: 'the agreement as a whole', term: { from, to }, minor }];
+      : [{ key: 'whole', label: 'the agreement as a whole', term: { from, to }, minor }];
   });
 }
 
-async function lineStretches(db: Db, row: AgreementRow): Promise<PricedStretch[]> {
-  return (await reachOf(db, row.id, row.customerId, everHeld)).flatMap(({ line, label }) =>
-    line.priceMinor === null ? [] : [{ label, term: { from: line.termFrom, to: line.termTo }, minor: line.priceMinor }],
+export type Prices = { readonly stretches: readonly PricedStretch[]; readonly visits: readonly LocalDate[] };
+
+/** What agreements cost over time, of many at a time; visits up to a day, of those that are paid by the visit. */
+export async function pricesOf(db: Db, rows: readonly Priced[], to: LocalDate): Promise<(id: AgreementId) => Prices> {
+  const ids = rows.map((r) => r.id);
+  const byVisit = rows.filter((r) => r.billingPer === 'visit').map((r) => r.id);
+  const [versions, lines, visits] = await Promise.all([
+    db
+      .select({
+        ...{ id: agreementAmendment.agreementId, from: agreementAmendment.holdsFrom },
+        minor: agreementAmendment.priceMinor,
+      })
+      .from(agreementAmendment)
+      .where(inArray(agreementAmendment.agreementId, ids))
+      .orderBy(asc(agreementAmendment.agreementId), asc(agreementAmendment.number)),
+    namedLines(db, ids, true),
+    byVisit.length === 0
+      ? []
+      : db
+          .select({ id: visit.agreementId, due: visit.due })
+          .from(visit)
+          .where(and(inArray(visit.agreementId, byVisit), eq(visit.state, 'raised'), lte(visit.due, to)))
+          .orderBy(asc(visit.due), asc(visit.id)),
+  ]);
+  const prices = new Map(
+    rows.map((row): [AgreementId, Prices] => [
+      row.id,
+      {
+        stretches: [
+          ...wholeStretches(
+            row,
+            versions.filter((v) => v.id === row.id),
+          ),
+          ...lines.flatMap(({ line, label }): PricedStretch[] =>
+            line.agreementId !== row.id || line.priceMinor === null || !everHeld(line)
+              ? []
+              : [
+                  {
+                    ...{ key: `line ${line.rootId ?? line.id}`, label, minor: line.priceMinor },
+                    term: { from: line.termFrom, to: line.termTo },
+                  },
+                ],
+          ),
+        ],
+        visits: visits.flatMap((v) => (v.id === row.id ? [v.due] : [])),
+      },
+    ]),
   );
+  return (id) => prices.get(id) ?? { stretches: [], visits: [] };
 }
 
 /** What is billed for the periods that touch [from, to]. */
 async function billed(db: Db, row: AgreementRow, from: LocalDate, to: LocalDate) {
-  const visits =
-    row.billingPer === 'visit'
-      ? await db
-          .select({ due: visit.due })
-          .from(visit)
-          .where(
-            and(eq(visit.agreementId, row.id), eq(visit.state, 'raised'), gte(visit.due, from), lte(visit.due, to)),
-          )
-          .orderBy(asc(visit.due), asc(visit.id))
-      : [];
+  const { stretches, visits } = (await pricesOf(db, [row], to))(row.id);
   return billedPeriods(
     { per: row.billingPer, timing: row.billingTiming, indexation: row.indexation },
     { from: row.termFrom, to: row.termTo },
-    [...(await wholeStretches(db, row)), ...(await lineStretches(db, row))],
+    stretches,
     from,
     to,
-    visits.map((v) => v.due),
+    visits,
   );
 }
 

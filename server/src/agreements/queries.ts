@@ -203,6 +203,7 @@ const headerOut = (row: Row, manager: string | null, today: LocalDate) => ({
   signOff: row.signOff,
   suspendedCover: row.suspendedCover,
   suspendedVisits: row.suspendedVisits,
+  suspendedBilling: row.suspendedBilling,
 });
 
 /** A line as the page has it; `levels` names the service levels. */

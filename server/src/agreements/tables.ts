@@ -75,6 +75,9 @@ export const agreement = mysqlTable(
     /** What goes on while it is suspended. */
     suspendedCover: boolean().notNull().default(false),
     suspendedVisits: boolean().notNull().default(false),
+    suspendedBilling: boolean().notNull().default(false),
+    /** The day it ended before its term did: nothing is billed from the day after. */
+    endedOn: dateColumn(),
     /** Work under it is not done before the customer signed for it, or it was said why not. */
     signOff: boolean().notNull().default(false),
     requestKey: varchar({ length: 60 }),
@@ -101,6 +104,20 @@ export const agreementNumbering = mysqlTable('agreement_numbering', {
   next: int({ unsigned: true }).notNull(),
   version: int().notNull().default(1),
 });
+
+/** From the day it was suspended to the day it went on; null: it still is. */
+export const agreementSuspension = mysqlTable(
+  'agreement_suspension',
+  {
+    id: rowId<number>(),
+    agreementId: reference<AgreementId>()
+      .notNull()
+      .references(() => agreement.id),
+    fromDay: dateColumn().notNull(),
+    resumedOn: dateColumn(),
+  },
+  (t) => [index('agreement_suspension_agreement').on(t.agreementId)],
+);
 
 /** What an account manager is told before an agreement renews by itself: once for each notice date, until it is seen. */
 export const agreementNotice = mysqlTable(

@@ -1,5 +1,5 @@
 // Reach: which assets the coverage lines of an agreement cover.
-import { and, eq, inArray, like, or, type SQL } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull, like, or, type SQL } from 'drizzle-orm';
 import type { AgreementId, AssetId, CustomerId } from '#core/ids.ts';
 import type { Db } from '../platform/database.ts';
 import { assetClass } from '../catalogue/tables.ts';
@@ -17,14 +17,9 @@ export type LineReach = {
   readonly assetIds: readonly AssetId[];
 };
 
-/** Each line of an agreement with a name for people and the assets it reaches now, retired ones left out. */
-export async function reachOf(
-  db: Db,
-  agreementId: AgreementId,
-  customerId: CustomerId,
-  wants: (line: LineReach['line']) => boolean = everHeld,
-): Promise<LineReach[]> {
-  const all = await db
+/** The lines of agreements with a name for people; only those that have a price of their own, where that is asked. */
+export async function namedLines(db: Db, ids: readonly AgreementId[], priced = false) {
+  const rows = await db
     .select({
       line: coverageLine,
       tag: asset.tag,
@@ -37,8 +32,29 @@ export async function reachOf(
     .leftJoin(asset, eq(asset.id, coverageLine.assetId))
     .leftJoin(location, eq(location.id, coverageLine.locationId))
     .leftJoin(assetClass, eq(assetClass.id, coverageLine.assetClassId))
-    .where(eq(coverageLine.agreementId, agreementId))
+    .where(and(inArray(coverageLine.agreementId, [...ids]), priced ? isNotNull(coverageLine.priceMinor) : undefined))
     .orderBy(coverageLine.id);
+  return rows.map(({ line, tag, model, place, placePath, className }) => ({
+    ...{ line, placePath },
+    label:
+      line.assetId !== null
+        ? `${model} ${tag}`
+        : placePath !== null
+          ? `Everything below ${place}`
+          : line.assetClassId !== null
+            ? `Every ${className?.toLowerCase()} of the customer`
+            : 'Our own fleet at the customer',
+  }));
+}
+
+/** Each line of an agreement with a name for people and the assets it reaches now, retired ones left out. */
+export async function reachOf(
+  db: Db,
+  agreementId: AgreementId,
+  customerId: CustomerId,
+  wants: (line: LineReach['line']) => boolean = everHeld,
+): Promise<LineReach[]> {
+  const all = await namedLines(db, [agreementId]);
   const rows = all.filter((r) => wants(r.line));
   const wanted: SQL[] = rows.flatMap(({ line, placePath }): SQL[] => {
     if (line.assetId !== null) return [eq(asset.id, line.assetId)];
@@ -60,16 +76,8 @@ export async function reachOf(
             ),
           )
           .orderBy(asset.tag);
-  return rows.map(({ line, tag, model, place, placePath, className }) => ({
-    line,
-    label:
-      line.assetId !== null
-        ? `${model} ${tag}`
-        : placePath !== null
-          ? `Everything below ${place}`
-          : line.assetClassId !== null
-            ? `Every ${className?.toLowerCase()} of the customer`
-            : 'Our own fleet at the customer',
+  return rows.map(({ line, label, placePath }) => ({
+    ...{ line, label },
     assetIds: assets
       .filter((a) =>
         line.assetId !== null

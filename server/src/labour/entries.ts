@@ -35,6 +35,7 @@ import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import { bulkInsert, isTaken, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
+import { ordersCharged } from '../platform/order-life.ts';
 import { accept, Refused, refuse, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import type { Told, Write } from '../platform/writing.ts';
@@ -222,9 +223,18 @@ async function writeParts(tx: Tx, id: TimeEntryId, of: Whose, entry: Entry, line
       ]),
     ),
   );
+  await ordersCharged(tx, [...new Set(lines.map((line) => line.orderId))]);
 }
 
 async function dropParts(tx: Tx, id: TimeEntryId): Promise<void> {
+  const held = await tx.db
+    .selectDistinct({ orderId: timePiece.orderId })
+    .from(timePiece)
+    .where(eq(timePiece.entryId, id));
+  await ordersCharged(
+    tx,
+    held.map((h) => h.orderId),
+  );
   await tx.db.delete(timePiece).where(eq(timePiece.entryId, id));
   await tx.db.delete(timeEntryLine).where(eq(timeEntryLine.entryId, id));
 }

@@ -75,7 +75,7 @@ async function ofOrder(db: Db, id: OrderId, card: RateCard | null, day: LocalDat
       .select()
       .from(timePiece)
       .where(and(eq(timePiece.orderId, id), eq(timePiece.kind, 'work'))),
-    usedOn(db, id),
+    usedOn(db, [id]),
     db.select().from(otherCost).where(eq(otherCost.orderId, id)).orderBy(otherCost.id).limit(200),
   ]);
   const prices = await pricesOf(

@@ -27,7 +27,7 @@ import type { Database, Tx } from '../platform/database.ts';
 import { differences } from '../platform/derived.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
-import { orderIsOver, orderIsPlanned } from '../platform/order-life.ts';
+import { orderIsOver, orderIsPlanned, ordersCharged } from '../platform/order-life.ts';
 import { accept, refuse, Refused } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
@@ -385,6 +385,7 @@ export async function appendAct(
   }
   if (state.stage === 'called off') await giveBack(tx, order.id, now);
   if (isFinished(state.stage)) await orderIsOver(tx, order.id, now);
+  if (isFinished(state.stage) && act.kind !== 'note') await ordersCharged(tx, [order.id]);
   else if (act.kind === 'planned' || act.kind === 'unplanned' || act.kind === 'told')
     await orderIsPlanned(tx, order.id, now);
   const returned = lines.filter((l) => (act.kind === 'done' ? state.left : state.off).has(l.id)).map((l) => l.id);

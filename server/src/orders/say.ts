@@ -79,6 +79,9 @@ function sayAct(act: OrderAct, names: Names): string {
       return `done${act.text ? `: ${act.text}` : ''}${act.anyway ? ` (although something is missing: ${act.anyway})` : ''}`;
     case 'called off':
       return `called off: ${act.text}`;
+    case 'settled':
+    case 'unsettled':
+      return `${act.kind === 'settled' ? 'settled' : 'to be settled again'}: ${act.text}`;
     case 'alert joined':
       return `alert joined: ${act.text}`;
     case 'alert ended':

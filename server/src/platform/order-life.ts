@@ -17,6 +17,8 @@ type Listener = {
   readonly raised?: (tx: Tx, lines: readonly RaisedLine[], now: Instant) => Promise<void>;
   /** Who goes, or when, is another now. */
   readonly planned?: (tx: Tx, id: OrderId, now: Instant) => Promise<void>;
+  /** What these come to may be another sum now: time, parts, costs, or who bears them. */
+  readonly charged?: (tx: Tx, ids: readonly OrderId[]) => Promise<void>;
   /** Done or called off: whoever holds something for it lets go. */
   readonly over?: (tx: Tx, id: OrderId, now: Instant) => Promise<void>;
 };
@@ -36,4 +38,8 @@ export async function orderIsPlanned(tx: Tx, id: OrderId, now: Instant): Promise
 
 export async function orderIsOver(tx: Tx, id: OrderId, now: Instant): Promise<void> {
   for (const { over } of listening) await over?.(tx, id, now);
+}
+
+export async function ordersCharged(tx: Tx, ids: readonly OrderId[]): Promise<void> {
+  for (const { charged } of listening) await charged?.(tx, ids);
 }

@@ -106,13 +106,14 @@ export async function readRota(
   const people = await whoGoes(db, { depot, skill });
   const to = addDays(from, wanted - 1);
   const shows = people.flatMap((p) => (isOffice(who.role) || p.id === who.id ? [p.id] : []));
-  const [{ days, appointments, absences }, orders, within, seen] = await Promise.all([
-    daysOf(db, people, from, to, now),
+  const planned = daysOf(db, people, from, to, now);
+  const [{ days, appointments, absences }, answers, orders, within, seen] = await Promise.all([
+    planned,
+    planned.then((of) => answersTo(db, of.appointments)),
     people.length === 0 ? new Map<AppointmentId, ShownOrder[]>() : ordersShown(db, spanOfAll(people, from, to)),
     area === undefined ? '' : pathOf(db, area),
     lastSeen(db, shows, instant(now - DAY)),
   ]);
-  const answers = await answersTo(db, appointments);
   const isOf = (a: Kept): boolean =>
     (customer === undefined && area === undefined) ||
     (orders.get(a.id) ?? []).some(

@@ -1,11 +1,23 @@
 import type { Room } from '../room.ts';
+import { billingRoutes } from './billing-routes.ts';
+import { keepLooking } from './keep-looking.ts';
+import { lookingAgain } from './looks.ts';
+import { DOCUMENT_SENT } from './messages.ts';
+import { papers } from './papers.ts';
 import { settleRoutes } from './routes.ts';
+import { billing } from './runs.ts';
 
 export { addCostTo } from './others.ts';
 export { chargesOf } from './of-order.ts';
+export { lookAtMarked } from './looks.ts';
 export { dueOf, leaveToInvoice, showsPrice } from './payments.ts';
+
+lookingAgain();
 
 export const settle: Room = {
   name: 'settle',
-  routes: [settleRoutes],
+  routes: [settleRoutes, billingRoutes],
+  jobs: [billing, papers],
+  messages: [DOCUMENT_SENT],
+  keep: keepLooking,
 };

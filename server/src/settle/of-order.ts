@@ -1,64 +1,24 @@
 // What an order comes to: time, travel, parts and other costs with what is behind each, who bears them, and the tax of the rest.
-import { and, asc, eq, inArray, sql } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import type { OrderCharges } from '#api/settle.ts';
 import type { OrderId, PersonId } from '#core/ids.ts';
-import { weekOf, withoutRate, type RateCard, type SheetState, type Worked } from '#core/labour/index.ts';
-import { heldOf, leftOf } from '#core/orders/index.ts';
+import { weekOf, withoutRate, type RateCard, type SheetState } from '#core/labour/index.ts';
 import { MANAGERS, seesMoney, type Role } from '#core/people.ts';
-import { comesTo, totalOf, totalsOf, type Charge, type ChargedLine, type TaxRate } from '#core/settle/index.ts';
+import { totalOf, totalsOf, type Charge, type TaxRate } from '#core/settle/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { offer } from '../offers/tables.ts';
-import { orderEvent, orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
-import { person } from '../platform/tables.ts';
-import { cardsOf } from '../labour/index.ts';
-import { craft, timeEntry, timeEntryLine, timePiece, timeSheet } from '../labour/tables.ts';
-import { usedOn } from '../stores/index.ts';
-import { othersOn } from './others.ts';
+import { craft, timeSheet } from '../labour/tables.ts';
+import { chargedOf, rateOfCharge, type Charged, type Taxes } from './charging.ts';
 import { paymentsOf } from './kept-payments.ts';
 import { taxesOf } from './taxes.ts';
 
-/** Pieces of the order's time as they were entered, with whose they are; no more columns than are shown, of orders with many. */
-const piecesOf = (db: Db, id: OrderId) =>
-  db
-    .select({
-      lineId: timePiece.orderLineId,
-      personId: timePiece.personId,
-      craftId: timePiece.craftId,
-      kind: timePiece.kind,
-      hours: timePiece.hours,
-      day: timePiece.day,
-      minutes: timePiece.minutes,
-      entryId: timeEntry.id,
-      entryDay: timeEntry.day,
-      fromAt: timeEntry.fromAt,
-      toAt: timeEntry.toAt,
-      text: timeEntry.text,
-      name: person.name,
-      craftNow: person.craftId,
-    })
-    .from(timePiece)
-    .innerJoin(timeEntry, eq(timeEntry.id, timePiece.entryId))
-    .innerJoin(person, eq(person.id, timePiece.personId))
-    .where(eq(timePiece.orderId, id))
-    .orderBy(asc(timeEntry.day), asc(timeEntry.fromAt), asc(timePiece.id));
-type Pieces = Awaited<ReturnType<typeof piecesOf>>;
-
-/** What was driven for each line of the order. */
-const drivenOf = async (db: Db, id: OrderId) => {
-  const rows = await db
-    .select({ lineId: timeEntryLine.orderLineId, kilometres: sql<string>`sum(${timeEntryLine.kilometres})` })
-    .from(timeEntryLine)
-    .innerJoin(orderLine, eq(orderLine.id, timeEntryLine.orderLineId))
-    .where(eq(orderLine.orderId, id))
-    .groupBy(timeEntryLine.orderLineId);
-  return rows.map((r) => ({ lineId: r.lineId as number, kilometres: Number(r.kilometres) }));
-};
-type Driven = Awaited<ReturnType<typeof drivenOf>>;
-
 /** The sheets that pieces stand on, by person and week. */
-async function sheetsOf(db: Db, pieces: Pieces): Promise<(personId: PersonId, day: LocalDate) => SheetState> {
+async function sheetsOf(
+  db: Db,
+  pieces: Charged['pieces'],
+): Promise<(personId: PersonId, day: LocalDate) => SheetState> {
   const people = [...new Set(pieces.map((p) => p.personId))];
   const weeks = [...new Set(pieces.map((p) => weekOf(p.entryDay)))];
   const sheets =
@@ -70,54 +30,6 @@ async function sheetsOf(db: Db, pieces: Pieces): Promise<(personId: PersonId, da
           .where(and(inArray(timeSheet.personId, people), inArray(timeSheet.week, weeks)));
   const known = new Map(sheets.map((s) => [`${s.personId} ${s.week}`, s.state]));
   return (personId, day) => known.get(`${personId} ${weekOf(day)}`) ?? 'open';
-}
-
-// Entered before the person had a craft: theirs of now.
-const workedOf = ({ lineId, personId, craftId, craftNow, kind, hours, day, minutes }: Pieces[number]): Worked => ({
-  lineId,
-  personId,
-  craftId: craftId ?? craftNow,
-  kind,
-  hours,
-  day,
-  minutes,
-});
-
-const OURS = { share: 100, by: 'our own fleet', discount: 0 };
-/** Internal work is borne by the provider, whatever it is. */
-const OWN_COST: ChargedLine['verdict'] = {
-  elements: { labour: OURS, parts: OURS, consumables: OURS, travel: OURS },
-  surcharge: null,
-};
-
-/** Its lines with what was decided of them, its rate card, and how often somebody came: no more of an order than that is read. */
-async function chargedLines(db: Db, id: OrderId) {
-  const [[order], lines, happened] = await Promise.all([
-    db
-      .select({ internal: workOrder.internal, cardId: workOrder.rateCardId })
-      .from(workOrder)
-      .where(eq(workOrder.id, id)),
-    db
-      .select({ id: orderLine.id, verdict: orderLine.verdict })
-      .from(orderLine)
-      .where(eq(orderLine.orderId, id))
-      .orderBy(asc(orderLine.id)),
-    db
-      .select({ act: orderEvent.act, at: orderEvent.at, recordedAt: orderEvent.recordedAt })
-      .from(orderEvent)
-      .where(eq(orderEvent.orderId, id))
-      .orderBy(asc(orderEvent.id)),
-  ]);
-  if (!order) refuse('not-found', 'That work order does not exist.');
-  const left = leftOf(heldOf(happened).lines);
-  return {
-    ...{ internal: order.internal, cardId: order.cardId },
-    lines: lines.map((l): ChargedLine => ({
-      ...{ id: l.id, attended: !left.has(l.id) },
-      verdict: order.internal ? OWN_COST : (l.verdict?.verdict ?? null),
-    })),
-    comings: happened.filter((e) => e.act.kind === 'arrived').length,
-  };
 }
 
 type Names = {
@@ -158,22 +70,11 @@ function shown(charge: Charge, names: Names, money: boolean): OrderCharges['char
   };
 }
 
-type Taxes = Awaited<ReturnType<typeof taxesOf>>;
-type Used = Awaited<ReturnType<typeof usedOn>>;
-type Others = Awaited<ReturnType<typeof othersOn>>;
-
-/** The tax of the customer's amount: of parts and other costs their own, of the rest the standard one. An estimate until it is billed. */
-function taxOf(charges: readonly Charge[], taxes: Taxes, used: Used, others: Others): OrderCharges['tax'] {
-  const standard = taxes.find((t) => t.isStandard === true);
-  if (!standard) return null;
-  const byId = new Map(taxes.map((t) => [t.id as number, t]));
-  const taxOfPart = new Map(used.map((u) => [u.used.id as number, u.part.taxId]));
-  const taxOfOther = new Map(others.map((o) => [o.cost.id as number, o.cost.taxId]));
-  const rateOf = ({ what, of }: Charge): TaxRate => {
-    const id = of === null ? null : ((what === 'other' ? taxOfOther : taxOfPart).get(of) ?? null);
-    return (id === null ? undefined : byId.get(id)) ?? standard;
-  };
-  const totals = totalsOf(charges.map((c) => ({ amount: c.pay, rate: rateOf(c) })));
+/** The tax of the customer's amount, an estimate until it is billed. */
+function taxOf(charged: Charged, taxes: Taxes): OrderCharges['tax'] {
+  if (!taxes.some((t) => t.isStandard === true)) return null;
+  const rateOf = rateOfCharge(taxes, charged);
+  const totals = totalsOf(charged.charges.map((c) => ({ amount: c.pay, rate: rateOf(c) as TaxRate })));
   return {
     rows: totals.rows.map(({ category, hundredths, taxable, tax: due }) => ({
       name: taxes.find((t) => t.category === category && t.hundredths === hundredths)?.name ?? '',
@@ -183,7 +84,7 @@ function taxOf(charges: readonly Charge[], taxes: Taxes, used: Used, others: Oth
   };
 }
 
-const entryOut = (pieces: Pieces, stateOf: (personId: PersonId, day: LocalDate) => SheetState) =>
+const entryOut = (pieces: Charged['pieces'], stateOf: (personId: PersonId, day: LocalDate) => SheetState) =>
   pieces.map((p) => ({
     id: p.entryId,
     person: { id: p.personId, name: p.name },
@@ -196,7 +97,7 @@ const entryOut = (pieces: Pieces, stateOf: (personId: PersonId, day: LocalDate) 
     state: stateOf(p.personId, p.entryDay),
   }));
 
-const partOut = ({ used, part, who, storeName }: Used[number]): OrderCharges['parts'][number] => ({
+const partOut = ({ used, part, who, storeName }: Charged['used'][number]): OrderCharges['parts'][number] => ({
   ...{ id: used.id, version: used.version, lineId: used.orderLineId, thousandths: used.thousandths },
   part: { id: part.id, number: part.number, name: part.name, unit: part.unit, serialTracked: part.serialTracked },
   ...{ serial: used.serial ?? '', orderId: used.orderId },
@@ -204,24 +105,10 @@ const partOut = ({ used, part, who, storeName }: Used[number]): OrderCharges['pa
   ...{ who, at: used.at },
 });
 
-const otherOut = ({ cost: c, who }: Others[number], money: boolean): OrderCharges['others'][number] => ({
+const otherOut = ({ cost: c, who }: Charged['others'][number], money: boolean): OrderCharges['others'][number] => ({
   ...{ id: c.id, version: c.version, lineId: c.orderLineId, day: c.day, text: c.text, taxId: c.taxId },
   ...{ oursBecause: c.oursBecause, receiptId: c.receiptId, who },
   ...(money ? { cost: c.cost, price: c.price } : { cost: null, price: null }),
-});
-
-/** As the rules want what was used and spent. */
-const doneOf = (pieces: Pieces, used: Used, others: Others, comings: number, driven: Driven) => ({
-  driven,
-  worked: pieces.map(workedOf),
-  parts: used.map(({ used: u, part }) => ({
-    ...{ id: u.id, lineId: u.orderLineId, number: part.number, name: part.name, thousandths: u.thousandths },
-    ...{ unitPrice: u.unitPrice, unitCost: u.unitCost, consumable: part.consumable },
-  })),
-  others: others.map(({ cost: c }) => ({
-    ...{ id: c.id, lineId: c.orderLineId, cost: c.cost, price: c.price, oursBecause: c.oursBecause },
-  })),
-  comings,
 });
 
 /** How much more the customer’s amount is than they were offered; not said where it was in another currency. */
@@ -230,24 +117,20 @@ const beyondOf = (accepted: { withoutTax: number; currency: string }, card: Rate
 
 /** What an order comes to. Money is left out for those who do not see it, margin for all but managers. */
 export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderCharges> {
-  const [pieces, crafts, used, others, taxes, driven, { lines, comings, internal, cardId }, [accepted], payments] =
-    await Promise.all([
-      piecesOf(db, id),
-      db.select({ id: craft.id, name: craft.name }).from(craft),
-      usedOn(db, id),
-      othersOn(db, id),
-      taxesOf(db),
-      drivenOf(db, id),
-      chargedLines(db, id),
-      db
-        .select({ id: offer.id, withoutTax: offer.withoutTax, currency: offer.currency })
-        .from(offer)
-        .where(eq(offer.orderId, id))
-        .limit(1),
-      paymentsOf(db, id),
-    ]);
-  const [stateOf, cardOf] = await Promise.all([sheetsOf(db, pieces), cardsOf(db, [cardId])]);
-  const card = cardOf(cardId);
+  const [[charged], crafts, taxes, [accepted], payments] = await Promise.all([
+    chargedOf(db, [id]),
+    db.select({ id: craft.id, name: craft.name }).from(craft),
+    taxesOf(db),
+    db
+      .select({ id: offer.id, withoutTax: offer.withoutTax, currency: offer.currency })
+      .from(offer)
+      .where(eq(offer.orderId, id))
+      .limit(1),
+    paymentsOf(db, id),
+  ]);
+  if (!charged) refuse('not-found', 'That work order does not exist.');
+  const { order, card, pieces, used, others, driven, done, charges } = charged;
+  const stateOf = await sheetsOf(db, pieces);
   const names: Names = {
     people: new Map(pieces.map((p) => [p.personId as number, p.name])),
     crafts: new Map(crafts.map((c) => [c.id as number, c.name])),
@@ -255,16 +138,14 @@ export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderC
     others: new Map(others.map(({ cost: c }) => [c.id as number, c.text])),
     driven: new Map(driven.map((d) => [d.lineId, `${d.kilometres} km`])),
   };
-  const done = doneOf(pieces, used, others, comings, driven);
-  const charges = comesTo(done, card, lines);
   const total = totalOf(charges);
   const money = seesMoney(role);
   return {
     currency: card?.currency ?? 'EUR',
     card: card?.name ?? null,
-    internal,
+    internal: order.internal,
     charges: charges.map((c) => shown(c, names, money)),
-    tax: money ? taxOf(charges, taxes, used, others) : null,
+    tax: money ? taxOf(charged, taxes) : null,
     offered: money && accepted ? { ...accepted, beyond: beyondOf(accepted, card, total.pay) } : null,
     margin: (MANAGERS as readonly Role[]).includes(role) ? total.pay - total.cost : null,
     withoutRate: (card ? withoutRate(done.worked, card) : []).map(({ personId, day }) => ({

@@ -1,5 +1,5 @@
 // Other costs of an order: tolls, hire, postage, with their receipts; the customer's unless the office decides that we bear them.
-import { and, asc, eq } from 'drizzle-orm';
+import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { addCost } from '#api/settle.ts';
 import type { OrderId, OtherCostId } from '#core/ids.ts';
@@ -101,10 +101,10 @@ export const removeCostOf = (write: Write, who: Person, id: OtherCostId): Promis
     told({ subject: 'order', id: own.orderId, text: `removed the cost “${own.text}”` });
   });
 
-export const othersOn = (db: Db, id: OrderId) =>
+export const othersOn = (db: Db, ids: readonly OrderId[]) =>
   db
     .select({ cost: otherCost, who: person.name })
     .from(otherCost)
     .leftJoin(person, eq(person.id, otherCost.personId))
-    .where(eq(otherCost.orderId, id))
+    .where(inArray(otherCost.orderId, [...ids]))
     .orderBy(asc(otherCost.day), asc(otherCost.id));

@@ -12,6 +12,7 @@ import { orderLine, workOrder } from '../orders/tables.ts';
 import { instantText } from '../platform/columns.ts';
 import { bulkInsert, isTaken, prepared, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
+import { ordersCharged } from '../platform/order-life.ts';
 import { refuse, Refused, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
@@ -45,6 +46,7 @@ export async function orderToBookOn(tx: Tx, who: Person, id: OrderId, lineId: Or
   if ((order.stage === 'called off' && !who.onSite) || order.stage === 'settled')
     refuse('wrong-stage', `${orderNumber(id)} is ${order.stage}: nothing more is booked on it.`);
   if (order.lineId === null) refuse('not-found', 'That machine is not on this order.', 'lineId');
+  if (order.stage === 'done') await ordersCharged(tx, [id]);
 }
 
 const unlessUsed = <T>(work: () => Promise<T>): Promise<T> =>
@@ -308,12 +310,12 @@ export async function removeUseOf(
 }
 
 /** What was used on an order, with the part and who said so. */
-export const usedOn = (db: Db, id: OrderId) =>
+export const usedOn = (db: Db, ids: readonly OrderId[]) =>
   db
     .select({ used: usedPart, part, who: person.name, storeName: store.name })
     .from(usedPart)
     .innerJoin(part, eq(part.id, usedPart.partId))
     .leftJoin(person, eq(person.id, usedPart.personId))
     .leftJoin(store, eq(store.id, usedPart.storeId))
-    .where(eq(usedPart.orderId, id))
+    .where(inArray(usedPart.orderId, [...ids]))
     .orderBy(asc(usedPart.id));

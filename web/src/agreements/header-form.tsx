@@ -30,6 +30,7 @@ export const NEW_HEADER: Omit<AgreementHeader, 'from' | 'to'> = {
   indexation: null,
   suspendedCover: false,
   suspendedVisits: false,
+  suspendedBilling: false,
 };
 
 /** An index in its own points, kept in hundredths. */
@@ -206,6 +207,7 @@ export function HeaderFields({ customerId }: { customerId: string }) {
         <legend className="quiet pb-0.5">While it is suspended</legend>
         <WireTick name="suspendedCover" label="cover and promises go on" className="" />
         <WireTick name="suspendedVisits" label="preventive visits go on" className="" />
+        <WireTick name="suspendedBilling" label="billing goes on" className="" />
       </fieldset>
     </>
   );

@@ -16,9 +16,9 @@ export const MOVES = {
 } as const;
 export type Move = keyof typeof MOVES;
 
-export function saySuspended({ suspendedCover, suspendedVisits }: Page): string {
+export function saySuspended({ suspendedCover, suspendedVisits, suspendedBilling }: Page): string {
   const goes = (on: boolean): string => (on ? 'go on' : 'stop');
-  return `While it is suspended, cover and promises ${goes(suspendedCover)}, preventive visits ${goes(suspendedVisits)}.`;
+  return `While it is suspended, cover and promises ${goes(suspendedCover)}, preventive visits ${goes(suspendedVisits)}, and billing ${suspendedBilling ? 'goes on' : 'rests by the day'}.`;
 }
 
 const sayMove = (agreement: Page, to: Move): string =>

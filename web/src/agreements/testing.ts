@@ -27,6 +27,7 @@ export const PAGE = {
   indexation: { fixedPercent: 20, base: 100_00, values: [] },
   suspendedCover: false,
   suspendedVisits: false,
+  suspendedBilling: false,
   contacts: [{ id: 31, name: 'Marta Silva', role: null, phone: null }],
   lines: [
     { id: 51, label: 'Everything below Norvela', terms: { ...NEW_TERMS, from: '2026-02-01', to: null } },

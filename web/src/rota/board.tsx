@@ -119,7 +119,7 @@ function useCannot({ rota, held, work, view, chosen }: BoardProps, axis: Axis) {
 }
 
 /** Rows that the screen has room for at first. */
-const AT_FIRST = 18;
+const AT_FIRST = 13;
 
 /** How many rows are drawn: those on the screen at once, the others as soon as there is time. */
 function useGradually(all: number): number {

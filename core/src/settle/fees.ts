@@ -1,0 +1,120 @@
+// What an agreement owes for its periods up to a day: the fee of each line and period, less all that was billed of it so far.
+import { billedPeriods, type BillingPlan, type PricedStretch } from '../agreements/index.ts';
+import type { Term } from '../entitlement/index.ts';
+import type { AgreementId } from '../ids.ts';
+import { addDays, type LocalDate } from '../time/index.ts';
+import type { Billable } from './document.ts';
+
+/** What was billed of one line and period, with what was taken back so that it is billed again. */
+export type BilledFee = {
+  readonly key: string;
+  readonly from: LocalDate;
+  readonly to: LocalDate;
+  readonly label: string;
+  readonly minor: number;
+  /** How often something was billed of it. */
+  readonly times: number;
+};
+
+export type FeeFacts = {
+  readonly plan: BillingPlan;
+  readonly term: Term;
+  readonly stretches: readonly PricedStretch[];
+  /** Due days of visits, where the price is one for each visit. */
+  readonly visits: readonly LocalDate[];
+  /** Stretches in which a suspended agreement bills nothing. */
+  readonly rests: readonly Term[];
+  /** Fees that fell due before this day were billed elsewhere. */
+  readonly since: LocalDate;
+  readonly billed: readonly BilledFee[];
+};
+
+export type Fee = {
+  readonly key: string;
+  readonly label: string;
+  readonly from: LocalDate;
+  readonly to: LocalDate;
+  readonly dueOn: LocalDate;
+  /** Days of the period it held and days of the full one; visits and 1. */
+  readonly held: number;
+  readonly of: number;
+  /** What the period comes to now, what was billed of it, and what is to be billed: minor units, below zero to be given back. */
+  readonly whole: number;
+  readonly before: number;
+  readonly minor: number;
+  /** How often it was billed before: with agreement, line and period the key by which it is billed once. */
+  readonly times: number;
+};
+
+const keyOf = (key: string, from: LocalDate): string => `${key} ${from}`;
+
+type Due = Omit<Fee, 'before' | 'minor' | 'times'>;
+
+/** Stretches of one line within a period are one fee: an amendment in mid-period is no second one. */
+function dueFees({ plan, term, stretches, visits, rests, since }: FeeFacts, upTo: LocalDate): Map<string, Due> {
+  const due = new Map<string, Due>();
+  for (const period of billedPeriods(plan, term, stretches, term.from, upTo, visits, rests)) {
+    if (period.dueOn < since || period.dueOn > upTo) continue;
+    for (const part of period.parts) {
+      const id = keyOf(part.key, period.from);
+      const known = due.get(id);
+      due.set(id, {
+        ...{ key: part.key, label: part.label, of: part.of },
+        ...{ from: period.from, to: period.to, dueOn: period.dueOn },
+        held: part.held + (known?.held ?? 0),
+        whole: part.minor + (known?.whole ?? 0),
+      });
+    }
+  }
+  return due;
+}
+
+/**
+ * The fees to be billed up to a day, that day included. Of each line and period the new rounded amount less all billed so far: the
+ * first time that is the fee, after an amendment a difference, and of what holds no longer all of it back. Sums are exact: however
+ * often it is billed in between, together it is what the agreement says last. Source: domain-work, Settle; settled questions, Settle
+ * (a difference).
+ */
+export function feesDue(facts: FeeFacts, upTo: LocalDate): Fee[] {
+  const due = dueFees(facts, upTo);
+  const billed = new Map(facts.billed.map((b) => [keyOf(b.key, b.from), b]));
+  const now = [...due].map(([id, fee]): Fee => {
+    const { minor: before, times } = billed.get(id) ?? { minor: 0, times: 0 };
+    return { ...fee, before, minor: fee.whole - before, times };
+  });
+  const gone = facts.billed.flatMap((b): Fee[] =>
+    due.has(keyOf(b.key, b.from))
+      ? []
+      : [
+          {
+            ...{ key: b.key, label: b.label, from: b.from, to: b.to, dueOn: upTo, held: 0, of: 1 },
+            ...{ whole: 0, before: b.minor, minor: -b.minor, times: b.times },
+          },
+        ],
+  );
+  return [...now, ...gone]
+    .filter((fee) => fee.minor !== 0)
+    .sort((a, b) => (a.from === b.from ? (a.key < b.key ? -1 : 1) : a.from < b.from ? -1 : 1));
+}
+
+/** A fee as it is billed: its text is the caller’s, for it is in the customer’s language. */
+export const billableFee = (
+  fee: Fee,
+  of: Pick<Billable, 'customerId' | 'currency' | 'rate' | 'text'> & { readonly agreementId: AgreementId },
+): Billable => ({
+  key: `fee ${of.agreementId} ${fee.key} ${fee.from} ${fee.times}`,
+  ...of,
+  ...{ orderId: null, assetId: null, chargeId: null, reference: '', day: fee.dueOn, quantity: 1000, unit: 'C62' },
+  fee: { key: fee.key, from: fee.from, to: fee.to },
+  ...{ list: fee.minor, off: 0, offBecause: '' },
+});
+
+/** A suspension: from the day it began to the day before the agreement went on; null: it still is. */
+export type Suspension = { readonly from: LocalDate; readonly resumedOn: LocalDate | null };
+
+/** Days of suspensions in which nothing is billed. Source: settled questions, Settle (a suspended agreement). */
+export const restsOf = (suspensions: readonly Suspension[]): Term[] =>
+  suspensions.flatMap(({ from, resumedOn }): Term[] => {
+    const to = resumedOn === null ? null : addDays(resumedOn, -1);
+    return to !== null && to < from ? [] : [{ from, to }];
+  });

@@ -1,0 +1,114 @@
+// The routes of billing: orders looked through and approved, how customers are billed, runs and documents.
+import fp from 'fastify-plugin';
+import type { FastifyInstance } from 'fastify';
+import * as contracts from '#api/billing.ts';
+import { readContent } from '../platform/content.ts';
+import { serve, type House } from '../platform/http.ts';
+import { refuse } from '../platform/refuse.ts';
+import { onThreads, type Answered } from '../platform/threads.ts';
+import { refusal } from '#core/refusal.ts';
+import { approveIn, approveSecondIn, correctIn, removeCorrectionIn, withdrawIn } from './approving.ts';
+import { billingOf, changeBilling, settleSettings } from './billing-settings.ts';
+import { changeSettings } from './change-settings.ts';
+import { creditOf, discardDraft, issueOne } from './documents.ts';
+import { readLookOf, readLooks } from './look-pages.ts';
+import { paperOf } from './papers.ts';
+import type { Asked } from './preview.ts';
+import { keptPaper, readDocuments, readOne } from './reading.ts';
+import { beginBilling, runsOf } from './runs.ts';
+import { ublOf } from './ubl.ts';
+
+const done = { done: true as const };
+
+const onThread = onThreads<{
+  preview(ask: { readonly url: string; readonly ask: Asked }): Promise<Answered<contracts.BillingPreview>>;
+}>(new URL('./thread.mjs', import.meta.url), refusal('too-large', 'That is too much to look at at once; bill fewer.'));
+
+function orderRoutes(app: FastifyInstance, house: House): void {
+  const { db } = house.database;
+  serve(app, house, contracts.listLooks, ({ query, who }) => readLooks(db, who.role, query));
+  serve(app, house, contracts.readLook, ({ params, who }) => readLookOf(db, who.role, params.id));
+  serve(app, house, contracts.approveOrders, ({ body, write, who, now }) =>
+    write((tx, told) => approveIn(tx, told, who, body.orders, now)),
+  );
+  serve(app, house, contracts.approveSecond, async ({ params, write, who, now }) => {
+    await approveSecondIn(write, who, params.id, now);
+    return done;
+  });
+  serve(app, house, contracts.withdrawApproval, async ({ params, write }) => {
+    await withdrawIn(write, params.id);
+    return done;
+  });
+  serve(app, house, contracts.addCorrection, ({ params, body, write, who, now }) =>
+    correctIn(write, who, params.id, body, now),
+  );
+  serve(app, house, contracts.removeCorrection, async ({ params, write }) => {
+    await removeCorrectionIn(write, params.id, params.correction);
+    return done;
+  });
+}
+
+function settingRoutes(app: FastifyInstance, house: House): void {
+  const { db } = house.database;
+  serve(app, house, contracts.readSettleSettings, () => settleSettings(db));
+  serve(app, house, contracts.changeSettleSettings, async ({ body, write }) => {
+    await changeSettings(write, body);
+    return done;
+  });
+  serve(app, house, contracts.readCustomerBilling, async ({ params }) => (await billingOf(db, [params.id]))(params.id));
+  serve(app, house, contracts.changeCustomerBilling, async ({ params, body, write }) => {
+    await changeBilling(write, params.id, body);
+    return done;
+  });
+}
+
+function documentRoutes(app: FastifyInstance, house: House): void {
+  const { db } = house.database;
+  serve(app, house, contracts.listDocuments, ({ query }) => readDocuments(db, query));
+  serve(app, house, contracts.readDocument, ({ params }) => readOne(db, params.id));
+  serve(app, house, contracts.issueDocument, async ({ params, body, write, who, now }) => {
+    await issueOne(write, params.id, body.version, who, now);
+    return done;
+  });
+  serve(app, house, contracts.discardDocument, async ({ params, body, write, who, now }) => {
+    await discardDraft(write, params.id, body.version, who, now);
+    return done;
+  });
+  serve(app, house, contracts.creditDocument, ({ params, body, write, who, now }) =>
+    creditOf(write, db, params.id, body, who, now),
+  );
+  serve(app, house, contracts.documentFile, async ({ params, query, reply }): Promise<never> => {
+    const page = await readOne(db, params.id);
+    const name = page.number ?? `draft-${page.id}`;
+    if (query.as === 'ubl') {
+      if (page.state === 'draft') refuse('wrong-stage', 'A draft has no file yet; issue it first.', 'as');
+      return reply
+        .type('application/xml; charset=utf-8')
+        .header('content-disposition', `attachment; filename="${name}.xml"`)
+        .send(ublOf(page)) as never;
+    }
+    const kept = await keptPaper(db, params.id);
+    return reply
+      .type('application/pdf')
+      .header('content-disposition', `inline; filename="${name}.pdf"`)
+      .send(kept === null ? await paperOf(page) : await readContent(db, kept)) as never;
+  });
+}
+
+export const billingRoutes = fp<{ house: House }>(
+  async (app, { house }) => {
+    settingRoutes(app, house);
+    orderRoutes(app, house);
+    serve(app, house, contracts.previewBilling, ({ body }) =>
+      onThread('preview', { url: house.config.databaseUrl, ask: body }),
+    );
+    serve(app, house, contracts.startBilling, async ({ body, write, who, now }) => {
+      const run = await beginBilling(write, body, who, now);
+      house.ring();
+      return run;
+    });
+    serve(app, house, contracts.listRuns, async () => ({ items: await runsOf(house.database.db) }));
+    documentRoutes(app, house);
+  },
+  { name: 'stavok-billing-routes', dependencies: ['stavok-authentication'] },
+);

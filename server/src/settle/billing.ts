@@ -1,0 +1,275 @@
+// Everything that is to be billed to some customers up to a day, brought together into documents: looked at and written by one function.
+import { and, asc, eq, gt, inArray, lte } from 'drizzle-orm';
+import type { AgreementId, AssetId, BillingRunId, CustomerId, DocumentId, OrderId, PersonId } from '#core/ids.ts';
+import {
+  billableFee,
+  billableOf,
+  documentsOf,
+  netOf,
+  type ApprovedCharge,
+  type Billable,
+  type DraftDocument,
+  type Fee,
+  type TaxRate,
+} from '#core/settle/index.ts';
+import type { Language } from '#core/telling.ts';
+import { sayDate, type Instant, type LocalDate } from '#core/time/index.ts';
+import { contact } from '../customers/tables.ts';
+import { workOrder } from '../orders/tables.ts';
+import { instantText } from '../platform/columns.ts';
+import { bulkInsert, insertedIds, type Db, type Tx } from '../platform/database.ts';
+import { billingOf, settleSettings, type Billing } from './billing-settings.ts';
+import { tagsOf } from './charge-names.ts';
+import { chargePayer, orderApproval, orderCharge } from './document-tables.ts';
+import { feesOf, payersOfFees } from './fee-facts.ts';
+import { settleFinished } from './settled.ts';
+import { taxesOf } from './taxes.ts';
+import { wordsIn, type Words } from './words.ts';
+
+export type Wanted = {
+  readonly upTo: LocalDate;
+  readonly takesOrders: boolean;
+  readonly takesFees: boolean;
+  /** Of this order only. */
+  readonly orderId?: OrderId | undefined;
+};
+export type Left = {
+  readonly customerId: CustomerId;
+  readonly orderId: OrderId | null;
+  readonly agreementId: AgreementId | null;
+  readonly reason: string;
+};
+export type Gathered = {
+  readonly documents: readonly (DraftDocument & {
+    readonly language: Language;
+    readonly contactId: Billing['contactId'];
+  })[];
+  readonly silent: readonly Billable[];
+  readonly left: readonly Left[];
+};
+
+/** Customers with something approved that is not billed yet, or with agreements: some, after one of them. */
+export async function nextPayers(db: Db, after: CustomerId, wanted: Wanted, most: number): Promise<CustomerId[]> {
+  const { billsFrom } = await settleSettings(db);
+  const [ofOrders, ofFees] = await Promise.all([
+    wanted.takesOrders
+      ? db
+          .selectDistinct({ id: chargePayer.customerId })
+          .from(chargePayer)
+          .where(
+            and(eq(chargePayer.state, 'open'), gt(chargePayer.customerId, after), lte(chargePayer.doneOn, wanted.upTo)),
+          )
+          .orderBy(asc(chargePayer.customerId))
+          .limit(most)
+      : [],
+    wanted.takesFees && billsFrom !== null ? payersOfFees(db, after, billsFrom, most) : [],
+  ]);
+  return [...new Set([...ofOrders, ...ofFees].map((r) => r.id))].toSorted((a, b) => a - b).slice(0, most);
+}
+
+const openCharges = (db: Db, customers: readonly CustomerId[], { upTo, orderId }: Wanted) =>
+  db
+    .select({
+      payer: chargePayer,
+      charge: orderCharge,
+      currency: orderApproval.currency,
+      title: workOrder.title,
+      reference: workOrder.customerReference,
+    })
+    .from(chargePayer)
+    .innerJoin(orderCharge, eq(orderCharge.id, chargePayer.chargeId))
+    .innerJoin(orderApproval, eq(orderApproval.orderId, chargePayer.orderId))
+    .innerJoin(workOrder, eq(workOrder.id, chargePayer.orderId))
+    .where(
+      and(
+        eq(chargePayer.state, 'open'),
+        eq(orderApproval.state, 'approved'),
+        inArray(chargePayer.customerId, [...customers]),
+        lte(chargePayer.doneOn, upTo),
+        orderId === undefined ? undefined : eq(chargePayer.orderId, orderId),
+      ),
+    )
+    .orderBy(asc(chargePayer.customerId), asc(chargePayer.orderId), asc(chargePayer.chargeId));
+type OpenCharge = Awaited<ReturnType<typeof openCharges>>[number];
+
+/** A charge in the words of a document: what it is, whose, and at which machine. */
+export function sayCharge(
+  { charge }: Pick<OpenCharge, 'charge'>,
+  tags: ReadonlyMap<AssetId, string>,
+  words: Words,
+): string {
+  const { what, labour } = charge.derivation;
+  const hours = labour ? words(`hours.${labour.hours}`) : '';
+  const tag = charge.assetId === null ? undefined : tags.get(charge.assetId);
+  const named = [charge.text, hours].filter((part) => part !== '').join(', ');
+  return `${words(what)}${named === '' ? '' : `: ${named}`}${tag ? ` ${words('at', { machine: tag })}` : ''}`;
+}
+
+const approvedOf = (row: OpenCharge, text: string, rate: TaxRate): ApprovedCharge => ({
+  ...{ id: row.charge.id, orderId: row.charge.orderId, agreementId: row.charge.agreementId, text, rate },
+  ...{ assetId: row.charge.assetId, doneOn: row.payer.doneOn, currency: row.currency, quantity: row.charge.quantity },
+  ...{ unit: row.charge.unit, list: row.charge.list, borne: row.charge.borne, discount: row.charge.discount },
+  ...{ goodwill: row.charge.goodwill, bearer: row.charge.bearer, payers: [], reference: row.reference },
+});
+
+function sayFee(fee: Fee, words: Words): string {
+  const values = { label: fee.label, from: sayDate(fee.from), to: sayDate(fee.to) };
+  if (fee.times > 0) return words('fee difference', values);
+  const part =
+    fee.of > 1 && fee.held < fee.of ? ` (${words('fee part', { held: `${fee.held}`, of: `${fee.of}` })})` : '';
+  return `${words('fee', values)}${part}`;
+}
+
+/** Who is written to, and in what language. */
+async function languagesOf(db: Db, ids: readonly NonNullable<Billing['contactId']>[]) {
+  if (ids.length === 0) return new Map<number, Language>();
+  const rows = await db
+    .select({ id: contact.id, language: contact.language })
+    .from(contact)
+    .where(inArray(contact.id, [...ids]));
+  return new Map(rows.map((r) => [r.id as number, r.language]));
+}
+
+/** The documents of some customers, and what cannot be billed with its reason. Nothing is written. */
+export async function gather(db: Db, customers: readonly CustomerId[], wanted: Wanted): Promise<Gathered> {
+  const { billsFrom } = await settleSettings(db);
+  const [wishOf, taxes, charges, agreements] = await Promise.all([
+    billingOf(db, customers),
+    taxesOf(db),
+    wanted.takesOrders ? openCharges(db, customers, wanted) : [],
+    wanted.takesFees && billsFrom !== null ? feesOf(db, customers, billsFrom, wanted.upTo) : [],
+  ]);
+  const [tags, languages] = await Promise.all([
+    tagsOf(db, [...new Set(charges.flatMap((c) => c.charge.assetId ?? []))]),
+    languagesOf(db, [...new Set(customers.flatMap((id) => wishOf(id).contactId ?? []))]),
+  ]);
+  const standard = taxes.find((t) => t.isStandard === true) ?? null;
+  const languageOf = ({ contactId }: Billing): Language => languages.get(contactId ?? 0) ?? 'en';
+  const left: Left[] = [];
+  const documents: Gathered['documents'][number][] = [];
+  const silent: Billable[] = [];
+  for (const customerId of customers) {
+    const wish = wishOf(customerId);
+    const words = wordsIn(languageOf(wish));
+    // What the customer buys may have one tax for all of it.
+    const own = taxes.find((t) => t.id === wish.taxId);
+    const billables: Billable[] = [];
+    for (const row of charges) {
+      if (row.payer.customerId !== customerId) continue;
+      const { taxCategory: category, taxHundredths: hundredths } = row.charge;
+      const rate = own ?? (category === null || hundredths === null ? null : { category, hundredths });
+      if (rate === null) {
+        left.push({ customerId, orderId: row.payer.orderId, agreementId: null, reason: NO_TAX });
+        continue;
+      }
+      const approved = approvedOf(row, sayCharge(row, tags, words), {
+        category: rate.category,
+        hundredths: rate.hundredths,
+      });
+      billables.push(billableOf(approved, customerId, row.payer.minor, row.payer.times));
+    }
+    for (const { id, currency, fees, remark, customerId: whose } of agreements) {
+      if (whose !== customerId) continue;
+      if (remark !== null) left.push({ customerId, orderId: null, agreementId: id, reason: remark });
+      const rate = own ?? standard;
+      if (fees.length > 0 && rate === null) left.push({ customerId, orderId: null, agreementId: id, reason: NO_TAX });
+      else
+        for (const fee of fees)
+          billables.push(
+            billableFee(fee, {
+              ...{ customerId, currency, agreementId: id, text: sayFee(fee, words).slice(0, 300) },
+              rate: { category: (rate as TaxRate).category, hundredths: (rate as TaxRate).hundredths },
+            }),
+          );
+    }
+    const made = documentsOf(billables, wish);
+    documents.push(...made.documents.map((d) => ({ ...d, language: languageOf(wish), contactId: wish.contactId })));
+    silent.push(...made.silent);
+  }
+  return { documents, silent, left };
+}
+
+const NO_TAX = 'there is no tax for it: name the standard one in Setup';
+
+const DOCUMENT_COLUMNS = [
+  ...['kind', 'state', 'customer_id', 'currency', 'about', 'without_tax', 'tax', 'with_tax', 'customer_reference'],
+  ...['language', 'run_id', 'person_id', 'made_at', 'reason', 'account'],
+];
+const LINE_COLUMNS = [
+  ...['document_id', 'position', 'source_key', 'order_id', 'agreement_id', 'asset_id', 'charge_id', 'day', 'text'],
+  ...['quantity', 'unit', 'list', 'off', 'net', 'off_because', 'tax_category', 'tax_hundredths'],
+  ...['fee_key', 'fee_from', 'fee_to'],
+];
+
+const referencesOf = (lines: DraftDocument['lines']): string =>
+  [...new Set(lines.map((l) => l.reference.trim()).filter((r) => r !== ''))].join(', ').slice(0, 200);
+
+/**
+ * Writes what was gathered as drafts, in the transaction it was gathered in, and gives their ids. What somebody else billed meanwhile
+ * is refused by its key: the whole transaction is done anew.
+ */
+export async function writeDrafts(
+  tx: Tx,
+  { documents, silent }: Gathered,
+  by: { readonly personId: PersonId; readonly runId: BillingRunId | null; readonly now: Instant },
+): Promise<DocumentId[]> {
+  const at = instantText(by.now);
+  const first = await bulkInsert(
+    tx.connection,
+    'document',
+    DOCUMENT_COLUMNS,
+    documents.map((d) => [
+      ...[d.kind, 'draft', d.customerId, d.currency, d.about, d.totals.withoutTax, d.totals.tax, d.totals.withTax],
+      ...[referencesOf(d.lines), d.language, by.runId, by.personId, at, '', ''],
+    ]),
+  );
+  const ids = await insertedIds(tx.connection, first, documents.length);
+  const lines = documents.flatMap((d, i) => d.lines.map((line) => ({ line, id: ids[i] as number })));
+  await bulkInsert(
+    tx.connection,
+    'document_line',
+    LINE_COLUMNS,
+    lines.map(({ line: l, id }) => [
+      ...[id, l.position, l.key, l.orderId, l.agreementId, l.assetId, l.chargeId, l.day, l.text, l.quantity, l.unit],
+      ...[l.list, l.off, netOf(l), l.offBecause, l.rate.category, l.rate.hundredths],
+      ...[l.fee?.key ?? null, l.fee?.from ?? null, l.fee?.to ?? null],
+    ]),
+  );
+  await bulkInsert(
+    tx.connection,
+    'document_tax',
+    ['document_id', 'category', 'hundredths', 'taxable', 'tax'],
+    documents.flatMap((d, i) => d.totals.rows.map((r) => [ids[i], r.category, r.hundredths, r.taxable, r.tax])),
+  );
+  const billed = lines.map(({ line }) => line);
+  await setPayers(tx, billed, 'billed');
+  await setPayers(tx, silent, 'silent');
+  const orders = [...new Set([...billed, ...silent].flatMap((l) => l.orderId ?? []))];
+  await settleFinished(tx, orders, by.personId, by.now);
+  return ids as DocumentId[];
+}
+
+async function setPayers(tx: Tx, of: readonly Billable[], state: 'billed' | 'silent'): Promise<void> {
+  const byCustomer = new Map<CustomerId, number[]>();
+  for (const { customerId, chargeId } of of)
+    if (chargeId !== null) byCustomer.set(customerId, [...(byCustomer.get(customerId) ?? []), chargeId]);
+  for (const [customerId, charges] of byCustomer)
+    for (let i = 0; i < charges.length; i += 1000)
+      await tx.db
+        .update(chargePayer)
+        .set({ state })
+        .where(
+          and(
+            eq(chargePayer.customerId, customerId),
+            inArray(chargePayer.chargeId, charges.slice(i, i + 1000) as never[]),
+          ),
+        );
+}
+
+/** Locks what is open of some customers, so that nobody else bills it meanwhile; before anything is read. */
+export const holdOpen = async (tx: Tx, customers: readonly CustomerId[]): Promise<void> =>
+  void (await tx.db
+    .select({ id: chargePayer.chargeId })
+    .from(chargePayer)
+    .where(and(inArray(chargePayer.customerId, [...customers]), eq(chargePayer.state, 'open')))
+    .for('update'));

@@ -1,0 +1,31 @@
+// What each charge is called on an order and on documents: whose work, which part, how far.
+import { inArray } from 'drizzle-orm';
+import type { AssetId } from '#core/ids.ts';
+import type { Charge } from '#core/settle/index.ts';
+import { asset } from '../assets/tables.ts';
+import type { Db } from '../platform/database.ts';
+import { craft } from '../labour/tables.ts';
+import type { Charged } from './charging.ts';
+
+type Named = Pick<Charge, 'labour' | 'what' | 'of' | 'lineId'>;
+
+/** The part, the craft, or what another cost was for; without the machine. */
+export async function chargeNamer(db: Db): Promise<(charge: Named, of: Charged) => string> {
+  const crafts = new Map((await db.select({ id: craft.id, name: craft.name }).from(craft)).map((c) => [c.id, c.name]));
+  return ({ labour, what, of, lineId }, { used, others, driven }) => {
+    if (labour) return (labour.craftId === null ? '' : (crafts.get(labour.craftId) ?? '')).slice(0, 300);
+    if (what === 'kilometres') return `${driven.find((d) => d.lineId === lineId)?.kilometres ?? 0} km`;
+    if (what === 'other') return others.find((o) => o.cost.id === of)?.cost.text ?? '';
+    const use = used.find((u) => u.used.id === of);
+    return use ? `${use.part.number} ${use.part.name}` : '';
+  };
+}
+
+export async function tagsOf(db: Db, ids: readonly AssetId[]): Promise<Map<AssetId, string>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .select({ id: asset.id, tag: asset.tag })
+    .from(asset)
+    .where(inArray(asset.id, [...ids]));
+  return new Map(rows.map((r) => [r.id, r.tag]));
+}

@@ -1,0 +1,21 @@
+// What looks ahead at billing runs and draws documents, on a thread. Run by the pool.
+import type { BillingPreview, DocumentPage } from '#api/billing.ts';
+import { answered } from '../platform/thread-work.ts';
+import type { Answered } from '../platform/threads.ts';
+import { drawPaper } from './document-paper.ts';
+import { previewBilling, type Asked } from './preview.ts';
+
+export const preview = ({
+  url,
+  ask,
+}: {
+  readonly url: string;
+  readonly ask: Asked;
+}): Promise<Answered<BillingPreview>> => answered(url, (database) => previewBilling(database, ask));
+
+/** Several at once: a thread is asked once for a batch. */
+export async function draw(pages: readonly DocumentPage[]): Promise<Answered<Uint8Array[]>> {
+  const drawn: Uint8Array[] = [];
+  for (const page of pages) drawn.push(await drawPaper(page));
+  return { value: drawn };
+}

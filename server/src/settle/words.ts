@@ -1,0 +1,37 @@
+// The words of documents, by language, out of plain text files: whoever wants another language writes another file.
+import { readFileSync } from 'node:fs';
+import { LANGUAGES, type Language } from '#core/telling.ts';
+
+export type Words = (name: string, values?: Readonly<Record<string, string>>) => string;
+
+/** Lines of `name = words`; what begins with # is a remark. */
+export function readWords(text: string): ReadonlyMap<string, string> {
+  return new Map(
+    text
+      .split('\n')
+      .filter((line) => line.trim() !== '' && !line.startsWith('#'))
+      .map((line) => {
+        const at = line.indexOf('=');
+        if (at < 0) throw new Error(`“${line}” wants a name, an equals sign and its words`);
+        return [line.slice(0, at).trim(), line.slice(at + 1).trim()] as const;
+      }),
+  );
+}
+
+const held = new Map<Language, ReadonlyMap<string, string>>(
+  LANGUAGES.map((language) => [
+    language,
+    readWords(readFileSync(new URL(`./words/${language}.txt`, import.meta.url), 'utf8')),
+  ]),
+);
+
+/** A name that a language has no words for is a fault: each has all of them (a test holds it). */
+export const wordsIn =
+  (language: Language): Words =>
+  (name, values = {}) => {
+    const words = held.get(language)?.get(name);
+    if (words === undefined) throw new Error(`there are no words for “${name}” in ${language}`);
+    return words.replace(/\{(\w+)\}/g, (_, place: string) => values[place] ?? '');
+  };
+
+export const wordNames = (language: Language): string[] => [...(held.get(language)?.keys() ?? [])];
