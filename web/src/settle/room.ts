@@ -1,8 +1,27 @@
 // What plugs in.
+import { changeSettleSettings, listLooks } from '#api/billing.ts';
 import { addTax } from '#api/settle.ts';
 import type { Room } from '../shell/room.ts';
 
+const lookThrough = async () => (await import('./look-through.tsx')).LookThrough;
+
 export const settle: Room = {
   name: 'settle',
-  setup: [{ path: 'taxes', word: 'Taxes', shown: addTax, load: async () => (await import('./taxes.tsx')).Taxes }],
+  rail: { word: 'Settle', path: '/settle', key: 'b', shown: listLooks },
+  pages: [
+    { path: 'settle', load: lookThrough },
+    { path: 'settle/orders/:id', load: lookThrough },
+    { path: 'settle/bill', load: async () => (await import('./bill.tsx')).BillRoom },
+    { path: 'settle/documents', load: async () => (await import('./documents.tsx')).DocumentsRoom },
+    { path: 'settle/documents/:id', load: async () => (await import('./document.tsx')).DocumentRoom },
+  ],
+  setup: [
+    { path: 'taxes', word: 'Taxes', shown: addTax, load: async () => (await import('./taxes.tsx')).Taxes },
+    {
+      path: 'billing',
+      word: 'Billing',
+      shown: changeSettleSettings,
+      load: async () => (await import('./billing-settings.tsx')).BillingSettings,
+    },
+  ],
 };
