@@ -250,6 +250,7 @@ export const addCorrection = contract({
   params: orderParams,
   body: v.pipe(
     v.object({
+      requestKey,
       lineId: v.nullable(v.pipe(v.number(), v.integer(), v.minValue(1))),
       element: v.nullable(v.picklist(CHARGE_ELEMENTS)),
       reason: needed(300, 'Say why.'),

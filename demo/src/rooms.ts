@@ -19,6 +19,7 @@ import { writeRegister, type DemoAsset, type DemoRegister } from './register.ts'
 import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { writeAppointments, writeTechnicians } from './rota.ts';
 import { writeReturns, writeUnitUsed } from './returns.ts';
+import { writeSettle } from './settle.ts';
 import { writeStock } from './stock.ts';
 import { writePurchases, writeSuppliers } from './suppliers.ts';
 import { writeDraws, writeTerms } from './terms.ts';
@@ -233,6 +234,13 @@ const needs: DemoRoom = {
   },
 };
 
+/** Last: what was done is looked through, approved and billed month by month, of the first world only. */
+const settle: DemoRoom = {
+  async arrives(database, { scale, now, today }) {
+    if (scale === 1) await writeSettle(database, now, today);
+  },
+};
+
 export const DEMO_ROOMS: readonly DemoRoom[] = [
   people,
   reference,
@@ -250,4 +258,5 @@ export const DEMO_ROOMS: readonly DemoRoom[] = [
   mailbox,
   rota,
   needs,
+  settle,
 ];

@@ -26,10 +26,12 @@ import {
   type Zone,
   type LocalDate,
 } from '#core/time/index.ts';
+import { decideEntitlement, sayVerdict } from '#core/entitlement/index.ts';
 import { calendarBook } from '#server/calendars/index.ts';
+import { coversOf, type CoverSubject } from '#server/entitlement/index.ts';
 import { raiseMany, type NewOrder } from '#server/orders/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
-import { agreement, jobPlan, schedule } from '#server/tables.ts';
+import { agreement, jobPlan, schedule, type StoredVerdict } from '#server/tables.ts';
 import { at, HISTORY_DAYS, recorder, technicianFor, ticked } from './orders.ts';
 import type { Random } from './random.ts';
 import type { DemoReference } from './reference.ts';
@@ -253,6 +255,16 @@ async function insertVisits(
   );
 }
 
+/** Who bears it, as it would have been decided when it was raised. */
+function coverOfVisit(subject: CoverSubject | undefined, on: LocalDate): StoredVerdict | null {
+  if (!subject) return null;
+  const verdict = decideEntitlement(
+    { asset: subject.asset, on, kind: 'preventive', cause: 'wear' },
+    subject.coversOn(on),
+  );
+  return { verdict, sentence: sayVerdict(verdict), promise: '' };
+}
+
 export async function writeVisits(
   tx: Tx,
   random: Random,
@@ -271,6 +283,10 @@ export async function writeVisits(
   const small = [...withLarger].map(([one, by]): Chosen => ({ ...one, outcome: { ...by.outcome, state: 'absorbed' } }));
   await insertVisits(tx, small, (i) => idOf.get(larger[i] as Chosen) ?? null);
   const record = await recorder(tx);
+  const subjects = await coversOf(
+    tx.db,
+    assets.map((a) => a.id),
+  );
   const orders = chosen.flatMap((one, i): NewOrder[] => {
     const { row, visit, outcome, asset } = one;
     if (outcome.state !== 'raised') return [];
@@ -294,7 +310,7 @@ export async function writeVisits(
             visitId: ids[i] as VisitId,
             dueOn: visit.due,
             minutes: row.plan.minutes,
-            verdict: null,
+            verdict: coverOfVisit(subjects.get(asset.id), visit.due),
             promises: {},
             tasks: row.plan.tasks,
           },

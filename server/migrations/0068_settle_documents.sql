@@ -48,7 +48,10 @@ CREATE TABLE `charge_correction` (
 	`reason` varchar(300) NOT NULL,
 	`person_id` int unsigned NOT NULL,
 	`at` datetime(3) NOT NULL,
-	CONSTRAINT `charge_correction_id` PRIMARY KEY(`id`)
+	`request_key` varchar(60) NOT NULL,
+	`request_content` varchar(64) NOT NULL,
+	CONSTRAINT `charge_correction_id` PRIMARY KEY(`id`),
+	CONSTRAINT `charge_correction_request` UNIQUE(`request_key`)
 );
 --> statement-breakpoint
 CREATE TABLE `charge_payer` (

@@ -6,6 +6,7 @@ import { LABOUR_ACTS } from './labour-acts.ts';
 import { ORDER_ACTS } from './order-acts.ts';
 import { REGISTER_ACTS } from './register-acts.ts';
 import { ROTA_ACTS } from './rota-acts.ts';
+import { SETTLE_ACTS } from './settle-acts.ts';
 import { STOCK_ACTS } from './stock-acts.ts';
 import { PATTERN, UPKEEP_ACTS } from './upkeep-acts.ts';
 
@@ -105,6 +106,7 @@ export const DAY: readonly Act[] = [
   ...UPKEEP_ACTS,
   ...ROTA_ACTS,
   ...STOCK_ACTS,
+  ...SETTLE_ACTS,
   act(
     'the hours of a calendar change',
     'PUT',

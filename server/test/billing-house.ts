@@ -1,7 +1,9 @@
 // A house that bills: orders done with parts and other costs, a standard tax, in whose name documents are sent, and small builders.
 import { randomUUID } from 'node:crypto';
 import type { DocumentPage, LookPage } from '#api/billing.ts';
+import { eq } from 'drizzle-orm';
 import { lookAtMarked } from '../src/settle/index.ts';
+import { job } from '../src/tables.ts';
 import { buildWorld, must, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 export type BillingHouse = {
@@ -100,7 +102,11 @@ export async function openBillingHouse(): Promise<BillingHouse> {
         if (items.find((r) => r.id === id)?.state === 'ended') return id;
         await new Promise((resolve) => setTimeout(resolve, 50));
       }
-      throw new Error('the run did not end');
+      const [lost] = await house.database.db
+        .select()
+        .from(job)
+        .where(eq(job.jobKey, `billing ${id}`));
+      throw new Error(`the run did not end: ${lost?.state}, ${lost?.problem}`);
     },
     async documents(query = '') {
       const { items } = must(await call<{ items: { id: number }[] }>('GET', `/api/settle/documents${query}`));

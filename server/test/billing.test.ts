@@ -16,7 +16,15 @@ const refusedAt = ({ status, body }: Answer): unknown[] => [status, body.errors[
 const stageOf = async (id: number) => must(await at.call<{ stage: string }>('GET', `/api/orders/${id}`)).stage;
 const correct = (id: number, body: object, by = at.manager) =>
   by('POST', `/api/settle/orders/${id}/corrections`, {
-    ...{ lineId: null, element: null, reason: 'late twice', goodwill: null, payers: [], ...body },
+    ...{
+      requestKey: randomUUID(),
+      lineId: null,
+      element: null,
+      reason: 'late twice',
+      goodwill: null,
+      payers: [],
+      ...body,
+    },
   });
 
 describe('a finished order', () => {
@@ -271,7 +279,7 @@ describe('an invoice', () => {
     await at.approve(...ids);
     const [page] = await at.documents(`?run=${await at.bill()}`);
     expect([page?.about, page?.lines.length, new Set(page?.lines.map((l) => l.orderId)).size]).toEqual([
-      'month 2026-11',
+      'all of 2026-11',
       3,
       2,
     ]);

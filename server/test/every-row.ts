@@ -5,6 +5,16 @@ import type { TestHouse } from './house.ts';
 /** What goes on beside requests: sessions, the plan with its jobs and notices, and figures that are worked out. */
 const PLAN = ['planned_visit', 'plan_state', 'schedule_outlook'];
 const FIGURES = ['store_figure', 'dead_stock', 'reorder_proposal'];
+/** Finished orders are looked at, and runs bill, beside requests. */
+const BILLING = [
+  'order_look',
+  'order_mark',
+  'billing_run',
+  'billing_run_left',
+  'document',
+  'document_line',
+  'document_tax',
+];
 const BESIDES = [
   'session',
   'sign_in_try',
@@ -16,6 +26,7 @@ const BESIDES = [
   ...['attachment', 'file_content', 'file_chunk'],
   ...PLAN,
   ...FIGURES,
+  ...BILLING,
 ];
 
 /** What left the house without how far its handing over is, which goes on beside requests too. */

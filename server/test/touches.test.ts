@@ -18,7 +18,10 @@ const WRITTEN_ANYWAY = new Set(['audit', 'change', 'session']);
 /** Counted beside the rooms: a message that cannot leave is given up some seconds after what sent it. */
 const DEAD_JOBS = /,"jobs":\d+/;
 /** What a screen shows; the own page of an import or a run has nothing in common with the rest. */
-const OWN_PAGES = ['/api/imports/:id', '/api/upkeep/runs/:id', '/api/rota/plans/:id'];
+const OWN_PAGES = [
+  ...['/api/imports/:id', '/api/upkeep/runs/:id', '/api/rota/plans/:id'],
+  ...['/api/settle/orders/:id', '/api/settle/documents/:id'],
+];
 const isShown = ({ method, path, reads, may }: AnyContract): boolean =>
   // A phone looks by itself, whatever is announced.
   mayCall(may, 'administrator') &&

@@ -26,6 +26,7 @@ describe('what is odd', () => {
     ['more than twice what is usual', { cost: 200_01 }, ['cost far from like work']],
     ['twice what is usual is not far', { cost: 200_00 }, []],
     ['less than half', { cost: 49_99 }, ['cost far from like work']],
+    ['nothing', { cost: 0 }, []],
     ['four like works say nothing', { cost: 1, like: [9, 9, 9, 9] }, []],
     ['a tenth of the cover left', { leftPercent: 10 }, ['cover nearly full']],
     ['11 % left', { leftPercent: 11 }, []],

@@ -21,11 +21,11 @@ export type LookedAt = {
   readonly withoutRate: boolean;
   /** Minor units. */
   readonly cost: number;
-  /** Costs of like work that was done before, in minor units. */
+  /** Costs of like work that was done before, in minor units, each above 0. */
   readonly like: readonly number[];
   /** Of the counted rights it drew on, the least that is left: share in percent; null: it drew on none. */
   readonly leftPercent: number | null;
-  /** Whether a cover was refused because it leaves out the kind of work, its cause or a part. */
+  /** Whether something is left to pay because a cover leaves out the kind of work, its cause or a part. */
   readonly excluded: boolean;
   readonly wantsReference: boolean;
   readonly reference: string;
@@ -49,9 +49,9 @@ export function medianOf(values: readonly number[]): number {
   return middle;
 }
 
-/** Costs more than twice, or less than half, of the median of at least five like works. */
+/** Costs more than twice, or less than half, of the median of at least five like works. What cost nothing says so otherwise. */
 export function isFarFromLike(cost: number, like: readonly number[]): boolean {
-  if (like.length < LIKE_AT_LEAST) return false;
+  if (cost <= 0 || like.length < LIKE_AT_LEAST) return false;
   const usual = medianOf(like);
   return cost > FAR * usual || cost * FAR < usual;
 }

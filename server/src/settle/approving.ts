@@ -21,6 +21,7 @@ import { instantText } from '../platform/columns.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { accept, refuse } from '../platform/refuse.ts';
+import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import type { Told, Write } from '../platform/writing.ts';
 import { settleSettings } from './billing-settings.ts';
 import { rateOfCharge, type Charged } from './charging.ts';
@@ -233,7 +234,7 @@ export const withdrawIn = (write: Write, id: OrderId): Promise<void> =>
   });
 
 type Correcting = BodyOf<typeof addCorrection>;
-const asCorrection = ({ lineId, element, reason, goodwill, payers }: Correcting): Correction =>
+const asCorrection = ({ lineId, element, reason, goodwill, payers }: Omit<Correcting, 'requestKey'>): Correction =>
   goodwill
     ? { kind: 'goodwill', lineId, element, reason, off: goodwill }
     : { kind: 'payers', lineId, element, reason, payers };
@@ -246,15 +247,22 @@ async function looked(tx: Tx, id: OrderId): Promise<Looked> {
   return look;
 }
 
-/** A correction, judged with those before it; gives its id. Refused: goodwill by whoever may not, payers who are none. */
+/** A correction, judged with those before it; gives its id, and for a repeated request key that of the first. Refused: goodwill by whoever may not, payers who are none. */
 export const correctIn = (
   write: Write,
   who: Person,
   id: OrderId,
-  body: Correcting,
+  { requestKey, ...body }: Correcting,
   now: Instant,
 ): Promise<{ id: CorrectionId }> =>
   write(async (tx, told) => {
+    const requestContent = contentOf({ id, ...body });
+    await hold(tx, [id]);
+    const [sent] = await tx.db.select().from(chargeCorrection).where(eq(chargeCorrection.requestKey, requestKey));
+    if (sent) {
+      mustBeSame(sent.requestContent, requestContent);
+      return { id: sent.id };
+    }
     const look = await looked(tx, id);
     if (body.goodwill && !(MANAGERS as readonly Role[]).includes(who.role))
       refuse('not-allowed', 'Goodwill is given by a manager; ask one.', 'goodwill');
@@ -273,7 +281,7 @@ export const correctIn = (
         ...{ at: now, kind: off ? ('goodwill' as const) : ('payers' as const) },
         percent: off && 'percent' in off ? off.percent : null,
         minor: off && 'minor' in off ? off.minor : null,
-        payers: off ? null : body.payers,
+        ...{ payers: off ? null : body.payers, requestKey, requestContent },
       })
       .$returningId();
     await keepLooks(tx, await lookAt(tx.db, [id]));

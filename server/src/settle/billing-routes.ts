@@ -103,7 +103,7 @@ export const billingRoutes = fp<{ house: House }>(
       onThread('preview', { url: house.config.databaseUrl, ask: body }),
     );
     serve(app, house, contracts.startBilling, async ({ body, write, who, now }) => {
-      const run = await beginBilling(write, body, who, now);
+      const run = await beginBilling(write, house.database.db, body, who, now);
       house.ring();
       return run;
     });

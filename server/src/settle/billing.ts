@@ -13,7 +13,7 @@ import {
   type TaxRate,
 } from '#core/settle/index.ts';
 import type { Language } from '#core/telling.ts';
-import { sayDate, type Instant, type LocalDate } from '#core/time/index.ts';
+import type { Instant, LocalDate } from '#core/time/index.ts';
 import { contact } from '../customers/tables.ts';
 import { workOrder } from '../orders/tables.ts';
 import { instantText } from '../platform/columns.ts';
@@ -24,7 +24,7 @@ import { chargePayer, orderApproval, orderCharge } from './document-tables.ts';
 import { feesOf, payersOfFees } from './fee-facts.ts';
 import { settleFinished } from './settled.ts';
 import { taxesOf } from './taxes.ts';
-import { wordsIn, type Words } from './words.ts';
+import { dateIn, wordsIn, type Words } from './words.ts';
 
 export type Wanted = {
   readonly upTo: LocalDate;
@@ -112,8 +112,9 @@ const approvedOf = (row: OpenCharge, text: string, rate: TaxRate): ApprovedCharg
   ...{ goodwill: row.charge.goodwill, bearer: row.charge.bearer, payers: [], reference: row.reference },
 });
 
-function sayFee(fee: Fee, words: Words): string {
-  const values = { label: fee.label, from: sayDate(fee.from), to: sayDate(fee.to) };
+function sayFee(fee: Fee, words: Words, language: Language): string {
+  const label = fee.key === 'whole' ? words('whole') : fee.label;
+  const values = { label, from: dateIn(language, fee.from), to: dateIn(language, fee.to) };
   if (fee.times > 0) return words('fee difference', values);
   const part =
     fee.of > 1 && fee.held < fee.of ? ` (${words('fee part', { held: `${fee.held}`, of: `${fee.of}` })})` : '';
@@ -177,7 +178,7 @@ export async function gather(db: Db, customers: readonly CustomerId[], wanted: W
         for (const fee of fees)
           billables.push(
             billableFee(fee, {
-              ...{ customerId, currency, agreementId: id, text: sayFee(fee, words).slice(0, 300) },
+              ...{ customerId, currency, agreementId: id, text: sayFee(fee, words, languageOf(wish)).slice(0, 300) },
               rate: { category: (rate as TaxRate).category, hundredths: (rate as TaxRate).hundredths },
             }),
           );

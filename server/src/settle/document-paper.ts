@@ -1,16 +1,17 @@
 // Invoices and credit notes on paper: a layout of our own, on A4, order by order, in the customer's language.
 import PdfDocument from 'pdfkit';
 import type { DocumentPage } from '#api/billing.ts';
-import { sayAmountOf } from '#core/money.ts';
 import type { Party } from '#core/settle/index.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import type { Language } from '#core/telling.ts';
-import { sayDate } from '#core/time/index.ts';
 import { bytesOf, hairlineAcross, INK, MARGIN, QUIET, roomFor, rowOf, type Sheet } from '../platform/paper.ts';
-import { wordsIn, type Words } from './words.ts';
+import { amountSaid, dateIn, wordsIn, type Words } from './words.ts';
+
+const amountOf = ({ language, currency }: DocumentPage, minor: number): string =>
+  amountSaid(language as Language, minor, currency);
 
 /** Where columns of figures begin, in points from the margin. */
-const COLUMNS = [286, 340, 410] as const;
+const COLUMNS = [262, 330, 420] as const;
 /** The sums stand under the last two columns. */
 const SUMS = [340] as const;
 
@@ -33,8 +34,10 @@ function headOn(sheet: Sheet, page: DocumentPage, words: Words): void {
   ];
   sheet.y = Math.max(...below) + 12;
   const facts: (readonly [string, string])[] = [
-    [words('date'), page.issuedOn ? sayDate(page.issuedOn) : words('draft')],
-    ...(page.kind === 'invoice' && page.dueOn ? [[words('due'), sayDate(page.dueOn)] as const] : []),
+    [words('date'), page.issuedOn ? dateIn(page.language as Language, page.issuedOn) : words('draft')],
+    ...(page.kind === 'invoice' && page.dueOn
+      ? [[words('due'), dateIn(page.language as Language, page.dueOn)] as const]
+      : []),
     ...(page.reference ? [[words('your reference'), page.reference] as const] : []),
     ...(page.of?.number ? [[words('credits'), page.of.number] as const] : []),
     ...(page.reason ? [[words('because'), page.reason] as const] : []),
@@ -88,21 +91,19 @@ function linesOn(sheet: Sheet, page: DocumentPage, words: Words): void {
     for (const line of lines) {
       const unit = words(line.unit);
       const quantity = `${sayQuantity(line.quantity)}${unit === '' ? '' : ` ${unit}`}`;
-      rowOf(sheet, COLUMNS, [
-        ...[line.text, quantity, sayAmountOf(line.list, page.currency), sayAmountOf(line.net, page.currency)],
-      ]);
+      rowOf(sheet, COLUMNS, [...[line.text, quantity, amountOf(page, line.list), amountOf(page, line.net)]]);
       if (line.off !== 0) rowOf(sheet, [400], [`   ${offOf(line, words)}`], QUIET);
     }
   }
 }
 
 function sumsOn(sheet: Sheet, page: DocumentPage, words: Words): void {
-  const amount = (minor: number) => `${page.currency} ${sayAmountOf(minor, page.currency)}`;
+  const amount = (minor: number) => `${page.currency} ${amountOf(page, minor)}`;
   roomFor(sheet, 30 + 16 * (page.taxes.length + 2));
   hairlineAcross(sheet, 4, 6);
   rowOf(sheet, SUMS, [words('without tax'), amount(page.withoutTax)]);
   for (const { category, hundredths, taxable, tax } of page.taxes) {
-    const of = { percent: `${hundredths / 100}`, category, taxable: sayAmountOf(taxable, page.currency) };
+    const of = { percent: `${hundredths / 100}`, category, taxable: amountOf(page, taxable) };
     rowOf(sheet, SUMS, [words(category === 'S' ? 'tax' : 'exempt', of), amount(tax)]);
   }
   roomFor(sheet, 24);

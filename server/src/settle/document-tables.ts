@@ -128,8 +128,13 @@ export const chargeCorrection = mysqlTable(
     reason: varchar({ length: 300 }).notNull(),
     personId: reference<PersonId>().notNull(),
     at: instantColumn().notNull(),
+    requestKey: varchar({ length: 60 }).notNull(),
+    requestContent: varchar({ length: 64 }).notNull(),
   },
-  (t) => [index('charge_correction_order').on(t.orderId, t.id)],
+  (t) => [
+    index('charge_correction_order').on(t.orderId, t.id),
+    uniqueIndex('charge_correction_request').on(t.requestKey),
+  ],
 );
 
 /** That what an order comes to is right; once for each order. Waits for a second person where goodwill is large. */

@@ -26,7 +26,8 @@ const BILLED = ['in force', 'suspended', 'ended'] as const;
 async function billedOf(db: Db, ids: readonly AgreementId[]): Promise<Map<AgreementId, BilledFee[]>> {
   const rows = await db
     .select({
-      ...{ id: documentLine.agreementId, key: documentLine.feeKey, from: documentLine.feeFrom, to: documentLine.feeTo },
+      ...{ id: documentLine.agreementId, key: documentLine.feeKey, from: documentLine.feeFrom },
+      to: sql<LocalDate>`max(${documentLine.feeTo})`,
       label: sql<string>`max(${documentLine.text})`,
       minor: sql<string>`sum(case when ${document.kind} = 'invoice' then ${documentLine.net} else -${documentLine.net} end)`,
       times: sql<string>`sum(case when ${documentLine.ofLineId} is null then 1 else 0 end)`,
@@ -40,12 +41,12 @@ async function billedOf(db: Db, ids: readonly AgreementId[]): Promise<Map<Agreem
         or(isNull(documentLine.ofLineId), eq(documentLine.again, true)),
       ),
     )
-    .groupBy(documentLine.agreementId, documentLine.feeKey, documentLine.feeFrom, documentLine.feeTo)
+    .groupBy(documentLine.agreementId, documentLine.feeKey, documentLine.feeFrom)
     .orderBy(asc(documentLine.feeFrom));
   const held = new Map<AgreementId, BilledFee[]>();
   for (const r of rows) {
     const fee = {
-      ...{ key: r.key ?? '', from: r.from as LocalDate, to: r.to as LocalDate, label: r.label },
+      ...{ key: r.key ?? '', from: r.from as LocalDate, to: r.to, label: r.label },
       ...{ minor: Number(r.minor), times: Number(r.times) },
     };
     held.set(r.id as AgreementId, [...(held.get(r.id as AgreementId) ?? []), fee]);

@@ -9,7 +9,11 @@ import { billing } from './runs.ts';
 
 export { addCostTo } from './others.ts';
 export { chargesOf } from './of-order.ts';
-export { lookAtMarked } from './looks.ts';
+export { approveIn } from './approving.ts';
+export { nextPayers } from './billing.ts';
+export { lookAtMarked, markDoneSince } from './looks.ts';
+export { previewBilling } from './preview.ts';
+export { billLot, carryOutBilling } from './runs.ts';
 export { dueOf, leaveToInvoice, showsPrice } from './payments.ts';
 
 lookingAgain();

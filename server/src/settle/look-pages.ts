@@ -14,7 +14,7 @@ import { person } from '../platform/tables.ts';
 import { settleSettings } from './billing-settings.ts';
 import { chargeNamer, tagsOf } from './charge-names.ts';
 import { chargePayer, document, documentLine, orderApproval, orderCharge, orderLook } from './document-tables.ts';
-import { lookAt, type Looked } from './looks.ts';
+import { leavesOut, lookAt, type Looked } from './looks.ts';
 
 const PAGE = 60;
 const COUNTED = 1000;
@@ -201,7 +201,13 @@ export async function readLookOf(db: Db, role: Role, id: OrderId): Promise<LookP
   };
 }
 
-/** The decisions of its lines, each once. */
-const sentencesOf = ({ charged }: Looked): string[] => [
-  ...new Set(charged.lines.flatMap((l) => (l.verdict ? [l.verdict.sentence] : []))),
-];
+/** The decisions of its lines, each once, and which covers left the work out where somebody has to pay for it. */
+const sentencesOf = (look: Looked): string[] => {
+  const verdicts = look.charged.lines.flatMap((l) => l.verdict ?? []);
+  const out = look.odd.includes('excluded')
+    ? verdicts.flatMap(({ verdict }) =>
+        verdict.considered.filter(leavesOut).map((c) => `Not by ${c.label}: ${c.reason}.`),
+      )
+    : [];
+  return [...new Set([...verdicts.map((v) => v.sentence), ...out])];
+};

@@ -1,5 +1,6 @@
 // Finished orders as they are looked through before they are billed: worked out beside requests whenever what they come to may be another.
 import { and, asc, desc, eq, gt, gte, inArray, isNull, lt, ne, sql } from 'drizzle-orm';
+import type { Considered } from '#core/entitlement/index.ts';
 import type { CustomerId, OrderId } from '#core/ids.ts';
 import { withoutRate } from '#core/labour/index.ts';
 import type { Currency } from '#core/money.ts';
@@ -98,7 +99,7 @@ async function costsOfLike(db: Db, likes: readonly string[], ids: readonly Order
       const rows = await db
         .select({ id: orderLook.orderId, cost: orderLook.cost })
         .from(orderLook)
-        .where(eq(orderLook.like, like))
+        .where(and(eq(orderLook.like, like), gt(orderLook.cost, 0)))
         .orderBy(desc(orderLook.doneOn), desc(orderLook.cost))
         .limit(LIKE_AT_MOST + ids.length);
       const own = new Set(ids);
@@ -136,8 +137,13 @@ async function leftOfCover(db: Db, ids: readonly OrderId[]): Promise<Map<OrderId
 
 /** A cover that reached the machine and was refused for what kind of work it was, its cause or a part. */
 const LEAVES_OUT = /not included|does not bear|excluded|left out/;
-const isExcluded = ({ lines }: Charged): boolean =>
-  lines.some((l) => l.verdict?.verdict.considered.some((c) => !c.taken && LEAVES_OUT.test(c.reason)) ?? false);
+export const leavesOut = ({ taken, reason }: Considered): boolean => !taken && LEAVES_OUT.test(reason);
+const isExcluded = ({ lines, charges }: Charged): boolean =>
+  lines.some(
+    (l) =>
+      charges.some((c) => c.lineId === l.id && c.pay > 0 && c.element !== 'other') &&
+      (l.verdict?.verdict.considered.some(leavesOut) ?? false),
+  );
 
 const isWithoutTax = (charged: Charged, taxes: Taxes): boolean => {
   const rateOf = rateOfCharge(taxes, charged);

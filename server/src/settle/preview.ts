@@ -6,6 +6,7 @@ import type { CustomerId } from '#core/ids.ts';
 import { customer } from '../customers/tables.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
+import { aboutWords } from './about.ts';
 import { settleSettings } from './billing-settings.ts';
 import { gather, nextPayers, type Gathered, type Left, type Wanted } from './billing.ts';
 
@@ -64,12 +65,16 @@ export async function previewBilling({ db }: Pick<Database, 'db'>, ask: Asked): 
     shown.push(...made.documents.slice(0, DOCUMENTS_SHOWN - shown.length));
     left.push(...made.left.slice(0, NAMED_AT_MOST - left.length));
   }
+  const about = await aboutWords(
+    db,
+    shown.map((d) => d.about),
+  );
   const names = await namesOf(db, [...shown.map((d) => d.customerId), ...left.map((l) => l.customerId)]);
   return {
     ...sums,
     currencies: [...new Set(shown.map((d) => d.currency as string))],
-    shown: shown.map(({ kind, customerId, currency, about, lines, totals }) => ({
-      ...{ kind, customer: { id: customerId, name: names.get(customerId) ?? '' }, currency, about },
+    shown: shown.map(({ kind, customerId, currency, about: of, lines, totals }) => ({
+      ...{ kind, customer: { id: customerId, name: names.get(customerId) ?? '' }, currency, about: about(of) },
       ...{ lines: lines.length, first: lines[0]?.text ?? '', withoutTax: totals.withoutTax, withTax: totals.withTax },
     })),
     leftOut: left.map((l) => ({ ...l, customer: names.get(l.customerId) ?? '' })),

@@ -10,6 +10,7 @@ import { workOrder } from '../orders/tables.ts';
 import { escapeLike, type Db } from '../platform/database.ts';
 import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
+import { aboutWords } from './about.ts';
 import { document, documentLine, documentTax } from './document-tables.ts';
 import { creditedOf } from './documents.ts';
 
@@ -26,9 +27,19 @@ async function creditedSums(db: Db, ids: readonly DocumentId[]): Promise<Map<Doc
   return new Map(rows.map((r) => [r.id as DocumentId, Number(r.sum)]));
 }
 
-const rowOut = ({ of, name }: { of: typeof document.$inferSelect; name: string }, credited: number): DocumentRow => ({
+const rowOut = (
+  { of, name }: { of: typeof document.$inferSelect; name: string },
+  credited: number,
+  about: (about: string) => string,
+): DocumentRow => ({
   ...{ id: of.id, kind: of.kind, state: of.state, number: of.numberText, customer: { id: of.customerId, name } },
-  ...{ currency: of.currency, about: of.about, issuedOn: of.issuedOn, dueOn: of.dueOn, withoutTax: of.withoutTax },
+  ...{
+    currency: of.currency,
+    about: about(of.about),
+    issuedOn: of.issuedOn,
+    dueOn: of.dueOn,
+    withoutTax: of.withoutTax,
+  },
   ...{ withTax: of.withTax, credited, version: of.version },
 });
 
@@ -55,9 +66,13 @@ export async function readDocuments(db: Db, query: Asked<typeof listDocuments>['
     db,
     shown.map((r) => r.of.id),
   );
+  const about = await aboutWords(
+    db,
+    shown.map((r) => r.of.about),
+  );
   const last = shown.at(-1)?.of.id ?? 0;
   return {
-    items: shown.map((r) => rowOut(r, credited.get(r.of.id) ?? 0)),
+    items: shown.map((r) => rowOut(r, credited.get(r.of.id) ?? 0, about)),
     next: rows.length > PAGE ? page.markOf(last, last) : null,
   };
 }
@@ -105,7 +120,8 @@ export async function readOne(db: Db, id: DocumentId): Promise<DocumentPage> {
       ? []
       : db.select({ id: document.id, number: document.numberText }).from(document).where(eq(document.id, of.ofId)),
   ]);
-  const [titles, names] = await Promise.all([
+  const [about, titles, names] = await Promise.all([
+    aboutWords(db, [of.about]),
     titlesOf(db, [...new Set(lines.flatMap((l) => l.orderId ?? []))]),
     agreementNames(db, [...new Set(lines.flatMap((l) => l.agreementId ?? []))]),
   ]);
@@ -113,6 +129,7 @@ export async function readOne(db: Db, id: DocumentId): Promise<DocumentPage> {
     ...rowOut(
       found,
       notes.reduce((sum, n) => sum + n.withTax, 0),
+      about,
     ),
     ...{ tax: of.tax, reference: of.customerReference, language: of.language, reason: of.reason, account: of.account },
     ...{ seller: of.seller, buyer: of.buyer, hasPaper: of.paper !== null, of: origin ?? null, notes },

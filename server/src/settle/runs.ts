@@ -6,7 +6,7 @@ import { startBilling } from '#api/billing.ts';
 import type { BillingRunId, CustomerId } from '#core/ids.ts';
 import type { Instant } from '#core/time/index.ts';
 import { customer } from '../customers/tables.ts';
-import { bulkInsert, takenKey, type Database, type Db, type Tx } from '../platform/database.ts';
+import { bulkInsert, isTaken, takenKey, type Database, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { jobKind } from '../platform/job-kind.ts';
 import { holdClaim, leaveJob, type Working } from '../platform/jobs.ts';
@@ -20,38 +20,57 @@ import { holdDrafts, issueIn } from './documents.ts';
 import { lotsOf, mustBeReady, NAMED_AT_MOST } from './preview.ts';
 
 export const BILLING = 'billing run';
+async function sentBefore(db: Db, requestKey: string, requestContent: string): Promise<{ id: BillingRunId } | null> {
+  const [sent] = await db
+    .select({ id: billingRun.id, content: billingRun.requestContent })
+    .from(billingRun)
+    .where(eq(billingRun.requestKey, requestKey));
+  if (!sent) return null;
+  mustBeSame(sent.content, requestContent);
+  return { id: sent.id };
+}
+
 /** Writes that a run begins, and leaves it to be carried out. A repeated request key gives the first run. */
-export const beginBilling = (
+export async function beginBilling(
   write: Write,
+  db: Db,
   { requestKey, ...ask }: BodyOf<typeof startBilling>,
   who: Person,
   now: Instant,
-): Promise<{ id: BillingRunId }> =>
-  write(async (tx, told) => {
-    const requestContent = contentOf(ask);
-    await tx.db
-      .insert(billingRun)
-      .values({
-        ...{ state: 'waiting', upTo: ask.upTo, takesOrders: ask.takesOrders, takesFees: ask.takesFees },
-        ...{ customerId: ask.customerId, issues: ask.issues, personId: who.id, at: now, lastId: 0 as CustomerId },
-        ...{ requestKey, requestContent },
-      })
-      .onDuplicateKeyUpdate({ set: { requestKey } });
-    const [run] = await tx.db.select().from(billingRun).where(eq(billingRun.requestKey, requestKey)).for('update');
-    if (!run) throw new Error('a run that was just written is there');
-    mustBeSame(run.requestContent, requestContent);
-    await mustBeReady(tx.db, ask);
-    await leaveJob(tx, BILLING, { id: run.id, orderId: ask.orderId }, { key: `billing ${run.id}` });
-    told({ subject: 'billing run', id: run.id, text: `bills up to ${ask.upTo}` });
-    return { id: run.id };
-  });
+): Promise<{ id: BillingRunId }> {
+  const requestContent = contentOf(ask);
+  try {
+    return await write(async (tx, told) => {
+      const sent = await sentBefore(tx.db, requestKey, requestContent);
+      if (sent) return sent;
+      await mustBeReady(tx.db, ask);
+      const [made] = await tx.db
+        .insert(billingRun)
+        .values({
+          ...{ state: 'waiting', upTo: ask.upTo, takesOrders: ask.takesOrders, takesFees: ask.takesFees },
+          ...{ customerId: ask.customerId, issues: ask.issues, personId: who.id, at: now, lastId: 0 as CustomerId },
+          ...{ requestKey, requestContent },
+        })
+        .$returningId();
+      const id = made?.id as BillingRunId;
+      await leaveJob(tx, BILLING, { id, orderId: ask.orderId }, { key: `billing ${id}` });
+      told({ subject: 'billing run', id, text: `bills up to ${ask.upTo}` });
+      return { id };
+    });
+  } catch (error) {
+    // Sent by two at once, the second finds what the first wrote.
+    const sent = isTaken(error) ? await sentBefore(db, requestKey, requestContent) : null;
+    if (!sent) throw error;
+    return sent;
+  }
+}
 
 type Run = typeof billingRun.$inferSelect;
 
 /** A lot: gathered, written and, where it is wanted, issued in one transaction with how far the run is. */
-async function billLot(
+export async function billLot(
   tx: Tx,
-  run: Run,
+  run: Pick<Run, 'id' | 'personId' | 'issues'>,
   zone: Person['zone'],
   lot: readonly CustomerId[],
   wanted: Wanted,

@@ -1,6 +1,9 @@
 // The words of documents, by language, out of plain text files: whoever wants another language writes another file.
 import { readFileSync } from 'node:fs';
+import { decimalsOf } from '#core/money.ts';
 import { LANGUAGES, type Language } from '#core/telling.ts';
+import type { LocalDate } from '#core/time/index.ts';
+import { amountIn } from './ubl.ts';
 
 export type Words = (name: string, values?: Readonly<Record<string, string>>) => string;
 
@@ -35,3 +38,28 @@ export const wordsIn =
   };
 
 export const wordNames = (language: Language): string[] => [...(held.get(language)?.keys() ?? [])];
+
+const LOCALES: Readonly<Record<Language, string>> = { en: 'en-GB', pt: 'pt-PT' };
+/** The letters of papers have no narrow spaces. */
+const plain = (text: string): string => text.replace(/[\u202f\u00a0]/g, ' ');
+
+/** "1 September 2026", "1 de setembro de 2026". */
+export const dateIn = (language: Language, date: LocalDate): string =>
+  plain(
+    new Intl.DateTimeFormat(LOCALES[language], {
+      day: 'numeric',
+      month: 'long',
+      year: 'numeric',
+      timeZone: 'UTC',
+    }).format(Date.parse(date)),
+  );
+
+/** "8,281.80", "8281,80": from its digits, never as a binary fraction. */
+export function amountSaid(language: Language, minor: number, currency: string): string {
+  const places = decimalsOf(currency);
+  const format = new Intl.NumberFormat(LOCALES[language], {
+    minimumFractionDigits: places,
+    maximumFractionDigits: places,
+  });
+  return plain(format.format(amountIn(minor, currency) as unknown as number));
+}

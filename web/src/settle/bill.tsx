@@ -19,7 +19,6 @@ import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { settleApi } from './endpoints.ts';
 import { SettleParts } from './sections.tsx';
-import { sayAbout } from './words.ts';
 
 type Ask = {
   upTo: string;
@@ -98,7 +97,7 @@ function Preview({ preview }: { preview: BillingPreview }) {
                 <td>{d.customer.name}</td>
                 <td className="whitespace-nowrap">
                   {d.kind === 'credit note' && 'credit: '}
-                  {sayAbout(d)}
+                  {d.about}
                 </td>
                 <td className="max-w-80 truncate" title={d.first}>
                   {d.first}

@@ -47,13 +47,14 @@ export function ChargeBars({ page }: { page: LookPage }) {
   const hasCost = page.total.cost !== null;
   return (
     <table className="dense mt-1">
+      <caption className="quiet pt-2 text-left">
+        <span className="charge-key charge-borne" /> borne <span className="charge-key charge-discount" /> discount{' '}
+        <span className="charge-key charge-goodwill" /> goodwill <span className="charge-key charge-pay" /> to pay
+      </caption>
       <thead>
         <tr>
           <th className="text-left">Charge</th>
-          <th className="w-[34%] text-left">
-            <span className="charge-key charge-borne" /> borne <span className="charge-key charge-discount" /> discount{' '}
-            <span className="charge-key charge-goodwill" /> goodwill <span className="charge-key charge-pay" /> to pay
-          </th>
+          <th className="w-[36%] text-left">Who bears it</th>
           {hasCost && <th className="num">Cost</th>}
           <th className="num">List</th>
           <th className="num">To pay</th>

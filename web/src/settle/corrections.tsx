@@ -5,6 +5,7 @@ import { sayAmountOf } from '#core/money.ts';
 import type { ChargeElement } from '#core/settle/index.ts';
 import { ChooseCustomer } from '../customers/index.ts';
 import type { Choice } from '../parts/choose.tsx';
+import { newRequestKey } from '../parts/fields.tsx';
 import { WireLongText, WireMoney, WireNumber, WireSelect } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { sayMoment } from '../parts/words.ts';
@@ -44,8 +45,9 @@ type Goodwill = {
 
 export function GoodwillDialog({ page, onClose }: Props) {
   const [add] = settleApi.useAddCorrectionMutation();
+  const [requestKey] = useState(newRequestKey);
   const bodyOf = ({ by, percent, minor, ...rest }: Goodwill) => ({
-    ...{ ...rest, payers: [] },
+    ...{ ...rest, requestKey, payers: [] },
     goodwill: by === 'percent' ? { percent } : { minor },
   });
   const form = useWireForm(
@@ -93,8 +95,9 @@ type Payer = { lineId: number | null; element: ChargeElement | null; reason: str
 export function PayerDialog({ page, onClose }: Props) {
   const [add] = settleApi.useAddCorrectionMutation();
   const [payer, setPayer] = useState<Choice | null>(null);
+  const [requestKey] = useState(newRequestKey);
   const bodyOf = ({ percent, ...rest }: Payer) => ({
-    ...{ ...rest, goodwill: null },
+    ...{ ...rest, requestKey, goodwill: null },
     payers: payer ? [{ customerId: payer.id, percent }] : [],
   });
   const form = useWireForm(addCorrection, { lineId: null, element: null, reason: '', percent: 100 } as Payer, bodyOf);

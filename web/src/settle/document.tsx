@@ -15,7 +15,6 @@ import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { settleApi } from './endpoints.ts';
 import { SettleParts } from './sections.tsx';
-import { sayAbout } from './words.ts';
 
 type Line = DocumentPage['lines'][number];
 const UNITS: Readonly<Record<string, string>> = { MIN: 'min', LTR: 'l', MTR: 'm', KGM: 'kg', KMT: 'km' };
@@ -189,7 +188,7 @@ function Facts({ page }: { page: DocumentPage }) {
       <Link className="link-ink" to={`/settle/documents?customer=${page.customer.id}`}>
         {page.customer.name}
       </Link>
-      , {sayAbout(page)}
+      , {page.about}
       {page.issuedOn && `, issued ${sayDate(page.issuedOn)}`}
       {page.kind === 'invoice' && page.dueOn && `, to be paid by ${sayDate(page.dueOn)}`}
       {page.reference && `, their number ${page.reference}`}

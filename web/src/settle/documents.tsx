@@ -10,7 +10,6 @@ import { sayDate } from '../parts/words.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { settleApi } from './endpoints.ts';
 import { SettleParts } from './sections.tsx';
-import { sayAbout } from './words.ts';
 
 const signed = (row: DocumentRow, minor: number): number => (row.kind === 'invoice' ? minor : -minor);
 
@@ -28,7 +27,7 @@ const COLUMNS: Column<DocumentRow>[] = [
   },
   { id: 'kind', head: 'Kind', value: (row) => row.kind },
   { id: 'customer', head: 'Customer', value: (row) => row.customer.name },
-  { id: 'about', head: 'About', value: (row) => sayAbout(row) },
+  { id: 'about', head: 'About', value: (row) => row.about },
   {
     id: 'issued',
     head: 'Issued',
@@ -90,7 +89,7 @@ export function DocumentsRoom() {
         <input
           aria-label="Number"
           placeholder="Number"
-          className="box-text w-32"
+          className="box-field w-32"
           defaultValue={held.number ?? ''}
           onChange={(e) => set('number', e.target.value.trim())}
         />
@@ -106,7 +105,7 @@ export function DocumentsRoom() {
         </select>
         <select
           aria-label="Kind"
-          className="box-select w-48"
+          className="box-select w-60"
           value={held.kind ?? ''}
           onChange={(e) => set('kind', e.target.value)}
         >

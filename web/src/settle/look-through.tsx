@@ -160,7 +160,9 @@ function List({ looks, show, chosen }: { looks: Looks; show: Show; chosen: strin
   const [approving, setApproving] = useState<readonly Look[] | null>(null);
   const mayApprove = reader.may(approveOrders) && (show === 'odd' || show === 'plain');
   const ticked = looks.items.filter((i) => ticks.ticked.has(i.orderId));
-  const [first, all] = [ticked.length > 0 ? ticked : looks.items, columnsOf(show)];
+  const first = ticked.length > 0 ? ticked : looks.items;
+  // What is plain has nothing odd to say.
+  const all = columnsOf(show).filter((c) => show !== 'plain' || c.id !== 'odd');
   return (
     <>
       {mayApprove && looks.items.length > 0 && (
@@ -219,7 +221,7 @@ export function LookThrough() {
     query: { ...queryOf(show), ...(customer && { customer }), ...(after && { after }) },
   });
   return (
-    <div className="flex min-h-0 flex-1">
+    <div className="flex min-h-full flex-1">
       <section className={`overflow-y-auto px-7 pt-5 pb-10 ${id === undefined ? 'flex-1' : 'w-[44%] shrink-0'}`}>
         <h1 className="mb-2">Settle</h1>
         <SettleParts />

@@ -1,7 +1,5 @@
-// Settle in words: what is odd and what to do about it, what a document is about, charges by their kind.
-import type { DocumentRow, Look, LookPage } from '#api/billing.ts';
-import { orderNumber } from '#api/shapes.ts';
-import type { OrderId } from '#core/ids.ts';
+// Settle in words: what is odd and what to do about it, charges by their kind.
+import type { Look, LookPage } from '#api/billing.ts';
 import type { Oddity } from '#core/settle/index.ts';
 
 /** What is odd, and what would be right. */
@@ -37,10 +35,3 @@ export const SAY_WHAT: Readonly<Record<LookPage['charges'][number]['what'], stri
   visit: 'Visit',
   other: 'Other',
 };
-
-/** What a document brings together. */
-export function sayAbout({ about }: Pick<DocumentRow, 'about'>): string {
-  const [what, of = ''] = about.split(' ');
-  if (what === 'order') return orderNumber(Number(of) as OrderId);
-  return what === 'month' ? `all of ${of}` : 'an agreement';
-}
