@@ -8,6 +8,7 @@ export const BENCHES: Readonly<Record<string, () => Promise<{ measure(): Promise
   register: () => import('../bench/register.ts'),
   orders: () => import('../bench/orders.ts'),
   stores: () => import('../bench/stores.ts'),
+  settle: () => import('../bench/settle.ts'),
   rota: () => import('../bench/rota.ts'),
   'rota-served': () => import('../bench/rota-served.ts'),
   'rota-screen': () => import('../bench/rota-screen.ts'),

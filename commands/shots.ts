@@ -52,14 +52,6 @@ const SHOTS: readonly Shot[] = [
     },
   },
   {
-    name: 'load',
-    async show(page, address) {
-      await page.goto(`${address}/upkeep/load`);
-      await page.getByRole('button', { name: 'Even out' }).click();
-      await page.getByRole('heading', { name: 'Evened out' }).waitFor();
-    },
-  },
-  {
     name: 'year',
     async show(page, address) {
       await page.goto(`${address}/upkeep/year?year=2026&customer=1`);
@@ -123,6 +115,7 @@ const SHOTS: readonly Shot[] = [
       await page.getByRole('heading', { name: 'Entries' }).waitFor();
     },
   },
+  { name: 'settle', show: visit('/settle/orders/1447', 'Who bears it') },
   { name: 'stores', show: visit('/stores/parts/1', 'Work took in the last twelve months') },
   {
     name: 'agreement',

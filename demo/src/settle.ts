@@ -1,6 +1,6 @@
 // What the demo billed so far: how some customers want it, what was done until two weeks ago approved, and each month's documents.
 import { and, asc, eq, isNotNull, lt } from 'drizzle-orm';
-import type { BillingRunId, CustomerId, OrderId, PersonId } from '#core/ids.ts';
+import type { BillingRunId, CustomerId, PersonId } from '#core/ids.ts';
 import { addDays, addMonths, instant, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Database, Tx } from '#server/platform/database.ts';
 import { approveIn, billLot, lookAtMarked, markDoneSince, nextPayers } from '#server/settle/index.ts';
@@ -55,7 +55,7 @@ async function approveBefore(tx: Tx, by: typeof person.$inferSelect, day: LocalD
     .where(lt(orderLook.doneOn, day))
     .orderBy(asc(orderLook.orderId));
   for (let i = 0; i < looks.length; i += APPROVED_AT_ONCE) {
-    const some = looks.slice(i, i + APPROVED_AT_ONCE).map(({ id }) => ({ id: id as OrderId, digest: null }));
+    const some = looks.slice(i, i + APPROVED_AT_ONCE).map(({ id }) => ({ id: id, digest: null }));
     await approveIn(tx, () => undefined, by, some, now);
   }
 }

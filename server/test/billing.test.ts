@@ -52,12 +52,12 @@ describe('a finished order', () => {
       });
     expect(must(await ask(seen.digest))).toMatchObject({
       approved: 0,
-      left: [{ reason: expect.stringContaining('something else') }],
+      left: [{ reason: expect.stringContaining('something else') as string }],
     });
     expect(must(await ask((await at.look(id)).digest)).approved).toBe(1);
     expect(must(await ask(null))).toMatchObject({
       approved: 0,
-      left: [{ reason: expect.stringContaining('already') }],
+      left: [{ reason: expect.stringContaining('already') as string }],
     });
     expect(must(await ask(null, 99_999))).toMatchObject({ approved: 0, left: [{ reason: 'it is not done.' }] });
   });
@@ -287,7 +287,7 @@ describe('an invoice', () => {
     const bare = await at.done();
     expect(await at.approve(bare)).toMatchObject({
       approved: 0,
-      left: [{ reason: expect.stringContaining('order number') }],
+      left: [{ reason: expect.stringContaining('order number') as string }],
     });
     must(await change({ version: 2, grouping: 'order', showsCovered: false }));
   });

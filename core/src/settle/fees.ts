@@ -50,40 +50,41 @@ const keyOf = (key: string, from: LocalDate): string => `${key} ${from}`;
 
 type Due = Omit<Fee, 'before' | 'minor' | 'times'>;
 
-/** Stretches of one line within a period are one fee: an amendment in mid-period is no second one. */
-function dueFees({ plan, term, stretches, visits, rests, since }: FeeFacts, upTo: LocalDate): Map<string, Due> {
-  const due = new Map<string, Due>();
-  for (const period of billedPeriods(plan, term, stretches, term.from, upTo, visits, rests)) {
-    if (period.dueOn < since || period.dueOn > upTo) continue;
+/** Every fee of the periods that there are, whenever it falls due. Stretches of one line within a period are one fee. */
+function allFees({ plan, term, stretches, visits, rests, billed }: FeeFacts, upTo: LocalDate): Map<string, Due> {
+  const to = billed.reduce((latest, b) => (b.from > latest ? b.from : latest), upTo);
+  const all = new Map<string, Due>();
+  for (const period of billedPeriods(plan, term, stretches, term.from, to, visits, rests))
     for (const part of period.parts) {
       const id = keyOf(part.key, period.from);
-      const known = due.get(id);
-      due.set(id, {
+      const known = all.get(id);
+      all.set(id, {
         ...{ key: part.key, label: part.label, of: part.of },
         ...{ from: period.from, to: period.to, dueOn: period.dueOn },
         held: part.held + (known?.held ?? 0),
         whole: part.minor + (known?.whole ?? 0),
       });
     }
-  }
-  return due;
+  return all;
 }
 
 /**
  * The fees to be billed up to a day, that day included. Of each line and period the new rounded amount less all billed so far: the
- * first time that is the fee, after an amendment a difference, and of what holds no longer all of it back. Sums are exact: however
+ * first time that is the fee, after an amendment a difference, and of what holds no longer all of it back; what was billed and falls
+ * due on another day than is asked about stays. Sums are exact: however
  * often it is billed in between, together it is what the agreement says last. Source: domain-work, Settle; settled questions, Settle
  * (a difference).
  */
 export function feesDue(facts: FeeFacts, upTo: LocalDate): Fee[] {
-  const due = dueFees(facts, upTo);
+  const all = allFees(facts, upTo);
   const billed = new Map(facts.billed.map((b) => [keyOf(b.key, b.from), b]));
-  const now = [...due].map(([id, fee]): Fee => {
+  const now = [...all].flatMap(([id, fee]): Fee[] => {
+    if (fee.dueOn < facts.since || fee.dueOn > upTo) return [];
     const { minor: before, times } = billed.get(id) ?? { minor: 0, times: 0 };
-    return { ...fee, before, minor: fee.whole - before, times };
+    return [{ ...fee, before, minor: fee.whole - before, times }];
   });
   const gone = facts.billed.flatMap((b): Fee[] =>
-    due.has(keyOf(b.key, b.from))
+    all.has(keyOf(b.key, b.from))
       ? []
       : [
           {

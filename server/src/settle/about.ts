@@ -1,7 +1,7 @@
 // What documents are about, in words: an order or agreement by its number, or all of a month.
 import { inArray } from 'drizzle-orm';
 import { orderNumber } from '#api/shapes.ts';
-import type { AgreementId, OrderId } from '#core/ids.ts';
+import type { AgreementId } from '#core/ids.ts';
 import { agreement } from '../agreements/tables.ts';
 import type { Db } from '../platform/database.ts';
 
@@ -20,7 +20,7 @@ export async function aboutWords(db: Db, all: readonly string[]): Promise<(about
   const numbers = new Map(rows.map((r) => [r.id as number, r.number]));
   return (about) => {
     const [what, of = ''] = about.split(' ');
-    if (what === 'order') return orderNumber(Number(of) as OrderId);
+    if (what === 'order') return orderNumber(Number(of));
     return what === 'month' ? `all of ${of}` : (numbers.get(Number(of)) ?? about);
   };
 }

@@ -1,4 +1,5 @@
 // Everything that is to be billed to some customers up to a day, brought together into documents: looked at and written by one function.
+import { group } from 'd3-array';
 import { and, asc, eq, gt, inArray, lte } from 'drizzle-orm';
 import type { AgreementId, AssetId, BillingRunId, CustomerId, DocumentId, OrderId, PersonId } from '#core/ids.ts';
 import {
@@ -21,7 +22,7 @@ import { bulkInsert, insertedIds, type Db, type Tx } from '../platform/database.
 import { billingOf, settleSettings, type Billing } from './billing-settings.ts';
 import { tagsOf } from './charge-names.ts';
 import { chargePayer, orderApproval, orderCharge } from './document-tables.ts';
-import { feesOf, payersOfFees } from './fee-facts.ts';
+import { feesOf, payersOfFees, type AgreementFees } from './fee-facts.ts';
 import { settleFinished } from './settled.ts';
 import { taxesOf } from './taxes.ts';
 import { dateIn, wordsIn, type Words } from './words.ts';
@@ -40,10 +41,7 @@ export type Left = {
   readonly reason: string;
 };
 export type Gathered = {
-  readonly documents: readonly (DraftDocument & {
-    readonly language: Language;
-    readonly contactId: Billing['contactId'];
-  })[];
+  readonly documents: readonly (DraftDocument & { readonly language: Language })[];
   readonly silent: readonly Billable[];
   readonly left: readonly Left[];
 };
@@ -131,6 +129,55 @@ async function languagesOf(db: Db, ids: readonly NonNullable<Billing['contactId'
   return new Map(rows.map((r) => [r.id as number, r.language]));
 }
 
+const NO_TAX = 'there is no tax for it: name the standard one in Setup';
+
+/** A customer as they are billed: their language, and the tax of everything they buy, where it has one. */
+type Payer = {
+  readonly id: CustomerId;
+  readonly language: Language;
+  readonly words: Words;
+  readonly rate: TaxRate | null;
+};
+type ToBill = { readonly billables: readonly Billable[]; readonly left: readonly Left[] };
+
+function ordersOf(payer: Payer, rows: readonly OpenCharge[], tags: ReadonlyMap<AssetId, string>): ToBill {
+  const left: Left[] = [];
+  const billables = rows.flatMap((row): Billable[] => {
+    const { taxCategory: category, taxHundredths: hundredths } = row.charge;
+    const rate = payer.rate ?? (category === null || hundredths === null ? null : { category, hundredths });
+    if (rate) {
+      const approved = approvedOf(row, sayCharge(row, tags, payer.words), rate);
+      return [billableOf(approved, payer.id, row.payer.minor, row.payer.times)];
+    }
+    left.push({ customerId: payer.id, orderId: row.payer.orderId, agreementId: null, reason: NO_TAX });
+    return [];
+  });
+  return { billables, left };
+}
+
+function agreementsOf(payer: Payer, all: readonly AgreementFees[], standard: TaxRate | null): ToBill {
+  const left: Left[] = [];
+  const billables = all.flatMap(({ id, currency, fees, remark }): Billable[] => {
+    const leave = (reason: string): void =>
+      void left.push({ customerId: payer.id, orderId: null, agreementId: id, reason });
+    if (remark !== null) leave(remark);
+    const rate = payer.rate ?? standard;
+    if (rate)
+      return fees.map((fee) =>
+        billableFee(fee, {
+          ...{ customerId: payer.id, currency, agreementId: id, rate },
+          text: sayFee(fee, payer.words, payer.language).slice(0, 300),
+        }),
+      );
+    if (fees.length > 0) leave(NO_TAX);
+    return [];
+  });
+  return { billables, left };
+}
+
+const rateOf = (tax: { readonly category: TaxRate['category']; readonly hundredths: number } | undefined) =>
+  tax ? { category: tax.category, hundredths: tax.hundredths } : null;
+
 /** The documents of some customers, and what cannot be billed with its reason. Nothing is written. */
 export async function gather(db: Db, customers: readonly CustomerId[], wanted: Wanted): Promise<Gathered> {
   const { billsFrom } = await settleSettings(db);
@@ -144,53 +191,30 @@ export async function gather(db: Db, customers: readonly CustomerId[], wanted: W
     tagsOf(db, [...new Set(charges.flatMap((c) => c.charge.assetId ?? []))]),
     languagesOf(db, [...new Set(customers.flatMap((id) => wishOf(id).contactId ?? []))]),
   ]);
-  const standard = taxes.find((t) => t.isStandard === true) ?? null;
-  const languageOf = ({ contactId }: Billing): Language => languages.get(contactId ?? 0) ?? 'en';
-  const left: Left[] = [];
-  const documents: Gathered['documents'][number][] = [];
-  const silent: Billable[] = [];
-  for (const customerId of customers) {
-    const wish = wishOf(customerId);
-    const words = wordsIn(languageOf(wish));
-    // What the customer buys may have one tax for all of it.
-    const own = taxes.find((t) => t.id === wish.taxId);
-    const billables: Billable[] = [];
-    for (const row of charges) {
-      if (row.payer.customerId !== customerId) continue;
-      const { taxCategory: category, taxHundredths: hundredths } = row.charge;
-      const rate = own ?? (category === null || hundredths === null ? null : { category, hundredths });
-      if (rate === null) {
-        left.push({ customerId, orderId: row.payer.orderId, agreementId: null, reason: NO_TAX });
-        continue;
-      }
-      const approved = approvedOf(row, sayCharge(row, tags, words), {
-        category: rate.category,
-        hundredths: rate.hundredths,
-      });
-      billables.push(billableOf(approved, customerId, row.payer.minor, row.payer.times));
-    }
-    for (const { id, currency, fees, remark, customerId: whose } of agreements) {
-      if (whose !== customerId) continue;
-      if (remark !== null) left.push({ customerId, orderId: null, agreementId: id, reason: remark });
-      const rate = own ?? standard;
-      if (fees.length > 0 && rate === null) left.push({ customerId, orderId: null, agreementId: id, reason: NO_TAX });
-      else
-        for (const fee of fees)
-          billables.push(
-            billableFee(fee, {
-              ...{ customerId, currency, agreementId: id, text: sayFee(fee, words, languageOf(wish)).slice(0, 300) },
-              rate: { category: (rate as TaxRate).category, hundredths: (rate as TaxRate).hundredths },
-            }),
-          );
-    }
-    const made = documentsOf(billables, wish);
-    documents.push(...made.documents.map((d) => ({ ...d, language: languageOf(wish), contactId: wish.contactId })));
-    silent.push(...made.silent);
-  }
-  return { documents, silent, left };
+  const chargesOf = group(charges, (c) => c.payer.customerId);
+  const feesByPayer = group(agreements, (a) => a.customerId);
+  const standard = rateOf(taxes.find((t) => t.isStandard === true));
+  const all = customers.map((id) => {
+    const wish = wishOf(id);
+    const language = languages.get(wish.contactId ?? 0) ?? 'en';
+    const rate = rateOf(taxes.find((t) => t.id === wish.taxId));
+    const payer: Payer = { id, language, words: wordsIn(language), rate };
+    const parts = [
+      ordersOf(payer, chargesOf.get(id) ?? [], tags),
+      agreementsOf(payer, feesByPayer.get(id) ?? [], standard),
+    ];
+    const { documents, silent } = documentsOf(
+      parts.flatMap((p) => p.billables),
+      wish,
+    );
+    return { documents: documents.map((d) => ({ ...d, language })), silent, left: parts.flatMap((p) => p.left) };
+  });
+  return {
+    documents: all.flatMap((a) => a.documents),
+    silent: all.flatMap((a) => a.silent),
+    left: all.flatMap((a) => a.left),
+  };
 }
-
-const NO_TAX = 'there is no tax for it: name the standard one in Setup';
 
 const DOCUMENT_COLUMNS = [
   ...['kind', 'state', 'customer_id', 'currency', 'about', 'without_tax', 'tax', 'with_tax', 'customer_reference'],

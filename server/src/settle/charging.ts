@@ -11,7 +11,7 @@ import { cardsOf } from '../labour/index.ts';
 import { timeEntry, timeEntryLine, timePiece } from '../labour/tables.ts';
 import { usedOn } from '../stores/index.ts';
 import { othersOn } from './others.ts';
-import { taxesOf } from './taxes.ts';
+import type { taxesOf } from './taxes.ts';
 
 /** Pieces of orders' time as they were entered, with whose they are; no more columns than are shown, of orders with many. */
 const piecesOn = (db: Db, ids: readonly OrderId[]) =>
@@ -143,7 +143,7 @@ type Happened = Pick<OrderEvent, 'act' | 'at' | 'recordedAt'>;
 
 /** Which of an order's lines were worked on, and how often somebody came. */
 function wentOf(happened: readonly Happened[]) {
-  const left = leftOf(heldOf(happened as readonly OrderEvent[]).lines);
+  const left = leftOf(heldOf(happened).lines);
   return { left, comings: happened.filter((e) => e.act.kind === 'arrived').length };
 }
 

@@ -2,7 +2,7 @@
 import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import type { creditDocument } from '#api/billing.ts';
-import type { ChargeId, CustomerId, DocumentId, DocumentLineId, OrderId } from '#core/ids.ts';
+import type { ChargeId, CustomerId, DocumentId, DocumentLineId } from '#core/ids.ts';
 import { creditNoteOf, type CreditNote, type DocumentKind, type Party, type TaxRow } from '#core/settle/index.ts';
 import { addDays, localDateAt, type Instant } from '#core/time/index.ts';
 import { customer } from '../customers/tables.ts';
@@ -173,7 +173,7 @@ async function billAgain(
     .set({ state: 'open', times: sql`${chargePayer.times} + ${times}` })
     .where(and(eq(chargePayer.customerId, customerId), inArray(chargePayer.chargeId, charges as ChargeId[])));
   const orders = [...new Set(lines.flatMap((l) => (l.orderId === null ? [] : [l.orderId])))];
-  await unsettle(tx, orders as OrderId[], text, who.id, now);
+  await unsettle(tx, orders, text, who.id, now);
 }
 
 /** Credit notes over a document so far, as far as a further one asks of them. */
@@ -258,7 +258,7 @@ async function creditIn(
   ]);
   const issued = {
     lines: lines.map((l) => ({
-      ...{ id: l.id as number, net: l.net },
+      ...{ id: l.id, net: l.net },
       rate: { category: l.taxCategory, hundredths: l.taxHundredths },
     })),
     rows: rows.map(taxRow),

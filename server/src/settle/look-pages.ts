@@ -2,7 +2,7 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { listLooks, LookPage } from '#api/billing.ts';
-import type { CustomerId, DocumentId, OrderId } from '#core/ids.ts';
+import type { CustomerId, OrderId } from '#core/ids.ts';
 import { MANAGERS, type Role } from '#core/people.ts';
 import type { SettledCharge } from '#core/settle/index.ts';
 import { customer } from '../customers/tables.ts';
@@ -197,7 +197,7 @@ export async function readLookOf(db: Db, role: Role, id: OrderId): Promise<LookP
           second: approval.secondAt === null ? null : { who: people(approval.secondId), at: approval.secondAt },
         }
       : null,
-    documents: documents.map((d) => ({ ...d, id: d.id as DocumentId })),
+    documents: documents.map((d) => ({ ...d, id: d.id })),
   };
 }
 

@@ -272,8 +272,8 @@ export const keepLooks = async (tx: Tx, looks: readonly Looked[]): Promise<void>
 const AT_ONCE = 100;
 
 /** Looks at some of those that are marked; gives how many there were. Others may do the same beside it. */
-export async function lookAtMarked({ transact }: Pick<Database, 'transact'>): Promise<number> {
-  return transact(async (tx) => {
+export async function lookAtMarked(database: Pick<Database, 'transact'>): Promise<number> {
+  return database.transact(async (tx) => {
     const { billsFrom } = await settleSettings(tx.db);
     const marked = await tx.db
       .select()

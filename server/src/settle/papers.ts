@@ -66,11 +66,12 @@ async function keepPaper(tx: Tx, page: DocumentPage, paper: Buffer, now: Instant
 
 /** Draws some that have none yet, from an id on; gives how many. */
 export async function drawSome(
-  { db, transact }: Database,
+  database: Database,
   from: DocumentId,
   now: Instant,
   holds: (tx: Tx) => Promise<boolean>,
 ) {
+  const { db } = database;
   const rows = await db
     .select({ id: document.id })
     .from(document)
@@ -80,7 +81,7 @@ export async function drawSome(
   if (rows.length === 0) return 0;
   const pages = await Promise.all(rows.map((r) => readOne(db, r.id)));
   const papers = await onThread('draw', pages);
-  const isOurs = await transact(async (tx) => {
+  const isOurs = await database.transact(async (tx) => {
     if (!(await holds(tx))) return false;
     for (const [i, page] of pages.entries()) await keepPaper(tx, page, Buffer.from(papers[i] as Uint8Array), now);
     await announce(tx, { touches: ['settle', 'outbox'] });

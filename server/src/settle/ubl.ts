@@ -140,5 +140,5 @@ export function ublOf(page: DocumentPage): string {
       ...totalsIn(page),
       [`cac:${root}Line`]: page.lines.map((line) => lineOf(line, page)),
     },
-  }) as string;
+  });
 }

@@ -43,23 +43,25 @@ const LOCALES: Readonly<Record<Language, string>> = { en: 'en-GB', pt: 'pt-PT' }
 /** The letters of papers have no narrow spaces. */
 const plain = (text: string): string => text.replace(/[\u202f\u00a0]/g, ' ');
 
+/** Made once: a formatter costs a hundred times what it formats. */
+const DATES = Object.fromEntries(
+  LANGUAGES.map((language) => [
+    language,
+    new Intl.DateTimeFormat(LOCALES[language], { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' }),
+  ]),
+) as Readonly<Record<Language, Intl.DateTimeFormat>>;
+const AMOUNTS = new Map<string, Intl.NumberFormat>();
+
 /** "1 September 2026", "1 de setembro de 2026". */
-export const dateIn = (language: Language, date: LocalDate): string =>
-  plain(
-    new Intl.DateTimeFormat(LOCALES[language], {
-      day: 'numeric',
-      month: 'long',
-      year: 'numeric',
-      timeZone: 'UTC',
-    }).format(Date.parse(date)),
-  );
+export const dateIn = (language: Language, date: LocalDate): string => plain(DATES[language].format(Date.parse(date)));
 
 /** "8,281.80", "8281,80": from its digits, never as a binary fraction. */
 export function amountSaid(language: Language, minor: number, currency: string): string {
   const places = decimalsOf(currency);
-  const format = new Intl.NumberFormat(LOCALES[language], {
-    minimumFractionDigits: places,
-    maximumFractionDigits: places,
-  });
+  const key = `${language} ${places}`;
+  const format =
+    AMOUNTS.get(key) ??
+    new Intl.NumberFormat(LOCALES[language], { minimumFractionDigits: places, maximumFractionDigits: places });
+  AMOUNTS.set(key, format);
   return plain(format.format(amountIn(minor, currency) as unknown as number));
 }

@@ -115,15 +115,17 @@ function Preview({ preview }: { preview: BillingPreview }) {
   );
 }
 
-/** What an ask would come to, worked out while it is typed. */
+/** What an ask would come to, worked out while it is typed, and again when a run has billed something of it. */
 function usePreview(ask: Ask, isReady: boolean) {
   const [look, looked] = settleApi.usePreviewBillingMutation();
+  const { data: runs } = settleApi.useListRunsQuery();
   const asked = JSON.stringify(ask);
+  const billed = JSON.stringify(runs?.items.map((r) => [r.id, r.state, r.documents]));
   useEffect(() => {
     if (!isReady) return;
     const timer = setTimeout(() => void look({ body: JSON.parse(asked) as Ask }), 250);
     return () => clearTimeout(timer);
-  }, [asked, isReady, look]);
+  }, [asked, billed, isReady, look]);
   return looked;
 }
 
@@ -165,8 +167,8 @@ function Run({ today }: { today: string }) {
             ]}
           />
           <div>
-            <WireTick name="takesOrders" label="approved orders" className="" />
-            <WireTick name="takesFees" label="agreements’ fees" className="" />
+            <WireTick name="takesOrders" label="approved orders" className="pb-1.5" />
+            <WireTick name="takesFees" label="agreements’ fees" className="pt-1.5" />
           </div>
         </div>
       </WireForm>
@@ -237,7 +239,7 @@ export function BillDialog({ page, onClose }: { page: LookPage; onClose: () => v
   const [requestKey] = useState(newRequestKey);
   const form = useWireForm(startBilling, {
     ...{ requestKey, upTo: page.doneOn, takesOrders: true, takesFees: false, customerId: page.customer.id },
-    ...{ orderId: page.orderId as number | null, issues: true },
+    ...{ orderId: page.orderId, issues: true },
   });
   const preview = usePreview(form.watch(), true);
   return (
@@ -251,7 +253,7 @@ export function BillDialog({ page, onClose }: { page: LookPage; onClose: () => v
         onCancel={onClose}
         disabled={!preview.data || preview.data.documents + preview.data.silent === 0}
       >
-        <h1>Bill {orderNumber(page.orderId as OrderId)}</h1>
+        <h1>Bill {orderNumber(page.orderId)}</h1>
         <WireSelect
           name="issues"
           label="As"

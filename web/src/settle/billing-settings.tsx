@@ -1,11 +1,12 @@
 // How the house bills: from which day, in whose name, into which account, and above what goodwill two people look.
-import { changeSettleSettings } from '#api/billing.ts';
+import { changeSettleSettings, type readSettleSettings } from '#api/billing.ts';
+import type { Answer } from '#api/contract.ts';
 import { WireDate, WireLongText, WireMoney, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { settleApi } from './endpoints.ts';
 
-type Held = NonNullable<ReturnType<typeof settleApi.useReadSettleSettingsQuery>['data']>;
+type Held = Answer<typeof readSettleSettings>;
 type Typed = {
   version: number;
   billsFrom: string | null;
@@ -25,7 +26,7 @@ function Form({ held }: { held: Held }) {
     {
       ...{ version: held.version, billsFrom: held.billsFrom, hasLimit: held.secondAbove !== null },
       ...{ limit: held.secondAbove ?? 0, account: held.account, seller: { ...(held.seller ?? NOBODY) } },
-    } as Typed,
+    },
     bodyOf,
   );
   return (

@@ -1,5 +1,6 @@
 // How a customer is billed: what stands together on a document, whether covered work is shown, and who gets it.
-import { changeCustomerBilling } from '#api/billing.ts';
+import { changeCustomerBilling, type readCustomerBilling } from '#api/billing.ts';
+import type { Answer } from '#api/contract.ts';
 import { customersApi } from '../customers/index.ts';
 import { WireLongText, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
@@ -8,7 +9,7 @@ import { Waiting } from '../shell/waiting.tsx';
 import { settleApi } from './endpoints.ts';
 
 type Customer = { readonly id: number; readonly name: string };
-type Held = NonNullable<ReturnType<typeof settleApi.useReadCustomerBillingQuery>['data']>;
+type Held = Answer<typeof readCustomerBilling>;
 
 function Form({ customer, held, onClose }: { customer: Customer; held: Held; onClose: () => void }) {
   const params = { id: String(customer.id) };
@@ -44,8 +45,8 @@ function Form({ customer, held, onClose }: { customer: Customer; held: Held; onC
           ]}
         />
       </div>
-      <WireTick name="showsCovered" label="Covered work stands on it too, with 100 % off" className="" />
-      <WireTick name="needsReference" label="Nothing is billed without their order number" className="" />
+      <WireTick name="showsCovered" label="Covered work stands on it too, with 100 % off" className="py-1" />
+      <WireTick name="needsReference" label="Nothing is billed without their order number" className="py-1" />
       <WireLongText name="address" label="Address on documents (empty: the service address)" />
       <div className="grid grid-cols-2 gap-3">
         <WireText name="country" label="Country, two letters" />

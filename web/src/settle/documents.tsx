@@ -1,6 +1,7 @@
 // Invoices and credit notes: drafts to be issued, and what was issued.
 import { Link, useNavigate, useSearchParams } from 'react-router';
-import type { DocumentRow } from '#api/billing.ts';
+import type { DocumentRow, listDocuments } from '#api/billing.ts';
+import type { Sent } from '#api/contract.ts';
 import { DOCUMENT_KINDS } from '#core/settle/index.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';
@@ -68,12 +69,65 @@ const COLUMNS: Column<DocumentRow>[] = [
 /** The filters as they stand in the address. */
 const FILTERS = ['state', 'kind', 'customer', 'run', 'number'] as const;
 
+type Held = NonNullable<Sent<typeof listDocuments>['query']>;
+
+function Filters({ held, set }: { held: Held; set: (name: (typeof FILTERS)[number], value: string) => void }) {
+  const customer = useCustomerChoice(held.customer ?? '');
+  return (
+    <div className="flex flex-wrap items-end gap-3 py-3">
+      <input
+        aria-label="Number"
+        placeholder="Number"
+        className="box-field w-32"
+        defaultValue={held.number ?? ''}
+        onChange={(e) => set('number', e.target.value.trim())}
+      />
+      <select
+        aria-label="Stage"
+        className="box-select w-40"
+        value={held.state ?? ''}
+        onChange={(e) => set('state', e.target.value)}
+      >
+        <option value="">drafts and issued</option>
+        <option value="draft">drafts</option>
+        <option value="issued">issued</option>
+      </select>
+      <select
+        aria-label="Kind"
+        className="box-select w-60"
+        value={held.kind ?? ''}
+        onChange={(e) => set('kind', e.target.value)}
+      >
+        <option value="">invoices and credit notes</option>
+        {DOCUMENT_KINDS.map((k) => (
+          <option key={k} value={k}>
+            {k}s
+          </option>
+        ))}
+      </select>
+      <ChooseCustomer
+        label="Customer"
+        chosen={customer}
+        onChoose={(c) => set('customer', c ? String(c.id) : '')}
+        none="every customer"
+        className="w-64"
+      />
+      {held.run && (
+        <button className="act" onClick={() => set('run', '')}>
+          of one run only: lift it
+        </button>
+      )}
+    </div>
+  );
+}
+
 export function DocumentsRoom() {
   const navigate = useNavigate();
   const pages = usePages();
   const [params, setParams] = useSearchParams();
-  const held = Object.fromEntries(FILTERS.flatMap((f) => (params.get(f) ? [[f, params.get(f) as string]] : [])));
-  const customer = useCustomerChoice(held.customer ?? '');
+  const held = Object.fromEntries(
+    FILTERS.flatMap((f) => (params.get(f) ? [[f, params.get(f) as string]] : [])),
+  ) as Held;
   const { after } = pages;
   const query = settleApi.useListDocumentsQuery({ query: { ...held, ...(after && { after }) } });
   const set = (name: (typeof FILTERS)[number], value: string): void => {
@@ -85,50 +139,7 @@ export function DocumentsRoom() {
     <div className="flex-1 overflow-y-auto px-7 pt-5 pb-10">
       <h1 className="mb-2">Documents</h1>
       <SettleParts />
-      <div className="flex flex-wrap items-end gap-3 py-3">
-        <input
-          aria-label="Number"
-          placeholder="Number"
-          className="box-field w-32"
-          defaultValue={held.number ?? ''}
-          onChange={(e) => set('number', e.target.value.trim())}
-        />
-        <select
-          aria-label="Stage"
-          className="box-select w-40"
-          value={held.state ?? ''}
-          onChange={(e) => set('state', e.target.value)}
-        >
-          <option value="">drafts and issued</option>
-          <option value="draft">drafts</option>
-          <option value="issued">issued</option>
-        </select>
-        <select
-          aria-label="Kind"
-          className="box-select w-60"
-          value={held.kind ?? ''}
-          onChange={(e) => set('kind', e.target.value)}
-        >
-          <option value="">invoices and credit notes</option>
-          {DOCUMENT_KINDS.map((k) => (
-            <option key={k} value={k}>
-              {k}s
-            </option>
-          ))}
-        </select>
-        <ChooseCustomer
-          label="Customer"
-          chosen={customer}
-          onChoose={(c) => set('customer', c ? String(c.id) : '')}
-          none="every customer"
-          className="w-64"
-        />
-        {held.run && (
-          <button className="act" onClick={() => set('run', '')}>
-            of one run only: lift it
-          </button>
-        )}
-      </div>
+      <Filters held={held} set={set} />
       <Waiting query={query}>
         {({ items, next }) =>
           items.length === 0 ? (

@@ -11,7 +11,6 @@ import {
   type LookPage,
 } from '#api/billing.ts';
 import { orderNumber } from '#api/shapes.ts';
-import type { OrderId } from '#core/ids.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { MANAGERS, mayCall } from '#core/people.ts';
 import { ErrorLine } from '../parts/problem.tsx';
@@ -125,7 +124,7 @@ function Record({ page }: { page: LookPage }) {
       <header>
         <h2 className="flex flex-wrap items-baseline gap-x-3">
           <Link className="serial link-ink text-base" to={`/orders/${page.orderId}`}>
-            {orderNumber(page.orderId as OrderId)}
+            {orderNumber(page.orderId)}
           </Link>
           {page.title}
         </h2>

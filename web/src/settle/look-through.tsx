@@ -1,7 +1,8 @@
 // Finished orders that wait to be billed: the odd ones to be looked at, the plain ones to be approved at one go.
 import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
-import { approveOrders, changeSettleSettings, listLooks, type Look } from '#api/billing.ts';
+import type { listLooks } from '#api/billing.ts';
+import { approveOrders, changeSettleSettings, type Look } from '#api/billing.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { Answer } from '#api/contract.ts';
 import type { OrderId } from '#core/ids.ts';
@@ -42,7 +43,7 @@ const columnsOf = (show: Show): Column<Look>[] => [
     value: (row) => row.orderId,
     show: (row) => (
       <Link className="serial link-ink" to={`/settle/orders/${row.orderId}?show=${show}`}>
-        {orderNumber(row.orderId as OrderId)}
+        {orderNumber(row.orderId)}
       </Link>
     ),
   },
@@ -191,7 +192,7 @@ function List({ looks, show, chosen }: { looks: Looks; show: Show; chosen: strin
           rowClass={(row) => (String(row.orderId) === chosen ? 'font-semibold' : '')}
           ticks={
             mayApprove
-              ? { of: ticks, idsOf: (row) => [row.orderId], nameOf: (row) => orderNumber(row.orderId as OrderId) }
+              ? { of: ticks, idsOf: (row) => [row.orderId], nameOf: (row) => orderNumber(row.orderId) }
               : undefined
           }
           onOpen={(row) => void navigate(`/settle/orders/${row.orderId}?show=${show}`)}

@@ -1,0 +1,98 @@
+// Settle in the demo: an order with mixed cover is looked through, corrected, approved and billed; what it was billed wrongly is credited;
+// agreements bill themselves.
+import { expect, test, type Page } from '@playwright/test';
+import type { RunningHouse } from '../commands/house.ts';
+import { expectAccessible, openDemo } from './looking.ts';
+
+let house: RunningHouse;
+test.beforeAll(async () => {
+  house = await openDemo('settle');
+});
+test.afterAll(() => house?.stop());
+
+async function enter(page: Page, who: RegExp, path: string): Promise<void> {
+  await page.goto(house.address);
+  await page.getByRole('button', { name: who }).click();
+  await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
+  await page.goto(`${house.address}${path}`);
+}
+
+test('an order with mixed cover becomes an invoice by hand-checked figures, then a credit note, and is billed again', async ({
+  page,
+}) => {
+  await enter(page, /Carmen Rioboo/, '/settle');
+  await expectAccessible(page, 'settle');
+  await page
+    .getByRole('row', { name: /Brizal Enzymes/ })
+    .getByRole('link')
+    .click();
+  const record = page.getByRole('article', { name: 'Lid lock fails' });
+  // Labour 140.63 less a tenth (14.06), travel 84.38, call-out 45.00, the part 157.00: 412.95 to pay.
+  await expect(record.getByRole('row', { name: /^In all/ })).toContainText('427.01412.95');
+  await expect(record).toContainText('Not by');
+  await record.getByRole('button', { name: 'Goodwill…' }).click();
+  await page.getByRole('dialog').getByLabel('Of', { exact: true }).selectOption('travel');
+  await page.getByRole('dialog').getByLabel('Percent off').fill('50');
+  await page.getByRole('dialog').getByLabel('Why').fill('came a day late');
+  await expectAccessible(page, 'goodwill');
+  await page.getByRole('button', { name: 'Give it' }).click();
+  // Half of 84.38 and of 45.00 is 42.19 and 22.50: 348.26 is left.
+  await expect(record.getByRole('region', { name: 'Corrections' })).toContainText(
+    'goodwill 50 % of travel: came a day late',
+  );
+  await record.getByRole('button', { name: 'Approve EUR 348.26' }).click();
+  await record.getByRole('button', { name: 'Bill it…' }).click();
+  await expect(page.getByRole('dialog')).toContainText('1 document');
+  await page.getByRole('button', { name: 'Issue it' }).click();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  const number = record.getByRole('link', { name: /^INV-/ });
+  await expect(number).toBeVisible({ timeout: 20_000 });
+  await expect(record).toContainText('settled');
+
+  await number.click();
+  // 23 % of 348.26 is 80.0998: 80.10.
+  await expect(page.getByRole('row', { name: /^Tax S/ })).toContainText('80.10');
+  await expect(page.getByRole('row', { name: /^With tax/ })).toContainText('428.36');
+  await expectAccessible(page, 'an invoice');
+  await page.getByRole('button', { name: 'Credit it…' }).click();
+  await page.getByLabel('Why').fill('the wrong company of theirs');
+  await page.getByRole('checkbox', { name: /billed again/ }).check();
+  await page.getByRole('button', { name: /^Issue the credit note over EUR 348.26/ }).click();
+  await expect(page.getByRole('heading', { name: /^Credit note CN-/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /^With tax/ })).toContainText('428.36');
+  await page.goto(`${house.address}/settle?show=approved`);
+  await expect(page.getByRole('row', { name: /Brizal Enzymes/ })).toContainText('348.26');
+});
+
+test('agreements and approved orders are billed as drafts; one is read, issued, the rest found by its run', async ({
+  page,
+}) => {
+  await enter(page, /Inês Teixeira/, '/settle/bill');
+  const due = page.getByRole('region', { name: 'What will be billed' });
+  await expect(due).toContainText('document');
+  const count = Number(/^\d+/.exec((await due.locator('strong').textContent()) ?? '')?.[0]);
+  await expectAccessible(page, 'bill');
+  await page.getByRole('button', { name: `Write ${count} drafts` }).click();
+  await expect(due).toContainText('Nothing is to be billed up to that day.', { timeout: 20_000 });
+  await page
+    .getByRole('link', { name: `${count} documents`, exact: true })
+    .first()
+    .click();
+  await expect(page.getByRole('row')).toHaveCount(count + 1);
+  await page.getByRole('link', { name: 'draft' }).first().click();
+  await page.getByRole('button', { name: 'Issue it, with its number' }).click();
+  await expect(page.getByRole('heading', { name: /^Invoice INV-/ })).toBeVisible();
+});
+
+test('plain orders are approved at one go, after a look at what they come to', async ({ page }) => {
+  await enter(page, /Inês Teixeira/, '/settle?show=plain');
+  await page.getByRole('button', { name: /^Approve these \d+…/ }).click();
+  await expect(page.getByRole('dialog')).toContainText('to pay, without tax');
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Approve \d+/ })
+    .click();
+  await expect(page.getByRole('dialog').getByRole('status')).toContainText('approved');
+  await page.getByRole('button', { name: 'Close' }).click();
+  await expect(page.getByText('No plain order waits to be approved.')).toBeVisible();
+});
