@@ -64,7 +64,9 @@ export default {
       from: { pathNot: `^core/src/${room}/` },
     })),
     // A room's tables are a face of their own: what is stored may be read and joined by others.
-    ...serverRooms.map((room) => byItsFace('server/src', room, '(index|tables|purchase-tables|van-tables|document-tables)\\.ts')),
+    ...serverRooms.map((room) =>
+      byItsFace('server/src', room, '(index|tables|purchase-tables|van-tables|document-tables)\\.ts'),
+    ),
     // What plugs into the web's house is named by the list of rooms alone.
     ...webRooms.map((room) => byItsFace('web/src', room, 'index\\.ts', '|^web/src/rooms\\.tsx$')),
     {

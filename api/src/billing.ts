@@ -380,6 +380,8 @@ export const readDocument = contract({
   params: documentParams,
   answer: v.object({
     ...row.entries,
+    /** Paid on site before, and what is left to pay. */
+    ...{ paid: v.number(), left: v.number() },
     ...{ tax: v.number(), reference: v.string(), language: v.string(), reason: v.string(), account: v.string() },
     ...{ seller: v.nullable(partyOut), buyer: v.nullable(partyOut), hasPaper: v.boolean() },
     of: v.nullable(v.object({ id: v.number(), number: v.nullable(v.string()) })),

@@ -142,6 +142,13 @@ CREATE TABLE `document_line` (
 	CONSTRAINT `document_line_source` UNIQUE(`source_key`)
 );
 --> statement-breakpoint
+CREATE TABLE `document_paid` (
+	`document_id` int unsigned NOT NULL,
+	`order_id` int unsigned NOT NULL,
+	`minor` bigint NOT NULL,
+	CONSTRAINT `document_paid_document_id_order_id_pk` PRIMARY KEY(`document_id`,`order_id`)
+);
+--> statement-breakpoint
 CREATE TABLE `document_series` (
 	`kind` enum('invoice','credit note') NOT NULL,
 	`prefix` varchar(12) NOT NULL,
@@ -241,6 +248,7 @@ ALTER TABLE `customer_billing` ADD CONSTRAINT `customer_billing_customer_id_cust
 ALTER TABLE `customer_billing` ADD CONSTRAINT `customer_billing_tax_id_tax_id_fk` FOREIGN KEY (`tax_id`) REFERENCES `tax`(`id`) ON DELETE no action ON UPDATE no action;--> statement-breakpoint
 ALTER TABLE `document` ADD CONSTRAINT `document_customer_id_customer_id_fk` FOREIGN KEY (`customer_id`) REFERENCES `customer`(`id`) ON DELETE no action ON UPDATE no action;--> statement-breakpoint
 ALTER TABLE `document_line` ADD CONSTRAINT `document_line_document_id_document_id_fk` FOREIGN KEY (`document_id`) REFERENCES `document`(`id`) ON DELETE no action ON UPDATE no action;--> statement-breakpoint
+ALTER TABLE `document_paid` ADD CONSTRAINT `document_paid_document_id_document_id_fk` FOREIGN KEY (`document_id`) REFERENCES `document`(`id`) ON DELETE no action ON UPDATE no action;--> statement-breakpoint
 ALTER TABLE `document_tax` ADD CONSTRAINT `document_tax_document_id_document_id_fk` FOREIGN KEY (`document_id`) REFERENCES `document`(`id`) ON DELETE no action ON UPDATE no action;--> statement-breakpoint
 ALTER TABLE `order_approval` ADD CONSTRAINT `order_approval_order_id_work_order_id_fk` FOREIGN KEY (`order_id`) REFERENCES `work_order`(`id`) ON DELETE no action ON UPDATE no action;--> statement-breakpoint
 ALTER TABLE `order_charge` ADD CONSTRAINT `order_charge_order_id_order_approval_order_id_fk` FOREIGN KEY (`order_id`) REFERENCES `order_approval`(`order_id`) ON DELETE no action ON UPDATE no action;--> statement-breakpoint
@@ -259,6 +267,7 @@ CREATE INDEX `document_line_document` ON `document_line` (`document_id`,`positio
 CREATE INDEX `document_line_order` ON `document_line` (`order_id`);--> statement-breakpoint
 CREATE INDEX `document_line_fee` ON `document_line` (`agreement_id`,`fee_from`);--> statement-breakpoint
 CREATE INDEX `document_line_of` ON `document_line` (`of_line_id`);--> statement-breakpoint
+CREATE INDEX `document_paid_order` ON `document_paid` (`order_id`);--> statement-breakpoint
 CREATE INDEX `order_approval_state` ON `order_approval` (`state`,`at`);--> statement-breakpoint
 CREATE INDEX `order_charge_order` ON `order_charge` (`order_id`);--> statement-breakpoint
 CREATE INDEX `order_look_state` ON `order_look` (`state`,`is_plain`,`done_on`,`order_id`);--> statement-breakpoint

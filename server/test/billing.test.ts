@@ -4,6 +4,7 @@ import { JSDOM } from 'jsdom';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Look } from '#api/billing.ts';
 import { must, type Answer } from './house.ts';
+import { orderPayment, person } from '../src/tables.ts';
 import { billAsk, openBillingHouse, type BillingHouse } from './billing-house.ts';
 
 let at: BillingHouse;
@@ -165,6 +166,36 @@ describe('an invoice', () => {
     expect(page).toMatchObject({ withoutTax: 50_96, withTax: 62_68, reference: 'PO 77', state: 'issued' });
     expect(page?.number).toMatch(/^INV-\d+$/);
     expect(await stageOf(id)).toBe('settled');
+  });
+
+  it('what was paid by card on site is taken off, on one document only', async () => {
+    const id = await at.done();
+    const [who] = await at.house.database.db.select({ id: person.id }).from(person).limit(1);
+    await at.house.database.db.insert(orderPayment).values({
+      ...({
+        orderId: id as never,
+        way: 'card',
+        state: 'paid',
+        amount: 20_00,
+        currency: 'EUR',
+        receipt: 'R 1',
+      } as const),
+      ...{ personId: who?.id as never, at: at.house.now, requestKey: randomUUID(), requestContent: '' },
+    });
+    await at.approve(id);
+    await at.bill({ orderId: id, customerId: at.world.customerId });
+    const page = await read((await at.look(id)).documents[0]?.id as number);
+    // 62.68 less 20.00.
+    expect([page?.withTax, page?.paid, page?.left]).toEqual([62_68, 20_00, 42_68]);
+    must(
+      await at.call('POST', `/api/settle/documents/${page?.id}/credit`, {
+        ...{ requestKey: randomUUID(), reason: 'wrong address', again: true },
+        lines: page?.lines.map((l) => ({ lineId: l.id, minor: l.net })),
+      }),
+    );
+    await at.bill({ orderId: id, customerId: at.world.customerId });
+    const [, , again] = (await at.look(id)).documents;
+    expect((await read(again?.id as number))?.paid).toBe(0);
   });
 
   it('is billed once, whoever asks and how often', async () => {

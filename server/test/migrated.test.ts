@@ -14,6 +14,7 @@ import {
   orderTask,
   agreement,
   agreementNumbering,
+  agreementSuspension,
   clock,
   coverageLine,
   schedule,
@@ -344,5 +345,35 @@ describe('an order from before it kept its rate card', () => {
     await migrateDatabase(bare);
     expect(await bare.db.select({ cardId: workOrder.rateCardId }).from(workOrder)).toEqual([{ cardId: null }]);
     await bare.close();
+  });
+});
+
+describe('agreements that were suspended or ended before it was kept by the day', () => {
+  it('rest and end on the days that their events tell', async () => {
+    const { database, old } = await withOldMachine(67);
+    const agreementOf = (number: string, stage: string) =>
+      old(
+        `INSERT INTO agreement (customer_id, number, name, stage, term_from, reminder) VALUES (1, '${number}', 'Care', '${stage}', '2026-01-01', '')`,
+      );
+    const told = (id: number, day: string, text: string) =>
+      old(`INSERT INTO agreement_event (agreement_id, at, text) VALUES (${id}, '2026-${day} 10:00:00.000', '${text}')`);
+    await agreementOf('A', 'suspended');
+    await agreementOf('B', 'ended');
+    await agreementOf('C', 'in force');
+    await told(1, '03-01', 'in force → suspended: they asked');
+    await told(1, '03-11', 'suspended → in force: it goes on');
+    await told(1, '06-01', 'in force → suspended: again');
+    await told(2, '04-01', 'in force → suspended: sold');
+    await told(2, '05-05', 'suspended → ended: sold');
+    await migrateDatabase(database);
+    const rests = await database.db.select().from(agreementSuspension).orderBy(agreementSuspension.id);
+    expect(rests.map((r) => [r.agreementId, r.fromDay, r.resumedOn])).toEqual([
+      [1, '2026-03-01', '2026-03-11'],
+      [1, '2026-06-01', null],
+      [2, '2026-04-01', '2026-05-05'],
+    ]);
+    const ends = await database.db.select({ on: agreement.endedOn }).from(agreement).orderBy(agreement.id);
+    expect(ends.map((e) => e.on)).toEqual([null, '2026-05-05', null]);
+    await database.close();
   });
 });

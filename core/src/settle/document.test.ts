@@ -10,6 +10,7 @@ import {
   documentOf,
   documentsOf,
   netOf,
+  paidBefore,
   type Billable,
   type CreditNote,
   type DocumentTotals,
@@ -111,6 +112,22 @@ describe('a document', () => {
       );
     expect(said('order')).toEqual(['order 7 EUR 100', 'order 8 EUR 200', 'agreement 5 EUR 300', 'order 7 USD 400']);
     expect(said('month')).toEqual(['month 2026-11 EUR 400', 'month 2026-10 EUR 200', 'month 2026-11 USD 400']);
+  });
+
+  it('what was paid on site is taken off once, never more than it comes to, and off no credit note: BR-CO-16', () => {
+    const [seven, eight, nine] = [7, 8, 9].map((id) => asId<OrderId>(id)) as [OrderId, OrderId, OrderId];
+    const paid = [
+      { orderId: nine, minor: 50_00 },
+      { orderId: seven, minor: 100_00 },
+      { orderId: eight, minor: 100_00 },
+    ];
+    // 1.23 × 120.00 = 147.60: all of what was paid for the one, 47.60 of the other.
+    const document = documentOf('month 2026-11', [line(100_00), line(20_00, { orderId: eight })]);
+    expect(paidBefore(document, paid)).toEqual([
+      { orderId: seven, minor: 100_00 },
+      { orderId: eight, minor: 47_60 },
+    ]);
+    expect(paidBefore(documentOf('order 7', [line(-1_00)]), paid)).toEqual([]);
   });
 
   it('bills everything once: on one document, or silently', () => {

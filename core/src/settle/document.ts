@@ -110,6 +110,24 @@ export function documentsOf(
   };
 }
 
+/** What was paid on site for an order and stands on no document yet, in minor units with tax. */
+export type PaidBefore = { readonly orderId: OrderId; readonly minor: number };
+
+/**
+ * What of a document is paid already (BT-113), order by order, never more than it comes to; nothing on a credit note. What is left to
+ * pay (BT-115) is its sum with tax less that. Source: EN 16931-1, BR-CO-16.
+ */
+export function paidBefore({ kind, lines, totals }: DraftDocument, payments: readonly PaidBefore[]): PaidBefore[] {
+  if (kind !== 'invoice') return [];
+  const orders = new Set(lines.map((line) => line.orderId));
+  let left = totals.withTax;
+  return payments.flatMap(({ orderId, minor }): PaidBefore[] => {
+    const taken = orders.has(orderId) ? Math.min(left, minor) : 0;
+    left -= taken;
+    return taken > 0 ? [{ orderId, minor: taken }] : [];
+  });
+}
+
 /** A line of what was issued, as far as a credit note asks of it. */
 export type IssuedLine = { readonly id: number; readonly net: number; readonly rate: TaxRate };
 export type IssuedDocument = { readonly lines: readonly IssuedLine[]; readonly rows: readonly TaxRow[] };

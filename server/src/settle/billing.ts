@@ -1,16 +1,18 @@
 // Everything that is to be billed to some customers up to a day, brought together into documents: looked at and written by one function.
 import { group } from 'd3-array';
-import { and, asc, eq, gt, inArray, lte } from 'drizzle-orm';
+import { and, asc, eq, gt, inArray, lte, sql } from 'drizzle-orm';
 import type { AgreementId, AssetId, BillingRunId, CustomerId, DocumentId, OrderId, PersonId } from '#core/ids.ts';
 import {
   billableFee,
   billableOf,
   documentsOf,
   netOf,
+  paidBefore,
   type ApprovedCharge,
   type Billable,
   type DraftDocument,
   type Fee,
+  type PaidBefore,
   type TaxRate,
 } from '#core/settle/index.ts';
 import type { Language } from '#core/telling.ts';
@@ -21,9 +23,10 @@ import { instantText } from '../platform/columns.ts';
 import { bulkInsert, insertedIds, type Db, type Tx } from '../platform/database.ts';
 import { billingOf, settleSettings, type Billing } from './billing-settings.ts';
 import { tagsOf } from './charge-names.ts';
-import { chargePayer, orderApproval, orderCharge } from './document-tables.ts';
+import { chargePayer, documentPaid, orderApproval, orderCharge } from './document-tables.ts';
 import { feesOf, payersOfFees, type AgreementFees } from './fee-facts.ts';
 import { settleFinished } from './settled.ts';
+import { orderPayment } from './tables.ts';
 import { taxesOf } from './taxes.ts';
 import { dateIn, wordsIn, type Words } from './words.ts';
 
@@ -41,7 +44,10 @@ export type Left = {
   readonly reason: string;
 };
 export type Gathered = {
-  readonly documents: readonly (DraftDocument & { readonly language: Language })[];
+  readonly documents: readonly (DraftDocument & {
+    readonly language: Language;
+    readonly paid: readonly PaidBefore[];
+  })[];
   readonly silent: readonly Billable[];
   readonly left: readonly Left[];
 };
@@ -175,6 +181,36 @@ function agreementsOf(payer: Payer, all: readonly AgreementFees[], standard: Tax
   return { billables, left };
 }
 
+/** What cards paid for orders, to whom they belong, less what stands on a document that was not credited. */
+async function paidOnSite(db: Db, ids: readonly OrderId[]): Promise<Map<CustomerId, PaidBefore[]>> {
+  if (ids.length === 0) return new Map();
+  const [cards, used] = await Promise.all([
+    db
+      .select({
+        ...{ orderId: orderPayment.orderId, customerId: workOrder.customerId },
+        minor: sql<string>`sum(${orderPayment.amount})`,
+      })
+      .from(orderPayment)
+      .innerJoin(workOrder, eq(workOrder.id, orderPayment.orderId))
+      .where(and(inArray(orderPayment.orderId, [...ids]), eq(orderPayment.state, 'paid')))
+      .groupBy(orderPayment.orderId, workOrder.customerId)
+      .orderBy(asc(orderPayment.orderId)),
+    db
+      .select({ orderId: documentPaid.orderId, minor: sql<string>`sum(${documentPaid.minor})` })
+      .from(documentPaid)
+      .where(inArray(documentPaid.orderId, [...ids]))
+      .groupBy(documentPaid.orderId),
+  ]);
+  const usedOf = new Map(used.map((u) => [u.orderId, Number(u.minor)]));
+  const left = cards.map((c) => ({ ...c, minor: Number(c.minor) - (usedOf.get(c.orderId) ?? 0) }));
+  return new Map(
+    [...group(left, (c) => c.customerId)].map(([id, own]) => [
+      id,
+      own.filter((c) => c.minor > 0).map(({ orderId, minor }) => ({ orderId, minor })),
+    ]),
+  );
+}
+
 const rateOf = (tax: { readonly category: TaxRate['category']; readonly hundredths: number } | undefined) =>
   tax ? { category: tax.category, hundredths: tax.hundredths } : null;
 
@@ -187,7 +223,8 @@ export async function gather(db: Db, customers: readonly CustomerId[], wanted: W
     wanted.takesOrders ? openCharges(db, customers, wanted) : [],
     wanted.takesFees && billsFrom !== null ? feesOf(db, customers, billsFrom, wanted.upTo) : [],
   ]);
-  const [tags, languages] = await Promise.all([
+  const [paid, tags, languages] = await Promise.all([
+    paidOnSite(db, [...new Set(charges.map((c) => c.payer.orderId))]),
     tagsOf(db, [...new Set(charges.flatMap((c) => c.charge.assetId ?? []))]),
     languagesOf(db, [...new Set(customers.flatMap((id) => wishOf(id).contactId ?? []))]),
   ]);
@@ -207,7 +244,13 @@ export async function gather(db: Db, customers: readonly CustomerId[], wanted: W
       parts.flatMap((p) => p.billables),
       wish,
     );
-    return { documents: documents.map((d) => ({ ...d, language })), silent, left: parts.flatMap((p) => p.left) };
+    let open = paid.get(id) ?? [];
+    const withPaid = documents.map((d) => {
+      const taken = paidBefore(d, open);
+      open = open.filter((p) => !taken.some((t) => t.orderId === p.orderId));
+      return { ...d, language, paid: taken };
+    });
+    return { documents: withPaid, silent, left: parts.flatMap((p) => p.left) };
   });
   return {
     documents: all.flatMap((a) => a.documents),
@@ -218,7 +261,7 @@ export async function gather(db: Db, customers: readonly CustomerId[], wanted: W
 
 const DOCUMENT_COLUMNS = [
   ...['kind', 'state', 'customer_id', 'currency', 'about', 'without_tax', 'tax', 'with_tax', 'customer_reference'],
-  ...['language', 'run_id', 'person_id', 'made_at', 'reason', 'account'],
+  ...['language', 'run_id', 'person_id', 'made_at', 'reason', 'account', 'paid'],
 ];
 const LINE_COLUMNS = [
   ...['document_id', 'position', 'source_key', 'order_id', 'agreement_id', 'asset_id', 'charge_id', 'day', 'text'],
@@ -246,6 +289,7 @@ export async function writeDrafts(
     documents.map((d) => [
       ...[d.kind, 'draft', d.customerId, d.currency, d.about, d.totals.withoutTax, d.totals.tax, d.totals.withTax],
       ...[referencesOf(d.lines), d.language, by.runId, by.personId, at, '', ''],
+      d.paid.reduce((sum, p) => sum + p.minor, 0),
     ]),
   );
   const ids = await insertedIds(tx.connection, first, documents.length);
@@ -265,6 +309,12 @@ export async function writeDrafts(
     'document_tax',
     ['document_id', 'category', 'hundredths', 'taxable', 'tax'],
     documents.flatMap((d, i) => d.totals.rows.map((r) => [ids[i], r.category, r.hundredths, r.taxable, r.tax])),
+  );
+  await bulkInsert(
+    tx.connection,
+    'document_paid',
+    ['document_id', 'order_id', 'minor'],
+    documents.flatMap((d, i) => d.paid.map((p) => [ids[i], p.orderId, p.minor])),
   );
   const billed = lines.map(({ line }) => line);
   await setPayers(tx, billed, 'billed');

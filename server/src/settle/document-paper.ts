@@ -114,7 +114,12 @@ function sumsOn(sheet: Sheet, page: DocumentPage, words: Words): void {
     .fillColor(INK)
     .text(words('with tax'), MARGIN, y + 4);
   sheet.text(amount(page.withTax), MARGIN, y + 4, { width: sheet.page.width - 2 * MARGIN, align: 'right' });
-  if (page.kind === 'invoice' && page.account !== '' && page.withTax > 0)
+  if (page.paid > 0) {
+    sheet.moveDown(0.4);
+    rowOf(sheet, SUMS, [words('paid on site'), amount(-page.paid)]);
+    rowOf(sheet, SUMS, [words('left'), amount(page.left)]);
+  }
+  if (page.kind === 'invoice' && page.account !== '' && page.left > 0)
     sheet
       .moveDown(0.8)
       .font('Helvetica')

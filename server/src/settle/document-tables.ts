@@ -315,6 +315,19 @@ export const documentTax = mysqlTable(
   (t) => [primaryKey({ columns: [t.documentId, t.category, t.hundredths] })],
 );
 
+/** What of a document was paid on site before, order by order: it stands on one document. */
+export const documentPaid = mysqlTable(
+  'document_paid',
+  {
+    documentId: reference<DocumentId>()
+      .notNull()
+      .references(() => document.id),
+    orderId: reference<OrderId>().notNull(),
+    minor: money().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.documentId, t.orderId] }), index('document_paid_order').on(t.orderId)],
+);
+
 /** One pass over everything that is to be billed up to a day, customer by customer. */
 export const billingRun = mysqlTable(
   'billing_run',

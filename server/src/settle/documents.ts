@@ -13,7 +13,7 @@ import { accept, refuse, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import type { Told, Write } from '../platform/writing.ts';
 import { billingOf, settleSettings } from './billing-settings.ts';
-import { chargePayer, document, documentLine, documentSeries, documentTax } from './document-tables.ts';
+import { chargePayer, document, documentLine, documentPaid, documentSeries, documentTax } from './document-tables.ts';
 import { unsettle } from './settled.ts';
 
 export const PAPERS = 'papers of documents';
@@ -150,6 +150,7 @@ export const discardDraft = (write: Write, id: DocumentId, version: number, who:
     await billAgain(tx, row.customerId, lines, 'a draft was given up', 0, who, now);
     await tx.db.delete(documentLine).where(eq(documentLine.documentId, id));
     await tx.db.delete(documentTax).where(eq(documentTax.documentId, id));
+    await tx.db.delete(documentPaid).where(eq(documentPaid.documentId, id));
     await tx.db.delete(document).where(eq(document.id, id));
     told({ subject: 'document', id, text: `draft over ${row.withTax} given up` });
   });

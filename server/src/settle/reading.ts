@@ -131,6 +131,7 @@ export async function readOne(db: Db, id: DocumentId): Promise<DocumentPage> {
       notes.reduce((sum, n) => sum + n.withTax, 0),
       about,
     ),
+    ...{ paid: of.paid, left: of.withTax - of.paid },
     ...{ tax: of.tax, reference: of.customerReference, language: of.language, reason: of.reason, account: of.account },
     ...{ seller: of.seller, buyer: of.buyer, hasPaper: of.paper !== null, of: origin ?? null, notes },
     lines: lines.map((l) => ({

@@ -84,7 +84,7 @@ function headOf(page: DocumentPage): Node {
   };
 }
 
-function totalsIn({ currency, taxes, tax, withoutTax, withTax }: DocumentPage): Node {
+function totalsIn({ currency, taxes, tax, withoutTax, withTax, paid, left }: DocumentPage): Node {
   const amount = (minor: number) => ({ '@currencyID': currency, '#text': amountIn(minor, currency) });
   return {
     'cac:TaxTotal': {
@@ -103,7 +103,8 @@ function totalsIn({ currency, taxes, tax, withoutTax, withTax }: DocumentPage): 
       'cbc:LineExtensionAmount': amount(withoutTax),
       'cbc:TaxExclusiveAmount': amount(withoutTax),
       'cbc:TaxInclusiveAmount': amount(withTax),
-      'cbc:PayableAmount': amount(withTax),
+      ...(paid > 0 && { 'cbc:PrepaidAmount': amount(paid) }),
+      'cbc:PayableAmount': amount(left),
     },
   };
 }

@@ -118,7 +118,7 @@ function Preview({ preview }: { preview: BillingPreview }) {
 /** What an ask would come to, worked out while it is typed, and again when a run has billed something of it. */
 function usePreview(ask: Ask, isReady: boolean) {
   const [look, looked] = settleApi.usePreviewBillingMutation();
-  const { data: runs } = settleApi.useListRunsQuery();
+  const { data: runs } = settleApi.useListBillingRunsQuery();
   const asked = JSON.stringify(ask);
   const billed = JSON.stringify(runs?.items.map((r) => [r.id, r.state, r.documents]));
   useEffect(() => {
@@ -187,7 +187,7 @@ function sayRun({ takesOrders, takesFees, customer, issues }: RunOut): string {
 function Runs() {
   const { zone } = useReader();
   const { data: session } = server.useReadSessionQuery();
-  const query = settleApi.useListRunsQuery();
+  const query = settleApi.useListBillingRunsQuery();
   return (
     <Waiting query={query}>
       {({ items }) =>

@@ -91,6 +91,18 @@ function Lines({ page }: { page: DocumentPage }) {
           <td colSpan={4}>With tax</td>
           <td className="num">{amount(page.withTax)}</td>
         </tr>
+        {page.paid > 0 && (
+          <>
+            <tr>
+              <td colSpan={4}>Paid on site by card</td>
+              <td className="num">{amount(-page.paid)}</td>
+            </tr>
+            <tr className="font-semibold">
+              <td colSpan={4}>Left to pay</td>
+              <td className="num">{amount(page.left)}</td>
+            </tr>
+          </>
+        )}
       </tfoot>
     </table>
   );
@@ -254,8 +266,7 @@ function Page({ page }: { page: DocumentPage }) {
   );
 }
 
-export function DocumentRoom() {
-  const { id = '' } = useParams();
+export function OneDocument({ id }: { id: string }) {
   const query = settleApi.useReadDocumentQuery({ params: { id } });
   return (
     <div className="flex-1 overflow-y-auto px-7 pt-5 pb-10">
@@ -263,4 +274,9 @@ export function DocumentRoom() {
       <Waiting query={query}>{(page) => <Page key={page.id} page={page} />}</Waiting>
     </div>
   );
+}
+
+export function DocumentRoom() {
+  const { id = '' } = useParams();
+  return <OneDocument id={id} />;
 }

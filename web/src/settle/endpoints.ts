@@ -25,7 +25,7 @@ export const settleApi = server.injectEndpoints({
     removeCorrection: write(build, billing.removeCorrection),
     previewBilling: write(build, billing.previewBilling),
     startBilling: write(build, billing.startBilling),
-    listRuns: read(build, billing.listRuns),
+    listBillingRuns: read(build, billing.listRuns),
     listDocuments: read(build, billing.listDocuments),
     readDocument: read(build, billing.readDocument),
     issueDocument: write(build, billing.issueDocument),
