@@ -269,7 +269,8 @@ export const keepLooks = async (tx: Tx, looks: readonly Looked[]): Promise<void>
     OVER,
   ));
 
-const AT_ONCE = 100;
+/** Few, for it is worked out on the loop. */
+const AT_ONCE = 25;
 
 /** Looks at some of those that are marked; gives how many there were. Others may do the same beside it. */
 export async function lookAtMarked(database: Pick<Database, 'transact'>): Promise<number> {
