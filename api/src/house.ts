@@ -9,7 +9,7 @@ export const readCounts = contract({
   summary: 'The numbers beside the rooms, by the room’s name',
   room: 'house',
   may: 'signed in',
-  reads: ['orders', 'upkeep', 'agreements', 'signals', 'mail'],
+  reads: ['orders', 'upkeep', 'agreements', 'signals', 'mail', 'settle'],
   answer: v.record(v.string(), v.number()),
 });
 

@@ -1,5 +1,5 @@
 // What the demo billed so far: how some customers want it, what was done until two weeks ago approved, and each month's documents.
-import { and, asc, eq, isNotNull, lt } from 'drizzle-orm';
+import { asc, eq, lt } from 'drizzle-orm';
 import type { BillingRunId, CustomerId, PersonId } from '#core/ids.ts';
 import { addDays, addMonths, instant, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Database, Tx } from '#server/platform/database.ts';
@@ -32,15 +32,9 @@ async function writeWishes({ db }: Tx, billsFrom: LocalDate): Promise<void> {
   for (const { nth, ...wish } of WISHES) {
     const id = customers[nth]?.id;
     if (id === undefined) continue;
-    const [reader] = await db
-      .select({ id: contact.id })
-      .from(contact)
-      .where(and(eq(contact.customerId, id), isNotNull(contact.email)))
-      .orderBy(asc(contact.id))
-      .limit(1);
     await db.insert(customerBilling).values({
       ...{ customerId: id, ...wish, taxId: null, address: '', country: 'PT', taxNumber: '' },
-      contactId: nth === 2 ? (reader?.id ?? null) : null,
+      contactId: null,
     });
   }
 }

@@ -28,6 +28,8 @@ export type Standing = {
   readonly loose: number;
   /** Its machine. */
   readonly looseLine: number;
+  /** A tax. */
+  readonly tax: number;
   /** A crew that goes together. */
   readonly crew: number;
   readonly visits: readonly { readonly scheduleId: number; readonly nominal: string; readonly planned: string }[];

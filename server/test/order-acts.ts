@@ -72,7 +72,7 @@ export const ORDER_ACTS: readonly Act[] = [
   act(
     'a tax is changed',
     'PUT',
-    () => '/api/taxes/1',
+    (at) => `/api/taxes/${at.tax}`,
     () => tax({ hundredths: 2100, version: 1 }),
   ),
   act(

@@ -57,6 +57,10 @@ async function buyersOf(db: Db, ids: readonly CustomerId[]) {
   );
 }
 
+/** Has the papers of documents drawn whose ids lie between these, both included. */
+export const leavePapers = (tx: Tx, from: number, to: number): Promise<number> =>
+  leaveJob(tx, PAPERS, { from, to }, { key: `papers ${from} ${to}` });
+
 /**
  * Gives drafts their numbers, dates and parties, in the order of their ids; from then on they never change. Papers are drawn beside
  * requests. Drafts are held by the caller. Refused: nobody said in whose name documents are sent.
@@ -82,8 +86,8 @@ export async function issueIn(tx: Tx, drafts: readonly Row[], now: Instant, zone
       { seller, account, issuedOn, now },
     );
   }
-  const least = Math.min(...drafts.map((d) => d.id));
-  await leaveJob(tx, PAPERS, { from: least, count: drafts.length }, { key: `papers ${least} ${drafts.length}` });
+  const ids = drafts.map((d) => d.id);
+  await leavePapers(tx, Math.min(...ids), Math.max(...ids));
 }
 
 type Numbered = {

@@ -1,6 +1,7 @@
 import type { Room } from '../room.ts';
 import { billingRoutes } from './billing-routes.ts';
 import { keepLooking } from './keep-looking.ts';
+import { countLooks } from './look-pages.ts';
 import { lookingAgain } from './looks.ts';
 import { DOCUMENT_SENT } from './messages.ts';
 import { papers } from './papers.ts';
@@ -24,4 +25,5 @@ export const settle: Room = {
   jobs: [billing, papers],
   messages: [DOCUMENT_SENT],
   keep: keepLooking,
+  count: countLooks,
 };

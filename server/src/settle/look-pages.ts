@@ -33,6 +33,12 @@ async function countOf(db: Db, state: State, isPlain: boolean | null): Promise<n
   return Number(row?.n ?? 0);
 }
 
+/** What waits for somebody’s judgement: odd orders, and those that want a second person. */
+export async function countLooks(db: Db): Promise<number> {
+  const [odd, second] = await Promise.all([countOf(db, 'to look at', false), countOf(db, 'second', null)]);
+  return odd + second;
+}
+
 export async function readLooks(db: Db, role: Role, query: Asked<typeof listLooks>['query']) {
   const { billsFrom } = await settleSettings(db);
   const page = keyset(orderLook.doneOn, orderLook.orderId, { down: false, after: query.after, hasEmpty: false });

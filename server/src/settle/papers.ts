@@ -1,5 +1,5 @@
 // Papers of issued documents: drawn beside requests, kept as they were drawn, and mailed to whom the customer named.
-import { and, asc, eq, gte, isNull } from 'drizzle-orm';
+import { and, asc, eq, gte, isNull, lte } from 'drizzle-orm';
 import * as v from 'valibot';
 import type { DocumentId } from '#core/ids.ts';
 import { refusal } from '#core/refusal.ts';
@@ -11,12 +11,12 @@ import { tellOutside } from '../outbox/index.ts';
 import { keepContent } from '../platform/content.ts';
 import type { Database, Tx } from '../platform/database.ts';
 import { jobKind } from '../platform/job-kind.ts';
-import { holdClaim } from '../platform/jobs.ts';
+import { holdClaim, type Working } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
 import { onThreads, type Answered } from '../platform/threads.ts';
 import { billingOf } from './billing-settings.ts';
 import { document } from './document-tables.ts';
-import { PAPERS } from './documents.ts';
+import { leavePapers, PAPERS } from './documents.ts';
 import { DOCUMENT_SENT } from './messages.ts';
 import { readOne } from './reading.ts';
 
@@ -32,7 +32,7 @@ export async function paperOf(page: DocumentPage): Promise<Buffer> {
 }
 
 /** Documents of one batch. */
-const AT_ONCE = 20;
+const AT_ONCE = 12;
 
 async function keepPaper(tx: Tx, page: DocumentPage, paper: Buffer, now: Instant): Promise<void> {
   const id = page.id as DocumentId;
@@ -64,44 +64,44 @@ async function keepPaper(tx: Tx, page: DocumentPage, paper: Buffer, now: Instant
   );
 }
 
-/** Draws some that have none yet, from an id on; gives how many. */
-export async function drawSome(
-  database: Database,
-  from: DocumentId,
-  now: Instant,
-  holds: (tx: Tx) => Promise<boolean>,
-) {
+/**
+ * Draws the first of a stretch that have none yet, and leaves the rest of it to a job behind those that wait already: a run of
+ * thousands keeps nobody's mail from leaving. Gives how many were drawn.
+ */
+async function drawSome(database: Database, { from, to }: Stretch, now: Instant, claim: Working): Promise<number> {
   const { db } = database;
   const rows = await db
     .select({ id: document.id })
     .from(document)
-    .where(and(eq(document.state, 'issued'), isNull(document.paper), gte(document.id, from)))
+    .where(
+      and(
+        eq(document.state, 'issued'),
+        isNull(document.paper),
+        gte(document.id, from as DocumentId),
+        lte(document.id, to as DocumentId),
+      ),
+    )
     .orderBy(asc(document.id))
     .limit(AT_ONCE);
-  if (rows.length === 0) return 0;
+  const last = rows.at(-1);
+  if (!last) return 0;
   const pages = await Promise.all(rows.map((r) => readOne(db, r.id)));
   const papers = await onThread('draw', pages);
-  const isOurs = await database.transact(async (tx) => {
-    if (!(await holds(tx))) return false;
+  await database.transact(async (tx) => {
+    if (!(await holdClaim(tx, claim))) return;
     for (const [i, page] of pages.entries()) await keepPaper(tx, page, Buffer.from(papers[i] as Uint8Array), now);
+    if (rows.length === AT_ONCE && last.id < to) await leavePapers(tx, last.id + 1, to);
     await announce(tx, { touches: ['settle', 'outbox'] });
-    return true;
   });
-  return isOurs ? rows.length : 0;
+  return rows.length;
 }
+
+const stretch = v.object({ from: v.number(), to: v.number() });
+type Stretch = v.InferOutput<typeof stretch>;
 
 export const papers = jobKind({
   kind: PAPERS,
   says: 'Draw issued documents, and mail them to whom the customer named',
-  ask: v.object({ from: v.number(), count: v.number() }),
-  async run({ database, readNow }, { from }, claim) {
-    let drawn = 0;
-    for (;;) {
-      if (claim.signal.aborted) return 'cut short';
-      const some = await drawSome(database, from as DocumentId, readNow(), (tx) => holdClaim(tx, claim));
-      if (some === 0) return `${drawn} drawn`;
-      drawn += some;
-      await claim.progress(`${drawn} drawn`);
-    }
-  },
+  ask: stretch,
+  run: async ({ database, readNow }, ask, claim) => `${await drawSome(database, ask, readNow(), claim)} drawn`,
 });
