@@ -4,7 +4,7 @@ import type { BillingRunId, CustomerId, PersonId } from '#core/ids.ts';
 import { addDays, addMonths, instant, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Database, Tx } from '#server/platform/database.ts';
 import { approveIn, billLot, lookAtMarked, markDoneSince, nextPayers } from '#server/settle/index.ts';
-import { billingRun, contact, customer, customerBilling, orderLook, person, settleSetting } from '#server/tables.ts';
+import { billingRun, customer, customerBilling, orderLook, person, settleSetting } from '#server/tables.ts';
 import { LISBON } from './scenario.ts';
 
 const MONTHS_BILLED = 4;
