@@ -135,3 +135,8 @@ export const spread = v.nullable(
     most: v.number(),
   }),
 );
+
+/** Text of at most so many letters; it may be empty. */
+export const upTo = (most: number) => v.pipe(v.string(), v.trim(), v.maxLength(most, `At most ${most} characters.`));
+/** The same, and not empty: `what` says what is asked for. */
+export const needed = (most: number, what: string) => v.pipe(upTo(most), v.minLength(1, what));

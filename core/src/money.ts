@@ -38,12 +38,18 @@ export function readAmount(text: string, currency = 'EUR'): number | null {
   return Number.isSafeInteger(minor) ? (sign === '-' ? -minor : minor) : null;
 }
 
+/** A whole number of units of 10⁻ⁿ in digits: -1250 with 2 places is "-12.50". Exact. */
+export function fixedPoint(units: number, places: number): string {
+  const digits = String(Math.abs(units)).padStart(places + 1, '0');
+  const whole = digits.slice(0, digits.length - places);
+  return `${units < 0 ? '-' : ''}${whole}${places > 0 ? `.${digits.slice(-places)}` : ''}`;
+}
+
 /** "1,250.00", in British notation and without the currency. */
 export function sayAmountOf(minor: number, currency = 'EUR'): string {
-  const places = decimalsOf(currency);
-  const digits = String(Math.abs(minor)).padStart(places + 1, '0');
-  const whole = digits.slice(0, digits.length - places).replace(/\B(?=(\d{3})+$)/g, ',');
-  return `${minor < 0 ? '-' : ''}${whole}${places > 0 ? `.${digits.slice(-places)}` : ''}`;
+  const [whole = '', fraction] = fixedPoint(minor, decimalsOf(currency)).split('.');
+  const grouped = whole.replace(/\B(?=(\d{3})+$)/g, ',');
+  return fraction === undefined ? grouped : `${grouped}.${fraction}`;
 }
 
 export const sayMoney = ({ minor, currency }: Money): string => `${currency} ${sayAmountOf(minor, currency)}`;

@@ -1,6 +1,7 @@
 // A house that bills: orders done with parts and other costs, a standard tax, in whose name documents are sent, and small builders.
 import { randomUUID } from 'node:crypto';
-import type { DocumentPage, LookPage } from '#api/billing.ts';
+import type { LookPage } from '#api/billing.ts';
+import type { DocumentPage } from '#api/documents.ts';
 import { eq } from 'drizzle-orm';
 import { lookAtMarked } from '../src/settle/index.ts';
 import { job } from '../src/tables.ts';

@@ -1,10 +1,13 @@
 // From a finished order to an issued invoice and back: looked through, corrected, approved, billed once, credited, settled.
 import { randomUUID } from 'node:crypto';
+import { eq } from 'drizzle-orm';
 import { JSDOM } from 'jsdom';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Look } from '#api/billing.ts';
+import type { DocumentPage } from '#api/documents.ts';
 import { must, type Answer } from './house.ts';
-import { orderPayment, person } from '../src/tables.ts';
+import { drawPaper } from '../src/settle/document-paper.ts';
+import { orderCharge, orderPayment, person } from '../src/tables.ts';
 import { billAsk, openBillingHouse, type BillingHouse } from './billing-house.ts';
 
 let at: BillingHouse;
@@ -196,6 +199,20 @@ describe('an invoice', () => {
     await at.bill({ orderId: id, customerId: at.world.customerId });
     const [, , again] = (await at.look(id)).documents;
     expect((await read(again?.id as number))?.paid).toBe(0);
+  });
+
+  it('a bearer with a comma in its name is one bearer, in the words of whoever pays, on paper as well', async () => {
+    const id = await at.done();
+    await at.approve(id);
+    const bearer = 'AG-9 Full care, sterile services';
+    await at.house.database.db
+      .update(orderCharge)
+      .set({ bearer })
+      .where(eq(orderCharge.orderId, id as never));
+    await at.bill({ orderId: id, customerId: at.world.customerId });
+    const page = (await read((await at.look(id)).documents[0]?.id as number)) as DocumentPage;
+    expect(page.lines[0]?.offBecause).toBe(`borne by ${bearer}`);
+    expect((await drawPaper(page)).subarray(0, 5).toString()).toBe('%PDF-');
   });
 
   it('is billed once, whoever asks and how often', async () => {

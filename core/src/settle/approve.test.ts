@@ -9,6 +9,7 @@ import {
   isFarFromLike,
   medianOf,
   oddOf,
+  whyOff,
   type ApprovedCharge,
   type LookedAt,
 } from './index.ts';
@@ -75,22 +76,25 @@ describe('approving', () => {
 
 describe('a line of a payer', () => {
   const [own, landlord] = [asId<CustomerId>(1), asId<CustomerId>(2)];
+  const split = { list: 100, borne: 50, discount: 5, goodwill: 15 };
   const charge: ApprovedCharge = {
     ...{ id: 4, orderId: asId<OrderId>(7), agreementId: null, assetId: null, doneOn: asLocalDate('2026-11-24') },
-    ...{ currency: 'EUR' as Currency, text: 'Compressor', quantity: 1000, unit: 'C62', bearer: 'AG-1', reference: '' },
-    rate: { category: 'S', hundredths: 2300 },
-    ...{ list: 100, borne: 50, discount: 5, goodwill: 15 },
-    payers: [
-      { customerId: landlord, minor: 10 },
-      { customerId: own, minor: 20 },
-    ],
+    ...{ currency: 'EUR' as Currency, text: 'Compressor', quantity: 1000, unit: 'C62', reference: '', list: 100 },
+    ...{ offBecause: 'borne by AG-1', rate: { category: 'S', hundredths: 2300 } },
   };
-  it('lists in full and says what is off and why, largest first', () => {
-    expect(billableOf(charge, own, 20)).toMatchObject({
-      ...{ list: 100, off: 80, offBecause: 'borne by AG-1, goodwill, paid by somebody else, discount' },
-    });
-    const all = charge.payers.map((p) => billableOf(charge, p.customerId, p.minor));
-    expect(all.map((b) => b.list - b.off)).toEqual([10, 20]);
-    expect(new Set(all.map((b) => b.key)).size).toBe(2);
+  it('lists in full and says what is off and why, what takes most off first', () => {
+    expect(whyOff(split, 20)).toEqual(['borne', 'goodwill', 'paid by somebody else', 'discount']);
+    expect(whyOff({ ...split, borne: 0, goodwill: 0 }, 95)).toEqual(['discount']);
+    const all = [
+      { customerId: landlord, minor: 10, times: 0 },
+      { customerId: own, minor: 20, times: 0 },
+      { customerId: own, minor: 20, times: 1 },
+    ].map((payer) => billableOf(charge, payer));
+    expect(all.map((b) => [b.list, b.list - b.off])).toEqual([
+      [100, 10],
+      [100, 20],
+      [100, 20],
+    ]);
+    expect(new Set(all.map((b) => b.key)).size).toBe(3);
   });
 });

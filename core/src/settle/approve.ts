@@ -1,13 +1,11 @@
 // Approving what an order comes to: what is billed of it from then on, and when a second person has to look.
-import type { AgreementId, AssetId, CustomerId, OrderId } from '../ids.ts';
-import type { Currency } from '../money.ts';
+import type { OrderId } from '../ids.ts';
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
 import type { LocalDate } from '../time/index.ts';
-import type { Charge } from './comes-to.ts';
-import type { SettledCharge } from './corrected.ts';
+import type { Charge, Split } from './comes-to.ts';
+import type { Paying } from './corrected.ts';
 import type { Billable } from './document.ts';
 import { HINDERING, type Oddity } from './odd.ts';
-import type { TaxRate } from './tax.ts';
 
 /** What a charge was worked out from, as it is kept with it. */
 export type Derivation = Pick<Charge, 'what' | 'labour' | 'of' | 'by'> & { readonly reasons: readonly string[] };
@@ -47,43 +45,32 @@ export const approveSecond = <Id>(first: Id, second: Id): Decided<true> =>
     ? refused(refusal('not-allowed', 'Goodwill this large is looked at by a second person; you were the first.'))
     : decided(true);
 
-/** A charge as it was approved. */
-export type ApprovedCharge = Pick<SettledCharge, 'list' | 'borne' | 'discount' | 'goodwill' | 'payers'> & {
-  readonly id: number;
-  readonly orderId: OrderId;
-  readonly agreementId: AgreementId | null;
-  readonly assetId: AssetId | null;
-  readonly doneOn: LocalDate;
-  readonly currency: Currency;
-  readonly text: string;
-  readonly quantity: number;
-  readonly unit: string;
-  readonly bearer: string | null;
-  readonly reference: string;
-  readonly rate: TaxRate;
-};
+/** A charge as it was approved, in the words of whoever pays; `times` it was billed to them before. */
+export type ApprovedCharge = Pick<
+  Billable,
+  'currency' | 'agreementId' | 'assetId' | 'text' | 'quantity' | 'unit' | 'list' | 'offBecause' | 'reference' | 'rate'
+> & { readonly id: number; readonly orderId: OrderId; readonly doneOn: LocalDate };
 
-/** What is off a list price for one payer, in words, largest first. */
-function offBecauseOf({ list, borne, discount, goodwill, bearer }: ApprovedCharge, minor: number): string {
-  const others = list - borne - discount - goodwill - minor;
-  const said: (readonly [number, string])[] = [
-    [borne, `borne by ${bearer ?? 'us'}`],
-    [discount, 'discount'],
-    [goodwill, 'goodwill'],
-    [others, 'paid by somebody else'],
-  ];
-  return said
-    .filter(([off]) => off !== 0)
-    .sort(([a], [b]) => Math.abs(b) - Math.abs(a))
-    .map(([, words]) => words)
-    .join(', ');
+export const OFF_REASONS = ['borne', 'discount', 'goodwill', 'paid by somebody else'] as const;
+export type OffReason = (typeof OFF_REASONS)[number];
+
+/** Why a payer does not pay all of a list price, what takes most off first; `minor` is what they pay. */
+export function whyOff(
+  { list, borne, discount, goodwill }: Omit<Split, 'pay'> & { readonly goodwill: number },
+  minor: number,
+): OffReason[] {
+  const off: Readonly<Record<OffReason, number>> = {
+    ...{ borne, discount, goodwill },
+    'paid by somebody else': list - borne - discount - goodwill - minor,
+  };
+  return OFF_REASONS.filter((why) => off[why] !== 0).toSorted((a, b) => Math.abs(off[b]) - Math.abs(off[a]));
 }
 
-/** What a payer pays of a charge, as a line of their documents: listed in full, with what is off and why; `times` it was before. */
-export const billableOf = (charge: ApprovedCharge, customerId: CustomerId, minor: number, times = 0): Billable => ({
-  key: `charge ${charge.id} ${customerId} ${times}`,
-  ...{ customerId, currency: charge.currency, orderId: charge.orderId, agreementId: charge.agreementId },
-  ...{ chargeId: charge.id, fee: null, reference: charge.reference },
+/** What a payer pays of a charge, as a line of their documents: listed in full, with what is off and why. */
+export const billableOf = (charge: ApprovedCharge, payer: Paying & { readonly times: number }): Billable => ({
+  key: `charge ${charge.id} ${payer.customerId} ${payer.times}`,
+  ...{ customerId: payer.customerId, currency: charge.currency, orderId: charge.orderId },
+  ...{ agreementId: charge.agreementId, chargeId: charge.id, fee: null, reference: charge.reference },
   ...{ assetId: charge.assetId, day: charge.doneOn, text: charge.text, quantity: charge.quantity, unit: charge.unit },
-  ...{ list: charge.list, off: charge.list - minor, offBecause: offBecauseOf(charge, minor), rate: charge.rate },
+  ...{ list: charge.list, off: charge.list - payer.minor, offBecause: charge.offBecause, rate: charge.rate },
 });

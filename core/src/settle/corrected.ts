@@ -3,7 +3,7 @@ import type { CustomerId } from '../ids.ts';
 import { timesRatio } from '../money.ts';
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
 import { shareOut } from '../share-out.ts';
-import type { Charge, ChargeElement, Split } from './comes-to.ts';
+import { totalOf, type Charge, type ChargeElement, type Totals } from './comes-to.ts';
 
 /** Which charges of an order are meant; null: of every line, of every element. */
 export type Meant = { readonly lineId: number | null; readonly element: ChargeElement | null };
@@ -115,17 +115,9 @@ export function correctedCharges(
   );
 }
 
-export type SettledTotals = Split & { readonly cost: number; readonly goodwill: number };
+export type SettledTotals = Totals & { readonly goodwill: number };
 
-export const settledTotalOf = (charges: readonly SettledCharge[]): SettledTotals =>
-  charges.reduce(
-    (sum, c) => ({
-      cost: sum.cost + c.cost,
-      list: sum.list + c.list,
-      borne: sum.borne + c.borne,
-      discount: sum.discount + c.discount,
-      goodwill: sum.goodwill + c.goodwill,
-      pay: sum.pay + c.pay,
-    }),
-    { cost: 0, list: 0, borne: 0, discount: 0, goodwill: 0, pay: 0 },
-  );
+export const settledTotalOf = (charges: readonly SettledCharge[]): SettledTotals => ({
+  ...totalOf(charges),
+  goodwill: charges.reduce((sum, c) => sum + c.goodwill, 0),
+});

@@ -195,18 +195,4 @@ export function creditNoteOf(
   });
 }
 
-/** What is left of every line, for a credit note in full. */
-export function allThatIsLeft({ lines }: IssuedDocument, before: readonly CreditNote[]): CreditedLine[] {
-  const credited = sumBy(
-    before.flatMap((note) => note.lines),
-    (line) => line.lineId,
-    (line) => line.minor,
-  );
-  return lines.flatMap(({ id, net }) => {
-    const minor = net - (credited.get(id) ?? 0);
-    return minor === 0 ? [] : [{ lineId: id, minor }];
-  });
-}
-
 export const RUN_STATES = ['waiting', 'running', 'ended'] as const;
-export type RunState = (typeof RUN_STATES)[number];

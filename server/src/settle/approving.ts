@@ -3,7 +3,7 @@ import { and, asc, eq, inArray, ne } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import type { addCorrection, approveOrders } from '#api/billing.ts';
 import { orderNumber } from '#api/shapes.ts';
-import type { ChargeId, CorrectionId, CustomerId, OrderId } from '#core/ids.ts';
+import type { ChargeId, CorrectionId, OrderId } from '#core/ids.ts';
 import { MANAGERS, type Role } from '#core/people.ts';
 import type { Refusal } from '#core/refusal.ts';
 import {
@@ -15,7 +15,6 @@ import {
   type SettledCharge,
 } from '#core/settle/index.ts';
 import type { Instant } from '#core/time/index.ts';
-import { customer } from '../customers/tables.ts';
 import { workOrder } from '../orders/tables.ts';
 import { instantText } from '../platform/columns.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
@@ -25,8 +24,15 @@ import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import type { Told, Write } from '../platform/writing.ts';
 import { settleSettings } from './billing-settings.ts';
 import { rateOfCharge, type Charged } from './charging.ts';
-import { chargeNamer } from './charge-names.ts';
-import { chargeCorrection, chargePayer, orderApproval, orderCharge } from './document-tables.ts';
+import { chargeNamer, customerNames } from './names.ts';
+import {
+  chargeCorrection,
+  chargePayer,
+  LONGEST_BEARER,
+  orderApproval,
+  orderCharge,
+  orderLook,
+} from './document-tables.ts';
 import { keepLooks, lookAt, markOrders, type Looked } from './looks.ts';
 import { settleFinished } from './settled.ts';
 import { taxesOf } from './taxes.ts';
@@ -114,10 +120,7 @@ export async function approveIn(tx: Tx, told: Told, who: Person, asked: Asked, n
   await keepCharges(tx, stand, taxes);
   await keepLooks(
     tx,
-    await lookAt(
-      tx.db,
-      stand.map((s) => s.look.charged.order.id),
-    ),
+    stand.map(({ look, state }) => ({ ...look, state })),
   );
   await settleFinished(
     tx,
@@ -156,22 +159,17 @@ async function keepCharges(tx: Tx, stand: Stand, taxes: Awaited<ReturnType<typeo
     const { charged } = look;
     const rateOf = rateOfCharge(taxes, charged);
     const assetOf = new Map(charged.lines.map((l) => [l.id, l.assetId]));
-    return look.charges.map((charge) => ({
-      look,
-      payers: charge.payers,
-      row: [
+    return look.charges.map((charge) => {
+      const [amount, rate] = [amountOf(charge, charged), rateOf(charge)];
+      const row = [
         ...[charged.order.id, charge.lineId, assetOf.get(charge.lineId) ?? null, charged.order.agreementId],
-        ...[
-          charge.element,
-          nameOf(charge, charged),
-          amountOf(charge, charged).quantity,
-          amountOf(charge, charged).unit,
-        ],
-        ...[charge.cost, charge.list, charge.borne, charge.discount, charge.goodwill, charge.pay, charge.by],
-        ...[rateOf(charge)?.category ?? null, rateOf(charge)?.hundredths ?? null],
-        JSON.stringify(derivationOf(charge)),
-      ],
-    }));
+        ...[charge.element, nameOf(charge, charged), amount.quantity, amount.unit],
+        ...[charge.cost, charge.list, charge.borne, charge.discount, charge.goodwill, charge.pay],
+        charge.by?.slice(0, LONGEST_BEARER) ?? null,
+        ...[rate?.category ?? null, rate?.hundredths ?? null, JSON.stringify(derivationOf(charge))],
+      ];
+      return { look, payers: charge.payers, row };
+    });
   });
   const first = await bulkInsert(
     tx.connection,
@@ -209,7 +207,7 @@ export const approveSecondIn = (write: Write, who: Person, id: OrderId, now: Ins
       .update(orderApproval)
       .set({ state: 'approved', secondId: who.id, secondAt: now })
       .where(eq(orderApproval.orderId, id));
-    await keepLooks(tx, await lookAt(tx.db, [id]));
+    await tx.db.update(orderLook).set({ state: 'approved' }).where(eq(orderLook.orderId, id));
     await settleFinished(tx, [id], who.id, now);
     told({ subject: 'order', id, text: 'approved by a second person' });
   });
@@ -267,7 +265,7 @@ export const correctIn = (
     if (body.goodwill && !(MANAGERS as readonly Role[]).includes(who.role))
       refuse('not-allowed', 'Goodwill is given by a manager; ask one.', 'goodwill');
     const payers = body.payers.map((p) => p.customerId);
-    const known = await customersAmong(tx, payers);
+    const known = await customerNames(tx.db, payers);
     if (payers.some((p) => !known.has(p)))
       refuse('not-found', 'That customer does not exist; choose another.', 'payers');
     // After the corrections before it, which stand already.
@@ -288,15 +286,6 @@ export const correctIn = (
     told({ subject: 'order', id, text: `${off ? 'goodwill' : 'other payer'}: ${body.reason}` });
     return { id: made?.id as CorrectionId };
   });
-
-async function customersAmong(tx: Tx, ids: readonly CustomerId[]): Promise<Set<CustomerId>> {
-  if (ids.length === 0) return new Set();
-  const rows = await tx.db
-    .select({ id: customer.id })
-    .from(customer)
-    .where(inArray(customer.id, [...ids]));
-  return new Set(rows.map((r) => r.id));
-}
 
 export const removeCorrectionIn = (write: Write, orderId: OrderId, id: CorrectionId): Promise<void> =>
   write(async (tx, told) => {

@@ -2,6 +2,7 @@
 import fp from 'fastify-plugin';
 import type { FastifyInstance } from 'fastify';
 import * as contracts from '#api/billing.ts';
+import * as documents from '#api/documents.ts';
 import { readContent } from '../platform/content.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
@@ -21,7 +22,7 @@ import { ublOf } from './ubl.ts';
 const done = { done: true as const };
 
 const onThread = onThreads<{
-  preview(ask: { readonly url: string; readonly ask: Asked }): Promise<Answered<contracts.BillingPreview>>;
+  preview(ask: { readonly url: string; readonly ask: Asked }): Promise<Answered<documents.BillingPreview>>;
 }>(new URL('./thread.mjs', import.meta.url), refusal('too-large', 'That is too much to look at at once; bill fewer.'));
 
 function orderRoutes(app: FastifyInstance, house: House): void {
@@ -64,20 +65,20 @@ function settingRoutes(app: FastifyInstance, house: House): void {
 
 function documentRoutes(app: FastifyInstance, house: House): void {
   const { db } = house.database;
-  serve(app, house, contracts.listDocuments, ({ query }) => readDocuments(db, query));
-  serve(app, house, contracts.readDocument, ({ params }) => readOne(db, params.id));
-  serve(app, house, contracts.issueDocument, async ({ params, body, write, who, now }) => {
+  serve(app, house, documents.listDocuments, ({ query }) => readDocuments(db, query));
+  serve(app, house, documents.readDocument, ({ params }) => readOne(db, params.id));
+  serve(app, house, documents.issueDocument, async ({ params, body, write, who, now }) => {
     await issueOne(write, params.id, body.version, who, now);
     return done;
   });
-  serve(app, house, contracts.discardDocument, async ({ params, body, write, who, now }) => {
+  serve(app, house, documents.discardDocument, async ({ params, body, write, who, now }) => {
     await discardDraft(write, params.id, body.version, who, now);
     return done;
   });
-  serve(app, house, contracts.creditDocument, ({ params, body, write, who, now }) =>
+  serve(app, house, documents.creditDocument, ({ params, body, write, who, now }) =>
     creditOf(write, db, params.id, body, who, now),
   );
-  serve(app, house, contracts.documentFile, async ({ params, query, reply }): Promise<never> => {
+  serve(app, house, documents.documentFile, async ({ params, query, reply }): Promise<never> => {
     const page = await readOne(db, params.id);
     const name = page.number ?? `draft-${page.id}`;
     if (query.as === 'ubl') {
@@ -99,15 +100,15 @@ export const billingRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     settingRoutes(app, house);
     orderRoutes(app, house);
-    serve(app, house, contracts.previewBilling, ({ body }) =>
+    serve(app, house, documents.previewBilling, ({ body }) =>
       onThread('preview', { url: house.config.databaseUrl, ask: body }),
     );
-    serve(app, house, contracts.startBilling, async ({ body, write, who, now }) => {
+    serve(app, house, documents.startBilling, async ({ body, write, who, now }) => {
       const run = await beginBilling(write, house.database.db, body, who, now);
       house.ring();
       return run;
     });
-    serve(app, house, contracts.listRuns, async () => ({ items: await runsOf(house.database.db) }));
+    serve(app, house, documents.listRuns, async () => ({ items: await runsOf(house.database.db) }));
     documentRoutes(app, house);
   },
   { name: 'stavok-billing-routes', dependencies: ['stavok-authentication'] },

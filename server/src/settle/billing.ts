@@ -8,7 +8,7 @@ import {
   documentsOf,
   netOf,
   paidBefore,
-  type ApprovedCharge,
+  whyOff,
   type Billable,
   type DraftDocument,
   type Fee,
@@ -22,8 +22,15 @@ import { workOrder } from '../orders/tables.ts';
 import { instantText } from '../platform/columns.ts';
 import { bulkInsert, insertedIds, type Db, type Tx } from '../platform/database.ts';
 import { billingOf, settleSettings, type Billing } from './billing-settings.ts';
-import { tagsOf } from './charge-names.ts';
-import { chargePayer, documentPaid, orderApproval, orderCharge } from './document-tables.ts';
+import { tagsOf } from './names.ts';
+import {
+  chargePayer,
+  documentPaid,
+  LONGEST_REASON,
+  LONGEST_TEXT,
+  orderApproval,
+  orderCharge,
+} from './document-tables.ts';
 import { feesOf, payersOfFees, type AgreementFees } from './fee-facts.ts';
 import { settleFinished } from './settled.ts';
 import { orderPayment } from './tables.ts';
@@ -77,7 +84,6 @@ const openCharges = (db: Db, customers: readonly CustomerId[], { upTo, orderId }
       payer: chargePayer,
       charge: orderCharge,
       currency: orderApproval.currency,
-      title: workOrder.title,
       reference: workOrder.customerReference,
     })
     .from(chargePayer)
@@ -97,11 +103,7 @@ const openCharges = (db: Db, customers: readonly CustomerId[], { upTo, orderId }
 type OpenCharge = Awaited<ReturnType<typeof openCharges>>[number];
 
 /** A charge in the words of a document: what it is, whose, and at which machine. */
-export function sayCharge(
-  { charge }: Pick<OpenCharge, 'charge'>,
-  tags: ReadonlyMap<AssetId, string>,
-  words: Words,
-): string {
+function sayCharge({ charge }: Pick<OpenCharge, 'charge'>, tags: ReadonlyMap<AssetId, string>, words: Words): string {
   const { what, labour } = charge.derivation;
   const hours = labour ? words(`hours.${labour.hours}`) : '';
   const tag = charge.assetId === null ? undefined : tags.get(charge.assetId);
@@ -109,11 +111,22 @@ export function sayCharge(
   return `${words(what)}${named === '' ? '' : `: ${named}`}${tag ? ` ${words('at', { machine: tag })}` : ''}`;
 }
 
-const approvedOf = (row: OpenCharge, text: string, rate: TaxRate): ApprovedCharge => ({
-  ...{ id: row.charge.id, orderId: row.charge.orderId, agreementId: row.charge.agreementId, text, rate },
-  ...{ assetId: row.charge.assetId, doneOn: row.payer.doneOn, currency: row.currency, quantity: row.charge.quantity },
-  ...{ unit: row.charge.unit, list: row.charge.list, borne: row.charge.borne, discount: row.charge.discount },
-  ...{ goodwill: row.charge.goodwill, bearer: row.charge.bearer, payers: [], reference: row.reference },
+function sayOff({ charge, payer }: OpenCharge, words: Words): string {
+  const who = charge.bearer ?? words('us');
+  return whyOff(charge, payer.minor)
+    .map((why) => words(why, { who }))
+    .join(', ');
+}
+
+/** As much as the line of a document holds. */
+const approvedOf = (
+  { charge, payer, currency, reference }: OpenCharge,
+  said: { text: string; off: string },
+  rate: TaxRate,
+) => ({
+  ...{ id: charge.id, orderId: charge.orderId, agreementId: charge.agreementId, assetId: charge.assetId, rate },
+  ...{ doneOn: payer.doneOn, currency, quantity: charge.quantity, unit: charge.unit, list: charge.list, reference },
+  ...{ text: said.text.slice(0, LONGEST_TEXT), offBecause: said.off.slice(0, LONGEST_REASON) },
 });
 
 function sayFee(fee: Fee, words: Words, language: Language): string {
@@ -152,8 +165,8 @@ function ordersOf(payer: Payer, rows: readonly OpenCharge[], tags: ReadonlyMap<A
     const { taxCategory: category, taxHundredths: hundredths } = row.charge;
     const rate = payer.rate ?? (category === null || hundredths === null ? null : { category, hundredths });
     if (rate) {
-      const approved = approvedOf(row, sayCharge(row, tags, payer.words), rate);
-      return [billableOf(approved, payer.id, row.payer.minor, row.payer.times)];
+      const said = { text: sayCharge(row, tags, payer.words), off: sayOff(row, payer.words) };
+      return [billableOf(approvedOf(row, said, rate), row.payer)];
     }
     left.push({ customerId: payer.id, orderId: row.payer.orderId, agreementId: null, reason: NO_TAX });
     return [];
@@ -172,7 +185,7 @@ function agreementsOf(payer: Payer, all: readonly AgreementFees[], standard: Tax
       return fees.map((fee) =>
         billableFee(fee, {
           ...{ customerId: payer.id, currency, agreementId: id, rate },
-          text: sayFee(fee, payer.words, payer.language).slice(0, 300),
+          text: sayFee(fee, payer.words, payer.language).slice(0, LONGEST_TEXT),
         }),
       );
     if (fees.length > 0) leave(NO_TAX);
@@ -181,7 +194,7 @@ function agreementsOf(payer: Payer, all: readonly AgreementFees[], standard: Tax
   return { billables, left };
 }
 
-/** What cards paid for orders, to whom they belong, less what stands on a document that was not credited. */
+/** What cards paid for orders, by whose they are, less what stands on a document already. */
 async function paidOnSite(db: Db, ids: readonly OrderId[]): Promise<Map<CustomerId, PaidBefore[]>> {
   if (ids.length === 0) return new Map();
   const [cards, used] = await Promise.all([

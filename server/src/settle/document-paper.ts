@@ -1,6 +1,6 @@
 // Invoices and credit notes on paper: a layout of our own, on A4, order by order, in the customer's language.
 import PdfDocument from 'pdfkit';
-import type { DocumentPage } from '#api/billing.ts';
+import type { DocumentPage } from '#api/documents.ts';
 import type { Party } from '#core/settle/index.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import type { Language } from '#core/telling.ts';
@@ -67,11 +67,7 @@ function groupsOf(lines: readonly Line[]): { readonly name: string; readonly lin
 function offOf(line: Line, words: Words): string {
   const percent = line.list === 0 ? 0 : (100 * line.off) / line.list;
   const said = Number.isInteger(percent) ? `${percent}` : percent.toFixed(1);
-  const because = line.offBecause
-    .split(', ')
-    .map((b) => (b.startsWith('borne by ') ? words('borne by', { who: b.slice(9) }) : words(b)))
-    .join(', ');
-  return words('covered', { percent: said, because });
+  return words('covered', { percent: said, because: line.offBecause });
 }
 
 function linesOn(sheet: Sheet, page: DocumentPage, words: Words): void {

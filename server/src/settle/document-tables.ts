@@ -44,6 +44,10 @@ import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../plat
 import { tax } from './tables.ts';
 
 const money = () => bigint({ mode: 'number' });
+/** Letters of a line's text, and of why something is off. */
+export const LONGEST_TEXT = 300;
+export const LONGEST_REASON = 200;
+export const LONGEST_BEARER = 160;
 
 /** How the provider bills, one row. */
 export const settleSetting = mysqlTable('settle_setting', {
@@ -169,13 +173,13 @@ export const orderCharge = mysqlTable(
     assetId: reference<AssetId>(),
     agreementId: reference<AgreementId>(),
     element: mysqlEnum(CHARGE_ELEMENTS).notNull(),
-    text: varchar({ length: 300 }).notNull(),
+    text: varchar({ length: LONGEST_TEXT }).notNull(),
     /** Thousandths of a unit of UN/ECE Recommendation 20. */
     quantity: bigint({ mode: 'number' }).notNull(),
     unit: varchar({ length: 6 }).notNull(),
     ...{ cost: money().notNull(), list: money().notNull(), borne: money().notNull(), discount: money().notNull() },
     ...{ goodwill: money().notNull(), pay: money().notNull() },
-    bearer: varchar({ length: 160 }),
+    bearer: varchar({ length: LONGEST_BEARER }),
     taxCategory: mysqlEnum(TAX_CATEGORIES),
     taxHundredths: int(),
     derivation: jsonColumn<Derivation>().notNull(),
@@ -276,11 +280,11 @@ export const documentLine = mysqlTable(
     assetId: reference<AssetId>(),
     chargeId: reference<ChargeId>(),
     day: dateColumn().notNull(),
-    text: varchar({ length: 300 }).notNull(),
+    text: varchar({ length: LONGEST_TEXT }).notNull(),
     quantity: bigint({ mode: 'number' }).notNull(),
     unit: varchar({ length: 6 }).notNull(),
     ...{ list: money().notNull(), off: money().notNull(), net: money().notNull() },
-    offBecause: varchar({ length: 200 }).notNull(),
+    offBecause: varchar({ length: LONGEST_REASON }).notNull(),
     taxCategory: mysqlEnum(TAX_CATEGORIES).notNull(),
     taxHundredths: int().notNull(),
     /** The line and period of an agreement’s fee. */

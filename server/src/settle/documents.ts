@@ -1,7 +1,7 @@
 // Invoices and credit notes: issued with a number without gaps, discarded while they are drafts, taken back by credit notes.
 import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
-import type { creditDocument } from '#api/billing.ts';
+import type { creditDocument } from '#api/documents.ts';
 import type { ChargeId, CustomerId, DocumentId, DocumentLineId } from '#core/ids.ts';
 import { creditNoteOf, type CreditNote, type DocumentKind, type Party, type TaxRow } from '#core/settle/index.ts';
 import { addDays, localDateAt, type Instant } from '#core/time/index.ts';

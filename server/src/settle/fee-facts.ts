@@ -12,8 +12,6 @@ import { document, documentLine } from './document-tables.ts';
 export type AgreementFees = {
   readonly id: AgreementId;
   readonly customerId: CustomerId;
-  readonly number: string;
-  readonly name: string;
   readonly currency: Currency;
   readonly fees: readonly Fee[];
   /** Why it bills nothing although somebody might expect it to; null: it does, or nothing is due. */
@@ -103,7 +101,7 @@ export async function feesOf(
       upTo,
     );
     return {
-      ...{ id: row.id, customerId: row.customerId, number: row.number, name: row.name, currency: row.currency, fees },
+      ...{ id: row.id, customerId: row.customerId, currency: row.currency, fees },
       remark:
         row.stage !== 'ended' && price.stretches.length === 0
           ? `${row.number} has no price: write one, or amend it`

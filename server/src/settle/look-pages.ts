@@ -12,7 +12,7 @@ import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import { settleSettings } from './billing-settings.ts';
-import { chargeNamer, tagsOf } from './charge-names.ts';
+import { chargeNamer, customerNames, tagsOf } from './names.ts';
 import { chargePayer, document, documentLine, orderApproval, orderCharge, orderLook } from './document-tables.ts';
 import { leavesOut, lookAt, type Looked } from './looks.ts';
 
@@ -126,14 +126,6 @@ async function peopleOf(db: Db, ids: readonly number[]): Promise<(id: number | n
   return (id) => known.get(id ?? 0) ?? '';
 }
 
-async function customersOf(db: Db, ids: readonly CustomerId[]): Promise<Map<CustomerId, string>> {
-  const rows = await db
-    .select({ id: customer.id, name: customer.name })
-    .from(customer)
-    .where(inArray(customer.id, [...new Set(ids)]));
-  return new Map(rows.map((r) => [r.id, r.name]));
-}
-
 const documentsOn = (db: Db, id: OrderId) =>
   db
     .selectDistinct({ id: document.id, kind: document.kind, number: document.numberText, withTax: document.withTax })
@@ -169,7 +161,7 @@ export async function readLookOf(db: Db, role: Role, id: OrderId): Promise<LookP
       ...look.corrections.map((c) => c.personId as number),
       ...(approval ? [approval.personId as number, (approval.secondId ?? 0) as number] : []),
     ]),
-    customersOf(db, [...payersNamed(look), ...approved.flatMap((a) => a.payers.map((p) => p.customerId))]),
+    customerNames(db, [...payersNamed(look), ...approved.flatMap((a) => a.payers.map((p) => p.customerId))]),
   ]);
   const machineOf = new Map(
     charged.lines.map((l) => [l.id, l.assetId === null ? null : (tags.get(l.assetId) ?? null)]),

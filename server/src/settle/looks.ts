@@ -1,5 +1,5 @@
 // Finished orders as they are looked through before they are billed: worked out beside requests whenever what they come to may be another.
-import { and, asc, desc, eq, gt, gte, inArray, isNull, lt, ne, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, gte, inArray, isNull, lt, ne } from 'drizzle-orm';
 import type { Considered } from '#core/entitlement/index.ts';
 import type { CustomerId, OrderId } from '#core/ids.ts';
 import { withoutRate } from '#core/labour/index.ts';
@@ -13,7 +13,7 @@ import {
   type SettledCharge,
   type SettledTotals,
 } from '#core/settle/index.ts';
-import { localDateAt, type LocalDate } from '#core/time/index.ts';
+import { addDays, localDateAt, startOfDay, type LocalDate, type Zone } from '#core/time/index.ts';
 import { agreement } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
@@ -77,7 +77,7 @@ const asCorrection = (row: typeof chargeCorrection.$inferSelect): Correction => 
     : { kind: 'payers', payers: row.payers ?? [] }),
 });
 
-/** Where a correction cannot be made any more (its charges are gone), it is left out and says so itself. */
+/** A correction that cannot be made any more, for its charges are gone, is left out. */
 function settledBy(charged: Charged, corrections: Looked['corrections']): readonly SettledCharge[] {
   let kept: Correction[] = [];
   const own = charged.order.customerId;
@@ -300,10 +300,12 @@ export async function lookAtMarked(database: Pick<Database, 'transact'>): Promis
   });
 }
 
-/** Marks everything that was done from a day on: it is billed here from then. Gives how many. */
-export async function markDoneSince(tx: Tx, from: LocalDate): Promise<number> {
+const MARKED_AT_ONCE = 1000;
+
+/** Marks everything that was done from a day on: it is billed here from then. */
+export async function markDoneSince(tx: Tx, from: LocalDate): Promise<void> {
   let after = 0 as OrderId;
-  for (let all = 0; ;) {
+  for (;;) {
     const rows = await tx.db
       .select({ id: workOrder.id })
       .from(workOrder)
@@ -311,17 +313,17 @@ export async function markDoneSince(tx: Tx, from: LocalDate): Promise<number> {
         and(
           gt(workOrder.id, after),
           inArray(workOrder.stage, ['done', 'settled']),
-          gte(workOrder.doneAt, sql`${from}`),
+          // A place's day may have begun before that of UTC; the day itself is looked at by the place's.
+          gte(workOrder.doneAt, startOfDay('UTC' as Zone, addDays(from, -1))),
         ),
       )
       .orderBy(asc(workOrder.id))
-      .limit(1000);
+      .limit(MARKED_AT_ONCE);
     await markOrders(
       tx,
       rows.map((r) => r.id),
     );
-    all += rows.length;
-    if (rows.length < 1000) return all;
+    if (rows.length < MARKED_AT_ONCE) return;
     after = rows.at(-1)?.id as OrderId;
   }
 }

@@ -3,7 +3,7 @@ import { and, asc, eq, gte, isNull, lte } from 'drizzle-orm';
 import * as v from 'valibot';
 import type { DocumentId } from '#core/ids.ts';
 import { refusal } from '#core/refusal.ts';
-import type { DocumentPage } from '#api/billing.ts';
+import type { DocumentPage } from '#api/documents.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { sayDate, type Instant } from '#core/time/index.ts';
 import { contact } from '../customers/tables.ts';

@@ -1,13 +1,12 @@
 // What a billing run would make: of the same lots, by the same function as the run itself.
-import { inArray } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
-import type { BillingPreview, startBilling } from '#api/billing.ts';
+import type { BillingPreview, startBilling } from '#api/documents.ts';
 import type { CustomerId } from '#core/ids.ts';
-import { customer } from '../customers/tables.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { aboutWords } from './about.ts';
 import { settleSettings } from './billing-settings.ts';
+import { customerNames } from './names.ts';
 import { gather, nextPayers, type Gathered, type Left, type Wanted } from './billing.ts';
 
 /** Customers of one transaction. */
@@ -69,7 +68,7 @@ export async function previewBilling({ db }: Pick<Database, 'db'>, ask: Asked): 
     db,
     shown.map((d) => d.about),
   );
-  const names = await namesOf(db, [...shown.map((d) => d.customerId), ...left.map((l) => l.customerId)]);
+  const names = await customerNames(db, [...shown.map((d) => d.customerId), ...left.map((l) => l.customerId)]);
   return {
     ...sums,
     currencies: [...new Set(shown.map((d) => d.currency as string))],
@@ -79,13 +78,4 @@ export async function previewBilling({ db }: Pick<Database, 'db'>, ask: Asked): 
     })),
     leftOut: left.map((l) => ({ ...l, customer: names.get(l.customerId) ?? '' })),
   };
-}
-
-async function namesOf(db: Db, ids: readonly CustomerId[]): Promise<Map<CustomerId, string>> {
-  if (ids.length === 0) return new Map();
-  const rows = await db
-    .select({ id: customer.id, name: customer.name })
-    .from(customer)
-    .where(inArray(customer.id, [...new Set(ids)]));
-  return new Map(rows.map((r) => [r.id, r.name]));
 }

@@ -1,7 +1,7 @@
 // Documents as they are read: the list, one with its lines, and everything a paper or file of it says.
 import { and, asc, desc, eq, inArray, like, sql } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
-import type { DocumentPage, DocumentRow, listDocuments } from '#api/billing.ts';
+import type { DocumentPage, DocumentRow, listDocuments } from '#api/documents.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { AgreementId, DocumentId, OrderId } from '#core/ids.ts';
 import { agreement } from '../agreements/tables.ts';

@@ -2,7 +2,7 @@
 import { asc, desc, eq, inArray } from 'drizzle-orm';
 import * as v from 'valibot';
 import type { BodyOf } from '#api/contract.ts';
-import { startBilling } from '#api/billing.ts';
+import { startBilling } from '#api/documents.ts';
 import type { BillingRunId, CustomerId } from '#core/ids.ts';
 import type { Instant } from '#core/time/index.ts';
 import { customer } from '../customers/tables.ts';

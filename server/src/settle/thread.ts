@@ -1,5 +1,5 @@
 // What looks ahead at billing runs and draws documents, on a thread. Run by the pool.
-import type { BillingPreview, DocumentPage } from '#api/billing.ts';
+import type { BillingPreview, DocumentPage } from '#api/documents.ts';
 import { answered } from '../platform/thread-work.ts';
 import type { Answered } from '../platform/threads.ts';
 import { drawPaper } from './document-paper.ts';

@@ -1,19 +1,10 @@
 // A document as a file: OASIS UBL 2.1, Invoice or CreditNote, with the business terms of EN 16931-1.
 import Builder from 'fast-xml-builder';
-import type { DocumentPage } from '#api/billing.ts';
-import { decimalsOf } from '#core/money.ts';
+import type { DocumentPage } from '#api/documents.ts';
+import { decimalsOf, fixedPoint } from '#core/money.ts';
 import type { Party } from '#core/settle/index.ts';
 
-/** Minor units as UBL writes amounts: "-12.50". */
-export function amountIn(minor: number, currency: string): string {
-  const places = decimalsOf(currency);
-  const digits = String(Math.abs(minor)).padStart(places + 1, '0');
-  const whole = digits.slice(0, digits.length - places);
-  return `${minor < 0 ? '-' : ''}${whole}${places > 0 ? `.${digits.slice(-places)}` : ''}`;
-}
-
-const thousandths = (n: number): string => `${n < 0 ? '-' : ''}${amountIn(Math.abs(n), 'KWD')}`;
-const hundredths = (n: number): string => amountIn(n, 'EUR');
+const amountIn = (minor: number, currency: string): string => fixedPoint(minor, decimalsOf(currency));
 
 type Node = { readonly [name: string]: unknown };
 
@@ -41,7 +32,7 @@ function lineOf(line: DocumentPage['lines'][number], page: DocumentPage): Node {
   const { currency, kind } = page;
   const sign = line.list < 0 ? -1 : 1;
   const amount = (minor: number) => ({ '@currencyID': currency, '#text': amountIn(minor, currency) });
-  const quantity = { '@unitCode': line.unit, '#text': thousandths(sign * line.quantity) };
+  const quantity = { '@unitCode': line.unit, '#text': fixedPoint(sign * line.quantity, 3) };
   return {
     'cbc:ID': line.position,
     [kind === 'invoice' ? 'cbc:InvoicedQuantity' : 'cbc:CreditedQuantity']: quantity,
@@ -57,13 +48,13 @@ function lineOf(line: DocumentPage['lines'][number], page: DocumentPage): Node {
       'cbc:Name': line.text,
       'cac:ClassifiedTaxCategory': {
         'cbc:ID': line.category,
-        'cbc:Percent': hundredths(line.hundredths),
+        'cbc:Percent': fixedPoint(line.hundredths, 2),
         'cac:TaxScheme': { 'cbc:ID': 'VAT' },
       },
     },
     'cac:Price': {
       'cbc:PriceAmount': amount(Math.abs(line.list)),
-      'cbc:BaseQuantity': { '@unitCode': line.unit, '#text': thousandths(Math.abs(line.quantity)) },
+      'cbc:BaseQuantity': { '@unitCode': line.unit, '#text': fixedPoint(Math.abs(line.quantity), 3) },
     },
   };
 }
@@ -93,7 +84,7 @@ function totalsIn({ currency, taxes, tax, withoutTax, withTax, paid, left }: Doc
         'cbc:TaxableAmount': amount(t.taxable),
         'cbc:TaxAmount': amount(t.tax),
         'cac:TaxCategory': {
-          ...{ 'cbc:ID': t.category, 'cbc:Percent': hundredths(t.hundredths) },
+          ...{ 'cbc:ID': t.category, 'cbc:Percent': fixedPoint(t.hundredths, 2) },
           ...(EXEMPT[t.category] && { 'cbc:TaxExemptionReason': EXEMPT[t.category] }),
           'cac:TaxScheme': { 'cbc:ID': 'VAT' },
         },

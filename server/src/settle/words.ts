@@ -1,9 +1,8 @@
 // The words of documents, by language, out of plain text files: whoever wants another language writes another file.
 import { readFileSync } from 'node:fs';
-import { decimalsOf } from '#core/money.ts';
+import { decimalsOf, fixedPoint } from '#core/money.ts';
 import { LANGUAGES, type Language } from '#core/telling.ts';
 import type { LocalDate } from '#core/time/index.ts';
-import { amountIn } from './ubl.ts';
 
 export type Words = (name: string, values?: Readonly<Record<string, string>>) => string;
 
@@ -63,5 +62,5 @@ export function amountSaid(language: Language, minor: number, currency: string):
     AMOUNTS.get(key) ??
     new Intl.NumberFormat(LOCALES[language], { minimumFractionDigits: places, maximumFractionDigits: places });
   AMOUNTS.set(key, format);
-  return plain(format.format(amountIn(minor, currency) as unknown as number));
+  return plain(format.format(fixedPoint(minor, places) as unknown as number));
 }

@@ -1,7 +1,8 @@
 // Billing runs: what would be billed up to a day, seen before it is, and what earlier runs made and left.
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
-import { startBilling, type BillingPreview, type LookPage, type RunOut } from '#api/billing.ts';
+import { type LookPage } from '#api/billing.ts';
+import { startBilling, type BillingPreview, type RunOut } from '#api/documents.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { OrderId } from '#core/ids.ts';
 import { sayAmountOf } from '#core/money.ts';

@@ -7,18 +7,13 @@ import {
   approveOrders,
   changeCustomerBilling,
   changeSettleSettings,
-  creditDocument,
-  listDocuments,
   listLooks,
-  listRuns,
-  previewBilling,
   readCustomerBilling,
-  readDocument,
   readLook,
   readSettleSettings,
-  startBilling,
   withdrawApproval,
 } from '#api/billing.ts';
+import { creditDocument, listDocuments, listRuns, previewBilling, readDocument, startBilling } from '#api/documents.ts';
 import { listCustomers, readCustomer } from '#api/customers.ts';
 import { readTaxes } from '#api/settle.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';

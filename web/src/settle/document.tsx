@@ -1,7 +1,7 @@
 // One invoice or credit note: its lines with what is off and why, its taxes, its paper and file, and what may be done with it.
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { creditDocument, discardDocument, issueDocument, type DocumentPage } from '#api/billing.ts';
+import { creditDocument, discardDocument, issueDocument, type DocumentPage } from '#api/documents.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { sayQuantity } from '#core/stores/index.ts';
 import { newRequestKey } from '../parts/fields.tsx';

@@ -1,6 +1,6 @@
 // Invoices and credit notes: drafts to be issued, and what was issued.
 import { Link, useNavigate, useSearchParams } from 'react-router';
-import type { DocumentRow, listDocuments } from '#api/billing.ts';
+import type { DocumentRow, listDocuments } from '#api/documents.ts';
 import type { Sent } from '#api/contract.ts';
 import { DOCUMENT_KINDS } from '#core/settle/index.ts';
 import { sayAmountOf } from '#core/money.ts';

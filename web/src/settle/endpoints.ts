@@ -1,5 +1,6 @@
 // What this room asks of the server.
 import * as billing from '#api/billing.ts';
+import * as documents from '#api/documents.ts';
 import * as settle from '#api/settle.ts';
 import { read, write, server } from '../shell/store.ts';
 
@@ -23,13 +24,13 @@ export const settleApi = server.injectEndpoints({
     withdrawApproval: write(build, billing.withdrawApproval),
     addCorrection: write(build, billing.addCorrection),
     removeCorrection: write(build, billing.removeCorrection),
-    previewBilling: write(build, billing.previewBilling),
-    startBilling: write(build, billing.startBilling),
-    listBillingRuns: read(build, billing.listRuns),
-    listDocuments: read(build, billing.listDocuments),
-    readDocument: read(build, billing.readDocument),
-    issueDocument: write(build, billing.issueDocument),
-    discardDocument: write(build, billing.discardDocument),
-    creditDocument: write(build, billing.creditDocument),
+    previewBilling: write(build, documents.previewBilling),
+    startBilling: write(build, documents.startBilling),
+    listBillingRuns: read(build, documents.listRuns),
+    listDocuments: read(build, documents.listDocuments),
+    readDocument: read(build, documents.readDocument),
+    issueDocument: write(build, documents.issueDocument),
+    discardDocument: write(build, documents.discardDocument),
+    creditDocument: write(build, documents.creditDocument),
   }),
 });

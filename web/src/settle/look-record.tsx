@@ -6,10 +6,10 @@ import {
   approveOrders,
   approveSecond,
   changeCustomerBilling,
-  startBilling,
   withdrawApproval,
   type LookPage,
 } from '#api/billing.ts';
+import { startBilling } from '#api/documents.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { MANAGERS, mayCall } from '#core/people.ts';

@@ -3,7 +3,7 @@ import type { Look, LookPage } from '#api/billing.ts';
 import type { Oddity } from '#core/settle/index.ts';
 
 /** What is odd, and what would be right. */
-export const SAY_ODD: Readonly<Record<Oddity, readonly [what: string, todo: string]>> = {
+export const SAY_ODD: Readonly<Record<Oddity, readonly [what: string, right: string]>> = {
   'no hours': ['no hours', 'Nobody entered time on it. Right where it was done from afar; else ask who went.'],
   'without a rate': ['time without a rate', 'Give their craft a rate on the rate card; until then it is not approved.'],
   'cost far from like work': ['cost unlike like work', 'More than twice, or less than half, of what such work costs.'],

@@ -1,8 +1,9 @@
-// What each charge is called on an order and on documents: whose work, which part, how far.
+// What things are called on orders and documents: charges by whose work, which part, how far; machines and customers by their ids.
 import { inArray } from 'drizzle-orm';
-import type { AssetId } from '#core/ids.ts';
+import type { AssetId, CustomerId } from '#core/ids.ts';
 import type { Charge } from '#core/settle/index.ts';
 import { asset } from '../assets/tables.ts';
+import { customer } from '../customers/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { craft } from '../labour/tables.ts';
 import type { Charged } from './charging.ts';
@@ -28,4 +29,14 @@ export async function tagsOf(db: Db, ids: readonly AssetId[]): Promise<Map<Asset
     .from(asset)
     .where(inArray(asset.id, [...ids]));
   return new Map(rows.map((r) => [r.id, r.tag]));
+}
+
+/** Of those that exist. */
+export async function customerNames(db: Db, ids: readonly CustomerId[]): Promise<Map<CustomerId, string>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .select({ id: customer.id, name: customer.name })
+    .from(customer)
+    .where(inArray(customer.id, [...new Set(ids)]));
+  return new Map(rows.map((r) => [r.id, r.name]));
 }
