@@ -102,40 +102,39 @@ it('holds after each of them', { timeout: 120_000 }, async () => {
       },
     );
   let [made, refused, moved] = [0, 0, 0];
-  await fc.assert(
-    fc.asyncProperty(acts, async (sequence) => {
-      for (const act of sequence) {
-        const before = await standing();
-        const row =
-          act.kind === 'book'
-            ? null
-            : (before.appointments[act.which % Math.max(1, before.appointments.length)] ?? null);
-        if (act.kind !== 'book' && !row) continue;
-        const version = act.kind === 'book' || !row ? 0 : row.version + (act.stale === 0 ? 1 : 0);
-        const answer =
-          act.kind === 'book'
-            ? await desk('POST', '/api/rota/appointments', bodyOf(act.ask))
-            : act.kind === 'move'
-              ? await desk('PUT', `/api/rota/appointments/${row?.id}`, { ...bodyOf(act.ask), version })
-              : await desk('POST', `/api/rota/appointments/${row?.id}/out`, { version, text: '' });
-        expect([200, 409]).toContain(answer.status);
-        const after = await standing();
-        if (answer.status === 200) {
-          made += 1;
-          if (act.kind === 'move') moved += 1;
-        } else {
-          refused += 1;
-          expect(after).toEqual(before);
-        }
-        mustHold(after);
+  const sequences = fc.asyncProperty(acts, async (sequence) => {
+    for (const act of sequence) {
+      const before = await standing();
+      const row =
+        act.kind === 'book' ? null : (before.appointments[act.which % Math.max(1, before.appointments.length)] ?? null);
+      if (act.kind !== 'book' && !row) continue;
+      const version = act.kind === 'book' || !row ? 0 : row.version + (act.stale === 0 ? 1 : 0);
+      const answer =
+        act.kind === 'book'
+          ? await desk('POST', '/api/rota/appointments', bodyOf(act.ask))
+          : act.kind === 'move'
+            ? await desk('PUT', `/api/rota/appointments/${row?.id}`, { ...bodyOf(act.ask), version })
+            : await desk('POST', `/api/rota/appointments/${row?.id}/out`, { version, text: '' });
+      expect([200, 409]).toContain(answer.status);
+      const after = await standing();
+      if (answer.status === 200) {
+        made += 1;
+        if (act.kind === 'move') moved += 1;
+      } else {
+        refused += 1;
+        expect(after).toEqual(before);
       }
-      // The next sequence begins with nothing planned.
-      const { db } = house.database;
-      for (const a of await db.select().from(appointment))
-        must(await desk('POST', `/api/rota/appointments/${a.id}/out`, { version: a.version, text: '' }));
-      expect(await db.select().from(rotaStep).where(eq(rotaStep.lap, 0))).toEqual([]);
-    }),
-    { numRuns: 15 },
-  );
-  expect(Math.min(made, refused, moved)).toBeGreaterThan(5);
+      mustHold(after);
+    }
+    // The next sequence begins with nothing planned.
+    const { db } = house.database;
+    for (const a of await db.select().from(appointment))
+      must(await desk('POST', `/api/rota/appointments/${a.id}/out`, { version: a.version, text: '' }));
+    expect(await db.select().from(rotaStep).where(eq(rotaStep.lap, 0))).toEqual([]);
+  });
+  const enough = () => Math.min(made, refused, moved) > 5;
+  // What chance leaves out is tried until it came: fifteen sequences usually have all of it, sixty always had.
+  for (let rounds = 0; rounds === 0 || (!enough() && rounds < 4); rounds += 1)
+    await fc.assert(sequences, { numRuns: 15 });
+  expect(enough()).toBe(true);
 });
