@@ -44,6 +44,9 @@ const settings = {
   secondAbove: v.nullable(minor),
   seller: v.nullable(party),
   account: upTo(60),
+  /** Days past due after which customers are over their credit terms; null: that is set by hand. */
+  graceDays: v.nullable(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(365, 'At most 365 days.'))),
+  reminderLevels: v.array(v.object({ days: v.number(), wait: v.number() })),
 };
 export const readSettleSettings = contract({
   method: 'GET',
@@ -58,6 +61,8 @@ export const readSettleSettings = contract({
       secondAbove: v.nullable(v.number()),
       account: v.string(),
       version: v.number(),
+      graceDays: v.nullable(v.number()),
+      reminderLevels: v.array(v.object({ days: v.number(), wait: v.number() })),
     },
     seller: v.nullable(v.object({ name: v.string(), address: v.string(), country: v.string(), taxNumber: v.string() })),
   }),
@@ -68,7 +73,7 @@ export const changeSettleSettings = contract({
   summary: 'Change how the house bills',
   room: 'settle',
   may: MANAGERS,
-  touches: ['settle'],
+  touches: ['settle', 'register'],
   body: v.object({ version: v.pipe(v.number(), v.integer(), v.minValue(0)), ...settings }),
   answer: done,
 });

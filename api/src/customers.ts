@@ -79,6 +79,8 @@ export const customerPage = v.object({
   creditLimit: v.nullable(v.number()),
   creditCurrency: v.string(),
   overSince: v.nullable(dateOut),
+  /** Whether that follows from what they owe; else it is set by hand. */
+  creditFollows: v.boolean(),
   /** The rate card agreed with them; null: the standard one. */
   rateCard: v.nullable(named),
   version: v.number(),
@@ -110,7 +112,8 @@ export const customerIn = v.object({
     v.pipe(v.number('Write a number of days.'), v.integer(), v.minValue(0), v.maxValue(365, 'At most 365 days.')),
   ),
   creditLimit: v.nullable(v.pipe(v.number('Write an amount.'), v.integer(), v.minValue(0, 'From 0 up.'))),
-  overSince: v.nullable(localDateText),
+  /** Left out: as it is. */
+  overSince: v.exactOptional(v.nullable(localDateText)),
   /** The rate card agreed with them; null: the standard one. Left out: as it is. */
   rateCardId: v.exactOptional(v.nullable(idOf<RateCardId>())),
 });

@@ -87,7 +87,7 @@ const row = v.object({
   ...{ id: v.number(), kind: v.picklist(DOCUMENT_KINDS), state: v.picklist(['draft', 'issued']) },
   ...{ number: v.nullable(v.string()), customer: named, currency: v.string(), about: v.string() },
   ...{ issuedOn: v.nullable(dateOut), dueOn: v.nullable(dateOut), withoutTax: v.number(), withTax: v.number() },
-  ...{ credited: v.number(), version: v.number() },
+  ...{ credited: v.number(), unpaid: v.number(), version: v.number() },
 });
 export type DocumentRow = v.InferOutput<typeof row>;
 export const listDocuments = contract({
@@ -122,6 +122,16 @@ export const readDocument = contract({
     ...{ paid: v.number(), left: v.number() },
     ...{ tax: v.number(), reference: v.string(), language: v.string(), reason: v.string(), account: v.string() },
     ...{ seller: v.nullable(partyOut), buyer: v.nullable(partyOut), hasPaper: v.boolean() },
+    /** What paid it: payments, credit notes, and what is not asked for any more; of a credit note, what it was laid on. */
+    laid: v.array(
+      v.object({
+        ...{ id: v.number(), kind: v.picklist(['payment', 'credit note', 'written off']), minor: v.number() },
+        ...{ on: dateOut, who: v.string(), reason: v.string(), paymentId: v.nullable(v.number()) },
+        document: v.nullable(v.object({ id: v.number(), number: v.nullable(v.string()) })),
+        undone: v.nullable(v.object({ on: dateOut, because: v.string() })),
+      }),
+    ),
+    reminders: v.array(v.object({ level: v.number(), on: dateOut, who: v.string(), sentTo: v.string() })),
     of: v.nullable(v.object({ id: v.number(), number: v.nullable(v.string()) })),
     notes: v.array(v.object({ id: v.number(), number: v.nullable(v.string()), withTax: v.number() })),
     lines: v.array(

@@ -76,3 +76,7 @@ export type CorrectionId = Id<'correction'>;
 export type DocumentId = Id<'document'>;
 export type DocumentLineId = Id<'document line'>;
 export type BillingRunId = Id<'billing run'>;
+export type IncomingId = Id<'incoming payment'>;
+export type AllocationId = Id<'allocation'>;
+export type BankFileId = Id<'bank file'>;
+export type ReminderId = Id<'reminder'>;

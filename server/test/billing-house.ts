@@ -37,6 +37,13 @@ async function setUp(manager: Caller): Promise<void> {
   must(
     await manager('PUT', '/api/settle/settings', {
       ...{ version: 0, billsFrom: '2026-11-01', secondAbove: 50_00, seller: SELLER, account: 'PT50 0000 0000' },
+      ...{
+        graceDays: 10,
+        reminderLevels: [
+          { days: 10, wait: 0 },
+          { days: 24, wait: 14 },
+        ],
+      },
     }),
   );
 }

@@ -79,8 +79,10 @@ async function act(of: Step): Promise<void> {
 }
 
 /** Issued documents as they were first seen: without what others say of them, and whether their paper is drawn. */
-const asIssued = ({ credited: _, notes: __, hasPaper: ___, lines, ...rest }: DocumentPage): string =>
-  JSON.stringify({ ...rest, lines: lines.map(({ credited: ____, ...line }) => line) });
+const asIssued = (page: DocumentPage): string => {
+  const { credited: _, notes: __, hasPaper: ___, unpaid: ____, laid: _____, reminders: ______, lines, ...rest } = page;
+  return JSON.stringify({ ...rest, lines: lines.map(({ credited: _______, ...line }) => line) });
+};
 
 async function expectSound(seen: Map<number, string>): Promise<void> {
   const { db } = at.house.database;

@@ -15,7 +15,7 @@ export const SETTLE_ACTS: readonly Act[] = [
     'PUT',
     () => '/api/settle/settings',
     () => ({
-      ...{ version: 0, billsFrom: '2026-11-01', secondAbove: null, account: '' },
+      ...{ version: 0, billsFrom: '2026-11-01', secondAbove: null, account: '', graceDays: 10, reminderLevels: [] },
       seller: { name: 'Norvela Service', address: 'Rua do Cais 4', country: 'PT', taxNumber: '' },
     }),
   ),

@@ -12,6 +12,7 @@ import { refuse, stale } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import type { Told } from '../platform/writing.ts';
 import { rateCard } from '../labour/tables.ts';
+import { creditGrace, markCredit } from './credit.ts';
 import { indexCustomers } from './finder.ts';
 import { contact, customer, customerNote, technicianWish } from './tables.ts';
 
@@ -27,12 +28,19 @@ async function mustBeCard(tx: Tx, id: RateCardId | null | undefined): Promise<vo
   if (!known) refuse('not-found', 'That rate card does not exist; choose another.', 'rateCardId');
 }
 
+/** Refused at its field: saying by hand what follows from what they owe. */
+async function mustFollow(tx: Tx, said: string | null, was: string | null): Promise<void> {
+  if (said !== was && (await creditGrace(tx.db)) !== null)
+    refuse('conflict', 'It follows from what they owe (Setup, Billing) and is not set by hand.', 'overSince');
+}
+
 export async function addCustomer(
   tx: Tx,
   told: Told,
   body: BodyOf<typeof contracts.addCustomer>,
 ): Promise<{ id: CustomerId }> {
   await mustBeCard(tx, body.rateCardId);
+  await mustFollow(tx, body.overSince ?? null, null);
   const [made] = await tx.db.insert(customer).values(body).$returningId();
   const id = made?.id as CustomerId;
   await indexCustomers(tx, [id]);
@@ -52,6 +60,7 @@ export async function changeCustomer(
   if (!row) refuse('not-found', 'That customer does not exist.');
   if (row.version !== version) stale(row);
   await mustBeCard(tx, fields.rateCardId);
+  if (fields.overSince !== undefined) await mustFollow(tx, fields.overSince, row.overSince);
   const text = (Object.keys(fields) as (keyof typeof fields)[])
     .filter((k) => row[k] !== fields[k])
     .map((k) => `${k} ${row[k] ?? 'none'} → ${fields[k] ?? 'none'}`)
@@ -61,6 +70,7 @@ export async function changeCustomer(
     .update(customer)
     .set({ ...fields, version: version + 1 })
     .where(eq(customer.id, id));
+  await markCredit(tx, [id]);
   await indexCustomers(tx, [id]);
   if (row.name !== fields.name) await keepRenamed(tx, found, { customers: [id] });
   told({ subject: 'customer', id, text });

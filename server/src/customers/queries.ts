@@ -10,6 +10,7 @@ import { escapeLike, type Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import { rateCard } from '../labour/tables.ts';
+import { creditGrace } from './credit.ts';
 import { contact, customer, customerNote, technicianWish } from './tables.ts';
 
 export async function listCustomers(db: Db, after: string | undefined, limit: number, search: string | undefined) {
@@ -53,7 +54,7 @@ export async function listCustomers(db: Db, after: string | undefined, limit: nu
 export async function readCustomer(db: Db, id: CustomerId): Promise<CustomerPage> {
   const [row] = await db.select().from(customer).where(eq(customer.id, id));
   if (!row) refuse('not-found', 'That customer does not exist.');
-  const [contacts, notes, technicians, [assets], [orders], agreements, [card]] = await Promise.all([
+  const [contacts, notes, technicians, [assets], [orders], agreements, [card], grace] = await Promise.all([
     db.select().from(contact).where(eq(contact.customerId, id)).orderBy(asc(contact.name)).limit(200),
     db
       .select({
@@ -94,6 +95,7 @@ export async function readCustomer(db: Db, id: CustomerId): Promise<CustomerPage
     row.rateCardId === null
       ? []
       : db.select({ id: rateCard.id, name: rateCard.name }).from(rateCard).where(eq(rateCard.id, row.rateCardId)),
+    creditGrace(db),
   ]);
   return {
     id,
@@ -103,6 +105,7 @@ export async function readCustomer(db: Db, id: CustomerId): Promise<CustomerPage
     creditLimit: row.creditLimit,
     creditCurrency: row.creditCurrency,
     overSince: row.overSince,
+    creditFollows: grace !== null,
     rateCard: card ?? null,
     version: row.version,
     contacts,

@@ -39,6 +39,19 @@ export const customer = mysqlTable(
   ],
 );
 
+/** What breaks credit terms, one row. Without days customers are marked by hand; with them it follows from what they owe. */
+export const creditSetting = mysqlTable('credit_setting', {
+  id: int().primaryKey(),
+  /** Days past due that are let go. */
+  graceDays: int(),
+});
+
+/** Customers of whom something changed that their credit terms look at. */
+export const creditMark = mysqlTable('credit_mark', {
+  customerId: reference<CustomerId>().primaryKey(),
+  marks: int().notNull(),
+});
+
 /** Somebody at the customer, and how they want to be told. */
 export const contact = mysqlTable(
   'contact',

@@ -9,7 +9,7 @@ import { refuse } from '../platform/refuse.ts';
 import { onThreads, type Answered } from '../platform/threads.ts';
 import { refusal } from '#core/refusal.ts';
 import { approveIn, approveSecondIn, correctIn, removeCorrectionIn, withdrawIn } from './approving.ts';
-import { billingOf, changeBilling, settleSettings } from './billing-settings.ts';
+import { billingOf, changeBilling, shownSettings } from './billing-settings.ts';
 import { changeSettings } from './change-settings.ts';
 import { creditOf, discardDraft, issueOne } from './documents.ts';
 import { readLookOf, readLooks } from './look-pages.ts';
@@ -51,7 +51,7 @@ function orderRoutes(app: FastifyInstance, house: House): void {
 
 function settingRoutes(app: FastifyInstance, house: House): void {
   const { db } = house.database;
-  serve(app, house, contracts.readSettleSettings, () => settleSettings(db));
+  serve(app, house, contracts.readSettleSettings, () => shownSettings(db));
   serve(app, house, contracts.changeSettleSettings, async ({ body, write }) => {
     await changeSettings(write, body);
     return done;

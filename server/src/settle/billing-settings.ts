@@ -3,6 +3,8 @@ import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import type { changeCustomerBilling } from '#api/billing.ts';
 import type { CustomerId } from '#core/ids.ts';
+import type { ReminderLevel } from '#core/settle/index.ts';
+import { creditGrace } from '../customers/index.ts';
 import { contact, customer } from '../customers/tables.ts';
 import type { Db, Tx } from '../platform/database.ts';
 import { refuse, stale } from '../platform/refuse.ts';
@@ -13,11 +15,28 @@ import { tax } from './tables.ts';
 /** There is one. */
 export const SETTINGS_ID = 1;
 type Settings = Omit<typeof settleSetting.$inferSelect, 'id'>;
-const UNSAID: Settings = { billsFrom: null, secondAbove: null, seller: null, account: '', version: 0 };
+const UNSAID: Settings = {
+  ...{ billsFrom: null, secondAbove: null, seller: null, account: '', reminderLevels: null, version: 0 },
+};
 
 export async function settleSettings(db: Db): Promise<Settings> {
   const [row] = await db.select().from(settleSetting).where(eq(settleSetting.id, SETTINGS_ID));
   return row ?? UNSAID;
+}
+
+/** Levels of reminders where nobody said others: after ten days, and twice more a fortnight later each. */
+const USUAL_LEVELS: readonly ReminderLevel[] = [
+  { days: 10, wait: 0 },
+  { days: 24, wait: 14 },
+  { days: 38, wait: 14 },
+];
+export const levelsOf = ({ reminderLevels }: Pick<Settings, 'reminderLevels'>): readonly ReminderLevel[] =>
+  reminderLevels ?? USUAL_LEVELS;
+
+/** As they are shown and sent back: with when customers are over their terms, and the levels of reminders that hold. */
+export async function shownSettings(db: Db) {
+  const settings = await settleSettings(db);
+  return { ...settings, graceDays: await creditGrace(db), reminderLevels: [...levelsOf(settings)] };
 }
 
 export type Billing = Omit<typeof customerBilling.$inferSelect, 'customerId'>;

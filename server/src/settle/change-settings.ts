@@ -2,9 +2,12 @@
 import { eq } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import type { changeSettleSettings } from '#api/billing.ts';
-import { stale } from '../platform/refuse.ts';
+import { checkLevels } from '#core/settle/index.ts';
+import { creditGrace, followCredit } from '../customers/index.ts';
+import { accept, stale } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
 import { SETTINGS_ID, settleSettings } from './billing-settings.ts';
+import { markOverdue } from './credit.ts';
 import { settleSetting } from './document-tables.ts';
 import { forgetBefore, markDoneSince } from './looks.ts';
 
@@ -13,7 +16,7 @@ const only = eq(settleSetting.id, SETTINGS_ID);
 
 export const changeSettings = (
   write: Write,
-  { version, ...body }: BodyOf<typeof changeSettleSettings>,
+  { version, graceDays, ...body }: BodyOf<typeof changeSettleSettings>,
 ): Promise<void> =>
   write(async (tx, told) => {
     // The row is made by whoever comes first; both then wait for it.
@@ -22,12 +25,17 @@ export const changeSettings = (
       .values({ id: SETTINGS_ID, version: 0 })
       .onDuplicateKeyUpdate({ set: { id: SETTINGS_ID } });
     await tx.db.select({ id: settleSetting.id }).from(settleSetting).where(only).for('update');
+    accept(checkLevels(body.reminderLevels));
     const before = await settleSettings(tx.db);
     if (before.version !== version) stale({ id: SETTINGS_ID, version: before.version });
     await tx.db
       .update(settleSetting)
       .set({ ...body, version: version + 1 })
       .where(only);
+    if (graceDays !== (await creditGrace(tx.db))) {
+      await followCredit(tx, graceDays);
+      await markOverdue(tx, null);
+    }
     if (body.billsFrom !== null && body.billsFrom !== before.billsFrom) {
       await forgetBefore(tx, body.billsFrom);
       await markDoneSince(tx, body.billsFrom);

@@ -36,6 +36,7 @@ import {
   type Oddity,
   type Party,
   type PayerShare,
+  type ReminderLevel,
 } from '#core/settle/index.ts';
 import { LANGUAGES } from '#core/telling.ts';
 import { customer } from '../customers/tables.ts';
@@ -59,6 +60,8 @@ export const settleSetting = mysqlTable('settle_setting', {
   /** Who sends the documents, as they stand on them. */
   seller: jsonColumn<Party | null>(),
   account: varchar({ length: 60 }).notNull().default(''),
+  /** After how many days past due customers are reminded, level by level. */
+  reminderLevels: jsonColumn<readonly ReminderLevel[] | null>(),
   version: int().notNull().default(1),
 });
 
@@ -235,6 +238,10 @@ export const document = mysqlTable(
     ...{ withoutTax: money().notNull(), tax: money().notNull(), withTax: money().notNull() },
     /** By card on site, of what it bills (BT-113). */
     paid: money().notNull().default(0),
+    /** What of it is still to be paid; of a credit note below zero, what of it is still theirs. Nothing on drafts. */
+    unpaid: money().notNull().default(0),
+    /** The day by which that is due, while there is something; else null. */
+    openDue: dateColumn(),
     /** The customer’s own number for it. */
     customerReference: varchar({ length: 200 }).notNull(),
     language: mysqlEnum(LANGUAGES).notNull(),
@@ -262,6 +269,9 @@ export const document = mysqlTable(
     index('document_customer').on(t.customerId, t.state, t.id),
     index('document_of').on(t.ofId),
     index('document_run').on(t.runId),
+    index('document_open').on(t.openDue, t.customerId),
+    index('document_open_customer').on(t.customerId, t.openDue),
+    index('document_issued').on(t.issuedOn, t.id),
   ],
 );
 

@@ -5,6 +5,7 @@ import type { creditDocument } from '#api/documents.ts';
 import type { ChargeId, CustomerId, DocumentId, DocumentLineId } from '#core/ids.ts';
 import { creditNoteOf, type CreditNote, type DocumentKind, type Party, type TaxRow } from '#core/settle/index.ts';
 import { addDays, localDateAt, type Instant } from '#core/time/index.ts';
+import { markCredit } from '../customers/index.ts';
 import { customer } from '../customers/tables.ts';
 import { isTaken, type Db, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
@@ -14,6 +15,7 @@ import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import type { Told, Write } from '../platform/writing.ts';
 import { billingOf, settleSettings } from './billing-settings.ts';
 import { chargePayer, document, documentLine, documentPaid, documentSeries, documentTax } from './document-tables.ts';
+import { layNoteOnIts } from './laying.ts';
 import { unsettle } from './settled.ts';
 
 export const PAPERS = 'papers of documents';
@@ -21,7 +23,7 @@ export const PAPERS = 'papers of documents';
 const USUAL_DAYS = 30;
 
 type Row = typeof document.$inferSelect;
-const PREFIX: Readonly<Record<DocumentKind, string>> = { invoice: 'INV-', 'credit note': 'CN-' };
+export const PREFIX: Readonly<Record<DocumentKind, string>> = { invoice: 'INV-', 'credit note': 'CN-' };
 const FIRST = 10_001;
 
 /** Takes numbers of a kind, under the lock of its series until the end: a number that is not used was never given. */
@@ -86,6 +88,10 @@ export async function issueIn(tx: Tx, drafts: readonly Row[], now: Instant, zone
       { seller, account, issuedOn, now },
     );
   }
+  await markCredit(
+    tx,
+    drafts.map((d) => d.customerId),
+  );
   const ids = drafts.map((d) => d.id);
   await leavePapers(tx, Math.min(...ids), Math.max(...ids));
 }
@@ -106,6 +112,9 @@ type Common = {
 
 const AT_ONCE = 500;
 
+/** What is open of a document when it is issued: what was not paid on site; of a credit note all of it, for them. */
+const UNPAID = sql`if(${document.kind} = 'invoice', ${document.withTax} - ${document.paid}, -${document.withTax})`;
+
 /** Many at once: each by its own number, what is the same for all said once. */
 async function setIssued(tx: Tx, all: readonly Numbered[], { seller, account, issuedOn, now }: Common): Promise<void> {
   for (let i = 0; i < all.length; i += AT_ONCE) {
@@ -120,6 +129,8 @@ async function setIssued(tx: Tx, all: readonly Numbered[], { seller, account, is
         numberText: sql`${by((n) => n.numberText)}`,
         dueOn: sql`${by((n) => n.dueOn)}`,
         buyer: sql`${by((n) => JSON.stringify(n.buyer))}`,
+        unpaid: UNPAID,
+        openDue: sql`if(${UNPAID} = 0, null, ${by((n) => n.dueOn)})`,
       })
       .where(
         inArray(
@@ -293,6 +304,7 @@ async function creditIn(
   await tx.db.insert(documentTax).values(note.totals.rows.map((r) => ({ documentId: noteId, ...r })));
   const [draft] = await tx.db.select().from(document).where(eq(document.id, noteId));
   await issueIn(tx, [draft as Row], now, who.zone);
+  await layNoteOnIts(tx, { id: noteId, withTax: note.totals.withTax }, row, { who, now });
   if (again)
     await billAgain(
       tx,

@@ -1,10 +1,12 @@
 import type { Room } from '../room.ts';
 import { billingRoutes } from './billing-routes.ts';
+import { followingCredit } from './credit.ts';
 import { keepLooking } from './keep-looking.ts';
 import { countLooks } from './look-pages.ts';
 import { lookingAgain } from './looks.ts';
-import { DOCUMENT_SENT } from './messages.ts';
+import { DOCUMENT_SENT, REMINDED } from './messages.ts';
 import { papers } from './papers.ts';
+import { paymentRoutes } from './payment-routes.ts';
 import { settleRoutes } from './routes.ts';
 import { billing } from './runs.ts';
 
@@ -12,6 +14,7 @@ export { addCostTo } from './others.ts';
 export { chargesOf } from './of-order.ts';
 export { approveIn } from './approving.ts';
 export { nextPayers } from './billing.ts';
+export { lookAtCredit } from './credit.ts';
 export { lookAtMarked, markDoneSince } from './looks.ts';
 export { previewBilling } from './preview.ts';
 export { billLot, carryOutBilling } from './runs.ts';
@@ -21,9 +24,9 @@ lookingAgain();
 
 export const settle: Room = {
   name: 'settle',
-  routes: [settleRoutes, billingRoutes],
-  jobs: [billing, papers],
-  messages: [DOCUMENT_SENT],
+  routes: [settleRoutes, billingRoutes, paymentRoutes],
+  jobs: [billing, papers, followingCredit],
+  messages: [DOCUMENT_SENT, REMINDED],
   keep: keepLooking,
   count: countLooks,
 };

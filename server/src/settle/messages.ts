@@ -16,3 +16,19 @@ export const DOCUMENT_SENT: MessageKind = {
     },
   },
 };
+
+export const REMINDED: MessageKind = {
+  kind: 'reminder',
+  says: 'To whom a customer named for its invoices, of what is overdue',
+  places: ['name', 'customer', 'level', 'documents', 'amount'],
+  words: {
+    en: {
+      subject: 'Reminder: {amount} of {customer} is overdue',
+      body: 'Dear {name},\n\nthese invoices are past the day by which they were to be paid:\n\n{documents}\n\nTogether {amount}. Where you have paid meanwhile, thank you; this is reminder {level}.\n',
+    },
+    pt: {
+      subject: 'Lembrete: {amount} de {customer} em atraso',
+      body: 'Caro(a) {name},\n\nestas faturas passaram a data de pagamento:\n\n{documents}\n\nNo total {amount}. Se entretanto pagou, obrigado; este é o lembrete {level}.\n',
+    },
+  },
+};

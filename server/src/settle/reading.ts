@@ -10,8 +10,10 @@ import { workOrder } from '../orders/tables.ts';
 import { escapeLike, type Db } from '../platform/database.ts';
 import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
+import { person } from '../platform/tables.ts';
 import { aboutWords } from './about.ts';
 import { document, documentLine, documentTax } from './document-tables.ts';
+import { allocation, reminder } from './paid-tables.ts';
 import { creditedOf } from './documents.ts';
 
 const PAGE = 60;
@@ -40,7 +42,7 @@ const rowOut = (
     dueOn: of.dueOn,
     withoutTax: of.withoutTax,
   },
-  ...{ withTax: of.withTax, credited, version: of.version },
+  ...{ withTax: of.withTax, credited, unpaid: of.unpaid, version: of.version },
 });
 
 export async function readDocuments(db: Db, query: Asked<typeof listDocuments>['query']) {
@@ -120,10 +122,12 @@ export async function readOne(db: Db, id: DocumentId): Promise<DocumentPage> {
       ? []
       : db.select({ id: document.id, number: document.numberText }).from(document).where(eq(document.id, of.ofId)),
   ]);
-  const [about, titles, names] = await Promise.all([
+  const [about, titles, names, laid, reminders] = await Promise.all([
     aboutWords(db, [of.about]),
     titlesOf(db, [...new Set(lines.flatMap((l) => l.orderId ?? []))]),
     agreementNames(db, [...new Set(lines.flatMap((l) => l.agreementId ?? []))]),
+    laidOf(db, of),
+    remindersSent(db, id),
   ]);
   return {
     ...rowOut(
@@ -134,6 +138,7 @@ export async function readOne(db: Db, id: DocumentId): Promise<DocumentPage> {
     ...{ paid: of.paid, left: of.withTax - of.paid },
     ...{ tax: of.tax, reference: of.customerReference, language: of.language, reason: of.reason, account: of.account },
     ...{ seller: of.seller, buyer: of.buyer, hasPaper: of.paper !== null, of: origin ?? null, notes },
+    ...{ laid, reminders },
     lines: lines.map((l) => ({
       ...{ id: l.id, position: l.position, orderId: l.orderId, agreementId: l.agreementId, day: l.day, text: l.text },
       order: l.orderId === null ? null : (titles.get(l.orderId) ?? null),
@@ -144,6 +149,36 @@ export async function readOne(db: Db, id: DocumentId): Promise<DocumentPage> {
     taxes: taxes.map((t) => ({ category: t.category, hundredths: t.hundredths, taxable: t.taxable, tax: t.tax })),
   };
 }
+
+const LAID_SHOWN = 200;
+
+/** What paid a document; of a credit note, what it paid. The newest first. */
+async function laidOf(db: Db, { id, kind }: typeof document.$inferSelect): Promise<DocumentPage['laid']> {
+  const [own, other] =
+    kind === 'invoice' ? [allocation.documentId, allocation.creditId] : [allocation.creditId, allocation.documentId];
+  const rows = await db
+    .select({ of: allocation, who: person.name, other: document.id, number: document.numberText })
+    .from(allocation)
+    .leftJoin(person, eq(person.id, allocation.personId))
+    .leftJoin(document, eq(document.id, other))
+    .where(eq(own, id))
+    .orderBy(desc(allocation.id))
+    .limit(LAID_SHOWN);
+  return rows.map(({ of, who, other: otherId, number }) => ({
+    ...{ id: of.id, kind: of.kind, minor: of.minor, on: of.on, who: who ?? '', reason: of.reason },
+    paymentId: of.incomingId,
+    document: otherId === null ? null : { id: otherId, number },
+    undone: of.undoneOn === null ? null : { on: of.undoneOn, because: of.undoneBecause ?? '' },
+  }));
+}
+
+const remindersSent = (db: Db, id: DocumentId): Promise<DocumentPage['reminders']> =>
+  db
+    .select({ level: reminder.level, on: reminder.on, who: person.name, sentTo: reminder.sentTo })
+    .from(reminder)
+    .innerJoin(person, eq(person.id, reminder.personId))
+    .where(eq(reminder.documentId, id))
+    .orderBy(asc(reminder.level));
 
 /** The paper as it was drawn; null: it is not yet. */
 export async function keptPaper(db: Db, id: DocumentId): Promise<string | null> {

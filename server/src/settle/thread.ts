@@ -1,7 +1,9 @@
-// What looks ahead at billing runs and draws documents, on a thread. Run by the pool.
+// What looks ahead at billing runs, draws documents and reads files of banks, on a thread. Run by the pool.
 import type { BillingPreview, DocumentPage } from '#api/documents.ts';
+import type { BankRead } from '#core/settle/index.ts';
 import { answered } from '../platform/thread-work.ts';
 import type { Answered } from '../platform/threads.ts';
+import { readBankFile } from './bank-reading.ts';
 import { drawPaper } from './document-paper.ts';
 import { previewBilling, type Asked } from './preview.ts';
 
@@ -19,3 +21,5 @@ export async function draw(pages: readonly DocumentPage[]): Promise<Answered<Uin
   for (const page of pages) drawn.push(await drawPaper(page));
   return { value: drawn };
 }
+
+export const readBank = async (text: string): Promise<Answered<BankRead>> => readBankFile(text);

@@ -21,12 +21,13 @@ export function CustomerForm({
   const [add] = customersApi.useAddCustomerMutation();
   const [change] = customersApi.useChangeCustomerMutation();
   const { data: rates } = labourApi.useReadRatesQuery();
+  const follows = customer?.creditFollows ?? false;
   const form = useWireForm(addCustomer, {
     name: customer?.name ?? '',
     serviceAddress: customer?.serviceAddress ?? null,
     creditDays: customer?.creditDays ?? null,
     creditLimit: customer?.creditLimit ?? null,
-    overSince: customer?.overSince ?? null,
+    ...(!follows && { overSince: customer?.overSince ?? null }),
     rateCardId: customer?.rateCard?.id ?? null,
   });
   const title = customer ? 'Change the customer' : 'Add a customer';
@@ -55,7 +56,7 @@ export function CustomerForm({
         <div className="grid grid-cols-3 gap-3">
           <WireNumber name="creditDays" label="Days to pay" empty={null} min={0} />
           <WireNumber name="creditLimit" label="Credit limit, EUR" per={100} empty={null} min={0} step="any" />
-          <WireDate name="overSince" label="Over its terms since" empty={null} />
+          {!follows && <WireDate name="overSince" label="Over its terms since" empty={null} />}
         </div>
         {(rates?.cards.length ?? 0) > 1 && (
           <WireSelect

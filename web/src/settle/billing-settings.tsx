@@ -1,7 +1,9 @@
-// How the house bills: from which day, in whose name, into which account, and above what goodwill two people look.
+// How the house bills: from which day, in whose name, into which account, above what goodwill two people look, and what becomes of what
+// is not paid.
 import { changeSettleSettings, type readSettleSettings } from '#api/billing.ts';
 import type { Answer } from '#api/contract.ts';
-import { WireDate, WireLongText, WireMoney, WireText, WireTick } from '../parts/wire-fields.tsx';
+import { MOST_LEVELS, type ReminderLevel } from '#core/settle/index.ts';
+import { WireDate, WireLongText, WireMoney, WireNumber, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { settleApi } from './endpoints.ts';
@@ -12,19 +14,29 @@ type Typed = {
   billsFrom: string | null;
   hasLimit: boolean;
   limit: number;
+  follows: boolean;
+  graceDays: number;
+  reminderLevels: ReminderLevel[];
   account: string;
   seller: { name: string; address: string; country: string; taxNumber: string };
 };
 
+/** Offered where nothing follows yet. */
+const USUAL_GRACE = 14;
 const NOBODY = { name: '', address: '', country: '', taxNumber: '' };
 
 function Form({ held }: { held: Held }) {
   const [change] = settleApi.useChangeSettleSettingsMutation();
-  const bodyOf = ({ hasLimit, limit, ...rest }: Typed) => ({ ...rest, secondAbove: hasLimit ? limit : null });
+  const bodyOf = ({ hasLimit, limit, follows, graceDays, ...rest }: Typed) => ({
+    ...rest,
+    ...{ secondAbove: hasLimit ? limit : null, graceDays: follows ? graceDays : null },
+  });
   const form = useWireForm(
     changeSettleSettings,
     {
       ...{ version: held.version, billsFrom: held.billsFrom, hasLimit: held.secondAbove !== null },
+      ...{ follows: held.graceDays !== null, graceDays: held.graceDays ?? USUAL_GRACE },
+      reminderLevels: held.reminderLevels.map((l) => ({ ...l })),
       ...{ limit: held.secondAbove ?? 0, account: held.account, seller: { ...(held.seller ?? NOBODY) } },
     },
     bodyOf,
@@ -57,7 +69,58 @@ function Form({ held }: { held: Held }) {
       <h2 className="mt-4">Goodwill</h2>
       <WireTick name="hasLimit" label="A second person looks at large goodwill" className="" />
       {form.watch('hasLimit') && <WireMoney name="limit" label="Above" currency="EUR" />}
+      <h2 className="mt-4">What is not paid</h2>
+      <WireTick
+        name="follows"
+        label="Whether customers are over their credit terms follows from what they owe"
+        className=""
+      />
+      {form.watch('follows') && (
+        <div className="grid grid-cols-2 gap-3">
+          <WireNumber
+            name="graceDays"
+            label="After so many days past due"
+            min={0}
+            hint="Also at once when more is open than their credit limit."
+          />
+        </div>
+      )}
+      <Levels levels={form.watch('reminderLevels')} set={(levels) => form.setValue('reminderLevels', levels, DIRTY)} />
     </WireForm>
+  );
+}
+
+const DIRTY = { shouldDirty: true } as const;
+
+/** Reminders, level by level: how long past due, and how long after the one before. */
+function Levels({ levels, set }: { levels: ReminderLevel[]; set: (levels: ReminderLevel[]) => void }) {
+  const last = levels.at(-1);
+  return (
+    <fieldset className="mt-3">
+      <legend>Reminders</legend>
+      {levels.map((_, i) => (
+        <div key={i} className="grid grid-cols-2 gap-3">
+          <WireNumber name={`reminderLevels.${i}.days`} label={`Level ${i + 1}: days past due`} min={1} />
+          <WireNumber name={`reminderLevels.${i}.wait`} label="And days after the level before" min={0} />
+        </div>
+      ))}
+      <div className="form-acts mt-1">
+        {levels.length < MOST_LEVELS && (
+          <button
+            type="button"
+            className="act"
+            onClick={() => set([...levels, { days: (last?.days ?? 0) + 14, wait: last ? 14 : 0 }])}
+          >
+            Add a level
+          </button>
+        )}
+        {last && (
+          <button type="button" className="act" onClick={() => set(levels.slice(0, -1))}>
+            Leave out level {levels.length}
+          </button>
+        )}
+      </div>
+    </fieldset>
   );
 }
 

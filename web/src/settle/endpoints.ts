@@ -1,6 +1,7 @@
 // What this room asks of the server.
 import * as billing from '#api/billing.ts';
 import * as documents from '#api/documents.ts';
+import * as payments from '#api/payments.ts';
 import * as settle from '#api/settle.ts';
 import { read, write, server } from '../shell/store.ts';
 
@@ -32,5 +33,20 @@ export const settleApi = server.injectEndpoints({
     issueDocument: write(build, documents.issueDocument),
     discardDocument: write(build, documents.discardDocument),
     creditDocument: write(build, documents.creditDocument),
+    listDebtors: read(build, payments.listDebtors),
+    readOpenItems: read(build, payments.readOpenItems),
+    listIncoming: read(build, payments.listPayments),
+    readIncoming: read(build, payments.readPayment),
+    typePayment: write(build, payments.typePayment),
+    layPayment: write(build, payments.layPayment),
+    setAsidePayment: write(build, payments.setAsidePayment),
+    takeBackAside: write(build, payments.takeBackAside),
+    layCredit: write(build, payments.layCredit),
+    writeOff: write(build, payments.writeOff),
+    takeBackLaid: write(build, payments.takeBackLaid),
+    previewBank: write(build, payments.previewBank),
+    loadBank: write(build, payments.loadBank),
+    previewReminders: write(build, payments.previewReminders),
+    sendReminders: write(build, payments.sendReminders),
   }),
 });

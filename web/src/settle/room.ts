@@ -14,6 +14,10 @@ export const settle: Room = {
     { path: 'settle/bill', load: async () => (await import('./bill.tsx')).BillRoom },
     { path: 'settle/documents', load: async () => (await import('./documents.tsx')).DocumentsRoom },
     { path: 'settle/documents/:id', load: async () => (await import('./document.tsx')).DocumentRoom },
+    { path: 'settle/open', load: async () => (await import('./open-items.tsx')).DebtorsRoom },
+    { path: 'settle/open/:id', load: async () => (await import('./open-items.tsx')).DebtorRoom },
+    { path: 'settle/payments', load: async () => (await import('./payments.tsx')).PaymentsRoom },
+    { path: 'settle/payments/:id', load: async () => (await import('./payment.tsx')).PaymentRoom },
   ],
   setup: [
     { path: 'taxes', word: 'Taxes', shown: addTax, load: async () => (await import('./taxes.tsx')).Taxes },

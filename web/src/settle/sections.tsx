@@ -1,4 +1,4 @@
-// The parts of the room: what waits to be looked through, what is to be billed, and the documents.
+// The parts of the room: what waits to be looked through, what is to be billed, the documents, and what is paid of them.
 import { RoomParts } from '../parts/room-parts.tsx';
 
 export const SettleParts = () => (
@@ -8,6 +8,8 @@ export const SettleParts = () => (
       ['/settle', 'Look through'],
       ['/settle/bill', 'Bill'],
       ['/settle/documents', 'Documents'],
+      ['/settle/open', 'Open items'],
+      ['/settle/payments', 'Payments'],
     ]}
   />
 );
