@@ -1,13 +1,15 @@
-// What the demo billed so far: how some customers want it, what was done until two weeks ago approved, and each month's documents.
+// What the demo billed so far: how some customers want it, what was done until two weeks ago approved, each month's documents, and
+// what was paid of them.
 import { asc, eq, lt } from 'drizzle-orm';
 import type { BillingRunId, CustomerId, PersonId } from '#core/ids.ts';
 import { addDays, addMonths, instant, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Database, Tx } from '#server/platform/database.ts';
 import { approveIn, billLot, lookAtMarked, markDoneSince, nextPayers } from '#server/settle/index.ts';
 import { billingRun, customer, customerBilling, orderLook, person, settleSetting } from '#server/tables.ts';
+import { writePaid } from './paid.ts';
 import { LISBON } from './scenario.ts';
 
-const MONTHS_BILLED = 4;
+const MONTHS_BILLED = 18;
 const LOOKED_AT_DAYS_AGO = 14;
 const APPROVED_AT_ONCE = 50;
 const HOUR_MS = 3_600_000;
@@ -93,4 +95,5 @@ export async function writeSettle(database: Database, now: Instant, today: Local
       await billMonth(tx, by, addDays(next, -1), instant(startOfDay(LISBON as Zone, next) + 9 * HOUR_MS));
     }
   });
+  await writePaid(database, by, now, today);
 }

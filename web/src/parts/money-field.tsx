@@ -35,3 +35,35 @@ export function MoneyField({
     />
   );
 }
+
+/** The same in a row of a list: its label is read out, and nothing stands above or below it unless it is wrong. */
+export function MoneyCell({
+  label,
+  value,
+  currency,
+  onChange,
+}: {
+  label: string;
+  value: number | null;
+  currency: string;
+  onChange: (minor: number | null) => void;
+}) {
+  const [text, setText] = useState(value === null ? '' : sayAmountOf(value, currency));
+  const unread = text.trim() !== '' && readAmount(text, currency) === null;
+  return (
+    <span className="w-36">
+      <input
+        aria-label={`${label}, ${currency}`}
+        aria-invalid={unread}
+        className="box-field text-right tabular-nums"
+        value={text}
+        onChange={(e) => {
+          const typed = e.target.value;
+          setText(typed);
+          onChange(typed.trim() === '' ? null : (readAmount(typed, currency) ?? NaN));
+        }}
+      />
+      {unread && <span className="block text-[0.87rem] text-missed">Such as 1,250.00.</span>}
+    </span>
+  );
+}

@@ -14,6 +14,7 @@ import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 import { settleApi } from './endpoints.ts';
+import { Paid } from './paid.tsx';
 import { SettleParts } from './sections.tsx';
 
 type Line = DocumentPage['lines'][number];
@@ -261,6 +262,7 @@ function Page({ page }: { page: DocumentPage }) {
           Credit it…
         </button>
       )}
+      {isIssued && <Paid page={page} />}
       {isCrediting && <CreditDialog page={page} onClose={() => setCrediting(false)} />}
     </article>
   );

@@ -1,8 +1,9 @@
 // On which invoices a payment or credit note is laid: what a customer has open, the oldest first, with what is laid on each.
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { sayAmountOf } from '#core/money.ts';
 import { payInOrder, type Part } from '#core/settle/index.ts';
-import { MoneyField } from '../parts/money-field.tsx';
+import { MoneyCell } from '../parts/money-field.tsx';
 import { sayDate } from '../parts/words.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { settleApi } from './endpoints.ts';
@@ -21,9 +22,15 @@ type Props = {
 export function LayOn({ customerId, currency, left, parts, onChange }: Props) {
   const query = settleApi.useReadOpenItemsQuery({ params: { id: String(customerId) } });
   const of = (id: number): number => parts.find((p) => p.documentId === id)?.minor ?? 0;
+  // Fields keep what is typed in them: what a button sets begins them anew.
+  const [round, setRound] = useState(0);
+  const setAll = (next: Part[]): void => {
+    setRound(round + 1);
+    onChange(next);
+  };
+  const others = (documentId: number): Part[] => parts.filter((p) => p.documentId !== documentId);
   const set = (documentId: number, minor: number | null): void => {
-    const others = parts.filter((p) => p.documentId !== documentId);
-    onChange(minor === null || minor === 0 ? others : [...others, { documentId, minor }]);
+    onChange([...others(documentId), ...(minor === null || minor === 0 ? [] : [{ documentId, minor }])]);
   };
   return (
     <Waiting query={query}>
@@ -33,16 +40,16 @@ export function LayOn({ customerId, currency, left, parts, onChange }: Props) {
         return (
           <>
             <div className="flex items-baseline gap-4">
-              <button type="button" className="act" onClick={() => onChange(payInOrder(open, left))}>
+              <button type="button" className="act" onClick={() => setAll(payInOrder(open, left))}>
                 The oldest first
               </button>
               <span className="quiet" aria-live="polite">
-                {sayAmountOf(sumOf(parts), currency)} of {currency} {sayAmountOf(left, currency)} laid
+                {sayAmountOf(sumOf(parts), currency)} of {currency} {sayAmountOf(left, currency)} allocated
               </span>
             </div>
             <ul className="mt-1 max-h-72 overflow-y-auto border-b border-hairline">
               {open.map((item) => (
-                <li key={item.id} className="flex items-end gap-3 border-t border-hairline py-1">
+                <li key={item.id} className="flex items-center gap-3 border-t border-hairline py-1">
                   <Link className="serial link-ink w-28" to={`/settle/documents/${item.id}`}>
                     {item.number}
                   </Link>
@@ -52,17 +59,19 @@ export function LayOn({ customerId, currency, left, parts, onChange }: Props) {
                   <button
                     type="button"
                     className="link-ink whitespace-nowrap"
-                    onClick={() => set(item.id, Math.min(item.unpaid, left - sumOf(parts) + of(item.id)))}
+                    onClick={() => {
+                      const rest = others(item.id);
+                      setAll([...rest, ...payInOrder([item], left - sumOf(rest))]);
+                    }}
                   >
                     all {sayAmountOf(item.unpaid, currency)}
                   </button>
-                  <MoneyField
-                    key={of(item.id)}
-                    label={`On ${item.number}`}
+                  <MoneyCell
+                    key={round}
+                    label={`To ${item.number}`}
                     currency={currency}
                     value={of(item.id) || null}
                     onChange={(minor) => set(item.id, minor)}
-                    hint=" "
                   />
                 </li>
               ))}
