@@ -80,3 +80,4 @@ export type IncomingId = Id<'incoming payment'>;
 export type AllocationId = Id<'allocation'>;
 export type BankFileId = Id<'bank file'>;
 export type ReminderId = Id<'reminder'>;
+export type CentreEntryId = Id<'centre entry'>;

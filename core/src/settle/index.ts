@@ -5,6 +5,7 @@ export * from './comes-to.ts';
 export * from './corrected.ts';
 export * from './document.ts';
 export * from './fees.ts';
+export * from './journal.ts';
 export * from './odd.ts';
 export * from './open-items.ts';
 export * from './payment.ts';

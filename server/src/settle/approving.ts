@@ -23,6 +23,7 @@ import { accept, refuse } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import type { Told, Write } from '../platform/writing.ts';
 import { settleSettings } from './billing-settings.ts';
+import { bearsOf, bookCentres, takeCentresBack } from './centres.ts';
 import { rateOfCharge, type Charged } from './charging.ts';
 import { chargeNamer, customerNames } from './names.ts';
 import {
@@ -39,7 +40,7 @@ import { taxesOf } from './taxes.ts';
 
 const CHARGE_COLUMNS = [
   ...['order_id', 'order_line_id', 'asset_id', 'agreement_id', 'element', 'text', 'quantity', 'unit', 'cost', 'list'],
-  ...['borne', 'discount', 'goodwill', 'pay', 'bearer', 'tax_category', 'tax_hundredths', 'derivation'],
+  ...['borne', 'discount', 'goodwill', 'pay', 'bearer', 'bears', 'tax_category', 'tax_hundredths', 'derivation'],
 ];
 
 /** How much of what: billed minutes, thousandths of a part's unit, or one. Units by UN/ECE Recommendation 20. */
@@ -122,12 +123,9 @@ export async function approveIn(tx: Tx, told: Told, who: Person, asked: Asked, n
     tx,
     stand.map(({ look, state }) => ({ ...look, state })),
   );
-  await settleFinished(
-    tx,
-    stand.filter((s) => s.state === 'approved').map((s) => s.look.charged.order.id),
-    who.id,
-    now,
-  );
+  const approved = stand.filter((s) => s.state === 'approved').map((s) => s.look.charged.order.id);
+  await bookCentres(tx, approved, who, now);
+  await settleFinished(tx, approved, who.id, now);
   for (const { look, state } of stand)
     told({
       subject: 'order',
@@ -166,6 +164,7 @@ async function keepCharges(tx: Tx, stand: Stand, taxes: Awaited<ReturnType<typeo
         ...[charge.element, nameOf(charge, charged), amount.quantity, amount.unit],
         ...[charge.cost, charge.list, charge.borne, charge.discount, charge.goodwill, charge.pay],
         charge.by?.slice(0, LONGEST_BEARER) ?? null,
+        bearsOf(charge, charged),
         ...[rate?.category ?? null, rate?.hundredths ?? null, JSON.stringify(derivationOf(charge))],
       ];
       return { look, payers: charge.payers, row };
@@ -208,12 +207,13 @@ export const approveSecondIn = (write: Write, who: Person, id: OrderId, now: Ins
       .set({ state: 'approved', secondId: who.id, secondAt: now })
       .where(eq(orderApproval.orderId, id));
     await tx.db.update(orderLook).set({ state: 'approved' }).where(eq(orderLook.orderId, id));
+    await bookCentres(tx, [id], who, now);
     await settleFinished(tx, [id], who.id, now);
     told({ subject: 'order', id, text: 'approved by a second person' });
   });
 
 /** Takes an approval back. Refused: once anything of it is on a document. */
-export const withdrawIn = (write: Write, id: OrderId): Promise<void> =>
+export const withdrawIn = (write: Write, id: OrderId, who: Person, now: Instant): Promise<void> =>
   write(async (tx, told) => {
     await hold(tx, [id]);
     const [row] = await tx.db.select().from(orderApproval).where(eq(orderApproval.orderId, id)).for('update');
@@ -224,6 +224,7 @@ export const withdrawIn = (write: Write, id: OrderId): Promise<void> =>
       .where(and(eq(chargePayer.orderId, id), ne(chargePayer.state, 'open')))
       .limit(1);
     if (billed) refuse('conflict', 'Something of it is on a document; credit that first, to be billed again.');
+    await takeCentresBack(tx, id, who, now);
     await tx.db.delete(chargePayer).where(eq(chargePayer.orderId, id));
     await tx.db.delete(orderCharge).where(eq(orderCharge.orderId, id));
     await tx.db.delete(orderApproval).where(eq(orderApproval.orderId, id));

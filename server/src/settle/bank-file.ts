@@ -6,6 +6,7 @@ import type { BankPreview, loadBank } from '#api/payments.ts';
 import type { BankFileId, CustomerId, DocumentId, IncomingId } from '#core/ids.ts';
 import {
   bankKeys,
+  journalDay,
   numbersMeant,
   proposalFor,
   type BankEntry,
@@ -25,6 +26,7 @@ import type { Write } from '../platform/writing.ts';
 import { document, documentSeries } from './document-tables.ts';
 import { PREFIX } from './documents.ts';
 import { stateOf } from './incoming.ts';
+import { closedToHeld } from './journal.ts';
 import { holdIssued, openItemOf, writeLaid } from './laying.ts';
 import { bankFile, incomingPayment } from './paid-tables.ts';
 
@@ -249,6 +251,7 @@ const COLUMNS = [
 ];
 
 async function writePayments(tx: Tx, fileId: BankFileId, fresh: readonly Planned[], by: By): Promise<void> {
+  const closedTo = await closedToHeld(tx);
   const first = await bulkInsert(
     tx.connection,
     'incoming_payment',
@@ -257,7 +260,16 @@ async function writePayments(tx: Tx, fileId: BankFileId, fresh: readonly Planned
       const left = proposal.isCertain ? 0 : e.minor;
       return [
         ...[proposal.isCertain ? proposal.customerId : null, stateOf(left), e.minor, left, e.currency, e.bookedOn],
-        ...[e.bookedOn, e.payer, e.payerAccount, e.text, fileId, key, by.who.id, instantText(by.now)],
+        ...[
+          journalDay(e.bookedOn, closedTo),
+          e.payer,
+          e.payerAccount,
+          e.text,
+          fileId,
+          key,
+          by.who.id,
+          instantText(by.now),
+        ],
       ];
     }),
   );

@@ -36,8 +36,8 @@ function orderRoutes(app: FastifyInstance, house: House): void {
     await approveSecondIn(write, who, params.id, now);
     return done;
   });
-  serve(app, house, contracts.withdrawApproval, async ({ params, write }) => {
-    await withdrawIn(write, params.id);
+  serve(app, house, contracts.withdrawApproval, async ({ params, write, who, now }) => {
+    await withdrawIn(write, params.id, who, now);
     return done;
   });
   serve(app, house, contracts.addCorrection, ({ params, body, write, who, now }) =>

@@ -16,7 +16,14 @@ import { tax } from './tables.ts';
 export const SETTINGS_ID = 1;
 type Settings = Omit<typeof settleSetting.$inferSelect, 'id'>;
 const UNSAID: Settings = {
-  ...{ billsFrom: null, secondAbove: null, seller: null, account: '', reminderLevels: null, version: 0 },
+  ...{
+    billsFrom: null,
+    secondAbove: null,
+    seller: null,
+    account: '',
+    reminderLevels: null,
+    ...{ closedTo: null, accounts: null, version: 0 },
+  },
 };
 
 export async function settleSettings(db: Db): Promise<Settings> {
@@ -35,7 +42,7 @@ export const levelsOf = ({ reminderLevels }: Pick<Settings, 'reminderLevels'>): 
 
 /** As they are shown and sent back: with when customers are over their terms, and the levels of reminders that hold. */
 export async function shownSettings(db: Db) {
-  const settings = await settleSettings(db);
+  const { closedTo: _, accounts: __, ...settings } = await settleSettings(db);
   return { ...settings, graceDays: await creditGrace(db), reminderLevels: [...levelsOf(settings)] };
 }
 

@@ -27,11 +27,13 @@ import type {
 } from '#core/ids.ts';
 import type { Currency } from '#core/money.ts';
 import {
+  BEARERS,
   CHARGE_ELEMENTS,
   DOCUMENT_KINDS,
   GROUPINGS,
   RUN_STATES,
   TAX_CATEGORIES,
+  type Account,
   type Derivation,
   type Oddity,
   type Party,
@@ -62,6 +64,10 @@ export const settleSetting = mysqlTable('settle_setting', {
   account: varchar({ length: 60 }).notNull().default(''),
   /** After how many days past due customers are reminded, level by level. */
   reminderLevels: jsonColumn<readonly ReminderLevel[] | null>(),
+  /** The last day of which the journal never changes any more; null: nothing is closed. */
+  closedTo: dateColumn(),
+  /** The accounts as the house calls them. */
+  accounts: jsonColumn<Partial<Record<Account, string>> | null>(),
   version: int().notNull().default(1),
 });
 
@@ -183,6 +189,8 @@ export const orderCharge = mysqlTable(
     ...{ cost: money().notNull(), list: money().notNull(), borne: money().notNull(), discount: money().notNull() },
     ...{ goodwill: money().notNull(), pay: money().notNull() },
     bearer: varchar({ length: LONGEST_BEARER }),
+    /** Whose cost centre the borne part goes to. */
+    bears: mysqlEnum(BEARERS),
     taxCategory: mysqlEnum(TAX_CATEGORIES),
     taxHundredths: int(),
     derivation: jsonColumn<Derivation>().notNull(),

@@ -4,7 +4,7 @@ import type { BodyOf } from '#api/contract.ts';
 import type { typePayment } from '#api/payments.ts';
 import type { CustomerId, IncomingId } from '#core/ids.ts';
 import { sayAmountOf } from '#core/money.ts';
-import type { Part } from '#core/settle/index.ts';
+import { journalDay, type Part } from '#core/settle/index.ts';
 import { localDateAt, type Instant } from '#core/time/index.ts';
 import { markCredit } from '../customers/index.ts';
 import { customer } from '../customers/tables.ts';
@@ -13,6 +13,7 @@ import type { Person } from '../platform/http.ts';
 import { refuse, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import type { Write } from '../platform/writing.ts';
+import { closedToHeld } from './journal.ts';
 import { layPaymentIn } from './laying.ts';
 import { incomingPayment } from './paid-tables.ts';
 
@@ -53,7 +54,8 @@ export async function typeIncoming(
       const [made] = await tx.db
         .insert(incomingPayment)
         .values({
-          ...{ customerId, state: 'open', minor, left: minor, currency, bookedOn, journalOn: bookedOn, text },
+          ...{ customerId, state: 'open', minor, left: minor, currency, bookedOn, text },
+          journalOn: journalDay(bookedOn, await closedToHeld(tx)),
           ...{ payer: '', payerAccount: '', personId: by.who.id, at: by.now, requestKey, requestContent },
         })
         .$returningId();

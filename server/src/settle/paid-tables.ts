@@ -1,10 +1,21 @@
 // What customers paid of what was billed: payments that came in, what they were laid on, and reminders of what did not.
 import { bigint, index, int, mysqlEnum, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
-import type { AllocationId, BankFileId, CustomerId, DocumentId, IncomingId, PersonId, ReminderId } from '#core/ids.ts';
+import type {
+  AllocationId,
+  BankFileId,
+  CentreEntryId,
+  CustomerId,
+  DocumentId,
+  IncomingId,
+  OrderId,
+  PersonId,
+  ReminderId,
+} from '#core/ids.ts';
 import type { Currency } from '#core/money.ts';
 import { LONGEST_BANK_TEXT, LONGEST_PAYER } from '#core/settle/index.ts';
 import { customer } from '../customers/tables.ts';
 import { dateColumn, instantColumn, reference, rowId } from '../platform/columns.ts';
+import { workOrder } from '../orders/tables.ts';
 import { document } from './document-tables.ts';
 
 const money = () => bigint({ mode: 'number' });
@@ -93,6 +104,26 @@ export const allocation = mysqlTable(
     index('allocation_on').on(t.kind, t.on),
     index('allocation_undone').on(t.kind, t.undoneOn),
   ],
+);
+
+/** What cost centres bear of orders that were approved; an approval taken back adds the same below zero, on the day of that. */
+export const centreEntry = mysqlTable(
+  'centre_entry',
+  {
+    id: rowId<CentreEntryId>(),
+    orderId: reference<OrderId>()
+      .notNull()
+      .references(() => workOrder.id),
+    bearer: mysqlEnum(['warranty', 'own']).notNull(),
+    /** The cover, or why we bear it. */
+    centre: varchar({ length: 160 }).notNull(),
+    currency: varchar({ length: 3 }).notNull().$type<Currency>(),
+    minor: money().notNull(),
+    on: dateColumn().notNull(),
+    personId: reference<PersonId>().notNull(),
+    at: instantColumn().notNull(),
+  },
+  (t) => [index('centre_entry_on').on(t.on, t.id), index('centre_entry_order').on(t.orderId, t.id)],
 );
 
 /** A customer was reminded of an invoice; once for each level. */

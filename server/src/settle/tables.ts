@@ -66,5 +66,9 @@ export const orderPayment = mysqlTable(
     requestKey: varchar({ length: 60 }).notNull(),
     requestContent: varchar({ length: 64 }).notNull(),
   },
-  (t) => [index('order_payment_order').on(t.orderId), uniqueIndex('order_payment_request').on(t.requestKey)],
+  (t) => [
+    index('order_payment_order').on(t.orderId),
+    index('order_payment_at').on(t.state, t.at),
+    uniqueIndex('order_payment_request').on(t.requestKey),
+  ],
 );

@@ -1,6 +1,7 @@
 // What this room asks of the server.
 import * as billing from '#api/billing.ts';
 import * as documents from '#api/documents.ts';
+import * as journal from '#api/journal.ts';
 import * as payments from '#api/payments.ts';
 import * as settle from '#api/settle.ts';
 import { read, write, server } from '../shell/store.ts';
@@ -48,5 +49,8 @@ export const settleApi = server.injectEndpoints({
     loadBank: write(build, payments.loadBank),
     previewReminders: write(build, payments.previewReminders),
     sendReminders: write(build, payments.sendReminders),
+    readJournal: read(build, journal.readJournal),
+    closeJournal: write(build, journal.closeJournal),
+    nameAccounts: write(build, journal.nameAccounts),
   }),
 });
