@@ -96,4 +96,5 @@ export async function writeSettle(database: Database, now: Instant, today: Local
     }
   });
   await writePaid(database, by, now, today);
+  await database.db.update(settleSetting).set({ closedTo: addDays(addMonths(thisMonth, -1), -1) });
 }

@@ -25,8 +25,10 @@ UPDATE `order_charge` SET `bears` = CASE
   ELSE 'agreement' END
 WHERE `borne` <> 0;--> statement-breakpoint
 INSERT INTO `centre_entry` (`order_id`, `bearer`, `centre`, `currency`, `minor`, `on`, `person_id`, `at`)
-SELECT c.`order_id`, c.`bears`, COALESCE(c.`bearer`, ''), a.`currency`, SUM(c.`borne`),
+SELECT c.`order_id`, c.`bears`, COALESCE(IF(c.`bears` = 'warranty', m.`maker`, c.`bearer`), ''), a.`currency`, SUM(c.`borne`),
   DATE(COALESCE(a.`second_at`, a.`at`)), COALESCE(a.`second_id`, a.`person_id`), COALESCE(a.`second_at`, a.`at`)
 FROM `order_charge` c JOIN `order_approval` a ON a.`order_id` = c.`order_id` AND a.`state` = 'approved'
+LEFT JOIN `asset` m ON m.`id` = c.`asset_id`
 WHERE c.`bears` IN ('warranty', 'own')
-GROUP BY c.`order_id`, c.`bears`, COALESCE(c.`bearer`, ''), a.`currency`, a.`second_at`, a.`at`, a.`second_id`, a.`person_id`;
+GROUP BY c.`order_id`, c.`bears`, COALESCE(IF(c.`bears` = 'warranty', m.`maker`, c.`bearer`), ''), a.`currency`,
+  a.`second_at`, a.`at`, a.`second_id`, a.`person_id`;

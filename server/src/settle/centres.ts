@@ -6,6 +6,7 @@ import { localDateAt, type Instant } from '#core/time/index.ts';
 import { instantText } from '../platform/columns.ts';
 import { bulkInsert, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
+import { asset } from '../assets/tables.ts';
 import type { Charged } from './charging.ts';
 import { LONGEST_BEARER, orderApproval, orderCharge } from './document-tables.ts';
 import { centreEntry } from './paid-tables.ts';
@@ -18,28 +19,32 @@ export function bearsOf(charge: SettledCharge, { order, lines }: Charged): Beare
 type By = Pick<Person, 'id' | 'zone'>;
 const COLUMNS = ['order_id', 'bearer', 'centre', 'currency', 'minor', 'on', 'person_id', 'at'];
 
+/** Of work under a warranty the maker of the machine; of our own what it is called. */
+const CENTRE = sql<string>`coalesce(if(${orderCharge.bears} = 'warranty', ${asset.maker}, ${orderCharge.bearer}), '')`;
+
 /** Orders whose approval stands from now on. */
 export async function bookCentres(tx: Tx, ids: readonly OrderId[], who: By, now: Instant): Promise<void> {
   if (ids.length === 0) return;
   const rows = await tx.db
     .select({
       ...{ orderId: orderCharge.orderId, bears: orderCharge.bears, currency: orderApproval.currency },
-      ...{ centre: orderCharge.bearer, minor: sql<string>`sum(${orderCharge.borne})` },
+      ...{ centre: CENTRE, minor: sql<string>`sum(${orderCharge.borne})` },
     })
     .from(orderCharge)
     .innerJoin(orderApproval, eq(orderApproval.orderId, orderCharge.orderId))
+    .leftJoin(asset, eq(asset.id, orderCharge.assetId))
     .where(
       and(inArray(orderCharge.orderId, [...ids]), isNotNull(orderCharge.bears), ne(orderCharge.bears, 'agreement')),
     )
-    .groupBy(orderCharge.orderId, orderCharge.bears, orderApproval.currency, orderCharge.bearer)
-    .orderBy(orderCharge.orderId, orderCharge.bears, orderCharge.bearer);
+    .groupBy(orderCharge.orderId, orderCharge.bears, orderApproval.currency, CENTRE)
+    .orderBy(orderCharge.orderId, orderCharge.bears, CENTRE);
   const on = localDateAt(who.zone, now);
   await bulkInsert(
     tx.connection,
     'centre_entry',
     COLUMNS,
     rows.map((r) => [
-      ...[r.orderId, r.bears, (r.centre ?? '').slice(0, LONGEST_BEARER), r.currency, Number(r.minor)],
+      ...[r.orderId, r.bears, r.centre.slice(0, LONGEST_BEARER), r.currency, Number(r.minor)],
       ...[on, who.id, instantText(now)],
     ]),
   );

@@ -115,7 +115,7 @@ export const centreEntry = mysqlTable(
       .notNull()
       .references(() => workOrder.id),
     bearer: mysqlEnum(['warranty', 'own']).notNull(),
-    /** The cover, or why we bear it. */
+    /** The maker of the machine under warranty; our own fleet, or why we bear it. */
     centre: varchar({ length: 160 }).notNull(),
     currency: varchar({ length: 3 }).notNull().$type<Currency>(),
     minor: money().notNull(),

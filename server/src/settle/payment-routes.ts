@@ -1,6 +1,7 @@
 // The routes of what is paid: open items, payments typed and loaded, what they are laid on, reminders.
 import fp from 'fastify-plugin';
 import type { FastifyInstance } from 'fastify';
+import { listAllowances } from '#api/allowances.ts';
 import * as journal from '#api/journal.ts';
 import * as contracts from '#api/payments.ts';
 import { refusal } from '#core/refusal.ts';
@@ -9,6 +10,7 @@ import { localDateAt } from '#core/time/index.ts';
 import { sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
 import { onThreads, type Answered } from '../platform/threads.ts';
+import { readAllowances } from './allowance-list.ts';
 import { loadBankFile, previewBankFile } from './bank-file.ts';
 import { layIncoming, setAside, takeBackFromAside, typeIncoming } from './incoming.ts';
 import { closeJournalMonth, JOURNAL_HEAD, journalRows, nameAccountsAs, readJournalOf } from './journal.ts';
@@ -73,6 +75,7 @@ export const paymentRoutes = fp<{ house: House }>(
     );
     paymentRoutesIn(app, house);
     journalRoutes(app, house);
+    serve(app, house, listAllowances, ({ query, who, now }) => readAllowances(db, query, localDateAt(who.zone, now)));
     serve(app, house, contracts.layCredit, async ({ params, body, write, who, now }) => {
       await layCreditOn(write, params.id, body, { who, now });
       return done;

@@ -1,4 +1,5 @@
 // What this room asks of the server.
+import * as allowances from '#api/allowances.ts';
 import * as billing from '#api/billing.ts';
 import * as documents from '#api/documents.ts';
 import * as journal from '#api/journal.ts';
@@ -49,6 +50,7 @@ export const settleApi = server.injectEndpoints({
     loadBank: write(build, payments.loadBank),
     previewReminders: write(build, payments.previewReminders),
     sendReminders: write(build, payments.sendReminders),
+    listAllowances: read(build, allowances.listAllowances),
     readJournal: read(build, journal.readJournal),
     closeJournal: write(build, journal.closeJournal),
     nameAccounts: write(build, journal.nameAccounts),

@@ -17,6 +17,7 @@ export const settle: Room = {
     { path: 'settle/open', load: async () => (await import('./open-items.tsx')).DebtorsRoom },
     { path: 'settle/open/:id', load: async () => (await import('./open-items.tsx')).DebtorRoom },
     { path: 'settle/payments', load: async () => (await import('./payments.tsx')).PaymentsRoom },
+    { path: 'settle/allowances', load: async () => (await import('./allowances.tsx')).AllowancesRoom },
     { path: 'settle/journal', load: async () => (await import('./journal.tsx')).JournalRoom },
     { path: 'settle/payments/:id', load: async () => (await import('./payment.tsx')).PaymentRoom },
   ],

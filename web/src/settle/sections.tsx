@@ -10,6 +10,7 @@ export const SettleParts = () => (
       ['/settle/documents', 'Documents'],
       ['/settle/open', 'Open items'],
       ['/settle/payments', 'Payments'],
+      ['/settle/allowances', 'Allowances'],
       ['/settle/journal', 'Journal'],
     ]}
   />
