@@ -6,6 +6,7 @@ export * from './corrected.ts';
 export * from './document.ts';
 export * from './fees.ts';
 export * from './journal.ts';
+export * from './margin.ts';
 export * from './odd.ts';
 export * from './open-items.ts';
 export * from './payment.ts';

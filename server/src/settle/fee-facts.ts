@@ -1,4 +1,5 @@
 // What agreements owe for their periods: price, amendments, suspensions and everything billed so far, of many agreements at a time.
+import { group } from 'd3-array';
 import { and, asc, eq, gte, inArray, isNull, ne, or, sql } from 'drizzle-orm';
 import type { AgreementId, CustomerId } from '#core/ids.ts';
 import type { Currency } from '#core/money.ts';
@@ -69,6 +70,34 @@ const agreementsOf = (db: Db, customers: readonly CustomerId[], since: LocalDate
 const earlier = (a: LocalDate | null, b: LocalDate | null): LocalDate | null =>
   a === null ? b : b === null || a < b ? a : b;
 
+/** What agreements bill and when, without what was billed of it: price, plan, and the days in which they rest. */
+export async function pricedOf(db: Db, rows: readonly (typeof agreement.$inferSelect)[], upTo: LocalDate) {
+  const [prices, suspended] = await Promise.all([
+    pricesOf(db, rows, upTo),
+    db
+      .select()
+      .from(agreementSuspension)
+      .where(
+        inArray(
+          agreementSuspension.agreementId,
+          rows.map((r) => r.id),
+        ),
+      )
+      .orderBy(asc(agreementSuspension.fromDay)),
+  ]);
+  const restOf = group(suspended, (s) => s.agreementId);
+  return rows.map((row) => {
+    const { stretches, visits } = prices(row.id);
+    const own = restOf.get(row.id) ?? [];
+    const rests = row.suspendedBilling ? [] : restsOf(own.map((s) => ({ from: s.fromDay, resumedOn: s.resumedOn })));
+    return {
+      plan: { per: row.billingPer, timing: row.billingTiming, indexation: row.indexation },
+      term: { from: row.termFrom, to: earlier(row.termTo, row.endedOn) },
+      ...{ stretches, visits, rests },
+    };
+  });
+}
+
 /** The fees of customers' agreements that are due up to a day. As many questions for many as for one. */
 export async function feesOf(
   db: Db,
@@ -79,31 +108,14 @@ export async function feesOf(
   const rows = customers.length === 0 ? [] : await agreementsOf(db, customers, since);
   if (rows.length === 0) return [];
   const ids = rows.map((r) => r.id);
-  const [prices, billed, suspended] = await Promise.all([
-    pricesOf(db, rows, upTo),
-    billedOf(db, ids),
-    db
-      .select()
-      .from(agreementSuspension)
-      .where(inArray(agreementSuspension.agreementId, ids))
-      .orderBy(asc(agreementSuspension.fromDay)),
-  ]);
-  return rows.map((row): AgreementFees => {
-    const price = prices(row.id);
-    const own = suspended.filter((s) => s.agreementId === row.id);
-    const rests = row.suspendedBilling ? [] : restsOf(own.map((s) => ({ from: s.fromDay, resumedOn: s.resumedOn })));
-    const fees = feesDue(
-      {
-        plan: { per: row.billingPer, timing: row.billingTiming, indexation: row.indexation },
-        term: { from: row.termFrom, to: earlier(row.termTo, row.endedOn) },
-        ...{ stretches: price.stretches, visits: price.visits, rests, since, billed: billed.get(row.id) ?? [] },
-      },
-      upTo,
-    );
+  const [priced, billed] = await Promise.all([pricedOf(db, rows, upTo), billedOf(db, ids)]);
+  return rows.map((row, i): AgreementFees => {
+    const own = priced[i] as (typeof priced)[number];
+    const fees = feesDue({ ...own, since, billed: billed.get(row.id) ?? [] }, upTo);
     return {
       ...{ id: row.id, customerId: row.customerId, currency: row.currency, fees },
       remark:
-        row.stage !== 'ended' && price.stretches.length === 0
+        row.stage !== 'ended' && own.stretches.length === 0
           ? `${row.number} has no price: write one, or amend it`
           : row.stage === 'suspended' && !row.suspendedBilling && fees.length === 0
             ? `${row.number} is suspended and bills nothing meanwhile`

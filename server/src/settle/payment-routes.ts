@@ -3,13 +3,13 @@ import fp from 'fastify-plugin';
 import type { FastifyInstance } from 'fastify';
 import { listAllowances } from '#api/allowances.ts';
 import * as journal from '#api/journal.ts';
+import * as margins from '#api/margins.ts';
 import * as contracts from '#api/payments.ts';
 import { refusal } from '#core/refusal.ts';
-import type { BankRead } from '#core/settle/index.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
-import { onThreads, type Answered } from '../platform/threads.ts';
+import { onThreads } from '../platform/threads.ts';
 import { readAllowances } from './allowance-list.ts';
 import { loadBankFile, previewBankFile } from './bank-file.ts';
 import { layIncoming, setAside, takeBackFromAside, typeIncoming } from './incoming.ts';
@@ -17,12 +17,13 @@ import { closeJournalMonth, JOURNAL_HEAD, journalRows, nameAccountsAs, readJourn
 import { layCreditOn, takeBack, writeOffOf } from './laying.ts';
 import { readDebtors, readOpenItemsOf, readPaymentOf, readPayments } from './open-items.ts';
 import { previewRemindersOf, remind } from './reminders.ts';
+import type * as thread from './thread.ts';
 
 const done = { done: true as const };
 
-const onThread = onThreads<{ readBank(text: string): Promise<Answered<BankRead>> }>(
+const onThread = onThreads<Pick<typeof thread, 'readBank' | 'margins' | 'margin'>>(
   new URL('./thread.mjs', import.meta.url),
-  refusal('too-large', 'The file is too large to be read at once; divide it.'),
+  refusal('too-large', 'That is too much at once; divide the file, or ask about a shorter time.'),
 );
 
 function paymentRoutesIn(app: FastifyInstance, house: House): void {
@@ -75,6 +76,11 @@ export const paymentRoutes = fp<{ house: House }>(
     );
     paymentRoutesIn(app, house);
     journalRoutes(app, house);
+    const url = house.config.databaseUrl;
+    serve(app, house, margins.listMargins, ({ query }) => onThread('margins', { url, query }));
+    serve(app, house, margins.readMargin, ({ params, who, now }) =>
+      onThread('margin', { url, id: params.id, today: localDateAt(who.zone, now) }),
+    );
     serve(app, house, listAllowances, ({ query, who, now }) => readAllowances(db, query, localDateAt(who.zone, now)));
     serve(app, house, contracts.layCredit, async ({ params, body, write, who, now }) => {
       await layCreditOn(write, params.id, body, { who, now });

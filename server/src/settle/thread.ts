@@ -1,11 +1,18 @@
-// What looks ahead at billing runs, draws documents and reads files of banks, on a thread. Run by the pool.
+// What looks ahead at billing runs, draws documents, reads files of banks and works out margins, on a thread. Run by the pool.
 import type { BillingPreview, DocumentPage } from '#api/documents.ts';
+import type { Asked as AskedOf } from '#api/contract.ts';
+import type { listMargins, MarginList, MarginPage } from '#api/margins.ts';
+import type { AgreementId } from '#core/ids.ts';
+import type { LocalDate } from '#core/time/index.ts';
 import type { BankRead } from '#core/settle/index.ts';
 import { answered } from '../platform/thread-work.ts';
 import type { Answered } from '../platform/threads.ts';
 import { readBankFile } from './bank-reading.ts';
 import { drawPaper } from './document-paper.ts';
+import { readMarginOf, readMargins } from './margins.ts';
 import { previewBilling, type Asked } from './preview.ts';
+
+type MarginQuery = AskedOf<typeof listMargins>['query'];
 
 export const preview = ({
   url,
@@ -14,6 +21,24 @@ export const preview = ({
   readonly url: string;
   readonly ask: Asked;
 }): Promise<Answered<BillingPreview>> => answered(url, (database) => previewBilling(database, ask));
+
+export const margins = ({
+  url,
+  query,
+}: {
+  readonly url: string;
+  readonly query: MarginQuery;
+}): Promise<Answered<MarginList>> => answered(url, ({ db }) => readMargins(db, query));
+
+export const margin = ({
+  url,
+  id,
+  today,
+}: {
+  readonly url: string;
+  readonly id: AgreementId;
+  readonly today: LocalDate;
+}): Promise<Answered<MarginPage>> => answered(url, ({ db }) => readMarginOf(db, id, today));
 
 /** Several at once: a thread is asked once for a batch. */
 export async function draw(pages: readonly DocumentPage[]): Promise<Answered<Uint8Array[]>> {

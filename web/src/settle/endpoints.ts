@@ -3,6 +3,7 @@ import * as allowances from '#api/allowances.ts';
 import * as billing from '#api/billing.ts';
 import * as documents from '#api/documents.ts';
 import * as journal from '#api/journal.ts';
+import * as margins from '#api/margins.ts';
 import * as payments from '#api/payments.ts';
 import * as settle from '#api/settle.ts';
 import { read, write, server } from '../shell/store.ts';
@@ -51,6 +52,8 @@ export const settleApi = server.injectEndpoints({
     previewReminders: write(build, payments.previewReminders),
     sendReminders: write(build, payments.sendReminders),
     listAllowances: read(build, allowances.listAllowances),
+    listMargins: read(build, margins.listMargins),
+    readMargin: read(build, margins.readMargin),
     readJournal: read(build, journal.readJournal),
     closeJournal: write(build, journal.closeJournal),
     nameAccounts: write(build, journal.nameAccounts),

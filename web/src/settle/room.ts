@@ -18,6 +18,8 @@ export const settle: Room = {
     { path: 'settle/open/:id', load: async () => (await import('./open-items.tsx')).DebtorRoom },
     { path: 'settle/payments', load: async () => (await import('./payments.tsx')).PaymentsRoom },
     { path: 'settle/allowances', load: async () => (await import('./allowances.tsx')).AllowancesRoom },
+    { path: 'settle/margins', load: async () => (await import('./margins.tsx')).MarginsRoom },
+    { path: 'settle/margins/:id', load: async () => (await import('./margin.tsx')).MarginRoom },
     { path: 'settle/journal', load: async () => (await import('./journal.tsx')).JournalRoom },
     { path: 'settle/payments/:id', load: async () => (await import('./payment.tsx')).PaymentRoom },
   ],
