@@ -9,6 +9,7 @@ const FIGURES = ['store_figure', 'dead_stock', 'reorder_proposal'];
 const BILLING = [
   'order_look',
   'order_mark',
+  'credit_mark',
   'billing_run',
   'billing_run_left',
   'document',

@@ -20,7 +20,9 @@ const DEAD_JOBS = /,"jobs":\d+/;
 /** What a screen shows; the own page of an import or a run has nothing in common with the rest. */
 const OWN_PAGES = [
   ...['/api/imports/:id', '/api/upkeep/runs/:id', '/api/rota/plans/:id'],
-  ...['/api/settle/orders/:id', '/api/settle/documents/:id'],
+  ...['/api/settle/orders/:id', '/api/settle/documents/:id', '/api/settle/payments/:id'],
+  // Worked out on a thread, of nearly everything there is.
+  ...['/api/settle/margins', '/api/settle/margins/:id'],
 ];
 const isShown = ({ method, path, reads, may }: AnyContract): boolean =>
   // A phone looks by itself, whatever is announced.
