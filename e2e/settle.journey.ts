@@ -96,3 +96,80 @@ test('plain orders are approved at one go, after a look at what they come to', a
   await page.getByRole('button', { name: 'Close' }).click();
   await expect(page.getByText('No plain order waits to be approved.')).toBeVisible();
 });
+
+test('what the bank tells pays what it names; the rest is looked at; what is late is reminded of; the month is closed', async ({
+  page,
+}) => {
+  await enter(page, /Carmen Rioboo/, '/settle/open');
+  await expectAccessible(page, 'open items');
+  await page.getByRole('link', { name: 'Costabela Blood Centre' }).click();
+  const debtor = page.getByRole('article', { name: 'Costabela Blood Centre' });
+  const late = debtor.getByRole('row', { name: /1–30 days/ });
+  const number = (await late.getByRole('link').first().textContent()) ?? '';
+  const open = /EUR ([\d,.]+)$/.exec((await late.textContent()) ?? '')?.[1] ?? '';
+  await expectAccessible(page, 'a debtor');
+
+  // A statement of the bank in which that invoice is paid, and something goes out.
+  const entry = (amount: string, way: string, text: string) =>
+    `<Ntry><Amt Ccy="EUR">${amount}</Amt><CdtDbtInd>${way}</CdtDbtInd><Sts><Cd>BOOK</Cd></Sts>
+     <BookgDt><Dt>2026-11-23</Dt></BookgDt><NtryDtls><TxDtls><RmtInf><Ustrd>${text}</Ustrd></RmtInf></TxDtls></NtryDtls></Ntry>`;
+  const statement = `<Document xmlns="urn:iso:std:iso:20022:tech:xsd:camt.053.001.08"><BkToCstmrStmt><Stmt>
+    <Acct><Id><IBAN>PT50000000000000000000000</IBAN></Id></Acct>
+    ${entry(open.replace(/,/g, ''), 'CRDT', `your ${number}`)}${entry('7.10', 'DBIT', 'charges')}</Stmt></BkToCstmrStmt></Document>`;
+  await page.goto(`${house.address}/settle/payments`);
+  await page.getByRole('button', { name: 'Load a file of the bank…' }).click();
+  await page
+    .getByLabel('File', { exact: true })
+    .setInputFiles({ name: 'november.xml', mimeType: 'text/xml', buffer: Buffer.from(statement) });
+  await expect(page.getByRole('dialog')).toContainText('1 new payment, together');
+  await expect(page.getByRole('dialog')).toContainText(`allocated: names ${number}`);
+  await expectAccessible(page, 'a statement of the bank');
+  await page.getByRole('button', { name: 'Load', exact: true }).click();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await page.goto(`${house.address}/settle/documents?number=${number}`);
+  await page.getByRole('link', { name: number }).click();
+  await expect(page.getByRole('region', { name: 'What is paid' })).toContainText('Nothing of it is open.');
+
+  // One without a number is looked at, and allocated as it is proposed.
+  await page.goto(`${house.address}/settle/payments?state=open`);
+  await page
+    .getByRole('row', { name: /Serra Veterinary/ })
+    .getByRole('link')
+    .click();
+  await expect(page.getByText(/^Proposed: the oldest of that payer/)).toBeVisible();
+  await expectAccessible(page, 'a payment');
+  await page.getByRole('button', { name: 'Allocate EUR 110.70' }).click();
+  await expect(page.getByRole('heading', { name: 'Allocated to' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Take back…' })).toHaveCount(2);
+
+  await page.goto(`${house.address}/settle/open`);
+  await page.getByRole('button', { name: 'Remind…' }).click();
+  await expect(page.getByRole('dialog').getByRole('checkbox', { name: /Encosta/ })).toBeVisible();
+  await expect(page.getByRole('dialog')).not.toContainText('Serra Veterinary');
+  await page.getByRole('button', { name: /^Remind \d customers/ }).click();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await expect(page.getByRole('row', { name: /Encosta/ })).toContainText('level 1');
+
+  await page.goto(`${house.address}/settle/journal`);
+  await expectAccessible(page, 'journal');
+  await page.getByRole('button', { name: 'Close 2026-10' }).click();
+  await expect(page.getByText(/^Closed to Sat 31 Oct 2026/)).toBeVisible();
+});
+
+test('counted rights and margins are read, and a renewal is priced', async ({ page }) => {
+  await enter(page, /Carmen Rioboo/, '/settle/allowances');
+  await expect(page.getByText(/^used up since/)).toBeVisible();
+  await expectAccessible(page, 'allowances');
+  await page.goto(`${house.address}/settle/margins`);
+  await page
+    .getByRole('link', { name: /^AG-20/ })
+    .first()
+    .click();
+  const renewal = page.getByRole('region', { name: 'What a renewal would have to cost' });
+  await expect(renewal).toContainText('in four of five cases');
+  await expectAccessible(page, 'a margin');
+  const before = await renewal.locator('strong').last().textContent();
+  await renewal.getByLabel('Margin wanted, %').fill('60');
+  await renewal.getByLabel('Margin wanted, %').blur();
+  await expect(renewal.locator('strong').last()).not.toHaveText(before ?? '');
+});

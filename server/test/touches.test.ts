@@ -164,7 +164,7 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-it('whatever a read shows otherwise after an act was announced with the act', { timeout: 240_000 }, async () => {
+it('whatever a read shows otherwise after an act was announced with the act', { timeout: 480_000 }, async () => {
   const reads = contracts
     .filter(isShown)
     .flatMap((contract) => urlsOf(contract).map((url): Read => ({ contract, url })));

@@ -220,12 +220,15 @@ describe('billing', () => {
     expect(house.told[0]?.body).toMatchObject({ version: 0, grouping: 'month', country: 'pt' });
     cleanup();
     house.answer(readSettleSettings, () => ({
-      ...{ billsFrom: '2026-11-01', secondAbove: null, account: '', version: 2 },
+      ...{ billsFrom: '2026-11-01', secondAbove: null, account: '', version: 2, graceDays: null },
+      reminderLevels: [{ days: 10, wait: 0 }],
       seller: { name: 'Marisma', address: 'Cais 1', country: 'PT', taxNumber: '' },
     }));
     house.answer(changeSettleSettings, () => ({ done: true }));
     const settings = house.open(<BillingSettings />);
     await settings.user.click(await screen.findByRole('checkbox', { name: /second person/ }));
+    await settings.user.click(screen.getByRole('checkbox', { name: /over their credit terms/ }));
+    await settings.user.click(screen.getByRole('button', { name: 'Add a level' }));
     await settings.user.clear(screen.getByLabelText(/^Above/));
     await settings.user.type(screen.getByLabelText(/^Above/), '250');
     await settings.user.click(screen.getByRole('button', { name: 'Keep it' }));
@@ -234,6 +237,11 @@ describe('billing', () => {
       version: 2,
       billsFrom: '2026-11-01',
       secondAbove: 250_00,
+      graceDays: 14,
+      reminderLevels: [
+        { days: 10, wait: 0 },
+        { days: 24, wait: 14 },
+      ],
     });
   });
 });
@@ -256,6 +264,7 @@ describe('documents', () => {
     },
     ...{ version: 2, paid: 2000, left: 10300, tax: 2300, reference: '', language: 'en', reason: '', account: '' },
     ...{ seller: null, buyer: null, hasPaper: true, of: null, notes: [] },
+    ...{ unpaid: 10300, laid: [], reminders: [] },
     lines: [line(1), line(2, { credited: 1000 })],
     taxes: [{ category: 'S', hundredths: 2300, taxable: 10000, tax: 2300 }],
     ...over,

@@ -215,8 +215,7 @@ function Page({ page }: { page: MarginPage }) {
   );
 }
 
-export function MarginRoom() {
-  const { id = '' } = useParams();
+export function OneMargin({ id }: { id: string }) {
   const query = settleApi.useReadMarginQuery({ params: { id } });
   return (
     <div className="flex-1 overflow-y-auto px-7 pt-5 pb-10">
@@ -224,4 +223,9 @@ export function MarginRoom() {
       <Waiting query={query}>{(page) => <Page key={page.id} page={page} />}</Waiting>
     </div>
   );
+}
+
+export function MarginRoom() {
+  const { id = '' } = useParams();
+  return <OneMargin id={id} />;
 }

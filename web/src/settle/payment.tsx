@@ -163,8 +163,7 @@ function Page({ page }: { page: PaymentPage }) {
   );
 }
 
-export function PaymentRoom() {
-  const { id = '' } = useParams();
+export function OnePayment({ id }: { id: string }) {
   const query = settleApi.useReadIncomingQuery({ params: { id } });
   return (
     <div className="flex-1 overflow-y-auto px-7 pt-5 pb-10">
@@ -172,4 +171,9 @@ export function PaymentRoom() {
       <Waiting query={query}>{(page) => <Page key={page.id} page={page} />}</Waiting>
     </div>
   );
+}
+
+export function PaymentRoom() {
+  const { id = '' } = useParams();
+  return <OnePayment id={id} />;
 }

@@ -26,9 +26,9 @@ const CURRENCY = 'EUR';
 
 type Typed = { minor: number | null; bookedOn: string; text: string };
 
-export function TypeDialog({ of, onClose }: { of?: Choice; onClose: () => void }) {
-  const reader = useReader();
-  const { data: session } = server.useReadSessionQuery();
+type TypeProps = { readonly of?: Choice | undefined; readonly onClose: () => void };
+
+function TypeForm({ of, onClose, today }: TypeProps & { readonly today: string }) {
   const [type] = settleApi.useTypePaymentMutation();
   const [requestKey] = useState(newRequestKey);
   const [customer, setCustomer] = useState<Choice | null>(of ?? null);
@@ -37,42 +37,49 @@ export function TypeDialog({ of, onClose }: { of?: Choice; onClose: () => void }
     ...{ requestKey, customerId: customer?.id ?? 0, currency: CURRENCY, parts },
     ...{ ...typed, minor: typed.minor ?? NaN },
   });
-  const today = session ? localDateAt(reader.zone, session.now) : '';
   const form = useWireForm(typePayment, { minor: null, bookedOn: today, text: '' } as Typed, bodyOf);
   const left = form.watch('minor') ?? 0;
   return (
+    <WireForm
+      form={form}
+      name="Type a payment"
+      save="Keep it"
+      send={(typed) => type({ body: bodyOf(typed) })}
+      onDone={onClose}
+      onCancel={onClose}
+      disabled={customer === null}
+    >
+      <h1>A payment that came in</h1>
+      <div className="grid grid-cols-3 items-start gap-3">
+        <ChooseCustomer
+          label="From"
+          chosen={customer}
+          onChoose={(c) => {
+            setCustomer(c);
+            setParts([]);
+          }}
+        />
+        <WireMoney name="minor" label="Amount" currency={CURRENCY} />
+        <WireDate name="bookedOn" label="Booked on" />
+      </div>
+      <WireText name="text" label="What they wrote" />
+      <h2 className="mt-3">What it pays</h2>
+      {customer === null ? (
+        <p className="quiet">Say from whom it is; then what they have open stands here.</p>
+      ) : (
+        <LayOn customerId={customer.id} currency={CURRENCY} left={left} parts={parts} onChange={setParts} />
+      )}
+      <p className="quiet mt-1">What is not allocated stays in their favour, and can be allocated later.</p>
+    </WireForm>
+  );
+}
+
+export function TypeDialog({ of, onClose }: TypeProps) {
+  const reader = useReader();
+  const { data: session } = server.useReadSessionQuery();
+  return (
     <Dialog title="Type a payment" onClose={onClose} wide>
-      <WireForm
-        form={form}
-        name="Type a payment"
-        save="Keep it"
-        send={(typed) => type({ body: bodyOf(typed) })}
-        onDone={onClose}
-        onCancel={onClose}
-        disabled={customer === null}
-      >
-        <h1>A payment that came in</h1>
-        <div className="grid grid-cols-3 items-start gap-3">
-          <ChooseCustomer
-            label="From"
-            chosen={customer}
-            onChoose={(c) => {
-              setCustomer(c);
-              setParts([]);
-            }}
-          />
-          <WireMoney name="minor" label="Amount" currency={CURRENCY} />
-          <WireDate name="bookedOn" label="Booked on" />
-        </div>
-        <WireText name="text" label="What they wrote" />
-        <h2 className="mt-3">What it pays</h2>
-        {customer === null ? (
-          <p className="quiet">Say from whom it is; then what they have open stands here.</p>
-        ) : (
-          <LayOn customerId={customer.id} currency={CURRENCY} left={left} parts={parts} onChange={setParts} />
-        )}
-        <p className="quiet mt-1">What is not allocated stays in their favour, and can be allocated later.</p>
-      </WireForm>
+      {session && <TypeForm of={of} onClose={onClose} today={localDateAt(reader.zone, session.now)} />}
     </Dialog>
   );
 }
