@@ -75,7 +75,8 @@ export default {
       from: { path: '^server/src/[^/]+/(tables|purchase-tables|van-tables|document-tables|paid-tables)\\.ts$' },
       to: {
         path: '^server/src/',
-        pathNot: '/(tables|purchase-tables|van-tables|document-tables|paid-tables)\\.ts$|^server/src/platform/columns\\.ts$',
+        pathNot:
+          '/(tables|purchase-tables|van-tables|document-tables|paid-tables)\\.ts$|^server/src/platform/columns\\.ts$',
       },
     },
     {

@@ -45,7 +45,7 @@ function transfers(open: readonly Held[], today: LocalDate): BankEntry[] {
     const isUnnamed = bookedOn >= addDays(today, -UNNAMED_DAYS) && [3, 6].includes(of.customerId % LAGS.length);
     return [
       {
-        ...{ line: line + 1, bookedOn, currency: of.currency as Currency, payer: name, bankReference: '' },
+        ...{ line: line + 1, bookedOn, currency: of.currency, payer: name, bankReference: '' },
         minor: own.reduce((sum, h) => sum + h.of.unpaid, 0),
         payerAccount: `PT500002${String(1_000_000 + of.customerId)}`,
         text: isUnnamed ? 'Pagamento de faturas' : own.map((h) => h.of.numberText).join(' '),

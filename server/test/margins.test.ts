@@ -1,5 +1,4 @@
 // Margins: fees by the day less what was done under them, of agreements and customers, and of one by month and machine.
-import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { AllowanceList } from '#api/allowances.ts';
 import type { MarginList, MarginPage } from '#api/margins.ts';

@@ -281,10 +281,8 @@ describe('reminders', () => {
       at.call<{ sent: number; left: unknown[] }>('POST', '/api/settle/reminders', {
         customers: [{ id: customerId(), currency: 'EUR', seen }],
       });
-    expect(must(await send('another'))).toMatchObject({
-      sent: 0,
-      left: [{ reason: expect.stringContaining('look again') }],
-    });
+    const { sent, left } = must(await send('another'));
+    expect([sent, JSON.stringify(left)]).toEqual([0, expect.stringContaining('look again')]);
     const answers = await Promise.all([send(one?.seen ?? ''), send(one?.seen ?? '')]);
     expect(answers.map((a) => must(a).sent).sort()).toEqual([0, 1]);
     expect(await due()).toEqual([]);

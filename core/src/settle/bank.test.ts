@@ -3,16 +3,16 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { parseCurrency } from '../money.ts';
 import { bankKeys, readBankList } from './bank.ts';
-import { isoAmount, readStatement } from './statement.ts';
+import { isoAmount, readStatement, type Element } from './statement.ts';
 
 const EUR = parseCurrency('EUR') as NonNullable<ReturnType<typeof parseCurrency>>;
-const tree = (xml: string) =>
+const tree = (xml: string): Element =>
   new XMLParser({
     ignoreAttributes: false,
     attributeNamePrefix: '@',
     removeNSPrefix: true,
     parseTagValue: false,
-  }).parse(xml);
+  }).parse(xml) as Element;
 
 /** The statement of the message definition report for camt.053.001.02 (Finpetrol’s account at Bank A, 18 October 2010). */
 const ISO_SAMPLE = `<?xml version="1.0" encoding="UTF-8"?>

@@ -1,5 +1,5 @@
 // What a bank says came in: entries of a statement, read from a list or given by an ISO 20022 file, each known again by a key of its own.
-import { readImportDate } from '../imports/columns.ts';
+import { readImportDate } from '../imports/index.ts';
 import { parseCurrency, readAmount, type Currency } from '../money.ts';
 import type { LocalDate } from '../time/index.ts';
 

@@ -8,7 +8,7 @@ const day = asLocalDate;
 const plan = (per: BillingPlan['per'], timing: BillingPlan['timing'] = 'in advance'): BillingPlan => ({
   per,
   timing,
-  indexation: null as never,
+  indexation: null,
 });
 
 describe('what is earned by the day', () => {

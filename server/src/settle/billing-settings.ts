@@ -42,8 +42,16 @@ export const levelsOf = ({ reminderLevels }: Pick<Settings, 'reminderLevels'>): 
 
 /** As they are shown and sent back: with when customers are over their terms, and the levels of reminders that hold. */
 export async function shownSettings(db: Db) {
-  const { closedTo: _, accounts: __, ...settings } = await settleSettings(db);
-  return { ...settings, graceDays: await creditGrace(db), reminderLevels: [...levelsOf(settings)] };
+  const { billsFrom, secondAbove, seller, account, version, ...settings } = await settleSettings(db);
+  return {
+    billsFrom,
+    secondAbove,
+    seller,
+    account,
+    version,
+    graceDays: await creditGrace(db),
+    reminderLevels: [...levelsOf(settings)],
+  };
 }
 
 export type Billing = Omit<typeof customerBilling.$inferSelect, 'customerId'>;

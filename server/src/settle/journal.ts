@@ -1,5 +1,5 @@
 // The journal of a month: everything that happened on its days, told from what stands, entry by entry. Nothing of it is kept twice.
-import { and, asc, eq, gte, inArray, isNotNull, lt, lte, min, sql } from 'drizzle-orm';
+import { and, asc, eq, gte, inArray, lt, lte, min, sql } from 'drizzle-orm';
 import type { JournalPage } from '#api/journal.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { DocumentId } from '#core/ids.ts';

@@ -136,7 +136,7 @@ export async function remindersOf(db: Db, ids: readonly DocumentId[]) {
           .from(reminder)
           .where(inArray(reminder.documentId, [...ids]))
           .groupBy(reminder.documentId);
-  return new Map(rows.map((r) => [r.id, { level: r.level ?? 0, on: r.on as LocalDate | null }]));
+  return new Map(rows.map((r) => [r.id, { level: r.level ?? 0, on: r.on }]));
 }
 
 export async function readOpenItemsOf(db: Db, id: CustomerId, today: LocalDate): Promise<OpenItemsPage> {

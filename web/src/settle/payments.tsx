@@ -8,7 +8,7 @@ import { localDateAt } from '#core/time/index.ts';
 import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';
 import type { Choice } from '../parts/choose.tsx';
 import { newRequestKey } from '../parts/fields.tsx';
-import { Pager, usePages } from '../parts/pager.tsx';
+import { Pager, usePages, type Pages } from '../parts/pager.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
 import { WireDate, WireMoney, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
@@ -121,11 +121,52 @@ const COLUMNS: Column<PaymentRow>[] = [
   },
 ];
 
+function List({
+  page: { items, next },
+  pages,
+  isFiltered,
+  showAll,
+}: {
+  page: { readonly items: PaymentRow[]; readonly next: string | null };
+  pages: Pages;
+  isFiltered: boolean;
+  showAll: () => void;
+}) {
+  const navigate = useNavigate();
+  if (items.length === 0)
+    return (
+      <p className="quiet border-y border-hairline py-4">
+        {isFiltered ? (
+          <>
+            No payment fits these filters.{' '}
+            <button className="link-ink" onClick={showAll}>
+              Show all
+            </button>
+          </>
+        ) : (
+          'No payment came in yet. Type one, or load a statement of the bank.'
+        )}
+      </p>
+    );
+  return (
+    <>
+      <Table
+        name="payments"
+        caption="Payments"
+        rows={items}
+        columns={COLUMNS}
+        idOf={(row) => row.id}
+        onOpen={(row) => void navigate(`/settle/payments/${row.id}`)}
+      />
+      <Pager pages={pages} next={next} words={['Newer', 'Older']} />
+    </>
+  );
+}
+
 const FILTERS = ['state', 'customer'] as const;
 type Held = { state?: PaymentRow['state']; customer?: string };
 
 export function PaymentsRoom() {
-  const navigate = useNavigate();
   const reader = useReader();
   const pages = usePages();
   const [params, setParams] = useSearchParams();
@@ -175,34 +216,9 @@ export function PaymentsRoom() {
         )}
       </div>
       <Waiting query={query}>
-        {({ items, next }) =>
-          items.length === 0 ? (
-            <p className="quiet border-y border-hairline py-4">
-              {Object.keys(held).length > 0 ? (
-                <>
-                  No payment fits these filters.{' '}
-                  <button className="link-ink" onClick={() => setParams({})}>
-                    Show all
-                  </button>
-                </>
-              ) : (
-                'No payment came in yet. Type one, or load a statement of the bank.'
-              )}
-            </p>
-          ) : (
-            <>
-              <Table
-                name="payments"
-                caption="Payments"
-                rows={items}
-                columns={COLUMNS}
-                idOf={(row) => row.id}
-                onOpen={(row) => void navigate(`/settle/payments/${row.id}`)}
-              />
-              <Pager pages={pages} next={next} words={['Newer', 'Older']} />
-            </>
-          )
-        }
+        {(page) => (
+          <List page={page} pages={pages} isFiltered={Object.keys(held).length > 0} showAll={() => setParams({})} />
+        )}
       </Waiting>
       {asking === 'type' && <TypeDialog onClose={close} />}
       {asking === 'load' && <LoadBank onClose={close} />}
