@@ -172,6 +172,14 @@ export const takeBack = (write: Write, id: AllocationId, because: string, { who,
     if (!known) refuse('not-found', 'That was not laid.');
     if (known.undoneOn !== null) refuse('conflict', 'That was taken back already.');
     const { incomingId, creditId, documentId, minor, kind } = known;
+    const [payer] =
+      incomingId === null
+        ? []
+        : await tx.db
+            .select({ id: incomingPayment.customerId })
+            .from(incomingPayment)
+            .where(eq(incomingPayment.id, incomingId))
+            .for('update');
     if (incomingId !== null)
       await tx.db
         .update(incomingPayment)
@@ -193,10 +201,7 @@ export const takeBack = (write: Write, id: AllocationId, because: string, { who,
       .update(allocation)
       .set({ undoneOn: localDateAt(who.zone, now), undoneById: who.id, undoneBecause: because })
       .where(and(eq(allocation.id, id), isNull(allocation.undoneOn)));
-    await markCredit(
-      tx,
-      held.map((d) => d.customerId),
-    );
+    await markCredit(tx, [...held.map((d) => d.customerId), ...(payer?.id ? [payer.id] : [])]);
     const number = held.find((d) => d.id === documentId)?.numberText;
     told({ subject: 'document', id: documentId, text: `${kind} of ${minor} on ${number} taken back: ${because}` });
   });

@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import type { BankPreview } from '#api/payments.ts';
 import { sayAmountOf } from '#core/money.ts';
+import { ChooseFile } from '../parts/choose-file.tsx';
 import { GeneralError, newRequestKey, useSubmit } from '../parts/fields.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
@@ -88,16 +89,7 @@ export function LoadBank({ onClose }: { onClose: () => void }) {
         A statement by ISO 20022 (camt.053), or a CSV with date and amount, and any of payer, iban, text, currency and
         id. What was loaded before comes once.
       </p>
-      <label className="act mt-3">
-        Choose the file…
-        <input
-          type="file"
-          accept=".xml,.csv,.txt,text/csv,text/xml,application/xml"
-          className="sr-only"
-          aria-label="File"
-          onChange={(e) => void choose(e.target.files?.[0])}
-        />
-      </label>
+      <ChooseFile accept=".xml,.csv,.txt,text/csv,text/xml,application/xml" onChoose={(file) => void choose(file)} />
       {file && <Brings of={file.of} />}
       <GeneralError errors={errors} />
       <div className="form-acts">

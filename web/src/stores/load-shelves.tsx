@@ -1,6 +1,7 @@
 // A list of a store loaded from a file: bins, limits and what was counted; what it would do is said first, and each row that does not fit.
 import { useState } from 'react';
 import type { ShelvesEffect } from '#api/stores.ts';
+import { ChooseFile } from '../parts/choose-file.tsx';
 import { GeneralError, newRequestKey, useSubmit } from '../parts/fields.tsx';
 import { plural } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
@@ -52,16 +53,7 @@ export function LoadShelves({ storeId, name, onClose }: { storeId: string; name:
         A CSV with number, and any of bin, minimum, maximum, counted and unit, as the store’s own CSV gives it. What was
         counted is compared with what lies there now.
       </p>
-      <label className="act mt-3">
-        Choose the file…
-        <input
-          type="file"
-          accept=".csv,text/csv"
-          className="sr-only"
-          aria-label="File"
-          onChange={(e) => void choose(e.target.files?.[0])}
-        />
-      </label>
+      <ChooseFile accept=".csv,text/csv" onChoose={(file) => void choose(file)} />
       {file && <Effect of={file.effect} />}
       <GeneralError errors={errors} />
       <div className="form-acts">

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { addPart, importParts, partsCsv, type PartIn, type PartOut, type PartsEffect } from '#api/stores.ts';
 import { sayAmountOf } from '#core/money.ts';
+import { ChooseFile } from '../parts/choose-file.tsx';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { WireMoney, WireNumber, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
@@ -110,16 +111,7 @@ function LoadDialog({ onClose }: { onClose: () => void }) {
         A CSV with number, name, unit, list price, cost, consumable, serial tracked, tax and warranty months, as the
         list gives it. Parts are known by their number.
       </p>
-      <label className="act mt-3">
-        Choose the file…
-        <input
-          type="file"
-          accept=".csv,text/csv"
-          className="sr-only"
-          aria-label="File"
-          onChange={(e) => void choose(e.target.files?.[0])}
-        />
-      </label>
+      <ChooseFile accept=".csv,text/csv" onChoose={(file) => void choose(file)} />
       {file && <Effect effect={file.effect} />}
       <GeneralError errors={errors} />
       <div className="form-acts">
