@@ -9,14 +9,14 @@ export function RoomParts({
   parts: readonly (readonly [path: string, name: string])[];
 }) {
   return (
-    <nav aria-label={`Parts of ${room}`} className="flex gap-5 border-b border-hairline">
+    <nav aria-label={`Parts of ${room}`} className="flex flex-wrap gap-x-5 border-b border-hairline">
       {parts.map(([path, name]) => (
         <NavLink
           key={path}
           to={path}
           end
           className={({ isActive }) =>
-            `-mb-px border-b-2 py-1.5 ${isActive ? 'border-base-content font-semibold' : 'border-transparent hover:border-hairline'}`
+            `-mb-px whitespace-nowrap border-b-2 py-1.5 ${isActive ? 'border-base-content font-semibold' : 'border-transparent hover:border-hairline'}`
           }
         >
           {name}
