@@ -263,6 +263,8 @@ export const previewBank = contract({
         ...{ text: v.string(), isKnown: v.boolean(), isCertain: v.boolean(), because: v.string() },
       }),
     ),
+    /** How many are no payments to us and how many cannot be read; the first of them follow. */
+    ...{ passedOver: v.number(), wrong: v.number() },
     ...{ passed: v.array(bankRemark), bad: v.array(bankRemark) },
   }),
 });

@@ -40,7 +40,7 @@ function crossing(of: (x: number) => number, value: number, least: number, most:
 
 export type Interval = { readonly low: number; readonly high: number };
 /** In four of five cases. */
-export const CONFIDENCE = 0.8;
+const CONFIDENCE = 0.8;
 
 /**
  * The exact two-sided interval of an expected number of events, after n were seen: below it so many or more, above it so many or fewer
@@ -57,7 +57,7 @@ export function poissonInterval(n: number, confidence = CONFIDENCE): Interval {
 }
 
 /** What an agreement took so far, for saying what its next year may take. */
-export type Record = {
+export type AgreementPast = {
   /** Repairs done, and the machines and years in which they came. */
   readonly failures: number;
   readonly machineYears: number;
@@ -78,7 +78,13 @@ export type Forecast = {
 };
 
 /** The next year of an agreement; null: there is no time to learn from. Source: domain-work, Settle (margin: forecast). */
-export function forecastOf({ failures, machineYears, machines, medianCost, plannedCost }: Record): Forecast | null {
+export function forecastOf({
+  failures,
+  machineYears,
+  machines,
+  medianCost,
+  plannedCost,
+}: AgreementPast): Forecast | null {
   if (machineYears <= 0) return null;
   const each = machines / machineYears;
   const { low, high } = poissonInterval(failures);

@@ -155,7 +155,7 @@ export function proposalFor(
 }
 
 export type CreditTerms = {
-  /** Days past due that are let go; null: nothing follows from what is overdue. */
+  /** Days past due that are let go. */
   readonly graceDays: number;
   /** The most that may be open, in minor units; null: no limit. */
   readonly limit: number | null;

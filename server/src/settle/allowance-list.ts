@@ -22,8 +22,8 @@ import { orderLook } from './document-tables.ts';
 
 const PAGE = 60;
 const DRAWS_AT_ONCE = 500;
-/** The longest period that is looked back on. */
-const YEAR_DAYS = 2 * 366;
+/** Draws are looked back on as far as a period of a year may reach, and a little more. */
+const LOOKED_BACK_DAYS = 2 * 366;
 const BEYOND_SHOWN = 5;
 const ORDER_OF: Readonly<Record<Pace['state'], number>> = { 'used up': 0, 'runs out': 1, lapses: 2, lasts: 3 };
 /** Kinds of work that a counted right counts. */
@@ -50,7 +50,7 @@ async function drawsOf(db: Db, ids: readonly AllowanceId[], today: LocalDate): P
         and(
           inArray(allowanceDraw.allowanceId, ids.slice(i, i + DRAWS_AT_ONCE)),
           isNull(allowanceDraw.returnedAt),
-          sql`(${allowanceDraw.drawnOn} >= ${addDays(today, -YEAR_DAYS)} or ${allowance.period} = 'term' or ${allowance.carriesOver})`,
+          sql`(${allowanceDraw.drawnOn} >= ${addDays(today, -LOOKED_BACK_DAYS)} or ${allowance.period} = 'term' or ${allowance.carriesOver})`,
         ),
       );
     for (const { id, on, amount } of rows) if (id !== null) draws.set(id, [...(draws.get(id) ?? []), { on, amount }]);

@@ -175,6 +175,7 @@ export async function previewBankFile(db: Db, read: BankRead): Promise<BankPrevi
       ...{ payer: entry.payer, text: entry.text, isKnown, isCertain: proposal.isCertain },
       because: isKnown ? 'loaded before' : proposal.because,
     })),
+    ...{ passedOver: read.passed.length, wrong: read.bad.length },
     ...{ passed: read.passed.slice(0, REMARKS_SHOWN), bad: read.bad.slice(0, REMARKS_SHOWN) },
   };
 }

@@ -35,7 +35,10 @@ async function sentBefore(db: Db, requestKey: string, content: string): Promise<
   return { id: sent.id };
 }
 
-/** Types a payment. A repeated request key gives the first one. Refused: a day to come, a closed one, and what laying it refuses. */
+/**
+ * Types a payment. A repeated request key gives the first one. A day of a
+ * closed month is told under the first open one. Refused: a day to come, and what laying it refuses.
+ */
 export async function typeIncoming(
   write: Write,
   db: Db,

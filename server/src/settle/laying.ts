@@ -70,7 +70,7 @@ export async function writeLaid(tx: Tx, laid: readonly Laid[], { who, now }: By,
   await bulkInsert(
     tx.connection,
     'allocation',
-    [...COLUMNS],
+    COLUMNS,
     laid.map((l, i) => [
       ...[l.incomingId === null ? 'credit note' : 'payment', l.incomingId, l.creditId, l.documentId, l.minor, on],
       ...[who.id, instantText(now), ...(asked && i === 0 ? [asked.requestKey, asked.requestContent] : [null, null])],
@@ -164,6 +164,18 @@ export const writeOffOf = (
     told({ subject: 'document', id, text: `${sayAmountOf(minor, row.currency)} written off: ${reason}` });
   });
 
+/** So much of a payment is left again; gives whose it is. */
+async function leaveAgain(tx: Tx, id: IncomingId, minor: number): Promise<CustomerId | null> {
+  const only = eq(incomingPayment.id, id);
+  const [row] = await tx.db.select().from(incomingPayment).where(only).for('update');
+  if (!row) throw new Error('what was laid was laid from a payment');
+  await tx.db
+    .update(incomingPayment)
+    .set({ left: row.left + minor, state: 'open', version: row.version + 1 })
+    .where(only);
+  return row.customerId;
+}
+
 /** What was laid is taken back: open again there, left again here. Refused: taken back already. */
 export const takeBack = (write: Write, id: AllocationId, because: string, { who, now }: By): Promise<void> =>
   write(async (tx, told) => {
@@ -172,23 +184,7 @@ export const takeBack = (write: Write, id: AllocationId, because: string, { who,
     if (!known) refuse('not-found', 'That was not laid.');
     if (known.undoneOn !== null) refuse('conflict', 'That was taken back already.');
     const { incomingId, creditId, documentId, minor, kind } = known;
-    const [payer] =
-      incomingId === null
-        ? []
-        : await tx.db
-            .select({ id: incomingPayment.customerId })
-            .from(incomingPayment)
-            .where(eq(incomingPayment.id, incomingId))
-            .for('update');
-    if (incomingId !== null)
-      await tx.db
-        .update(incomingPayment)
-        .set({
-          left: sql`${incomingPayment.left} + ${minor}`,
-          state: 'open',
-          version: sql`${incomingPayment.version} + 1`,
-        })
-        .where(eq(incomingPayment.id, incomingId));
+    const payer = incomingId === null ? null : await leaveAgain(tx, incomingId, minor);
     const held = await holdIssued(tx, creditId === null ? [documentId] : [documentId, creditId]);
     const changes = new Map<number, number>([[documentId, minor]]);
     if (creditId !== null) changes.set(creditId, -minor);
@@ -201,7 +197,7 @@ export const takeBack = (write: Write, id: AllocationId, because: string, { who,
       .update(allocation)
       .set({ undoneOn: localDateAt(who.zone, now), undoneById: who.id, undoneBecause: because })
       .where(and(eq(allocation.id, id), isNull(allocation.undoneOn)));
-    await markCredit(tx, [...held.map((d) => d.customerId), ...(payer?.id ? [payer.id] : [])]);
+    await markCredit(tx, [...held.map((d) => d.customerId), ...(payer === null ? [] : [payer])]);
     const number = held.find((d) => d.id === documentId)?.numberText;
     told({ subject: 'document', id: documentId, text: `${kind} of ${minor} on ${number} taken back: ${because}` });
   });

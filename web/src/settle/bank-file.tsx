@@ -16,7 +16,7 @@ function Brings({ of }: { of: BankPreview }) {
         <strong>{plural(of.entries, 'new payment')}</strong>
         {sums && `, together ${sums}`}; {of.laid} of them allocated at once to what they name
         {of.known > 0 && `; ${of.known} loaded before`}
-        {of.passed.length > 0 && `; ${of.passed.length} are no payments to us`}.
+        {of.passedOver > 0 && `; ${of.passedOver} are no payments to us`}.
       </p>
       {of.bad.length > 0 && (
         <ul className="text-missed">
@@ -25,6 +25,7 @@ function Brings({ of }: { of: BankPreview }) {
               Line {b.line}, {b.column}: {b.message}
             </li>
           ))}
+          {of.wrong > of.bad.length && <li>and {of.wrong - of.bad.length} more</li>}
         </ul>
       )}
       {of.shown.length > 0 && (
@@ -79,7 +80,7 @@ export function LoadBank({ onClose }: { onClose: () => void }) {
   const send = async (): Promise<void> => {
     if (!file) return;
     const { name, text, requestKey, of } = file;
-    const body = { requestKey, name, text, seen: of.seen, without: of.bad.length };
+    const body = { requestKey, name, text, seen: of.seen, without: of.wrong };
     if (await submit(load({ body }))) onClose();
   };
   return (
@@ -94,7 +95,7 @@ export function LoadBank({ onClose }: { onClose: () => void }) {
       <GeneralError errors={errors} />
       <div className="form-acts">
         <button className="act-main" disabled={(file?.of.entries ?? 0) === 0 || isLoading} onClick={() => void send()}>
-          {file && file.of.bad.length > 0 ? `Load without the ${file.of.bad.length} that cannot be read` : 'Load'}
+          {file && file.of.wrong > 0 ? `Load without the ${file.of.wrong} that cannot be read` : 'Load'}
         </button>
         {file && errors.problem && (
           <button className="act" onClick={() => void look(file.name, file.text)}>

@@ -127,6 +127,7 @@ it('a file of the bank is looked at before it is loaded, with what cannot be rea
         ...{ isKnown: false, isCertain: true, because: 'names INV-10001' },
       },
     ],
+    ...{ passedOver: 1, wrong: 1 },
     ...{ passed: [{ line: 3, column: 'amount', message: 'It goes out.' }] },
     bad: [{ line: 4, column: 'booked', message: 'Write the day as 2026-03-17 or 17/03/2026.' }],
   }));
