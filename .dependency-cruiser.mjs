@@ -64,19 +64,16 @@ export default {
       from: { pathNot: `^core/src/${room}/` },
     })),
     // A room's tables are a face of their own: what is stored may be read and joined by others.
-    ...serverRooms.map((room) =>
-      byItsFace('server/src', room, '(index|tables|purchase-tables|van-tables|document-tables|paid-tables)\\.ts'),
-    ),
+    ...serverRooms.map((room) => byItsFace('server/src', room, '(index|tables|[a-z]+-tables)\\.ts')),
     // What plugs into the web's house is named by the list of rooms alone.
     ...webRooms.map((room) => byItsFace('web/src', room, 'index\\.ts', '|^web/src/rooms\\.tsx$')),
     {
       name: 'tables-know-tables',
       severity: 'error',
-      from: { path: '^server/src/[^/]+/(tables|purchase-tables|van-tables|document-tables|paid-tables)\\.ts$' },
+      from: { path: '^server/src/[^/]+/(tables|[a-z]+-tables)\\.ts$' },
       to: {
         path: '^server/src/',
-        pathNot:
-          '/(tables|purchase-tables|van-tables|document-tables|paid-tables)\\.ts$|^server/src/platform/columns\\.ts$',
+        pathNot: '/(tables|[a-z]+-tables)\\.ts$|^server/src/platform/columns\\.ts$',
       },
     },
     {

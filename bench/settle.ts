@@ -66,7 +66,7 @@ async function plainly(database: Database, lots: number): Promise<void> {
 async function measureIn({ database, figures }: World): Promise<unknown> {
   const { db } = database;
   await writeToBill(database, MUCH, NOW, TODAY);
-  const preview = await seconds(() => previewBilling(database, ASK));
+  const preview = await seconds(() => previewBilling(database, ASK, NOW));
   const id = await beginRun(database);
   const claim = await claimJob(database, [KIND]);
   if (!claim) throw new Error('the run that was left is there to be taken');

@@ -173,3 +173,37 @@ test('counted rights and margins are read, and a renewal is priced', async ({ pa
   await renewal.getByLabel('Margin wanted, %').blur();
   await expect(renewal.locator('strong').last()).not.toHaveText(before ?? '');
 });
+
+test('work under a maker’s warranty is asked back: sent, accepted in part, and closed by their credit note', async ({
+  page,
+}) => {
+  await enter(page, /Carmen Rioboo/, '/settle/claims');
+  await expectAccessible(page, 'claims');
+  await page
+    .getByRole('row', { name: /Display dark/ })
+    .getByRole('link', { name: /^CL-/ })
+    .click();
+  const claim = page.getByRole('article', { name: /^CL-/ });
+  // Travel 84.38 and 45.00, labour 309.38, the power supply 178.00.
+  await expect(claim.getByRole('row', { name: /^Together/ })).toContainText('616.76');
+  await claim.getByRole('button', { name: 'Send it…' }).click();
+  await expect(page.getByRole('dialog')).toContainText('Missing: there is no report of the work; there is no photo.');
+  await page.getByRole('button', { name: /^Send CL-\d+ by mail$/ }).click();
+  await expect(claim).toContainText('to warranty@halvane.example', { timeout: 30_000 });
+  await claim.getByRole('button', { name: 'What they answer…' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Their number for it').fill('RMA 12');
+  const labour = dialog.locator('div.grid').filter({ hasText: 'labour' });
+  await labour.getByLabel('Accepted, EUR').fill('200.00');
+  await page.getByRole('button', { name: 'Keep their answer' }).click();
+  await expect(dialog).toContainText('Say why they accept less.');
+  await labour.getByLabel('Why less').fill('their own rate');
+  await expectAccessible(page, 'what a maker answers');
+  await page.getByRole('button', { name: 'Keep their answer' }).click();
+  await claim.getByRole('button', { name: 'What came in…' }).click();
+  await page.getByLabel('Number of their credit note').fill('CN 77');
+  await page.getByRole('button', { name: 'Close the claim' }).click();
+  await expect(claim).toContainText('Closed.');
+  await expect(claim.getByRole('region', { name: 'What was done' })).toContainText('507.38 by their credit note CN 77');
+  await expectAccessible(page, 'a claim');
+});

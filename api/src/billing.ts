@@ -159,6 +159,8 @@ export const readLook = contract({
   answer: v.object({
     ...{ orderId: v.number(), title: v.string(), customer: named, doneOn: dateOut, state: v.picklist(LOOK_STATES) },
     ...{ currency: v.string(), reference: v.string(), odd: v.array(v.picklist(ODDITIES)), digest: v.string() },
+    /** Whether another cause would decide anything again; of visits of a schedule it would not. */
+    hasCause: v.boolean(),
     sentences: v.array(v.string()),
     charges: v.array(settledCharge),
     total: v.object({
@@ -276,4 +278,19 @@ export const removeCorrection = contract({
   touches: ['settle'],
   params: v.object({ id: idText<OrderId>(), correction: idText<CorrectionId>() }),
   answer: done,
+});
+
+export const readSettleToday = contract({
+  method: 'GET',
+  path: '/api/settle/today',
+  summary: 'What waits for a decision in Settle',
+  room: 'settle',
+  may: OFFICE,
+  reads: ['settle'],
+  answer: v.object({
+    /** Up to 1,000 of each are counted. */
+    ...{ odd: v.number(), second: v.number(), payments: v.number(), claims: v.number(), answered: v.number() },
+    /** The claim to send whose time runs out first; null: none has a last day. */
+    soonest: v.nullable(v.object({ id: v.number(), maker: v.string(), by: dateOut })),
+  }),
 });

@@ -5,7 +5,17 @@ import { ribbon } from './ribbon.ts';
 import { dateOut, instantNumber } from './shapes.ts';
 
 /** In the order in which they are shown. */
-export const FOUND_KINDS = ['asset', 'customer', 'location', 'agreement', 'order', 'offer', 'part'] as const;
+export const FOUND_KINDS = [
+  'asset',
+  'customer',
+  'location',
+  'agreement',
+  'order',
+  'offer',
+  'part',
+  'document',
+  'claim',
+] as const;
 export type FoundKind = (typeof FOUND_KINDS)[number];
 
 const hit = v.object({

@@ -140,6 +140,8 @@ export const readPayment = contract({
     ...{ payerAccount: v.string(), asideBecause: v.nullable(v.string()), who: v.string(), at: instantNumber },
     file: v.nullable(v.string()),
     laid: v.array(laidOn),
+    /** What claims to makers it paid. */
+    claims: v.array(v.object({ id: v.number(), maker: v.string(), minor: v.number() })),
     proposal: v.object({
       customer: v.nullable(named),
       because: v.string(),
@@ -266,6 +268,8 @@ export const previewBank = contract({
     /** How many are no payments to us and how many cannot be read; the first of them follow. */
     ...{ passedOver: v.number(), wrong: v.number() },
     ...{ passed: v.array(bankRemark), bad: v.array(bankRemark) },
+    /** What speaks against the file as a whole. */
+    doubts: v.array(v.string()),
   }),
 });
 export type BankPreview = v.InferOutput<typeof previewBank.answer & {}>;

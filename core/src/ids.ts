@@ -80,4 +80,6 @@ export type IncomingId = Id<'incoming payment'>;
 export type AllocationId = Id<'allocation'>;
 export type BankFileId = Id<'bank file'>;
 export type ReminderId = Id<'reminder'>;
+export type ClaimId = Id<'claim'>;
+export type MakerId = Id<'maker'>;
 export type CentreEntryId = Id<'centre entry'>;

@@ -71,7 +71,7 @@ export async function writePaid(database: Database, by: By, now: Instant, today:
     const next = addMonths(month, 1);
     const entries = all.filter((e) => e.bookedOn >= month && e.bookedOn < next);
     if (entries.length === 0) continue;
-    const read = { account: 'PT50000000000000000000000', entries, passed: [], bad: [] };
+    const read = { account: 'PT50000000000000000000000', entries, passed: [], bad: [], doubts: [] };
     const at = instant(Math.min(now, startOfDay(LISBON as Zone, next)));
     const { seen } = await previewBankFile(db, read);
     const name = `statement-${month.slice(0, 7)}.xml`;

@@ -6,6 +6,7 @@ import { addDays, addMonths, instant, startOfDay, type Instant, type LocalDate, 
 import type { Database, Tx } from '#server/platform/database.ts';
 import { approveIn, billLot, lookAtMarked, markDoneSince, nextPayers } from '#server/settle/index.ts';
 import { billingRun, customer, customerBilling, orderLook, person, settleSetting } from '#server/tables.ts';
+import { writeClaims } from './claims.ts';
 import { writePaid } from './paid.ts';
 import { LISBON } from './scenario.ts';
 
@@ -57,11 +58,21 @@ async function approveBefore(tx: Tx, by: typeof person.$inferSelect, day: LocalD
 }
 
 async function billMonth(tx: Tx, by: By, upTo: LocalDate, now: Instant): Promise<void> {
-  const wanted = { upTo, takesOrders: true, takesFees: true };
+  const wanted = { upTo, takesOrders: true, takesFees: true, now };
   const [made] = await tx.db
     .insert(billingRun)
     .values({
-      ...{ state: 'ended', ...wanted, customerId: null, issues: true, personId: by.id, at: now, endedAt: now },
+      ...{
+        state: 'ended',
+        upTo,
+        takesOrders: true,
+        takesFees: true,
+        customerId: null,
+        issues: true,
+        personId: by.id,
+        at: now,
+        endedAt: now,
+      },
       ...{ lastId: 0 as CustomerId, requestKey: `demo ${upTo}`, requestContent: '' },
     })
     .$returningId();
@@ -96,5 +107,6 @@ export async function writeSettle(database: Database, now: Instant, today: Local
     }
   });
   await writePaid(database, by, now, today);
+  await writeClaims(database, by, today);
   await database.db.update(settleSetting).set({ closedTo: addDays(addMonths(thisMonth, -1), -1) });
 }

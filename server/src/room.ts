@@ -19,7 +19,7 @@ export type Going = {
 export type Room = {
   readonly name: string;
   readonly routes?: readonly FastifyPluginCallback<{ house: House }>[];
-  readonly found?: FinderSource;
+  readonly found?: readonly FinderSource[];
   readonly jobs?: readonly JobKind<House>[];
   readonly messages?: readonly MessageKind[];
   /** What goes on from the start of the server to its end. */

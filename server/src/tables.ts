@@ -18,6 +18,7 @@ export * from './field/tables.ts';
 export * from './settle/tables.ts';
 export * from './settle/document-tables.ts';
 export * from './settle/paid-tables.ts';
+export * from './settle/claim-tables.ts';
 export * from './stores/tables.ts';
 export * from './stores/purchase-tables.ts';
 export * from './stores/van-tables.ts';

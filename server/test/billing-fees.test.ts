@@ -1,5 +1,7 @@
 // Agreements bill themselves by their plan: what is due, pro rata, amendments' differences, suspensions and ends; once, whoever asks.
+import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { BillingPreview } from '#api/documents.ts';
 import { agreementInForce, agreementPage, must } from './house.ts';
 import { billAsk, openBillingHouse, type BillingHouse } from './billing-house.ts';
 
@@ -94,6 +96,56 @@ describe('an agreement', () => {
     await at.bill(ask);
     expect(await billedOf(goesOn)).toEqual(['1 November 2026 30000']);
     await move(goesOn, 'ended');
+  });
+
+  it('gives back what its service level pledges for a month in which promises were missed, once', async () => {
+    const level = must(
+      await at.call<{ id: number }>('POST', '/api/service-levels', {
+        ...{ name: 'Pledged', pauses: [] },
+        targets: {
+          1: { response: { measure: 'elapsed', minutes: 60 }, restoration: { measure: 'elapsed', minutes: 240 } },
+        },
+        pledge: { warnPercent: 25, availability: null, tiers: [{ below: 6000, credit: 1000 }], cap: 800 },
+      }),
+    );
+    // Beside the world's own agreement it would be the stricter of two.
+    await move(at.world.agreementId, 'ended');
+    const id = await agreementInForce(
+      at.call,
+      at.world,
+      { priceMinor: 310_00, from: '2026-10-01', to: '2027-09-30' },
+      { serviceLevelId: level.id },
+    );
+    const order = must(
+      await at.call<{ id: number }>('POST', '/api/orders', {
+        ...{ requestKey: randomUUID(), assetIds: [at.world.assetIds[0]], priority: 1, cause: 'wear', title: 'Warm' },
+        receivedAt: '2026-10-27T08:00:00Z',
+      }),
+    );
+    const record = async (when: string, act: object) =>
+      must(
+        await at.call('POST', `/api/orders/${order.id}/events`, {
+          requestKey: randomUUID(),
+          at: `2026-10-27T${when}:00Z`,
+          act,
+        }),
+      );
+    await record('08:30', { kind: 'told', technician: 'A. Brandel' });
+    await record('13:00', { kind: 'arrived' });
+    await record('14:00', { kind: 'restored' });
+    const ask = { ...fees, upTo: '2026-11-30' };
+    const preview = must(await at.call<BillingPreview>('POST', '/api/settle/runs/preview', billAsk(ask)));
+    await at.bill(ask);
+    // October itself was billed elsewhere; 50 % kept gives 10 %, capped at 8 % of 310.00.
+    expect(await billedOf(id)).toEqual(['1 October 2026 -2480', '1 November 2026 31000']);
+    const [document] = (await at.documents()).filter((d) => d.lines.some((l) => l.agreementId === id));
+    expect(document?.lines[0]?.text).toBe(
+      'Credit for promises of Pledged, 1 October 2026 to 31 October 2026: 1 of 2 kept',
+    );
+    expect(preview.shown.map((d) => d.withoutTax)).toContain(285_20);
+    await at.bill(ask);
+    expect(await billedOf(id)).toHaveLength(2);
+    await move(id, 'ended');
   });
 
   it('without a price is named, and nothing is billed without saying what, or in whose name', async () => {

@@ -94,6 +94,8 @@ describe('the finder', () => {
       order: [],
       offer: [],
       part: [],
+      document: [],
+      claim: [],
     });
     expect((await call('GET', '/api/find?q=%20x%20')).status).toBe(422);
   });

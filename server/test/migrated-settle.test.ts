@@ -1,7 +1,7 @@
 // What stood of documents and approvals before a migration of Settle: it says the same after it.
 import { describe, expect, it } from 'vitest';
 import { migrateDatabase } from '../src/platform/database.ts';
-import { allocation, centreEntry, document, orderCharge } from '../src/tables.ts';
+import { allocation, centreEntry, claim, claimLine, document, orderCharge } from '../src/tables.ts';
 import { withOldMachine } from './old-machine.ts';
 
 describe('documents and approvals from before payments and the journal', () => {
@@ -43,6 +43,10 @@ describe('documents and approvals from before payments and the journal', () => {
     await charge('travel', 7, 'AG-1 Full care');
     await charge('other', 9, 'us: late twice');
     await charge('labour', 0, null);
+    await old(
+      `INSERT INTO order_look (order_id, customer_id, done_on, state, currency, cost, list, pay, odd, is_plain, \`like\`, digest)
+       VALUES (1, 1, '2026-11-01', 'approved', 'EUR', 0, 0, 0, '[]', 1, '', '')`,
+    );
     await migrateDatabase(database);
     const { db } = database;
     const documents = await db.select().from(document).orderBy(document.id);
@@ -66,6 +70,16 @@ describe('documents and approvals from before payments and the journal', () => {
     expect(centres.map((c) => [c.bearer, c.centre, c.minor, c.on])).toEqual([
       ['warranty', 'Vessmark', 42, '2026-11-02'],
       ['own', 'us: late twice', 9, '2026-11-02'],
+    ]);
+    // What the warranty bore may still be claimed from the maker.
+    const claims = await db.select().from(claim);
+    expect(claims.map((c) => [c.state, c.maker, c.asked, c.accepted, c.doneOn])).toEqual([
+      ['to send', 'Vessmark', 42, null, '2026-11-01'],
+    ]);
+    const asked = await db.select().from(claimLine).orderBy(claimLine.chargeId);
+    expect(asked.map((l) => [l.chargeId, l.borne, l.asked, l.accepted])).toEqual([
+      [1, 40, 40, null],
+      [2, 2, 2, null],
     ]);
     await database.close();
   });

@@ -103,6 +103,12 @@ export const SETTLE_ACTS: readonly Act[] = [
     }),
   ),
   act(
+    'it is said where claims to a maker go',
+    'PUT',
+    () => '/api/settle/makers',
+    () => ({ name: 'Vessmark', mail: 'warranty@vessmark.example', days: 45, version: null }),
+  ),
+  act(
     'the accounts are named',
     'PUT',
     () => '/api/settle/journal/accounts',

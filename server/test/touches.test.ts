@@ -20,7 +20,7 @@ const DEAD_JOBS = /,"jobs":\d+/;
 /** What a screen shows; the own page of an import or a run has nothing in common with the rest. */
 const OWN_PAGES = [
   ...['/api/imports/:id', '/api/upkeep/runs/:id', '/api/rota/plans/:id'],
-  ...['/api/settle/orders/:id', '/api/settle/documents/:id', '/api/settle/payments/:id'],
+  ...['/api/settle/orders/:id', '/api/settle/documents/:id', '/api/settle/payments/:id', '/api/settle/claims/:id'],
   // Worked out on a thread, of nearly everything there is.
   ...['/api/settle/margins', '/api/settle/margins/:id'],
 ];
@@ -90,6 +90,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/rota': ['from=2026-11-24&days=7'],
     '/api/parts/:id/unit': ['serial=CB-0001'],
     '/api/stores/:id/picking': ['day=2026-11-24'],
+    '/api/settle/claims': ['state=to%20send'],
     '/api/rota/figures': ['month=2026-11'],
     '/api/rota/figures/trend': ['month=2026-11'],
     '/api/rota/orders/:id': ['from=2026-11-24'],

@@ -217,6 +217,24 @@ describe('an order of several machines', () => {
     expect(message(recordEvent(facts, over, ev(70, left(8))))).toContain('nothing more happens to it');
   });
 
+  it('may turn out to have another cause once it is done, until it is settled; never another machine or priority', () => {
+    const over = [arrived, ev(20, tick(80)), ev(30, tick(90)), ev(40, tick(100)), done];
+    const line = { lineId: 8, before: { sentence: '', promise: '' }, after: { sentence: '', promise: '' } };
+    const changed = (of: object, more: object = {}) =>
+      ev(70, { kind: 'changed', text: 'dropped', lines: [{ ...line, ...of }], ...more });
+    const cause = { cause: { from: 'wear', to: 'misuse' } };
+    const found = recordEvent(facts, over, changed(cause));
+    expect(found.ok && found.value.stage).toBe('done');
+    for (const more of [
+      changed({ ...cause, machine: { from: 'Q1', to: 'Q2' } }),
+      changed(cause, { priority: { from: 2, to: 1 } }),
+    ])
+      expect(message(recordEvent(facts, over, more))).toContain('nothing more happens to it');
+    const settled = [...over, ev(65, { kind: 'settled', text: '' })];
+    expect(recordEvent(facts, settled, changed(cause)).ok).toBe(false);
+    expect(recordEvent(facts, [ev(60, { kind: 'called off', text: 'x' })], changed(cause)).ok).toBe(false);
+  });
+
   it('divides what it took among the machines that were done, to the minute and the cent', () => {
     const effort = { fault: null, labourMinutes: 121, partsCost: 999, otherCost: null };
     const done = [ev(1, { kind: 'done', text: '', effort })];

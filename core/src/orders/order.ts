@@ -76,6 +76,20 @@ const ANSWERS: readonly OrderActKind[] = ['task', 'form', 'line', 'line added', 
 const KEPT: readonly OrderActKind[] = ['task', 'form', 'found', 'signed'];
 const ALWAYS: readonly OrderActKind[] = ['note', 'alert joined', 'alert ended', 'raised', 'followed up'];
 
+/**
+ * Another cause may be found once the work is done, until it is settled: who bears it is decided again, the machine and the priority stay.
+ * Source: domain-work (excluding a line from cover).
+ */
+const isCauseFound = ({ stage }: OrderState, act: OrderAct): boolean =>
+  stage === 'done' && act.kind === 'changed' && !act.priority && act.lines.every((l) => !l.machine);
+
+/** Whether nothing may happen to the order any more: it was over, as far as this kind of act goes. */
+function isTooLate(state: OrderState, event: OrderEvent, events: readonly OrderEvent[]): boolean {
+  const { act } = event;
+  if ((event.onSite === true && KEPT.includes(act.kind)) || isCauseFound(state, act)) return false;
+  return ANSWERS.includes(act.kind) ? wasOver(events, event) : !isOpen(state.stage);
+}
+
 /** One step of the order's life; refuses an event that its stage does not allow and says what would be right. */
 function step(
   facts: OrderFacts,
@@ -93,9 +107,7 @@ function step(
       act.kind === 'planned' && state.technician === null ? { ...state, plannedFor: act.date, ...whoGoes(act) } : state,
     );
   if (act.kind === 'settled' || act.kind === 'unsettled') return settle(state, act.kind);
-  const isKept = event.onSite === true && KEPT.includes(act.kind);
-  const isOver = !isKept && (ANSWERS.includes(act.kind) ? wasOver(events, event) : !isOpen(state.stage));
-  if (isOver) {
+  if (isTooLate(state, event, events)) {
     const ended: OrderState = isOpen(state.stage) ? { ...state, stage: 'done' } : state;
     return wrong(ended, 'nothing more happens to it', 'Raise a follow-up order instead.');
   }

@@ -47,7 +47,25 @@ describe('a statement by ISO 20022', () => {
     expect(read.passed).toEqual([{ line: 2, column: 'entry', message: 'It goes out.' }]);
     // Opening balance, what came in, what went out: the closing balance of the sample.
     expect(500_000_00 + read.entries.reduce((sum, e) => sum + e.minor, 0) - 200_000_00).toBe(435_678_50);
+    expect(read.doubts).toEqual([]);
   });
+
+  it('that lacks an entry its balances tell of is doubted, and read all the same', () => {
+    const cut = ISO_SAMPLE.replace(/<Ntry><Amt Ccy="SEK">30000[\s\S]*?<\/Ntry>/, '');
+    const read = readStatement(tree(cut));
+    expect([read.entries.length, read.bad.length]).toEqual([1, 0]);
+    expect(read.doubts).toEqual([
+      'Statement 1 ends at SEK 435,678.50, but what it begins with and lists comes to SEK 405,678.50: something may be missing.',
+    ]);
+    // Overdrawn at the end, as it says; what is only announced does not count.
+    const overdrawn = ISO_SAMPLE.replace('>435678.50</Amt><CdtDbtInd>CRDT', '>64321.50</Amt><CdtDbtInd>DBIT');
+    expect(readStatement(tree(overdrawn.replace('>500000<', '>0.00<'))).doubts).toEqual([]);
+    const pending = '<Ntry><Amt Ccy="SEK">9</Amt><CdtDbtInd>CRDT</CdtDbtInd><Sts>PDNG</Sts></Ntry></Stmt>';
+    expect(readStatement(tree(ISO_SAMPLE.replace('</Stmt>', pending))).doubts).toEqual([]);
+    // Without both balances nothing can be said.
+    expect(readStatement(tree(cut.replace('CLBD', 'ITBD'))).doubts).toEqual([]);
+  });
+
   const entry = (over: string, amount = '90.00') =>
     `<Ntry><Amt Ccy="EUR">${amount}</Amt><CdtDbtInd>CRDT</CdtDbtInd><Sts><Cd>BOOK</Cd></Sts><BookgDt><Dt>2026-11-20</Dt></BookgDt>${over}</Ntry>`;
   const of = (...entries: string[]) =>

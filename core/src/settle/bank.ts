@@ -28,6 +28,8 @@ export type BankRead = {
   readonly passed: readonly BankRemark[];
   /** What cannot be read. */
   readonly bad: readonly BankRemark[];
+  /** What speaks against the file as a whole, in sentences; it may be loaded all the same. */
+  readonly doubts: readonly string[];
 };
 
 export const MOST_BANK_ENTRIES = 20_000;
@@ -81,7 +83,7 @@ export function readBankList(records: readonly (readonly string[])[], usual: Cur
   const at = (column: Column): number => names.findIndex((n) => (HEADS[column] as readonly string[]).includes(n));
   const where = Object.fromEntries(COLUMNS.map((c) => [c, at(c)])) as Readonly<Record<Column, number>>;
   const whole = (column: string, message: string): BankRead => ({
-    ...{ account: '', entries: [], passed: [], bad: [{ line: 1, column, message }] },
+    ...{ account: '', entries: [], passed: [], bad: [{ line: 1, column, message }], doubts: [] },
   });
   for (const c of ['day', 'amount'] as const)
     if (where[c] < 0) return whole(HEADS[c][0], `The first line needs a column “${HEADS[c][0]}”.`);
@@ -109,5 +111,5 @@ export function readBankList(records: readonly (readonly string[])[], usual: Cur
         bankReference: tidy(cell('id'), 100),
       });
   }
-  return { account: '', entries, passed, bad };
+  return { account: '', entries, passed, bad, doubts: [] };
 }

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { PricedStretch } from '../agreements/index.ts';
 import { addDays, asLocalDate, type LocalDate } from '../time/index.ts';
-import { feesDue, restsOf, type BilledFee, type Fee, type FeeFacts } from './index.ts';
+import { NO_PLEDGE } from '../service-levels/index.ts';
+import { feesDue, NO_PROMISES, restsOf, type BilledFee, type Fee, type FeeFacts, type PromiseFacts } from './index.ts';
 
 const d = asLocalDate;
 const stretch = (minor: number, from: string, to: string | null = null, key = 'whole'): PricedStretch => ({
@@ -13,7 +14,7 @@ const facts = (over: Partial<FeeFacts> = {}): FeeFacts => ({
   plan: { per: 'month', timing: 'in advance', indexation: null },
   term: { from: d('2026-01-01'), to: d('2026-12-31') },
   stretches: [stretch(310_00, '2026-01-01')],
-  ...{ visits: [], rests: [], since: d('2026-01-01'), billed: [] },
+  ...{ visits: [], rests: [], since: d('2026-01-01'), billed: [], promises: NO_PROMISES },
   ...over,
 });
 const said = (fees: readonly Fee[]) => fees.map((f) => `${f.from}…${f.to} ${f.minor}`);
@@ -135,6 +136,87 @@ describe('fees that are due', () => {
         const two = [stretch(minor, '2026-01-01', addDays(on, -1)), stretch(minor, on)];
         const [january] = feesDue(facts({ stretches: two }), d('2026-01-31'));
         expect(Math.abs((january?.minor ?? 0) - minor)).toBeLessThanOrEqual(1);
+      }),
+    );
+  });
+});
+
+const PLEDGE = {
+  ...NO_PLEDGE,
+  tiers: [
+    { below: 9500, credit: 500 },
+    { below: 8000, credit: 2000 },
+  ],
+};
+const promises = (over: Partial<PromiseFacts> = {}): PromiseFacts => ({
+  ...{ days: [], pledgeOf: () => ({ name: 'Gold', pledge: PLEDGE }), today: d('2026-02-10') },
+  ...over,
+});
+const kept = (day: string, met: number, missed: number, levelId = 7) => ({ day: d(day), met, missed, levelId });
+
+describe('credits for promises', () => {
+  it('are a line below zero on the next bill, of the tier its attainment fell below, once the period has ended', () => {
+    // 9 of 10 kept is 90 %: below 95 gives 5 % of 310.00; 7 of 10 is below 80 too, and gives 20 % alone.
+    const january = promises({ days: [kept('2026-01-03', 9, 0), kept('2026-01-31', 0, 1)] });
+    const due = feesDue(facts({ promises: january }), d('2026-02-01'));
+    expect(due.map((f) => [f.key, f.from, f.minor, f.dueOn, f.promises])).toEqual([
+      ['credit 7', '2026-01-01', -15_50, '2026-02-01', { met: 9, missed: 1 }],
+      ['whole', '2026-01-01', 310_00, '2026-01-01', null],
+      ['whole', '2026-02-01', 310_00, '2026-02-01', null],
+    ]);
+    const worse = promises({ days: [kept('2026-01-03', 7, 3)] });
+    expect(feesDue(facts({ promises: worse }), d('2026-02-01'))[0]?.minor).toBe(-62_00);
+    expect(feesDue(facts({ promises: january }), d('2026-01-31')).map((f) => f.key)).toEqual(['whole']);
+    const running = promises({ days: [kept('2026-01-03', 0, 1)], today: d('2026-01-31') });
+    expect(feesDue(facts({ promises: running }), d('2026-02-01')).map((f) => f.key)).toEqual(['whole', 'whole']);
+  });
+
+  it('follow what the fee and the promises turn out to be later, by differences, and are given back where none is owed', () => {
+    const missed = promises({ days: [kept('2026-01-03', 3, 1)] });
+    const billed = billedAfter([], feesDue(facts({ promises: missed }), d('2026-02-01')));
+    expect(feesDue(facts({ billed, promises: missed }), d('2026-02-01'))).toEqual([]);
+    const dearer = { billed, promises: missed, stretches: [stretch(620_00, '2026-01-01')] };
+    expect(said(feesDue(facts(dearer), d('2026-02-01')))).toEqual([
+      ...['2026-01-01…2026-01-31 -6200', '2026-01-01…2026-01-31 31000', '2026-02-01…2026-02-28 31000'],
+    ]);
+    const corrected = promises({ days: [kept('2026-01-03', 4, 0)] });
+    expect(said(feesDue(facts({ billed, promises: corrected }), d('2026-02-01')))).toEqual([
+      '2026-01-01…2026-01-31 6200',
+    ]);
+  });
+
+  it('of several service levels are never more than the fee, whatever they pledge', () => {
+    const all = { ...NO_PLEDGE, tiers: [{ below: 10_000, credit: 7000 }] };
+    const both = promises({
+      days: [kept('2026-01-03', 0, 1), kept('2026-01-04', 0, 1, 8)],
+      pledgeOf: () => ({ name: 'Gold', pledge: all }),
+    });
+    expect(feesDue(facts({ promises: both }), d('2026-01-31'))).toHaveLength(1);
+    const due = feesDue(facts({ promises: both }), d('2026-02-01')).filter((f) => f.promises);
+    expect(due.map((f) => f.minor)).toEqual([-217_00, -93_00]);
+  });
+
+  it('however often it is billed in between, come to what is owed last', () => {
+    const day = fc.integer({ min: 0, max: 180 }).map((n) => addDays(d('2026-01-01'), n));
+    const days = fc.array(fc.record({ day, met: fc.nat(3), missed: fc.nat(2), levelId: fc.constantFrom(7, 8) }), {
+      maxLength: 25,
+    });
+    fc.assert(
+      fc.property(fc.array(fc.tuple(day, days), { minLength: 1, maxLength: 6 }), (runs) => {
+        let billed: BilledFee[] = [];
+        const inOrder = runs.toSorted(([a], [b]) => (a < b ? -1 : 1));
+        for (const [upTo, known] of inOrder)
+          billed = billedAfter(
+            billed,
+            feesDue(facts({ billed, promises: promises({ days: known, today: upTo }) }), upTo),
+          );
+        const [upTo, known] = inOrder.at(-1) as (typeof runs)[number];
+        const at = promises({ days: known, today: upTo });
+        const owed = (fees: readonly { key: string; from: string; minor: number }[]) =>
+          Object.fromEntries(fees.filter((f) => f.minor !== 0).map((f) => [`${f.key} ${f.from}`, f.minor]));
+        expect(owed(billed)).toEqual(owed(feesDue(facts({ promises: at }), upTo)));
+        const total = billed.reduce((sum, b) => sum + b.minor, 0);
+        expect(total).toBeGreaterThanOrEqual(0);
       }),
     );
   });

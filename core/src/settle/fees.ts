@@ -2,8 +2,10 @@
 import { billedPeriods, type BillingPlan, type PricedStretch } from '../agreements/index.ts';
 import type { Term } from '../entitlement/index.ts';
 import type { AgreementId } from '../ids.ts';
+import type { Attainment } from '../standing.ts';
 import { addDays, type LocalDate } from '../time/index.ts';
 import type { Billable } from './document.ts';
+import { creditsOfPeriod, type PromiseFacts } from './promise-credit.ts';
 
 /** What was billed of one line and period, with what was taken back so that it is billed again. */
 export type BilledFee = {
@@ -27,6 +29,8 @@ export type FeeFacts = {
   /** Fees that fell due before this day were billed elsewhere. */
   readonly since: LocalDate;
   readonly billed: readonly BilledFee[];
+  /** What is given back of periods in which promises were not kept. */
+  readonly promises: PromiseFacts;
 };
 
 export type Fee = {
@@ -44,27 +48,45 @@ export type Fee = {
   readonly minor: number;
   /** How often it was billed before: with agreement, line and period the key by which it is billed once. */
   readonly times: number;
+  /** Promises that were kept and missed, where it gives something back for them. */
+  readonly promises: Attainment | null;
 };
 
 const keyOf = (key: string, from: LocalDate): string => `${key} ${from}`;
 
 type Due = Omit<Fee, 'before' | 'minor' | 'times'>;
 
-/** Every fee of the periods that there are, whenever it falls due. Stretches of one line within a period are one fee. */
-function allFees({ plan, term, stretches, visits, rests, billed }: FeeFacts, upTo: LocalDate): Map<string, Due> {
+/** Every fee and credit of the periods that there are, whenever it falls due. Stretches of one line within a period are one fee. */
+function allFees(
+  { plan, term, stretches, visits, rests, billed, promises }: FeeFacts,
+  upTo: LocalDate,
+): Map<string, Due> {
   const to = billed.reduce((latest, b) => (b.from > latest ? b.from : latest), upTo);
   const all = new Map<string, Due>();
-  for (const period of billedPeriods(plan, term, stretches, term.from, to, visits, rests))
+  for (const period of billedPeriods(plan, term, stretches, term.from, to, visits, rests)) {
+    const { from, to: last } = period;
     for (const part of period.parts) {
       const id = keyOf(part.key, period.from);
       const known = all.get(id);
       all.set(id, {
         ...{ key: part.key, label: part.label, of: part.of },
-        ...{ from: period.from, to: period.to, dueOn: period.dueOn },
+        ...{ from, to: last, dueOn: period.dueOn, promises: null },
         held: part.held + (known?.held ?? 0),
         whole: part.minor + (known?.whole ?? 0),
       });
     }
+    for (const { levelId, name, met, missed, minor } of creditsOfPeriod(promises, {
+      from,
+      to: last,
+      fee: period.minor,
+    })) {
+      const key = `credit ${levelId}`;
+      all.set(keyOf(key, from), {
+        ...{ key, label: name, from, to: last, dueOn: addDays(last, 1), held: 1, of: 1 },
+        ...{ promises: { met, missed }, whole: -minor },
+      });
+    }
+  }
   return all;
 }
 
@@ -88,7 +110,7 @@ export function feesDue(facts: FeeFacts, upTo: LocalDate): Fee[] {
       ? []
       : [
           {
-            ...{ key: b.key, label: b.label, from: b.from, to: b.to, dueOn: upTo, held: 0, of: 1 },
+            ...{ key: b.key, label: b.label, from: b.from, to: b.to, dueOn: upTo, held: 0, of: 1, promises: null },
             ...{ whole: 0, before: b.minor, minor: -b.minor, times: b.times },
           },
         ],

@@ -3,6 +3,7 @@
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
 import { addDays, addMonths, type LocalDate } from '../time/index.ts';
 import type { Verdict } from '../entitlement/index.ts';
+import type { ClaimEntry } from './claim.ts';
 import type { ChargeElement } from './comes-to.ts';
 import type { DocumentKind } from './document.ts';
 
@@ -10,6 +11,7 @@ export const ACCOUNTS = [
   ...(['receivables', 'bank', 'card clearing', 'receipts to allocate', 'tax'] as const),
   ...(['income labour', 'income travel', 'income parts', 'income consumables', 'income other', 'income fees'] as const),
   ...(['written off', 'warranty work', 'own work', 'internal services'] as const),
+  ...(['owed by makers', 'credit notes of makers'] as const),
 ] as const;
 export type Account = (typeof ACCOUNTS)[number];
 
@@ -94,10 +96,10 @@ export function linesOfDocument({ kind, withTax, paid, nets, taxes }: BookedDocu
   ]);
 }
 
-const between = (debit: Account, credit: Account, minor: number, centre = ''): JournalLine[] =>
+const between = (debit: Account, credit: Account, minor: number, centre = '', creditCentre = ''): JournalLine[] =>
   gathered([
     { account: debit, centre, minor },
-    { account: credit, centre: '', minor: -minor },
+    { account: credit, centre: creditCentre, minor: -minor },
   ]);
 
 /** Money that came in by the bank; what it pays is told when it is allocated. */
@@ -111,6 +113,14 @@ export const linesOfWriteOff = (minor: number): JournalLine[] => between('writte
 /** Work that a cost centre bears; taken back, with the amount below 0. */
 export const linesOfCentre = (bearer: Exclude<Bearer, 'agreement'>, centre: string, minor: number): JournalLine[] =>
   between(bearer === 'warranty' ? 'warranty work' : 'own work', 'internal services', minor, centre);
+
+/** What of a claim the maker accepted, what came in of it and what was given up; taken back, with the amount below 0. */
+export function linesOfClaim({ kind, minor }: ClaimEntry, maker: string): JournalLine[] {
+  if (kind === 'accepted') return between('owed by makers', 'warranty work', minor, maker, maker);
+  if (kind === 'given up') return between('warranty work', 'owed by makers', minor, maker, maker);
+  if (kind === 'payment') return between('receipts to allocate', 'owed by makers', minor, '', maker);
+  return between('credit notes of makers', 'owed by makers', minor, maker, maker);
+}
 
 /** The day under which something booked on a day is told: that day, or the first one after what is closed. */
 export const journalDay = (bookedOn: LocalDate, closedTo: LocalDate | null): LocalDate =>

@@ -1,5 +1,5 @@
 // A statement of a bank by ISO 20022 (camt.053), given as the tree of its elements: which entries are payments to us.
-import { decimalsOf, parseCurrency, type Currency } from '../money.ts';
+import { decimalsOf, parseCurrency, sayAmountOf, type Currency } from '../money.ts';
 import { parseLocalDate, type LocalDate } from '../time/index.ts';
 import {
   accountIn,
@@ -115,6 +115,38 @@ function paymentsOf(entry: Element, line: number, bookedOn: LocalDate, whole: Su
 }
 const firstOfAll = (...lists: readonly Element[][]): Element => lists.find((l) => l.length > 0)?.[0];
 
+const isOut = (of: Element): boolean => text(of, 'CdtDbtInd') === 'DBIT';
+/** Below zero where it is owed to the bank, or goes out. */
+function signed(of: Element): Sum | null {
+  const sum = sumOf(all(of, 'Amt')[0]);
+  return sum && isOut(of) ? { ...sum, minor: -sum.minor } : sum;
+}
+
+/** The balance of the first of these kinds that a statement has. */
+function balanceOf(statement: Element, ...kinds: readonly string[]): Sum | null {
+  const balances = all(statement, 'Bal');
+  const found = kinds.flatMap((kind) => balances.filter((b) => text(b, 'Tp', 'CdOrPrtry', 'Cd') === kind));
+  return found[0] ? signed(found[0]) : null;
+}
+
+/**
+ * Why a statement does not say all that was booked: its balance at the end is not that at the begin with what it lists. Nothing where it
+ * has not both, where they are of several currencies, or where an amount cannot be read. Source: ISO 20022, camt.053 (OPBD, PRCD, CLBD).
+ */
+function doubtOf(statement: Element, i: number): string[] {
+  const [opening, closing] = [balanceOf(statement, 'OPBD', 'PRCD'), balanceOf(statement, 'CLBD')];
+  const booked = all(statement, 'Ntry').filter((e) => firstOf(text(e, 'Sts', 'Cd'), text(e, 'Sts')) === 'BOOK');
+  const sums = booked.map(signed);
+  if (!opening || !closing || sums.some((s) => s?.currency !== opening.currency)) return [];
+  const { currency } = opening;
+  const comesTo = sums.reduce((total, s) => total + (s?.minor ?? 0), opening.minor);
+  if (closing.currency !== currency || comesTo === closing.minor) return [];
+  const said = (minor: number): string => `${currency} ${sayAmountOf(minor, currency)}`;
+  return [
+    `Statement ${i + 1} ends at ${said(closing.minor)}, but what it begins with and lists comes to ${said(comesTo)}: something may be missing.`,
+  ];
+}
+
 /**
  * The payments to us on statements of one account. `line` counts entries, 1 the first. Passed over, each with why: what goes out, is not
  * booked, came back. Refused as a whole: no statement, statements of several accounts, too many entries. Source: ISO 20022,
@@ -122,7 +154,7 @@ const firstOfAll = (...lists: readonly Element[][]): Element => lists.find((l) =
  */
 export function readStatement(tree: Element): BankRead {
   const whole = (message: string): BankRead => ({
-    ...{ account: '', entries: [], passed: [], bad: [{ line: 0, column: '', message }] },
+    ...{ account: '', entries: [], passed: [], bad: [{ line: 0, column: '', message }], doubts: [] },
   });
   const statements = all(tree, 'Document', 'BkToCstmrStmt', 'Stmt');
   if (statements.length === 0) return whole('That is no statement of a bank (camt.053).');
@@ -144,5 +176,5 @@ export function readStatement(tree: Element): BankRead {
       bad.push({ line, column: 'Amt', message: 'The amount cannot be read with its currency.' });
     else entries.push(...paymentsOf(entry, line, bookedOn, sum));
   }
-  return { account: [...accounts][0] ?? '', entries, passed, bad };
+  return { account: [...accounts][0] ?? '', entries, passed, bad, doubts: statements.flatMap(doubtOf) };
 }

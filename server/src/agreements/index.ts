@@ -15,7 +15,7 @@ export { sweepRenewals } from './renewals.ts';
 export const agreements: Room = {
   name: 'agreements',
   routes: [agreementRoutes],
-  found: agreementsFound,
+  found: [agreementsFound],
   count: countAgreements,
   jobs: [renewing],
   messages: [RENEWAL_NOTICE],

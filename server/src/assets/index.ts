@@ -26,7 +26,7 @@ export { carryFiles, freeName, namesAttached } from './carry-files.ts';
 export const assets: Room = {
   name: 'assets',
   routes: [assetLookRoutes, assetRoutes, fileRoutes, treeEffectRoutes],
-  found: assetsFound,
+  found: [assetsFound],
   placeMerged: assetsFollow,
   derived: [assetsDerived],
 };

@@ -10,5 +10,5 @@ export { listCustomers, popUpsOf } from './queries.ts';
 export const customers: Room = {
   name: 'customers',
   routes: [customerRoutes],
-  found: customersFound,
+  found: [customersFound],
 };

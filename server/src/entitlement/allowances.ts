@@ -1,5 +1,5 @@
 // Allowances in the database: what is left of them on a date, drawing from them in the transaction that books the work, giving back.
-import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import {
   allowancePeriodAt,
   drawFrom,
@@ -129,7 +129,7 @@ export type Booking = Drawing & {
 };
 
 /**
- * Draws the visits and call-outs that a booking takes, one each. The covers it was decided on were read under lock in the same
+ * Draws the visits and call-outs that a booking takes, one each; what a line gave back of an allowance it may draw again. The covers it was decided on were read under lock in the same
  * transaction, so nobody else can have drawn meanwhile.
  */
 export async function bookDraws(tx: Tx, bookings: readonly Booking[], now: Instant): Promise<void> {
@@ -146,7 +146,13 @@ export async function bookDraws(tx: Tx, bookings: readonly Booking[], now: Insta
         at: now,
       })),
   );
-  if (values.length > 0) await tx.db.insert(allowanceDraw).values(values);
+  if (values.length === 0) return;
+  await tx.db
+    .insert(allowanceDraw)
+    .values(values)
+    .onDuplicateKeyUpdate({
+      set: { amount: 1, at: now, drawnOn: sql`values(${sql.identifier('drawn_on')})`, returnedAt: null },
+    });
 }
 
 /** One allowance with its term and what is left on a date, read under lock. */

@@ -7,7 +7,7 @@ import { FINDINGS, type FormAnswer, type SignOff } from '#core/orders/index.ts';
 import { sayAmount } from '#core/stores/index.ts';
 import type { Language } from '#core/telling.ts';
 import { localDateAt, sayDay, sayTimeOfDay, toWallTime, type Instant, type Zone } from '#core/time/index.ts';
-import { bytesOf, hairlineAcross, INK, MARGIN, QUIET, roomFor, rowOf, type Sheet } from '../platform/paper.ts';
+import { bytesOf, heading, INK, MARGIN, QUIET, roomFor, rowOf, said, type Sheet } from '../platform/paper.ts';
 
 export type Report = {
   readonly language: Language;
@@ -60,18 +60,6 @@ const SIGNATURE = [180, 80] as const;
 
 const moment = (at: Instant, zone: Zone): string =>
   `${sayDay(localDateAt(zone, at))}, ${sayTimeOfDay(toWallTime(zone, at).minutes)}`;
-
-function heading(sheet: Sheet, text: string): void {
-  roomFor(sheet, 50);
-  sheet.moveDown(0.6).font('Times-Bold').fontSize(12).fillColor(INK).text(text, MARGIN);
-  hairlineAcross(sheet, 2, 5);
-}
-
-function said(sheet: Sheet, text: string, colour = INK): void {
-  sheet.font('Helvetica').fontSize(9.5).fillColor(colour);
-  roomFor(sheet, sheet.heightOfString(text));
-  sheet.text(text, MARGIN);
-}
 
 function headOf(sheet: Sheet, { page }: Report, words: Words): void {
   const zone = page.zone as Zone;

@@ -16,6 +16,7 @@ import { jobKind } from '../platform/job-kind.ts';
 import { holdClaim, leaveJob } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
 import { whenOrders } from '../platform/order-life.ts';
+import { DRAWN } from '../platform/paper.ts';
 import { onThreads, type Answered } from '../platform/threads.ts';
 import { fileContent } from '../platform/tables.ts';
 import { chargesOf } from '../settle/index.ts';
@@ -30,9 +31,6 @@ const onThread = onThreads<{ draw(report: Report): Promise<Answered<Uint8Array>>
   new URL('./report-thread.mjs', import.meta.url),
   refusal('too-large', 'The report is too large to be drawn at once.'),
 );
-
-/** What can be drawn on a paper. */
-const DRAWN = ['image/jpeg', 'image/png'];
 
 async function signatureOf(db: Db, id: OrderId): Promise<Uint8Array | null> {
   const [kept] = await db

@@ -6,6 +6,6 @@ import { offerRoutes } from './routes.ts';
 export const offers: Room = {
   name: 'offers',
   routes: [offerRoutes],
-  found: offersFound,
+  found: [offersFound],
   messages: [OFFER_SENT],
 };

@@ -5,11 +5,12 @@ import type { changeOrder } from '#api/calls.ts';
 import { type previewChange } from '#api/calls.ts';
 import type { ClockOut } from '#api/orders.ts';
 import type { AssetId, CustomerId, OrderId, PersonId } from '#core/ids.ts';
-import type { ChangedAct } from '#core/orders/index.ts';
+import { isFinished, type ChangedAct } from '#core/orders/index.ts';
 import { localDateAt, type Instant } from '#core/time/index.ts';
 import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import { bookDraws, giveBack } from '../entitlement/index.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
+import { orderIsDecidedAgain } from '../platform/order-life.ts';
 import { previewed } from '../platform/preview.ts';
 import { refuse } from '../platform/refuse.ts';
 import { contentOf } from '../platform/request-key.ts';
@@ -195,6 +196,7 @@ async function changeIn(tx: Tx, who: PersonId, id: OrderId, { requestKey, text, 
   const loaded = await loadOrder(tx.db, id, 'lock');
   const content = contentOf({ change: ask, text });
   if ((await alreadyRecorded(tx, loaded, requestKey, content)) !== null) return null;
+  if (isFinished(loaded.order.stage)) await orderIsDecidedAgain(tx, id);
   const book = await calendarBook(tx.db);
   // What it drew so far is free again for the new decision.
   await giveBack(
@@ -218,7 +220,7 @@ async function changeIn(tx: Tx, who: PersonId, id: OrderId, { requestKey, text, 
 
 /**
  * Takes the decision again and records it with both: allowances given back and drawn anew, clocks derived from the same start.
- * A repeated request key changes nothing. Refused: what `decideAgain` refuses, and orders that are done or called off.
+ * A repeated request key changes nothing. Refused: what `decideAgain` refuses, orders that were called off or are settled; of one that is done another cause is taken, while nobody approved what it comes to.
  */
 export const changeOrderBy = (
   database: Database,

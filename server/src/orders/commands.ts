@@ -33,10 +33,11 @@ import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { person } from '../platform/tables.ts';
 import { visit } from '../upkeep/tables.ts';
 import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
-import { drawHours, giveBack } from '../entitlement/index.ts';
+import { giveBack } from '../entitlement/index.ts';
 import { actsOn, mustActOn, type ActsOn } from './acting.ts';
 import { storedClock } from './clock-rows.ts';
 import { keepCourses } from './courses.ts';
+import { drawLabour, drawLabourAgain } from './draw-labour.ts';
 import { writeExceptions } from './exceptions.ts';
 import { factsOfLine, loadOrder, type KeptEvent, type LineRow, type LoadedOrder, type OrderRow } from './loading.ts';
 import { bookMeterAnswers } from './forms.ts';
@@ -209,29 +210,6 @@ export async function writeSaid(
   }
 }
 
-/** The labour of each line is drawn from the hours its verdict named. */
-async function drawLabour(
-  tx: Tx,
-  order: OrderRow,
-  lines: readonly LineRow[],
-  said: ReadonlyMap<number, SaidOfLine>,
-  at: Instant,
-  now: Instant,
-): Promise<void> {
-  for (const line of lines) {
-    const minutes = said.get(line.id)?.labourMinutes ?? 0;
-    if (minutes > 0)
-      await drawHours(
-        tx,
-        { orderId: order.id, lineId: line.id },
-        line.verdict?.verdict.draws ?? [],
-        minutes,
-        localDateAt(order.zone, at),
-        now,
-      );
-  }
-}
-
 export type ActAsk = {
   readonly at: Instant;
   readonly act: OrderAct;
@@ -383,12 +361,15 @@ export async function appendAct(
     await writeSaid(tx, lines, said);
     if (act.kind === 'done' && act.effort) await drawLabour(tx, order, lines, said, at, now);
   }
+  if (act.kind === 'changed') await drawLabourAgain(tx, order, lines, all, act, now);
   if (state.stage === 'called off') await giveBack(tx, order.id, now);
-  if (isFinished(state.stage)) await orderIsOver(tx, order.id, now);
+  if (isFinished(state.stage) && act.kind !== 'changed') await orderIsOver(tx, order.id, now);
   if (isFinished(state.stage) && act.kind !== 'note') await ordersCharged(tx, [order.id]);
   else if (act.kind === 'planned' || act.kind === 'unplanned' || act.kind === 'told')
     await orderIsPlanned(tx, order.id, now);
-  const returned = lines.filter((l) => (act.kind === 'done' ? state.left : state.off).has(l.id)).map((l) => l.id);
+  // What was left undone draws nothing once the work is done, also where it is decided again.
+  const undone = state.doneAt === null ? state.off : state.left;
+  const returned = lines.filter((l) => undone.has(l.id)).map((l) => l.id);
   if (returned.length > 0) await giveBack(tx, order.id, now, returned);
   await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, all, now);
   if (state.doneAt !== null) await keepCourses(tx, [{ ...order, ...stateColumns(state), events: all }]);

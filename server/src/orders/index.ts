@@ -28,7 +28,7 @@ export { ordersFound } from './finder.ts';
 export const orders: Room = {
   name: 'orders',
   routes: [orderRoutes],
-  found: ordersFound,
+  found: [ordersFound],
   count: countOrders,
   jobs: [derivingAgain, keepingCourses],
   derived: [ordersDerived, coursesDerived],

@@ -10,5 +10,5 @@ export { placesOf, type Place, type Places } from './inherited.ts';
 export const places: Room = {
   name: 'places',
   routes: [placeRoutes],
-  found: placesFound,
+  found: [placesFound],
 };

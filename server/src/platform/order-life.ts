@@ -19,6 +19,8 @@ type Listener = {
   readonly planned?: (tx: Tx, id: OrderId, now: Instant) => Promise<void>;
   /** What these come to may be another sum now: time, parts, costs, or who bears them. */
   readonly charged?: (tx: Tx, ids: readonly OrderId[]) => Promise<void>;
+  /** Who bears finished work is to be decided again; refused by whoever has settled it. */
+  readonly decidedAgain?: (tx: Tx, id: OrderId) => Promise<void>;
   /** Done or called off: whoever holds something for it lets go. */
   readonly over?: (tx: Tx, id: OrderId, now: Instant) => Promise<void>;
 };
@@ -42,4 +44,8 @@ export async function orderIsOver(tx: Tx, id: OrderId, now: Instant): Promise<vo
 
 export async function ordersCharged(tx: Tx, ids: readonly OrderId[]): Promise<void> {
   for (const { charged } of listening) await charged?.(tx, ids);
+}
+
+export async function orderIsDecidedAgain(tx: Tx, id: OrderId): Promise<void> {
+  for (const { decidedAgain } of listening) await decidedAgain?.(tx, id);
 }

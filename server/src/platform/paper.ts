@@ -7,6 +7,9 @@ export const INK = '#16202E';
 export const QUIET = '#4B5563';
 export const HAIRLINE = '#D8D2C4';
 
+/** Kinds of pictures that can be drawn on a paper. */
+export const DRAWN = ['image/jpeg', 'image/png'];
+
 export type Sheet = InstanceType<typeof PdfDocument>;
 
 /** A hairline across the page, `above` points below what was written last; what comes next stands `below` points under it. */
@@ -45,6 +48,20 @@ export function rowOf(sheet: Sheet, starts: readonly number[], cells: readonly s
     });
   }
   sheet.y = y + height + 4;
+}
+
+/** Begins a part of a paper; not as the last line of a page. */
+export function heading(sheet: Sheet, text: string): void {
+  roomFor(sheet, 50);
+  sheet.moveDown(0.6).font('Times-Bold').fontSize(12).fillColor(INK).text(text, MARGIN);
+  hairlineAcross(sheet, 2, 5);
+}
+
+/** A paragraph. */
+export function said(sheet: Sheet, text: string, colour = INK): void {
+  sheet.font('Helvetica').fontSize(9.5).fillColor(colour);
+  roomFor(sheet, sheet.heightOfString(text));
+  sheet.text(text, MARGIN);
 }
 
 /** The whole paper, once `draw` has written and ended it. */

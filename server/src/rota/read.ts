@@ -1,6 +1,6 @@
 // What the rota shows: people's days with their appointments, and the work that nobody is planned for.
 import { group } from 'd3-array';
-import { and, count, eq, exists, inArray, sql, SQL } from 'drizzle-orm';
+import { and, eq, exists, inArray, sql, SQL } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/mysql-core';
 import type { Asked } from '#api/contract.ts';
 import type * as contracts from '#api/rota.ts';
@@ -21,6 +21,7 @@ import {
 import { asset } from '../assets/tables.ts';
 import { lineLocation, orderLine, workOrder } from '../orders/tables.ts';
 import { location } from '../places/tables.ts';
+import { countUpTo } from '../platform/count-up-to.ts';
 import type { Db } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { keyset } from '../platform/keyset.ts';
@@ -206,16 +207,8 @@ export async function readLoose(db: Db, query: LooseQuery, at: { now: Instant; z
   const today = localDateAt(at.zone, at.now);
   const conditions = looseConditions(db, query, at.now);
   const { behind, order, markOf } = keyset(workOrder.nextDue, workOrder.id, { down: false, hasEmpty: true, after });
-  const counted = async (which: LooseKind): Promise<number> => {
-    const some = db
-      .select({ id: workOrder.id })
-      .from(workOrder)
-      .where(and(...conditions, isOfKind(which, today)))
-      .limit(COUNTED)
-      .as('some');
-    const [row] = await db.select({ n: count() }).from(some);
-    return row?.n ?? 0;
-  };
+  const counted = (which: LooseKind): Promise<number> =>
+    countUpTo(db, workOrder, and(...conditions, isOfKind(which, today)), COUNTED);
   const [rows, ready, late, waiting, people, roads] = await Promise.all([
     db
       .select({ id: workOrder.id, sortedBy: sql<string | null>`${workOrder.nextDue}` })

@@ -25,6 +25,7 @@ import type { Told, Write } from '../platform/writing.ts';
 import { settleSettings } from './billing-settings.ts';
 import { bearsOf, bookCentres, takeCentresBack } from './centres.ts';
 import { rateOfCharge, type Charged } from './charging.ts';
+import { drawClaimsUp, dropClaims } from './claims.ts';
 import { chargeNamer, customerNames } from './names.ts';
 import {
   chargeCorrection,
@@ -125,6 +126,7 @@ export async function approveIn(tx: Tx, told: Told, who: Person, asked: Asked, n
   );
   const approved = stand.filter((s) => s.state === 'approved').map((s) => s.look.charged.order.id);
   await bookCentres(tx, approved, who, now);
+  await drawClaimsUp(tx, approved);
   await settleFinished(tx, approved, who.id, now);
   for (const { look, state } of stand)
     told({
@@ -208,11 +210,12 @@ export const approveSecondIn = (write: Write, who: Person, id: OrderId, now: Ins
       .where(eq(orderApproval.orderId, id));
     await tx.db.update(orderLook).set({ state: 'approved' }).where(eq(orderLook.orderId, id));
     await bookCentres(tx, [id], who, now);
+    await drawClaimsUp(tx, [id]);
     await settleFinished(tx, [id], who.id, now);
     told({ subject: 'order', id, text: 'approved by a second person' });
   });
 
-/** Takes an approval back. Refused: once anything of it is on a document. */
+/** Takes an approval back. Refused: once anything of it is on a document, or the maker was asked for what its warranty bears. */
 export const withdrawIn = (write: Write, id: OrderId, who: Person, now: Instant): Promise<void> =>
   write(async (tx, told) => {
     await hold(tx, [id]);
@@ -224,6 +227,7 @@ export const withdrawIn = (write: Write, id: OrderId, who: Person, now: Instant)
       .where(and(eq(chargePayer.orderId, id), ne(chargePayer.state, 'open')))
       .limit(1);
     if (billed) refuse('conflict', 'Something of it is on a document; credit that first, to be billed again.');
+    await dropClaims(tx, id);
     await takeCentresBack(tx, id, who, now);
     await tx.db.delete(chargePayer).where(eq(chargePayer.orderId, id));
     await tx.db.delete(orderCharge).where(eq(orderCharge.orderId, id));

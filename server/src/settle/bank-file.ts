@@ -177,6 +177,7 @@ export async function previewBankFile(db: Db, read: BankRead): Promise<BankPrevi
     })),
     ...{ passedOver: read.passed.length, wrong: read.bad.length },
     ...{ passed: read.passed.slice(0, REMARKS_SHOWN), bad: read.bad.slice(0, REMARKS_SHOWN) },
+    doubts: [...read.doubts],
   };
 }
 

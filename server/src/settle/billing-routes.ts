@@ -6,7 +6,7 @@ import * as documents from '#api/documents.ts';
 import { readContent } from '../platform/content.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
-import { onThreads, type Answered } from '../platform/threads.ts';
+import { onThreads } from '../platform/threads.ts';
 import { refusal } from '#core/refusal.ts';
 import { approveIn, approveSecondIn, correctIn, removeCorrectionIn, withdrawIn } from './approving.ts';
 import { billingOf, changeBilling, shownSettings } from './billing-settings.ts';
@@ -14,19 +14,22 @@ import { changeSettings } from './change-settings.ts';
 import { creditOf, discardDraft, issueOne } from './documents.ts';
 import { readLookOf, readLooks } from './look-pages.ts';
 import { paperOf } from './papers.ts';
-import type { Asked } from './preview.ts';
+import type * as thread from './thread.ts';
 import { keptPaper, readDocuments, readOne } from './reading.ts';
 import { beginBilling, runsOf } from './runs.ts';
+import { readToday } from './today.ts';
 import { ublOf } from './ubl.ts';
 
 const done = { done: true as const };
 
-const onThread = onThreads<{
-  preview(ask: { readonly url: string; readonly ask: Asked }): Promise<Answered<documents.BillingPreview>>;
-}>(new URL('./thread.mjs', import.meta.url), refusal('too-large', 'That is too much to look at at once; bill fewer.'));
+const onThread = onThreads<Pick<typeof thread, 'preview'>>(
+  new URL('./thread.mjs', import.meta.url),
+  refusal('too-large', 'That is too much to look at at once; bill fewer.'),
+);
 
 function orderRoutes(app: FastifyInstance, house: House): void {
   const { db } = house.database;
+  serve(app, house, contracts.readSettleToday, () => readToday(db));
   serve(app, house, contracts.listLooks, ({ query, who }) => readLooks(db, who.role, query));
   serve(app, house, contracts.readLook, ({ params, who }) => readLookOf(db, who.role, params.id));
   serve(app, house, contracts.approveOrders, ({ body, write, who, now }) =>
@@ -100,8 +103,8 @@ export const billingRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     settingRoutes(app, house);
     orderRoutes(app, house);
-    serve(app, house, documents.previewBilling, ({ body }) =>
-      onThread('preview', { url: house.config.databaseUrl, ask: body }),
+    serve(app, house, documents.previewBilling, ({ body, now }) =>
+      onThread('preview', { url: house.config.databaseUrl, ask: body, now }),
     );
     serve(app, house, documents.startBilling, async ({ body, write, who, now }) => {
       const run = await beginBilling(write, house.database.db, body, who, now);

@@ -43,6 +43,8 @@ export type Wanted = {
   readonly takesFees: boolean;
   /** Of this order only. */
   readonly orderId?: OrderId | undefined;
+  /** As of when promises are kept or missed. */
+  readonly now: Instant;
 };
 export type Left = {
   readonly customerId: CustomerId;
@@ -132,6 +134,11 @@ const approvedOf = (
 function sayFee(fee: Fee, words: Words, language: Language): string {
   const label = fee.key === 'whole' ? words('whole') : fee.label;
   const values = { label, from: dateIn(language, fee.from), to: dateIn(language, fee.to) };
+  if (fee.promises) {
+    const { met, missed } = fee.promises;
+    const kept = { ...values, met: `${met}`, all: `${met + missed}` };
+    return words(fee.times > 0 ? 'promises difference' : 'promises', kept);
+  }
   if (fee.times > 0) return words('fee difference', values);
   const part =
     fee.of > 1 && fee.held < fee.of ? ` (${words('fee part', { held: `${fee.held}`, of: `${fee.of}` })})` : '';
@@ -234,7 +241,7 @@ export async function gather(db: Db, customers: readonly CustomerId[], wanted: W
     billingOf(db, customers),
     taxesOf(db),
     wanted.takesOrders ? openCharges(db, customers, wanted) : [],
-    wanted.takesFees && billsFrom !== null ? feesOf(db, customers, billsFrom, wanted.upTo) : [],
+    wanted.takesFees && billsFrom !== null ? feesOf(db, customers, billsFrom, wanted.upTo, wanted.now) : [],
   ]);
   const [paid, tags, languages] = await Promise.all([
     paidOnSite(db, [...new Set(charges.map((c) => c.payer.orderId))]),

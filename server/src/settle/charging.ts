@@ -1,6 +1,6 @@
 // What orders come to, of many at a time: everything their charges follow from, and the charges, by core's one function.
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
-import type { AgreementId, AssetId, CustomerId, OrderId } from '#core/ids.ts';
+import type { AgreementId, AssetId, CustomerId, OrderId, VisitId } from '#core/ids.ts';
 import type { RateCard, Worked } from '#core/labour/index.ts';
 import { heldOf, leftOf, type OrderEvent } from '#core/orders/index.ts';
 import { comesTo, type Charge, type ChargedLine, type Done, type TaxRate } from '#core/settle/index.ts';
@@ -79,6 +79,7 @@ export type OrderLineOf = {
   readonly id: number;
   readonly assetId: AssetId | null;
   readonly verdict: StoredVerdict | null;
+  readonly visitId: VisitId | null;
   readonly visitPrice: number | null;
 };
 
@@ -156,7 +157,7 @@ export async function chargedOf(db: Db, ids: readonly OrderId[]): Promise<Charge
     db
       .select({
         ...{ orderId: orderLine.orderId, id: orderLine.id, assetId: orderLine.assetId },
-        ...{ verdict: orderLine.verdict, visitPrice: orderLine.visitPrice },
+        ...{ verdict: orderLine.verdict, visitId: orderLine.visitId, visitPrice: orderLine.visitPrice },
       })
       .from(orderLine)
       .where(inArray(orderLine.orderId, among))

@@ -4,11 +4,12 @@ import { and, asc, eq, gte, inArray, isNull, ne, or, sql } from 'drizzle-orm';
 import type { AgreementId, CustomerId } from '#core/ids.ts';
 import type { Currency } from '#core/money.ts';
 import { feesDue, restsOf, type BilledFee, type Fee } from '#core/settle/index.ts';
-import type { LocalDate } from '#core/time/index.ts';
+import { addMonths, type Instant, type LocalDate } from '#core/time/index.ts';
 import { pricesOf } from '../agreements/index.ts';
 import { agreement, agreementSuspension } from '../agreements/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { document, documentLine } from './document-tables.ts';
+import { promisesOf } from './promises.ts';
 
 export type AgreementFees = {
   readonly id: AgreementId;
@@ -98,20 +99,31 @@ export async function pricedOf(db: Db, rows: readonly (typeof agreement.$inferSe
   });
 }
 
+/** The longest period of a plan. */
+const LONGEST_MONTHS = 12;
+
+/** From when on promises may be credited: of every period whose credit falls due since we bill, and of those that were credited. */
+const creditedFrom = (since: LocalDate, billed: ReadonlyMap<AgreementId, readonly BilledFee[]>): LocalDate =>
+  [...billed.values()]
+    .flat()
+    .reduce((first, b) => (b.from < first ? b.from : first), addMonths(since, -LONGEST_MONTHS));
+
 /** The fees of customers' agreements that are due up to a day. As many questions for many as for one. */
 export async function feesOf(
   db: Db,
   customers: readonly CustomerId[],
   since: LocalDate,
   upTo: LocalDate,
+  now: Instant,
 ): Promise<AgreementFees[]> {
   const rows = customers.length === 0 ? [] : await agreementsOf(db, customers, since);
   if (rows.length === 0) return [];
   const ids = rows.map((r) => r.id);
   const [priced, billed] = await Promise.all([pricedOf(db, rows, upTo), billedOf(db, ids)]);
+  const promises = await promisesOf(db, ids, creditedFrom(since, billed), now);
   return rows.map((row, i): AgreementFees => {
     const own = priced[i] as (typeof priced)[number];
-    const fees = feesDue({ ...own, since, billed: billed.get(row.id) ?? [] }, upTo);
+    const fees = feesDue({ ...own, since, billed: billed.get(row.id) ?? [], promises: promises(row.id) }, upTo);
     return {
       ...{ id: row.id, customerId: row.customerId, currency: row.currency, fees },
       remark:

@@ -5,19 +5,17 @@ import type { typePayment } from '#api/payments.ts';
 import type { CustomerId, IncomingId } from '#core/ids.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { journalDay, type Part } from '#core/settle/index.ts';
-import { localDateAt, type Instant } from '#core/time/index.ts';
+import { localDateAt } from '#core/time/index.ts';
 import { markCredit } from '../customers/index.ts';
 import { customer } from '../customers/tables.ts';
 import { isTaken, type Db, type Tx } from '../platform/database.ts';
-import type { Person } from '../platform/http.ts';
 import { refuse, stale } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import type { Write } from '../platform/writing.ts';
 import { closedToHeld } from './journal.ts';
-import { layPaymentIn } from './laying.ts';
+import { layPaymentIn, type By } from './laying.ts';
 import { incomingPayment } from './paid-tables.ts';
 
-type By = { readonly who: Pick<Person, 'id' | 'zone'>; readonly now: Instant };
 export const stateOf = (left: number): 'open' | 'laid' => (left === 0 ? 'laid' : 'open');
 
 async function mustPay(tx: Tx, id: CustomerId): Promise<void> {

@@ -1,10 +1,13 @@
 import type { Room } from '../room.ts';
 import { billingRoutes } from './billing-routes.ts';
+import { claimRoutes } from './claim-routes.ts';
 import { followingCredit } from './credit.ts';
+import { claimsFound, documentsFound } from './finder.ts';
+import { figureRoutes } from './figure-routes.ts';
 import { keepLooking } from './keep-looking.ts';
 import { countLooks } from './look-pages.ts';
 import { lookingAgain } from './looks.ts';
-import { DOCUMENT_SENT, REMINDED } from './messages.ts';
+import { CLAIMED, DOCUMENT_SENT, REMINDED } from './messages.ts';
 import { papers } from './papers.ts';
 import { paymentRoutes } from './payment-routes.ts';
 import { settleRoutes } from './routes.ts';
@@ -14,6 +17,9 @@ export { addCostTo } from './others.ts';
 export { chargesOf } from './of-order.ts';
 export { approveIn } from './approving.ts';
 export { nextPayers } from './billing.ts';
+export { readClaimOf } from './claim-pages.ts';
+export { claimPaperOf, drawClaimPaper } from './claim-paper.ts';
+export { answerClaimIn, changeMakerIn, closeClaimIn, sendClaimIn } from './claims.ts';
 export { loadBankFile, previewBankFile } from './bank-file.ts';
 export { lookAtCredit, markOverdue } from './credit.ts';
 export { creditOf } from './documents.ts';
@@ -27,9 +33,10 @@ lookingAgain();
 
 export const settle: Room = {
   name: 'settle',
-  routes: [settleRoutes, billingRoutes, paymentRoutes],
+  routes: [settleRoutes, billingRoutes, paymentRoutes, figureRoutes, claimRoutes],
+  found: [documentsFound, claimsFound],
   jobs: [billing, papers, followingCredit],
-  messages: [DOCUMENT_SENT, REMINDED],
+  messages: [CLAIMED, DOCUMENT_SENT, REMINDED],
   keep: keepLooking,
   count: countLooks,
 };

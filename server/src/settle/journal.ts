@@ -10,6 +10,7 @@ import {
   linesOfAllocation,
   linesOfCard,
   linesOfCentre,
+  linesOfClaim,
   linesOfDocument,
   linesOfReceipt,
   linesOfWriteOff,
@@ -31,8 +32,10 @@ import type { Db, Tx } from '../platform/database.ts';
 import { accept, stale } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
 import { settleSettings } from './billing-settings.ts';
+import { claimNumber } from '#api/claims.ts';
 import { holdSettings } from './change-settings.ts';
 import { document, documentLine, documentTax, orderCharge, settleSetting } from './document-tables.ts';
+import { claim, claimEntry } from './claim-tables.ts';
 import { allocation, centreEntry, incomingPayment } from './paid-tables.ts';
 import { orderPayment } from './tables.ts';
 
@@ -198,6 +201,26 @@ async function* centreEntries(db: Db, { from, to }: Days): AsyncGenerator<Journa
       };
 }
 
+async function* claimEntries(db: Db, { from, to }: Days): AsyncGenerator<JournalEntry> {
+  const read = (after: number, limit: number) =>
+    db
+      .select({ of: claimEntry, id: claimEntry.id, name: customer.name })
+      .from(claimEntry)
+      .innerJoin(claim, eq(claim.id, claimEntry.claimId))
+      .innerJoin(workOrder, eq(workOrder.id, claim.orderId))
+      .innerJoin(customer, eq(customer.id, workOrder.customerId))
+      .where(and(gte(claimEntry.on, from), lte(claimEntry.on, to), sql`${claimEntry.id} > ${after}`))
+      .orderBy(asc(claimEntry.id))
+      .limit(limit);
+  for await (const rows of some(read))
+    for (const { of, name } of rows)
+      yield {
+        ...{ key: `CLE-${of.id}`, day: of.on, currency: of.currency, customer: name },
+        text: `${claimNumber(of.claimId)}, ${of.minor < 0 ? 'taken back: ' : ''}${of.kind}`,
+        lines: linesOfClaim(of, of.maker),
+      };
+}
+
 /** Every entry of a month. */
 export async function* entriesOf(db: Db, month: string): AsyncGenerator<JournalEntry> {
   const days = daysOf(month);
@@ -207,6 +230,7 @@ export async function* entriesOf(db: Db, month: string): AsyncGenerator<JournalE
   yield* allocationEntries(db, days, false);
   yield* allocationEntries(db, days, true);
   yield* centreEntries(db, days);
+  yield* claimEntries(db, days);
 }
 
 export const JOURNAL_HEAD = [

@@ -15,7 +15,8 @@ import { document } from './document-tables.ts';
 import { allocation, incomingPayment } from './paid-tables.ts';
 
 type Row = typeof document.$inferSelect;
-type By = { readonly who: Pick<Person, 'id' | 'zone'>; readonly now: Instant };
+/** Who does it, and when. */
+export type By = { readonly who: Pick<Person, 'id' | 'zone'>; readonly now: Instant };
 
 /** Issued documents, held until the end in the order of their ids. */
 export async function holdIssued(tx: Tx, ids: readonly DocumentId[]): Promise<Row[]> {

@@ -7,6 +7,7 @@ import { MANAGERS, type Role } from '#core/people.ts';
 import type { SettledCharge } from '#core/settle/index.ts';
 import { customer } from '../customers/tables.ts';
 import { workOrder } from '../orders/tables.ts';
+import { countUpTo } from '../platform/count-up-to.ts';
 import type { Db } from '../platform/database.ts';
 import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
@@ -17,21 +18,19 @@ import { chargePayer, document, documentLine, orderApproval, orderCharge, orderL
 import { leavesOut, lookAt, type Looked } from './looks.ts';
 
 const PAGE = 60;
-const COUNTED = 1000;
+/** Of what waits, no more are counted. */
+export const COUNTED = 1000;
 
 const seesCost = (role: Role): boolean => (MANAGERS as readonly Role[]).includes(role);
 
 type State = (typeof orderLook.$inferSelect)['state'];
-async function countOf(db: Db, state: State, isPlain: boolean | null): Promise<number> {
-  const some = db
-    .select({ id: orderLook.orderId })
-    .from(orderLook)
-    .where(and(eq(orderLook.state, state), isPlain === null ? undefined : eq(orderLook.isPlain, isPlain)))
-    .limit(COUNTED)
-    .as('some');
-  const [row] = await db.select({ n: sql<string>`count(*)` }).from(some);
-  return Number(row?.n ?? 0);
-}
+export const countOf = (db: Db, state: State, isPlain: boolean | null): Promise<number> =>
+  countUpTo(
+    db,
+    orderLook,
+    and(eq(orderLook.state, state), isPlain === null ? undefined : eq(orderLook.isPlain, isPlain)),
+    COUNTED,
+  );
 
 /** What waits for somebody’s judgement: odd orders, and those that want a second person. */
 export async function countLooks(db: Db): Promise<number> {
@@ -177,6 +176,7 @@ export async function readLookOf(db: Db, role: Role, id: OrderId): Promise<LookP
     },
     ...{ state: look.state, currency: look.currency, reference: charged.order.customerReference },
     ...{ odd: [...look.odd], digest: look.digest, sentences: sentencesOf(look) },
+    hasCause: charged.lines.some((l) => l.visitId === null),
     charges: approval
       ? approved.map((a) => asApproved(a, names))
       : look.charges.map((c) => asLooked(c, nameOf(c, charged), names)),

@@ -1,5 +1,6 @@
 // Finished orders as they are looked through before they are billed: worked out beside requests whenever what they come to may be another.
 import { and, asc, desc, eq, gt, gte, inArray, isNull, lt, ne } from 'drizzle-orm';
+import { orderNumber } from '#api/shapes.ts';
 import type { Considered } from '#core/entitlement/index.ts';
 import type { CustomerId, OrderId } from '#core/ids.ts';
 import { withoutRate } from '#core/labour/index.ts';
@@ -23,6 +24,7 @@ import { workOrder } from '../orders/tables.ts';
 import { bulkInsert, type Database, type Db, type Tx } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
 import { whenOrders } from '../platform/order-life.ts';
+import { refuse } from '../platform/refuse.ts';
 import { contentOf } from '../platform/request-key.ts';
 import { settleSettings } from './billing-settings.ts';
 import { chargedOf, rateOfCharge, type Charged, type Taxes } from './charging.ts';
@@ -68,7 +70,16 @@ export async function markOrders(tx: Tx, ids: readonly OrderId[]): Promise<void>
   );
 }
 
-export const lookingAgain = (): void => whenOrders({ charged: markOrders });
+/** What was approved stays as it was approved: that is taken back before its cover is decided again. */
+async function mustNotBeApproved(tx: Tx, id: OrderId): Promise<void> {
+  const [row] = await tx.db
+    .select({ id: orderApproval.orderId })
+    .from(orderApproval)
+    .where(eq(orderApproval.orderId, id));
+  if (row) refuse('conflict', `What ${orderNumber(id)} comes to is approved; take that back first, under Settle.`);
+}
+
+export const lookingAgain = (): void => whenOrders({ charged: markOrders, decidedAgain: mustNotBeApproved });
 
 const asCorrection = (row: typeof chargeCorrection.$inferSelect): Correction => ({
   ...{ lineId: row.lineId, element: row.element, reason: row.reason },

@@ -32,3 +32,19 @@ export const REMINDED: MessageKind = {
     },
   },
 };
+
+export const CLAIMED: MessageKind = {
+  kind: 'claim sent',
+  says: 'To a maker, of work under the warranty of one of its machines, with the paper',
+  places: ['number', 'order', 'amount', 'text'],
+  words: {
+    en: {
+      subject: 'Warranty claim {number}: {amount}',
+      body: 'Dear Sir or Madam,\n\nwe did work under the warranty of a machine of yours, our order {order}, and ask you for {amount}. What was found, done and used is attached.\n\n{text}\n',
+    },
+    pt: {
+      subject: 'Reclamação de garantia {number}: {amount}',
+      body: 'Exmos. Senhores,\n\nfizemos um trabalho ao abrigo da garantia de uma máquina vossa, a nossa ordem {order}, e pedimos {amount}. Juntamos o que foi encontrado, feito e usado.\n\n{text}\n',
+    },
+  },
+};

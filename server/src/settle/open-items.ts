@@ -13,6 +13,7 @@ import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import { aboutWords } from './about.ts';
 import { proposalsFor } from './bank-file.ts';
+import { claimEntry } from './claim-tables.ts';
 import { document } from './document-tables.ts';
 import { allocation, bankFile, incomingPayment, reminder } from './paid-tables.ts';
 import { customerNames } from './names.ts';
@@ -221,7 +222,7 @@ export async function readPaymentOf(db: Db, id: IncomingId): Promise<PaymentPage
     .where(eq(incomingPayment.id, id));
   if (!found) refuse('not-found', 'That payment does not exist.');
   const { of, name, who, file } = found;
-  const [laid, [proposal]] = await Promise.all([
+  const [laid, claims, [proposal]] = await Promise.all([
     db
       .select({ of: allocation, number: document.numberText, who: person.name })
       .from(allocation)
@@ -230,6 +231,12 @@ export async function readPaymentOf(db: Db, id: IncomingId): Promise<PaymentPage
       .where(eq(allocation.incomingId, id))
       .orderBy(desc(allocation.id))
       .limit(ITEMS_SHOWN),
+    db
+      .select({ id: claimEntry.claimId, maker: claimEntry.maker, minor: sql<string>`sum(${claimEntry.minor})` })
+      .from(claimEntry)
+      .where(eq(claimEntry.incomingId, id))
+      .groupBy(claimEntry.claimId, claimEntry.maker)
+      .orderBy(asc(claimEntry.claimId)),
     of.state === 'open' ? proposalsFor(db, [{ ...of, minor: of.left }]) : [],
   ]);
   const parts = proposal?.parts ?? [];
@@ -244,6 +251,8 @@ export async function readPaymentOf(db: Db, id: IncomingId): Promise<PaymentPage
       who: l.who ?? '',
       undone: l.of.undoneOn === null ? null : { on: l.of.undoneOn, because: l.of.undoneBecause ?? '' },
     })),
+    // Where a claim was opened again it took nothing.
+    claims: claims.map((c) => ({ ...c, minor: Number(c.minor) })).filter((c) => c.minor !== 0),
     proposal: {
       customer: proposed === null ? null : { id: proposed, name: names.get(proposed) ?? '' },
       because: proposal?.because ?? '',

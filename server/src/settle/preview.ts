@@ -2,6 +2,7 @@
 import type { BodyOf } from '#api/contract.ts';
 import type { BillingPreview, startBilling } from '#api/documents.ts';
 import type { CustomerId } from '#core/ids.ts';
+import type { Instant } from '#core/time/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { aboutWords } from './about.ts';
@@ -15,8 +16,8 @@ export const NAMED_AT_MOST = 200;
 const DOCUMENTS_SHOWN = 100;
 
 export type Asked = Omit<BodyOf<typeof startBilling>, 'requestKey'>;
-export const wantedOf = ({ upTo, takesOrders, takesFees, orderId }: Asked): Wanted => ({
-  ...{ upTo, takesOrders, takesFees },
+export const wantedOf = ({ upTo, takesOrders, takesFees, orderId }: Asked, now: Instant): Wanted => ({
+  ...{ upTo, takesOrders, takesFees, now },
   ...(orderId !== null && { orderId }),
 });
 
@@ -44,13 +45,14 @@ export async function* lotsOf(db: Db, customerId: CustomerId | null, wanted: Wan
 }
 
 /** What a run would make, added up, with its first documents and everything it would leave: by the very function that makes them. */
-export async function previewBilling({ db }: Pick<Database, 'db'>, ask: Asked): Promise<BillingPreview> {
+export async function previewBilling({ db }: Pick<Database, 'db'>, ask: Asked, now: Instant): Promise<BillingPreview> {
+  const wanted = wantedOf(ask, now);
   await mustBeReady(db, { ...ask, issues: false });
   const sums = { documents: 0, lines: 0, withoutTax: 0, tax: 0, withTax: 0, silent: 0, left: 0 };
   const shown: Gathered['documents'][number][] = [];
   const left: Left[] = [];
-  for await (const lot of lotsOf(db, ask.customerId, wantedOf(ask), 0 as CustomerId)) {
-    const made = await gather(db, lot, wantedOf(ask));
+  for await (const lot of lotsOf(db, ask.customerId, wanted, 0 as CustomerId)) {
+    const made = await gather(db, lot, wanted);
     for (const { kind, lines, totals } of made.documents) {
       const sign = kind === 'invoice' ? 1 : -1;
       sums.documents += 1;

@@ -117,6 +117,8 @@ export async function carryOutBilling(
   const wanted: Wanted = {
     ...{ upTo: run.upTo, takesOrders: run.takesOrders, takesFees: run.takesFees },
     ...(orderId !== null && { orderId: orderId as Wanted['orderId'] & number }),
+    // Whoever goes on with it, whenever that is, finds the same.
+    now: run.at,
   };
   for await (const lot of lotsOf(database.db, run.customerId, wanted, run.lastId)) {
     if (claim.signal.aborted) return 'cut short';

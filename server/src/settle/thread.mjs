@@ -2,4 +2,4 @@
 import { register } from 'tsx/esm/api';
 
 register();
-export const { preview, draw, readBank, margins, margin } = await import('./thread.ts');
+export const { preview, draw, drawClaim, readBank, margins, margin } = await import('./thread.ts');

@@ -3,11 +3,12 @@ import type { BillingPreview, DocumentPage } from '#api/documents.ts';
 import type { Asked as AskedOf } from '#api/contract.ts';
 import type { listMargins, MarginList, MarginPage } from '#api/margins.ts';
 import type { AgreementId } from '#core/ids.ts';
-import type { LocalDate } from '#core/time/index.ts';
+import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { BankRead } from '#core/settle/index.ts';
 import { answered } from '../platform/thread-work.ts';
 import type { Answered } from '../platform/threads.ts';
 import { readBankFile } from './bank-reading.ts';
+import { drawClaimPaper, type ClaimPaper } from './claim-paper.ts';
 import { drawPaper } from './document-paper.ts';
 import { readMarginOf, readMargins } from './margins.ts';
 import { previewBilling, type Asked } from './preview.ts';
@@ -17,10 +18,12 @@ type MarginQuery = AskedOf<typeof listMargins>['query'];
 export const preview = ({
   url,
   ask,
+  now,
 }: {
   readonly url: string;
   readonly ask: Asked;
-}): Promise<Answered<BillingPreview>> => answered(url, (database) => previewBilling(database, ask));
+  readonly now: Instant;
+}): Promise<Answered<BillingPreview>> => answered(url, (database) => previewBilling(database, ask, now));
 
 export const margins = ({
   url,
@@ -46,5 +49,9 @@ export async function draw(pages: readonly DocumentPage[]): Promise<Answered<Uin
   for (const page of pages) drawn.push(await drawPaper(page));
   return { value: drawn };
 }
+
+export const drawClaim = async (paper: ClaimPaper): Promise<Answered<Uint8Array>> => ({
+  value: await drawClaimPaper(paper),
+});
 
 export const readBank = async (text: string): Promise<Answered<BankRead>> => readBankFile(text);

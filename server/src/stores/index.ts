@@ -27,7 +27,7 @@ answeringOrders();
 
 export const stores: Room = {
   name: 'stores',
-  found: partsFoundBy,
+  found: [partsFoundBy],
   routes: [storesRoutes, stockRoutes, partRoutes, purchaseRoutes],
   messages: [PURCHASE_SENT],
   jobs: [coveringNeeds, askingForOpenOrders, lookingForLow, workingOutFigures],

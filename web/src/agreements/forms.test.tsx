@@ -15,7 +15,7 @@ import { readTree } from '#api/places.ts';
 import { readReference } from '#api/setup.ts';
 import * as contracts from '#api/agreements/index.ts';
 import { type LocalDate } from '#core/time/index.ts';
-import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
+import { type TestHouse, dialogClosed, refusal, testHouse } from '../shell/testing.tsx';
 import { Amend } from './amend.tsx';
 import { EditAdministration } from './administration.tsx';
 import { AddCoverage, ChangeCoverage } from './coverage-form.tsx';
@@ -181,7 +181,7 @@ describe('a renewal', () => {
     await user.clear(field('For, months'));
     await user.type(field('For, months'), '24');
     await user.click(press('Renew for 24 months'));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     expect(body()).toEqual({ decision: 'accepted', version: 9, months: 24, priceChange: 250, reason: '' });
   });
 
@@ -192,7 +192,7 @@ describe('a renewal', () => {
     expect(await screen.findByText(/Say why\./)).toBeDefined();
     await user.type(field('Why'), 'Closed');
     await user.click(press('Let it end on Thu 31 Dec 2026'));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     expect(body()).toEqual({ decision: 'declined', version: 9, reason: 'Closed' });
   });
 });

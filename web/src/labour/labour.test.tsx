@@ -17,7 +17,7 @@ import {
 } from '#api/labour.ts';
 import { readMonth } from '#api/labour-month.ts';
 import { readReference } from '#api/setup.ts';
-import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
+import { type TestHouse, dialogClosed, refusal, testHouse } from '../shell/testing.tsx';
 import { EntryDialog } from './entry-dialog.tsx';
 import { MonthRoom } from './month.tsx';
 import { HoursRoom } from './hours.tsx';
@@ -69,7 +69,6 @@ afterEach(cleanup);
 
 const press = (name: string | RegExp): HTMLElement => screen.getByRole('button', { name });
 const field = (label: string | RegExp): HTMLInputElement => screen.getByLabelText(label);
-const closed = () => waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
 const sent = () => house.told.at(-1)?.body;
 
 describe('entering time', () => {
@@ -190,7 +189,7 @@ describe('a week', () => {
     expect(await screen.findByText(/Say why/)).toBeDefined();
     await user.type(field('What is to be put right'), 'Friday is missing');
     await user.click(press('Send the week back'));
-    await closed();
+    await dialogClosed();
     expect(sent()).toEqual({ act: 'send back', reason: 'Friday is missing' });
   });
 
@@ -201,7 +200,7 @@ describe('a week', () => {
     await user.click(await screen.findByRole('button', { name: 'take back…' }));
     await user.type(await screen.findByLabelText('Why'), 'wrong order');
     await user.click(press('Take the entry back'));
-    await closed();
+    await dialogClosed();
     expect(house.told[0]).toMatchObject({ path: '/api/time/5/counter', body: { reason: 'wrong order' } });
   });
 });

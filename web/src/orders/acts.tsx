@@ -40,6 +40,7 @@ function MoreActs({ order, open }: { order: OrderPage; open: (what: 'change' | '
   return (
     <div className="mt-2 flex items-baseline gap-x-5">
       {isOpen && act('change', 'Priority, machine, cause…')}
+      {order.stage === 'done' && order.lines.some((l) => l.visit === null && !l.off) && act('change', 'Another cause…')}
       {isOpen && act('add', 'Add a machine…')}
       {order.stage !== 'called off' &&
         goesOn &&

@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { changeOrder, type DecidedAgain } from '#api/calls.ts';
 import type { OrderPage } from '#api/orders.ts';
+import { isFinished } from '#core/orders/index.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
 import { ChooseAsset } from '../assets/index.ts';
 import type { Choice } from '../parts/choose.tsx';
@@ -72,7 +73,9 @@ function Effect({ effect, now }: { effect: DecidedAgain; now: number }) {
   );
 }
 
+/** Of work that is done only the cause turns out to be another. */
 export function ChangeDialog({ order, onClose }: { order: OrderPage; onClose: () => void }) {
+  const isDone = isFinished(order.stage);
   const [change] = ordersApi.useChangeOrderMutation();
   const [requestKey] = useState(newRequestKey);
   const own: readonly Line[] = order.lines.filter((l) => l.visit === null && !l.off);
@@ -102,12 +105,12 @@ export function ChangeDialog({ order, onClose }: { order: OrderPage; onClose: ()
         onCancel={onClose}
         disabled={!isAnother || refused !== undefined}
       >
-        <h1>Priority, machine or cause</h1>
+        <h1>{isDone ? 'Another cause' : 'Priority, machine or cause'}</h1>
         <p className="quiet">
           Cover and clocks are decided again as of the start of the order. What held until now stays with it.
         </p>
         <div className="grid grid-cols-2 gap-3">
-          <WireSelect name="priority" label="Priority" options={PRIORITIES} />
+          {!isDone && <WireSelect name="priority" label="Priority" options={PRIORITIES} />}
           {own.length > 1 && (
             <WireSelect
               name="lineId"
@@ -116,7 +119,7 @@ export function ChangeDialog({ order, onClose }: { order: OrderPage; onClose: ()
             />
           )}
           {first && <WireSelect name="cause" label="Cause" options={CAUSES.map((c) => [c, c] as const)} />}
-          {first && (
+          {first && !isDone && (
             <Wire<Choice | null> name="assetId">
               {({ value, change: set, error }) => (
                 <ChooseAsset
@@ -138,4 +141,10 @@ export function ChangeDialog({ order, onClose }: { order: OrderPage; onClose: ()
       </WireForm>
     </Dialog>
   );
+}
+
+/** The same for whoever has only its number. */
+export function CauseDialog({ id, onClose }: { id: number; onClose: () => void }) {
+  const { data: order } = ordersApi.useReadOrderQuery({ params: { id: String(id) } });
+  return order ? <ChangeDialog order={order} onClose={onClose} /> : null;
 }

@@ -4,7 +4,7 @@ import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { recordAct } from '#api/orders.ts';
 import { readReference } from '#api/setup.ts';
-import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
+import { type TestHouse, dialogClosed, refusal, testHouse } from '../shell/testing.tsx';
 import { ActButtons } from './acts.tsx';
 import { OrderForms } from './forms.tsx';
 import { CoverAndMachine, SeveralMachines } from './machines.tsx';
@@ -62,7 +62,6 @@ afterEach(cleanup);
 
 const press = (name: string | RegExp): HTMLElement => screen.getByRole('button', { name });
 const field = (label: string | RegExp): HTMLInputElement => screen.getByLabelText(label);
-const closed = () => waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
 const sent = (n = 0) => house.told[n]?.body as { at: string; act: unknown; requestKey: string };
 
 describe('a sign-off', () => {
@@ -78,7 +77,7 @@ describe('a sign-off', () => {
     await user.type(field(/Who signed/), 'Marta Silva');
     await user.type(field(/As what/), 'shift lead');
     await user.click(press('Record: signed for'));
-    await closed();
+    await dialogClosed();
     expect(sent(1).act).toEqual({ kind: 'signed', by: 'Marta Silva', function: 'shift lead', text: '' });
   });
 });
@@ -88,7 +87,7 @@ describe('an act', () => {
     const { user } = house.open(<ActButtons order={ORDER} />);
     await user.click(press('On site…'));
     await user.click(await screen.findByRole('button', { name: 'Record: on site' }));
-    await closed();
+    await dialogClosed();
     expect(sent()).toMatchObject({ at: '2026-11-24T09:20:30.000Z', act: { kind: 'arrived' } });
     expect(Object.keys(sent().act as object)).toEqual(['kind']);
   });
@@ -105,7 +104,7 @@ describe('an act', () => {
     await user.clear(time);
     await user.type(time, '845');
     await user.click(press('Pause the clocks'));
-    await closed();
+    await dialogClosed();
     expect(sent()).toMatchObject({
       at: '2026-11-24T08:45:00.000Z',
       act: { kind: 'paused', reason: 'no access', text: '' },
@@ -123,7 +122,7 @@ describe('an act', () => {
     await user.clear(field('Goes on'));
     await user.type(field('Goes on'), '26 nov');
     await user.click(press('Plan the order'));
-    await closed();
+    await dialogClosed();
     expect(sent()).toMatchObject({ act: { kind: 'planned', technicianId: 22, date: '2026-11-26' } });
     // What lies under a dialog is heard again a moment after it closed.
     await user.click(await screen.findByRole('button', { name: 'Told the customer who comes…' }));
@@ -132,7 +131,7 @@ describe('an act', () => {
     await user.type(other, 'A stranger');
     await user.click(await screen.findByRole('option', { name: /A stranger.*not one of ours/ }));
     await user.click(press('Record: customer told who comes'));
-    await closed();
+    await dialogClosed();
     expect(sent(1)).toMatchObject({ act: { kind: 'told', technicianId: null, technician: 'A stranger' } });
   });
 
@@ -142,7 +141,7 @@ describe('an act', () => {
     await user.type(field('Labour, h'), '1.5');
     await user.type(field('Parts, EUR'), '86.4');
     await user.click(press('Record: done'));
-    await closed();
+    await dialogClosed();
     expect(sent().act).toEqual({
       kind: 'done',
       text: '',
@@ -150,7 +149,7 @@ describe('an act', () => {
     });
     await user.click(press('Done…'));
     await user.click(press('Record: done'));
-    await closed();
+    await dialogClosed();
     expect(sent(1).act).toEqual({ kind: 'done', text: '' });
     expect(sent(1).requestKey).not.toBe(sent().requestKey);
   });
@@ -160,13 +159,13 @@ describe('an act', () => {
     const { user } = house.open(<ActButtons order={worked} />);
     await user.click(press('Done…'));
     await user.click(await screen.findByRole('button', { name: 'Record: done' }));
-    await closed();
+    await dialogClosed();
     expect(sent().act).toMatchObject({ effort: { labourMinutes: 95 } });
     await user.click(press('Done…'));
     await user.clear(field('Labour, h'));
     await user.type(field('Labour, h'), '2');
     await user.click(press('Record: done'));
-    await closed();
+    await dialogClosed();
     expect(sent(1).act).toMatchObject({ effort: { labourMinutes: 120 } });
   });
 
@@ -277,7 +276,7 @@ describe('a form of an order', () => {
     await user.click(screen.getByRole('radio', { name: 'yes' }));
     house.answer(recordAct, () => ({ stage: 'on site' }));
     await user.click(press('Save the answers'));
-    await closed();
+    await dialogClosed();
     expect(sent(1).act).toEqual({ kind: 'form', formId: 8, answers: [true, 2.5, null] });
   });
 });

@@ -4,7 +4,7 @@ import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { actOnMany, keepView, listOrders, listViews, previewBulk, removeView } from '#api/order-lists.ts';
 import { readReference } from '#api/setup.ts';
-import { testHouse, type TestHouse } from '../shell/testing.tsx';
+import { type TestHouse, dialogClosed, testHouse } from '../shell/testing.tsx';
 import { OrdersRoom } from './orders.tsx';
 
 const NOW = Date.UTC(2026, 10, 24, 9, 20, 30);
@@ -86,7 +86,7 @@ describe('one act on the ticked orders', () => {
     expect(await dialog.findByText(/1 order will take it, 1 will not/)).toBeDefined();
     expect(dialog.getByText(/Trouble 2: The order is done\./)).toBeDefined();
     await user.click(dialog.getByRole('button', { name: 'Call 1 order off' }));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     expect(house.told.at(-1)).toMatchObject({
       path: '/api/orders/bulk',
       body: { ids: [1, 2], act: { kind: 'called off', text: 'sold' } },

@@ -18,7 +18,7 @@ import { ContactForm, CustomerForm } from '../customers/forms.tsx';
 import { PlaceForm, SharePlace } from '../places/place-form.tsx';
 import { TreeChange } from '../places/tree-change.tsx';
 import { SignIn } from '../shell/sign-in.tsx';
-import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
+import { type TestHouse, dialogClosed, refusal, testHouse } from '../shell/testing.tsx';
 
 const NOW = Date.UTC(2026, 10, 24, 9, 20) as Instant;
 const NODES = [
@@ -170,7 +170,7 @@ describe('the life of an asset', () => {
     house.answer(assets.recordLife, () => ({ version: 8 }));
     await retype(user, 'On', '20/11');
     await user.click(press('Record: moved'));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     expect(body(1)).toEqual({
       ...{ version: 7, on: '2026-11-20', text: '' },
       act: { kind: 'moved', locationId: 43, parentId: null },
@@ -204,7 +204,7 @@ describe('the life of an asset', () => {
     expect(await screen.findByText(/Still open on the old one, and staying with it: WO-10042\./)).toBeDefined();
     await user.selectOptions(field('The old one goes'), 'to be scrapped');
     await user.click(press('Swap them'));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     expect(house.told.at(-1)).toMatchObject({
       path: '/api/assets/61/swap',
       body: { version: 7, newAssetId: 88, oldGoes: 'scrapped', on: '2026-11-24', text: '' },
@@ -226,7 +226,7 @@ describe('a meter', () => {
     await user.selectOptions(field(/Lower than the last one/), 'meter replaced');
     await retype(user, /^Time/, '9:05');
     await user.click(press('Record the reading'));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     expect(body()).toEqual({ at: '2026-11-24T08:05:00.000Z', value: 12, lowerMeans: 'meter replaced' });
   });
 

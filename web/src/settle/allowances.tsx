@@ -5,6 +5,7 @@ import { orderNumber } from '#api/shapes.ts';
 import { sayAmount } from '#core/entitlement/index.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
+import { Which } from '../parts/which.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { settleApi } from './endpoints.ts';
@@ -69,6 +70,8 @@ function Used({ right: { granted, drawn, unit } }: { right: Right }) {
   );
 }
 
+const SHOWN = ['all', ...ALLOWANCE_STATES] as const;
+
 export function AllowancesRoom() {
   const pages = usePages();
   const [params, setParams] = useSearchParams();
@@ -82,21 +85,15 @@ export function AllowancesRoom() {
       <Waiting query={query}>
         {({ items, next, counts }) => (
           <>
-            <div className="flex gap-2 py-3">
-              {[undefined, ...ALLOWANCE_STATES].map((s) => (
-                <button
-                  key={s ?? 'all'}
-                  className={s === state ? 'act-main' : 'act'}
-                  aria-pressed={s === state}
-                  onClick={() => {
-                    pages.begin();
-                    setParams(s ? { state: s } : {});
-                  }}
-                >
-                  {s === undefined ? 'all' : s} {s === undefined ? '' : counts[s]}
-                </button>
-              ))}
-            </div>
+            <Which
+              of={SHOWN}
+              chosen={state ?? 'all'}
+              wordOf={(s) => (s === 'all' ? 'all' : `${s}: ${counts[s]}`)}
+              onChoose={(s) => {
+                pages.begin();
+                setParams(s === 'all' ? {} : { state: s });
+              }}
+            />
             {items.length === 0 ? (
               <p className="quiet border-y border-hairline py-4">
                 {state ? 'None at present.' : 'No agreement in force counts visits, hours or call-outs.'}

@@ -18,6 +18,11 @@ function Brings({ of }: { of: BankPreview }) {
         {of.known > 0 && `; ${of.known} loaded before`}
         {of.passedOver > 0 && `; ${of.passedOver} are no payments to us`}.
       </p>
+      {of.doubts.map((d) => (
+        <p key={d} className="font-semibold">
+          {d}
+        </p>
+      ))}
       {of.bad.length > 0 && (
         <ul className="text-missed">
           {of.bad.map((b) => (

@@ -41,7 +41,14 @@ const charge = (over: object = {}) => ({
 });
 const look = (over: object = {}) => ({
   ...{ orderId: 131, title: 'Lid lock fails', customer: CUSTOMER, doneOn: '2026-11-18', state: 'to look at' },
-  ...{ currency: 'EUR', reference: '', odd: ['no hours'], digest: 'd1', sentences: ['Covered by AG-1.'] },
+  ...{
+    currency: 'EUR',
+    reference: '',
+    odd: ['no hours'],
+    digest: 'd1',
+    hasCause: true,
+    sentences: ['Covered by AG-1.'],
+  },
   charges: [charge()],
   total: { cost: 5100, list: 17980, borne: 14384, discount: 0, goodwill: 0, pay: 3596, margin: -1504 },
   ...{ corrections: [], approval: null, documents: [], ...over },

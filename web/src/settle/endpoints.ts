@@ -1,6 +1,7 @@
 // What this room asks of the server.
 import * as allowances from '#api/allowances.ts';
 import * as billing from '#api/billing.ts';
+import * as claims from '#api/claims.ts';
 import * as documents from '#api/documents.ts';
 import * as journal from '#api/journal.ts';
 import * as margins from '#api/margins.ts';
@@ -21,6 +22,7 @@ export const settleApi = server.injectEndpoints({
     changeSettleSettings: write(build, billing.changeSettleSettings),
     readCustomerBilling: read(build, billing.readCustomerBilling),
     changeCustomerBilling: write(build, billing.changeCustomerBilling),
+    readSettleToday: read(build, billing.readSettleToday),
     listLooks: read(build, billing.listLooks),
     readLook: read(build, billing.readLook),
     approveOrders: write(build, billing.approveOrders),
@@ -51,6 +53,15 @@ export const settleApi = server.injectEndpoints({
     loadBank: write(build, payments.loadBank),
     previewReminders: write(build, payments.previewReminders),
     sendReminders: write(build, payments.sendReminders),
+    listClaims: read(build, claims.listClaims),
+    readClaim: read(build, claims.readClaim),
+    changeClaim: write(build, claims.changeClaim),
+    sendClaim: write(build, claims.sendClaim),
+    answerClaim: write(build, claims.answerClaim),
+    closeClaim: write(build, claims.closeClaim),
+    giveClaimUp: write(build, claims.giveClaimUp),
+    openClaimAgain: write(build, claims.openClaimAgain),
+    changeMaker: write(build, claims.changeMaker),
     listAllowances: read(build, allowances.listAllowances),
     listMargins: read(build, margins.listMargins),
     readMargin: read(build, margins.readMargin),

@@ -9,10 +9,12 @@ import {
   withdrawApproval,
   type LookPage,
 } from '#api/billing.ts';
+import { changeOrder } from '#api/calls.ts';
 import { startBilling } from '#api/documents.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { MANAGERS, mayCall } from '#core/people.ts';
+import { CauseDialog } from '../orders/index.ts';
 import { ErrorLine } from '../parts/problem.tsx';
 import { sayDate, sayMoment } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
@@ -52,7 +54,7 @@ function Approved({ page }: { page: LookPage }) {
   );
 }
 
-type Open = 'goodwill' | 'payer' | 'bill' | 'customer' | null;
+type Open = 'goodwill' | 'payer' | 'cause' | 'bill' | 'customer' | null;
 
 /** What may be done with it now, the likely next first. */
 function Acts({ page, open }: { page: LookPage; open: (what: Open) => void }) {
@@ -93,6 +95,11 @@ function Acts({ page, open }: { page: LookPage; open: (what: Open) => void }) {
         {isOpen && reader.may(addCorrection) && (
           <button className="act" onClick={() => open('payer')}>
             Somebody else pays…
+          </button>
+        )}
+        {isOpen && page.hasCause && reader.may(changeOrder) && (
+          <button className="act" onClick={() => open('cause')}>
+            Another cause…
           </button>
         )}
         {(page.state === 'approved' || page.state === 'second') && reader.may(withdrawApproval) && (
@@ -171,6 +178,7 @@ function Record({ page }: { page: LookPage }) {
       <Acts page={page} open={setAsking} />
       {asking === 'goodwill' && <GoodwillDialog page={page} onClose={close} />}
       {asking === 'payer' && <PayerDialog page={page} onClose={close} />}
+      {asking === 'cause' && <CauseDialog id={page.orderId} onClose={close} />}
       {asking === 'bill' && <BillDialog page={page} onClose={close} />}
       {asking === 'customer' && <CustomerBillingDialog customer={page.customer} onClose={close} />}
     </article>

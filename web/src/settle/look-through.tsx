@@ -10,6 +10,7 @@ import { sayAmountOf } from '#core/money.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { ErrorLine } from '../parts/problem.tsx';
 import { Table, useTicks, type Column } from '../parts/table/index.ts';
+import { Which } from '../parts/which.tsx';
 import { plural, sayDate } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
@@ -234,21 +235,15 @@ export function LookThrough() {
               </div>
             ) : (
               <>
-                <div className="flex flex-wrap gap-x-4 gap-y-1 py-2" role="group" aria-label="Which">
-                  {SHOWS.map((s) => (
-                    <button
-                      key={s}
-                      aria-pressed={s === show}
-                      className={s === show ? 'font-semibold' : 'link-ink'}
-                      onClick={() => {
-                        pages.begin();
-                        setParams(s === 'odd' ? {} : { show: s });
-                      }}
-                    >
-                      {WORDS(looks.counts)[s]}
-                    </button>
-                  ))}
-                </div>
+                <Which
+                  of={SHOWS}
+                  chosen={show}
+                  wordOf={(s) => WORDS(looks.counts)[s]}
+                  onChoose={(s) => {
+                    pages.begin();
+                    setParams(s === 'odd' ? {} : { show: s });
+                  }}
+                />
                 <List key={show} looks={looks} show={show} chosen={id} />
                 <Pager pages={pages} next={looks.next} words={['Earlier', 'Later']} />
               </>

@@ -1,6 +1,7 @@
 // One payment: what it is laid on, what it may be for, and what is done with it.
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
+import { claimNumber } from '#api/claims.ts';
 import { layPayment, setAsidePayment, takeBackAside, type PaymentPage } from '#api/payments.ts';
 import { sayAmountOf } from '#core/money.ts';
 import type { Part } from '#core/settle/index.ts';
@@ -116,6 +117,18 @@ function Laid({ page }: { page: PaymentPage }) {
   );
 }
 
+function Claims({ page }: { page: PaymentPage }) {
+  return page.claims.map((c) => (
+    <p key={c.id} className="mt-2">
+      {shown(page, c.minor)} of it paid{' '}
+      <Link className="link-ink" to={`/settle/claims/${c.id}`}>
+        <span className="serial">{claimNumber(c.id)}</span> to {c.maker}
+      </Link>
+      .
+    </p>
+  ));
+}
+
 function Page({ page }: { page: PaymentPage }) {
   const reader = useReader();
   const [isPutting, setPutting] = useState(false);
@@ -141,6 +154,7 @@ function Page({ page }: { page: PaymentPage }) {
       {page.text && <p>“{page.text}”</p>}
       {page.state === 'aside' && <p>Set aside: {page.asideBecause}</p>}
       {isOpen && page.left !== page.minor && <p>{shown(page, page.left)} of it is left.</p>}
+      <Claims page={page} />
       <Laid page={page} />
       {isOpen && reader.may(layPayment) && <Lay key={page.version} page={page} />}
       {isOpen && page.left === page.minor && reader.may(setAsidePayment) && (

@@ -93,7 +93,7 @@ describe('a payment', () => {
     const payment = {
       ...{ id: 7, state: 'open', customer: null, minor: 90_00, left: 90_00, currency: 'EUR', bookedOn: '2026-11-20' },
       ...{ payer: 'Costabela', text: 'thanks', isTyped: false, version: 4, payerAccount: 'PT50', asideBecause: null },
-      ...{ who: 'Inês', at: NOW, file: 'november.xml', laid: [] },
+      ...{ who: 'Inês', at: NOW, file: 'november.xml', laid: [], claims: [] },
       proposal: {
         ...{ customer: CUSTOMER, because: 'the oldest of that payer' },
         parts: [{ documentId: 1, number: 'INV-10001', minor: 60_00 }],
@@ -129,6 +129,7 @@ it('a file of the bank is looked at before it is loaded, with what cannot be rea
     ],
     ...{ passedOver: 1, wrong: 1 },
     ...{ passed: [{ line: 3, column: 'amount', message: 'It goes out.' }] },
+    doubts: ['Statement 1 ends at EUR 5.00, but what it lists comes to EUR 4.00.'],
     bad: [{ line: 4, column: 'booked', message: 'Write the day as 2026-03-17 or 17/03/2026.' }],
   }));
   house.answer(loadBank, () => ({ id: 1 }));
@@ -140,6 +141,7 @@ it('a file of the bank is looked at before it is loaded, with what cannot be rea
   );
   expect(await screen.findByText(/2 new payments/)).toBeDefined();
   expect(screen.getByText(/Line 4, booked: Write the day/)).toBeDefined();
+  expect(screen.getByText(/Statement 1 ends at EUR 5\.00/)).toBeDefined();
   expect(screen.getByText('allocated: names INV-10001')).toBeDefined();
   await user.click(screen.getByRole('button', { name: 'Load without the 1 that cannot be read' }));
   await waitFor(() => expect(isClosed).toBe(true));

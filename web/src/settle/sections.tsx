@@ -10,6 +10,7 @@ const PARTS = [
   ['/settle/documents', 'Documents'],
   ['/settle/open', 'Open items'],
   ['/settle/payments', 'Payments'],
+  ['/settle/claims', 'Claims'],
   ['/settle/allowances', 'Allowances'],
   ['/settle/margins', 'Margins'],
   ['/settle/journal', 'Journal'],

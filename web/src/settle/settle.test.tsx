@@ -7,7 +7,7 @@ import { readNeeds } from '#api/needs.ts';
 import { addCost, addTax, readCharges, readTaxes } from '#api/settle.ts';
 import { readPartStock } from '#api/stock.ts';
 import { addPart, changeUse, importParts, listParts, previewParts, removeUse, usePart } from '#api/stores.ts';
-import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
+import { type TestHouse, dialogClosed, refusal, testHouse } from '../shell/testing.tsx';
 import { PartsRoom } from '../stores/parts.tsx';
 import { ComesTo } from './of-order.tsx';
 import { Taxes } from './taxes.tsx';
@@ -211,7 +211,7 @@ describe('parts and other costs', () => {
     await user.clear(quantity);
     await user.type(quantity, '2.25');
     await user.click(screen.getByRole('button', { name: 'Save' }));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     expect(house.told[0]?.body).toEqual({ version: 3, lineId: 31, thousandths: 2250, serial: '', storeId: null });
     await user.click(await screen.findByRole('button', { name: 'Take back Descaler' }));
     await waitFor(() => expect(house.told[1]).toMatchObject({ method: 'DELETE', path: '/api/used-parts/9' }));
@@ -255,7 +255,7 @@ describe('the parts list', () => {
     effect = { ...effect, bad: [], sample: [{ number: 'A', name: 'Oil', what: 'added' }] };
     await user.upload(screen.getByLabelText('File'), file());
     await user.click(await screen.findByRole('button', { name: 'Load 2' }));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     expect(house.told.map((t) => t.path)).toEqual([
       '/api/parts/import/preview',
       '/api/parts/import/preview',

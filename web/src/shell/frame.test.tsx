@@ -12,7 +12,7 @@ import { Dialog } from './dialog.tsx';
 import type { FloatingProps, Room } from './room.ts';
 import { routerOver } from './router.tsx';
 import { store } from './store.ts';
-import { testHouse, type TestHouse } from './testing.tsx';
+import { type TestHouse, dialogClosed, testHouse } from './testing.tsx';
 
 const NOW = Date.UTC(2026, 10, 24, 9, 20);
 const page = (path: string, Page: ComponentType, load: () => Promise<ComponentType> = () => Promise.resolve(Page)) => ({
@@ -122,7 +122,7 @@ describe('what floats', () => {
     await user.keyboard('.');
     expect(await screen.findByRole('dialog', { name: 'The lamp' })).toBeDefined();
     await user.keyboard('{Escape}');
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     await user.keyboard('?');
     const keys = await screen.findByRole('dialog', { name: 'Keys' });
     expect([...keys.querySelectorAll('dt')].map((dt) => dt.textContent)).toEqual(

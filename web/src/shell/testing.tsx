@@ -1,11 +1,11 @@
 // A house for tests of screens: the real store and forms over a server that answers by contract and remembers what it was sent.
-import { render, type RenderResult } from '@testing-library/react';
+import { render, screen, waitFor, type RenderResult } from '@testing-library/react';
 import userEvent, { type UserEvent } from '@testing-library/user-event';
 import type { ReactNode } from 'react';
 import { Provider } from 'react-redux';
 import { createMemoryRouter, RouterProvider } from 'react-router';
 import * as v from 'valibot';
-import { vi } from 'vitest';
+import { expect, vi } from 'vitest';
 import type { AnyContract } from '#api/contract.ts';
 import type { Problem } from '#api/shapes.ts';
 import type { Role } from '#core/people.ts';
@@ -98,3 +98,10 @@ export function testHouse(now: number, role: Role = 'coordinator'): TestHouse {
     },
   };
 }
+
+/** No dialog is open any more, and what lies under it is heard again, which is a moment later. */
+export const dialogClosed = (): Promise<void> =>
+  waitFor(() => {
+    expect(screen.queryByRole('dialog')).toBeNull();
+    expect([...document.body.children].filter((c) => c.getAttribute('aria-hidden') === 'true')).toEqual([]);
+  });

@@ -4,7 +4,7 @@ import { cleanup, screen, waitFor } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { listStores, readMoves, readPartStock, receiveStock, transferStock } from '#api/stock.ts';
 import { listParts } from '#api/stores.ts';
-import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
+import { type TestHouse, dialogClosed, refusal, testHouse } from '../shell/testing.tsx';
 import { PartOf } from './part.tsx';
 
 const NOW = Date.UTC(2026, 10, 24, 9, 20, 30);
@@ -58,7 +58,7 @@ describe('a part', () => {
     });
     house.answer(transferStock, () => ({ id: 1 }));
     await user.click(screen.getByRole('button', { name: 'Carry over' }));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     // Sent again after a refusal it is the same request.
     const keys = house.told.map((t) => (t.body as { requestKey: string }).requestKey);
     expect(new Set(keys).size).toBe(1);

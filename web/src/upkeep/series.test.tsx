@@ -1,9 +1,9 @@
 // @vitest-environment jsdom
 // A schedule's visits: what is asked of each is what is sent, what is refused stays typed, and what lapses is told.
-import { cleanup, screen, waitFor, within } from '@testing-library/react';
+import { cleanup, screen, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { changeSeries, readSeries, type SeriesVisit } from '#api/schedules.ts';
-import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
+import { type TestHouse, dialogClosed, refusal, testHouse } from '../shell/testing.tsx';
 import { SeriesOf } from './series.tsx';
 
 const visit = (nominal: string, over: object = {}): SeriesVisit =>
@@ -62,7 +62,7 @@ describe('the visits of a schedule', () => {
     expect(await screen.findByText(/Another visit of this schedule is planned/)).toBeDefined();
     house.answer(changeSeries, () => ({ version: 4, lapsed: [] }));
     await user.click(press('Move the visit'));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     const change = { kind: 'move', nominal: '2026-12-01', to: '2026-12-03', agreed: false };
     expect(house.told.map((t) => t.body)).toEqual([
       { version: 3, change },

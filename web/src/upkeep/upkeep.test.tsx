@@ -6,7 +6,7 @@ import { listAgreements } from '#api/agreements/agreements.ts';
 import { readCustomer } from '#api/customers.ts';
 import { readTree } from '#api/places.ts';
 import { commitRun, decideVisits, listRuns, previewRun, readRun, releaseVisits, type Proposal } from '#api/upkeep.ts';
-import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
+import { type TestHouse, dialogClosed, refusal, testHouse } from '../shell/testing.tsx';
 import { UpkeepRoom } from './upkeep.tsx';
 
 const NOW = Date.UTC(2026, 10, 24, 9, 20);
@@ -158,7 +158,7 @@ describe('the run', () => {
     await user.click(press('Let go on…'));
     await user.type(screen.getByLabelText('Why'), 'paid by phone');
     await user.click(press('Let 1 visit go on'));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     expect(house.told[0]?.body).toEqual({
       ...{ visits: [{ scheduleId: 104, nominal: '2026-11-30', part: 1 }], to: '2026-11-24' },
       decision: { kind: 'accepted', reason: 'paid by phone' },
@@ -187,7 +187,7 @@ describe('the run', () => {
     expect(await screen.findByText(/Say why the visit is held back\./)).toBeDefined();
     await user.type(screen.getByLabelText('Why'), 'Part has not come in');
     await user.click(press('Hold 1 visit'));
-    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+    await dialogClosed();
     expect(house.told[0]?.body).toEqual({
       ...{ visits: [{ scheduleId: 101, nominal: '2026-11-30', part: 1 }], to: '2026-11-24' },
       decision: { kind: 'held', reason: 'Part has not come in', until: '2026-12-01' },

@@ -1,0 +1,1 @@
+ALTER TABLE `find_posting` MODIFY COLUMN `kind` enum('asset','customer','location','agreement','order','offer','part','document','claim') NOT NULL;
