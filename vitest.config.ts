@@ -1,4 +1,5 @@
 import { defineConfig } from 'vitest/config';
+import { forTests } from './commands/build-server.ts';
 
 const onScreens = { maxWorkers: 2, setupFiles: ['web/src/jsdom.setup.ts'], testTimeout: 20_000 };
 
@@ -30,6 +31,7 @@ export default defineConfig({
         test: { name: 'parts', ...onScreens, include: ['web/src/parts/**/*.test.tsx'] },
       },
       {
+        plugins: [forTests()],
         test: {
           name: 'server',
           include: ['server/test/**/*.test.ts'],

@@ -10,20 +10,13 @@ import { fileURLToPath } from 'node:url';
 import webPush from 'web-push';
 import { readPort } from '#server/platform/config.ts';
 import { begin } from './begin.ts';
+import { buildServer, newest, SERVER_ROOT } from './build-server.ts';
 import { endLeftDatabase, holdFolder } from './folder.ts';
 import { mustBeFree } from './processes.ts';
 import { freePort, startDatabase, type Durability, type PrivateDatabase } from './mariadb.ts';
 
 export const ROOT = fileURLToPath(new URL('..', import.meta.url));
 export const WEB_ROOT = join(ROOT, 'dist', 'web');
-
-async function newest(folder: string): Promise<number> {
-  let latest = 0;
-  for (const entry of await readdir(folder, { withFileTypes: true, recursive: true })) {
-    if (entry.isFile()) latest = Math.max(latest, (await stat(join(entry.parentPath, entry.name))).mtimeMs);
-  }
-  return latest;
-}
 
 const PRESSED = /\.(?:js|css|html|svg)$/;
 const WORTH_PRESSING = 2048;
@@ -201,7 +194,7 @@ export async function openHouse(options: HouseOptions): Promise<RunningHouse> {
     ends.add(() => rm(join(folder, 'running.json'), { force: true }));
     const prepared = options.prepare && database ? await options.prepare(database, brokerUrl ?? '') : null;
     if (prepared) ends.add(() => prepared.stop());
-    await buildWeb();
+    await Promise.all([buildWeb(), options.watch ? null : buildServer()]);
     const address = `http://127.0.0.1:${options.port}`;
     const mailboxPort = options.demo ? String(await freePort()) : (process.env.STAVOK_MAILBOX_PORT ?? '');
     const server = await startServer(address, options, {
@@ -237,8 +230,10 @@ async function startServer(
   const starts: number[] = [];
   const launch = (): ChildProcess => {
     starts.push(Date.now());
-    const watching = options.watch ? ['--watch', '--watch-preserve-output'] : [];
-    const started = begin([process.execPath, ...watching, '--import', 'tsx', join(ROOT, 'server/src/main.ts')], {
+    const server = options.watch
+      ? ['--watch', '--watch-preserve-output', '--import', 'tsx', join(ROOT, 'server/src/main.ts')]
+      : [join(SERVER_ROOT, 'main.js')];
+    const started = begin([process.execPath, ...server], {
       cwd: ROOT,
       // Not in our group: Ctrl+C reaches us, and we end it in its turn.
       detached: true,

@@ -2,6 +2,7 @@
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { TestProject } from 'vitest/node';
+import { buildServer } from '../../commands/build-server.ts';
 import { freePort, startDatabase, throwAwayFolder } from '../../commands/mariadb.ts';
 import { makeTemplate } from './template.ts';
 
@@ -14,6 +15,7 @@ declare module 'vitest' {
 }
 
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
+  await buildServer();
   const folder = await throwAwayFolder();
   const database = await startDatabase(folder, await freePort(), 'throw-away');
   project.provide('databaseUrl', database.url);

@@ -3,12 +3,12 @@ import type { AgreementPage } from '#api/agreements/index.ts';
 import { refusal } from '#core/refusal.ts';
 import { onThreads, type Answered } from '../platform/threads.ts';
 import type { DocumentFacts } from './document-facts.ts';
+import type * as tasks from './document-thread.ts';
 
 type Drawn = { readonly page: AgreementPage; readonly facts: DocumentFacts };
-type Tasks = { draw(ask: Drawn): Promise<Answered<Uint8Array>> };
 
-const onThread = onThreads<Tasks>(
-  new URL('./document-thread.mjs', import.meta.url),
+const onThread = onThreads<typeof tasks>(
+  new URL('./document-thread.ts', import.meta.url),
   refusal('too-large', 'The agreement is too large to be drawn at once; take its coverage as CSV.'),
 );
 

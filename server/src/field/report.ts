@@ -21,14 +21,15 @@ import { onThreads, type Answered } from '../platform/threads.ts';
 import { fileContent } from '../platform/tables.ts';
 import { chargesOf } from '../settle/index.ts';
 import type { Report } from './report-document.ts';
+import type * as tasks from './report-thread.ts';
 import { fieldPhoto } from './tables.ts';
 
 export const REPORTING = 'report of an order';
 /** What a phone tells after “done” comes with it: the report waits for it a little. */
 const AFTER_MS = 20_000;
 
-const onThread = onThreads<{ draw(report: Report): Promise<Answered<Uint8Array>> }>(
-  new URL('./report-thread.mjs', import.meta.url),
+const onThread = onThreads<typeof tasks>(
+  new URL('./report-thread.ts', import.meta.url),
   refusal('too-large', 'The report is too large to be drawn at once.'),
 );
 

@@ -4,6 +4,6 @@ import { onThreads } from '../platform/threads.ts';
 import type * as thread from './thread.ts';
 
 export const onThread = onThreads<Pick<typeof thread, 'look' | 'remarks' | 'carryOut' | 'whole'>>(
-  new URL('./thread.mjs', import.meta.url),
+  new URL('./thread.ts', import.meta.url),
   refusal('too-large', 'The file is too large to be looked through at once; split it.', 'file'),
 );

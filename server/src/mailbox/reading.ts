@@ -22,13 +22,14 @@ import { Refused } from '../platform/refuse.ts';
 import { onThreads, type Answered } from '../platform/threads.ts';
 import type { ReadMail } from './parse.ts';
 import { mail, type NotKept } from './tables.ts';
+import type * as tasks from './thread.ts';
 
 export const READING = 'read mail';
 /** What screens of mail show has changed. */
 export const MAIL_CHANGED = { touches: ['mail'] } as const;
 
-const onThread = onThreads<{ parse: (ask: { raw: Uint8Array }) => Promise<Answered<ReadMail>> }>(
-  new URL('./thread.mjs', import.meta.url),
+const onThread = onThreads<typeof tasks>(
+  new URL('./thread.ts', import.meta.url),
   refusal('too-large', 'The message needs more room to be read than there is.'),
 );
 

@@ -2,9 +2,10 @@
 import type { OfferPage } from '#api/offers.ts';
 import { refusal } from '#core/refusal.ts';
 import { onThreads, type Answered } from '../platform/threads.ts';
+import type * as tasks from './document-thread.ts';
 
-const onThread = onThreads<{ draw(page: OfferPage): Promise<Answered<Uint8Array>> }>(
-  new URL('./document-thread.mjs', import.meta.url),
+const onThread = onThreads<typeof tasks>(
+  new URL('./document-thread.ts', import.meta.url),
   refusal('too-large', 'The offer is too large to be drawn at once; make two of it.'),
 );
 

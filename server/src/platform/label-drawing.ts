@@ -1,12 +1,11 @@
 // Labels, drawn on a thread: each code takes some milliseconds, and a sheet holds hundreds.
 import { refusal } from '#core/refusal.ts';
-import { onThreads, type Answered } from '../platform/threads.ts';
+import { onThreads } from '../platform/threads.ts';
 import type { Label } from './labels.ts';
+import type * as tasks from './labels-thread.ts';
 
-type Tasks = { draw(labels: readonly Label[]): Promise<Answered<Uint8Array>> };
-
-const onThread = onThreads<Tasks>(
-  new URL('./labels-thread.mjs', import.meta.url),
+const onThread = onThreads<typeof tasks>(
+  new URL('./labels-thread.ts', import.meta.url),
   refusal('too-large', 'So many labels cannot be drawn at once; print fewer.'),
 );
 

@@ -13,7 +13,7 @@ export type Answered<T> = { readonly value: T } | Ended;
 
 /** One may be long under way, as loading a file is; the other keeps short work from waiting for it. */
 const THREADS = 2;
-/** Beginning a thread takes a second: whoever comes back within some minutes does not wait for it again. */
+/** Beginning a thread takes nearly a second: whoever comes back within some minutes does not wait for it again. */
 const IDLE_MS = 600_000;
 /** What is within the limits of requests needs a fraction of this; past it the thread ends, not the server. */
 const MOST_MEMORY_MB = 1536;
@@ -45,10 +45,14 @@ function errorOf(ended: Ended): Error {
 /** A task takes one value that can be copied to a thread. */
 type Task = (ask: never) => unknown;
 
-/**
- * The tasks of a file, run on a thread; `tooLarge` is what is refused when one needs more memory than a thread has. `file` is the
- * file a thread begins with, beside the one the tasks are written in.
- */
+const FROM_SOURCES = new URL('./thread-from-sources.mjs', import.meta.url).href;
+/** What the pool is asked for: built files know how to begin, sources have to be read first. */
+const begun = (file: string, name: string, ask: unknown): { task: unknown; filename: string; name: string } =>
+  file.endsWith('.ts')
+    ? { task: { file, name, ask }, filename: FROM_SOURCES, name: 'carryOut' }
+    : { task: ask, filename: file, name };
+
+/** The tasks a file exports, run on a thread; `tooLarge` is what is refused when one needs more memory than a thread has. */
 export function onThreads<Tasks extends Record<keyof Tasks, Task>>(file: URL, tooLarge: Refusal) {
   return async <K extends keyof Tasks & string>(
     name: K,
@@ -56,11 +60,8 @@ export function onThreads<Tasks extends Record<keyof Tasks, Task>>(file: URL, to
     signal?: AbortSignal,
   ): Promise<Awaited<ReturnType<Tasks[K]>> extends Answered<infer T> ? T : never> => {
     try {
-      const answer = (await threads().run(ask, {
-        filename: file.href,
-        name,
-        ...(signal && { signal }),
-      })) as Answered<never>;
+      const { task, ...where } = begun(file.href, name, ask);
+      const answer = (await threads().run(task, { ...where, ...(signal && { signal }) })) as Answered<never>;
       if ('value' in answer) return answer.value;
       throw errorOf(answer);
     } catch (error) {

@@ -13,7 +13,7 @@ import { rotaPlan } from './tables.ts';
 import type * as thread from './thread.ts';
 
 const onThread = onThreads<Pick<typeof thread, 'plan'>>(
-  new URL('./thread.mjs', import.meta.url),
+  new URL('./thread.ts', import.meta.url),
   refusal('too-large', 'So much cannot be planned at once; choose fewer days or one depot.', 'days'),
 );
 

@@ -23,7 +23,7 @@ import { ublOf } from './ubl.ts';
 const done = { done: true as const };
 
 const onThread = onThreads<Pick<typeof thread, 'preview'>>(
-  new URL('./thread.mjs', import.meta.url),
+  new URL('./thread.ts', import.meta.url),
   refusal('too-large', 'That is too much to look at at once; bill fewer.'),
 );
 

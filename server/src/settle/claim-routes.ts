@@ -23,7 +23,7 @@ import type * as thread from './thread.ts';
 const done = { done: true as const };
 
 const onThread = onThreads<Pick<typeof thread, 'drawClaim'>>(
-  new URL('./thread.mjs', import.meta.url),
+  new URL('./thread.ts', import.meta.url),
   refusal('too-large', 'The claim is too large to be drawn at once; take photos off its order.'),
 );
 const draw = async (paper: ClaimPaper): Promise<Buffer> => Buffer.from(await onThread('drawClaim', paper));

@@ -19,9 +19,10 @@ import { document } from './document-tables.ts';
 import { leavePapers, PAPERS } from './documents.ts';
 import { DOCUMENT_SENT } from './messages.ts';
 import { readOne } from './reading.ts';
+import type * as tasks from './thread.ts';
 
-const onThread = onThreads<{ draw(pages: readonly DocumentPage[]): Promise<Answered<Uint8Array[]>> }>(
-  new URL('./thread.mjs', import.meta.url),
+const onThread = onThreads<Pick<typeof tasks, 'draw'>>(
+  new URL('./thread.ts', import.meta.url),
   refusal('too-large', 'The document is too large to be drawn at once.'),
 );
 

@@ -16,7 +16,7 @@ import type * as thread from './thread.ts';
 const done = { done: true as const };
 
 const onThread = onThreads<Pick<typeof thread, 'readBank'>>(
-  new URL('./thread.mjs', import.meta.url),
+  new URL('./thread.ts', import.meta.url),
   refusal('too-large', 'That is too much at once; divide the file.'),
 );
 

@@ -8,7 +8,7 @@ import type * as thread from './thread.ts';
 
 const onThread = onThreads<
   Pick<typeof thread, 'lookForLow' | 'drawPurchase' | 'workOutFigures' | 'readPartsIn' | 'readShelvesIn'>
->(new URL('./thread.mjs', import.meta.url), refusal('too-large', 'So much cannot be gone through at once.'));
+>(new URL('./thread.ts', import.meta.url), refusal('too-large', 'So much cannot be gone through at once.'));
 
 export const drawPurchase = async (page: PurchasePage): Promise<Buffer> =>
   Buffer.from(await onThread('drawPurchase', page));

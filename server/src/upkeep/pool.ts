@@ -20,6 +20,6 @@ type Tasks = Pick<
 >;
 
 export const onThread = onThreads<Tasks>(
-  new URL('./thread.mjs', import.meta.url),
+  new URL('./thread.ts', import.meta.url),
   refusal('too-large', 'So many visits cannot be worked out at once; choose a nearer date.', 'to'),
 );

@@ -1,5 +1,0 @@
-// A thread starts without the loader of TypeScript: it is registered here first, then the tasks are handed on.
-import { register } from 'tsx/esm/api';
-
-register();
-export const { plan } = await import('./thread.ts');
