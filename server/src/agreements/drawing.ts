@@ -1,7 +1,7 @@
 // The agreement as a document, drawn on a thread: hundreds of machines take longer than others should wait.
 import type { AgreementPage } from '#api/agreements/index.ts';
 import { refusal } from '#core/refusal.ts';
-import { onThreads, type Answered } from '../platform/threads.ts';
+import { onThreads } from '../platform/threads.ts';
 import type { DocumentFacts } from './document-facts.ts';
 import type * as tasks from './document-thread.ts';
 

@@ -17,7 +17,7 @@ import { holdClaim, leaveJob } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
 import { whenOrders } from '../platform/order-life.ts';
 import { DRAWN } from '../platform/paper.ts';
-import { onThreads, type Answered } from '../platform/threads.ts';
+import { onThreads } from '../platform/threads.ts';
 import { fileContent } from '../platform/tables.ts';
 import { chargesOf } from '../settle/index.ts';
 import type { Report } from './report-document.ts';

@@ -19,7 +19,7 @@ import { jobKind } from '../platform/job-kind.ts';
 import { holdClaim } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
 import { Refused } from '../platform/refuse.ts';
-import { onThreads, type Answered } from '../platform/threads.ts';
+import { onThreads } from '../platform/threads.ts';
 import type { ReadMail } from './parse.ts';
 import { mail, type NotKept } from './tables.ts';
 import type * as tasks from './thread.ts';

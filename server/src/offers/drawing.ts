@@ -1,7 +1,7 @@
 // An offer as a paper, drawn on a thread.
 import type { OfferPage } from '#api/offers.ts';
 import { refusal } from '#core/refusal.ts';
-import { onThreads, type Answered } from '../platform/threads.ts';
+import { onThreads } from '../platform/threads.ts';
 import type * as tasks from './document-thread.ts';
 
 const onThread = onThreads<typeof tasks>(

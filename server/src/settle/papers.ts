@@ -13,7 +13,7 @@ import type { Database, Tx } from '../platform/database.ts';
 import { jobKind } from '../platform/job-kind.ts';
 import { holdClaim, type Working } from '../platform/jobs.ts';
 import { announce } from '../platform/live.ts';
-import { onThreads, type Answered } from '../platform/threads.ts';
+import { onThreads } from '../platform/threads.ts';
 import { billingOf } from './billing-settings.ts';
 import { document } from './document-tables.ts';
 import { leavePapers, PAPERS } from './documents.ts';
