@@ -146,6 +146,8 @@ const settledCharge = v.object({
   ...{ what: v.picklist(CHARGED), text: v.string(), bearer: v.nullable(v.string()), cost: v.nullable(v.number()) },
   ...{ list: v.number(), borne: v.number(), discount: v.number(), goodwill: v.number(), pay: v.number() },
   payers: v.array(v.object({ customer: named, minor: v.number(), state: v.nullable(v.string()) })),
+  /** Which appointment it belongs to, where the order is billed by appointment. */
+  coming: v.nullable(v.object({ nth: v.number(), on: localDateText })),
   reasons: v.array(v.string()),
 });
 export const readLook = contract({

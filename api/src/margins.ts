@@ -6,21 +6,24 @@ import { CHARGE_ELEMENTS } from '#core/settle/index.ts';
 import { contract } from './contract.ts';
 import { afterId, dateOut, idText, localDateText, named } from './shapes.ts';
 
-/** Minor units: fees by the day; what customers pay beside them; what it took; fees less what it took. */
+export const MARGINS_BY = ['agreement', 'customer', 'class', 'machine'] as const;
+export type MarginsBy = (typeof MARGINS_BY)[number];
+
+/** Minor units: fees by the day, less service credits of periods that ended; what customers pay beside them; what it took; fees less what it took. */
 const sums = { earned: v.number(), charged: v.number(), cost: v.number(), margin: v.number() };
 export type MarginSums = v.InferOutput<v.ObjectSchema<typeof sums, undefined>>;
 
 export const listMargins = contract({
   method: 'GET',
   path: '/api/settle/margins',
-  summary: 'What agreements or customers earned and cost in a period, those that lose most first',
+  summary: 'What agreements, customers, classes or machines earned and cost in a period, those that lose most first',
   room: 'settle',
   may: MANAGERS,
   reads: ['settle', 'agreements', 'orders', 'register', 'upkeep'],
   query: v.object({
     from: localDateText,
     to: localDateText,
-    by: v.optional(v.picklist(['agreement', 'customer'])),
+    by: v.optional(v.picklist(MARGINS_BY)),
     after: afterId,
   }),
   answer: v.object({

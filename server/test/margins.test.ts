@@ -48,6 +48,25 @@ it('is what was earned by the day, less what approved work took', async () => {
   expect(byCustomer.sums).toEqual(after.sums);
 });
 
+it('by class and by machine come to the same sums; fees are shared evenly, cents left over by tag', async () => {
+  const query = 'from=2026-11-01&to=2026-11-30';
+  const [all, machines, classes] = await Promise.all(
+    ['customer', 'machine', 'class'].map((by) => list(`${query}&by=${by}`)),
+  );
+  expect([machines?.sums, classes?.sums]).toEqual([all?.sums, all?.sums]);
+  // The agreement covers one machine: it bears all of the fees and of the cost. It comes first, for it loses most.
+  const [first] = machines?.items ?? [];
+  expect(first).toMatchObject({ id: at.world.assetIds[1], earned: 30_00, cost: 114_50, margin: -84_50 });
+  expect(first?.customer?.name).toBe(all?.items[0]?.name);
+  expect(classes?.items.map((i) => [i.earned, i.cost])).toEqual([[30_00, 114_50]]);
+  // Work outside every agreement is of its machine as well.
+  const loose = await at.done({ toll: 15_00, machine: 2 });
+  await at.approve(loose);
+  const { items } = await list(`${query}&by=machine`);
+  expect(items.find((i) => i.id === at.world.assetIds[2])?.cost).toBe(114_50);
+  expect((await list(`${query}&by=customer`)).sums).toEqual((await list(`${query}&by=machine`)).sums);
+});
+
 it('of one is the sum of its months and of its machines', async () => {
   const one = await page();
   const sum = (all: readonly { earned: number; cost: number; margin: number }[]) =>

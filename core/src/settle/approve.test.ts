@@ -80,7 +80,7 @@ describe('a line of a payer', () => {
   const charge: ApprovedCharge = {
     ...{ id: 4, orderId: asId<OrderId>(7), agreementId: null, assetId: null, doneOn: asLocalDate('2026-11-24') },
     ...{ currency: 'EUR' as Currency, text: 'Compressor', quantity: 1000, unit: 'C62', reference: '', list: 100 },
-    ...{ offBecause: 'borne by AG-1', rate: { category: 'S', hundredths: 2300 } },
+    ...{ coming: null, offBecause: 'borne by AG-1', rate: { category: 'S', hundredths: 2300 } },
   };
   it('lists in full and says what is off and why, what takes most off first', () => {
     expect(whyOff(split, 20)).toEqual(['borne', 'goodwill', 'paid by somebody else', 'discount']);

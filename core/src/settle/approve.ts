@@ -4,11 +4,15 @@ import { decided, refusal, refused, type Decided } from '../refusal.ts';
 import type { LocalDate } from '../time/index.ts';
 import type { Charge, Split } from './comes-to.ts';
 import type { Paying } from './corrected.ts';
-import type { Billable } from './document.ts';
+import type { Billable, ChargedComing } from './document.ts';
 import { HINDERING, type Oddity } from './odd.ts';
 
 /** What a charge was worked out from, as it is kept with it. */
-export type Derivation = Pick<Charge, 'what' | 'labour' | 'of' | 'by'> & { readonly reasons: readonly string[] };
+export type Derivation = Pick<Charge, 'what' | 'labour' | 'of' | 'by'> & {
+  readonly reasons: readonly string[];
+  /** Where its order is billed by appointment. */
+  readonly coming?: ChargedComing;
+};
 
 /** Who stands on a document as seller or buyer. Country: ISO 3166-1, two letters. */
 export type Party = {
@@ -48,7 +52,17 @@ export const approveSecond = <Id>(first: Id, second: Id): Decided<true> =>
 /** A charge as it was approved, in the words of whoever pays; `times` it was billed to them before. */
 export type ApprovedCharge = Pick<
   Billable,
-  'currency' | 'agreementId' | 'assetId' | 'text' | 'quantity' | 'unit' | 'list' | 'offBecause' | 'reference' | 'rate'
+  | 'currency'
+  | 'agreementId'
+  | 'assetId'
+  | 'coming'
+  | 'text'
+  | 'quantity'
+  | 'unit'
+  | 'list'
+  | 'offBecause'
+  | 'reference'
+  | 'rate'
 > & { readonly id: number; readonly orderId: OrderId; readonly doneOn: LocalDate };
 
 export const OFF_REASONS = ['borne', 'discount', 'goodwill', 'paid by somebody else'] as const;
@@ -71,6 +85,7 @@ export const billableOf = (charge: ApprovedCharge, payer: Paying & { readonly ti
   key: `charge ${charge.id} ${payer.customerId} ${payer.times}`,
   ...{ customerId: payer.customerId, currency: charge.currency, orderId: charge.orderId },
   ...{ agreementId: charge.agreementId, chargeId: charge.id, fee: null, reference: charge.reference },
-  ...{ assetId: charge.assetId, day: charge.doneOn, text: charge.text, quantity: charge.quantity, unit: charge.unit },
+  ...{ assetId: charge.assetId, coming: charge.coming, day: charge.coming?.on ?? charge.doneOn, text: charge.text },
+  ...{ quantity: charge.quantity, unit: charge.unit },
   ...{ list: charge.list, off: charge.list - payer.minor, offBecause: charge.offBecause, rate: charge.rate },
 });

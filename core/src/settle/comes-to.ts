@@ -39,6 +39,8 @@ export type Charge = Split & {
   readonly cost: number;
   /** Who bears the share, where somebody does. */
   readonly by: string | null;
+  /** Billed by appointment: which of the times somebody came it belongs to, from 0. */
+  readonly coming?: number;
 };
 
 const NOBODY: Borne = { share: 0, by: null, discount: 0 };
@@ -101,7 +103,15 @@ export type Done = {
 /** What the decision of its line makes of one charge. Written out: spreads of many small objects cost more than the sums. */
 function splitBy(
   borne: Borne,
-  { lineId, element, what, labour, of, cost, list }: Omit<Charge, keyof Split | 'by'> & { readonly list: number },
+  {
+    lineId,
+    element,
+    what,
+    labour,
+    of,
+    cost,
+    list,
+  }: Omit<Charge, keyof Split | 'by' | 'coming'> & { readonly list: number },
 ): Charge {
   const split = splitCharge(list, borne);
   return {

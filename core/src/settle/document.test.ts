@@ -28,6 +28,7 @@ const line = (list: number, over: Partial<Billable> = {}): Billable => ({
     agreementId: null,
     assetId: null,
     chargeId: null,
+    coming: null,
     fee: null,
     reference: '',
     day: asLocalDate('2026-11-24'),
@@ -111,6 +112,26 @@ describe('a document', () => {
       );
     expect(said('order')).toEqual(['order 7 EUR 100', 'order 8 EUR 200', 'agreement 5 EUR 300', 'order 7 USD 400']);
     expect(said('month')).toEqual(['month 2026-11 EUR 400', 'month 2026-10 EUR 200', 'month 2026-11 USD 400']);
+  });
+
+  it('stands for one appointment where that is wanted; what has none goes by its order', () => {
+    const on = (day: string, nth: number): Partial<Billable> => ({ coming: { nth, on: asLocalDate(day) } });
+    const all = [
+      line(100, on('2026-11-03', 1)),
+      line(200, on('2026-11-10', 2)),
+      line(50, on('2026-11-03', 1)),
+      line(70, on('2026-11-10', 3)),
+      line(25),
+    ];
+    const wish = { grouping: 'appointment', showsCovered: true } as const;
+    expect(documentsOf(all, wish).documents.map((d) => [d.about, d.totals.lines])).toEqual([
+      ['order 7 2026-11-03 1', 150],
+      ['order 7 2026-11-10 2', 200],
+      ['order 7 2026-11-10 3', 70],
+      ['order 7', 25],
+    ]);
+    // Whoever wants it otherwise by then gets it together.
+    expect(documentsOf(all, { ...wish, grouping: 'order' }).documents.map((d) => d.totals.lines)).toEqual([445]);
   });
 
   it('what was paid on site is taken off once, never more than it comes to, and off no credit note: BR-CO-16', () => {

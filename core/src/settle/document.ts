@@ -9,8 +9,11 @@ export const DOCUMENT_KINDS = ['invoice', 'credit note'] as const;
 export type DocumentKind = (typeof DOCUMENT_KINDS)[number];
 
 /** How work is brought together on documents, as each customer wants it. */
-export const GROUPINGS = ['order', 'month'] as const;
+export const GROUPINGS = ['appointment', 'order', 'month'] as const;
 export type Grouping = (typeof GROUPINGS)[number];
+
+/** Which of an order's appointments, from 1, and its day. */
+export type ChargedComing = { readonly nth: number; readonly on: LocalDate };
 
 /** Something to be billed: the payer's part of a charge, or an agreement's fee for a period. Minor units. */
 export type Billable = {
@@ -24,6 +27,8 @@ export type Billable = {
   /** The approved charge behind it, or the line and period of a fee. */
   readonly chargeId: number | null;
   readonly fee: { readonly key: string; readonly from: LocalDate; readonly to: LocalDate } | null;
+  /** The day of the appointment it belongs to and which of the order's that was; null: the order is not billed by appointment. */
+  readonly coming: ChargedComing | null;
   /** The customer’s own number for it. */
   readonly reference: string;
   /** The day of the work's end, or the fee's due day. */
@@ -48,7 +53,7 @@ export type DraftDocument = {
   readonly kind: DocumentKind;
   readonly customerId: CustomerId;
   readonly currency: Currency;
-  /** The order, the agreement or the month it is about. */
+  /** The order (of one appointment its day and number too), the agreement or the month it is about. */
   readonly about: string;
   readonly lines: readonly DocumentLine[];
   readonly totals: DocumentTotals;
@@ -60,12 +65,12 @@ export type BillingWish = {
   readonly showsCovered: boolean;
 };
 
-const aboutOf = ({ orderId, agreementId, day }: Billable, grouping: Grouping): string =>
-  grouping === 'month'
-    ? `month ${day.slice(0, 7)}`
-    : orderId === null
-      ? `agreement ${agreementId}`
-      : `order ${orderId}`;
+/** What the document is about that a line stands on. Approved while the order was billed as a whole, it has no appointment. */
+function aboutOf({ orderId, agreementId, coming, day }: Billable, grouping: Grouping): string {
+  if (grouping === 'month') return `month ${day.slice(0, 7)}`;
+  if (orderId === null) return `agreement ${agreementId}`;
+  return grouping === 'appointment' && coming ? `order ${orderId} ${coming.on} ${coming.nth}` : `order ${orderId}`;
+}
 
 const negated = (line: Billable): Billable => ({ ...line, list: 0 - line.list, off: 0 - line.off });
 

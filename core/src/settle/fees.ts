@@ -127,7 +127,16 @@ export const billableFee = (
 ): Billable => ({
   key: `fee ${of.agreementId} ${fee.key} ${fee.from} ${fee.times}`,
   ...of,
-  ...{ orderId: null, assetId: null, chargeId: null, reference: '', day: fee.dueOn, quantity: 1000, unit: 'C62' },
+  ...{
+    orderId: null,
+    assetId: null,
+    chargeId: null,
+    coming: null,
+    reference: '',
+    day: fee.dueOn,
+    quantity: 1000,
+    unit: 'C62',
+  },
   fee: { key: fee.key, from: fee.from, to: fee.to },
   ...{ list: fee.minor, off: 0, offBecause: '' },
 });

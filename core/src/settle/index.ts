@@ -3,6 +3,7 @@ export * from './approve.ts';
 export * from './bank.ts';
 export * from './claim.ts';
 export * from './comes-to.ts';
+export * from './coming.ts';
 export * from './corrected.ts';
 export * from './document.ts';
 export * from './fees.ts';

@@ -3,7 +3,7 @@ import { entitlementRoutes } from './routes.ts';
 
 export { allowanceState, bookDraws, drawHours, giveBack } from './allowances.ts';
 export { coverBands } from './bands.ts';
-export { everHeld, namedLines, reachOf, type LineReach } from './reach.ts';
+export { everHeld, machinesReached, namedLines, reachOf, type LineReach, type Machine } from './reach.ts';
 export { coversOf, reachOfLine, type CoverSubject } from './covers.ts';
 export {
   sayPromises,

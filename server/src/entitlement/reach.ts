@@ -1,4 +1,5 @@
 // Reach: which assets the coverage lines of an agreement cover.
+import { group } from 'd3-array';
 import { and, eq, inArray, isNotNull, like, or, type SQL } from 'drizzle-orm';
 import type { AgreementId, AssetId, CustomerId } from '#core/ids.ts';
 import type { Db } from '../platform/database.ts';
@@ -47,6 +48,61 @@ export async function namedLines(db: Db, ids: readonly AgreementId[], priced = f
   }));
 }
 
+type Reached = Pick<typeof asset.$inferSelect, 'id' | 'classId' | 'owner'> & { readonly path: string | null };
+
+/** Whether a line reaches a machine of its agreement's customer. */
+function reaches({ line, placePath }: Pick<Named, 'line' | 'placePath'>, machine: Reached): boolean {
+  if (line.assetId !== null) return machine.id === line.assetId;
+  if (placePath !== null) return machine.path?.startsWith(placePath) ?? false;
+  return line.assetClassId !== null ? machine.classId === line.assetClassId : machine.owner === 'own fleet';
+}
+type Named = Awaited<ReturnType<typeof namedLines>>[number];
+
+/** What is not retired. */
+const KEPT = ['in service', 'out of service', 'in store'] as const;
+
+const REACHED = {
+  ...{ id: asset.id, path: location.path, classId: asset.classId, owner: asset.owner, customerId: asset.customerId },
+  ...{ tag: asset.tag, model: asset.model },
+};
+export type Machine = Reached & { readonly customerId: CustomerId; readonly tag: string; readonly model: string };
+
+/** The machines that some agreements reach now, each once, by tag; retired ones left out. Two questions, however many they are. */
+export async function machinesReached(
+  db: Db,
+  agreements: readonly { readonly id: AgreementId; readonly customerId: CustomerId }[],
+): Promise<Map<AgreementId, Machine[]>> {
+  if (agreements.length === 0) return new Map();
+  const [lines, machines] = await Promise.all([
+    namedLines(
+      db,
+      agreements.map((a) => a.id),
+    ),
+    db
+      .select(REACHED)
+      .from(asset)
+      .leftJoin(location, eq(location.id, asset.locationId))
+      .where(
+        and(
+          inArray(asset.customerId, [...new Set(agreements.map((a) => a.customerId))]),
+          inArray(asset.state, [...KEPT]),
+        ),
+      )
+      .orderBy(asset.tag),
+  ]);
+  const linesOf = group(
+    lines.filter((l) => everHeld(l.line)),
+    (l) => l.line.agreementId,
+  );
+  const machinesOf = group(machines, (m) => m.customerId);
+  return new Map(
+    agreements.map(({ id, customerId }) => {
+      const own = linesOf.get(id) ?? [];
+      return [id, (machinesOf.get(customerId) ?? []).filter((m) => own.some((l) => reaches(l, m)))];
+    }),
+  );
+}
+
 /** Each line of an agreement with a name for people and the assets it reaches now, retired ones left out. */
 export async function reachOf(
   db: Db,
@@ -68,26 +124,10 @@ export async function reachOf(
           .select({ id: asset.id, path: location.path, classId: asset.classId, owner: asset.owner })
           .from(asset)
           .leftJoin(location, eq(location.id, asset.locationId))
-          .where(
-            and(
-              eq(asset.customerId, customerId),
-              inArray(asset.state, ['in service', 'out of service', 'in store']),
-              or(...wanted),
-            ),
-          )
+          .where(and(eq(asset.customerId, customerId), inArray(asset.state, [...KEPT]), or(...wanted)))
           .orderBy(asset.tag);
-  return rows.map(({ line, label, placePath }) => ({
-    ...{ line, label },
-    assetIds: assets
-      .filter((a) =>
-        line.assetId !== null
-          ? a.id === line.assetId
-          : placePath !== null
-            ? a.path?.startsWith(placePath)
-            : line.assetClassId !== null
-              ? a.classId === line.assetClassId
-              : a.owner === 'own fleet',
-      )
-      .map((a) => a.id),
+  return rows.map((row) => ({
+    ...{ line: row.line, label: row.label },
+    assetIds: assets.filter((a) => reaches(row, a)).map((a) => a.id),
   }));
 }

@@ -24,7 +24,7 @@ import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import type { Told, Write } from '../platform/writing.ts';
 import { settleSettings } from './billing-settings.ts';
 import { bearsOf, bookCentres, takeCentresBack } from './centres.ts';
-import { rateOfCharge, type Charged } from './charging.ts';
+import { comingNamed, kilometresOf, rateOfCharge, type Charged } from './charging.ts';
 import { drawClaimsUp, dropClaims } from './claims.ts';
 import { chargeNamer, customerNames } from './names.ts';
 import {
@@ -53,23 +53,20 @@ const UNITS: Readonly<Record<string, string>> = {
   l: 'LTR',
   m: 'MTR',
 };
-function amountOf(charge: SettledCharge, { used, driven }: Charged): { quantity: number; unit: string } {
+function amountOf(charge: SettledCharge, { used, done }: Charged): { quantity: number; unit: string } {
   const { labour, what, of, lineId } = charge;
   if (labour) return { quantity: labour.billed * 1000, unit: 'MIN' };
-  if (what === 'kilometres')
-    return { quantity: (driven.find((d) => d.lineId === lineId)?.kilometres ?? 1) * 1000, unit: 'KMT' };
+  if (what === 'kilometres') return { quantity: (kilometresOf(charge, done.driven) ?? 1) * 1000, unit: 'KMT' };
   const use = what === 'part' || what === 'consumable' ? used.find((u) => u.used.id === of) : undefined;
   if (!use) return { quantity: 1000, unit: 'C62' };
   return { quantity: use.used.thousandths, unit: UNITS[use.part.unit] ?? 'C62' };
 }
 
-const derivationOf = ({ what, labour, of, by, reasons }: SettledCharge): Derivation => ({
-  what,
-  labour,
-  of,
-  by,
-  reasons,
-});
+function derivationOf(charge: SettledCharge, charged: Charged): Derivation {
+  const { what, labour, of, by, reasons } = charge;
+  const coming = comingNamed(charge, charged);
+  return { what, labour, of, by, reasons, ...(coming && { coming }) };
+}
 
 /** Orders under lock, in the order of their numbers, so that two who approve the same wait for each other. */
 const hold = (tx: Tx, ids: readonly OrderId[]) =>
@@ -167,7 +164,7 @@ async function keepCharges(tx: Tx, stand: Stand, taxes: Awaited<ReturnType<typeo
         ...[charge.cost, charge.list, charge.borne, charge.discount, charge.goodwill, charge.pay],
         charge.by?.slice(0, LONGEST_BEARER) ?? null,
         bearsOf(charge, charged),
-        ...[rate?.category ?? null, rate?.hundredths ?? null, JSON.stringify(derivationOf(charge))],
+        ...[rate?.category ?? null, rate?.hundredths ?? null, JSON.stringify(derivationOf(charge, charged))],
       ];
       return { look, payers: charge.payers, row };
     });

@@ -127,7 +127,15 @@ const approvedOf = (
   rate: TaxRate,
 ) => ({
   ...{ id: charge.id, orderId: charge.orderId, agreementId: charge.agreementId, assetId: charge.assetId, rate },
-  ...{ doneOn: payer.doneOn, currency, quantity: charge.quantity, unit: charge.unit, list: charge.list, reference },
+  ...{
+    doneOn: payer.doneOn,
+    coming: charge.derivation.coming ?? null,
+    currency,
+    quantity: charge.quantity,
+    unit: charge.unit,
+    list: charge.list,
+    reference,
+  },
   ...{ text: said.text.slice(0, LONGEST_TEXT), offBecause: said.off.slice(0, LONGEST_REASON) },
 });
 
@@ -267,7 +275,7 @@ export async function gather(db: Db, customers: readonly CustomerId[], wanted: W
     let open = paid.get(id) ?? [];
     const withPaid = documents.map((d) => {
       const taken = paidBefore(d, open);
-      open = open.filter((p) => !taken.some((t) => t.orderId === p.orderId));
+      open = open.map((p) => ({ ...p, minor: p.minor - (taken.find((t) => t.orderId === p.orderId)?.minor ?? 0) }));
       return { ...d, language, paid: taken };
     });
     return { documents: withPaid, silent, left: parts.flatMap((p) => p.left) };

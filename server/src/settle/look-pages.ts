@@ -13,6 +13,7 @@ import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import { settleSettings } from './billing-settings.ts';
+import { comingNamed } from './charging.ts';
 import { chargeNamer, customerNames, tagsOf } from './names.ts';
 import { chargePayer, document, documentLine, orderApproval, orderCharge, orderLook } from './document-tables.ts';
 import { leavesOut, lookAt, type Looked } from './looks.ts';
@@ -94,14 +95,14 @@ type Names = {
 };
 const named = (names: Names, id: CustomerId) => ({ id, name: names.people.get(id) ?? '' });
 
-const asLooked = (c: SettledCharge, text: string, names: Names): Shown => ({
+const asLooked = (c: SettledCharge, text: string, coming: Shown['coming'], names: Names): Shown => ({
   ...{ lineId: c.lineId, machine: names.machine(c.lineId), element: c.element, what: c.what, text, bearer: c.by },
   ...{ cost: names.cost ? c.cost : null, list: c.list, borne: c.borne, discount: c.discount, goodwill: c.goodwill },
   ...{
     pay: c.pay,
     payers: c.payers.map((p) => ({ customer: named(names, p.customerId), minor: p.minor, state: null })),
   },
-  reasons: [...c.reasons],
+  ...{ coming, reasons: [...c.reasons] },
 });
 
 type Approved = Awaited<ReturnType<typeof approvedCharges>>[number];
@@ -109,6 +110,7 @@ const asApproved = ({ charge: c, payers }: Approved, names: Names): Shown => ({
   ...{ lineId: c.orderLineId, machine: names.machine(c.orderLineId), element: c.element, what: c.derivation.what },
   ...{ text: c.text, bearer: c.bearer, cost: names.cost ? c.cost : null, list: c.list, borne: c.borne },
   ...{ discount: c.discount, goodwill: c.goodwill, pay: c.pay, reasons: [...c.derivation.reasons] },
+  coming: c.derivation.coming ?? null,
   payers: payers.map((p) => ({ customer: named(names, p.customerId), minor: p.minor, state: p.state })),
 });
 
@@ -179,7 +181,7 @@ export async function readLookOf(db: Db, role: Role, id: OrderId): Promise<LookP
     hasCause: charged.lines.some((l) => l.visitId === null),
     charges: approval
       ? approved.map((a) => asApproved(a, names))
-      : look.charges.map((c) => asLooked(c, nameOf(c, charged), names)),
+      : look.charges.map((c) => asLooked(c, nameOf(c, charged), comingNamed(c, charged), names)),
     total: {
       ...{ cost: names.cost ? sums.cost : null, list: sums.list, borne: sums.borne, discount: sums.discount },
       ...{ goodwill: sums.goodwill, pay: sums.pay, margin: names.cost ? sums.pay - sums.cost : null },

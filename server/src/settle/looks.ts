@@ -311,6 +311,19 @@ export async function lookAtMarked(database: Pick<Database, 'transact'>): Promis
   });
 }
 
+/** Leaves a note that all of a customer's finished work that nobody approved yet be looked at anew. */
+export async function markUnapproved(tx: Tx, id: CustomerId): Promise<void> {
+  const open = await tx.db
+    .select({ id: orderLook.orderId })
+    .from(orderLook)
+    .where(and(eq(orderLook.customerId, id), eq(orderLook.state, 'to look at')));
+  for (let i = 0; i < open.length; i += MARKED_AT_ONCE)
+    await markOrders(
+      tx,
+      open.slice(i, i + MARKED_AT_ONCE).map((o) => o.id),
+    );
+}
+
 const MARKED_AT_ONCE = 1000;
 
 /** Marks everything that was done from a day on: it is billed here from then. */

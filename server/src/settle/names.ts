@@ -6,16 +6,17 @@ import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { craft } from '../labour/tables.ts';
-import type { Charged } from './charging.ts';
+import { kilometresOf, type Charged } from './charging.ts';
 
-type Named = Pick<Charge, 'labour' | 'what' | 'of' | 'lineId'>;
+type Named = Pick<Charge, 'labour' | 'what' | 'of' | 'lineId' | 'coming'>;
 
 /** The part, the craft, or what another cost was for; without the machine. */
 export async function chargeNamer(db: Db): Promise<(charge: Named, of: Charged) => string> {
   const crafts = new Map((await db.select({ id: craft.id, name: craft.name }).from(craft)).map((c) => [c.id, c.name]));
-  return ({ labour, what, of, lineId }, { used, others, driven }) => {
+  return (charge, { used, others, done }) => {
+    const { labour, what, of } = charge;
     if (labour) return (labour.craftId === null ? '' : (crafts.get(labour.craftId) ?? '')).slice(0, 300);
-    if (what === 'kilometres') return `${driven.find((d) => d.lineId === lineId)?.kilometres ?? 0} km`;
+    if (what === 'kilometres') return `${kilometresOf(charge, done.driven) ?? 0} km`;
     if (what === 'other') return others.find((o) => o.cost.id === of)?.cost.text ?? '';
     const use = used.find((u) => u.used.id === of);
     return use ? `${use.part.number} ${use.part.name}` : '';

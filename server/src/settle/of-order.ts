@@ -10,7 +10,7 @@ import { offer } from '../offers/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { craft, timeSheet } from '../labour/tables.ts';
-import { chargedOf, rateOfCharge, type Charged, type Taxes } from './charging.ts';
+import { chargedOf, kilometresOf, rateOfCharge, type Charged, type Taxes } from './charging.ts';
 import { paymentsOf } from './kept-payments.ts';
 import { taxesOf } from './taxes.ts';
 
@@ -37,13 +37,14 @@ type Names = {
   readonly crafts: ReadonlyMap<number, string>;
   readonly parts: ReadonlyMap<number, string>;
   readonly others: ReadonlyMap<number, string>;
-  /** Of each line, in words. */
-  readonly driven: ReadonlyMap<number, string>;
+  readonly kilometres: (charge: Charge) => number | undefined;
 };
 
 /** What the part is, what the other cost was for, how far it was. */
-function textOf({ of, what, lineId }: Charge, names: Names): string | null {
-  if (what === 'kilometres') return names.driven.get(lineId) ?? null;
+function textOf(charge: Charge, names: Names): string | null {
+  const { of, what } = charge;
+  const kilometres = names.kilometres(charge);
+  if (kilometres !== undefined) return `${kilometres} km`;
   return of === null ? null : ((what === 'other' ? names.others : names.parts).get(of) ?? null);
 }
 
@@ -129,14 +130,14 @@ export async function chargesOf(db: Db, id: OrderId, role: Role): Promise<OrderC
     paymentsOf(db, id),
   ]);
   if (!charged) refuse('not-found', 'That work order does not exist.');
-  const { order, card, pieces, used, others, driven, done, charges } = charged;
+  const { order, card, pieces, used, others, done, charges } = charged;
   const stateOf = await sheetsOf(db, pieces);
   const names: Names = {
     people: new Map(pieces.map((p) => [p.personId as number, p.name])),
     crafts: new Map(crafts.map((c) => [c.id as number, c.name])),
     parts: new Map(used.map(({ used: u, part }) => [u.id as number, `${part.number} ${part.name}`])),
     others: new Map(others.map(({ cost: c }) => [c.id as number, c.text])),
-    driven: new Map(driven.map((d) => [d.lineId, `${d.kilometres} km`])),
+    kilometres: (c) => kilometresOf(c, done.driven),
   };
   const total = totalOf(charges);
   const money = seesMoney(role);

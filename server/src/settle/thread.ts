@@ -10,7 +10,8 @@ import type { Answered } from '../platform/threads.ts';
 import { readBankFile } from './bank-reading.ts';
 import { drawClaimPaper, type ClaimPaper } from './claim-paper.ts';
 import { drawPaper } from './document-paper.ts';
-import { readMarginOf, readMargins } from './margins.ts';
+import { readMarginOf } from './margin-of.ts';
+import { readMargins } from './margins.ts';
 import { previewBilling, type Asked } from './preview.ts';
 
 type MarginQuery = AskedOf<typeof listMargins>['query'];

@@ -1,6 +1,8 @@
 // Charges as bars: each as long as its list price, split by who bears it; what the customer pays stands as the figure.
+import { Fragment } from 'react';
 import type { LookPage } from '#api/billing.ts';
 import { sayAmountOf } from '#core/money.ts';
+import { sayDate } from '../parts/words.ts';
 import { SAY_WHAT } from './words.ts';
 
 type Charge = LookPage['charges'][number];
@@ -62,23 +64,32 @@ export function ChargeBars({ page }: { page: LookPage }) {
       </thead>
       <tbody>
         {page.charges.map((c, i) => (
-          <tr key={`${i} ${c.what}`} className="align-top">
-            <td>
-              {nameOf(c, several)}
-              {others && c.payers.length > 0 && (
-                <span className="quiet block">
-                  {c.payers.map((p) => `${p.customer.name} ${amount(p.minor)}`).join(', ')}
-                </span>
-              )}
-            </td>
-            <td>
-              <Bar charge={c} longest={longest} />
-              <span className="quiet">{whyOf(c, page.currency)}</span>
-            </td>
-            {hasCost && <td className="num">{amount(c.cost ?? 0)}</td>}
-            <td className="num">{amount(c.list)}</td>
-            <td className="num font-semibold">{amount(c.pay)}</td>
-          </tr>
+          <Fragment key={`${i} ${c.what}`}>
+            {c.coming && c.coming.nth !== page.charges[i - 1]?.coming?.nth && (
+              <tr>
+                <th colSpan={hasCost ? 5 : 4} className="pt-2 text-left">
+                  Appointment of {sayDate(c.coming.on)}
+                </th>
+              </tr>
+            )}
+            <tr className="align-top">
+              <td>
+                {nameOf(c, several)}
+                {others && c.payers.length > 0 && (
+                  <span className="quiet block">
+                    {c.payers.map((p) => `${p.customer.name} ${amount(p.minor)}`).join(', ')}
+                  </span>
+                )}
+              </td>
+              <td>
+                <Bar charge={c} longest={longest} />
+                <span className="quiet">{whyOf(c, page.currency)}</span>
+              </td>
+              {hasCost && <td className="num">{amount(c.cost ?? 0)}</td>}
+              <td className="num">{amount(c.list)}</td>
+              <td className="num font-semibold">{amount(c.pay)}</td>
+            </tr>
+          </Fragment>
         ))}
       </tbody>
       <tfoot>

@@ -32,6 +32,7 @@ function Form({ customer, held, onClose }: { customer: Customer; held: Held; onC
           name="grouping"
           label="One document for"
           options={[
+            ['appointment', 'each appointment of an order, each agreement'],
             ['order', 'each order and agreement'],
             ['month', 'everything of a month'],
           ]}

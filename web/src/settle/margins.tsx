@@ -1,6 +1,6 @@
-// Margins: what agreements or customers earned and cost in a period, those that lose most first.
+// Margins: what agreements, customers, classes or machines earned and cost in a period, those that lose most first.
 import { Link, useNavigate, useSearchParams } from 'react-router';
-import type { MarginList } from '#api/margins.ts';
+import { MARGINS_BY, type MarginList, type MarginsBy } from '#api/margins.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { addDays, addMonths, localDateAt, type LocalDate } from '#core/time/index.ts';
 import { PeriodField } from '../parts/period-field.tsx';
@@ -28,21 +28,40 @@ const TREND: Column<Row> = {
   show: ({ margin, before }) => (margin === before ? 'as before' : margin > before ? '▲ better' : '▼ worse'),
 };
 
-const columnsOf = (by: 'agreement' | 'customer'): Column<Row>[] => [
-  {
-    id: 'name',
-    head: by === 'agreement' ? 'Agreement' : 'Customer',
-    value: (row) => row.name,
-    show: (row) => (
-      <Link
-        className="link-ink"
-        to={by === 'agreement' ? `/settle/margins/${row.id}` : `/register/customers/${row.id}`}
-      >
-        {row.name}
-      </Link>
-    ),
-  },
-  ...(by === 'agreement' ? [{ id: 'customer', head: 'Customer', value: (row: Row) => row.customer?.name ?? '' }] : []),
+const HEADS: Readonly<Record<MarginsBy, string>> = {
+  agreement: 'Agreement',
+  customer: 'Customer',
+  class: 'Class',
+  machine: 'Machine',
+};
+
+/** Where one is looked at by itself; null: nowhere. */
+function placeOf(by: MarginsBy, { id }: Row): string | null {
+  if (id === 0) return null;
+  return {
+    agreement: `/settle/margins/${id}`,
+    customer: `/register/customers/${id}`,
+    class: null,
+    machine: `/register/assets/${id}`,
+  }[by];
+}
+
+function Name({ by, row }: { by: MarginsBy; row: Row }) {
+  const place = placeOf(by, row);
+  return place === null ? (
+    row.name
+  ) : (
+    <Link className="link-ink" to={place}>
+      {row.name}
+    </Link>
+  );
+}
+
+const columnsOf = (by: MarginsBy): Column<Row>[] => [
+  { id: 'name', head: HEADS[by], value: (row) => row.name, show: (row) => <Name by={by} row={row} /> },
+  ...(by === 'agreement' || by === 'machine'
+    ? [{ id: 'customer', head: 'Customer', value: (row: Row) => row.customer?.name ?? '' }]
+    : []),
   money('earned', 'Earned'),
   money('charged', 'Charged beside it'),
   money('cost', 'Cost'),
@@ -64,8 +83,8 @@ function Summary({ sums, notApproved }: Pick<MarginList, 'sums' | 'notApproved'>
           <strong className="font-serif text-2xl font-semibold">
             {s.currency} {sayAmountOf(s.margin, s.currency)}
           </strong>{' '}
-          of {sayAmountOf(s.earned, s.currency)} earned in fees is left after {sayAmountOf(s.cost, s.currency)} of cost;{' '}
-          {sayAmountOf(s.charged, s.currency)} was charged beside them.
+          of {sayAmountOf(s.earned, s.currency)} earned in fees, service credits taken off, is left after{' '}
+          {sayAmountOf(s.cost, s.currency)} of cost; {sayAmountOf(s.charged, s.currency)} was charged beside them.
         </p>
       ))}
       {notApproved > 0 && (
@@ -82,7 +101,7 @@ function Margins({ today }: { today: LocalDate }) {
   const navigate = useNavigate();
   const pages = usePages();
   const [params, setParams] = useSearchParams();
-  const by = params.get('by') === 'customer' ? 'customer' : 'agreement';
+  const by = MARGINS_BY.find((known) => known === params.get('by')) ?? 'agreement';
   const from = (params.get('from') ?? addDays(addMonths(today, -12), 1)) as LocalDate;
   const to = (params.get('to') ?? today) as LocalDate;
   const set = (next: { by?: string; from?: string; to?: string }): void => {
@@ -96,8 +115,11 @@ function Margins({ today }: { today: LocalDate }) {
       <div className="flex flex-wrap items-end gap-4 py-3">
         <PeriodField from={{ label: 'From', value: from }} to={{ label: 'To', value: to }} onChange={set} />
         <select aria-label="By" className="box-select w-40" value={by} onChange={(e) => set({ by: e.target.value })}>
-          <option value="agreement">by agreement</option>
-          <option value="customer">by customer</option>
+          {MARGINS_BY.map((one) => (
+            <option key={one} value={one}>
+              by {one}
+            </option>
+          ))}
         </select>
       </div>
       <Waiting query={query}>
@@ -114,9 +136,10 @@ function Margins({ today }: { today: LocalDate }) {
                 rows={items}
                 columns={columnsOf(by)}
                 idOf={(row) => `${row.id} ${row.currency}`}
-                onOpen={(row) =>
-                  void navigate(by === 'agreement' ? `/settle/margins/${row.id}` : `/register/customers/${row.id}`)
-                }
+                onOpen={(row) => {
+                  const place = placeOf(by, row);
+                  if (place !== null) void navigate(place);
+                }}
               />
             )}
             <Pager pages={pages} next={next} />

@@ -1,0 +1,1 @@
+ALTER TABLE `customer_billing` MODIFY COLUMN `grouping` enum('appointment','order','month') NOT NULL;
