@@ -8,7 +8,9 @@ import { followCredit } from '#server/customers/index.ts';
 import type { Database } from '#server/platform/database.ts';
 import {
   creditOf,
+  certainOf,
   loadBankFile,
+  planBankFile,
   lookAtCredit,
   markOverdue,
   previewBankFile,
@@ -78,7 +80,7 @@ export async function writePaid(database: Database, by: By, now: Instant, today:
     await loadBankFile(
       write,
       db,
-      read,
+      { read, certain: certainOf(await planBankFile(db, read)) },
       { requestKey: `demo bank ${month}`, name, text: name, seen, without: 0 },
       { who: by, now: at },
     );

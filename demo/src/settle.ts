@@ -2,6 +2,7 @@
 // what was paid of them.
 import { asc, eq, lt } from 'drizzle-orm';
 import type { BillingRunId, CustomerId, PersonId } from '#core/ids.ts';
+import type { Grouping } from '#core/settle/index.ts';
 import { addDays, addMonths, instant, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Database, Tx } from '#server/platform/database.ts';
 import { approveIn, billLot, lookAtMarked, markDoneSince, nextPayers } from '#server/settle/index.ts';
@@ -16,12 +17,12 @@ const APPROVED_AT_ONCE = 50;
 const HOUR_MS = 3_600_000;
 
 /** How some of the customers want it; the others order by order. */
-const WISHES: readonly { nth: number; grouping: 'order' | 'month'; showsCovered: boolean; needsReference: boolean }[] =
-  [
-    { nth: 0, grouping: 'month', showsCovered: true, needsReference: false },
-    { nth: 2, grouping: 'order', showsCovered: true, needsReference: false },
-    { nth: 4, grouping: 'month', showsCovered: false, needsReference: false },
-  ];
+const WISHES: readonly { nth: number; grouping: Grouping; showsCovered: boolean; needsReference: boolean }[] = [
+  { nth: 0, grouping: 'month', showsCovered: true, needsReference: false },
+  { nth: 2, grouping: 'order', showsCovered: true, needsReference: false },
+  { nth: 4, grouping: 'month', showsCovered: false, needsReference: false },
+  { nth: 7, grouping: 'appointment', showsCovered: false, needsReference: false },
+];
 
 async function writeWishes({ db }: Tx, billsFrom: LocalDate): Promise<void> {
   await db.insert(settleSetting).values({

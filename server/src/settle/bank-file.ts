@@ -157,6 +157,9 @@ export async function planBankFile(db: Db, read: BankRead): Promise<Planned[]> {
   });
 }
 
+/** A file as it was read, and the invoices it would certainly pay. */
+export type PlannedFile = { readonly read: BankRead; readonly certain: readonly DocumentId[] };
+
 /** In short what a plan does. */
 const digestOf = (planned: readonly Planned[]): string =>
   contentOf(planned.map((p) => [p.key, p.isKnown, p.proposal.isCertain && p.proposal.parts]));
@@ -200,7 +203,7 @@ async function sentBefore(db: Db, requestKey: string, content: string): Promise<
 export async function loadBankFile(
   write: Write,
   db: Db,
-  read: BankRead,
+  { read, certain }: PlannedFile,
   { requestKey, name, text, seen, without }: BodyOf<typeof loadBank>,
   by: By,
 ): Promise<{ id: BankFileId }> {
@@ -209,11 +212,10 @@ export async function loadBankFile(
   if (sent) return sent;
   if (read.bad.length !== without)
     refuse('conflict', `${read.bad.length} rows cannot be read; look at the file again.`, 'without');
-  // Who paid what is worked out before anything is held; held, it must still be what was seen.
-  const before = await planBankFile(db, read);
+  // Who paid what was worked out before anything is held; held, it must still be what was seen.
   try {
     return await write(async (tx, told) => {
-      const held = new Set((await holdIssued(tx, certainOf(before))).map((d) => d.id));
+      const held = new Set((await holdIssued(tx, certain)).map((d) => d.id));
       // Sent twice at once, the second waited for the first.
       const sentMeanwhile = await sentBefore(tx.db, requestKey, requestContent);
       if (sentMeanwhile) return sentMeanwhile;
@@ -244,7 +246,7 @@ export async function loadBankFile(
   }
 }
 
-const certainOf = (planned: readonly Planned[]): DocumentId[] =>
+export const certainOf = (planned: readonly Planned[]): DocumentId[] =>
   planned.flatMap((p) => (p.proposal.isCertain ? p.proposal.parts.map((x) => x.documentId as DocumentId) : []));
 
 const COLUMNS = [

@@ -2,9 +2,8 @@
 import { parse } from 'csv-parse/sync';
 import { XMLParser } from 'fast-xml-parser';
 import type { Currency } from '#core/money.ts';
-import { refusal } from '#core/refusal.ts';
+import { refusal, type Refusal } from '#core/refusal.ts';
 import { readBankList, readStatement, type BankRead, type Element } from '#core/settle/index.ts';
-import type { Answered } from '../platform/threads.ts';
 
 /** Amounts in a list that names no currency. */
 const USUAL = 'EUR' as Currency;
@@ -20,7 +19,7 @@ function delimiterOf(text: string): string {
 }
 
 /** Refused: a file that declares entities of its own, XML that does not close, text that is no CSV. */
-export function readBankFile(given: string): Answered<BankRead> {
+export function readBankFile(given: string): { readonly value: BankRead } | { readonly refusals: readonly Refusal[] } {
   const text = given.replace(/^\uFEFF/, '');
   if (!text.trimStart().startsWith('<'))
     try {

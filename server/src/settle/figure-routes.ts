@@ -10,19 +10,21 @@ import { sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
 import { onThreads } from '../platform/threads.ts';
 import { readAllowances } from './allowance-list.ts';
-import { closeJournalMonth, JOURNAL_HEAD, journalRows, nameAccountsAs, readJournalOf } from './journal.ts';
+import { closeJournalMonth, JOURNAL_HEAD, journalRows, nameAccountsAs } from './journal.ts';
 import type * as thread from './thread.ts';
 
 const done = { done: true as const };
 
-const onThread = onThreads<Pick<typeof thread, 'margins' | 'margin'>>(
+const onThread = onThreads<Pick<typeof thread, 'margins' | 'margin' | 'journal'>>(
   new URL('./thread.ts', import.meta.url),
   refusal('too-large', 'That is too much at once; ask about a shorter time.'),
 );
 
 function journalRoutes(app: FastifyInstance, house: House): void {
   const { db } = house.database;
-  serve(app, house, journal.readJournal, ({ query, now }) => readJournalOf(db, query.month, now));
+  serve(app, house, journal.readJournal, ({ query: { month }, now }) =>
+    onThread('journal', { url: house.config.databaseUrl, month, now }),
+  );
   serve(app, house, journal.journalCsv, ({ query, reply }) =>
     sendCsv(reply, `journal-${query.month}.csv`, JOURNAL_HEAD, journalRows(db, query.month)),
   );

@@ -20,7 +20,7 @@ export { nextPayers } from './billing.ts';
 export { readClaimOf } from './claim-pages.ts';
 export { claimPaperOf, drawClaimPaper } from './claim-paper.ts';
 export { answerClaimIn, changeMakerIn, closeClaimIn, sendClaimIn } from './claims.ts';
-export { loadBankFile, previewBankFile } from './bank-file.ts';
+export { certainOf, loadBankFile, planBankFile, previewBankFile } from './bank-file.ts';
 export { lookAtCredit, markOverdue } from './credit.ts';
 export { creditOf } from './documents.ts';
 export { previewRemindersOf, remind } from './reminders.ts';

@@ -6,7 +6,7 @@ import { refusal } from '#core/refusal.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { serve, type House } from '../platform/http.ts';
 import { onThreads } from '../platform/threads.ts';
-import { loadBankFile, previewBankFile } from './bank-file.ts';
+import { loadBankFile } from './bank-file.ts';
 import { layIncoming, setAside, takeBackFromAside, typeIncoming } from './incoming.ts';
 import { layCreditOn, takeBack, writeOffOf } from './laying.ts';
 import { readDebtors, readOpenItemsOf, readPaymentOf, readPayments } from './open-items.ts';
@@ -15,7 +15,7 @@ import type * as thread from './thread.ts';
 
 const done = { done: true as const };
 
-const onThread = onThreads<Pick<typeof thread, 'readBank'>>(
+const onThread = onThreads<Pick<typeof thread, 'previewBank' | 'planBank'>>(
   new URL('./thread.ts', import.meta.url),
   refusal('too-large', 'That is too much at once; divide the file.'),
 );
@@ -61,11 +61,10 @@ export const paymentRoutes = fp<{ house: House }>(
       await writeOffOf(write, params.id, body, { who, now });
       return done;
     });
-    serve(app, house, contracts.previewBank, async ({ body }) =>
-      previewBankFile(db, await onThread('readBank', body.text)),
-    );
+    const url = house.config.databaseUrl;
+    serve(app, house, contracts.previewBank, ({ body: { text } }) => onThread('previewBank', { url, text }));
     serve(app, house, contracts.loadBank, async ({ body, write, who, now }) =>
-      loadBankFile(write, db, await onThread('readBank', body.text), body, { who, now }),
+      loadBankFile(write, db, await onThread('planBank', { url, text: body.text }), body, { who, now }),
     );
     serve(app, house, contracts.previewReminders, ({ body, who, now }) =>
       previewRemindersOf(db, body.customerIds.length === 0 ? null : body.customerIds, localDateAt(who.zone, now)),

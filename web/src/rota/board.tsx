@@ -92,29 +92,36 @@ function saidBeside({ before, after, unbound, more }: ReturnType<typeof hang>): 
 }
 
 /** Rows of people of whom something speaks against what is chosen all the time are left out where only who can is asked for. */
-function whoCan(rows: readonly Row[], axis: Axis, cannot: ReadonlyMap<number, readonly Stretch[]>): Row[] {
+function whoCan(rows: readonly Row[], axis: Axis, cannot: CannotOf): Row[] {
   const shown = axis.segments.reduce((sum, s) => sum + (s.to - s.from), 0);
   return rows.filter((r) => {
-    const stretches = cannot.get(r.person?.id ?? 0) ?? [];
+    const stretches = r.person ? cannot(r.person) : [];
     const shut = stretches.filter((s) => s.binds).reduce((sum, s) => sum + (s.to - s.from), 0);
     return shut < shown;
   });
 }
 
-/** Where what is carried or chosen cannot go, by the person; null while nothing is. */
-function useCannot({ rota, held, work, view, chosen }: BoardProps, axis: Axis) {
+type CannotOf = (person: RotaPerson) => readonly Stretch[];
+
+/**
+ * Where what is carried or chosen cannot go; null while nothing is. Each person's is worked out when their row is drawn: a frame is
+ * drawn between two rows, where all at once would hold several.
+ */
+function useCannot({ rota, held, work, view, chosen }: BoardProps, axis: Axis): CannotOf | null {
   return useMemo(() => {
     if (!work) return null;
     const needs = workFrom(work, held ? minutesOf(held) : work.work.minutes);
     const without = held?.what === 'appointment' ? held.of.id : chosen?.what === 'appointment' ? chosen.id : null;
-    return new Map(
-      rota.people.map((p) => [
-        p.id,
+    const known = new Map<number, readonly Stretch[]>();
+    return (p) => {
+      const found =
+        known.get(p.id) ??
         axis.segments.flatMap((s) =>
           stretchesOf(dayOf(rota, p, s.date, without), p.name, needs, s, LOOKED_STEP[view], rota.roads),
-        ),
-      ]),
-    );
+        );
+      known.set(p.id, found);
+      return found;
+    };
   }, [rota, axis, held, work, view, chosen]);
 }
 
@@ -188,6 +195,19 @@ function Caption({ rota, zone, layout }: { rota: Rota; zone: Zone; layout: Layou
   );
 }
 
+/** A row of its own to React, so that it may draw a frame before the next. */
+const CannotGoOf = ({
+  person,
+  cannot,
+  axis,
+  plane,
+}: {
+  person: RotaPerson;
+  cannot: CannotOf;
+  axis: Axis;
+  plane: Plane;
+}) => <CannotGo stretches={cannot(person)} axis={axis} plane={plane} />;
+
 /** What lies under the boxes: bands, ticks, where what is carried cannot go, now, and the ways. */
 function Ground({ rota, layout }: { rota: Rota; layout: Layout }) {
   const { axis, plane, cannot, head, top, total, acrossOfRow } = layout;
@@ -217,7 +237,7 @@ function Ground({ rota, layout }: { rota: Rota; layout: Layout }) {
               className="rota-row absolute"
               style={put(plane, 0, axis.length, acrossOfRow(i), acrossOfRow(i) + plane.row - 1)}
             >
-              {cannot && <CannotGo stretches={cannot.get(row.person.id) ?? []} axis={axis} plane={plane} />}
+              {cannot && <CannotGoOf person={row.person} cannot={cannot} axis={axis} plane={plane} />}
               <Ways rota={rota} person={row.person} axis={axis} plane={plane} />
             </div>
           ),

@@ -1,0 +1,177 @@
+// Conditions of alert rules: what the readings of one series say at every instant – abnormal, normal, or not known.
+import { HOUR, instant, type Instant } from '../time/index.ts';
+
+export type Value = number | string | boolean;
+/** One reading of a series. */
+export type Sample = { readonly at: Instant; readonly value: Value };
+
+/**
+ * When a series is abnormal. `limit`, `low`, `high` and `deadband` in the unit of the channel; `perHour` in that unit for an hour; spans
+ * in milliseconds; `count`: more than `most` changes into the state within the span.
+ */
+export type Condition =
+  | { readonly kind: 'limit'; readonly side: 'above' | 'below'; readonly limit: number; readonly deadband: number }
+  | { readonly kind: 'band'; readonly low: number; readonly high: number; readonly deadband: number }
+  | {
+      readonly kind: 'rate';
+      readonly side: 'rising' | 'falling';
+      readonly perHour: number;
+      readonly deadband: number;
+      readonly spanMs: number;
+    }
+  | { readonly kind: 'silence'; readonly spanMs: number }
+  | { readonly kind: 'state'; readonly equals: Value }
+  | { readonly kind: 'count'; readonly equals: Value; readonly most: number; readonly spanMs: number };
+export const CONDITIONS = [
+  'limit',
+  'band',
+  'rate',
+  'silence',
+  'state',
+  'count',
+] as const satisfies readonly Condition['kind'][];
+
+export type Judgement = 'normal' | 'abnormal' | 'unknown';
+
+/** What is remembered of a series between two readings. */
+export type Seen = {
+  readonly judged: Judgement;
+  /** As it was judged when it was known last: what comes back after a silence has to come out of the deadband all the same. */
+  readonly known: Exclude<Judgement, 'unknown'>;
+  /** The newest reading. */
+  readonly last: Sample | null;
+  /** Readings of the span of a rate, the oldest first. */
+  readonly recent: readonly Sample[];
+  /** When it changed into the state that is counted, the oldest first. */
+  readonly changes: readonly Instant[];
+  /** From when silence counts where nothing was read yet. */
+  readonly watchedFrom: Instant;
+};
+
+/** A series of which nothing is known, watched from an instant on. */
+export const UNSEEN = (watchedFrom: Instant): Seen => ({
+  ...{ judged: 'unknown', known: 'normal', last: null, recent: [], changes: [], watchedFrom },
+});
+
+type Limits = { readonly above: number | null; readonly below: number | null; readonly deadband: number };
+
+/** Strictly beyond a limit is abnormal; it returns at the limit less the deadband, that value included. */
+function beyond(value: number, { above, below, deadband }: Limits, was: Seen['known']): Seen['known'] {
+  const [high, low] = [above ?? Infinity, below ?? -Infinity];
+  if (value > high || value < low) return 'abnormal';
+  if (was !== 'abnormal') return 'normal';
+  // A band narrower than two deadbands: in its middle it is normal all the same.
+  const isBack =
+    value <= Math.max(high - deadband, middle(high, low)) && value >= Math.min(low + deadband, middle(high, low));
+  return isBack ? 'normal' : 'abnormal';
+}
+const middle = (high: number, low: number): number =>
+  Number.isFinite(high) && Number.isFinite(low) ? (high + low) / 2 : Number.isFinite(high) ? -Infinity : Infinity;
+
+const limitsOf = (condition: Extract<Condition, { kind: 'limit' | 'band' }>): Limits =>
+  condition.kind === 'band'
+    ? { above: condition.high, below: condition.low, deadband: condition.deadband }
+    : {
+        above: condition.side === 'above' ? condition.limit : null,
+        below: condition.side === 'below' ? condition.limit : null,
+        deadband: condition.deadband,
+      };
+
+/** How fast it goes, for an hour: the newest against the oldest reading; null where they lie less than half a span apart. */
+function rateOf(recent: readonly Sample[], spanMs: number): number | null {
+  const [oldest, newest] = [recent[0], recent.at(-1)];
+  if (!oldest || !newest || newest.at - oldest.at < spanMs / 2) return null;
+  return (((newest.value as number) - (oldest.value as number)) * HOUR) / (newest.at - oldest.at);
+}
+
+/** Changes that still count at an instant: those in (at − span, at]. */
+const counted = (changes: readonly Instant[], at: Instant, spanMs: number): readonly Instant[] =>
+  changes.filter((c) => c > at - spanMs);
+
+const judgedAs = (known: Seen['known']) => ({ judged: known, known });
+const judgeCount = (changes: readonly Instant[], most: number): Seen['known'] =>
+  changes.length > most ? 'abnormal' : 'normal';
+
+/** What a reading is, to a condition of numbers: words and NaN say nothing to it. */
+export const isRead = (condition: Condition, value: Value): boolean =>
+  condition.kind === 'limit' || condition.kind === 'band' || condition.kind === 'rate'
+    ? typeof value === 'number' && Number.isFinite(value)
+    : true;
+
+/**
+ * Takes a reading, newer than those before. Readings a condition cannot judge are the caller's to leave out (`isRead`).
+ * Source: settled questions, Signals; IEC 62682 (deadband).
+ */
+export function afterReading(condition: Condition, seen: Seen, sample: Sample): Seen {
+  const kept = { ...seen, last: sample };
+  switch (condition.kind) {
+    case 'limit':
+    case 'band':
+      return { ...kept, ...judgedAs(beyond(sample.value as number, limitsOf(condition), seen.known)) };
+    case 'rate': {
+      const recent = [...seen.recent.filter((s) => s.at >= sample.at - condition.spanMs), sample];
+      const rate = rateOf(recent, condition.spanMs);
+      if (rate === null) return { ...kept, recent, judged: 'unknown' };
+      const [above, below] = condition.side === 'rising' ? [condition.perHour, null] : [null, -condition.perHour];
+      return { ...kept, recent, ...judgedAs(beyond(rate, { above, below, deadband: condition.deadband }, seen.known)) };
+    }
+    case 'silence':
+      return { ...kept, ...judgedAs('normal') };
+    case 'state':
+      return { ...kept, ...judgedAs(sample.value === condition.equals ? 'abnormal' : 'normal') };
+    case 'count': {
+      // The first reading ever is no change.
+      const hasChanged =
+        seen.last !== null && sample.value === condition.equals && seen.last.value !== condition.equals;
+      const all = counted(hasChanged ? [...seen.changes, sample.at] : seen.changes, sample.at, condition.spanMs);
+      return { ...kept, changes: all, ...judgedAs(judgeCount(all, condition.most)) };
+    }
+  }
+}
+
+/**
+ * When the judgement changes by itself, with no reading: a value counts for `holdMs` at most, silence begins, an old change counts no
+ * more. Null: never.
+ */
+export function changesAt(condition: Condition, seen: Seen, holdMs: number): Instant | null {
+  const { last, judged } = seen;
+  if (condition.kind === 'silence')
+    return judged === 'abnormal' ? null : instant((last?.at ?? seen.watchedFrom) + condition.spanMs);
+  if (condition.kind === 'count') {
+    const [oldest] = seen.changes;
+    return oldest === undefined ? null : instant(oldest + condition.spanMs);
+  }
+  return last === null || judged === 'unknown' ? null : instant(last.at + holdMs);
+}
+
+/** The series at such an instant. */
+export function afterTime(condition: Condition, seen: Seen, at: Instant): Seen {
+  if (condition.kind === 'silence') return { ...seen, ...judgedAs('abnormal') };
+  if (condition.kind === 'count') {
+    const changes = counted(seen.changes, at, condition.spanMs);
+    return { ...seen, changes, ...judgedAs(judgeCount(changes, condition.most)) };
+  }
+  return { ...seen, judged: 'unknown' };
+}
+
+/** What is measured of a series for the worst of an alert: its value, how fast it goes for an hour, how many changes; else null. */
+export function measureOf(condition: Condition, seen: Seen): number | null {
+  if (condition.kind === 'rate') return rateOf(seen.recent, condition.spanMs);
+  if (condition.kind === 'count') return seen.changes.length;
+  return condition.kind === 'limit' || condition.kind === 'band'
+    ? ((seen.last?.value as number | undefined) ?? null)
+    : null;
+}
+
+/** The worse of two measures: the one farther beyond. */
+export function worseOf(condition: Condition, a: number | null, b: number | null): number | null {
+  if (a === null || b === null) return a ?? b;
+  if (condition.kind === 'band') {
+    const excess = (value: number): number => Math.max(value - condition.high, condition.low - value);
+    return excess(b) > excess(a) ? b : a;
+  }
+  const isLow =
+    (condition.kind === 'limit' && condition.side === 'below') ||
+    (condition.kind === 'rate' && condition.side === 'falling');
+  return isLow ? Math.min(a, b) : Math.max(a, b);
+}
