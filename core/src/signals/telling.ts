@@ -31,25 +31,23 @@ export const CHATTERING: Crowding = { begins: 3, ends: 1, spanMs: MINUTE };
 /** A flood: more than 10 starts at a place within ten minutes; it ends below 5. Source: EEMUA 191, IEC 62682. */
 export const FLOOD: Crowding = { begins: 11, ends: 5, spanMs: 10 * MINUTE };
 
-/** The times in which starts (in their order) crowd, as far as is known by them: the last may go on until its `to`. */
+/** The times in which starts crowd, as far as they are known: without another, the last ends as those before it fall out. */
 export function crowdedIn(starts: readonly Instant[], { begins, ends, spanMs }: Crowding): InstantSpan[] {
+  // How many come in and fall out at an instant: both count at it.
+  const changes = new Map<number, number>();
+  for (const at of starts) {
+    changes.set(at, (changes.get(at) ?? 0) + 1);
+    changes.set(at + spanMs, (changes.get(at + spanMs) ?? 0) - 1);
+  }
   const found: InstantSpan[] = [];
-  let open: Instant | null = null;
-  let oldest = 0;
-  starts.forEach((at, i) => {
-    // Those that fall out of the span before this one comes; at this very instant it counts already.
-    for (; (starts[oldest] as Instant) <= at - spanMs; oldest += 1) {
-      const left = i - oldest - 1;
-      const out = instant((starts[oldest] as Instant) + spanMs);
-      if (open !== null && left < ends && !(out === at && left + 1 >= ends)) {
-        found.push({ from: open, to: out });
-        open = null;
-      }
+  let [n, open]: [number, Instant | null] = [0, null];
+  for (const [at, change] of [...changes].sort(([a], [b]) => a - b)) {
+    n += change;
+    if (open === null && n >= begins) open = instant(at);
+    else if (open !== null && n < ends) {
+      found.push({ from: open, to: instant(at) });
+      open = null;
     }
-    if (open === null && i - oldest + 1 >= begins) open = at;
-  });
-  if (open === null) return found;
-  // Without another it ends when that many are left.
-  const last = starts[starts.length - ends] ?? starts[oldest];
-  return [...found, { from: open, to: instant((last as Instant) + spanMs) }];
+  }
+  return found;
 }

@@ -54,7 +54,7 @@ const UNITS: Readonly<Record<string, string>> = {
   m: 'MTR',
 };
 function amountOf(charge: SettledCharge, { used, done }: Charged): { quantity: number; unit: string } {
-  const { labour, what, of, lineId } = charge;
+  const { labour, what, of } = charge;
   if (labour) return { quantity: labour.billed * 1000, unit: 'MIN' };
   if (what === 'kilometres') return { quantity: (kilometresOf(charge, done.driven) ?? 1) * 1000, unit: 'KMT' };
   const use = what === 'part' || what === 'consumable' ? used.find((u) => u.used.id === of) : undefined;
