@@ -53,7 +53,7 @@ function Sender({ message }: { message: MailPage }) {
           <>
             {' '}
             of{' '}
-            <Link className="link-ink" to={`/customers/${customer.id}`}>
+            <Link className="link-ink" to={`/register?customer=${customer.id}`}>
               {customer.name}
             </Link>
           </>

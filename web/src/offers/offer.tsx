@@ -244,7 +244,7 @@ function Offer({ offer }: { offer: OfferPage }) {
       <h1>{offer.title}</h1>
       <p>
         For{' '}
-        <Link className="link-ink" to={`/customers/${offer.customer.id}`}>
+        <Link className="link-ink" to={`/register?customer=${offer.customer.id}`}>
           {offer.customer.name}
         </Link>
         {offer.contact && `, ${offer.contact.name}`}

@@ -136,7 +136,7 @@ function Record({ page }: { page: LookPage }) {
           {page.title}
         </h2>
         <p className="quiet">
-          <Link className="link-ink" to={`/customers/${page.customer.id}`}>
+          <Link className="link-ink" to={`/register?customer=${page.customer.id}`}>
             {page.customer.name}
           </Link>
           , done {sayDate(page.doneOn)}, {SAY_STATE[page.state]}

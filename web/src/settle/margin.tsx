@@ -96,7 +96,7 @@ function Machines({ page }: { page: MarginPage }) {
           {shown.map((m) => (
             <tr key={m.id}>
               <td>
-                <Link className="link-ink" to={`/register/assets/${m.id}`}>
+                <Link className="link-ink" to={`/assets/${m.id}`}>
                   {m.tag}
                 </Link>{' '}
                 {m.model}

@@ -40,9 +40,9 @@ function placeOf(by: MarginsBy, { id }: Row): string | null {
   if (id === 0) return null;
   return {
     agreement: `/settle/margins/${id}`,
-    customer: `/register/customers/${id}`,
+    customer: `/register?customer=${id}`,
     class: null,
-    machine: `/register/assets/${id}`,
+    machine: `/assets/${id}`,
   }[by];
 }
 

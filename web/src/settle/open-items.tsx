@@ -217,7 +217,7 @@ function DebtorPage({ page }: { page: OpenItemsPage }) {
       <h1 className="mt-3">{page.customer.name}</h1>
       <p className="quiet">
         {sayTerms(page)}{' '}
-        <Link className="link-ink" to={`/register/customers/${page.customer.id}`}>
+        <Link className="link-ink" to={`/register?customer=${page.customer.id}`}>
           The customer
         </Link>
       </p>
