@@ -73,7 +73,7 @@ function AccountsDialog({ page, onClose }: { page: JournalPage; onClose: () => v
         onCancel={onClose}
       >
         <h1>What the accounts are called in the books</h1>
-        <div className="grid grid-cols-3 gap-x-4">
+        <div className="grid grid-cols-3 gap-x-4 gap-y-3">
           {ACCOUNTS.map((a) => (
             <WireText key={a} name={`codes.${a}`} label={a} />
           ))}
