@@ -87,7 +87,7 @@ const alertCurve = v.object({
     startedAt: instantNumber,
     endedAt: v.nullable(instantNumber),
   },
-  ...{ limit: v.number(), points: v.array(v.object({ at: instantNumber, value: v.number() })) },
+  ...{ limit: v.nullable(v.number()), points: v.array(v.object({ at: instantNumber, value: v.number() })) },
 });
 /** A part that the work asks for, and where it is. */
 const toBring = v.object({

@@ -169,6 +169,37 @@ export type JobPlanIn = v.InferInput<typeof jobPlanIn>;
 export type JobPlanOut = v.InferOutput<typeof jobPlanOut>;
 
 const finite = v.pipe(v.number(), v.finite());
+const DAY_SECONDS = 86_400;
+const seconds = (least: number, most: number) =>
+  v.pipe(v.number(), v.integer('Whole seconds.'), v.minValue(least), v.maxValue(most));
+const deadband = v.pipe(finite, v.minValue(0, 'A deadband is not negative.'));
+const equals = v.pipe(
+  v.string(),
+  v.trim(),
+  v.minLength(1, 'Name the state, such as open, or 1 for yes.'),
+  v.maxLength(60),
+);
+/** When a channel is abnormal. */
+const alertCondition = v.variant('kind', [
+  v.object({ kind: v.literal('limit'), side: v.picklist(['above', 'below']), limit: finite, deadband }),
+  v.pipe(
+    v.object({ kind: v.literal('band'), low: finite, high: finite, deadband }),
+    v.forward(
+      v.partialCheck([['low'], ['high']], ({ low, high }) => low < high, 'The upper limit is above the lower one.'),
+      ['high'],
+    ),
+  ),
+  v.object({
+    ...{ kind: v.literal('rate'), side: v.picklist(['rising', 'falling']) },
+    ...{ perHour: v.pipe(finite, v.gtValue(0, 'More than 0.')), deadband, spanSeconds: seconds(60, DAY_SECONDS) },
+  }),
+  v.object({ kind: v.literal('silence'), spanSeconds: seconds(60, 31 * DAY_SECONDS) }),
+  v.object({ kind: v.literal('state'), equals }),
+  v.object({
+    ...{ kind: v.literal('count'), equals, most: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_000)) },
+    spanSeconds: seconds(60, DAY_SECONDS),
+  }),
+]);
 export const alertRuleIn = v.object({
   name: shortText,
   assetClassId: idOf<AssetClassId>(),
@@ -178,13 +209,23 @@ export const alertRuleIn = v.object({
     v.regex(/^[A-Za-z0-9][A-Za-z0-9-]{0,39}$/, 'A channel is a word such as chamber.'),
   ),
   unit: v.pipe(v.string(), v.maxLength(20)),
-  side: v.picklist(['above', 'below']),
-  limit: finite,
-  deadband: v.pipe(finite, v.minValue(0, 'A deadband is not negative.')),
-  onDelaySeconds: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(86_400)),
+  condition: alertCondition,
+  onDelaySeconds: seconds(0, DAY_SECONDS),
+  offDelaySeconds: seconds(0, DAY_SECONDS),
+  holdSeconds: seconds(10, 31 * DAY_SECONDS),
+  /** Of this model of the class only; null: of all. */
+  model: v.nullable(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120))),
+  /** Of this machine only. */
+  assetId: v.nullable(idOf<AssetId>()),
+  /** False: what a rule of that name watches for the class or model is not watched here. */
+  watched: v.boolean(),
   priority: v.picklist([1, 2, 3, 4]),
 });
-const alertRuleOut = v.object({ id: v.number(), version: v.number(), className: v.string(), ...alertRuleIn.entries });
+const alertRuleOut = v.object({
+  ...{ id: v.number(), version: v.number(), className: v.string(), ...alertRuleIn.entries },
+  /** The machine's tag, where it is of one only. */
+  tag: v.nullable(v.string()),
+});
 export type AlertRuleIn = v.InferInput<typeof alertRuleIn>;
 export type AlertRuleOut = v.InferOutput<typeof alertRuleOut>;
 

@@ -13,11 +13,9 @@ const alertOut = v.object({
   model: v.string(),
   customer: v.string(),
   place: v.string(),
+  /** What it saw, in one line. */
+  text: v.string(),
   channel: v.string(),
-  unit: v.string(),
-  limit: v.number(),
-  side: v.string(),
-  worst: v.number(),
   startedAt: instantNumber,
   endedAt: v.nullable(instantNumber),
   orderId: v.nullable(v.number()),

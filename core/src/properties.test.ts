@@ -13,7 +13,6 @@ import {
 import { parseRule, type RecurrenceRule } from './recurrence/index.ts';
 import { planImport, serialKey, type HeldRegister, type RegisterRow } from './imports/index.ts';
 import { marginOf } from './service-levels/index.ts';
-import { NORMAL, watch, type AlertChange, type LimitRule, type RuleState } from './signals/index.ts';
 import { attainmentOf, upkeepCompliance, type CountedClock, type CountedVisit, type Period } from './standing.ts';
 import {
   addDays,
@@ -260,34 +259,6 @@ describe('standing', () => {
           }));
           for (const key of ['met', 'missed', 'owed', 'inWindow', 'declined'] as const)
             expect((first?.[key] ?? 0) + (second?.[key] ?? 0)).toBe(whole?.[key]);
-        },
-      ),
-    );
-  });
-});
-
-describe('a limit rule', () => {
-  const rule: LimitRule = { side: 'above', limit: 8, deadband: 0.5, onDelayMs: 10 * MINUTE };
-  it('turns active and returns by turns, never active for less than its delay asks', () => {
-    fc.assert(
-      fc.property(
-        fc.array(fc.tuple(fc.integer({ min: 1, max: 15 }), fc.double({ min: 0, max: 16, noNaN: true })), {
-          maxLength: 60,
-        }),
-        (steps) => {
-          let state: RuleState = NORMAL;
-          let at = 0;
-          const changes: AlertChange[] = [];
-          for (const [minutes, value] of steps) {
-            at += minutes * MINUTE;
-            const next = watch(rule, state, { at: instant(at), value });
-            state = next.state;
-            if (next.change) changes.push(next.change);
-          }
-          changes.forEach((c, i) => expect(c.kind).toBe(i % 2 === 0 ? 'became active' : 'returned'));
-          for (let i = 1; i < changes.length; i += 1)
-            expect((changes[i] as AlertChange).since >= (changes[i - 1] as AlertChange).since).toBe(true);
-          expect(state.kind === 'active').toBe(changes.length % 2 === 1);
         },
       ),
     );

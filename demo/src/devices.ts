@@ -54,7 +54,7 @@ export async function writeDevices(tx: Tx, register: DemoRegister): Promise<read
   await bulkInsert(
     connection,
     'alert_rule',
-    ['name', 'asset_class_id', 'channel', 'unit', 'side', 'threshold', 'deadband', 'on_delay_seconds', 'priority'],
+    ['name', 'asset_class_id', 'channel', 'unit', 'condition', 'on_delay_seconds', 'priority'],
     [
       ['Chamber too warm', classIds.ulf, 'chamber', 'Cel', 'above', -65, 2, 300, 1],
       ['Chamber too warm', classIds.plf, 'chamber', 'Cel', 'above', -30, 1, 300, 1],
@@ -62,7 +62,9 @@ export async function writeDevices(tx: Tx, register: DemoRegister): Promise<read
       ['Chamber too cold', classIds.vr, 'chamber', 'Cel', 'below', 2, 0.3, 600, 1],
       ['Cycle stopped', classIds.stc, 'chamber', 'Cel', 'below', 100, 5, 120, 2],
       ['Exhaust air too slow', classIds.bsc, 'airspeed', 'm/s', 'below', 0.36, 0.02, 120, 2],
-    ],
+    ].map(([name, classId, channel, unit, side, limit, deadband, delay, priority]) => [
+      ...[name, classId, channel, unit, JSON.stringify({ kind: 'limit', side, limit, deadband }), delay, priority],
+    ]),
   );
   const chosen = choose(register.assets);
   await bulkInsert(

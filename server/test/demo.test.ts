@@ -5,7 +5,7 @@ import { loadDemo, type DemoWorld } from '#demo/load.ts';
 import { CUSTOMERS, PEOPLE } from '#demo/scenario.ts';
 import { AGREEMENTS } from '#demo/scenario-agreements.ts';
 import { seeded } from '#demo/random.ts';
-import { NORMAL, watch, type RuleState } from '#core/signals/index.ts';
+import { advance, seriesRule, watchedFrom } from '#core/signals/index.ts';
 import { addDays, asInstant, asLocalDate, DAY, instant } from '#core/time/index.ts';
 import { stateOfOrder } from '#core/orders/index.ts';
 import { packOf, type SimulatedDevice } from '#standins/devices.ts';
@@ -190,22 +190,16 @@ describe('simulated devices', () => {
     const alertAfterMinutes = (d: SimulatedDevice, className: string, hours: number): number | null => {
       const own = rules.filter((r) => r.assetClassId === classIds.get(className));
       expect(own.length).toBeGreaterThan(0);
-      const states = own.map((): RuleState => NORMAL);
+      const states = own.map(() => watchedFrom(instant(1_764_000_000_000)));
       for (let second = 10; second <= hours * 3600; second += 10) {
         const at = instant(1_764_000_000_000 + second * 1000);
         const records = packOf(d, second / 60, 0) ?? [];
         for (const [i, rule] of own.entries()) {
           const value = records.find((r) => r.n === rule.channel)?.v;
           if (value === undefined) continue;
-          const limit = {
-            side: rule.side,
-            limit: rule.threshold,
-            deadband: rule.deadband,
-            onDelayMs: rule.onDelaySeconds * 1000,
-          };
-          const next = watch(limit, states[i] ?? NORMAL, { at, value });
+          const next = advance(seriesRule(rule), states[i] as (typeof states)[number], [{ at, value }], at);
           states[i] = next.state;
-          if (next.change?.kind === 'became active') return second / 60;
+          if (next.happened.some((h) => h.kind === 'started')) return second / 60;
         }
       }
       return null;

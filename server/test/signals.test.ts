@@ -21,11 +21,9 @@ beforeAll(async () => {
         assetClassId: classId,
         channel: 'chamber',
         unit: 'Cel',
-        side: 'above',
-        limit: -65,
-        deadband: 2,
-        onDelaySeconds: 300,
-        priority: 1,
+        condition: { kind: 'limit', side: 'above', limit: -65, deadband: 2 },
+        ...{ onDelaySeconds: 300, offDelaySeconds: 0, holdSeconds: 3600, priority: 1 },
+        ...{ model: null, assetId: null, watched: true },
       })
     ).status,
   ).toBe(200);
@@ -39,7 +37,7 @@ const pack = (...points: [string, number][]) =>
 
 describe('readings', () => {
   it('below the on-delay raise nothing', async () => {
-    expect((await call('POST', '/api/readings', pack(['08:00', -78], ['08:10', -64], ['08:13', -66]))).body).toEqual({
+    expect((await call('POST', '/api/readings', pack(['08:00', -78], ['08:10', -64], ['08:13', -68]))).body).toEqual({
       taken: 3,
       alreadyHeld: 0,
       alerts: 0,

@@ -148,11 +148,9 @@ describe('alerts of the low side', () => {
       assetClassId: classId,
       channel: 'airspeed',
       unit: 'm/s',
-      side: 'below',
-      limit: 0.36,
-      deadband: 0.02,
-      onDelaySeconds: 0,
-      priority: 2,
+      condition: { kind: 'limit', side: 'below', limit: 0.36, deadband: 0.02 },
+      ...{ onDelaySeconds: 0, offDelaySeconds: 0, holdSeconds: 3600, priority: 2 },
+      ...{ model: null, assetId: null, watched: true },
     });
     await call('POST', '/api/devices', { assetId: world.assetIds[1], key: 'urn:dev:os:hood' });
     expect(

@@ -79,11 +79,17 @@ describe('a claim to a maker', () => {
 
   it('is given up before an answer only, and with a reason', () => {
     expect(refusedAt(giveClaimUp(sent(), ' '))).toBe('because');
-    expect(must(giveClaimUp(sent(), 'their term had run out')).state).toBe('closed');
+    expect(must(giveClaimUp(sent(), 'their term had run out'))).toMatchObject({
+      claim: { state: 'closed' },
+      entries: [],
+    });
     const answered = must(answerClaim(sent(), says(1, 1))).claim;
     expect(giveClaimUp(answered, 'x').ok).toBe(false);
-    expect(must(openClaimAgain(must(giveClaimUp(sent(), 'x')), true, [])).claim.state).toBe('sent');
-    expect(must(openClaimAgain(must(giveClaimUp(drawn(), 'x')), false, [])).claim.state).toBe('to send');
+    expect(must(openClaimAgain(must(giveClaimUp(sent(), 'x')).claim, true, [])).claim.state).toBe('sent');
+    expect(must(openClaimAgain(must(giveClaimUp(drawn(), 'x')).claim, false, [])).claim.state).toBe('to send');
+    // Sent once more after an answer: what they had accepted is given up with it.
+    const again = must(sendClaim(must(answerClaim(sent(), says(0, 1))).claim));
+    expect(must(giveClaimUp(again, 'x')).entries).toEqual([{ kind: 'given up', minor: 1 }]);
     expect(openClaimAgain(sent(), true, []).ok).toBe(false);
   });
 
@@ -124,7 +130,7 @@ function actOn(claim: Claim, wasSent: boolean, booked: readonly ClaimEntry[], a:
     case 'send':
       return plain(sendClaim(claim));
     case 'give up':
-      return plain(giveClaimUp(claim, 'we let it be'));
+      return entered(giveClaimUp(claim, 'we let it be'));
     case 'open':
       return entered(openClaimAgain(claim, wasSent, booked));
     case 'answer':

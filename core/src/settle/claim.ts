@@ -155,14 +155,21 @@ export function closeClaim(
   return decided({ claim: { ...claim, state: 'closed' }, entries: entries.filter((e) => e.minor !== 0) });
 }
 
-/** Nothing is asked for any more before they answered. Refused: without a reason, of one that was answered or is closed. */
-export function giveClaimUp(claim: Claim, because: string): Decided<Claim> {
+/**
+ * Nothing is asked for any more before they answered; what they had accepted before it was sent once more is given up with it. Refused:
+ * without a reason, of one that was answered or is closed.
+ */
+export function giveClaimUp(
+  claim: Claim,
+  because: string,
+): Decided<{ readonly claim: Claim; readonly entries: ClaimEntry[] }> {
   if (claim.state !== 'to send' && claim.state !== 'sent')
     return wrongStage(
       claim.state === 'closed' ? 'It is closed already.' : 'They have answered; close it by what came in.',
     );
   if (because.trim() === '') return refused(refusal('missing', 'Say why.', 'because'));
-  return decided({ ...claim, state: 'closed' });
+  const minor = acceptedOf(claim);
+  return decided({ claim: { ...claim, state: 'closed' }, entries: minor === 0 ? [] : [{ kind: 'given up', minor }] });
 }
 
 /**

@@ -1,70 +1,125 @@
-// Alerts: a limit rule watching one channel of one asset, with deadband and on-delay.
-import { instant, type Instant } from '../time/index.ts';
+// Alert rules: what they watch, of which machines, and how they and their alerts are said.
+import type { Condition, Sample } from './condition.ts';
+import type { Delays } from './delay.ts';
 import { sayUnit } from './senml.ts';
+import type { SeriesRule } from './watching.ts';
 
-export type LimitRule = {
-  readonly side: 'above' | 'below';
-  readonly limit: number;
-  /** The value must come back past the limit by this much before the alert ends; same unit as the limit. */
-  readonly deadband: number;
-  /** The condition must last this long before the alert is active. */
-  readonly onDelayMs: number;
+/** How a channel is watched. Delays and hold in seconds. */
+export type Watching = {
+  readonly channel: string;
+  readonly unit: string;
+  readonly condition: Condition;
+  readonly onDelaySeconds: number;
+  readonly offDelaySeconds: number;
+  /** How long a value counts where no other follows. */
+  readonly holdSeconds: number;
 };
 
-export type RuleState =
-  | { readonly kind: 'normal' }
-  | { readonly kind: 'pending'; readonly since: Instant; readonly worst: number }
-  | { readonly kind: 'active'; readonly since: Instant; readonly worst: number };
+export const seriesRule = ({ condition, onDelaySeconds, offDelaySeconds, holdSeconds }: Watching): SeriesRule => ({
+  ...{ condition, holdMs: holdSeconds * 1000 },
+  delays: { onMs: onDelaySeconds * 1000, offMs: offDelaySeconds * 1000 } satisfies Delays,
+});
 
-/** What one reading changed: an alert became active at `since`, or returned to normal at `at`. */
-export type AlertChange =
-  | { readonly kind: 'became active'; readonly since: Instant; readonly worst: number }
-  | { readonly kind: 'returned'; readonly since: Instant; readonly at: Instant; readonly worst: number };
+/** Whose a rule is: a class, one model of it, or one machine. */
+export type RuleScope = {
+  readonly assetClassId: number;
+  readonly model: string | null;
+  readonly assetId: number | null;
+};
+type Machine = { readonly id: number; readonly classId: number; readonly model: string };
 
-export type Sample = { readonly at: Instant; readonly value: number };
-
-export const NORMAL: RuleState = { kind: 'normal' };
-
-const beyond = (rule: LimitRule, value: number): boolean =>
-  rule.side === 'above' ? value > rule.limit : value < rule.limit;
-const cleared = (rule: LimitRule, value: number): boolean =>
-  rule.side === 'above' ? value <= rule.limit - rule.deadband : value >= rule.limit + rule.deadband;
-const worse = (rule: LimitRule, a: number, b: number): number =>
-  rule.side === 'above' ? Math.max(a, b) : Math.min(a, b);
+/** How near a rule is to a machine: its own 3, its model's 2, its class's 1; 0: it is not meant. */
+export function nearness({ assetClassId, model, assetId }: RuleScope, machine: Machine): 0 | 1 | 2 | 3 {
+  if (assetClassId !== machine.classId) return 0;
+  if (assetId !== null) return assetId === machine.id ? 3 : 0;
+  if (model === null) return 1;
+  return model.toLowerCase() === machine.model.toLowerCase() ? 2 : 0;
+}
 
 /**
- * One step of the rule: the state after a sample, and the change it brought. Samples come in the order of their times.
- * The alert is active from the moment the on-delay ran out, as the next sample that is still beyond the limit confirms; a
- * condition that came back before then leaves no alert. It ends only when the value is back past limit and deadband.
- * Source: IEC 62682 (on-delay, deadband).
+ * The rules a machine is watched by: of those of one name the nearest, unless that says that it is not watched.
+ * Source: issue of Signals (inheritance by class, model and machine).
  */
-export function watch(
-  rule: LimitRule,
-  state: RuleState,
-  sample: Sample,
-): { readonly state: RuleState; readonly change: AlertChange | null } {
-  if (state.kind === 'active') {
-    const worst = worse(rule, state.worst, sample.value);
-    if (!cleared(rule, sample.value)) return { state: { ...state, worst }, change: null };
-    return { state: NORMAL, change: { kind: 'returned', since: state.since, at: sample.at, worst: state.worst } };
+export function nearestRules<R extends RuleScope & { readonly name: string; readonly watched: boolean }>(
+  rules: readonly R[],
+  machine: Machine,
+): R[] {
+  const nearest = new Map<string, R>();
+  for (const rule of rules) {
+    const near = nearness(rule, machine);
+    const known = nearest.get(rule.name.toLowerCase());
+    if (near > 0 && (!known || near > nearness(known, machine))) nearest.set(rule.name.toLowerCase(), rule);
   }
-  if (!beyond(rule, sample.value)) return { state: NORMAL, change: null };
-  const since = state.kind === 'pending' ? state.since : sample.at;
-  const worst = state.kind === 'pending' ? worse(rule, state.worst, sample.value) : sample.value;
-  if (sample.at - since < rule.onDelayMs) return { state: { kind: 'pending', since, worst }, change: null };
-  const activeFrom = instant(since + rule.onDelayMs);
-  return {
-    state: { kind: 'active', since: activeFrom, worst },
-    change: { kind: 'became active', since: activeFrom, worst },
-  };
+  return [...nearest.values()].filter((rule) => rule.watched);
 }
 
-/** What an alert saw, in one line: channel, worst value and limit, with a true minus sign. */
-export function sayExcess(
-  rule: { readonly channel: string; readonly unit: string; readonly side: string; readonly threshold: number },
-  worst: number,
-): string {
-  const unit = sayUnit(rule.unit);
-  const measured = (value: number): string => `${value} ${unit}`.trim();
-  return `${rule.channel} ${measured(worst)}, limit ${rule.side} ${measured(rule.threshold)}`.replace(/-/g, '−');
+/** Limits to be drawn beside the values of a channel. */
+export function drawnLimits(condition: Condition): { readonly limit: number; readonly side: 'above' | 'below' }[] {
+  if (condition.kind === 'limit') return [{ limit: condition.limit, side: condition.side }];
+  if (condition.kind !== 'band') return [];
+  return [
+    { limit: condition.high, side: 'above' },
+    { limit: condition.low, side: 'below' },
+  ];
 }
+
+/** The limit that an alert is beyond; null: it is of none. */
+export function crossedLimit(condition: Condition, worst: number | null): number | null {
+  if (condition.kind === 'limit') return condition.limit;
+  if (condition.kind !== 'band' || worst === null) return null;
+  return worst > condition.high ? condition.high : condition.low;
+}
+
+const withMinus = (text: string): string => text.replace(/-(?=\d)/g, '−');
+const within = (seconds: number): string =>
+  seconds % 3600 === 0 ? `${seconds / 3600} h` : seconds % 60 === 0 ? `${seconds / 60} min` : `${seconds} s`;
+
+type Said = Pick<Watching, 'channel' | 'unit' | 'condition'>;
+
+/** What a rule finds abnormal, in one line, with a true minus sign. */
+export function sayRule({ channel, unit, condition: c }: Said): string {
+  const measured = (value: number): string => `${value} ${sayUnit(unit)}`.trim();
+  switch (c.kind) {
+    case 'limit':
+      return withMinus(`${channel} ${c.side} ${measured(c.limit)}`);
+    case 'band':
+      return withMinus(`${channel} outside ${c.low} to ${measured(c.high)}`);
+    case 'rate':
+      return withMinus(`${channel} ${c.side} more than ${measured(c.perHour)} an hour, over ${within(c.spanSeconds)}`);
+    case 'silence':
+      return `${channel} says nothing for ${within(c.spanSeconds)}`;
+    case 'state':
+      return `${channel} is “${c.equals}”`;
+    case 'count':
+      return `${channel} becomes “${c.equals}” more than ${c.most} times in ${within(c.spanSeconds)}`;
+  }
+}
+
+/** What an alert saw, in one line: channel, worst measure and what was allowed. */
+export function sayExcess(rule: Said, worst: number | null): string {
+  const { channel, unit, condition: c } = rule;
+  const measured = (value: number): string => `${Number(value.toPrecision(4))} ${sayUnit(unit)}`.trim();
+  if (worst === null || c.kind === 'silence' || c.kind === 'state') return sayRule(rule);
+  switch (c.kind) {
+    case 'limit':
+      return withMinus(`${channel} ${measured(worst)}, limit ${c.side} ${measured(c.limit)}`);
+    case 'band':
+      return withMinus(`${channel} ${measured(worst)}, outside ${c.low} to ${measured(c.high)}`);
+    case 'rate':
+      return withMinus(`${channel} ${c.side} ${measured(Math.abs(worst))} an hour, at most ${measured(c.perHour)}`);
+    case 'count':
+      return `${channel} “${c.equals}” ${worst} times, at most ${c.most} in ${within(c.spanSeconds)}`;
+  }
+}
+
+/** A reading as rules take it: yes and no as 1 and 0. */
+export const asSample = ({
+  at,
+  value,
+}: {
+  readonly at: Sample['at'];
+  readonly value: Sample['value'] | boolean;
+}): Sample => ({
+  at,
+  value: typeof value === 'boolean' ? Number(value) : value,
+});

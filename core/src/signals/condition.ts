@@ -1,13 +1,14 @@
 // Conditions of alert rules: what the readings of one series say at every instant – abnormal, normal, or not known.
 import { HOUR, instant, type Instant } from '../time/index.ts';
 
-export type Value = number | string | boolean;
+/** A number or a word; yes and no are 1 and 0. */
+export type Value = number | string;
 /** One reading of a series. */
 export type Sample = { readonly at: Instant; readonly value: Value };
 
 /**
  * When a series is abnormal. `limit`, `low`, `high` and `deadband` in the unit of the channel; `perHour` in that unit for an hour; spans
- * in milliseconds; `count`: more than `most` changes into the state within the span.
+ * in seconds; `count`: more than `most` changes into the state within the span.
  */
 export type Condition =
   | { readonly kind: 'limit'; readonly side: 'above' | 'below'; readonly limit: number; readonly deadband: number }
@@ -17,11 +18,11 @@ export type Condition =
       readonly side: 'rising' | 'falling';
       readonly perHour: number;
       readonly deadband: number;
-      readonly spanMs: number;
+      readonly spanSeconds: number;
     }
-  | { readonly kind: 'silence'; readonly spanMs: number }
-  | { readonly kind: 'state'; readonly equals: Value }
-  | { readonly kind: 'count'; readonly equals: Value; readonly most: number; readonly spanMs: number };
+  | { readonly kind: 'silence'; readonly spanSeconds: number }
+  | { readonly kind: 'state'; readonly equals: string }
+  | { readonly kind: 'count'; readonly equals: string; readonly most: number; readonly spanSeconds: number };
 export const CONDITIONS = [
   'limit',
   'band',
@@ -52,6 +53,10 @@ export type Seen = {
 export const UNSEEN = (watchedFrom: Instant): Seen => ({
   ...{ judged: 'unknown', known: 'normal', last: null, recent: [], changes: [], watchedFrom },
 });
+
+const spanOf = ({ spanSeconds }: { readonly spanSeconds: number }): number => spanSeconds * 1000;
+/** Words as they are written, numbers as people write them. */
+const isIn = (value: Value, equals: string): boolean => String(value) === equals;
 
 type Limits = { readonly above: number | null; readonly below: number | null; readonly deadband: number };
 
@@ -109,8 +114,8 @@ export function afterReading(condition: Condition, seen: Seen, sample: Sample): 
     case 'band':
       return { ...kept, ...judgedAs(beyond(sample.value as number, limitsOf(condition), seen.known)) };
     case 'rate': {
-      const recent = [...seen.recent.filter((s) => s.at >= sample.at - condition.spanMs), sample];
-      const rate = rateOf(recent, condition.spanMs);
+      const recent = [...seen.recent.filter((s) => s.at >= sample.at - spanOf(condition)), sample];
+      const rate = rateOf(recent, spanOf(condition));
       if (rate === null) return { ...kept, recent, judged: 'unknown' };
       const [above, below] = condition.side === 'rising' ? [condition.perHour, null] : [null, -condition.perHour];
       return { ...kept, recent, ...judgedAs(beyond(rate, { above, below, deadband: condition.deadband }, seen.known)) };
@@ -118,12 +123,12 @@ export function afterReading(condition: Condition, seen: Seen, sample: Sample): 
     case 'silence':
       return { ...kept, ...judgedAs('normal') };
     case 'state':
-      return { ...kept, ...judgedAs(sample.value === condition.equals ? 'abnormal' : 'normal') };
+      return { ...kept, ...judgedAs(isIn(sample.value, condition.equals) ? 'abnormal' : 'normal') };
     case 'count': {
       // The first reading ever is no change.
       const hasChanged =
-        seen.last !== null && sample.value === condition.equals && seen.last.value !== condition.equals;
-      const all = counted(hasChanged ? [...seen.changes, sample.at] : seen.changes, sample.at, condition.spanMs);
+        seen.last !== null && isIn(sample.value, condition.equals) && !isIn(seen.last.value, condition.equals);
+      const all = counted(hasChanged ? [...seen.changes, sample.at] : seen.changes, sample.at, spanOf(condition));
       return { ...kept, changes: all, ...judgedAs(judgeCount(all, condition.most)) };
     }
   }
@@ -136,10 +141,10 @@ export function afterReading(condition: Condition, seen: Seen, sample: Sample): 
 export function changesAt(condition: Condition, seen: Seen, holdMs: number): Instant | null {
   const { last, judged } = seen;
   if (condition.kind === 'silence')
-    return judged === 'abnormal' ? null : instant((last?.at ?? seen.watchedFrom) + condition.spanMs);
+    return judged === 'abnormal' ? null : instant((last?.at ?? seen.watchedFrom) + spanOf(condition));
   if (condition.kind === 'count') {
     const [oldest] = seen.changes;
-    return oldest === undefined ? null : instant(oldest + condition.spanMs);
+    return oldest === undefined ? null : instant(oldest + spanOf(condition));
   }
   return last === null || judged === 'unknown' ? null : instant(last.at + holdMs);
 }
@@ -148,7 +153,7 @@ export function changesAt(condition: Condition, seen: Seen, holdMs: number): Ins
 export function afterTime(condition: Condition, seen: Seen, at: Instant): Seen {
   if (condition.kind === 'silence') return { ...seen, ...judgedAs('abnormal') };
   if (condition.kind === 'count') {
-    const changes = counted(seen.changes, at, condition.spanMs);
+    const changes = counted(seen.changes, at, spanOf(condition));
     return { ...seen, changes, ...judgedAs(judgeCount(changes, condition.most)) };
   }
   return { ...seen, judged: 'unknown' };
@@ -156,7 +161,7 @@ export function afterTime(condition: Condition, seen: Seen, at: Instant): Seen {
 
 /** What is measured of a series for the worst of an alert: its value, how fast it goes for an hour, how many changes; else null. */
 export function measureOf(condition: Condition, seen: Seen): number | null {
-  if (condition.kind === 'rate') return rateOf(seen.recent, condition.spanMs);
+  if (condition.kind === 'rate') return rateOf(seen.recent, spanOf(condition));
   if (condition.kind === 'count') return seen.changes.length;
   return condition.kind === 'limit' || condition.kind === 'band'
     ? ((seen.last?.value as number | undefined) ?? null)

@@ -1,4 +1,9 @@
 // Signals: readings from machines and the alerts they set off.
 export * from './senml.ts';
 export * from './alert.ts';
+export * from './combination.ts';
+export * from './condition.ts';
+export * from './delay.ts';
+export * from './telling.ts';
 export * from './units.ts';
+export * from './watching.ts';

@@ -1,15 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { instant, MINUTE } from '../time/index.ts';
-import {
-  NORMAL,
-  readPack,
-  sayExcess,
-  splitName,
-  watch,
-  type AlertChange,
-  type LimitRule,
-  type RuleState,
-} from './index.ts';
+import { instant } from '../time/index.ts';
+import { nearestRules, nearness, readPack, sayExcess, sayRule, splitName, type Condition } from './index.ts';
 
 const now = instant(Date.UTC(2026, 10, 24, 12));
 const good = (pack: unknown) => {
@@ -86,91 +77,59 @@ describe('malformed packs are refused as a whole', () => {
   });
 });
 
-// IEC 62682: on-delay and deadband.
-describe('a limit rule', () => {
-  const rule: LimitRule = { side: 'above', limit: -65, deadband: 2, onDelayMs: 5 * MINUTE };
-  const run = (samples: [minute: number, value: number][], r = rule): { changes: AlertChange[]; state: RuleState } => {
-    let state: RuleState = NORMAL;
-    const changes: AlertChange[] = [];
-    for (const [minute, value] of samples) {
-      const next = watch(r, state, { at: instant(now + minute * MINUTE), value });
-      state = next.state;
-      if (next.change) changes.push(next.change);
-    }
-    return { changes, state };
-  };
-
-  it('waits for the on-delay, then is active from the moment it ran out', () => {
-    expect(
-      run([
-        [0, -70],
-        [1, -64],
-        [4, -63],
-      ]).changes,
-    ).toEqual([]);
-    expect(
-      run([
-        [0, -70],
-        [1, -64],
-        [4, -63],
-        [7, -62],
-      ]).changes,
-    ).toEqual([{ kind: 'became active', since: now + 6 * MINUTE, worst: -62 }]);
-  });
-  it('forgets a condition that came back before the delay ran out', () => {
-    expect(
-      run([
-        [1, -64],
-        [3, -66],
-        [5, -64],
-        [9, -64],
-      ]).changes,
-    ).toEqual([]);
-  });
-  it('returns to normal only beyond the deadband, and keeps the worst value', () => {
-    const { changes, state } = run([
-      [0, -64],
-      [5, -64],
-      [6, -60],
-      [7, -66],
-      [8, -66.9],
-      [9, -67],
-    ]);
-    expect(changes[1]).toEqual({ kind: 'returned', since: now + 5 * MINUTE, at: now + 9 * MINUTE, worst: -60 });
-    expect(state).toEqual(NORMAL);
-  });
-  it('does not chatter inside the deadband', () => {
-    expect(
-      run([
-        [0, -64],
-        [5, -64],
-        [6, -66],
-        [7, -64],
-        [8, -66],
-        [9, -64],
-      ]).changes,
-    ).toHaveLength(1);
-  });
-  it('watches the low side as well, without delay when none is set', () => {
-    const low: LimitRule = { side: 'below', limit: 0.4, deadband: 0.05, onDelayMs: 0 };
-    expect(
-      run(
-        [
-          [0, 0.45],
-          [1, 0.39],
-          [2, 0.44],
-          [3, 0.46],
-        ],
-        low,
-      ).changes.map((c) => c.kind),
-    ).toEqual(['became active', 'returned']);
+describe('rules and alerts in words', () => {
+  const rule = {
+    channel: 'chamber',
+    unit: 'Cel',
+    condition: { kind: 'limit', side: 'above', limit: -65, deadband: 2 },
+  } as const;
+  const of = (condition: Condition, channel = 'door', unit = '') => ({ channel, unit, condition });
+  it('have the unit as people write it and a true minus sign', () =>
+    expect(sayExcess(rule, -60.3)).toBe('chamber −60.3 °C, limit above −65 °C'));
+  it('have no unit where the channel is a ratio', () =>
+    expect(sayExcess(of({ kind: 'limit', side: 'above', limit: 0.9, deadband: 0 }, 'load', '/'), 1.2)).toBe(
+      'load 1.2, limit above 0.9',
+    ));
+  it.each<[Condition, number | null, string, string]>([
+    [{ kind: 'band', low: 2, high: 8, deadband: 1 }, 9, 'door outside 2 to 8', 'door 9, outside 2 to 8'],
+    [
+      { kind: 'rate', side: 'falling', perHour: 6, deadband: 0, spanSeconds: 900 },
+      -7.5,
+      'door falling more than 6 an hour, over 15 min',
+      'door falling 7.5 an hour, at most 6',
+    ],
+    [{ kind: 'silence', spanSeconds: 7200 }, null, 'door says nothing for 2 h', 'door says nothing for 2 h'],
+    [{ kind: 'state', equals: 'open' }, null, 'door is “open”', 'door is “open”'],
+    [
+      { kind: 'count', equals: 'open', most: 10, spanSeconds: 90 },
+      12,
+      'door becomes “open” more than 10 times in 90 s',
+      'door “open” 12 times, at most 10 in 90 s',
+    ],
+  ])('%j', (condition, worst, said, excess) => {
+    expect([sayRule(of(condition)), sayExcess(of(condition), worst)]).toEqual([said, excess]);
   });
 });
 
-describe('an alert in words', () => {
-  const rule = { channel: 'chamber', unit: 'Cel', side: 'above', threshold: -65 };
-  it('has the unit as people write it and a true minus sign', () =>
-    expect(sayExcess(rule, -60.3)).toBe('chamber −60.3 °C, limit above −65 °C'));
-  it('has no unit where the channel is a ratio', () =>
-    expect(sayExcess({ ...rule, channel: 'load', unit: '/', threshold: 0.9 }, 1.2)).toBe('load 1.2, limit above 0.9'));
+describe('the rules of a machine', () => {
+  const MACHINE = { id: 7, classId: 1, model: 'ULF-720' };
+  const made = (name: string, over: object = {}) => ({
+    ...{ name, assetClassId: 1, model: null, assetId: null, watched: true },
+    ...over,
+  });
+  const named = (...rules: ReturnType<typeof made>[]) => nearestRules(rules, MACHINE).map((r) => nearness(r, MACHINE));
+  it('are the nearest of each name: its own, its model’s, its class’s', () => {
+    const [klass, model, own] = [made('Warm'), made('warm', { model: 'ulf-720' }), made('Warm', { assetId: 7 })];
+    expect(named(klass)).toEqual([1]);
+    expect(named(model, klass)).toEqual([2]);
+    expect(named(klass, own, model)).toEqual([3]);
+    expect(named(klass, made('Cold', { model: 'ULF-720' }))).toEqual([1, 2]);
+    expect(
+      named(made('Warm', { assetClassId: 2 }), made('Warm', { model: 'ULF-540' }), made('Warm', { assetId: 8 })),
+    ).toEqual([]);
+  });
+  it('leave out what a nearer one says is not watched', () => {
+    expect(named(made('Warm'), made('Warm', { assetId: 7, watched: false }))).toEqual([]);
+    expect(named(made('Warm'), made('Warm', { assetId: 8, watched: false }))).toEqual([1]);
+  });
 });

@@ -114,3 +114,13 @@ export function advance(
   upTo = until > upTo ? until : upTo;
   return { state: { seen, phase, worst, upTo }, happened };
 }
+
+/**
+ * When something happens by itself to what is watched: a delay ends, silence begins, a count falls. Null: only a reading changes it. That a
+ * value counts no more is worked out whenever something else happens.
+ */
+export function dueAt({ condition, delays, holdMs }: SeriesRule, { seen, phase }: WatchState): Instant | null {
+  const byItself =
+    condition.kind === 'silence' || condition.kind === 'count' ? changesAt(condition, seen, holdMs) : null;
+  return earliest(delayEnds(phase, delays), byItself);
+}

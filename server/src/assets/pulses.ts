@@ -2,7 +2,7 @@
 import { and, asc, eq, gte } from 'drizzle-orm';
 import type { AssetPage } from '#api/register.ts';
 import type { AssetClassId, AssetId, DeviceId } from '#core/ids.ts';
-import { sayUnit } from '#core/signals/index.ts';
+import { drawnLimits, sayUnit } from '#core/signals/index.ts';
 import { DAY, instant, type Instant } from '#core/time/index.ts';
 import type { Database, Db } from '../platform/database.ts';
 import { meter, meterReading } from '../meters/tables.ts';
@@ -53,7 +53,7 @@ async function ofDevice(
       return {
         label: `${channel}, ${sayUnit(own[0]?.unit ?? null)}`,
         points: own.map((r) => ({ at: instantOfText(r.hour), value: Math.round(r.value * 100) / 100 })),
-        limits: rules.filter((r) => r.channel === channel).map((r) => r.threshold),
+        limits: rules.filter((r) => r.channel === channel).flatMap((r) => drawnLimits(r.condition).map((l) => l.limit)),
       };
     });
 }

@@ -258,9 +258,9 @@ export const giveClaimUpIn = (
 ): Promise<void> =>
   write(async (tx, told) => {
     const held = await hold(tx, id, version);
-    const next = accept(giveClaimUp(held.claim, because));
+    const { claim: next, entries } = accept(giveClaimUp(held.claim, because));
     await keep(tx, told, held, next, by, {
-      step: { what: 'given up', text: because.trim() },
+      ...{ entries, step: { what: 'given up', text: because.trim() } },
       says: `given up: ${because.trim()}`,
     });
   });

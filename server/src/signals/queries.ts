@@ -2,12 +2,14 @@
 import { and, asc, desc, eq, gt, inArray, isNull, lt, or, sql } from 'drizzle-orm';
 import type { AssetId, DeviceId, OrderId } from '#core/ids.ts';
 import { DAY, HOUR, instant, type Instant } from '#core/time/index.ts';
+import { crossedLimit, drawnLimits, sayExcess } from '#core/signals/index.ts';
 import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
 import { alert, alertRule, channel, device, reading } from './tables.ts';
+import { rulesOf } from './watched.ts';
 
 const ALERTS_SHOWN = 200;
 const DEVICES_SHOWN = 200;
@@ -45,11 +47,7 @@ export async function recentAlerts(db: Db, now: Instant) {
     model,
     customer: name,
     place: places.of(locationId).label,
-    channel: rule.channel,
-    unit: rule.unit,
-    limit: rule.threshold,
-    side: rule.side,
-    worst: a.worst,
+    ...{ text: sayExcess(rule, a.worst), channel: rule.channel },
     startedAt: a.startedAt,
     endedAt: a.endedAt,
     orderId: a.orderId,
@@ -90,7 +88,7 @@ export async function devicesWithChannels(db: Db) {
 /** The last days of one channel of an asset, with the limits its class is watched by. */
 export async function readingsOf(db: Db, assetId: AssetId, wanted: string, now: Instant) {
   const devices = await db
-    .select({ id: device.id, classId: asset.classId })
+    .select({ id: device.id, classId: asset.classId, model: asset.model })
     .from(device)
     .innerJoin(asset, eq(asset.id, device.assetId))
     .where(eq(device.assetId, assetId));
@@ -107,23 +105,15 @@ export async function readingsOf(db: Db, assetId: AssetId, wanted: string, now: 
             )
             .orderBy(desc(reading.at))
             .limit(POINTS_SHOWN),
-          db
-            .select({ limit: alertRule.threshold, side: alertRule.side })
-            .from(alertRule)
-            .where(
-              and(
-                eq(alertRule.channel, wanted),
-                inArray(
-                  alertRule.assetClassId,
-                  devices.map((d) => d.classId),
-                ),
-              ),
-            ),
+          rulesOf(
+            db,
+            devices.slice(0, 1).map(({ classId, model }) => ({ id: assetId, classId, model })),
+          ).then((of) => of(assetId)),
         ]);
   return {
     unit: rows[0]?.unit ?? null,
     points: rows.reverse().flatMap((r) => (r.value === null ? [] : [{ at: r.at, value: r.value }])),
-    limits: rules,
+    limits: rules.filter((r) => r.channel === wanted).flatMap((r) => drawnLimits(r.condition)),
   };
 }
 
@@ -165,7 +155,7 @@ export async function alertCurves(db: Db, orderIds: readonly OrderId[], now: Ins
           tag,
           channel: rule.channel,
           unit: rule.unit,
-          limit: rule.threshold,
+          limit: crossedLimit(rule.condition, of.worst),
         },
         ...{ startedAt: of.startedAt, endedAt: of.endedAt, points: points.reverse() },
       };

@@ -1,80 +1,114 @@
-// Alert rules of classes, and the devices that report.
+// Alert rules of classes, models and machines, and the devices that report.
 import fp from 'fastify-plugin';
-import { and, asc, eq, ne } from 'drizzle-orm';
+import { and, asc, eq, isNull, ne, sql } from 'drizzle-orm';
+import type { BodyOf } from '#api/contract.ts';
 import * as contracts from '#api/setup.ts';
-import type { AlertRuleId, AssetClassId } from '#core/ids.ts';
+import type { AlertRuleId } from '#core/ids.ts';
+import type { Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { assetClass } from '../catalogue/tables.ts';
+import { instantText } from '../platform/columns.ts';
 import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse, Refused, stale } from '../platform/refuse.ts';
 import { writeNamed } from '../platform/writing.ts';
-import { alertRule, device } from './tables.ts';
+import { alert, alertRule, device, ruleState } from './tables.ts';
+import type { Rule } from './watched.ts';
 
-type Named = { readonly assetClassId: AssetClassId; readonly name: string; readonly id?: AlertRuleId };
+type Asked = BodyOf<typeof contracts.addAlertRule>;
 
-/** Two rules of one name in a class would alert, and raise, twice. The class is locked: of two people at once one is told. */
-async function mustBeNewToClass(tx: Tx, { assetClassId, name, id }: Named): Promise<void> {
+/**
+ * Two rules of one name for the same machines would alert, and raise, twice. The class is locked: of two people at once one is told.
+ * Refused: a machine of another class, a model and a machine at once.
+ */
+async function mustBeNew(tx: Tx, asked: Asked, id: AlertRuleId | null): Promise<void> {
+  const { assetClassId, model, assetId, name } = asked;
   const [known] = await tx.db
     .select({ id: assetClass.id })
     .from(assetClass)
     .where(eq(assetClass.id, assetClassId))
     .for('update');
   if (!known) refuse('not-found', 'That asset class does not exist; choose another.', 'assetClassId');
+  if (assetId !== null) {
+    if (model !== null) refuse('conflict', 'A rule is of a model or of one machine, not both.', 'model');
+    const [machine] = await tx.db.select({ classId: asset.classId }).from(asset).where(eq(asset.id, assetId));
+    if (!machine) refuse('not-found', 'That machine does not exist; choose another.', 'assetId');
+    if (machine.classId !== assetClassId)
+      refuse('conflict', 'That machine is of another class; choose its class.', 'assetClassId');
+  }
   const [same] = await tx.db
     .select({ id: alertRule.id })
     .from(alertRule)
     .where(
       and(
-        eq(alertRule.assetClassId, assetClassId),
-        eq(alertRule.name, name),
-        id === undefined ? undefined : ne(alertRule.id, id),
+        ...[eq(alertRule.assetClassId, assetClassId), eq(alertRule.name, name)],
+        model === null ? isNull(alertRule.model) : eq(alertRule.model, model),
+        assetId === null ? isNull(alertRule.assetId) : eq(alertRule.assetId, assetId),
+        id === null ? undefined : ne(alertRule.id, id),
       ),
     );
-  if (same) refuse('taken', 'The class has a rule of that name; change that one, or choose another name.', 'name');
+  if (same)
+    refuse(
+      'taken',
+      'There is a rule of that name for the same machines; change that one, or choose another name.',
+      'name',
+    );
 }
+
+/** What a rule watched so far is looked at anew: alerts that go on end, as not watched any more, and delays begin anew. */
+async function watchAnew(tx: Tx, id: AlertRuleId, now: Instant): Promise<void> {
+  await tx.db.select({ id: ruleState.ruleId }).from(ruleState).where(eq(ruleState.ruleId, id)).for('update');
+  await tx.db
+    .update(alert)
+    .set({ endedAt: sql`greatest(${alert.startedAt}, ${instantText(now)})` })
+    .where(and(eq(alert.ruleId, id), isNull(alert.endedAt)));
+  await tx.db.delete(ruleState).where(eq(ruleState.ruleId, id));
+}
+
+/** Whether a change makes of it a rule that watches something else, or nothing. */
+const isAnother = (was: Rule, { channel, condition, watched, model, assetId, assetClassId }: Asked): boolean =>
+  was.channel !== channel ||
+  was.condition.kind !== condition.kind ||
+  was.watched !== watched ||
+  was.model !== model ||
+  was.assetId !== assetId ||
+  was.assetClassId !== assetClassId;
 
 export const alertRuleRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
     serve(app, house, contracts.listAlertRules, async () => {
       const rows = await db
-        .select({ rule: alertRule, className: assetClass.name })
+        .select({ rule: alertRule, className: assetClass.name, tag: asset.tag })
         .from(alertRule)
         .innerJoin(assetClass, eq(assetClass.id, alertRule.assetClassId))
-        .orderBy(asc(assetClass.name), asc(alertRule.name))
+        .leftJoin(asset, eq(asset.id, alertRule.assetId))
+        .orderBy(asc(assetClass.name), asc(alertRule.name), asc(alertRule.model), asc(asset.tag))
         .limit(500);
-      return { items: rows.map(({ rule, className }) => ({ ...rule, limit: rule.threshold, className })) };
+      return { items: rows.map(({ rule, className, tag }) => ({ ...rule, className, tag })) };
     });
-    serve(app, house, contracts.addAlertRule, ({ body: { limit, ...body }, write }) =>
+    serve(app, house, contracts.addAlertRule, ({ body, write }) =>
       writeNamed(write, 'alert rule', `added ${body.name}`, async (tx) => {
-        await mustBeNewToClass(tx, body);
-        const [row] = await tx.db
-          .insert(alertRule)
-          .values({ ...body, threshold: limit })
-          .$returningId();
+        await mustBeNew(tx, body, null);
+        const [row] = await tx.db.insert(alertRule).values(body).$returningId();
         return { id: row?.id as number };
       }),
     );
-    serve(
-      app,
-      house,
-      contracts.changeAlertRule,
-      async ({ params, body: { limit, version: _, ...body }, body: { version }, write }) => {
-        await writeNamed(write, 'alert rule', `changed ${body.name}`, async (tx) => {
-          const [row] = await tx.db.select().from(alertRule).where(eq(alertRule.id, params.id)).for('update');
-          if (!row) refuse('not-found', 'That alert rule does not exist.');
-          if (row.version !== version) stale({ ...row, limit: row.threshold });
-          await mustBeNewToClass(tx, { ...body, id: row.id });
-          await tx.db
-            .update(alertRule)
-            .set({ ...body, threshold: limit, version: row.version + 1 })
-            .where(eq(alertRule.id, params.id));
-          return { id: params.id };
-        });
-        return { done: true as const };
-      },
-    );
+    serve(app, house, contracts.changeAlertRule, async ({ params: { id }, body: { version, ...body }, write, now }) => {
+      await writeNamed(write, 'alert rule', `changed ${body.name}`, async (tx) => {
+        const [row] = await tx.db.select().from(alertRule).where(eq(alertRule.id, id)).for('update');
+        if (!row) refuse('not-found', 'That alert rule does not exist.');
+        if (row.version !== version) stale(row);
+        await mustBeNew(tx, body, id);
+        await tx.db
+          .update(alertRule)
+          .set({ ...body, version: version + 1 })
+          .where(eq(alertRule.id, id));
+        if (isAnother(row, body)) await watchAnew(tx, id, now);
+        return { id };
+      });
+      return { done: true as const };
+    });
     serve(app, house, contracts.addDevice, async ({ body, write }) => {
       try {
         return await writeNamed(write, 'device', `registered ${body.key}`, async (tx) => {

@@ -1,11 +1,14 @@
 // Devices, readings, alert rules and alerts.
-import { double, index, int, mysqlEnum, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import { boolean, double, index, int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import type { AlertId, AlertRuleId, AssetClassId, AssetId, DeviceId, OrderId } from '#core/ids.ts';
 import type { Priority } from '#core/service-levels/index.ts';
-import type { RuleState } from '#core/signals/index.ts';
+import type { Condition, WatchState } from '#core/signals/index.ts';
 import { instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
 import { assetClass } from '../catalogue/tables.ts';
 import { asset } from '../assets/tables.ts';
+
+/** An hour: devices report every few minutes. */
+export const HOLD_SECONDS = 3600;
 
 export const device = mysqlTable(
   'device',
@@ -58,26 +61,33 @@ export const alertRule = mysqlTable(
       .references(() => assetClass.id),
     channel: varchar({ length: 40 }).notNull(),
     unit: varchar({ length: 20 }).notNull(),
-    side: mysqlEnum(['above', 'below']).notNull(),
-    threshold: double().notNull(),
-    deadband: double().notNull(),
-    onDelaySeconds: int().notNull(),
+    /** When it is abnormal. */
+    condition: jsonColumn<Condition>().notNull(),
+    ...{ onDelaySeconds: int().notNull(), offDelaySeconds: int().notNull().default(0) },
+    /** How long a value counts where no other follows. */
+    holdSeconds: int().notNull().default(HOLD_SECONDS),
+    /** Of one model of the class only, or of one machine. */
+    model: varchar({ length: 120 }),
+    assetId: reference<AssetId>().references(() => asset.id),
+    /** False: what a rule of the same name watches farther off is not watched here. */
+    watched: boolean().notNull().default(true),
     priority: int().notNull().$type<Priority>(),
     version: int().notNull().default(1),
   },
   (t) => [index('alert_rule_class').on(t.assetClassId, t.channel)],
 );
 
-/** Where each rule stands with each asset between two readings. */
+/** Where each rule stands with each asset: all before `lastAt` has been looked at, and at `dueAt` something happens by itself. */
 export const ruleState = mysqlTable(
   'rule_state',
   {
     ruleId: reference<AlertRuleId>().notNull(),
     assetId: reference<AssetId>().notNull(),
     lastAt: instantColumn().notNull(),
-    state: jsonColumn<RuleState>().notNull(),
+    dueAt: instantColumn(),
+    state: jsonColumn<WatchState>().notNull(),
   },
-  (t) => [primaryKey({ columns: [t.assetId, t.ruleId] })],
+  (t) => [primaryKey({ columns: [t.assetId, t.ruleId] }), index('rule_state_due').on(t.dueAt)],
 );
 
 export const alert = mysqlTable(
@@ -90,9 +100,14 @@ export const alert = mysqlTable(
     assetId: reference<AssetId>()
       .notNull()
       .references(() => asset.id),
+    /** When it is active; abnormal since a delay before. */
     startedAt: instantColumn().notNull(),
+    since: instantColumn(),
     endedAt: instantColumn(),
-    worst: double().notNull(),
+    /** Null while it goes on, and where it ended because it is not watched any more. */
+    normalSince: instantColumn(),
+    /** What was measured at its worst; null where nothing is measured. */
+    worst: double(),
     orderId: reference<OrderId>(),
     joined: int().notNull().default(0),
   },

@@ -11,21 +11,24 @@ const [WIDTH, HEIGHT] = [340, 96];
 
 export function AlertCurve({ alert, zone }: { alert: Alert; zone: Zone }) {
   const { points, limit } = alert;
+  const limits = limit === null ? [] : [limit];
   const [from = 0, to = 1] = extent(points, (p) => p.at);
-  const [low = 0, high = 1] = extent([...points.map((p) => p.value), limit]);
+  const [low = 0, high = 1] = extent([...points.map((p) => p.value), ...limits]);
   const x = scaleLinear([from, to], [0, WIDTH]);
   const y = scaleLinear([low, high], [HEIGHT - 6, 6]);
   const path = line<Alert['points'][number]>(
     (p) => x(p.at),
     (p) => y(p.value),
   )(points);
-  const said = `${alert.rule}, ${alert.tag}: past ${limit} ${alert.unit} since ${sayTime(alert.startedAt, zone)}${alert.endedAt ? ` until ${sayTime(alert.endedAt, zone)}` : ''}`;
+  const said = `${alert.rule}, ${alert.tag}: ${limit === null ? '' : `past ${limit} ${alert.unit} `}since ${sayTime(alert.startedAt, zone)}${alert.endedAt ? ` until ${sayTime(alert.endedAt, zone)}` : ''}`;
   return (
     <figure className="mt-3">
       <figcaption className="font-semibold">{said}</figcaption>
       {points.length > 1 && path !== null && (
         <svg role="img" aria-label={said} viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="mt-1 w-full">
-          <line x1="0" x2={WIDTH} y1={y(limit)} y2={y(limit)} stroke="var(--missed)" strokeDasharray="5 4" />
+          {limits.map((l) => (
+            <line key={l} x1="0" x2={WIDTH} y1={y(l)} y2={y(l)} stroke="var(--missed)" strokeDasharray="5 4" />
+          ))}
           <path d={path} fill="none" stroke="currentColor" strokeWidth="1.6" />
         </svg>
       )}

@@ -96,8 +96,10 @@ describe('an alert rule', () => {
     id: 9,
     version: 5,
     className: 'Steam steriliser',
-    ...{ name: 'Too warm', assetClassId: 11, channel: 'chamber', unit: 'Cel', side: 'above', limit: -65 },
-    ...{ deadband: 2, onDelaySeconds: 300, priority: 1 },
+    ...{ name: 'Too warm', assetClassId: 11, channel: 'chamber', unit: 'Cel' },
+    condition: { kind: 'limit', side: 'above', limit: -65, deadband: 2 },
+    ...{ onDelaySeconds: 300, offDelaySeconds: 0, holdSeconds: 3600, priority: 1, watched: true },
+    ...{ model: null, assetId: null, tag: null },
   };
   it('is added with numbers as numbers', async () => {
     house.answer(setup.listAlertRules, () => ({ items: [] }));
@@ -116,7 +118,31 @@ describe('an alert rule', () => {
     await user.clear(field('Deadband'));
     await user.type(field('Deadband'), '1');
     await user.click(press('Save the alert rule'));
-    expect(await sent()).toMatchObject({ name: 'Door open', priority: 3, limit: 4.5, deadband: 1, assetClassId: 11 });
+    expect(await sent()).toMatchObject({
+      ...{ name: 'Door open', priority: 3, assetClassId: 11, model: null, assetId: null, watched: true },
+      condition: { kind: 'limit', side: 'above', limit: 4.5, deadband: 1 },
+    });
+  });
+
+  it('asks for what its kind needs, and sends no more', async () => {
+    house.answer(setup.listAlertRules, () => ({ items: [] }));
+    house.answer(setup.addAlertRule, () => ({ id: 1 }));
+    const { user } = house.open(<AlertRules />);
+    await user.click(await found('Add an alert rule'));
+    await user.type(await screen.findByLabelText('Name'), 'Door too often');
+    await user.selectOptions(field('Abnormal when'), 'count');
+    expect(screen.queryByLabelText('Limit')).toBeNull();
+    await user.selectOptions(field('Watches'), 'model');
+    await user.click(press('Save the alert rule'));
+    expect(await screen.findByText(/Name the state, such as open/)).toBeDefined();
+    expect(field('Model').getAttribute('aria-invalid')).toBe('true');
+    await user.type(field('Model'), 'ULF-720');
+    await user.type(field('State'), 'open');
+    await user.click(press('Save the alert rule'));
+    expect(await sent()).toMatchObject({
+      ...{ model: 'ULF-720', assetId: null },
+      condition: { kind: 'count', equals: 'open', most: 10, spanSeconds: 900 },
+    });
   });
 
   it('somebody else changed is saved over it only after that was said', async () => {

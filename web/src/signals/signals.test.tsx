@@ -11,7 +11,7 @@ const HOUR = 3_600_000;
 const alert = (id: number, over: Partial<AlertOut> = {}): AlertOut =>
   ({
     ...{ id, rule: 'Chamber too warm', assetId: id, tag: `Q00${id}`, model: 'ULF-540', customer: 'Horta Nova' },
-    ...{ place: 'Vault 1', channel: 'chamber', unit: 'Cel', limit: -65, side: 'above', worst: -55.07 },
+    ...{ place: 'Vault 1', channel: 'chamber', text: 'chamber −55.07 °C, limit above −65 °C' },
     ...{ startedAt: NOW - HOUR, endedAt: null, orderId: 1512, joined: false },
     ...over,
   }) as AlertOut;
@@ -52,7 +52,7 @@ describe('alerts', () => {
     house.open(<SignalsRoom />);
     expect(await screen.findByText(/2 active alerts · 3 devices listed, 2 silent for over an hour/)).toBeDefined();
     const active = rowOf(/Chamber too warm/, 'Alerts');
-    expect(active.textContent).toContain('chamber at worst −55.1 °C, limit above −65');
+    expect(active.textContent).toContain('chamber −55.07 °C, limit above −65');
     expect(within(active).getByText('still active')).toBeDefined();
     expect(within(active).getByRole('link', { name: 'WO-11512' }).getAttribute('href')).toBe('/orders/1512');
     expect(rowOf(/Door open/, 'Alerts').textContent).toContain('none');

@@ -88,9 +88,7 @@ const alertColumns = (now: Instant, zone: Zone, choose: (id: number) => void): C
           {a.endedAt === null ? '◆ ' : '◇ '}
           {a.rule}
         </button>
-        <span className="quiet block">
-          {a.channel} at worst {sayValue(a.worst.toFixed(1))} {sayUnit(a.unit)}, limit {a.side} {sayValue(a.limit)}
-        </span>
+        <span className="quiet block">{a.text}</span>
       </>
     ),
   },

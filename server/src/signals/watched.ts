@@ -1,0 +1,33 @@
+// Which rules watch which machines: of those of one name the nearest.
+import { and, asc, inArray, isNull, or } from 'drizzle-orm';
+import type { AssetClassId, AssetId } from '#core/ids.ts';
+import { nearestRules } from '#core/signals/index.ts';
+import type { Db } from '../platform/database.ts';
+import { alertRule } from './tables.ts';
+
+export type Rule = typeof alertRule.$inferSelect;
+export type WatchedMachine = { readonly id: AssetId; readonly classId: AssetClassId; readonly model: string };
+
+/** The rules of some machines, by the machine; one question for all of them. */
+export async function rulesOf(db: Db, machines: readonly WatchedMachine[]): Promise<(id: AssetId) => Rule[]> {
+  if (machines.length === 0) return () => [];
+  const rules = await db
+    .select()
+    .from(alertRule)
+    .where(
+      and(
+        inArray(alertRule.assetClassId, [...new Set(machines.map((m) => m.classId))]),
+        // Those of single machines: of these only.
+        or(
+          isNull(alertRule.assetId),
+          inArray(
+            alertRule.assetId,
+            machines.map((m) => m.id),
+          ),
+        ),
+      ),
+    )
+    .orderBy(asc(alertRule.id));
+  const known = new Map(machines.map((m) => [m.id, nearestRules(rules, m)]));
+  return (id) => known.get(id) ?? [];
+}

@@ -1,0 +1,231 @@
+// An alert rule typed: what it watches, when that is abnormal, for how long, and what follows.
+import { useWatch } from 'react-hook-form';
+import { addAlertRule, type AlertRuleIn, type AlertRuleOut, type Reference } from '#api/setup.ts';
+import { PRIORITIES } from '#core/service-levels/index.ts';
+import { CONDITIONS, type Condition } from '#core/signals/index.ts';
+import { ChooseAsset } from '../assets/index.ts';
+import type { Choice } from '../parts/choose.tsx';
+import { WireNumber, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
+import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
+import { setupApi } from './endpoints.ts';
+
+const SAY_KIND: Readonly<Record<Condition['kind'], string>> = {
+  limit: 'beyond a limit',
+  band: 'outside a band',
+  rate: 'it changes too fast',
+  silence: 'nothing is said',
+  state: 'it is in a state',
+  count: 'a state comes too often',
+};
+const SCOPES = [
+  ['class', 'all of the class'],
+  ['model', 'one model'],
+  ['machine', 'one machine'],
+] as const;
+type Scope = (typeof SCOPES)[number][0];
+
+/** Everything that any kind of condition asks for; what the chosen one does not is left out of what is sent. */
+type Typed = Omit<AlertRuleIn, 'condition' | 'model' | 'assetId'> & {
+  readonly scope: Scope;
+  readonly model: string;
+  readonly assetId: Choice | null;
+  readonly condition: {
+    readonly kind: Condition['kind'];
+    readonly side: 'above' | 'below';
+    readonly trend: 'rising' | 'falling';
+    readonly equals: string;
+  } & Record<'limit' | 'deadband' | 'low' | 'high' | 'perHour' | 'spanSeconds' | 'most', number>;
+};
+
+const EMPTY: Typed['condition'] = {
+  ...{ kind: 'limit', side: 'above', trend: 'rising', equals: '', limit: -65, deadband: 2, low: 2, high: 8 },
+  ...{ perHour: 10, spanSeconds: 900, most: 10 },
+};
+
+function typedOf(rule: AlertRuleOut | null, classes: Reference['classes']): Typed {
+  const condition = rule?.condition;
+  return {
+    ...{ name: rule?.name ?? '', channel: rule?.channel ?? 'chamber', unit: rule?.unit ?? 'Cel' },
+    condition: {
+      ...EMPTY,
+      ...condition,
+      ...(condition?.kind === 'rate' ? { trend: condition.side } : {}),
+      side: condition?.kind === 'limit' ? condition.side : 'above',
+    },
+    ...{ onDelaySeconds: rule?.onDelaySeconds ?? 300, offDelaySeconds: rule?.offDelaySeconds ?? 0 },
+    ...{ holdSeconds: rule?.holdSeconds ?? 3600, priority: rule?.priority ?? 1, watched: rule?.watched ?? true },
+    assetClassId: rule?.assetClassId ?? ((classes[0]?.id ?? NaN) as AlertRuleIn['assetClassId']),
+    ...{ scope: scopeOf(rule), model: rule?.model ?? '' },
+    assetId: rule?.assetId == null ? null : { id: rule.assetId, name: rule.tag ?? '' },
+  };
+}
+
+function scopeOf(rule: AlertRuleOut | null): Scope {
+  if (rule?.assetId != null) return 'machine';
+  return rule?.model == null ? 'class' : 'model';
+}
+
+function conditionOf(c: Typed['condition']): AlertRuleIn['condition'] {
+  const { kind, limit, deadband, low, high, perHour, spanSeconds, equals, most } = c;
+  switch (kind) {
+    case 'limit':
+      return { kind, side: c.side, limit, deadband };
+    case 'band':
+      return { kind, low, high, deadband };
+    case 'rate':
+      return { kind, side: c.trend, perHour, deadband, spanSeconds };
+    case 'silence':
+      return { kind, spanSeconds };
+    case 'state':
+      return { kind, equals };
+    case 'count':
+      return { kind, equals, most, spanSeconds };
+  }
+}
+
+const toBody = ({ scope, model, assetId, condition, ...rest }: Typed): AlertRuleIn => ({
+  ...rest,
+  condition: conditionOf(condition),
+  model: scope === 'model' ? model : null,
+  // Nobody chosen yet is refused at its field.
+  assetId: scope === 'machine' ? ((assetId?.id ?? NaN) as AlertRuleIn['assetId']) : null,
+});
+
+const Deadband = () => (
+  <WireNumber name="condition.deadband" label="Deadband" min={0} step="any" hint="normal again only so far back" />
+);
+const Span = ({ label }: { label: string }) => <WireNumber name="condition.spanSeconds" label={label} min={60} />;
+const State = () => <WireText name="condition.equals" label="State" hint="as the device says it; yes is 1, no is 0" />;
+
+/** The fields of the chosen kind. */
+function ConditionFields() {
+  const kind: unknown = useWatch({ name: 'condition.kind' });
+  switch (kind as Condition['kind']) {
+    case 'limit':
+      return (
+        <>
+          <WireSelect
+            name="condition.side"
+            label="Side"
+            options={(['above', 'below'] as const).map((x) => [x, x] as const)}
+          />
+          <WireNumber name="condition.limit" label="Limit" step="any" />
+          <Deadband />
+        </>
+      );
+    case 'band':
+      return (
+        <>
+          <WireNumber name="condition.low" label="Lower limit" step="any" />
+          <WireNumber name="condition.high" label="Upper limit" step="any" />
+          <Deadband />
+        </>
+      );
+    case 'rate':
+      return (
+        <>
+          <WireSelect
+            name="condition.trend"
+            label="Way"
+            options={(['rising', 'falling'] as const).map((x) => [x, x] as const)}
+          />
+          <WireNumber name="condition.perHour" label="More than, an hour" step="any" />
+          <Span label="Looked at over, seconds" />
+          <Deadband />
+        </>
+      );
+    case 'silence':
+      return <Span label="For longer than, seconds" />;
+    case 'state':
+      return <State />;
+    case 'count':
+      return (
+        <>
+          <State />
+          <WireNumber name="condition.most" label="At most, times" min={0} />
+          <Span label="Within, seconds" />
+        </>
+      );
+  }
+}
+
+/** Which machines it watches. */
+function ScopeFields() {
+  const scope: unknown = useWatch({ name: 'scope' });
+  return (
+    <>
+      <WireSelect name="scope" label="Watches" options={SCOPES} />
+      {scope === 'model' && <WireText name="model" label="Model" hint="as it stands at the assets" />}
+      {scope === 'machine' && (
+        <Wire<Choice | null> name="assetId">
+          {({ value, change, error }) => <ChooseAsset label="Machine" chosen={value} onChoose={change} error={error} />}
+        </Wire>
+      )}
+      {scope !== 'class' && (
+        <WireTick name="watched" label="Watched here (else the class’s rule of this name is not)" />
+      )}
+    </>
+  );
+}
+
+export function AlertRuleForm({
+  rule,
+  classes,
+  onDone,
+}: {
+  rule: AlertRuleOut | null;
+  classes: Reference['classes'];
+  onDone: () => void;
+}) {
+  const form = useWireForm(addAlertRule, typedOf(rule, classes), toBody);
+  const [add] = setupApi.useAddAlertRuleMutation();
+  const [change] = setupApi.useChangeAlertRuleMutation();
+  return (
+    <WireForm<Typed, unknown>
+      form={form}
+      name="Alert rule"
+      save="Save the alert rule"
+      send={(typed, seen) => {
+        const body = toBody(typed);
+        return rule
+          ? change({ params: { id: String(rule.id) }, body: { ...body, version: seen ?? rule.version } })
+          : add({ body });
+      }}
+      onDone={onDone}
+      onCancel={onDone}
+      sheet
+    >
+      <div className="grid grid-cols-4 items-start gap-3">
+        <WireText className="col-span-2" name="name" label="Name" />
+        <WireSelect
+          name="assetClassId"
+          label="Asset class"
+          options={classes.map((c) => [c.id, c.name] as const)}
+          hint={classes.length === 0 ? 'Classes come with the imported assets.' : undefined}
+        />
+        <WireSelect name="priority" label="Order priority" options={PRIORITIES.map((p) => [p, String(p)] as const)} />
+        <ScopeFields />
+      </div>
+      <div className="mt-3 grid grid-cols-4 items-start gap-3">
+        <WireText name="channel" label="Channel" />
+        <WireText name="unit" label="Unit (SenML)" />
+        <WireSelect
+          name="condition.kind"
+          label="Abnormal when"
+          options={CONDITIONS.map((k) => [k, SAY_KIND[k]] as const)}
+        />
+        <ConditionFields />
+      </div>
+      <div className="mt-3 grid grid-cols-4 items-start gap-3">
+        <WireNumber
+          name="onDelaySeconds"
+          label="On-delay, seconds"
+          min={0}
+          hint="abnormal so long before it is active"
+        />
+        <WireNumber name="offDelaySeconds" label="Off-delay, seconds" min={0} hint="normal so long before it ends" />
+        <WireNumber name="holdSeconds" label="A value counts for, seconds" min={10} hint="then nothing is known" />
+      </div>
+    </WireForm>
+  );
+}
