@@ -159,8 +159,10 @@ export const DAY: readonly Act[] = [
     'POST',
     () => '/api/alert-rules',
     (at) => ({
-      ...{ name: 'Chamber too warm', assetClassId: at.ids.assetClass, channel: 'chamber', unit: 'Cel', side: 'above' },
-      ...{ limit: -65, deadband: 2, onDelaySeconds: 60, priority: 1 },
+      ...{ name: 'Chamber too warm', assetClassId: at.ids.assetClass, channel: 'chamber', unit: 'Cel' },
+      condition: { kind: 'limit', side: 'above', limit: -65, deadband: 2 },
+      ...{ onDelaySeconds: 60, offDelaySeconds: 0, holdSeconds: 3600, priority: 1 },
+      ...{ model: null, assetId: null, watched: true },
     }),
   ),
   act(

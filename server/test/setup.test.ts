@@ -177,20 +177,22 @@ describe('service levels, job plans, alert rules', () => {
 
   it.each<[string, Record<string, unknown>, string]>([
     ['an unknown class', {}, 'assetClassId'],
-    ['a negative deadband', { deadband: -1 }, 'deadband'],
+    [
+      'a negative deadband',
+      { condition: { kind: 'limit', side: 'above', limit: 1, deadband: -1 } },
+      'condition.deadband',
+    ],
     ['a channel with spaces', { channel: 'door open' }, 'channel'],
-    ['no limit', { limit: null }, 'limit'],
+    ['no limit', { condition: { kind: 'limit', side: 'above', limit: null, deadband: 0 } }, 'condition.limit'],
   ])('an alert rule with %s is refused', async (_, over, field) => {
     const answer = await call('POST', '/api/alert-rules', {
       name: 'Warm',
       assetClassId: 99,
       channel: 'chamber',
       unit: 'Cel',
-      side: 'above',
-      limit: 1,
-      deadband: 0,
-      onDelaySeconds: 0,
-      priority: 1,
+      condition: { kind: 'limit', side: 'above', limit: 1, deadband: 0 },
+      ...{ onDelaySeconds: 0, offDelaySeconds: 0, holdSeconds: 3600, priority: 1 },
+      ...{ model: null, assetId: null, watched: true },
       ...over,
     });
     expect(answer.body.errors[0]?.field).toBe(field);
