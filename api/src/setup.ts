@@ -369,6 +369,44 @@ const deviceKey = v.pipe(
     'A device key is letters, digits, - : . _ such as urn:dev:os:stavok-q0412.',
   ),
 );
+const tried = v.object({
+  /** Machines it would watch that reported, and what they reported. */
+  ...{ machines: v.number(), readings: v.number(), alerts: v.number(), seconds: v.number(), active: v.number() },
+  shown: v.array(
+    v.object({
+      ...{ assetId: v.number(), tag: v.string(), model: v.string(), text: v.string() },
+      ...{ from: instantNumber, to: v.nullable(instantNumber) },
+    }),
+  ),
+});
+export type Tried = v.InferOutput<typeof tried>;
+export const TRIED_DAYS = 90;
+export const tryAlertRule = contract({
+  method: 'POST',
+  path: '/api/alert-rules/try',
+  summary: 'Which alerts a rule would have raised in the past, beside those of the rule as it is kept',
+  room: 'signals',
+  may: WRITERS,
+  reads: ['setup', 'signals'],
+  body: v.object({
+    ...alertRuleIn.entries,
+    days: v.pipe(
+      v.number(),
+      v.integer(),
+      v.minValue(1, 'One day at least.'),
+      v.maxValue(TRIED_DAYS, 'At most 90 days.'),
+    ),
+    /** The rule that is changed; null: it is new. */
+    ruleId: v.nullable(idOf<AlertRuleId>()),
+  }),
+  answer: v.object({
+    tried,
+    /** As it is kept. */
+    kept: v.nullable(tried),
+    /** Machines that reported more than is gone through are left out. */
+    leftOut: v.number(),
+  }),
+});
 export const addDevice = contract({
   method: 'POST',
   path: '/api/devices',

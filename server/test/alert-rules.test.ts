@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { and, asc, eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { AlertOut } from '#api/signals.ts';
-import type { AlertRuleOut } from '#api/setup.ts';
+import type { AlertRuleOut, Tried } from '#api/setup.ts';
 import { asId, type AlertRuleId, type AssetId } from '#core/ids.ts';
 import { asInstant, instant, MINUTE, type Instant } from '#core/time/index.ts';
 import { letTimeGoOn } from '../src/signals/index.ts';
@@ -239,5 +239,36 @@ describe('rules and alerts from before conditions', () => {
     ]);
     expect(states.map((s) => s.dueAt)).toEqual([null, at('08:05')]);
     await database.close();
+  });
+});
+
+describe('a rule tried on the past', () => {
+  it('says what it would have raised, beside the kept one, and raises and keeps nothing', async () => {
+    const id = await add({ channel: 'tried', onDelaySeconds: 120 });
+    await say(0, 'tried', ['07:00', -70], ['07:10', -64], ['07:30', -70], ['08:00', -60], ['08:20', -70]);
+    await say(1, 'tried', ['07:00', -64.5], ['08:00', -70]);
+    const count = async () => [await house.database.db.$count(alert), await house.database.db.$count(ruleState)];
+    const before = await count();
+    const ask = (over: object = {}) =>
+      call<{ tried: Tried; kept: Tried | null }>('POST', '/api/alert-rules/try', {
+        ...asked({ channel: 'tried', onDelaySeconds: 120, ...over }),
+        ...{ days: 1, ruleId: id },
+      });
+    const { tried, kept } = must(await ask({ condition: { kind: 'limit', side: 'above', limit: -62, deadband: 2 } }));
+    // Beyond −62 only at 08:00, active two minutes later until 08:20.
+    expect([tried.machines, tried.readings, tried.alerts, tried.seconds]).toEqual([2, 7, 1, 18 * 60]);
+    expect(tried.shown).toMatchObject([
+      { from: at('08:02'), to: at('08:20'), text: 'tried −60 °C, limit above −62 °C' },
+    ]);
+    // The kept one is what the house itself raised.
+    expect([kept?.alerts, kept?.shown.map((a) => a.from)]).toEqual([
+      3,
+      (await alertsOf(id)).map((a) => a.from).toSorted((a, b) => b - a),
+    ]);
+    expect(must(await ask({ watched: false, assetId: machine(0) })).tried.alerts).toBe(0);
+    expect(must(await ask({ assetId: machine(1) })).tried.alerts).toBe(1);
+    expect(await count()).toEqual(before);
+    const { status, body } = await call('POST', '/api/alert-rules/try', { ...asked(), days: 0, ruleId: null });
+    expect([status, body.errors[0]?.field]).toEqual([422, 'days']);
   });
 });

@@ -4,6 +4,7 @@ import { and, asc, eq, isNull, ne, sql } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import * as contracts from '#api/setup.ts';
 import type { AlertRuleId } from '#core/ids.ts';
+import { refusal } from '#core/refusal.ts';
 import type { Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { assetClass } from '../catalogue/tables.ts';
@@ -11,9 +12,16 @@ import { instantText } from '../platform/columns.ts';
 import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse, Refused, stale } from '../platform/refuse.ts';
+import { onThreads } from '../platform/threads.ts';
 import { writeNamed } from '../platform/writing.ts';
 import { alert, alertRule, device, ruleState } from './tables.ts';
+import type * as thread from './thread.ts';
 import type { Rule } from './watched.ts';
+
+const onThread = onThreads<typeof thread>(
+  new URL('./thread.ts', import.meta.url),
+  refusal('too-large', 'That is too much to go through at once; try fewer days.', 'days'),
+);
 
 type Asked = BodyOf<typeof contracts.addAlertRule>;
 
@@ -109,6 +117,9 @@ export const alertRuleRoutes = fp<{ house: House }>(
       });
       return { done: true as const };
     });
+    serve(app, house, contracts.tryAlertRule, ({ body, now }) =>
+      onThread('tryOnThePast', { url: house.config.databaseUrl, ask: body, now }),
+    );
     serve(app, house, contracts.addDevice, async ({ body, write }) => {
       try {
         return await writeNamed(write, 'device', `registered ${body.key}`, async (tx) => {

@@ -7,6 +7,7 @@ import { ChooseAsset } from '../assets/index.ts';
 import type { Choice } from '../parts/choose.tsx';
 import { WireNumber, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
+import { TryOnThePast } from './alert-rule-try.tsx';
 import { setupApi } from './endpoints.ts';
 
 const SAY_KIND: Readonly<Record<Condition['kind'], string>> = {
@@ -226,6 +227,7 @@ export function AlertRuleForm({
         <WireNumber name="offDelaySeconds" label="Off-delay, seconds" min={0} hint="normal so long before it ends" />
         <WireNumber name="holdSeconds" label="A value counts for, seconds" min={10} hint="then nothing is known" />
       </div>
+      <TryOnThePast ruleId={rule?.id ?? null} bodyOf={(typed) => toBody(typed as Typed)} />
     </WireForm>
   );
 }

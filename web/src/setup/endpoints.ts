@@ -36,6 +36,7 @@ export const setupApi = server.injectEndpoints({
     listAlertRules: read(build, setup.listAlertRules),
     addAlertRule: write(build, setup.addAlertRule),
     changeAlertRule: write(build, setup.changeAlertRule),
+    tryAlertRule: write(build, setup.tryAlertRule),
     listGateways: read(build, setup.listGateways),
     addGateway: write(build, setup.addGateway),
     revokeGateway: write(build, setup.revokeGateway),

@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 // The forms of Setup: what is typed travels as the wire reads it, and what cannot be read is said where it was typed.
-import { cleanup, screen, waitFor } from '@testing-library/react';
+import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { addClass, addModel, changeClass, readCatalogue } from '#api/catalogue.ts';
 import { changeNumbering, readNumbering, addAgreementType, listAgreementTypes } from '#api/agreements/index.ts';
@@ -143,6 +143,32 @@ describe('an alert rule', () => {
       ...{ model: 'ULF-720', assetId: null },
       condition: { kind: 'count', equals: 'open', most: 10, spanSeconds: 900 },
     });
+  });
+
+  it('is tried on the past as it is typed, beside the kept one', async () => {
+    const tried = { machines: 3, readings: 1200, alerts: 2, seconds: 5400, active: 0 };
+    const shown = [
+      { assetId: 7, tag: 'Q0007', model: 'ULF', text: 'chamber −60 °C', from: Date.UTC(2026, 10, 24), to: null },
+    ];
+    house.answer(setup.listAlertRules, () => ({ items: [RULE] }));
+    house.answer(setup.tryAlertRule, () => ({
+      ...{ tried: { ...tried, shown }, kept: { ...tried, alerts: 0, shown: [] }, leftOut: 1 },
+    }));
+    const { user } = house.open(<AlertRules />);
+    await user.click(await found('change'));
+    await user.clear(await screen.findByLabelText('Limit'));
+    await user.click(press('Try it on the past'));
+    // What cannot be kept cannot be tried either.
+    await waitFor(() => expect(field('Limit').getAttribute('aria-invalid')).toBe('true'));
+    expect(house.told).toEqual([]);
+    await user.type(field('Limit'), '-62');
+    await user.click(press('Try it on the past'));
+    const said = within(await screen.findByRole('region', { name: 'Try it on the past' }));
+    expect(await said.findByText('2 alerts, 1 h 30 min in all')).toBeDefined();
+    expect(said.getByText(/As it is kept: no alert\./)).toBeDefined();
+    expect(said.getByText(/1 machine reported too much/)).toBeDefined();
+    expect(said.getByRole('link', { name: 'Q0007' }).getAttribute('href')).toBe('/assets/7');
+    expect(house.told[0]?.body).toMatchObject({ days: 14, ruleId: 9, condition: { limit: -62 } });
   });
 
   it('somebody else changed is saved over it only after that was said', async () => {

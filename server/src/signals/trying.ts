@@ -1,0 +1,148 @@
+// A rule tried on the past: what it would have found in the readings that are held, beside what the kept one would. Run on a thread.
+import { and, asc, count, eq, gte, inArray, lte, sql } from 'drizzle-orm';
+import type { BodyOf } from '#api/contract.ts';
+import type { Tried, tryAlertRule } from '#api/setup.ts';
+import {
+  advance,
+  nearness,
+  sayExcess,
+  seriesRule,
+  watchedFrom,
+  type Happened,
+  type RuleScope,
+  type Sample,
+  type Watching,
+} from '#core/signals/index.ts';
+import { DAY, instant, type Instant } from '#core/time/index.ts';
+import { asset } from '../assets/tables.ts';
+import type { Db } from '../platform/database.ts';
+import { refuse } from '../platform/refuse.ts';
+import { alertRule, device, reading } from './tables.ts';
+
+const ALERTS_SHOWN = 60;
+const MACHINES_AT_ONCE = 20;
+/** More than a year of one machine at a minute's raster, all machines together. */
+const MOST_READINGS = 2_000_000;
+
+type Tryable = Watching & RuleScope & { readonly watched: boolean };
+type Machine = { readonly id: number; readonly classId: number; readonly model: string; readonly tag: string };
+
+/** Machines of a class that have a device, each with how much it said on some channels in a time. */
+async function machinesIn(db: Db, classId: number, channels: readonly string[], from: Instant, to: Instant) {
+  return db
+    .select({
+      ...{ id: asset.id, classId: asset.classId, model: asset.model, tag: asset.tag },
+      n: count(reading.at),
+    })
+    .from(asset)
+    .innerJoin(device, eq(device.assetId, asset.id))
+    .innerJoin(
+      reading,
+      and(
+        eq(reading.deviceId, device.id),
+        inArray(reading.channel, [...channels]),
+        gte(reading.at, from),
+        lte(reading.at, to),
+      ),
+    )
+    .where(eq(asset.classId, classId as never))
+    .groupBy(asset.id)
+    .orderBy(asc(asset.tag));
+}
+
+async function samplesOf(db: Db, ids: readonly number[], channel: string, from: Instant, to: Instant) {
+  const rows = await db
+    .select({
+      assetId: device.assetId,
+      at: reading.at,
+      value: sql<number | string | null>`coalesce(${reading.word}, ${reading.value})`,
+      number: reading.value,
+    })
+    .from(reading)
+    .innerJoin(device, eq(device.id, reading.deviceId))
+    .where(
+      and(
+        inArray(device.assetId, [...ids] as never[]),
+        eq(reading.channel, channel),
+        gte(reading.at, from),
+        lte(reading.at, to),
+      ),
+    )
+    .orderBy(asc(reading.at));
+  const held = new Map<number, Sample[]>();
+  for (const { assetId, at, value, number } of rows) {
+    if (value === null) continue;
+    const own = held.get(assetId) ?? [];
+    if (own.at(-1)?.at !== at) own.push({ at, value: number ?? String(value) });
+    held.set(assetId, own);
+  }
+  return held;
+}
+
+/** Adds what one machine would have raised. */
+function addTo(sum: Tried, rule: Tryable, machine: Machine, happened: readonly Happened[], to: Instant): void {
+  let open: (typeof sum.shown)[number] | null = null;
+  const close = (at: Instant | null, worst: number | null): void => {
+    if (!open) return;
+    sum.seconds += Math.round(((at ?? to) - open.from) / 1000);
+    if (at === null) sum.active += 1;
+    if (sum.shown.length < ALERTS_SHOWN) sum.shown.push({ ...open, to: at, text: sayExcess(rule, worst) });
+    open = null;
+  };
+  for (const turn of happened) {
+    if (turn.kind === 'ended') {
+      close(turn.at, turn.worst);
+      continue;
+    }
+    sum.alerts += 1;
+    open = { assetId: machine.id, tag: machine.tag, model: machine.model, from: turn.from, to: null, text: '' };
+    open.text = sayExcess(rule, turn.worst);
+  }
+  if (open) close(null, happened.at(-1)?.worst ?? null);
+}
+
+type Counted = Awaited<ReturnType<typeof machinesIn>>;
+
+async function tryOne(db: Db, rule: Tryable, machines: Counted, from: Instant, to: Instant): Promise<Tried> {
+  const sum: Tried = { machines: 0, readings: 0, alerts: 0, seconds: 0, active: 0, shown: [] };
+  const watched = seriesRule(rule);
+  const own = rule.watched ? machines.filter((m) => nearness(rule, m) > 0) : [];
+  for (let i = 0; i < own.length; i += MACHINES_AT_ONCE) {
+    const some = own.slice(i, i + MACHINES_AT_ONCE);
+    const samples = await samplesOf(
+      db,
+      some.map((m) => m.id),
+      rule.channel,
+      from,
+      to,
+    );
+    for (const machine of some) {
+      const read = samples.get(machine.id) ?? [];
+      if (read.length === 0) continue;
+      sum.machines += 1;
+      sum.readings += read.length;
+      addTo(sum, rule, machine, advance(watched, watchedFrom(from), read, to).happened, to);
+    }
+  }
+  sum.shown.sort((a, b) => b.from - a.from);
+  return sum;
+}
+
+export async function tryRule(
+  db: Db,
+  { days, ruleId, ...rule }: BodyOf<typeof tryAlertRule>,
+  now: Instant,
+): Promise<{ tried: Tried; kept: Tried | null; leftOut: number }> {
+  const from = instant(now - days * DAY);
+  const [kept] = ruleId === null ? [] : await db.select().from(alertRule).where(eq(alertRule.id, ruleId));
+  if (ruleId !== null && !kept) refuse('not-found', 'That alert rule does not exist.');
+  const channels = [...new Set([rule.channel, ...(kept ? [kept.channel] : [])])];
+  const all = await machinesIn(db, rule.assetClassId, channels, from, now);
+  let left = MOST_READINGS;
+  const machines = all.filter((m) => (left -= m.n) >= 0);
+  return {
+    tried: await tryOne(db, rule, machines, from, now),
+    kept: kept ? await tryOne(db, kept, machines, from, now) : null,
+    leftOut: all.length - machines.length,
+  };
+}
