@@ -10,16 +10,7 @@ import { letTimeGoOn } from '../src/signals/index.ts';
 import { beginWatching } from '../src/signals/keep-watching.ts';
 import { migrateDatabase } from '../src/platform/database.ts';
 import { alert, alertRule, ruleState } from '../src/tables.ts';
-import {
-  buildWorld,
-  freshDatabase,
-  migrationsUpTo,
-  must,
-  openHouse,
-  type Caller,
-  type TestHouse,
-  type World,
-} from './house.ts';
+import { buildWorld, must, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 import { withOldMachine } from './old-machine.ts';
 
 let house: TestHouse;

@@ -15,7 +15,7 @@ export { takePack } from './take.ts';
 function keepGoing(house: House, log: FastifyBaseLogger): Going {
   const [broker, watching] = [linkBroker(house, log), keepWatching(house, log)];
   return {
-    ...(broker?.isUp && { isUp: broker.isUp }),
+    ...(broker && { isUp: () => broker.isUp?.() ?? true }),
     async stop() {
       await Promise.all([broker?.stop(), watching.stop()]);
     },

@@ -55,15 +55,16 @@ function typedOf(rule: AlertRuleOut | null, classes: Reference['classes']): Type
     },
     ...{ onDelaySeconds: rule?.onDelaySeconds ?? 300, offDelaySeconds: rule?.offDelaySeconds ?? 0 },
     ...{ holdSeconds: rule?.holdSeconds ?? 3600, priority: rule?.priority ?? 1, watched: rule?.watched ?? true },
-    assetClassId: rule?.assetClassId ?? ((classes[0]?.id ?? NaN) as AlertRuleIn['assetClassId']),
+    assetClassId: rule?.assetClassId ?? classes[0]?.id ?? NaN,
     ...{ scope: scopeOf(rule), model: rule?.model ?? '' },
-    assetId: rule?.assetId == null ? null : { id: rule.assetId, name: rule.tag ?? '' },
+    assetId: rule && rule.assetId !== null ? { id: rule.assetId, name: rule.tag ?? '' } : null,
   };
 }
 
 function scopeOf(rule: AlertRuleOut | null): Scope {
-  if (rule?.assetId != null) return 'machine';
-  return rule?.model == null ? 'class' : 'model';
+  if (rule === null) return 'class';
+  if (rule.assetId !== null) return 'machine';
+  return rule.model === null ? 'class' : 'model';
 }
 
 function conditionOf(c: Typed['condition']): AlertRuleIn['condition'] {
@@ -89,7 +90,7 @@ const toBody = ({ scope, model, assetId, condition, ...rest }: Typed): AlertRule
   condition: conditionOf(condition),
   model: scope === 'model' ? model : null,
   // Nobody chosen yet is refused at its field.
-  assetId: scope === 'machine' ? ((assetId?.id ?? NaN) as AlertRuleIn['assetId']) : null,
+  assetId: scope === 'machine' ? (assetId?.id ?? NaN) : null,
 });
 
 const Deadband = () => (

@@ -1,6 +1,6 @@
 // A rule tried on the past before it is kept: what it would have raised, beside what the kept one would.
 import { useState } from 'react';
-import { useFormContext, type FieldValues } from 'react-hook-form';
+import { useFormContext, useWatch, type FieldValues } from 'react-hook-form';
 import { Link } from 'react-router';
 import { TRIED_DAYS, tryAlertRule, type AlertRuleIn, type Tried } from '#api/setup.ts';
 import { NumberField } from '../parts/fields.tsx';
@@ -15,7 +15,7 @@ const DAYS = 14;
 
 const said = ({ alerts, seconds, active }: Tried): string =>
   alerts === 0
-    ? 'no alert'
+    ? 'no alert at all'
     : `${plural(alerts, 'alert')}, ${sayLength(seconds * 1000)} in all${active > 0 ? `, ${active} of them still active` : ''}`;
 
 function Found({ tried, now }: { tried: Tried; now: number }) {
@@ -70,11 +70,15 @@ export function TryOnThePast({
   const { data: session } = server.useReadSessionQuery();
   const [days, setDays] = useState(DAYS);
   const [run, { data, error, isLoading }] = setupApi.useTryAlertRuleMutation();
-  if (!reader.may(tryAlertRule)) return null;
+  const [triedOf, setTriedOf] = useState('');
+  // What is typed now; what was found of something else is not shown beside it.
+  const typed = JSON.stringify([bodyOf(useWatch<FieldValues>()), days]);
   const isPossible = Number.isInteger(days) && days >= 1 && days <= TRIED_DAYS;
+  if (!reader.may(tryAlertRule)) return null;
   const tryIt = async (): Promise<void> => {
     if (!(await form.trigger(undefined, { shouldFocus: true }))) return;
-    await run({ body: { ...bodyOf(form.getValues()), days, ruleId: ruleId as never } });
+    setTriedOf(JSON.stringify([bodyOf(form.getValues()), days]));
+    await run({ body: { ...bodyOf(form.getValues()), days, ruleId: ruleId } });
   };
   return (
     <section aria-label="Try it on the past" className="mt-4 border-t border-hairline pt-3">
@@ -87,11 +91,11 @@ export function TryOnThePast({
         </button>
         <p className="quiet">Nothing is raised by it, nothing is kept.</p>
       </div>
-      {error && !isLoading && <ErrorLine error={error} />}
-      {data && !isLoading && (
+      {error && !isLoading && triedOf === typed && <ErrorLine error={error} />}
+      {data && !isLoading && triedOf === typed && (
         <div aria-live="polite">
           <p className="mt-2">
-            <strong className="font-semibold">{said(data.tried)}</strong> in{' '}
+            It would have raised <strong className="font-semibold">{said(data.tried)}</strong>, from{' '}
             {data.tried.readings.toLocaleString('en-GB')} readings of {plural(data.tried.machines, 'machine')}.
             {data.kept && ` As it is kept: ${said(data.kept)}.`} An alert that begins while the order of the one before
             is open joins it.

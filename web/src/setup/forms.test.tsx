@@ -165,9 +165,12 @@ describe('an alert rule', () => {
     await user.click(press('Try it on the past'));
     const said = within(await screen.findByRole('region', { name: 'Try it on the past' }));
     expect(await said.findByText('2 alerts, 1 h 30 min in all')).toBeDefined();
-    expect(said.getByText(/As it is kept: no alert\./)).toBeDefined();
+    expect(said.getByText(/As it is kept: no alert at all\./)).toBeDefined();
     expect(said.getByText(/1 machine reported too much/)).toBeDefined();
     expect(said.getByRole('link', { name: 'Q0007' }).getAttribute('href')).toBe('/assets/7');
+    // Typed on, what was found is of something else.
+    await user.type(field('Limit'), '5');
+    expect(said.queryByText(/2 alerts/)).toBeNull();
     expect(house.told[0]?.body).toMatchObject({ days: 14, ruleId: 9, condition: { limit: -62 } });
   });
 
