@@ -9,6 +9,7 @@ import { asset } from '../assets/tables.ts';
 import { instantText } from '../platform/columns.ts';
 import { bulkInsert, type Database, type Tx } from '../platform/database.ts';
 import type { House } from '../platform/http.ts';
+import { keepGoing } from '../platform/keep-going.ts';
 import { announce } from '../platform/live.ts';
 import type { Going } from '../room.ts';
 import { goOn } from './judging.ts';
@@ -92,29 +93,16 @@ async function beginWatchingAll(database: Pick<Database, 'transact'>, now: Insta
 }
 
 export function keepWatching({ database, readNow }: House, log: FastifyBaseLogger): Going {
-  let stopped = false;
   let nextBegin = 0;
-  let timer: NodeJS.Timeout | null = null;
-  let running: Promise<void> = Promise.resolve();
-  const tick = (): void => {
-    const begins = Date.now() >= nextBegin;
-    if (begins) nextBegin = Date.now() + BEGIN_EVERY_MS;
-    running = (begins ? beginWatchingAll(database, readNow()) : Promise.resolve())
-      .then(() => letTimeGoOn(database, readNow()))
-      .catch((error: unknown) => {
-        log.warn({ error }, 'time did not go on for alerts; tried again');
-        return 0;
-      })
-      .then((done) => {
-        if (!stopped) timer = setTimeout(tick, done === 0 ? EVERY_MS : 0);
-      });
-  };
-  tick();
-  return {
-    async stop() {
-      stopped = true;
-      if (timer) clearTimeout(timer);
-      await running;
+  return keepGoing(
+    async () => {
+      if (Date.now() >= nextBegin) {
+        nextBegin = Date.now() + BEGIN_EVERY_MS;
+        await beginWatchingAll(database, readNow());
+      }
+      return letTimeGoOn(database, readNow());
     },
-  };
+    EVERY_MS,
+    (error) => log.warn({ error }, 'time did not go on for alerts; tried again'),
+  );
 }
