@@ -9,7 +9,7 @@ import { asInstant, instant, MINUTE, type Instant } from '#core/time/index.ts';
 import { letTimeGoOn } from '../src/signals/index.ts';
 import { beginWatching } from '../src/signals/keep-watching.ts';
 import { migrateDatabase } from '../src/platform/database.ts';
-import { alert, alertRule, ruleState } from '../src/tables.ts';
+import { alert, alertRule, asset, ruleState } from '../src/tables.ts';
 import { buildWorld, must, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 import { withOldMachine } from './old-machine.ts';
 
@@ -18,7 +18,7 @@ let call: Caller;
 let world: World;
 let classId: number;
 beforeAll(async () => {
-  house = await openHouse();
+  house = await openHouse('2026-11-24T09:20:00Z');
   call = await house.as('coordinator');
   world = await buildWorld(call, { assets: 4 });
   classId = must(await call<{ classes: { id: number }[] }>('GET', '/api/reference')).classes[0]?.id as number;
@@ -230,6 +230,45 @@ describe('rules and alerts from before conditions', () => {
     ]);
     expect(states.map((s) => s.dueAt)).toEqual([null, at('08:05')]);
     await database.close();
+  });
+});
+
+describe('a nearer rule', () => {
+  it('takes a machine over: what the farther one had going ends as not watched any more', async () => {
+    const name = 'Taken over';
+    const id = await add({ name, channel: 'over' });
+    for (const n of [0, 1]) await say(n, 'over', ['09:00', -60]);
+    await add({ name, channel: 'over', assetId: machine(0), watched: false });
+    await letTimeGoOn(house.database, at('09:21'));
+    const alerts = await house.database.db
+      .select({ assetId: alert.assetId, to: alert.endedAt, normal: alert.normalSince, worst: alert.worst })
+      .from(alert)
+      .where(eq(alert.ruleId, asId<AlertRuleId>(id)))
+      .orderBy(asc(alert.assetId));
+    expect(alerts).toEqual([
+      { assetId: machine(0), to: at('09:21'), normal: null, worst: -60 },
+      { assetId: machine(1), to: null, normal: null, worst: -60 },
+    ]);
+    const states = await house.database.db
+      .select({ assetId: ruleState.assetId })
+      .from(ruleState)
+      .where(eq(ruleState.ruleId, asId<AlertRuleId>(id)));
+    expect(states).toEqual([{ assetId: machine(1) }]);
+  });
+
+  it('watches no machine that is retired, whoever still reports for it', async () => {
+    const id = await add({ channel: 'gone', onDelaySeconds: 60 });
+    for (const n of [2, 3]) await say(n, 'gone', ['09:22', -60]);
+    const retired = eq(asset.id, asId<AssetId>(machine(2)));
+    await house.database.db.update(asset).set({ state: 'retired' }).where(retired);
+    await letTimeGoOn(house.database, at('09:30'));
+    expect(await say(2, 'gone', ['09:25', -50], ['09:29', -50])).toBe(0);
+    const alerts = await house.database.db
+      .select({ assetId: alert.assetId })
+      .from(alert)
+      .where(eq(alert.ruleId, asId<AlertRuleId>(id)));
+    expect(alerts).toEqual([{ assetId: machine(3) }]);
+    await house.database.db.update(asset).set({ state: 'in service' }).where(retired);
   });
 });
 

@@ -36,6 +36,9 @@ async function openOrderOf(tx: Tx, rule: Rule, assetId: AssetId): Promise<{ id: 
   return row ?? null;
 }
 
+/** A machine's clock may go ahead of ours: on its order nothing is told of later than now. */
+const soonest = (at: Instant, now: Instant): Instant => (at < now ? at : now);
+
 /** Tells an order of an alert; an act of the house, recorded once however often a pack is sent. */
 async function tellOrder(
   tx: Tx,
@@ -44,7 +47,7 @@ async function tellOrder(
   at: Instant,
   now: Instant,
 ): Promise<void> {
-  const own = at < order.startedAt ? order.startedAt : at;
+  const own = at < order.startedAt ? order.startedAt : soonest(at, now);
   const requestKey = `${act.kind === 'alert joined' ? 'joined' : 'ended'}-alert-${act.alertId}`;
   await recordActIn(tx, order.id, { at: own, act, requestKey, who: null }, now);
 }
@@ -59,7 +62,7 @@ async function ended(tx: Tx, rule: Rule, assetId: AssetId, turn: Ended, now: Ins
   if (!row) return;
   await tx.db
     .update(alert)
-    .set({ endedAt: turn.at, normalSince: turn.normalSince, worst: turn.worst })
+    .set({ endedAt: turn.at, normalSince: turn.normalSince, ...(turn.worst !== null && { worst: turn.worst }) })
     .where(eq(alert.id, row.id));
   if (row.orderId === null || row.startedAt === null) return;
   const how = turn.normalSince === null ? 'not watched any more' : 'normal again';
@@ -73,6 +76,10 @@ async function ended(tx: Tx, rule: Rule, assetId: AssetId, turn: Ended, now: Ins
     now,
   );
 }
+
+/** Nothing is watched by that rule there any more: what went on ends with that. */
+export const stopWatching = (tx: Tx, rule: Rule, assetId: AssetId, now: Instant): Promise<void> =>
+  ended(tx, rule, assetId, { kind: 'ended', from: now, at: now, normalSince: null, worst: null }, now);
 
 /** False: it stood already. */
 async function started(tx: Tx, rule: Rule, assetId: AssetId, turn: Started, now: Instant): Promise<boolean> {
@@ -92,7 +99,8 @@ async function started(tx: Tx, rule: Rule, assetId: AssetId, turn: Started, now:
     const orderId = await raiseCallIn(
       tx,
       {
-        ...{ kind: 'repair', assetIds: [assetId], priority: rule.priority, cause: 'unknown', startedAt: turn.from },
+        ...{ kind: 'repair', assetIds: [assetId], priority: rule.priority, cause: 'unknown' },
+        startedAt: soonest(turn.from, now),
         ...{ title: rule.name, raisedText: `alert: ${text}`, requestKey: null, who: null, role: null },
         fallbackZone: asZone('UTC'),
       },

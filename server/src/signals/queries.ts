@@ -88,7 +88,7 @@ export async function devicesWithChannels(db: Db) {
 /** The last days of one channel of an asset, with the limits its class is watched by. */
 export async function readingsOf(db: Db, assetId: AssetId, wanted: string, now: Instant) {
   const devices = await db
-    .select({ id: device.id, classId: asset.classId, model: asset.model })
+    .select({ id: device.id, classId: asset.classId, model: asset.model, state: asset.state })
     .from(device)
     .innerJoin(asset, eq(asset.id, device.assetId))
     .where(eq(device.assetId, assetId));
@@ -107,7 +107,7 @@ export async function readingsOf(db: Db, assetId: AssetId, wanted: string, now: 
             .limit(POINTS_SHOWN),
           rulesOf(
             db,
-            devices.slice(0, 1).map(({ classId, model }) => ({ id: assetId, classId, model })),
+            devices.slice(0, 1).map(({ classId, model, state }) => ({ id: assetId, classId, model, state })),
           ).then((of) => of(assetId)),
         ]);
   return {

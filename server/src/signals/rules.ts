@@ -1,6 +1,6 @@
 // Alert rules of classes, models and machines, and the devices that report.
 import fp from 'fastify-plugin';
-import { and, asc, eq, isNull, ne, sql } from 'drizzle-orm';
+import { and, asc, eq, inArray, isNull, ne, sql } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import * as contracts from '#api/setup.ts';
 import type { AlertRuleId } from '#core/ids.ts';
@@ -73,6 +73,21 @@ async function watchAnew(tx: Tx, id: AlertRuleId, now: Instant): Promise<void> {
   await tx.db.delete(ruleState).where(eq(ruleState.ruleId, id));
 }
 
+/** Rules of one name of a class give way to each other: where they stand is looked at again by whoever lets time go on. */
+const lookAgain = async (tx: Tx, { assetClassId, name }: Pick<Asked, 'assetClassId' | 'name'>, now: Instant) =>
+  tx.db
+    .update(ruleState)
+    .set({ dueAt: now })
+    .where(
+      inArray(
+        ruleState.ruleId,
+        tx.db
+          .select({ id: alertRule.id })
+          .from(alertRule)
+          .where(and(eq(alertRule.assetClassId, assetClassId), eq(alertRule.name, name))),
+      ),
+    );
+
 /** Whether a change makes of it a rule that watches something else, or nothing. */
 const isAnother = (was: Rule, { channel, condition, watched, model, assetId, assetClassId }: Asked): boolean =>
   was.channel !== channel ||
@@ -95,10 +110,11 @@ export const alertRuleRoutes = fp<{ house: House }>(
         .limit(500);
       return { items: rows.map(({ rule, className, tag }) => ({ ...rule, className, tag })) };
     });
-    serve(app, house, contracts.addAlertRule, ({ body, write }) =>
+    serve(app, house, contracts.addAlertRule, ({ body, write, now }) =>
       writeNamed(write, 'alert rule', `added ${body.name}`, async (tx) => {
         await mustBeNew(tx, body, null);
         const [row] = await tx.db.insert(alertRule).values(body).$returningId();
+        await lookAgain(tx, body, now);
         return { id: row?.id as number };
       }),
     );
@@ -113,6 +129,7 @@ export const alertRuleRoutes = fp<{ house: House }>(
           .set({ ...body, version: version + 1 })
           .where(eq(alertRule.id, id));
         if (isAnother(row, body)) await watchAnew(tx, id, now);
+        for (const of of [row, body]) await lookAgain(tx, of, now);
         return { id };
       });
       return { done: true as const };

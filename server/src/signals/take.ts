@@ -36,7 +36,7 @@ async function locate(
             key: device.deviceKey,
             assetId: device.assetId,
             classId: asset.classId,
-            model: asset.model,
+            ...{ model: asset.model, state: asset.state },
           })
           .from(device)
           .innerJoin(asset, eq(asset.id, device.assetId))
@@ -60,7 +60,9 @@ async function locate(
     return found && parts ? [{ ...reading, channel: parts.channel, deviceId: found.id, assetId: found.assetId }] : [];
   });
   if (refusals.length > 0) throw new Refused(refusals.slice(0, 20));
-  const machines = new Map(rows.map((r) => [r.assetId, { id: r.assetId, classId: r.classId, model: r.model }]));
+  const machines = new Map(
+    rows.map((r) => [r.assetId, { id: r.assetId, classId: r.classId, model: r.model, state: r.state }]),
+  );
   return { located, machines };
 }
 
