@@ -383,7 +383,7 @@ export type Tried = v.InferOutput<typeof tried>;
 export const TRIED_DAYS = 90;
 export const tryAlertRule = contract({
   method: 'POST',
-  path: '/api/alert-rules/try',
+  path: '/api/alert-rules/preview',
   summary: 'Which alerts a rule would have raised in the past, beside those of the rule as it is kept',
   room: 'signals',
   may: WRITERS,

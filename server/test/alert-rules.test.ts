@@ -280,7 +280,7 @@ describe('a rule tried on the past', () => {
     const count = async () => [await house.database.db.$count(alert), await house.database.db.$count(ruleState)];
     const before = await count();
     const ask = (over: object = {}) =>
-      call<{ tried: Tried; kept: Tried | null }>('POST', '/api/alert-rules/try', {
+      call<{ tried: Tried; kept: Tried | null }>('POST', '/api/alert-rules/preview', {
         ...asked({ channel: 'tried', onDelaySeconds: 120, ...over }),
         ...{ days: 1, ruleId: id },
       });
@@ -298,7 +298,7 @@ describe('a rule tried on the past', () => {
     expect(must(await ask({ watched: false, assetId: machine(0) })).tried.alerts).toBe(0);
     expect(must(await ask({ assetId: machine(1) })).tried.alerts).toBe(1);
     expect(await count()).toEqual(before);
-    const { status, body } = await call('POST', '/api/alert-rules/try', { ...asked(), days: 0, ruleId: null });
+    const { status, body } = await call('POST', '/api/alert-rules/preview', { ...asked(), days: 0, ruleId: null });
     expect([status, body.errors[0]?.field]).toEqual([422, 'days']);
   });
 });
