@@ -327,8 +327,10 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
   const made = await call<{ id: number }>('POST', '/api/patterns', pattern);
   const tasks = [{ text: 'Defrost', mandatory: true }];
   const plan = await call<{ id: number }>('POST', '/api/job-plans', { name: 'Deep clean', minutes: 60, tasks });
+  // Of two who add one at once the later number may stand: what an act needs is there before.
+  const skill = await call<{ id: number }>('POST', '/api/skills', { name: 'Sealed systems' });
   return {
-    pattern: made.body.id,
+    ...{ pattern: made.body.id, skill: skill.body.id },
     otherPlan: plan.body.id,
     ...{ customer: world.customerId, agreement: world.agreementId, calendar: world.calendarId },
     ...{ level: world.serviceLevelId, plan: world.jobPlanId, asset, other, third },

@@ -19,6 +19,7 @@ export type Ids = {
   administrator: number;
   floor: number;
   pattern: number;
+  skill: number;
 };
 /** What there is when an act's turn comes: the version of what it changes, and the visits that wait. */
 export type Standing = {

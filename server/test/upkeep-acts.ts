@@ -21,7 +21,10 @@ export const UPKEEP_ACTS: readonly Act[] = [
     'a depot is added',
     'POST',
     () => '/api/depots',
-    () => ({ name: 'Ribeira', latitude: 41.7, longitude: -8.7, capacity: [{ skillId: 1, weeklyMinutes: 600 }] }),
+    ({ ids }) => ({
+      ...{ name: 'Ribeira', latitude: 41.7, longitude: -8.7 },
+      capacity: [{ skillId: ids.skill, weeklyMinutes: 600 }],
+    }),
   ),
   act(
     'a schedule’s window and wishes change',
