@@ -1,8 +1,6 @@
 // Reference data: calendars, service levels, job plans, asset classes, alert rules, devices and gateways.
 import * as v from 'valibot';
 import type {
-  AlertRuleId,
-  AssetClassId,
   AssetId,
   CalendarId,
   ClassFormId,
@@ -168,67 +166,6 @@ const jobPlanOut = v.object({
 export type JobPlanIn = v.InferInput<typeof jobPlanIn>;
 export type JobPlanOut = v.InferOutput<typeof jobPlanOut>;
 
-const finite = v.pipe(v.number(), v.finite());
-const DAY_SECONDS = 86_400;
-const seconds = (least: number, most: number) =>
-  v.pipe(v.number(), v.integer('Whole seconds.'), v.minValue(least), v.maxValue(most));
-const deadband = v.pipe(finite, v.minValue(0, 'A deadband is not negative.'));
-const equals = v.pipe(
-  v.string(),
-  v.trim(),
-  v.minLength(1, 'Name the state, such as open, or 1 for yes.'),
-  v.maxLength(60),
-);
-/** When a channel is abnormal. */
-const alertCondition = v.variant('kind', [
-  v.object({ kind: v.literal('limit'), side: v.picklist(['above', 'below']), limit: finite, deadband }),
-  v.pipe(
-    v.object({ kind: v.literal('band'), low: finite, high: finite, deadband }),
-    v.forward(
-      v.partialCheck([['low'], ['high']], ({ low, high }) => low < high, 'The upper limit is above the lower one.'),
-      ['high'],
-    ),
-  ),
-  v.object({
-    ...{ kind: v.literal('rate'), side: v.picklist(['rising', 'falling']) },
-    ...{ perHour: v.pipe(finite, v.gtValue(0, 'More than 0.')), deadband, spanSeconds: seconds(60, DAY_SECONDS) },
-  }),
-  v.object({ kind: v.literal('silence'), spanSeconds: seconds(60, 31 * DAY_SECONDS) }),
-  v.object({ kind: v.literal('state'), equals }),
-  v.object({
-    ...{ kind: v.literal('count'), equals, most: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_000)) },
-    spanSeconds: seconds(60, DAY_SECONDS),
-  }),
-]);
-export const alertRuleIn = v.object({
-  name: shortText,
-  assetClassId: idOf<AssetClassId>(),
-  channel: v.pipe(
-    v.string(),
-    v.trim(),
-    v.regex(/^[A-Za-z0-9][A-Za-z0-9-]{0,39}$/, 'A channel is a word such as chamber.'),
-  ),
-  unit: v.pipe(v.string(), v.maxLength(20)),
-  condition: alertCondition,
-  onDelaySeconds: seconds(0, DAY_SECONDS),
-  offDelaySeconds: seconds(0, DAY_SECONDS),
-  holdSeconds: seconds(10, 31 * DAY_SECONDS),
-  /** Of this model of the class only; null: of all. */
-  model: v.nullable(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120))),
-  /** Of this machine only. */
-  assetId: v.nullable(idOf<AssetId>()),
-  /** False: what a rule of that name watches for the class or model is not watched here. */
-  watched: v.boolean(),
-  priority: v.picklist([1, 2, 3, 4]),
-});
-const alertRuleOut = v.object({
-  ...{ id: v.number(), version: v.number(), className: v.string(), ...alertRuleIn.entries },
-  /** The machine's tag, where it is of one only. */
-  tag: v.nullable(v.string()),
-});
-export type AlertRuleIn = v.InferInput<typeof alertRuleIn>;
-export type AlertRuleOut = v.InferOutput<typeof alertRuleOut>;
-
 export const reference = v.object({
   today: dateOut,
   zone: v.string(),
@@ -331,36 +268,6 @@ export const changeJobPlan = contract({
   body: v.object({ version, ...jobPlanIn.entries }),
   answer: done,
 });
-export const listAlertRules = contract({
-  method: 'GET',
-  path: '/api/alert-rules',
-  summary: 'Alert rules',
-  room: 'signals',
-  may: 'signed in',
-  reads: ['setup'],
-  answer: v.object({ items: v.array(alertRuleOut) }),
-});
-export const addAlertRule = contract({
-  method: 'POST',
-  path: '/api/alert-rules',
-  summary: 'Add an alert rule',
-  room: 'signals',
-  may: WRITERS,
-  touches: ['signals', 'setup'],
-  body: alertRuleIn,
-  answer: created,
-});
-export const changeAlertRule = contract({
-  method: 'PUT',
-  path: '/api/alert-rules/:id',
-  summary: 'Change an alert rule',
-  room: 'signals',
-  may: WRITERS,
-  touches: ['signals', 'setup'],
-  params: v.object({ id: idText<AlertRuleId>() }),
-  body: v.object({ version, ...alertRuleIn.entries }),
-  answer: done,
-});
 const deviceKey = v.pipe(
   v.string(),
   v.trim(),
@@ -369,44 +276,6 @@ const deviceKey = v.pipe(
     'A device key is letters, digits, - : . _ such as urn:dev:os:stavok-q0412.',
   ),
 );
-const tried = v.object({
-  /** Machines it would watch that reported, and what they reported. */
-  ...{ machines: v.number(), readings: v.number(), alerts: v.number(), seconds: v.number(), active: v.number() },
-  shown: v.array(
-    v.object({
-      ...{ assetId: v.number(), tag: v.string(), model: v.string(), text: v.string() },
-      ...{ from: instantNumber, to: v.nullable(instantNumber) },
-    }),
-  ),
-});
-export type Tried = v.InferOutput<typeof tried>;
-export const TRIED_DAYS = 90;
-export const tryAlertRule = contract({
-  method: 'POST',
-  path: '/api/alert-rules/preview',
-  summary: 'Which alerts a rule would have raised in the past, beside those of the rule as it is kept',
-  room: 'signals',
-  may: WRITERS,
-  reads: ['setup', 'signals'],
-  body: v.object({
-    ...alertRuleIn.entries,
-    days: v.pipe(
-      v.number(),
-      v.integer(),
-      v.minValue(1, 'One day at least.'),
-      v.maxValue(TRIED_DAYS, 'At most 90 days.'),
-    ),
-    /** The rule that is changed; null: it is new. */
-    ruleId: v.nullable(idOf<AlertRuleId>()),
-  }),
-  answer: v.object({
-    tried,
-    /** As it is kept. */
-    kept: v.nullable(tried),
-    /** Machines that reported more than is gone through are left out. */
-    leftOut: v.number(),
-  }),
-});
 export const addDevice = contract({
   method: 'POST',
   path: '/api/devices',

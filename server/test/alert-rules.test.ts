@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { and, asc, eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { AlertOut } from '#api/signals.ts';
-import type { AlertRuleOut, Tried } from '#api/setup.ts';
+import type { AlertRuleOut, Tried } from '#api/alert-rules.ts';
 import { asId, type AlertRuleId, type AssetId } from '#core/ids.ts';
 import { asInstant, instant, MINUTE, type Instant } from '#core/time/index.ts';
 import { letTimeGoOn } from '../src/signals/index.ts';

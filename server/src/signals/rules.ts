@@ -2,7 +2,8 @@
 import fp from 'fastify-plugin';
 import { and, asc, eq, inArray, isNull, ne, sql } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
-import * as contracts from '#api/setup.ts';
+import * as contracts from '#api/alert-rules.ts';
+import { addDevice } from '#api/setup.ts';
 import type { AlertRuleId } from '#core/ids.ts';
 import { refusal } from '#core/refusal.ts';
 import type { Instant } from '#core/time/index.ts';
@@ -137,7 +138,7 @@ export const alertRuleRoutes = fp<{ house: House }>(
     serve(app, house, contracts.tryAlertRule, ({ body, now }) =>
       onThread('tryOnThePast', { url: house.config.databaseUrl, ask: body, now }),
     );
-    serve(app, house, contracts.addDevice, async ({ body, write }) => {
+    serve(app, house, addDevice, async ({ body, write }) => {
       try {
         return await writeNamed(write, 'device', `registered ${body.key}`, async (tx) => {
           const [found] = await tx.db.select({ id: asset.id }).from(asset).where(eq(asset.id, body.assetId));

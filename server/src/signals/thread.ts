@@ -1,6 +1,6 @@
 // The task of signals that runs on a thread.
 import type { BodyOf } from '#api/contract.ts';
-import type { Tried, tryAlertRule } from '#api/setup.ts';
+import type { Tried, tryAlertRule } from '#api/alert-rules.ts';
 import type { Instant } from '#core/time/index.ts';
 import { answered } from '../platform/thread-work.ts';
 import type { Answered } from '../platform/threads.ts';

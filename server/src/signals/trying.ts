@@ -1,7 +1,7 @@
 // A rule tried on the past: what it would have found in the readings that are held, beside what the kept one would. Run on a thread.
 import { and, asc, count, eq, gte, inArray, lte, sql } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
-import type { Tried, tryAlertRule } from '#api/setup.ts';
+import type { Tried, tryAlertRule } from '#api/alert-rules.ts';
 import {
   advance,
   nearness,

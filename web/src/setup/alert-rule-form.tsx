@@ -1,6 +1,7 @@
 // An alert rule typed: what it watches, when that is abnormal, for how long, and what follows.
 import { useWatch } from 'react-hook-form';
-import { addAlertRule, type AlertRuleIn, type AlertRuleOut, type Reference } from '#api/setup.ts';
+import { addAlertRule, type AlertRuleIn, type AlertRuleOut } from '#api/alert-rules.ts';
+import type { Reference } from '#api/setup.ts';
 import { PRIORITIES } from '#core/service-levels/index.ts';
 import { CONDITIONS, type Condition } from '#core/signals/index.ts';
 import { ChooseAsset } from '../assets/index.ts';

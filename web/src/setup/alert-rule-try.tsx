@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { useFormContext, useWatch, type FieldValues } from 'react-hook-form';
 import { Link } from 'react-router';
-import { TRIED_DAYS, tryAlertRule, type AlertRuleIn, type Tried } from '#api/setup.ts';
+import { TRIED_DAYS, tryAlertRule, type AlertRuleIn, type Tried } from '#api/alert-rules.ts';
 import { NumberField } from '../parts/fields.tsx';
 import { sayLength } from '#core/time/index.ts';
 import { ErrorLine } from '../parts/problem.tsx';

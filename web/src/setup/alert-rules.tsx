@@ -1,5 +1,5 @@
 // Alert rules: when readings of a class, a model or a machine become an alert.
-import { addAlertRule } from '#api/setup.ts';
+import { addAlertRule } from '#api/alert-rules.ts';
 import { sayRule } from '#core/signals/index.ts';
 import { AlertRuleForm } from './alert-rule-form.tsx';
 import { setupApi } from './endpoints.ts';

@@ -1,4 +1,5 @@
 // What this room asks of the server.
+import * as alertRules from '#api/alert-rules.ts';
 import * as catalogue from '#api/catalogue.ts';
 import * as depots from '#api/depots.ts';
 import * as forms from '#api/forms.ts';
@@ -33,10 +34,10 @@ export const setupApi = server.injectEndpoints({
     changeServiceLevel: write(build, setup.changeServiceLevel),
     addJobPlan: write(build, setup.addJobPlan),
     changeJobPlan: write(build, setup.changeJobPlan),
-    listAlertRules: read(build, setup.listAlertRules),
-    addAlertRule: write(build, setup.addAlertRule),
-    changeAlertRule: write(build, setup.changeAlertRule),
-    tryAlertRule: write(build, setup.tryAlertRule),
+    listAlertRules: read(build, alertRules.listAlertRules),
+    addAlertRule: write(build, alertRules.addAlertRule),
+    changeAlertRule: write(build, alertRules.changeAlertRule),
+    tryAlertRule: write(build, alertRules.tryAlertRule),
     listGateways: read(build, setup.listGateways),
     addGateway: write(build, setup.addGateway),
     revokeGateway: write(build, setup.revokeGateway),

@@ -5,6 +5,7 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { addClass, addModel, changeClass, readCatalogue } from '#api/catalogue.ts';
 import { changeNumbering, readNumbering, addAgreementType, listAgreementTypes } from '#api/agreements/index.ts';
 import { addForm, listForms } from '#api/forms.ts';
+import * as alertRules from '#api/alert-rules.ts';
 import * as setup from '#api/setup.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { AgreementTypes } from './agreement-types.tsx';
@@ -102,8 +103,8 @@ describe('an alert rule', () => {
     ...{ model: null, assetId: null, tag: null },
   };
   it('is added with numbers as numbers', async () => {
-    house.answer(setup.listAlertRules, () => ({ items: [] }));
-    house.answer(setup.addAlertRule, () => ({ id: 1 }));
+    house.answer(alertRules.listAlertRules, () => ({ items: [] }));
+    house.answer(alertRules.addAlertRule, () => ({ id: 1 }));
     const { user } = house.open(<AlertRules />);
     await user.click(await found('Add an alert rule'));
     await user.type(await screen.findByLabelText('Name'), 'Door open');
@@ -125,8 +126,8 @@ describe('an alert rule', () => {
   });
 
   it('asks for what its kind needs, and sends no more', async () => {
-    house.answer(setup.listAlertRules, () => ({ items: [] }));
-    house.answer(setup.addAlertRule, () => ({ id: 1 }));
+    house.answer(alertRules.listAlertRules, () => ({ items: [] }));
+    house.answer(alertRules.addAlertRule, () => ({ id: 1 }));
     const { user } = house.open(<AlertRules />);
     await user.click(await found('Add an alert rule'));
     await user.type(await screen.findByLabelText('Name'), 'Door too often');
@@ -150,8 +151,8 @@ describe('an alert rule', () => {
     const shown = [
       { assetId: 7, tag: 'Q0007', model: 'ULF', text: 'chamber −60 °C', from: Date.UTC(2026, 10, 24), to: null },
     ];
-    house.answer(setup.listAlertRules, () => ({ items: [RULE] }));
-    house.answer(setup.tryAlertRule, () => ({
+    house.answer(alertRules.listAlertRules, () => ({ items: [RULE] }));
+    house.answer(alertRules.tryAlertRule, () => ({
       ...{ tried: { ...tried, shown }, kept: { ...tried, alerts: 0, shown: [] }, leftOut: 1 },
     }));
     const { user } = house.open(<AlertRules />);
@@ -175,8 +176,8 @@ describe('an alert rule', () => {
   });
 
   it('somebody else changed is saved over it only after that was said', async () => {
-    house.answer(setup.listAlertRules, () => ({ items: [RULE] }));
-    house.answer(setup.changeAlertRule, ({ body }) =>
+    house.answer(alertRules.listAlertRules, () => ({ items: [RULE] }));
+    house.answer(alertRules.changeAlertRule, ({ body }) =>
       (body as { version: number }).version === 5
         ? refusal(null, 'Somebody changed this meanwhile. Compare, then save again.', {
             code: 'stale',
