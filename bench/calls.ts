@@ -12,6 +12,7 @@ export const serverConfig = (databaseUrl: string): Config => ({
   port: 0,
   databaseUrl,
   brokerUrl: null,
+  brokerTls: null,
   mailUrl: null,
   mailFrom: 'Stavok <stavok@example.org>',
   mailboxPort: null,

@@ -91,10 +91,16 @@ export const readReadings = contract({
 export const postReadings = contract({
   method: 'POST',
   path: '/api/readings',
-  summary: 'Post a SenML pack (RFC 8428)',
+  summary: 'Post a SenML pack (RFC 8428, in JSON or CBOR) or the table of a data logger (CSV)',
   room: 'signals',
   may: { gatewayOr: WRITERS },
   touches: ['signals'],
-  body: v.pipe(v.unknown(), v.metadata({ description: 'SenML pack, RFC 8428' })),
-  answer: v.object({ taken: v.number(), alreadyHeld: v.number(), alerts: v.number() }),
+  /** Whose readings a table holds that has no column `device`. */
+  query: v.object({ device: v.optional(v.pipe(v.string(), v.maxLength(100))) }),
+  body: v.pipe(v.unknown(), v.metadata({ description: 'SenML pack (RFC 8428), or a table as CSV' })),
+  answer: v.object({
+    ...{ taken: v.number(), alreadyHeld: v.number(), alerts: v.number() },
+    /** Records that were not taken, the first of them, each with why. */
+    setAside: v.array(v.object({ code: v.string(), message: v.string(), field: v.nullable(v.string()) })),
+  }),
 });

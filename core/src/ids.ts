@@ -33,6 +33,7 @@ export type OrderViewId = Id<'order view'>;
 export type AlertId = Id<'alert'>;
 export type AlertRuleId = Id<'alert rule'>;
 export type DeviceId = Id<'device'>;
+export type UnknownDeviceId = Id<'unknown device'>;
 export type GatewayId = Id<'gateway'>;
 export type ContactId = Id<'contact'>;
 export type CustomerNoteId = Id<'customer note'>;

@@ -1,6 +1,6 @@
 // Meters: counters with dated readings, typed, from the field or from signals; a meter may be replaced.
 import { decided, refusal, refused, type Decided } from './refusal.ts';
-import type { Instant } from './time/index.ts';
+import { HOUR, type Instant } from './time/index.ts';
 
 export type MeterReading = { readonly at: Instant; readonly value: number };
 /** What a reading below the last one means; it is asked, never guessed. */
@@ -66,3 +66,38 @@ export function totalRun(readings: readonly (MeterReading & { readonly anew: boo
 }
 
 export const READING_SOURCES = ['typed', 'field', 'signal', 'import'] as const;
+
+/** A meter read by a device no more often than this. */
+const COUNTED_EVERY = HOUR;
+export type Counted = MeterReading & { readonly anew: boolean };
+
+/**
+ * How a device's count goes on, in the order of its times, all newer than `last`, the meter's last reading: at most one reading an hour,
+ * and none of what was counted is lost where the counter began anew: it is read as far as it had come, and the new count is added.
+ * `before`: what the device counted last before; null: it is new there, and its first count is a base. `lower`: that base is less than
+ * the meter says, and what that means is for people to say. NaN, negative and infinite counts are passed over.
+ * Source: settled questions, Signals (falling counters).
+ */
+export function countOn(
+  last: MeterReading | null,
+  before: MeterReading | null,
+  counts: readonly MeterReading[],
+): { readonly readings: readonly Counted[]; readonly lower: MeterReading | null } {
+  const readings: Counted[] = [];
+  let [held, previous] = [last, before];
+  for (const read of counts) {
+    if (!Number.isFinite(read.value) || read.value < 0) continue;
+    if (previous && read.value < previous.value) {
+      // As far as it had come since it was read last.
+      if (!held || (previous.at > held.at && previous.value > held.value)) readings.push({ ...previous, anew: false });
+      readings.push({ ...read, anew: true });
+      held = read;
+    }
+    previous = read;
+  }
+  const newest = previous && previous !== before ? previous : null;
+  if (!newest) return { readings, lower: null };
+  if (held && newest.value < held.value) return { readings, lower: newest };
+  if (newest !== held && (!held || newest.at - held.at >= COUNTED_EVERY)) readings.push({ ...newest, anew: false });
+  return { readings, lower: null };
+}

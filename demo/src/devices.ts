@@ -1,6 +1,6 @@
 // The demo's devices: which machines report, their rules, a day of readings behind now, and what goes wrong.
 import { HOUR, instant, MINUTE, type Instant } from '#core/time/index.ts';
-import { bulkInsert, type Database, type Tx } from '#server/platform/database.ts';
+import { bulkInsert, insertedIds, type Database, type Tx } from '#server/platform/database.ts';
 import { takePack } from '#server/signals/index.ts';
 import { packOf, START_AFTER, type DeviceScenario, type SimulatedDevice } from '#standins/devices.ts';
 import type { DemoAsset, DemoRegister } from './register.ts';
@@ -67,11 +67,18 @@ export async function writeDevices(tx: Tx, register: DemoRegister): Promise<read
     ]),
   );
   const chosen = choose(register.assets);
-  await bulkInsert(
+  const firstIds = await bulkInsert(
     connection,
     'device',
     ['asset_id', 'device_key'],
     chosen.map((c) => [c.asset.id, c.device.key]),
+  );
+  const ids = await insertedIds(connection, firstIds, chosen.length);
+  await bulkInsert(
+    connection,
+    'device_tie',
+    ['device_id', 'asset_id', 'from'],
+    chosen.map((c, i) => [ids[i], c.asset.id, '1970-01-01']),
   );
   return chosen.map((c) => c.device);
 }

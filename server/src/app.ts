@@ -148,9 +148,9 @@ export async function buildApp(config: Config, database: Database, rooms: readon
   app.addHook('onSend', async (request, reply) => {
     if (request.url.startsWith('/api/') && !reply.hasHeader('cache-control')) reply.header('cache-control', 'no-store');
   });
-  app.addContentTypeParser('application/octet-stream', { parseAs: 'buffer' }, (_request, body, parsed) =>
-    parsed(null, body),
-  );
+  // SenML in CBOR has a media type of its own too (RFC 8428, section 13.3).
+  const asBytes = ['application/octet-stream', 'application/senml+cbor', 'application/cbor', 'text/csv'];
+  app.addContentTypeParser(asBytes, { parseAs: 'buffer' }, (_request, body, parsed) => parsed(null, body));
   // SenML's own media type is JSON (RFC 8428, section 13.3).
   app.addContentTypeParser('application/senml+json', { parseAs: 'string' }, app.getDefaultJsonParser('error', 'error'));
   await app.register(helmet, {

@@ -8,6 +8,7 @@ import { asId, type AlertRuleId, type AssetId } from '#core/ids.ts';
 import { asInstant, instant, MINUTE, type Instant } from '#core/time/index.ts';
 import { letTimeGoOn } from '../src/signals/index.ts';
 import { beginWatching } from '../src/signals/keep-watching.ts';
+import { forgetWatched } from '../src/signals/shards.ts';
 import { migrateDatabase } from '../src/platform/database.ts';
 import { alert, alertRule, asset, ruleState } from '../src/tables.ts';
 import { buildWorld, must, openHouse, type Caller, type TestHouse, type World } from './house.ts';
@@ -144,6 +145,7 @@ describe('time by itself', () => {
       const silence = { kind: 'silence', spanSeconds: 600 } as const;
       const rule = { ...asked({ channel: 'pulse' }), condition: silence } as typeof alertRule.$inferInsert;
       const [made] = await tx.db.insert(alertRule).values(rule).$returningId();
+      await forgetWatched(tx);
       await beginWatching(tx, asId<AssetId>(0), at('09:10'));
       return made?.id as AlertRuleId;
     });

@@ -89,6 +89,7 @@ export async function openHouse(now = NOW, demo = false, config: Partial<Config>
       port: 0,
       databaseUrl: url,
       brokerUrl: null,
+      brokerTls: null,
       mailUrl: null,
       mailFrom: 'Stavok <stavok@example.org>',
       mailboxPort: null,

@@ -142,6 +142,7 @@ describe('the outside of the server', () => {
         port: 0,
         databaseUrl: '',
         brokerUrl: null,
+        brokerTls: null,
         mailUrl: null,
         mailFrom: 'Stavok <stavok@example.org>',
         mailboxPort: null,

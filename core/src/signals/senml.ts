@@ -1,5 +1,5 @@
 // Readings on the wire: SenML packs (RFC 8428) resolved into plain readings.
-import { instant, type Instant } from '../time/index.ts';
+import { DAY, instant, type Instant } from '../time/index.ts';
 import { decided, refusal, refused, type Decided, type Refusal } from '../refusal.ts';
 
 export type Reading = {
@@ -12,6 +12,8 @@ export type Reading = {
 
 /** A pack holds at most this many records. */
 export const MAX_RECORDS = 1000;
+/** Readings are kept for so long. */
+export const RETENTION_MS = 400 * DAY;
 /** A reading may be this far ahead of the server's clock. */
 export const FUTURE_TOLERANCE_MS = 10 * 60_000;
 
@@ -69,46 +71,66 @@ function valueOf(base: Base, record: Record<string, unknown>, say: (message: str
   return null;
 }
 
+/** What a pack gave: readings with the records they stand in, counted from 0, and records that were set aside, each with why. */
+export type ReadPack = { readonly readings: readonly RecordRead[]; readonly setAside: readonly Refusal[] };
+export type RecordRead = Reading & { readonly record: number };
+
+/** Why a reading is not taken for its time; null: it is. Source: settled questions, Signals. */
+export function wrongTime(at: number, now: Instant): string | null {
+  if (at > now + FUTURE_TOLERANCE_MS) return 'its time lies in the future; check the device’s clock';
+  if (!(at >= now - RETENTION_MS))
+    return `its time lies more than ${RETENTION_MS / DAY} days back, longer than readings are kept; check the device’s clock`;
+  return null;
+}
+
+/** A name a reading may have: of a device, with a channel behind it. RFC 8428, section 4.5.1. */
+export const isName = (name: string): boolean => /^[A-Za-z0-9][A-Za-z0-9\-:./_]*$/.test(name) && name.length <= 200;
+
 /**
- * Reads a parsed SenML pack and resolves base fields and relative times against `now`.
- * Refused as a whole: not an array, empty, over 1,000 records, unknown version, fields ending in "_" that are not
- * understood, records without name or value, impossible names, times more than ten minutes ahead of `now` or before 2000.
+ * Reads a parsed SenML pack and resolves base fields and relative times against `now`. Records that cannot be read are set aside by
+ * themselves: without name or value, impossible names, times more than ten minutes ahead or older than readings are kept.
+ * Refused as a whole: not an array, empty, over 1,000 records, base fields that are wrong (they concern all that follow), an unknown
+ * version, fields ending in "_" that are not understood, and a pack of which nothing is left.
  * Source: RFC 8428, sections 4 to 4.6.
  */
-export function readPack(pack: unknown, now: Instant): Decided<readonly Reading[]> {
+export function readPack(pack: unknown, now: Instant): Decided<ReadPack> {
   if (!Array.isArray(pack) || pack.length === 0)
-    return refused(refusal('malformed', 'A SenML pack is a JSON array of records.', 'pack'));
+    return refused(refusal('malformed', 'A SenML pack is an array of records.', 'pack'));
   if (pack.length > MAX_RECORDS)
     return refused(
       refusal('too-large', `A pack holds at most ${MAX_RECORDS} records; this one has ${pack.length}.`, 'pack'),
     );
-  const refusals: Refusal[] = [];
-  const readings: Reading[] = [];
+  const [refusals, setAside]: [Refusal[], Refusal[]] = [[], []];
+  const readings: RecordRead[] = [];
   const base: Base = { name: '', time: 0, unit: null, value: 0, sum: null, version: null };
   pack.forEach((record: unknown, i) => {
-    const say = (message: string) => refusals.push(refusal('malformed', `Record ${i + 1}: ${message}.`, `pack.${i}`));
-    if (typeof record !== 'object' || record === null || Array.isArray(record)) return say('must be an object');
+    const say = (message: string) => refusal('malformed', `Record ${i + 1}: ${message}.`, `pack.${i}`);
+    const leave = (message: string) => setAside.push(say(message));
+    if (typeof record !== 'object' || record === null || Array.isArray(record)) return leave('must be an object');
     const fields = record as Record<string, unknown>;
     const strange = Object.keys(fields).find((key) => key.endsWith('_') && !KNOWN.has(key));
-    if (strange) return say(`“${strange}” must be understood by the receiver and is not`);
-    const before = refusals.length;
-    readBase(base, fields, say);
-    const value = valueOf(base, fields, say);
-    if (refusals.length > before || value === null) return;
-    if (fields.n !== undefined && !text(fields.n)) return say('n must be a text');
+    if (strange) return refusals.push(say(`“${strange}” must be understood by the receiver and is not`));
+    readBase(base, fields, (message) => refusals.push(say(message)));
+    const before = setAside.length;
+    const value = valueOf(base, fields, leave);
+    if (setAside.length > before || value === null) return;
+    if (fields.n !== undefined && !text(fields.n)) return leave('n must be a text');
     const name = base.name + (text(fields.n) ? fields.n : '');
-    if (!/^[A-Za-z0-9][A-Za-z0-9\-:./_]*$/.test(name) || name.length > 200)
-      return say(
+    if (!isName(name))
+      return leave(
         `the name “${name.slice(0, 60)}” is not allowed: start with a letter or digit, then letters, digits, - : . / _`,
       );
+    if (fields.t !== undefined && !number(fields.t)) return leave('t must be a number');
     const seconds = base.time + (number(fields.t) ? fields.t : 0);
     const at = seconds < RELATIVE_BELOW ? now + seconds * 1000 : seconds * 1000;
-    if (at > now + FUTURE_TOLERANCE_MS) return say('its time lies in the future; check the device’s clock');
-    if (at < 946_684_800_000) return say('its time lies before the year 2000; check the device’s clock');
-    readings.push({ name, unit: text(fields.u) ? fields.u : base.unit, at: instant(Math.round(at)), value });
+    const wrong = wrongTime(at, now);
+    if (wrong !== null) return leave(wrong);
+    const unit = text(fields.u) ? fields.u : base.unit;
+    return readings.push({ name, unit, at: instant(Math.round(at)), value, record: i });
   });
   if (refusals.length > 0) return refused(...refusals);
-  return readings.length > 0 ? decided(readings) : refused(refusal('malformed', 'The pack holds no reading.', 'pack'));
+  if (readings.length > 0) return decided({ readings, setAside });
+  return refused(...(setAside.length > 0 ? setAside : [refusal('malformed', 'The pack holds no reading.', 'pack')]));
 }
 
 /** Splits a resolved name into device key and channel at its last ":" or "/"; null when there is none. */

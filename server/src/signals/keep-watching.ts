@@ -1,87 +1,184 @@
-// What happens to alerts by itself, without a reading: delays end, machines fall silent. Several servers do it beside each other.
-import { and, asc, eq, gt, isNotNull, isNull, lte, ne, sql } from 'drizzle-orm';
+// What happens to alerts by itself, without a reading: delays end, machines fall silent, and what was told late is judged again. Any of
+// several servers does it, each for the shards it holds.
+import { and, asc, eq, gt, inArray, isNotNull, isNull, lte, ne, sql } from 'drizzle-orm';
+import { group } from 'd3-array';
 import type { FastifyBaseLogger } from 'fastify';
 import { postReadings } from '#api/signals.ts';
-import type { AssetId } from '#core/ids.ts';
+import type { AlertRuleId, AssetId } from '#core/ids.ts';
 import { dueAt, seriesRule, watchedFrom } from '#core/signals/index.ts';
-import { instant, MINUTE, type Instant } from '#core/time/index.ts';
+import { instant, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { instantText } from '../platform/columns.ts';
 import { bulkInsert, type Database, type Tx } from '../platform/database.ts';
 import type { House } from '../platform/http.ts';
-import { Refused } from '../platform/refuse.ts';
 import { keepGoing } from '../platform/keep-going.ts';
 import { announce } from '../platform/live.ts';
 import type { Going } from '../room.ts';
-import { goOn, stopWatching } from './judging.ts';
-import { alertRule, device, ruleState } from './tables.ts';
-import { rulesOf } from './watched.ts';
+import { goOn, judgeAgain, stopWatching } from './judging.ts';
+import { release, RENEW_EVERY_MS, shardOf, SHARDS } from './shards.ts';
+import { alertRule, device, ruleState, toJudge } from './tables.ts';
+import { takeUp } from './take.ts';
+import {
+  forgetCheckpoints,
+  holdShards,
+  inTurn,
+  KEEP_EVERY,
+  keepStandings,
+  standingRow,
+  watchOf,
+  type Turn,
+} from './watch.ts';
+import { rulesOf, type WatchedMachine } from './watched.ts';
 
 const EVERY_MS = 2000;
 const BEGIN_EVERY_MS = 60_000;
-const AT_ONCE = 50;
+const AT_ONCE = 100;
 /** What was read up to an instant may be on its way for so long. */
 const GRACE_MS = 3000;
 
-/** What cannot go on, for its order is refused, is tried again so much later. */
-const AGAIN_MS = 10 * MINUTE;
+type Base = Pick<Database, 'transact' | 'db'>;
+type Which = { readonly ruleId: AlertRuleId; readonly assetId: AssetId };
 
-type Which = Pick<typeof ruleState.$inferSelect, 'ruleId' | 'assetId'>;
-const only = ({ ruleId, assetId }: Which) => and(eq(ruleState.ruleId, ruleId), eq(ruleState.assetId, assetId));
+const machinesOf = (tx: Tx, ids: readonly AssetId[]): Promise<WatchedMachine[]> =>
+  ids.length === 0
+    ? Promise.resolve([])
+    : tx.db
+        .select({ id: asset.id, classId: asset.classId, model: asset.model, state: asset.state })
+        .from(asset)
+        .where(inArray(asset.id, [...ids]));
 
-/** Goes on with one rule and machine, or leaves it where that is watched by a nearer rule or no more. False: somebody else has it. */
-async function goOnWith(tx: Tx, which: Which, upTo: Instant, now: Instant): Promise<boolean> {
-  const [held] = await tx.db.select().from(ruleState).where(only(which)).for('update', { skipLocked: true });
-  if (!held || held.dueAt === null || held.dueAt > upTo) return false;
-  const [[rule], [machine]] = await Promise.all([
-    tx.db.select().from(alertRule).where(eq(alertRule.id, which.ruleId)),
-    tx.db
-      .select({ id: asset.id, classId: asset.classId, model: asset.model, state: asset.state })
-      .from(asset)
-      .where(eq(asset.id, which.assetId)),
-  ]);
-  const isWatched = machine && (await rulesOf(tx.db, [machine]))(machine.id).some((r) => r.id === which.ruleId);
-  if (rule && isWatched) await goOn(tx, rule, which.assetId, held, [], upTo, now);
-  else {
-    if (rule) await stopWatching(tx, rule, which.assetId, now);
-    await tx.db.delete(ruleState).where(only(which));
-  }
-  await announce(tx, postReadings);
-  return true;
+/** Takes up some machines that are this server's, with what was read since; gives them, and how many alerts that started. */
+async function taken(turn: Turn, ids: readonly AssetId[], now: Instant) {
+  const own = [...new Set(ids)].filter((id) => turn.holds(id));
+  const machines = new Map((await machinesOf(turn.tx, own)).map((m) => [m.id, m]));
+  return { machines, alerts: await takeUp(turn, own, (id) => machines.get(id), now) };
 }
 
-/**
- * Lets time go on for some of those for which something is due, each by itself; gives for how many it did. One whose order is refused
- * keeps nobody else from going on.
- */
-export async function letTimeGoOn(
-  database: Pick<Database, 'transact' | 'db'>,
-  now: Instant,
-  refused: (error: Refused) => void = () => undefined,
-): Promise<number> {
+/** Goes on with what is due, or leaves it where that is watched by a nearer rule or no more. Gives how many were gone on with. */
+async function goOnWith(turn: Turn, due: readonly Which[], upTo: Instant, now: Instant): Promise<number> {
+  const { machines } = await taken(
+    turn,
+    due.map((d) => d.assetId),
+    now,
+  );
+  const { tx } = turn;
+  let [done, happened] = [0, 0];
+  for (const { ruleId, assetId } of due) {
+    if (!turn.holds(assetId)) continue;
+    const [machine, standing] = [machines.get(assetId), await turn.find(ruleId, assetId)];
+    done += 1;
+    const rule = machine && turn.rulesOf(machine).find((r) => r.id === ruleId);
+    if (rule && standing) {
+      // Only as far as something happens: what is read of later times is no later than that.
+      for (let due = standing.dueAt; due !== null && due <= upTo; ) {
+        await goOn(turn, [{ rule, assetId, samples: [], until: due }], now);
+        due = turn.standing(ruleId, assetId)?.dueAt ?? null;
+      }
+      const after = turn.standing(ruleId, assetId);
+      // The row said that it was due: it is to say when it will be.
+      if (after) await keepStandings(turn, [{ ruleId, assetId, standing: after }]);
+      happened += 1;
+      continue;
+    }
+    if (!standing) continue;
+    const [left] = await tx.db.select().from(alertRule).where(eq(alertRule.id, ruleId));
+    if (left) await stopWatching(turn, left, assetId, now);
+    turn.drop(ruleId, assetId);
+    await tx.db.delete(ruleState).where(standingRow(ruleId, assetId));
+    happened += 1;
+  }
+  if (happened > 0) await announce(tx, postReadings);
+  return done;
+}
+
+/** What is remembered to be due, beside what the database has. */
+function rememberedDue(database: Base, upTo: Instant): Which[] {
+  const found: Which[] = [];
+  for (const [assetId, own] of watchOf(database as Database).memory.standings)
+    for (const [ruleId, { dueAt: due }] of own) if (due !== null && due <= upTo) found.push({ ruleId, assetId });
+  return found.slice(0, AT_ONCE);
+}
+
+/** Lets time go on for some of those for which something is due; gives for how many it did. */
+async function goOnDue(database: Base, now: Instant): Promise<number> {
   const upTo = instant(now - GRACE_MS);
-  const due = await database.db
+  const mine = [...watchOf(database as Database).held];
+  if (mine.length === 0) return 0;
+  const rows = await database.db
     .select({ ruleId: ruleState.ruleId, assetId: ruleState.assetId })
     .from(ruleState)
-    .where(and(isNotNull(ruleState.dueAt), lte(ruleState.dueAt, upTo)))
+    .where(
+      and(
+        isNotNull(ruleState.dueAt),
+        lte(ruleState.dueAt, upTo),
+        mine.length === SHARDS ? undefined : inArray(sql`${ruleState.assetId} % ${SHARDS}`, mine),
+      ),
+    )
     .orderBy(asc(ruleState.dueAt))
     .limit(AT_ONCE);
-  let done = 0;
-  for (const which of due)
-    try {
-      if (await database.transact((tx) => goOnWith(tx, which, upTo, now))) done += 1;
-    } catch (error) {
-      if (!(error instanceof Refused)) throw error;
-      refused(error);
-      await database.transact((tx) =>
-        tx.db
-          .update(ruleState)
-          .set({ dueAt: instant(now + AGAIN_MS) })
-          .where(only(which)),
-      );
-      done += 1;
+  const all = new Map([...rows, ...rememberedDue(database, upTo)].map((w) => [`${w.ruleId}/${w.assetId}`, w]));
+  if (all.size === 0) return 0;
+  const due = [...all.values()];
+  const shards = [...new Set(due.map((d) => shardOf(d.assetId)))];
+  return inTurn(database, watchOf(database as Database), shards, now, (turn) => goOnWith(turn, due, upTo, now));
+}
+
+/** Judges again what was told late, of machines that are this server's; gives how much that was. */
+async function judgeWaiting(database: Base, now: Instant): Promise<number> {
+  const watch = watchOf(database as Database);
+  if (watch.held.size === 0) await holdShards(database, watch);
+  const mine = [...watch.held];
+  const rows = await database.db
+    .select()
+    .from(toJudge)
+    .where(inArray(toJudge.shard, mine.length === 0 ? [-1] : mine))
+    .orderBy(asc(toJudge.id))
+    .limit(AT_ONCE);
+  if (rows.length === 0) return 0;
+  const shards = [...new Set(rows.map((r) => r.shard))];
+  return inTurn(database, watch, shards, now, async (turn) => {
+    const own = rows.filter((r) => turn.holds(r.assetId));
+    const { machines } = await taken(
+      turn,
+      own.map((r) => r.assetId),
+      now,
+    );
+    await turn.tx.db.delete(toJudge).where(inArray(toJudge.id, own.length === 0 ? [0] : own.map((r) => r.id)));
+    for (const [assetId, waiting] of group(own, (r) => r.assetId)) {
+      const machine = machines.get(assetId);
+      for (const rule of machine ? turn.rulesOf(machine) : []) {
+        const from = waiting.filter((w) => w.channel === null || w.channel === rule.channel).map((w) => w.from);
+        if (from.length > 0) await judgeAgain(turn, rule, assetId, instant(Math.min(...from)), now);
+      }
     }
-  return done;
+    if (own.length > 0) await announce(turn.tx, postReadings);
+    return own.length;
+  });
+}
+
+/** Lets everything go on that does so by itself: what was told late, and what is due. Gives how much it did. */
+export async function letTimeGoOn(database: Base, now: Instant): Promise<number> {
+  return (await judgeWaiting(database, now)) + (await goOnDue(database, now));
+}
+
+/** Writes where rules stand that went on since they were kept, some at a time; gives how many. */
+export async function keepRemembered(database: Base, now: Instant, behindMs = KEEP_EVERY): Promise<number> {
+  const watch = watchOf(database as Database);
+  const all: Which[] = [];
+  for (const [assetId, own] of watch.memory.standings)
+    for (const [ruleId, { state, kept }] of own)
+      if (kept === null || state.upTo - kept.upTo >= behindMs) all.push({ assetId, ruleId });
+  const some = all.slice(0, 1000);
+  if (some.length === 0) return 0;
+  const shards = [...new Set(some.map((w) => shardOf(w.assetId)))];
+  await inTurn(database, watch, shards, now, async (turn) => {
+    const known = some.flatMap((w) => {
+      const standing = turn.holds(w.assetId) ? turn.standing(w.ruleId, w.assetId) : null;
+      return standing ? [{ ...w, standing }] : [];
+    });
+    await keepStandings(turn, known);
+  });
+  return all.length > some.length ? some.length : 0;
 }
 
 const SILENT = sql`json_value(${alertRule.condition}, '$.kind') = 'silence'`;
@@ -122,16 +219,35 @@ async function beginWatchingAll(database: Pick<Database, 'transact'>, now: Insta
 }
 
 export function keepWatching({ database, readNow }: House, log: FastifyBaseLogger): Going {
+  const watch = watchOf(database);
   let nextBegin = 0;
-  return keepGoing(
+  const going = keepGoing(
     async () => {
       if (Date.now() >= nextBegin) {
         nextBegin = Date.now() + BEGIN_EVERY_MS;
         await beginWatchingAll(database, readNow());
+        await forgetCheckpoints(database, readNow());
       }
-      return letTimeGoOn(database, readNow(), (error) => log.warn({ why: error.message }, 'an alert raised no order'));
+      return (await letTimeGoOn(database, readNow())) + (await keepRemembered(database, readNow()));
     },
     EVERY_MS,
     (error) => log.warn({ error }, 'time did not go on for alerts; tried again'),
   );
+  const lease = keepGoing(
+    async () => {
+      await holdShards(database, watch);
+      return 0;
+    },
+    RENEW_EVERY_MS,
+    (error) => log.warn({ error }, 'what this server watches was not renewed; tried again'),
+  );
+  return {
+    async stop() {
+      await Promise.all([going.stop(), lease.stop()]);
+      await watch.line;
+      // Whoever goes on need neither wait nor read again.
+      await keepRemembered(database, readNow(), 1).catch(() => undefined);
+      await release(database.db, watch.me).catch(() => undefined);
+    },
+  };
 }

@@ -1,5 +1,5 @@
 // Reading signals: alerts of late with where their machines stand, devices with what each channel said last, and readings.
-import { and, asc, desc, eq, gt, inArray, isNull, lt, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, isNull, lt, max, or, sql } from 'drizzle-orm';
 import type { AssetId, DeviceId, OrderId } from '#core/ids.ts';
 import { DAY, HOUR, instant, type Instant } from '#core/time/index.ts';
 import { crossedLimit, drawnLimits, sayExcess } from '#core/signals/index.ts';
@@ -57,6 +57,11 @@ export async function recentAlerts(db: Db, now: Instant) {
 
 /** Devices, the longest silent first, each with the last word of its channels. */
 export async function devicesWithChannels(db: Db) {
+  const heard = db
+    .select({ deviceId: channel.deviceId, at: max(channel.at).as('heard_at') })
+    .from(channel)
+    .groupBy(channel.deviceId)
+    .as('heard');
   const devices = await db
     .select({
       id: device.id,
@@ -65,12 +70,13 @@ export async function devicesWithChannels(db: Db) {
       tag: asset.tag,
       model: asset.model,
       customer: customer.name,
-      lastAt: device.lastAt,
+      lastAt: heard.at,
     })
     .from(device)
     .innerJoin(asset, eq(asset.id, device.assetId))
     .innerJoin(customer, eq(customer.id, asset.customerId))
-    .orderBy(asc(device.lastAt), asc(device.id))
+    .leftJoin(heard, eq(heard.deviceId, device.id))
+    .orderBy(asc(heard.at), asc(device.id))
     .limit(DEVICES_SHOWN);
   const ids = devices.map((d) => d.id);
   const channels =

@@ -4,15 +4,23 @@ import * as contracts from '#api/signals.ts';
 import { serve, type House } from '../platform/http.ts';
 import { countSignals } from './count.ts';
 import { devicesWithChannels, readingsOf, recentAlerts } from './queries.ts';
+import { formOf, readBytes } from './packs.ts';
 import { takePack } from './take.ts';
 import { activeAlerts } from './today.ts';
+
+/** So many of what was set aside are named to whoever sent it. */
+const NAMED = 20;
 
 export const signalRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { database } = house;
     const { db } = database;
 
-    serve(app, house, contracts.postReadings, ({ body, now }) => takePack(database, body, now));
+    serve(app, house, contracts.postReadings, async ({ body, query, now }) => {
+      const pack = Buffer.isBuffer(body) ? readBytes(body, formOf(body), query.device ?? null) : body;
+      const { setAside, ...taken } = await takePack(database, pack, now);
+      return { ...taken, setAside: setAside.slice(0, NAMED).map((s) => ({ ...s, field: s.field ?? null })) };
+    });
 
     serve(app, house, contracts.readActiveAlerts, async ({ now }) => ({ now, items: await activeAlerts(db) }));
     serve(app, house, contracts.readSignals, async ({ now }) => {

@@ -4,9 +4,9 @@ import { and, asc, eq, inArray, isNull, ne, sql } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import * as contracts from '#api/alert-rules.ts';
 import { addDevice } from '#api/setup.ts';
-import type { AlertRuleId } from '#core/ids.ts';
+import type { AlertRuleId, DeviceId } from '#core/ids.ts';
 import { refusal } from '#core/refusal.ts';
-import type { Instant } from '#core/time/index.ts';
+import { instant, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { assetClass } from '../catalogue/tables.ts';
 import { instantText } from '../platform/columns.ts';
@@ -15,7 +15,9 @@ import { serve, type House } from '../platform/http.ts';
 import { refuse, Refused, stale } from '../platform/refuse.ts';
 import { onThreads } from '../platform/threads.ts';
 import { writeNamed } from '../platform/writing.ts';
-import { alert, alertRule, device, ruleState } from './tables.ts';
+import { forgetWatched } from './shards.ts';
+import { alert, alertRule, device, deviceTie, ruleCheckpoint, ruleState } from './tables.ts';
+import { forgetUnknown } from './unknown.ts';
 import type * as thread from './thread.ts';
 import type { Rule } from './watched.ts';
 
@@ -66,17 +68,19 @@ async function mustBeNew(tx: Tx, asked: Asked, id: AlertRuleId | null): Promise<
 
 /** What a rule watched so far is looked at anew: alerts that go on end, as not watched any more, and delays begin anew. */
 async function watchAnew(tx: Tx, id: AlertRuleId, now: Instant): Promise<void> {
-  await tx.db.select({ id: ruleState.ruleId }).from(ruleState).where(eq(ruleState.ruleId, id)).for('update');
   await tx.db
     .update(alert)
     .set({ endedAt: sql`greatest(${alert.startedAt}, ${instantText(now)})` })
     .where(and(eq(alert.ruleId, id), isNull(alert.endedAt)));
   await tx.db.delete(ruleState).where(eq(ruleState.ruleId, id));
+  await tx.db.delete(ruleCheckpoint).where(eq(ruleCheckpoint.ruleId, id));
+  await tx.db.update(alertRule).set({ watchedSince: now }).where(eq(alertRule.id, id));
 }
 
 /** Rules of one name of a class give way to each other: where they stand is looked at again by whoever lets time go on. */
-const lookAgain = async (tx: Tx, { assetClassId, name }: Pick<Asked, 'assetClassId' | 'name'>, now: Instant) =>
-  tx.db
+async function lookAgain(tx: Tx, { assetClassId, name }: Pick<Asked, 'assetClassId' | 'name'>, now: Instant) {
+  await forgetWatched(tx);
+  await tx.db
     .update(ruleState)
     .set({ dueAt: now })
     .where(
@@ -88,6 +92,7 @@ const lookAgain = async (tx: Tx, { assetClassId, name }: Pick<Asked, 'assetClass
           .where(and(eq(alertRule.assetClassId, assetClassId), eq(alertRule.name, name))),
       ),
     );
+}
 
 /** Whether a change makes of it a rule that watches something else, or nothing. */
 const isAnother = (was: Rule, { channel, condition, watched, model, assetId, assetClassId }: Asked): boolean =>
@@ -124,6 +129,7 @@ export const alertRuleRoutes = fp<{ house: House }>(
         const [row] = await tx.db.select().from(alertRule).where(eq(alertRule.id, id)).for('update');
         if (!row) refuse('not-found', 'That alert rule does not exist.');
         if (row.version !== version) stale(row);
+        await forgetWatched(tx);
         await mustBeNew(tx, body, id);
         await tx.db
           .update(alertRule)
@@ -147,7 +153,10 @@ export const alertRuleRoutes = fp<{ house: House }>(
             .insert(device)
             .values({ assetId: body.assetId, deviceKey: body.key })
             .$returningId();
-          return { id: row?.id as number };
+          const deviceId = row?.id as DeviceId;
+          await tx.db.insert(deviceTie).values({ deviceId, assetId: body.assetId, from: instant(0) });
+          await forgetUnknown(tx.db, body.key);
+          return { id: deviceId };
         });
       } catch (error) {
         if (error instanceof Refused && error.refusals[0]?.code === 'taken')

@@ -1,6 +1,6 @@
 // Devices, readings, alert rules and alerts.
 import { boolean, double, index, int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
-import type { AlertId, AlertRuleId, AssetClassId, AssetId, DeviceId, OrderId } from '#core/ids.ts';
+import type { AlertId, AlertRuleId, AssetClassId, AssetId, DeviceId, OrderId, UnknownDeviceId } from '#core/ids.ts';
 import type { Priority } from '#core/service-levels/index.ts';
 import type { Condition, WatchState } from '#core/signals/index.ts';
 import { instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
@@ -18,9 +18,41 @@ export const device = mysqlTable(
       .notNull()
       .references(() => asset.id),
     deviceKey: varchar({ length: 100 }).notNull(),
-    lastAt: instantColumn(),
   },
   (t) => [uniqueIndex('device_key').on(t.deviceKey), index('device_asset').on(t.assetId)],
+);
+
+/** Which machine a device was on, from an instant until it was on another; what it says is that machine's. Where it is now is told by `device`. */
+export const deviceTie = mysqlTable(
+  'device_tie',
+  {
+    deviceId: reference<DeviceId>()
+      .notNull()
+      .references(() => device.id),
+    assetId: reference<AssetId>()
+      .notNull()
+      .references(() => asset.id),
+    from: instantColumn().notNull(),
+    to: instantColumn(),
+  },
+  (t) => [primaryKey({ columns: [t.deviceId, t.from] }), index('device_tie_asset').on(t.assetId)],
+);
+
+/** Who reports and is tied to no machine. */
+export const unknownDevice = mysqlTable(
+  'unknown_device',
+  {
+    id: rowId<UnknownDeviceId>(),
+    deviceKey: varchar({ length: 100 }).notNull(),
+    firstAt: instantColumn().notNull(),
+    lastAt: instantColumn().notNull(),
+    /** As often as was counted: once a minute at most. */
+    records: int().notNull(),
+    channels: varchar({ length: 200 }).notNull(),
+    /** Nobody wants to hear of it again. */
+    refusedAt: instantColumn(),
+  },
+  (t) => [uniqueIndex('unknown_device_key').on(t.deviceKey), index('unknown_device_last').on(t.refusedAt, t.lastAt)],
 );
 
 /** One value of one channel at one instant; sent twice, it is held once. */
@@ -71,13 +103,18 @@ export const alertRule = mysqlTable(
     assetId: reference<AssetId>().references(() => asset.id),
     /** False: what a rule of the same name watches farther off is not watched here. */
     watched: boolean().notNull().default(true),
+    /** What was read before is not judged by it: it watched something else then. Null: it never has. */
+    watchedSince: instantColumn(),
     priority: int().notNull().$type<Priority>(),
     version: int().notNull().default(1),
   },
   (t) => [index('alert_rule_class').on(t.assetClassId, t.channel)],
 );
 
-/** Where each rule stands with each asset: all before `lastAt` has been looked at, and at `dueAt` something happens by itself. */
+/**
+ * Where each rule stands with each asset, as of `lastAt`: all before has been looked at, what was read since may have been too. Nothing
+ * happens by itself before `dueAt`.
+ */
 export const ruleState = mysqlTable(
   'rule_state',
   {
@@ -85,9 +122,48 @@ export const ruleState = mysqlTable(
     assetId: reference<AssetId>().notNull(),
     lastAt: instantColumn().notNull(),
     dueAt: instantColumn(),
+    /** The newest checkpoint of it. */
+    checkpointAt: instantColumn(),
     state: jsonColumn<WatchState>().notNull(),
   },
   (t) => [primaryKey({ columns: [t.assetId, t.ruleId] }), index('rule_state_due').on(t.dueAt)],
+);
+
+/** Where a rule stood with an asset at an instant: what is read late is judged again from there. */
+export const ruleCheckpoint = mysqlTable(
+  'rule_checkpoint',
+  {
+    ruleId: reference<AlertRuleId>().notNull(),
+    assetId: reference<AssetId>().notNull(),
+    at: instantColumn().notNull(),
+    state: jsonColumn<WatchState>().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.assetId, t.ruleId, t.at] }), index('rule_checkpoint_at').on(t.at)],
+);
+
+/**
+ * Machines are watched in shards, each by one server at a time: it keeps in memory where rules stand, until somebody else may take the
+ * shard, or its epoch says that rules have changed. One more shard is the link to the broker.
+ */
+export const signalShard = mysqlTable('signal_shard', {
+  id: int().primaryKey(),
+  holder: varchar({ length: 36 }),
+  until: instantColumn(),
+  epoch: int().notNull().default(1),
+});
+
+/** What was read by a server that does not watch the machine, or late: whoever watches it judges it from there. */
+export const toJudge = mysqlTable(
+  'to_judge',
+  {
+    id: rowId<number>(),
+    shard: int().notNull(),
+    assetId: reference<AssetId>().notNull(),
+    /** Null: by every rule of the machine. */
+    channel: varchar({ length: 40 }),
+    from: instantColumn().notNull(),
+  },
+  (t) => [index('to_judge_shard').on(t.shard, t.id)],
 );
 
 export const alert = mysqlTable(
@@ -106,9 +182,13 @@ export const alert = mysqlTable(
     endedAt: instantColumn(),
     /** Null while it goes on, and where it ended because it is not watched any more. */
     normalSince: instantColumn(),
+    /** What was read late showed that there was none: it is told as such, and its order stays. */
+    withdrawnAt: instantColumn(),
     /** What was measured at its worst; null where nothing is measured. */
     worst: double(),
     orderId: reference<OrderId>(),
+    /** Why it raised no order by itself. */
+    noOrder: varchar({ length: 300 }),
     joined: int().notNull().default(0),
   },
   (t) => [

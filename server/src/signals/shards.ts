@@ -1,0 +1,63 @@
+// Which server watches which machines: each shard is leased to one of them. What a server remembers of a shard counts as long as the
+// row says that it holds it and the epoch is the one it remembers; both are read under a lock, in the transaction that relies on them.
+import { and, eq, inArray, isNull, lt, or, sql } from 'drizzle-orm';
+import type { AssetId } from '#core/ids.ts';
+import { instant } from '#core/time/index.ts';
+import type { Db, Tx } from '../platform/database.ts';
+import { signalShard } from './tables.ts';
+
+export const SHARDS = 64;
+export const ALL_SHARDS: readonly number[] = Array.from({ length: SHARDS }, (_, i) => i);
+/** Whoever holds it listens to the broker. */
+export const BROKER_SHARD = SHARDS;
+export const shardOf = (id: AssetId): number => id % SHARDS;
+
+/** After a crash others wait so long; who is alive renews much sooner. */
+const LEASE_MS = 6000;
+export const RENEW_EVERY_MS = 2000;
+/** Leases run by the servers' own clocks, not by the instant a demo is told to stand at. */
+const realNow = () => instant(Date.now());
+const until = () => instant(Date.now() + LEASE_MS);
+
+export type Lease = { readonly id: number; readonly holder: string | null; readonly epoch: number };
+
+/** Takes those of some shards that nobody holds any more. */
+export const claim = async (db: Db, me: string, ids: readonly number[]): Promise<void> => {
+  if (ids.length === 0) return;
+  await db
+    .update(signalShard)
+    .set({ holder: me, until: until() })
+    .where(
+      and(
+        inArray(signalShard.id, [...ids]),
+        or(isNull(signalShard.holder), lt(signalShard.until, realNow()), eq(signalShard.holder, me)),
+      ),
+    );
+};
+
+/** Goes on holding what is held; gives what that is. */
+export async function renew(db: Db, me: string): Promise<number[]> {
+  await db.update(signalShard).set({ until: until() }).where(eq(signalShard.holder, me));
+  return (await db.select({ id: signalShard.id }).from(signalShard).where(eq(signalShard.holder, me))).map((r) => r.id);
+}
+
+/** Lets go of all that is held, so that others need not wait. */
+export const release = async (db: Db, me: string): Promise<void> => {
+  await db.update(signalShard).set({ holder: null, until: null }).where(eq(signalShard.holder, me));
+};
+
+/** Some shards as they are; nobody can take them, and no rule changes, before the transaction has ended. */
+export async function lockShards(tx: Tx, ids: readonly number[]): Promise<Lease[]> {
+  const [rows] = (await tx.db.execute(
+    sql`select id, holder, epoch from signal_shard where id in (${sql.join(
+      [...ids].sort((a, b) => a - b).map((id) => sql`${id}`),
+      sql`, `,
+    )}) order by id lock in share mode`,
+  )) as unknown as [Lease[]];
+  return rows;
+}
+
+/** What is remembered of any machine counts no more: rules, or whose devices they are, have changed. In the transaction that changes it. */
+export const forgetWatched = async (tx: Tx): Promise<void> => {
+  await tx.db.update(signalShard).set({ epoch: sql`${signalShard.epoch} + 1` });
+};
