@@ -14,6 +14,7 @@ export const BENCHES: Readonly<Record<string, () => Promise<{ measure(): Promise
   'rota-screen': () => import('../bench/rota-screen.ts'),
   field: () => import('../bench/field.ts'),
   'first-screen': () => import('../bench/first-screen.ts'),
+  signals: () => import('../bench/signals.ts'),
 };
 
 export async function run(args: string[]): Promise<void> {

@@ -6,7 +6,12 @@ import { HOUR, instant, MINUTE } from './time/index.ts';
 const at = (minutes: number) => instant(Date.UTC(2026, 10, 24) + minutes * MINUTE);
 
 it('counts everything over restarts, in any batches, and reads no more than once an hour but where it begins anew', () => {
-  const step = fc.record({ minutes: fc.integer({ min: 1, max: 90 }), more: fc.integer({ min: 0, max: 50 }), reset: fc.boolean(), cut: fc.boolean() });
+  const step = fc.record({
+    minutes: fc.integer({ min: 1, max: 90 }),
+    more: fc.integer({ min: 0, max: 50 }),
+    reset: fc.boolean(),
+    cut: fc.boolean(),
+  });
   fc.assert(
     fc.property(fc.array(step, { minLength: 1, maxLength: 40 }), (steps) => {
       // What really ran, and what the counter shows of it.
@@ -22,11 +27,17 @@ it('counts everything over restarts, in any batches, and reads no more than once
       }
       const held: Counted[] = [];
       let before: MeterReading | null = null;
-      for (let i = 0; i < counts.length; ) {
+      for (let i = 0; i < counts.length;) {
         const end = counts.findIndex((c, n) => n >= i && c.cut) + 1 || counts.length;
         const batch = counts.slice(i, end);
         const last = held.at(-1) ?? null;
-        held.push(...countOn(last, before, batch.filter((c) => last === null || c.at > last.at)).readings);
+        held.push(
+          ...countOn(
+            last,
+            before,
+            batch.filter((c) => last === null || c.at > last.at),
+          ).readings,
+        );
         before = batch.at(-1) ?? before;
         i = end;
       }
@@ -34,7 +45,8 @@ it('counts everything over restarts, in any batches, and reads no more than once
       expect(totalRun(held) + pending).toBe(ran);
       for (const [i, reading] of held.entries()) {
         const previous = held[i - 1];
-        if (previous && !reading.anew && !held[i + 1]?.anew) expect(reading.at - previous.at).toBeGreaterThanOrEqual(HOUR);
+        if (previous && !reading.anew && !held[i + 1]?.anew)
+          expect(reading.at - previous.at).toBeGreaterThanOrEqual(HOUR);
       }
     }),
     { numRuns: 500 },
@@ -43,7 +55,18 @@ it('counts everything over restarts, in any batches, and reads no more than once
 
 it('takes a new device as a base, and leaves to people what a lower one means', () => {
   const last = { at: at(0), value: 500 };
-  expect(countOn(last, null, [{ at: at(120), value: 20 }])).toEqual({ readings: [], lower: { at: at(120), value: 20 } });
-  expect(countOn(null, null, [{ at: at(120), value: 20 }])).toEqual({ readings: [{ at: at(120), value: 20, anew: false }], lower: null });
-  expect(countOn(last, null, [{ at: at(90), value: NaN }, { at: at(95), value: -3 }])).toEqual({ readings: [], lower: null });
+  expect(countOn(last, null, [{ at: at(120), value: 20 }])).toEqual({
+    readings: [],
+    lower: { at: at(120), value: 20 },
+  });
+  expect(countOn(null, null, [{ at: at(120), value: 20 }])).toEqual({
+    readings: [{ at: at(120), value: 20, anew: false }],
+    lower: null,
+  });
+  expect(
+    countOn(last, null, [
+      { at: at(90), value: NaN },
+      { at: at(95), value: -3 },
+    ]),
+  ).toEqual({ readings: [], lower: null });
 });

@@ -23,6 +23,8 @@ const BESIDES = [
   'job',
   'change_notice',
   'outbox',
+  // Which server watches which machines.
+  'signal_shard',
   // Reports are drawn a little after an order is done.
   ...['attachment', 'file_content', 'file_chunk'],
   ...PLAN,

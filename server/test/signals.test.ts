@@ -140,12 +140,18 @@ describe('readings', () => {
         .from(alert)
         .orderBy(asc(alert.startedAt));
     const times = (all: Awaited<ReturnType<typeof alerts>>) =>
-      all.map((a) => [a.from, a.to, a.withdrawn !== null].map((x) => (typeof x === 'number' ? new Date(x).toISOString().slice(11, 16) : x)));
+      all.map((a) =>
+        [a.from, a.to, a.withdrawn !== null].map((x) =>
+          typeof x === 'number' ? new Date(x).toISOString().slice(11, 16) : x,
+        ),
+      );
     expect(times(await alerts())).toEqual([
       ['09:05', '09:10', false],
       ['09:25', null, false],
     ]);
-    expect((await call('POST', '/api/readings', pack(['07:00', -50], ['07:30', -50]))).body).toMatchObject({ taken: 2 });
+    expect((await call('POST', '/api/readings', pack(['07:00', -50], ['07:30', -50]))).body).toMatchObject({
+      taken: 2,
+    });
     await call('POST', '/api/readings', pack(['09:22', -80]));
     await letTimeGoOn(house.database, house.now);
     // At 09:22 it was cold: it is too warm only from 09:26 on.
@@ -166,7 +172,7 @@ describe('readings', () => {
     ['of an unknown device', [{ n: 'urn:dev:os:nobody:chamber', v: 1 }], 422, 'no device is registered'],
     ['in a malformed pack', [{ n: 'x' }], 400, 'needs a value'],
     ['far in the future', [{ bn: `${KEY}:`, n: 'chamber', v: 1, t: at('23:00') }], 400, 'future'],
-        ['as an object', {}, 400, 'array of records'],
+    ['as an object', {}, 400, 'array of records'],
   ])('%s are refused as a whole', async (_, body, status, said) => {
     const [before] = await house.database.db.select({ n: count() }).from(reading);
     const answer = await call('POST', '/api/readings', body);
@@ -185,11 +191,10 @@ describe('readings', () => {
 
   it('half good, half unknown: the good are taken, the others named; the device waits to be tied to a machine', async () => {
     const stranger = { bn: '', n: 'urn:dev:os:stranger:chamber', v: 1 };
-    const { status, body } = await call<{ taken: number; setAside: { message: string }[] }>(
-      'POST',
-      '/api/readings',
-      [...pack(['09:49', -70]), stranger],
-    );
+    const { status, body } = await call<{ taken: number; setAside: { message: string }[] }>('POST', '/api/readings', [
+      ...pack(['09:49', -70]),
+      stranger,
+    ]);
     expect([status, body.taken, body.setAside.map((s) => s.message)]).toEqual([
       200,
       1,

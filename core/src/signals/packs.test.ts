@@ -5,7 +5,8 @@ import { HOUR, instant } from '../time/index.ts';
 import { packOfCbor, packOfRows, readPack, RETENTION_MS } from './index.ts';
 
 const now = instant(Date.UTC(2026, 10, 24, 12));
-const bytesOf = (hex: string): Uint8Array => Uint8Array.from(hex.match(/../g) ?? [], (byte) => Number.parseInt(byte, 16));
+const bytesOf = (hex: string): Uint8Array =>
+  Uint8Array.from(hex.match(/../g) ?? [], (byte) => Number.parseInt(byte, 16));
 const ofCbor = (bytes: Uint8Array): unknown => packOfCbor(decode(bytes, { useMaps: true }));
 const labels = ['n', 'u', 'v', 'vs', 'vb', 's', 't', 'ut', 'vd'];
 const bases = ['bver', 'bn', 'bt', 'bu', 'bv', 'bs'];
@@ -63,12 +64,19 @@ describe('SenML in CBOR', () => {
   });
 
   it('keeps data as the text of section 4.2, and sets NaN and infinity aside by name', () => {
-    const pack = [{ n: 'd:tag', vd: Uint8Array.from([0x68, 0x69, 0xfb, 0xff]) }, { n: 'd:a', v: NaN }, { n: 'd:b', v: Infinity }];
+    const pack = [
+      { n: 'd:tag', vd: Uint8Array.from([0x68, 0x69, 0xfb, 0xff]) },
+      { n: 'd:a', v: NaN },
+      { n: 'd:b', v: Infinity },
+    ];
     const read = readPack(ofCbor(toCbor(pack)), now);
     expect(read).toMatchObject({
       value: {
         readings: [{ value: 'aGn7_w' }],
-        setAside: [{ message: expect.stringContaining('Record 2: v has the wrong type') as string, field: 'pack.1' }, { field: 'pack.2' }],
+        setAside: [
+          { message: expect.stringContaining('Record 2: v has the wrong type') as string, field: 'pack.1' },
+          { field: 'pack.2' },
+        ],
       },
     });
   });
@@ -85,17 +93,30 @@ describe('records that cannot be read are set aside, and the rest goes on', () =
     const read = readPack([{ n: 'd:x', v: 1 }, record, { n: 'd:y', v: 2 }], now);
     expect(read).toMatchObject({
       value: {
-        readings: [{ name: 'd:x', record: 0 }, { name: 'd:y', record: 2 }],
+        readings: [
+          { name: 'd:x', record: 0 },
+          { name: 'd:y', record: 2 },
+        ],
         setAside: [{ field: 'pack.1', message: expect.stringContaining(said) as string }],
       },
     });
   });
 
   it('not so with a base that is wrong: it concerns all that follow', () => {
-    expect(readPack([{ n: 'd:x', v: 1 }, { bt: 'noon', n: 'd:y', v: 1 }], now)).toMatchObject({ ok: false });
+    expect(
+      readPack(
+        [
+          { n: 'd:x', v: 1 },
+          { bt: 'noon', n: 'd:y', v: 1 },
+        ],
+        now,
+      ),
+    ).toMatchObject({ ok: false });
     // A base time and a time of its own that lead out of what is known together.
     expect(readPack([{ bn: 'd:', bt: 2e9, n: 'x', v: 1 }], now)).toMatchObject({ ok: false });
-    expect(readPack([{ bn: 'd:', bt: 2e9, n: 'x', v: 1, t: now / 1000 - 2e9 }], now)).toMatchObject({ value: { readings: [{ at: now }] } });
+    expect(readPack([{ bn: 'd:', bt: 2e9, n: 'x', v: 1, t: now / 1000 - 2e9 }], now)).toMatchObject({
+      value: { readings: [{ at: now }] },
+    });
   });
 });
 
@@ -138,10 +159,38 @@ describe('tables of data loggers', () => {
     ]);
   });
   it.each<[string, string[][], string]>([
-    ['without times', [['device', 'chamber'], ['a', '1']], '“time”'],
-    ['without devices', [['time', 'chamber'], ['2026-11-24T11:00:00Z', '1']], '“device”'],
-    ['without values', [['time', 'device'], ['2026-11-24T11:00:00Z', 'a']], 'a column for each channel'],
-    ['whose times lack their offset', [['time', 'device', 'c'], ['2026-11-24 11:00', 'a', '1']], 't must be a number'],
+    [
+      'without times',
+      [
+        ['device', 'chamber'],
+        ['a', '1'],
+      ],
+      '“time”',
+    ],
+    [
+      'without devices',
+      [
+        ['time', 'chamber'],
+        ['2026-11-24T11:00:00Z', '1'],
+      ],
+      '“device”',
+    ],
+    [
+      'without values',
+      [
+        ['time', 'device'],
+        ['2026-11-24T11:00:00Z', 'a'],
+      ],
+      'a column for each channel',
+    ],
+    [
+      'whose times lack their offset',
+      [
+        ['time', 'device', 'c'],
+        ['2026-11-24 11:00', 'a', '1'],
+      ],
+      't must be a number',
+    ],
     ['that are empty', [], '“time”'],
   ])('%s are refused by name', (_, rows, said) => {
     expect(read(rows)).toContain(said);

@@ -21,12 +21,15 @@ describe('the examples of RFC 8428', () => {
     ]);
   });
   it('5.1.2 multiple data points with a base name, base time and relative times', () => {
-    const readings = good([
-      { bn: 'urn:dev:ow:10e2073a0108006:', bt: 1.276020076001e9, bu: 'A', bver: 5, n: 'voltage', u: 'V', v: 120.1 },
-      { n: 'current', t: -5, v: 1.2 },
-      { n: 'current', t: -4, v: 1.3 },
-      { n: 'current', v: 1.7 },
-    ], instant(Date.UTC(2010, 5, 9)));
+    const readings = good(
+      [
+        { bn: 'urn:dev:ow:10e2073a0108006:', bt: 1.276020076001e9, bu: 'A', bver: 5, n: 'voltage', u: 'V', v: 120.1 },
+        { n: 'current', t: -5, v: 1.2 },
+        { n: 'current', t: -4, v: 1.3 },
+        { n: 'current', v: 1.7 },
+      ],
+      instant(Date.UTC(2010, 5, 9)),
+    );
     expect(readings.map((r) => [r.name, r.unit, r.at, r.value])).toEqual([
       ['urn:dev:ow:10e2073a0108006:voltage', 'V', 1276020076001, 120.1],
       ['urn:dev:ow:10e2073a0108006:current', 'A', 1276020071001, 1.2],

@@ -70,7 +70,7 @@ async function goOnWith(turn: Turn, due: readonly Which[], upTo: Instant, now: I
     const rule = machine && turn.rulesOf(machine).find((r) => r.id === ruleId);
     if (rule && standing) {
       // Only as far as something happens: what is read of later times is no later than that.
-      for (let due = standing.dueAt; due !== null && due <= upTo; ) {
+      for (let due = standing.dueAt; due !== null && due <= upTo;) {
         await goOn(turn, [{ rule, assetId, samples: [], until: due }], now);
         due = turn.standing(ruleId, assetId)?.dueAt ?? null;
       }
