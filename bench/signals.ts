@@ -1,40 +1,36 @@
 // Readings at load: the same rows by bare INSERTs and through the whole way, then over the broker at a steady pace, with how long an
 // alert takes from being published.
-import { spawn, type ChildProcess } from 'node:child_process';
+import { execFile, spawn, type ChildProcess } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { fileURLToPath } from 'node:url';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
 import { connectAsync, type MqttClient } from 'mqtt';
 import { startBroker } from '#standins/broker.ts';
 import type { Condition } from '#core/signals/index.ts';
 import { bulkInsert, type Database } from '#server/platform/database.ts';
 import { instantText } from '#server/platform/columns.ts';
 import { instant } from '#core/time/index.ts';
-import { takePack } from '#server/signals/index.ts';
 import { freePort } from '../commands/mariadb.ts';
-import { buildServer } from '../commands/build-server.ts';
+import { buildServer, SERVER_ROOT } from '../commands/build-server.ts';
+import { bundled } from '../commands/bundled.ts';
+import { YOUNG_MEBIBYTES } from '../commands/house.ts';
 import { percentile, spread } from './calls.ts';
+import { CHANNELS, IN_A_PACK, INSTANTS, keyOf, packOf } from './signal-packs.ts';
 import { sized } from './size.ts';
 import { rounded, secondsOf } from './stopwatch.ts';
 import { inWorld, NOW, type World } from './world.ts';
 
 const DEVICES = sized(5000, 60);
-const CHANNELS = ['chamber', 'compressor'];
-/** Each device says five instants of both channels at once. */
-const INSTANTS = 5;
-const IN_A_PACK = CHANNELS.length * INSTANTS;
 const A_SECOND = sized(10_000, 500);
 const SECONDS = sized(60, 3);
 const ALERT_SECONDS = sized(30, 3);
 const ALERT_PACE = sized(2000, 300);
-const AT_ONCE = 64;
 
 const RULES: readonly [name: string, condition: Condition, onDelay: number][] = [
   ['Measured: too warm', { kind: 'limit', side: 'above', limit: 50, deadband: 1 }, 0],
   ['Measured: outside its band', { kind: 'band', low: -200, high: 200, deadband: 1 }, 60],
   ['Measured: rising', { kind: 'rate', side: 'rising', perHour: 100_000, deadband: 1, spanSeconds: 60 }, 60],
 ];
-
-const keyOf = (i: number): string => `urn:dev:os:measured-${i}`;
 
 /** Devices on machines in service, and three rules on each of their channels. */
 async function connectDevices({ pool, transact }: Database): Promise<void> {
@@ -76,25 +72,21 @@ async function connectDevices({ pool, transact }: Database): Promise<void> {
   });
 }
 
-/** What a device says in a turn: five instants, the last of them at `atMs`. */
-function packOf(device: number, atMs: number, warm = false): object[] {
-  return Array.from({ length: INSTANTS }, (_, i) => i).flatMap((i) =>
-    CHANNELS.map((n, c) => ({
-      ...(i === 0 && c === 0 && { bn: `${keyOf(device)}:`, bt: atMs / 1000 }),
-      ...{
-        n,
-        t: i + 1 - INSTANTS,
-        v:
-          warm && i === INSTANTS - 1 && c === 0
-            ? 60 + (device % 7)
-            : Math.round(Math.sin(device + atMs / 9000 + i) * 400) / 100,
-      },
-    })),
-  );
+/** Seconds for so many turns of all devices, in a process built as the server is. */
+async function taken(url: string, turns: number): Promise<number> {
+  const taker = await bundled(new URL('./signals-taken.process.ts', import.meta.url));
+  try {
+    const { stdout } = await promisify(execFile)(process.execPath, [
+      ...[`--max-semi-space-size=${YOUNG_MEBIBYTES}`, taker.file, url, String(DEVICES), String(turns)],
+    ]);
+    return Number(stdout);
+  } finally {
+    await taker.discard();
+  }
 }
 
 /** As fast as they go: bare rows, then the same rows taken, judged and answered. */
-async function against({ database }: World) {
+async function against({ database, url }: World) {
   const turns = sized(8, 2);
   const packs = Array.from({ length: turns * DEVICES }, (_, i) => {
     const [turn, device] = [Math.floor(i / DEVICES), i % DEVICES];
@@ -117,21 +109,7 @@ async function against({ database }: World) {
     connection.release();
   });
   await database.pool.query('DROP TABLE reading_bare');
-  // Where rules stand is kept before, as it is in a house that runs.
-  for (let i = 0; i < DEVICES; i += AT_ONCE)
-    await Promise.all(
-      Array.from({ length: Math.min(AT_ONCE, DEVICES - i) }, (_, k) =>
-        takePack(database, packOf(i + k, NOW - 3_600_000), NOW),
-      ),
-    );
-  let next = 0;
-  const takenSeconds = await secondsOf(() =>
-    Promise.all(
-      Array.from({ length: AT_ONCE }, async () => {
-        for (let i = next++; i < packs.length; i = next++) await takePack(database, packs[i], NOW);
-      }),
-    ),
-  );
+  const takenSeconds = await taken(url, turns);
   return {
     readings: rows.length,
     bare: { seconds: rounded(bareSeconds), aSecond: Math.round(rows.length / bareSeconds) },
@@ -144,7 +122,7 @@ const pause = (ms: number): Promise<void> => new Promise((done) => setTimeout(do
 
 async function startServer(url: string, brokerUrl: string, port: number): Promise<ChildProcess> {
   await buildServer();
-  const child = spawn(process.execPath, [fileURLToPath(new URL('../dist/server/main.js', import.meta.url))], {
+  const child = spawn(process.execPath, [`--max-semi-space-size=${YOUNG_MEBIBYTES}`, join(SERVER_ROOT, 'main.js')], {
     env: {
       ...process.env,
       ...{ STAVOK_DATABASE_URL: url, STAVOK_BROKER_URL: brokerUrl, STAVOK_PORT: String(port), STAVOK_LOG: 'error' },

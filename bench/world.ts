@@ -3,13 +3,13 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { loadDemo } from '#demo/load.ts';
-import { asInstant, type Instant } from '#core/time/index.ts';
 import { migrateDatabase, openDatabase, type Database } from '#server/platform/database.ts';
 import { freePort, startDatabase } from '../commands/mariadb.ts';
 import { sized } from './size.ts';
+import { NOW } from './world-now.ts';
 import { secondsOf } from './stopwatch.ts';
 
-export const NOW: Instant = asInstant('2026-11-24T09:20:00Z');
+export { NOW };
 
 export type World = {
   readonly database: Database;

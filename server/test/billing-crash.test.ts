@@ -23,7 +23,7 @@ import {
   workOrder,
 } from '../src/tables.ts';
 import { leaveJob } from '../src/platform/jobs.ts';
-import { bundled } from './bundled.ts';
+import { bundled } from '../../commands/bundled.ts';
 import { SELLER } from './billing-house.ts';
 import { peopledDatabase } from './house.ts';
 
@@ -40,7 +40,10 @@ let at: Awaited<ReturnType<typeof peopledDatabase>>;
 let carrier: Awaited<ReturnType<typeof bundled>>;
 let runId = 0;
 beforeAll(async () => {
-  [at, carrier] = await Promise.all([peopledDatabase(), bundled('carry-out-billing.process')]);
+  [at, carrier] = await Promise.all([
+    peopledDatabase(),
+    bundled(new URL('./carry-out-billing.process.ts', import.meta.url)),
+  ]);
   const words = fileURLToPath(new URL('../src/settle/words', import.meta.url));
   await cp(words, join(dirname(carrier.file), 'words'), { recursive: true });
   const { db } = at.database;

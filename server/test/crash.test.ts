@@ -8,7 +8,7 @@ import { asId, type PersonId, type RunId } from '#core/ids.ts';
 import { asInstant, asLocalDate, asZone } from '#core/time/index.ts';
 import { location, orderEvent, orderLine, orderTask, planState, upkeepRun, visit, workOrder } from '../src/tables.ts';
 import { beginRun, carryOutRun, computeRun, keepPlanned, runOf } from '../src/upkeep/index.ts';
-import { bundled } from './bundled.ts';
+import { bundled } from '../../commands/bundled.ts';
 import { raiseAll } from './raise-all.ts';
 import { buildWorld, forgetPlan, NOW, openHouse, type TestHouse } from './house.ts';
 
@@ -29,7 +29,7 @@ let house: TestHouse;
 let carrier: Awaited<ReturnType<typeof bundled>>;
 let owed = 0;
 beforeAll(async () => {
-  [house, carrier] = await Promise.all([openHouse(), bundled('carry-out.process')]);
+  [house, carrier] = await Promise.all([openHouse(), bundled(new URL('./carry-out.process.ts', import.meta.url))]);
   await buildWorld(await house.as('coordinator'), { assets: ASSETS, rule: 'FREQ=WEEKLY;BYDAY=TU' });
   // On one of two floors the visits of a day make one order.
   await house.database.db.update(location).set({ joinDays: 3 }).where(eq(location.name, 'Floor 1'));

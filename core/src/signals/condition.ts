@@ -108,30 +108,45 @@ export const isRead = (condition: Condition, value: Value): boolean =>
  * Source: settled questions, Signals; IEC 62682 (deadband).
  */
 export function afterReading(condition: Condition, seen: Seen, sample: Sample): Seen {
-  const kept = { ...seen, last: sample };
   switch (condition.kind) {
     case 'limit':
     case 'band':
-      return { ...kept, ...judgedAs(beyond(sample.value as number, limitsOf(condition), seen.known)) };
+      return read(seen, sample, beyond(sample.value as number, limitsOf(condition), seen.known));
     case 'rate': {
-      const recent = [...seen.recent.filter((s) => s.at >= sample.at - spanOf(condition)), sample];
+      const recent = within(seen.recent, sample, spanOf(condition));
       const rate = rateOf(recent, spanOf(condition));
-      if (rate === null) return { ...kept, recent, judged: 'unknown' };
+      if (rate === null) return { ...seen, last: sample, recent, judged: 'unknown' };
       const [above, below] = condition.side === 'rising' ? [condition.perHour, null] : [null, -condition.perHour];
-      return { ...kept, recent, ...judgedAs(beyond(rate, { above, below, deadband: condition.deadband }, seen.known)) };
+      return read(seen, sample, beyond(rate, { above, below, deadband: condition.deadband }, seen.known), recent);
     }
     case 'silence':
-      return { ...kept, ...judgedAs('normal') };
+      return read(seen, sample, 'normal');
     case 'state':
-      return { ...kept, ...judgedAs(isIn(sample.value, condition.equals) ? 'abnormal' : 'normal') };
+      return read(seen, sample, isIn(sample.value, condition.equals) ? 'abnormal' : 'normal');
     case 'count': {
       // The first reading ever is no change.
       const hasChanged =
         seen.last !== null && isIn(sample.value, condition.equals) && !isIn(seen.last.value, condition.equals);
       const all = counted(hasChanged ? [...seen.changes, sample.at] : seen.changes, sample.at, spanOf(condition));
-      return { ...kept, changes: all, ...judgedAs(judgeCount(all, condition.most)) };
+      return { ...seen, last: sample, changes: all, ...judgedAs(judgeCount(all, condition.most)) };
     }
   }
+}
+
+/** Every reading of every rule comes by here: written out, for copying by name takes several times as long. */
+const read = (
+  { recent: before, changes, watchedFrom }: Seen,
+  last: Sample,
+  known: Seen['known'],
+  recent = before,
+): Seen => ({ judged: known, known, last, recent, changes, watchedFrom });
+
+/** Readings of the span that ends with one, it included. */
+function within(recent: readonly Sample[], sample: Sample, spanMs: number): readonly Sample[] {
+  const from = recent.findIndex((s) => s.at >= sample.at - spanMs);
+  const kept = from < 0 ? [] : recent.slice(from);
+  kept.push(sample);
+  return kept;
 }
 
 /**

@@ -1,5 +1,5 @@
 // Meters that a device counts: at most one reading an hour, and none of what it counted lost where it begins anew.
-import { and, asc, desc, eq, gte, inArray, like, lt } from 'drizzle-orm';
+import { and, asc, desc, eq, gte, inArray, isNotNull, like, lt } from 'drizzle-orm';
 import { group } from 'd3-array';
 import type { AssetId, DeviceId } from '#core/ids.ts';
 import { countOn, type MeterReading } from '#core/meters.ts';
@@ -9,12 +9,12 @@ import { meter, meterReading } from '../meters/tables.ts';
 import type { Tx } from '../platform/database.ts';
 import { reading } from './tables.ts';
 
-type Taken = {
+/** What one device said on one channel of the machine it is on. */
+type Spoken = {
   readonly assetId: AssetId;
   readonly deviceId: DeviceId;
   readonly channel: string;
-  readonly at: Instant;
-  readonly value: unknown;
+  readonly readings: readonly { readonly at: Instant; readonly value: number | string }[];
 };
 type Meter = typeof meter.$inferSelect;
 
@@ -30,7 +30,7 @@ async function lastReading(tx: Tx, of: Meter): Promise<MeterReading | null> {
 }
 
 /** What a device counted last before it said something newer. */
-async function countedBefore(tx: Tx, { deviceId, channel, at }: Taken): Promise<MeterReading | null> {
+async function countedBefore(tx: Tx, { deviceId, channel }: Spoken, at: Instant): Promise<MeterReading | null> {
   const [before] = await tx.db
     .select({ at: reading.at, value: reading.value })
     .from(reading)
@@ -55,14 +55,15 @@ async function tellLower(tx: Tx, of: Meter, last: MeterReading, lower: MeterRead
   });
 }
 
-async function count(tx: Tx, of: Meter, taken: readonly Taken[], now: Instant): Promise<void> {
-  const last = await lastReading(tx, of);
-  for (const [, own] of group(taken, (t) => t.deviceId)) {
-    const newer = own.filter((t) => last === null || t.at > last.at).sort((a, b) => a.at - b.at);
-    const [first] = newer;
+async function count(tx: Tx, of: Meter, spoken: readonly Spoken[], now: Instant): Promise<void> {
+  for (const own of spoken) {
+    const last = await lastReading(tx, of);
+    const counts = own.readings
+      .flatMap(({ at, value }) => (typeof value === 'number' && (last === null || at > last.at) ? [{ at, value }] : []))
+      .sort((a, b) => a.at - b.at);
+    const [first] = counts;
     if (!first) continue;
-    const before = await countedBefore(tx, first);
-    const counts = newer.map((t) => ({ at: t.at, value: t.value as number }));
+    const before = await countedBefore(tx, own, first.at);
     const { readings, lower } = countOn(last, before, counts);
     if (readings.length > 0)
       await tx.db.insert(meterReading).values(
@@ -75,21 +76,36 @@ async function count(tx: Tx, of: Meter, taken: readonly Taken[], now: Instant): 
   }
 }
 
+const KNOWN_FOR_MS = 5000;
+const known = new Map<string, { readonly channels: ReadonlySet<string>; readonly until: number }>();
+
+/** Channels that some meter is counted by: of most houses a few, and most readings are of others. */
+async function countedChannels(tx: Tx): Promise<ReadonlySet<string>> {
+  const house = tx.connection.config.database ?? '';
+  const held = known.get(house);
+  if (held && held.until > Date.now()) return held.channels;
+  const rows = await tx.db.selectDistinct({ channel: meter.channel }).from(meter).where(isNotNull(meter.channel));
+  const channels = new Set(rows.map((r) => r.channel as string));
+  known.set(house, { channels, until: Date.now() + KNOWN_FOR_MS });
+  return channels;
+}
+
 /** Counts on the meters of some machines; one question for all of them, and more only for those that are counted. */
-export async function countMeters(tx: Tx, taken: readonly Taken[], now: Instant): Promise<void> {
-  const numbers = taken.filter((t) => typeof t.value === 'number');
-  if (numbers.length === 0) return;
-  const byMachine = group(numbers, (t) => t.assetId);
+export async function countMeters(tx: Tx, spoken: readonly Spoken[], now: Instant): Promise<void> {
+  const channels = await countedChannels(tx);
+  const counting = spoken.filter((s) => channels.has(s.channel));
+  if (counting.length === 0) return;
+  const byMachine = group(counting, (s) => s.assetId);
   const meters = await tx.db
     .select()
     .from(meter)
     .where(
       and(
         inArray(meter.assetId, [...byMachine.keys()]),
-        inArray(meter.channel, [...new Set(numbers.map((t) => t.channel))]),
+        inArray(meter.channel, [...new Set(counting.map((s) => s.channel))]),
       ),
     )
     .orderBy(asc(meter.id));
   for (const counted of meters)
-    await count(tx, counted, byMachine.get(counted.assetId)?.filter((t) => t.channel === counted.channel) ?? [], now);
+    await count(tx, counted, byMachine.get(counted.assetId)?.filter((s) => s.channel === counted.channel) ?? [], now);
 }

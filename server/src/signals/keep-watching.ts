@@ -244,7 +244,7 @@ export function keepWatching({ database, readNow }: House, log: FastifyBaseLogge
   return {
     async stop() {
       await Promise.all([going.stop(), lease.stop()]);
-      await watch.line;
+      await Promise.all(watch.lines);
       // Whoever goes on need neither wait nor read again.
       await keepRemembered(database, readNow(), 1).catch(() => undefined);
       await release(database.db, watch.me).catch(() => undefined);

@@ -1,24 +1,23 @@
 // Taking readings: held once, in the unit their channel is watched in, and judged by the rules of their machine. What several send at
 // once is written together; whoever sent it is answered when it is durable.
 import { group } from 'd3-array';
-import { eq, inArray, sql } from 'drizzle-orm';
+import { inArray, sql } from 'drizzle-orm';
 import { postReadings } from '#api/signals.ts';
 import type { AssetId, DeviceId } from '#core/ids.ts';
-import { asSample, convertUnit, readPack, splitName, type RecordRead, type Sample } from '#core/signals/index.ts';
+import { convertUnit, readPack, splitName, type RecordRead, type Sample } from '#core/signals/index.ts';
 import { refusal, type Refusal } from '#core/refusal.ts';
 import { instant, type Instant } from '#core/time/index.ts';
-import { asset } from '../assets/tables.ts';
-import { instantText } from '../platform/columns.ts';
-import { bulkInsert, type Database, type Db, type Tx } from '../platform/database.ts';
+import { instantOfText, instantText } from '../platform/columns.ts';
+import { bareRows, bulkInsert, type Database, type Db, type Tx } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
 import { accept, Refused } from '../platform/refuse.ts';
 import { countMeters } from './count-meters.ts';
 import { goOn } from './judging.ts';
 import { samplesAfter } from './series.ts';
 import { shardOf } from './shards.ts';
-import { channel, device, deviceTie } from './tables.ts';
+import { channel } from './tables.ts';
 import { noteUnknown } from './unknown.ts';
-import { inTurn, judgeLater, watchOf, type Turn, type Watch } from './watch.ts';
+import { inTurn, judgeLater, laneOf, watchOf, type Turn, type Watch } from './watch.ts';
 import type { WatchedMachine } from './watched.ts';
 
 export type Taken = {
@@ -37,174 +36,214 @@ type Waiting = {
   readonly done: (taken: Taken) => void;
   readonly failed: (error: unknown) => void;
 };
-type Located = RecordRead & {
-  readonly channel: string;
+/** What one device says on one channel of the machine it is on. */
+type Spoken = {
   readonly deviceId: DeviceId;
   readonly assetId: AssetId;
+  readonly channel: string;
+  readonly machine: WatchedMachine;
+  readonly readings: Located[];
+};
+type Located = {
+  readonly record: number;
+  readonly at: Instant;
+  readonly value: number | string;
+  readonly unit: string | null;
   readonly pack: Waiting;
 };
 
 const leave = (pack: Waiting, record: number, code: Refusal['code'], message: string): void => {
-  pack.setAside.push(refusal(code, `Record ${record + 1}: ${message}`, `pack.${record}`));
+  const field = `pack.${record}`;
+  // A transaction that is done once more finds it once more.
+  if (pack.setAside.every((s) => s.field !== field))
+    pack.setAside.push(refusal(code, `Record ${record + 1}: ${message}`, field));
 };
 
-/** Finds each reading's device and the machine it is on; what no machine is known for is set aside, and waits by name to be tied to one. */
-async function locate(
-  db: Db,
-  packs: readonly Waiting[],
-): Promise<{ located: Located[]; machines: Map<AssetId, WatchedMachine> }> {
-  const split = packs.flatMap((pack) => pack.readings.map((r) => ({ pack, reading: r, parts: splitName(r.name) })));
-  const keys = [...new Set(split.flatMap((s) => (s.parts ? [s.parts.device] : [])))];
+/** Names come again and again: split once, by a device in lower case, for keys are compared as the database does. */
+const MOST_NAMES = 100_000;
+const names = new Map<string, { readonly device: string; readonly key: string; readonly channel: string } | null>();
+function named(name: string) {
+  const known = names.get(name);
+  if (known !== undefined) return known;
+  if (names.size >= MOST_NAMES) names.clear();
+  const parts = splitName(name);
+  const made = parts && { ...parts, key: parts.device.toLowerCase() };
+  names.set(name, made);
+  return made;
+}
+
+type TieRow = [
+  DeviceId,
+  string,
+  string,
+  string | null,
+  AssetId,
+  WatchedMachine['classId'],
+  string,
+  WatchedMachine['state'],
+];
+
+/** The machines that devices are and were on, by their keys. Asked for with every lot: the driver's bare rows. */
+async function tiesByKey(db: Db, keys: readonly string[]) {
   const rows =
     keys.length === 0
       ? []
-      : await db
-          .select({
-            ...{
-              id: device.id,
-              key: device.deviceKey,
-              assetId: deviceTie.assetId,
-              from: deviceTie.from,
-              to: deviceTie.to,
-            },
-            ...{ classId: asset.classId, model: asset.model, state: asset.state },
-          })
-          .from(device)
-          .innerJoin(deviceTie, eq(deviceTie.deviceId, device.id))
-          .innerJoin(asset, eq(asset.id, deviceTie.assetId))
-          .where(inArray(device.deviceKey, keys));
-  // Keys are compared as the database does, without regard to case.
-  const byKey = group(rows, (r) => r.key.toLowerCase());
-  const unknown: { key: string; channel: string; at: Instant; now: Instant }[] = [];
-  const located = split.flatMap(({ pack, reading, parts }): Located[] => {
-    const ties = parts ? (byKey.get(parts.device.toLowerCase()) ?? []) : [];
-    // What a device says is of the machine it was on at the time.
-    const found = ties.find((t) => t.from <= reading.at && (t.to === null || reading.at < t.to));
-    if (parts && found && parts.channel.length <= 40)
-      return [{ ...reading, channel: parts.channel, deviceId: found.id, assetId: found.assetId, pack }];
-    if (found) leave(pack, reading.record, 'malformed', 'the channel name is longer than 40 characters.');
-    else if (ties.length > 0)
-      leave(pack, reading.record, 'unknown-device', 'its device was on no machine at that time.');
-    else {
-      const name = parts?.device ?? reading.name;
-      leave(
-        pack,
-        reading.record,
-        'unknown-device',
-        `no device is registered as “${name}”; it waits in Signals to be tied to its machine.`,
-      );
-      if (parts) unknown.push({ key: parts.device, channel: parts.channel, at: reading.at, now: pack.now });
-    }
-    return [];
+      : ((await bareRows(
+          db,
+          `SELECT d.id, d.device_key, t.from, t.to, a.id, a.class_id, a.model, a.state FROM device d
+           JOIN device_tie t ON t.device_id = d.id JOIN asset a ON a.id = t.asset_id WHERE d.device_key IN (?)`,
+          [keys],
+        )) as TieRow[]);
+  const machines = new Map<AssetId, WatchedMachine>();
+  const ties = rows.map(([id, key, from, to, assetId, classId, model, state]) => {
+    const machine = machines.get(assetId) ?? { id: assetId, classId, model, state };
+    machines.set(assetId, machine);
+    return {
+      id,
+      key: key.toLowerCase(),
+      from: instantOfText(from),
+      to: to === null ? null : instantOfText(to),
+      machine,
+    };
   });
+  return group(ties, (t) => t.key);
+}
+
+const asValue = (value: RecordRead['value']): number | string => (typeof value === 'boolean' ? Number(value) : value);
+
+/** Finds each reading's device and the machine it was on; what no machine is known for is set aside, and waits by name to be tied to one. */
+async function locate(db: Db, packs: readonly Waiting[]): Promise<Spoken[]> {
+  const keys = new Set<string>();
+  for (const { readings } of packs)
+    for (const r of readings) {
+      const parts = named(r.name);
+      if (parts) keys.add(parts.device);
+    }
+  const byKey = await tiesByKey(db, [...keys]);
+  const unknown: { key: string; channel: string; at: Instant; now: Instant }[] = [];
+  const spoken = new Map<object, Map<string, Spoken>>();
+  for (const pack of packs)
+    for (const { name, record, at, value, unit } of pack.readings) {
+      const parts = named(name);
+      const ties = (parts && byKey.get(parts.key)) ?? [];
+      // What a device says is of the machine it was on at the time.
+      const tie = ties.find((t) => t.from <= at && (t.to === null || at < t.to));
+      if (!parts || !tie) {
+        if (ties.length > 0) leave(pack, record, 'unknown-device', 'its device was on no machine at that time.');
+        else {
+          const said = `no device is registered as “${parts?.device ?? name}”; it waits in Signals to be tied to its machine.`;
+          leave(pack, record, 'unknown-device', said);
+          if (parts) unknown.push({ key: parts.device, channel: parts.channel, at, now: pack.now });
+        }
+        continue;
+      }
+      if (parts.channel.length > 40) {
+        leave(pack, record, 'malformed', 'the channel name is longer than 40 characters.');
+        continue;
+      }
+      const own = spoken.get(tie) ?? new Map<string, Spoken>();
+      spoken.set(tie, own);
+      const { machine } = tie;
+      const series = own.get(parts.channel) ?? {
+        ...{ deviceId: tie.id, assetId: machine.id, channel: parts.channel, machine, readings: [] },
+      };
+      own.set(parts.channel, series);
+      series.readings.push({ record, at, value: asValue(value), unit, pack });
+    }
   await noteUnknown(db, unknown);
-  const machines = new Map(
-    rows.map((r) => [r.assetId, { id: r.assetId, classId: r.classId, model: r.model, state: r.state }]),
-  );
-  return { located, machines };
+  return [...spoken.values()].flatMap((own) => [...own.values()]).sort((a, b) => a.assetId - b.assetId);
+}
+
+/** The unit a channel is held in, where no rule says in which it is watched. */
+async function heldUnits(db: Db, all: readonly Spoken[]): Promise<(of: Spoken) => string | null> {
+  if (all.length === 0) return () => null;
+  const held = await db
+    .select({ deviceId: channel.deviceId, channel: channel.channel, unit: channel.unit })
+    .from(channel)
+    .where(inArray(channel.deviceId, [...new Set(all.map((s) => s.deviceId))]));
+  const units = new Map(held.map((h) => [`${h.deviceId}/${h.channel}`, h.unit]));
+  return (of) => units.get(`${of.deviceId}/${of.channel}`) ?? null;
 }
 
 /**
  * Values in the unit their channel is watched in: that of the rules of the machine, else that of what is held already. One that does not
  * convert is set aside; a reading without a unit is in the channel's.
  */
-async function inWatchedUnits(
-  turn: Turn,
-  readings: readonly Located[],
-  machines: ReadonlyMap<AssetId, WatchedMachine>,
-): Promise<Located[]> {
-  const ruled = (r: Located): string | null =>
-    turn.rulesOf(machines.get(r.assetId) as WatchedMachine).find((x) => x.channel === r.channel)?.unit ?? null;
+async function inWatchedUnits(turn: Turn, all: readonly Spoken[]): Promise<readonly Spoken[]> {
   const isGiven = (r: Located): boolean => r.unit !== null && typeof r.value === 'number';
-  const asked = new Set(readings.filter((r) => isGiven(r) && ruled(r) === null).map((r) => r.deviceId));
-  const held =
-    asked.size === 0
-      ? []
-      : await turn.tx.db
-          .select({ deviceId: channel.deviceId, channel: channel.channel, unit: channel.unit })
-          .from(channel)
-          .where(inArray(channel.deviceId, [...asked]));
-  const heldUnits = new Map(held.map((h) => [`${h.deviceId}/${h.channel}`, h.unit]));
-  return readings.flatMap((r): Located[] => {
-    const to = isGiven(r) ? (ruled(r) ?? heldUnits.get(`${r.deviceId}/${r.channel}`) ?? null) : null;
-    if (to === null || to === '' || r.unit === null || to === r.unit) return [r];
-    const value = convertUnit(r.value as number, r.unit, to);
-    if (value.ok) return [{ ...r, value: value.value, unit: to }];
-    for (const x of value.refusals) leave(r.pack, r.record, x.code, x.message);
-    return [];
-  });
+  const given = new Set(all.filter((s) => s.readings.some(isGiven)));
+  if (given.size === 0) return all;
+  const ruled = (s: Spoken): string | null =>
+    turn.rulesOf(s.machine).find((rule) => rule.channel === s.channel)?.unit ?? null;
+  const held = await heldUnits(
+    turn.tx.db,
+    [...given].filter((s) => ruled(s) === null),
+  );
+  return all
+    .map((s) => {
+      const to = given.has(s) ? (ruled(s) ?? held(s)) : null;
+      if (to === null || to === '') return s;
+      const readings = s.readings.flatMap((r): Located[] => {
+        if (!isGiven(r) || r.unit === to) return [r];
+        const value = convertUnit(r.value as number, r.unit as string, to);
+        if (value.ok) return [{ ...r, value: value.value, unit: to }];
+        for (const x of value.refusals) leave(r.pack, r.record, x.code, x.message);
+        return [];
+      });
+      return { ...s, readings };
+    })
+    .filter((s) => s.readings.length > 0);
 }
 
 const COLUMNS = ['device_id', 'channel', 'at', 'value', 'word', 'unit'];
-const row = (r: Located): unknown[] => [
-  ...[r.deviceId, r.channel, instantText(r.at)],
-  typeof r.value === 'number' ? r.value : typeof r.value === 'boolean' ? Number(r.value) : null,
-  typeof r.value === 'string' ? r.value.slice(0, 120) : null,
-  r.unit?.slice(0, 20) ?? null,
+const row = ({ deviceId, channel: of }: Spoken, { at, value, unit }: Located): unknown[] => [
+  ...[deviceId, of, instantText(at)],
+  ...(typeof value === 'number' ? [value, null] : [null, value.slice(0, 120)]),
+  unit?.slice(0, 20) ?? null,
 ];
-const keyOf = (r: { deviceId: number; channel: string; at: Instant }): string =>
-  `${r.deviceId}/${r.at}/${r.channel.toLowerCase()}`;
+const keyOf = (deviceId: number, of: string, at: Instant): string => `${deviceId}/${at}/${of.toLowerCase()}`;
+
+async function insert({ connection }: Tx, all: readonly Spoken[]): Promise<number> {
+  const rows = all.flatMap((s) => s.readings.map((r) => row(s, r)));
+  if (rows.length === 0) return 0;
+  const [result] = await connection.query('INSERT IGNORE INTO reading (??) VALUES ?', [COLUMNS, rows]);
+  return (result as { affectedRows: number }).affectedRows;
+}
+
+const readingsIn = (all: readonly Spoken[]): number => all.reduce((n, s) => n + s.readings.length, 0);
 
 /** Writes readings that are not held yet; gives those. Of two values for one instant the first received stays. */
-async function hold(tx: Tx, readings: readonly Located[]): Promise<Located[]> {
-  const first = new Map<string, Located>();
-  for (const r of readings) if (!first.has(keyOf(r))) first.set(keyOf(r), r);
-  const fresh = [...first.values()];
-  const insert = async (some: readonly Located[]): Promise<number> => {
-    if (some.length === 0) return 0;
-    const [result] = await tx.connection.query('INSERT IGNORE INTO reading (??) VALUES ?', [COLUMNS, some.map(row)]);
-    return (result as { affectedRows: number }).affectedRows;
-  };
+async function hold(tx: Tx, all: readonly Spoken[]): Promise<readonly Spoken[]> {
   await tx.connection.query('SAVEPOINT held');
-  if ((await insert(fresh)) === fresh.length) return fresh;
-  // Some are held already: which, nobody can tell afterwards.
+  if ((await insert(tx, all)) === readingsIn(all)) return all;
+  // Some are held already, or came twice: which, nobody can tell afterwards.
   await tx.connection.query('ROLLBACK TO SAVEPOINT held');
-  const [known] = (await tx.db.execute(
-    sql`select device_id, channel, at from reading where (device_id, channel, at) in (${sql.join(
-      fresh.map((r) => sql`(${r.deviceId}, ${r.channel}, ${instantText(r.at)})`),
-      sql`, `,
-    )}) for update`,
+  const tuples = all.flatMap((s) => s.readings.map((r) => sql`(${s.deviceId}, ${s.channel}, ${instantText(r.at)})`));
+  const [rows] = (await tx.db.execute(
+    sql`select device_id, channel, at from reading where (device_id, channel, at) in (${sql.join(tuples, sql`, `)}) for update`,
   )) as unknown as [{ device_id: number; channel: string; at: string }[]];
-  const held = new Set(
-    known.map((k) =>
-      keyOf({ deviceId: k.device_id, channel: k.channel, at: instant(Date.parse(`${k.at.replace(' ', 'T')}Z`)) }),
-    ),
-  );
-  const missing = fresh.filter((r) => !held.has(keyOf(r)));
-  await insert(missing);
-  return missing;
+  const known = new Set(rows.map((r) => keyOf(r.device_id, r.channel, instantOfText(r.at))));
+  const fresh = all.map((s) => ({
+    ...s,
+    readings: s.readings.filter((r) => {
+      const key = keyOf(s.deviceId, s.channel, r.at);
+      return !known.has(key) && known.add(key);
+    }),
+  }));
+  await insert(tx, fresh);
+  return fresh.filter((s) => s.readings.length > 0);
 }
 
 /** Notes the newest of each channel. `at` is compared before it is set: MariaDB assigns from left to right. */
-async function noteNewest(tx: Tx, readings: readonly Located[]): Promise<void> {
-  const newest = new Map<string, Located>();
-  for (const r of readings) {
-    const key = `${r.deviceId}/${r.channel}`;
-    const known = newest.get(key);
-    if (!known || known.at < r.at) newest.set(key, r);
-  }
+async function noteNewest(tx: Tx, all: readonly Spoken[]): Promise<void> {
+  const newest = (s: Spoken): Located => s.readings.reduce((a, b) => (b.at > a.at ? b : a));
   await bulkInsert(
     tx.connection,
     'channel',
     COLUMNS,
-    [...newest.values()].sort((a, b) => a.deviceId - b.deviceId || (a.channel < b.channel ? -1 : 1)).map(row),
+    all.map((s) => row(s, newest(s))),
     'ON DUPLICATE KEY UPDATE value = IF(VALUES(at) >= at, VALUES(value), value), word = IF(VALUES(at) >= at, VALUES(word), word), unit = IF(VALUES(at) >= at, VALUES(unit), unit), at = GREATEST(at, VALUES(at))',
   );
-}
-
-type Fresh = { readonly assetId: AssetId; readonly channel: string; readonly samples: Sample[] };
-
-/** Series of what was taken, each in the order of its times, one value for an instant. */
-function seriesOf(readings: readonly Located[]): Fresh[] {
-  const found = new Map<string, Fresh>();
-  for (const r of readings) {
-    const key = `${r.assetId}/${r.channel}`;
-    const own = found.get(key) ?? { assetId: r.assetId, channel: r.channel, samples: [] };
-    own.samples.push(asSample(r));
-    found.set(key, own);
-  }
-  for (const { samples } of found.values()) samples.sort((a, b) => a.at - b.at);
-  return [...found.values()];
 }
 
 /** What a server has read since it kept where rules stand is looked at again by whoever takes them up. */
@@ -235,43 +274,48 @@ export async function takeUp(
   );
 }
 
+const inOrder = (a: Sample, b: Sample): number => a.at - b.at;
+
+/** What was taken of one machine's channel, in the order of its times. Of two devices that spoke at one instant the first counts. */
+function samplesOf(spoken: readonly Spoken[]): Sample[] {
+  const [only, ...more] = spoken;
+  if (only && more.length === 0) return only.readings.toSorted(inOrder);
+  const all = spoken.toSorted((a, b) => a.deviceId - b.deviceId).flatMap((s) => s.readings);
+  return all.toSorted(inOrder).filter((r, i, sorted) => r.at !== sorted[i - 1]?.at);
+}
+
+type Later = { readonly assetId: AssetId; readonly channel: string; readonly from: Instant };
+
 /** Judges what was taken of machines that are this server's; the rest, and what comes late, is left to be judged. */
-async function judge(
-  turn: Turn,
-  fresh: readonly Located[],
-  machines: ReadonlyMap<AssetId, WatchedMachine>,
-  now: Instant,
-): Promise<Map<AssetId, number>> {
+async function judge(turn: Turn, fresh: readonly Spoken[], now: Instant): Promise<Map<AssetId, number>> {
   const alerts = new Map<AssetId, number>();
-  const later: { assetId: AssetId; channel: string; from: Instant }[] = [];
-  const series = seriesOf(fresh);
-  const byAsset = new Map<AssetId, Fresh[]>();
-  for (const s of series) byAsset.set(s.assetId, [...(byAsset.get(s.assetId) ?? []), s]);
-  for (const [assetId, own] of [...byAsset].sort((a, b) => a[0] - b[0])) {
-    const rules = turn.rulesOf(machines.get(assetId) as WatchedMachine);
-    const going = own.flatMap(({ channel: of, samples }) => {
+  const later: Later[] = [];
+  for (const [assetId, own] of group(fresh, (s) => s.assetId)) {
+    const rules = turn.rulesOf((own[0] as Spoken).machine);
+    if (rules.length === 0) continue;
+    const going: Parameters<typeof goOn>[1][number][] = [];
+    for (const [of, spoken] of group(own, (s) => s.channel)) {
       const watching = rules.filter((r) => r.channel === of);
+      const samples = watching.length === 0 ? [] : samplesOf(spoken);
       const [first, last] = [samples[0], samples.at(-1)];
-      if (!first || !last || watching.length === 0) return [];
-      if (!turn.holds(assetId)) {
-        later.push({ assetId, channel: of, from: first.at });
-        return [];
-      }
-      return watching.flatMap((rule) => {
-        const standing = turn.standing(rule.id, assetId);
-        const upTo = standing?.state.upTo ?? null;
-        const isLate = upTo !== null && first.at <= upTo;
-        if (isLate) later.push({ assetId, channel: of, from: first.at });
-        const since = rule.watchedSince;
-        const after = samples.filter((s) => (upTo === null || s.at > upTo) && (since === null || s.at >= since));
-        return after.length === 0 ? [] : [{ rule, assetId, samples: after, until: last.at }];
+      if (!first || !last) continue;
+      const ends = turn.holds(assetId)
+        ? watching.map((r) => turn.standing(r.id, assetId)?.state.upTo ?? null)
+        : [last.at];
+      if (ends.some((upTo) => upTo !== null && first.at <= upTo)) later.push({ assetId, channel: of, from: first.at });
+      if (!turn.holds(assetId)) continue;
+      watching.forEach((rule, i) => {
+        const upTo = ends[i] ?? null;
+        const isNew = (s: Sample): boolean =>
+          (upTo === null || s.at > upTo) && (rule.watchedSince === null || s.at >= rule.watchedSince);
+        const after = isNew(first) ? samples : samples.filter(isNew);
+        if (after.length > 0) going.push({ rule, assetId, samples: after, until: last.at });
       });
-    });
+    }
     const n = await goOn(turn, going, now);
     if (n > 0) alerts.set(assetId, n);
   }
-  const once = new Map(later.map((l) => [`${l.assetId}/${l.channel}`, l]));
-  if (once.size > 0) await judgeLater(turn.tx, [...once.values()]);
+  if (later.length > 0) await judgeLater(turn.tx, later);
   return alerts;
 }
 
@@ -279,80 +323,125 @@ async function judge(
 const TELL_EVERY_MS = 2000;
 let toldAt = 0;
 
+type Counts = { taken: number; alreadyHeld: number; alerts: number };
+
+/** Adds up what became of what, for those who sent it. */
+function count(
+  counts: ReadonlyMap<Waiting, Counts>,
+  located: readonly Spoken[],
+  fresh: readonly Spoken[],
+  alerts: ReadonlyMap<AssetId, number>,
+): void {
+  const told = new Map(alerts);
+  for (const { assetId, readings } of located)
+    for (const r of readings) {
+      const own = counts.get(r.pack) as Counts;
+      own.alreadyHeld += 1;
+      own.alerts += told.get(assetId) ?? 0;
+      told.delete(assetId);
+    }
+  for (const { readings } of fresh)
+    for (const r of readings) {
+      const own = counts.get(r.pack) as Counts;
+      own.taken += 1;
+      own.alreadyHeld -= 1;
+    }
+}
+
+/** A lot's place in the line: after the one before, and ahead of the next once it is taken. */
+type Place = { readonly before: Promise<void>; readonly taken: () => void };
+
 /** Writes some packs together, in one transaction; each is answered for itself. */
-async function write(database: Database, watch: Watch, packs: readonly Waiting[]): Promise<Map<Waiting, Taken>> {
+async function write(
+  database: Database,
+  watch: Watch,
+  packs: readonly Waiting[],
+  place: Place,
+): Promise<Map<Waiting, Taken>> {
   const now = instant(Math.max(...packs.map((p) => p.now)));
-  const { located: all, machines } = await locate(database.db, packs);
-  const shards = [...new Set(all.map((r) => shardOf(r.assetId)))];
-  const counts = new Map(packs.map((p) => [p, { taken: 0, alreadyHeld: 0, alerts: 0 }]));
-  const before = new Map(packs.map((p) => [p, p.setAside.length]));
-  if (all.length > 0)
-    await inTurn(database, watch, shards, now, async (turn) => {
-      // Done once more where the database says so: from the beginning.
-      for (const p of packs) {
-        p.setAside.length = before.get(p) as number;
-        counts.set(p, { taken: 0, alreadyHeld: 0, alerts: 0 });
-      }
+  const all = await locate(database.db, packs);
+  await place.before;
+  const counts = new Map(packs.map((p): [Waiting, Counts] => [p, { taken: 0, alreadyHeld: 0, alerts: 0 }]));
+  let toTell = Date.now() - toldAt > TELL_EVERY_MS;
+  if (toTell) toldAt = Date.now();
+  const writeLane = async (own: readonly Spoken[]): Promise<void> => {
+    const machines = new Map(own.map((s) => [s.assetId, s.machine]));
+    const shards = [...new Set(own.map((s) => shardOf(s.assetId)))];
+    const { located, fresh, alerts } = await inTurn(database, watch, shards, now, async (turn) => {
       const ids = [...machines.keys()].filter((id) => turn.holds(id));
       await takeUp(turn, ids, (id) => machines.get(id), now);
-      const located = await inWatchedUnits(turn, all, machines);
-      const fresh = await hold(turn.tx, located);
-      await noteNewest(turn.tx, fresh);
-      const alerts = await judge(turn, fresh, machines, now);
-      await countMeters(turn.tx, fresh, now);
-      const taken = new Set(fresh);
-      for (const r of located) {
-        const own = counts.get(r.pack) as { taken: number; alreadyHeld: number; alerts: number };
-        if (taken.has(r)) own.taken += 1;
-        else own.alreadyHeld += 1;
-        own.alerts += alerts.get(r.assetId) ?? 0;
-        alerts.delete(r.assetId);
-      }
-      if (alerts.size > 0 || [...counts.values()].some((c) => c.alerts > 0) || Date.now() - toldAt > TELL_EVERY_MS) {
-        toldAt = Date.now();
-        await announce(turn.tx, postReadings);
-      }
+      const spoken = await inWatchedUnits(turn, own);
+      const held = await hold(turn.tx, spoken);
+      await noteNewest(turn.tx, held);
+      const started = await judge(turn, held, now);
+      await countMeters(turn.tx, held, now);
+      if (started.size > 0 || toTell) await announce(turn.tx, postReadings);
+      return { located: spoken, fresh: held, alerts: started };
     });
+    toTell = false;
+    count(counts, located, fresh, alerts);
+  };
+  const lanes = [...group(all, (s) => laneOf(shardOf(s.assetId))).values()].map(writeLane);
+  place.taken();
+  await Promise.all(lanes);
   return new Map([...counts].map(([pack, n]) => [pack, { ...n, setAside: pack.setAside }]));
 }
 
 /** So many readings are written together at most. */
 const AT_ONCE = 2000;
 
-type Intake = { waiting: Waiting[]; running: Promise<void> | null };
+/** So many lots are under way at a time: while one is written, the next is located. */
+const LOTS = 2;
+
+type Intake = {
+  waiting: Waiting[];
+  running: number;
+  /** Whether the lot before has its place in the line: what came first is judged first. */
+  inLine: Promise<void>;
+};
 const intakes = new WeakMap<Database, Intake>();
 
-async function writeSome(database: Database, watch: Watch, packs: readonly Waiting[]): Promise<void> {
+async function writeSome(database: Database, watch: Watch, packs: readonly Waiting[], place: Place): Promise<void> {
   try {
-    const answers = await write(database, watch, packs);
+    const answers = await write(database, watch, packs, place);
     for (const [pack, taken] of answers)
       if (taken.taken + taken.alreadyHeld === 0) pack.failed(new Refused(taken.setAside.slice(0, 20)));
       else pack.done(taken);
   } catch (error) {
     // One of them may be what breaks it: each by itself.
     if (packs.length === 1) packs[0]?.failed(error);
-    else for (const pack of packs) await writeSome(database, watch, [pack]);
+    else for (const pack of packs) await writeSome(database, watch, [pack], place);
+  } finally {
+    place.taken();
   }
 }
 
 async function writeWaiting(database: Database, watch: Watch, intake: Intake): Promise<void> {
   while (intake.waiting.length > 0) {
+    // Whatever has come by now is written with it.
+    await new Promise((next) => setImmediate(next));
+    if (intake.waiting.length === 0) break;
     let n = 0;
     const end = intake.waiting.findIndex((p, i) => (n += p.readings.length) > AT_ONCE && i > 0);
     const packs = intake.waiting.splice(0, end < 0 ? intake.waiting.length : end);
-    await writeSome(database, watch, packs);
+    const before = intake.inLine;
+    let taken = (): void => undefined;
+    intake.inLine = new Promise((done) => (taken = done));
+    await writeSome(database, watch, packs, { before, taken });
     watch.wake();
   }
-  intake.running = null;
+  intake.running -= 1;
 }
 
 /** Takes a parsed SenML pack: what of it can be read is held, in one transaction with what it sets off; the rest is named. */
 export async function takePack(database: Database, pack: unknown, now: Instant): Promise<Taken> {
   const { readings, setAside } = accept(readPack(pack, now));
-  const intake = intakes.get(database) ?? { waiting: [], running: null };
+  const intake = intakes.get(database) ?? { waiting: [], running: 0, inLine: Promise.resolve() };
   intakes.set(database, intake);
   return new Promise((done, failed) => {
     intake.waiting.push({ readings, setAside: [...setAside], now, done, failed });
-    intake.running ??= writeWaiting(database, watchOf(database), intake);
+    if (intake.running >= LOTS) return;
+    intake.running += 1;
+    void writeWaiting(database, watchOf(database), intake);
   });
 }

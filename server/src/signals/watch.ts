@@ -42,13 +42,17 @@ type Memory = {
 export type Watch = {
   readonly me: string;
   readonly memory: Memory;
-  /** One piece of work after the other: what is remembered has one owner. */
-  line: Promise<unknown>;
+  /** One piece of work after the other in each lane: what is remembered of a shard has one owner at a time. */
+  readonly lines: Promise<unknown>[];
   /** Wakes whoever does what waits to be judged. */
   wake: () => void;
   /** The shards it held when it last looked; what counts is read in each transaction. */
   held: ReadonlySet<number>;
 };
+
+/** While the database writes for one lane, what another has read is judged. */
+const LANES = 2;
+export const laneOf = (shard: number): number => shard % LANES;
 
 const watches = new WeakMap<Database, Watch>();
 
@@ -62,7 +66,7 @@ export function watchOf(database: Database): Watch {
       ...{ epoch: 0, epochs: new Map(), rules: null, rulesOf: new Map(), standings: new Map() },
       ...{ masks: new Map(), eventsUpTo: null, eventsSeen: new Set() },
     },
-    line: Promise.resolve(),
+    lines: Array.from({ length: LANES }, () => Promise.resolve()),
     wake: () => undefined,
     held: new Set(),
   };
@@ -189,7 +193,8 @@ async function beginTurn(
     },
     masksOf: (id) => masksOf(id) ?? [],
     end() {
-      if (!isFresh) {
+      // Of several lanes the first that sees it forgets.
+      if (memory.epoch !== epoch) {
         memory.standings.clear();
         memory.epochs.clear();
       }
@@ -244,8 +249,9 @@ export function inTurn<T>(
     turn.end();
     return value;
   };
-  const done = watch.line.then(run, run);
-  watch.line = done.catch(() => undefined);
+  const lanes = [...new Set(shards.map(laneOf))];
+  const done = Promise.all(lanes.map((lane) => watch.lines[lane])).then(run);
+  for (const lane of lanes) watch.lines[lane] = done.catch(() => undefined);
   return done;
 }
 
