@@ -9,4 +9,5 @@ export * from './delay.ts';
 export * from './out-of-service.ts';
 export * from './telling.ts';
 export * from './units.ts';
+export * from './watch-times.ts';
 export * from './watching.ts';

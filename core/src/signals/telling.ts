@@ -23,8 +23,28 @@ export function toldFrom(alert: ActiveSpan, holds: readonly Held[]): Instant | n
   return isAfter(alert.to, at) ? at : null;
 }
 
+/** Who is told of an alert that nobody acknowledged, so many minutes after it is told; within some hours of the day, or always. */
+export type TellStep = {
+  readonly personId: number;
+  readonly afterMinutes: number;
+  /** Minutes of the day in the person's zone, from and to; a span may pass midnight. Null: at any time. */
+  readonly hours: { readonly from: number; readonly to: number } | null;
+};
+
+/** Whether a minute of the day lies in [from, to); a span that ends before it begins passes midnight, of equal ends it is the whole day. */
+export function isInHours(hours: TellStep['hours'], minute: number): boolean {
+  if (hours === null || hours.from === hours.to) return true;
+  return hours.from < hours.to ? hours.from <= minute && minute < hours.to : minute >= hours.from || minute < hours.to;
+}
+
 /** How starts crowd: from the instant that so many lie in (t − span, t] until fewer than `ends` do. */
 export type Crowding = { readonly begins: number; readonly ends: number; readonly spanMs: number };
+
+/** Whether what crowds is going on at an instant, by the starts up to and at it; null: it is not, else since when. */
+export function crowdedSince(starts: readonly Instant[], at: Instant, crowding: Crowding): Instant | null {
+  const known = starts.filter((s) => s <= at);
+  return crowdedIn(known, crowding).find(({ from, to }) => from <= at && at < to)?.from ?? null;
+}
 
 /** Chattering: the third start of one alert within a minute; it ends when a whole minute held none. */
 export const CHATTERING: Crowding = { begins: 3, ends: 1, spanMs: MINUTE };

@@ -116,11 +116,16 @@ export function advance(
 }
 
 /**
- * When something happens by itself to what is watched: a delay ends, silence begins, a count falls. Null: only a reading changes it. That a
- * value counts no more is worked out whenever something else happens.
+ * When something happens by itself to what is watched: a delay ends, silence begins, a count falls; where it is abnormal, or was told
+ * to be, a mask begins or ends. Null: only a reading changes it. That a value counts no more is worked out whenever something else happens.
  */
-export function dueAt({ condition, delays, holdMs }: SeriesRule, { seen, phase }: WatchState): Instant | null {
+export function dueAt(
+  { condition, delays, holdMs }: SeriesRule,
+  { seen, phase, upTo }: WatchState,
+  masks: readonly Mask[] = [],
+): Instant | null {
   const byItself =
     condition.kind === 'silence' || condition.kind === 'count' ? changesAt(condition, seen, holdMs) : null;
-  return earliest(delayEnds(phase, delays), byItself);
+  const mask = phase.kind !== 'normal' || seen.judged === 'abnormal' ? nextMask(masks, upTo) : null;
+  return earliest(delayEnds(phase, delays), byItself, mask);
 }

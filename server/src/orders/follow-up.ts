@@ -170,7 +170,7 @@ export const addLineTo = (
 /** The same inside an open transaction. */
 export async function addLineIn(
   tx: Tx,
-  who: PersonId,
+  who: PersonId | null,
   id: OrderId,
   { requestKey, assetId, cause, text }: Asked<typeof addLine>['body'],
   now: Instant,

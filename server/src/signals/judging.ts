@@ -1,22 +1,23 @@
 // Judging readings by rules, and time by itself: alerts start and end, orders are raised or joined and told.
-import { and, asc, desc, eq, gt, inArray, isNull, lt } from 'drizzle-orm';
-import type { AlertId, AssetId, OrderId } from '#core/ids.ts';
-import { OPEN_STAGES, type OrderAct } from '#core/orders/index.ts';
+import { and, asc, desc, eq, gt, isNull, lt } from 'drizzle-orm';
+import type { AlertId, AssetId } from '#core/ids.ts';
 import {
   advance,
   dueAt,
   sayExcess,
   seriesRule,
+  unwatchedIn,
   watchedFrom,
   type Happened,
+  type Mask,
   type Sample,
   type WatchState,
 } from '#core/signals/index.ts';
-import { asZone, instant, type Instant } from '#core/time/index.ts';
-import { raiseCallIn, recordActIn } from '../orders/index.ts';
-import { workOrder } from '../orders/tables.ts';
+import { DAY, instant, type Instant } from '#core/time/index.ts';
+import { calendarBook } from '../calendars/index.ts';
 import { isTaken, type Tx } from '../platform/database.ts';
-import { Refused } from '../platform/refuse.ts';
+import { answer, lookAtHeld } from './answering.ts';
+import { tellEnd } from './on-orders.ts';
 import { firstRead, samplesAfter } from './series.ts';
 import { alert, ruleCheckpoint } from './tables.ts';
 import { keepStandings, LATE_MS, type Standing, type Turn } from './watch.ts';
@@ -25,69 +26,6 @@ import type { Rule } from './watched.ts';
 type Started = Extract<Happened, { kind: 'started' }>;
 type Ended = Extract<Happened, { kind: 'ended' }>;
 type Alert = typeof alert.$inferSelect;
-
-/** A second alert of the same asset and rule joins the order that is still open; read under its lock, so that it cannot be finished meanwhile. */
-async function openOrderOf(tx: Tx, rule: Rule, assetId: AssetId): Promise<{ id: OrderId; startedAt: Instant } | null> {
-  const [row] = await tx.db
-    .select({ id: workOrder.id, startedAt: workOrder.startedAt })
-    .from(alert)
-    .innerJoin(workOrder, eq(workOrder.id, alert.orderId))
-    .where(and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), inArray(workOrder.stage, [...OPEN_STAGES])))
-    .orderBy(desc(workOrder.id))
-    .limit(1)
-    .for('update');
-  return row ?? null;
-}
-
-/** A machine's clock may go ahead of ours: on its order nothing is told of later than now. */
-const soonest = (at: Instant, now: Instant): Instant => (at < now ? at : now);
-
-/** Tells an order of an alert; an act of the house, recorded once however often it is found. */
-async function tellOrder(
-  tx: Tx,
-  order: { id: OrderId; startedAt: Instant },
-  act: Extract<OrderAct, { kind: 'alert joined' | 'alert ended' }>,
-  told: 'joined' | 'ended' | 'withdrawn',
-  at: Instant,
-  now: Instant,
-): Promise<void> {
-  const own = at < order.startedAt ? order.startedAt : soonest(at, now);
-  await recordActIn(tx, order.id, { at: own, act, requestKey: `${told}-alert-${act.alertId}`, who: null }, now);
-}
-
-/** What an order refuses concerns nothing else that is written with it. */
-async function unlessRefused(
-  { connection }: Tx,
-  work: () => Promise<void>,
-  refused: (why: string) => Promise<void> = () => Promise.resolve(),
-): Promise<void> {
-  await connection.query('SAVEPOINT one_order');
-  try {
-    await work();
-  } catch (error) {
-    if (!(error instanceof Refused)) throw error;
-    await connection.query('ROLLBACK TO SAVEPOINT one_order');
-    await refused(error.message);
-  }
-}
-
-/** Tells the order of an alert how it ended, where it has one. */
-async function tellEnd(
-  tx: Tx,
-  of: Pick<Alert, 'id' | 'orderId'>,
-  text: string,
-  told: 'ended' | 'withdrawn',
-  at: Instant,
-  now: Instant,
-) {
-  if (of.orderId === null) return;
-  const [order] = await tx.db
-    .select({ id: workOrder.id, startedAt: workOrder.startedAt })
-    .from(workOrder)
-    .where(eq(workOrder.id, of.orderId));
-  if (!order) return;
-  await unlessRefused(tx, () => tellOrder(tx, order, { kind: 'alert ended', alertId: of.id, text }, told, at, now));
-}
 
 const sameAlert = (rule: Rule, assetId: AssetId, from: Instant) =>
   and(eq(alert.ruleId, rule.id), eq(alert.assetId, assetId), eq(alert.startedAt, from));
@@ -107,6 +45,7 @@ async function ended(tx: Tx, rule: Rule, assetId: AssetId, turn: Ended, now: Ins
   const how = turn.normalSince === null ? 'not watched any more' : 'normal again';
   const worst = turn.worst === null ? '' : `; at its worst ${sayExcess(rule, turn.worst)}`;
   await tellEnd(tx, row, `${rule.name}: ${how}${worst}`, 'ended', turn.at, now);
+  await lookAtHeld(tx, [assetId], now);
 }
 
 /** Nothing is watched by that rule there any more: what goes on ends with that, and where it stands is forgotten. */
@@ -124,49 +63,17 @@ export async function stopWatching(turn: Turn, rule: Rule, assetId: AssetId, now
 
 /** False: it stood already. */
 async function started(tx: Tx, rule: Rule, assetId: AssetId, turn: Started, now: Instant): Promise<boolean> {
-  const alertId = await tx.db
-    .insert(alert)
-    .values({ ruleId: rule.id, assetId, startedAt: turn.from, since: turn.since, worst: turn.worst })
-    .$returningId()
-    .then(
-      ([made]) => made?.id as AlertId,
-      (error: unknown) => {
-        if (isTaken(error)) return null;
-        throw error;
-      },
-    );
-  if (alertId === null) return false;
-  const open = await openOrderOf(tx, rule, assetId);
-  const text = `${rule.name}: ${sayExcess(rule, turn.worst)}`;
-  if (open !== null) {
-    await tellOrder(tx, open, { kind: 'alert joined', alertId, text }, 'joined', turn.from, now);
-    await tx.db.update(alert).set({ orderId: open.id, joined: 1 }).where(eq(alert.id, alertId));
+  try {
+    const [made] = await tx.db
+      .insert(alert)
+      .values({ ruleId: rule.id, assetId, startedAt: turn.from, since: turn.since, worst: turn.worst })
+      .$returningId();
+    await answer(tx, { id: made?.id as AlertId, rule, assetId, startedAt: turn.from, worst: turn.worst }, now);
     return true;
+  } catch (error) {
+    if (isTaken(error)) return false;
+    throw error;
   }
-  await unlessRefused(
-    tx,
-    async () => {
-      const orderId = await raiseCallIn(
-        tx,
-        {
-          ...{ kind: 'repair', assetIds: [assetId], priority: rule.priority, cause: 'unknown' },
-          startedAt: soonest(turn.from, now),
-          ...{ title: rule.name, raisedText: `alert: ${text}`, requestKey: null, who: null, role: null },
-          fallbackZone: asZone('UTC'),
-        },
-        now,
-      );
-      await tx.db.update(alert).set({ orderId }).where(eq(alert.id, alertId));
-    },
-    // The alert stands all the same, and says why nobody was sent.
-    async (why) => {
-      await tx.db
-        .update(alert)
-        .set({ noOrder: why.slice(0, 300) })
-        .where(eq(alert.id, alertId));
-    },
-  );
-  return true;
 }
 
 async function happen(tx: Tx, rule: Rule, assetId: AssetId, all: readonly Happened[], now: Instant): Promise<number> {
@@ -200,19 +107,52 @@ type Going = {
   readonly until: Instant;
 };
 
+const timeOf = (h: Happened): Instant => (h.kind === 'started' ? h.from : h.at);
+
+/** A calendar's closed times are looked at so far ahead, for what ends with them by itself. */
+const AHEAD_MS = 8 * DAY;
+
+/** What masks a rule and a machine: that it is out of service, and when the rule does not watch. */
+async function masksFor(turn: Turn, rules: readonly Rule[]) {
+  const isByCalendar = rules.some((r) => r.watchCalendarId !== null);
+  const book = isByCalendar ? await calendarBook(turn.tx.db) : null;
+  return (rule: Rule, assetId: AssetId, from: Instant, until: Instant): readonly Mask[] => {
+    const own = turn.masksOf(assetId);
+    if (!book || rule.watchCalendarId === null) return own;
+    const [begin, end] = [instant(from - DAY), instant(until + AHEAD_MS)];
+    return [...own, ...unwatchedIn(book.workingTime(rule.watchCalendarId).openSegments(begin, end), begin, end)];
+  };
+}
+
 /** Goes on with some rules and machines, from where they stand or, where they never were, from their first reading; gives how many alerts started. */
 export async function goOn(turn: Turn, all: readonly Going[], now: Instant): Promise<number> {
   const { tx } = turn;
   const toKeep: { ruleId: Rule['id']; assetId: AssetId; standing: Standing }[] = [];
   let alerts = 0;
-  for (const { rule, assetId, samples, until } of all) {
+  const masksOf = await masksFor(
+    turn,
+    all.map((g) => g.rule),
+  );
+  const gone = all.map((going) => {
+    const { rule, assetId, samples, until } = going;
     const before = turn.standing(rule.id, assetId);
     const begun = before?.state ?? watchedFrom(samples[0]?.at ?? until);
     const watched = seriesRule(rule);
-    const { state, happened } = advance(watched, begun, samples, until, turn.masksOf(assetId));
+    const masks = masksOf(rule, assetId, begun.upTo, until);
+    const { state, happened } = advance(watched, begun, samples, until, masks);
     const { kept, checkpointAt } = before ?? { kept: null, checkpointAt: null };
-    const standing: Standing = { state, dueAt: dueAt(watched, state), kept, checkpointAt };
-    alerts += await happen(tx, rule, assetId, happened, now);
+    const standing: Standing = { state, dueAt: dueAt(watched, state, masks), kept, checkpointAt };
+    return { rule, assetId, begun, state, happened, standing };
+  });
+  // In the order in which it happened: of two at one instant the one that holds others back comes first.
+  const turns = gone.flatMap(({ rule, assetId, happened }) => happened.map((h) => ({ rule, assetId, h })));
+  if (turns.length > 0) {
+    const holding = new Set(all.flatMap((g) => g.rule.suppressedBy ?? []));
+    const rank = (t: (typeof turns)[number]): number => (holding.has(t.rule.name) ? 0 : 1);
+    for (const { rule, assetId, h } of turns.sort((a, b) => timeOf(a.h) - timeOf(b.h) || rank(a) - rank(b)))
+      alerts += await happen(tx, rule, assetId, [h], now);
+  }
+  for (const { rule, assetId, begun, state, happened, standing } of gone) {
     await noteWorst(tx, rule, assetId, begun, state);
     if (happened.length > 0 || mustBeKept(standing)) toKeep.push({ ruleId: rule.id, assetId, standing });
     else turn.put(rule.id, assetId, standing);
@@ -281,7 +221,8 @@ export async function judgeAgain(
   const last = read.at(-1)?.at ?? begun.upTo;
   const until = standing && standing.state.upTo > last ? standing.state.upTo : last;
   const watched = seriesRule(rule);
-  const { state, happened } = advance(watched, begun, read, until, turn.masksOf(assetId));
+  const masks = (await masksFor(turn, [rule]))(rule, assetId, begun.upTo, until);
+  const { state, happened } = advance(watched, begun, read, until, masks);
   const known = await tx.db
     .select()
     .from(alert)
@@ -313,7 +254,7 @@ export async function judgeAgain(
   await keepStandings(turn, [
     {
       ...{ ruleId: rule.id, assetId },
-      standing: { state, dueAt: dueAt(watched, state), kept: standing?.kept ?? null, checkpointAt: null },
+      standing: { state, dueAt: dueAt(watched, state, masks), kept: standing?.kept ?? null, checkpointAt: null },
     },
   ]);
   return alerts;

@@ -1,9 +1,35 @@
 // Devices, readings, alert rules and alerts.
-import { boolean, double, index, int, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
-import type { AlertId, AlertRuleId, AssetClassId, AssetId, DeviceId, OrderId, UnknownDeviceId } from '#core/ids.ts';
+import {
+  boolean,
+  double,
+  index,
+  int,
+  mysqlEnum,
+  mysqlTable,
+  primaryKey,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
+import type {
+  AlertFloodId,
+  AlertId,
+  AlertRuleId,
+  AlertShelfId,
+  AssetClassId,
+  AssetId,
+  CalendarId,
+  CustomerId,
+  DeviceId,
+  JobPlanId,
+  LocationId,
+  OrderId,
+  PersonId,
+  UnknownDeviceId,
+} from '#core/ids.ts';
 import type { Priority } from '#core/service-levels/index.ts';
-import type { Condition, WatchState } from '#core/signals/index.ts';
+import type { Condition, TellStep, WatchState } from '#core/signals/index.ts';
 import { instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
+import { calendar } from '../calendars/tables.ts';
 import { assetClass } from '../catalogue/tables.ts';
 import { asset } from '../assets/tables.ts';
 
@@ -106,6 +132,18 @@ export const alertRule = mysqlTable(
     /** What was read before is not judged by it: it watched something else then. Null: it never has. */
     watchedSince: instantColumn(),
     priority: int().notNull().$type<Priority>(),
+    /** Somebody decides whether an order is raised. */
+    askFirst: boolean().notNull().default(false),
+    /** What the order says beside what was seen, what the cause is likely to be, and by which plan the work is done. */
+    orderText: varchar({ length: 500 }).notNull().default(''),
+    likelyCause: varchar({ length: 200 }).notNull().default(''),
+    jobPlanId: reference<JobPlanId>(),
+    /** When it watches; null: always. */
+    watchCalendarId: reference<CalendarId>().references(() => calendar.id),
+    /** Names of rules while whose alerts nobody is told of these. */
+    suppressedBy: jsonColumn<readonly string[] | null>(),
+    /** Who is told, in their order. */
+    tells: jsonColumn<readonly TellStep[] | null>(),
     version: int().notNull().default(1),
   },
   (t) => [index('alert_rule_class').on(t.assetClassId, t.channel)],
@@ -189,11 +227,70 @@ export const alert = mysqlTable(
     orderId: reference<OrderId>(),
     /** Why it raised no order by itself. */
     noOrder: varchar({ length: 300 }),
+    /** From when people are told of it; null: they are not, for something holds it. */
+    toldAt: instantColumn(),
+    heldBy: mysqlEnum(['shelved', 'suppressed']),
+    acknowledgedAt: instantColumn(),
+    acknowledgedBy: reference<PersonId>(),
+    floodId: reference<AlertFloodId>(),
     joined: int().notNull().default(0),
   },
   (t) => [
     uniqueIndex('alert_identity').on(t.ruleId, t.assetId, t.startedAt),
     index('alert_active').on(t.endedAt, t.startedAt),
     index('alert_asset').on(t.assetId, t.ruleId, t.startedAt),
+    index('alert_started').on(t.startedAt),
+    index('alert_untold').on(t.toldAt, t.endedAt),
+    index('alert_order').on(t.orderId),
   ],
+);
+
+/** While it lasts nobody is told of a rule's alerts of a machine. */
+export const alertShelf = mysqlTable(
+  'alert_shelf',
+  {
+    id: rowId<AlertShelfId>(),
+    ruleId: reference<AlertRuleId>()
+      .notNull()
+      .references(() => alertRule.id),
+    assetId: reference<AssetId>()
+      .notNull()
+      .references(() => asset.id),
+    from: instantColumn().notNull(),
+    /** When it ends; put earlier by whoever takes it off. */
+    until: instantColumn().notNull(),
+    reason: varchar({ length: 300 }).notNull(),
+    personId: reference<PersonId>().notNull(),
+    endedBy: reference<PersonId>(),
+  },
+  (t) => [index('alert_shelf_asset').on(t.assetId, t.ruleId, t.until), index('alert_shelf_until').on(t.until)],
+);
+
+/** Many machines of one place within minutes: one order for all of them. */
+export const alertFlood = mysqlTable(
+  'alert_flood',
+  {
+    id: rowId<AlertFloodId>(),
+    /** The top of the place, and whose machines stand there. */
+    locationId: reference<LocationId>().notNull(),
+    customerId: reference<CustomerId>().notNull(),
+    from: instantColumn().notNull(),
+    until: instantColumn(),
+    orderId: reference<OrderId>(),
+  },
+  (t) => [uniqueIndex('alert_flood_identity').on(t.locationId, t.customerId, t.from)],
+);
+
+/** Who was told of an alert, by which step of its rule: each once. */
+export const alertTold = mysqlTable(
+  'alert_told',
+  {
+    alertId: reference<AlertId>()
+      .notNull()
+      .references(() => alert.id),
+    step: int().notNull(),
+    personId: reference<PersonId>().notNull(),
+    at: instantColumn().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.alertId, t.step] })],
 );
