@@ -1,6 +1,6 @@
 // Alert rules on the wire: when a channel of a class, a model or a machine is abnormal, and what a rule would have found in the past.
 import * as v from 'valibot';
-import type { AlertRuleId, AssetClassId, AssetId } from '#core/ids.ts';
+import type { AlertRuleId, AssetClassId, AssetId, CalendarId, JobPlanId, PersonId } from '#core/ids.ts';
 import { WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { created, done, idOf, idText, instantNumber, shortText, version } from './shapes.ts';
@@ -37,6 +37,14 @@ const alertCondition = v.variant('kind', [
     spanSeconds: seconds(60, DAY_SECONDS),
   }),
 ]);
+const minuteOfDay = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(1439));
+/** Who is told of an alert that nobody acknowledged, so many minutes after it is told. */
+const tellStep = v.object({
+  personId: idOf<PersonId>(),
+  afterMinutes: v.pipe(v.number(), v.integer('Whole minutes.'), v.minValue(0), v.maxValue(1440, 'A day at most.')),
+  /** Minutes of the day where the person is; null: at any time. */
+  hours: v.nullable(v.object({ from: minuteOfDay, to: minuteOfDay })),
+});
 export const alertRuleIn = v.object({
   name: shortText,
   assetClassId: idOf<AssetClassId>(),
@@ -57,6 +65,17 @@ export const alertRuleIn = v.object({
   /** False: what a rule of that name watches for the class or model is not watched here. */
   watched: v.boolean(),
   priority: v.picklist([1, 2, 3, 4]),
+  /** Somebody decides whether an order is raised. */
+  askFirst: v.boolean(),
+  /** What its order says beside what was seen. */
+  orderText: v.pipe(v.string(), v.trim(), v.maxLength(500)),
+  likelyCause: v.pipe(v.string(), v.trim(), v.maxLength(200)),
+  jobPlanId: v.nullable(idOf<JobPlanId>()),
+  /** When it watches; null: always. */
+  watchCalendarId: v.nullable(idOf<CalendarId>()),
+  /** Names of rules of the class while whose alerts nobody is told of this one's. */
+  suppressedBy: v.pipe(v.array(shortText), v.maxLength(10, 'Ten rules at most.')),
+  tells: v.pipe(v.array(tellStep), v.maxLength(10, 'Ten people at most.')),
 });
 const alertRuleOut = v.object({
   ...{ id: v.number(), version: v.number(), className: v.string(), ...alertRuleIn.entries },

@@ -7,6 +7,8 @@ export type Role = (typeof ROLES)[number];
 export const OFFICE = ['coordinator', 'dispatcher', 'manager', 'administrator'] as const satisfies readonly Role[];
 /** Who writes the register, agreements, runs and reference data. */
 export const WRITERS = ['coordinator', 'manager', 'administrator'] as const satisfies readonly Role[];
+/** Who answers alerts: whoever watches over machines from a desk. */
+export const ALERT_ANSWERERS = OFFICE;
 /** Who tells what happened at a machine: everybody but the stores. */
 export const RECORDERS = [
   'coordinator',

@@ -44,6 +44,8 @@ function choose(assets: readonly DemoAsset[]): Chosen[] {
   take('plf', 'Costabela Blood Centre', 5, (i) => (i === 4 ? 'falls silent' : 'healthy'));
   take('stc', 'Alvorim Hospitals', 3, (i) => (i === 2 ? 'stops mid-cycle' : 'healthy'));
   take('bsc', 'Alvaiz Pathology Group', 2);
+  // A power cut there is one trouble, not one for each machine.
+  for (const key of ['ulf', 'plf', 'vr'] as const) take(key, 'Encosta Vaccine Depot', 6, () => 'power cut');
   return chosen;
 }
 

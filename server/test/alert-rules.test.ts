@@ -32,6 +32,15 @@ const asked = (over: object = {}) => ({
   ...{ name: `Rule ${randomUUID().slice(0, 8)}`, assetClassId: classId, channel: 'chamber', unit: 'Cel', priority: 2 },
   condition: { kind: 'limit', side: 'above', limit: -65, deadband: 2 },
   ...{ onDelaySeconds: 0, offDelaySeconds: 0, holdSeconds: 3600, model: null, assetId: null, watched: true },
+  ...{
+    askFirst: false,
+    orderText: '',
+    likelyCause: '',
+    jobPlanId: null,
+    watchCalendarId: null,
+    suppressedBy: [],
+    tells: [],
+  },
   ...over,
 });
 const add = async (over: object = {}) => must(await call<{ id: number }>('POST', '/api/alert-rules', asked(over))).id;
@@ -143,7 +152,7 @@ describe('time by itself', () => {
   it('finds silence, also of a machine that never said anything; it ends with a word', async () => {
     const id = await house.database.transact(async (tx) => {
       const silence = { kind: 'silence', spanSeconds: 600 } as const;
-      const rule = { ...asked({ channel: 'pulse' }), condition: silence } as typeof alertRule.$inferInsert;
+      const rule = { ...asked({ channel: 'pulse' }), condition: silence } as unknown as typeof alertRule.$inferInsert;
       const [made] = await tx.db.insert(alertRule).values(rule).$returningId();
       await forgetWatched(tx);
       await beginWatching(tx, asId<AssetId>(0), at('09:10'));

@@ -192,6 +192,15 @@ describe('service levels, job plans, alert rules', () => {
       unit: 'Cel',
       condition: { kind: 'limit', side: 'above', limit: 1, deadband: 0 },
       ...{ onDelaySeconds: 0, offDelaySeconds: 0, holdSeconds: 3600, priority: 1 },
+      ...{
+        askFirst: false,
+        orderText: '',
+        likelyCause: '',
+        jobPlanId: null,
+        watchCalendarId: null,
+        suppressedBy: [],
+        tells: [],
+      },
       ...{ model: null, assetId: null, watched: true },
       ...over,
     });

@@ -37,6 +37,15 @@ beforeAll(async () => {
     call('POST', '/api/alert-rules', {
       ...{ name, assetClassId: classId, channel: 'chamber', unit: 'Cel', priority: 2, condition },
       ...{ onDelaySeconds, offDelaySeconds: 0, holdSeconds: 3600, model: null, assetId: null, watched: true },
+      ...{
+        askFirst: false,
+        orderText: '',
+        likelyCause: '',
+        jobPlanId: null,
+        watchCalendarId: null,
+        suppressedBy: [],
+        tells: [],
+      },
     });
   must(await rule('Warm', { kind: 'limit', side: 'above', limit: 50, deadband: 5 }, 0));
   must(await rule('Warm for a while', { kind: 'band', low: -20, high: 40, deadband: 2 }, 1));

@@ -24,6 +24,15 @@ beforeAll(async () => {
         unit: 'Cel',
         condition: { kind: 'limit', side: 'above', limit: -65, deadband: 2 },
         ...{ onDelaySeconds: 300, offDelaySeconds: 0, holdSeconds: 3600, priority: 1 },
+        ...{
+          askFirst: false,
+          orderText: '',
+          likelyCause: '',
+          jobPlanId: null,
+          watchCalendarId: null,
+          suppressedBy: [],
+          tells: [],
+        },
         ...{ model: null, assetId: null, watched: true },
       })
     ).status,

@@ -150,6 +150,15 @@ describe('alerts of the low side', () => {
       unit: 'm/s',
       condition: { kind: 'limit', side: 'below', limit: 0.36, deadband: 0.02 },
       ...{ onDelaySeconds: 0, offDelaySeconds: 0, holdSeconds: 3600, priority: 2 },
+      ...{
+        askFirst: false,
+        orderText: '',
+        likelyCause: '',
+        jobPlanId: null,
+        watchCalendarId: null,
+        suppressedBy: [],
+        tells: [],
+      },
       ...{ model: null, assetId: null, watched: true },
     });
     await call('POST', '/api/devices', { assetId: world.assetIds[1], key: 'urn:dev:os:hood' });

@@ -1,4 +1,5 @@
 // Signals: readings from machines and the alerts they set off.
+export * from './figures.ts';
 export * from './logger-file.ts';
 export * from './senml.ts';
 export * from './senml-cbor.ts';

@@ -1,4 +1,5 @@
 // What of alerts people are told: not what is shelved or suppressed by another; when alerts chatter, and when they flood.
+import type { PersonId } from '../ids.ts';
 import { instant, MINUTE, type Instant, type InstantSpan } from '../time/index.ts';
 
 /** From when an alert is active until it ended; null: it still is. */
@@ -25,7 +26,7 @@ export function toldFrom(alert: ActiveSpan, holds: readonly Held[]): Instant | n
 
 /** Who is told of an alert that nobody acknowledged, so many minutes after it is told; within some hours of the day, or always. */
 export type TellStep = {
-  readonly personId: number;
+  readonly personId: PersonId;
   readonly afterMinutes: number;
   /** Minutes of the day in the person's zone, from and to; a span may pass midnight. Null: at any time. */
   readonly hours: { readonly from: number; readonly to: number } | null;

@@ -1,10 +1,12 @@
 import type { FastifyBaseLogger } from 'fastify';
 import type { House } from '../platform/http.ts';
 import type { Going, Room } from '../room.ts';
+import { ALERT_MESSAGE } from './escalating.ts';
 import { linkBroker } from './broker.ts';
 import { countSignals } from './count.ts';
 import { keepWatching } from './keep-watching.ts';
 import { signalRoutes } from './routes.ts';
+import { alertActRoutes } from './alert-acts.ts';
 import { alertRuleRoutes } from './rules.ts';
 
 export { letTimeGoOn } from './keep-watching.ts';
@@ -24,7 +26,8 @@ function keepGoing(house: House, log: FastifyBaseLogger): Going {
 
 export const signals: Room = {
   name: 'signals',
-  routes: [signalRoutes, alertRuleRoutes],
+  routes: [signalRoutes, alertRuleRoutes, alertActRoutes],
   count: countSignals,
   keep: keepGoing,
+  messages: [ALERT_MESSAGE],
 };

@@ -14,9 +14,11 @@ import type { House } from '../platform/http.ts';
 import { keepGoing } from '../platform/keep-going.ts';
 import { announce } from '../platform/live.ts';
 import type { Going } from '../room.ts';
+import { lookAtHeld } from './answering.ts';
+import { escalate } from './escalating.ts';
 import { goOn, judgeAgain, stopWatching } from './judging.ts';
 import { release, RENEW_EVERY_MS, shardOf, SHARDS } from './shards.ts';
-import { alertRule, device, ruleState, toJudge } from './tables.ts';
+import { alert, alertRule, alertShelf, device, ruleState, toJudge } from './tables.ts';
 import { takeUp } from './take.ts';
 import {
   forgetCheckpoints,
@@ -158,7 +160,30 @@ async function judgeWaiting(database: Base, now: Instant): Promise<number> {
 
 /** Lets everything go on that does so by itself: what was told late, and what is due. Gives how much it did. */
 export async function letTimeGoOn(database: Base, now: Instant): Promise<number> {
-  return (await judgeWaiting(database, now)) + (await goOnDue(database, now));
+  return (await judgeWaiting(database, now)) + (await goOnDue(database, now)) + (await letShelvesEnd(database, now));
+}
+
+/** Alerts that were shelved and whose shelf's end has come: those that still go on are told of from then. */
+export async function letShelvesEnd(database: Base, now: Instant): Promise<number> {
+  const held = await database.db
+    .selectDistinct({ assetId: alert.assetId })
+    .from(alert)
+    .innerJoin(
+      alertShelf,
+      and(eq(alertShelf.ruleId, alert.ruleId), eq(alertShelf.assetId, alert.assetId), lte(alertShelf.until, now)),
+    )
+    .where(and(isNull(alert.toldAt), isNull(alert.endedAt), isNull(alert.withdrawnAt), eq(alert.heldBy, 'shelved')))
+    .limit(AT_ONCE);
+  if (held.length === 0) return 0;
+  return database.transact(async (tx) => {
+    const told = await lookAtHeld(
+      tx,
+      held.map((h) => h.assetId),
+      now,
+    );
+    if (told > 0) await announce(tx, postReadings);
+    return told;
+  });
 }
 
 /** Writes where rules stand that went on since they were kept, some at a time; gives how many. */
@@ -228,7 +253,8 @@ export function keepWatching({ database, readNow }: House, log: FastifyBaseLogge
         await beginWatchingAll(database, readNow());
         await forgetCheckpoints(database, readNow());
       }
-      return (await letTimeGoOn(database, readNow())) + (await keepRemembered(database, readNow()));
+      const did = (await letTimeGoOn(database, readNow())) + (await escalate(database, readNow()));
+      return did + (await keepRemembered(database, readNow()));
     },
     EVERY_MS,
     (error) => log.warn({ error }, 'time did not go on for alerts; tried again'),

@@ -2,12 +2,11 @@
 import { and, asc, desc, eq, gt, inArray, isNull, lt, max, or, sql } from 'drizzle-orm';
 import type { AssetId, DeviceId, OrderId } from '#core/ids.ts';
 import { DAY, HOUR, instant, type Instant } from '#core/time/index.ts';
-import { crossedLimit, drawnLimits, sayExcess } from '#core/signals/index.ts';
+import { crossedLimit, drawnLimits } from '#core/signals/index.ts';
+import { alertRows } from './alert-rows.ts';
 import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
 import type { Db } from '../platform/database.ts';
-import { placesOf } from '../places/index.ts';
-import { location } from '../places/tables.ts';
 import { alert, alertRule, channel, device, reading } from './tables.ts';
 import { rulesOf } from './watched.ts';
 
@@ -16,44 +15,14 @@ const DEVICES_SHOWN = 200;
 const POINTS_SHOWN = 720;
 
 /** Alerts that are active, and those of the last week; the active ones first. */
-export async function recentAlerts(db: Db, now: Instant) {
-  const alerts = await db
-    .select({
-      alert,
-      rule: alertRule,
-      tag: asset.tag,
-      model: asset.model,
-      customer: customer.name,
-      locationId: asset.locationId,
-      path: location.path,
-    })
-    .from(alert)
-    .innerJoin(alertRule, eq(alertRule.id, alert.ruleId))
-    .innerJoin(asset, eq(asset.id, alert.assetId))
-    .innerJoin(customer, eq(customer.id, asset.customerId))
-    .leftJoin(location, eq(location.id, asset.locationId))
-    .where(or(isNull(alert.endedAt), gt(alert.startedAt, instant(now - 7 * DAY))))
-    .orderBy(sql`${alert.endedAt} is null desc`, desc(alert.startedAt), desc(alert.id))
-    .limit(ALERTS_SHOWN);
-  const places = await placesOf(
+export const recentAlerts = (db: Db, now: Instant) =>
+  alertRows(
     db,
-    alerts.map((a) => ({ id: a.locationId, path: a.path })),
+    or(isNull(alert.endedAt), gt(alert.startedAt, instant(now - 7 * DAY))),
+    [sql`${alert.endedAt} is null desc`, desc(alert.startedAt), desc(alert.id)],
+    ALERTS_SHOWN,
+    now,
   );
-  return alerts.map(({ alert: a, rule, tag, model, customer: name, locationId }) => ({
-    id: a.id,
-    rule: rule.name,
-    assetId: a.assetId,
-    tag,
-    model,
-    customer: name,
-    place: places.of(locationId).label,
-    ...{ text: sayExcess(rule, a.worst), channel: rule.channel },
-    startedAt: a.startedAt,
-    endedAt: a.endedAt,
-    orderId: a.orderId,
-    joined: a.joined === 1,
-  }));
-}
 
 /** Devices, the longest silent first, each with the last word of its channels. */
 export async function devicesWithChannels(db: Db) {

@@ -2,8 +2,12 @@
 import fp from 'fastify-plugin';
 import * as contracts from '#api/signals.ts';
 import { serve, type House } from '../platform/http.ts';
+import type { LocationId } from '#core/ids.ts';
+import { journalCounts, journalPage } from './alert-rows.ts';
 import { countSignals } from './count.ts';
 import { devicesWithChannels, readingsOf, recentAlerts } from './queries.ts';
+import { alertFigures } from './figures.ts';
+import { machinesAt, watchedPlaces } from './glance.ts';
 import { formOf, readBytes } from './packs.ts';
 import { takePack } from './take.ts';
 import { activeAlerts } from './today.ts';
@@ -30,6 +34,17 @@ export const signalRoutes = fp<{ house: House }>(
         devicesWithChannels(db),
       ]);
       return { now, activeAlerts: active, alerts, devices };
+    });
+    serve(app, house, contracts.listAlerts, async ({ query, now }) => {
+      const [page, counts] = await Promise.all([journalPage(db, query, now), journalCounts(db)]);
+      return { ...page, counts, now };
+    });
+    serve(app, house, contracts.readAlertFigures, ({ query, who, now }) => alertFigures(db, query.days, now, who.zone));
+    serve(app, house, contracts.readWatch, async ({ query, now }) => {
+      const places = await watchedPlaces(db, now);
+      const place = places.find((p) => p.id === (query.place ?? places[0]?.id)) ?? null;
+      const machines = place ? await machinesAt(db, place.id as LocationId, now) : [];
+      return { now, places, place: place && { id: place.id, name: place.name, customer: place.customer }, machines };
     });
     serve(app, house, contracts.readReadings, ({ params, query, now }) =>
       readingsOf(db, params.id, query.channel, now),

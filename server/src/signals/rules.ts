@@ -6,6 +6,7 @@ import * as contracts from '#api/alert-rules.ts';
 import { addDevice } from '#api/setup.ts';
 import type { AlertRuleId, DeviceId } from '#core/ids.ts';
 import { refusal } from '#core/refusal.ts';
+import { checkCircles } from '#core/signals/index.ts';
 import { instant, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { assetClass } from '../catalogue/tables.ts';
@@ -14,6 +15,7 @@ import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse, Refused, stale } from '../platform/refuse.ts';
 import { onThreads } from '../platform/threads.ts';
+import { person } from '../platform/tables.ts';
 import { writeNamed } from '../platform/writing.ts';
 import { forgetWatched } from './shards.ts';
 import { alert, alertRule, device, deviceTie, ruleCheckpoint, ruleState } from './tables.ts';
@@ -47,6 +49,7 @@ async function mustBeNew(tx: Tx, asked: Asked, id: AlertRuleId | null): Promise<
     if (machine.classId !== assetClassId)
       refuse('conflict', 'That machine is of another class; choose its class.', 'assetClassId');
   }
+  await mustBeTellable(tx, asked);
   const [same] = await tx.db
     .select({ id: alertRule.id })
     .from(alertRule)
@@ -63,6 +66,43 @@ async function mustBeNew(tx: Tx, asked: Asked, id: AlertRuleId | null): Promise<
       'taken',
       'There is a rule of that name for the same machines; change that one, or choose another name.',
       'name',
+    );
+}
+
+/** Refused: somebody who is told and is not there, and rules that hold each other back, so that nobody would ever be told. */
+async function mustBeTellable(tx: Tx, { tells, suppressedBy, name, assetClassId }: Asked): Promise<void> {
+  const ids = [...new Set(tells.map((t) => t.personId))];
+  const people =
+    ids.length === 0
+      ? []
+      : await tx.db
+          .select({ id: person.id })
+          .from(person)
+          .where(and(inArray(person.id, ids), eq(person.active, true)));
+  const missing = tells.findIndex((t) => people.every((p) => p.id !== t.personId));
+  if (missing >= 0) refuse('not-found', 'That person is not there; choose another.', `tells.${missing}.personId`);
+  if (suppressedBy.length === 0) return;
+  const rules = await tx.db
+    .select({ name: alertRule.name, by: alertRule.suppressedBy })
+    .from(alertRule)
+    .where(eq(alertRule.assetClassId, assetClassId));
+  const key = (text: string): string => text.toLowerCase();
+  const names = [...new Set([...rules.map((r) => key(r.name)), key(name)])];
+  const unknown = suppressedBy.findIndex((n) => !names.includes(key(n)));
+  if (unknown >= 0)
+    refuse('not-found', `The class has no rule “${suppressedBy[unknown]}”; choose one of its own.`, 'suppressedBy');
+  const references = new Map<number, number[]>();
+  const others = rules.filter((r) => key(r.name) !== key(name)).map((r) => ({ name: r.name, by: r.by ?? [] }));
+  for (const r of [...others, { name, by: suppressedBy }])
+    references.set(names.indexOf(key(r.name)), [
+      ...(references.get(names.indexOf(key(r.name))) ?? []),
+      ...r.by.map((n) => names.indexOf(key(n))),
+    ]);
+  if (!checkCircles(references, names.indexOf(key(name))).ok)
+    refuse(
+      'conflict',
+      'These rules would hold each other back, and nobody would ever be told; take one out.',
+      'suppressedBy',
     );
 }
 
@@ -114,7 +154,12 @@ export const alertRuleRoutes = fp<{ house: House }>(
         .leftJoin(asset, eq(asset.id, alertRule.assetId))
         .orderBy(asc(assetClass.name), asc(alertRule.name), asc(alertRule.model), asc(asset.tag))
         .limit(500);
-      return { items: rows.map(({ rule, className, tag }) => ({ ...rule, className, tag })) };
+      return {
+        items: rows.map(({ rule, className, tag }) => ({
+          ...{ ...rule, suppressedBy: [...(rule.suppressedBy ?? [])], tells: [...(rule.tells ?? [])] },
+          ...{ className, tag },
+        })),
+      };
     });
     serve(app, house, contracts.addAlertRule, ({ body, write, now }) =>
       writeNamed(write, 'alert rule', `added ${body.name}`, async (tx) => {

@@ -8,6 +8,7 @@ import { ChooseAsset } from '../assets/index.ts';
 import type { Choice } from '../parts/choose.tsx';
 import { WireNumber, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
+import { FollowFields, type TypedStep } from './alert-rule-follows.tsx';
 import { TryOnThePast } from './alert-rule-try.tsx';
 import { setupApi } from './endpoints.ts';
 
@@ -27,7 +28,8 @@ const SCOPES = [
 type Scope = (typeof SCOPES)[number][0];
 
 /** Everything that any kind of condition asks for; what the chosen one does not is left out of what is sent. */
-type Typed = Omit<AlertRuleIn, 'condition' | 'model' | 'assetId'> & {
+type Typed = Omit<AlertRuleIn, 'condition' | 'model' | 'assetId' | 'tells'> & {
+  readonly tells: readonly TypedStep[];
   readonly scope: Scope;
   readonly model: string;
   readonly assetId: Choice | null;
@@ -56,6 +58,10 @@ function typedOf(rule: AlertRuleOut | null, classes: Reference['classes']): Type
     },
     ...{ onDelaySeconds: rule?.onDelaySeconds ?? 300, offDelaySeconds: rule?.offDelaySeconds ?? 0 },
     ...{ holdSeconds: rule?.holdSeconds ?? 3600, priority: rule?.priority ?? 1, watched: rule?.watched ?? true },
+    ...{ askFirst: rule?.askFirst ?? false, orderText: rule?.orderText ?? '', likelyCause: rule?.likelyCause ?? '' },
+    ...{ jobPlanId: rule?.jobPlanId ?? null, watchCalendarId: rule?.watchCalendarId ?? null },
+    suppressedBy: rule?.suppressedBy ?? [],
+    tells: (rule?.tells ?? []).map(({ hours, ...t }) => ({ ...t, from: hours?.from ?? null, to: hours?.to ?? null })),
     assetClassId: rule?.assetClassId ?? classes[0]?.id ?? NaN,
     ...{ scope: scopeOf(rule), model: rule?.model ?? '' },
     assetId: rule && rule.assetId !== null ? { id: rule.assetId, name: rule.tag ?? '' } : null,
@@ -86,8 +92,9 @@ function conditionOf(c: Typed['condition']): AlertRuleIn['condition'] {
   }
 }
 
-const toBody = ({ scope, model, assetId, condition, ...rest }: Typed): AlertRuleIn => ({
+const toBody = ({ scope, model, assetId, condition, tells, ...rest }: Typed): AlertRuleIn => ({
   ...rest,
+  tells: tells.map(({ from, to, ...t }) => ({ ...t, hours: from === null || to === null ? null : { from, to } })),
   condition: conditionOf(condition),
   model: scope === 'model' ? model : null,
   // Nobody chosen yet is refused at its field.
@@ -173,13 +180,17 @@ function ScopeFields() {
 
 export function AlertRuleForm({
   rule,
-  classes,
+  reference,
+  rules,
   onDone,
 }: {
   rule: AlertRuleOut | null;
-  classes: Reference['classes'];
+  reference: Reference;
+  /** Those there are, for what holds this one back. */
+  rules: readonly AlertRuleOut[];
   onDone: () => void;
 }) {
+  const { classes } = reference;
   const form = useWireForm(addAlertRule, typedOf(rule, classes), toBody);
   const [add] = setupApi.useAddAlertRuleMutation();
   const [change] = setupApi.useChangeAlertRuleMutation();
@@ -229,6 +240,7 @@ export function AlertRuleForm({
         <WireNumber name="offDelaySeconds" label="Off-delay, seconds" min={0} hint="normal so long before it ends" />
         <WireNumber name="holdSeconds" label="A value counts for, seconds" min={10} hint="then nothing is known" />
       </div>
+      <FollowFields reference={reference} rules={rules} />
       <TryOnThePast ruleId={rule?.id ?? null} bodyOf={(typed) => toBody(typed as Typed)} />
     </WireForm>
   );

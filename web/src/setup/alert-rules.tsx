@@ -19,7 +19,9 @@ export function AlertRules() {
             adding={addAlertRule}
             add="Add an alert rule"
             empty="No alert rule yet. A rule turns an abnormal reading into an alert and a repair order."
-            form={(rule, done) => reference && <AlertRuleForm rule={rule} classes={reference.classes} onDone={done} />}
+            form={(rule, done) =>
+              reference && <AlertRuleForm rule={rule} reference={reference} rules={items} onDone={done} />
+            }
             columns={[
               { id: 'name', head: 'Name', value: (r) => r.name },
               {

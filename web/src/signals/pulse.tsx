@@ -1,0 +1,68 @@
+// The pulse of a machine: what one channel said, with the limits it is watched by.
+import { extent } from 'd3-array';
+import { scaleLinear } from 'd3-scale';
+import { line } from 'd3-shape';
+import { sayUnit } from '#core/signals/index.ts';
+import { sayLength, type Instant } from '#core/time/index.ts';
+import { sayValue } from '../parts/words.ts';
+import { signalsApi } from './endpoints.ts';
+
+export function PulseLine({
+  assetId,
+  channel,
+  now,
+  tall = false,
+}: {
+  assetId: number;
+  channel: string;
+  now: Instant;
+  tall?: boolean;
+}) {
+  const { data } = signalsApi.useReadReadingsQuery({ params: { id: String(assetId) }, query: { channel } });
+  if (!data || data.points.length < 2)
+    return <p className="quiet">{data ? 'Too few readings for a line yet.' : 'Loading…'}</p>;
+  const { points, limits } = data;
+  const values = [...points.map((p) => p.value), ...limits.map((l) => l.limit)];
+  const [low, high] = extent(values) as [number, number];
+  const pad = (high - low || 1) * 0.12;
+  const height = tall ? 130 : 44;
+  const from = points[0]?.at ?? now;
+  const x = scaleLinear([from, Math.max(now, from + 1)], [0, 1000]);
+  const y = scaleLinear([low - pad, high + pad], [height, 0]);
+  const path = line<(typeof points)[number]>(
+    (p) => x(p.at),
+    (p) => y(p.value),
+  ).digits(1)(points);
+  return (
+    <figure>
+      <svg
+        viewBox={`0 0 1000 ${height}`}
+        preserveAspectRatio="none"
+        width="100%"
+        height={height}
+        role="img"
+        aria-label={`${channel}: last ${sayValue(points.at(-1)?.value.toFixed(1) ?? '')} ${sayUnit(data.unit)}`}
+      >
+        {limits.map((l) => (
+          <line
+            key={`${l.limit}${l.side}`}
+            x1="0"
+            x2="1000"
+            y1={y(l.limit)}
+            y2={y(l.limit)}
+            stroke="var(--short)"
+            strokeDasharray="6 4"
+            vectorEffect="non-scaling-stroke"
+          />
+        ))}
+        <path d={path ?? ''} fill="none" stroke="currentColor" strokeWidth="1.4" vectorEffect="non-scaling-stroke" />
+      </svg>
+      <figcaption className="quiet flex justify-between">
+        <span>
+          {channel}, the last {sayLength(now - from)}
+        </span>
+        <span>{limits.map((l) => `limit ${l.side} ${sayValue(l.limit)} ${sayUnit(data.unit)}`).join(', ')}</span>
+      </figcaption>
+    </figure>
+  );
+}
