@@ -7,6 +7,7 @@ import { loadDemo } from '#demo/load.ts';
 import { DEMO_PASSWORD, emailOf } from '#demo/people.ts';
 import { PEOPLE } from '#demo/scenario.ts';
 import { migrateDatabase, openDatabase } from '#server/platform/database.ts';
+import { startDevicePage } from '#standins/device-page.ts';
 import { startDevices, type SimulatedDevice } from '#standins/devices.ts';
 import { folderOf, openHouse, portOf, told, untilEnded, type RunningHouse } from './house.ts';
 import type { Durability } from './mariadb.ts';
@@ -19,6 +20,8 @@ export type DemoOptions = {
   readonly durability?: Durability;
   readonly log?: string;
   readonly watch?: boolean;
+  /** Where a trouble can be started by hand. */
+  readonly onDevices?: (url: string) => void;
 };
 
 /** Starts the demo; fills its database when it is empty. With a fixed clock the devices keep still. */
@@ -60,13 +63,23 @@ export async function startDemo(options: DemoOptions): Promise<RunningHouse> {
         await database.close();
       }
       if (options.now || !existsSync(devicesFile)) return null;
-      return startDevices(brokerUrl, JSON.parse(await readFile(devicesFile, 'utf8')) as SimulatedDevice[]);
+      const simulation = startDevices(brokerUrl, JSON.parse(await readFile(devicesFile, 'utf8')) as SimulatedDevice[]);
+      const page = await startDevicePage(simulation);
+      options.onDevices?.(page.url);
+      return {
+        async stop() {
+          await page.stop();
+          await simulation.stop();
+        },
+      };
     },
   });
 }
 
 export async function run(args: string[]): Promise<void> {
+  let devices = '';
   const house = await startDemo({
+    onDevices: (url) => (devices = `Troubles of the simulated devices are started at ${url}\n`),
     folder: folderOf('demo'),
     port: portOf(),
     now: process.env.STAVOK_NOW,
@@ -78,7 +91,7 @@ export async function run(args: string[]): Promise<void> {
     return house.stop();
   }
   process.stdout.write(
-    `\nStavok demo: ${house.address}\nOne click on a name signs in, or the password “${DEMO_PASSWORD}” with:\n${people.map((p) => `  ${p.role.padEnd(14)} ${emailOf(p.name)}`).join('\n')}\nMail to us is taken at ${house.mailbox}, whatever its address.\nInterface description: ${house.address}/api/docs\nCtrl+C stops everything.\n`,
+    `\nStavok demo: ${house.address}\nOne click on a name signs in, or the password “${DEMO_PASSWORD}” with:\n${people.map((p) => `  ${p.role.padEnd(14)} ${emailOf(p.name)}`).join('\n')}\nMail to us is taken at ${house.mailbox}, whatever its address.\n${devices}Interface description: ${house.address}/api/docs\nCtrl+C stops everything.\n`,
   );
   await untilEnded(house);
 }

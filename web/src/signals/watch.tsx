@@ -10,7 +10,7 @@ import { signalsApi } from './endpoints.ts';
 import { SignalsPage } from './parts.tsx';
 
 type Channel = WatchedMachineOut['channels'][number];
-const ARROWS = { rising: '↗', steady: '→', falling: '↘' } as const;
+const ARROWS = { rising: '↗', falling: '↘' } as const;
 
 /** Where a value stands against the limits it is watched by: a tick on a line, the limits as notches. */
 function Against({ of: { value, low, high } }: { of: Channel }) {
@@ -44,7 +44,7 @@ function Against({ of: { value, low, high } }: { of: Channel }) {
 function ChannelLine({ of, now }: { of: Channel; now: Instant }) {
   const isOld = now - of.at > HOUR;
   return (
-    <div className={`grid grid-cols-[5rem_5.5rem_1rem_7.5rem_1fr] items-center gap-2 ${isOld ? 'text-ink2' : ''}`}>
+    <div className={`grid grid-cols-[7rem_6rem_1rem_8rem_1fr] items-center gap-2 ${isOld ? 'text-ink2' : ''}`}>
       <span className="quiet truncate">{of.channel}</span>
       <span className="text-right tabular-nums">
         {of.word ?? (of.value === null ? '–' : sayValue(String(Number(of.value.toPrecision(5)))))} {sayUnit(of.unit)}
@@ -52,7 +52,7 @@ function ChannelLine({ of, now }: { of: Channel; now: Instant }) {
       <span
         title={of.trend === null ? 'nothing to compare with an hour before' : `${of.trend}, against an hour before`}
       >
-        {of.trend === null ? '' : ARROWS[of.trend]}
+        {of.trend === null || of.trend === 'steady' ? '' : ARROWS[of.trend]}
       </span>
       <Against of={of} />
       <span className="truncate">
@@ -90,7 +90,7 @@ function MachineBox({ of, now }: { of: WatchedMachineOut; now: Instant }) {
           )}
         </span>
       </div>
-      <div className="mt-1 grid gap-x-8 gap-y-0.5 xl:grid-cols-2">
+      <div className="mt-1 grid gap-y-0.5">
         {of.channels.map((c) => (
           <ChannelLine key={c.channel} of={c} now={now} />
         ))}
