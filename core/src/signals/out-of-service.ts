@@ -16,7 +16,7 @@ export type AtMachine = { readonly at: Instant; readonly kind: (typeof OUT_OF_SE
 /** A freezer that stood open is cold again half an hour later. */
 export const SETTLING_MS = 30 * MINUTE;
 
-const OPEN_END = instant(8_640_000_000_000_000);
+const OPEN_END = instant(Date.UTC(9999, 0, 1));
 
 /**
  * Out of service from each arrival until the machine is back in use, or the work on it has ended, and `settlingMs` after that; open while

@@ -192,7 +192,13 @@ async function writeAgain(tx: Tx, loaded: LoadedOrder, again: readonly Again[], 
 
 type Change = Asked<typeof changeOrder>['body'];
 
-async function changeIn(tx: Tx, who: PersonId, id: OrderId, { requestKey, text, ...ask }: Change, now: Instant) {
+export async function changeOrderIn(
+  tx: Tx,
+  who: PersonId | null,
+  id: OrderId,
+  { requestKey, text, ...ask }: Change,
+  now: Instant,
+) {
   const loaded = await loadOrder(tx.db, id, 'lock');
   const content = contentOf({ change: ask, text });
   if ((await alreadyRecorded(tx, loaded, requestKey, content)) !== null) return null;
@@ -230,7 +236,7 @@ export const changeOrderBy = (
   now: Instant,
 ): Promise<void> =>
   database.transact(async (tx) => {
-    await changeIn(tx, who, id, body, now);
+    await changeOrderIn(tx, who, id, body, now);
   });
 
 /** The same, looked at and given up. */
@@ -246,7 +252,7 @@ export const previewChangeOf = (
     const clocks = async (): Promise<ClockOut[]> =>
       clocksOf(tx.db, await calendarBook(tx.db), now, { orderId: order.id }, 200);
     const clocksBefore = await clocks();
-    const changed = await changeIn(tx, who, id, { ...ask, requestKey: 'a-preview', text: 'a preview' }, now);
+    const changed = await changeOrderIn(tx, who, id, { ...ask, requestKey: 'a-preview', text: 'a preview' }, now);
     return {
       lines: (changed?.act.lines ?? []).map(({ lineId, before, after }) => {
         const own = changed?.decided.find((d) => d.line.id === lineId) as Again;

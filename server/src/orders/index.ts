@@ -9,6 +9,7 @@ import { troubleLane } from './ribbon.ts';
 import { orderRoutes } from './routes.ts';
 
 export { mustActOn, wasSentTo } from './acting.ts';
+export { changeOrderIn } from './changing.ts';
 export { clocksOf, openClocks, storedClock, visitsOf } from './clock-rows.ts';
 export { addLineIn, followUpIn } from './follow-up.ts';
 export { copyForms } from './forms.ts';

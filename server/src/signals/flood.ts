@@ -7,7 +7,7 @@ import { crowdedSince, FLOOD } from '#core/signals/index.ts';
 import type { Priority } from '#core/service-levels/index.ts';
 import { asZone, instant, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
-import { addLineIn, raiseCallIn, recordActIn } from '../orders/index.ts';
+import { addLineIn, changeOrderIn, raiseCallIn, recordActIn } from '../orders/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import { location } from '../places/tables.ts';
 import type { Tx } from '../platform/database.ts';
@@ -169,6 +169,12 @@ export async function floodOrderOf(tx: Tx, found: Found, at: Instant, now: Insta
         );
       });
   }
+  if (kept && found.rule.priority < kept.priority)
+    await unlessRefused(tx, async () => {
+      const { name, priority } = found.rule;
+      const text = `a stricter alert of the place: ${name}`;
+      await changeOrderIn(tx, null, kept.id, { requestKey: `stricter-${found.id}`, priority, lines: [], text }, now);
+    });
   if (order !== null) await tx.db.update(alert).set({ floodId: flood.id }).where(eq(alert.id, found.id));
   return order;
 }

@@ -1,6 +1,6 @@
 // Reading signals: alerts of late with where their machines stand, devices with what each channel said last, and readings.
 import { and, asc, desc, eq, gt, inArray, isNull, lt, max, or, sql } from 'drizzle-orm';
-import type { AssetId, DeviceId, OrderId } from '#core/ids.ts';
+import type { AssetId, OrderId } from '#core/ids.ts';
 import { DAY, HOUR, instant, type Instant } from '#core/time/index.ts';
 import { crossedLimit, drawnLimits } from '#core/signals/index.ts';
 import { alertRows } from './alert-rows.ts';
@@ -8,6 +8,7 @@ import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { alert, alertRule, channel, device, reading } from './tables.ts';
+import { readWhile, tiesOf } from './series.ts';
 import { rulesOf } from './watched.ts';
 
 const ALERTS_SHOWN = 200;
@@ -62,29 +63,24 @@ export async function devicesWithChannels(db: Db) {
 
 /** The last days of one channel of an asset, with the limits its class is watched by. */
 export async function readingsOf(db: Db, assetId: AssetId, wanted: string, now: Instant) {
-  const devices = await db
-    .select({ id: device.id, classId: asset.classId, model: asset.model, state: asset.state })
-    .from(device)
-    .innerJoin(asset, eq(asset.id, device.assetId))
-    .where(eq(device.assetId, assetId));
-  const ids = devices.map((d): DeviceId => d.id);
-  const [rows, rules] =
-    ids.length === 0
-      ? [[], []]
-      : await Promise.all([
-          db
-            .select()
-            .from(reading)
-            .where(
-              and(inArray(reading.deviceId, ids), eq(reading.channel, wanted), gt(reading.at, instant(now - 3 * DAY))),
-            )
-            .orderBy(desc(reading.at))
-            .limit(POINTS_SHOWN),
-          rulesOf(
-            db,
-            devices.slice(0, 1).map(({ classId, model, state }) => ({ id: assetId, classId, model, state })),
-          ).then((of) => of(assetId)),
-        ]);
+  const [machines, ties] = await Promise.all([
+    db
+      .select({ id: asset.id, classId: asset.classId, model: asset.model, state: asset.state })
+      .from(asset)
+      .where(eq(asset.id, assetId)),
+    tiesOf(db, [assetId]),
+  ]);
+  const [rows, rules] = await Promise.all([
+    ties.length === 0
+      ? []
+      : db
+          .select()
+          .from(reading)
+          .where(and(readWhile(ties), eq(reading.channel, wanted), gt(reading.at, instant(now - 3 * DAY))))
+          .orderBy(desc(reading.at))
+          .limit(POINTS_SHOWN),
+    rulesOf(db, machines).then((of) => of(assetId)),
+  ]);
   return {
     unit: rows[0]?.unit ?? null,
     points: rows.reverse().flatMap((r) => (r.value === null ? [] : [{ at: r.at, value: r.value }])),
@@ -107,15 +103,15 @@ export async function alertCurves(db: Db, orderIds: readonly OrderId[], now: Ins
     .where(inArray(alert.orderId, [...orderIds]))
     .orderBy(asc(alert.startedAt))
     .limit(40);
+  const ties = await tiesOf(db, [...new Set(rows.map((r) => r.alert.assetId))]);
   return Promise.all(
     rows.map(async ({ alert: of, rule, tag }) => {
       const points = await db
         .select({ at: reading.at, value: reading.value })
         .from(reading)
-        .innerJoin(device, eq(device.id, reading.deviceId))
         .where(
           and(
-            eq(device.assetId, of.assetId),
+            readWhile(ties.filter((t) => t.assetId === of.assetId)) ?? sql`false`,
             eq(reading.channel, rule.channel),
             gt(reading.at, instant(of.startedAt - BEFORE_ALERT)),
             lt(reading.at, instant((of.endedAt ?? now) + HOUR)),
