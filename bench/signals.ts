@@ -33,14 +33,15 @@ const RULES: readonly [name: string, condition: Condition, onDelay: number][] = 
 ];
 
 /** Devices on machines in service, and three rules on each of their channels. */
-async function connectDevices({ pool, transact }: Database): Promise<void> {
+async function connectDevices(database: Database): Promise<void> {
+  const { pool } = database;
   const [machines] = (await pool.query(
     "SELECT id, class_id FROM asset WHERE state = 'in service' AND customer_id IN (SELECT customer_id FROM agreement) ORDER BY id LIMIT ?",
     [DEVICES],
   )) as unknown as [{ id: number; class_id: number }[]];
   if (machines.length < DEVICES) throw new Error(`only ${machines.length} machines for ${DEVICES} devices`);
   const classes = [...new Set(machines.map((m) => m.class_id))];
-  await transact(async ({ connection }) => {
+  await database.transact(async ({ connection }) => {
     await bulkInsert(
       connection,
       'device',

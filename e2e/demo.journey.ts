@@ -39,6 +39,7 @@ test('a coordinator finds every room in order', async ({ page }) => {
     page.getByRole('cell', { name: 'The agreement is still in draft; put it in force.' }).first(),
   ).toBeVisible();
   await openRoom(page, 'Signals');
+  await page.getByRole('link', { name: 'Devices' }).click();
   await expect(page.getByText(/silent for 5 h/)).toBeVisible();
   await openRoom(page, 'Orders');
   await page
@@ -108,6 +109,9 @@ test('at 200 % zoom no room scrolls sideways', async ({ page }) => {
     '/agreements/renewals',
     '/upkeep',
     '/signals',
+    '/signals/watch',
+    '/signals/figures',
+    '/signals/devices',
     '/orders',
     '/standing',
     '/setup',

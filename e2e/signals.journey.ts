@@ -1,5 +1,6 @@
 // Signals in the demo: a rule is tried on the past before it is kept; one machine is watched otherwise than its class.
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
+import { connectAsync } from 'mqtt';
 import type { RunningHouse } from '../commands/house.ts';
 import { choose, expectAccessible, openDemo } from './looking.ts';
 
@@ -43,4 +44,86 @@ test('a rule is tried on the past beside the kept one; a machine of its own is w
   await page.getByRole('button', { name: 'Save the alert rule' }).click();
   await expect(page.getByRole('cell', { name: 'chamber says nothing for 2 h' })).toBeVisible();
   await expect(page.getByRole('cell', { name: 'Ultra-low freezer, Q0143' })).toBeVisible();
+});
+
+/** Every cooled machine of a place is warm from now on, by clocks that go ahead: the demo's own stands still. */
+async function cutThePower(page: Page, customer: string): Promise<number> {
+  type Signals = { now: number; devices: { key: string; customer: string; channels: { channel: string }[] }[] };
+  const { now, devices } = (await page.evaluate(async (): Promise<unknown> =>
+    (await fetch('/api/signals')).json(),
+  )) as Signals;
+  const own = devices.filter((d) => d.customer === customer && d.channels.some((c) => c.channel === 'door'));
+  const client = await connectAsync(house.brokerUrl ?? '');
+  for (const { key } of own) {
+    const records = [-5, 120, 300, 480, 598].map((t) => ({ n: `${key}:chamber`, u: 'Cel', v: 21, t: now / 1000 + t }));
+    await client.publishAsync(`readings/${key}`, JSON.stringify(records), { qos: 1 });
+  }
+  await client.endAsync();
+  return own.length;
+}
+
+test('a power cut makes one order of the whole place; alerts are answered, shelved and taken off the shelf', async ({
+  page,
+}) => {
+  await page.goto(house.address);
+  await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
+  const machines = await cutThePower(page, 'Encosta Vaccine Depot');
+  expect(machines).toBeGreaterThan(10);
+  await page.goto(`${house.address}/signals`);
+  const alerts = page.getByRole('table', { name: 'Alerts' });
+  await expect(alerts.getByText('of the whole place')).toHaveCount(machines, { timeout: 30_000 });
+  await expectAccessible(page, 'alerts of a power cut');
+  const first = alerts.getByRole('row', { name: /Encosta/ }).first();
+  await first.getByRole('link', { name: /^WO-/ }).click();
+  await expect(
+    page.getByRole('heading', { level: 1, name: new RegExp(`Alerts of \\d+ machines at Encosta`) }),
+  ).toBeVisible();
+  await page.goto(`${house.address}/signals`);
+  await page.getByRole('button', { name: /^Acknowledge the \d+ shown$/ }).click();
+  await expect(page.getByText('Nothing to answer: every alert that was told has been acknowledged.')).toBeVisible();
+  await page.getByRole('button', { name: /^Active \d+/ }).click();
+  await first.getByRole('button', { name: 'shelve' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Shelve the alert' });
+  await dialog.getByRole('button', { name: 'Shelve' }).click();
+  await expect(dialog.getByText('Say why, for whoever asks later.')).toBeVisible();
+  await dialog.getByLabel('Why').fill('the grid is being worked on until noon');
+  await expectAccessible(page, 'shelving an alert');
+  await dialog.getByRole('button', { name: 'Shelve' }).click();
+  await expect(dialog).toHaveCount(0);
+  await first.getByRole('button', { name: 'off the shelf' }).click();
+  await expect(alerts.getByRole('button', { name: 'off the shelf' })).toHaveCount(0);
+  await page.goto(`${house.address}/signals/watch`);
+  await expect(page.getByRole('navigation', { name: 'Places' }).getByRole('button', { name: /Encosta/ })).toContainText(
+    `${machines} with an alert`,
+  );
+  await expectAccessible(page, 'the watch');
+  await page.goto(`${house.address}/signals/figures`);
+  await expect(page.getByRole('table', { name: 'The ten that come most' })).toBeVisible();
+  await expectAccessible(page, 'figures of alerts');
+});
+
+test('a device nobody knows waits in the list and is tied to its machine', async ({ page }) => {
+  await page.goto(house.address);
+  await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
+  const client = await connectAsync(house.brokerUrl ?? '');
+  await client.publishAsync('readings/x', JSON.stringify([{ n: 'urn:dev:os:newcomer:chamber', u: 'Cel', v: -79 }]), {
+    qos: 1,
+  });
+  await client.endAsync();
+  await page.goto(`${house.address}/signals/devices`);
+  const unknown = page.getByRole('region', { name: 'Devices nobody knows' });
+  await expect(async () => {
+    await page.reload();
+    await expect(unknown.getByText('urn:dev:os:newcomer')).toBeVisible({ timeout: 2000 });
+  }).toPass({ timeout: 20_000 });
+  await expectAccessible(page, 'devices nobody knows');
+  await unknown.getByRole('button', { name: 'tie to its machine' }).click();
+  await choose(page, 'Machine', 'Q0144');
+  await page.getByRole('dialog').getByRole('button', { name: 'Tie' }).click();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await expect(
+    page.getByRole('table', { name: 'Devices', exact: true }).getByText('urn:dev:os:newcomer'),
+  ).toBeVisible();
 });

@@ -279,15 +279,27 @@ export const readSignals = contract({
 export const readReadings = contract({
   method: 'GET',
   path: '/api/assets/:id/readings',
-  summary: 'The last readings of one channel',
+  summary: 'The curve of one channel over the last days',
   room: 'signals',
   may: 'signed in',
   reads: ['signals'],
   params: v.object({ id: idText<AssetId>() }),
-  query: v.object({ channel: v.pipe(v.string(), v.maxLength(40)) }),
+  query: v.object({
+    channel: v.pipe(v.string(), v.maxLength(40)),
+    days: v.optional(
+      v.pipe(
+        v.string(),
+        v.regex(/^\d{1,4}$/, 'Whole days.'),
+        v.transform(Number),
+        v.minValue(1),
+        v.maxValue(3660, 'Ten years at most.'),
+      ),
+    ),
+  }),
   answer: v.object({
     unit: v.nullable(v.string()),
-    points: v.array(v.object({ at: instantNumber, value: v.number() })),
+    /** The mean of each part of the span, with the least and the most of it. */
+    points: v.array(v.object({ at: instantNumber, value: v.number(), low: v.number(), high: v.number() })),
     limits: v.array(v.object({ limit: v.number(), side: v.string() })),
   }),
 });

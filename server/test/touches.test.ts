@@ -94,6 +94,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/rota/figures': ['month=2026-11'],
     '/api/rota/figures/trend': ['month=2026-11'],
     '/api/rota/orders/:id': ['from=2026-11-24'],
+    '/api/alert-figures': ['days=30'],
     '/api/twins': [`customer=${ids.customer}`],
   };
   return (query[contract.path] ?? ['']).map((q) => (q === '' ? path : `${path}?${q}`));

@@ -2,7 +2,7 @@
 import fp from 'fastify-plugin';
 import { and, desc, eq, gt, inArray, isNotNull, isNull, lt, lte, or, sql } from 'drizzle-orm';
 import * as contracts from '#api/signals.ts';
-import type { AlertId, AlertShelfId, AssetId } from '#core/ids.ts';
+import type { AlertId, AssetId } from '#core/ids.ts';
 import { HOUR, instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { instantText } from '../platform/columns.ts';
@@ -123,10 +123,7 @@ export const alertActRoutes = fp<{ house: House }>(
         const [shelf] = await tx.db.select().from(alertShelf).where(eq(alertShelf.id, params.id)).for('update');
         if (!shelf) refuse('not-found', 'That shelf does not exist.');
         if (shelf.until <= now) refuse('conflict', 'Its end has come already.');
-        await tx.db
-          .update(alertShelf)
-          .set({ until: now, endedBy: who.id })
-          .where(eq(alertShelf.id, params.id as AlertShelfId));
+        await tx.db.update(alertShelf).set({ until: now, endedBy: who.id }).where(eq(alertShelf.id, params.id));
         await lookAtHeld(tx, [shelf.assetId], now);
         told({ subject: 'alert shelf', id: params.id, text: 'taken off before its end' });
         return { done: true as const };

@@ -1,7 +1,7 @@
 // What an alert sets off: an order is raised or joined, in the transaction that finds the alert, unless something holds it back: it is
 // shelved, or another alert of the machine suppresses it. What is held is told as soon as nothing holds it any more.
 import { and, asc, desc, eq, gt, inArray, isNull, or } from 'drizzle-orm';
-import type { AlertId, AlertRuleId, AssetId, OrderId } from '#core/ids.ts';
+import type { AlertRuleId, AssetId, OrderId } from '#core/ids.ts';
 import { OPEN_STAGES } from '#core/orders/index.ts';
 import { CHATTERING, crowdedSince, sayExcess, toldFrom, type Held } from '#core/signals/index.ts';
 import { asZone, instant, MINUTE, type Instant } from '#core/time/index.ts';

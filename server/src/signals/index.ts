@@ -3,6 +3,7 @@ import type { House } from '../platform/http.ts';
 import type { Going, Room } from '../room.ts';
 import { ALERT_MESSAGE } from './escalating.ts';
 import { linkBroker } from './broker.ts';
+import { keepingReadings } from './storing.ts';
 import { countSignals } from './count.ts';
 import { keepWatching } from './keep-watching.ts';
 import { signalRoutes } from './routes.ts';
@@ -28,6 +29,7 @@ export const signals: Room = {
   name: 'signals',
   routes: [signalRoutes, alertRuleRoutes, alertActRoutes],
   count: countSignals,
+  jobs: [keepingReadings],
   keep: keepGoing,
   messages: [ALERT_MESSAGE],
 };

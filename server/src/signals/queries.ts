@@ -4,6 +4,7 @@ import type { AssetId, OrderId } from '#core/ids.ts';
 import { DAY, HOUR, instant, type Instant } from '#core/time/index.ts';
 import { crossedLimit, drawnLimits } from '#core/signals/index.ts';
 import { alertRows } from './alert-rows.ts';
+import { curveOf } from './curve.ts';
 import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
 import type { Db } from '../platform/database.ts';
@@ -13,7 +14,6 @@ import { rulesOf } from './watched.ts';
 
 const ALERTS_SHOWN = 200;
 const DEVICES_SHOWN = 200;
-const POINTS_SHOWN = 720;
 
 /** Alerts that are active, and those of the last week; the active ones first. */
 export const recentAlerts = (db: Db, now: Instant) =>
@@ -61,31 +61,24 @@ export async function devicesWithChannels(db: Db) {
   }));
 }
 
-/** The last days of one channel of an asset, with the limits its class is watched by. */
-export async function readingsOf(db: Db, assetId: AssetId, wanted: string, now: Instant) {
-  const [machines, ties] = await Promise.all([
-    db
-      .select({ id: asset.id, classId: asset.classId, model: asset.model, state: asset.state })
-      .from(asset)
-      .where(eq(asset.id, assetId)),
-    tiesOf(db, [assetId]),
-  ]);
-  const [rows, rules] = await Promise.all([
-    ties.length === 0
-      ? []
-      : db
-          .select()
-          .from(reading)
-          .where(and(readWhile(ties), eq(reading.channel, wanted), gt(reading.at, instant(now - 3 * DAY))))
-          .orderBy(desc(reading.at))
-          .limit(POINTS_SHOWN),
+/** The last days of one channel of an asset, with the limits it is watched by. */
+export async function readingsOf(db: Db, assetId: AssetId, wanted: string, days: number, now: Instant) {
+  const machines = await db
+    .select({ id: asset.id, classId: asset.classId, model: asset.model, state: asset.state })
+    .from(asset)
+    .where(eq(asset.id, assetId));
+  const [points, rules, [held]] = await Promise.all([
+    curveOf(db, assetId, wanted, days, now),
     rulesOf(db, machines).then((of) => of(assetId)),
+    db
+      .select({ unit: channel.unit })
+      .from(channel)
+      .innerJoin(device, eq(device.id, channel.deviceId))
+      .where(and(eq(device.assetId, assetId), eq(channel.channel, wanted)))
+      .limit(1),
   ]);
-  return {
-    unit: rows[0]?.unit ?? null,
-    points: rows.reverse().flatMap((r) => (r.value === null ? [] : [{ at: r.at, value: r.value }])),
-    limits: rules.filter((r) => r.channel === wanted).flatMap((r) => drawnLimits(r.condition)),
-  };
+  const own = rules.filter((r) => r.channel === wanted);
+  return { unit: held?.unit ?? null, points, limits: own.flatMap((r) => drawnLimits(r.condition)) };
 }
 
 const CURVE_POINTS = 200;

@@ -12,6 +12,8 @@ import { formOf, readBytes } from './packs.ts';
 import { takePack } from './take.ts';
 import { activeAlerts } from './today.ts';
 
+/** A span that shows what led to now. */
+const USUAL_DAYS = 3;
 /** So many of what was set aside are named to whoever sent it. */
 const NAMED = 20;
 
@@ -47,7 +49,7 @@ export const signalRoutes = fp<{ house: House }>(
       return { now, places, place: place && { id: place.id, name: place.name, customer: place.customer }, machines };
     });
     serve(app, house, contracts.readReadings, ({ params, query, now }) =>
-      readingsOf(db, params.id, query.channel, now),
+      readingsOf(db, params.id, query.channel, query.days ?? USUAL_DAYS, now),
     );
   },
   { name: 'stavok-signal-routes', dependencies: ['stavok-authentication'] },

@@ -95,6 +95,30 @@ export const reading = mysqlTable(
   (t) => [primaryKey({ columns: [t.deviceId, t.channel, t.at] })],
 );
 
+const SUMMED = {
+  ...{ deviceId: reference<DeviceId>().notNull(), channel: varchar({ length: 40 }).notNull() },
+  ...{ n: int().notNull(), low: double().notNull(), high: double().notNull(), sum: double().notNull() },
+};
+/** Numbers of a channel by the hour, for long spans: kept longer than readings are. */
+export const readingHour = mysqlTable('reading_hour', { ...SUMMED, hour: instantColumn().notNull() }, (t) => [
+  primaryKey({ columns: [t.deviceId, t.channel, t.hour] }),
+]);
+/** The same by the day, in UTC. */
+export const readingDay = mysqlTable('reading_day', { ...SUMMED, day: instantColumn().notNull() }, (t) => [
+  primaryKey({ columns: [t.deviceId, t.channel, t.day] }),
+]);
+/** Up to when readings are summed; one row. */
+export const readingSummed = mysqlTable('reading_summed', { id: int().primaryKey(), upTo: instantColumn().notNull() });
+/** Hours in which something was read after they may have been summed. */
+export const staleHour = mysqlTable(
+  'stale_hour',
+  {
+    ...{ deviceId: reference<DeviceId>().notNull(), channel: varchar({ length: 40 }).notNull() },
+    hour: instantColumn().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.deviceId, t.channel, t.hour] })],
+);
+
 /** The newest reading of each channel, for lists. */
 export const channel = mysqlTable(
   'channel',

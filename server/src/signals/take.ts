@@ -6,7 +6,7 @@ import { postReadings } from '#api/signals.ts';
 import type { AssetId, DeviceId } from '#core/ids.ts';
 import { convertUnit, readPack, splitName, type RecordRead, type Sample } from '#core/signals/index.ts';
 import { refusal, type Refusal } from '#core/refusal.ts';
-import { instant, type Instant } from '#core/time/index.ts';
+import { HOUR, instant, type Instant } from '#core/time/index.ts';
 import { instantOfText, instantText } from '../platform/columns.ts';
 import { bareRows, bulkInsert, type Database, type Db, type Tx } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
@@ -15,6 +15,7 @@ import { countMeters } from './count-meters.ts';
 import { goOn } from './judging.ts';
 import { samplesAfter } from './series.ts';
 import { shardOf } from './shards.ts';
+import { SUMMED_AFTER } from './storing.ts';
 import { channel } from './tables.ts';
 import { noteUnknown } from './unknown.ts';
 import { inTurn, judgeLater, laneOf, watchOf, type Turn, type Watch } from './watch.ts';
@@ -274,6 +275,25 @@ export async function takeUp(
   );
 }
 
+/** What comes so late that its hour may have been summed is summed again. */
+async function noteStale(tx: Tx, all: readonly Spoken[], now: Instant): Promise<void> {
+  const hours = new Map<string, unknown[]>();
+  for (const { deviceId, channel: of, readings } of all)
+    for (const { at } of readings) {
+      const hour = Math.floor(at / HOUR) * HOUR;
+      if (hour + HOUR <= now - SUMMED_AFTER)
+        hours.set(`${deviceId}/${hour}/${of}`, [deviceId, of, instantText(instant(hour))]);
+    }
+  if (hours.size > 0)
+    await bulkInsert(
+      tx.connection,
+      'stale_hour',
+      ['device_id', 'channel', 'hour'],
+      [...hours.values()],
+      'ON DUPLICATE KEY UPDATE hour = VALUES(hour)',
+    );
+}
+
 const inOrder = (a: Sample, b: Sample): number => a.at - b.at;
 
 /** What was taken of one machine's channel, in the order of its times. Of two devices that spoke at one instant the first counts. */
@@ -373,6 +393,7 @@ async function write(
       const spoken = await inWatchedUnits(turn, own);
       const held = await hold(turn.tx, spoken);
       await noteNewest(turn.tx, held);
+      await noteStale(turn.tx, held, now);
       const started = await judge(turn, held, now);
       await countMeters(turn.tx, held, now);
       if (started.size > 0 || toTell) await announce(turn.tx, postReadings);

@@ -250,7 +250,7 @@ export function inTurn<T>(
     return value;
   };
   const lanes = [...new Set(shards.map(laneOf))];
-  const done = Promise.all(lanes.map((lane) => watch.lines[lane])).then(run);
+  const done = Promise.all(lanes.map((lane) => watch.lines[lane] ?? Promise.resolve())).then(run);
   for (const lane of lanes) watch.lines[lane] = done.catch(() => undefined);
   return done;
 }

@@ -58,7 +58,8 @@ function Steps({ people }: { people: Reference['managers'] }) {
 }
 
 export function FollowFields({ reference, rules }: { reference: Reference; rules: readonly AlertRuleOut[] }) {
-  const [classId, name]: unknown[] = useWatch({ name: ['assetClassId', 'name'] });
+  const classId: unknown = useWatch({ name: 'assetClassId' });
+  const name: unknown = useWatch({ name: 'name' });
   const others = [...new Set(rules.filter((r) => r.assetClassId === classId && r.name !== name).map((r) => r.name))];
   return (
     <section className="mt-4 border-t border-hairline pt-3" aria-label="What follows">

@@ -81,15 +81,16 @@ const deviceColumns = (now: Instant, zone: Zone, move: ((d: DeviceOut) => void) 
     : []),
 ];
 
+const NOBODY: { readonly assetId: Choice | null } = { assetId: null };
+
 /** A device goes to another machine from a time on; what it said before stays where it was. */
 function MoveDevice({ device, now, onClose }: { device: DeviceOut; now: Instant; onClose: () => void }) {
   const { zone } = useReader();
   const [move] = signalsApi.useMoveDeviceMutation();
-  const form = useWireForm(
-    moveDevice,
-    { assetId: null as Choice | null, from: now as number },
-    ({ assetId, from }) => ({ assetId: assetId?.id ?? NaN, from }),
-  );
+  const form = useWireForm(moveDevice, { ...NOBODY, from: now }, ({ assetId, from }) => ({
+    assetId: assetId?.id ?? NaN,
+    from,
+  }));
   return (
     <Dialog title="Move the device" onClose={onClose}>
       <h1>Move {device.key}</h1>
@@ -102,7 +103,7 @@ function MoveDevice({ device, now, onClose }: { device: DeviceOut; now: Instant;
         name="Move the device"
         save="Move"
         send={({ assetId, from }) =>
-          move({ params: { id: String(device.id) }, body: { assetId: assetId?.id ?? NaN, from: from as Instant } })
+          move({ params: { id: String(device.id) }, body: { assetId: assetId?.id ?? NaN, from } })
         }
         onDone={onClose}
         onCancel={onClose}
@@ -122,7 +123,7 @@ function MoveDevice({ device, now, onClose }: { device: DeviceOut; now: Instant;
 function TieDevice({ unknown, onClose }: { unknown: UnknownOut; onClose: () => void }) {
   const navigate = useNavigate();
   const [add] = signalsApi.useAddDeviceMutation();
-  const form = useWireForm(addDevice, { assetId: null as Choice | null, key: unknown.key }, ({ assetId, key }) => ({
+  const form = useWireForm(addDevice, { ...NOBODY, key: unknown.key }, ({ assetId, key }) => ({
     assetId: assetId?.id ?? NaN,
     key,
   }));
@@ -194,7 +195,8 @@ const unknownColumns = (
 
 /** Names nobody knows, and what is to become of them. */
 function UnknownDevices({ now }: { now: Instant }) {
-  const { zone, may } = useReader();
+  const reader = useReader();
+  const { zone } = reader;
   const pages = usePages();
   const [refused, setRefused] = useState(false);
   const [tying, setTying] = useState<UnknownOut | null>(null);
@@ -232,7 +234,7 @@ function UnknownDevices({ now }: { now: Instant }) {
         <Table
           name="unknown-devices"
           caption="Devices nobody knows"
-          columns={unknownColumns(now, zone, may(refuseDevice) ? setTying : null, act)}
+          columns={unknownColumns(now, zone, reader.may(refuseDevice) ? setTying : null, act)}
           rows={data.items}
           idOf={(u) => u.id}
         />
@@ -244,7 +246,8 @@ function UnknownDevices({ now }: { now: Instant }) {
 }
 
 export function DevicesRoom() {
-  const { zone, may } = useReader();
+  const reader = useReader();
+  const { zone } = reader;
   const query = signalsApi.useReadSignalsQuery(undefined, { pollingInterval: 60_000 });
   const [moving, setMoving] = useState<DeviceOut | null>(null);
   return (
@@ -265,7 +268,7 @@ export function DevicesRoom() {
                   name="devices"
                   caption="Devices"
                   title={<h2>Devices, the longest silent first</h2>}
-                  columns={deviceColumns(now, zone, may(moveDevice) ? setMoving : null)}
+                  columns={deviceColumns(now, zone, reader.may(moveDevice) ? setMoving : null)}
                   rows={devices}
                   idOf={(d) => d.id}
                 />

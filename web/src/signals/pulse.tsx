@@ -1,11 +1,19 @@
 // The pulse of a machine: what one channel said, with the limits it is watched by.
+import { useState } from 'react';
 import { extent } from 'd3-array';
 import { scaleLinear } from 'd3-scale';
-import { line } from 'd3-shape';
+import { area, line } from 'd3-shape';
 import { sayUnit } from '#core/signals/index.ts';
 import { sayLength, type Instant } from '#core/time/index.ts';
 import { sayValue } from '../parts/words.ts';
 import { signalsApi } from './endpoints.ts';
+
+const SPANS = [
+  [1, 'a day'],
+  [3, '3 days'],
+  [30, '30 days'],
+  [365, 'a year'],
+] as const;
 
 export function PulseLine({
   assetId,
@@ -18,11 +26,34 @@ export function PulseLine({
   now: Instant;
   tall?: boolean;
 }) {
-  const { data } = signalsApi.useReadReadingsQuery({ params: { id: String(assetId) }, query: { channel } });
+  const [days, setDays] = useState(tall ? 1 : 3);
+  const { data } = signalsApi.useReadReadingsQuery({
+    params: { id: String(assetId) },
+    query: { channel, days: String(days) },
+  });
+  const spans = tall && (
+    <div className="flex gap-4 text-right" role="group" aria-label="Span">
+      {SPANS.map(([n, name]) => (
+        <button
+          key={n}
+          aria-pressed={n === days}
+          className={n === days ? 'font-semibold underline underline-offset-4' : 'link-ink'}
+          onClick={() => setDays(n)}
+        >
+          {name}
+        </button>
+      ))}
+    </div>
+  );
   if (!data || data.points.length < 2)
-    return <p className="quiet">{data ? 'Too few readings for a line yet.' : 'Loading…'}</p>;
+    return (
+      <>
+        {spans}
+        <p className="quiet">{data ? 'Too few readings for a line yet.' : 'Loading…'}</p>
+      </>
+    );
   const { points, limits } = data;
-  const values = [...points.map((p) => p.value), ...limits.map((l) => l.limit)];
+  const values = [...points.flatMap((p) => [p.low, p.high]), ...limits.map((l) => l.limit)];
   const [low, high] = extent(values) as [number, number];
   const pad = (high - low || 1) * 0.12;
   const height = tall ? 130 : 44;
@@ -33,8 +64,14 @@ export function PulseLine({
     (p) => x(p.at),
     (p) => y(p.value),
   ).digits(1)(points);
+  const between = area<(typeof points)[number]>(
+    (p) => x(p.at),
+    (p) => y(p.low),
+    (p) => y(p.high),
+  ).digits(1)(points);
   return (
     <figure>
+      {spans}
       <svg
         viewBox={`0 0 1000 ${height}`}
         preserveAspectRatio="none"
@@ -55,6 +92,7 @@ export function PulseLine({
             vectorEffect="non-scaling-stroke"
           />
         ))}
+        <path d={between ?? ''} fill="currentColor" fillOpacity="0.18" stroke="none" />
         <path d={path ?? ''} fill="none" stroke="currentColor" strokeWidth="1.4" vectorEffect="non-scaling-stroke" />
       </svg>
       <figcaption className="quiet flex justify-between">

@@ -233,7 +233,8 @@ function Chosen({ of, now }: { of: AlertOut; now: Instant }) {
 }
 
 export function SignalsRoom() {
-  const { zone, may } = useReader();
+  const reader = useReader();
+  const { zone } = reader;
   const [list, setList] = useState<AlertList>('to answer');
   const [search, setSearch] = useState('');
   const pages = usePages();
@@ -247,13 +248,13 @@ export function SignalsRoom() {
   const [unshelve] = signalsApi.useEndShelfMutation();
   const [raise] = signalsApi.useRaiseForAlertMutation();
   const { errors, submit } = useSubmit([]);
-  const answers = may(acknowledgeAlerts);
+  const answers = reader.may(acknowledgeAlerts);
   const acts: Acts = {
     choose: setChosen,
     acknowledge: answers ? (a) => void submit(acknowledge({ body: { alertIds: [a.id] } })) : null,
     shelve: answers ? setShelving : null,
     unshelve: (a) => void submit(unshelve({ params: { id: String(a.shelf?.id) } })),
-    raise: may(raiseForAlert) ? (a) => void submit(raise({ params: { id: String(a.id) } })) : null,
+    raise: reader.may(raiseForAlert) ? (a) => void submit(raise({ params: { id: String(a.id) } })) : null,
   };
   return (
     <Waiting query={query}>
