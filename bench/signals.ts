@@ -10,6 +10,8 @@ import type { Condition } from '#core/signals/index.ts';
 import { bulkInsert, type Database } from '#server/platform/database.ts';
 import { instantText } from '#server/platform/columns.ts';
 import { instant } from '#core/time/index.ts';
+import { curveOf } from '#server/signals/curve.ts';
+import { sumReadings } from '#server/signals/storing.ts';
 import { freePort } from '../commands/mariadb.ts';
 import { buildServer, SERVER_ROOT } from '../commands/build-server.ts';
 import { bundled } from '../commands/bundled.ts';
@@ -250,13 +252,61 @@ async function overTheBroker({ database, url }: World) {
   }
 }
 
+const MINUTES = sized(365 * 1440, 20_000);
+
+/** A year of one machine at a minute's raster: how long its curve takes, over spans a person chooses. */
+async function drawn(database: Database) {
+  const { pool } = database;
+  const [[device]] = (await pool.query('SELECT id, asset_id FROM device WHERE device_key = ?', [
+    keyOf(0),
+  ])) as unknown as [{ id: number; asset_id: number }[]];
+  const { id, asset_id: assetId } = device as { id: number; asset_id: number };
+  const connection = await pool.getConnection();
+  for (let from = 0; from < MINUTES; from += 50_000)
+    await bulkInsert(
+      connection,
+      'reading',
+      ['device_id', 'channel', 'at', 'value', 'word', 'unit'],
+      Array.from({ length: Math.min(50_000, MINUTES - from) }, (_, i) => [
+        ...[
+          id,
+          'a-year',
+          instantText(instant(NOW - (from + i + 1) * 60_000)),
+          Math.sin((from + i) / 500) * 4,
+          null,
+          null,
+        ],
+      ]),
+    );
+  connection.release();
+  await pool.query("INSERT INTO channel (device_id, channel, at, value) VALUES (?, 'a-year', ?, 0)", [
+    id,
+    instantText(NOW),
+  ]);
+  const summedSeconds = await secondsOf(() => sumReadings(database, NOW));
+  const spans: Record<string, object> = {};
+  for (const days of [1, 30, 365]) {
+    const ms: number[] = [];
+    let points = 0;
+    for (let i = 0; i < 22; i += 1) {
+      const begun = performance.now();
+      points = (await curveOf(database.db, assetId as never, 'a-year', days, NOW)).length;
+      if (i >= 2) ms.push(performance.now() - begun);
+    }
+    spans[`${days} days`] = { points, ...spread(ms) };
+  }
+  return { readings: MINUTES, summedSeconds: rounded(summedSeconds), spans };
+}
+
 export const measure = () =>
   inWorld(
     async (world) => {
       await connectDevices(world.database);
       const series = DEVICES * CHANNELS.length;
       const asFast = await against(world);
-      return { devices: DEVICES, series, rulesASeries: RULES.length, asFast, ...(await overTheBroker(world)) };
+      const broker = await overTheBroker(world);
+      const curves = await drawn(world.database);
+      return { devices: DEVICES, series, rulesASeries: RULES.length, asFast, ...broker, curves };
     },
     sized(25, 1),
   );
