@@ -296,7 +296,23 @@ export const addGateway = contract({
   body: v.object({ name: shortText }),
   answer: v.object({ id: v.number(), key: v.string() }),
 });
-export const gatewayOut = v.object({ id: v.number(), name: v.string(), createdAt: instantNumber, active: v.boolean() });
+/** After a gateway got a new key its former one works for so many days. */
+export const FORMER_KEY_DAYS = 7;
+export const rotateGateway = contract({
+  method: 'POST',
+  path: '/api/gateways/:id/rotate',
+  summary: 'Give a gateway a new key; its former one works for a week more',
+  room: 'signals',
+  may: ADMINISTRATORS,
+  touches: ['setup'],
+  params: v.object({ id: idText<GatewayId>() }),
+  answer: v.object({ id: v.number(), key: v.string() }),
+});
+export const gatewayOut = v.object({
+  ...{ id: v.number(), name: v.string(), createdAt: instantNumber, active: v.boolean() },
+  /** Until when the key before works too; null: it does not. */
+  formerUntil: v.nullable(instantNumber),
+});
 export type GatewayOut = v.InferOutput<typeof gatewayOut>;
 export const listGateways = contract({
   method: 'GET',

@@ -3,7 +3,7 @@ import { asc, count, eq } from 'drizzle-orm';
 import { asInstant } from '#core/time/index.ts';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { letTimeGoOn } from '../src/signals/index.ts';
-import { alert, reading } from '../src/tables.ts';
+import { alert, gateway, reading } from '../src/tables.ts';
 import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 const KEY = 'urn:dev:os:stavok-q100';
@@ -229,9 +229,20 @@ describe('readings', () => {
     const admin = await house.as('administrator');
     const { items } = (await admin<{ items: { id: number; name: string; active: boolean }[] }>('GET', '/api/gateways'))
       .body;
-    expect(items).toMatchObject([{ name: 'Roof' }, { name: 'Roof gateway', active: true }]);
+    expect(items).toMatchObject([{ name: 'Roof' }, { name: 'Roof gateway', active: true, formerUntil: null }]);
     expect(JSON.stringify(items)).not.toContain('Hash');
+    // A new key, and a week in which the former one works too; of two changes the first key is out.
+    const rotate = () =>
+      admin<{ key: string }>('POST', `/api/gateways/${items.at(-1)?.id}/rotate`).then((r) => r.body.key);
+    const second = await rotate();
+    expect([(await post(key)).statusCode, (await post(second)).statusCode]).toEqual([200, 200]);
+    await house.database.db.update(gateway).set({ formerUntil: house.now });
+    expect([(await post(key)).statusCode, (await post(second)).statusCode]).toEqual([401, 200]);
+    const third = await rotate();
+    expect([(await post(second)).statusCode, (await post(third)).statusCode]).toEqual([200, 200]);
     expect((await admin('DELETE', `/api/gateways/${items.at(-1)?.id}`)).status).toBe(200);
+    expect([(await post(second)).statusCode, (await post(third)).statusCode]).toEqual([401, 401]);
+    expect((await admin('POST', `/api/gateways/${items.at(-1)?.id}/rotate`)).status).toBe(409);
     expect((await post(key)).statusCode).toBe(401);
   });
 });

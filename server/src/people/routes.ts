@@ -4,9 +4,9 @@ import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
 import type { Asked } from '#api/contract.ts';
 import { addPerson, changePerson, listPeople } from '#api/session.ts';
-import { addGateway, listGateways, revokeGateway } from '#api/setup.ts';
+import { addGateway, FORMER_KEY_DAYS, listGateways, revokeGateway, rotateGateway } from '#api/setup.ts';
 import type { CalendarId, CraftId, PersonId } from '#core/ids.ts';
-import { parseZone, type Zone } from '#core/time/index.ts';
+import { DAY, instant, parseZone, type Zone } from '#core/time/index.ts';
 import { calendar } from '../calendars/tables.ts';
 import { craft } from '../labour/tables.ts';
 import { hashKey, hashPassword, newKey } from '../platform/auth.ts';
@@ -134,13 +134,22 @@ function peopleRoutes(app: FastifyInstance, house: House): void {
 
 function gatewayRoutes(app: FastifyInstance, house: House): void {
   const { db } = house.database;
-  serve(app, house, listGateways, async () => ({
-    items: await db
-      .select({ id: gateway.id, name: gateway.name, createdAt: gateway.createdAt, active: gateway.active })
+  serve(app, house, listGateways, async ({ now }) => {
+    const rows = await db
+      .select({
+        ...{ id: gateway.id, name: gateway.name, createdAt: gateway.createdAt, active: gateway.active },
+        formerUntil: gateway.formerUntil,
+      })
       .from(gateway)
       .orderBy(desc(gateway.active), asc(gateway.name))
-      .limit(500),
-  }));
+      .limit(500);
+    return {
+      items: rows.map((g) => ({
+        ...g,
+        formerUntil: g.active && g.formerUntil !== null && g.formerUntil > now ? g.formerUntil : null,
+      })),
+    };
+  });
   serve(app, house, addGateway, async ({ body, write, now }) => {
     const key = newKey('gw');
     return writeNamed(write, 'gateway', `created a key for ${body.name}`, async (tx) => {
@@ -149,6 +158,20 @@ function gatewayRoutes(app: FastifyInstance, house: House): void {
         .values({ name: body.name, keyHash: hashKey(key), createdAt: now })
         .$returningId();
       return { id: row?.id as number, key };
+    });
+  });
+  serve(app, house, rotateGateway, ({ params, write, now }) => {
+    const key = newKey('gw');
+    return writeNamed(write, 'gateway', 'changed its key', async (tx) => {
+      const [row] = await tx.db.select().from(gateway).where(eq(gateway.id, params.id)).for('update');
+      if (!row) refuse('not-found', 'That gateway does not exist.');
+      if (!row.active) refuse('conflict', 'Its key was revoked; create a key for a new gateway.');
+      const formerUntil = instant(now + FORMER_KEY_DAYS * DAY);
+      await tx.db
+        .update(gateway)
+        .set({ keyHash: hashKey(key), formerHash: row.keyHash, formerUntil })
+        .where(eq(gateway.id, row.id));
+      return { id: row.id, key };
     });
   });
   serve(app, house, revokeGateway, async ({ params, write }) => {

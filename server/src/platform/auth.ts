@@ -4,7 +4,7 @@ import cookie from '@fastify/cookie';
 import csrf from '@fastify/csrf-protection';
 import session from '@fastify/session';
 import { hash, verify } from '@node-rs/argon2';
-import { and, eq } from 'drizzle-orm';
+import { and, eq, gt, or } from 'drizzle-orm';
 import fp from 'fastify-plugin';
 import { refusal } from '#core/refusal.ts';
 import type { House } from './http.ts';
@@ -55,7 +55,15 @@ export const authentication = fp<{ house: House }>(
           ? await db
               .select({ name: gateway.name })
               .from(gateway)
-              .where(and(eq(gateway.keyHash, hashKey(bearer)), eq(gateway.active, true)))
+              .where(
+                and(
+                  eq(gateway.active, true),
+                  or(
+                    eq(gateway.keyHash, hashKey(bearer)),
+                    and(eq(gateway.formerHash, hashKey(bearer)), gt(gateway.formerUntil, house.readNow())),
+                  ),
+                ),
+              )
           : [];
         if (!row)
           throw new Refused([

@@ -117,10 +117,12 @@ export const gateway = mysqlTable(
     id: rowId<GatewayId>(),
     name: varchar({ length: 120 }).notNull(),
     keyHash: varchar({ length: 64 }).notNull(),
+    /** The key before it was changed: it works until whoever posts has the new one, or this. */
+    ...{ formerHash: varchar({ length: 64 }), formerUntil: instantColumn() },
     createdAt: instantColumn().notNull(),
     active: boolean().notNull().default(true),
   },
-  (t) => [uniqueIndex('gateway_key').on(t.keyHash)],
+  (t) => [uniqueIndex('gateway_key').on(t.keyHash), index('gateway_former').on(t.formerHash)],
 );
 
 /** What is done beside requests. The same kind and key stand once. */

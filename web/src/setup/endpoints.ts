@@ -41,5 +41,6 @@ export const setupApi = server.injectEndpoints({
     listGateways: read(build, setup.listGateways),
     addGateway: write(build, setup.addGateway),
     revokeGateway: write(build, setup.revokeGateway),
+    rotateGateway: write(build, setup.rotateGateway),
   }),
 });

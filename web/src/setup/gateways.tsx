@@ -3,6 +3,7 @@ import { useState } from 'react';
 import type { Answer } from '#api/contract.ts';
 import { addGateway, type listGateways } from '#api/setup.ts';
 import { localDateAt } from '#core/time/index.ts';
+import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
 import { WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
@@ -19,6 +20,8 @@ export function Gateways() {
   const [made, setMade] = useState<{ name: string; key: string } | null>(null);
   const [copied, setCopied] = useState(false);
   const [add] = setupApi.useAddGatewayMutation();
+  const [rotate] = setupApi.useRotateGatewayMutation();
+  const { errors, submit } = useSubmit([]);
   const [revoke] = setupApi.useRevokeGatewayMutation();
   const form = useWireForm(addGateway, { name: '' });
   const columns: Column<GatewayOut>[] = [
@@ -29,7 +32,16 @@ export function Gateways() {
       value: (g) => localDateAt(reader.zone, g.createdAt),
       show: (g) => sayDate(localDateAt(reader.zone, g.createdAt)),
     },
-    { id: 'key', head: 'Key', value: (g) => (g.active ? 'works' : 'revoked') },
+    {
+      id: 'key',
+      head: 'Key',
+      value: (g) =>
+        g.formerUntil === null
+          ? g.active
+            ? 'works'
+            : 'revoked'
+          : `works; the one before too, until ${sayDate(localDateAt(reader.zone, g.formerUntil))}`,
+    },
     {
       id: 'revoke',
       head: '',
@@ -37,13 +49,27 @@ export function Gateways() {
       className: 'text-right',
       show: (g) =>
         g.active && (
-          <button
-            className="link-ink"
-            onClick={() => void revoke({ params: { id: String(g.id) } })}
-            aria-label={`Revoke the key of ${g.name}`}
-          >
-            revoke
-          </button>
+          <span className="flex justify-end gap-3">
+            <button
+              className="link-ink"
+              onClick={() =>
+                void submit(rotate({ params: { id: String(g.id) } })).then((answer) => {
+                  if (answer) setMade({ name: g.name, key: answer.key });
+                  setCopied(false);
+                })
+              }
+              aria-label={`New key for ${g.name}`}
+            >
+              new key
+            </button>
+            <button
+              className="link-ink"
+              onClick={() => void revoke({ params: { id: String(g.id) } })}
+              aria-label={`Revoke the key of ${g.name}`}
+            >
+              revoke
+            </button>
+          </span>
         ),
     },
   ];
@@ -63,6 +89,7 @@ export function Gateways() {
       >
         <WireText name="name" label="Gateway that will post readings" className="max-w-sm" />
       </WireForm>
+      <GeneralError errors={errors} />
       {made && (
         <p role="status" className="mt-3">
           The key of {made.name}, shown this once:
