@@ -206,7 +206,7 @@ export const readWatch = contract({
   summary: 'Places whose machines report, and the machines of one of them at a glance',
   room: 'signals',
   may: 'signed in',
-  reads: ['signals'],
+  reads: ['signals', 'register', 'orders'],
   query: v.object({ place: v.optional(idText<LocationId>()) }),
   answer: v.object({
     now: instantNumber,
@@ -282,7 +282,7 @@ export const readReadings = contract({
   summary: 'The curve of one channel over the last days',
   room: 'signals',
   may: 'signed in',
-  reads: ['signals'],
+  reads: ['signals', 'register'],
   params: v.object({ id: idText<AssetId>() }),
   query: v.object({
     channel: v.pipe(v.string(), v.maxLength(40)),

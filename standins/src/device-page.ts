@@ -16,7 +16,7 @@ function page({ devices, started }: Simulation, said: string): string {
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>Simulated devices</title>
 <style>body{font:16px/1.5 system-ui;max-width:60rem;margin:2rem auto;padding:0 1rem}table{border-collapse:collapse;width:100%}td,th{border-top:1px solid #bbb;padding:.3rem;text-align:left}.acts{position:sticky;top:0;background:Canvas;padding:.6rem 0}</style>
 <h1>Simulated devices</h1>
-<p>They report over the broker every ten seconds. Tick some, choose what goes wrong, and start it: alerts follow once their delays are over.</p>
+<p>They report over the broker every ten seconds. Tick some, choose what goes wrong, and start it: alerts follow once the delays of their rules are over, some minutes. It goes on until “healthy” is started there.</p>
 ${said ? `<p role="status"><strong>${escaped(said)}</strong></p>` : ''}
 <form method="post" action="/start"><div class="acts">
 <label>What: <select name="scenario">${options(SCENARIOS)}</select></label>

@@ -110,6 +110,11 @@ export function packOf(
 
 const SEND_EVERY_MS = 10_000;
 
+/** What somebody started goes on until they start something else: of these no more than so many minutes of it have passed. */
+const GOES_ON: Partial<Record<DeviceScenario, number>> = { 'power cut': 39, 'door left open': 24, 'stops mid-cycle': 89 };
+const minutesOf = ({ scenario, at, speed }: Started, now: number): number =>
+  Math.min(((now - at) / 60_000) * speed, GOES_ON[scenario] ?? Infinity);
+
 /** A trouble that somebody started, when, and how many times faster it goes. */
 export type Started = { readonly scenario: DeviceScenario; readonly at: number; readonly speed: number };
 export type Simulation = {
@@ -131,7 +136,7 @@ export function startDevices(brokerUrl: string, devices: readonly SimulatedDevic
     const [now, own] = [Date.now(), started.get(device.key)];
     const minutes = (now - begun) / 60_000;
     const pack = own
-      ? packOf({ ...device, scenario: own.scenario }, minutes, Math.floor(now / 1000), ((now - own.at) / 60_000) * own.speed)
+      ? packOf({ ...device, scenario: own.scenario }, minutes, Math.floor(now / 1000), minutesOf(own, now))
       : packOf(device, minutes, Math.floor(now / 1000));
     if (!pack) return;
     const { warmer, door } = routine(device.key, minutes);

@@ -38,14 +38,14 @@ function Steps({ people }: { people: Reference['managers'] }) {
           <WireNumber name={`tells.${i}.afterMinutes`} label="After, minutes" min={0} />
           <WireTime name={`tells.${i}.from`} label="Only from" />
           <WireTime name={`tells.${i}.to`} label="until" />
-          <button type="button" className="button mt-6" onClick={() => remove(i)} aria-label={`Take step ${i + 1} out`}>
+          <button type="button" className="act mt-6" onClick={() => remove(i)} aria-label={`Take step ${i + 1} out`}>
             Take out
           </button>
         </div>
       ))}
       <button
         type="button"
-        className="button mt-2"
+        className="act mt-2"
         disabled={people.length === 0 || fields.length >= 10}
         onClick={() =>
           append({ personId: people[0]?.id, afterMinutes: after, from: null, to: null } satisfies Partial<TypedStep>)

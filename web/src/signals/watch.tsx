@@ -86,7 +86,9 @@ function MachineBox({ of, now }: { of: WatchedMachineOut; now: Instant }) {
               ○ {of.lastAt === null ? 'never heard' : `silent for ${sayLength(now - of.lastAt)}`}
             </span>
           ) : (
-            <span className="quiet">● heard {sayLength(Math.max(0, now - (of.lastAt ?? now)))} ago</span>
+            <span className="quiet">
+              ● heard {now - (of.lastAt ?? now) < 60_000 ? 'just now' : `${sayLength(now - (of.lastAt ?? now))} ago`}
+            </span>
           )}
         </span>
       </div>
