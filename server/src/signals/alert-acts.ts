@@ -1,4 +1,5 @@
 // What people do with alerts: acknowledge them, shelve them, raise what they ask for; and with devices nobody knows, or that move.
+import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
 import { and, desc, eq, gt, inArray, isNotNull, isNull, lt, lte, or, sql } from 'drizzle-orm';
 import * as contracts from '#api/signals.ts';
@@ -85,9 +86,57 @@ async function moveFrom(
   );
 }
 
+function deviceRoutes(app: FastifyInstance, house: House): void {
+  const { db } = house.database;
+  serve(app, house, contracts.listUnknownDevices, async ({ query }) => {
+    const limit = query.limit ?? 50;
+    const [at, id] = (query.after ?? '').split('-').map(Number);
+    const rows = await db
+      .select()
+      .from(unknownDevice)
+      .where(
+        and(
+          query.refused ? isNotNull(unknownDevice.refusedAt) : isNull(unknownDevice.refusedAt),
+          at && id
+            ? or(
+                lt(unknownDevice.lastAt, instant(at)),
+                and(eq(unknownDevice.lastAt, instant(at)), lt(unknownDevice.id, id as never)),
+              )
+            : undefined,
+        ),
+      )
+      .orderBy(desc(unknownDevice.lastAt), desc(unknownDevice.id))
+      .limit(limit + 1);
+    const items = rows.slice(0, limit);
+    const last = items.at(-1);
+    return {
+      items: items.map(({ deviceKey: key, refusedAt, ...u }) => ({ ...u, key, refused: refusedAt !== null })),
+      next: rows.length > limit && last ? `${last.lastAt}-${last.id}` : null,
+    };
+  });
+  serve(app, house, contracts.refuseDevice, ({ params, body, now, write }) =>
+    write(async (tx, told) => {
+      const [result] = await tx.db
+        .update(unknownDevice)
+        .set({ refusedAt: body.refused ? sql`${instantText(now)}` : null })
+        .where(eq(unknownDevice.id, params.id));
+      if (result.affectedRows === 0) refuse('not-found', 'That device is listed no more.');
+      told({ subject: 'unknown device', id: params.id, text: body.refused ? 'refused' : 'heard of again' });
+      return { done: true as const };
+    }),
+  );
+  serve(app, house, contracts.moveDevice, ({ params, body, now, write }) =>
+    write(async (tx, told) => {
+      await moveFrom(tx, params.id, body.assetId, body.from, now);
+      told({ subject: 'device', id: params.id, text: `moved to machine ${body.assetId}` });
+      return { done: true as const };
+    }),
+  );
+}
+
 export const alertActRoutes = fp<{ house: House }>(
   async (app, { house }) => {
-    const { db } = house.database;
+    deviceRoutes(app, house);
     serve(app, house, contracts.acknowledgeAlerts, ({ body, who, now, write }) =>
       write(async (tx, told) => {
         const acknowledged = await acknowledge(tx, body.alertIds, who, now);
@@ -137,50 +186,6 @@ export const alertActRoutes = fp<{ house: House }>(
         const id = await raiseByHand(tx, { ...of, rule }, now);
         told({ subject: 'alert', id: params.id, text: 'order raised' });
         return { id };
-      }),
-    );
-    serve(app, house, contracts.listUnknownDevices, async ({ query }) => {
-      const limit = query.limit ?? 50;
-      const [at, id] = (query.after ?? '').split('-').map(Number);
-      const rows = await db
-        .select()
-        .from(unknownDevice)
-        .where(
-          and(
-            query.refused ? isNotNull(unknownDevice.refusedAt) : isNull(unknownDevice.refusedAt),
-            at && id
-              ? or(
-                  lt(unknownDevice.lastAt, instant(at)),
-                  and(eq(unknownDevice.lastAt, instant(at)), lt(unknownDevice.id, id as never)),
-                )
-              : undefined,
-          ),
-        )
-        .orderBy(desc(unknownDevice.lastAt), desc(unknownDevice.id))
-        .limit(limit + 1);
-      const items = rows.slice(0, limit);
-      const last = items.at(-1);
-      return {
-        items: items.map(({ deviceKey: key, refusedAt, ...u }) => ({ ...u, key, refused: refusedAt !== null })),
-        next: rows.length > limit && last ? `${last.lastAt}-${last.id}` : null,
-      };
-    });
-    serve(app, house, contracts.refuseDevice, ({ params, body, now, write }) =>
-      write(async (tx, told) => {
-        const [result] = await tx.db
-          .update(unknownDevice)
-          .set({ refusedAt: body.refused ? sql`${instantText(now)}` : null })
-          .where(eq(unknownDevice.id, params.id));
-        if (result.affectedRows === 0) refuse('not-found', 'That device is listed no more.');
-        told({ subject: 'unknown device', id: params.id, text: body.refused ? 'refused' : 'heard of again' });
-        return { done: true as const };
-      }),
-    );
-    serve(app, house, contracts.moveDevice, ({ params, body, now, write }) =>
-      write(async (tx, told) => {
-        await moveFrom(tx, params.id, body.assetId, body.from, now);
-        told({ subject: 'device', id: params.id, text: `moved to machine ${body.assetId}` });
-        return { done: true as const };
       }),
     );
   },

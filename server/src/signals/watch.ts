@@ -10,7 +10,7 @@ import { instantText } from '../platform/columns.ts';
 import { bulkInsert, type Database, type Tx } from '../platform/database.ts';
 import { OVERLAP_IDS } from '../platform/live.ts';
 import { outOfService, workedOnSince, type WorkedOn } from './out-of-service.ts';
-import { ALL_SHARDS, claim, lockShards, renew, shardOf, SHARDS } from './shards.ts';
+import { ALL_SHARDS, claim, lockShards, renew, shardOf, SHARDS, type Lease } from './shards.ts';
 import { alertRule, ruleState } from './tables.ts';
 import type { Rule, WatchedMachine } from './watched.ts';
 
@@ -130,6 +130,51 @@ export async function judgeLater(
   );
 }
 
+type Seen = {
+  readonly leases: readonly Lease[];
+  readonly held: ReadonlySet<number>;
+  readonly epoch: number;
+  readonly rules: readonly Rule[];
+  readonly rulesOf: Memory['rulesOf'];
+  readonly loaded: Standings;
+  readonly changed: ReadonlyMap<AssetId, ReadonlyMap<AlertRuleId, Standing | null>>;
+  readonly masks: ReadonlyMap<AssetId, readonly Mask[]>;
+  readonly workedOn: ReadonlySet<AssetId>;
+  readonly news: readonly WorkedOn[];
+  readonly eventsUpTo: number;
+};
+
+/** Remembers what a turn saw and changed, of the shards that are held; called once it has been committed. */
+function remember({ memory }: Watch, seen: Seen): void {
+  const { leases, held, epoch, rules, rulesOf, loaded, changed, masks, workedOn, news, eventsUpTo } = seen;
+
+  // Of several lanes the first that sees it forgets.
+  if (memory.epoch !== epoch) {
+    memory.standings.clear();
+    memory.epochs.clear();
+  }
+  for (const { id } of leases)
+    if (memory.epochs.get(id) !== epoch || !held.has(id)) {
+      for (const assetId of memory.standings.keys()) if (shardOf(assetId) === id) memory.standings.delete(assetId);
+      if (held.has(id)) memory.epochs.set(id, epoch);
+      else memory.epochs.delete(id);
+    }
+  Object.assign(memory, { epoch, rules, rulesOf, eventsUpTo });
+  for (const { eventId } of news) memory.eventsSeen.add(eventId);
+  for (const id of memory.eventsSeen) if (id < eventsUpTo - 2 * OVERLAP_IDS) memory.eventsSeen.delete(id);
+  for (const id of workedOn) memory.masks.delete(id);
+  for (const [id, own] of masks) memory.masks.set(id, own);
+  for (const [id, own] of loaded) if (held.has(shardOf(id))) memory.standings.set(id, own);
+  for (const [id, own] of changed) {
+    if (!held.has(shardOf(id))) continue;
+    const known = memory.standings.get(id) ?? new Map<AlertRuleId, Standing>();
+    for (const [ruleId, standing] of own)
+      if (standing === null) known.delete(ruleId);
+      else known.set(ruleId, standing);
+    memory.standings.set(id, known);
+  }
+}
+
 async function beginTurn(
   tx: Tx,
   watch: Watch,
@@ -192,33 +237,20 @@ async function beginTurn(
       );
     },
     masksOf: (id) => masksOf(id) ?? [],
-    end() {
-      // Of several lanes the first that sees it forgets.
-      if (memory.epoch !== epoch) {
-        memory.standings.clear();
-        memory.epochs.clear();
-      }
-      for (const { id } of leases)
-        if (memory.epochs.get(id) !== epoch || !held.has(id)) {
-          for (const assetId of memory.standings.keys()) if (shardOf(assetId) === id) memory.standings.delete(assetId);
-          if (held.has(id)) memory.epochs.set(id, epoch);
-          else memory.epochs.delete(id);
-        }
-      Object.assign(memory, { epoch, rules, rulesOf, eventsUpTo: worked.upTo });
-      for (const { eventId } of news) memory.eventsSeen.add(eventId);
-      for (const id of memory.eventsSeen) if (id < worked.upTo - 2 * OVERLAP_IDS) memory.eventsSeen.delete(id);
-      for (const id of workedOn) memory.masks.delete(id);
-      for (const [id, own] of masks) memory.masks.set(id, own);
-      for (const [id, own] of loaded) if (held.has(shardOf(id))) memory.standings.set(id, own);
-      for (const [id, own] of changed) {
-        if (!held.has(shardOf(id))) continue;
-        const known = memory.standings.get(id) ?? new Map<AlertRuleId, Standing>();
-        for (const [ruleId, standing] of own)
-          if (standing === null) known.delete(ruleId);
-          else known.set(ruleId, standing);
-        memory.standings.set(id, known);
-      }
-    },
+    end: () =>
+      remember(watch, {
+        leases,
+        held,
+        epoch,
+        rules,
+        rulesOf,
+        loaded,
+        changed,
+        masks,
+        workedOn,
+        news,
+        eventsUpTo: worked.upTo,
+      }),
   };
 }
 
