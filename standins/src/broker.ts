@@ -2,7 +2,10 @@
 import { createServer } from 'node:net';
 import { Aedes } from 'aedes';
 
-export async function startBroker(port: number, password: string): Promise<{ stop(): Promise<void>; listeners(): number }> {
+export async function startBroker(
+  port: number,
+  password: string,
+): Promise<{ stop(): Promise<void>; listeners(): number }> {
   const broker = await Aedes.createBroker({
     authenticate: (_client, username, given, done) =>
       done(null, username === 'stavok' && given?.toString() === password),

@@ -25,7 +25,9 @@ ${said ? `<p role="status"><strong>${escaped(said)}</strong></p>` : ''}
 <table><thead><tr><th>Device</th><th>Kind</th><th>Does</th></tr></thead><tbody>${rows.join('')}</tbody></table></form></html>`;
 }
 
-export async function startDevicePage(simulation: Simulation): Promise<{ readonly url: string; stop(): Promise<void> }> {
+export async function startDevicePage(
+  simulation: Simulation,
+): Promise<{ readonly url: string; stop(): Promise<void> }> {
   const app = Fastify({ logger: false, bodyLimit: 65_536 });
   app.addContentTypeParser('application/x-www-form-urlencoded', { parseAs: 'string' }, (_request, body, done) =>
     done(null, new URLSearchParams(String(body))),

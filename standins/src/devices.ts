@@ -66,8 +66,8 @@ function drift(scenario: DeviceScenario, minutes: number): number {
 
 /** What a healthy machine does by itself: twice a day it defrosts for a quarter of an hour, and now and then somebody opens it. */
 function routine(key: string, minutes: number): { readonly warmer: number; readonly door: boolean } {
-  const own = ((minutes + phaseOf(key)) % 720 + 720) % 720;
-  const opened = ((minutes + phaseOf(key) * 7) % 95 + 95) % 95;
+  const own = (((minutes + phaseOf(key)) % 720) + 720) % 720;
+  const opened = (((minutes + phaseOf(key) * 7) % 95) + 95) % 95;
   return { warmer: (own < 15 ? 2.5 * Math.sin((own / 15) * Math.PI) : 0) + (opened < 2 ? 1.2 : 0), door: opened < 1 };
 }
 
@@ -111,7 +111,11 @@ export function packOf(
 const SEND_EVERY_MS = 10_000;
 
 /** What somebody started goes on until they start something else: of these no more than so many minutes of it have passed. */
-const GOES_ON: Partial<Record<DeviceScenario, number>> = { 'power cut': 39, 'door left open': 24, 'stops mid-cycle': 89 };
+const GOES_ON: Partial<Record<DeviceScenario, number>> = {
+  'power cut': 39,
+  'door left open': 24,
+  'stops mid-cycle': 89,
+};
 const minutesOf = ({ scenario, at, speed }: Started, now: number): number =>
   Math.min(((now - at) / 60_000) * speed, GOES_ON[scenario] ?? Infinity);
 
