@@ -283,6 +283,7 @@ async function drawn(database: Database) {
     id,
     instantText(NOW),
   ]);
+  await pool.query('DELETE FROM reading_summed');
   const summedSeconds = await secondsOf(() => sumReadings(database, NOW));
   const spans: Record<string, object> = {};
   for (const days of [1, 30, 365]) {

@@ -24,7 +24,7 @@ const BESIDES = [
   'change_notice',
   'outbox',
   // Which server watches which machines.
-  'signal_shard',
+  ...['signal_shard', 'watch_server'],
   // Reports are drawn a little after an order is done.
   ...['attachment', 'file_content', 'file_chunk'],
   ...PLAN,

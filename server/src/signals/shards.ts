@@ -1,10 +1,10 @@
 // Which server watches which machines: each shard is leased to one of them. What a server remembers of a shard counts as long as the
 // row says that it holds it and the epoch is the one it remembers; both are read under a lock, in the transaction that relies on them.
-import { and, eq, inArray, isNull, lt, or, sql } from 'drizzle-orm';
+import { and, eq, gte, inArray, isNull, lt, notInArray, or, sql } from 'drizzle-orm';
 import type { AssetId } from '#core/ids.ts';
-import { instant } from '#core/time/index.ts';
+import { DAY, instant } from '#core/time/index.ts';
 import type { Db, Tx } from '../platform/database.ts';
-import { signalShard } from './tables.ts';
+import { signalShard, watchServer } from './tables.ts';
 
 export const SHARDS = 64;
 export const ALL_SHARDS: readonly number[] = Array.from({ length: SHARDS }, (_, i) => i);
@@ -21,29 +21,46 @@ const until = () => instant(Date.now() + LEASE_MS);
 
 export type Lease = { readonly id: number; readonly holder: string | null; readonly epoch: number };
 
-/** Takes those of some shards that nobody holds any more. */
-export const claim = async (db: Db, me: string, ids: readonly number[]): Promise<void> => {
-  if (ids.length === 0) return;
+const isAlive = (db: Db) =>
+  db.select({ id: watchServer.id }).from(watchServer).where(gte(watchServer.until, realNow()));
+
+/** Takes those of some shards that nobody holds any more; where somebody does, nothing is locked. */
+export async function claim(db: Db, me: string, ids: readonly number[]): Promise<void> {
+  const isFree = and(
+    inArray(signalShard.id, [...ids]),
+    or(isNull(signalShard.holder), notInArray(signalShard.holder, isAlive(db))),
+  );
+  const free = await db.select({ id: signalShard.id }).from(signalShard).where(isFree);
+  if (free.length === 0) return;
+  // Its own row first: what it holds is held from the beginning.
+  await renew(db, me);
   await db
     .update(signalShard)
-    .set({ holder: me, until: until() })
+    .set({ holder: me })
     .where(
       and(
-        inArray(signalShard.id, [...ids]),
-        or(isNull(signalShard.holder), lt(signalShard.until, realNow()), eq(signalShard.holder, me)),
+        isFree,
+        inArray(
+          signalShard.id,
+          free.map((f) => f.id),
+        ),
       ),
     );
-};
+}
 
 /** Goes on holding what is held; gives what that is. */
 export async function renew(db: Db, me: string): Promise<number[]> {
-  await db.update(signalShard).set({ until: until() }).where(eq(signalShard.holder, me));
+  await db
+    .insert(watchServer)
+    .values({ id: me, until: until() })
+    .onDuplicateKeyUpdate({ set: { until: until() } });
   return (await db.select({ id: signalShard.id }).from(signalShard).where(eq(signalShard.holder, me))).map((r) => r.id);
 }
 
 /** Lets go of all that is held, so that others need not wait. */
 export const release = async (db: Db, me: string): Promise<void> => {
-  await db.update(signalShard).set({ holder: null, until: null }).where(eq(signalShard.holder, me));
+  await db.update(signalShard).set({ holder: null }).where(eq(signalShard.holder, me));
+  await db.delete(watchServer).where(or(eq(watchServer.id, me), lt(watchServer.until, instant(Date.now() - DAY))));
 };
 
 /** Some shards as they are; nobody can take them, and no rule changes, before the transaction has ended. */

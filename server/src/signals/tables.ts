@@ -210,8 +210,13 @@ export const ruleCheckpoint = mysqlTable(
 export const signalShard = mysqlTable('signal_shard', {
   id: int().primaryKey(),
   holder: varchar({ length: 36 }),
-  until: instantColumn(),
   epoch: int().notNull().default(1),
+});
+
+/** Servers that watch, each until when it holds what it holds: a row of its own, so that going on waits for nothing that is being written. */
+export const watchServer = mysqlTable('watch_server', {
+  id: varchar({ length: 36 }).primaryKey(),
+  until: instantColumn().notNull(),
 });
 
 /** What was read by a server that does not watch the machine, or late: whoever watches it judges it from there. */
