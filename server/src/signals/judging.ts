@@ -61,19 +61,26 @@ export async function stopWatching(turn: Turn, rule: Rule, assetId: AssetId, now
   turn.drop(rule.id, assetId);
 }
 
-/** False: it stood already. */
-async function started(tx: Tx, rule: Rule, assetId: AssetId, turn: Started, now: Instant): Promise<boolean> {
+/** Notes that an alert started; null: it stood already. Only that is no fault: what else is taken is for whoever writes it to say. */
+async function noted(tx: Tx, rule: Rule, assetId: AssetId, turn: Started): Promise<AlertId | null> {
   try {
     const [made] = await tx.db
       .insert(alert)
       .values({ ruleId: rule.id, assetId, startedAt: turn.from, since: turn.since, worst: turn.worst })
       .$returningId();
-    await answer(tx, { id: made?.id as AlertId, rule, assetId, startedAt: turn.from, worst: turn.worst }, now);
-    return true;
+    return made?.id as AlertId;
   } catch (error) {
-    if (isTaken(error)) return false;
+    if (isTaken(error)) return null;
     throw error;
   }
+}
+
+/** False: it stood already. */
+async function started(tx: Tx, rule: Rule, assetId: AssetId, turn: Started, now: Instant): Promise<boolean> {
+  const id = await noted(tx, rule, assetId, turn);
+  if (id === null) return false;
+  await answer(tx, { id, rule, assetId, startedAt: turn.from, worst: turn.worst }, now);
+  return true;
 }
 
 async function happen(tx: Tx, rule: Rule, assetId: AssetId, all: readonly Happened[], now: Instant): Promise<number> {

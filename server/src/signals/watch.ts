@@ -7,7 +7,7 @@ import type { AlertRuleId, AssetId } from '#core/ids.ts';
 import { nearestRules, type Mask, type WatchState } from '#core/signals/index.ts';
 import { HOUR, instant, MINUTE, type Instant } from '#core/time/index.ts';
 import { instantText } from '../platform/columns.ts';
-import { bulkInsert, type Database, type Tx } from '../platform/database.ts';
+import { bulkInsert, isTaken, type Database, type Tx } from '../platform/database.ts';
 import { OVERLAP_IDS } from '../platform/live.ts';
 import { outOfService, workedOnSince, type WorkedOn } from './out-of-service.ts';
 import { ALL_SHARDS, claim, lockShards, renew, shardOf, SHARDS, type Lease } from './shards.ts';
@@ -274,9 +274,15 @@ export function inTurn<T>(
 ): Promise<T> {
   const run = async (): Promise<T> => {
     if (shards.some((id) => !watch.held.has(id))) await holdShards(database, watch);
-    const { value, turn } = await database.transact(async (tx) => {
-      const begun = await beginTurn(tx, watch, shards, now);
-      return { value: await work(begun), turn: begun };
+    const attempt = () =>
+      database.transact(async (tx) => {
+        const begun = await beginTurn(tx, watch, shards, now);
+        return { value: await work(begun), turn: begun };
+      });
+    // What two lanes made at once, as an order's number, is found by the second when it looks again.
+    const { value, turn } = await attempt().catch((error: unknown) => {
+      if (!isTaken(error)) throw error;
+      return attempt();
     });
     turn.end();
     return value;
