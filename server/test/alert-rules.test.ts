@@ -5,13 +5,14 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { AlertOut } from '#api/signals.ts';
 import type { AlertRuleOut, Tried } from '#api/alert-rules.ts';
 import { asId, type AlertRuleId, type AssetId } from '#core/ids.ts';
-import { asInstant, instant, MINUTE, type Instant } from '#core/time/index.ts';
+import { instant, MINUTE } from '#core/time/index.ts';
 import { letTimeGoOn } from '../src/signals/index.ts';
 import { beginWatching } from '../src/signals/keep-watching.ts';
 import { forgetWatched } from '../src/signals/shards.ts';
 import { migrateDatabase } from '../src/platform/database.ts';
 import { alert, alertRule, asset, ruleState } from '../src/tables.ts';
 import { buildWorld, must, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { at, keyOf, RULE } from './signal-house.ts';
 import { withOldMachine } from './old-machine.ts';
 
 let house: TestHouse;
@@ -27,24 +28,13 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-const keyOf = (assetId: number): string => `urn:dev:os:machine-${assetId}`;
 const asked = (over: object = {}) => ({
   ...{ name: `Rule ${randomUUID().slice(0, 8)}`, assetClassId: classId, channel: 'chamber', unit: 'Cel', priority: 2 },
   condition: { kind: 'limit', side: 'above', limit: -65, deadband: 2 },
-  ...{ onDelaySeconds: 0, offDelaySeconds: 0, holdSeconds: 3600, model: null, assetId: null, watched: true },
-  ...{
-    askFirst: false,
-    orderText: '',
-    likelyCause: '',
-    jobPlanId: null,
-    watchCalendarId: null,
-    suppressedBy: [],
-    tells: [],
-  },
+  ...RULE,
   ...over,
 });
 const add = async (over: object = {}) => must(await call<{ id: number }>('POST', '/api/alert-rules', asked(over))).id;
-const at = (time: string): Instant => asInstant(`2026-11-24T${time}:00Z`);
 const machine = (n: number): number => world.assetIds[n] as number;
 
 /** What one machine says on one channel. */

@@ -11,6 +11,7 @@ import { bundled } from '../../commands/bundled.ts';
 import { freePort } from '../../commands/mariadb.ts';
 import { alert, alertRule, orderLine, reading, toJudge, watchServer } from '../src/tables.ts';
 import { buildWorld, must, openHouse, type TestHouse } from './house.ts';
+import { RULE } from './signal-house.ts';
 
 const DEVICES = 12;
 const KILLS = 20;
@@ -37,16 +38,7 @@ beforeAll(async () => {
   const rule = (name: string, condition: Condition, onDelaySeconds: number) =>
     call('POST', '/api/alert-rules', {
       ...{ name, assetClassId: classId, channel: 'chamber', unit: 'Cel', priority: 2, condition },
-      ...{ onDelaySeconds, offDelaySeconds: 0, holdSeconds: 3600, model: null, assetId: null, watched: true },
-      ...{
-        askFirst: false,
-        orderText: '',
-        likelyCause: '',
-        jobPlanId: null,
-        watchCalendarId: null,
-        suppressedBy: [],
-        tells: [],
-      },
+      ...{ ...RULE, onDelaySeconds },
     });
   must(await rule('Warm', { kind: 'limit', side: 'above', limit: 50, deadband: 5 }, 0));
   must(await rule('Warm for a while', { kind: 'band', low: -20, high: 40, deadband: 2 }, 1));

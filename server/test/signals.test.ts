@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { letTimeGoOn } from '../src/signals/index.ts';
 import { alert, gateway, reading } from '../src/tables.ts';
 import { buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
+import { RULE } from './signal-house.ts';
 
 const KEY = 'urn:dev:os:stavok-q100';
 let house: TestHouse;
@@ -23,17 +24,7 @@ beforeAll(async () => {
         channel: 'chamber',
         unit: 'Cel',
         condition: { kind: 'limit', side: 'above', limit: -65, deadband: 2 },
-        ...{ onDelaySeconds: 300, offDelaySeconds: 0, holdSeconds: 3600, priority: 1 },
-        ...{
-          askFirst: false,
-          orderText: '',
-          likelyCause: '',
-          jobPlanId: null,
-          watchCalendarId: null,
-          suppressedBy: [],
-          tells: [],
-        },
-        ...{ model: null, assetId: null, watched: true },
+        ...{ ...RULE, onDelaySeconds: 300, priority: 1 },
       })
     ).status,
   ).toBe(200);

@@ -1,7 +1,7 @@
 // What people do with alerts: acknowledge them, shelve them, raise what they ask for; and with devices nobody knows, or that move.
 import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
-import { and, desc, eq, gt, inArray, isNotNull, isNull, lt, lte, or, sql } from 'drizzle-orm';
+import { and, desc, eq, gt, inArray, isNotNull, isNull, lte, or, sql } from 'drizzle-orm';
 import * as contracts from '#api/signals.ts';
 import type { AlertId, AssetId } from '#core/ids.ts';
 import { HOUR, instant } from '#core/time/index.ts';
@@ -11,6 +11,7 @@ import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { lookAtHeld, raiseByHand } from './answering.ts';
+import { behind, pageOf } from './newest-first.ts';
 import { forgetWatched } from './shards.ts';
 import { alert, alertRule, alertShelf, device, deviceTie, unknownDevice } from './tables.ts';
 import { judgeLater } from './watch.ts';
@@ -90,28 +91,21 @@ function deviceRoutes(app: FastifyInstance, house: House): void {
   const { db } = house.database;
   serve(app, house, contracts.listUnknownDevices, async ({ query }) => {
     const limit = query.limit ?? 50;
-    const [at, id] = (query.after ?? '').split('-').map(Number);
     const rows = await db
       .select()
       .from(unknownDevice)
       .where(
         and(
           query.refused ? isNotNull(unknownDevice.refusedAt) : isNull(unknownDevice.refusedAt),
-          at && id
-            ? or(
-                lt(unknownDevice.lastAt, instant(at)),
-                and(eq(unknownDevice.lastAt, instant(at)), lt(unknownDevice.id, id as never)),
-              )
-            : undefined,
+          behind(query.after, unknownDevice.lastAt, unknownDevice.id),
         ),
       )
       .orderBy(desc(unknownDevice.lastAt), desc(unknownDevice.id))
       .limit(limit + 1);
-    const items = rows.slice(0, limit);
-    const last = items.at(-1);
+    const { items, next } = pageOf(rows, limit, (u) => ({ id: u.id, at: u.lastAt }));
     return {
       items: items.map(({ deviceKey: key, refusedAt, ...u }) => ({ ...u, key, refused: refusedAt !== null })),
-      next: rows.length > limit && last ? `${last.lastAt}-${last.id}` : null,
+      next,
     };
   });
   serve(app, house, contracts.refuseDevice, ({ params, body, now, write }) =>

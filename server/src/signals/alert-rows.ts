@@ -1,7 +1,7 @@
 // The journal: alerts with where their machines stand, who answered them, and what holds them back.
 import { and, count, desc, eq, gt, inArray, isNotNull, isNull, like, lt, or, type SQL } from 'drizzle-orm';
 import type { AlertList, AlertOut } from '#api/signals.ts';
-import type { AlertId, AlertRuleId, AssetId } from '#core/ids.ts';
+import type { AlertRuleId, AssetId } from '#core/ids.ts';
 import { CHATTERING, crowdedIn, sayExcess } from '#core/signals/index.ts';
 import { instant, MINUTE, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
@@ -10,6 +10,7 @@ import { escapeLike, type Db } from '../platform/database.ts';
 import { person } from '../platform/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
+import { behind, pageOf } from './newest-first.ts';
 import { alert, alertRule, alertShelf } from './tables.ts';
 
 const isActive = and(isNull(alert.endedAt), isNull(alert.withdrawnAt));
@@ -130,7 +131,6 @@ export async function journalPage(
   now: Instant,
 ): Promise<{ items: AlertOut[]; next: string | null }> {
   const limit = ask.limit ?? USUAL;
-  const [at, id] = (ask.after ?? '').split('-').map(Number);
   const words = ask.search?.trim() ? `%${escapeLike(ask.search.trim())}%` : null;
   const rows = await alertRows(
     db,
@@ -141,17 +141,13 @@ export async function journalPage(
       words === null
         ? undefined
         : or(like(alertRule.name, words), like(asset.tag, words), like(asset.model, words), like(customer.name, words)),
-      at && id
-        ? or(lt(alert.startedAt, instant(at)), and(eq(alert.startedAt, instant(at)), lt(alert.id, id as AlertId)))
-        : undefined,
+      behind(ask.after, alert.startedAt, alert.id),
     ),
     [desc(alert.startedAt), desc(alert.id)],
     limit + 1,
     now,
   );
-  const items = rows.slice(0, limit);
-  const last = items.at(-1);
-  return { items, next: rows.length > limit && last ? `${last.startedAt}-${last.id}` : null };
+  return pageOf(rows, limit, (a) => ({ id: a.id, at: a.startedAt }));
 }
 
 /** How many stand in each list. */

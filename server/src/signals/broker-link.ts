@@ -23,18 +23,30 @@ const AGAIN_MS = 2000;
 /** So many are under way at most: the broker keeps the rest. */
 const MOST_UNDER_WAY = 1000;
 
+const isSecure = (url: URL): boolean => url.protocol === 'mqtts:';
+
+function socketTo({ tls }: LinkTo, url: URL): Socket {
+  const { hostname: host } = url;
+  const port = Number(url.port || (isSecure(url) ? 8883 : 1883));
+  if (!isSecure(url)) return connectPlain({ host, port });
+  // A name to be known by is no address.
+  return connectSecure({ host, port, servername: /^[\d.:]+$/.test(host) ? '' : host, ...tls });
+}
+
+const greeting = ({ clientId }: LinkTo, { username, password }: URL): Packet => ({
+  ...{ cmd: 'connect', protocolId: 'MQTT', protocolVersion: 4, clean: false },
+  ...{ clientId, keepalive: KEEP_ALIVE_S },
+  ...(username && { username: decodeURIComponent(username) }),
+  ...(password && { password: Buffer.from(decodeURIComponent(password)) }),
+});
+
 /** One connection, until it ends. */
 function connectOnce(
   to: LinkTo,
   url: URL,
   ended: () => void,
 ): { isUp(): boolean; leave(): Promise<void>; drop(): void } {
-  const { hostname: host, username, password } = url;
-  const isSecure = url.protocol === 'mqtts:';
-  const port = Number(url.port || (isSecure ? 8883 : 1883));
-  const socket: Socket = isSecure
-    ? connectSecure({ host, port, servername: /^[\d.:]+$/.test(host) ? '' : host, ...to.tls })
-    : connectPlain({ host, port });
+  const socket = socketTo(to, url);
   const parser = mqtt.parser({ protocolVersion: 4 });
   let [subscribed, leaving, underWay, heardAt] = [false, false, 0, Date.now()];
   const running = new Set<Promise<void>>();
@@ -82,14 +94,7 @@ function connectOnce(
       socket.destroy(error as Error);
     }
   });
-  socket.once(isSecure ? 'secureConnect' : 'connect', () =>
-    send({
-      ...{ cmd: 'connect', protocolId: 'MQTT', protocolVersion: 4, clean: false },
-      ...{ clientId: to.clientId, keepalive: KEEP_ALIVE_S },
-      ...(username && { username: decodeURIComponent(username) }),
-      ...(password && { password: Buffer.from(decodeURIComponent(password)) }),
-    }),
-  );
+  socket.once(isSecure(url) ? 'secureConnect' : 'connect', () => send(greeting(to, url)));
   socket.on('error', to.failed);
   socket.once('close', () => {
     clearInterval(pulse);

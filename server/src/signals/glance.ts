@@ -1,6 +1,6 @@
 // The watch: places whose machines report, and the machines of one of them at a glance.
 import { group } from 'd3-array';
-import { and, asc, count, desc, eq, inArray, isNotNull, isNull, like, lte, max, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, gt, inArray, isNotNull, isNull, like, lte, max, sql } from 'drizzle-orm';
 import type { WatchedMachineOut } from '#api/signals.ts';
 import type { AssetId, DeviceId, LocationId } from '#core/ids.ts';
 import { drawnLimits, trendOf } from '#core/signals/index.ts';
@@ -9,6 +9,7 @@ import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
+import { instantText } from '../platform/columns.ts';
 import type { Db } from '../platform/database.ts';
 import { outOfService } from './out-of-service.ts';
 import { alert, alertRule, channel, device, reading } from './tables.ts';
@@ -35,7 +36,7 @@ export async function watchedPlaces(db: Db, now: Instant) {
     .select({
       id: top,
       machines: sql<number>`count(distinct ${asset.id})`,
-      silent: sql<number>`count(distinct if(${heard.at} is null or ${heard.at} < ${new Date(now - SILENT_MS).toISOString().slice(0, 23).replace('T', ' ')}, ${asset.id}, null))`,
+      silent: sql<number>`count(distinct if(${heard.at} is null or ${heard.at} < ${instantText(instant(now - SILENT_MS))}, ${asset.id}, null))`,
       active: sql<number>`count(distinct if(${active.n} > 0, ${asset.id}, null))`,
       customer: sql<string>`min(${customer.name})`,
     })
@@ -76,7 +77,7 @@ async function anHourAgo(db: Db, deviceIds: readonly DeviceId[], now: Instant) {
       and(
         inArray(reading.deviceId, [...deviceIds]),
         isNotNull(reading.value),
-        sql`${reading.at} > ${new Date(now - 2 * HOUR).toISOString().slice(0, 23).replace('T', ' ')}`,
+        gt(reading.at, instant(now - 2 * HOUR)),
         lte(reading.at, instant(now - HOUR)),
       ),
     )

@@ -6,8 +6,7 @@ import { accept, refuse } from '../platform/refuse.ts';
 
 /** A message may be this large. */
 export const MOST_BYTES = 256 * 1024;
-export const PACK_FORMS = ['json', 'cbor', 'csv'] as const;
-export type PackForm = (typeof PACK_FORMS)[number];
+export type PackForm = 'json' | 'cbor' | 'csv';
 
 /** What form bytes have that say nothing of it: a pack in JSON begins with a bracket, in CBOR with the mark of an array, else it is a table. */
 export function formOf(bytes: Buffer): PackForm {

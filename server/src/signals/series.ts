@@ -1,5 +1,5 @@
 // What was read of machines: by the devices that were on them at the time.
-import { and, asc, eq, gt, inArray, lte, or, sql, type SQL } from 'drizzle-orm';
+import { and, asc, eq, gt, inArray, or, sql, type SQL } from 'drizzle-orm';
 import type { AssetId, DeviceId } from '#core/ids.ts';
 import type { Sample } from '#core/signals/index.ts';
 import type { Instant } from '#core/time/index.ts';
@@ -94,6 +94,3 @@ export async function firstRead(db: Db, { assetId, channel, after }: Series): Pr
     .limit(1);
   return row?.at ?? null;
 }
-
-/** Up to an instant, it included. */
-export const readUpTo = (at: Instant): SQL => lte(reading.at, at);

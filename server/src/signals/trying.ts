@@ -1,5 +1,5 @@
 // A rule tried on the past: what it would have found in the readings that are held, beside what the kept one would. Run on a thread.
-import { and, asc, count, eq, gte, inArray, lte, sql } from 'drizzle-orm';
+import { and, asc, count, eq, gte, inArray, isNull, lt, lte, or } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
 import type { Tried, tryAlertRule } from '#api/alert-rules.ts';
 import {
@@ -10,14 +10,15 @@ import {
   watchedFrom,
   type Happened,
   type RuleScope,
-  type Sample,
   type Watching,
 } from '#core/signals/index.ts';
+import type { AssetId } from '#core/ids.ts';
 import { DAY, instant, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
-import { alertRule, device, reading } from './tables.ts';
+import { samplesAfter } from './series.ts';
+import { alertRule, deviceTie, reading } from './tables.ts';
 
 const ALERTS_SHOWN = 60;
 const MACHINES_AT_ONCE = 20;
@@ -25,9 +26,9 @@ const MACHINES_AT_ONCE = 20;
 const MOST_READINGS = 2_000_000;
 
 type Tryable = Watching & RuleScope & { readonly watched: boolean };
-type Machine = { readonly id: number; readonly classId: number; readonly model: string; readonly tag: string };
+type Machine = { readonly id: AssetId; readonly classId: number; readonly model: string; readonly tag: string };
 
-/** Machines of a class that have a device, each with how much it said on some channels in a time. */
+/** Machines of a class that a device was on, each with how much it said on some channels in a time. */
 async function machinesIn(db: Db, classId: number, channels: readonly string[], from: Instant, to: Instant) {
   return db
     .select({
@@ -35,11 +36,13 @@ async function machinesIn(db: Db, classId: number, channels: readonly string[], 
       n: count(reading.at),
     })
     .from(asset)
-    .innerJoin(device, eq(device.assetId, asset.id))
+    .innerJoin(deviceTie, eq(deviceTie.assetId, asset.id))
     .innerJoin(
       reading,
       and(
-        eq(reading.deviceId, device.id),
+        eq(reading.deviceId, deviceTie.deviceId),
+        gte(reading.at, deviceTie.from),
+        or(isNull(deviceTie.to), lt(reading.at, deviceTie.to)),
         inArray(reading.channel, [...channels]),
         gte(reading.at, from),
         lte(reading.at, to),
@@ -48,35 +51,6 @@ async function machinesIn(db: Db, classId: number, channels: readonly string[], 
     .where(eq(asset.classId, classId as never))
     .groupBy(asset.id)
     .orderBy(asc(asset.tag));
-}
-
-async function samplesOf(db: Db, ids: readonly number[], channel: string, from: Instant, to: Instant) {
-  const rows = await db
-    .select({
-      assetId: device.assetId,
-      at: reading.at,
-      value: sql<number | string | null>`coalesce(${reading.word}, ${reading.value})`,
-      number: reading.value,
-    })
-    .from(reading)
-    .innerJoin(device, eq(device.id, reading.deviceId))
-    .where(
-      and(
-        inArray(device.assetId, [...ids] as never[]),
-        eq(reading.channel, channel),
-        gte(reading.at, from),
-        lte(reading.at, to),
-      ),
-    )
-    .orderBy(asc(reading.at));
-  const held = new Map<number, Sample[]>();
-  for (const { assetId, at, value, number } of rows) {
-    if (value === null) continue;
-    const own = held.get(assetId) ?? [];
-    if (own.at(-1)?.at !== at) own.push({ at, value: number ?? String(value) });
-    held.set(assetId, own);
-  }
-  return held;
 }
 
 /** Adds what one machine would have raised. */
@@ -109,15 +83,13 @@ async function tryOne(db: Db, rule: Tryable, machines: Counted, from: Instant, t
   const own = rule.watched ? machines.filter((m) => nearness(rule, m) > 0) : [];
   for (let i = 0; i < own.length; i += MACHINES_AT_ONCE) {
     const some = own.slice(i, i + MACHINES_AT_ONCE);
-    const samples = await samplesOf(
+    const samples = await samplesAfter(
       db,
-      some.map((m) => m.id),
-      rule.channel,
-      from,
+      some.map((m) => ({ assetId: m.id, channel: rule.channel, after: instant(from - 1) })),
       to,
     );
     for (const machine of some) {
-      const read = samples.get(machine.id) ?? [];
+      const read = samples.get(machine.id)?.get(rule.channel) ?? [];
       if (read.length === 0) continue;
       sum.machines += 1;
       sum.readings += read.length;

@@ -6,7 +6,7 @@ import type { Db } from '../platform/database.ts';
 import { unknownDevice } from './tables.ts';
 
 /** More names than that are no devices: they are named to whoever sent them, and not listed. */
-export const MOST_UNKNOWN = 1000;
+const MOST_UNKNOWN = 1000;
 const CHANNELS_LENGTH = 200;
 
 type Heard = { readonly key: string; readonly channel: string; readonly at: Instant; readonly now: Instant };

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import type { Answer } from '#api/contract.ts';
 import { addGateway, type listGateways } from '#api/setup.ts';
-import { localDateAt } from '#core/time/index.ts';
+import { localDateAt, type Zone } from '#core/time/index.ts';
 import { GeneralError, useSubmit } from '../parts/fields.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
 import { WireText } from '../parts/wire-fields.tsx';
@@ -14,6 +14,46 @@ import { Waiting } from '../shell/waiting.tsx';
 
 type GatewayOut = Answer<typeof listGateways>['items'][number];
 
+const gatewayColumns = (
+  zone: Zone,
+  acts: Record<'rotate' | 'revoke', (g: GatewayOut) => void>,
+): Column<GatewayOut>[] => [
+  { id: 'name', head: 'Name', value: (g) => g.name },
+  {
+    id: 'created',
+    head: 'Created',
+    value: (g) => localDateAt(zone, g.createdAt),
+    show: (g) => sayDate(localDateAt(zone, g.createdAt)),
+  },
+  {
+    id: 'key',
+    head: 'Key',
+    value: (g) =>
+      g.formerUntil === null
+        ? g.active
+          ? 'works'
+          : 'revoked'
+        : `works; the one before too, until ${sayDate(localDateAt(zone, g.formerUntil))}`,
+  },
+  {
+    id: 'revoke',
+    head: '',
+    drawnHead: <span className="sr-only">Revoke</span>,
+    className: 'text-right',
+    show: (g) =>
+      g.active && (
+        <span className="flex justify-end gap-3">
+          <button className="link-ink" onClick={() => acts.rotate(g)} aria-label={`New key for ${g.name}`}>
+            new key
+          </button>
+          <button className="link-ink" onClick={() => acts.revoke(g)} aria-label={`Revoke the key of ${g.name}`}>
+            revoke
+          </button>
+        </span>
+      ),
+  },
+];
+
 export function Gateways() {
   const reader = useReader();
   const query = setupApi.useListGatewaysQuery();
@@ -24,55 +64,14 @@ export function Gateways() {
   const { errors, submit } = useSubmit([]);
   const [revoke] = setupApi.useRevokeGatewayMutation();
   const form = useWireForm(addGateway, { name: '' });
-  const columns: Column<GatewayOut>[] = [
-    { id: 'name', head: 'Name', value: (g) => g.name },
-    {
-      id: 'created',
-      head: 'Created',
-      value: (g) => localDateAt(reader.zone, g.createdAt),
-      show: (g) => sayDate(localDateAt(reader.zone, g.createdAt)),
+  const acts = {
+    rotate: async (g: GatewayOut): Promise<void> => {
+      const answer = await submit(rotate({ params: { id: String(g.id) } }));
+      if (answer) setMade({ name: g.name, key: answer.key });
+      setCopied(false);
     },
-    {
-      id: 'key',
-      head: 'Key',
-      value: (g) =>
-        g.formerUntil === null
-          ? g.active
-            ? 'works'
-            : 'revoked'
-          : `works; the one before too, until ${sayDate(localDateAt(reader.zone, g.formerUntil))}`,
-    },
-    {
-      id: 'revoke',
-      head: '',
-      drawnHead: <span className="sr-only">Revoke</span>,
-      className: 'text-right',
-      show: (g) =>
-        g.active && (
-          <span className="flex justify-end gap-3">
-            <button
-              className="link-ink"
-              onClick={() =>
-                void submit(rotate({ params: { id: String(g.id) } })).then((answer) => {
-                  if (answer) setMade({ name: g.name, key: answer.key });
-                  setCopied(false);
-                })
-              }
-              aria-label={`New key for ${g.name}`}
-            >
-              new key
-            </button>
-            <button
-              className="link-ink"
-              onClick={() => void revoke({ params: { id: String(g.id) } })}
-              aria-label={`Revoke the key of ${g.name}`}
-            >
-              revoke
-            </button>
-          </span>
-        ),
-    },
-  ];
+    revoke: (g: GatewayOut): void => void revoke({ params: { id: String(g.id) } }),
+  };
   return (
     <>
       <WireForm
@@ -111,7 +110,13 @@ export function Gateways() {
           items.length === 0 ? (
             <p className="quiet mt-3">No gateway yet. Devices that speak MQTT to the broker need none.</p>
           ) : (
-            <Table name="gateways" caption="Gateways" columns={columns} rows={items} idOf={(g) => g.id} />
+            <Table
+              name="gateways"
+              caption="Gateways"
+              columns={gatewayColumns(reader.zone, { ...acts, rotate: (g) => void acts.rotate(g) })}
+              rows={items}
+              idOf={(g) => g.id}
+            />
           )
         }
       </Waiting>

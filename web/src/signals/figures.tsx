@@ -7,7 +7,7 @@ import { sayLength } from '#core/time/index.ts';
 import { plural, sayShare } from '../parts/words.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { signalsApi } from './endpoints.ts';
-import { SignalsPage } from './parts.tsx';
+import { OneOf, SignalsPage } from './parts.tsx';
 
 const round = (n: number): string => n.toFixed(n < 10 ? 2 : 0);
 
@@ -59,6 +59,45 @@ function Figure({ figure, what, than }: { figure: string; what: string; than?: s
   );
 }
 
+function TopTen({ top }: { top: AlertFigures['top'] }) {
+  return (
+    <>
+      <h2 className="mt-6">The ten that come most</h2>
+      {top.length === 0 ? (
+        <p className="quiet border-y border-hairline py-2">No alert in this time.</p>
+      ) : (
+        <table className="dense mt-1" aria-label="The ten that come most">
+          <thead>
+            <tr>
+              <th>Rule</th>
+              <th>Machine</th>
+              <th className="num">Alerts</th>
+              <th className="num">Active for</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {top.map((t) => (
+              <tr key={`${t.ruleId}/${t.assetId}`}>
+                <td className="font-semibold">{t.rule}</td>
+                <td>
+                  {t.model}{' '}
+                  <Link className="serial link-ink" to={`/assets/${t.assetId}`}>
+                    {t.tag}
+                  </Link>
+                </td>
+                <td className="num">{t.alerts}</td>
+                <td className="num">{sayLength(t.seconds * 1000)}</td>
+                <td className="quiet">{t.chatters ? 'chattering: look at its delays and deadband' : ''}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}
+
 export function FiguresRoom() {
   const [days, setDays] = useState<(typeof FIGURE_DAYS)[number]>(7);
   const query = signalsApi.useReadAlertFiguresQuery({ query: { days: String(days) } });
@@ -66,17 +105,13 @@ export function FiguresRoom() {
     <Waiting query={query}>
       {(f) => (
         <SignalsPage about={`${plural(f.alerts, 'alert')} in ${days === 1 ? 'a day' : `${days} days`}`}>
-          <div className="mt-3 flex gap-5" role="group" aria-label="Period">
-            {FIGURE_DAYS.map((n) => (
-              <button
-                key={n}
-                aria-pressed={n === days}
-                className={n === days ? 'font-semibold underline underline-offset-4' : 'link-ink'}
-                onClick={() => setDays(n)}
-              >
-                {n === 1 ? 'a day' : `${n} days`}
-              </button>
-            ))}
+          <div className="mt-3">
+            <OneOf
+              label="Period"
+              options={FIGURE_DAYS.map((n) => [n, n === 1 ? 'a day' : `${n} days`] as const)}
+              chosen={days}
+              onChoose={setDays}
+            />
           </div>
           <Days days={f.days} />
           <div className="mt-4 grid grid-cols-4 gap-x-6">
@@ -105,38 +140,7 @@ export function FiguresRoom() {
             />
             <Figure figure={String(f.withdrawn)} what="withdrawn" than={`${f.heldBack} held back`} />
           </div>
-          <h2 className="mt-6">The ten that come most</h2>
-          {f.top.length === 0 ? (
-            <p className="quiet border-y border-hairline py-2">No alert in this time.</p>
-          ) : (
-            <table className="dense mt-1" aria-label="The ten that come most">
-              <thead>
-                <tr>
-                  <th>Rule</th>
-                  <th>Machine</th>
-                  <th className="num">Alerts</th>
-                  <th className="num">Active for</th>
-                  <th />
-                </tr>
-              </thead>
-              <tbody>
-                {f.top.map((t) => (
-                  <tr key={`${t.ruleId}/${t.assetId}`}>
-                    <td className="font-semibold">{t.rule}</td>
-                    <td>
-                      {t.model}{' '}
-                      <Link className="serial link-ink" to={`/assets/${t.assetId}`}>
-                        {t.tag}
-                      </Link>
-                    </td>
-                    <td className="num">{t.alerts}</td>
-                    <td className="num">{sayLength(t.seconds * 1000)}</td>
-                    <td className="quiet">{t.chatters ? 'chattering: look at its delays and deadband' : ''}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
+          <TopTen top={f.top} />
         </SignalsPage>
       )}
     </Waiting>

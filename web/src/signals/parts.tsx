@@ -24,3 +24,31 @@ export function SignalsPage({ about, children }: { about: ReactNode; children: R
     </div>
   );
 }
+
+/** One of a few, chosen by a press. */
+export function OneOf<K extends string | number>({
+  label,
+  options,
+  chosen,
+  onChoose,
+}: {
+  label: string;
+  options: readonly (readonly [key: K, name: string])[];
+  chosen: K;
+  onChoose: (key: K) => void;
+}) {
+  return (
+    <div className="flex flex-wrap gap-x-5" role="group" aria-label={label}>
+      {options.map(([key, name]) => (
+        <button
+          key={key}
+          aria-pressed={key === chosen}
+          className={key === chosen ? 'font-semibold underline underline-offset-4' : 'link-ink'}
+          onClick={() => onChoose(key)}
+        >
+          {name}
+        </button>
+      ))}
+    </div>
+  );
+}

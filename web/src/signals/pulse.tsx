@@ -3,10 +3,13 @@ import { useState } from 'react';
 import { extent } from 'd3-array';
 import { scaleLinear } from 'd3-scale';
 import { area, line } from 'd3-shape';
+import type { Answer } from '#api/contract.ts';
+import type { readReadings } from '#api/signals.ts';
 import { sayUnit } from '#core/signals/index.ts';
 import { sayLength, type Instant } from '#core/time/index.ts';
 import { sayValue } from '../parts/words.ts';
 import { signalsApi } from './endpoints.ts';
+import { OneOf } from './parts.tsx';
 
 const SPANS = [
   [1, 'a day'],
@@ -15,48 +18,22 @@ const SPANS = [
   [365, 'a year'],
 ] as const;
 
-export function PulseLine({
-  assetId,
+/** What was said, with the least and most of each part, and the limits; and in words over which time. */
+function Curve({
+  of,
   channel,
   now,
-  tall = false,
+  height,
 }: {
-  assetId: number;
+  of: Answer<typeof readReadings>;
   channel: string;
   now: Instant;
-  tall?: boolean;
+  height: number;
 }) {
-  const [days, setDays] = useState(tall ? 1 : 3);
-  const { data } = signalsApi.useReadReadingsQuery({
-    params: { id: String(assetId) },
-    query: { channel, days: String(days) },
-  });
-  const spans = tall && (
-    <div className="flex gap-4 text-right" role="group" aria-label="Span">
-      {SPANS.map(([n, name]) => (
-        <button
-          key={n}
-          aria-pressed={n === days}
-          className={n === days ? 'font-semibold underline underline-offset-4' : 'link-ink'}
-          onClick={() => setDays(n)}
-        >
-          {name}
-        </button>
-      ))}
-    </div>
-  );
-  if (!data || data.points.length < 2)
-    return (
-      <>
-        {spans}
-        <p className="quiet">{data ? 'Too few readings for a line yet.' : 'Loading…'}</p>
-      </>
-    );
-  const { points, limits } = data;
+  const { points, limits, unit } = of;
   const values = [...points.flatMap((p) => [p.low, p.high]), ...limits.map((l) => l.limit)];
   const [low, high] = extent(values) as [number, number];
   const pad = (high - low || 1) * 0.12;
-  const height = tall ? 130 : 44;
   const from = points[0]?.at ?? now;
   const x = scaleLinear([from, Math.max(now, from + 1)], [0, 1000]);
   const y = scaleLinear([low - pad, high + pad], [height, 0]);
@@ -70,15 +47,14 @@ export function PulseLine({
     (p) => y(p.high),
   ).digits(1)(points);
   return (
-    <figure>
-      {spans}
+    <>
       <svg
         viewBox={`0 0 1000 ${height}`}
         preserveAspectRatio="none"
         width="100%"
         height={height}
         role="img"
-        aria-label={`${channel}: last ${sayValue(points.at(-1)?.value.toFixed(1) ?? '')} ${sayUnit(data.unit)}`}
+        aria-label={`${channel}: last ${sayValue(points.at(-1)?.value.toFixed(1) ?? '')} ${sayUnit(unit)}`}
       >
         {limits.map((l) => (
           <line
@@ -99,8 +75,40 @@ export function PulseLine({
         <span>
           {channel}, the last {sayLength(now - from)}
         </span>
-        <span>{limits.map((l) => `limit ${l.side} ${sayValue(l.limit)} ${sayUnit(data.unit)}`).join(', ')}</span>
+        <span>{limits.map((l) => `limit ${l.side} ${sayValue(l.limit)} ${sayUnit(unit)}`).join(', ')}</span>
       </figcaption>
+    </>
+  );
+}
+
+export function PulseLine({
+  assetId,
+  channel,
+  now,
+  tall = false,
+}: {
+  assetId: number;
+  channel: string;
+  now: Instant;
+  tall?: boolean;
+}) {
+  const [days, setDays] = useState<(typeof SPANS)[number][0]>(tall ? 1 : 3);
+  const { data } = signalsApi.useReadReadingsQuery({
+    params: { id: String(assetId) },
+    query: { channel, days: String(days) },
+  });
+  const spans = tall && <OneOf label="Span" options={SPANS} chosen={days} onChoose={setDays} />;
+  if (!data || data.points.length < 2)
+    return (
+      <>
+        {spans}
+        <p className="quiet">{data ? 'Too few readings for a line yet.' : 'Loading…'}</p>
+      </>
+    );
+  return (
+    <figure>
+      {spans}
+      <Curve of={data} channel={channel} now={now} height={tall ? 130 : 44} />
     </figure>
   );
 }
