@@ -262,6 +262,19 @@ describe('a flood', () => {
     const [own] = await s.alertsOf(id);
     expect([flood?.until, own?.orderId === flood?.orderId, own?.floodId]).toEqual([at('06:29'), false, null]);
   });
+
+  it('is found by whoever tells of it last, though each of several that tell at once sees only its own', async () => {
+    const id = await s.add('At once', 'at-once');
+    const all = Array.from({ length: MACHINES }, (_, n) => n);
+    // Even and odd machines are written side by side: neither half is a flood.
+    await Promise.all(all.map((n) => s.say(n, 'at-once', ['02:00', 20])));
+    const alerts = await s.alertsOf(id);
+    expect([alerts.length, new Set(alerts.map((a) => a.orderId)).size, alerts[0]?.orderId]).toEqual([
+      MACHINES,
+      1,
+      expect.any(Number),
+    ]);
+  });
 });
 
 describe('who is told', () => {

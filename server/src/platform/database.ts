@@ -12,8 +12,11 @@ export type Tx = { readonly db: Db; readonly connection: PoolConnection };
 export type Database = {
   readonly pool: Pool;
   readonly db: Db;
-  /** Runs `work` in a transaction; on deadlock, lock time-out or certification conflict the whole of it runs again. */
-  transact<T>(work: (tx: Tx) => Promise<T>): Promise<T>;
+  /**
+   * Runs `work` in a transaction; on deadlock, lock time-out or certification conflict the whole of it runs again. What is read in it is
+   * as it was when the first was read; `reading: 'the latest'`: as it has been committed by then, for work that takes its locks one by one.
+   */
+  transact<T>(work: (tx: Tx) => Promise<T>, reading?: 'the latest'): Promise<T>;
   close(): Promise<void>;
 };
 
@@ -104,10 +107,11 @@ export function openDatabase(url: string, connections = 12): Database {
     return tx;
   };
 
-  async function once<T>(work: (tx: Tx) => Promise<T>): Promise<T> {
+  async function once<T>(work: (tx: Tx) => Promise<T>, reading: 'the latest' | undefined): Promise<T> {
     const tx = txOver(await pool.getConnection());
     const { connection } = tx;
     try {
+      if (reading) await connection.query('SET TRANSACTION ISOLATION LEVEL READ COMMITTED');
       await connection.beginTransaction();
       const result = await work(tx);
       await connection.commit();
@@ -123,10 +127,10 @@ export function openDatabase(url: string, connections = 12): Database {
   return {
     pool,
     db,
-    async transact(work) {
+    async transact(work, reading) {
       for (let attempt = 1; ; attempt += 1) {
         try {
-          return await once(work);
+          return await once(work, reading);
         } catch (error) {
           const errno = errnoOf(error);
           if (errno === null || !RETRYABLE.has(errno) || attempt >= MAX_TRIES) throw error;

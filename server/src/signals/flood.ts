@@ -10,7 +10,7 @@ import { asset } from '../assets/tables.ts';
 import { addLineIn, changeOrderIn, raiseCallIn, recordActIn } from '../orders/index.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import { location } from '../places/tables.ts';
-import type { Tx } from '../platform/database.ts';
+import { bulkInsert, type Tx } from '../platform/database.ts';
 import { soonest, unlessRefused, type Found } from './on-orders.ts';
 import { alert, alertFlood, alertRule } from './tables.ts';
 
@@ -31,6 +31,31 @@ async function placeOf(tx: Tx, assetId: AssetId): Promise<Place | null> {
     .from(location)
     .where(eq(location.path, `/${id}/`));
   return top ? { top: top.id, name: top.name, customerId: own.customerId } : null;
+}
+
+/**
+ * The places of some machines are this transaction's until it ends: alerts of one place are told one after the other, whoever tells them,
+ * or of many at once each would be told of by itself. All that are needed are to be locked at once, in one order.
+ */
+export async function lockPlaces(tx: Tx, assetIds: readonly AssetId[]): Promise<void> {
+  const rows = await tx.db
+    .select({ path: location.path, customerId: asset.customerId })
+    .from(asset)
+    .innerJoin(location, eq(location.id, asset.locationId))
+    .where(inArray(asset.id, [...new Set(assetIds)]));
+  const places = new Map(
+    rows.map(({ path, customerId }) => [
+      `${path.split('/')[1]}/${customerId}`,
+      [Number(path.split('/')[1]), customerId],
+    ]),
+  );
+  await bulkInsert(
+    tx.connection,
+    'alert_place',
+    ['location_id', 'customer_id'],
+    [...places.values()].toSorted(([a = 0, b = 0], [c = 0, d = 0]) => a - c || b - d),
+    'ON DUPLICATE KEY UPDATE location_id = VALUES(location_id)',
+  );
 }
 
 /** Alerts that people were told of at a place, from some instant up to another. */
@@ -99,10 +124,9 @@ async function takeIn(
     await tx.db.update(alert).set({ orderId: into, joined: 1, floodId }).where(inArray(alert.id, taken));
 }
 
-/** The flood that goes on at a place, or begins with these starts; its row is locked, for two lots may find it at once. */
+/** The flood that goes on at a place, or begins with these starts; the place is locked. */
 async function openFlood(tx: Tx, place: Place, since: Instant): Promise<typeof alertFlood.$inferSelect> {
   const { top: locationId, customerId } = place;
-  await tx.db.select({ id: location.id }).from(location).where(eq(location.id, locationId)).for('update');
   const ofPlace = and(
     eq(alertFlood.locationId, locationId),
     eq(alertFlood.customerId, customerId),
@@ -132,6 +156,7 @@ async function endFloods(tx: Tx, { top, customerId }: Place, at: Instant): Promi
 export async function floodOrderOf(tx: Tx, found: Found, at: Instant, now: Instant): Promise<Open | null> {
   const place = await placeOf(tx, found.assetId);
   if (!place) return null;
+  await lockPlaces(tx, [found.assetId]);
   const starts = await startsAt(tx, place, instant(at - 6 * FLOOD.spanMs), at);
   const times = starts.flatMap((s) => s.at ?? []);
   const since = crowdedSince(times, at, FLOOD);

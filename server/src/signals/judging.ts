@@ -17,6 +17,7 @@ import { DAY, instant, type Instant } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { isTaken, type Tx } from '../platform/database.ts';
 import { answer, lookAtHeld } from './answering.ts';
+import { lockPlaces } from './flood.ts';
 import { tellEnd } from './on-orders.ts';
 import { firstRead, samplesAfter } from './series.ts';
 import { alert, ruleCheckpoint } from './tables.ts';
@@ -131,11 +132,14 @@ async function masksFor(turn: Turn, rules: readonly Rule[]) {
   };
 }
 
-/** Goes on with some rules and machines, from where they stand or, where they never were, from their first reading; gives how many alerts started. */
-export async function goOn(turn: Turn, all: readonly Going[], now: Instant): Promise<number> {
+/**
+ * Goes on with some rules and machines, from where they stand or, where they never were, from their first reading; gives how many alerts
+ * started, by machine.
+ */
+export async function goOn(turn: Turn, all: readonly Going[], now: Instant): Promise<ReadonlyMap<AssetId, number>> {
   const { tx } = turn;
   const toKeep: { ruleId: Rule['id']; assetId: AssetId; standing: Standing }[] = [];
-  let alerts = 0;
+  const alerts = new Map<AssetId, number>();
   const masksOf = await masksFor(
     turn,
     all.map((g) => g.rule),
@@ -156,8 +160,14 @@ export async function goOn(turn: Turn, all: readonly Going[], now: Instant): Pro
   if (turns.length > 0) {
     const holding = new Set(all.flatMap((g) => g.rule.suppressedBy ?? []));
     const rank = (t: (typeof turns)[number]): number => (holding.has(t.rule.name) ? 0 : 1);
-    for (const { rule, assetId, h } of turns.sort((a, b) => timeOf(a.h) - timeOf(b.h) || rank(a) - rank(b)))
-      alerts += await happen(tx, rule, assetId, [h], now);
+    await lockPlaces(
+      tx,
+      turns.map((t) => t.assetId),
+    );
+    for (const { rule, assetId, h } of turns.sort((a, b) => timeOf(a.h) - timeOf(b.h) || rank(a) - rank(b))) {
+      const started = await happen(tx, rule, assetId, [h], now);
+      if (started > 0) alerts.set(assetId, (alerts.get(assetId) ?? 0) + started);
+    }
   }
   for (const { rule, assetId, begun, state, happened, standing } of gone) {
     await noteWorst(tx, rule, assetId, begun, state);

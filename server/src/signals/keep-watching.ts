@@ -49,16 +49,17 @@ const machinesOf = (tx: Tx, ids: readonly AssetId[]): Promise<WatchedMachine[]> 
         .from(asset)
         .where(inArray(asset.id, [...ids]));
 
-/** Takes up some machines that are this server's, with what was read since; gives them, and how many alerts that started. */
+/** Takes up some machines that are this server's, with what was read since; gives them. */
 async function taken(turn: Turn, ids: readonly AssetId[], now: Instant) {
   const own = [...new Set(ids)].filter((id) => turn.holds(id));
   const machines = new Map((await machinesOf(turn.tx, own)).map((m) => [m.id, m]));
-  return { machines, alerts: await takeUp(turn, own, (id) => machines.get(id), now) };
+  await takeUp(turn, own, (id) => machines.get(id), now);
+  return machines;
 }
 
 /** Goes on with what is due, or leaves it where that is watched by a nearer rule or no more. Gives how many were gone on with. */
 async function goOnWith(turn: Turn, due: readonly Which[], upTo: Instant, now: Instant): Promise<number> {
-  const { machines } = await taken(
+  const machines = await taken(
     turn,
     due.map((d) => d.assetId),
     now,
@@ -140,7 +141,7 @@ async function judgeWaiting(database: Base, now: Instant): Promise<number> {
   const shards = [...new Set(rows.map((r) => r.shard))];
   return inTurn(database, watch, shards, now, async (turn) => {
     const own = rows.filter((r) => turn.holds(r.assetId));
-    const { machines } = await taken(
+    const machines = await taken(
       turn,
       own.map((r) => r.assetId),
       now,
@@ -183,7 +184,7 @@ export async function letShelvesEnd(database: Base, now: Instant): Promise<numbe
     );
     if (told > 0) await announce(tx, postReadings);
     return told;
-  });
+  }, 'the latest');
 }
 
 /** Writes where rules stand that went on since they were kept, some at a time; gives how many. */

@@ -310,6 +310,13 @@ export const alertFlood = mysqlTable(
   (t) => [uniqueIndex('alert_flood_identity').on(t.locationId, t.customerId, t.from)],
 );
 
+/** What those who tell alerts of a place lock, so that one sees what the other told. */
+export const alertPlace = mysqlTable(
+  'alert_place',
+  { locationId: reference<LocationId>().notNull(), customerId: reference<CustomerId>().notNull() },
+  (t) => [primaryKey({ columns: [t.locationId, t.customerId] })],
+);
+
 /** Who was told of an alert, by which step of its rule: each once. */
 export const alertTold = mysqlTable(
   'alert_told',

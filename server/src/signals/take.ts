@@ -35,7 +35,7 @@ export async function takeUp(
   ids: readonly AssetId[],
   machineOf: (id: AssetId) => WatchedMachine | undefined,
   now: Instant,
-): Promise<number> {
+): Promise<void> {
   const loaded = await turn.load(ids);
   const going = loaded.flatMap(({ assetId, ruleId }) => {
     const machine = machineOf(assetId);
@@ -47,7 +47,7 @@ export async function takeUp(
     turn.tx.db,
     going.map(({ rule, assetId, upTo }) => ({ assetId, channel: rule.channel, after: upTo })),
   );
-  return goOn(
+  await goOn(
     turn,
     going.flatMap(({ rule, assetId, upTo }) => {
       const samples = (read.get(assetId)?.get(rule.channel) ?? []).filter((s) => s.at > upTo);
@@ -70,13 +70,12 @@ function samplesOf(spoken: readonly Spoken[]): Sample[] {
 type Later = { readonly assetId: AssetId; readonly channel: string; readonly from: Instant };
 
 /** Judges what was taken of machines that are this server's; the rest, and what comes late, is left to be judged. */
-async function judge(turn: Turn, fresh: readonly Spoken[], now: Instant): Promise<Map<AssetId, number>> {
-  const alerts = new Map<AssetId, number>();
+async function judge(turn: Turn, fresh: readonly Spoken[], now: Instant): Promise<ReadonlyMap<AssetId, number>> {
+  const going: Parameters<typeof goOn>[1][number][] = [];
   const later: Later[] = [];
   for (const [assetId, own] of group(fresh, (s) => s.assetId)) {
     const rules = turn.rulesOf((own[0] as Spoken).machine);
     if (rules.length === 0) continue;
-    const going: Parameters<typeof goOn>[1][number][] = [];
     for (const [of, spoken] of group(own, (s) => s.channel)) {
       const watching = rules.filter((r) => r.channel === of);
       const samples = watching.length === 0 ? [] : samplesOf(spoken);
@@ -95,9 +94,8 @@ async function judge(turn: Turn, fresh: readonly Spoken[], now: Instant): Promis
         if (after.length > 0) going.push({ rule, assetId, samples: after, until: last.at });
       });
     }
-    const n = await goOn(turn, going, now);
-    if (n > 0) alerts.set(assetId, n);
   }
+  const alerts = await goOn(turn, going, now);
   if (later.length > 0) await judgeLater(turn.tx, later);
   return alerts;
 }

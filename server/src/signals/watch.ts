@@ -278,7 +278,8 @@ export function inTurn<T>(
       database.transact(async (tx) => {
         const begun = await beginTurn(tx, watch, shards, now);
         return { value: await work(begun), turn: begun };
-      });
+        // Lanes and servers tell alerts of one place at once: who comes second is to see what the first has told.
+      }, 'the latest');
     // What two lanes made at once, as an order's number, is found by the second when it looks again.
     const { value, turn } = await attempt().catch((error: unknown) => {
       if (!isTaken(error)) throw error;
