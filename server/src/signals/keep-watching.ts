@@ -26,6 +26,7 @@ import {
   inTurn,
   KEEP_EVERY,
   keepStandings,
+  laneOf,
   standingRow,
   watchOf,
   type Turn,
@@ -187,24 +188,32 @@ export async function letShelvesEnd(database: Base, now: Instant): Promise<numbe
   }, 'the latest');
 }
 
-/** Writes where rules stand that went on since they were kept, some at a time; gives how many. */
-export async function keepRemembered(database: Base, now: Instant, behindMs = KEEP_EVERY): Promise<number> {
+/** So many are kept at a time: what is read meanwhile waits for no more than that. */
+const KEPT_AT_ONCE = 100;
+/** So many times before whatever else time brings is looked at again. */
+const KEPT_IN_A_ROW = 20;
+
+/** Writes where rules stand that went on since they were kept, some at a time; gives how many if there are more. */
+export async function keepRemembered(database: Database, now: Instant, behindMs = KEEP_EVERY): Promise<number> {
   const watch = watchOf(database as Database);
   const all: Which[] = [];
   for (const [assetId, own] of watch.memory.standings)
     for (const [ruleId, { state, kept }] of own)
       if (kept === null || state.upTo - kept.upTo >= behindMs) all.push({ assetId, ruleId });
-  const some = all.slice(0, 1000);
-  if (some.length === 0) return 0;
-  const shards = [...new Set(some.map((w) => shardOf(w.assetId)))];
-  await inTurn(database, watch, shards, now, async (turn) => {
-    const known = some.flatMap((w) => {
-      const standing = turn.holds(w.assetId) ? turn.standing(w.ruleId, w.assetId) : null;
-      return standing ? [{ ...w, standing }] : [];
+  const lots = [...group(all, (w) => laneOf(shardOf(w.assetId))).values()].flatMap((own) =>
+    Array.from({ length: Math.ceil(own.length / KEPT_AT_ONCE) }, (_, i) =>
+      own.slice(i * KEPT_AT_ONCE, (i + 1) * KEPT_AT_ONCE),
+    ),
+  );
+  for (const some of lots.slice(0, KEPT_IN_A_ROW))
+    await inTurn(database, watch, [...new Set(some.map((w) => shardOf(w.assetId)))], now, async (turn) => {
+      const known = some.flatMap((w) => {
+        const standing = turn.holds(w.assetId) ? turn.standing(w.ruleId, w.assetId) : null;
+        return standing ? [{ ...w, standing }] : [];
+      });
+      await keepStandings(turn, known);
     });
-    await keepStandings(turn, known);
-  });
-  return all.length > some.length ? some.length : 0;
+  return lots.length > KEPT_IN_A_ROW ? all.length : 0;
 }
 
 const SILENT = sql`json_value(${alertRule.condition}, '$.kind') = 'silence'`;
@@ -273,7 +282,7 @@ export function keepWatching({ database, readNow }: House, log: FastifyBaseLogge
       await Promise.all([going.stop(), lease.stop()]);
       await Promise.all(watch.lines);
       // Whoever goes on need neither wait nor read again.
-      await keepRemembered(database, readNow(), 1).catch(() => undefined);
+      while ((await keepRemembered(database, readNow(), 1).catch(() => 0)) > 0);
       await release(database.db, watch.me).catch(() => undefined);
     },
   };
