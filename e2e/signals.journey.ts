@@ -48,11 +48,11 @@ test('a rule is tried on the past beside the kept one; a machine of its own is w
 
 /** Every cooled machine of a place is warm from now on, by clocks that go ahead: the demo's own stands still. */
 async function cutThePower(page: Page, customer: string): Promise<number> {
-  type Signals = { now: number; devices: { key: string; customer: string; channels: { channel: string }[] }[] };
-  const { now, devices } = (await page.evaluate(async (): Promise<unknown> =>
-    (await fetch('/api/signals')).json(),
-  )) as Signals;
-  const own = devices.filter((d) => d.customer === customer && d.channels.some((c) => c.channel === 'door'));
+  type Devices = { now: number; items: { key: string; customer: string; channels: { channel: string }[] }[] };
+  const { now, items } = (await page.evaluate(async (): Promise<unknown> =>
+    (await fetch('/api/devices?limit=100')).json(),
+  )) as Devices;
+  const own = items.filter((d) => d.customer === customer && d.channels.some((c) => c.channel === 'door'));
   const client = await connectAsync(house.brokerUrl ?? '');
   for (const { key } of own) {
     const records = [-5, 120, 300, 480, 598].map((t) => ({ n: `${key}:chamber`, u: 'Cel', v: 21, t: now / 1000 + t }));

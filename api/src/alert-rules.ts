@@ -36,6 +36,16 @@ const alertCondition = v.variant('kind', [
     ...{ kind: v.literal('count'), equals, most: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_000)) },
     spanSeconds: seconds(60, DAY_SECONDS),
   }),
+  v.object({
+    ...{ kind: v.literal('parts'), by: v.picklist(['all', 'any']) },
+    /** Names of rules of the class. */
+    of: v.pipe(
+      v.array(shortText),
+      v.minLength(2, 'Two rules at least.'),
+      v.maxLength(10, 'Ten rules at most.'),
+      v.readonly(),
+    ),
+  }),
 ]);
 const minuteOfDay = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(1439));
 /** Who is told of an alert that nobody acknowledged, so many minutes after it is told. */
@@ -48,6 +58,7 @@ const tellStep = v.object({
 export const alertRuleIn = v.object({
   name: shortText,
   assetClassId: idOf<AssetClassId>(),
+  /** Of a rule made of others: the channel whose readings are shown with its alerts. */
   channel: v.pipe(
     v.string(),
     v.trim(),
@@ -65,6 +76,8 @@ export const alertRuleIn = v.object({
   /** False: what a rule of that name watches for the class or model is not watched here. */
   watched: v.boolean(),
   priority: v.picklist([1, 2, 3, 4]),
+  /** It counts for rules made of others: nobody is told of it, and nothing is raised. */
+  partOnly: v.boolean(),
   /** Somebody decides whether an order is raised. */
   askFirst: v.boolean(),
   /** What its order says beside what was seen. */

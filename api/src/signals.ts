@@ -23,7 +23,7 @@ const alertOut = v.object({
   priority: v.number(),
   /** From when people are told; null: something holds it back. */
   toldAt: v.nullable(instantNumber),
-  heldBy: v.nullable(v.picklist(['shelved', 'suppressed'])),
+  heldBy: v.nullable(v.picklist(['shelved', 'suppressed', 'part'])),
   acknowledged: v.nullable(v.object({ at: instantNumber, by: v.string() })),
   /** While it lasts nobody is told of the rule's alerts of this machine. */
   shelf: v.nullable(v.object({ id: v.number(), until: instantNumber, reason: v.string(), by: v.string() })),
@@ -262,19 +262,15 @@ export const readActiveAlerts = contract({
   reads: ['signals'],
   answer: activeAlerts,
 });
-export const readSignals = contract({
+export const listDevices = contract({
   method: 'GET',
-  path: '/api/signals',
-  summary: 'Alerts and devices',
+  path: '/api/devices',
+  summary: 'Devices, the longest silent first, with what each of their channels said last',
   room: 'signals',
   may: 'signed in',
   reads: ['signals'],
-  answer: v.object({
-    alerts: v.array(alertOut),
-    activeAlerts: v.number(),
-    devices: v.array(deviceOut),
-    now: instantNumber,
-  }),
+  query: v.object({ ...pageQuery, search: v.optional(v.pipe(v.string(), v.maxLength(80))) }),
+  answer: v.object({ ...pageOf(deviceOut).entries, now: instantNumber }),
 });
 export const readReadings = contract({
   method: 'GET',

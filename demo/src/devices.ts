@@ -49,6 +49,46 @@ function choose(assets: readonly DemoAsset[]): Chosen[] {
   return chosen;
 }
 
+/** A refrigerator that warms because its door stands open is asked about first, and is no machine that is too warm. */
+async function writeDoorRules(connection: Tx['connection'], classId: number): Promise<void> {
+  const open = 'Warm with its door open';
+  await bulkInsert(
+    connection,
+    'alert_rule',
+    [
+      'name',
+      'asset_class_id',
+      'channel',
+      'unit',
+      'condition',
+      'on_delay_seconds',
+      'priority',
+      'part_only',
+      'ask_first',
+    ],
+    [
+      ['Door open', 'door', '', { kind: 'state', equals: '1' }, 180, 3, 1, 0],
+      ['Warming', 'chamber', 'Cel', { kind: 'limit', side: 'above', limit: 6.5, deadband: 0.5 }, 60, 3, 1, 0],
+      [open, 'chamber', 'Cel', { kind: 'parts', by: 'all', of: ['Door open', 'Warming'] }, 0, 3, 0, 1],
+    ].map(([name, channel, unit, condition, ...rest]) => [
+      name,
+      classId,
+      channel,
+      unit,
+      JSON.stringify(condition),
+      ...rest,
+    ]),
+  );
+  await connection.query(
+    "UPDATE alert_rule SET likely_cause = 'a door left open: call them before anybody drives' WHERE name = ?",
+    [open],
+  );
+  await connection.query(
+    "UPDATE alert_rule SET suppressed_by = ? WHERE name = 'Chamber too warm' AND asset_class_id = ?",
+    [JSON.stringify([open]), classId],
+  );
+}
+
 /** The rules, the devices and a day of quiet readings. */
 export async function writeDevices(tx: Tx, register: DemoRegister): Promise<readonly SimulatedDevice[]> {
   const { connection } = tx;
@@ -68,6 +108,7 @@ export async function writeDevices(tx: Tx, register: DemoRegister): Promise<read
       ...[name, classId, channel, unit, JSON.stringify({ kind: 'limit', side, limit, deadband }), delay, priority],
     ]),
   );
+  await writeDoorRules(connection, classIds.vr);
   const chosen = choose(register.assets);
   const firstIds = await bulkInsert(
     connection,

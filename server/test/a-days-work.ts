@@ -163,6 +163,7 @@ export const DAY: readonly Act[] = [
       condition: { kind: 'limit', side: 'above', limit: -65, deadband: 2 },
       ...{ onDelaySeconds: 60, offDelaySeconds: 0, holdSeconds: 3600, priority: 1 },
       ...{
+        partOnly: false,
         askFirst: false,
         orderText: '',
         likelyCause: '',

@@ -115,7 +115,7 @@ describe('rules', () => {
       await say(2, 'near', ['08:00', 60]),
     ]).toEqual([1, 0, 0]);
     expect(await say(1, 'near', ['08:01', 1])).toBe(1);
-    const { alerts } = must(await call<{ alerts: AlertOut[] }>('GET', '/api/signals'));
+    const { alerts } = { alerts: must(await call<{ items: AlertOut[] }>('GET', '/api/alerts?list=all')).items };
     expect(alerts.filter((a) => a.rule === name).map((a) => a.text)).toEqual([
       'near 1 °C, limit above 0 °C',
       'near −60 °C, limit above −65 °C',

@@ -84,10 +84,10 @@ describe('the broker', () => {
     expect(logged).not.toContain('pack failed');
     await client.endAsync();
     const call = await house.as('coordinator');
-    const { devices } = (
-      await call<{ devices: { key: string; lastAt: number; channels: { channel: string; value: string }[] }[] }>(
+    const { items: devices } = (
+      await call<{ items: { key: string; lastAt: number; channels: { channel: string; value: string }[] }[] }>(
         'GET',
-        '/api/signals',
+        '/api/devices',
       )
     ).body;
     expect(devices[0]?.channels.map((c) => [c.channel, c.value])).toEqual([

@@ -40,7 +40,7 @@ describe('who may call', () => {
       '/api/assets',
       '/api/agreements',
       '/api/orders',
-      '/api/signals',
+      '/api/devices',
       '/api/live',
       '/api/reference',
     ])

@@ -193,6 +193,7 @@ describe('service levels, job plans, alert rules', () => {
       condition: { kind: 'limit', side: 'above', limit: 1, deadband: 0 },
       ...{ onDelaySeconds: 0, offDelaySeconds: 0, holdSeconds: 3600, priority: 1 },
       ...{
+        partOnly: false,
         askFirst: false,
         orderText: '',
         likelyCause: '',

@@ -43,7 +43,7 @@ describe('devices', () => {
   it('move from a time on: what was said before stays the old machine’s, also of alerts', async () => {
     const id = await s.add('Moved', 'moved');
     await s.say(0, 'moved', ['08:00', 5], ['08:30', 20], ['08:50', 20]);
-    const devices = must(await s.call<{ devices: { id: number; key: string }[] }>('GET', '/api/signals')).devices;
+    const devices = must(await s.call<{ items: { id: number; key: string }[] }>('GET', '/api/devices')).items;
     const own = devices.find((d) => d.key === keyOf(s.machine(0))) as { id: number };
     const move = (assetId: number, from: Instant) => s.call('POST', `/api/devices/${own.id}/move`, { assetId, from });
     for (const [answer, field] of [

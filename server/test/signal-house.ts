@@ -12,7 +12,7 @@ export const at = (time: string): Instant => asInstant(`2026-11-24T${time}:00Z`)
 /** What of a rule most tests leave as it is. */
 export const RULE = {
   ...{ onDelaySeconds: 0, offDelaySeconds: 0, holdSeconds: 3600, model: null, assetId: null, watched: true },
-  ...{ askFirst: false, orderText: '', likelyCause: '', jobPlanId: null, watchCalendarId: null },
+  ...{ partOnly: false, askFirst: false, orderText: '', likelyCause: '', jobPlanId: null, watchCalendarId: null },
   ...{ suppressedBy: [], tells: [] },
 };
 

@@ -33,6 +33,9 @@ beforeAll(async () => {
 afterAll(() => house.close());
 
 const at = (time: string): number => Date.parse(`2026-11-24T${time}:00Z`) / 1000;
+type Listed = { orderId: number; startedAt: number; endedAt: number | null; joined: boolean };
+const journal = async () =>
+  (await call<{ items: Listed[]; counts: { active: number } }>('GET', '/api/alerts?list=all')).body;
 const pack = (...points: [string, number][]) =>
   points.map(([time, v], i) => ({ ...(i === 0 && { bn: `${KEY}:`, bu: 'Cel' }), n: 'chamber', t: at(time), v }));
 
@@ -48,16 +51,9 @@ describe('readings', () => {
     expect(
       (await call('POST', '/api/readings', pack(['09:00', -64], ['09:03', -63], ['09:06', -62]))).body,
     ).toMatchObject({ alerts: 1 });
-    const signals = await call<{
-      alerts: { orderId: number; startedAt: number; joined: boolean }[];
-      activeAlerts: number;
-    }>('GET', '/api/signals');
-    const raised = signals.body.alerts[0];
-    expect([signals.body.activeAlerts, raised?.startedAt, raised?.joined]).toEqual([
-      1,
-      Date.parse('2026-11-24T09:05:00Z'),
-      false,
-    ]);
+    const { items, counts } = await journal();
+    const [raised] = items;
+    expect([counts.active, raised?.startedAt, raised?.joined]).toEqual([1, Date.parse('2026-11-24T09:05:00Z'), false]);
     const order = await call<{
       kind: string;
       lines: [{ verdict: { sentence: string } }];
@@ -81,12 +77,7 @@ describe('readings', () => {
   it('back to normal end the alert; a second one joins the open order', async () => {
     await call('POST', '/api/readings', pack(['09:10', -70]));
     await call('POST', '/api/readings', pack(['09:20', -60], ['09:26', -58]));
-    const { alerts } = (
-      await call<{ alerts: { orderId: number; joined: boolean; endedAt: number | null; worst: number }[] }>(
-        'GET',
-        '/api/signals',
-      )
-    ).body;
+    const { items: alerts } = await journal();
     expect(alerts.map((a) => [a.joined, a.endedAt !== null])).toEqual([
       [true, false],
       [false, true],

@@ -151,6 +151,7 @@ describe('alerts of the low side', () => {
       condition: { kind: 'limit', side: 'below', limit: 0.36, deadband: 0.02 },
       ...{ onDelaySeconds: 0, offDelaySeconds: 0, holdSeconds: 3600, priority: 2 },
       ...{
+        partOnly: false,
         askFirst: false,
         orderText: '',
         likelyCause: '',

@@ -92,6 +92,8 @@ export function sayRule({ channel, unit, condition: c }: Said): string {
       return `${channel} is “${c.equals}”`;
     case 'count':
       return `${channel} becomes “${c.equals}” more than ${c.most} times in ${within(c.spanSeconds)}`;
+    case 'parts':
+      return `${c.by === 'all' ? 'all of' : 'any of'} ${c.of.map((name) => `“${name}”`).join(', ')}`;
   }
 }
 
@@ -99,7 +101,7 @@ export function sayRule({ channel, unit, condition: c }: Said): string {
 export function sayExcess(rule: Said, worst: number | null): string {
   const { channel, unit, condition: c } = rule;
   const measured = (value: number): string => `${Number(value.toPrecision(4))} ${sayUnit(unit)}`.trim();
-  if (worst === null || c.kind === 'silence' || c.kind === 'state') return sayRule(rule);
+  if (worst === null || c.kind === 'silence' || c.kind === 'state' || c.kind === 'parts') return sayRule(rule);
   switch (c.kind) {
     case 'limit':
       return withMinus(`${channel} ${measured(worst)}, limit ${c.side} ${measured(c.limit)}`);

@@ -1,64 +1,41 @@
-// Rules made of others: when all or any of them are active. They act on their parts' active times, then on delays of their own.
+// Rules made of others: abnormal while all or any of them are active, then on delays of their own.
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
-import type { Instant } from '../time/index.ts';
-import {
-  delayEnds,
-  maskAt,
-  NORMAL,
-  onDelayEnd,
-  onJudgement,
-  onMask,
-  type Delays,
-  type Mask,
-  type Phase,
-  type Step,
-  type Turn,
-} from './delay.ts';
+import { instant, type Instant } from '../time/index.ts';
+import type { Condition, Sample } from './condition.ts';
+import type { Turn } from './delay.ts';
 import type { ActiveSpan } from './telling.ts';
 
-export type Combining = 'all' | 'any';
-
-/** Whether the parts make it abnormal at an instant; what is not known of a part is normal. */
-const isMet = (by: Combining, parts: readonly (readonly ActiveSpan[])[], at: Instant): boolean => {
-  const isActive = (spans: readonly ActiveSpan[]): boolean =>
-    spans.some(({ from, to }) => from <= at && (to === null || to > at));
-  return by === 'all' ? parts.length > 0 && parts.every(isActive) : parts.some(isActive);
-};
-
-/** What happens to a combination from its parts' active times, up to and at `until`. Source: settled questions, Signals. */
-export function combined(
-  by: Combining,
-  delays: Delays,
-  parts: readonly (readonly ActiveSpan[])[],
-  until: Instant,
-  masks: readonly Mask[] = [],
-): Turn[] {
-  const ends = parts.flat().flatMap(({ from, to }) => [from, ...(to === null ? [] : [to])]);
-  const edges = [...new Set([...ends, ...masks.flatMap((m) => [m.from, m.to])])].sort((a, b) => a - b);
-  const turns: Turn[] = [];
-  let phase: Phase = NORMAL;
-  const take = ({ phase: next, turn }: Step): void => {
-    phase = next;
-    if (turn) turns.push(turn);
-  };
-  const passDelays = (to: Instant, at: boolean): void => {
-    for (;;) {
-      const end = delayEnds(phase, delays);
-      if (end === null || end > to || (end === to && !at)) return;
-      take(onDelayEnd(phase, delays));
-    }
-  };
-  for (const at of edges) {
-    if (at > until) break;
-    passDelays(at, false);
-    const judged = isMet(by, parts, at) ? 'abnormal' : 'normal';
-    const mask = maskAt(masks, at);
-    take(onJudgement(phase, judged, at, delays, mask));
-    if (masks.some((m) => m.from === at || m.to === at)) take(onMask(phase, judged, at, delays, mask));
+/**
+ * What a rule of parts reads in place of a device's channel: how many of its parts are active, at every instant at which that changes.
+ * What is not known of a part is not active. Source: settled questions, Signals (combinations act on their parts' active states).
+ */
+export function activeParts(parts: readonly (readonly ActiveSpan[])[]): Sample[] {
+  const changes = new Map<Instant, number>();
+  const add = (at: Instant, n: number): unknown => changes.set(at, (changes.get(at) ?? 0) + n);
+  for (const { from, to } of parts.flat()) {
+    add(from, 1);
+    if (to !== null) add(to, -1);
   }
-  passDelays(until, true);
-  return turns;
+  let active = 0;
+  return [...changes]
+    .filter(([, change]) => change !== 0)
+    .sort(([a], [b]) => a - b)
+    .map(([at, change]) => ({ at: instant(at), value: (active += change) }));
 }
+
+/** When something was active, by what happened to it in order. */
+export function activeSpans(turns: readonly Turn[]): ActiveSpan[] {
+  const spans: ActiveSpan[] = [];
+  for (const turn of turns)
+    if (turn.kind === 'started') spans.push({ from: turn.from, to: null });
+    else if (spans.length > 0) spans.push({ from: (spans.pop() as ActiveSpan).from, to: turn.at });
+  return spans;
+}
+
+/** Whether a rule is made of others, and of one of a name: names are one whatever their case. */
+export const isOfParts = ({ condition }: { readonly condition: Condition }): boolean => condition.kind === 'parts';
+export const isPartOf = (name: string, { condition }: { readonly condition: Condition }): boolean =>
+  condition.kind === 'parts' && condition.of.some((part) => part.toLowerCase() === name.toLowerCase());
 
 /** What rules refer to, by their ids: the parts they combine, or who suppresses them. */
 export type References = ReadonlyMap<number, readonly number[]>;

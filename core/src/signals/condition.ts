@@ -8,7 +8,8 @@ export type Sample = { readonly at: Instant; readonly value: Value };
 
 /**
  * When a series is abnormal. `limit`, `low`, `high` and `deadband` in the unit of the channel; `perHour` in that unit for an hour; spans
- * in seconds; `count`: more than `most` changes into the state within the span.
+ * in seconds; `count`: more than `most` changes into the state within the span; `parts`: while all or any of the rules of those names are
+ * active at the machine.
  */
 export type Condition =
   | { readonly kind: 'limit'; readonly side: 'above' | 'below'; readonly limit: number; readonly deadband: number }
@@ -22,7 +23,8 @@ export type Condition =
     }
   | { readonly kind: 'silence'; readonly spanSeconds: number }
   | { readonly kind: 'state'; readonly equals: string }
-  | { readonly kind: 'count'; readonly equals: string; readonly most: number; readonly spanSeconds: number };
+  | { readonly kind: 'count'; readonly equals: string; readonly most: number; readonly spanSeconds: number }
+  | { readonly kind: 'parts'; readonly by: 'all' | 'any'; readonly of: readonly string[] };
 export const CONDITIONS = [
   'limit',
   'band',
@@ -30,6 +32,7 @@ export const CONDITIONS = [
   'silence',
   'state',
   'count',
+  'parts',
 ] as const satisfies readonly Condition['kind'][];
 
 export type Judgement = 'normal' | 'abnormal' | 'unknown';
@@ -93,13 +96,15 @@ function rateOf(recent: readonly Sample[], spanMs: number): number | null {
 const counted = (changes: readonly Instant[], at: Instant, spanMs: number): readonly Instant[] =>
   changes.filter((c) => c > at - spanMs);
 
+const partsNeeded = ({ by, of }: Extract<Condition, { kind: 'parts' }>): number =>
+  by === 'any' ? 1 : Math.max(1, of.length);
 const judgedAs = (known: Seen['known']) => ({ judged: known, known });
 const judgeCount = (changes: readonly Instant[], most: number): Seen['known'] =>
   changes.length > most ? 'abnormal' : 'normal';
 
 /** What a reading is, to a condition of numbers: words and NaN say nothing to it. */
 export const isRead = (condition: Condition, value: Value): boolean =>
-  condition.kind === 'limit' || condition.kind === 'band' || condition.kind === 'rate'
+  condition.kind === 'limit' || condition.kind === 'band' || condition.kind === 'rate' || condition.kind === 'parts'
     ? typeof value === 'number' && Number.isFinite(value)
     : true;
 
@@ -130,6 +135,8 @@ export function afterReading(condition: Condition, seen: Seen, sample: Sample): 
       const all = counted(hasChanged ? [...seen.changes, sample.at] : seen.changes, sample.at, spanOf(condition));
       return { ...seen, last: sample, changes: all, ...judgedAs(judgeCount(all, condition.most)) };
     }
+    case 'parts':
+      return read(seen, sample, (sample.value as number) >= partsNeeded(condition) ? 'abnormal' : 'normal');
   }
 }
 
@@ -161,6 +168,8 @@ export function changesAt(condition: Condition, seen: Seen, holdMs: number): Ins
     const [oldest] = seen.changes;
     return oldest === undefined ? null : instant(oldest + spanOf(condition));
   }
+  // Of parts it is always known how many are active.
+  if (condition.kind === 'parts') return null;
   return last === null || judged === 'unknown' ? null : instant(last.at + holdMs);
 }
 

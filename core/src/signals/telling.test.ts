@@ -2,7 +2,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { instant, MINUTE, type Instant } from '../time/index.ts';
-import { checkCircles, combined } from './combination.ts';
+import { activeParts, checkCircles } from './combination.ts';
+import { advance, watchedFrom } from './watching.ts';
 import { CHATTERING, crowdedIn, FLOOD, toldFrom, type ActiveSpan } from './telling.ts';
 
 const at = (minute: number): Instant => instant(minute * MINUTE);
@@ -90,21 +91,42 @@ describe('crowding', () => {
 });
 
 describe('a rule made of others', () => {
-  const NONE = { onMs: 0, offMs: 0 };
-  const said = (turns: ReturnType<typeof combined>) =>
-    turns.map((t) => (t.kind === 'started' ? `started ${t.from / MINUTE}` : `ended ${t.at / MINUTE}`));
+  const said = (by: 'all' | 'any', parts: readonly (readonly ActiveSpan[])[], [on, off]: readonly [number, number]) => {
+    const condition = { kind: 'parts', by, of: parts.map((_, n) => String(n)) } as const;
+    const rule = { condition, delays: { onMs: on * MINUTE, offMs: off * MINUTE }, holdMs: 1 };
+    return advance(rule, watchedFrom(at(0)), activeParts(parts), at(30)).happened.map((t) =>
+      t.kind === 'started' ? `started ${t.from / MINUTE}` : `ended ${t.at / MINUTE}`,
+    );
+  };
 
   it('is active while all or any of them are, after delays of its own', () => {
     const parts = [[span(1, 10)], [span(4, 6), span(8, null)]];
-    expect(said(combined('all', NONE, parts, at(30)))).toEqual(['started 4', 'ended 6', 'started 8', 'ended 10']);
-    expect(said(combined('any', NONE, parts, at(30)))).toEqual(['started 1']);
+    expect(said('all', parts, [0, 0])).toEqual(['started 4', 'ended 6', 'started 8', 'ended 10']);
+    expect(said('any', parts, [0, 0])).toEqual(['started 1']);
     // Two minutes of both, and both end at the instant at which the delay would: that counts first.
-    expect(said(combined('all', { onMs: 2 * MINUTE, offMs: 0 }, parts, at(30)))).toEqual([]);
-    expect(said(combined('all', { onMs: MINUTE, offMs: 3 * MINUTE }, parts, at(30)))).toEqual([
-      'started 5',
-      'ended 13',
-    ]);
-    expect(said(combined('all', NONE, [], at(30)))).toEqual([]);
+    expect(said('all', parts, [2, 0])).toEqual([]);
+    expect(said('all', parts, [1, 3])).toEqual(['started 5', 'ended 13']);
+    expect(said('all', [], [0, 0])).toEqual([]);
+  });
+
+  it('reads how many of its parts are active, as counting them at each instant says', () => {
+    const edge = fc.integer({ min: 0, max: 30 });
+    const alerts = fc
+      .uniqueArray(edge, { maxLength: 8 })
+      .map((all) => all.toSorted((a, b) => a - b))
+      // One after the other, the last may go on: as a rule's alerts at one machine do.
+      .map((all) => all.flatMap((from, n) => (n % 2 === 0 ? [span(from, all[n + 1] ?? null)] : [])));
+    fc.assert(
+      fc.property(fc.array(alerts, { maxLength: 4 }), (parts) => {
+        const read = activeParts(parts);
+        for (let m = 0; m <= 40; m += 1) {
+          const active = parts.filter((own) => own.some((s) => s.from <= at(m) && (s.to === null || at(m) < s.to)));
+          expect(read.findLast((r) => r.at <= at(m))?.value ?? 0).toBe(active.length);
+        }
+        // Each reading says something new, at an instant of its own.
+        expect(read.filter((r, n) => r.value === (read[n - 1]?.value ?? 0) || r.at === read[n - 1]?.at)).toEqual([]);
+      }),
+    );
   });
 
   it('may not refer to itself, at once or over others', () => {

@@ -10,17 +10,17 @@ import { escapeLike, type Db } from '../platform/database.ts';
 import { person } from '../platform/tables.ts';
 import { placesOf } from '../places/index.ts';
 import { location } from '../places/tables.ts';
+import { goesOn } from './going-on.ts';
 import { behind, pageOf } from './newest-first.ts';
 import { alert, alertRule, alertShelf } from './tables.ts';
 
-const isActive = and(isNull(alert.endedAt), isNull(alert.withdrawnAt));
 /** Somebody is to answer: it was told, and nobody has. Also when it is gone by now. */
 const isToAnswer = and(isNotNull(alert.toldAt), isNull(alert.acknowledgedAt), isNull(alert.withdrawnAt));
 const LISTS: Readonly<Record<AlertList, SQL | undefined>> = {
   'to answer': isToAnswer,
-  active: isActive,
-  'held back': and(isActive, isNull(alert.toldAt)),
-  'no order': and(isActive, isNotNull(alert.toldAt), isNull(alert.orderId)),
+  active: goesOn,
+  'held back': and(goesOn, isNull(alert.toldAt)),
+  'no order': and(goesOn, isNotNull(alert.toldAt), isNull(alert.orderId)),
   all: undefined,
 };
 

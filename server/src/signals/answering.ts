@@ -130,9 +130,9 @@ async function tell(tx: Tx, found: Found, at: Instant, now: Instant): Promise<vo
 
 /** What an alert that has just been found sets off. */
 export async function answer(tx: Tx, found: Found, now: Instant): Promise<void> {
-  const holds = await holdsOf(tx, found);
-  const holding = holds.find((h) => h.from <= found.startedAt);
-  if (holding) await tx.db.update(alert).set({ heldBy: holding.by }).where(eq(alert.id, found.id));
+  const holds = found.rule.partOnly ? [] : await holdsOf(tx, found);
+  const by = found.rule.partOnly ? 'part' : holds.find((h) => h.from <= found.startedAt)?.by;
+  if (by) await tx.db.update(alert).set({ heldBy: by }).where(eq(alert.id, found.id));
   else await tell(tx, found, found.startedAt, now);
 }
 
@@ -162,6 +162,7 @@ export async function lookAtHeld(tx: Tx, assetIds: readonly AssetId[], now: Inst
     .orderBy(asc(alert.startedAt), asc(alert.id));
   let told = 0;
   for (const { alert: of, rule } of rows) {
+    if (rule.partOnly) continue;
     const found = { ...of, rule };
     const at = toldFrom({ from: of.startedAt, to: null }, await holdsOf(tx, found));
     if (at === null || at > now) continue;

@@ -12,6 +12,7 @@ import { location } from '../places/tables.ts';
 import { instantText } from '../platform/columns.ts';
 import type { Db } from '../platform/database.ts';
 import { outOfService } from './out-of-service.ts';
+import { goesOn } from './going-on.ts';
 import { alert, alertRule, channel, device, reading } from './tables.ts';
 import { rulesOf } from './watched.ts';
 
@@ -29,7 +30,7 @@ export async function watchedPlaces(db: Db, now: Instant) {
   const active = db
     .select({ assetId: alert.assetId, n: count().as('active_n') })
     .from(alert)
-    .where(and(isNull(alert.endedAt), isNull(alert.withdrawnAt)))
+    .where(goesOn)
     .groupBy(alert.assetId)
     .as('active');
   const rows = await db
@@ -111,7 +112,7 @@ export async function machinesAt(db: Db, place: LocationId, now: Instant): Promi
       .select({ alert, rule: alertRule })
       .from(alert)
       .innerJoin(alertRule, eq(alertRule.id, alert.ruleId))
-      .where(and(inArray(alert.assetId, ids), isNull(alert.endedAt), isNull(alert.withdrawnAt)))
+      .where(and(inArray(alert.assetId, ids), goesOn))
       .orderBy(asc(alertRule.priority), desc(alert.startedAt)),
     outOfService(db, ids, instant(now - HOUR)),
     placesOf(

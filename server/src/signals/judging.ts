@@ -1,9 +1,12 @@
 // Judging readings by rules, and time by itself: alerts start and end, orders are raised or joined and told.
+import { group } from 'd3-array';
 import { and, asc, desc, eq, gt, isNull, lt } from 'drizzle-orm';
 import type { AlertId, AssetId } from '#core/ids.ts';
 import {
   advance,
   dueAt,
+  isOfParts,
+  isPartOf,
   sayExcess,
   seriesRule,
   unwatchedIn,
@@ -19,6 +22,7 @@ import { isTaken, type Tx } from '../platform/database.ts';
 import { answer, lookAtHeld } from './answering.ts';
 import { lockPlaces } from './flood.ts';
 import { tellEnd } from './on-orders.ts';
+import { samplesOfParts } from './parts.ts';
 import { firstRead, samplesAfter } from './series.ts';
 import { alert, ruleCheckpoint } from './tables.ts';
 import { keepStandings, LATE_MS, type Standing, type Turn } from './watch.ts';
@@ -49,6 +53,32 @@ async function ended(tx: Tx, rule: Rule, assetId: AssetId, turn: Ended, now: Ins
   await lookAtHeld(tx, [assetId], now);
 }
 
+type Turned = { readonly rule: Rule; readonly assetId: AssetId; readonly at: Instant };
+
+/** Rules made of others go on with what happened to their parts; gives how many alerts started, by machine. */
+async function followParts(turn: Turn, turned: readonly Turned[], now: Instant): Promise<Map<AssetId, number>> {
+  const going: Going[] = [];
+  const alerts = new Map<AssetId, number>();
+  for (const [assetId, own] of group(turned, (t) => t.assetId))
+    for (const rule of turn.watchedBy(assetId)) {
+      const times = own.filter((t) => isPartOf(t.rule.name, rule)).map((t) => t.at);
+      if (times.length === 0) continue;
+      const first = instant(Math.min(...times));
+      const upTo = turn.standing(rule.id, assetId)?.state.upTo ?? null;
+      // Of another part something later is known already.
+      if (upTo !== null && first <= upTo) alerts.set(assetId, await judgeAgain(turn, rule, assetId, first, now));
+      else {
+        const samples = await samplesOfParts(turn, rule, assetId, upTo ?? beginOf(rule, first));
+        going.push({ rule, assetId, samples, until: (samples.at(-1) as Sample).at });
+      }
+    }
+  if (going.length > 0) for (const [id, n] of await goOn(turn, going, now)) alerts.set(id, (alerts.get(id) ?? 0) + n);
+  return alerts;
+}
+
+/** A rule made of others is watched from when it was made, or else from a part's first turn: the instant before. */
+const beginOf = ({ watchedSince }: Rule, first: Instant): Instant => instant((watchedSince ?? first) - 1);
+
 /** Nothing is watched by that rule there any more: what goes on ends with that, and where it stands is forgotten. */
 export async function stopWatching(turn: Turn, rule: Rule, assetId: AssetId, now: Instant): Promise<void> {
   const [open] = await turn.tx.db
@@ -58,6 +88,7 @@ export async function stopWatching(turn: Turn, rule: Rule, assetId: AssetId, now
   if (open) {
     const at = open.from > now ? open.from : now;
     await ended(turn.tx, rule, assetId, { kind: 'ended', from: open.from, at, normalSince: null, worst: null }, now);
+    await followParts(turn, [{ rule, assetId, at }], now);
   }
   turn.drop(rule.id, assetId);
 }
@@ -175,6 +206,12 @@ export async function goOn(turn: Turn, all: readonly Going[], now: Instant): Pro
     else turn.put(rule.id, assetId, standing);
   }
   await keepStandings(turn, toKeep);
+  const followed = await followParts(
+    turn,
+    turns.map(({ rule, assetId, h }) => ({ rule, assetId, at: timeOf(h) })),
+    now,
+  );
+  for (const [id, n] of followed) alerts.set(id, (alerts.get(id) ?? 0) + n);
   return alerts;
 }
 
@@ -194,6 +231,7 @@ async function stoodBefore(
   if (checkpoint) return { state: checkpoint.state, after: checkpoint.state.upTo };
   const earliest = instant(from - LATE_MS);
   const since = rule.watchedSince !== null && rule.watchedSince > earliest ? rule.watchedSince : earliest;
+  if (isOfParts(rule)) return { state: watchedFrom(since), after: instant(since - 1) };
   const first = await firstRead(tx.db, { assetId, channel: rule.channel, after: instant(since - 1) });
   return first === null ? null : { state: watchedFrom(first), after: instant(first - 1) };
 }
@@ -233,8 +271,9 @@ export async function judgeAgain(
   const stood = await stoodBefore(tx, rule, assetId, from);
   if (!stood) return 0;
   const { state: begun, after } = stood;
-  const read =
-    (await samplesAfter(tx.db, [{ assetId, channel: rule.channel, after }])).get(assetId)?.get(rule.channel) ?? [];
+  const read = isOfParts(rule)
+    ? await samplesOfParts(turn, rule, assetId, after)
+    : ((await samplesAfter(tx.db, [{ assetId, channel: rule.channel, after }])).get(assetId)?.get(rule.channel) ?? []);
   const last = read.at(-1)?.at ?? begun.upTo;
   const until = standing && standing.state.upTo > last ? standing.state.upTo : last;
   const watched = seriesRule(rule);
@@ -263,7 +302,7 @@ export async function judgeAgain(
       .update(alert)
       .set({ endedAt: null, normalSince: null })
       .where(sameAlert(rule, assetId, running));
-  const alerts = await happen(tx, rule, assetId, happened, now);
+  let alerts = await happen(tx, rule, assetId, happened, now);
   await noteWorst(tx, rule, assetId, { ...state, worst: null }, state);
   await tx.db
     .delete(ruleCheckpoint)
@@ -274,5 +313,8 @@ export async function judgeAgain(
       standing: { state, dueAt: dueAt(watched, state, masks), kept: standing?.kept ?? null, checkpointAt: null },
     },
   ]);
+  if (known.length > 0 || happened.length > 0 || running !== null)
+    for (const made of turn.watchedBy(assetId))
+      if (isPartOf(rule.name, made)) alerts += await judgeAgain(turn, made, assetId, from, now);
   return alerts;
 }

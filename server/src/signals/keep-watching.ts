@@ -5,7 +5,7 @@ import { group } from 'd3-array';
 import type { FastifyBaseLogger } from 'fastify';
 import { postReadings } from '#api/signals.ts';
 import type { AlertRuleId, AssetId } from '#core/ids.ts';
-import { dueAt, seriesRule, watchedFrom } from '#core/signals/index.ts';
+import { dueAt, isOfParts, seriesRule, watchedFrom } from '#core/signals/index.ts';
 import { instant, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { instantText } from '../platform/columns.ts';
@@ -27,6 +27,7 @@ import {
   KEEP_EVERY,
   keepStandings,
   laneOf,
+  OF_PARTS,
   standingRow,
   watchOf,
   type Turn,
@@ -151,7 +152,8 @@ async function judgeWaiting(database: Base, now: Instant): Promise<number> {
     for (const [assetId, waiting] of group(own, (r) => r.assetId)) {
       const machine = machines.get(assetId);
       for (const rule of machine ? turn.rulesOf(machine) : []) {
-        const from = waiting.filter((w) => w.channel === null || w.channel === rule.channel).map((w) => w.from);
+        const of = isOfParts(rule) ? OF_PARTS : rule.channel;
+        const from = waiting.filter((w) => w.channel === null || w.channel === of).map((w) => w.from);
         if (from.length > 0) await judgeAgain(turn, rule, assetId, instant(Math.min(...from)), now);
       }
     }

@@ -1,37 +1,37 @@
-// Reading signals: alerts of late with where their machines stand, devices with what each channel said last, and readings.
-import { and, asc, desc, eq, gt, inArray, isNull, lt, max, or, sql } from 'drizzle-orm';
+// Reading signals: devices with what each channel said last, and readings.
+import { and, asc, desc, eq, gt, inArray, like, lt, max, or, sql } from 'drizzle-orm';
 import type { AssetId, OrderId } from '#core/ids.ts';
 import { DAY, HOUR, instant, type Instant } from '#core/time/index.ts';
 import { crossedLimit, drawnLimits } from '#core/signals/index.ts';
-import { alertRows } from './alert-rows.ts';
 import { curveOf } from './curve.ts';
 import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
-import type { Db } from '../platform/database.ts';
+import { instantText } from '../platform/columns.ts';
+import { escapeLike, type Db } from '../platform/database.ts';
+import { pageOf } from './newest-first.ts';
 import { alert, alertRule, channel, device, reading } from './tables.ts';
 import { readWhile, tiesOf } from './series.ts';
 import { rulesOf } from './watched.ts';
 
-const ALERTS_SHOWN = 200;
-const DEVICES_SHOWN = 200;
+const DEVICES_SHOWN = 50;
 
-/** Alerts that are active, and those of the last week; the active ones first. */
-export const recentAlerts = (db: Db, now: Instant) =>
-  alertRows(
-    db,
-    or(isNull(alert.endedAt), gt(alert.startedAt, instant(now - 7 * DAY))),
-    [sql`${alert.endedAt} is null desc`, desc(alert.startedAt), desc(alert.id)],
-    ALERTS_SHOWN,
-    now,
-  );
+type DevicesAsked = {
+  readonly search?: string | undefined;
+  readonly after?: string | undefined;
+  readonly limit?: number | undefined;
+};
 
-/** Devices, the longest silent first, each with the last word of its channels. */
-export async function devicesWithChannels(db: Db) {
+/** A page of devices, the longest silent first, each with the last word of its channels. */
+export async function devicesPage(db: Db, { search, after, limit = DEVICES_SHOWN }: DevicesAsked) {
   const heard = db
     .select({ deviceId: channel.deviceId, at: max(channel.at).as('heard_at') })
     .from(channel)
     .groupBy(channel.deviceId)
     .as('heard');
+  // Whoever never spoke has been silent longest.
+  const lastHeard = sql`coalesce(${heard.at}, ${instantText(instant(0))})`;
+  const [time = 0, last = 0] = (after ?? '').split('-').map(Number);
+  const wanted = `%${escapeLike(search ?? '')}%`;
   const devices = await db
     .select({
       id: device.id,
@@ -46,19 +46,27 @@ export async function devicesWithChannels(db: Db) {
     .innerJoin(asset, eq(asset.id, device.assetId))
     .innerJoin(customer, eq(customer.id, asset.customerId))
     .leftJoin(heard, eq(heard.deviceId, device.id))
-    .orderBy(asc(heard.at), asc(device.id))
-    .limit(DEVICES_SHOWN);
-  const ids = devices.map((d) => d.id);
+    .where(
+      and(
+        search === undefined ? undefined : or(like(device.deviceKey, wanted), like(asset.tag, wanted)),
+        last ? sql`(${lastHeard}, ${device.id}) > (${instantText(instant(time))}, ${last})` : undefined,
+      ),
+    )
+    .orderBy(asc(lastHeard), asc(device.id))
+    .limit(limit + 1);
+  const page = pageOf(devices, limit, (d) => ({ at: d.lastAt ?? instant(0), id: d.id }));
+  const ids = page.items.map((d) => d.id);
   const channels =
     ids.length === 0
       ? []
       : await db.select().from(channel).where(inArray(channel.deviceId, ids)).orderBy(asc(channel.channel));
-  return devices.map((d) => ({
+  const items = page.items.map((d) => ({
     ...d,
     channels: channels
       .filter((c) => c.deviceId === d.id)
       .map((c) => ({ channel: c.channel, unit: c.unit, value: c.word ?? String(c.value), at: c.at })),
   }));
+  return { items, next: page.next };
 }
 
 /** The last days of one channel of an asset, with the limits it is watched by. */

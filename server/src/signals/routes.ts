@@ -5,7 +5,7 @@ import { serve, type House } from '../platform/http.ts';
 import type { LocationId } from '#core/ids.ts';
 import { journalCounts, journalPage } from './alert-rows.ts';
 import { countSignals } from './count.ts';
-import { devicesWithChannels, readingsOf, recentAlerts } from './queries.ts';
+import { devicesPage, readingsOf } from './queries.ts';
 import { alertFigures } from './figures.ts';
 import { machinesAt, watchedPlaces } from './glance.ts';
 import { formOf, readBytes } from './packs.ts';
@@ -29,14 +29,7 @@ export const signalRoutes = fp<{ house: House }>(
     });
 
     serve(app, house, contracts.readActiveAlerts, async ({ now }) => ({ now, items: await activeAlerts(db) }));
-    serve(app, house, contracts.readSignals, async ({ now }) => {
-      const [alerts, active, devices] = await Promise.all([
-        recentAlerts(db, now),
-        countSignals(db),
-        devicesWithChannels(db),
-      ]);
-      return { now, activeAlerts: active, alerts, devices };
-    });
+    serve(app, house, contracts.listDevices, async ({ query, now }) => ({ now, ...(await devicesPage(db, query)) }));
     serve(app, house, contracts.listAlerts, async ({ query, now }) => {
       const [page, counts] = await Promise.all([journalPage(db, query, now), journalCounts(db)]);
       return { ...page, counts, now };

@@ -1,4 +1,5 @@
 // Alert rules of classes, models and machines, and the devices that report.
+import { isDeepStrictEqual } from 'node:util';
 import fp from 'fastify-plugin';
 import { and, asc, eq, inArray, isNull, ne, sql } from 'drizzle-orm';
 import type { BodyOf } from '#api/contract.ts';
@@ -6,7 +7,7 @@ import * as contracts from '#api/alert-rules.ts';
 import { addDevice } from '#api/setup.ts';
 import type { AlertRuleId, DeviceId } from '#core/ids.ts';
 import { refusal } from '#core/refusal.ts';
-import { checkCircles } from '#core/signals/index.ts';
+import { checkCircles, isOfParts, type Condition } from '#core/signals/index.ts';
 import { instant, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { assetClass } from '../catalogue/tables.ts';
@@ -20,6 +21,7 @@ import { writeNamed } from '../platform/writing.ts';
 import { forgetWatched } from './shards.ts';
 import { alert, alertRule, device, deviceTie, ruleCheckpoint, ruleState } from './tables.ts';
 import { forgetUnknown } from './unknown.ts';
+import { judgeLater, OF_PARTS } from './watch.ts';
 import type * as thread from './thread.ts';
 import type { Rule } from './watched.ts';
 
@@ -50,6 +52,7 @@ async function mustBeNew(tx: Tx, asked: Asked, id: AlertRuleId | null): Promise<
       refuse('conflict', 'That machine is of another class; choose its class.', 'assetClassId');
   }
   await mustBeTellable(tx, asked);
+  await mustRefer(tx, asked);
   const [same] = await tx.db
     .select({ id: alertRule.id })
     .from(alertRule)
@@ -69,8 +72,8 @@ async function mustBeNew(tx: Tx, asked: Asked, id: AlertRuleId | null): Promise<
     );
 }
 
-/** Refused: somebody who is told and is not there, and rules that hold each other back, so that nobody would ever be told. */
-async function mustBeTellable(tx: Tx, { tells, suppressedBy, name, assetClassId }: Asked): Promise<void> {
+/** Refused: somebody who is told and is not there. */
+async function mustBeTellable(tx: Tx, { tells }: Asked): Promise<void> {
   const ids = [...new Set(tells.map((t) => t.personId))];
   const people =
     ids.length === 0
@@ -81,29 +84,59 @@ async function mustBeTellable(tx: Tx, { tells, suppressedBy, name, assetClassId 
           .where(and(inArray(person.id, ids), eq(person.active, true)));
   const missing = tells.findIndex((t) => people.every((p) => p.id !== t.personId));
   if (missing >= 0) refuse('not-found', 'That person is not there; choose another.', `tells.${missing}.personId`);
-  if (suppressedBy.length === 0) return;
+}
+
+const key = (text: string): string => text.toLowerCase();
+
+/** Refused: rules of the class that a rule refers to and are not there, and rules that refer to each other in a circle. */
+async function mustRefer(tx: Tx, { name, assetClassId, suppressedBy, condition }: Asked): Promise<void> {
   const rules = await tx.db
-    .select({ name: alertRule.name, by: alertRule.suppressedBy })
+    .select({ name: alertRule.name, suppressedBy: alertRule.suppressedBy, condition: alertRule.condition })
     .from(alertRule)
     .where(eq(alertRule.assetClassId, assetClassId));
-  const key = (text: string): string => text.toLowerCase();
-  const names = [...new Set([...rules.map((r) => key(r.name)), key(name)])];
-  const unknown = suppressedBy.findIndex((n) => !names.includes(key(n)));
-  if (unknown >= 0)
-    refuse('not-found', `The class has no rule “${suppressedBy[unknown]}”; choose one of its own.`, 'suppressedBy');
-  const references = new Map<number, number[]>();
-  const others = rules.filter((r) => key(r.name) !== key(name)).map((r) => ({ name: r.name, by: r.by ?? [] }));
-  for (const r of [...others, { name, by: suppressedBy }])
-    references.set(names.indexOf(key(r.name)), [
-      ...(references.get(names.indexOf(key(r.name))) ?? []),
-      ...r.by.map((n) => names.indexOf(key(n))),
-    ]);
-  if (!checkCircles(references, names.indexOf(key(name))).ok)
-    refuse(
-      'conflict',
-      'These rules would hold each other back, and nobody would ever be told; take one out.',
-      'suppressedBy',
-    );
+  const others = rules.filter((r) => key(r.name) !== key(name));
+  const names = [...new Set([name, ...others.map((r) => r.name)].map(key))];
+  const check = (
+    field: string,
+    of: readonly string[],
+    ofOther: (r: (typeof rules)[number]) => readonly string[],
+    why: string,
+  ) => {
+    const unknown = of.find((n) => !names.includes(key(n)));
+    if (unknown !== undefined) refuse('not-found', `The class has no rule “${unknown}”; choose one of its own.`, field);
+    const references = new Map<number, number[]>();
+    for (const r of [...others.map((o) => ({ name: o.name, of: ofOther(o) })), { name, of }]) {
+      const id = names.indexOf(key(r.name));
+      references.set(id, [...(references.get(id) ?? []), ...r.of.map((n) => names.indexOf(key(n)))]);
+    }
+    if (!checkCircles(references, names.indexOf(key(name))).ok) refuse('conflict', why, field);
+  };
+  check(
+    'suppressedBy',
+    suppressedBy,
+    (r) => r.suppressedBy ?? [],
+    'These rules would hold each other back, and nobody would ever be told; take one out.',
+  );
+  check(
+    'condition.of',
+    partsOf(condition),
+    (r) => partsOf(r.condition),
+    'These rules would be made of each other, and none would ever be active; take one out.',
+  );
+}
+
+const partsOf = (condition: Condition): readonly string[] => (condition.kind === 'parts' ? condition.of : []);
+
+/** Refused: a name given up, or a class left, by the last rule of it that others refer to. */
+async function mustNotBeNeeded(tx: Tx, was: Rule, asked: Asked): Promise<void> {
+  if (key(was.name) === key(asked.name) && was.assetClassId === asked.assetClassId) return;
+  const rules = await tx.db.select().from(alertRule).where(eq(alertRule.assetClassId, was.assetClassId));
+  const others = rules.filter((r) => r.id !== was.id);
+  if (others.some((r) => key(r.name) === key(was.name))) return;
+  const by = others.find((r) =>
+    [...partsOf(r.condition), ...(r.suppressedBy ?? [])].some((n) => key(n) === key(was.name)),
+  );
+  if (by) refuse('conflict', `The rule “${by.name}” refers to “${was.name}”; change that one first.`, 'name');
 }
 
 /** What a rule watched so far is looked at anew: alerts that go on end, as not watched any more, and delays begin anew. */
@@ -132,12 +165,42 @@ async function lookAgain(tx: Tx, { assetClassId, name }: Pick<Asked, 'assetClass
           .where(and(eq(alertRule.assetClassId, assetClassId), eq(alertRule.name, name))),
       ),
     );
+  await judgeMadeOf(tx, assetClassId, now);
+}
+
+/** Rules of a class that are made of others are judged from now on as their parts stand now, wherever one of these is active. */
+async function judgeMadeOf(tx: Tx, assetClassId: Asked['assetClassId'], now: Instant): Promise<void> {
+  const rules = await tx.db.select().from(alertRule).where(eq(alertRule.assetClassId, assetClassId));
+  const made = rules.filter(isOfParts).map((r) => r.id);
+  if (made.length === 0) return;
+  const active = await tx.db
+    .selectDistinct({ assetId: alert.assetId })
+    .from(alert)
+    .where(
+      and(
+        isNull(alert.endedAt),
+        inArray(
+          alert.ruleId,
+          rules.map((r) => r.id),
+        ),
+      ),
+    );
+  const known = await tx.db
+    .selectDistinct({ assetId: ruleState.assetId })
+    .from(ruleState)
+    .where(inArray(ruleState.ruleId, made));
+  const assetIds = [...new Set([...active, ...known].map((r) => r.assetId))];
+  await judgeLater(
+    tx,
+    assetIds.map((assetId) => ({ assetId, channel: OF_PARTS, from: now })),
+  );
 }
 
 /** Whether a change makes of it a rule that watches something else, or nothing. */
 const isAnother = (was: Rule, { channel, condition, watched, model, assetId, assetClassId }: Asked): boolean =>
   was.channel !== channel ||
   was.condition.kind !== condition.kind ||
+  (condition.kind === 'parts' && !isDeepStrictEqual(was.condition, condition)) ||
   was.watched !== watched ||
   was.model !== model ||
   was.assetId !== assetId ||
@@ -164,7 +227,12 @@ export const alertRuleRoutes = fp<{ house: House }>(
     serve(app, house, contracts.addAlertRule, ({ body, write, now }) =>
       writeNamed(write, 'alert rule', `added ${body.name}`, async (tx) => {
         await mustBeNew(tx, body, null);
-        const [row] = await tx.db.insert(alertRule).values(body).$returningId();
+        // What its parts found before it was made is not its own.
+        const watchedSince = isOfParts(body) ? now : null;
+        const [row] = await tx.db
+          .insert(alertRule)
+          .values({ ...body, watchedSince })
+          .$returningId();
         await lookAgain(tx, body, now);
         return { id: row?.id as number };
       }),
@@ -176,6 +244,7 @@ export const alertRuleRoutes = fp<{ house: House }>(
         if (row.version !== version) stale(row);
         await forgetWatched(tx);
         await mustBeNew(tx, body, id);
+        await mustNotBeNeeded(tx, row, body);
         await tx.db
           .update(alertRule)
           .set({ ...body, version: version + 1 })

@@ -156,6 +156,8 @@ export const alertRule = mysqlTable(
     /** What was read before is not judged by it: it watched something else then. Null: it never has. */
     watchedSince: instantColumn(),
     priority: int().notNull().$type<Priority>(),
+    /** It counts for rules made of others: nobody is told of it, and nothing is raised. */
+    partOnly: boolean().notNull().default(false),
     /** Somebody decides whether an order is raised. */
     askFirst: boolean().notNull().default(false),
     /** What the order says beside what was seen, what the cause is likely to be, and by which plan the work is done. */
@@ -258,7 +260,7 @@ export const alert = mysqlTable(
     noOrder: varchar({ length: 300 }),
     /** From when people are told of it; null: they are not, for something holds it. */
     toldAt: instantColumn(),
-    heldBy: mysqlEnum(['shelved', 'suppressed']),
+    heldBy: mysqlEnum(['shelved', 'suppressed', 'part']),
     acknowledgedAt: instantColumn(),
     acknowledgedBy: reference<PersonId>(),
     floodId: reference<AlertFloodId>(),

@@ -3,7 +3,7 @@
 import { group } from 'd3-array';
 import { postReadings } from '#api/signals.ts';
 import type { AssetId } from '#core/ids.ts';
-import { readPack, type Sample } from '#core/signals/index.ts';
+import { isOfParts, readPack, type Sample } from '#core/signals/index.ts';
 import type { Refusal } from '#core/refusal.ts';
 import { instant, type Instant } from '#core/time/index.ts';
 import type { Database } from '../platform/database.ts';
@@ -39,7 +39,7 @@ export async function takeUp(
   const loaded = await turn.load(ids);
   const going = loaded.flatMap(({ assetId, ruleId }) => {
     const machine = machineOf(assetId);
-    const rule = machine && turn.rulesOf(machine).find((r) => r.id === ruleId);
+    const rule = machine && turn.rulesOf(machine).find((r) => r.id === ruleId && !isOfParts(r));
     const standing = rule && turn.standing(ruleId, assetId);
     return rule && standing ? [{ rule, assetId, upTo: standing.state.upTo }] : [];
   });
@@ -74,7 +74,7 @@ async function judge(turn: Turn, fresh: readonly Spoken[], now: Instant): Promis
   const going: Parameters<typeof goOn>[1][number][] = [];
   const later: Later[] = [];
   for (const [assetId, own] of group(fresh, (s) => s.assetId)) {
-    const rules = turn.rulesOf((own[0] as Spoken).machine);
+    const rules = turn.rulesOf((own[0] as Spoken).machine).filter((r) => !isOfParts(r));
     if (rules.length === 0) continue;
     for (const [of, spoken] of group(own, (s) => s.channel)) {
       const watching = rules.filter((r) => r.channel === of);

@@ -1,8 +1,9 @@
-// What Today shows of signals: alerts that go on.
-import { desc, eq, isNull } from 'drizzle-orm';
+// What Today shows of signals: alerts that go on, and were told.
+import { desc, eq } from 'drizzle-orm';
 import { sayExcess } from '#core/signals/index.ts';
 import { asset } from '../assets/tables.ts';
 import type { Db } from '../platform/database.ts';
+import { isToldOf } from './going-on.ts';
 import { alert, alertRule } from './tables.ts';
 
 const SHOWN = 10;
@@ -13,7 +14,7 @@ export async function activeAlerts(db: Db) {
     .from(alert)
     .innerJoin(alertRule, eq(alertRule.id, alert.ruleId))
     .innerJoin(asset, eq(asset.id, alert.assetId))
-    .where(isNull(alert.endedAt))
+    .where(isToldOf)
     .orderBy(desc(alert.startedAt), desc(alert.id))
     .limit(SHOWN);
   return rows.map(({ alert: { id, worst, assetId, startedAt, orderId }, rule, tag, model }) => ({

@@ -80,6 +80,8 @@ export type Turn = {
   /** Whether the machine is this server's to judge. */
   holds(id: AssetId): boolean;
   rulesOf(machine: WatchedMachine): readonly Rule[];
+  /** Those of a machine whose rules were asked for already. */
+  watchedBy(id: AssetId): readonly Rule[];
   standing(ruleId: AlertRuleId, assetId: AssetId): Standing | null;
   put(ruleId: AlertRuleId, assetId: AssetId, standing: Standing): void;
   drop(ruleId: AlertRuleId, assetId: AssetId): void;
@@ -116,6 +118,9 @@ async function judgeFromWork(tx: Tx, news: readonly WorkedOn[]): Promise<void> {
     news.filter((e) => ids.has(e.assetId)).map((e) => ({ assetId: e.assetId, channel: null, from: e.at })),
   );
 }
+
+/** What stands for a channel where only rules made of others are judged again: no device's is called so. */
+export const OF_PARTS = '(other rules)';
 
 /** Leaves what is to be judged again from some instant to whoever watches it; without a channel, by every rule. */
 export async function judgeLater(
@@ -219,6 +224,7 @@ async function beginTurn(
       rulesOf.set(machine.id, { machine, rules: own });
       return own;
     },
+    watchedBy: (id) => rulesOf.get(id)?.rules ?? [],
     standing,
     async find(ruleId, assetId) {
       const found = standing(ruleId, assetId) ?? (await loadStandings(tx, [assetId])).get(assetId)?.get(ruleId) ?? null;

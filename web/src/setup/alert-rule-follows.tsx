@@ -57,13 +57,28 @@ function Steps({ people }: { people: Reference['managers'] }) {
   );
 }
 
-export function FollowFields({ reference, rules }: { reference: Reference; rules: readonly AlertRuleOut[] }) {
+/** Names of the class's other rules. */
+export function useOtherRules(rules: readonly AlertRuleOut[]): readonly string[] {
   const classId: unknown = useWatch({ name: 'assetClassId' });
   const name: unknown = useWatch({ name: 'name' });
-  const others = [...new Set(rules.filter((r) => r.assetClassId === classId && r.name !== name).map((r) => r.name))];
+  return [...new Set(rules.filter((r) => r.assetClassId === classId && r.name !== name).map((r) => r.name))];
+}
+
+export function FollowFields({ reference, rules }: { reference: Reference; rules: readonly AlertRuleOut[] }) {
+  const others = useOtherRules(rules);
+  const isPartOnly = useWatch({ name: 'partOnly' }) === true;
   return (
     <section className="mt-4 border-t border-hairline pt-3" aria-label="What follows">
-      <div className="grid grid-cols-4 items-start gap-3">
+      <WireTick name="partOnly" label="Only a part of other rules: nobody is told, no order is raised" />
+      {!isPartOnly && <Follows reference={reference} others={others} />}
+    </section>
+  );
+}
+
+function Follows({ reference, others }: { reference: Reference; others: readonly string[] }) {
+  return (
+    <>
+      <div className="mt-3 grid grid-cols-4 items-start gap-3">
         <WireTick name="askFirst" label="Ask before an order is raised" />
         <WireSelect
           name="jobPlanId"
@@ -89,6 +104,6 @@ export function FollowFields({ reference, rules }: { reference: Reference; rules
         />
       )}
       <Steps people={tellable(reference)} />
-    </section>
+    </>
   );
 }

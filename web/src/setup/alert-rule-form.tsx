@@ -6,9 +6,9 @@ import { PRIORITIES } from '#core/service-levels/index.ts';
 import { CONDITIONS, type Condition } from '#core/signals/index.ts';
 import { ChooseAsset } from '../assets/index.ts';
 import type { Choice } from '../parts/choose.tsx';
-import { WireNumber, WireSelect, WireText, WireTick } from '../parts/wire-fields.tsx';
+import { WireNumber, WireSelect, WireText, WireTick, WireTicks } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
-import { FollowFields, type TypedStep } from './alert-rule-follows.tsx';
+import { FollowFields, useOtherRules, type TypedStep } from './alert-rule-follows.tsx';
 import { TryOnThePast } from './alert-rule-try.tsx';
 import { setupApi } from './endpoints.ts';
 
@@ -19,6 +19,7 @@ const SAY_KIND: Readonly<Record<Condition['kind'], string>> = {
   silence: 'nothing is said',
   state: 'it is in a state',
   count: 'a state comes too often',
+  parts: 'other rules are active',
 };
 const SCOPES = [
   ['class', 'all of the class'],
@@ -38,11 +39,24 @@ type Typed = Omit<AlertRuleIn, 'condition' | 'model' | 'assetId' | 'tells'> & {
     readonly side: 'above' | 'below';
     readonly trend: 'rising' | 'falling';
     readonly equals: string;
+    readonly by: 'all' | 'any';
+    readonly of: readonly string[];
   } & Record<'limit' | 'deadband' | 'low' | 'high' | 'perHour' | 'spanSeconds' | 'most', number>;
 };
 
 const EMPTY: Typed['condition'] = {
-  ...{ kind: 'limit', side: 'above', trend: 'rising', equals: '', limit: -65, deadband: 2, low: 2, high: 8 },
+  ...{
+    kind: 'limit',
+    side: 'above',
+    trend: 'rising',
+    equals: '',
+    by: 'all',
+    of: [],
+    limit: -65,
+    deadband: 2,
+    low: 2,
+    high: 8,
+  },
   ...{ perHour: 10, spanSeconds: 900, most: 10 },
 };
 
@@ -58,7 +72,8 @@ function typedOf(rule: AlertRuleOut | null, classes: Reference['classes']): Type
     },
     ...{ onDelaySeconds: rule?.onDelaySeconds ?? 300, offDelaySeconds: rule?.offDelaySeconds ?? 0 },
     ...{ holdSeconds: rule?.holdSeconds ?? 3600, priority: rule?.priority ?? 1, watched: rule?.watched ?? true },
-    ...{ askFirst: rule?.askFirst ?? false, orderText: rule?.orderText ?? '', likelyCause: rule?.likelyCause ?? '' },
+    ...{ partOnly: rule?.partOnly ?? false, askFirst: rule?.askFirst ?? false },
+    ...{ orderText: rule?.orderText ?? '', likelyCause: rule?.likelyCause ?? '' },
     ...{ jobPlanId: rule?.jobPlanId ?? null, watchCalendarId: rule?.watchCalendarId ?? null },
     suppressedBy: rule?.suppressedBy ?? [],
     tells: (rule?.tells ?? []).map(({ hours, ...t }) => ({ ...t, from: hours?.from ?? null, to: hours?.to ?? null })),
@@ -89,6 +104,8 @@ function conditionOf(c: Typed['condition']): AlertRuleIn['condition'] {
       return { kind, equals };
     case 'count':
       return { kind, equals, most, spanSeconds };
+    case 'parts':
+      return { kind, by: c.by, of: [...c.of] };
   }
 }
 
@@ -107,8 +124,27 @@ const Deadband = () => (
 const Span = ({ label }: { label: string }) => <WireNumber name="condition.spanSeconds" label={label} min={60} />;
 const State = () => <WireText name="condition.equals" label="State" hint="as the device says it; yes is 1, no is 0" />;
 
+const BY = [
+  ['all', 'all of them'],
+  ['any', 'any of them'],
+] as const;
+
+/** Rules of the class that this one may be made of. */
+function Parts({ rules }: { rules: readonly AlertRuleOut[] }) {
+  const others = useOtherRules(rules);
+  return (
+    <>
+      <WireSelect name="condition.by" label="Active are" options={BY} />
+      <div className="col-span-4">
+        {others.length < 2 && <p className="quiet">The class needs two other rules first.</p>}
+        <WireTicks name="condition.of" label="Of these rules, at one machine" values={others} />
+      </div>
+    </>
+  );
+}
+
 /** The fields of the chosen kind. */
-function ConditionFields() {
+function ConditionFields({ rules }: { rules: readonly AlertRuleOut[] }) {
   const kind: unknown = useWatch({ name: 'condition.kind' });
   switch (kind as Condition['kind']) {
     case 'limit':
@@ -156,6 +192,8 @@ function ConditionFields() {
           <Span label="Within, seconds" />
         </>
       );
+    case 'parts':
+      return <Parts rules={rules} />;
   }
 }
 
@@ -175,6 +213,23 @@ function ScopeFields() {
         <WireTick name="watched" label="Watched here (else the class’s rule of this name is not)" />
       )}
     </>
+  );
+}
+
+/** What it reads, and when that is abnormal. */
+function WatchedFields({ rules }: { rules: readonly AlertRuleOut[] }) {
+  const isOfParts = useWatch({ name: 'condition.kind' }) === 'parts';
+  return (
+    <div className="mt-3 grid grid-cols-4 items-start gap-3">
+      <WireText name="channel" label="Channel" hint={isOfParts ? 'whose readings are shown with it' : undefined} />
+      {!isOfParts && <WireText name="unit" label="Unit (SenML)" />}
+      <WireSelect
+        name="condition.kind"
+        label="Abnormal when"
+        options={CONDITIONS.map((k) => [k, SAY_KIND[k]] as const)}
+      />
+      <ConditionFields rules={rules} />
+    </div>
   );
 }
 
@@ -220,16 +275,7 @@ export function AlertRuleForm({
         <WireSelect name="priority" label="Order priority" options={PRIORITIES.map((p) => [p, String(p)] as const)} />
         <ScopeFields />
       </div>
-      <div className="mt-3 grid grid-cols-4 items-start gap-3">
-        <WireText name="channel" label="Channel" />
-        <WireText name="unit" label="Unit (SenML)" />
-        <WireSelect
-          name="condition.kind"
-          label="Abnormal when"
-          options={CONDITIONS.map((k) => [k, SAY_KIND[k]] as const)}
-        />
-        <ConditionFields />
-      </div>
+      <WatchedFields rules={rules} />
       <div className="mt-3 grid grid-cols-4 items-start gap-3">
         <WireNumber
           name="onDelaySeconds"

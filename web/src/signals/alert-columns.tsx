@@ -43,6 +43,7 @@ function sayStanding(a: AlertOut, now: Instant, zone: Zone): string {
   if (a.withdrawn) return 'withdrawn: told late, there was none';
   if (a.toldAt === null && a.shelf)
     return `shelved until ${sayMoment(a.shelf.until, now, zone)} by ${a.shelf.by}: ${a.shelf.reason}`;
+  if (a.toldAt === null && a.heldBy === 'part') return 'a part of other rules';
   if (a.toldAt === null)
     return a.heldBy === 'suppressed' ? 'held back by another alert of the machine' : 'was held back';
   const gone = a.endedAt === null ? '' : 'gone, ';

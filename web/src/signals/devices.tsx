@@ -7,7 +7,7 @@ import { sayUnit } from '#core/signals/index.ts';
 import { formatInstant, HOUR, sayLength, type Instant, type Zone } from '#core/time/index.ts';
 import { ChooseAsset } from '../assets/index.ts';
 import type { Choice } from '../parts/choose.tsx';
-import { GeneralError, useSubmit } from '../parts/fields.tsx';
+import { GeneralError, TextField, useSubmit } from '../parts/fields.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
 import { WireMoment } from '../parts/wire-fields.tsx';
@@ -248,19 +248,34 @@ function UnknownDevices({ now }: { now: Instant }) {
 export function DevicesRoom() {
   const reader = useReader();
   const { zone } = reader;
-  const query = signalsApi.useReadSignalsQuery(undefined, { pollingInterval: 60_000 });
+  const pages = usePages();
+  const { after } = pages;
+  const [search, setSearch] = useState('');
+  const query = signalsApi.useListDevicesQuery(
+    { query: { ...(search && { search }), ...(after && { after }) } },
+    { pollingInterval: 60_000 },
+  );
   const [moving, setMoving] = useState<DeviceOut | null>(null);
   return (
-    <Waiting query={query}>
-      {({ devices, now }) => {
-        const silent = devices.filter((d) => isSilent(d, now)).length;
-        return (
-          <SignalsPage
-            about={`${plural(devices.length, 'device')} listed${silent > 0 ? `, ${silent} silent for over an hour` : ''}`}
-          >
-            {devices.length === 0 ? (
+    <SignalsPage about="Which devices speak, and since when they do not.">
+      <div className="mt-3 w-72">
+        <TextField
+          label="Device or machine"
+          value={search}
+          onChange={(text) => {
+            pages.begin();
+            setSearch(text);
+          }}
+        />
+      </div>
+      <Waiting query={query}>
+        {({ items, next, now }) => (
+          <>
+            {items.length === 0 ? (
               <p className="mt-3 border-y border-hairline py-4">
-                No device is connected yet: register one on an asset’s page, and a rule in Setup.
+                {search
+                  ? `No device or machine answers to “${search}”.`
+                  : 'No device is connected yet: register one on an asset’s page, and a rule in Setup.'}
               </p>
             ) : (
               <section className="mt-4">
@@ -269,16 +284,17 @@ export function DevicesRoom() {
                   caption="Devices"
                   title={<h2>Devices, the longest silent first</h2>}
                   columns={deviceColumns(now, zone, reader.may(moveDevice) ? setMoving : null)}
-                  rows={devices}
+                  rows={items}
                   idOf={(d) => d.id}
                 />
+                <Pager pages={pages} next={next} words={['Longer silent', 'Later heard']} />
               </section>
             )}
             <UnknownDevices now={now} />
             {moving && <MoveDevice device={moving} now={now} onClose={() => setMoving(null)} />}
-          </SignalsPage>
-        );
-      }}
-    </Waiting>
+          </>
+        )}
+      </Waiting>
+    </SignalsPage>
   );
 }

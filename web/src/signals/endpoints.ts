@@ -6,7 +6,7 @@ import { read, write, server } from '../shell/store.ts';
 export const signalsApi = server.injectEndpoints({
   endpoints: (build) => ({
     readActiveAlerts: read(build, signals.readActiveAlerts),
-    readSignals: read(build, signals.readSignals),
+    listDevices: read(build, signals.listDevices),
     listAlerts: read(build, signals.listAlerts),
     acknowledgeAlerts: write(build, signals.acknowledgeAlerts),
     shelveAlert: write(build, signals.shelveAlert),

@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 // Signals: what is to be answered, what is done about it, the machines of a place, the figures, and devices nobody knows.
-import { cleanup, screen, within } from '@testing-library/react';
+import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import * as api from '#api/signals.ts';
 import type { AlertOut, DeviceOut, UnknownOut, WatchedMachineOut } from '#api/signals.ts';
@@ -266,13 +266,10 @@ describe('devices', () => {
     },
   };
   beforeEach(() => {
-    house.answer(api.readSignals, () => ({
-      ...{
-        alerts: [],
-        activeAlerts: 0,
-        devices: [device(41, NOW - 5 * HOUR), device(42, NOW - 60_000), device(43, null)],
-      },
-      now: NOW,
+    const all = [device(43, null), device(41, NOW - 5 * HOUR), device(42, NOW - 60_000)];
+    house.answer(api.listDevices, ({ query }) => ({
+      items: all.filter((d) => d.key.includes(query.get('search') ?? '')),
+      ...{ next: null, now: NOW },
     }));
     house.answer(api.listUnknownDevices, ({ query }) => ({
       items: query.get('refused') ? [] : [unknown],
@@ -280,12 +277,16 @@ describe('devices', () => {
     }));
   });
   it('say since when they are silent, and that one was never heard', async () => {
-    house.open(<DevicesRoom />);
+    const { user } = house.open(<DevicesRoom />);
     await screen.findByRole('table', { name: 'Devices' });
-    expect(screen.getByText('3 devices listed, 2 silent for over an hour')).toBeDefined();
     expect(rowOf(/urn:dev:mac:41/, 'Devices').textContent).toContain('○ silent for 5 h');
     expect(rowOf(/urn:dev:mac:42/, 'Devices').textContent).toContain('● 09:19');
     expect(rowOf(/urn:dev:mac:43/, 'Devices').textContent).toContain('never');
+    await user.type(screen.getByLabelText('Device or machine'), 'mac:42');
+    await waitFor(() => expect(screen.queryByText('urn:dev:mac:43')).toBeNull());
+    expect(rowOf(/urn:dev:mac:42/, 'Devices')).toBeDefined();
+    await user.type(screen.getByLabelText('Device or machine'), '9');
+    expect(await screen.findByText('No device or machine answers to “mac:429”.')).toBeDefined();
   });
   it('that nobody knows are refused, or tied to a machine', async () => {
     house.answer(api.refuseDevice, () => ({ done: true }));
@@ -298,7 +299,7 @@ describe('devices', () => {
     expect(await own.findByText('None was refused.')).toBeDefined();
   });
   it('a house without any says what connects the first', async () => {
-    house.answer(api.readSignals, () => ({ alerts: [], activeAlerts: 0, devices: [], now: NOW }));
+    house.answer(api.listDevices, () => ({ items: [], next: null, now: NOW }));
     house.open(<DevicesRoom />);
     expect(await screen.findByText(/No device is connected yet: register one on an asset’s page/)).toBeDefined();
   });

@@ -1,0 +1,9 @@
+// Alerts that go on: what is only a part of other rules is nobody's to look after.
+import { and, isNotNull, isNull, ne, or } from 'drizzle-orm';
+import { alert } from './tables.ts';
+
+export const goesOn = and(
+  ...[isNull(alert.endedAt), isNull(alert.withdrawnAt), or(isNull(alert.heldBy), ne(alert.heldBy, 'part'))],
+);
+/** Those that people were told of: neither shelved nor held back by others. */
+export const isToldOf = and(goesOn, isNotNull(alert.toldAt));
