@@ -277,6 +277,46 @@ describe('a flood', () => {
   });
 });
 
+describe('what stands behind an order', () => {
+  it('is the rule as it was, who was told, and what was read around it, which goes on', async () => {
+    const [who] = await s.house.database.db.select().from(person).orderBy(asc(person.id));
+    const tells = [{ personId: who?.id, afterMinutes: 0, hours: null }];
+    const id = await s.add('Behind', 'behind', { tells, onDelaySeconds: 120 });
+    await s.say(14, 'behind', ['03:00', 1], ['09:00', 3], ['09:05', 20], ['09:08', 25]);
+    const [of] = await s.alertsOf(id);
+    await escalate(s.house.database, at('09:10'));
+    const version = must(
+      await s.call<{ items: { id: number; version: number }[] }>('GET', '/api/alert-rules'),
+    ).items.find((r) => r.id === id)?.version;
+    const changed = {
+      ...{ ...RULE, name: 'Behind', assetClassId: s.classId, channel: 'behind', unit: '', priority: 2, version },
+      condition: { kind: 'limit', side: 'above', limit: 11, deadband: 0 },
+    };
+    must(await s.call('PUT', `/api/alert-rules/${id}`, changed));
+    type Behind = { said: string; text: string; told: { name: string; at: number }[]; limits: { limit: number }[] };
+    const [behind] = must(await s.call<{ items: Behind[] }>('GET', `/api/orders/${of?.orderId}/alerts`)).items;
+    expect([behind?.said, behind?.text, behind?.limits.map((l) => l.limit), behind?.told]).toEqual([
+      ...['behind above 10, for 2 min', 'behind 25, limit above 10', [10]],
+      [{ name: who?.name, at: at('09:10') }],
+    ]);
+    const curve = async () =>
+      must(await s.call<{ points: { at: number; value: number }[] }>('GET', `/api/alerts/${of?.id}/curve`)).points.map(
+        (p) => [p.at, p.value],
+      );
+    const before = [
+      [at('09:00'), 3],
+      [at('09:05'), 20],
+      [at('09:08'), 25],
+    ];
+    // Six hours before it was abnormal is far enough.
+    expect(await curve()).toEqual(before);
+    await s.say(14, 'behind', ['09:19', 4]);
+    expect(await curve()).toEqual([...before, [at('09:19'), 4]]);
+    expect((await s.call('GET', '/api/alerts/999999/curve')).status).toBe(404);
+    expect(must(await s.call<{ items: object[] }>('GET', '/api/orders/999999/alerts')).items).toEqual([]);
+  });
+});
+
 describe('who is told', () => {
   it('one after the other, until somebody acknowledges; within their hours; each once, whoever looks', async () => {
     const people = await s.house.database.db.select().from(person).orderBy(asc(person.id));

@@ -97,6 +97,27 @@ export function sayRule({ channel, unit, condition: c }: Said): string {
   }
 }
 
+/** A rule as it was when it found an alert: what is said of that stays, whatever the rule becomes. */
+export const ruleThen = ({
+  channel,
+  unit,
+  condition,
+  onDelaySeconds,
+  offDelaySeconds,
+  holdSeconds,
+}: Watching): Watching => ({
+  ...{ channel, unit, condition, onDelaySeconds, offDelaySeconds, holdSeconds },
+});
+
+/** A rule in one line, with how long it waits. */
+export function sayRuleWithDelays(rule: Watching): string {
+  const delays = [
+    ...(rule.onDelaySeconds > 0 ? [`for ${within(rule.onDelaySeconds)}`] : []),
+    ...(rule.offDelaySeconds > 0 ? [`back after ${within(rule.offDelaySeconds)} of normal`] : []),
+  ];
+  return [sayRule(rule), ...delays].join(', ');
+}
+
 /** What an alert saw, in one line: channel, worst measure and what was allowed. */
 export function sayExcess(rule: Said, worst: number | null): string {
   const { channel, unit, condition: c } = rule;

@@ -104,7 +104,7 @@ export async function alertRows(
       customer: machine.customer,
     },
     place: places.of(locationId).label,
-    ...{ text: sayExcess(rule, a.worst), channel: rule.channel, priority: rule.priority },
+    ...{ text: sayExcess(a.ruleThen ?? rule, a.worst), channel: (a.ruleThen ?? rule).channel, priority: rule.priority },
     ...{ startedAt: a.startedAt, endedAt: a.endedAt, orderId: a.orderId, joined: a.joined === 1 },
     ...{ toldAt: a.toldAt, heldBy: a.heldBy, withdrawn: a.withdrawnAt !== null, flooded: a.floodId !== null },
     acknowledged: a.acknowledgedAt === null ? null : { at: a.acknowledgedAt, by: by ?? 'somebody who left' },

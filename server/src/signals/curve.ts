@@ -12,8 +12,8 @@ export type Point = { readonly at: Instant; readonly value: number; readonly low
 /** More points than that nobody can tell apart. */
 const MOST_POINTS = 720;
 /** Longer spans are drawn from sums by the hour, and still longer ones by the day. */
-const RAW_MS = 4 * DAY;
-const HOURS_MS = 120 * DAY;
+const RAW_MS = 4 * DAY + HOUR;
+const HOURS_MS = 120 * DAY + HOUR;
 
 type Sums = [ms: number, n: number, low: number, high: number, sum: number];
 const pointOf = ([ms, n, low, high, sum]: Sums): Point => ({
@@ -52,29 +52,37 @@ async function parts(
 }
 
 /**
- * At most some hundred points of a channel over the last days. What has not been summed yet is drawn from readings, so that the newest
- * is always there.
+ * What a machine's devices said on a channel in (from, to], in at most so many parts. What has not been summed yet is drawn from readings,
+ * so that the newest is always there.
  */
-export async function curveOf(db: Db, assetId: AssetId, channel: string, days: number, now: Instant): Promise<Point[]> {
+export async function curveBetween(
+  db: Db,
+  { assetId, channel }: { readonly assetId: AssetId; readonly channel: string },
+  from: Instant,
+  to: Instant,
+  most = MOST_POINTS,
+): Promise<Point[]> {
   const [ties, [summed]] = await Promise.all([
     tiesOf(db, [assetId]),
     db.select().from(readingSummed).orderBy(asc(readingSummed.id)).limit(1),
   ]);
-  const span = days * DAY;
-  const from = instant(now - span);
-  // A clock may go ahead of ours.
-  const to = instant(now + HOUR);
-  const least = span / MOST_POINTS;
+  const span = to - from;
+  const least = span / most;
   if (span <= RAW_MS || !summed) {
     const rows = await parts(db, ties, channel, from, to, Math.max(1000, Math.ceil(least / 1000) * 1000), 'reading');
     return rows.map(pointOf);
   }
   const by = span <= HOURS_MS ? HOUR : DAY;
   const part = Math.max(by, Math.ceil(least / by) * by);
-  const upTo = by === HOUR ? summed.upTo : instant(Math.floor(summed.upTo / DAY) * DAY);
+  const known = by === HOUR ? summed.upTo : Math.floor(summed.upTo / DAY) * DAY;
+  const upTo = instant(Math.min(known, to));
   const [old, fresh] = await Promise.all([
     parts(db, ties, channel, from, instant(upTo - 1), part, by === HOUR ? 'hour' : 'day'),
     parts(db, ties, channel, instant(Math.max(from, upTo - 1)), to, part, 'reading'),
   ]);
   return [...old, ...fresh].map(pointOf);
 }
+
+/** At most some hundred points of a channel over the last days. A clock may go ahead of ours. */
+export const curveOf = (db: Db, assetId: AssetId, channel: string, days: number, now: Instant): Promise<Point[]> =>
+  curveBetween(db, { assetId, channel }, instant(now - days * DAY), instant(now + HOUR));

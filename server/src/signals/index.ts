@@ -11,7 +11,7 @@ import { alertActRoutes } from './alert-acts.ts';
 import { alertRuleRoutes } from './rules.ts';
 
 export { letTimeGoOn } from './keep-watching.ts';
-export { alertCurves } from './queries.ts';
+export { alertCurves } from './evidence.ts';
 export { takePack } from './take.ts';
 
 /** What readings bring and what time brings, kept going together. */

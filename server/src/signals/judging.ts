@@ -7,6 +7,7 @@ import {
   dueAt,
   isOfParts,
   isPartOf,
+  ruleThen,
   sayExcess,
   seriesRule,
   unwatchedIn,
@@ -98,7 +99,10 @@ async function noted(tx: Tx, rule: Rule, assetId: AssetId, turn: Started): Promi
   try {
     const [made] = await tx.db
       .insert(alert)
-      .values({ ruleId: rule.id, assetId, startedAt: turn.from, since: turn.since, worst: turn.worst })
+      .values({
+        ...{ ruleId: rule.id, ruleThen: ruleThen(rule), assetId },
+        ...{ startedAt: turn.from, since: turn.since, worst: turn.worst },
+      })
       .$returningId();
     return made?.id as AlertId;
   } catch (error) {

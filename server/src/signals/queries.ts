@@ -1,16 +1,15 @@
 // Reading signals: devices with what each channel said last, and readings.
-import { and, asc, desc, eq, gt, inArray, like, lt, max, or, sql } from 'drizzle-orm';
-import type { AssetId, OrderId } from '#core/ids.ts';
-import { DAY, HOUR, instant, type Instant } from '#core/time/index.ts';
-import { crossedLimit, drawnLimits } from '#core/signals/index.ts';
+import { and, asc, eq, inArray, like, max, or, sql } from 'drizzle-orm';
+import type { AssetId } from '#core/ids.ts';
+import { instant, type Instant } from '#core/time/index.ts';
+import { drawnLimits } from '#core/signals/index.ts';
 import { curveOf } from './curve.ts';
 import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { instantText } from '../platform/columns.ts';
 import { escapeLike, type Db } from '../platform/database.ts';
 import { pageOf } from './newest-first.ts';
-import { alert, alertRule, channel, device, reading } from './tables.ts';
-import { readWhile, tiesOf } from './series.ts';
+import { channel, device } from './tables.ts';
 import { rulesOf } from './watched.ts';
 
 const DEVICES_SHOWN = 50;
@@ -87,50 +86,4 @@ export async function readingsOf(db: Db, assetId: AssetId, wanted: string, days:
   ]);
   const own = rules.filter((r) => r.channel === wanted);
   return { unit: held?.unit ?? null, points, limits: own.flatMap((r) => drawnLimits(r.condition)) };
-}
-
-const CURVE_POINTS = 200;
-/** How long before an alert its curve begins. */
-const BEFORE_ALERT = 6 * HOUR;
-
-/** The alerts that orders were raised from or that joined them, each with the curve that led to it. */
-export async function alertCurves(db: Db, orderIds: readonly OrderId[], now: Instant) {
-  if (orderIds.length === 0) return [];
-  const rows = await db
-    .select({ alert, rule: alertRule, tag: asset.tag })
-    .from(alert)
-    .innerJoin(alertRule, eq(alertRule.id, alert.ruleId))
-    .innerJoin(asset, eq(asset.id, alert.assetId))
-    .where(inArray(alert.orderId, [...orderIds]))
-    .orderBy(asc(alert.startedAt))
-    .limit(40);
-  const ties = await tiesOf(db, [...new Set(rows.map((r) => r.alert.assetId))]);
-  return Promise.all(
-    rows.map(async ({ alert: of, rule, tag }) => {
-      const points = await db
-        .select({ at: reading.at, value: reading.value })
-        .from(reading)
-        .where(
-          and(
-            readWhile(ties.filter((t) => t.assetId === of.assetId)) ?? sql`false`,
-            eq(reading.channel, rule.channel),
-            gt(reading.at, instant(of.startedAt - BEFORE_ALERT)),
-            lt(reading.at, instant((of.endedAt ?? now) + HOUR)),
-          ),
-        )
-        .orderBy(desc(reading.at))
-        .limit(CURVE_POINTS);
-      return {
-        ...{
-          orderId: of.orderId as OrderId,
-          rule: rule.name,
-          tag,
-          channel: rule.channel,
-          unit: rule.unit,
-          limit: crossedLimit(rule.condition, of.worst),
-        },
-        ...{ startedAt: of.startedAt, endedAt: of.endedAt, points: points.reverse() },
-      };
-    }),
-  );
 }

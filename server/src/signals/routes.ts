@@ -1,11 +1,12 @@
 // The signals' routes: readings in (gateways, coordinators), alerts and devices out (everybody signed in).
 import fp from 'fastify-plugin';
+import { listOrderAlerts, readAlertCurve } from '#api/order-alerts.ts';
 import * as contracts from '#api/signals.ts';
 import { serve, type House } from '../platform/http.ts';
 import type { LocationId } from '#core/ids.ts';
 import { journalCounts, journalPage } from './alert-rows.ts';
-import { countSignals } from './count.ts';
 import { devicesPage, readingsOf } from './queries.ts';
+import { alertsOfOrder, curveOfAlert } from './evidence.ts';
 import { alertFigures } from './figures.ts';
 import { machinesAt, watchedPlaces } from './glance.ts';
 import { formOf, readBytes } from './packs.ts';
@@ -41,6 +42,8 @@ export const signalRoutes = fp<{ house: House }>(
       const machines = place ? await machinesAt(db, place.id as LocationId, now) : [];
       return { now, places, place: place && { id: place.id, name: place.name, customer: place.customer }, machines };
     });
+    serve(app, house, listOrderAlerts, async ({ params }) => ({ items: await alertsOfOrder(db, params.id) }));
+    serve(app, house, readAlertCurve, ({ params, now }) => curveOfAlert(db, params.id, now));
     serve(app, house, contracts.readReadings, ({ params, query, now }) =>
       readingsOf(db, params.id, query.channel, query.days ?? USUAL_DAYS, now),
     );

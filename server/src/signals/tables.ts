@@ -27,7 +27,7 @@ import type {
   UnknownDeviceId,
 } from '#core/ids.ts';
 import type { Priority } from '#core/service-levels/index.ts';
-import type { Condition, TellStep, WatchState } from '#core/signals/index.ts';
+import type { Condition, TellStep, Watching, WatchState } from '#core/signals/index.ts';
 import { instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
 import { calendar } from '../calendars/tables.ts';
 import { assetClass } from '../catalogue/tables.ts';
@@ -245,6 +245,8 @@ export const alert = mysqlTable(
     assetId: reference<AssetId>()
       .notNull()
       .references(() => asset.id),
+    /** The rule as it was; null: found before that was kept. */
+    ruleThen: jsonColumn<Watching | null>(),
     /** When it is active; abnormal since a delay before. */
     startedAt: instantColumn().notNull(),
     since: instantColumn(),
@@ -273,6 +275,7 @@ export const alert = mysqlTable(
     index('alert_started').on(t.startedAt),
     index('alert_untold').on(t.toldAt, t.endedAt),
     index('alert_order').on(t.orderId),
+    index('alert_answered').on(t.acknowledgedAt, t.toldAt),
   ],
 );
 

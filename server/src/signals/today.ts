@@ -17,8 +17,8 @@ export async function activeAlerts(db: Db) {
     .where(isToldOf)
     .orderBy(desc(alert.startedAt), desc(alert.id))
     .limit(SHOWN);
-  return rows.map(({ alert: { id, worst, assetId, startedAt, orderId }, rule, tag, model }) => ({
+  return rows.map(({ alert: { id, worst, assetId, startedAt, orderId, ruleThen }, rule, tag, model }) => ({
     ...{ id, tag, model, assetId, startedAt, orderId },
-    text: sayExcess(rule, worst),
+    text: sayExcess(ruleThen ?? rule, worst),
   }));
 }

@@ -8,6 +8,7 @@ import { Files } from '../files/index.ts';
 import { ComesTo } from '../settle/index.ts';
 import { PartsNeeded } from '../stores/index.ts';
 import { OffersOf } from '../offers/index.ts';
+import { AlertsOf } from '../signals/index.ts';
 import { MarginBar } from '../parts/margin-bar.tsx';
 import { StageMoon } from '../parts/stage-moon.tsx';
 import { sayDate, sayMinutes, sayMoment, sayMoney, sayZone } from '../parts/words.ts';
@@ -141,6 +142,7 @@ export function Record({ order }: { order: OrderPage }) {
           </div>
         </div>
         <div className="space-y-6">
+          <AlertsOf orderId={order.id} now={order.now} />
           <Happened order={order} />
           <Told order={order} />
         </div>

@@ -233,6 +233,20 @@ function WatchedFields({ rules }: { rules: readonly AlertRuleOut[] }) {
   );
 }
 
+/** How long it waits. Of other rules it is always known whether they are active. */
+function WaitFields() {
+  const isOfParts = useWatch({ name: 'condition.kind' }) === 'parts';
+  return (
+    <div className="mt-3 grid grid-cols-4 items-start gap-3">
+      <WireNumber name="onDelaySeconds" label="On-delay, seconds" min={0} hint="abnormal so long before it is active" />
+      <WireNumber name="offDelaySeconds" label="Off-delay, seconds" min={0} hint="normal so long before it ends" />
+      {!isOfParts && (
+        <WireNumber name="holdSeconds" label="A value counts for, seconds" min={10} hint="then nothing is known" />
+      )}
+    </div>
+  );
+}
+
 export function AlertRuleForm({
   rule,
   reference,
@@ -276,16 +290,7 @@ export function AlertRuleForm({
         <ScopeFields />
       </div>
       <WatchedFields rules={rules} />
-      <div className="mt-3 grid grid-cols-4 items-start gap-3">
-        <WireNumber
-          name="onDelaySeconds"
-          label="On-delay, seconds"
-          min={0}
-          hint="abnormal so long before it is active"
-        />
-        <WireNumber name="offDelaySeconds" label="Off-delay, seconds" min={0} hint="normal so long before it ends" />
-        <WireNumber name="holdSeconds" label="A value counts for, seconds" min={10} hint="then nothing is known" />
-      </div>
+      <WaitFields />
       <FollowFields reference={reference} rules={rules} />
       <TryOnThePast ruleId={rule?.id ?? null} bodyOf={(typed) => toBody(typed as Typed)} />
     </WireForm>

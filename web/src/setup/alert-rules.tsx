@@ -42,6 +42,10 @@ export function AlertRules() {
                 value: (r) => r.onDelaySeconds,
                 show: (r) => `${r.onDelaySeconds} s${r.offDelaySeconds > 0 ? `, back ${r.offDelaySeconds} s` : ''}`,
               },
+              {
+                ...{ id: 'follows', head: 'Follows' },
+                value: (r) => (r.partOnly ? 'nothing: part of others' : r.askFirst ? 'somebody is asked' : 'an order'),
+              },
               { id: 'priority', head: 'Priority', isNumber: true, value: (r) => r.priority },
             ]}
           />

@@ -1,4 +1,5 @@
 // What this room asks of the server.
+import * as orderAlerts from '#api/order-alerts.ts';
 import * as setup from '#api/setup.ts';
 import * as signals from '#api/signals.ts';
 import { read, write, server } from '../shell/store.ts';
@@ -18,6 +19,8 @@ export const signalsApi = server.injectEndpoints({
     readAlertFigures: read(build, signals.readAlertFigures),
     readWatch: read(build, signals.readWatch),
     readReadings: read(build, signals.readReadings),
+    listOrderAlerts: read(build, orderAlerts.listOrderAlerts),
+    readAlertCurve: read(build, orderAlerts.readAlertCurve),
     addDevice: write(build, setup.addDevice),
   }),
 });

@@ -1,1 +1,2 @@
 export { signalsApi } from './endpoints.ts';
+export { AlertsOf } from './of-order.tsx';

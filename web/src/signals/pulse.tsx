@@ -18,24 +18,30 @@ const SPANS = [
   [365, 'a year'],
 ] as const;
 
-/** What was said, with the least and most of each part, and the limits; and in words over which time. */
-function Curve({
-  of,
-  channel,
-  now,
+type Points = Answer<typeof readReadings>['points'];
+type Limits = Answer<typeof readReadings>['limits'];
+
+/** What was said, with the least and most of each part, the limits, and instants that matter. */
+export function CurveLines({
+  points,
+  limits,
+  marks = [],
+  until,
   height,
+  said,
 }: {
-  of: Answer<typeof readReadings>;
-  channel: string;
-  now: Instant;
+  points: Points;
+  limits: Limits;
+  marks?: readonly Instant[];
+  until: Instant;
   height: number;
+  said: string;
 }) {
-  const { points, limits, unit } = of;
   const values = [...points.flatMap((p) => [p.low, p.high]), ...limits.map((l) => l.limit)];
   const [low, high] = extent(values) as [number, number];
   const pad = (high - low || 1) * 0.12;
-  const from = points[0]?.at ?? now;
-  const x = scaleLinear([from, Math.max(now, from + 1)], [0, 1000]);
+  const from = points[0]?.at ?? until;
+  const x = scaleLinear([from, Math.max(until, from + 1)], [0, 1000]);
   const y = scaleLinear([low - pad, high + pad], [height, 0]);
   const path = line<(typeof points)[number]>(
     (p) => x(p.at),
@@ -47,33 +53,63 @@ function Curve({
     (p) => y(p.high),
   ).digits(1)(points);
   return (
+    <svg
+      viewBox={`0 0 1000 ${height}`}
+      preserveAspectRatio="none"
+      width="100%"
+      height={height}
+      role="img"
+      aria-label={said}
+    >
+      {limits.map((l) => (
+        <line
+          key={`${l.limit}${l.side}`}
+          x1="0"
+          x2="1000"
+          y1={y(l.limit)}
+          y2={y(l.limit)}
+          stroke="var(--short)"
+          strokeDasharray="6 4"
+          vectorEffect="non-scaling-stroke"
+        />
+      ))}
+      {marks.map((at) => (
+        <line
+          key={at}
+          x1={x(at)}
+          x2={x(at)}
+          y1="0"
+          y2={height}
+          stroke="var(--ink2)"
+          strokeDasharray="2 3"
+          vectorEffect="non-scaling-stroke"
+        />
+      ))}
+      <path d={between ?? ''} fill="currentColor" fillOpacity="0.18" stroke="none" />
+      <path d={path ?? ''} fill="none" stroke="currentColor" strokeWidth="1.4" vectorEffect="non-scaling-stroke" />
+    </svg>
+  );
+}
+
+/** The last days of a channel, and in words over which time. */
+function Curve({
+  of: { points, limits, unit },
+  channel,
+  now,
+  height,
+}: {
+  of: Answer<typeof readReadings>;
+  channel: string;
+  now: Instant;
+  height: number;
+}) {
+  const said = `${channel}: last ${sayValue(points.at(-1)?.value.toFixed(1) ?? '')} ${sayUnit(unit)}`;
+  return (
     <>
-      <svg
-        viewBox={`0 0 1000 ${height}`}
-        preserveAspectRatio="none"
-        width="100%"
-        height={height}
-        role="img"
-        aria-label={`${channel}: last ${sayValue(points.at(-1)?.value.toFixed(1) ?? '')} ${sayUnit(unit)}`}
-      >
-        {limits.map((l) => (
-          <line
-            key={`${l.limit}${l.side}`}
-            x1="0"
-            x2="1000"
-            y1={y(l.limit)}
-            y2={y(l.limit)}
-            stroke="var(--short)"
-            strokeDasharray="6 4"
-            vectorEffect="non-scaling-stroke"
-          />
-        ))}
-        <path d={between ?? ''} fill="currentColor" fillOpacity="0.18" stroke="none" />
-        <path d={path ?? ''} fill="none" stroke="currentColor" strokeWidth="1.4" vectorEffect="non-scaling-stroke" />
-      </svg>
+      <CurveLines {...{ points, limits, height, said }} until={now} />
       <figcaption className="quiet flex justify-between">
         <span>
-          {channel}, the last {sayLength(now - from)}
+          {channel}, the last {sayLength(now - (points[0]?.at ?? now))}
         </span>
         <span>{limits.map((l) => `limit ${l.side} ${sayValue(l.limit)} ${sayUnit(unit)}`).join(', ')}</span>
       </figcaption>
