@@ -41,7 +41,9 @@ export const classOut = v.object({
   version: v.number(),
   assets: v.number(),
   jobPlans: v.array(named),
-  meters: v.array(v.object({ name: v.string(), unit: v.string(), channel: v.nullable(v.string()) })),
+  meters: v.array(
+    v.object({ name: v.string(), unit: v.string(), channel: v.nullable(v.string()), wrapsAt: v.nullable(v.number()) }),
+  ),
   words: v.object({ symptom: wordsOut, fault: wordsOut, cause: wordsOut, remedy: wordsOut }),
 });
 export type ClassOut = v.InferOutput<typeof classOut>;
@@ -62,6 +64,8 @@ export const classIn = v.object({
       name: v.pipe(shortText, v.maxLength(60)),
       unit: v.pipe(shortText, v.maxLength(20)),
       channel: v.nullable(v.pipe(v.string(), v.trim(), v.maxLength(60))),
+      /** The count at which the device's counter begins at 0 by itself. */
+      wrapsAt: v.optional(v.nullable(v.pipe(v.number(), v.finite(), v.gtValue(0, 'More than 0.'))), null),
     }),
   ),
   /** Left out: they stay as they are. */

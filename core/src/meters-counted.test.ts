@@ -53,6 +53,35 @@ it('counts everything over restarts, in any batches, and reads no more than once
   );
 });
 
+it('that begins at 0 by itself where that is declared loses nothing; a fall by less is a reset', () => {
+  const WRAP = 1000;
+  const step = fc.record({ minutes: fc.integer({ min: 1, max: 90 }), more: fc.integer({ min: 0, max: 400 }) });
+  fc.assert(
+    fc.property(fc.array(step, { minLength: 1, maxLength: 40 }), fc.nat(3), (steps, size) => {
+      let [minute, ran] = [0, 900];
+      const counts = [{ at: at(0), value: 900 }];
+      for (const { minutes, more } of steps) {
+        minute += minutes;
+        ran += more;
+        counts.push({ at: at(minute), value: ran % WRAP });
+      }
+      // The first is the base.
+      const held: Counted[] = [...countOn(null, null, counts.slice(0, 1), WRAP).readings];
+      for (let i = 1; i < counts.length; i += size + 1) {
+        const last = held.at(-1) ?? null;
+        const batch = counts.slice(i, i + size + 1).filter((c) => last === null || c.at > last.at);
+        held.push(...countOn(last, counts[i - 1] ?? null, batch, WRAP).readings);
+      }
+      const pending = (counts.at(-1) as MeterReading).value - (held.at(-1) as MeterReading).value;
+      expect(totalRun(held) + pending).toBe(ran - 900);
+    }),
+    { numRuns: 500 },
+  );
+  const before = { at: at(0), value: 400 };
+  const reset = countOn(before, before, [{ at: at(120), value: 20 }], WRAP).readings;
+  expect(totalRun([{ ...before, anew: false }, ...reset])).toBe(20);
+});
+
 it('takes a new device as a base, and leaves to people what a lower one means', () => {
   const last = { at: at(0), value: 500 };
   expect(countOn(last, null, [{ at: at(120), value: 20 }])).toEqual({

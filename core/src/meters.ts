@@ -75,21 +75,26 @@ export type Counted = MeterReading & { readonly anew: boolean };
  * How a device's count goes on, in the order of its times, all newer than `last`, the meter's last reading: at most one reading an hour,
  * and none of what was counted is lost where the counter began anew: it is read as far as it had come, and the new count is added.
  * `before`: what the device counted last before; null: it is new there, and its first count is a base. `lower`: that base is less than
- * the meter says, and what that means is for people to say. NaN, negative and infinite counts are passed over.
+ * the meter says, and what that means is for people to say. NaN, negative and infinite counts are passed over. `wrapsAt`: the count at which
+ * the counter begins at 0 by itself; null: it does not. A fall by more than half of it is that, and not a reset.
  * Source: settled questions, Signals (falling counters).
  */
 export function countOn(
   last: MeterReading | null,
   before: MeterReading | null,
   counts: readonly MeterReading[],
+  wrapsAt: number | null = null,
 ): { readonly readings: readonly Counted[]; readonly lower: MeterReading | null } {
   const readings: Counted[] = [];
   let [held, previous] = [last, before];
   for (const read of counts) {
     if (!Number.isFinite(read.value) || read.value < 0) continue;
     if (previous && read.value < previous.value) {
+      const isWrap = wrapsAt !== null && previous.value <= wrapsAt && previous.value - read.value > wrapsAt / 2;
       // As far as it had come since it was read last.
-      if (!held || (previous.at > held.at && previous.value > held.value)) readings.push({ ...previous, anew: false });
+      if (isWrap) readings.push({ at: previous.at, value: wrapsAt, anew: false });
+      else if (!held || (previous.at > held.at && previous.value > held.value))
+        readings.push({ ...previous, anew: false });
       readings.push({ ...read, anew: true });
       held = read;
     }

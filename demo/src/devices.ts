@@ -87,6 +87,16 @@ async function writeDoorRules(connection: Tx['connection'], classId: number): Pr
     "UPDATE alert_rule SET suppressed_by = ? WHERE name = 'Chamber too warm' AND asset_class_id = ?",
     [JSON.stringify([open]), classId],
   );
+  const [people] = (await connection.query(
+    "SELECT id, name FROM person WHERE name IN ('Inês Teixeira', 'Carmen Rioboo')",
+  )) as unknown as [{ id: number; name: string }[]];
+  // The coordinator at once, the manager where nobody has acknowledged it after a quarter of an hour.
+  const after = (name: string, afterMinutes: number) =>
+    people.filter((p) => p.name === name).map((p) => ({ personId: p.id, afterMinutes, hours: null }));
+  await connection.query("UPDATE alert_rule SET tells = ? WHERE asset_class_id = ? AND name LIKE 'Chamber too %'", [
+    JSON.stringify([...after('Inês Teixeira', 0), ...after('Carmen Rioboo', 15)]),
+    classId,
+  ]);
 }
 
 /** The rules, the devices and a day of quiet readings. */

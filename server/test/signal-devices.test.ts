@@ -1,9 +1,10 @@
 // Devices over the wire: those that nobody knows, and those that go to another machine.
-import { eq } from 'drizzle-orm';
+import { asc, eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { totalRun } from '#core/meters.ts';
 import type { Instant } from '#core/time/index.ts';
 import { letTimeGoOn } from '../src/signals/index.ts';
-import { channel, reading, unknownDevice } from '../src/tables.ts';
+import { channel, meter, meterReading, reading, unknownDevice } from '../src/tables.ts';
 import { must } from './house.ts';
 import { at, keyOf, openSignals, type SignalHouse } from './signal-house.ts';
 
@@ -12,6 +13,39 @@ beforeAll(async () => {
   s = await openSignals(2);
 });
 afterAll(() => s.house.close());
+
+describe('a counter', () => {
+  it('goes on over what it does by itself and over resets, sent twice and late, and feeds its meter', async () => {
+    const { database } = s.house;
+    const classes = must(await s.call<{ classes: { id: number; version: number }[] }>('GET', '/api/catalogue')).classes;
+    const { version } = classes.find((c) => c.id === s.classId) as { version: number };
+    const meters = [{ name: 'run hours', unit: 'h', channel: 'hours', wrapsAt: 1000 }];
+    const changed = { name: 'Ultra-low freezer', version, jobPlanIds: [], meters };
+    must(await s.call('PUT', `/api/asset-classes/${s.classId}`, changed));
+    const counted = async () => {
+      const [own] = await database.db
+        .select()
+        .from(meter)
+        .where(eq(meter.assetId, s.machine(1) as never));
+      const rows = await database.db
+        .select()
+        .from(meterReading)
+        .where(eq(meterReading.meterId, own?.id as never))
+        .orderBy(asc(meterReading.at), asc(meterReading.id));
+      return { of: own?.wrapsAt, total: totalRun(rows.map((r) => ({ ...r, anew: r.anew !== null }))), n: rows.length };
+    };
+    await s.say(1, 'hours', ['01:00', 940]);
+    expect(await counted()).toEqual({ of: 1000, total: 0, n: 1 });
+    await s.say(1, 'hours', ['02:00', 980], ['03:00', 20]);
+    expect((await counted()).total).toBe(80);
+    // Sent again nothing is counted twice; what comes late was counted with what came after it.
+    await s.say(1, 'hours', ['02:00', 980], ['02:30', 995], ['03:00', 20]);
+    expect((await counted()).total).toBe(80);
+    // Switched off and on: it begins at 0, far below where it would by itself.
+    await s.say(1, 'hours', ['04:00', 70], ['04:10', 2], ['05:30', 9]);
+    expect((await counted()).total).toBe(80 + 50 + 9);
+  });
+});
 
 describe('devices', () => {
   it('that nobody knows wait by name, are refused or tied, and flood no list', async () => {

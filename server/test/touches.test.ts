@@ -19,7 +19,7 @@ const WRITTEN_ANYWAY = new Set(['audit', 'change', 'session']);
 const DEAD_JOBS = /,"jobs":\d+/;
 /** What a screen shows; the own page of an import or a run has nothing in common with the rest. */
 const OWN_PAGES = [
-  ...['/api/imports/:id', '/api/upkeep/runs/:id', '/api/rota/plans/:id'],
+  ...['/api/imports/:id', '/api/upkeep/runs/:id', '/api/rota/plans/:id', '/api/alerts/:id/curve'],
   ...['/api/settle/orders/:id', '/api/settle/documents/:id', '/api/settle/payments/:id', '/api/settle/claims/:id'],
   // Worked out on a thread, of nearly everything there is.
   ...['/api/settle/margins', '/api/settle/margins/:id'],

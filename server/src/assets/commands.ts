@@ -215,9 +215,7 @@ export async function registerAsset(tx: Tx, body: NewAsset, { who, now, told }: 
   const id = made?.id as AssetId;
   const meters = await tx.db.select().from(classMeter).where(eq(classMeter.classId, body.classId));
   if (meters.length > 0)
-    await tx.db
-      .insert(meter)
-      .values(meters.map((m) => ({ assetId: id, name: m.name, unit: m.unit, channel: m.channel })));
+    await tx.db.insert(meter).values(meters.map(({ classId: _, ...m }) => ({ ...m, assetId: id })));
   await indexAssets(tx, [id]);
   const text = place === null ? 'registered, in store' : `registered at ${place}`;
   await writeEvents(

@@ -45,12 +45,12 @@ async function writeWords(tx: Tx, classId: AssetClassId, words: NonNullable<Clas
 
 /** Meters of a class reach the machines that are there already; one of that name that a machine has stays as it is. */
 async function giveMeters(tx: Tx, classId: AssetClassId, meters: ClassIn['meters']): Promise<void> {
-  for (const { name, unit, channel } of meters)
+  for (const { name, unit, channel, wrapsAt } of meters)
     await tx.db.execute(sql`
-      insert into ${meter} (asset_id, name, unit, channel)
-      select id, ${name}, ${unit}, ${channel || null} from ${asset}
+      insert into ${meter} (asset_id, name, unit, channel, wraps_at)
+      select id, ${name}, ${unit}, ${channel || null}, ${wrapsAt} from ${asset}
       where class_id = ${classId} and state <> 'retired'
-      on duplicate key update channel = coalesce(${meter.channel}, values(channel))`);
+      on duplicate key update wraps_at = values(wraps_at), channel = coalesce(${meter.channel}, values(channel))`);
 }
 
 export async function addClass(tx: Tx, told: Told, body: ClassIn): Promise<{ id: AssetClassId }> {

@@ -38,7 +38,7 @@ export const catalogueRoutes = fp<{ house: House }>(
           assets: byClass.find((x) => x.id === c.id)?.n ?? 0,
           jobPlans: plans.filter((p) => p.classId === c.id).map(({ id, name }) => ({ id, name })),
           words: wordsByKind(words.filter((w) => w.classId === c.id)),
-          meters: meters.filter((m) => m.classId === c.id).map(({ name, unit, channel }) => ({ name, unit, channel })),
+          meters: meters.filter((m) => m.classId === c.id).map(({ classId: _, ...m }) => m),
         })),
         models: models.map(({ model: m, className }) => ({
           ...m,

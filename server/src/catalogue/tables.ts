@@ -1,5 +1,5 @@
 // The catalogue: classes of assets with their job plans, meters and forms; makers’ models.
-import { index, int, mysqlEnum, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import { double, index, int, mysqlEnum, mysqlTable, primaryKey, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
 import type { AssetClassId, AssetModelId, ClassFormId, JobPlanId, PartId, SkillId } from '#core/ids.ts';
 import { FINDINGS, type Finding, type FormQuestion, type OrderKind } from '#core/orders/index.ts';
 import { skill } from '../depots/tables.ts';
@@ -94,6 +94,7 @@ export const classMeter = mysqlTable(
     name: varchar({ length: 60 }).notNull(),
     unit: varchar({ length: 20 }).notNull(),
     channel: varchar({ length: 60 }),
+    wrapsAt: double(),
   },
   (t) => [primaryKey({ columns: [t.classId, t.name] })],
 );

@@ -15,6 +15,8 @@ export const meter = mysqlTable(
     name: varchar({ length: 60 }).notNull(),
     unit: varchar({ length: 20 }).notNull(),
     channel: varchar({ length: 60 }),
+    /** The count at which its counter begins at 0 by itself; null: it does not. */
+    wrapsAt: double(),
     importId: reference<ImportId>(),
   },
   (t) => [uniqueIndex('meter_asset').on(t.assetId, t.name), index('meter_import').on(t.importId)],

@@ -64,7 +64,7 @@ async function count(tx: Tx, of: Meter, spoken: readonly Spoken[], now: Instant)
     const [first] = counts;
     if (!first) continue;
     const before = await countedBefore(tx, own, first.at);
-    const { readings, lower } = countOn(last, before, counts);
+    const { readings, lower } = countOn(last, before, counts, of.wrapsAt);
     if (readings.length > 0)
       await tx.db.insert(meterReading).values(
         readings.map(({ at, value, anew }) => ({

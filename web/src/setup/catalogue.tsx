@@ -18,14 +18,17 @@ import { Waiting } from '../shell/waiting.tsx';
 import { EditableList } from './editable-list.tsx';
 import { NamedTicks } from './named-ticks.tsx';
 
-/** "run hours; h; counter" a line: name, unit, and the device channel that counts the same, if any. */
-export function readMeterLines(text: string): { name: string; unit: string; channel: string | null }[] | number {
-  const meters = [];
+type ReadMeter = { name: string; unit: string; channel: string | null; wrapsAt: number | null };
+
+/** "run hours; h; counter; 65536" a line: name, unit, the device channel that counts the same, and the count at which that begins anew. */
+export function readMeterLines(text: string): ReadMeter[] | number {
+  const meters: ReadMeter[] = [];
   for (const [i, line] of text.split('\n').entries()) {
     if (line.trim() === '') continue;
-    const [name = '', unit = '', channel = ''] = line.split(';').map((part) => part.trim());
-    if (name === '' || unit === '') return i + 1;
-    meters.push({ name, unit, channel: channel || null });
+    const [name = '', unit = '', channel = '', wraps = ''] = line.split(';').map((part) => part.trim());
+    const wrapsAt = wraps === '' ? null : Number(wraps);
+    if (name === '' || unit === '' || (wrapsAt !== null && !(wrapsAt > 0 && channel !== ''))) return i + 1;
+    meters.push({ name, unit, channel: channel || null, wrapsAt });
   }
   return meters;
 }
@@ -94,7 +97,12 @@ function ClassForm({
     },
     {
       name: item?.name ?? '',
-      meters: item?.meters.map((m) => [m.name, m.unit, ...(m.channel ? [m.channel] : [])].join('; ')).join('\n') ?? '',
+      meters:
+        item?.meters
+          .map((m) =>
+            [m.name, m.unit, ...(m.channel ? [m.channel] : []), ...(m.wrapsAt === null ? [] : [m.wrapsAt])].join('; '),
+          )
+          .join('\n') ?? '',
       jobPlanIds: item?.jobPlans.map((p) => p.id) ?? [],
       symptom: item?.words.symptom.join('\n') ?? '',
       fault: item?.words.fault.join('\n') ?? '',
@@ -118,7 +126,10 @@ function ClassForm({
     >
       <WireText name="name" label="Name" className="max-w-md" />
       <NamedTicks name="jobPlanIds" label="Job plans of this class" items={known} />
-      <WireLongText name="meters" label="Meters, one a line: name; unit; device channel (if any)" />
+      <WireLongText
+        name="meters"
+        label="Meters, one a line: name; unit; device channel (if any); count at which that begins at 0 again (if it does)"
+      />
       <p className="quiet">
         Words for what is found: offered with a call and on the order. A repair of a class that has causes or remedies
         is done once both are said.

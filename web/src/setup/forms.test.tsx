@@ -56,7 +56,7 @@ const CLASS = {
   name: 'Steam steriliser',
   assets: 4,
   jobPlans: [],
-  meters: [{ name: 'cycles', unit: '1', channel: null }],
+  meters: [{ name: 'cycles', unit: '1', channel: null, wrapsAt: null }],
   words: { symptom: ['door stuck'], fault: [], cause: [], remedy: [] },
 };
 
@@ -209,7 +209,7 @@ describe('the catalogue', () => {
     expect(await screen.findByText(/Line 2: write it as “run hours; h”\./)).toBeDefined();
     expect(house.told).toEqual([]);
     await user.clear(meters);
-    await user.type(meters, 'cycles; 1\nrun hours; h; counter');
+    await user.type(meters, 'cycles; 1\nrun hours; h; counter; 65536');
     await user.type(field('Causes'), 'wear\nWear');
     await user.click(field('Yearly care'));
     await user.click(press('Save the class'));
@@ -222,8 +222,8 @@ describe('the catalogue', () => {
       name: 'Steam steriliser',
       jobPlanIds: [5],
       meters: [
-        { name: 'cycles', unit: '1', channel: null },
-        { name: 'run hours', unit: 'h', channel: 'counter' },
+        { name: 'cycles', unit: '1', channel: null, wrapsAt: null },
+        { name: 'run hours', unit: 'h', channel: 'counter', wrapsAt: 65_536 },
       ],
       words: { symptom: ['door stuck'], fault: [], cause: ['wear', 'dust'], remedy: [] },
     });
