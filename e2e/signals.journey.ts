@@ -46,6 +46,39 @@ test('a rule is tried on the past beside the kept one; a machine of its own is w
   await expect(page.getByRole('cell', { name: 'Ultra-low freezer, Q0143' })).toBeVisible();
 });
 
+test('a rule made of others is refused in a circle, tried, kept, and says what it is made of', async ({ page }) => {
+  await page.goto(house.address);
+  await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
+  await page.goto(`${house.address}/setup/alert-rules`);
+  await page.getByRole('button', { name: 'Add an alert rule' }).click();
+  await page.getByLabel('Name', { exact: true }).fill('Either of them');
+  await page.getByLabel('Asset class').selectOption('Vaccine refrigerator');
+  await page.getByLabel('Abnormal when').selectOption('other rules are active');
+  await page.getByLabel('Active are').selectOption('any of them');
+  const parts = page.getByRole('group', { name: 'Of these rules, at one machine' });
+  await parts.getByLabel('Door open', { exact: true }).check();
+  await page.getByRole('button', { name: 'Save the alert rule' }).click();
+  await expect(page.getByText('Two rules at least.')).toBeVisible();
+  await parts.getByLabel('Warming').check();
+  await expectAccessible(page, 'a rule made of others');
+  await page.getByRole('button', { name: 'Try it on the past' }).click();
+  await expect(page.getByText(/It would have raised .* from [\d,]+ readings of 11 machines/)).toBeVisible();
+  await page.getByRole('button', { name: 'Save the alert rule' }).click();
+  await expect(page.getByRole('cell', { name: 'any of “Door open”, “Warming”' })).toBeVisible();
+  // What it is made of may not be made of it.
+  await page
+    .getByRole('row', { name: /^Door open/ })
+    .getByRole('button', { name: 'change' })
+    .click();
+  await page.getByLabel('Abnormal when').selectOption('other rules are active');
+  await parts.getByLabel('Either of them').check();
+  await parts.getByLabel('Warming').check();
+  await page.getByRole('button', { name: 'Save the alert rule' }).click();
+  await expect(page.getByText(/These rules would be made of each other/)).toBeVisible();
+  await expect(parts.getByLabel('Either of them')).toBeChecked();
+});
+
 /** Every cooled machine of a place is warm from now on, by clocks that go ahead: the demo's own stands still. */
 async function cutThePower(page: Page, customer: string): Promise<number> {
   type Devices = { now: number; items: { key: string; customer: string; channels: { channel: string }[] }[] };
@@ -79,6 +112,11 @@ test('a power cut makes one order of the whole place; alerts are answered, shelv
   await expect(
     page.getByRole('heading', { level: 1, name: new RegExp(`Alerts of \\d+ machines at Encosta`) }),
   ).toBeVisible();
+  const behind = page.getByRole('region', { name: 'Alerts' });
+  await expect(behind.getByRole('heading', { name: `${machines} alerts` })).toBeVisible();
+  await expect(behind.getByText(/Rule then: chamber above .* for \d+ min/)).toHaveCount(1);
+  await expect(behind.getByRole('img', { name: /^chamber of .* around/ })).toBeVisible();
+  await expectAccessible(page, 'an order with its alerts');
   await page.goto(`${house.address}/signals`);
   await page.getByRole('button', { name: /^Acknowledge the \d+ shown$/ }).click();
   await expect(page.getByText('Nothing to answer: every alert that was told has been acknowledged.')).toBeVisible();

@@ -277,6 +277,22 @@ describe('a flood', () => {
   });
 });
 
+describe('a flood that is told of in any order', () => {
+  it('takes in who was part of it, up to ten minutes before it began, and goes on for the others', async () => {
+    const id = await s.add('Tardy', 'tardy');
+    for (let n = 0; n < 10; n += 1) await s.say(n, 'tardy', ['04:09', 20]);
+    await s.say(10, 'tardy', ['04:10', 20]);
+    const ordersOf = async () => (await s.alertsOf(id)).map((a) => [a.assetId, a.orderId] as const);
+    const flooded = (await ordersOf())[0]?.[1];
+    await s.say(11, 'tardy', ['04:01', 20]);
+    await s.say(12, 'tardy', ['03:59', 20]);
+    await s.say(13, 'tardy', ['04:11', 20]);
+    expect(Object.fromEntries((await ordersOf()).map(([machine, order]) => [machine, order === flooded]))).toEqual(
+      Object.fromEntries(Array.from({ length: 14 }, (_, n) => [s.machine(n), n !== 12])),
+    );
+  });
+});
+
 describe('what stands behind an order', () => {
   it('is the rule as it was, who was told, and what was read around it, which goes on', async () => {
     const [who] = await s.house.database.db.select().from(person).orderBy(asc(person.id));

@@ -3,7 +3,7 @@ import { and, asc, eq, gt, inArray, isNotNull, isNull, like, lte, sql } from 'dr
 import { orderNumber } from '#api/shapes.ts';
 import type { AlertFloodId, AssetId, CustomerId, LocationId, OrderId } from '#core/ids.ts';
 import { isFinished } from '#core/orders/index.ts';
-import { crowdedSince, FLOOD } from '#core/signals/index.ts';
+import { crowdedIn, FLOOD } from '#core/signals/index.ts';
 import type { Priority } from '#core/service-levels/index.ts';
 import { asZone, instant, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
@@ -146,25 +146,35 @@ async function endFloods(tx: Tx, { top, customerId }: Place, at: Instant): Promi
   await tx.db
     .update(alertFlood)
     .set({ until: at })
-    .where(and(eq(alertFlood.locationId, top), eq(alertFlood.customerId, customerId), isNull(alertFlood.until)));
+    .where(
+      and(
+        ...[eq(alertFlood.locationId, top), eq(alertFlood.customerId, customerId), isNull(alertFlood.until)],
+        lte(alertFlood.from, at),
+      ),
+    );
 }
 
 /**
- * The order of the flood that an alert is part of, which lists its machine by then; null: there is no flood, or its order is over.
+ * The order of the flood that an alert is part of, from ten minutes before that began until its end, which lists its machine by then; null:
+ * there is no flood, or its order is over.
  * Source: settled questions, Signals; EEMUA 191 (more than ten within ten minutes).
  */
 export async function floodOrderOf(tx: Tx, found: Found, at: Instant, now: Instant): Promise<Open | null> {
   const place = await placeOf(tx, found.assetId);
   if (!place) return null;
   await lockPlaces(tx, [found.assetId]);
-  const starts = await startsAt(tx, place, instant(at - 6 * FLOOD.spanMs), at);
-  const times = starts.flatMap((s) => s.at ?? []);
-  const since = crowdedSince(times, at, FLOOD);
-  if (since === null) {
+  // Machines are told of in any order: what started later may be known by now.
+  const starts = await startsAt(tx, place, instant(at - 6 * FLOOD.spanMs), instant(at + FLOOD.spanMs));
+  const floods = crowdedIn(
+    starts.flatMap((s) => s.at ?? []),
+    FLOOD,
+  );
+  const own = floods.find(({ from, to }) => from - FLOOD.spanMs < at && at < to);
+  if (!own) {
     await endFloods(tx, place, at);
     return null;
   }
-  const flood = await openFlood(tx, place, since);
+  const flood = await openFlood(tx, place, own.from);
   const recent = starts.filter((s) => (s.at ?? 0) > flood.from - FLOOD.spanMs);
   const [kept] =
     flood.orderId === null ? [] : await tx.db.select().from(workOrder).where(eq(workOrder.id, flood.orderId));

@@ -79,14 +79,14 @@ export function AlertsOf({ orderId, now }: { orderId: number; now: Instant }) {
         {items.map((of) => (
           <li key={of.id} className="py-2">
             <button
-              className="text-left"
+              className="min-h-[24px] text-left"
               aria-expanded={open === of.id}
               onClick={() => setChosen(open === of.id ? 0 : of.id)}
             >
               <span className="font-semibold">{of.rule}</span>, since {sayMoment(of.startedAt, now, zone)}:{' '}
               {sayStanding(of, zone, now)}
             </button>{' '}
-            <Link className="serial link-ink" to={`/assets/${of.assetId}`}>
+            <Link className="serial link-ink inline-block min-h-[24px] leading-[24px]" to={`/assets/${of.assetId}`}>
               {of.tag}
             </Link>
             <p>{of.text}</p>
