@@ -195,13 +195,18 @@ const KEPT_AT_ONCE = 100;
 /** So many times before whatever else time brings is looked at again. */
 const KEPT_IN_A_ROW = 20;
 
+/** Rules begin together and are kept apart: each after some half to the whole of the time, by its ids. */
+const keptAfter = (ruleId: AlertRuleId, assetId: AssetId, most: number): number =>
+  most * (0.5 + ((assetId * 31 + ruleId * 7) % 101) / 202);
+
 /** Writes where rules stand that went on since they were kept, some at a time; gives how many if there are more. */
 export async function keepRemembered(database: Database, now: Instant, behindMs = KEEP_EVERY): Promise<number> {
   const watch = watchOf(database as Database);
   const all: Which[] = [];
   for (const [assetId, own] of watch.memory.standings)
     for (const [ruleId, { state, kept }] of own)
-      if (kept === null || state.upTo - kept.upTo >= behindMs) all.push({ assetId, ruleId });
+      if (kept === null || state.upTo - kept.upTo >= keptAfter(ruleId, assetId, behindMs))
+        all.push({ assetId, ruleId });
   const lots = [...group(all, (w) => laneOf(shardOf(w.assetId))).values()].flatMap((own) =>
     Array.from({ length: Math.ceil(own.length / KEPT_AT_ONCE) }, (_, i) =>
       own.slice(i * KEPT_AT_ONCE, (i + 1) * KEPT_AT_ONCE),
@@ -266,7 +271,9 @@ export function keepWatching({ database, readNow }: House, log: FastifyBaseLogge
         await forgetCheckpoints(database, readNow());
       }
       const did = (await letTimeGoOn(database, readNow())) + (await escalate(database, readNow()));
-      return did + (await keepRemembered(database, readNow()));
+      // What is left is kept the next time: that is soon enough.
+      await keepRemembered(database, readNow());
+      return did;
     },
     EVERY_MS,
     (error) => log.warn({ error }, 'time did not go on for alerts; tried again'),

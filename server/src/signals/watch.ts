@@ -302,8 +302,8 @@ export function inTurn<T>(
 
 /** How far apart what readings read late are judged from is kept. */
 export const CHECKPOINT_EVERY = 6 * HOUR;
-/** What the database has is at most so far behind, while readings come. */
-export const KEEP_EVERY = MINUTE;
+/** What the database has is at most so far behind, while readings come: what was read since is read again by whoever takes over. */
+export const KEEP_EVERY = 3 * MINUTE;
 
 type Writing = { readonly ruleId: AlertRuleId; readonly assetId: AssetId; readonly standing: Standing };
 
