@@ -46,6 +46,13 @@ test('a rule is tried on the past beside the kept one; a machine of its own is w
   await expect(page.getByRole('cell', { name: 'Ultra-low freezer, Q0143' })).toBeVisible();
 });
 
+type Devices = {
+  now: number;
+  items: { key: string; tag: string; customer: string; channels: { channel: string }[] }[];
+};
+const devicesOf = async (page: Page): Promise<Devices> =>
+  (await page.evaluate(async (): Promise<unknown> => (await fetch('/api/devices?limit=100')).json())) as Devices;
+
 test('a rule made of others is refused in a circle, tried, kept, and says what it is made of', async ({ page }) => {
   await page.goto(house.address);
   await page.getByRole('button', { name: /Inês Teixeira/ }).click();
@@ -79,18 +86,50 @@ test('a rule made of others is refused in a circle, tried, kept, and says what i
   await expect(parts.getByLabel('Either of them')).toBeChecked();
 });
 
+test('a freezer that warms makes one order with its evidence; back to normal is said on it and closes nothing', async ({
+  page,
+}) => {
+  await page.goto(house.address);
+  await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
+  const { now, items } = await devicesOf(page);
+  const own = items.find((d) => d.tag === 'Q0219') as Devices['items'][number];
+  const client = await connectAsync(house.brokerUrl ?? '');
+  const say = (...points: [seconds: number, value: number][]) =>
+    client.publishAsync(
+      `readings/${own.key}`,
+      JSON.stringify(points.map(([t, v]) => ({ n: `${own.key}:chamber`, u: 'Cel', v, t: now / 1000 + t }))),
+      { qos: 1 },
+    );
+  await say([0, -60], [120, -58], [310, -55]);
+  await page.goto(`${house.address}/signals`);
+  const row = page.getByRole('table', { name: 'Alerts' }).getByRole('row', { name: /Q0219/ });
+  await expect(row).toHaveCount(1, { timeout: 15_000 });
+  await row.getByRole('link', { name: /^WO-/ }).click();
+  const behind = page.getByRole('region', { name: 'Alerts' });
+  await expect(behind.getByText('Rule then: chamber above −65 °C, for 5 min.')).toBeVisible();
+  await expect(behind.getByText(/still active/)).toBeVisible();
+  await say([400, -70]);
+  await client.endAsync();
+  await expect(behind.getByText(/: gone 09:2/)).toBeVisible({ timeout: 15_000 });
+  await expect(page.getByText('alert ended: Chamber too warm: normal again')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Plan…' })).toBeVisible();
+});
+
 /** Every cooled machine of a place is warm from now on, by clocks that go ahead: the demo's own stands still. */
 async function cutThePower(page: Page, customer: string): Promise<number> {
-  type Devices = { now: number; items: { key: string; customer: string; channels: { channel: string }[] }[] };
-  const { now, items } = (await page.evaluate(async (): Promise<unknown> =>
-    (await fetch('/api/devices?limit=100')).json(),
-  )) as Devices;
+  const { now, items } = await devicesOf(page);
   const own = items.filter((d) => d.customer === customer && d.channels.some((c) => c.channel === 'door'));
   const client = await connectAsync(house.brokerUrl ?? '');
-  for (const { key } of own) {
-    const records = [-5, 120, 300, 480, 598].map((t) => ({ n: `${key}:chamber`, u: 'Cel', v: 21, t: now / 1000 + t }));
-    await client.publishAsync(`readings/${key}`, JSON.stringify(records), { qos: 1 });
-  }
+  await Promise.all(
+    own.map(({ key }) => {
+      const records = [-5, 120, 300, 480, 598].map((t) => ({
+        ...{ n: `${key}:chamber`, u: 'Cel' },
+        ...{ v: 21, t: now / 1000 + t },
+      }));
+      return client.publishAsync(`readings/${key}`, JSON.stringify(records), { qos: 1 });
+    }),
+  );
   await client.endAsync();
   return own.length;
 }

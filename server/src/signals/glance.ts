@@ -1,6 +1,6 @@
 // The watch: places whose machines report, and the machines of one of them at a glance.
 import { group } from 'd3-array';
-import { and, asc, count, desc, eq, gt, inArray, isNotNull, isNull, like, lte, max, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, gt, inArray, isNotNull, like, lte, max, sql } from 'drizzle-orm';
 import type { WatchedMachineOut } from '#api/signals.ts';
 import type { AssetId, DeviceId, LocationId } from '#core/ids.ts';
 import { drawnLimits, trendOf } from '#core/signals/index.ts';

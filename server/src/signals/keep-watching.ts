@@ -201,7 +201,7 @@ const keptAfter = (ruleId: AlertRuleId, assetId: AssetId, most: number): number 
 
 /** Writes where rules stand that went on since they were kept, some at a time; gives how many if there are more. */
 export async function keepRemembered(database: Database, now: Instant, behindMs = KEEP_EVERY): Promise<number> {
-  const watch = watchOf(database as Database);
+  const watch = watchOf(database);
   const all: Which[] = [];
   for (const [assetId, own] of watch.memory.standings)
     for (const [ruleId, { state, kept }] of own)

@@ -12,7 +12,7 @@ import { Pager, usePages } from '../parts/pager.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
 import { WireMoment } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
-import { plural, sayMoment, sayValue } from '../parts/words.ts';
+import { sayMoment, sayValue } from '../parts/words.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';

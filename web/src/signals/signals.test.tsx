@@ -2,11 +2,14 @@
 // Signals: what is to be answered, what is done about it, the machines of a place, the figures, and devices nobody knows.
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { listOrderAlerts, readAlertCurve, type OrderAlert } from '#api/order-alerts.ts';
 import * as api from '#api/signals.ts';
 import type { AlertOut, DeviceOut, UnknownOut, WatchedMachineOut } from '#api/signals.ts';
 import { dialogClosed, refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
+import { instant } from '#core/time/index.ts';
 import { DevicesRoom } from './devices.tsx';
 import { FiguresRoom } from './figures.tsx';
+import { AlertsOf } from './of-order.tsx';
 import { SignalsRoom } from './signals.tsx';
 import { WatchRoom } from './watch.tsx';
 
@@ -302,5 +305,60 @@ describe('devices', () => {
     house.answer(api.listDevices, () => ({ items: [], next: null, now: NOW }));
     house.open(<DevicesRoom />);
     expect(await screen.findByText(/No device is connected yet: register one on an asset’s page/)).toBeDefined();
+  });
+});
+
+describe('the alerts behind an order', () => {
+  const ago = (ms: number) => instant(NOW - ms);
+  const of = (id: number, over: Partial<OrderAlert> = {}): OrderAlert => ({
+    ...{
+      id,
+      rule: 'Chamber too warm',
+      assetId: id,
+      tag: `Q00${id}`,
+      model: 'ULF-540',
+      channel: 'chamber',
+      unit: 'Cel',
+    },
+    ...{ said: 'chamber above −65 °C, for 5 min', text: 'chamber −55 °C, limit above −65 °C' },
+    ...{ limits: [{ limit: -65, side: 'above' as const }], since: ago(HOUR), startedAt: ago(HOUR) },
+    ...{ endedAt: null, withdrawn: false, told: [], acknowledged: null },
+    ...over,
+  });
+  beforeEach(() => {
+    house.answer(listOrderAlerts, () => ({
+      items: [
+        of(1, { told: [{ name: 'Rui', at: ago(HOUR / 2) }] }),
+        of(2, { endedAt: ago(HOUR / 4), acknowledged: { at: ago(HOUR / 4), by: 'Inês' } }),
+        of(3, { withdrawn: true, endedAt: ago(0) }),
+      ],
+    }));
+    house.answer(readAlertCurve, ({ path }) => ({
+      now: NOW,
+      points: path.includes('/3/')
+        ? []
+        : [-79, -70, -55].map((value, i) => ({ at: NOW - HOUR + i, value, low: value, high: value })),
+    }));
+  });
+
+  it('are listed, the first with its curve, the rule as it was, who was told and who answered', async () => {
+    const { user } = house.open(<AlertsOf orderId={7} now={ago(0)} />);
+    const own = within(await screen.findByRole('region', { name: 'Alerts' }));
+    expect(own.getByRole('heading').textContent).toBe('3 alerts');
+    expect((await own.findByText(/Told Rui/)).textContent).toContain('Told Rui 08:50. Not acknowledged yet.');
+    expect(own.getByText('Rule then: chamber above −65 °C, for 5 min.')).toBeDefined();
+    expect(own.getByRole('img').getAttribute('aria-label')).toContain('chamber of Q001 around');
+    await user.click(own.getByRole('button', { name: /gone 09:05/ }));
+    expect(await own.findByText(/Acknowledged 09:05 by Inês/)).toBeDefined();
+    expect(own.queryByText(/Told Rui/)).toBeNull();
+    await user.click(own.getByRole('button', { name: /withdrawn: told late, there was none/ }));
+    expect(await own.findByText('Too few readings for a line.')).toBeDefined();
+  });
+
+  it('say nothing where an order has none', async () => {
+    house.answer(listOrderAlerts, () => ({ items: [] }));
+    house.open(<AlertsOf orderId={7} now={ago(0)} />);
+    await waitFor(() => expect(house.told).toEqual([]));
+    expect(screen.queryByRole('region', { name: 'Alerts' })).toBeNull();
   });
 });
