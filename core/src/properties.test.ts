@@ -13,7 +13,7 @@ import {
 import { parseRule, type RecurrenceRule } from './recurrence/index.ts';
 import { planImport, serialKey, type HeldRegister, type RegisterRow } from './imports/index.ts';
 import { marginOf } from './service-levels/index.ts';
-import { attainmentOf, upkeepCompliance, type CountedClock, type CountedVisit, type Period } from './standing.ts';
+import { attainmentOf, upkeepCompliance, type CountedClock, type CountedVisit, type Period } from './standing/index.ts';
 import {
   addDays,
   asLocalDate,

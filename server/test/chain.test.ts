@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { asId, type OrderId } from '#core/ids.ts';
-import { attainmentOf, upkeepCompliance } from '#core/standing.ts';
+import { attainmentOf, upkeepCompliance } from '#core/standing/index.ts';
 import { asInstant, asLocalDate, asZone, startOfDay } from '#core/time/index.ts';
 import { calendarBook } from '../src/calendars/index.ts';
 import { deriveOrderClocks, loadOrder, recordOrderAct } from '../src/orders/index.ts';

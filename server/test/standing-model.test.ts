@@ -7,7 +7,7 @@ import type { Answer } from '#api/contract.ts';
 import type { readStanding } from '#api/standing.ts';
 import { clockEventsOf } from '#core/orders/index.ts';
 import { deriveClocks } from '#core/service-levels/index.ts';
-import { attainmentOf, upkeepCompliance, type CountedClock, type CountedVisit } from '#core/standing.ts';
+import { attainmentOf, upkeepCompliance, type CountedClock, type CountedVisit } from '#core/standing/index.ts';
 import { addDays, asLocalDate, asZone, HOUR, instant, startOfDay, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../src/calendars/index.ts';
 import { loadOrder } from '../src/orders/index.ts';

@@ -56,7 +56,7 @@ type Stop =
  * What ends a clock. Response: the customer is told who comes; being on site or back in use tells them too. Arrival: a
  * technician is on site; an asset back in use before anybody came needs no visit and voids it. Restoration: back in use.
  */
-function stopOf(target: Target, events: readonly ClockEvent[]): Stop {
+export function stopOf(target: Target, events: readonly ClockEvent[]): Stop {
   for (const event of events) {
     if (event.kind === 'called off') return { kind: 'void', at: event.at, why: 'order called off' };
     const stops: Record<Target, boolean> = {
@@ -82,7 +82,11 @@ type Stretch = {
 };
 
 /** The stretches in which the clock runs, between the pauses that its service level allows. */
-function runningStretches(start: Instant, events: readonly ClockEvent[], allowed: readonly PauseReason[]): Stretch[] {
+export function runningStretches(
+  start: Instant,
+  events: readonly ClockEvent[],
+  allowed: readonly PauseReason[],
+): Stretch[] {
   const stretches: Stretch[] = [];
   let from: Instant | null = start;
   for (const event of events) {
@@ -110,7 +114,8 @@ function latenessOf(dueAt: Instant, stretches: readonly Stretch[], end: Instant,
   return { ms, runsFrom: null };
 }
 
-function deriveClock(
+/** One clock; events in the order of their times, `now` not before the last of them. */
+export function deriveClock(
   target: Target,
   given: GivenPromise,
   start: Instant,
@@ -156,6 +161,12 @@ function deriveClock(
   return { ...base, state: 'paused', used, since: pause.at, reason: pause.reason, left };
 }
 
+/** Events in the order of their times, and up to when something is known of them: one may lie ahead of `now`. */
+export function asKnown(events: readonly ClockEvent[], now: Instant): { inOrder: ClockEvent[]; known: Instant } {
+  const inOrder = [...events].sort((a, b) => a.at - b.at);
+  return { inOrder, known: instant(Math.max(now, inOrder.at(-1)?.at ?? now)) };
+}
+
 /**
  * The clocks of one work order line at `now`. Events may come in any order; they are taken by their own time, one that lies
  * ahead of `now` (a phone's clock) as soon as it is known: what it stops stays the same at any later `now`. A clock
@@ -171,8 +182,7 @@ export function deriveClocks(
   timeOf: TimeOfPromise,
   now: Instant,
 ): Clock[] {
-  const inOrder = [...events].sort((a, b) => a.at - b.at);
-  const known = instant(Math.max(now, inOrder.at(-1)?.at ?? now));
+  const { inOrder, known } = asKnown(events, now);
   return TARGETS.flatMap((target) => {
     const given = promises[target];
     return given ? [deriveClock(target, given, start, inOrder, timeOf(given.promise), known)] : [];

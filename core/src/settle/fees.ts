@@ -2,7 +2,7 @@
 import { billedPeriods, type BillingPlan, type PricedStretch } from '../agreements/index.ts';
 import type { Term } from '../entitlement/index.ts';
 import type { AgreementId } from '../ids.ts';
-import type { Attainment } from '../standing.ts';
+import type { Attainment } from '../standing/index.ts';
 import { addDays, type LocalDate } from '../time/index.ts';
 import type { Billable } from './document.ts';
 import { creditsOfPeriod, type PromiseFacts } from './promise-credit.ts';

@@ -1,5 +1,5 @@
 // What an agreement gives back of a period's fee where promises were not kept as its service levels pledge.
-import { attainmentShare, type Attainment } from '../standing.ts';
+import { attainmentShare, type Attainment } from '../standing/index.ts';
 import { creditAmount, creditOf, type Pledge } from '../service-levels/index.ts';
 import type { LocalDate } from '../time/index.ts';
 

@@ -5,7 +5,7 @@ import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import { holdsOn } from '#core/entitlement/index.ts';
 import type { AgreementId, AssetId, ServiceLevelId } from '#core/ids.ts';
 import { creditAmount, creditOf, type Pledge } from '#core/service-levels/index.ts';
-import { attainmentOf, attainmentShare, availabilityOf, downtimeWithin, type Outage } from '#core/standing.ts';
+import { attainmentOf, attainmentShare, availabilityOf, downtimeWithin, type Outage } from '#core/standing/index.ts';
 import { addDays, type Instant } from '#core/time/index.ts';
 import { feeOf } from '../agreements/index.ts';
 import { calendarBook, type CalendarBook } from '../calendars/index.ts';

@@ -2,7 +2,7 @@
 import { and, asc, eq, gt, gte, isNotNull, lt, or, sql } from 'drizzle-orm';
 import type { StandingRow } from '#api/standing.ts';
 import type { AgreementId, AssetId } from '#core/ids.ts';
-import { attainmentShare, complianceShare } from '#core/standing.ts';
+import { attainmentShare, complianceShare } from '#core/standing/index.ts';
 import { addDays, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
 import { customer } from '../customers/tables.ts';

@@ -5,7 +5,7 @@ import { raiseOrder } from '#api/calls.ts';
 import { changeAsset, recordLife, swapAsset } from '#api/assets.ts';
 import type { AssetPage as Page } from '#api/register.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { attainmentShare } from '#core/standing.ts';
+import { attainmentShare } from '#core/standing/index.ts';
 import { addDays, DAY, localDateAt, type LocalDate, type Zone } from '#core/time/index.ts';
 import { AgreementLinks } from '../parts/agreement-links.tsx';
 import { sayMargin, TONE } from '../parts/margin-bar.tsx';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { ELAPSED_TIME, weekdaysOpen, workingTimeOf } from './calendars/index.ts';
+import { ELAPSED_TIME, weekdaysOpen, workingTimeOf } from '../calendars/index.ts';
 import {
   attainmentOf,
   availabilityOf,
@@ -11,8 +11,8 @@ import {
   type CountedClock,
   type CountedVisit,
   type Period,
-} from './standing.ts';
-import { asLocalDate, asZone, instant, startOfDay } from './time/index.ts';
+} from './index.ts';
+import { asLocalDate, asZone, instant, startOfDay } from '../time/index.ts';
 
 const d = asLocalDate;
 const start = (date: string) => startOfDay(asZone('Europe/Lisbon'), d(date));

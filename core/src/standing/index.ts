@@ -1,0 +1,5 @@
+// Standing: whether promises were kept, and how dependable machines were, over a period.
+export * from './attainment.ts';
+export * from './availability.ts';
+export * from './forecast.ts';
+export * from './reliability.ts';
