@@ -16,6 +16,8 @@ const HELP: Record<string, string> = {
   rebuild: `./stavok rebuild [--check] [--demo]
   Builds the rows that follow from events (orders, clocks, assets, where they stood) again, in a running installation or the one
   named by STAVOK_DATABASE_URL; --demo means the demo’s. --check writes nothing and ends with 1 where something differs.`,
+  recompute: `./stavok recompute FILE.json
+  Works every clock of a statement's data file out again, without a database; ends with 1 where something comes out otherwise.`,
   dev: `./stavok dev
   The demo on STAVOK_PORT, its server begun anew on changes, and the web application on the port after it, which follows its
   files at once.`,
@@ -31,6 +33,7 @@ const COMMANDS: Record<string, () => Promise<{ run(args: string[]): Promise<void
   serve: () => import('./serve.ts'),
   admin: () => import('./admin.ts'),
   rebuild: () => import('./rebuild.ts'),
+  recompute: () => import('./recompute.ts'),
   dev: () => import('./dev.ts'),
   bench: () => import('./bench.ts'),
   shots: () => import('./shots.ts'),

@@ -1,6 +1,6 @@
 // Standing on the wire.
 import * as v from 'valibot';
-import type { AgreementId, AssetId } from '#core/ids.ts';
+import type { AgreementId, AssetId, CustomerId } from '#core/ids.ts';
 import { OFFICE } from '#core/people.ts';
 import { contract } from './contract.ts';
 import { clockOut, visitOut } from './orders.ts';
@@ -85,4 +85,12 @@ export const standingCsv = contract({
   room: 'standing',
   may: OFFICE,
   query: v.object({ ...period, by }),
+});
+export const statementData = contract({
+  method: 'GET',
+  path: '/api/standing/statement.json',
+  summary: 'Every promise of a customer that fell due in a period, with all that is needed to work each out again',
+  room: 'standing',
+  may: OFFICE,
+  query: v.object({ ...period, customer: idText<CustomerId>() }),
 });

@@ -144,11 +144,16 @@ describe('typed values', () => {
     expect(stretchWithin(0, 9999, outer)).toEqual([100, 500]);
   });
   it('meters of a class are read a line each, and the line that cannot be read is named', () => {
-    expect(readMeterLines('run hours; h\n\ncycles;n;counter')).toEqual([
-      { name: 'run hours', unit: 'h', channel: null },
-      { name: 'cycles', unit: 'n', channel: 'counter' },
+    expect(readMeterLines('run hours; h\n\ncycles;n;counter\nstarts; n; starts; 65536')).toEqual([
+      { name: 'run hours', unit: 'h', channel: null, wrapsAt: null },
+      { name: 'cycles', unit: 'n', channel: 'counter', wrapsAt: null },
+      { name: 'starts', unit: 'n', channel: 'starts', wrapsAt: 65_536 },
     ]);
     expect(readMeterLines('run hours; h\ncycles')).toBe(2);
+    // A count begins anew only where a device counts, and at a number.
+    expect(['cycles; n; ; 100', 'cycles; n; counter; never', 'cycles; n; counter; 0'].map(readMeterLines)).toEqual([
+      1, 1, 1,
+    ]);
   });
 });
 

@@ -3,3 +3,4 @@ export * from './attainment.ts';
 export * from './availability.ts';
 export * from './forecast.ts';
 export * from './reliability.ts';
+export * from './statement.ts';

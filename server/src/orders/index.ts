@@ -10,13 +10,13 @@ import { orderRoutes } from './routes.ts';
 
 export { mustActOn, wasSentTo } from './acting.ts';
 export { changeOrderIn } from './changing.ts';
-export { clocksOf, openClocks, storedClock, visitsOf } from './clock-rows.ts';
+export { clocksOf, openClocks, showClock, storedClock, visitsOf } from './clock-rows.ts';
 export { addLineIn, followUpIn } from './follow-up.ts';
 export { copyForms } from './forms.ts';
-export { loadOrder, loadOrders, type OrderRow } from './loading.ts';
+export { factsOfLine, loadOrder, loadOrders, type LoadedOrder, type OrderRow } from './loading.ts';
 export { readOrderAs } from './page.ts';
 export { raiseCallIn, raiseFromCall } from './calls.ts';
-export { sayCall } from './say.ts';
+export { sayCall, wordsOf } from './say.ts';
 export { deriveOrderClocks, recordActBy, recordActIn, recordOrderAct, type ActAsk } from './commands.ts';
 export { orderSettings } from './settings.ts';
 export { contactLanguage, tellComing, tellDone, tellOnSite } from './telling.ts';

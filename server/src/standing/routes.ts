@@ -1,6 +1,7 @@
 // The standing's routes.
 import fp from 'fastify-plugin';
 import type { Asked } from '#api/contract.ts';
+import { readDerivations } from '#api/derivations.ts';
 import * as contracts from '#api/standing.ts';
 import type { AgreementId } from '#core/ids.ts';
 import { sayAmountOf } from '#core/money.ts';
@@ -8,10 +9,13 @@ import { addDays, daysBetween, localDateAt, type Instant, type LocalDate } from 
 import { calendarBook } from '../calendars/index.ts';
 import { sendCsv } from '../platform/csv.ts';
 import type { Db } from '../platform/database.ts';
+import { sendJsonFile } from '../platform/json-file.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
+import { derivationsOf } from './derivations.ts';
 import { pledgesOf, pledging } from './pledges.ts';
+import { statementPieces } from './statement.ts';
 import { instantsOf, standingRows, standingTotal, type AskedPeriod } from './queries.ts';
 
 const MAX_PERIOD_DAYS = 1100;
@@ -151,6 +155,13 @@ export const standingRoutes = fp<{ house: House }>(
       };
     });
 
+    serve(app, house, contracts.statementData, (asking) => {
+      const { query, reply } = asking;
+      const period = periodOf(asking);
+      const name = `statement-${query.customer}-${period.from}-${period.to}.json`;
+      return sendJsonFile(reply, name, statementPieces(db, query.customer, period));
+    });
+    serve(app, house, readDerivations, ({ params, query, now }) => derivationsOf(db, params.id, query, now));
     serve(app, house, contracts.standingCsv, (asking): Promise<never> => {
       const { query, reply } = asking;
       const period = periodOf(asking);

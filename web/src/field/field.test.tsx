@@ -63,8 +63,9 @@ describe('a day without a network', () => {
     expect(house.office.taken.map(({ body }) => (body.kind === 'order' ? body.act.kind : ''))).toEqual(['note']);
     await go(house, /not taken/);
     expect(await screen.findByText(/It was called off/)).toBeTruthy();
+    const before = house.office.came.length;
     await press(house, 'Try it again');
-    await waitFor(() => expect(house.office.came).toHaveLength(3));
+    await waitFor(() => expect(house.office.came.length).toBeGreaterThan(before));
     await screen.findByText(/It was called off/);
     await press(house, /^Let it go/);
     await press(house, /Yes, let it go/);

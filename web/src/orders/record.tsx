@@ -1,5 +1,6 @@
 // The record of one order: what it is, its clocks, its cover as decided when it was raised, and what happened.
 import { Link } from 'react-router';
+import { readDerivations } from '#api/derivations.ts';
 import type { OrderPage } from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { isFinished } from '#core/orders/index.ts';
@@ -53,7 +54,8 @@ function Took({ took }: { took: NonNullable<OrderPage['took']> }) {
 }
 
 function Clocks({ order }: { order: OrderPage }) {
-  const { zone } = useReader();
+  const { zone, may } = useReader();
+  const mayDerive = may(readDerivations);
   return (
     <section className="mt-5 grid grid-cols-3 gap-6 max-sm:gap-3 border-y border-hairline py-3" aria-label="Clocks">
       {order.clocks.map((c) => (
@@ -67,6 +69,13 @@ function Clocks({ order }: { order: OrderPage }) {
           <MarginBar clock={c} now={order.now} reader={zone} />
         </div>
       ))}
+      {mayDerive && (
+        <p className="col-span-full">
+          <Link className="link-ink" to={`/orders/${order.id}/clocks`}>
+            how they were counted, line by line
+          </Link>
+        </p>
+      )}
     </section>
   );
 }

@@ -5,5 +5,8 @@ import type { Room } from '../shell/room.ts';
 export const standing: Room = {
   name: 'standing',
   rail: { word: 'Standing', path: '/standing', key: 'n', shown: readStanding },
-  pages: [{ path: 'standing', load: async () => (await import('./standing.tsx')).StandingRoom }],
+  pages: [
+    { path: 'standing', load: async () => (await import('./standing.tsx')).StandingRoom },
+    { path: 'orders/:id/clocks', load: async () => (await import('./derivations.tsx')).DerivationsRoom },
+  ],
 };
