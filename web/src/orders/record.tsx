@@ -54,10 +54,13 @@ function Took({ took }: { took: NonNullable<OrderPage['took']> }) {
 }
 
 function Clocks({ order }: { order: OrderPage }) {
-  const { zone, may } = useReader();
-  const mayDerive = may(readDerivations);
+  const reader = useReader();
+  const { zone } = reader;
   return (
-    <section className="mt-5 grid grid-cols-3 gap-6 max-sm:gap-3 border-y border-hairline py-3" aria-label="Clocks">
+    <section
+      className="mt-5 grid grid-cols-3 gap-x-6 gap-y-1 max-sm:gap-3 border-y border-hairline py-3"
+      aria-label="Clocks"
+    >
       {order.clocks.map((c) => (
         <div key={`${c.target}${c.assetId}`}>
           <h2 className="first-letter:uppercase">
@@ -69,7 +72,7 @@ function Clocks({ order }: { order: OrderPage }) {
           <MarginBar clock={c} now={order.now} reader={zone} />
         </div>
       ))}
-      {mayDerive && (
+      {reader.may(readDerivations) && (
         <p className="col-span-full">
           <Link className="link-ink" to={`/orders/${order.id}/clocks`}>
             how they were counted, line by line

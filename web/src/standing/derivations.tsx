@@ -54,17 +54,19 @@ function Derivation({ of, caption, now, zone }: { of: DerivationOut; caption: st
         <span className="font-semibold">{caption}</span>: {sayMinutes(of.minutes)},{' '}
         {of.measure === 'elapsed' ? 'around the clock' : `working time of ${of.measure}`};{' '}
         {of.pauses.length === 0 ? 'no pause counts' : `pauses: ${of.pauses.join(', ')}`}.{' '}
-        <span className={of.state === 'missed' ? 'text-missed' : ''}>{sayState(of, now, zone)}.</span>
+        <span className={`inline-block first-letter:uppercase ${of.state === 'missed' ? 'text-missed' : ''}`}>
+          {sayState(of, now, zone)}.
+        </span>
       </caption>
       <thead>
         <tr>
           {['From', 'To', 'What'].map((head) => (
-            <th key={head} scope="col" className="text-left">
+            <th key={head} scope="col" className={head === 'What' ? 'text-left' : 'w-28 text-left'}>
               {head}
             </th>
           ))}
           {['Counted', 'So far'].map((head) => (
-            <th key={head} scope="col" className="text-right">
+            <th key={head} scope="col" className="w-24 text-right">
               {head}
             </th>
           ))}
@@ -83,8 +85,8 @@ function Clock({ of, now, zone, isAsked }: { of: DerivedOut; now: Instant; zone:
   return (
     <section className="mt-6" aria-label={`${of.target}, ${of.tag}`}>
       <h2>
-        <span className="first-letter:uppercase">{of.target}</span> of <span className="serial">{of.tag}</span>{' '}
-        <span className="quiet font-normal">{of.serviceLevel}</span>
+        <span className="inline-block first-letter:uppercase">{of.target}</span> of{' '}
+        <span className="serial">{of.tag}</span> <span className="quiet font-normal">{of.serviceLevel}</span>
       </h2>
       <div className={isAsked ? 'grid grid-cols-2 items-start gap-8 print:block' : ''}>
         <Derivation of={of.asIs} caption="As it is" {...{ now, zone }} />

@@ -22,6 +22,7 @@ import { Table, type Column } from '../parts/table/index.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { standingApi } from './endpoints.ts';
+import { StatementFile } from './statement.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 
 type Period = { readonly from: LocalDate; readonly to: LocalDate };
@@ -386,6 +387,7 @@ export function StandingRoom() {
                 </div>
               )}
               <Pager pages={pages} next={next} />
+              <StatementFile period={asked} />
             </>
           )}
         </Waiting>
