@@ -47,7 +47,7 @@ export const readDerivations = contract({
     'The clocks of an order line by line, and what another priority, calendar or rule of pauses would make of them',
   room: 'standing',
   may: OFFICE,
-  reads: ['orders', 'setup'],
+  reads: ['orders', 'setup', 'register'],
   params: v.object({ id: idText<OrderId>() }),
   query: v.object({
     priority: v.optional(v.pipe(v.string(), v.transform(Number), v.picklist(PRIORITIES))),
