@@ -76,6 +76,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/patterns/:id/followers': ['from=2026-12-01'],
     '/api/files': [`subject=asset&subjectId=${ids.asset}`],
     '/api/standing': ['from=2026-10-01&to=2026-12-01&by=agreement', 'from=2026-10-01&to=2026-12-01&by=asset'],
+    '/api/standing/reliability': ['from=2026-01-01&to=2026-12-01'],
     '/api/standing/detail': [`from=2026-10-01&to=2026-12-01&agreement=${ids.agreement}`],
     '/api/agreements/:id/compare': ['a=2026-02-01&b=2026-12-01'],
     '/api/agreements/:id/price': ['from=2026-01-01&months=24'],

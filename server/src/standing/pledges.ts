@@ -39,10 +39,10 @@ async function clocksByLevel(db: Db, id: AgreementId, { from, to }: { from: Inst
 }
 
 /** The priority of a machine that is down. */
-const DOWN = 1;
+export const DOWN = 1;
 
 /** Back in use; or the order that goes on with it, which began when this one did, says when. */
-const upAgainAt = sql<Instant | null>`coalesce(${workOrder.restoredAt}, ${workOrder.handedOnAt})`.mapWith(
+export const upAgainAt = sql<Instant | null>`coalesce(${workOrder.restoredAt}, ${workOrder.handedOnAt})`.mapWith(
   workOrder.restoredAt,
 );
 

@@ -2,6 +2,7 @@
 import fp from 'fastify-plugin';
 import type { Asked } from '#api/contract.ts';
 import { readDerivations } from '#api/derivations.ts';
+import { readReliability } from '#api/reliability.ts';
 import * as contracts from '#api/standing.ts';
 import type { AgreementId } from '#core/ids.ts';
 import { sayAmountOf } from '#core/money.ts';
@@ -15,6 +16,7 @@ import { refuse } from '../platform/refuse.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
 import { derivationsOf } from './derivations.ts';
 import { pledgesOf, pledging } from './pledges.ts';
+import { reliabilityIn } from './reliability.ts';
 import { statementPieces } from './statement.ts';
 import { instantsOf, standingRows, standingTotal, type AskedPeriod } from './queries.ts';
 
@@ -155,6 +157,12 @@ export const standingRoutes = fp<{ house: House }>(
       };
     });
 
+    serve(app, house, readReliability, async (asking) => {
+      const period = periodOf(asking);
+      const { from, to } = instantsOf(period);
+      const { models, machines } = await reliabilityIn(db, { from, to: to < period.now ? to : period.now });
+      return { from: period.from, to: period.to, models, machines };
+    });
     serve(app, house, contracts.statementData, (asking) => {
       const { query, reply } = asking;
       const period = periodOf(asking);

@@ -22,6 +22,7 @@ import { Table, type Column } from '../parts/table/index.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { standingApi } from './endpoints.ts';
+import { StandingParts } from './parts.tsx';
 import { StatementFile } from './statement.tsx';
 import { Waiting } from '../shell/waiting.tsx';
 
@@ -361,6 +362,7 @@ export function StandingRoom() {
   return (
     <div className="px-7 pt-5 pb-12">
       <Asked typed={typed} by={by} today={today} set={set} />
+      <StandingParts />
       {readable && (
         <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>
           {({ items, total, now, next }) => (
