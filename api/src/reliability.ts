@@ -26,7 +26,7 @@ export const readReliability = contract({
   summary: 'Mean times between failures and to restoration by model, and machines that failed again and again',
   room: 'standing',
   may: OFFICE,
-  reads: ['orders', 'register'],
+  reads: ['orders', 'register', 'setup'],
   query: v.object({ from: localDateText, to: localDateText }),
   answer: v.object({
     from: dateOut,
