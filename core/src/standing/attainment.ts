@@ -21,18 +21,21 @@ export type Period = {
   readonly toInstant: Instant;
 };
 
+/** Where clocks are counted: by the instants of a period alone. */
+type CountedIn = Pick<Period, 'fromInstant' | 'toInstant'>;
+
 export type Attainment = { readonly met: number; readonly missed: number };
 export type UpkeepCompliance = { readonly inWindow: number; readonly owed: number; readonly declined: number };
 
 /** How a clock counts in a period: in the one that holds its due instant, once it is met or missed; otherwise not at all. */
-export function countsAs(clock: CountedClock, period: Period, now: Instant): 'met' | 'missed' | null {
+export function countsAs(clock: CountedClock, period: CountedIn, now: Instant): 'met' | 'missed' | null {
   if (clock.dueAt === null || clock.dueAt < period.fromInstant || clock.dueAt >= period.toInstant) return null;
   if (clock.state === 'met' || clock.state === 'missed') return clock.state;
   return clock.state === 'running' && clock.dueAt < now ? 'missed' : null;
 }
 
 /** Clocks met and missed (domain: Standing). */
-export function attainmentOf(clocks: readonly CountedClock[], period: Period, now: Instant): Attainment {
+export function attainmentOf(clocks: readonly CountedClock[], period: CountedIn, now: Instant): Attainment {
   const counted = clocks.map((c) => countsAs(c, period, now));
   return { met: counted.filter((c) => c === 'met').length, missed: counted.filter((c) => c === 'missed').length };
 }

@@ -9,7 +9,7 @@ import {
   type Target,
 } from '../service-levels/index.ts';
 import { asInstant, formatInstant, type Instant } from '../time/index.ts';
-import { attainmentOf, type Attainment, type Period } from './attainment.ts';
+import { attainmentOf, type Attainment } from './attainment.ts';
 
 /** Times as ISO 8601 in UTC, lengths in minutes; calendars by their numbers. */
 export type StatedClock = {
@@ -86,7 +86,7 @@ export function recompute(data: StatementData): Recomputed {
         differences.push(`${name}: ${field} ${String(stated[field])} is stated, ${String(found[field])} comes out`);
     counted.push({ state: clock.state, dueAt: 'dueAt' in clock ? clock.dueAt : null });
   }
-  const period = { fromInstant: asInstant(data.fromInstant), toInstant: asInstant(data.toInstant) } as Period;
+  const period = { fromInstant: asInstant(data.fromInstant), toInstant: asInstant(data.toInstant) };
   const attainment = attainmentOf(counted, period, asOf);
   for (const field of ['met', 'missed'] as const)
     if (attainment[field] !== data[field])

@@ -3,6 +3,7 @@ import { pipeline, Readable } from 'node:stream';
 import { stringify } from 'csv-stringify';
 import type { FastifyReply } from 'fastify';
 import { harmlessCell } from '#core/csv.ts';
+import { begun } from './begun.ts';
 
 export type Cell = string | number | null;
 
@@ -16,12 +17,11 @@ export async function sendCsv(
   head: readonly string[],
   pages: AsyncIterable<readonly (readonly Cell[])[]>,
 ): Promise<never> {
-  const iterator = pages[Symbol.asyncIterator]();
-  const first = await iterator.next();
+  const all = await begun(pages);
   async function* records(): AsyncGenerator<string[]> {
     yield [...head];
-    for (let page = first; !page.done; page = await iterator.next())
-      for (const row of page.value) yield row.map((cell) => (cell === null ? '' : harmlessCell(String(cell))));
+    for await (const page of all)
+      for (const row of page) yield row.map((cell) => (cell === null ? '' : harmlessCell(String(cell))));
   }
   const body = stringify({ record_delimiter: '\r\n', bom: true });
   pipeline(Readable.from(records()), body, (error) => {

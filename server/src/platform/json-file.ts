@@ -1,6 +1,7 @@
 // A JSON file out, sent as it is read.
 import { Readable } from 'node:stream';
 import type { FastifyReply } from 'fastify';
+import { begun } from './begun.ts';
 
 /** Sends pieces of text. The first is read before the answer begins, so that what refuses it is the answer; what fails later cuts it short. */
 export async function sendJsonFile(
@@ -8,12 +9,7 @@ export async function sendJsonFile(
   fileName: string,
   pieces: AsyncIterable<string>,
 ): Promise<never> {
-  const iterator = pieces[Symbol.asyncIterator]();
-  const first = await iterator.next();
-  async function* all(): AsyncGenerator<string> {
-    for (let piece = first; !piece.done; piece = await iterator.next()) yield piece.value;
-  }
-  const body = Readable.from(all(), { objectMode: false });
+  const body = Readable.from(await begun(pieces), { objectMode: false });
   body.on('error', (error) => reply.log.error({ err: error, fileName }, 'a file was cut short'));
   return reply
     .type('application/json; charset=utf-8')

@@ -1,11 +1,12 @@
 // How alerts behave over some days, and what came of them.
-import { and, count, countDistinct, eq, gte, inArray, isNotNull, isNull, lt, ne, or } from 'drizzle-orm';
+import { and, count, countDistinct, eq, gte, inArray, isNotNull, isNull, lt } from 'drizzle-orm';
 import type { AlertFigures } from '#api/signals.ts';
 import { alertRates, daysBefore } from '#core/signals/index.ts';
 import { localDateAt, type Instant, type Zone } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { orderLine, workOrder } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
+import { isItsOwn } from './going-on.ts';
 import { alert, alertRule } from './tables.ts';
 
 /** More than that in the time asked for are counted from the newest back. */
@@ -13,9 +14,7 @@ const MOST = 50_000;
 
 export async function alertFigures(db: Db, days: number, now: Instant, zone: Zone): Promise<AlertFigures> {
   const period = daysBefore(now, days);
-  // What is only a part of other rules is no alert of its own.
-  const isOwn = or(isNull(alert.heldBy), ne(alert.heldBy, 'part'));
-  const inPeriod = and(gte(alert.startedAt, period.from), lt(alert.startedAt, period.to), isOwn);
+  const inPeriod = and(gte(alert.startedAt, period.from), lt(alert.startedAt, period.to), isItsOwn);
   const told = and(inPeriod, isNotNull(alert.toldAt), isNull(alert.withdrawnAt));
   const [rows, [sums], [settled], [faults]] = await Promise.all([
     db

@@ -2,8 +2,7 @@
 import { and, isNotNull, isNull, ne, or } from 'drizzle-orm';
 import { alert } from './tables.ts';
 
-export const goesOn = and(
-  ...[isNull(alert.endedAt), isNull(alert.withdrawnAt), or(isNull(alert.heldBy), ne(alert.heldBy, 'part'))],
-);
+export const isItsOwn = or(isNull(alert.heldBy), ne(alert.heldBy, 'part'));
+export const goesOn = and(isNull(alert.endedAt), isNull(alert.withdrawnAt), isItsOwn);
 /** Those that people were told of: neither shelved nor held back by others. */
 export const isToldOf = and(goesOn, isNotNull(alert.toldAt));

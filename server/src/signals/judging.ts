@@ -60,6 +60,7 @@ type Turned = { readonly rule: Rule; readonly assetId: AssetId; readonly at: Ins
 async function followParts(turn: Turn, turned: readonly Turned[], now: Instant): Promise<Map<AssetId, number>> {
   const going: Going[] = [];
   const alerts = new Map<AssetId, number>();
+  const add = (id: AssetId, n: number): unknown => alerts.set(id, (alerts.get(id) ?? 0) + n);
   for (const [assetId, own] of group(turned, (t) => t.assetId))
     for (const rule of turn.watchedBy(assetId)) {
       const times = own.filter((t) => isPartOf(t.rule.name, rule)).map((t) => t.at);
@@ -67,13 +68,13 @@ async function followParts(turn: Turn, turned: readonly Turned[], now: Instant):
       const first = instant(Math.min(...times));
       const upTo = turn.standing(rule.id, assetId)?.state.upTo ?? null;
       // Of another part something later is known already.
-      if (upTo !== null && first <= upTo) alerts.set(assetId, await judgeAgain(turn, rule, assetId, first, now));
+      if (upTo !== null && first <= upTo) add(assetId, await judgeAgain(turn, rule, assetId, first, now));
       else {
         const samples = await samplesOfParts(turn, rule, assetId, upTo ?? beginOf(rule, first));
         going.push({ rule, assetId, samples, until: (samples.at(-1) as Sample).at });
       }
     }
-  if (going.length > 0) for (const [id, n] of await goOn(turn, going, now)) alerts.set(id, (alerts.get(id) ?? 0) + n);
+  if (going.length > 0) for (const [id, n] of await goOn(turn, going, now)) add(id, n);
   return alerts;
 }
 
