@@ -356,7 +356,9 @@ describe('reading', () => {
       fc.asyncProperty(words, words, words, bytes, async (name, subject, text, content) => {
         const { message } = await transport.sendMail({
           ...{ from: { name, address: 'a@x.example' }, to: 'b@x.example', subject, text: `${text}\n${subject}` },
-          attachments: [{ filename: `${name.trim() || 'x'}.bin`, content: Buffer.from(content) }],
+          // One blank at a time: the sender folds a name within its quotes, and readers differ on what a
+          // folded run of blanks was.
+          attachments: [{ filename: `${name.replace(/ +/g, ' ').trim() || 'x'}.bin`, content: Buffer.from(content) }],
         });
         const [ours, theirs] = [await parseMail(message as Buffer), await PostalMime.parse(message as Buffer)];
         expect([ours.fromName, ours.fromAddress, ours.subject.trim(), ours.text.trim()]).toEqual([
