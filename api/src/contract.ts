@@ -25,6 +25,7 @@ export const THINGS = [
   'outlook',
   'looks',
   'field',
+  'standing',
 ] as const;
 export type Thing = (typeof THINGS)[number];
 

@@ -1,51 +1,79 @@
 // Standing on the wire.
 import * as v from 'valibot';
-import type { AgreementId, AssetId, CustomerId } from '#core/ids.ts';
+import type { CustomerId, Id } from '#core/ids.ts';
 import { OFFICE } from '#core/people.ts';
-import { contract } from './contract.ts';
+import { contract, type Answer } from './contract.ts';
 import { clockOut, visitOut } from './orders.ts';
-import { afterId, dateOut, idText, instantNumber, localDateText, pageQuery } from './shapes.ts';
+import { MISS_CAUSES } from '#core/standing/index.ts';
+import { TARGETS } from '#core/service-levels/index.ts';
+import { dateOut, idText, instantNumber, localDateText, pageQuery } from './shapes.ts';
 
+const figures = {
+  ...{ met: v.number(), missed: v.number(), attainment: v.nullable(v.number()) },
+  ...{ owed: v.number(), inWindow: v.number(), declined: v.number(), compliance: v.nullable(v.number()) },
+};
 const row = v.object({
   id: v.number(),
   label: v.string(),
   detail: v.string(),
   customer: v.string(),
-  met: v.number(),
-  missed: v.number(),
-  attainment: v.nullable(v.number()),
-  owed: v.number(),
-  inWindow: v.number(),
-  declined: v.number(),
-  compliance: v.nullable(v.number()),
+  ...figures,
+  /** In the period before, which is as long; null: no promise fell due in it. */
+  attainmentBefore: v.nullable(v.number()),
+  /** Below which a credit is owed, in hundredths of a percent, as the agreement says; null where nothing is agreed. */
+  agreed: v.nullable(v.number()),
 });
 export type StandingRow = v.InferOutput<typeof row>;
 const period = { from: localDateText, to: localDateText };
-const by = v.picklist(['agreement', 'asset']);
+/** What standing is told by; a site is the top of the tree of places. */
+export const STANDING_BY = ['agreement', 'customer', 'site', 'depot', 'asset'] as const;
+export type StandingBy = (typeof STANDING_BY)[number];
+const by = v.picklist(STANDING_BY);
+const toldAfter = v.optional(
+  v.pipe(v.string(), v.regex(/^\d{1,10}-\d{1,10}$/, 'Ask for the next page with the `next` of the page before.')),
+);
 export const readStanding = contract({
   method: 'GET',
   path: '/api/standing',
-  summary: 'Standing of agreements or assets over a period',
+  summary: 'Standing over a period, for each agreement, customer, site, depot or asset: what needs explaining first',
   room: 'standing',
   may: OFFICE,
   reads: ['orders', 'upkeep', 'register'],
-  query: v.object({ ...period, by, ...pageQuery, after: afterId }),
+  query: v.object({ ...period, by, customer: v.optional(idText<CustomerId>()), ...pageQuery, after: toldAfter }),
   answer: v.object({
     items: v.array(row),
     next: v.nullable(v.string()),
-    total: v.object({
-      met: v.number(),
-      missed: v.number(),
-      attainment: v.nullable(v.number()),
-      owed: v.number(),
-      inWindow: v.number(),
-      compliance: v.nullable(v.number()),
-    }),
+    total: v.object(figures),
+    /** The period before, and what was counted in it. */
+    before: v.object({ from: dateOut, to: dateOut, ...figures }),
     from: dateOut,
     to: dateOut,
     now: instantNumber,
   }),
 });
+const subject = { by: v.picklist(['all', ...STANDING_BY]), id: v.optional(idText<Id<string>>()) };
+export const readStandingCourse = contract({
+  method: 'GET',
+  path: '/api/standing/course',
+  summary: 'How standing went month by month up to a period’s end, and why promises were missed in the period',
+  room: 'standing',
+  may: OFFICE,
+  reads: ['orders', 'upkeep', 'register'],
+  query: v.object({ ...period, ...subject }),
+  answer: v.object({
+    months: v.array(v.object({ month: dateOut, isClosed: v.boolean(), ...figures })),
+    causes: v.array(
+      v.object({
+        /** Null: still open, and past due. */
+        cause: v.nullable(v.picklist(MISS_CAUSES)),
+        target: v.picklist(TARGETS),
+        priority: v.number(),
+        missed: v.number(),
+      }),
+    ),
+  }),
+});
+export type StandingCourse = Answer<typeof readStandingCourse>;
 const pledge = v.object({
   serviceLevel: v.string(),
   /** Of the promises this service level gave; null when none fell due. */
@@ -75,8 +103,14 @@ export const standingDetail = contract({
   room: 'standing',
   may: OFFICE,
   reads: ['orders', 'upkeep', 'register'],
-  query: v.object({ ...period, agreement: v.optional(idText<AgreementId>()), asset: v.optional(idText<AssetId>()) }),
-  answer: v.object({ clocks: v.array(clockOut), visits: v.array(visitOut), pledges: v.array(pledge) }),
+  query: v.object({ ...period, by, id: idText<Id<string>>() }),
+  answer: v.object({
+    clocks: v.array(clockOut),
+    visits: v.array(visitOut),
+    /** Only what is amiss, the newest; of agreements and assets everything is told. */
+    onlyAmiss: v.boolean(),
+    pledges: v.array(pledge),
+  }),
 });
 export const standingCsv = contract({
   method: 'GET',
@@ -84,7 +118,7 @@ export const standingCsv = contract({
   summary: 'Standing as CSV, exactly as shown',
   room: 'standing',
   may: OFFICE,
-  query: v.object({ ...period, by }),
+  query: v.object({ ...period, by, customer: v.optional(idText<CustomerId>()) }),
 });
 export const statementData = contract({
   method: 'GET',

@@ -13,6 +13,7 @@ export * from './agreements/tables.ts';
 export * from './entitlement/tables.ts';
 export * from './upkeep/tables.ts';
 export * from './orders/tables.ts';
+export * from './standing/tables.ts';
 export * from './labour/tables.ts';
 export * from './field/tables.ts';
 export * from './settle/tables.ts';

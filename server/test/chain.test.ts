@@ -4,10 +4,10 @@ import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { asId, type OrderId } from '#core/ids.ts';
 import { attainmentOf, upkeepCompliance } from '#core/standing/index.ts';
-import { asInstant, asLocalDate, asZone, startOfDay } from '#core/time/index.ts';
+import { asInstant, asLocalDate, asZone } from '#core/time/index.ts';
 import { calendarBook } from '../src/calendars/index.ts';
 import { deriveOrderClocks, loadOrder, recordOrderAct } from '../src/orders/index.ts';
-import { standingRows } from '../src/standing/index.ts';
+import { standingPage } from '../src/standing/index.ts';
 import { clock, visit, workOrder } from '../src/tables.ts';
 import {
   addLine,
@@ -319,13 +319,8 @@ describe('what is derived', () => {
       now: house.now,
       today: asLocalDate('2026-11-24'),
     };
-    const rows = await standingRows(house.database.db, 'agreement', period, 0, 10);
-    const span = {
-      from: period.from,
-      to: asLocalDate('2026-12-01'),
-      fromInstant: startOfDay(period.zone, period.from),
-      toInstant: startOfDay(period.zone, asLocalDate('2026-12-01')),
-    };
+    const rows = await standingPage(house.database.db, 'agreement', period, { after: null, limit: 10 });
+    const span = { from: period.from, to: asLocalDate('2026-12-01') };
     const clocks = await house.database.db
       .select()
       .from(clock)
@@ -347,7 +342,7 @@ describe('what is derived', () => {
   it('standing unfolds to the clocks and visits behind it, and exports as CSV', async () => {
     const detail = await call<{ clocks: unknown[]; visits: unknown[] }>(
       'GET',
-      `/api/standing/detail?from=2026-10-01&to=2026-11-30&agreement=${world.agreementId}`,
+      `/api/standing/detail?from=2026-10-01&to=2026-11-30&by=agreement&id=${world.agreementId}`,
     );
     const list = await call<{ items: { met: number; missed: number; owed: number }[] }>(
       'GET',

@@ -111,7 +111,7 @@ describe('an agreement with a pledge', () => {
       (
         await (
           await house.as('manager')
-        )<{ pledges: PledgeOut[] }>('GET', `/api/standing/detail?agreement=${agreementId}&from=${from}&to=${to}`)
+        )<{ pledges: PledgeOut[] }>('GET', `/api/standing/detail?by=agreement&id=${agreementId}&from=${from}&to=${to}`)
       ).body.pledges[0] as PledgeOut;
     const pledged = await read('2026-11-01', '2026-11-15');
     // Half of November's 3,100.00; 50 % kept is below 60 %: 10 %, capped at 8 %.

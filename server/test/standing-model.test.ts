@@ -1,21 +1,23 @@
 // Standing counted by the database and by core, held together on random worlds: promises as their orders' events derive them, visits
-// as they stand, over random periods, for every agreement, every asset and the whole.
+// as they stand, over random periods, for every agreement, asset, customer, site and depot and for the whole; months that are over are
+// summed now and then, and what counts in them changes afterwards.
 import { randomUUID } from 'node:crypto';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { Answer } from '#api/contract.ts';
-import type { readStanding } from '#api/standing.ts';
+import { STANDING_BY, type readStanding, type StandingBy } from '#api/standing.ts';
 import { clockEventsOf } from '#core/orders/index.ts';
 import { deriveClocks } from '#core/service-levels/index.ts';
 import { attainmentOf, upkeepCompliance, type CountedClock, type CountedVisit } from '#core/standing/index.ts';
-import { addDays, asLocalDate, asZone, HOUR, instant, startOfDay, type LocalDate } from '#core/time/index.ts';
+import { addDays, asLocalDate, HOUR, instant, localDateAt, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../src/calendars/index.ts';
 import { loadOrder } from '../src/orders/index.ts';
-import { schedule, visit, workOrder } from '../src/tables.ts';
+import { countsChanged } from '../src/platform/counts-changed.ts';
+import { sumMonths } from '../src/standing/index.ts';
+import { asset, location, schedule, standingSum, visit, workOrder } from '../src/tables.ts';
 import { agreementInForce, buildWorld, openHouse, type Caller, type TestHouse, type World } from './house.ts';
 
 const TODAY = asLocalDate('2026-11-24');
-const ZONE = asZone('Europe/Lisbon');
 
 let house: TestHouse;
 let call: Caller;
@@ -78,32 +80,51 @@ async function writeWorld(orders: readonly Order[], visits: readonly Visited[]) 
       state: state as never,
       completedOn: doneAfter === null ? null : addDays(windowTo, doneAfter),
     });
+    await house.database.transact((tx) => countsChanged(tx, [windowTo], TODAY));
   }
 }
 
-type Keyed<T> = T & { readonly assetId: number; readonly agreementId: number | null };
+type Keyed<T> = T & { readonly of: Readonly<Record<StandingBy, number>> };
 
 /** All promises, derived anew from the events, and all visits. */
 async function everything() {
   const { db } = house.database;
   const book = await calendarBook(db);
   const clocks: Keyed<CountedClock>[] = [];
+  const paths = new Map((await db.select().from(location)).map((l) => [l.id, l.path]));
+  const siteOf = (id: number | null): number => Number(paths.get(id as never)?.split('/')[1] ?? 0);
+  const machines = new Map((await db.select().from(asset)).map((a) => [a.id, a]));
   for (const { id } of await db.select({ id: workOrder.id }).from(workOrder)) {
     const { order: row, lines, events } = await loadOrder(db, id, 'look');
     for (const line of lines)
       for (const c of deriveClocks(row.startedAt, clockEventsOf(events, line), line.promises, book.timeOf, house.now))
         clocks.push({
           state: c.state,
-          dueAt: 'dueAt' in c && Number.isFinite(c.dueAt) ? c.dueAt : null,
-          assetId: line.assetId as number,
-          agreementId: row.agreementId,
+          ...('dueAt' in c ? { dueAt: c.dueAt, dueOn: localDateAt(row.zone, c.dueAt) } : { dueAt: null, dueOn: null }),
+          of: {
+            ...{ asset: line.assetId as number, agreement: row.agreementId ?? 0, customer: row.customerId },
+            ...{ site: siteOf(line.placeId), depot: row.depotId ?? 0 },
+          },
         });
   }
   const visits: Keyed<CountedVisit>[] = (await db.select().from(visit)).flatMap((v) =>
-    v.state === 'held' || v.state === 'accepted' ? [] : [{ ...v, state: v.state }],
+    v.state === 'held' || v.state === 'accepted'
+      ? []
+      : [
+          {
+            ...{ ...v, state: v.state },
+            of: {
+              ...{ asset: v.assetId as number, agreement: v.agreementId as number, depot: 0 },
+              customer: machines.get(v.assetId)?.customerId as number,
+              site: siteOf(machines.get(v.assetId)?.locationId ?? null),
+            },
+          },
+        ],
   );
   return { clocks, visits };
 }
+
+const amissOf = (r: { missed: number; owed: number; inWindow: number }): number => r.missed + r.owed - r.inWindow;
 
 function counted(
   { clocks, visits }: Awaited<ReturnType<typeof everything>>,
@@ -111,11 +132,7 @@ function counted(
   to: LocalDate,
   own: (x: Keyed<object>) => boolean,
 ) {
-  const period = {
-    ...{ from, to: addDays(to, 1) },
-    fromInstant: startOfDay(ZONE, from),
-    toInstant: startOfDay(ZONE, addDays(to, 1)),
-  };
+  const period = { from, to: addDays(to, 1) };
   const { met, missed } = attainmentOf(clocks.filter(own), period, house.now);
   const { owed, inWindow, declined } = upkeepCompliance(visits.filter(own), period, TODAY);
   return { met, missed, owed, inWindow, declined };
@@ -129,21 +146,24 @@ it('the database counts as core does', { timeout: 240_000 }, async () => {
       fc.array(visited, { minLength: 1, maxLength: 8 }),
       fc.integer({ min: 0, max: 40 }),
       fc.integer({ min: 0, max: 45 }),
-      async (orders, visits, ago, days) => {
+      fc.boolean(),
+      async (orders, visits, ago, days, isSummed) => {
         await writeWorld(orders, visits);
+        if (isSummed) await sumMonths(house.database, house.now);
         const all = await everything();
         const from = addDays(TODAY, -ago);
         const to = addDays(from, days);
-        for (const by of ['agreement', 'asset'] as const) {
+        for (const by of STANDING_BY) {
           const { status, body } = await call<Answer<typeof readStanding>>(
             'GET',
             `/api/standing?from=${from}&to=${to}&by=${by}`,
           );
           expect(status).toBe(200);
-          const ids = new Set([...all.clocks, ...all.visits].flatMap((x) => x[`${by}Id`] ?? []));
+          const ids = new Set([...all.clocks, ...all.visits].map((x) => x.of[by]));
+          expect(body.items.map(amissOf)).toEqual(body.items.map(amissOf).sort((a, b) => b - a));
           for (const id of ids) {
             const row = body.items.find((r) => r.id === id);
-            const figures = counted(all, from, to, (x) => x[`${by}Id`] === id);
+            const figures = counted(all, from, to, (x) => x.of[by] === id);
             const { met, missed, owed, inWindow, declined } = row ?? {
               met: 0,
               missed: 0,
@@ -167,4 +187,5 @@ it('the database counts as core does', { timeout: 240_000 }, async () => {
     { numRuns: 10, seed: 4 },
   );
   expect(seen).toBeGreaterThan(100);
+  expect(await house.database.db.$count(standingSum)).toBeGreaterThan(0);
 });

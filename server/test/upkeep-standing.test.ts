@@ -40,7 +40,7 @@ describe('standing of upkeep', () => {
     const detail = (
       await coordinator<{ visits: { state: string }[] }>(
         'GET',
-        `/api/standing/detail?${period}&agreement=${other.agreementId}`,
+        `/api/standing/detail?${period}&by=agreement&id=${other.agreementId}`,
       )
     ).body;
     expect(detail.visits.map((v) => v.state).sort()).toEqual([
@@ -51,7 +51,7 @@ describe('standing of upkeep', () => {
       'not done',
       'outside window',
     ]);
-    expect((await coordinator('GET', `/api/standing/detail?${period}`)).status).toBe(422);
+    expect((await coordinator('GET', `/api/standing/detail?${period}&by=agreement`)).status).toBe(422);
     await late.close();
   });
 });

@@ -12,20 +12,14 @@ import {
   type CountedVisit,
   type Period,
 } from './index.ts';
-import { asLocalDate, asZone, instant, startOfDay } from '../time/index.ts';
+import { asLocalDate, asZone, instant, localDateAt } from '../time/index.ts';
 
 const d = asLocalDate;
-const start = (date: string) => startOfDay(asZone('Europe/Lisbon'), d(date));
-const period: Period = {
-  from: d('2026-10-01'),
-  to: d('2026-11-01'),
-  fromInstant: start('2026-10-01'),
-  toInstant: start('2026-11-01'),
+const period: Period = { from: d('2026-10-01'), to: d('2026-11-01') };
+const clock = (state: CountedClock['state'], due: string | null, zone = 'Europe/Lisbon'): CountedClock => {
+  const dueAt = due === null ? null : instant(Date.parse(due));
+  return { state, dueAt, dueOn: dueAt && localDateAt(asZone(zone), dueAt) };
 };
-const clock = (state: CountedClock['state'], due: string | null): CountedClock => ({
-  state,
-  dueAt: due === null ? null : instant(Date.parse(due)),
-});
 
 describe('attainment', () => {
   it('counts a clock in the period that holds its due instant', () => {
@@ -37,6 +31,12 @@ describe('attainment', () => {
       clock('paused', null),
     ];
     expect(attainmentOf(clocks, period, instant(Date.parse('2026-12-01T00:00Z')))).toEqual({ met: 1, missed: 1 });
+  });
+  it('counts by the day at the place, wherever it is read', () => {
+    const late = (zone: string) => [clock('met', '2026-10-31T23:30Z', zone)];
+    const now = instant(Date.parse('2026-12-01T00:00Z'));
+    expect(attainmentOf(late('Europe/Lisbon'), period, now).met).toBe(1);
+    expect(attainmentOf(late('Europe/Madrid'), period, now).met).toBe(0);
   });
   it('takes an open clock as missed once its due instant is past, and not before', () => {
     const open = [clock('running', '2026-10-20T10:00Z')];

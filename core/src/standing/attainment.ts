@@ -4,6 +4,8 @@ import type { Instant, LocalDate } from '../time/index.ts';
 export type CountedClock = {
   readonly state: 'running' | 'paused' | 'met' | 'missed' | 'void';
   readonly dueAt: Instant | null;
+  /** The place’s own day on which it falls due. */
+  readonly dueOn: LocalDate | null;
 };
 
 export type CountedVisit = {
@@ -14,28 +16,31 @@ export type CountedVisit = {
 };
 
 /** Dates include the first and exclude the last. */
-export type Period = {
-  readonly from: LocalDate;
-  readonly to: LocalDate;
-  readonly fromInstant: Instant;
-  readonly toInstant: Instant;
-};
+export type Period = { readonly from: LocalDate; readonly to: LocalDate };
 
-/** Where clocks are counted: by the instants of a period alone. */
-type CountedIn = Pick<Period, 'fromInstant' | 'toInstant'>;
+/** What a promise or a visit counts as. */
+export const COUNTED_AS = ['met', 'missed', 'in window', 'out of window', 'declined'] as const;
+export type CountedAs = (typeof COUNTED_AS)[number];
 
 export type Attainment = { readonly met: number; readonly missed: number };
 export type UpkeepCompliance = { readonly inWindow: number; readonly owed: number; readonly declined: number };
 
-/** How a clock counts in a period: in the one that holds its due instant, once it is met or missed; otherwise not at all. */
-export function countsAs(clock: CountedClock, period: CountedIn, now: Instant): 'met' | 'missed' | null {
-  if (clock.dueAt === null || clock.dueAt < period.fromInstant || clock.dueAt >= period.toInstant) return null;
-  if (clock.state === 'met' || clock.state === 'missed') return clock.state;
-  return clock.state === 'running' && clock.dueAt < now ? 'missed' : null;
+/**
+ * How a clock counts in a period: in the one that holds its due instant by the day at its place, wherever it is read, once it is met or
+ * missed; otherwise not at all. Source: domain, Standing and Dates.
+ */
+export function countsAs(
+  { state, dueAt, dueOn }: CountedClock,
+  { from, to }: Period,
+  now: Instant,
+): 'met' | 'missed' | null {
+  if (dueAt === null || dueOn === null || dueOn < from || dueOn >= to) return null;
+  if (state === 'met' || state === 'missed') return state;
+  return state === 'running' && dueAt < now ? 'missed' : null;
 }
 
 /** Clocks met and missed (domain: Standing). */
-export function attainmentOf(clocks: readonly CountedClock[], period: CountedIn, now: Instant): Attainment {
+export function attainmentOf(clocks: readonly CountedClock[], period: Period, now: Instant): Attainment {
   const counted = clocks.map((c) => countsAs(c, period, now));
   return { met: counted.filter((c) => c === 'met').length, missed: counted.filter((c) => c === 'missed').length };
 }
@@ -55,11 +60,7 @@ export function inWindow(visit: CountedVisit): boolean {
  * Windows that have not ended by `today` are not counted yet. Declined: listed, not counted; absorbed: not counted.
  * Source: domain, Standing; EN 15341, share of preventive work done on time.
  */
-export function upkeepCompliance(
-  visits: readonly CountedVisit[],
-  period: Pick<Period, 'from' | 'to'>,
-  today: LocalDate,
-): UpkeepCompliance {
+export function upkeepCompliance(visits: readonly CountedVisit[], period: Period, today: LocalDate): UpkeepCompliance {
   const ended = visits.filter((v) => v.windowTo >= period.from && v.windowTo < period.to && v.windowTo < today);
   const owed = ended.filter((v) => v.state === 'raised');
   return {

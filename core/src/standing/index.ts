@@ -2,5 +2,7 @@
 export * from './attainment.ts';
 export * from './availability.ts';
 export * from './forecast.ts';
+export * from './miss-cause.ts';
+export * from './months.ts';
 export * from './reliability.ts';
 export * from './statement.ts';

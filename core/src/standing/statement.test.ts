@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { ELAPSED_TIME, weekdaysOpen, workingTimeOf, type Calendar } from '../calendars/index.ts';
 import { deriveClocks, PAUSE_REASONS, type ClockEvent, type GivenPromise } from '../service-levels/index.ts';
-import { asLocalDate, asZone, formatInstant, HOUR, instant, startOfDay } from '../time/index.ts';
+import { asLocalDate, asZone, formatInstant, HOUR, instant, localDateAt, startOfDay } from '../time/index.ts';
 import { attainmentOf } from './attainment.ts';
 import { recompute, statedOf, STATEMENT_FORM, type StatedClock, type StatementData } from './statement.ts';
 
@@ -13,7 +13,6 @@ const OFFICE: Calendar = {
   closed: [{ date: asLocalDate('2026-10-05'), name: 'Republic Day' }],
 };
 const FROM = startOfDay(LISBON, asLocalDate('2026-10-01'));
-const TO = startOfDay(LISBON, asLocalDate('2026-11-01'));
 const at = (hours: number) => instant(FROM + hours * HOUR);
 const ASOF = at(24 * 33);
 
@@ -50,17 +49,26 @@ function statementOf(all: readonly Some[]): StatementData {
     );
     if (!clock) throw new Error('no clock');
     const stated: StatedClock = {
-      ...{ order: `WO-${i}`, asset: `Q${i}`, target: 'restoration', startedAt: formatInstant(start) },
+      ...{
+        order: `WO-${i}`,
+        asset: `Q${i}`,
+        target: 'restoration',
+        zone: OFFICE.zone,
+        startedAt: formatInstant(start),
+      },
       ...{ promisedMinutes: promised, calendar, pauses, ...statedOf(clock) },
       events: own.map((e) => ({ ...e, at: formatInstant(e.at) })),
     };
     return { clock, stated };
   });
-  const period = { fromInstant: FROM, toInstant: TO, from: asLocalDate('2026-10-01'), to: asLocalDate('2026-11-01') };
-  const counted = derived.map(({ clock }) => ({ state: clock.state, dueAt: 'dueAt' in clock ? clock.dueAt : null }));
+  const period = { from: asLocalDate('2026-10-01'), to: asLocalDate('2026-11-01') };
+  const counted = derived.map(({ clock }) => {
+    const dueAt = 'dueAt' in clock ? clock.dueAt : null;
+    return { state: clock.state, dueAt, dueOn: dueAt && localDateAt(OFFICE.zone, dueAt) };
+  });
   return {
     ...{ form: STATEMENT_FORM, customer: 'Horta Nova Biobank', from: '2026-10-01', to: '2026-10-31' },
-    ...{ fromInstant: formatInstant(FROM), toInstant: formatInstant(TO), asOf: formatInstant(ASOF) },
+    asOf: formatInstant(ASOF),
     ...{ calendars: [{ ...OFFICE, number: 7 }], clocks: derived.map((d) => d.stated) },
     ...attainmentOf(counted, period, ASOF),
   };

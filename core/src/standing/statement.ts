@@ -2,20 +2,23 @@
 import { workingTimeOf, ELAPSED_TIME, type Calendar, type WorkingTime } from '../calendars/index.ts';
 import {
   derivationOf,
+  isNever,
   type Clock,
   type ClockEvent,
   type GivenPromise,
   type PauseReason,
   type Target,
 } from '../service-levels/index.ts';
-import { asInstant, formatInstant, type Instant } from '../time/index.ts';
-import { attainmentOf, type Attainment } from './attainment.ts';
+import { addDays, asInstant, asLocalDate, asZone, formatInstant, localDateAt } from '../time/index.ts';
+import { attainmentOf, type Attainment, type CountedClock } from './attainment.ts';
 
 /** Times as ISO 8601 in UTC, lengths in minutes; calendars by their numbers. */
 export type StatedClock = {
   readonly order: string;
   readonly asset: string;
   readonly target: Target;
+  /** By whose days it counts: those of its place. */
+  readonly zone: string;
   readonly startedAt: string;
   readonly promisedMinutes: number;
   /** Null: elapsed time. */
@@ -28,15 +31,13 @@ export type StatedClock = {
   readonly overMinutes: number;
 };
 
-export const STATEMENT_FORM = 1;
+export const STATEMENT_FORM = 2;
 export type StatementData = {
   readonly form: typeof STATEMENT_FORM;
   readonly customer: string;
-  /** Both days included; instants of their beginning and of the end of the last. */
+  /** Both days included, by each place’s own. */
   readonly from: string;
   readonly to: string;
-  readonly fromInstant: string;
-  readonly toInstant: string;
   /** When it was worked out. */
   readonly asOf: string;
   readonly calendars: readonly (Calendar & { readonly number: number })[];
@@ -64,7 +65,7 @@ export function recompute(data: StatementData): Recomputed {
   const times = new Map<number, WorkingTime>(data.calendars.map((c) => [c.number, workingTimeOf(c)]));
   const asOf = asInstant(data.asOf);
   const differences: string[] = [];
-  const counted: { readonly state: Clock['state']; readonly dueAt: Instant | null }[] = [];
+  const counted: CountedClock[] = [];
   for (const stated of data.clocks) {
     const name = `${stated.order}, ${stated.asset}, ${stated.target}`;
     const time = stated.calendar === null ? ELAPSED_TIME : times.get(stated.calendar);
@@ -84,9 +85,10 @@ export function recompute(data: StatementData): Recomputed {
     for (const field of ['state', 'dueAt', 'overMinutes'] as const)
       if (found[field] !== stated[field])
         differences.push(`${name}: ${field} ${String(stated[field])} is stated, ${String(found[field])} comes out`);
-    counted.push({ state: clock.state, dueAt: 'dueAt' in clock ? clock.dueAt : null });
+    const dueAt = 'dueAt' in clock && !isNever(clock.dueAt) ? clock.dueAt : null;
+    counted.push({ state: clock.state, dueAt, dueOn: dueAt && localDateAt(asZone(stated.zone), dueAt) });
   }
-  const period = { fromInstant: asInstant(data.fromInstant), toInstant: asInstant(data.toInstant) };
+  const period = { from: asLocalDate(data.from), to: addDays(asLocalDate(data.to), 1) };
   const attainment = attainmentOf(counted, period, asOf);
   for (const field of ['met', 'missed'] as const)
     if (attainment[field] !== data[field])

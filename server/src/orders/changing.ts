@@ -126,7 +126,10 @@ const linesAfter = (lines: readonly LineRow[], again: readonly Again[]): LineRow
     const own = again.find((a) => a.line.id === line.id);
     if (!own) return line;
     const { assetId, tag } = own.decided;
-    return { ...line, ...keptOf(own.decided), ...{ assetId, tag, locationId: null, coverCause: own.cause } };
+    return {
+      ...{ ...line, ...keptOf(own.decided) },
+      ...{ assetId, tag, locationId: null, placeId: own.decided.locationId, coverCause: own.cause },
+    };
   });
 
 /** The forms of a machine that is no more on the order go, unless they were answered; those of the new one come. */
@@ -171,7 +174,7 @@ async function writeAgain(tx: Tx, loaded: LoadedOrder, again: readonly Again[], 
       .update(orderLine)
       .set({
         ...keptOf(decided),
-        ...{ assetId: decided.assetId, locationId: null, coverCause: cause },
+        ...{ assetId: decided.assetId, locationId: null, placeId: decided.locationId, coverCause: cause },
         asksFindings: order.kind === 'repair' && decided.classId !== null && asking.has(decided.classId),
       })
       .where(eq(orderLine.id, line.id));

@@ -1,10 +1,17 @@
 // Clocks and visits as screens show them: what is left or over, counted in the promise's own time.
-import { and, asc, desc, eq, gte, inArray, lt, type SQL } from 'drizzle-orm';
+import { and, asc, between, desc, eq, inArray, lt, ne, or, sql, type SQL } from 'drizzle-orm';
 import type { ClockOut, VisitOut } from '#api/orders.ts';
 import { ELAPSED_TIME } from '#core/calendars/index.ts';
-import type { AgreementId, AssetId, OrderId } from '#core/ids.ts';
-import { isNever, USUAL_WARN_PERCENT, type Clock } from '#core/service-levels/index.ts';
-import type { Instant, LocalDate } from '#core/time/index.ts';
+import type { AgreementId, AssetId, CustomerId, DepotId, LocationId, OrderId } from '#core/ids.ts';
+import {
+  isNever,
+  USUAL_WARN_PERCENT,
+  type Clock,
+  type ClockEvent,
+  type TimeOfPromise,
+} from '#core/service-levels/index.ts';
+import { causeOfMiss } from '#core/standing/index.ts';
+import { localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { showVisit } from '#core/upkeep/index.ts';
 import type { CalendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -14,10 +21,17 @@ import { visit } from '../upkeep/tables.ts';
 import { clock } from './tables.ts';
 
 /** Rules that clocks are derived by; raised when they change, so that stored ones are derived again. */
-export const DERIVATION = 5;
+export const DERIVATION = 6;
+
+/** What a clock was derived from, beside its promise. */
+export type DerivedFrom = {
+  readonly zone: Zone;
+  readonly events: readonly ClockEvent[];
+  readonly timeOf: TimeOfPromise;
+};
 
 /** A derived clock as columns. A missed one that is still open stays in the list of those that run. */
-export function storedClock(derived: Clock) {
+export function storedClock(derived: Clock, { zone, events, timeOf }: DerivedFrom) {
   const { promise } = derived.given;
   const due = 'dueAt' in derived && !isNever(derived.dueAt) ? derived.dueAt : null;
   const late = derived.state === 'missed' ? derived.lateness : null;
@@ -36,6 +50,8 @@ export function storedClock(derived: Clock) {
     lateMs: derived.state === 'running' ? 0 : (late?.ms ?? null),
     lateFrom: derived.state === 'running' ? due : (late?.runsFrom ?? null),
     note: paused !== null ? `paused: ${paused}` : derived.state === 'void' ? derived.why : null,
+    dueOn: due === null ? null : localDateAt(zone, due),
+    missCause: derived.state === 'missed' ? causeOfMiss(derived, events, timeOf(promise)) : null,
     derivation: DERIVATION,
   };
 }
@@ -72,21 +88,44 @@ export function showClock({ clock: row, tag }: ClockRow, book: CalendarBook, now
   };
 }
 
-export type ClockFilter = {
+type Days = { readonly from: LocalDate; readonly to: LocalDate };
+
+/** Of whom; a site is a place with everything below it. */
+export type SubjectFilter = {
   readonly assetId?: AssetId;
-  readonly orderId?: OrderId;
   readonly agreementId?: AgreementId;
-  readonly dueFrom?: Instant;
-  readonly dueTo?: Instant;
+  readonly customerId?: CustomerId;
+  readonly depotId?: DepotId;
+  readonly siteId?: LocationId;
 };
+
+export type ClockFilter = SubjectFilter & {
+  readonly orderId?: OrderId;
+  /** Counted on these days; with `isAmiss` only those that were missed. */
+  readonly counted?: { readonly days: Days; readonly now: Instant; readonly isAmiss: boolean };
+};
+
+/** A place and everything below it: its path is what theirs begin with. */
+const below = (id: LocationId): SQL =>
+  sql`(select l.id from location l join location top on l.path like concat(top.path, '%') where top.id = ${id})`;
+
+function countedOn({ days, now, isAmiss }: NonNullable<ClockFilter['counted']>): SQL | undefined {
+  return and(
+    inArray(clock.state, isAmiss ? ['missed', 'running'] : ['met', 'missed', 'running']),
+    between(clock.dueOn, days.from, days.to),
+    or(ne(clock.state, 'running'), lt(clock.dueAt, now)),
+  );
+}
 
 function clockConditions(filter: ClockFilter): SQL | undefined {
   return and(
     filter.assetId === undefined ? undefined : eq(clock.assetId, filter.assetId),
     filter.orderId === undefined ? undefined : eq(clock.orderId, filter.orderId),
     filter.agreementId === undefined ? undefined : eq(clock.agreementId, filter.agreementId),
-    filter.dueFrom === undefined ? undefined : gte(clock.dueAt, filter.dueFrom),
-    filter.dueTo === undefined ? undefined : lt(clock.dueAt, filter.dueTo),
+    filter.customerId === undefined ? undefined : eq(clock.customerId, filter.customerId),
+    filter.depotId === undefined ? undefined : eq(clock.depotId, filter.depotId),
+    filter.siteId === undefined ? undefined : sql`${clock.placeId} in ${below(filter.siteId)}`,
+    filter.counted && countedOn(filter.counted),
   );
 }
 
@@ -102,7 +141,7 @@ export async function clocksOf(
     .from(clock)
     .innerJoin(asset, eq(asset.id, clock.assetId))
     .where(clockConditions(filter))
-    .orderBy(desc(clock.startedAt), asc(clock.id))
+    .orderBy(desc(filter.counted ? clock.dueOn : clock.startedAt), asc(clock.id))
     .limit(limit);
   return rows.map((row) => showClock(row, book, now));
 }
@@ -119,27 +158,40 @@ export async function openClocks(db: Db, book: CalendarBook, now: Instant, limit
   return rows.map((row) => showClock(row, book, now));
 }
 
-export type VisitFilter = {
-  readonly assetId?: AssetId;
-  readonly agreementId?: AgreementId;
-  readonly windowFrom?: LocalDate;
-  readonly windowTo?: LocalDate;
+export type VisitFilter = SubjectFilter & {
+  /** Whose windows ended on these days; with `isAmiss` only those that were not done in them. */
+  readonly ended?: { readonly days: Days; readonly isAmiss: boolean };
 };
+
+function visitConditions(filter: VisitFilter, today: LocalDate): SQL | undefined {
+  const { assetId, agreementId, customerId, depotId, siteId, ended } = filter;
+  const own = (ids: SQL): SQL => sql`${visit.agreementId} in ${ids}`;
+  return and(
+    assetId === undefined ? undefined : eq(visit.assetId, assetId),
+    agreementId === undefined ? undefined : eq(visit.agreementId, agreementId),
+    customerId === undefined ? undefined : own(sql`(select id from agreement where customer_id = ${customerId})`),
+    depotId === undefined
+      ? undefined
+      : sql`${visit.orderId} in (select id from work_order where depot_id = ${depotId})`,
+    siteId === undefined
+      ? undefined
+      : sql`${visit.assetId} in (select a.id from asset a where a.location_id in ${below(siteId)})`,
+    ended && and(between(visit.windowTo, ended.days.from, ended.days.to), lt(visit.windowTo, today)),
+    ended?.isAmiss
+      ? and(
+          eq(visit.state, 'raised'),
+          sql`not coalesce(${visit.completedOn} between ${visit.windowFrom} and ${visit.windowTo}, 0)`,
+        )
+      : inArray(visit.state, ended ? ['raised', 'declined'] : ['raised', 'declined', 'held']),
+  );
+}
 
 export async function visitsOf(db: Db, today: LocalDate, filter: VisitFilter, limit: number): Promise<VisitOut[]> {
   const rows = await db
     .select({ visit, label: jobPlan.name })
     .from(visit)
     .innerJoin(jobPlan, eq(jobPlan.id, visit.jobPlanId))
-    .where(
-      and(
-        filter.assetId === undefined ? undefined : eq(visit.assetId, filter.assetId),
-        filter.agreementId === undefined ? undefined : eq(visit.agreementId, filter.agreementId),
-        filter.windowFrom === undefined ? undefined : gte(visit.windowTo, filter.windowFrom),
-        filter.windowTo === undefined ? undefined : lt(visit.windowTo, filter.windowTo),
-        inArray(visit.state, ['raised', 'declined', 'held']),
-      ),
-    )
+    .where(visitConditions(filter, today))
     .orderBy(desc(visit.due), desc(visit.id))
     .limit(limit);
   return rows.map(({ visit: row, label }) => ({

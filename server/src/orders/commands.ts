@@ -26,6 +26,7 @@ import { calendarBook, type CalendarBook } from '../calendars/index.ts';
 import type { Database, Tx } from '../platform/database.ts';
 import { differences } from '../platform/derived.ts';
 import type { Person } from '../platform/http.ts';
+import { countsChanged } from '../platform/counts-changed.ts';
 import { announce } from '../platform/live.ts';
 import { orderIsOver, orderIsPlanned, ordersCharged } from '../platform/order-life.ts';
 import { accept, refuse, Refused } from '../platform/refuse.ts';
@@ -35,7 +36,7 @@ import { visit } from '../upkeep/tables.ts';
 import { clock, orderEvent, orderLine, workOrder } from './tables.ts';
 import { giveBack } from '../entitlement/index.ts';
 import { actsOn, mustActOn, type ActsOn } from './acting.ts';
-import { storedClock } from './clock-rows.ts';
+import { storedClock, type DerivedFrom } from './clock-rows.ts';
 import { keepCourses } from './courses.ts';
 import { drawLabour, drawLabourAgain } from './draw-labour.ts';
 import { writeExceptions } from './exceptions.ts';
@@ -45,7 +46,13 @@ import { missingElsewhere } from './missing-elsewhere.ts';
 import { tellOf } from './telling.ts';
 
 /** A derived clock as a row. */
-function clockValues(order: OrderRow, line: LineRow, assetId: AssetId, derived: Clock): typeof clock.$inferInsert {
+function clockValues(
+  order: OrderRow,
+  line: LineRow,
+  assetId: AssetId,
+  derived: Clock,
+  from: DerivedFrom,
+): typeof clock.$inferInsert {
   return {
     orderLineId: line.id,
     orderId: order.id,
@@ -53,7 +60,8 @@ function clockValues(order: OrderRow, line: LineRow, assetId: AssetId, derived: 
     customerId: order.customerId,
     agreementId: agreementOf(order, line),
     zone: order.zone,
-    ...storedClock(derived),
+    ...{ placeId: line.placeId, depotId: order.depotId, priority: order.priority },
+    ...storedClock(derived, from),
   };
 }
 
@@ -74,8 +82,9 @@ export const clocksSaid = (
     const own = factsOfLine(line);
     const start = line.since ?? order.startedAt;
     const promises = promisesKeptBy(events, own, line.promises);
-    return deriveClocks(start, clockEventsOf(events, own), promises, book.timeOf, now).map((derived) =>
-      clockValues(order, line, assetId, derived),
+    const heard = clockEventsOf(events, own);
+    return deriveClocks(start, heard, promises, book.timeOf, now).map((derived) =>
+      clockValues(order, line, assetId, derived, { zone: order.zone, events: heard, timeOf: book.timeOf }),
     );
   });
 
@@ -89,10 +98,28 @@ export async function deriveOrderClocks(
   now: Instant,
 ): Promise<void> {
   const values = clocksSaid({ order, lines, events }, book, now);
+  const held = await tx.db.select().from(clock).where(eq(clock.orderId, order.id));
   await tx.db.delete(clock).where(eq(clock.orderId, order.id));
   if (values.length > 0) await tx.db.insert(clock).values(values);
+  await countsChanged(tx, daysDiffering(held, values), localDateAt(order.zone, now));
   const nextDue = nextDueOf(order, values, await visitsDue(tx, order, lines), isOverAfter(events));
   if (nextDue !== order.nextDue) await tx.db.update(workOrder).set({ nextDue }).where(eq(workOrder.id, order.id));
+}
+
+/** The days on which something else counts now than before. */
+function daysDiffering(
+  held: readonly (typeof clock.$inferSelect)[],
+  said: readonly (typeof clock.$inferInsert)[],
+): LocalDate[] {
+  const countedAs = (c: typeof clock.$inferInsert): string =>
+    JSON.stringify([c.dueOn, c.state, c.assetId, c.agreementId, c.customerId, c.placeId, c.depotId, c.missCause]);
+  const keyed = (rows: readonly (typeof clock.$inferInsert)[]) =>
+    new Map(rows.map((c) => [`${c.orderLineId} ${c.target}`, c]));
+  const [before, after] = [keyed(held), keyed(said)];
+  return [...new Set([...before.keys(), ...after.keys()])].flatMap((key) => {
+    const [a, b] = [before.get(key), after.get(key)];
+    return a && b && countedAs(a) === countedAs(b) ? [] : [a?.dueOn ?? [], b?.dueOn ?? []].flat();
+  });
 }
 
 const isOverAfter = (events: readonly OrderEvent[]): boolean =>
@@ -145,13 +172,14 @@ async function handBack(
   { id, zone }: OrderRow,
   lines: readonly LineRow[],
   { left, doneAt }: OrderState,
+  now: Instant,
 ): Promise<ScheduleId[]> {
   const schedules: ScheduleId[] = [];
   for (const line of lines) {
     const reason = left.get(line.id);
     if (reason === undefined || line.visitId === null || doneAt === null) continue;
     const [of] = await tx.db
-      .select({ scheduleId: visit.scheduleId })
+      .select({ scheduleId: visit.scheduleId, windowTo: visit.windowTo })
       .from(visit)
       .where(and(eq(visit.id, line.visitId), eq(visit.orderId, id)))
       .for('update');
@@ -164,6 +192,7 @@ async function handBack(
       .where(eq(visit.id, line.visitId));
     await tx.db.delete(visit).where(eq(visit.absorbedBy, line.visitId));
     schedules.push(of.scheduleId);
+    await countsChanged(tx, [of.windowTo], localDateAt(zone, now));
   }
   return schedules;
 }
@@ -174,14 +203,18 @@ export async function writeState(
   order: OrderRow,
   lines: readonly LineRow[],
   state: OrderState,
+  now: Instant,
 ): Promise<ScheduleId[]> {
   await tx.db
     .update(workOrder)
     .set({ ...stateColumns(state), version: order.version + 1 })
     .where(eq(workOrder.id, order.id));
   if (lines.every((l) => l.visitId === null)) return [];
-  const owedAgain = state.left.size === 0 ? [] : await handBack(tx, order, lines, state);
-  const own = await tx.db.select({ id: visit.id }).from(visit).where(eq(visit.orderId, order.id));
+  const owedAgain = state.left.size === 0 ? [] : await handBack(tx, order, lines, state, now);
+  const own = await tx.db
+    .select({ id: visit.id, windowTo: visit.windowTo, completedOn: visit.completedOn })
+    .from(visit)
+    .where(eq(visit.orderId, order.id));
   const ids = own.map((v) => v.id);
   if (ids.length === 0) return owedAgain;
   const isCalledOff = state.stage === 'called off';
@@ -194,6 +227,12 @@ export async function writeState(
   const absorbed = inArray(visit.absorbedBy, ids);
   if (isCalledOff) await tx.db.delete(visit).where(absorbed);
   else await tx.db.update(visit).set({ completedOn }).where(absorbed);
+  const changed = own.filter((v) => isCalledOff || v.completedOn !== completedOn);
+  await countsChanged(
+    tx,
+    changed.map((v) => v.windowTo),
+    localDateAt(order.zone, now),
+  );
   return owedAgain;
 }
 
@@ -348,7 +387,7 @@ export async function appendAct(
     })
     .$returningId();
   const event: KeptEvent = { ...recorded, id: kept?.id as number, by: ask.who };
-  const owedAgain = await writeState(tx, order, lines, state);
+  const owedAgain = await writeState(tx, order, lines, state, now);
   await tellOf(tx, { ...order, ...stateColumns(state) }, act, now);
   if (act.kind === 'form') {
     const before = accept(stateOfOrder(facts, events)).forms.get(act.formId);
@@ -371,8 +410,9 @@ export async function appendAct(
   const undone = state.doneAt === null ? state.off : state.left;
   const returned = lines.filter((l) => undone.has(l.id)).map((l) => l.id);
   if (returned.length > 0) await giveBack(tx, order.id, now, returned);
-  await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, all, now);
-  if (state.doneAt !== null) await keepCourses(tx, [{ ...order, ...stateColumns(state), events: all }]);
+  const after = { ...order, ...stateColumns(state) };
+  await deriveOrderClocks(tx, await calendarBook(tx.db), after, lines, all, now);
+  if (state.doneAt !== null) await keepCourses(tx, [{ ...after, events: all }]);
   await announce(tx, recordAct, [
     { subject: 'order', id: order.id },
     ...owedAgain.map((scheduleId) => ({ subject: 'schedule', id: scheduleId })),

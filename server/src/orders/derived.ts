@@ -82,7 +82,7 @@ export const ordersDerived: DerivedRows = {
       if (off.length > 0) {
         wrong.push(`order ${order.id}: ${off.join('; ')}`);
         if (mend) {
-          await writeState(tx, order, lines, state.value);
+          await writeState(tx, order, lines, state.value, now);
           await writeSaid(tx, lines, said);
           await tx.db.update(workOrder).set({ nextDue }).where(eq(workOrder.id, order.id));
         }

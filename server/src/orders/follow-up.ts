@@ -203,7 +203,7 @@ export async function addLineIn(
   const [made] = await tx.db
     .insert(orderLine)
     .values({
-      ...{ orderId: id, assetId, since: now, coverCause: cause, ...keptOf(line) },
+      ...{ orderId: id, assetId, placeId: line.locationId, since: now, coverCause: cause, ...keptOf(line) },
       asksFindings: kind === 'repair' && asking.size > 0,
     })
     .$returningId();

@@ -1,5 +1,6 @@
 // Raising orders, one or a thousand at once: rows of every table an order has, each from the order's events by the rules of core.
 import { group } from 'd3-array';
+import { inArray } from 'drizzle-orm';
 import { deriveClocks, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import {
   clockEventsOf,
@@ -26,6 +27,7 @@ import type {
   VisitId,
 } from '#core/ids.ts';
 import type { Instant, LocalDate, Zone } from '#core/time/index.ts';
+import { asset } from '../assets/tables.ts';
 import type { CalendarBook } from '../calendars/index.ts';
 import { bookDraws } from '../entitlement/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
@@ -128,11 +130,12 @@ function firstDueOf(
   const clocks =
     book === null
       ? []
-      : order.lines.flatMap((line, id) =>
-          deriveClocks(order.startedAt, clockEventsOf(events, { id }), line.promises, book.timeOf, now).map(
-            storedClock,
-          ),
-        );
+      : order.lines.flatMap((line, id) => {
+          const own = clockEventsOf(events, { id });
+          return deriveClocks(order.startedAt, own, line.promises, book.timeOf, now).map((derived) =>
+            storedClock(derived, { zone: order.zone, events: own, timeOf: book.timeOf }),
+          );
+        });
   const visits = order.lines.flatMap((l) => l.dueOn ?? []);
   return nextDueOf(order, clocks, visits, isFinished(state.stage));
 }
@@ -177,18 +180,25 @@ async function writeOrderRows(
   return (await insertedIds(connection, first, rows.length)) as OrderId[];
 }
 
+/** Where the machines of new orders stand now. */
+async function whereTheyStand(tx: Tx, orders: readonly NewOrder[]): Promise<ReadonlyMap<AssetId, LocationId | null>> {
+  const ids = [...new Set(orders.flatMap((o) => o.lines.flatMap((l) => l.assetId ?? [])))];
+  if (ids.length === 0) return new Map();
+  const rows = await tx.db.select({ id: asset.id, at: asset.locationId }).from(asset).where(inArray(asset.id, ids));
+  return new Map(rows.map((r) => [r.id, r.at]));
+}
+
 async function writeLines(
   tx: Tx,
   orders: readonly NewOrder[],
   ids: readonly OrderId[],
   standing: readonly Standing[],
 ): Promise<Written[]> {
+  const stands = await whereTheyStand(tx, orders);
   const rows = orders.flatMap((order, i) =>
     order.lines.map((line, at) => ({
-      order,
-      orderId: ids[i] as OrderId,
-      line,
-      said: standing[i]?.said.get(at),
+      ...{ order, orderId: ids[i] as OrderId, line, said: standing[i]?.said.get(at) },
+      placeId: line.locationId ?? (line.assetId === null ? null : (stands.get(line.assetId) ?? null)),
     })),
   );
   const columns = [
@@ -199,6 +209,7 @@ async function writeLines(
     'visit_price',
     'plan',
     'location_id',
+    'place_id',
     'cover_cause',
     'asks_findings',
     'verdict',
@@ -215,16 +226,20 @@ async function writeLines(
     tx.connection,
     'order_line',
     columns,
-    rows.map(({ orderId, line: l, said }) => [
+    rows.map(({ orderId, line: l, said, placeId }) => [
       ...[orderId, l.assetId, l.visitId, l.minutes, l.visitPrice ?? null],
-      ...[l.plan ? JSON.stringify(l.plan) : null, l.locationId ?? null, l.coverCause ?? null, l.asksFindings ? 1 : 0],
+      ...[l.plan ? JSON.stringify(l.plan) : null, l.locationId ?? null, placeId],
+      ...[l.coverCause ?? null, l.asksFindings ? 1 : 0],
       ...[JSON.stringify(l.verdict), JSON.stringify(l.promises)],
       ...[said?.symptom, said?.fault, said?.cause, said?.remedy].map((x) => x ?? null),
       ...[said?.labourMinutes, said?.partsCost, said?.otherCost].map((x) => x ?? null),
     ]),
   );
   const made = (await insertedIds(tx.connection, first, rows.length)) as OrderLineId[];
-  return rows.map(({ order, orderId, line }, i) => ({ order, orderId, line, id: made[i] as OrderLineId }));
+  return rows.map(({ order, orderId, line, placeId }, i) => ({
+    ...{ order, orderId, line, placeId },
+    id: made[i] as OrderLineId,
+  }));
 }
 
 /** The ids of each order's tasks, line by line. */

@@ -1,11 +1,12 @@
 // Clocks of orders that are raised, many at once: rows as the database takes them.
 import { clockEventsOf, type OrderEvent } from '#core/orders/index.ts';
 import { deriveClocks } from '#core/service-levels/index.ts';
-import type { OrderId, OrderLineId } from '#core/ids.ts';
-import type { Instant } from '#core/time/index.ts';
+import type { LocationId, OrderId, OrderLineId } from '#core/ids.ts';
+import { asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import type { CalendarBook } from '../calendars/index.ts';
 import { bulkInsert, type Tx } from '../platform/database.ts';
 import { instantText } from '../platform/columns.ts';
+import { countsChanged } from '../platform/counts-changed.ts';
 import { storedClock } from './clock-rows.ts';
 import type { NewLine, NewOrder } from './raise-many.ts';
 
@@ -15,6 +16,7 @@ export type Written = {
   readonly orderId: OrderId;
   readonly line: NewLine;
   readonly id: OrderLineId;
+  readonly placeId: LocationId | null;
 };
 
 export const stamp = (at: Instant | null): string | null => (at === null ? null : instantText(at));
@@ -38,6 +40,11 @@ const CLOCK_COLUMNS = {
   lateMs: 'late_ms',
   lateFrom: 'late_from',
   note: 'note',
+  dueOn: 'due_on',
+  placeId: 'place_id',
+  depotId: 'depot_id',
+  priority: 'priority',
+  missCause: 'miss_cause',
   derivation: 'derivation',
 } as const;
 const INSTANTS = new Set(['startedAt', 'dueAt', 'stoppedAt', 'lateFrom']);
@@ -50,20 +57,24 @@ export async function writeClocks(
   book: CalendarBook,
   now: Instant,
 ): Promise<void> {
-  const values = lines.flatMap(({ order, orderId, line, id }) =>
-    deriveClocks(order.startedAt, clockEventsOf(eventsOf(orderId), { id }), line.promises, book.timeOf, now).map(
-      (derived) => {
-        const { customerId, zone } = order;
-        const agreementId = line.verdict?.verdict.agreementId ?? order.agreementId;
-        const row: Record<string, unknown> = {
-          ...{ orderLineId: id, orderId, assetId: line.assetId, customerId, agreementId, zone },
-          ...storedClock(derived),
-        };
-        return Object.keys(CLOCK_COLUMNS).map((key) =>
-          INSTANTS.has(key) ? stamp((row[key] ?? null) as Instant | null) : row[key],
-        );
-      },
-    ),
-  );
+  const days: LocalDate[] = [];
+  const values = lines.flatMap(({ order, orderId, line, id, placeId }) => {
+    const { customerId, zone, priority } = order;
+    const events = clockEventsOf(eventsOf(orderId), { id });
+    return deriveClocks(order.startedAt, events, line.promises, book.timeOf, now).map((derived) => {
+      const agreementId = line.verdict?.verdict.agreementId ?? order.agreementId;
+      const stored = storedClock(derived, { zone, events, timeOf: book.timeOf });
+      if (stored.dueOn !== null) days.push(stored.dueOn);
+      const row: Record<string, unknown> = {
+        ...{ orderLineId: id, orderId, assetId: line.assetId, customerId, agreementId, zone },
+        ...{ placeId, depotId: order.depotId ?? null, priority },
+        ...stored,
+      };
+      return Object.keys(CLOCK_COLUMNS).map((key) =>
+        INSTANTS.has(key) ? stamp((row[key] ?? null) as Instant | null) : row[key],
+      );
+    });
+  });
   await bulkInsert(tx.connection, 'clock', Object.values(CLOCK_COLUMNS), values);
+  await countsChanged(tx, days, localDateAt(asZone('UTC'), now));
 }

@@ -39,6 +39,7 @@ import {
 } from '#core/orders/index.ts';
 import { CAUSES, type Verdict } from '#core/entitlement/index.ts';
 import { PAUSE_REASONS, TARGETS, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
+import { MISS_CAUSES } from '#core/standing/index.ts';
 import { dateColumn, instantColumn, jsonColumn, reference, rowId } from '../platform/columns.ts';
 import { person } from '../platform/tables.ts';
 import { customer } from '../customers/tables.ts';
@@ -131,6 +132,8 @@ export const orderLine = mysqlTable(
     assetId: reference<AssetId>().references(() => asset.id),
     /** Named where there is no machine; a machine’s own place is known by it. */
     locationId: reference<LocationId>(),
+    /** Where its machine stood, or the place itself, when it was decided on; what was counted there stays there. */
+    placeId: reference<LocationId>(),
     /** When it was added to an order that was there before. */
     since: instantColumn(),
     /** The visit it was raised for. One that was left undone may be raised again, on another order. */
@@ -162,6 +165,7 @@ export const orderLine = mysqlTable(
     index('order_line_order').on(t.orderId),
     index('order_line_asset').on(t.assetId, t.orderId),
     index('order_line_location').on(t.locationId, t.orderId),
+    index('order_line_place').on(t.placeId),
   ],
 );
 
@@ -353,6 +357,13 @@ export const clock = mysqlTable(
     lateMs: bigint({ mode: 'number' }),
     lateFrom: instantColumn(),
     note: varchar({ length: 200 }),
+    /** The place’s own day on which it falls due: the one it counts on. */
+    dueOn: dateColumn(),
+    placeId: reference<LocationId>(),
+    depotId: reference<DepotId>(),
+    priority: int().notNull().default(1).$type<Priority>(),
+    /** Why it was missed; null: it was not, or it is still open. */
+    missCause: mysqlEnum(MISS_CAUSES),
     /** By which rules it was derived: earlier ones are derived again at the next start. */
     derivation: int().notNull().default(1),
   },
@@ -360,9 +371,15 @@ export const clock = mysqlTable(
     uniqueIndex('clock_line_target').on(t.orderLineId, t.target),
     index('clock_order').on(t.orderId),
     index('clock_open').on(t.state, t.dueAt),
-    index('clock_asset').on(t.assetId, t.dueAt),
-    index('clock_agreement').on(t.agreementId, t.dueAt),
-    index('clock_due').on(t.dueAt),
+    index('clock_asset').on(t.assetId, t.dueOn),
+    index('clock_agreement').on(t.agreementId, t.dueOn),
+    index('clock_customer').on(t.customerId, t.dueOn),
+    index('clock_place').on(t.placeId, t.dueOn),
+    // All that standing counts by: looked through without reading rows.
+    index('clock_counted').on(
+      ...[t.state, t.dueOn, t.dueAt, t.assetId, t.agreementId, t.customerId, t.placeId, t.depotId],
+      ...[t.missCause, t.target, t.priority],
+    ),
     index('clock_derivation').on(t.derivation),
   ],
 );

@@ -3,6 +3,7 @@ import { and, eq, inArray, isNull, like, ne, or, sql } from 'drizzle-orm';
 import type { CalendarId, CustomerId, DepotId, LocationId, PersonId } from '#core/ids.ts';
 import { planMerge, planMove, type TreePlace } from '#core/places/index.ts';
 import { parseZone, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { countsMoved } from '../platform/counts-changed.ts';
 import type { Tx } from '../platform/database.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import { calendar } from '../calendars/tables.ts';
@@ -58,6 +59,7 @@ async function hang(
     [fullName, [...row.fullName].length + 1, path, row.path.length + 1, `${row.path}%`],
   );
   await keepRenamed(tx, found, { places: [path] });
+  await countsMoved(tx);
 }
 
 export async function siblingsOf(tx: Tx, parentId: LocationId | null, except: LocationId | null): Promise<string[]> {

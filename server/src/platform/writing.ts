@@ -16,10 +16,10 @@ export type Written = {
 export type Told = (written: Written) => void;
 
 /** Runs `work`, which writes and says what it wrote by `told`; the same transaction keeps who did it. */
-export type Write = <T>(work: (tx: Tx, told: Told) => Promise<T>) => Promise<T>;
+export type Write = <T>(work: (tx: Tx, told: Told) => Promise<T>, reading?: 'the latest') => Promise<T>;
 
 export function writeAs(database: Database, who: { readonly id: PersonId }, contract: Touching): Write {
-  return (work) =>
+  return (work, reading) =>
     database.transact(async (tx) => {
       const all: Written[] = [];
       const result = await work(tx, (written) => all.push(written));
@@ -27,7 +27,7 @@ export function writeAs(database: Database, who: { readonly id: PersonId }, cont
       const subjects = all.map(({ subject, id }) => ({ subject, id }));
       if (all.length > 0) await announce(tx, contract, subjects);
       return result;
-    });
+    }, reading);
 }
 
 /** Runs `work`; what a unique key refuses is refused at the field that holds the taken name. */

@@ -4,9 +4,9 @@ import { and, eq, gte, inArray, lt, or, sql } from 'drizzle-orm';
 import type { AgreementId } from '#core/ids.ts';
 import { serviceLevelOn } from '#core/service-levels/index.ts';
 import { NO_PROMISES, type PromiseDay, type PromiseFacts } from '#core/settle/index.ts';
-import { addDays, localDateAt, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+import { localDateAt, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
 import { coverageLine } from '../agreements/tables.ts';
-import { clock, orderLine, workOrder } from '../orders/tables.ts';
+import { clock, orderLine } from '../orders/tables.ts';
 import { instantText } from '../platform/columns.ts';
 import type { Db } from '../platform/database.ts';
 import { serviceLevel, serviceLevelPast } from '../service-levels/tables.ts';
@@ -26,17 +26,15 @@ async function creditingLevels(db: Db) {
 const decidedClocks = (db: Db, ids: readonly AgreementId[], from: LocalDate, now: Instant) =>
   db
     .select({
-      ...{ agreementId: clock.agreementId, state: clock.state, dueAt: clock.dueAt, zone: workOrder.zone },
+      ...{ agreementId: clock.agreementId, state: clock.state, dueOn: clock.dueOn },
       levelId: sql<number | null>`json_value(${orderLine.promises}, concat('$.', ${clock.target}, '.serviceLevelId'))`,
     })
     .from(clock)
     .innerJoin(orderLine, eq(orderLine.id, clock.orderLineId))
-    .innerJoin(workOrder, eq(workOrder.id, clock.orderId))
     .where(
       and(
         inArray(clock.agreementId, [...ids]),
-        // A day more: it may be a day later at the place.
-        gte(clock.dueAt, startOfDay(UTC, addDays(from, -1))),
+        gte(clock.dueOn, from),
         or(
           inArray(clock.state, ['met', 'missed']),
           and(eq(clock.state, 'running'), lt(clock.dueAt, sql`${instantText(now)}`)),
@@ -82,12 +80,12 @@ export async function promisesOf(
   const rowsOf = group(rows, (r) => r.agreementId as AgreementId);
   return (id) => ({
     ...{ pledgeOf, today },
-    days: (rowsOf.get(id) ?? []).flatMap(({ levelId, dueAt, zone, state }): PromiseDay[] =>
-      levelId === null || dueAt === null || !levelOf.has(Number(levelId))
+    days: (rowsOf.get(id) ?? []).flatMap(({ levelId, dueOn, state }): PromiseDay[] =>
+      levelId === null || dueOn === null || !levelOf.has(Number(levelId))
         ? []
         : [
             {
-              ...{ levelId: Number(levelId), day: localDateAt(zone, dueAt) },
+              ...{ levelId: Number(levelId), day: dueOn },
               ...{ met: state === 'met' ? 1 : 0, missed: state === 'met' ? 0 : 1 },
             },
           ],

@@ -1,9 +1,18 @@
+import { whenCountsChange } from '../platform/counts-changed.ts';
 import type { Room } from '../room.ts';
+import { summing } from './jobs.ts';
+import { placesFollow } from './merged.ts';
 import { standingRoutes } from './routes.ts';
+import { changedEverywhere, changedOn } from './summing.ts';
 
-export { standingRows, standingTotal } from './queries.ts';
+export { sumMonths } from './summing.ts';
+export { standingPage } from './queries.ts';
+
+whenCountsChange({ changedOn, treeChanged: changedEverywhere });
 
 export const standing: Room = {
   name: 'standing',
   routes: [standingRoutes],
+  jobs: [summing],
+  placeMerged: placesFollow,
 };

@@ -1,11 +1,18 @@
 // What an agreement's service levels pledged over a period and what came of it: credits for missed promises, and availability.
-import { and, eq, gt, gte, inArray, isNotNull, isNull, lt, ne, or, sql } from 'drizzle-orm';
+import { and, between, eq, gt, inArray, isNotNull, isNull, lt, ne, or, sql } from 'drizzle-orm';
 import type { PledgeOut } from '#api/standing.ts';
 import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import { holdsOn } from '#core/entitlement/index.ts';
 import type { AgreementId, AssetId, ServiceLevelId } from '#core/ids.ts';
 import { creditAmount, creditOf, type Pledge } from '#core/service-levels/index.ts';
-import { attainmentOf, attainmentShare, availabilityOf, downtimeWithin, type Outage } from '#core/standing/index.ts';
+import {
+  attainmentOf,
+  attainmentShare,
+  availabilityOf,
+  downtimeWithin,
+  type Days,
+  type Outage,
+} from '#core/standing/index.ts';
 import { addDays, type Instant } from '#core/time/index.ts';
 import { feeOf } from '../agreements/index.ts';
 import { calendarBook, type CalendarBook } from '../calendars/index.ts';
@@ -16,7 +23,7 @@ import { asset } from '../assets/tables.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
 import { clock, orderLine, workOrder } from '../orders/tables.ts';
 import { serviceLevelsOf, reachOf } from '../entitlement/index.ts';
-import { instantsOf, type AskedPeriod } from './queries.ts';
+import { instantsOf, type AskedPeriod } from './period.ts';
 
 function groupedBy<K, T>(rows: readonly T[], keyOf: (row: T) => K): Map<K, T[]> {
   const groups = new Map<K, T[]>();
@@ -29,12 +36,18 @@ function groupedBy<K, T>(rows: readonly T[], keyOf: (row: T) => K): Map<K, T[]> 
 }
 
 /** Clocks that fell due in the period, by the service level that gave them. */
-async function clocksByLevel(db: Db, id: AgreementId, { from, to }: { from: Instant; to: Instant }) {
+async function clocksByLevel(db: Db, id: AgreementId, { from, to }: Days) {
   const rows = await db
-    .select({ state: clock.state, dueAt: clock.dueAt, target: clock.target, promises: orderLine.promises })
+    .select({
+      state: clock.state,
+      dueAt: clock.dueAt,
+      dueOn: clock.dueOn,
+      target: clock.target,
+      promises: orderLine.promises,
+    })
     .from(clock)
     .innerJoin(orderLine, eq(orderLine.id, clock.orderLineId))
-    .where(and(eq(clock.agreementId, id), gte(clock.dueAt, from), lt(clock.dueAt, to)));
+    .where(and(eq(clock.agreementId, id), between(clock.dueOn, from, to)));
   return groupedBy(rows, (r) => r.promises[r.target]?.serviceLevelId ?? null);
 }
 
@@ -118,12 +131,12 @@ export async function pledgesOf(db: Db, id: AgreementId, period: AskedPeriod): P
   // Nothing can have been down in days to come.
   const span = { from: all.from, to: all.to < period.now ? all.to : period.now };
   const [clocks, outages, fee, book] = await Promise.all([
-    clocksByLevel(db, id, all),
+    clocksByLevel(db, id, period),
     outagesOf(db, id, span),
     feeOf(db, row, period.from, period.to),
     calendarBook(db),
   ]);
-  const counted = { from: period.from, to: addDays(period.to, 1), fromInstant: all.from, toInstant: all.to };
+  const counted = { from: period.from, to: addDays(period.to, 1) };
   return levels.flatMap((level): PledgeOut[] => {
     const pledge = level.pledge;
     if (!pledge || (pledge.tiers.length === 0 && pledge.availability === null)) return [];

@@ -1,159 +1,183 @@
-// Standing by SQL: the same counting rules as the core's, grouped by the database. A test holds the two together.
-import { and, asc, eq, gt, gte, isNotNull, lt, or, sql } from 'drizzle-orm';
-import type { StandingRow } from '#api/standing.ts';
-import type { AgreementId, AssetId } from '#core/ids.ts';
-import { attainmentShare, complianceShare } from '#core/standing/index.ts';
-import { addDays, startOfDay, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
+// Standing, page by page: for each agreement, customer, site, depot or machine, what needs explaining first.
+import { eq, inArray, sql } from 'drizzle-orm';
+import type { StandingBy, StandingRow } from '#api/standing.ts';
+import type { AgreementId, AssetId, CustomerId, DepotId, LocationId } from '#core/ids.ts';
+import { attainmentShare, complianceShare, periodBefore, type Pieces } from '#core/standing/index.ts';
 import type { Db } from '../platform/database.ts';
-import { customer } from '../customers/tables.ts';
+import { agreement, coverageLine } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
-import { agreement } from '../agreements/tables.ts';
-import { visit } from '../upkeep/tables.ts';
-import { clock } from '../orders/tables.ts';
-import { instantText } from '../platform/columns.ts';
+import { customer } from '../customers/tables.ts';
+import { depot } from '../depots/tables.ts';
+import { location } from '../places/tables.ts';
+import { serviceLevel } from '../service-levels/tables.ts';
+import {
+  amissFirst,
+  EVERYBODY,
+  figuresOf,
+  nextCounted,
+  NOTHING_COUNTED,
+  type Figures,
+  type Told,
+  type Within,
+} from './counting.ts';
+import { attainmentIn, type Subject } from './course.ts';
+import { takenApart, type AskedPeriod } from './period.ts';
+import type { SummedFor } from './tables.ts';
 
-/** Both days included, as people say it. */
-export type AskedPeriod = {
-  readonly from: LocalDate;
-  readonly to: LocalDate;
-  readonly zone: Zone;
-  readonly now: Instant;
-  readonly today: LocalDate;
+type Named = { readonly label: string; readonly detail: string; readonly customer: string };
+
+const NONE: Readonly<Record<StandingBy, string>> = {
+  ...{ asset: 'no machine', site: 'no place', agreement: 'no agreement' },
+  ...{ customer: 'no customer', depot: 'no depot' },
 };
 
-export const instantsOf = (p: AskedPeriod): { from: Instant; to: Instant } => ({
-  from: startOfDay(p.zone, p.from),
-  to: startOfDay(p.zone, addDays(p.to, 1)),
-});
-
-function counts(db: Db, key: 'assetId' | 'agreementId', p: AskedPeriod) {
-  const { from, to } = instantsOf(p);
-  const clocks = db
-    .select({
-      id: sql<number>`${clock[key]}`.as('clock_id'),
-      met: sql<number>`sum(${clock.state} = 'met')`.as('met'),
-      missed:
-        sql<number>`sum(${clock.state} = 'missed' or (${clock.state} = 'running' and ${clock.dueAt} < ${instantText(p.now)}))`.as(
-          'missed',
-        ),
-    })
-    .from(clock)
-    .where(and(isNotNull(clock[key]), gte(clock.dueAt, from), lt(clock.dueAt, to)))
-    .groupBy(clock[key])
-    .as('clocks');
-  const visits = db
-    .select({
-      id: sql<number>`${visit[key]}`.as('visit_id'),
-      owed: sql<number>`sum(${visit.state} = 'raised')`.as('owed'),
-      inWindow:
-        sql<number>`sum(${visit.state} = 'raised' and ${visit.completedOn} between ${visit.windowFrom} and ${visit.windowTo})`.as(
-          'in_window',
-        ),
-      declined: sql<number>`sum(${visit.state} = 'declined')`.as('declined'),
-    })
-    .from(visit)
-    .where(and(gte(visit.windowTo, p.from), lt(visit.windowTo, addDays(p.to, 1)), lt(visit.windowTo, p.today)))
-    .groupBy(visit[key])
-    .as('visits');
-  return { clocks, visits };
+/** How subjects are called. */
+async function namesOf(db: Db, by: StandingBy, ids: readonly number[]): Promise<ReadonlyMap<number, Named>> {
+  if (ids.length === 0) return new Map();
+  const rows = await askedNames(db, by, ids);
+  return new Map(
+    rows.map(({ id, label, detail, customer: whose }) => [id as number, { label, detail, customer: whose }]),
+  );
 }
 
-type Counted = {
-  id: number;
-  label: string;
-  detail: string;
-  customer: string;
-  met: number | null;
-  missed: number | null;
-  owed: number | null;
-  inWindow: number | null;
-  declined: number | null;
-};
-
-function showRow(r: Counted): StandingRow {
-  const n = {
-    met: Number(r.met ?? 0),
-    missed: Number(r.missed ?? 0),
-    owed: Number(r.owed ?? 0),
-    inWindow: Number(r.inWindow ?? 0),
-    declined: Number(r.declined ?? 0),
-  };
-  return {
-    id: r.id,
-    label: r.label,
-    detail: r.detail,
-    customer: r.customer,
-    ...n,
-    attainment: attainmentShare(n),
-    compliance: complianceShare(n),
-  };
+function askedNames(db: Db, by: StandingBy, ids: readonly number[]) {
+  const none = sql<string>`''`;
+  switch (by) {
+    case 'asset':
+      return db
+        .select({ id: asset.id, label: asset.model, detail: asset.tag, customer: customer.name })
+        .from(asset)
+        .innerJoin(customer, eq(customer.id, asset.customerId))
+        .where(inArray(asset.id, ids as AssetId[]));
+    case 'agreement':
+      return db
+        .select({ id: agreement.id, label: agreement.name, detail: agreement.number, customer: customer.name })
+        .from(agreement)
+        .innerJoin(customer, eq(customer.id, agreement.customerId))
+        .where(inArray(agreement.id, ids as AgreementId[]));
+    case 'customer':
+      return db
+        .select({ id: customer.id, label: customer.name, detail: none, customer: none })
+        .from(customer)
+        .where(inArray(customer.id, ids as CustomerId[]));
+    case 'depot':
+      return db
+        .select({ id: depot.id, label: depot.name, detail: none, customer: none })
+        .from(depot)
+        .where(inArray(depot.id, ids as DepotId[]));
+    case 'site':
+      return db
+        .select({ id: location.id, label: location.name, detail: none, customer: none })
+        .from(location)
+        .where(inArray(location.id, ids as LocationId[]));
+  }
 }
 
-/** One row for each agreement or asset with a promise or a visit in the period, by id. */
+type Compared = Pick<StandingRow, 'attainmentBefore' | 'agreed'>;
+
+function showRow(id: number, n: Figures, named: Named, compared: Compared): StandingRow {
+  return { id, ...named, ...n, attainment: attainmentShare(n), compliance: complianceShare(n), ...compared };
+}
+
+async function shown(
+  db: Db,
+  by: StandingBy,
+  ids: readonly number[],
+  of: { readonly period: AskedPeriod; readonly pieces: Pieces },
+): Promise<StandingRow[]> {
+  const real = ids.filter((id) => id > 0);
+  const [figures, names, before, agreed] = await Promise.all([
+    figuresOf(db, by, of.pieces, of.period, ids),
+    namesOf(db, by, real),
+    attainmentIn(db, by, ids, periodBefore(of.period), of.period),
+    by === 'agreement' ? agreedIn(db, real as AgreementId[]) : new Map<number, number>(),
+  ]);
+  return ids.map((id) =>
+    showRow(id, figures.get(id) ?? NOTHING_COUNTED, names.get(id) ?? { label: NONE[by], detail: '', customer: '' }, {
+      attainmentBefore: before.get(id) ?? null,
+      agreed: agreed.get(id) ?? null,
+    }),
+  );
+}
+
+/** Below which attainment a credit is owed by agreements: the highest threshold of their service levels. */
+async function agreedIn(db: Db, ids: readonly AgreementId[]): Promise<ReadonlyMap<number, number>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .selectDistinct({ id: coverageLine.agreementId, level: serviceLevel.id, pledge: serviceLevel.pledge })
+    .from(coverageLine)
+    .innerJoin(serviceLevel, eq(serviceLevel.id, coverageLine.serviceLevelId))
+    .where(inArray(coverageLine.agreementId, [...ids]));
+  const agreed = new Map<number, number>();
+  for (const { id, pledge } of rows)
+    for (const { below } of pledge?.tiers ?? []) agreed.set(id, Math.max(below, agreed.get(id) ?? 0));
+  return agreed;
+}
+
+const amissOf = (r: Figures): number => r.missed + r.owed - r.inWindow;
+const isCounted = (r: Figures): boolean => r.met + r.missed + r.owed + r.declined > 0;
+
+/** Only a customer’s own; of subjects that have one. */
+export function withinCustomer(by: StandingBy, id: CustomerId | undefined): Within {
+  if (id === undefined) return EVERYBODY;
+  if (by === 'asset') return (subject) => sql`${subject} in (select id from asset where customer_id = ${id})`;
+  if (by === 'agreement') return (subject) => sql`${subject} in (select id from agreement where customer_id = ${id})`;
+  return (subject) => sql`${subject} = ${by === 'customer' ? id : -1}`;
+}
+
+export type PageAsk = { readonly after: Told | null; readonly limit: number; readonly within?: Within };
+
+/**
+ * A row for each subject with a promise or a visit in the period: those with most missed promises and late visits first, then the
+ * others in the order of their ids. `after` is the last that was told.
+ */
+export async function standingPage(db: Db, by: StandingBy, period: AskedPeriod, ask: PageAsk): Promise<StandingRow[]> {
+  const { after, limit, within = EVERYBODY } = ask;
+  const pieces = await takenApart(db, period);
+  const of = { period, pieces };
+  const rows: StandingRow[] = [];
+  if (after === null || after.amiss > 0) {
+    const first = await amissFirst(db, by, pieces, period, { after, limit, within });
+    rows.push(
+      ...(await shown(
+        db,
+        by,
+        first.map((f) => f.id),
+        of,
+      )),
+    );
+  }
+  for (let next = after?.amiss === 0 ? after.id : -1; rows.length < limit;) {
+    const ids = await nextCounted(db, by, pieces, period, { after: next, limit: limit + 1, within });
+    const more = await shown(db, by, ids, of);
+    rows.push(...more.filter((r) => amissOf(r) === 0 && isCounted(r)).slice(0, limit - rows.length));
+    if (ids.length <= limit) break;
+    next = ids.at(-1) as number;
+  }
+  return rows;
+}
+
+/** Where the list goes on after a row. */
+export const toldOf = (row: StandingRow): Told => ({ amiss: amissOf(row), id: row.id });
+
+/** Rows in the order of ids, for files. */
 export async function standingRows(
   db: Db,
-  by: 'agreement' | 'asset',
-  p: AskedPeriod,
-  after: number,
-  limit: number,
-): Promise<StandingRow[]> {
-  const { clocks, visits } = counts(db, by === 'asset' ? 'assetId' : 'agreementId', p);
-  const figures = {
-    met: clocks.met,
-    missed: clocks.missed,
-    owed: visits.owed,
-    inWindow: visits.inWindow,
-    declined: visits.declined,
-  };
-  const any = or(isNotNull(clocks.id), gt(sql`${visits.owed} + ${visits.declined}`, 0));
-  if (by === 'asset') {
-    const rows = await db
-      .select({ id: asset.id, tag: asset.tag, model: asset.model, customer: customer.name, ...figures })
-      .from(asset)
-      .innerJoin(customer, eq(customer.id, asset.customerId))
-      .leftJoin(clocks, eq(clocks.id, asset.id))
-      .leftJoin(visits, eq(visits.id, asset.id))
-      .where(and(gt(asset.id, after as AssetId), any))
-      .orderBy(asc(asset.id))
-      .limit(limit);
-    return rows.map((r) => showRow({ ...r, label: r.model, detail: r.tag }));
-  }
-  const rows = await db
-    .select({ id: agreement.id, number: agreement.number, name: agreement.name, customer: customer.name, ...figures })
-    .from(agreement)
-    .innerJoin(customer, eq(customer.id, agreement.customerId))
-    .leftJoin(clocks, eq(clocks.id, agreement.id))
-    .leftJoin(visits, eq(visits.id, agreement.id))
-    .where(and(gt(agreement.id, after as AgreementId), any))
-    .orderBy(asc(agreement.id))
-    .limit(limit);
-  return rows.map((r) => showRow({ ...r, label: r.name, detail: r.number }));
+  by: StandingBy,
+  period: AskedPeriod,
+  { after, limit, within = EVERYBODY }: { readonly after: number; readonly limit: number; readonly within?: Within },
+): Promise<{ readonly rows: StandingRow[]; readonly last: number | null }> {
+  const pieces = await takenApart(db, period);
+  const ids = await nextCounted(db, by, pieces, period, { after, limit, within });
+  const rows = await shown(db, by, ids, { period, pieces });
+  return { rows: rows.filter(isCounted), last: ids.length < limit ? null : (ids.at(-1) as number) };
 }
 
-/** The period as a whole; clocks without an agreement count too. */
-export async function standingTotal(db: Db, p: AskedPeriod) {
-  const { from, to } = instantsOf(p);
-  const [[clocks], [visits]] = await Promise.all([
-    db
-      .select({
-        met: sql<number>`coalesce(sum(${clock.state} = 'met'), 0)`,
-        missed: sql<number>`coalesce(sum(${clock.state} = 'missed' or (${clock.state} = 'running' and ${clock.dueAt} < ${instantText(p.now)})), 0)`,
-      })
-      .from(clock)
-      .where(and(gte(clock.dueAt, from), lt(clock.dueAt, to))),
-    db
-      .select({
-        owed: sql<number>`coalesce(sum(${visit.state} = 'raised'), 0)`,
-        inWindow: sql<number>`coalesce(sum(${visit.state} = 'raised' and ${visit.completedOn} between ${visit.windowFrom} and ${visit.windowTo}), 0)`,
-      })
-      .from(visit)
-      .where(and(gte(visit.windowTo, p.from), lt(visit.windowTo, addDays(p.to, 1)), lt(visit.windowTo, p.today))),
-  ]);
-  const n = {
-    met: Number(clocks?.met ?? 0),
-    missed: Number(clocks?.missed ?? 0),
-    owed: Number(visits?.owed ?? 0),
-    inWindow: Number(visits?.inWindow ?? 0),
-  };
-  return { ...n, attainment: attainmentShare(n), compliance: complianceShare({ ...n, declined: 0 }) };
+export const ALL: Subject = { of: 'all', id: 0 };
+
+/** The period as a whole, or of one subject of it. */
+export async function standingTotal(db: Db, period: AskedPeriod, { of, id }: Subject = ALL) {
+  const pieces = await takenApart(db, period);
+  const n = (await figuresOf(db, of, pieces, period, [id])).get(id) ?? NOTHING_COUNTED;
+  return { ...n, attainment: attainmentShare(n), compliance: complianceShare(n) };
 }

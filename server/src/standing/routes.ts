@@ -1,12 +1,14 @@
 // The standing's routes.
 import fp from 'fastify-plugin';
-import type { Asked } from '#api/contract.ts';
 import { readDerivations } from '#api/derivations.ts';
 import { readReliability } from '#api/reliability.ts';
 import * as contracts from '#api/standing.ts';
-import type { AgreementId } from '#core/ids.ts';
+import type { StandingBy } from '#api/standing.ts';
+import { closeStandingMonth, readAdjustments, readStandingMonths } from '#api/standing-months.ts';
+import type { AgreementId, Id } from '#core/ids.ts';
 import { sayAmountOf } from '#core/money.ts';
-import { addDays, daysBetween, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
+import { periodBefore } from '#core/standing/index.ts';
+import { daysBetween, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { sendCsv } from '../platform/csv.ts';
 import type { Db } from '../platform/database.ts';
@@ -18,11 +20,24 @@ import { derivationsOf } from './derivations.ts';
 import { pledgesOf, pledging } from './pledges.ts';
 import { reliabilityIn } from './reliability.ts';
 import { statementPieces } from './statement.ts';
-import { instantsOf, standingRows, standingTotal, type AskedPeriod } from './queries.ts';
+import { instantsOf, type AskedPeriod } from './period.ts';
+import { closeMonth } from './closing.ts';
+import type { Told, Within } from './counting.ts';
+import { courseOf } from './course.ts';
+import { adjustmentsIn, standingMonths } from './months.ts';
+import { ALL, standingPage, standingRows, standingTotal, toldOf, withinCustomer } from './queries.ts';
 
 const MAX_PERIOD_DAYS = 1100;
 const PAGE = 100;
 const DETAIL_LIMIT = 500;
+const AMISS_LIMIT = 100;
+
+/** Where a list of standing goes on, as it was sent. */
+function toldAfter(text: string | undefined): Told | null {
+  if (text === undefined) return null;
+  const [amiss, id] = text.split('-').map(Number);
+  return { amiss: amiss ?? 0, id: id ?? 0 };
+}
 
 type PeriodAsking = {
   readonly query: { readonly from: LocalDate; readonly to: LocalDate };
@@ -43,9 +58,7 @@ const NOT_PLEDGED = PLEDGE_HEAD.map(() => '');
 
 const percent = (share: number | null): string => (share === null ? '' : (share * 100).toFixed(1));
 
-type By = Asked<typeof contracts.standingCsv>['query']['by'];
-
-const headOf = (by: By): string[] => [
+const headOf = (by: StandingBy): string[] => [
   'number',
   by,
   'customer',
@@ -77,11 +90,11 @@ async function pledgedOf(db: Db, ids: readonly number[], period: AskedPeriod): P
 }
 
 /** The rows of the whole file, piece by piece. */
-async function* rowsOf(db: Db, by: By, period: AskedPeriod) {
-  for (let after = 0; ;) {
-    const page = await standingRows(db, by, period, after, 1000);
+async function* rowsOf(db: Db, by: StandingBy, period: AskedPeriod, within: Within) {
+  for (let after = -1; ;) {
+    const { rows: page, last } = await standingRows(db, by, period, { after, limit: 1000, within });
     const pledged =
-      by === 'asset'
+      by !== 'agreement'
         ? null
         : await pledgedOf(
             db,
@@ -101,9 +114,8 @@ async function* rowsOf(db: Db, by: By, period: AskedPeriod) {
       r.declined,
       ...(pledged ? (pledged.get(r.id) ?? NOT_PLEDGED) : []),
     ]);
-    const last = page[page.length - 1];
-    if (page.length < 1000 || !last) return;
-    after = last.id;
+    if (last === null) return;
+    after = last;
   }
 }
 
@@ -114,15 +126,22 @@ export const standingRoutes = fp<{ house: House }>(
       const { query } = asking;
       const period = periodOf(asking);
       const limit = query.limit ?? PAGE;
-      const [rows, total] = await Promise.all([
-        standingRows(db, query.by, period, Number(query.after ?? 0) || 0, limit + 1),
-        standingTotal(db, period),
+      const earlier = { ...period, ...periodBefore(period) };
+      const whose = query.customer === undefined ? ALL : ({ of: 'customer', id: query.customer } as const);
+      const within = withinCustomer(query.by, query.customer);
+      const [rows, total, before] = await Promise.all([
+        standingPage(db, query.by, period, { after: toldAfter(query.after), limit: limit + 1, within }),
+        standingTotal(db, period, whose),
+        standingTotal(db, earlier, whose),
       ]);
       const items = rows.slice(0, limit);
+      const last = items.at(-1);
+      const told = rows.length > limit && last ? toldOf(last) : null;
       return {
         items,
-        next: rows.length > limit ? String(items[items.length - 1]?.id) : null,
+        next: told && `${told.amiss}-${told.id}`,
         total,
+        before: { ...before, from: earlier.from, to: earlier.to },
         from: period.from,
         to: period.to,
         now: period.now,
@@ -132,29 +151,33 @@ export const standingRoutes = fp<{ house: House }>(
     serve(app, house, contracts.standingDetail, async (asking) => {
       const { query } = asking;
       const period = periodOf(asking);
-      if ((query.agreement === undefined) === (query.asset === undefined))
-        refuse('invalid', 'Ask for one agreement or one asset.', 'agreement');
-      const { from, to } = instantsOf(period);
-      const subject = query.agreement !== undefined ? { agreementId: query.agreement } : { assetId: query.asset };
+      const { by, id } = query;
+      const onlyAmiss = by !== 'agreement' && by !== 'asset';
+      const limit = onlyAmiss ? AMISS_LIMIT : DETAIL_LIMIT;
+      const whose = { [`${by}Id`]: id };
+      const { from, to, now, today } = period;
+      const counted = { days: { from, to }, now, isAmiss: onlyAmiss };
+      const ended = { days: { from, to }, isAmiss: onlyAmiss };
       const [clocks, visits, pledges] = await Promise.all([
-        clocksOf(db, await calendarBook(db), period.now, { ...subject, dueFrom: from, dueTo: to }, DETAIL_LIMIT),
-        visitsOf(
-          db,
-          period.today,
-          {
-            ...subject,
-            windowFrom: period.from,
-            windowTo: period.to < period.today ? addDays(period.to, 1) : period.today,
-          },
-          DETAIL_LIMIT,
-        ),
-        query.agreement === undefined ? [] : pledgesOf(db, query.agreement, period),
+        clocksOf(db, await calendarBook(db), now, { ...whose, counted }, limit),
+        visitsOf(db, today, { ...whose, ended }, limit),
+        by === 'agreement' ? pledgesOf(db, id as Id<string> as AgreementId, period) : [],
       ]);
-      return {
-        clocks: clocks.filter((c) => c.state === 'met' || c.state === 'missed'),
-        visits: visits.filter((v) => v.state !== 'held'),
-        pledges,
-      };
+      return { clocks, visits, onlyAmiss, pledges };
+    });
+
+    serve(app, house, contracts.readStandingCourse, (asking) => {
+      const { query } = asking;
+      if ((query.by === 'all') !== (query.id === undefined))
+        refuse('missing', 'Name of which one, or ask for all.', 'id');
+      return courseOf(db, { of: query.by, id: query.id ?? 0 }, periodOf(asking));
+    });
+
+    serve(app, house, readStandingMonths, ({ now }) => standingMonths(db, now));
+    serve(app, house, readAdjustments, (asking) => adjustmentsIn(db, periodOf(asking)));
+    serve(app, house, closeStandingMonth, async ({ body, who, now, write }) => {
+      await closeMonth(write, body, who.id, now);
+      return { done: true as const };
     });
 
     serve(app, house, readReliability, async (asking) => {
@@ -174,7 +197,9 @@ export const standingRoutes = fp<{ house: House }>(
       const { query, reply } = asking;
       const period = periodOf(asking);
       const name = `standing-${query.by}-${period.from}-${period.to}.csv`;
-      return Promise.resolve(sendCsv(reply, name, headOf(query.by), rowsOf(db, query.by, period)));
+      return Promise.resolve(
+        sendCsv(reply, name, headOf(query.by), rowsOf(db, query.by, period, withinCustomer(query.by, query.customer))),
+      );
     });
   },
   { name: 'stavok-standing-routes', dependencies: ['stavok-authentication'] },

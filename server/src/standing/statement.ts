@@ -1,5 +1,5 @@
 // The data of a statement: every promise of a customer that fell due in a period, as it stands, with all that it follows from.
-import { and, asc, eq, gt, gte, inArray, lt } from 'drizzle-orm';
+import { and, asc, between, eq, gt, inArray } from 'drizzle-orm';
 import { orderNumber } from '#api/shapes.ts';
 import type { CalendarId, CustomerId, OrderId } from '#core/ids.ts';
 import { clockEventsOf, promisesKeptBy } from '#core/orders/index.ts';
@@ -9,10 +9,10 @@ import { asset } from '../assets/tables.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { customer } from '../customers/tables.ts';
 import { factsOfLine, loadOrders, showClock, type LoadedOrder } from '../orders/index.ts';
-import { clock, workOrder } from '../orders/tables.ts';
+import { clock } from '../orders/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
-import { instantsOf, type AskedPeriod } from './queries.ts';
+import type { AskedPeriod } from './period.ts';
 
 const ORDERS_AT_ONCE = 200;
 
@@ -44,21 +44,20 @@ export async function* statementPieces(db: Db, customerId: CustomerId, period: A
   const [whose] = await db.select({ name: customer.name }).from(customer).where(eq(customer.id, customerId));
   if (!whose) refuse('not-found', 'That customer does not exist; choose another.', 'customer');
   const book = await calendarBook(db);
-  const { from, to } = instantsOf(period);
+  const { from, to } = period;
   const head: Omit<StatementData, 'clocks' | 'calendars' | 'met' | 'missed'> = {
     ...{ form: STATEMENT_FORM, customer: whose.name, from: period.from, to: period.to },
-    ...{ fromInstant: formatInstant(from), toInstant: formatInstant(to), asOf: formatInstant(period.now) },
+    asOf: formatInstant(period.now),
   };
   yield `${JSON.stringify(head).slice(0, -1)},"clocks":[`;
   const calendars = new Set<number>();
   let [met, missed, written] = [0, 0, 0];
   for (let after = 0 as OrderId; ;) {
-    const inPeriod = and(eq(workOrder.customerId, customerId), gte(clock.dueAt, from), lt(clock.dueAt, to));
+    const inPeriod = and(eq(clock.customerId, customerId), between(clock.dueOn, from, to));
     const ids = (
       await db
         .selectDistinct({ id: clock.orderId })
         .from(clock)
-        .innerJoin(workOrder, eq(workOrder.id, clock.orderId))
         .where(and(inPeriod, gt(clock.orderId, after)))
         .orderBy(asc(clock.orderId))
         .limit(ORDERS_AT_ONCE)
@@ -69,7 +68,7 @@ export async function* statementPieces(db: Db, customerId: CustomerId, period: A
         .select({ clock, tag: asset.tag })
         .from(clock)
         .innerJoin(asset, eq(asset.id, clock.assetId))
-        .where(and(inArray(clock.orderId, ids), gte(clock.dueAt, from), lt(clock.dueAt, to)))
+        .where(and(inArray(clock.orderId, ids), between(clock.dueOn, from, to)))
         .orderBy(asc(clock.orderId), asc(clock.id)),
       loadOrders(db, ids, 'look'),
     ]);
@@ -81,7 +80,8 @@ export async function* statementPieces(db: Db, customerId: CustomerId, period: A
       if (shown.state === 'met') met += 1;
       if (shown.state === 'missed') missed += 1;
       return {
-        ...{ order: orderNumber(row.clock.orderId), asset: row.tag, target: row.clock.target, ...source },
+        ...{ order: orderNumber(row.clock.orderId), asset: row.tag, target: row.clock.target, zone: row.clock.zone },
+        ...source,
         ...{ state: shown.state, dueAt: shown.dueAt === null ? null : formatInstant(shown.dueAt) },
         overMinutes: Math.round((shown.over ?? 0) / 60_000),
       };

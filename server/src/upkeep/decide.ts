@@ -4,6 +4,7 @@ import * as contracts from '#api/upkeep.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import { checkDecision, type Decision, type RunScope, type VisitKey } from '#core/upkeep/index.ts';
 import { keepAudit } from '../platform/audit.ts';
+import { countsChanged } from '../platform/counts-changed.ts';
 import { bulkInsert, type Database, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { announce } from '../platform/live.ts';
@@ -71,6 +72,11 @@ export async function decideVisits(
   if (anew.length === 0) return rows.length;
   return database.transact(async (tx) => {
     await writeDecision(tx, anew, decision, acting.who);
+    await countsChanged(
+      tx,
+      anew.map((r) => r.windowTo),
+      acting.today,
+    );
     const text = `${SAID[decision.kind]} ${anew.length} visits: ${decision.reason}`;
     await keepAudit(tx, acting.who, 'upkeep', 0, text);
     await announce(tx, contracts.decideVisits, schedulesOf(anew));

@@ -8,6 +8,7 @@ import { sayDate, sayTimeOfDay, type Instant, type LocalDate } from '#core/time/
 import { staysJoined } from '#core/upkeep/index.ts';
 import { visitVerdicts, type DecidedVisit } from '../entitlement/index.ts';
 import { raiseMany, type NewLine, type NewOrder } from '../orders/index.ts';
+import { countsChanged } from '../platform/counts-changed.ts';
 import { bulkInsert, type Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { joiningOf } from './joined.ts';
@@ -27,7 +28,7 @@ const inOrder = (x: Owed, y: Owed): number =>
  * carry its run without an order yet. In one order for everybody: two runs at once then wait for each other instead of blocking
  * crosswise.
  */
-async function claimVisits(tx: Tx, batch: readonly Owed[], runId: RunId): Promise<Claimed[]> {
+async function claimVisits(tx: Tx, batch: readonly Owed[], runId: RunId, today: LocalDate): Promise<Claimed[]> {
   await bulkInsert(
     tx.connection,
     'visit',
@@ -42,6 +43,11 @@ async function claimVisits(tx: Tx, batch: readonly Owed[], runId: RunId): Promis
     .from(visit, { forceIndex: 'visit_identity' })
     .where(and(inArray(visit.scheduleId, scheduleIds), eq(visit.runId, runId), isNull(visit.orderId)))
     .orderBy(visit.id);
+  await countsChanged(
+    tx,
+    batch.map((o) => o.visit.windowTo),
+    today,
+  );
   const byKey = new Map(batch.map((o) => [keyOf(o), o]));
   return claimed.map((c) => ({ visitId: c.id, owed: byKey.get(visitKey(c.scheduleId, c.nominal, c.part)) as Owed }));
 }
@@ -234,6 +240,7 @@ export async function raiseBatch(
     tx,
     still.map((s) => s.owed),
     runId,
+    today,
   );
   const mine = new Set(claimed.map((c) => keyOf(c.owed)));
   const already = still

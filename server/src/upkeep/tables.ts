@@ -218,6 +218,10 @@ export const visit = mysqlTable(
     index('visit_asset').on(t.assetId, t.due),
     index('visit_agreement').on(t.agreementId, t.windowTo),
     index('visit_window').on(t.state, t.completedOn, t.windowTo),
+    // All that standing counts by.
+    index('visit_counted').on(
+      ...[t.state, t.windowTo, t.windowFrom, t.completedOn, t.assetId, t.agreementId, t.orderId],
+    ),
     index('visit_order').on(t.orderId),
     index('visit_absorbed').on(t.absorbedBy),
     index('visit_run').on(t.runId),

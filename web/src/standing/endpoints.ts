@@ -2,7 +2,8 @@
 import { readDerivations } from '#api/derivations.ts';
 import { readReliability } from '#api/reliability.ts';
 import * as standing from '#api/standing.ts';
-import { read, server } from '../shell/store.ts';
+import * as months from '#api/standing-months.ts';
+import { read, server, write } from '../shell/store.ts';
 
 export const standingApi = server.injectEndpoints({
   endpoints: (build) => ({
@@ -10,5 +11,9 @@ export const standingApi = server.injectEndpoints({
     readDerivations: read(build, readDerivations),
     readReliability: read(build, readReliability),
     standingDetail: read(build, standing.standingDetail),
+    readStandingCourse: read(build, standing.readStandingCourse),
+    readStandingMonths: read(build, months.readStandingMonths),
+    readAdjustments: read(build, months.readAdjustments),
+    closeStandingMonth: write(build, months.closeStandingMonth),
   }),
 });

@@ -4,6 +4,7 @@ import { RoomParts } from '../parts/room-parts.tsx';
 const PARTS = [
   ['/standing', 'Promises and upkeep'],
   ['/standing/reliability', 'Reliability'],
+  ['/standing/months', 'Months'],
 ] as const;
 
 export const StandingParts = () => (

@@ -1,13 +1,10 @@
 // How dependable machines were: mean times by model with how sure they are, and the machines that failed again and again.
-import { Link, useSearchParams } from 'react-router';
+import { Link } from 'react-router';
 import type { FailingMachine, ModelReliability } from '#api/reliability.ts';
-import { addDays, addMonths, localDateAt, parseLocalDate } from '#core/time/index.ts';
-import { PeriodField } from '../parts/period-field.tsx';
 import { Table, type Column } from '../parts/table/index.ts';
 import { sayMinutes } from '../parts/words.ts';
-import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
 import { Waiting } from '../shell/waiting.tsx';
+import { AskedPeriod, useAsked } from './asked.tsx';
 import { standingApi } from './endpoints.ts';
 import { StandingParts } from './parts.tsx';
 
@@ -63,25 +60,17 @@ const MACHINES: readonly Column<FailingMachine>[] = [
 ];
 
 export function ReliabilityRoom() {
-  const reader = useReader();
-  const [params, setParams] = useSearchParams();
-  const { data: session } = server.useReadSessionQuery();
-  const today = localDateAt(reader.zone, session?.now ?? (0 as never));
-  const typed = { from: params.get('from') ?? addMonths(today, -12), to: params.get('to') ?? addDays(today, -1) };
-  const [from, to] = [parseLocalDate(typed.from), parseLocalDate(typed.to)];
+  const asked = useAsked(12);
+  const period = asked?.period ?? null;
   const query = standingApi.useReadReliabilityQuery(
-    { query: { from: from ?? today, to: to ?? today } },
-    { skip: !session || from === null || to === null },
+    { query: period ?? { from: '', to: '' } },
+    { skip: period === null },
   );
   return (
     <div className="px-7 pt-5 pb-12">
       <header className="flex flex-wrap items-end gap-3">
         <h1 className="mr-2">Standing</h1>
-        <PeriodField
-          from={{ label: 'From', value: typed.from }}
-          to={{ label: 'To, this day included', value: typed.to }}
-          onChange={(days) => setParams({ ...typed, ...days }, { replace: true })}
-        />
+        {asked && <AskedPeriod asked={asked} />}
       </header>
       <StandingParts />
       <p className="quiet mt-3 max-w-3xl">

@@ -7,6 +7,7 @@ export const standing: Room = {
   rail: { word: 'Standing', path: '/standing', key: 'n', shown: readStanding },
   pages: [
     { path: 'standing', load: async () => (await import('./standing.tsx')).StandingRoom },
+    { path: 'standing/months', load: async () => (await import('./months.tsx')).MonthsRoom },
     { path: 'standing/reliability', load: async () => (await import('./reliability.tsx')).ReliabilityRoom },
     { path: 'orders/:id/clocks', load: async () => (await import('./derivations.tsx')).DerivationsRoom },
   ],

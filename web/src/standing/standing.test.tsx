@@ -2,7 +2,15 @@
 // Standing: each figure with what stands behind it, over a period that is always said; nothing is called perfect that is not.
 import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { readStanding, standingDetail, type StandingRow } from '#api/standing.ts';
+import {
+  readStanding,
+  readStandingCourse,
+  standingDetail,
+  type StandingCourse,
+  type StandingRow,
+} from '#api/standing.ts';
+import { readAdjustments } from '#api/standing-months.ts';
+import type { LocalDate } from '#core/time/index.ts';
 import { refusal, testHouse, type TestHouse } from '../shell/testing.tsx';
 import { StandingRoom } from './standing.tsx';
 
@@ -10,9 +18,22 @@ const NOW = Date.UTC(2026, 10, 24, 9, 20);
 const row = (id: number, over: Partial<StandingRow> = {}): StandingRow => ({
   ...{ id, label: 'Full care', detail: `AG-200${id}`, customer: 'Alvorim', met: 9, missed: 1, attainment: 0.9 },
   ...{ owed: 4, inWindow: 3, declined: 0, compliance: 0.75 },
+  ...{ attainmentBefore: 0.95, agreed: null },
   ...over,
 });
-const TOTAL = { met: 19_999, missed: 1, attainment: 19_999 / 20_000, owed: 8, inWindow: 8, compliance: 1 };
+const TOTAL = { met: 19_999, missed: 1, attainment: 19_999 / 20_000, owed: 8, inWindow: 8, declined: 0, compliance: 1 };
+const BEFORE = { ...TOTAL, from: '2026-05-24', to: '2026-08-23', attainment: 0.9 };
+const COURSE: StandingCourse = {
+  months: [
+    { month: '2026-10-01' as LocalDate, isClosed: true, ...TOTAL },
+    { month: '2026-11-01' as LocalDate, isClosed: false, ...TOTAL, met: 0, missed: 0, attainment: null },
+  ],
+  causes: [
+    { cause: 'came late', target: 'arrival', priority: 1, missed: 2 },
+    { cause: null, target: 'restoration', priority: 2, missed: 1 },
+    { cause: 'came late', target: 'restoration', priority: 1, missed: 3 },
+  ],
+};
 const CLOCK = {
   ...{ orderId: 1012, assetId: 61, tag: 'Q0104', target: 'response', state: 'missed', promisedMinutes: 30 },
   ...{ warnPercent: 25, measure: 'elapsed time', startedAt: NOW - 7_200_000, dueAt: NOW - 5_400_000 },
@@ -37,10 +58,19 @@ beforeEach(() => {
     const first = query.get('after') === null;
     return {
       items: first ? [row(1), row(2, { met: 0, missed: 0, attainment: null, compliance: null, owed: 0 })] : [row(3)],
-      ...{ total: TOTAL, next: first ? '2' : null, from: query.get('from'), to: query.get('to'), now: NOW },
+      ...{
+        total: TOTAL,
+        before: BEFORE,
+        next: first ? '0-2' : null,
+        from: query.get('from'),
+        to: query.get('to'),
+        now: NOW,
+      },
     };
   });
-  house.answer(standingDetail, () => ({ clocks: [CLOCK], visits: [VISIT], pledges: [PLEDGE] }));
+  house.answer(standingDetail, () => ({ clocks: [CLOCK], visits: [VISIT], onlyAmiss: false, pledges: [PLEDGE] }));
+  house.answer(readStandingCourse, () => COURSE);
+  house.answer(readAdjustments, () => ({ items: [], isCut: false }));
 });
 afterEach(cleanup);
 const press = (name: string | RegExp): HTMLElement => screen.getByRole('button', { name });
@@ -55,6 +85,16 @@ describe('standing', () => {
     expect(screen.getByText('100 %')).toBeDefined();
   });
 
+  it('tells why promises were missed, the most first, and what was still open', async () => {
+    house.open(<StandingRoom />);
+    const causes = within(await screen.findByRole('region', { name: 'Why promises were missed' }));
+    expect(causes.getAllByRole('row').map((r) => r.textContent)).toEqual([
+      '5came late restoration 3, arrival 2',
+      '1not done yet restoration 1',
+    ]);
+    expect(screen.getByText('+10.0 points')).toBeDefined();
+  });
+
   it('says where no promise fell due instead of a share', async () => {
     house.open(<StandingRoom />);
     const empty = await screen.findByRole('row', { name: /AG-2002/ });
@@ -66,7 +106,7 @@ describe('standing', () => {
     const { user } = house.open(<StandingRoom />);
     await user.click(await screen.findByRole('button', { name: 'Unfold AG-2001' }));
     expect(await screen.findByRole('heading', { name: 'Clocks, 9 met and 1 missed' })).toBeDefined();
-    expect(screen.getByRole('link', { name: 'WO-11012' }).getAttribute('href')).toBe('/orders/1012');
+    expect(screen.getByRole('link', { name: 'WO-11012' }).getAttribute('href')).toBe('/orders/1012/clocks');
     expect(screen.getByText(/✕ outside window, done Thu 12 Nov 2026/)).toBeDefined();
     const pledged = within(screen.getByRole('region', { name: 'What was pledged' }));
     expect(pledged.getByText('EUR 125.00')).toBeDefined();
@@ -108,7 +148,8 @@ describe('standing', () => {
   it('of a period in which nothing fell due says so, and a refusal is said as it is', async () => {
     house.answer(readStanding, ({ query }) => ({
       ...{ items: [], next: null, from: query.get('from'), to: query.get('to'), now: NOW },
-      total: { met: 0, missed: 0, attainment: null, owed: 0, inWindow: 0, compliance: null },
+      total: { met: 0, missed: 0, attainment: null, owed: 0, inWindow: 0, declined: 0, compliance: null },
+      before: BEFORE,
     }));
     const { user } = house.open(<StandingRoom />);
     expect(await screen.findByText(/Nothing fell due from Mon 24 Aug 2026 to Mon 23 Nov 2026\./)).toBeDefined();

@@ -1,317 +1,35 @@
-// Standing: were we in time, was upkeep done inside its window; each figure unfolds to what stands behind it.
-import { Link, useSearchParams } from 'react-router';
+// Standing: were we in time, was upkeep done inside its window; what needs explaining first, and each figure with what stands behind it.
+import { Link } from 'react-router';
 import type { Answer } from '#api/contract.ts';
-import type { PledgeOut, readStanding, standingDetail, StandingRow } from '#api/standing.ts';
-import { sayAmountOf } from '#core/money.ts';
-import { orderNumber } from '#api/shapes.ts';
-import { marginOf } from '#core/service-levels/index.ts';
-import {
-  addDays,
-  addMonths,
-  localDateAt,
-  parseLocalDate,
-  type Instant,
-  type LocalDate,
-  type Zone,
-} from '#core/time/index.ts';
-import { sayMargin, TONE } from '../parts/margin-bar.tsx';
-import { PeriodField } from '../parts/period-field.tsx';
-import { plural, sayDate, sayMinutes, sayShare } from '../parts/words.ts';
+import { STANDING_BY, type readStanding, type StandingBy } from '#api/standing.ts';
+import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';
+import { plural, sayDate, sayShare } from '../parts/words.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
-import { Table, type Column } from '../parts/table/index.ts';
+import { Table } from '../parts/table/index.ts';
 import { useReader } from '../shell/reader.tsx';
-import { server } from '../shell/store.ts';
+import { Waiting } from '../shell/waiting.tsx';
+import { AskedPeriod, useAsked, UsualPeriods, type Asked, type Period } from './asked.tsx';
+import { Course } from './course.tsx';
+import { Detail } from './detail.tsx';
 import { standingApi } from './endpoints.ts';
 import { StandingParts } from './parts.tsx';
+import { columnsBy, sayPoints } from './rows.tsx';
 import { StatementFile } from './statement.tsx';
-import { Waiting } from '../shell/waiting.tsx';
 
-type Period = { readonly from: LocalDate; readonly to: LocalDate };
-type By = 'agreement' | 'asset';
+const SAID_BY: Readonly<Record<StandingBy, string>> = {
+  ...{ agreement: 'agreement', customer: 'customer', site: 'site', depot: 'depot', asset: 'machine' },
+};
 
-/** A share as a short bar with its number: the length says it, the words say it again. */
-function ShareBar({ share }: { share: number | null }) {
-  if (share === null) return null;
-  return (
-    <svg width="70" height="8" aria-hidden="true" className="inline-block">
-      <rect y="3" width="70" height="2" fill="var(--hairline)" />
-      <rect width={70 * share} height="8" fill="currentColor" fillOpacity="0.75" />
-    </svg>
+type Answered = Answer<typeof readStanding>;
+
+const Before = ({ now, before }: { now: number | null; before: number | null }) =>
+  now === null || before === null ? null : (
+    <div className="quiet">
+      {sayPoints(now, before)} {sayPoints(now, before) === 'as before' ? '' : 'points'}
+    </div>
   );
-}
 
-const percentOf = (hundredths: number): string => `${hundredths / 100} %`;
-
-/** What the service levels pledged and what is owed for it. */
-function Pledges({ pledges }: { pledges: PledgeOut[] }) {
-  return (
-    <section className="col-span-2" aria-label="What was pledged">
-      <h2>What was pledged</h2>
-      <table className="dense">
-        <thead>
-          <tr>
-            <th>Service level</th>
-            <th>Promises met</th>
-            <th>Credit owed</th>
-            <th>Availability</th>
-          </tr>
-        </thead>
-        <tbody>
-          {pledges.map((p) => (
-            <tr key={p.serviceLevel}>
-              <td>{p.serviceLevel}</td>
-              <td>
-                {p.attainment === null ? <span className="quiet">no promise fell due</span> : sayShare(p.attainment)}
-              </td>
-              <td>
-                {p.tiers.length === 0 ? (
-                  <span className="quiet">no credit agreed</span>
-                ) : p.attainment === null ? (
-                  'none'
-                ) : p.credit === 0 ? (
-                  `none: not below ${percentOf(Math.max(...p.tiers.map((t) => t.below)))}`
-                ) : (
-                  <>
-                    <span className="font-semibold">
-                      {p.currency} {sayAmountOf(p.amount, p.currency)}
-                    </span>{' '}
-                    <span className="quiet">
-                      {percentOf(p.credit)} of the fee for the period, {sayAmountOf(p.fee, p.currency)}
-                      {p.cap !== null && p.credit === p.cap ? ', the cap' : ''}
-                    </span>
-                  </>
-                )}
-              </td>
-              <td>
-                {p.availability === null ? (
-                  <span className="quiet">none agreed</span>
-                ) : p.availability.share === null ? (
-                  <span className="quiet">no service time in this period</span>
-                ) : (
-                  <>
-                    <span className={p.availability.share * 10_000 < p.availability.target ? 'text-missed' : ''}>
-                      {p.availability.share * 10_000 < p.availability.target ? '✕ ' : ''}
-                      {(p.availability.share * 100).toFixed(2)} %
-                    </span>{' '}
-                    <span className="quiet">
-                      of {percentOf(p.availability.target)} agreed {p.availability.measure};{' '}
-                      {sayMinutes(p.availability.downMinutes)} down over {plural(p.availability.machines, 'machine')}
-                    </span>
-                  </>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </section>
-  );
-}
-
-type Answered = Answer<typeof standingDetail>;
-
-function Clocks({
-  row,
-  clocks,
-  reader,
-  now,
-}: {
-  row: StandingRow;
-  clocks: Answered['clocks'];
-  reader: Zone;
-  now: Instant;
-}) {
-  return (
-    <section>
-      <h2>
-        Clocks, {row.met} met and {row.missed} missed
-      </h2>
-      {clocks.length === 0 ? (
-        <p className="quiet">No promise fell due in this period.</p>
-      ) : (
-        <table className="dense">
-          <tbody>
-            {clocks.map((c) => (
-              <tr key={`${c.orderId}${c.target}${c.assetId}`}>
-                <td>
-                  <Link className="serial link-ink" to={`/orders/${c.orderId}`}>
-                    {orderNumber(c.orderId)}
-                  </Link>
-                </td>
-                <td className="serial">{c.tag}</td>
-                <td>{c.target}</td>
-                <td className={TONE[marginOf(c)]}>{sayMargin(c, now, reader)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
-    </section>
-  );
-}
-
-function Visits({ row, visits }: { row: StandingRow; visits: Answered['visits'] }) {
-  return (
-    <section>
-      <h2>
-        Visits, {row.inWindow} of {row.owed} in window
-        {row.declined > 0 ? `, ${row.declined} declined by the customer` : ''}
-      </h2>
-      {visits.length === 0 ? (
-        <p className="quiet">No window ended in this period.</p>
-      ) : (
-        <table className="dense">
-          <tbody>
-            {visits.map((v) => (
-              <tr key={`${v.scheduleId}${v.nominal}`}>
-                <td>
-                  {v.orderId ? (
-                    <Link className="serial link-ink" to={`/orders/${v.orderId}`}>
-                      {orderNumber(v.orderId)}
-                    </Link>
-                  ) : (
-                    ''
-                  )}
-                </td>
-                <td>
-                  {v.label}, due {sayDate(v.due)}
-                </td>
-                <td className={v.state === 'in window' || v.state === 'declined' ? '' : 'text-missed'}>
-                  {v.state === 'in window' ? '● ' : v.state === 'declined' ? '' : '✕ '}
-                  {v.state}
-                  {v.completedOn ? `, done ${sayDate(v.completedOn)}` : ''}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
-    </section>
-  );
-}
-
-function Detail({
-  row,
-  by,
-  period,
-  reader,
-  now,
-}: {
-  row: StandingRow;
-  by: By;
-  period: Period;
-  reader: Zone;
-  now: Instant;
-}) {
-  const query = standingApi.useStandingDetailQuery({ query: { ...period, [by]: String(row.id) } });
-  return (
-    <Waiting query={query}>
-      {({ clocks, visits, pledges }) => (
-        <div className="grid grid-cols-2 gap-8 py-2 pl-6">
-          {pledges.length > 0 && <Pledges pledges={pledges} />}
-          <Clocks row={row} clocks={clocks} reader={reader} now={now} />
-          <Visits row={row} visits={visits} />
-        </div>
-      )}
-    </Waiting>
-  );
-}
-
-const columnsBy = (by: By): Column<StandingRow>[] => [
-  {
-    id: 'what',
-    head: by === 'agreement' ? 'Agreement' : 'Asset',
-    show: (r) => (
-      <>
-        <Link className="link-ink" to={by === 'agreement' ? `/agreements/${r.id}` : `/assets/${r.id}`}>
-          {r.label}
-        </Link>{' '}
-        <span className="serial">{r.detail}</span>
-      </>
-    ),
-  },
-  { id: 'customer', head: 'Customer', show: (r) => r.customer },
-  { id: 'met', head: 'Met', isNumber: true, show: (r) => r.met },
-  {
-    id: 'missed',
-    head: 'Missed',
-    isNumber: true,
-    show: (r) => (r.missed > 0 ? `✕ ${r.missed}` : 0),
-    className: (r) => (r.missed > 0 ? 'text-missed' : ''),
-  },
-  {
-    id: 'attainment',
-    head: 'Attainment',
-    isNumber: true,
-    show: (r) => (r.attainment === null ? <span className="quiet">no promise fell due</span> : sayShare(r.attainment)),
-    className: 'whitespace-nowrap',
-  },
-  {
-    id: 'attainment-bar',
-    head: '',
-    drawnHead: <span className="sr-only">Attainment as a bar</span>,
-    width: 80,
-    show: (r) => <ShareBar share={r.attainment} />,
-  },
-  { id: 'owed', head: 'Visits owed', isNumber: true, show: (r) => r.owed },
-  { id: 'in-window', head: 'In window', isNumber: true, show: (r) => r.inWindow },
-  {
-    id: 'upkeep',
-    head: 'Upkeep',
-    isNumber: true,
-    show: (r) => (r.compliance === null ? '' : sayShare(r.compliance)),
-  },
-  {
-    id: 'upkeep-bar',
-    head: '',
-    drawnHead: <span className="sr-only">Upkeep as a bar</span>,
-    width: 80,
-    show: (r) => <ShareBar share={r.compliance} />,
-  },
-];
-
-/** The period and what it is told by. */
-function Asked({
-  typed,
-  by,
-  today,
-  set,
-}: {
-  typed: { readonly from: string; readonly to: string };
-  by: By;
-  today: LocalDate;
-  set: (changes: Record<string, string>) => void;
-}) {
-  const yesterday = addDays(today, -1);
-  return (
-    <header className="flex flex-wrap items-end gap-3">
-      <h1 className="mr-2">Standing</h1>
-      <PeriodField
-        from={{ label: 'From', value: typed.from }}
-        to={{ label: 'To, this day included', value: typed.to }}
-        onChange={set}
-      />
-      <label>
-        <span className="quiet block pb-0.5">For each</span>
-        <select className="box-select w-36" value={by} onChange={(e) => set({ by: e.target.value })}>
-          <option value="agreement">agreement</option>
-          <option value="asset">asset</option>
-        </select>
-      </label>
-      <button className="act" onClick={() => set({ from: addMonths(today, -3), to: yesterday })}>
-        last 3 months
-      </button>
-      <button className="act" onClick={() => set({ from: `${today.slice(0, 4)}-01-01`, to: today })}>
-        this year
-      </button>
-      <button className="act" onClick={() => set({ from: addMonths(today, -12), to: yesterday })}>
-        last 12 months
-      </button>
-    </header>
-  );
-}
-
-function Total({ total }: { total: Answer<typeof readStanding>['total'] }) {
+function Total({ total, before }: Pick<Answered, 'total' | 'before'>) {
   return (
     <dl className="mt-4 flex gap-12 border-y border-hairline py-3">
       <div>
@@ -320,11 +38,17 @@ function Total({ total }: { total: Answer<typeof readStanding>['total'] }) {
           {total.attainment === null
             ? 'no promise fell due'
             : `promises met, ${total.met} of ${total.met + total.missed}`}
+          <Before now={total.attainment} before={before.attainment} />
         </dt>
       </div>
       <div>
         <dd className={`figure ${total.missed > 0 ? 'text-missed' : ''}`}>{total.missed}</dd>
-        <dt className="quiet">promises missed</dt>
+        <dt className="quiet">
+          promises missed
+          <div>
+            {before.missed} from {sayDate(before.from)} to {sayDate(before.to)}
+          </div>
+        </dt>
       </div>
       <div>
         <dd className="figure">{sayShare(total.compliance)}</dd>
@@ -332,68 +56,144 @@ function Total({ total }: { total: Answer<typeof readStanding>['total'] }) {
           {total.compliance === null
             ? 'no window ended'
             : `upkeep in window, ${total.inWindow} of ${total.owed} visits`}
+          <Before now={total.compliance} before={before.compliance} />
         </dt>
       </div>
     </dl>
   );
 }
 
-export function StandingRoom() {
+function Head({ asked, by, customer }: { asked: Asked; by: StandingBy; customer: string }) {
+  const chosen = useCustomerChoice(customer);
+  return (
+    <header className="flex flex-wrap items-end gap-3">
+      <h1 className="mr-2">Standing</h1>
+      <AskedPeriod asked={asked} />
+      <label>
+        <span className="quiet block pb-0.5">For each</span>
+        <select className="box-select w-36" value={by} onChange={(e) => asked.set({ by: e.target.value })}>
+          {STANDING_BY.map((each) => (
+            <option key={each} value={each}>
+              {SAID_BY[each]}
+            </option>
+          ))}
+        </select>
+      </label>
+      {(by === 'agreement' || by === 'asset') && (
+        <div className="w-56">
+          <ChooseCustomer
+            label="Of"
+            none="every customer"
+            chosen={chosen}
+            onChoose={(choice) => asked.set({ customer: choice && String(choice.id) })}
+          />
+        </div>
+      )}
+      <div className="flex gap-3">
+        <UsualPeriods asked={asked} />
+      </div>
+    </header>
+  );
+}
+
+/** What of one customer is told apart. */
+const More = ({ id, period }: { id: number; period: Period }) => (
+  <p className="flex gap-4">
+    {(['agreement', 'asset'] as const).map((by) => (
+      <Link
+        key={by}
+        className="link-ink"
+        to={`/standing?${new URLSearchParams({ ...period, by, customer: String(id) }).toString()}`}
+      >
+        {by === 'agreement' ? 'Each of its agreements' : 'Each of its machines'}
+      </Link>
+    ))}
+  </p>
+);
+
+/** Months that were closed and turned out otherwise, where some were found in the period. */
+function Found({ period }: { period: Period }) {
+  const { data } = standingApi.useReadAdjustmentsQuery({ query: period });
+  if (!data || data.items.length === 0) return null;
+  return (
+    <p className="mt-3">
+      <Link className="link-ink" to={`/standing/months?${new URLSearchParams(period).toString()}`}>
+        {data.isCut ? 'More than 200 adjustments' : plural(data.items.length, 'adjustment')}
+      </Link>{' '}
+      of months closed before {data.items.length === 1 && !data.isCut ? 'was' : 'were'} found in this period; they are
+      not counted in it.
+    </p>
+  );
+}
+
+function Page({ asked, period }: { asked: Asked; period: Period }) {
   const reader = useReader();
-  const [params, setParams] = useSearchParams();
-  const { data: session } = server.useReadSessionQuery();
-  const today = localDateAt(reader.zone, session?.now ?? (0 as never));
-  const quarter = addMonths(today, -3);
-  const typed = { from: params.get('from') ?? quarter, to: params.get('to') ?? addDays(today, -1) };
-  const period = { from: parseLocalDate(typed.from), to: parseLocalDate(typed.to) };
-  const by: By = params.get('by') === 'asset' ? 'asset' : 'agreement';
+  const by = STANDING_BY.find((each) => each === asked.param('by')) ?? 'agreement';
+  const customer = by === 'agreement' || by === 'asset' ? asked.param('customer') : null;
   const pages = usePages();
   const { after } = pages;
-  const readable = period.from !== null && period.to !== null;
-  const asked = { from: period.from ?? today, to: period.to ?? today };
-  const query = standingApi.useReadStandingQuery(
-    { query: { ...asked, by, ...(after && { after }) } },
-    { skip: !readable },
-  );
-  const set = (changes: Record<string, string>): void => {
-    pages.begin();
-    setParams({ ...typed, by, ...changes }, { replace: true });
-  };
+  const ask = { ...period, by, ...(customer !== null && { customer }) };
+  const query = standingApi.useReadStandingQuery({ query: { ...ask, ...(after && { after }) } });
   return (
-    <div className="px-7 pt-5 pb-12">
-      <Asked typed={typed} by={by} today={today} set={set} />
-      <StandingParts />
-      {readable && (
-        <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>
-          {({ items, total, now, next }) => (
+    <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>
+      {({ items, total, before, now, next }) => (
+        <>
+          <Total total={total} before={before} />
+          <Found period={period} />
+          {items.length === 0 ? (
+            <p className="py-6">
+              Nothing fell due from {sayDate(period.from)} to {sayDate(period.to)}. Choose a longer period.
+            </p>
+          ) : (
             <>
-              <Total total={total} />
-              {items.length === 0 ? (
-                <p className="py-6">
-                  Nothing fell due from {sayDate(asked.from)} to {sayDate(asked.to)}. Choose a longer period.
-                </p>
-              ) : (
-                <div className="mt-3">
-                  <Table
-                    name="standing"
-                    caption="Standing"
-                    columns={columnsBy(by)}
-                    rows={items}
-                    idOf={(r) => r.id}
-                    csv={`/api/standing.csv?${new URLSearchParams({ ...asked, by }).toString()}`}
-                    unfold={{
-                      nameOf: (r) => r.detail,
-                      show: (row) => <Detail row={row} by={by} period={asked} reader={reader.zone} now={now} />,
-                    }}
-                  />
-                </div>
-              )}
-              <Pager pages={pages} next={next} />
-              <StatementFile period={asked} />
+              <div className="mt-4 grid grid-cols-2 gap-8">
+                {customer === null ? (
+                  <Course by="all" period={period} />
+                ) : (
+                  <Course by="customer" id={Number(customer)} period={period} />
+                )}
+              </div>
+              <div className="mt-4">
+                <Table
+                  name="standing"
+                  caption="Standing"
+                  columns={columnsBy(by)}
+                  rows={items}
+                  idOf={(r) => r.id}
+                  csv={`/api/standing.csv?${new URLSearchParams(ask).toString()}`}
+                  unfold={{
+                    nameOf: (r) => r.detail || r.label,
+                    show: (row) => (
+                      <>
+                        {by === 'customer' && <More id={row.id} period={period} />}
+                        <Detail row={row} by={by} period={period} reader={reader.zone} now={now} />
+                      </>
+                    ),
+                  }}
+                />
+              </div>
             </>
           )}
-        </Waiting>
+          <Pager pages={pages} next={next} />
+          <StatementFile period={period} />
+        </>
       )}
+    </Waiting>
+  );
+}
+
+export function StandingRoom() {
+  const asked = useAsked(3);
+  if (asked === null) return null;
+  const by = STANDING_BY.find((each) => each === asked.param('by')) ?? 'agreement';
+  const customer = asked.param('customer') ?? '';
+  // Another question begins at its first page.
+  const question = JSON.stringify([asked.period, by, customer]);
+  return (
+    <div className="px-7 pt-5 pb-12">
+      <Head asked={asked} by={by} customer={customer} />
+      <StandingParts />
+      {asked.period && <Page key={question} asked={asked} period={asked.period} />}
     </div>
   );
 }

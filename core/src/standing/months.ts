@@ -1,0 +1,109 @@
+// Periods of standing, taken apart into whole months, which are kept counted, and the days at their ends.
+import { refusal, refused, decided, type Decided } from '../refusal.ts';
+import { addDays, addMonths, daysBetween, sayDate, type LocalDate } from '../time/index.ts';
+
+/** Days, both included. */
+export type Days = { readonly from: LocalDate; readonly to: LocalDate };
+
+/** The first day of the month that holds a day; a month is named by it. */
+export const monthOf = (day: LocalDate): LocalDate => `${day.slice(0, 7)}-01` as LocalDate;
+
+export const daysOfMonth = (month: LocalDate): Days => ({ from: month, to: addDays(addMonths(month, 1), -1) });
+
+/** Months from the one that holds a day to the one that holds another, both included. */
+export function monthsBetween(from: LocalDate, to: LocalDate): LocalDate[] {
+  const months: LocalDate[] = [];
+  for (let month = monthOf(from); month <= to; month = addMonths(month, 1)) months.push(month);
+  return months;
+}
+
+/** What is known of a month: whether it was summed, and whether it is closed. */
+export type MonthKnown = { readonly isSummed: boolean; readonly isClosed: boolean };
+
+export type Pieces = {
+  readonly months: readonly LocalDate[];
+  readonly days: readonly (Days & { readonly isClosed: boolean })[];
+};
+
+/**
+ * Takes a period of days (both ends included) apart: months that lie in it whole and are summed already, and stretches of days that
+ * are not, each as long as it can be and of closed months or of open ones alone. Every day of the period is in exactly one of them.
+ */
+export function piecesOf({ from, to }: Days, knownOf: (month: LocalDate) => MonthKnown): Pieces {
+  const months: LocalDate[] = [];
+  const days: (Days & { readonly isClosed: boolean })[] = [];
+  for (const month of monthsBetween(from, to)) {
+    const { isSummed, isClosed } = knownOf(month);
+    const whole = daysOfMonth(month);
+    if (whole.from >= from && whole.to <= to && isSummed) {
+      months.push(month);
+      continue;
+    }
+    const own = { from: whole.from > from ? whole.from : from, to: whole.to < to ? whole.to : to, isClosed };
+    const last = days.at(-1);
+    if (last && last.isClosed === isClosed && addDays(last.to, 1) === own.from)
+      days[days.length - 1] = { ...last, to: own.to };
+    else days.push(own);
+  }
+  return { months, days };
+}
+
+/** As many days just before a period as it has itself; whole months where it is made of them. */
+export function periodBefore({ from, to }: Days): Days {
+  const months = monthsBetween(from, to);
+  const isWhole = from === months[0] && to === daysOfMonth(months.at(-1) as LocalDate).to;
+  if (isWhole) return { from: addMonths(from, -months.length), to: addDays(from, -1) };
+  return { from: addDays(from, -daysBetween(from, to) - 1), to: addDays(from, -1) };
+}
+
+/** A zone's day may end this much later than another's; and what was begun on a month's last day is over by then. */
+const DAYS_AFTER = 2;
+
+/** Whether a month is over everywhere. */
+export const isOver = (month: LocalDate, today: LocalDate): boolean =>
+  addDays(addMonths(month, 1), DAYS_AFTER - 1) <= today;
+
+/**
+ * Decides whether a month may be closed. Months are closed one after the other, without a gap, from the first in which something was
+ * promised. Refused: one that is closed, is not the next, or is not over in every zone. `open`: what somebody has still to settle of
+ * it; with some, a reason is asked.
+ */
+export function closeStanding(
+  month: LocalDate,
+  {
+    lastClosed,
+    first,
+    today,
+    open,
+    reason,
+  }: {
+    readonly lastClosed: LocalDate | null;
+    readonly first: LocalDate;
+    readonly today: LocalDate;
+    readonly open: number;
+    readonly reason: string;
+  },
+): Decided<Days> {
+  const say = (m: LocalDate): string => sayDate(m).replace(/^\d+ /, '');
+  if (lastClosed !== null && month <= lastClosed)
+    return refused(refusal('conflict', `${say(month)} is closed already.`, 'month'));
+  const next = lastClosed === null ? first : addMonths(lastClosed, 1);
+  if (month !== next) return refused(refusal('out-of-order', `Close ${say(next)} first.`, 'month'));
+  if (!isOver(month, today))
+    return refused(
+      refusal(
+        'not-ready',
+        `${say(month)} is not over everywhere; close it from ${sayDate(addDays(addMonths(month, 1), DAYS_AFTER - 1))} on.`,
+        'month',
+      ),
+    );
+  if (open > 0 && reason.trim() === '')
+    return refused(
+      refusal(
+        'missing',
+        'Something of it is still open; settle it first, or say why it is closed in spite of that.',
+        'reason',
+      ),
+    );
+  return decided(daysOfMonth(month));
+}

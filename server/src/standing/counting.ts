@@ -1,0 +1,224 @@
+// Standing by SQL: the same counting rules as the core's, grouped by the database; a test holds the two together. Whole months that are
+// summed are taken from their sums, closed ones as they were closed; only days at a period's ends are counted when they are asked for.
+import { sql, type SQL } from 'drizzle-orm';
+import type { Pieces } from '#core/standing/index.ts';
+import type { Instant, LocalDate } from '#core/time/index.ts';
+import { instantText } from '../platform/columns.ts';
+import type { Db } from '../platform/database.ts';
+import type { SummedFor } from './tables.ts';
+
+export type Figures = {
+  readonly met: number;
+  readonly missed: number;
+  readonly owed: number;
+  readonly inWindow: number;
+  readonly declined: number;
+};
+export const NOTHING_COUNTED: Figures = { met: 0, missed: 0, owed: 0, inWindow: 0, declined: 0 };
+
+/** When it is counted: a running promise that is past due is missed, a window that is over was missed. */
+export type CountedAt = { readonly now: Instant; readonly today: LocalDate };
+type Stretch = Pieces['days'][number];
+
+type Counted = {
+  readonly days: Stretch;
+  readonly at: CountedAt;
+  /** Only these; null: all. */
+  readonly only: readonly number[] | null;
+  /** Only what is held against us. */
+  readonly amiss: boolean;
+};
+
+/** Columns of promises, visits and closed counts that name a subject; a site is found from its place. */
+const OF_CLOCK: Readonly<Record<Exclude<SummedFor, 'site'>, SQL>> = {
+  asset: sql`c.asset_id`,
+  place: sql`c.place_id`,
+  agreement: sql`c.agreement_id`,
+  customer: sql`c.customer_id`,
+  depot: sql`c.depot_id`,
+  all: sql`0`,
+};
+const OF_VISIT: typeof OF_CLOCK = {
+  asset: sql`v.asset_id`,
+  place: sql`coalesce(l.place_id, a.location_id)`,
+  agreement: sql`v.agreement_id`,
+  customer: sql`g.customer_id`,
+  depot: sql`w.depot_id`,
+  all: sql`0`,
+};
+const VISIT_JOINS: Partial<Record<SummedFor, SQL>> = {
+  place: sql`left join order_line l on l.order_id = v.order_id and l.visit_id = v.id left join asset a on a.id = v.asset_id`,
+  customer: sql`join agreement g on g.id = v.agreement_id`,
+  depot: sql`left join work_order w on w.id = v.order_id`,
+};
+
+const listed = (values: readonly (number | string)[]): SQL =>
+  sql.join(
+    values.map((v) => sql`${v}`),
+    sql`, `,
+  );
+/** Those named; 0 stands for those that have none. */
+const among = (column: SQL, only: readonly number[] | null): SQL =>
+  only === null
+    ? sql``
+    : sql`and (${column} in (${listed(only)}) ${only.includes(0) ? sql`or ${column} is null` : sql``})`;
+const isIn = (column: SQL, { from, to }: Stretch): SQL => sql`${column} between ${from} and ${to}`;
+
+/** Promises that count: those that are decided, and those that run and are past due. */
+export const countedClocks = (days: Stretch, { now }: CountedAt, states = sql`'met', 'missed', 'running'`): SQL =>
+  sql`c.state in (${states}) and ${isIn(sql`c.due_on`, days)} and (c.state <> 'running' or c.due_at < ${instantText(now)})`;
+
+const IN_WINDOW = sql`(v.state = 'raised' and coalesce(v.completed_on between v.window_from and v.window_to, 0))`;
+
+/** What a visit counts as, once its window is over. */
+export const VISIT_COUNTED_AS = sql`case when v.state = 'declined' then 'declined' when ${IN_WINDOW} then 'in window' else 'out of window' end`;
+
+function ofOpenDays(of: Exclude<SummedFor, 'site'>, { days, at, only, amiss }: Counted): SQL[] {
+  const states = amiss ? sql`'missed', 'running'` : undefined;
+  const late = amiss ? sql`and v.state = 'raised' and not ${IN_WINDOW}` : sql``;
+  return [
+    sql`select coalesce(${OF_CLOCK[of]}, 0) subject, sum(c.state = 'met') met, sum(c.state <> 'met') missed, 0 owed, 0 in_window, 0 declined
+      from clock c where ${countedClocks(days, at, states)} ${among(OF_CLOCK[of], only)} group by 1`,
+    sql`select coalesce(${OF_VISIT[of]}, 0), 0, 0, sum(v.state = 'raised'), sum(${IN_WINDOW}), sum(v.state = 'declined')
+      from visit v ${VISIT_JOINS[of] ?? sql``}
+      where v.state in ('raised', 'declined') and ${isIn(sql`v.window_to`, days)} and v.window_to < ${at.today} ${late}
+      ${among(OF_VISIT[of], only)} group by 1`,
+  ];
+}
+
+function ofClosedDays(of: Exclude<SummedFor, 'site'>, { days, only, amiss }: Counted): SQL[] {
+  const some = amiss ? sql`and c.counted_as in ('missed', 'out of window')` : sql``;
+  return [
+    sql`select coalesce(${OF_CLOCK[of]}, 0) subject, sum(c.counted_as = 'met') met, sum(c.counted_as = 'missed') missed,
+      sum(c.counted_as in ('in window', 'out of window')) owed, sum(c.counted_as = 'in window') in_window,
+      sum(c.counted_as = 'declined') declined
+      from closed_count c where ${isIn(sql`c.on_day`, days)} ${some} ${among(OF_CLOCK[of], only)} group by 1`,
+  ];
+}
+
+const SUMS = sql`sum(met) met, sum(missed) missed, sum(owed) owed, sum(in_window) in_window, sum(declined) declined`;
+
+/** The top of the tree above each place. */
+const siteOf = (parts: SQL): SQL =>
+  sql`select coalesce(cast(substring_index(substring(t.path, 2), '/', 1) as unsigned), 0) subject, ${SUMS}
+    from (${parts}) p left join location t on t.id = p.subject group by 1`;
+
+/** What is counted in stretches of days, as rows of subject and figures; one subject may have several. */
+export function countedIn(of: SummedFor, counted: Counted): SQL {
+  const parts = (kind: Exclude<SummedFor, 'site'>, only: readonly number[] | null): SQL =>
+    sql.join((counted.days.isClosed ? ofClosedDays : ofOpenDays)(kind, { ...counted, only }), sql` union all `);
+  if (of !== 'site') return parts(of, counted.only);
+  const sites = siteOf(parts('place', null));
+  return counted.only === null
+    ? sites
+    : sql`select * from (${sites}) s where true ${among(sql`s.subject`, counted.only)}`;
+}
+
+/** Every row of a period, from sums and from days. */
+function rowsOf(
+  of: SummedFor,
+  { months, days }: Pieces,
+  at: CountedAt,
+  { only = null, amiss = false }: { readonly only?: readonly number[] | null; readonly amiss?: boolean } = {},
+): SQL | null {
+  const parts = days.map((d) => sql`(${countedIn(of, { days: d, at, only, amiss })})`);
+  if (months.length > 0)
+    parts.push(
+      sql`(select subject_id subject, ${SUMS} from standing_sum where summed_for = ${of}
+        and month in (${listed(months)}) ${amiss ? sql`and amiss > 0` : sql``}
+        ${among(sql`subject_id`, only)} group by subject_id)`,
+    );
+  return parts.length === 0 ? null : sql.join(parts, sql` union all `);
+}
+
+type Row = Readonly<Record<'subject' | 'met' | 'missed' | 'owed' | 'in_window' | 'declined', string | number>>;
+const figuresIn = (r: Omit<Row, 'subject'>): Figures => ({
+  ...{ met: Number(r.met), missed: Number(r.missed), owed: Number(r.owed) },
+  ...{ inWindow: Number(r.in_window), declined: Number(r.declined) },
+});
+
+/** What counts for each subject over a period, by its id; those with nothing are left out. */
+export async function figuresOf(
+  db: Db,
+  of: SummedFor,
+  pieces: Pieces,
+  at: CountedAt,
+  only: readonly number[] | null = null,
+): Promise<Map<number, Figures>> {
+  const rows = only?.length === 0 ? null : rowsOf(of, pieces, at, { only });
+  if (rows === null) return new Map();
+  const [found] = (await db.execute(sql`select subject, ${SUMS} from (${rows}) x group by subject`)) as unknown as [
+    Row[],
+  ];
+  return new Map(found.map((r) => [Number(r.subject), figuresIn(r)]));
+}
+
+/** What was summed of one subject, month by month. */
+export async function sumsByMonth(
+  db: Db,
+  of: SummedFor,
+  id: number,
+  months: readonly LocalDate[],
+): Promise<ReadonlyMap<LocalDate, Figures>> {
+  if (months.length === 0) return new Map();
+  const [rows] = (await db.execute(sql`
+    select month, met, missed, owed, in_window, declined from standing_sum
+    where summed_for = ${of} and subject_id = ${id} and month in (${listed(months)})`)) as unknown as [
+    (Omit<Row, 'subject'> & { month: LocalDate })[],
+  ];
+  return new Map(rows.map((r) => [r.month, figuresIn(r)]));
+}
+
+/** Where a list goes on. */
+export type Told = { readonly amiss: number; readonly id: number };
+
+/** Which subjects are meant, by the column of their ids. */
+export type Within = (subject: SQL) => SQL;
+export const EVERYBODY: Within = () => sql`true`;
+
+/** Subjects with something held against us, the most first; `after` is the last that was told. */
+export async function amissFirst(
+  db: Db,
+  of: SummedFor,
+  pieces: Pieces,
+  at: CountedAt,
+  { after, limit, within }: { readonly after: Told | null; readonly limit: number; readonly within: Within },
+): Promise<Told[]> {
+  const rows = rowsOf(of, pieces, at, { amiss: true });
+  if (rows === null) return [];
+  const behind = after
+    ? sql`and (amiss < ${after.amiss} or (amiss = ${after.amiss} and subject > ${after.id}))`
+    : sql``;
+  // A sum holds all that was owed, also where only some of it was late.
+  const [found] = (await db.execute(sql`
+    select subject, sum(missed + owed - in_window) amiss from (${rows}) x where ${within(sql`subject`)} group by subject
+    having amiss > 0 ${behind} order by amiss desc, subject limit ${limit}`)) as unknown as [
+    { subject: string | number; amiss: string | number }[],
+  ];
+  return found.map((r) => ({ id: Number(r.subject), amiss: Number(r.amiss) }));
+}
+
+/** The next subjects after an id for which anything was counted, whatever it is. */
+export async function nextCounted(
+  db: Db,
+  of: SummedFor,
+  { months, days }: Pieces,
+  at: CountedAt,
+  { after, limit, within }: { readonly after: number; readonly limit: number; readonly within: Within },
+): Promise<number[]> {
+  const next = sql`subject > ${after} and ${within(sql`subject`)} order by subject limit ${limit}`;
+  const parts = days.map(
+    (d) =>
+      sql`(select distinct subject from (${countedIn(of, { days: d, at, only: null, amiss: false })}) x where ${next})`,
+  );
+  if (months.length > 0)
+    parts.push(
+      sql`(select distinct subject from (select subject_id subject from standing_sum where summed_for = ${of}
+        and month in (${listed(months)})) z where ${next})`,
+    );
+  if (parts.length === 0) return [];
+  const [found] = (await db.execute(
+    sql`select distinct subject from (${sql.join(parts, sql` union all `)}) y order by subject limit ${limit}`,
+  )) as unknown as [{ subject: string | number }[]];
+  return found.map((r) => Number(r.subject));
+}

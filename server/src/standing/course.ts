@@ -1,0 +1,97 @@
+// How standing went month by month, and why promises were missed.
+import { sql, type SQL } from 'drizzle-orm';
+import type { StandingCourse } from '#api/standing.ts';
+import {
+  attainmentShare,
+  complianceShare,
+  daysOfMonth,
+  monthOf,
+  type Days,
+  type MissCause,
+} from '#core/standing/index.ts';
+import type { Priority, Target } from '#core/service-levels/index.ts';
+import { addMonths, type LocalDate } from '#core/time/index.ts';
+import type { Db } from '../platform/database.ts';
+import { countedClocks, figuresOf, NOTHING_COUNTED, sumsByMonth, type CountedAt } from './counting.ts';
+import { knownMonths, takenApart, type AskedPeriod } from './period.ts';
+import type { SummedFor } from './tables.ts';
+
+/** So many months are drawn; the last is that of the period’s end. */
+const MONTHS = 13;
+
+export type Subject = { readonly of: SummedFor; readonly id: number };
+
+const shares = <T extends { met: number; missed: number; owed: number; inWindow: number; declined: number }>(n: T) => ({
+  ...n,
+  attainment: attainmentShare(n),
+  compliance: complianceShare(n),
+});
+
+/** What counts for a subject in months that follow each other. */
+export async function monthlyFigures(
+  db: Db,
+  { of, id }: Subject,
+  months: readonly LocalDate[],
+  at: CountedAt,
+): Promise<StandingCourse['months']> {
+  const known = await knownMonths(db, { from: months[0] as LocalDate, to: months.at(-1) as LocalDate });
+  const summed = months.filter((m) => known.get(m)?.isSummed);
+  const sums = await sumsByMonth(db, of, id, summed);
+  const counted = await Promise.all(
+    months.map(async (month) => {
+      if (known.get(month)?.isSummed) return sums.get(month) ?? NOTHING_COUNTED;
+      const days = [{ ...daysOfMonth(month), isClosed: false }];
+      return (await figuresOf(db, of, { months: [], days }, at, [id])).get(id) ?? NOTHING_COUNTED;
+    }),
+  );
+  return months.map((month, i) => ({
+    ...{ month, isClosed: known.get(month)?.isClosed ?? false },
+    ...shares(counted[i] as typeof NOTHING_COUNTED),
+  }));
+}
+
+/** Clocks of a subject. */
+const OF: Readonly<Record<SummedFor, (id: number) => SQL>> = {
+  asset: (id) => sql`c.asset_id = ${id}`,
+  place: (id) => sql`c.place_id = ${id}`,
+  site: (id) =>
+    sql`c.place_id in (select l.id from location l join location top on l.path like concat(top.path, '%') where top.id = ${id})`,
+  agreement: (id) => sql`c.agreement_id = ${id}`,
+  customer: (id) => sql`c.customer_id = ${id}`,
+  depot: (id) => sql`c.depot_id = ${id}`,
+  all: () => sql`true`,
+};
+
+type Miss = { cause: MissCause | null; target: Target; priority: Priority; missed: number | string };
+
+/** Missed promises by why, the most first; as they are known now, also of closed months. */
+async function causes(db: Db, { of, id }: Subject, days: Days, at: CountedAt): Promise<StandingCourse['causes']> {
+  const stretch = { from: days.from, to: days.to, isClosed: false };
+  const [rows] = (await db.execute(sql`
+    select c.miss_cause cause, c.target, c.priority, count(*) missed from clock c
+    where ${countedClocks(stretch, at, sql`'missed', 'running'`)} and ${OF[of](id)}
+    group by 1, 2, 3 order by missed desc, 1, 2, 3`)) as unknown as [Miss[]];
+  return rows.map((r) => ({ ...r, missed: Number(r.missed) }));
+}
+
+export async function courseOf(db: Db, subject: Subject, period: AskedPeriod): Promise<StandingCourse> {
+  const last = monthOf(period.to);
+  const drawn = Array.from({ length: MONTHS }, (_, i) => addMonths(last, i + 1 - MONTHS));
+  const [months, why] = await Promise.all([
+    monthlyFigures(db, subject, drawn, period),
+    causes(db, subject, period, period),
+  ]);
+  return { months, causes: why };
+}
+
+/** Attainment of some subjects in another period. */
+export async function attainmentIn(
+  db: Db,
+  of: SummedFor,
+  ids: readonly number[],
+  days: Days,
+  at: CountedAt,
+): Promise<ReadonlyMap<number, number | null>> {
+  const figures = await figuresOf(db, of, await takenApart(db, days), at, ids);
+  return new Map([...figures].map(([id, n]) => [id, attainmentShare(n)]));
+}

@@ -1,0 +1,102 @@
+// Months that are over, summed once and again when something in them counts otherwise: beside requests, by whichever server does it.
+import { and, inArray, lte, sql, type SQL } from 'drizzle-orm';
+import { daysOfMonth, isOver, monthOf, monthsBetween } from '#core/standing/index.ts';
+import { addMonths, asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
+import type { Database, Db, Tx } from '../platform/database.ts';
+import { countedIn, type CountedAt } from './counting.ts';
+import { standingMonth, SUMMED_FOR } from './tables.ts';
+
+const UTC = asZone('UTC');
+
+/**
+ * A change on some days, told within its transaction: sums of their months hold no more. Months that go on have no sums; one that has
+ * none yet is left alone, and whoever sums it first waits until this is over.
+ */
+export async function changedOn(tx: Tx, days: readonly LocalDate[], today: LocalDate): Promise<void> {
+  const months = [...new Set(days.map(monthOf))].filter((m) => m < monthOf(today)).sort();
+  if (months.length > 0)
+    await tx.db
+      .update(standingMonth)
+      .set({ changes: sql`${standingMonth.changes} + 1` })
+      .where(inArray(standingMonth.month, months));
+}
+
+/** Every sum of every month is to be taken anew: places of the tree hang elsewhere now. */
+export async function changedEverywhere(tx: Tx): Promise<void> {
+  await tx.db.update(standingMonth).set({ changes: sql`${standingMonth.changes} + 1` });
+}
+
+/** The first month in which anything counts; null: nothing ever did. */
+export async function firstMonth(db: Db): Promise<LocalDate | null> {
+  const [rows] = (await db.execute(sql`select least(
+      coalesce((select min(due_on) from clock where state in ('met', 'missed', 'running')), '9999-12-31'),
+      coalesce((select min(window_to) from visit where state in ('raised', 'declined')), '9999-12-31')) first`)) as unknown as [
+    { first: LocalDate }[],
+  ];
+  const first = rows[0]?.first ?? null;
+  return first === null || first.startsWith('9999') ? null : monthOf(first);
+}
+
+/** Writes the sums of a month as it is counted; `changes` names the state they are of. */
+export async function writeSums(
+  tx: Tx,
+  month: LocalDate,
+  { isClosed, changes, at }: { readonly isClosed: boolean; readonly changes: number; readonly at: CountedAt },
+): Promise<void> {
+  const days = { ...daysOfMonth(month), isClosed };
+  for (const of of SUMMED_FOR) {
+    const rows: SQL = countedIn(of, { days, at, only: null, amiss: false });
+    await tx.db.execute(sql`
+      insert into standing_sum (summed_for, subject_id, month, met, missed, owed, in_window, declined, amiss, changes)
+      select ${of}, subject, ${month}, sum(met), sum(missed), sum(owed), sum(in_window), sum(declined),
+        sum(missed) + sum(owed) - sum(in_window), ${changes}
+      from (${rows}) x group by subject
+      on duplicate key update met = values(met), missed = values(missed), owed = values(owed),
+        in_window = values(in_window), declined = values(declined), amiss = values(amiss), changes = values(changes)`);
+    await tx.db.execute(
+      sql`delete from standing_sum where summed_for = ${of} and month = ${month} and changes <> ${changes}`,
+    );
+  }
+}
+
+async function sumMonth(database: Database, month: LocalDate, at: CountedAt): Promise<void> {
+  await database.db.execute(
+    sql`insert into standing_month (month) values (${month}) on duplicate key update month = month`,
+  );
+  await database.transact(async (tx) => {
+    const [row] = await tx.db
+      .select()
+      .from(standingMonth)
+      .where(sql`${standingMonth.month} = ${month}`);
+    if (!row || row.closedAt !== null || row.summed === row.changes) return;
+    const { changes } = row;
+    await writeSums(tx, month, { isClosed: false, changes, at });
+    // Changed meanwhile, they do not hold, and the next turn takes them anew.
+    await tx.db.execute(
+      sql`update standing_month set summed = ${changes} where month = ${month} and changes = ${changes} and closed_at is null`,
+    );
+  }, 'the latest');
+}
+
+/** Months that are over and whose sums do not hold. */
+async function monthsToSum(db: Db, today: LocalDate): Promise<LocalDate[]> {
+  const first = await firstMonth(db);
+  if (first === null) return [];
+  const known = await db
+    .select()
+    .from(standingMonth)
+    .where(and(lte(standingMonth.month, today)));
+  const holds = new Set(known.filter((m) => m.closedAt !== null || m.summed === m.changes).map((m) => m.month));
+  return monthsBetween(first, addMonths(today, -1)).filter((m) => isOver(m, today) && !holds.has(m));
+}
+
+/** Sums the months whose sums do not hold, the newest first; gives how many. */
+export async function sumMonths(database: Database, now: Instant, signal?: AbortSignal): Promise<number> {
+  const today = localDateAt(UTC, now);
+  const months = (await monthsToSum(database.db, today)).reverse();
+  for (const month of months) {
+    if (signal?.aborted) break;
+    await sumMonth(database, month, { now, today });
+  }
+  return months.length;
+}

@@ -1,0 +1,105 @@
+// Standing: sums of whole months, months that were closed with what was counted in them, and what turned out otherwise since.
+import { index, int, mysqlEnum, mysqlTable, primaryKey, smallint, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import type { AgreementId, AssetId, CustomerId, DepotId, LocationId, OrderId, PersonId } from '#core/ids.ts';
+import { TARGETS } from '#core/service-levels/index.ts';
+import { COUNTED_AS, MISS_CAUSES } from '#core/standing/index.ts';
+import { dateColumn, instantColumn, reference, rowId } from '../platform/columns.ts';
+
+/** What standing is summed for: `place` is where a machine stood, `site` the top of the tree above it. */
+export const SUMMED_FOR = ['asset', 'place', 'site', 'agreement', 'customer', 'depot', 'all'] as const;
+export type SummedFor = (typeof SUMMED_FOR)[number];
+
+/** A month that is over, by its first day. */
+export const standingMonth = mysqlTable('standing_month', {
+  month: dateColumn().primaryKey(),
+  /** Grows with each change of what counts in it. */
+  changes: int().notNull().default(0),
+  /** The changes its sums hold; they hold while nothing changed since. */
+  summed: int(),
+  closedAt: instantColumn(),
+  closedBy: reference<PersonId>(),
+  /** Why it was closed although something of it was open. */
+  reason: varchar({ length: 400 }).notNull().default(''),
+  /** The changes that adjustments were looked for by. */
+  adjusted: int(),
+});
+
+/** What was counted in a month for one subject; 0 where there is none. */
+export const standingSum = mysqlTable(
+  'standing_sum',
+  {
+    summedFor: mysqlEnum(SUMMED_FOR).notNull(),
+    subjectId: int({ unsigned: true }).notNull(),
+    month: dateColumn().notNull(),
+    met: int().notNull(),
+    missed: int().notNull(),
+    owed: int().notNull(),
+    inWindow: int().notNull(),
+    declined: int().notNull(),
+    /** Promises missed and visits out of window. */
+    amiss: int().notNull(),
+    /** The changes of the month it was summed by. */
+    changes: int().notNull(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.summedFor, t.subjectId, t.month] }),
+    index('standing_sum_amiss').on(t.summedFor, t.month, t.amiss, t.subjectId),
+  ],
+);
+
+/** What a promise or visit is, wherever it is counted: a line’s clock by its target, or a visit. */
+export const COUNTED_THINGS = [...TARGETS, 'visit'] as const;
+
+const whose = () => ({
+  orderId: reference<OrderId>(),
+  assetId: reference<AssetId>().notNull(),
+  agreementId: reference<AgreementId>(),
+  customerId: reference<CustomerId>().notNull(),
+  placeId: reference<LocationId>(),
+  depotId: reference<DepotId>(),
+});
+
+/** Each promise and visit as it was counted when its month was closed; never changed. */
+export const closedCount = mysqlTable(
+  'closed_count',
+  {
+    month: dateColumn().notNull(),
+    thing: mysqlEnum(COUNTED_THINGS).notNull(),
+    /** The order’s line of a promise, or the visit. */
+    thingId: int({ unsigned: true }).notNull(),
+    /** The day it counted on. */
+    onDay: dateColumn().notNull(),
+    countedAs: mysqlEnum(COUNTED_AS).notNull(),
+    missCause: mysqlEnum(MISS_CAUSES),
+    ...whose(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.month, t.thing, t.thingId] }),
+    index('closed_count_day').on(
+      ...[t.onDay, t.countedAs, t.assetId, t.agreementId, t.customerId, t.placeId, t.depotId, t.missCause],
+    ),
+    index('closed_count_place').on(t.placeId),
+  ],
+);
+
+/** What counts otherwise than when its month was closed, told in the month in which it was found. */
+export const adjustment = mysqlTable(
+  'adjustment',
+  {
+    id: rowId<number>(),
+    month: dateColumn().notNull(),
+    thing: mysqlEnum(COUNTED_THINGS).notNull(),
+    thingId: int({ unsigned: true }).notNull(),
+    /** How many of it came before. */
+    position: smallint().notNull(),
+    foundOn: dateColumn().notNull(),
+    foundAt: instantColumn().notNull(),
+    before: mysqlEnum(COUNTED_AS),
+    after: mysqlEnum(COUNTED_AS),
+    ...whose(),
+  },
+  (t) => [
+    uniqueIndex('adjustment_once').on(t.month, t.thing, t.thingId, t.position),
+    index('adjustment_found').on(t.foundOn),
+  ],
+);

@@ -1,0 +1,72 @@
+// What the service levels of an agreement pledged over a period, and what is owed for it.
+import type { PledgeOut } from '#api/standing.ts';
+import { sayAmountOf } from '#core/money.ts';
+import { plural, sayMinutes, sayShare } from '../parts/words.ts';
+
+const percentOf = (hundredths: number): string => `${hundredths / 100} %`;
+
+/** What the service levels pledged and what is owed for it. */
+export function Pledges({ pledges }: { pledges: PledgeOut[] }) {
+  return (
+    <section className="col-span-2" aria-label="What was pledged">
+      <h2>What was pledged</h2>
+      <table className="dense">
+        <thead>
+          <tr>
+            <th>Service level</th>
+            <th>Promises met</th>
+            <th>Credit owed</th>
+            <th>Availability</th>
+          </tr>
+        </thead>
+        <tbody>
+          {pledges.map((p) => (
+            <tr key={p.serviceLevel}>
+              <td>{p.serviceLevel}</td>
+              <td>
+                {p.attainment === null ? <span className="quiet">no promise fell due</span> : sayShare(p.attainment)}
+              </td>
+              <td>
+                {p.tiers.length === 0 ? (
+                  <span className="quiet">no credit agreed</span>
+                ) : p.attainment === null ? (
+                  'none'
+                ) : p.credit === 0 ? (
+                  `none: not below ${percentOf(Math.max(...p.tiers.map((t) => t.below)))}`
+                ) : (
+                  <>
+                    <span className="font-semibold">
+                      {p.currency} {sayAmountOf(p.amount, p.currency)}
+                    </span>{' '}
+                    <span className="quiet">
+                      {percentOf(p.credit)} of the fee for the period, {sayAmountOf(p.fee, p.currency)}
+                      {p.cap !== null && p.credit === p.cap ? ', the cap' : ''}
+                    </span>
+                  </>
+                )}
+              </td>
+              <td>
+                {p.availability === null ? (
+                  <span className="quiet">none agreed</span>
+                ) : p.availability.share === null ? (
+                  <span className="quiet">no service time in this period</span>
+                ) : (
+                  <>
+                    <span className={p.availability.share * 10_000 < p.availability.target ? 'text-missed' : ''}>
+                      {p.availability.share * 10_000 < p.availability.target ? '✕ ' : ''}
+                      {(p.availability.share * 100).toFixed(2)} %
+                    </span>{' '}
+                    <span className="quiet">
+                      of {percentOf(p.availability.target)} agreed {p.availability.measure};{' '}
+                      {sayMinutes(p.availability.downMinutes)} down over {plural(p.availability.machines, 'machine')}
+                    </span>
+                  </>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

@@ -1,0 +1,110 @@
+// The columns of standing: what was promised and kept, what changed since the period before, and what was agreed.
+import type { ReactNode } from 'react';
+import { Link } from 'react-router';
+import type { StandingBy, StandingRow } from '#api/standing.ts';
+import { sayShare } from '../parts/words.ts';
+import type { Column } from '../parts/table/index.ts';
+
+/** A share as a short bar with its number: the length says it, the words say it again. */
+function ShareBar({ share }: { share: number | null }) {
+  if (share === null) return null;
+  return (
+    <svg width="70" height="8" aria-hidden="true" className="inline-block">
+      <rect y="3" width="70" height="2" fill="var(--hairline)" />
+      <rect width={70 * share} height="8" fill="currentColor" fillOpacity="0.75" />
+    </svg>
+  );
+}
+
+const NAMES: Readonly<Record<StandingBy, string>> = {
+  ...{ agreement: 'Agreement', customer: 'Customer', site: 'Site', depot: 'Depot', asset: 'Machine' },
+};
+
+/** Where a subject has a page of its own. */
+const PAGES: Partial<Record<StandingBy, string>> = {
+  ...{ agreement: '/agreements', customer: '/customers', site: '/places', asset: '/assets' },
+};
+
+/** How much a share went up or down, in points of a percent. */
+export function sayPoints(now: number | null, before: number | null): string {
+  if (now === null || before === null) return '';
+  const points = Math.round((now - before) * 1000) / 10;
+  return points === 0 ? 'as before' : `${points > 0 ? '+' : '−'}${Math.abs(points).toFixed(1)}`;
+}
+
+function Attainment({ row }: { row: StandingRow }): ReactNode {
+  if (row.attainment === null) return <span className="quiet">no promise fell due</span>;
+  const isBelow = row.agreed !== null && row.attainment * 10_000 < row.agreed;
+  return (
+    <span className={isBelow ? 'text-missed' : ''}>
+      {isBelow ? '✕ ' : ''}
+      {sayShare(row.attainment)}
+      {row.agreed !== null && <span className="quiet"> of {row.agreed / 100} %</span>}
+    </span>
+  );
+}
+
+export const columnsBy = (by: StandingBy): Column<StandingRow>[] => [
+  {
+    id: 'what',
+    head: NAMES[by],
+    show: (r) => (
+      <>
+        {r.id > 0 && PAGES[by] ? (
+          <Link className="link-ink" to={`${PAGES[by]}/${r.id}`}>
+            {r.label}
+          </Link>
+        ) : (
+          r.label
+        )}{' '}
+        <span className="serial">{r.detail}</span>
+      </>
+    ),
+  },
+  ...(by === 'agreement' || by === 'asset'
+    ? [{ id: 'customer', head: 'Customer', show: (r: StandingRow) => r.customer }]
+    : []),
+  { id: 'met', head: 'Met', isNumber: true, show: (r) => r.met },
+  {
+    id: 'missed',
+    head: 'Missed',
+    isNumber: true,
+    show: (r) => (r.missed > 0 ? `✕ ${r.missed}` : 0),
+    className: (r) => (r.missed > 0 ? 'text-missed' : ''),
+  },
+  {
+    id: 'attainment',
+    head: 'Attainment',
+    isNumber: true,
+    show: (r) => <Attainment row={r} />,
+    className: 'whitespace-nowrap',
+  },
+  {
+    id: 'attainment-bar',
+    head: '',
+    drawnHead: <span className="sr-only">Attainment as a bar</span>,
+    width: 80,
+    show: (r) => <ShareBar share={r.attainment} />,
+  },
+  {
+    id: 'change',
+    head: 'Change',
+    isNumber: true,
+    show: (r) => <span className="quiet">{sayPoints(r.attainment, r.attainmentBefore)}</span>,
+  },
+  { id: 'owed', head: 'Visits owed', isNumber: true, show: (r) => r.owed },
+  { id: 'in-window', head: 'In window', isNumber: true, show: (r) => r.inWindow },
+  {
+    id: 'upkeep',
+    head: 'Upkeep',
+    isNumber: true,
+    show: (r) => (r.compliance === null ? '' : sayShare(r.compliance)),
+  },
+  {
+    id: 'upkeep-bar',
+    head: '',
+    drawnHead: <span className="sr-only">Upkeep as a bar</span>,
+    width: 80,
+    show: (r) => <ShareBar share={r.compliance} />,
+  },
+];
