@@ -1,6 +1,6 @@
 // Periods of standing, taken apart into whole months, which are kept counted, and the days at their ends.
 import { refusal, refused, decided, type Decided } from '../refusal.ts';
-import { addDays, addMonths, daysBetween, sayDate, type LocalDate } from '../time/index.ts';
+import { addDays, addMonths, daysBetween, sayDate, sayDay, type LocalDate } from '../time/index.ts';
 
 /** Days, both included. */
 export type Days = { readonly from: LocalDate; readonly to: LocalDate };
@@ -84,7 +84,7 @@ export function closeStanding(
     readonly reason: string;
   },
 ): Decided<Days> {
-  const say = (m: LocalDate): string => sayDate(m).replace(/^\d+ /, '');
+  const say = (m: LocalDate): string => sayDay(m).replace(/^\d+ /, '');
   if (lastClosed !== null && month <= lastClosed)
     return refused(refusal('conflict', `${say(month)} is closed already.`, 'month'));
   const next = lastClosed === null ? first : addMonths(lastClosed, 1);

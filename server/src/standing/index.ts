@@ -5,6 +5,7 @@ import { placesFollow } from './merged.ts';
 import { standingRoutes } from './routes.ts';
 import { changedEverywhere, changedOn } from './summing.ts';
 
+export { adjustClosed } from './closing.ts';
 export { sumMonths } from './summing.ts';
 export { standingPage } from './queries.ts';
 
