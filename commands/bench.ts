@@ -7,6 +7,7 @@ export const BENCHES: Readonly<Record<string, () => Promise<{ measure(): Promise
   entitlement: () => import('../bench/entitlement.ts'),
   register: () => import('../bench/register.ts'),
   orders: () => import('../bench/orders.ts'),
+  standing: () => import('../bench/standing.ts'),
   stores: () => import('../bench/stores.ts'),
   settle: () => import('../bench/settle.ts'),
   rota: () => import('../bench/rota.ts'),

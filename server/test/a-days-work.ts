@@ -356,7 +356,7 @@ export async function thingsOfTheDay(call: Caller): Promise<Ids> {
 /** What of how things stand an act looks at: no more is asked for than that. */
 function lookedAt({ url, body }: Act, ids: Ids): ReadonlySet<string> {
   const looked = new Set<string>();
-  const nothing: Standing = { ids, version: 0, visits: [], tax: 0, crew: 0, loose: 0, looseLine: 0 };
+  const nothing: Standing = { ids, version: 0, visits: [], tax: 0, crew: 0, told: 0, loose: 0, looseLine: 0 };
   const watched = new Proxy(nothing, {
     get(of, key) {
       looked.add(String(key));
@@ -392,8 +392,13 @@ export async function standingBefore(call: Caller, ids: Ids, act: Act): Promise<
   const crews = looked.has('crew')
     ? (await call<{ items: { id: number }[] }>('GET', '/api/rota/crews?from=2026-11-24')).body.items
     : [];
+  const steps = looked.has('told')
+    ? (await call<{ items: { id: number; canCorrect: boolean }[] }>('GET', `/api/orders/${ids.order}/clock-history`))
+        .body.items
+    : [];
+  const told = steps.find((s) => s.canCorrect)?.id ?? 0;
   const [tax, crew] = [taxes[0]?.id ?? 0, crews[0]?.id ?? 0];
-  const before: Standing = { ids, version: 0, visits, tax, crew, ...loose };
+  const before: Standing = { ids, version: 0, visits, told, tax, crew, ...loose };
   const thing = /^.api.(customers|locations|assets|agreements|schedules).\d+/.exec(act.url(before));
   return thing ? { ...before, version: (await call<{ version: number }>('GET', thing[0])).body.version } : before;
 }

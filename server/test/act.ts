@@ -29,6 +29,8 @@ export type Standing = {
   readonly loose: number;
   /** Its machine. */
   readonly looseLine: number;
+  /** An act of the order whose time can be corrected. */
+  readonly told: number;
   /** A tax. */
   readonly tax: number;
   /** A crew that goes together. */

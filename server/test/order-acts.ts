@@ -164,4 +164,10 @@ export const ORDER_ACTS: readonly Act[] = [
     () => '/api/offers/1/accept',
     () => ({ requestKey: 'accepted-once', by: 'Rosa Vidal', overTermsReason: 'they pay in advance' }),
   ),
+  act(
+    'what was told wrongly is corrected',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/corrections`,
+    (at) => ({ requestKey: randomUUID(), eventId: at.told, to: '2026-11-24T09:05:00Z', text: 'misread' }),
+  ),
 ];

@@ -100,6 +100,15 @@ export type OrderAct =
   /** Nothing is left to bill of it; or something is again, after it was credited. */
   | { readonly kind: 'settled' | 'unsettled'; readonly text: string }
   | { readonly kind: 'alert joined' | 'alert ended'; readonly alertId: number; readonly text: string }
+  /** An act of before had another time, or with null never happened. */
+  | {
+      readonly kind: 'corrected';
+      readonly eventId: number;
+      readonly of: string;
+      readonly was: Instant;
+      readonly to: Instant | null;
+      readonly text: string;
+    }
   /** `exception`: what somebody decided against with it. */
   | { readonly kind: 'note'; readonly text: string; readonly exception?: 'over terms' };
 

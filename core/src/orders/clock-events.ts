@@ -44,6 +44,7 @@ export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFact
       case 'followed up':
       case 'alert joined':
       case 'alert ended':
+      case 'corrected':
       case 'note':
         return [];
     }

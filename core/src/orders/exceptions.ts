@@ -44,6 +44,7 @@ function exceptionOf({ act }: OrderEvent, mandatory: ReadonlySet<number>): Found
     case 'called off':
     case 'settled':
     case 'unsettled':
+    case 'corrected':
     case 'alert joined':
     case 'alert ended':
       return null;

@@ -2,6 +2,7 @@
 export * from './act.ts';
 export * from './call.ts';
 export * from './clock-events.ts';
+export * from './corrected.ts';
 export * from './course.ts';
 export * from './done-check.ts';
 export * from './effort.ts';

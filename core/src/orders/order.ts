@@ -74,7 +74,7 @@ function restoredAtOf(
 const ANSWERS: readonly OrderActKind[] = ['task', 'form', 'line', 'line added', 'found', 'changed', 'signed'];
 /** What somebody found and did while their phone was out of reach, whatever became of the order. Source: domain-work, Settled questions, Field. */
 const KEPT: readonly OrderActKind[] = ['task', 'form', 'found', 'signed'];
-const ALWAYS: readonly OrderActKind[] = ['note', 'alert joined', 'alert ended', 'raised', 'followed up'];
+const ALWAYS: readonly OrderActKind[] = ['note', 'corrected', 'alert joined', 'alert ended', 'raised', 'followed up'];
 
 /**
  * Another cause may be found once the work is done, until it is settled: who bears it is decided again, the machine and the priority stay.
@@ -162,6 +162,7 @@ function step(
       if (act.text.trim() === '') return refused(refusal('missing', 'Say why the order is called off.', 'text'));
       return decided({ ...state, stage: 'called off', ...GOING });
     case 'note':
+    case 'corrected':
     case 'alert joined':
     case 'alert ended':
     case 'raised':

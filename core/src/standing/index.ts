@@ -2,6 +2,7 @@
 export * from './attainment.ts';
 export * from './availability.ts';
 export * from './forecast.ts';
+export * from './history.ts';
 export * from './miss-cause.ts';
 export * from './months.ts';
 export * from './reliability.ts';

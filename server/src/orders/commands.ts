@@ -8,7 +8,9 @@ import { standsFor } from '#core/field/index.ts';
 import { MANAGERS, type Role } from '#core/people.ts';
 import type { AgreementId, AssetId, OrderId, PersonId, ScheduleId } from '#core/ids.ts';
 import {
+  asCorrected,
   clockEventsOf,
+  correctEvent,
   isFinished,
   promisesKeptBy,
   recordEvent,
@@ -374,11 +376,14 @@ export async function appendAct(
   ask: ActAsk & { readonly content: string },
   now: Instant,
 ): Promise<OrderState> {
-  const { order, facts, events, lines } = loaded;
+  const { order, facts, events, recorded: before, lines } = loaded;
   const { act, at } = ask;
   const recorded: OrderEvent = { at, recordedAt: now, act, ...(ask.onSite && { onSite: true }) };
   const also = act.kind === 'done' ? await missingElsewhere(tx.db, loaded) : [];
-  const state = accept(recordEvent(facts, events, recorded, also));
+  const state =
+    act.kind === 'corrected'
+      ? accept(correctEvent(facts, before, act, now)).state
+      : accept(recordEvent(facts, events, recorded, also));
   const [kept] = await tx.db
     .insert(orderEvent)
     .values({
@@ -393,7 +398,7 @@ export async function appendAct(
     const before = accept(stateOfOrder(facts, events)).forms.get(act.formId);
     await bookMeterAnswers(tx, act.formId, { now: act.answers, before }, at, ask.who, now);
   }
-  const all = [...events, event];
+  const all = asCorrected([...before, event]);
   await writeExceptions(tx, loaded, all);
   if (act.kind === 'done' || act.kind === 'found' || act.kind === 'line') {
     const said = saidOfLines(lines, all, state);
@@ -402,7 +407,8 @@ export async function appendAct(
   }
   if (act.kind === 'changed') await drawLabourAgain(tx, order, lines, all, act, now);
   if (state.stage === 'called off') await giveBack(tx, order.id, now);
-  if (isFinished(state.stage) && act.kind !== 'changed') await orderIsOver(tx, order.id, now);
+  if (isFinished(state.stage) && act.kind !== 'changed' && act.kind !== 'corrected')
+    await orderIsOver(tx, order.id, now);
   if (isFinished(state.stage) && act.kind !== 'note') await ordersCharged(tx, [order.id]);
   else if (act.kind === 'planned' || act.kind === 'unplanned' || act.kind === 'told')
     await orderIsPlanned(tx, order.id, now);

@@ -10,6 +10,7 @@ import { orderRoutes } from './routes.ts';
 
 export { mustActOn, wasSentTo } from './acting.ts';
 export { changeOrderIn } from './changing.ts';
+export { correctIn } from './correcting.ts';
 export { clocksOf, openClocks, showClock, storedClock, visitsOf } from './clock-rows.ts';
 export { addLineIn, followUpIn } from './follow-up.ts';
 export { copyForms } from './forms.ts';

@@ -1,7 +1,7 @@
 // Orders with their tasks, forms, lines and events, as the rules want them.
 import { asc, eq, getTableColumns, gt, inArray } from 'drizzle-orm';
 import type { OrderId, PersonId } from '#core/ids.ts';
-import type { OrderEvent, OrderFacts, OrderLineFacts } from '#core/orders/index.ts';
+import { asCorrected, type OrderEvent, type OrderFacts, type OrderLineFacts } from '#core/orders/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { asset } from '../assets/tables.ts';
@@ -17,8 +17,10 @@ export type KeptEvent = OrderEvent & { readonly id: number; readonly by: PersonI
 export type LoadedOrder = {
   readonly order: OrderRow;
   readonly facts: OrderFacts;
-  /** As they were recorded. */
+  /** As they were recorded, with their times as they were corrected since. */
   readonly events: readonly KeptEvent[];
+  /** As they were recorded, word for word. */
+  readonly recorded: readonly KeptEvent[];
   readonly lines: readonly LineRow[];
 };
 
@@ -97,15 +99,16 @@ export async function loadOrders(db: Db, some: readonly OrderId[], lock: 'lock' 
     eventsOf(db, ids).then(byOrder),
     linesOf(db, ids).then(byOrder),
   ]);
-  return orders.map((order) => ({
-    order,
-    lines: lines.get(order.id) ?? [],
-    events: (events.get(order.id) ?? []).map(({ id, at, recordedAt, act, personId: by, onSite }) => ({
+  return orders.map((order) => {
+    const recorded = (events.get(order.id) ?? []).map(({ id, at, recordedAt, act, personId: by, onSite }) => ({
       ...{ id, at, recordedAt, act, by },
       ...(onSite && { onSite }),
-    })),
-    facts: factsOf(order, lines.get(order.id) ?? [], tasks.get(order.id) ?? [], forms.get(order.id) ?? []),
-  }));
+    }));
+    return {
+      ...{ order, lines: lines.get(order.id) ?? [], recorded, events: asCorrected(recorded) },
+      facts: factsOf(order, lines.get(order.id) ?? [], tasks.get(order.id) ?? [], forms.get(order.id) ?? []),
+    };
+  });
 }
 
 export async function loadOrder(db: Db, id: OrderId, lock: 'lock' | 'look'): Promise<LoadedOrder> {

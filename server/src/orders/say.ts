@@ -22,6 +22,11 @@ function sayFound({ lineId, ...found }: Extract<OrderAct, { kind: 'found' }>, na
   return `found${names.at(lineId)}: ${said.join(', ') || 'nothing said'}`;
 }
 
+const SAY_CORRECTED = {
+  ...{ told: 'that the customer was told', arrived: 'the arrival', paused: 'the pause', resumed: 'the going on' },
+  ...{ restored: 'back in use', done: 'the end of the work' },
+} as const;
+
 /** What turned out to be another, with the decision before and the one that holds. */
 function sayChange({ priority, lines, text }: ChangedAct, names: Names): string {
   const what = [
@@ -73,6 +78,8 @@ function sayAct(act: OrderAct, names: Names): string {
       return `goes on with ${orderNumber(act.orderId)}${act.takesPromise ? ', its promise with it' : ''}: ${act.text}`;
     case 'signed':
       return saySignOff(act);
+    case 'corrected':
+      return `${SAY_CORRECTED[act.of as 'told'] ?? act.of} ${act.to === null ? 'taken back' : 'corrected'}: ${act.text}`;
     case 'restored':
       return act.lineId ? `${names.line(act.lineId)} back in use` : 'back in use';
     case 'done':

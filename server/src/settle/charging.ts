@@ -2,7 +2,7 @@
 import { and, asc, eq, inArray, ne } from 'drizzle-orm';
 import type { AgreementId, AssetId, CustomerId, OrderId, VisitId } from '#core/ids.ts';
 import type { RateCard, Worked } from '#core/labour/index.ts';
-import { heldOf, leftOf, type OrderEvent } from '#core/orders/index.ts';
+import { asCorrected, heldOf, leftOf, type OrderEvent } from '#core/orders/index.ts';
 import {
   comesTo,
   comesToByComing,
@@ -233,7 +233,7 @@ export async function chargedOf(db: Db, ids: readonly OrderId[]): Promise<Charge
       .orderBy(asc(orderLine.id)),
     db
       .select({
-        ...{ orderId: orderEvent.orderId, act: orderEvent.act, at: orderEvent.at },
+        ...{ id: orderEvent.id, orderId: orderEvent.orderId, act: orderEvent.act, at: orderEvent.at },
         recordedAt: orderEvent.recordedAt,
       })
       .from(orderEvent)
@@ -257,7 +257,7 @@ export async function chargedOf(db: Db, ids: readonly OrderId[]): Promise<Charge
   const othersOf = byOrder(others.map((o) => ({ orderId: o.cost.orderId, o })));
   return orders.map(({ cardId, grouping, ...order }): Charged => {
     const card = cardOf(cardId);
-    const { left, arrivals } = wentOf(eventsOf(order.id), order.zone);
+    const { left, arrivals } = wentOf(asCorrected(eventsOf(order.id)), order.zone);
     const facts = {
       lines: linesOf(order.id),
       pieces: piecesOf(order.id),

@@ -1,5 +1,6 @@
 // The standing's routes.
 import fp from 'fastify-plugin';
+import { correctOrder, previewCorrection, readClockHistory } from '#api/corrections.ts';
 import { readDerivations } from '#api/derivations.ts';
 import { readReliability } from '#api/reliability.ts';
 import * as contracts from '#api/standing.ts';
@@ -22,6 +23,7 @@ import { reliabilityIn } from './reliability.ts';
 import { statementPieces } from './statement.ts';
 import { instantsOf, type AskedPeriod } from './period.ts';
 import { closeMonth } from './closing.ts';
+import { clockHistoryOf, correct, previewCorrectionOf } from './corrections.ts';
 import type { Told, Within } from './counting.ts';
 import { courseOf } from './course.ts';
 import { adjustmentsIn, standingMonths } from './months.ts';
@@ -191,6 +193,14 @@ export const standingRoutes = fp<{ house: House }>(
       const period = periodOf(asking);
       const name = `statement-${query.customer}-${period.from}-${period.to}.json`;
       return sendJsonFile(reply, name, statementPieces(db, query.customer, period));
+    });
+    serve(app, house, readClockHistory, ({ params, now }) => clockHistoryOf(db, params.id, now));
+    serve(app, house, previewCorrection, ({ params, body, who, now }) =>
+      previewCorrectionOf(house.database, who, params.id, body, now),
+    );
+    serve(app, house, correctOrder, async ({ params, body, who, now, write }) => {
+      await correct(write, who, params.id, body, now);
+      return { done: true as const };
     });
     serve(app, house, readDerivations, ({ params, query, now }) => derivationsOf(db, params.id, query, now));
     serve(app, house, contracts.standingCsv, (asking): Promise<never> => {

@@ -9,6 +9,7 @@ import { SelectField } from '../parts/fields.tsx';
 import { sayMinutes, sayMoment, sayZone } from '../parts/words.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { standingApi } from './endpoints.ts';
+import { ClockHistory } from './history.tsx';
 
 const SAY: Readonly<Record<DerivationLineOut['kind'], string>> = {
   ...{ started: 'the clock starts', counted: 'counted', late: 'late', closed: 'closed, not counted' },
@@ -160,6 +161,7 @@ export function DerivationsOf({ id }: { id: string }) {
           {items.map((of) => (
             <Clock key={`${of.target} ${of.assetId}`} {...{ of, now, isAsked }} zone={zone as Zone} />
           ))}
+          <ClockHistory id={id} />
         </article>
       )}
     </Waiting>

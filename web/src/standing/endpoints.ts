@@ -1,4 +1,5 @@
 // What this room asks of the server.
+import * as corrections from '#api/corrections.ts';
 import { readDerivations } from '#api/derivations.ts';
 import { readReliability } from '#api/reliability.ts';
 import * as standing from '#api/standing.ts';
@@ -14,6 +15,9 @@ export const standingApi = server.injectEndpoints({
     readStandingCourse: read(build, standing.readStandingCourse),
     readStandingMonths: read(build, months.readStandingMonths),
     readAdjustments: read(build, months.readAdjustments),
+    readClockHistory: read(build, corrections.readClockHistory),
+    previewCorrection: { ...read(build, corrections.previewCorrection), keepUnusedDataFor: 5 },
+    correctOrder: write(build, corrections.correctOrder),
     closeStandingMonth: write(build, months.closeStandingMonth),
   }),
 });

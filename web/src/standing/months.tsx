@@ -10,7 +10,6 @@ import {
 } from '#api/standing-months.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { attainmentShare, complianceShare } from '#core/standing/index.ts';
-import { SHORT_MONTHS } from '#core/time/index.ts';
 import { Table, type Column } from '../parts/table/index.ts';
 import { WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
@@ -22,8 +21,7 @@ import { Waiting } from '../shell/waiting.tsx';
 import { AskedPeriod, useAsked, type Period } from './asked.tsx';
 import { standingApi } from './endpoints.ts';
 import { StandingParts } from './parts.tsx';
-
-const sayMonth = (month: string): string => `${SHORT_MONTHS[Number(month.slice(5, 7)) - 1]} ${month.slice(0, 4)}`;
+import { sayMonth } from './words.ts';
 
 type Next = NonNullable<Answer<typeof readStandingMonths>['next']>;
 
