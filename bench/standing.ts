@@ -23,7 +23,7 @@ const YEAR = "due_on > '2025-11-24' AND due_on <= '2026-11-24'";
  * Copies what happened until there are enough clocks due in twelve months: each copy is an order of its own, of another machine, on
  * another day. Written by the database itself.
  */
-async function fill({ pool }: Database): Promise<number> {
+export async function fill({ pool }: Database): Promise<number> {
   const one = async <T>(text: string): Promise<T> => ((await pool.query(text)) as unknown as [[T]])[0][0];
   const { n } = await one<{ n: number }>(`SELECT COUNT(*) AS n FROM clock WHERE ${YEAR}`);
   const { orders, lines, machines } = await one<{ orders: number; lines: number; machines: number }>(
@@ -61,7 +61,7 @@ async function fill({ pool }: Database): Promise<number> {
       order_id: `c.order_id + ${k * orders}`,
       asset_id: 'a.id',
       customer_id: 'a.customer_id',
-      place_id: 'a.location_id',
+      site_id: 'l.site_id',
       agreement_id: 'u.agreement_id',
       due_on: `IF(c.due_on - INTERVAL ${days} > '2025-11-24', c.due_on - INTERVAL ${days}, c.due_on)`,
     };
@@ -162,27 +162,29 @@ function deriveMany(times: number): number {
 }
 
 async function sums({ database }: World) {
-  const again = (): Promise<unknown> => database.pool.query('UPDATE standing_month SET changes = changes + 1');
-  const first = await secondsOf(() => sumMonths(database, NOW));
-  await again();
-  const anew = await secondsOf(() => sumMonths(database, NOW));
+  const { pool } = database;
+  await pool.query('DELETE FROM standing_month');
+  await pool.query('TRUNCATE standing_sum');
+  const whole = await secondsOf(() => sumMonths(database, NOW));
+  await pool.query("UPDATE standing_month SET changes = changes + 1 WHERE month = '2026-09-01'");
+  const oneMonth = await secondsOf(() => sumMonths(database, NOW));
   await database.pool.query(
     'CREATE TABLE bare_sum (asset_id INT UNSIGNED, month DATE, met INT, missed INT, PRIMARY KEY (asset_id, month))',
   );
   const aggregate = await secondsOf(() =>
-    database.pool.query(`INSERT INTO bare_sum
+    pool.query(`INSERT INTO bare_sum
       SELECT asset_id, due_on - INTERVAL DAYOFMONTH(due_on) - 1 DAY, SUM(state = 'met'), SUM(state <> 'met') FROM clock
       WHERE state IN ('met', 'missed', 'running') AND due_on IS NOT NULL GROUP BY 1, 2`),
   );
-  await database.pool.query('DROP TABLE bare_sum');
-  return { first, anew, aggregate };
+  await pool.query('DROP TABLE bare_sum');
+  return { whole, oneMonth, aggregate };
 }
 
 async function measureIn(world: World): Promise<unknown> {
   const { database, url, figures, loadSeconds } = world;
   const clocks = await fill(database);
   const derivedSeconds = await secondsOf(() => deriveMany(DERIVED));
-  const { first, anew, aggregate } = await sums(world);
+  const { whole, oneMonth, aggregate } = await sums(world);
   const deriving = (clocks / DERIVED) * derivedSeconds;
   const app = await buildApp(serverConfig(url), database, ROOMS);
   try {
@@ -205,9 +207,9 @@ async function measureIn(world: World): Promise<unknown> {
       ...done,
       derivingByCore: { clocks: DERIVED, perSecond: Math.round(DERIVED / derivedSeconds), wanted: '≥ 200,000/s' },
       summing: {
-        ...{ firstSeconds: rounded(first), anewSeconds: rounded(anew), aggregateSeconds: rounded(aggregate) },
+        ...{ wholeSeconds: rounded(whole), oneMonthSeconds: rounded(oneMonth), aggregateSeconds: rounded(aggregate) },
         derivingSeconds: rounded(deriving),
-        ratio: rounded((anew + deriving) / (aggregate + deriving)),
+        ratio: rounded((whole + deriving) / (aggregate + deriving)),
         wanted: '≤ 1.5 × one SQL aggregate over the same rows and the derivation',
       },
       memoryMiB: { most: memory, wanted: '≤ 1024' },

@@ -18,8 +18,6 @@ const row = v.object({
   detail: v.string(),
   customer: v.string(),
   ...figures,
-  /** In the period before, which is as long; null: no promise fell due in it. */
-  attainmentBefore: v.nullable(v.number()),
   /** Below which a credit is owed, in hundredths of a percent, as the agreement says; null where nothing is agreed. */
   agreed: v.nullable(v.number()),
 });
@@ -44,11 +42,28 @@ export const readStanding = contract({
     items: v.array(row),
     next: v.nullable(v.string()),
     total: v.object(figures),
-    /** The period before, and what was counted in it. */
-    before: v.object({ from: dateOut, to: dateOut, ...figures }),
     from: dateOut,
     to: dateOut,
     now: instantNumber,
+  }),
+});
+export const readStandingBefore = contract({
+  method: 'GET',
+  path: '/api/standing/before',
+  summary: 'What was counted in the period before, which is as long: in all, and for some of those on a page',
+  room: 'standing',
+  may: OFFICE,
+  reads: ['orders', 'upkeep', 'register'],
+  query: v.object({
+    ...{ ...period, by, customer: v.optional(idText<CustomerId>()) },
+    /** At most a page of them, with commas between. */
+    ids: v.optional(v.pipe(v.string(), v.regex(/^(\d{1,10}(,\d{1,10}){0,199})?$/, 'Name up to 200 by their ids.')), ''),
+  }),
+  answer: v.object({
+    ...{ from: dateOut, to: dateOut },
+    total: v.object(figures),
+    /** Attainment by id; null: no promise fell due. */
+    attainment: v.record(v.string(), v.nullable(v.number())),
   }),
 });
 const subject = { by: v.picklist(['all', ...STANDING_BY]), id: v.optional(idText<Id<string>>()) };
@@ -92,6 +107,13 @@ const pledge = v.object({
       downMinutes: v.number(),
       machines: v.number(),
       measure: v.string(),
+      /** When machines were down, the longest first; `to` null: still. Minutes are of service time. */
+      downtime: v.array(
+        v.object({
+          ...{ tag: v.string(), orderId: v.number(), from: instantNumber, to: v.nullable(instantNumber) },
+          downMinutes: v.number(),
+        }),
+      ),
     }),
   ),
 });
@@ -119,6 +141,23 @@ export const standingCsv = contract({
   room: 'standing',
   may: OFFICE,
   query: v.object({ ...period, by, customer: v.optional(idText<CustomerId>()) }),
+});
+export const statementPaper = contract({
+  method: 'GET',
+  path: '/api/standing/statement.pdf',
+  summary:
+    'A customer’s statement of a period on paper: every promise, visit, pledge and credit with its reason; never costs',
+  room: 'standing',
+  may: OFFICE,
+  query: v.object({ ...period, customer: idText<CustomerId>() }),
+});
+export const statementCsv = contract({
+  method: 'GET',
+  path: '/api/standing/statement.csv',
+  summary: 'The promises of a customer’s statement as CSV, each with all that it follows from',
+  room: 'standing',
+  may: OFFICE,
+  query: v.object({ ...period, customer: idText<CustomerId>() }),
 });
 export const statementData = contract({
   method: 'GET',

@@ -12,7 +12,7 @@ CREATE TABLE `adjustment` (
 	`asset_id` int unsigned NOT NULL,
 	`agreement_id` int unsigned,
 	`customer_id` int unsigned NOT NULL,
-	`place_id` int unsigned,
+	`site_id` int unsigned,
 	`depot_id` int unsigned,
 	CONSTRAINT `adjustment_id` PRIMARY KEY(`id`),
 	CONSTRAINT `adjustment_once` UNIQUE(`month`,`thing`,`thing_id`,`position`)
@@ -29,7 +29,7 @@ CREATE TABLE `closed_count` (
 	`asset_id` int unsigned NOT NULL,
 	`agreement_id` int unsigned,
 	`customer_id` int unsigned NOT NULL,
-	`place_id` int unsigned,
+	`site_id` int unsigned,
 	`depot_id` int unsigned,
 	CONSTRAINT `closed_count_month_thing_thing_id_pk` PRIMARY KEY(`month`,`thing`,`thing_id`)
 );
@@ -46,7 +46,7 @@ CREATE TABLE `standing_month` (
 );
 --> statement-breakpoint
 CREATE TABLE `standing_sum` (
-	`summed_for` enum('asset','place','site','agreement','customer','depot','all') NOT NULL,
+	`summed_for` enum('asset','site','agreement','customer','depot','all') NOT NULL,
 	`subject_id` int unsigned NOT NULL,
 	`month` date NOT NULL,
 	`met` int NOT NULL,
@@ -62,24 +62,34 @@ CREATE TABLE `standing_sum` (
 DROP INDEX `clock_due` ON `clock`;--> statement-breakpoint
 DROP INDEX `clock_asset` ON `clock`;--> statement-breakpoint
 DROP INDEX `clock_agreement` ON `clock`;--> statement-breakpoint
+ALTER TABLE `visit` ADD `site_id` int unsigned;--> statement-breakpoint
+ALTER TABLE `visit` ADD `depot_id` int unsigned;--> statement-breakpoint
 ALTER TABLE `clock` ADD `due_on` date;--> statement-breakpoint
-ALTER TABLE `clock` ADD `place_id` int unsigned;--> statement-breakpoint
+ALTER TABLE `clock` ADD `site_id` int unsigned;--> statement-breakpoint
 ALTER TABLE `clock` ADD `depot_id` int unsigned;--> statement-breakpoint
 ALTER TABLE `clock` ADD `priority` int DEFAULT 1 NOT NULL;--> statement-breakpoint
 ALTER TABLE `clock` ADD `miss_cause` enum('no access','customer asked for a later date','waiting for parts','nobody was told in time','came late','work took longer');--> statement-breakpoint
 ALTER TABLE `order_line` ADD `place_id` int unsigned;--> statement-breakpoint
+ALTER TABLE `order_line` ADD `site_id` int unsigned;--> statement-breakpoint
 CREATE INDEX `adjustment_found` ON `adjustment` (`found_on`);--> statement-breakpoint
-CREATE INDEX `closed_count_day` ON `closed_count` (`on_day`,`counted_as`,`asset_id`,`agreement_id`,`customer_id`,`place_id`,`depot_id`,`miss_cause`);--> statement-breakpoint
-CREATE INDEX `closed_count_place` ON `closed_count` (`place_id`);--> statement-breakpoint
+CREATE INDEX `closed_count_day` ON `closed_count` (`on_day`,`counted_as`,`asset_id`,`agreement_id`,`customer_id`,`site_id`,`depot_id`,`miss_cause`);--> statement-breakpoint
+CREATE INDEX `closed_count_asset` ON `closed_count` (`asset_id`,`on_day`);--> statement-breakpoint
+CREATE INDEX `closed_count_site` ON `closed_count` (`site_id`);--> statement-breakpoint
 CREATE INDEX `standing_sum_amiss` ON `standing_sum` (`summed_for`,`month`,`amiss`,`subject_id`);--> statement-breakpoint
-CREATE INDEX `visit_counted` ON `visit` (`state`,`window_to`,`window_from`,`completed_on`,`asset_id`,`agreement_id`,`order_id`);--> statement-breakpoint
+CREATE INDEX `visit_site` ON `visit` (`site_id`,`window_to`);--> statement-breakpoint
+CREATE INDEX `visit_counted` ON `visit` (`state`,`window_to`,`window_from`,`completed_on`,`asset_id`,`agreement_id`,`site_id`,`depot_id`);--> statement-breakpoint
 CREATE INDEX `clock_customer` ON `clock` (`customer_id`,`due_on`);--> statement-breakpoint
-CREATE INDEX `clock_place` ON `clock` (`place_id`,`due_on`);--> statement-breakpoint
-CREATE INDEX `clock_counted` ON `clock` (`state`,`due_on`,`due_at`,`asset_id`,`agreement_id`,`customer_id`,`place_id`,`depot_id`,`miss_cause`,`target`,`priority`);--> statement-breakpoint
+CREATE INDEX `clock_site` ON `clock` (`site_id`,`due_on`);--> statement-breakpoint
+CREATE INDEX `clock_counted` ON `clock` (`state`,`due_on`,`due_at`,`asset_id`,`agreement_id`,`customer_id`,`site_id`,`depot_id`,`miss_cause`,`target`,`priority`);--> statement-breakpoint
 CREATE INDEX `order_line_place` ON `order_line` (`place_id`);--> statement-breakpoint
+CREATE INDEX `order_line_site` ON `order_line` (`site_id`);--> statement-breakpoint
 CREATE INDEX `clock_asset` ON `clock` (`asset_id`,`due_on`);--> statement-breakpoint
 CREATE INDEX `clock_agreement` ON `clock` (`agreement_id`,`due_on`);--> statement-breakpoint
 -- Where machines stand now stands for where they stood; days by UTC until clocks are derived again.
-UPDATE `order_line` l LEFT JOIN `asset` a ON a.`id` = l.`asset_id` SET l.`place_id` = COALESCE(l.`location_id`, a.`location_id`);--> statement-breakpoint
+UPDATE `order_line` l LEFT JOIN `asset` a ON a.`id` = l.`asset_id`
+LEFT JOIN `location` p ON p.`id` = COALESCE(l.`location_id`, a.`location_id`)
+SET l.`place_id` = p.`id`, l.`site_id` = CAST(SUBSTRING_INDEX(SUBSTRING(p.`path`, 2), '/', 1) AS UNSIGNED);--> statement-breakpoint
 UPDATE `clock` c JOIN `order_line` l ON l.`id` = c.`order_line_id` JOIN `work_order` w ON w.`id` = c.`order_id`
-SET c.`due_on` = DATE(c.`due_at`), c.`place_id` = l.`place_id`, c.`depot_id` = w.`depot_id`, c.`priority` = w.`priority`;
+SET c.`due_on` = DATE(c.`due_at`), c.`site_id` = l.`site_id`, c.`depot_id` = w.`depot_id`, c.`priority` = w.`priority`;--> statement-breakpoint
+UPDATE `visit` v JOIN `order_line` l ON l.`order_id` = v.`order_id` AND l.`visit_id` = v.`id` JOIN `work_order` w ON w.`id` = v.`order_id`
+SET v.`site_id` = l.`site_id`, v.`depot_id` = w.`depot_id`;

@@ -9,7 +9,7 @@ import { addDays, asLocalDate, HOUR, instant, localDateAt, type Instant, type Lo
 import { calendarBook } from '../src/calendars/index.ts';
 import { loadOrder } from '../src/orders/index.ts';
 import { countsChanged } from '../src/platform/counts-changed.ts';
-import { asset, location, schedule, visit, workOrder } from '../src/tables.ts';
+import { asset, schedule, visit, workOrder } from '../src/tables.ts';
 import { must, type Caller, type TestHouse, type World } from './house.ts';
 
 export const TODAY = asLocalDate('2026-11-24');
@@ -98,8 +98,6 @@ export type Keyed<T> = T & { readonly of: Readonly<Record<StandingBy, number>> }
 export async function everything({ database: { db }, now }: TestHouse) {
   const book = await calendarBook(db);
   const clocks: Keyed<CountedClock>[] = [];
-  const paths = new Map((await db.select().from(location)).map((l) => [l.id, l.path]));
-  const siteOf = (id: number | null): number => Number(paths.get(id as never)?.split('/')[1] ?? 0);
   const machines = new Map((await db.select().from(asset)).map((a) => [a.id, a]));
   for (const { id } of await db.select({ id: workOrder.id }).from(workOrder)) {
     const { order: row, lines, events } = await loadOrder(db, id, 'look');
@@ -110,7 +108,7 @@ export async function everything({ database: { db }, now }: TestHouse) {
           ...('dueAt' in c ? { dueAt: c.dueAt, dueOn: localDateAt(row.zone, c.dueAt) } : { dueAt: null, dueOn: null }),
           of: {
             ...{ asset: line.assetId as number, agreement: row.agreementId ?? 0, customer: row.customerId },
-            ...{ site: siteOf(line.placeId), depot: row.depotId ?? 0 },
+            ...{ site: line.siteId ?? 0, depot: row.depotId ?? 0 },
           },
         });
   }
@@ -123,7 +121,7 @@ export async function everything({ database: { db }, now }: TestHouse) {
             of: {
               ...{ asset: v.assetId as number, agreement: v.agreementId as number, depot: 0 },
               customer: machines.get(v.assetId)?.customerId as number,
-              site: siteOf(machines.get(v.assetId)?.locationId ?? null),
+              site: v.siteId ?? 0,
             },
           },
         ],

@@ -78,6 +78,10 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/standing': ['agreement', 'asset', 'site', 'customer', 'depot'].map(
       (by) => `from=2026-10-01&to=2026-12-01&by=${by}`,
     ),
+    '/api/standing/before': [
+      'from=2026-10-01&to=2026-12-01&by=agreement&ids=1',
+      'from=2026-10-01&to=2026-12-01&by=asset&ids=1,2',
+    ],
     '/api/standing/course': ['from=2026-10-01&to=2026-12-01&by=all', 'from=2026-10-01&to=2026-12-01&by=asset&id=1'],
     '/api/standing/adjustments': ['from=2026-01-01&to=2026-12-31'],
     '/api/standing/reliability': ['from=2026-01-01&to=2026-12-01'],

@@ -16,7 +16,7 @@ import { refuse } from '../platform/refuse.ts';
 import { contentOf } from '../platform/request-key.ts';
 import { alreadyRecorded, appendAct } from './commands.ts';
 import { clocksOf } from './clock-rows.ts';
-import { classesAskingFindings, decideLines, isInternal, keptOf, type DecidedLine } from './decide.ts';
+import { classesAskingFindings, decideLines, isInternal, keptOf, stoodAt, type DecidedLine } from './decide.ts';
 import { copyForms } from './forms.ts';
 import { loadOrder, type LineRow, type LoadedOrder } from './loading.ts';
 import { formerDecision, orderForm, orderLine, workOrder } from './tables.ts';
@@ -128,7 +128,7 @@ const linesAfter = (lines: readonly LineRow[], again: readonly Again[]): LineRow
     const { assetId, tag } = own.decided;
     return {
       ...{ ...line, ...keptOf(own.decided) },
-      ...{ assetId, tag, locationId: null, placeId: own.decided.locationId, coverCause: own.cause },
+      ...{ assetId, tag, locationId: null, ...stoodAt(own.decided), coverCause: own.cause },
     };
   });
 
@@ -174,7 +174,7 @@ async function writeAgain(tx: Tx, loaded: LoadedOrder, again: readonly Again[], 
       .update(orderLine)
       .set({
         ...keptOf(decided),
-        ...{ assetId: decided.assetId, locationId: null, placeId: decided.locationId, coverCause: cause },
+        ...{ assetId: decided.assetId, locationId: null, ...stoodAt(decided), coverCause: cause },
         asksFindings: order.kind === 'repair' && decided.classId !== null && asking.has(decided.classId),
       })
       .where(eq(orderLine.id, line.id));

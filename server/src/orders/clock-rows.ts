@@ -90,7 +90,7 @@ export function showClock({ clock: row, tag }: ClockRow, book: CalendarBook, now
 
 type Days = { readonly from: LocalDate; readonly to: LocalDate };
 
-/** Of whom; a site is a place with everything below it. */
+/** Of whom; a site is the top of the tree of places. */
 export type SubjectFilter = {
   readonly assetId?: AssetId;
   readonly agreementId?: AgreementId;
@@ -104,10 +104,6 @@ export type ClockFilter = SubjectFilter & {
   /** Counted on these days; with `isAmiss` only those that were missed. */
   readonly counted?: { readonly days: Days; readonly now: Instant; readonly isAmiss: boolean };
 };
-
-/** A place and everything below it: its path is what theirs begin with. */
-const below = (id: LocationId): SQL =>
-  sql`(select l.id from location l join location top on l.path like concat(top.path, '%') where top.id = ${id})`;
 
 function countedOn({ days, now, isAmiss }: NonNullable<ClockFilter['counted']>): SQL | undefined {
   return and(
@@ -124,7 +120,7 @@ function clockConditions(filter: ClockFilter): SQL | undefined {
     filter.agreementId === undefined ? undefined : eq(clock.agreementId, filter.agreementId),
     filter.customerId === undefined ? undefined : eq(clock.customerId, filter.customerId),
     filter.depotId === undefined ? undefined : eq(clock.depotId, filter.depotId),
-    filter.siteId === undefined ? undefined : sql`${clock.placeId} in ${below(filter.siteId)}`,
+    filter.siteId === undefined ? undefined : eq(clock.siteId, filter.siteId),
     filter.counted && countedOn(filter.counted),
   );
 }
@@ -170,12 +166,8 @@ function visitConditions(filter: VisitFilter, today: LocalDate): SQL | undefined
     assetId === undefined ? undefined : eq(visit.assetId, assetId),
     agreementId === undefined ? undefined : eq(visit.agreementId, agreementId),
     customerId === undefined ? undefined : own(sql`(select id from agreement where customer_id = ${customerId})`),
-    depotId === undefined
-      ? undefined
-      : sql`${visit.orderId} in (select id from work_order where depot_id = ${depotId})`,
-    siteId === undefined
-      ? undefined
-      : sql`${visit.assetId} in (select a.id from asset a where a.location_id in ${below(siteId)})`,
+    depotId === undefined ? undefined : eq(visit.depotId, depotId),
+    siteId === undefined ? undefined : eq(visit.siteId, siteId),
     ended && and(between(visit.windowTo, ended.days.from, ended.days.to), lt(visit.windowTo, today)),
     ended?.isAmiss
       ? and(

@@ -62,7 +62,7 @@ function clockValues(
     customerId: order.customerId,
     agreementId: agreementOf(order, line),
     zone: order.zone,
-    ...{ placeId: line.placeId, depotId: order.depotId, priority: order.priority },
+    ...{ siteId: line.siteId, depotId: order.depotId, priority: order.priority },
     ...storedClock(derived, from),
   };
 }
@@ -114,7 +114,7 @@ function daysDiffering(
   said: readonly (typeof clock.$inferInsert)[],
 ): LocalDate[] {
   const countedAs = (c: typeof clock.$inferInsert): string =>
-    JSON.stringify([c.dueOn, c.state, c.assetId, c.agreementId, c.customerId, c.placeId, c.depotId, c.missCause]);
+    JSON.stringify([c.dueOn, c.state, c.assetId, c.agreementId, c.customerId, c.siteId, c.depotId, c.missCause]);
   const keyed = (rows: readonly (typeof clock.$inferInsert)[]) =>
     new Map(rows.map((c) => [`${c.orderLineId} ${c.target}`, c]));
   const [before, after] = [keyed(held), keyed(said)];

@@ -125,6 +125,12 @@ export const keptOf = ({ taken }: DecidedLine): { verdict: StoredTaken; promises
   verdict: taken && { verdict: taken.verdict, sentence: taken.sentence, promise: taken.promise },
   promises: taken?.promises ?? {},
 });
+/** Where a line is, and the top of the tree above it. */
+export const stoodAt = ({ locationId, place }: DecidedLine) => ({
+  placeId: locationId,
+  siteId: place.path[0]?.id ?? null,
+});
+
 type StoredTaken = { readonly verdict: Verdict; readonly sentence: string; readonly promise: string } | null;
 
 /** Classes that name causes and remedies: a repair of theirs is not done before both are said. */

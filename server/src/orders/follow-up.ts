@@ -13,7 +13,7 @@ import { announce } from '../platform/live.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import { contentOf, mustBeSame } from '../platform/request-key.ts';
 import { alreadyRecorded, appendAct } from './commands.ts';
-import { classesAskingFindings, decideLines, isInternal, keptOf, type DecidedLine } from './decide.ts';
+import { classesAskingFindings, decideLines, isInternal, keptOf, stoodAt, type DecidedLine } from './decide.ts';
 import { indexOrders } from './finder.ts';
 import { copyForms } from './forms.ts';
 import { loadOrder, type LineRow, type LoadedOrder } from './loading.ts';
@@ -203,7 +203,7 @@ export async function addLineIn(
   const [made] = await tx.db
     .insert(orderLine)
     .values({
-      ...{ orderId: id, assetId, placeId: line.locationId, since: now, coverCause: cause, ...keptOf(line) },
+      ...{ orderId: id, assetId, ...stoodAt(line), since: now, coverCause: cause, ...keptOf(line) },
       asksFindings: kind === 'repair' && asking.size > 0,
     })
     .$returningId();

@@ -1,6 +1,6 @@
 // Raising orders, one or a thousand at once: rows of every table an order has, each from the order's events by the rules of core.
 import { group } from 'd3-array';
-import { inArray } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import { deriveClocks, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
 import {
   clockEventsOf,
@@ -28,6 +28,8 @@ import type {
 } from '#core/ids.ts';
 import type { Instant, LocalDate, Zone } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
+import { topOf } from '../places/index.ts';
+import { location } from '../places/tables.ts';
 import type { CalendarBook } from '../calendars/index.ts';
 import { bookDraws } from '../entitlement/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
@@ -180,12 +182,38 @@ async function writeOrderRows(
   return (await insertedIds(connection, first, rows.length)) as OrderId[];
 }
 
-/** Where the machines of new orders stand now. */
-async function whereTheyStand(tx: Tx, orders: readonly NewOrder[]): Promise<ReadonlyMap<AssetId, LocationId | null>> {
-  const ids = [...new Set(orders.flatMap((o) => o.lines.flatMap((l) => l.assetId ?? [])))];
-  if (ids.length === 0) return new Map();
-  const rows = await tx.db.select({ id: asset.id, at: asset.locationId }).from(asset).where(inArray(asset.id, ids));
-  return new Map(rows.map((r) => [r.id, r.at]));
+/** A place, with the top of the tree above it. */
+type Stands = { readonly placeId: LocationId | null; readonly siteId: LocationId | null };
+
+/** Where the machines of new orders, and the places that are named instead of one, stand now. */
+async function whereTheyStand(tx: Tx, orders: readonly NewOrder[]): Promise<(line: NewLine) => Stands> {
+  const lines = orders.flatMap((o) => o.lines);
+  const assetIds = [...new Set(lines.flatMap((l) => l.assetId ?? []))];
+  const placeIds = [...new Set(lines.flatMap((l) => l.locationId ?? []))];
+  const [machines, places] = [
+    assetIds.length === 0
+      ? []
+      : await tx.db
+          .select({ id: asset.id, placeId: asset.locationId, path: location.path })
+          .from(asset)
+          .leftJoin(location, eq(location.id, asset.locationId))
+          .where(inArray(asset.id, assetIds)),
+    placeIds.length === 0
+      ? []
+      : await tx.db
+          .select({ placeId: location.id, path: location.path })
+          .from(location)
+          .where(inArray(location.id, placeIds)),
+  ];
+  const standsOf = (row: { placeId: LocationId | null; path: string | null } | undefined): Stands => ({
+    placeId: row?.placeId ?? null,
+    siteId: row?.path ? topOf(row.path) : null,
+  });
+  const ofMachine = new Map(machines.map((m) => [m.id, standsOf(m)]));
+  const ofPlace = new Map(places.map((p) => [p.placeId, standsOf(p)]));
+  return ({ assetId, locationId }) =>
+    (locationId ? ofPlace.get(locationId) : assetId === null ? undefined : ofMachine.get(assetId)) ??
+    standsOf(undefined);
 }
 
 async function writeLines(
@@ -194,11 +222,11 @@ async function writeLines(
   ids: readonly OrderId[],
   standing: readonly Standing[],
 ): Promise<Written[]> {
-  const stands = await whereTheyStand(tx, orders);
+  const standsAt = await whereTheyStand(tx, orders);
   const rows = orders.flatMap((order, i) =>
     order.lines.map((line, at) => ({
       ...{ order, orderId: ids[i] as OrderId, line, said: standing[i]?.said.get(at) },
-      placeId: line.locationId ?? (line.assetId === null ? null : (stands.get(line.assetId) ?? null)),
+      ...standsAt(line),
     })),
   );
   const columns = [
@@ -210,6 +238,7 @@ async function writeLines(
     'plan',
     'location_id',
     'place_id',
+    'site_id',
     'cover_cause',
     'asks_findings',
     'verdict',
@@ -226,9 +255,9 @@ async function writeLines(
     tx.connection,
     'order_line',
     columns,
-    rows.map(({ orderId, line: l, said, placeId }) => [
+    rows.map(({ orderId, line: l, said, placeId, siteId }) => [
       ...[orderId, l.assetId, l.visitId, l.minutes, l.visitPrice ?? null],
-      ...[l.plan ? JSON.stringify(l.plan) : null, l.locationId ?? null, placeId],
+      ...[l.plan ? JSON.stringify(l.plan) : null, l.locationId ?? null, placeId, siteId],
       ...[l.coverCause ?? null, l.asksFindings ? 1 : 0],
       ...[JSON.stringify(l.verdict), JSON.stringify(l.promises)],
       ...[said?.symptom, said?.fault, said?.cause, said?.remedy].map((x) => x ?? null),
@@ -236,8 +265,8 @@ async function writeLines(
     ]),
   );
   const made = (await insertedIds(tx.connection, first, rows.length)) as OrderLineId[];
-  return rows.map(({ order, orderId, line, placeId }, i) => ({
-    ...{ order, orderId, line, placeId },
+  return rows.map(({ order, orderId, line, siteId }, i) => ({
+    ...{ order, orderId, line, siteId },
     id: made[i] as OrderLineId,
   }));
 }
@@ -273,11 +302,15 @@ async function writeTasks(
  * rows on the way through the lines.
  */
 async function nameOrders(tx: Tx, lines: readonly Written[]): Promise<void> {
-  const named = lines.flatMap(({ orderId, line }) => (line.visitId === null ? [] : [[line.visitId, orderId]]));
+  const named = lines.flatMap(({ orderId, order, line, siteId }) =>
+    line.visitId === null ? [] : [[line.visitId, orderId, siteId, order.depotId ?? null]],
+  );
   if (named.length === 0) return;
   await tx.connection.query(
-    `UPDATE JSON_TABLE(?, '$[*]' COLUMNS (visit INT UNSIGNED PATH '$[0]', made INT UNSIGNED PATH '$[1]')) AS named
-     STRAIGHT_JOIN visit v ON v.id = named.visit SET v.order_id = named.made`,
+    `UPDATE JSON_TABLE(?, '$[*]' COLUMNS (visit INT UNSIGNED PATH '$[0]', made INT UNSIGNED PATH '$[1]',
+       site INT UNSIGNED PATH '$[2]', depot INT UNSIGNED PATH '$[3]')) AS named
+     STRAIGHT_JOIN visit v ON v.id = named.visit
+     SET v.order_id = named.made, v.site_id = named.site, v.depot_id = named.depot`,
     [JSON.stringify(named)],
   );
 }

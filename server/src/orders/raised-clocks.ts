@@ -16,7 +16,7 @@ export type Written = {
   readonly orderId: OrderId;
   readonly line: NewLine;
   readonly id: OrderLineId;
-  readonly placeId: LocationId | null;
+  readonly siteId: LocationId | null;
 };
 
 export const stamp = (at: Instant | null): string | null => (at === null ? null : instantText(at));
@@ -41,7 +41,7 @@ const CLOCK_COLUMNS = {
   lateFrom: 'late_from',
   note: 'note',
   dueOn: 'due_on',
-  placeId: 'place_id',
+  siteId: 'site_id',
   depotId: 'depot_id',
   priority: 'priority',
   missCause: 'miss_cause',
@@ -58,7 +58,7 @@ export async function writeClocks(
   now: Instant,
 ): Promise<void> {
   const days: LocalDate[] = [];
-  const values = lines.flatMap(({ order, orderId, line, id, placeId }) => {
+  const values = lines.flatMap(({ order, orderId, line, id, siteId }) => {
     const { customerId, zone, priority } = order;
     const events = clockEventsOf(eventsOf(orderId), { id });
     return deriveClocks(order.startedAt, events, line.promises, book.timeOf, now).map((derived) => {
@@ -67,7 +67,7 @@ export async function writeClocks(
       if (stored.dueOn !== null) days.push(stored.dueOn);
       const row: Record<string, unknown> = {
         ...{ orderLineId: id, orderId, assetId: line.assetId, customerId, agreementId, zone },
-        ...{ placeId, depotId: order.depotId ?? null, priority },
+        ...{ siteId, depotId: order.depotId ?? null, priority },
         ...stored,
       };
       return Object.keys(CLOCK_COLUMNS).map((key) =>

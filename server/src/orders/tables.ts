@@ -134,6 +134,8 @@ export const orderLine = mysqlTable(
     locationId: reference<LocationId>(),
     /** Where its machine stood, or the place itself, when it was decided on; what was counted there stays there. */
     placeId: reference<LocationId>(),
+    /** The top of the tree above that, as it was then. */
+    siteId: reference<LocationId>(),
     /** When it was added to an order that was there before. */
     since: instantColumn(),
     /** The visit it was raised for. One that was left undone may be raised again, on another order. */
@@ -166,6 +168,7 @@ export const orderLine = mysqlTable(
     index('order_line_asset').on(t.assetId, t.orderId),
     index('order_line_location').on(t.locationId, t.orderId),
     index('order_line_place').on(t.placeId),
+    index('order_line_site').on(t.siteId),
   ],
 );
 
@@ -359,7 +362,7 @@ export const clock = mysqlTable(
     note: varchar({ length: 200 }),
     /** The place’s own day on which it falls due: the one it counts on. */
     dueOn: dateColumn(),
-    placeId: reference<LocationId>(),
+    siteId: reference<LocationId>(),
     depotId: reference<DepotId>(),
     priority: int().notNull().default(1).$type<Priority>(),
     /** Why it was missed; null: it was not, or it is still open. */
@@ -374,10 +377,10 @@ export const clock = mysqlTable(
     index('clock_asset').on(t.assetId, t.dueOn),
     index('clock_agreement').on(t.agreementId, t.dueOn),
     index('clock_customer').on(t.customerId, t.dueOn),
-    index('clock_place').on(t.placeId, t.dueOn),
+    index('clock_site').on(t.siteId, t.dueOn),
     // All that standing counts by: looked through without reading rows.
     index('clock_counted').on(
-      ...[t.state, t.dueOn, t.dueAt, t.assetId, t.agreementId, t.customerId, t.placeId, t.depotId],
+      ...[t.state, t.dueOn, t.dueAt, t.assetId, t.agreementId, t.customerId, t.siteId, t.depotId],
       ...[t.missCause, t.target, t.priority],
     ),
     index('clock_derivation').on(t.derivation),

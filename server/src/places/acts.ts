@@ -3,7 +3,6 @@ import { and, eq, inArray, isNull, like, ne, or, sql } from 'drizzle-orm';
 import type { CalendarId, CustomerId, DepotId, LocationId, PersonId } from '#core/ids.ts';
 import { planMerge, planMove, type TreePlace } from '#core/places/index.ts';
 import { parseZone, type Instant, type LocalDate, type Zone } from '#core/time/index.ts';
-import { countsMoved } from '../platform/counts-changed.ts';
 import type { Tx } from '../platform/database.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import { calendar } from '../calendars/tables.ts';
@@ -59,7 +58,6 @@ async function hang(
     [fullName, [...row.fullName].length + 1, path, row.path.length + 1, `${row.path}%`],
   );
   await keepRenamed(tx, found, { places: [path] });
-  await countsMoved(tx);
 }
 
 export async function siblingsOf(tx: Tx, parentId: LocationId | null, except: LocationId | null): Promise<string[]> {

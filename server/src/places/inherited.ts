@@ -35,6 +35,9 @@ const NOWHERE: Place = {
 
 export type Places = { of(id: LocationId | null): Place };
 
+/** The top of the tree, by the path of a place below it. */
+export const topOf = (path: string): LocationId => Number(path.split('/')[1]) as LocationId;
+
 /** Loads the given places and everything above them in one query. */
 export async function placesOf(
   db: Db,

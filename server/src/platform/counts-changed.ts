@@ -2,11 +2,7 @@
 import type { LocalDate } from '#core/time/index.ts';
 import type { Tx } from './database.ts';
 
-type Listener = {
-  readonly changedOn: (tx: Tx, days: readonly LocalDate[], today: LocalDate) => Promise<void>;
-  /** Places hang elsewhere in their tree: whatever is summed by them is another sum. */
-  readonly treeChanged: (tx: Tx) => Promise<void>;
-};
+type Listener = (tx: Tx, days: readonly LocalDate[], today: LocalDate) => Promise<void>;
 
 const listening: Listener[] = [];
 
@@ -16,9 +12,5 @@ export const whenCountsChange = (listener: Listener): void => void listening.pus
 /** Said at the end of what changes them, for it may wait for others who do the same; today anywhere. */
 export async function countsChanged(tx: Tx, days: readonly LocalDate[], today: LocalDate): Promise<void> {
   if (days.length === 0) return;
-  for (const { changedOn } of listening) await changedOn(tx, days, today);
-}
-
-export async function countsMoved(tx: Tx): Promise<void> {
-  for (const { treeChanged } of listening) await treeChanged(tx);
+  for (const hear of listening) await hear(tx, days, today);
 }

@@ -29,24 +29,23 @@ export function roomFor(sheet: Sheet, height: number): void {
   if (sheet.y + height > sheet.page.height - MARGIN) sheet.addPage();
 }
 
-/** A row of a table: its first cell in as many lines as it needs, the others at the right of columns that begin at `starts`. */
+/** A row of a table: each cell in as many lines as it needs, those after the first at the right of columns that begin at `starts`. */
 export function rowOf(sheet: Sheet, starts: readonly number[], cells: readonly string[], colour = INK): void {
   sheet.font('Helvetica').fontSize(9.5);
   const [text = '', ...others] = cells;
   const width = (starts[0] ?? 0) - 10;
-  const height = sheet.heightOfString(text || ' ', { width });
+  const right = sheet.page.width - 2 * MARGIN;
+  const widthOf = (i: number): number =>
+    (starts[i + 1] === undefined ? right : (starts[i + 1] as number) - 6) - (starts[i] ?? 0);
+  const height = Math.max(
+    sheet.heightOfString(text || ' ', { width }),
+    ...others.map((cell, i) => sheet.heightOfString(cell || ' ', { width: widthOf(i) })),
+  );
   roomFor(sheet, height + 4);
   const { y } = sheet;
-  const right = sheet.page.width - 2 * MARGIN;
   sheet.fillColor(colour).text(text, MARGIN, y, { width });
-  for (const [i, cell] of others.entries()) {
-    const start = starts[i] ?? 0;
-    const next = starts[i + 1];
-    sheet.text(cell, MARGIN + start, y, {
-      width: next === undefined ? right - start : next - start - 6,
-      align: 'right',
-    });
-  }
+  for (const [i, cell] of others.entries())
+    sheet.text(cell, MARGIN + (starts[i] ?? 0), y, { width: widthOf(i), align: 'right' });
   sheet.y = y + height + 4;
 }
 

@@ -15,6 +15,7 @@ import { billing } from './runs.ts';
 
 export { addCostTo } from './others.ts';
 export { chargesOf } from './of-order.ts';
+export { settleSettings } from './billing-settings.ts';
 export { approveIn } from './approving.ts';
 export { nextPayers } from './billing.ts';
 export { readClaimOf } from './claim-pages.ts';

@@ -18,18 +18,16 @@ function truthOf(month: LocalDate, at: CountedAt): SQL {
   const days = { ...daysOfMonth(month), isClosed: false };
   return sql`
     select c.target thing, c.order_line_id thing_id, c.due_on on_day, if(c.state = 'met', 'met', 'missed') counted_as, c.miss_cause,
-      c.order_id, c.asset_id, c.agreement_id, c.customer_id, c.place_id, c.depot_id
+      c.order_id, c.asset_id, c.agreement_id, c.customer_id, c.site_id, c.depot_id
     from clock c where ${countedClocks(days, at)}
     union all
     select 'visit', v.id, v.window_to, ${VISIT_COUNTED_AS}, null,
-      v.order_id, v.asset_id, v.agreement_id, g.customer_id, coalesce(l.place_id, a.location_id), w.depot_id
-    from visit v join agreement g on g.id = v.agreement_id join asset a on a.id = v.asset_id
-      left join work_order w on w.id = v.order_id
-      left join order_line l on l.order_id = v.order_id and l.visit_id = v.id
+      v.order_id, v.asset_id, v.agreement_id, g.customer_id, v.site_id, v.depot_id
+    from visit v join agreement g on g.id = v.agreement_id
     where v.state in ('raised', 'declined') and v.window_to between ${days.from} and ${days.to}`;
 }
 
-const WHOSE = ['order_id', 'asset_id', 'agreement_id', 'customer_id', 'place_id', 'depot_id'] as const;
+const WHOSE = ['order_id', 'asset_id', 'agreement_id', 'customer_id', 'site_id', 'depot_id'] as const;
 const whoseOf = (from: string): SQL => sql.raw(WHOSE.map((column) => `${from}.${column}`).join(', '));
 
 /** What of a month was told last: as it was closed, or by the newest adjustment; null: nothing any more. */
@@ -44,7 +42,7 @@ const toldOf = (month: LocalDate): SQL => sql`
 
 type Whose = Pick<
   typeof closedCount.$inferSelect,
-  'orderId' | 'assetId' | 'agreementId' | 'customerId' | 'placeId' | 'depotId'
+  'orderId' | 'assetId' | 'agreementId' | 'customerId' | 'siteId' | 'depotId'
 >;
 type Differing = Pick<typeof closedCount.$inferSelect, 'thing' | 'thingId'> & {
   readonly position: number;

@@ -29,27 +29,14 @@ type Counted = {
   readonly amiss: boolean;
 };
 
-/** Columns of promises, visits and closed counts that name a subject; a site is found from its place. */
-const OF_CLOCK: Readonly<Record<Exclude<SummedFor, 'site'>, SQL>> = {
-  asset: sql`c.asset_id`,
-  place: sql`c.place_id`,
-  agreement: sql`c.agreement_id`,
-  customer: sql`c.customer_id`,
-  depot: sql`c.depot_id`,
-  all: sql`0`,
+/** Columns of promises, visits and closed counts that name a subject. */
+const OF_CLOCK: Readonly<Record<SummedFor, SQL>> = {
+  ...{ asset: sql`c.asset_id`, site: sql`c.site_id`, agreement: sql`c.agreement_id` },
+  ...{ customer: sql`c.customer_id`, depot: sql`c.depot_id`, all: sql`0` },
 };
 const OF_VISIT: typeof OF_CLOCK = {
-  asset: sql`v.asset_id`,
-  place: sql`coalesce(l.place_id, a.location_id)`,
-  agreement: sql`v.agreement_id`,
-  customer: sql`g.customer_id`,
-  depot: sql`w.depot_id`,
-  all: sql`0`,
-};
-const VISIT_JOINS: Partial<Record<SummedFor, SQL>> = {
-  place: sql`left join order_line l on l.order_id = v.order_id and l.visit_id = v.id left join asset a on a.id = v.asset_id`,
-  customer: sql`join agreement g on g.id = v.agreement_id`,
-  depot: sql`left join work_order w on w.id = v.order_id`,
+  ...{ asset: sql`v.asset_id`, site: sql`v.site_id`, agreement: sql`v.agreement_id` },
+  ...{ customer: sql`g.customer_id`, depot: sql`v.depot_id`, all: sql`0` },
 };
 
 const listed = (values: readonly (number | string)[]): SQL =>
@@ -73,20 +60,20 @@ const IN_WINDOW = sql`(v.state = 'raised' and coalesce(v.completed_on between v.
 /** What a visit counts as, once its window is over. */
 export const VISIT_COUNTED_AS = sql`case when v.state = 'declined' then 'declined' when ${IN_WINDOW} then 'in window' else 'out of window' end`;
 
-function ofOpenDays(of: Exclude<SummedFor, 'site'>, { days, at, only, amiss }: Counted): SQL[] {
+function ofOpenDays(of: SummedFor, { days, at, only, amiss }: Counted): SQL[] {
   const states = amiss ? sql`'missed', 'running'` : undefined;
   const late = amiss ? sql`and v.state = 'raised' and not ${IN_WINDOW}` : sql``;
   return [
     sql`select coalesce(${OF_CLOCK[of]}, 0) subject, sum(c.state = 'met') met, sum(c.state <> 'met') missed, 0 owed, 0 in_window, 0 declined
       from clock c where ${countedClocks(days, at, states)} ${among(OF_CLOCK[of], only)} group by 1`,
     sql`select coalesce(${OF_VISIT[of]}, 0), 0, 0, sum(v.state = 'raised'), sum(${IN_WINDOW}), sum(v.state = 'declined')
-      from visit v ${VISIT_JOINS[of] ?? sql``}
+      from visit v ${of === 'customer' ? sql`join agreement g on g.id = v.agreement_id` : sql``}
       where v.state in ('raised', 'declined') and ${isIn(sql`v.window_to`, days)} and v.window_to < ${at.today} ${late}
       ${among(OF_VISIT[of], only)} group by 1`,
   ];
 }
 
-function ofClosedDays(of: Exclude<SummedFor, 'site'>, { days, only, amiss }: Counted): SQL[] {
+function ofClosedDays(of: SummedFor, { days, only, amiss }: Counted): SQL[] {
   const some = amiss ? sql`and c.counted_as in ('missed', 'out of window')` : sql``;
   return [
     sql`select coalesce(${OF_CLOCK[of]}, 0) subject, sum(c.counted_as = 'met') met, sum(c.counted_as = 'missed') missed,
@@ -97,30 +84,18 @@ function ofClosedDays(of: Exclude<SummedFor, 'site'>, { days, only, amiss }: Cou
 }
 
 const SUMS = sql`sum(met) met, sum(missed) missed, sum(owed) owed, sum(in_window) in_window, sum(declined) declined`;
-
-/** The top of the tree above each place. */
-const siteOf = (parts: SQL): SQL =>
-  sql`select coalesce(cast(substring_index(substring(t.path, 2), '/', 1) as unsigned), 0) subject, ${SUMS}
-    from (${parts}) p left join location t on t.id = p.subject group by 1`;
+/** Promises missed and visits out of window. */
+const AMISS = sql`sum(missed + owed - in_window)`;
 
 /** What is counted in stretches of days, as rows of subject and figures; one subject may have several. */
-export function countedIn(of: SummedFor, counted: Counted): SQL {
-  const parts = (kind: Exclude<SummedFor, 'site'>, only: readonly number[] | null): SQL =>
-    sql.join((counted.days.isClosed ? ofClosedDays : ofOpenDays)(kind, { ...counted, only }), sql` union all `);
-  if (of !== 'site') return parts(of, counted.only);
-  const sites = siteOf(parts('place', null));
-  return counted.only === null
-    ? sites
-    : sql`select * from (${sites}) s where true ${among(sql`s.subject`, counted.only)}`;
-}
+export const countedIn = (of: SummedFor, counted: Counted): SQL =>
+  sql.join((counted.days.isClosed ? ofClosedDays : ofOpenDays)(of, counted), sql` union all `);
+
+type Narrowed = { readonly only?: readonly number[] | null; readonly amiss?: boolean };
 
 /** Every row of a period, from sums and from days. */
-function rowsOf(
-  of: SummedFor,
-  { months, days }: Pieces,
-  at: CountedAt,
-  { only = null, amiss = false }: { readonly only?: readonly number[] | null; readonly amiss?: boolean } = {},
-): SQL | null {
+function rowsOf(of: SummedFor, { months, days }: Pieces, at: CountedAt, narrowed: Narrowed = {}): SQL | null {
+  const { only = null, amiss = false } = narrowed;
   const parts = days.map((d) => sql`(${countedIn(of, { days: d, at, only, amiss })})`);
   if (months.length > 0)
     parts.push(
@@ -137,15 +112,15 @@ const figuresIn = (r: Omit<Row, 'subject'>): Figures => ({
   ...{ inWindow: Number(r.in_window), declined: Number(r.declined) },
 });
 
-/** What counts for each subject over a period, by its id; those with nothing are left out. */
+/** What counts for some subjects over a period, by their ids; those with nothing are left out. */
 export async function figuresOf(
   db: Db,
   of: SummedFor,
   pieces: Pieces,
   at: CountedAt,
-  only: readonly number[] | null = null,
+  only: readonly number[],
 ): Promise<Map<number, Figures>> {
-  const rows = only?.length === 0 ? null : rowsOf(of, pieces, at, { only });
+  const rows = only.length === 0 ? null : rowsOf(of, pieces, at, { only });
   if (rows === null) return new Map();
   const [found] = (await db.execute(sql`select subject, ${SUMS} from (${rows}) x group by subject`)) as unknown as [
     Row[],
@@ -176,14 +151,36 @@ export type Told = { readonly amiss: number; readonly id: number };
 export type Within = (subject: SQL) => SQL;
 export const EVERYBODY: Within = () => sql`true`;
 
+type Page = { readonly after: Told | null; readonly limit: number; readonly within: Within };
+
+/** Subjects with what counts for them, those with most held against us first, then by their ids; `after` is the last that was told. */
+export async function pageOf(
+  db: Db,
+  of: SummedFor,
+  pieces: Pieces,
+  at: CountedAt,
+  { after, limit, within }: Page,
+): Promise<{ readonly id: number; readonly figures: Figures }[]> {
+  const rows = rowsOf(of, pieces, at);
+  if (rows === null) return [];
+  const behind = after
+    ? sql`and (${AMISS} < ${after.amiss} or (${AMISS} = ${after.amiss} and subject > ${after.id}))`
+    : sql``;
+  const [found] = (await db.execute(sql`
+    select subject, ${SUMS} from (${rows}) x where ${within(sql`subject`)} group by subject
+    having sum(met + missed + owed + declined) > 0 ${behind}
+    order by ${AMISS} desc, subject limit ${limit}`)) as unknown as [Row[]];
+  return found.map((r) => ({ id: Number(r.subject), figures: figuresIn(r) }));
+}
+
 /** Subjects with something held against us, the most first; `after` is the last that was told. */
 export async function amissFirst(
   db: Db,
   of: SummedFor,
   pieces: Pieces,
   at: CountedAt,
-  { after, limit, within }: { readonly after: Told | null; readonly limit: number; readonly within: Within },
-): Promise<Told[]> {
+  { after, limit, within }: Page,
+): Promise<number[]> {
   const rows = rowsOf(of, pieces, at, { amiss: true });
   if (rows === null) return [];
   const behind = after
@@ -191,34 +188,36 @@ export async function amissFirst(
     : sql``;
   // A sum holds all that was owed, also where only some of it was late.
   const [found] = (await db.execute(sql`
-    select subject, sum(missed + owed - in_window) amiss from (${rows}) x where ${within(sql`subject`)} group by subject
+    select subject, ${AMISS} amiss from (${rows}) x where ${within(sql`subject`)} group by subject
     having amiss > 0 ${behind} order by amiss desc, subject limit ${limit}`)) as unknown as [
-    { subject: string | number; amiss: string | number }[],
+    { subject: string | number }[],
   ];
-  return found.map((r) => ({ id: Number(r.subject), amiss: Number(r.amiss) }));
+  return found.map((r) => Number(r.subject));
 }
 
-/** The next subjects after an id for which anything was counted, whatever it is. */
-export async function nextCounted(
+/** The next machines after an id for which anything was counted, whatever it is: by their own indexes, not from sums. */
+export async function nextMachines(
   db: Db,
-  of: SummedFor,
-  { months, days }: Pieces,
+  { days }: Pieces,
   at: CountedAt,
   { after, limit, within }: { readonly after: number; readonly limit: number; readonly within: Within },
 ): Promise<number[]> {
-  const next = sql`subject > ${after} and ${within(sql`subject`)} order by subject limit ${limit}`;
-  const parts = days.map(
-    (d) =>
-      sql`(select distinct subject from (${countedIn(of, { days: d, at, only: null, amiss: false })}) x where ${next})`,
+  const next = (id: SQL): SQL => sql`${id} > ${after} and ${within(id)}`;
+  const parts = days.flatMap((d) =>
+    d.isClosed
+      ? [
+          sql`(select distinct c.asset_id id from closed_count c where ${isIn(sql`c.on_day`, d)} and ${next(sql`c.asset_id`)}
+            order by 1 limit ${limit})`,
+        ]
+      : [
+          sql`(select distinct c.asset_id id from clock c where ${countedClocks(d, at)} and ${next(sql`c.asset_id`)}
+            order by 1 limit ${limit})`,
+          sql`(select distinct v.asset_id id from visit v where v.state in ('raised', 'declined')
+            and ${isIn(sql`v.window_to`, d)} and v.window_to < ${at.today} and ${next(sql`v.asset_id`)} order by 1 limit ${limit})`,
+        ],
   );
-  if (months.length > 0)
-    parts.push(
-      sql`(select distinct subject from (select subject_id subject from standing_sum where summed_for = ${of}
-        and month in (${listed(months)})) z where ${next})`,
-    );
-  if (parts.length === 0) return [];
   const [found] = (await db.execute(
-    sql`select distinct subject from (${sql.join(parts, sql` union all `)}) y order by subject limit ${limit}`,
-  )) as unknown as [{ subject: string | number }[]];
-  return found.map((r) => Number(r.subject));
+    sql`select distinct id from (${sql.join(parts, sql` union all `)}) y order by id limit ${limit}`,
+  )) as unknown as [{ id: string | number }[]];
+  return found.map((r) => Number(r.id));
 }

@@ -13,7 +13,7 @@ import type { Priority, Target } from '#core/service-levels/index.ts';
 import { addMonths, type LocalDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
 import { countedClocks, figuresOf, NOTHING_COUNTED, sumsByMonth, type CountedAt } from './counting.ts';
-import { knownMonths, takenApart, type AskedPeriod } from './period.ts';
+import { knownMonths, type AskedPeriod } from './period.ts';
 import type { SummedFor } from './tables.ts';
 
 /** So many months are drawn; the last is that of the period’s end. */
@@ -35,12 +35,14 @@ export async function monthlyFigures(
   at: CountedAt,
 ): Promise<StandingCourse['months']> {
   const known = await knownMonths(db, { from: months[0] as LocalDate, to: months.at(-1) as LocalDate });
-  const summed = months.filter((m) => known.get(m)?.isSummed);
+  // Of machines only what is amiss is summed.
+  const isSummed = (m: LocalDate): boolean => of !== 'asset' && known.get(m)?.isSummed === true;
+  const summed = months.filter(isSummed);
   const sums = await sumsByMonth(db, of, id, summed);
   const counted = await Promise.all(
     months.map(async (month) => {
-      if (known.get(month)?.isSummed) return sums.get(month) ?? NOTHING_COUNTED;
-      const days = [{ ...daysOfMonth(month), isClosed: false }];
+      if (isSummed(month)) return sums.get(month) ?? NOTHING_COUNTED;
+      const days = [{ ...daysOfMonth(month), isClosed: known.get(month)?.isClosed ?? false }];
       return (await figuresOf(db, of, { months: [], days }, at, [id])).get(id) ?? NOTHING_COUNTED;
     }),
   );
@@ -53,9 +55,7 @@ export async function monthlyFigures(
 /** Clocks of a subject. */
 const OF: Readonly<Record<SummedFor, (id: number) => SQL>> = {
   asset: (id) => sql`c.asset_id = ${id}`,
-  place: (id) => sql`c.place_id = ${id}`,
-  site: (id) =>
-    sql`c.place_id in (select l.id from location l join location top on l.path like concat(top.path, '%') where top.id = ${id})`,
+  site: (id) => sql`c.site_id = ${id}`,
   agreement: (id) => sql`c.agreement_id = ${id}`,
   customer: (id) => sql`c.customer_id = ${id}`,
   depot: (id) => sql`c.depot_id = ${id}`,
@@ -82,16 +82,4 @@ export async function courseOf(db: Db, subject: Subject, period: AskedPeriod): P
     causes(db, subject, period, period),
   ]);
   return { months, causes: why };
-}
-
-/** Attainment of some subjects in another period. */
-export async function attainmentIn(
-  db: Db,
-  of: SummedFor,
-  ids: readonly number[],
-  days: Days,
-  at: CountedAt,
-): Promise<ReadonlyMap<number, number | null>> {
-  const figures = await figuresOf(db, of, await takenApart(db, days), at, ids);
-  return new Map([...figures].map(([id, n]) => [id, attainmentShare(n)]));
 }

@@ -3,13 +3,13 @@ import type { Room } from '../room.ts';
 import { summing } from './jobs.ts';
 import { placesFollow } from './merged.ts';
 import { standingRoutes } from './routes.ts';
-import { changedEverywhere, changedOn } from './summing.ts';
+import { changedOn } from './summing.ts';
 
 export { adjustClosed } from './closing.ts';
 export { sumMonths } from './summing.ts';
 export { standingPage } from './queries.ts';
 
-whenCountsChange({ changedOn, treeChanged: changedEverywhere });
+whenCountsChange(changedOn);
 
 export const standing: Room = {
   name: 'standing',

@@ -3,6 +3,7 @@ import { and, between, count, desc, eq, gte, isNotNull } from 'drizzle-orm';
 import type { Answer } from '#api/contract.ts';
 import type { AdjustmentOut, readAdjustments, readStandingMonths } from '#api/standing-months.ts';
 import { closeStanding, monthOf, monthsBetween, type Days } from '#core/standing/index.ts';
+import type { CustomerId } from '#core/ids.ts';
 import { addMonths, asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { agreement } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
@@ -64,8 +65,12 @@ export async function standingMonths(db: Db, now: Instant): Promise<Answer<typeo
   };
 }
 
-/** What was found in a period, the newest first. */
-export async function adjustmentsIn(db: Db, { from, to }: Days): Promise<Answer<typeof readAdjustments>> {
+/** What was found in a period, the newest first; of one customer where one is named. */
+export async function adjustmentsOf(
+  db: Db,
+  { from, to }: Days,
+  of?: CustomerId,
+): Promise<Answer<typeof readAdjustments>> {
   const rows: AdjustmentOut[] = await db
     .select({
       ...{ id: adjustment.id, month: adjustment.month, foundAt: adjustment.foundAt, thing: adjustment.thing },
@@ -76,7 +81,7 @@ export async function adjustmentsIn(db: Db, { from, to }: Days): Promise<Answer<
     .innerJoin(asset, eq(asset.id, adjustment.assetId))
     .innerJoin(customer, eq(customer.id, adjustment.customerId))
     .leftJoin(agreement, eq(agreement.id, adjustment.agreementId))
-    .where(between(adjustment.foundOn, from, to))
+    .where(and(between(adjustment.foundOn, from, to), of === undefined ? undefined : eq(adjustment.customerId, of)))
     .orderBy(desc(adjustment.id))
     .limit(ADJUSTMENTS_SHOWN + 1);
   return { items: rows.slice(0, ADJUSTMENTS_SHOWN), isCut: rows.length > ADJUSTMENTS_SHOWN };

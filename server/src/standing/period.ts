@@ -30,6 +30,12 @@ export async function knownMonths(db: Db, { from, to }: Days): Promise<ReadonlyM
   );
 }
 
+/** The stretches of a period that are closed and those that are open, with nothing of it summed. */
+export async function daysApart(db: Db, days: Days): Promise<Pieces> {
+  const known = await knownMonths(db, days);
+  return piecesOf(days, (month) => ({ isSummed: false, isClosed: known.get(month)?.isClosed ?? false }));
+}
+
 /** What of a period is summed, and what is to be counted, as it is known now. */
 export async function takenApart(db: Db, days: Days): Promise<Pieces> {
   const known = await knownMonths(db, days);

@@ -3,7 +3,7 @@ import { and, between, eq, gt, inArray, isNotNull, isNull, lt, ne, or, sql } fro
 import type { PledgeOut } from '#api/standing.ts';
 import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import { holdsOn } from '#core/entitlement/index.ts';
-import type { AgreementId, AssetId, ServiceLevelId } from '#core/ids.ts';
+import type { AgreementId, AssetId, OrderId, ServiceLevelId } from '#core/ids.ts';
 import { creditAmount, creditOf, type Pledge } from '#core/service-levels/index.ts';
 import {
   attainmentOf,
@@ -51,6 +51,9 @@ async function clocksByLevel(db: Db, id: AgreementId, { from, to }: Days) {
   return groupedBy(rows, (r) => r.promises[r.target]?.serviceLevelId ?? null);
 }
 
+/** Times down that are listed, the longest first. */
+const DOWNTIME_SHOWN = 50;
+
 /** The priority of a machine that is down. */
 export const DOWN = 1;
 
@@ -59,14 +62,16 @@ export const upAgainAt = sql<Instant | null>`coalesce(${workOrder.restoredAt}, $
   workOrder.restoredAt,
 );
 
+type Down = Outage & { readonly assetId: AssetId; readonly tag: string; readonly orderId: OrderId };
+
 /** When each machine was down: from the call or alert of a repair to its restoration. */
 async function outagesOf(
   db: Db,
   id: AgreementId,
   { from, to }: { from: Instant; to: Instant },
-): Promise<Map<AssetId, Outage[]>> {
+): Promise<Map<AssetId, Down[]>> {
   const rows = await db
-    .select({ assetId: asset.id, from: workOrder.startedAt, to: upAgainAt })
+    .select({ assetId: asset.id, tag: asset.tag, orderId: workOrder.id, from: workOrder.startedAt, to: upAgainAt })
     .from(workOrder)
     .innerJoin(orderLine, eq(orderLine.orderId, workOrder.id))
     .innerJoin(asset, eq(asset.id, orderLine.assetId))
@@ -88,7 +93,7 @@ async function outagesOf(
 function availability(
   { target, calendarId }: NonNullable<Pledge['availability']>,
   machines: ReadonlySet<AssetId>,
-  outages: ReadonlyMap<AssetId, Outage[]>,
+  outages: ReadonlyMap<AssetId, Down[]>,
   book: CalendarBook,
   { from, to }: { from: Instant; to: Instant },
 ): PledgeOut['availability'] {
@@ -97,8 +102,17 @@ function availability(
     (sum, [id, own]) => (machines.has(id) ? sum + downtimeWithin(own, service, from, to) : sum),
     0,
   );
+  const downtime = [...outages.values()].flat().flatMap((o) => {
+    const ms = downtimeWithin([o], service, from, to);
+    return machines.has(o.assetId) && ms > 0
+      ? [{ tag: o.tag, orderId: o.orderId, from: o.from, to: o.to, downMinutes: Math.round(ms / 60_000) }]
+      : [];
+  });
   return {
     target,
+    downtime: downtime
+      .toSorted((a, b) => b.downMinutes - a.downMinutes || a.orderId - b.orderId)
+      .slice(0, DOWNTIME_SHOWN),
     share: availabilityOf(machines.size, service.between(from, to), down),
     downMinutes: Math.round(down / 60_000),
     machines: machines.size,

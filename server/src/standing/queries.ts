@@ -2,7 +2,7 @@
 import { eq, inArray, sql } from 'drizzle-orm';
 import type { StandingBy, StandingRow } from '#api/standing.ts';
 import type { AgreementId, AssetId, CustomerId, DepotId, LocationId } from '#core/ids.ts';
-import { attainmentShare, complianceShare, periodBefore, type Pieces } from '#core/standing/index.ts';
+import { attainmentShare, complianceShare } from '#core/standing/index.ts';
 import type { Db } from '../platform/database.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
@@ -14,14 +14,15 @@ import {
   amissFirst,
   EVERYBODY,
   figuresOf,
-  nextCounted,
+  nextMachines,
   NOTHING_COUNTED,
+  pageOf,
   type Figures,
   type Told,
   type Within,
 } from './counting.ts';
-import { attainmentIn, type Subject } from './course.ts';
-import { takenApart, type AskedPeriod } from './period.ts';
+import type { Subject } from './course.ts';
+import { daysApart, takenApart, type AskedPeriod } from './period.ts';
 import type { SummedFor } from './tables.ts';
 
 type Named = { readonly label: string; readonly detail: string; readonly customer: string };
@@ -73,31 +74,19 @@ function askedNames(db: Db, by: StandingBy, ids: readonly number[]) {
   }
 }
 
-type Compared = Pick<StandingRow, 'attainmentBefore' | 'agreed'>;
+type Counted = { readonly id: number; readonly figures: Figures };
 
-function showRow(id: number, n: Figures, named: Named, compared: Compared): StandingRow {
-  return { id, ...named, ...n, attainment: attainmentShare(n), compliance: complianceShare(n), ...compared };
-}
-
-async function shown(
-  db: Db,
-  by: StandingBy,
-  ids: readonly number[],
-  of: { readonly period: AskedPeriod; readonly pieces: Pieces },
-): Promise<StandingRow[]> {
-  const real = ids.filter((id) => id > 0);
-  const [figures, names, before, agreed] = await Promise.all([
-    figuresOf(db, by, of.pieces, of.period, ids),
+async function shown(db: Db, by: StandingBy, counted: readonly Counted[]): Promise<StandingRow[]> {
+  const real = counted.map((c) => c.id).filter((id) => id > 0);
+  const [names, agreed] = await Promise.all([
     namesOf(db, by, real),
-    attainmentIn(db, by, ids, periodBefore(of.period), of.period),
     by === 'agreement' ? agreedIn(db, real as AgreementId[]) : new Map<number, number>(),
   ]);
-  return ids.map((id) =>
-    showRow(id, figures.get(id) ?? NOTHING_COUNTED, names.get(id) ?? { label: NONE[by], detail: '', customer: '' }, {
-      attainmentBefore: before.get(id) ?? null,
-      agreed: agreed.get(id) ?? null,
-    }),
-  );
+  return counted.map(({ id, figures: n }) => ({
+    id,
+    ...(names.get(id) ?? { label: NONE[by], detail: '', customer: '' }),
+    ...{ ...n, attainment: attainmentShare(n), compliance: complianceShare(n), agreed: agreed.get(id) ?? null },
+  }));
 }
 
 /** Below which attainment a credit is owed by agreements: the highest threshold of their service levels. */
@@ -127,57 +116,54 @@ export function withinCustomer(by: StandingBy, id: CustomerId | undefined): With
 
 export type PageAsk = { readonly after: Told | null; readonly limit: number; readonly within?: Within };
 
+async function machinesPage(
+  db: Db,
+  period: AskedPeriod,
+  { after, limit, within = EVERYBODY }: PageAsk,
+): Promise<Counted[]> {
+  const [pieces, days] = [await takenApart(db, period), await daysApart(db, period)];
+  const counted: Counted[] = [];
+  const add = async (ids: readonly number[], some: (n: Figures) => boolean): Promise<void> => {
+    const figures = await figuresOf(db, 'asset', days, period, ids);
+    for (const id of ids) {
+      const own = figures.get(id);
+      if (own && some(own)) counted.push({ id, figures: own });
+    }
+  };
+  if (after === null || after.amiss > 0)
+    await add(await amissFirst(db, 'asset', pieces, period, { after, limit, within }), () => true);
+  for (let next = after?.amiss === 0 ? after.id : 0; counted.length < limit;) {
+    const ids = await nextMachines(db, days, period, { after: next, limit, within });
+    await add(ids, (n) => amissOf(n) === 0 && isCounted(n));
+    if (ids.length < limit) break;
+    next = ids.at(-1) as number;
+  }
+  return counted.slice(0, limit);
+}
+
 /**
  * A row for each subject with a promise or a visit in the period: those with most missed promises and late visits first, then the
  * others in the order of their ids. `after` is the last that was told.
  */
 export async function standingPage(db: Db, by: StandingBy, period: AskedPeriod, ask: PageAsk): Promise<StandingRow[]> {
+  if (by === 'asset') return shown(db, by, await machinesPage(db, period, ask));
   const { after, limit, within = EVERYBODY } = ask;
-  const pieces = await takenApart(db, period);
-  const of = { period, pieces };
-  const rows: StandingRow[] = [];
-  if (after === null || after.amiss > 0) {
-    const first = await amissFirst(db, by, pieces, period, { after, limit, within });
-    rows.push(
-      ...(await shown(
-        db,
-        by,
-        first.map((f) => f.id),
-        of,
-      )),
-    );
-  }
-  for (let next = after?.amiss === 0 ? after.id : -1; rows.length < limit;) {
-    const ids = await nextCounted(db, by, pieces, period, { after: next, limit: limit + 1, within });
-    const more = await shown(db, by, ids, of);
-    rows.push(...more.filter((r) => amissOf(r) === 0 && isCounted(r)).slice(0, limit - rows.length));
-    if (ids.length <= limit) break;
-    next = ids.at(-1) as number;
-  }
-  return rows;
+  return shown(db, by, await pageOf(db, by, await takenApart(db, period), period, { after, limit, within }));
 }
 
 /** Where the list goes on after a row. */
 export const toldOf = (row: StandingRow): Told => ({ amiss: amissOf(row), id: row.id });
 
-/** Rows in the order of ids, for files. */
-export async function standingRows(
-  db: Db,
-  by: StandingBy,
-  period: AskedPeriod,
-  { after, limit, within = EVERYBODY }: { readonly after: number; readonly limit: number; readonly within?: Within },
-): Promise<{ readonly rows: StandingRow[]; readonly last: number | null }> {
-  const pieces = await takenApart(db, period);
-  const ids = await nextCounted(db, by, pieces, period, { after, limit, within });
-  const rows = await shown(db, by, ids, { period, pieces });
-  return { rows: rows.filter(isCounted), last: ids.length < limit ? null : (ids.at(-1) as number) };
+/** What counts for some subjects in a period. */
+export async function figuresIn(db: Db, of: SummedFor, ids: readonly number[], period: AskedPeriod) {
+  const pieces = of === 'asset' ? await daysApart(db, period) : await takenApart(db, period);
+  return figuresOf(db, of, pieces, period, ids);
 }
 
 export const ALL: Subject = { of: 'all', id: 0 };
 
 /** The period as a whole, or of one subject of it. */
 export async function standingTotal(db: Db, period: AskedPeriod, { of, id }: Subject = ALL) {
-  const pieces = await takenApart(db, period);
-  const n = (await figuresOf(db, of, pieces, period, [id])).get(id) ?? NOTHING_COUNTED;
+  const n = (await figuresIn(db, of, [id], period)).get(id) ?? NOTHING_COUNTED;
   return { ...n, attainment: attainmentShare(n), compliance: complianceShare(n) };
 }

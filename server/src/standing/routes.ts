@@ -4,35 +4,44 @@ import { correctOrder, previewCorrection, readClockHistory } from '#api/correcti
 import { readDerivations } from '#api/derivations.ts';
 import { readReliability } from '#api/reliability.ts';
 import * as contracts from '#api/standing.ts';
-import type { StandingBy } from '#api/standing.ts';
+import type { StandingBy, StandingRow } from '#api/standing.ts';
 import { closeStandingMonth, readAdjustments, readStandingMonths } from '#api/standing-months.ts';
 import type { AgreementId, Id } from '#core/ids.ts';
 import { sayAmountOf } from '#core/money.ts';
-import { periodBefore } from '#core/standing/index.ts';
+import { refusal } from '#core/refusal.ts';
+import { attainmentShare, periodBefore } from '#core/standing/index.ts';
 import { daysBetween, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { sendCsv } from '../platform/csv.ts';
 import type { Db } from '../platform/database.ts';
 import { sendJsonFile } from '../platform/json-file.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
+import { onThreads } from '../platform/threads.ts';
 import { refuse } from '../platform/refuse.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
 import { derivationsOf } from './derivations.ts';
 import { pledgesOf, pledging } from './pledges.ts';
 import { reliabilityIn } from './reliability.ts';
-import { statementPieces } from './statement.ts';
+import { STATEMENT_HEAD, statementPieces, statementRows } from './statement.ts';
+import type * as thread from './thread.ts';
 import { instantsOf, type AskedPeriod } from './period.ts';
 import { closeMonth } from './closing.ts';
 import { clockHistoryOf, correct, previewCorrectionOf } from './corrections.ts';
 import type { Told, Within } from './counting.ts';
 import { courseOf } from './course.ts';
-import { adjustmentsIn, standingMonths } from './months.ts';
-import { ALL, standingPage, standingRows, standingTotal, toldOf, withinCustomer } from './queries.ts';
+import { adjustmentsOf, standingMonths } from './months.ts';
+import { ALL, figuresIn, standingPage, standingTotal, toldOf, withinCustomer } from './queries.ts';
 
 const MAX_PERIOD_DAYS = 1100;
 const PAGE = 100;
+const FILE_PAGE = 1000;
 const DETAIL_LIMIT = 500;
 const AMISS_LIMIT = 100;
+
+const onThread = onThreads<Pick<typeof thread, 'statement'>>(
+  new URL('./thread.ts', import.meta.url),
+  refusal('too-large', 'That is too much to be drawn at once; choose a shorter period.', 'to'),
+);
 
 /** Where a list of standing goes on, as it was sent. */
 function toldAfter(text: string | undefined): Told | null {
@@ -93,8 +102,8 @@ async function pledgedOf(db: Db, ids: readonly number[], period: AskedPeriod): P
 
 /** The rows of the whole file, piece by piece. */
 async function* rowsOf(db: Db, by: StandingBy, period: AskedPeriod, within: Within) {
-  for (let after = -1; ;) {
-    const { rows: page, last } = await standingRows(db, by, period, { after, limit: 1000, within });
+  for (let after: Told | null = null; ;) {
+    const page: StandingRow[] = await standingPage(db, by, period, { after, limit: FILE_PAGE, within });
     const pledged =
       by !== 'agreement'
         ? null
@@ -116,8 +125,9 @@ async function* rowsOf(db: Db, by: StandingBy, period: AskedPeriod, within: With
       r.declined,
       ...(pledged ? (pledged.get(r.id) ?? NOT_PLEDGED) : []),
     ]);
-    if (last === null) return;
-    after = last;
+    const last = page.at(-1);
+    if (page.length < FILE_PAGE || !last) return;
+    after = toldOf(last);
   }
 }
 
@@ -128,13 +138,11 @@ export const standingRoutes = fp<{ house: House }>(
       const { query } = asking;
       const period = periodOf(asking);
       const limit = query.limit ?? PAGE;
-      const earlier = { ...period, ...periodBefore(period) };
       const whose = query.customer === undefined ? ALL : ({ of: 'customer', id: query.customer } as const);
       const within = withinCustomer(query.by, query.customer);
-      const [rows, total, before] = await Promise.all([
+      const [rows, total] = await Promise.all([
         standingPage(db, query.by, period, { after: toldAfter(query.after), limit: limit + 1, within }),
         standingTotal(db, period, whose),
-        standingTotal(db, earlier, whose),
       ]);
       const items = rows.slice(0, limit);
       const last = items.at(-1);
@@ -143,10 +151,25 @@ export const standingRoutes = fp<{ house: House }>(
         items,
         next: told && `${told.amiss}-${told.id}`,
         total,
-        before: { ...before, from: earlier.from, to: earlier.to },
         from: period.from,
         to: period.to,
         now: period.now,
+      };
+    });
+
+    serve(app, house, contracts.readStandingBefore, async (asking) => {
+      const { query } = asking;
+      const period = periodOf(asking);
+      const earlier = { ...period, ...periodBefore(period) };
+      const whose = query.customer === undefined ? ALL : ({ of: 'customer', id: query.customer } as const);
+      const ids = query.ids === '' ? [] : query.ids.split(',').map(Number);
+      const [total, figures] = await Promise.all([
+        standingTotal(db, earlier, whose),
+        figuresIn(db, query.by, ids, earlier),
+      ]);
+      return {
+        ...{ from: earlier.from, to: earlier.to, total },
+        attainment: Object.fromEntries([...figures].map(([id, n]) => [String(id), attainmentShare(n)])),
       };
     });
 
@@ -176,7 +199,7 @@ export const standingRoutes = fp<{ house: House }>(
     });
 
     serve(app, house, readStandingMonths, ({ now }) => standingMonths(db, now));
-    serve(app, house, readAdjustments, (asking) => adjustmentsIn(db, periodOf(asking)));
+    serve(app, house, readAdjustments, (asking) => adjustmentsOf(db, periodOf(asking)));
     serve(app, house, closeStandingMonth, async ({ body, who, now, write }) => {
       await closeMonth(write, body, who.id, now);
       return { done: true as const };
@@ -187,6 +210,23 @@ export const standingRoutes = fp<{ house: House }>(
       const { from, to } = instantsOf(period);
       const { models, machines } = await reliabilityIn(db, { from, to: to < period.now ? to : period.now });
       return { from: period.from, to: period.to, models, machines };
+    });
+    serve(app, house, contracts.statementPaper, async (asking): Promise<never> => {
+      const { query, reply } = asking;
+      const period = periodOf(asking);
+      const ask = { url: house.config.databaseUrl, customer: query.customer, period };
+      const paper = Buffer.from(await onThread('statement', ask));
+      const name = `statement-${query.customer}-${period.from}-${period.to}.pdf`;
+      return reply
+        .type('application/pdf')
+        .header('content-disposition', `inline; filename="${name}"`)
+        .send(paper) as never;
+    });
+    serve(app, house, contracts.statementCsv, (asking): Promise<never> => {
+      const { query, reply } = asking;
+      const period = periodOf(asking);
+      const name = `statement-${query.customer}-${period.from}-${period.to}.csv`;
+      return Promise.resolve(sendCsv(reply, name, STATEMENT_HEAD, statementRows(db, query.customer, period)));
     });
     serve(app, house, contracts.statementData, (asking) => {
       const { query, reply } = asking;

@@ -21,7 +21,7 @@ export async function changedOn(tx: Tx, days: readonly LocalDate[], today: Local
       .where(inArray(standingMonth.month, months));
 }
 
-/** Every sum of every month is to be taken anew: places of the tree hang elsewhere now. */
+/** Every sum of every month is to be taken anew. */
 export async function changedEverywhere(tx: Tx): Promise<void> {
   await tx.db.update(standingMonth).set({ changes: sql`${standingMonth.changes} + 1` });
 }
@@ -45,12 +45,12 @@ export async function writeSums(
 ): Promise<void> {
   const days = { ...daysOfMonth(month), isClosed };
   for (const of of SUMMED_FOR) {
-    const rows: SQL = countedIn(of, { days, at, only: null, amiss: false });
+    const rows: SQL = countedIn(of, { days, at, only: null, amiss: of === 'asset' });
     await tx.db.execute(sql`
       insert into standing_sum (summed_for, subject_id, month, met, missed, owed, in_window, declined, amiss, changes)
       select ${of}, subject, ${month}, sum(met), sum(missed), sum(owed), sum(in_window), sum(declined),
         sum(missed) + sum(owed) - sum(in_window), ${changes}
-      from (${rows}) x group by subject
+      from (${rows}) x group by subject having sum(met + missed + owed + declined) > 0
       on duplicate key update met = values(met), missed = values(missed), owed = values(owed),
         in_window = values(in_window), declined = values(declined), amiss = values(amiss), changes = values(changes)`);
     await tx.db.execute(

@@ -5,8 +5,8 @@ import { TARGETS } from '#core/service-levels/index.ts';
 import { COUNTED_AS, MISS_CAUSES } from '#core/standing/index.ts';
 import { dateColumn, instantColumn, reference, rowId } from '../platform/columns.ts';
 
-/** What standing is summed for: `place` is where a machine stood, `site` the top of the tree above it. */
-export const SUMMED_FOR = ['asset', 'place', 'site', 'agreement', 'customer', 'depot', 'all'] as const;
+/** What standing is summed for: a site is the top of the tree above where a machine stood; of machines only what was amiss. */
+export const SUMMED_FOR = ['asset', 'site', 'agreement', 'customer', 'depot', 'all'] as const;
 export type SummedFor = (typeof SUMMED_FOR)[number];
 
 /** A month that is over, by its first day. */
@@ -55,7 +55,7 @@ const whose = () => ({
   assetId: reference<AssetId>().notNull(),
   agreementId: reference<AgreementId>(),
   customerId: reference<CustomerId>().notNull(),
-  placeId: reference<LocationId>(),
+  siteId: reference<LocationId>(),
   depotId: reference<DepotId>(),
 });
 
@@ -76,9 +76,10 @@ export const closedCount = mysqlTable(
   (t) => [
     primaryKey({ columns: [t.month, t.thing, t.thingId] }),
     index('closed_count_day').on(
-      ...[t.onDay, t.countedAs, t.assetId, t.agreementId, t.customerId, t.placeId, t.depotId, t.missCause],
+      ...[t.onDay, t.countedAs, t.assetId, t.agreementId, t.customerId, t.siteId, t.depotId, t.missCause],
     ),
-    index('closed_count_place').on(t.placeId),
+    index('closed_count_asset').on(t.assetId, t.onDay),
+    index('closed_count_site').on(t.siteId),
   ],
 );
 

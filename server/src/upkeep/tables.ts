@@ -21,6 +21,7 @@ import type {
   DepotId,
   FeedId,
   JobPlanId,
+  LocationId,
   LineScheduleId,
   OrderId,
   PatternId,
@@ -212,15 +213,19 @@ export const visit = mysqlTable(
     /** The larger visit that does its work. */
     absorbedBy: reference<VisitId>(),
     completedOn: dateColumn(),
+    /** Of the order it was raised as: the top of the tree above its machine, and whose technicians come there. */
+    siteId: reference<LocationId>(),
+    depotId: reference<DepotId>(),
   },
   (t) => [
     uniqueIndex('visit_identity').on(t.scheduleId, t.nominal, t.part),
     index('visit_asset').on(t.assetId, t.due),
     index('visit_agreement').on(t.agreementId, t.windowTo),
     index('visit_window').on(t.state, t.completedOn, t.windowTo),
+    index('visit_site').on(t.siteId, t.windowTo),
     // All that standing counts by.
     index('visit_counted').on(
-      ...[t.state, t.windowTo, t.windowFrom, t.completedOn, t.assetId, t.agreementId, t.orderId],
+      ...[t.state, t.windowTo, t.windowFrom, t.completedOn, t.assetId, t.agreementId, t.siteId, t.depotId],
     ),
     index('visit_order').on(t.orderId),
     index('visit_absorbed').on(t.absorbedBy),

@@ -1,4 +1,6 @@
 // What the service levels of an agreement pledged over a period, and what is owed for it.
+import { Link } from 'react-router';
+import { orderNumber } from '#api/shapes.ts';
 import type { PledgeOut } from '#api/standing.ts';
 import { sayAmountOf } from '#core/money.ts';
 import { plural, sayMinutes, sayShare } from '../parts/words.ts';
@@ -60,6 +62,20 @@ export function Pledges({ pledges }: { pledges: PledgeOut[] }) {
                       of {percentOf(p.availability.target)} agreed {p.availability.measure};{' '}
                       {sayMinutes(p.availability.downMinutes)} down over {plural(p.availability.machines, 'machine')}
                     </span>
+                    {p.availability.downtime.length > 0 && (
+                      <details>
+                        <summary className="link-ink">When machines were down</summary>
+                        {p.availability.downtime.map((d) => (
+                          <span key={`${d.orderId} ${d.tag}`} className="block">
+                            <Link className="serial link-ink" to={`/orders/${d.orderId}`}>
+                              {orderNumber(d.orderId)}
+                            </Link>{' '}
+                            <span className="serial">{d.tag}</span> {sayMinutes(d.downMinutes)}
+                            {d.to === null && ' and still down'}
+                          </span>
+                        ))}
+                      </details>
+                    )}
                   </>
                 )}
               </td>

@@ -44,7 +44,8 @@ function Attainment({ row }: { row: StandingRow }): ReactNode {
   );
 }
 
-export const columnsBy = (by: StandingBy): Column<StandingRow>[] => [
+/** `before`: attainment of the period before, by id, once it is known. */
+export const columnsBy = (by: StandingBy, before: Readonly<Record<string, number | null>>): Column<StandingRow>[] => [
   {
     id: 'what',
     head: NAMES[by],
@@ -90,7 +91,8 @@ export const columnsBy = (by: StandingBy): Column<StandingRow>[] => [
     id: 'change',
     head: 'Change',
     isNumber: true,
-    show: (r) => <span className="quiet">{sayPoints(r.attainment, r.attainmentBefore)}</span>,
+    show: (r) => <span className="quiet">{sayPoints(r.attainment, before[r.id] ?? null)}</span>,
+    className: 'whitespace-nowrap',
   },
   { id: 'owed', head: 'Visits owed', isNumber: true, show: (r) => r.owed },
   { id: 'in-window', head: 'In window', isNumber: true, show: (r) => r.inWindow },

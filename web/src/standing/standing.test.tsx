@@ -4,6 +4,7 @@ import { cleanup, screen, waitFor, within } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import {
   readStanding,
+  readStandingBefore,
   readStandingCourse,
   standingDetail,
   type StandingCourse,
@@ -18,11 +19,11 @@ const NOW = Date.UTC(2026, 10, 24, 9, 20);
 const row = (id: number, over: Partial<StandingRow> = {}): StandingRow => ({
   ...{ id, label: 'Full care', detail: `AG-200${id}`, customer: 'Alvorim', met: 9, missed: 1, attainment: 0.9 },
   ...{ owed: 4, inWindow: 3, declined: 0, compliance: 0.75 },
-  ...{ attainmentBefore: 0.95, agreed: null },
+  agreed: null,
   ...over,
 });
 const TOTAL = { met: 19_999, missed: 1, attainment: 19_999 / 20_000, owed: 8, inWindow: 8, declined: 0, compliance: 1 };
-const BEFORE = { ...TOTAL, from: '2026-05-24', to: '2026-08-23', attainment: 0.9 };
+const BEFORE = { from: '2026-05-24', to: '2026-08-23', total: { ...TOTAL, attainment: 0.9 }, attainment: { 1: 0.95 } };
 const COURSE: StandingCourse = {
   months: [
     { month: '2026-10-01' as LocalDate, isClosed: true, ...TOTAL },
@@ -60,7 +61,6 @@ beforeEach(() => {
       items: first ? [row(1), row(2, { met: 0, missed: 0, attainment: null, compliance: null, owed: 0 })] : [row(3)],
       ...{
         total: TOTAL,
-        before: BEFORE,
         next: first ? '0-2' : null,
         from: query.get('from'),
         to: query.get('to'),
@@ -69,6 +69,7 @@ beforeEach(() => {
     };
   });
   house.answer(standingDetail, () => ({ clocks: [CLOCK], visits: [VISIT], onlyAmiss: false, pledges: [PLEDGE] }));
+  house.answer(readStandingBefore, () => BEFORE);
   house.answer(readStandingCourse, () => COURSE);
   house.answer(readAdjustments, () => ({ items: [], isCut: false }));
 });
@@ -92,7 +93,8 @@ describe('standing', () => {
       '5came late restoration 3, arrival 2',
       '1not done yet restoration 1',
     ]);
-    expect(screen.getByText('+10.0 points')).toBeDefined();
+    expect(await screen.findByText('+10.0 points')).toBeDefined();
+    expect(screen.getByText('−5.0')).toBeDefined();
   });
 
   it('says where no promise fell due instead of a share', async () => {
@@ -149,7 +151,6 @@ describe('standing', () => {
     house.answer(readStanding, ({ query }) => ({
       ...{ items: [], next: null, from: query.get('from'), to: query.get('to'), now: NOW },
       total: { met: 0, missed: 0, attainment: null, owed: 0, inWindow: 0, declined: 0, compliance: null },
-      before: BEFORE,
     }));
     const { user } = house.open(<StandingRoom />);
     expect(await screen.findByText(/Nothing fell due from Mon 24 Aug 2026 to Mon 23 Nov 2026\./)).toBeDefined();

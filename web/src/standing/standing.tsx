@@ -1,7 +1,7 @@
 // Standing: were we in time, was upkeep done inside its window; what needs explaining first, and each figure with what stands behind it.
 import { Link } from 'react-router';
 import type { Answer } from '#api/contract.ts';
-import { STANDING_BY, type readStanding, type StandingBy } from '#api/standing.ts';
+import { STANDING_BY, type readStanding, type readStandingBefore, type StandingBy } from '#api/standing.ts';
 import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';
 import { plural, sayDate, sayShare } from '../parts/words.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
@@ -21,6 +21,7 @@ const SAID_BY: Readonly<Record<StandingBy, string>> = {
 };
 
 type Answered = Answer<typeof readStanding>;
+type Earlier = Answer<typeof readStandingBefore> | undefined;
 
 const Before = ({ now, before }: { now: number | null; before: number | null }) =>
   now === null || before === null ? null : (
@@ -29,7 +30,8 @@ const Before = ({ now, before }: { now: number | null; before: number | null }) 
     </div>
   );
 
-function Total({ total, before }: Pick<Answered, 'total' | 'before'>) {
+function Total({ total, earlier }: { total: Answered['total']; earlier: Earlier }) {
+  const before = earlier?.total;
   return (
     <dl className="mt-4 flex gap-12 border-y border-hairline py-3">
       <div>
@@ -38,16 +40,18 @@ function Total({ total, before }: Pick<Answered, 'total' | 'before'>) {
           {total.attainment === null
             ? 'no promise fell due'
             : `promises met, ${total.met} of ${total.met + total.missed}`}
-          <Before now={total.attainment} before={before.attainment} />
+          <Before now={total.attainment} before={before?.attainment ?? null} />
         </dt>
       </div>
       <div>
         <dd className={`figure ${total.missed > 0 ? 'text-missed' : ''}`}>{total.missed}</dd>
         <dt className="quiet">
           promises missed
-          <div>
-            {before.missed} from {sayDate(before.from)} to {sayDate(before.to)}
-          </div>
+          {earlier && (
+            <div>
+              {earlier.total.missed} from {sayDate(earlier.from)} to {sayDate(earlier.to)}
+            </div>
+          )}
         </dt>
       </div>
       <div>
@@ -56,7 +60,7 @@ function Total({ total, before }: Pick<Answered, 'total' | 'before'>) {
           {total.compliance === null
             ? 'no window ended'
             : `upkeep in window, ${total.inWindow} of ${total.owed} visits`}
-          <Before now={total.compliance} before={before.compliance} />
+          <Before now={total.compliance} before={before?.compliance ?? null} />
         </dt>
       </div>
     </dl>
@@ -134,11 +138,17 @@ function Page({ asked, period }: { asked: Asked; period: Period }) {
   const { after } = pages;
   const ask = { ...period, by, ...(customer !== null && { customer }) };
   const query = standingApi.useReadStandingQuery({ query: { ...ask, ...(after && { after }) } });
+  const ids = (query.data?.items ?? []).map((r) => r.id).join(',');
+  // What is compared comes a moment later: nobody waits for it to see what is.
+  const { currentData: earlier } = standingApi.useReadStandingBeforeQuery(
+    { query: { ...ask, ids } },
+    { skip: query.data === undefined },
+  );
   return (
     <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>
-      {({ items, total, before, now, next }) => (
+      {({ items, total, now, next }) => (
         <>
-          <Total total={total} before={before} />
+          <Total total={total} earlier={earlier} />
           <Found period={period} />
           {items.length === 0 ? (
             <p className="py-6">
@@ -157,7 +167,7 @@ function Page({ asked, period }: { asked: Asked; period: Period }) {
                 <Table
                   name="standing"
                   caption="Standing"
-                  columns={columnsBy(by)}
+                  columns={columnsBy(by, earlier?.attainment ?? {})}
                   rows={items}
                   idOf={(r) => r.id}
                   csv={`/api/standing.csv?${new URLSearchParams(ask).toString()}`}

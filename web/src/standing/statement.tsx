@@ -10,21 +10,29 @@ export function StatementFile({ period }: { period: { readonly from: LocalDate; 
     <section className="mt-10 max-w-xl" aria-label="Statement of a customer">
       <h2>Statement of a customer</h2>
       <p className="quiet">
-        Every promise of this period with all that it follows from, as a file: ./stavok recompute works each of them out
-        again without a database.
+        Every promise, visit, pledge and credit of this period on paper, and the data that it follows from: ./stavok
+        recompute works each promise out again from it, without a database.
       </p>
       <div className="mt-2 flex items-end gap-4">
         <div className="w-72">
           <ChooseCustomer label="Customer" chosen={customer} onChoose={setCustomer} />
         </div>
-        {customer && (
-          <a
-            className="act"
-            href={`/api/standing/statement.json?${new URLSearchParams({ ...period, customer: String(customer.id) }).toString()}`}
-          >
-            Data of the statement
-          </a>
-        )}
+        {customer &&
+          (
+            [
+              ['pdf', 'On paper'],
+              ['csv', 'Promises as CSV'],
+              ['json', 'Data of the statement'],
+            ] as const
+          ).map(([kind, text]) => (
+            <a
+              key={kind}
+              className="act whitespace-nowrap"
+              href={`/api/standing/statement.${kind}?${new URLSearchParams({ ...period, customer: String(customer.id) }).toString()}`}
+            >
+              {text}
+            </a>
+          ))}
       </div>
     </section>
   );
