@@ -52,21 +52,22 @@ type Stop =
   | { readonly kind: 'void'; readonly at: Instant; readonly why: string }
   | null;
 
+const STOPS: Readonly<Record<Target, readonly ClockEvent['kind'][]>> = {
+  response: ['told', 'arrived', 'restored'],
+  arrival: ['arrived'],
+  restoration: ['restored'],
+};
+
 /**
  * What ends a clock. Response: the customer is told who comes; being on site or back in use tells them too. Arrival: a
  * technician is on site; an asset back in use before anybody came needs no visit and voids it. Restoration: back in use.
  */
 export function stopOf(target: Target, events: readonly ClockEvent[]): Stop {
-  for (const event of events) {
-    if (event.kind === 'called off') return { kind: 'void', at: event.at, why: 'order called off' };
-    const stops: Record<Target, boolean> = {
-      response: event.kind === 'told' || event.kind === 'arrived' || event.kind === 'restored',
-      arrival: event.kind === 'arrived',
-      restoration: event.kind === 'restored',
-    };
-    if (stops[target]) return { kind: 'stop', at: event.at };
-    if (target === 'arrival' && event.kind === 'restored')
-      return { kind: 'void', at: event.at, why: 'back in use before a visit was needed' };
+  for (const { kind, at } of events) {
+    if (kind === 'called off') return { kind: 'void', at, why: 'order called off' };
+    if (STOPS[target].includes(kind)) return { kind: 'stop', at };
+    if (target === 'arrival' && kind === 'restored')
+      return { kind: 'void', at, why: 'back in use before a visit was needed' };
   }
   return null;
 }
@@ -124,12 +125,13 @@ export function deriveClock(
   now: Instant,
 ): Clock {
   const length = given.promise.minutes * MINUTE;
-  const base = { target, given, startedAt: start };
   const stop = stopOf(target, events);
   const end = stop?.at ?? now;
   const stretches = runningStretches(start, events, given.pauses);
   let used = 0;
-  for (const [i, stretch] of stretches.entries()) {
+  // Loops and literals are plain here: a year of promises is a million of these.
+  for (let i = 0; i < stretches.length; i += 1) {
+    const stretch = stretches[i] as Stretch;
     const due = time.add(stretch.from, length - used);
     const until = instant(Math.max(stretch.from, Math.min(stretch.to ?? end, end)));
     const dueAt = due ?? NEVER;
@@ -141,17 +143,29 @@ export function deriveClock(
       const lateness = stoppedAt === null ? { ms, runsFrom } : { ms: over, runsFrom: null };
       const pausedBy =
         lateness.runsFrom === null && stoppedAt === null ? (stretches.at(-1)?.pause?.reason ?? null) : null;
-      return { ...base, state: 'missed', used: length, dueAt, stoppedAt, over, lateness, pausedBy };
+      return {
+        target,
+        given,
+        startedAt: start,
+        state: 'missed',
+        used: length,
+        dueAt,
+        stoppedAt,
+        over,
+        lateness,
+        pausedBy,
+      };
     }
     used += time.between(stretch.from, until);
     const endsHere = stretch.to === null || end <= stretch.to;
     if (endsHere && stop?.kind === 'stop')
-      return { ...base, state: 'met', used, dueAt, stoppedAt: stop.at, left: length - used };
+      return { target, given, startedAt: start, state: 'met', used, dueAt, stoppedAt: stop.at, left: length - used };
     if (endsHere && stop === null && (stretch.to === null || end < stretch.to)) {
-      return { ...base, state: 'running', used, dueAt, left: length - used };
+      return { target, given, startedAt: start, state: 'running', used, dueAt, left: length - used };
     }
     if (endsHere && stop) break;
   }
+  const base = { target, given, startedAt: start };
   const left = length - used;
   if (stop?.kind === 'void') return { ...base, state: 'void', used, endedAt: stop.at, why: stop.why };
   if (stop?.kind === 'stop')
@@ -162,8 +176,12 @@ export function deriveClock(
 }
 
 /** Events in the order of their times, and up to when something is known of them: one may lie ahead of `now`. */
-export function asKnown(events: readonly ClockEvent[], now: Instant): { inOrder: ClockEvent[]; known: Instant } {
-  const inOrder = [...events].sort((a, b) => a.at - b.at);
+export function asKnown(
+  events: readonly ClockEvent[],
+  now: Instant,
+): { inOrder: readonly ClockEvent[]; known: Instant } {
+  const isInOrder = events.every((e, i) => i === 0 || (events[i - 1] as ClockEvent).at <= e.at);
+  const inOrder = isInOrder ? events : [...events].sort((a, b) => a.at - b.at);
   return { inOrder, known: instant(Math.max(now, inOrder.at(-1)?.at ?? now)) };
 }
 
