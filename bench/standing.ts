@@ -133,7 +133,7 @@ const OFFICE = workingTimeOf({
 });
 
 /** Clocks of an order as most are: three promises, told, there, waiting once, mended. */
-function deriveMany(times: number): number {
+export function deriveMany(times: number): number {
   const given = (minutes: number, isWorking: boolean): NonNullable<GivenPromises['arrival']> => ({
     promise: isWorking ? { minutes, measure: 'working', calendarId: 1 as never } : { minutes, measure: 'elapsed' },
     pauses: ['no access'],

@@ -20,6 +20,7 @@ import { judgeOf, writeOpenRepairs, writeRepairs } from './repairs.ts';
 import { writeAppointments, writeTechnicians } from './rota.ts';
 import { writeReturns, writeUnitUsed } from './returns.ts';
 import { writeSettle } from './settle.ts';
+import { writeClosedMonths } from './standing.ts';
 import { writeStock } from './stock.ts';
 import { writePurchases, writeSuppliers } from './suppliers.ts';
 import { writeDraws, writeTerms } from './terms.ts';
@@ -234,6 +235,13 @@ const needs: DemoRoom = {
   },
 };
 
+/** What was promised in months that are over is stated and stays. */
+const standing: DemoRoom = {
+  async arrives(database, { scale, now, today }) {
+    if (scale === 1) await writeClosedMonths(database, now, today);
+  },
+};
+
 /** Last: what was done is looked through, approved and billed month by month, of the first world only. */
 const settle: DemoRoom = {
   async arrives(database, { scale, now, today }) {
@@ -258,5 +266,6 @@ export const DEMO_ROOMS: readonly DemoRoom[] = [
   mailbox,
   rota,
   needs,
+  standing,
   settle,
 ];

@@ -5,8 +5,8 @@ import { placesFollow } from './merged.ts';
 import { standingRoutes } from './routes.ts';
 import { changedOn } from './summing.ts';
 
-export { adjustClosed } from './closing.ts';
-export { sumMonths } from './summing.ts';
+export { adjustClosed, closeMonth, openIn } from './closing.ts';
+export { firstMonth, sumMonths } from './summing.ts';
 export { standingPage } from './queries.ts';
 
 whenCountsChange(changedOn);

@@ -42,10 +42,7 @@ function totalOn(sheet: Sheet, { total, promises }: StatementFacts): void {
     total.compliance === null
       ? 'No visit was owed.'
       : `${total.inWindow} of ${total.owed} visits were done in their window: ${percent(total.compliance)}.`;
-  said(
-    sheet,
-    `${kept} ${done}${total.declined > 0 ? ` ${total.declined} were declined by you and are not counted.` : ''}`,
-  );
+  said(sheet, `${kept} ${done}${total.declined > 0 ? ` Declined by you, and not counted: ${total.declined}.` : ''}`);
   if (promises.length === 0) return;
   sheet.moveDown(0.3);
   const columns = [200, 280, 360, 430];
@@ -98,7 +95,7 @@ const sayOutcome = (p: StatedPromise): string =>
 function promisesOn(sheet: Sheet, { promises }: StatementFacts): void {
   heading(sheet, 'Every promise');
   if (promises.length === 0) return said(sheet, 'No promise fell due.');
-  const columns = [118, 208, 298, 388];
+  const columns = [142, 226, 310, 394];
   rowOf(sheet, columns, ['Order, machine', 'Since', 'Due', 'Stopped', 'Outcome'], QUIET);
   for (const p of promises)
     rowOf(sheet, columns, [

@@ -119,9 +119,7 @@ function CorrectDialog({
         onCancel={onClose}
         disabled={!isAnother || mayNot}
       >
-        <h1>
-          Correct <span className="inline-block first-letter:uppercase">{step.text}</span>
-        </h1>
+        <h1>Correct “{step.text}”</h1>
         <p className="quiet">
           Told as {sayMoment(step.at, now, zone)}. What was told stays readable; everything that follows from it is
           worked out again.
