@@ -1,9 +1,11 @@
 // Closing a month: what counted in it is kept as it was, and what turns out otherwise later is told beside the month in which it is found.
 import { and, between, desc, eq, isNotNull, sql, type SQL } from 'drizzle-orm';
+import { closeStandingMonth } from '#api/standing-months.ts';
 import { closeStanding, daysOfMonth, type CountedAs } from '#core/standing/index.ts';
 import { asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import type { PersonId } from '#core/ids.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
+import { announce } from '../platform/live.ts';
 import { accept, refuse } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
 import { clock } from '../orders/tables.ts';
@@ -117,8 +119,10 @@ export async function adjustClosed(database: Database, now: Instant): Promise<nu
       const [row] = await tx.db.select().from(standingMonth).where(eq(standingMonth.month, month)).for('update');
       if (!row || row.adjusted === row.changes) return 0;
       const lines = (await differing(tx, month, { now, today })).flatMap(linesOf);
-      if (lines.length > 0)
+      if (lines.length > 0) {
         await tx.db.insert(adjustment).values(lines.map((l) => ({ ...l, month, foundOn: today, foundAt: now })));
+        await announce(tx, closeStandingMonth, []);
+      }
       await tx.db.update(standingMonth).set({ adjusted: row.changes }).where(eq(standingMonth.month, month));
       return lines.length;
     }, 'the latest');

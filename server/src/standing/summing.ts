@@ -1,12 +1,16 @@
 // Months that are over, summed once and again when something in them counts otherwise: beside requests, by whichever server does it.
-import { and, inArray, lte, sql, type SQL } from 'drizzle-orm';
+import { and, inArray, isNotNull, lte, sql, type SQL } from 'drizzle-orm';
 import { daysOfMonth, isOver, monthOf, monthsBetween } from '#core/standing/index.ts';
 import { addMonths, asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
+import { leaveJob } from '../platform/jobs.ts';
 import { countedIn, type CountedAt } from './counting.ts';
 import { standingMonth, SUMMED_FOR } from './tables.ts';
 
 const UTC = asZone('UTC');
+
+/** The job that sums months and tells what was found. */
+export const SUMMING = 'standing months';
 
 /**
  * A change on some days, told within its transaction: sums of their months hold no more. Months that go on have no sums; one that has
@@ -14,11 +18,17 @@ const UTC = asZone('UTC');
  */
 export async function changedOn(tx: Tx, days: readonly LocalDate[], today: LocalDate): Promise<void> {
   const months = [...new Set(days.map(monthOf))].filter((m) => m < monthOf(today)).sort();
-  if (months.length > 0)
-    await tx.db
-      .update(standingMonth)
-      .set({ changes: sql`${standingMonth.changes} + 1` })
-      .where(inArray(standingMonth.month, months));
+  if (months.length === 0) return;
+  await tx.db
+    .update(standingMonth)
+    .set({ changes: sql`${standingMonth.changes} + 1` })
+    .where(inArray(standingMonth.month, months));
+  const closed = await tx.db.$count(
+    standingMonth,
+    and(inArray(standingMonth.month, months), isNotNull(standingMonth.closedAt)),
+  );
+  // What is found in a closed month is told at once, not at the next turn.
+  if (closed > 0) await leaveJob(tx, SUMMING, {});
 }
 
 /** Every sum of every month is to be taken anew. */
