@@ -78,7 +78,7 @@ export async function fill({ pool }: Database): Promise<number> {
   return held;
 }
 
-const PERIODS = [
+export const PERIODS = [
   ['2026-08-24', '2026-11-23'],
   ['2025-11-24', '2026-11-23'],
   ['2026-01-01', '2026-11-24'],

@@ -38,6 +38,7 @@ CREATE TABLE `standing_month` (
 	`month` date NOT NULL,
 	`changes` int NOT NULL DEFAULT 0,
 	`summed` int,
+	`quarter_summed` int,
 	`closed_at` datetime(3),
 	`closed_by` int unsigned,
 	`reason` varchar(400) NOT NULL DEFAULT '',
@@ -47,8 +48,9 @@ CREATE TABLE `standing_month` (
 --> statement-breakpoint
 CREATE TABLE `standing_sum` (
 	`summed_for` enum('asset','site','agreement','customer','depot','all') NOT NULL,
-	`subject_id` int unsigned NOT NULL,
+	`months` smallint NOT NULL,
 	`month` date NOT NULL,
+	`subject_id` int unsigned NOT NULL,
 	`met` int NOT NULL,
 	`missed` int NOT NULL,
 	`owed` int NOT NULL,
@@ -56,7 +58,7 @@ CREATE TABLE `standing_sum` (
 	`declined` int NOT NULL,
 	`amiss` int NOT NULL,
 	`changes` int NOT NULL,
-	CONSTRAINT `standing_sum_summed_for_subject_id_month_pk` PRIMARY KEY(`summed_for`,`subject_id`,`month`)
+	CONSTRAINT `standing_sum_summed_for_months_month_subject_id_pk` PRIMARY KEY(`summed_for`,`months`,`month`,`subject_id`)
 );
 --> statement-breakpoint
 DROP INDEX `clock_due` ON `clock`;--> statement-breakpoint
@@ -75,7 +77,7 @@ CREATE INDEX `adjustment_found` ON `adjustment` (`found_on`);--> statement-break
 CREATE INDEX `closed_count_day` ON `closed_count` (`on_day`,`counted_as`,`asset_id`,`agreement_id`,`customer_id`,`site_id`,`depot_id`,`miss_cause`);--> statement-breakpoint
 CREATE INDEX `closed_count_asset` ON `closed_count` (`asset_id`,`on_day`);--> statement-breakpoint
 CREATE INDEX `closed_count_site` ON `closed_count` (`site_id`);--> statement-breakpoint
-CREATE INDEX `standing_sum_amiss` ON `standing_sum` (`summed_for`,`month`,`amiss`,`subject_id`);--> statement-breakpoint
+CREATE INDEX `standing_sum_amiss` ON `standing_sum` (`summed_for`,`months`,`month`,`amiss`,`subject_id`);--> statement-breakpoint
 CREATE INDEX `visit_site` ON `visit` (`site_id`,`window_to`);--> statement-breakpoint
 CREATE INDEX `visit_counted` ON `visit` (`state`,`window_to`,`window_from`,`completed_on`,`asset_id`,`agreement_id`,`site_id`,`depot_id`);--> statement-breakpoint
 CREATE INDEX `clock_customer` ON `clock` (`customer_id`,`due_on`);--> statement-breakpoint

@@ -69,7 +69,7 @@ describe('closing a month', () => {
   it('keeps its figures whatever is told later, and tells what was found', { timeout: 240_000 }, async () => {
     const { house } = built;
     raised = await raiseOrders(built, fc.sample(anOrder(fc.integer({ min: 28, max: 50 })), { numRuns: 16, seed: 11 }));
-    await writeVisits(built, fc.sample(aVisit, { numRuns: 30, seed: 12 }));
+    await writeVisits(built, fc.sample(aVisit(40), { numRuns: 30, seed: 12 }));
     await sumMonths(house.database, house.now);
     const before = await october();
     expect((await close('2026-10-01', 'the customer was told')).status).toBe(200);
@@ -89,7 +89,7 @@ describe('closing a month', () => {
     await fc.assert(
       fc.asyncProperty(
         fc.array(fc.record({ which: fc.nat(raised.length - 1), acts: someActs }), { minLength: 1, maxLength: 4 }),
-        fc.array(aVisit, { maxLength: 3 }),
+        fc.array(aVisit(40), { maxLength: 3 }),
         async (late, visits) => {
           for (const { which, acts } of late) {
             const of = raised[which];

@@ -15,20 +15,26 @@ import { closeStanding, daysOfMonth, isOver, monthOf, monthsBetween, periodBefor
 const d = asLocalDate;
 const day = fc.integer({ min: toDayNumber(d('2023-12-01')), max: toDayNumber(d('2026-12-31')) }).map(fromDayNumber);
 const period = fc.tuple(day, day).map(([a, b]) => (a < b ? { from: a, to: b } : { from: b, to: a }));
-const known = fc.array(fc.record({ isSummed: fc.boolean(), isClosed: fc.boolean() }), { minLength: 40, maxLength: 40 });
+const known = fc.array(fc.record({ isSummed: fc.boolean(), isQuarterSummed: fc.boolean(), isClosed: fc.boolean() }), {
+  minLength: 40,
+  maxLength: 40,
+});
 const FIRST = d('2023-12-01');
 
 describe('a period taken apart', () => {
-  it('has each of its days once, in months that were summed or in stretches as long as can be', () => {
+  it('has each of its days once, in quarters and months that were summed or in stretches as long as can be', () => {
     fc.assert(
       fc.property(period, known, (asked, months) => {
         const of = (month: LocalDate) =>
-          months[monthsBetween(FIRST, month).length - 1] ?? { isSummed: false, isClosed: false };
+          months[monthsBetween(FIRST, month).length - 1] ?? {
+            ...{ isSummed: false, isQuarterSummed: false, isClosed: false },
+          };
         const pieces = piecesOf(asked, of);
         const all = [
-          ...pieces.months.flatMap((m) => {
-            expect(of(m).isSummed).toBe(true);
-            return [daysOfMonth(m)];
+          ...pieces.sums.map(({ month, months: length }) => {
+            expect(length === 3 ? of(month).isQuarterSummed : of(month).isSummed).toBe(true);
+            if (length === 3) expect(['01', '04', '07', '10']).toContain(month.slice(5, 7));
+            return { from: month, to: addDays(addMonths(month, length), -1) };
           }),
           ...pieces.days,
         ].sort((a, b) => (a.from < b.from ? -1 : 1));

@@ -17,35 +17,43 @@ export function monthsBetween(from: LocalDate, to: LocalDate): LocalDate[] {
   return months;
 }
 
-/** What is known of a month: whether it was summed, and whether it is closed. */
-export type MonthKnown = { readonly isSummed: boolean; readonly isClosed: boolean };
+/** What is known of a month: whether it was summed, whether the quarter that begins with it was, and whether it is closed. */
+export type MonthKnown = { readonly isSummed: boolean; readonly isQuarterSummed: boolean; readonly isClosed: boolean };
+
+/** Months that were summed together, by the first of them. */
+export type Summed = { readonly month: LocalDate; readonly months: 1 | 3 };
 
 export type Pieces = {
-  readonly months: readonly LocalDate[];
+  readonly sums: readonly Summed[];
   readonly days: readonly (Days & { readonly isClosed: boolean })[];
 };
 
+const isQuarter = (month: LocalDate): boolean => Number(month.slice(5, 7)) % 3 === 1;
+
 /**
- * Takes a period of days (both ends included) apart: months that lie in it whole and are summed already, and stretches of days that
- * are not, each as long as it can be and of closed months or of open ones alone. Every day of the period is in exactly one of them.
+ * Takes a period of days (both ends included) apart: quarters, then months, that lie in it whole and are summed already, and stretches of
+ * days that are not, each as long as it can be and of closed months or of open ones alone. Every day of the period is in exactly one.
  */
 export function piecesOf({ from, to }: Days, knownOf: (month: LocalDate) => MonthKnown): Pieces {
-  const months: LocalDate[] = [];
+  const sums: Summed[] = [];
   const days: (Days & { readonly isClosed: boolean })[] = [];
-  for (const month of monthsBetween(from, to)) {
-    const { isSummed, isClosed } = knownOf(month);
+  const isWhole = (month: LocalDate, months: number): boolean =>
+    month >= from && addDays(addMonths(month, months), -1) <= to;
+  for (let month = monthOf(from); month <= to;) {
+    const { isSummed, isQuarterSummed, isClosed } = knownOf(month);
+    const months = isQuarterSummed && isQuarter(month) && isWhole(month, 3) ? 3 : 1;
     const whole = daysOfMonth(month);
-    if (whole.from >= from && whole.to <= to && isSummed) {
-      months.push(month);
-      continue;
+    if (months === 3 || (isSummed && isWhole(month, 1))) sums.push({ month, months });
+    else {
+      const own = { from: whole.from > from ? whole.from : from, to: whole.to < to ? whole.to : to, isClosed };
+      const last = days.at(-1);
+      if (last && last.isClosed === isClosed && addDays(last.to, 1) === own.from)
+        days[days.length - 1] = { ...last, to: own.to };
+      else days.push(own);
     }
-    const own = { from: whole.from > from ? whole.from : from, to: whole.to < to ? whole.to : to, isClosed };
-    const last = days.at(-1);
-    if (last && last.isClosed === isClosed && addDays(last.to, 1) === own.from)
-      days[days.length - 1] = { ...last, to: own.to };
-    else days.push(own);
+    month = addMonths(month, months);
   }
-  return { months, days };
+  return { sums, days };
 }
 
 /** As many days just before a period as it has itself; whole months where it is made of them. */

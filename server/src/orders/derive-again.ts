@@ -5,7 +5,7 @@ import { calendarBook } from '../calendars/index.ts';
 import type { Database } from '../platform/database.ts';
 import { clock } from './tables.ts';
 import { DERIVATION } from './clock-rows.ts';
-import { deriveOrderClocks } from './commands.ts';
+import { deriveOrderClocks } from './order-clocks.ts';
 import { loadOrder } from './loading.ts';
 
 const ORDERS_AT_ONCE = 50;

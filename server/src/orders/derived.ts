@@ -6,16 +6,8 @@ import { calendarBook } from '../calendars/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { differences, type DerivedRows } from '../platform/derived.ts';
 import { visit } from '../upkeep/tables.ts';
-import {
-  clocksSaid,
-  completedOf,
-  deriveOrderClocks,
-  lineColumns,
-  nextDueOf,
-  stateColumns,
-  writeSaid,
-  writeState,
-} from './commands.ts';
+import { completedOf, lineColumns, stateColumns, writeSaid, writeState } from './commands.ts';
+import { clocksSaid, deriveOrderClocks, nextDueOf } from './order-clocks.ts';
 import { addExceptions, exceptionRows } from './exceptions.ts';
 import { loadOrders, nextOrders } from './loading.ts';
 import { clock, orderException, workOrder } from './tables.ts';

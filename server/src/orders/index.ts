@@ -18,7 +18,8 @@ export { factsOfLine, loadOrder, loadOrders, type LoadedOrder, type OrderRow } f
 export { readOrderAs } from './page.ts';
 export { raiseCallIn, raiseFromCall } from './calls.ts';
 export { sayCall, wordsOf } from './say.ts';
-export { deriveOrderClocks, recordActBy, recordActIn, recordOrderAct, type ActAsk } from './commands.ts';
+export { deriveOrderClocks } from './order-clocks.ts';
+export { recordActBy, recordActIn, recordOrderAct, type ActAsk } from './commands.ts';
 export { orderSettings } from './settings.ts';
 export { contactLanguage, tellComing, tellDone, tellOnSite } from './telling.ts';
 export { endingSoon } from './today.ts';

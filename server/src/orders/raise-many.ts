@@ -36,7 +36,7 @@ import { bulkInsert, insertedIds, type Tx } from '../platform/database.ts';
 import { ordersRaised } from '../platform/order-life.ts';
 import { storedClock } from './clock-rows.ts';
 import { keepCourses } from './courses.ts';
-import { nextDueOf } from './commands.ts';
+import { nextDueOf } from './order-clocks.ts';
 import { stamp, writeClocks, type Written } from './raised-clocks.ts';
 import { writeEvents, type Recorded } from './raised-events.ts';
 import { askedOnce, copyForms } from './forms.ts';

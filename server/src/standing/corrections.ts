@@ -1,5 +1,5 @@
 // Corrections of what was told of orders, with what they would change looked at before; and how clocks came to be what they are.
-import { eq, inArray, isNotNull } from 'drizzle-orm';
+import { inArray, isNotNull } from 'drizzle-orm';
 import type { Answer, Asked } from '#api/contract.ts';
 import type { ClockThen, correctOrder, HistoryStep, previewCorrection, readClockHistory } from '#api/corrections.ts';
 import type { OrderId } from '#core/ids.ts';

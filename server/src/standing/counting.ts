@@ -94,15 +94,18 @@ export const countedIn = (of: SummedFor, counted: Counted): SQL =>
 type Narrowed = { readonly only?: readonly number[] | null; readonly amiss?: boolean };
 
 /** Every row of a period, from sums and from days. */
-function rowsOf(of: SummedFor, { months, days }: Pieces, at: CountedAt, narrowed: Narrowed = {}): SQL | null {
+function rowsOf(of: SummedFor, { sums, days }: Pieces, at: CountedAt, narrowed: Narrowed = {}): SQL | null {
   const { only = null, amiss = false } = narrowed;
   const parts = days.map((d) => sql`(${countedIn(of, { days: d, at, only, amiss })})`);
-  if (months.length > 0)
-    parts.push(
-      sql`(select subject_id subject, ${SUMS} from standing_sum where summed_for = ${of}
-        and month in (${listed(months)}) ${amiss ? sql`and amiss > 0` : sql``}
-        ${among(sql`subject_id`, only)} group by subject_id)`,
-    );
+  for (const months of [3, 1] as const) {
+    const own = sums.filter((s) => s.months === months).map((s) => s.month);
+    if (own.length > 0)
+      parts.push(
+        sql`(select subject_id subject, ${SUMS} from standing_sum where summed_for = ${of} and months = ${months}
+          and month in (${listed(own)}) ${amiss ? sql`and amiss > 0` : sql``}
+          ${among(sql`subject_id`, only)} group by subject_id)`,
+      );
+  }
   return parts.length === 0 ? null : sql.join(parts, sql` union all `);
 }
 
@@ -138,7 +141,7 @@ export async function sumsByMonth(
   if (months.length === 0) return new Map();
   const [rows] = (await db.execute(sql`
     select month, met, missed, owed, in_window, declined from standing_sum
-    where summed_for = ${of} and subject_id = ${id} and month in (${listed(months)})`)) as unknown as [
+    where summed_for = ${of} and months = 1 and subject_id = ${id} and month in (${listed(months)})`)) as unknown as [
     (Omit<Row, 'subject'> & { month: LocalDate })[],
   ];
   return new Map(rows.map((r) => [r.month, figuresIn(r)]));

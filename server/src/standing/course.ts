@@ -43,7 +43,7 @@ export async function monthlyFigures(
     months.map(async (month) => {
       if (isSummed(month)) return sums.get(month) ?? NOTHING_COUNTED;
       const days = [{ ...daysOfMonth(month), isClosed: known.get(month)?.isClosed ?? false }];
-      return (await figuresOf(db, of, { months: [], days }, at, [id])).get(id) ?? NOTHING_COUNTED;
+      return (await figuresOf(db, of, { sums: [], days }, at, [id])).get(id) ?? NOTHING_COUNTED;
     }),
   );
   return months.map((month, i) => ({

@@ -2,6 +2,7 @@ import { whenCountsChange } from '../platform/counts-changed.ts';
 import type { Room } from '../room.ts';
 import { summing } from './jobs.ts';
 import { placesFollow } from './merged.ts';
+import { proofRoutes } from './proof-routes.ts';
 import { standingRoutes } from './routes.ts';
 import { changedOn } from './summing.ts';
 
@@ -13,7 +14,7 @@ whenCountsChange(changedOn);
 
 export const standing: Room = {
   name: 'standing',
-  routes: [standingRoutes],
+  routes: [standingRoutes, proofRoutes],
   jobs: [summing],
   placeMerged: placesFollow,
 };

@@ -1,5 +1,5 @@
 // Standing, page by page: for each agreement, customer, site, depot or machine, what needs explaining first.
-import { eq, inArray, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import type { StandingBy, StandingRow } from '#api/standing.ts';
 import type { AgreementId, AssetId, CustomerId, DepotId, LocationId } from '#core/ids.ts';
 import { attainmentShare, complianceShare } from '#core/standing/index.ts';
@@ -92,14 +92,20 @@ async function shown(db: Db, by: StandingBy, counted: readonly Counted[]): Promi
 /** Below which attainment a credit is owed by agreements: the highest threshold of their service levels. */
 async function agreedIn(db: Db, ids: readonly AgreementId[]): Promise<ReadonlyMap<number, number>> {
   if (ids.length === 0) return new Map();
-  const rows = await db
-    .selectDistinct({ id: coverageLine.agreementId, level: serviceLevel.id, pledge: serviceLevel.pledge })
+  const given = await db
+    .selectDistinct({ id: coverageLine.agreementId, levelId: coverageLine.serviceLevelId })
     .from(coverageLine)
-    .innerJoin(serviceLevel, eq(serviceLevel.id, coverageLine.serviceLevelId))
-    .where(inArray(coverageLine.agreementId, [...ids]));
+    .where(and(inArray(coverageLine.agreementId, [...ids]), isNotNull(coverageLine.serviceLevelId)));
+  const levelIds = [...new Set(given.flatMap((g) => g.levelId ?? []))];
+  if (levelIds.length === 0) return new Map();
+  const levels = await db
+    .select({ id: serviceLevel.id, pledge: serviceLevel.pledge })
+    .from(serviceLevel)
+    .where(inArray(serviceLevel.id, levelIds));
   const agreed = new Map<number, number>();
-  for (const { id, pledge } of rows)
-    for (const { below } of pledge?.tiers ?? []) agreed.set(id, Math.max(below, agreed.get(id) ?? 0));
+  for (const { id, levelId } of given)
+    for (const { below } of levels.find((l) => l.id === levelId)?.pledge?.tiers ?? [])
+      agreed.set(id, Math.max(below, agreed.get(id) ?? 0));
   return agreed;
 }
 

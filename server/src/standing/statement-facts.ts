@@ -2,7 +2,7 @@
 import { and, asc, between, eq, inArray, lt } from 'drizzle-orm';
 import { orderNumber } from '#api/shapes.ts';
 import type { PledgeOut } from '#api/standing.ts';
-import type { AgreementId, CustomerId } from '#core/ids.ts';
+import type { CustomerId } from '#core/ids.ts';
 import type { MissCause } from '#core/standing/index.ts';
 import type { Target } from '#core/service-levels/index.ts';
 import { showVisit } from '#core/upkeep/index.ts';
@@ -141,7 +141,7 @@ export async function statementFacts(db: Db, id: CustomerId, period: AskedPeriod
   ]);
   const pledges: { agreement: string; pledge: PledgeOut }[] = [];
   for (const a of own)
-    for (const pledge of await pledgesOf(db, a.id as AgreementId, period))
+    for (const pledge of await pledgesOf(db, a.id, period))
       pledges.push({ agreement: `${a.number} ${a.name}`, pledge });
   return {
     ...{ customer: whose.name, seller: seller?.name ?? '', from: period.from, to: period.to, zone: period.zone },

@@ -4,6 +4,7 @@ import { daysOfMonth, isOver, monthOf, monthsBetween } from '#core/standing/inde
 import { addMonths, asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { leaveJob } from '../platform/jobs.ts';
+import { holds, quarterOf } from './period.ts';
 import { countedIn, type CountedAt } from './counting.ts';
 import { standingMonth, SUMMED_FOR } from './tables.ts';
 
@@ -57,14 +58,14 @@ export async function writeSums(
   for (const of of SUMMED_FOR) {
     const rows: SQL = countedIn(of, { days, at, only: null, amiss: of === 'asset' });
     await tx.db.execute(sql`
-      insert into standing_sum (summed_for, subject_id, month, met, missed, owed, in_window, declined, amiss, changes)
-      select ${of}, subject, ${month}, sum(met), sum(missed), sum(owed), sum(in_window), sum(declined),
+      insert into standing_sum (summed_for, months, month, subject_id, met, missed, owed, in_window, declined, amiss, changes)
+      select ${of}, 1, ${month}, subject, sum(met), sum(missed), sum(owed), sum(in_window), sum(declined),
         sum(missed) + sum(owed) - sum(in_window), ${changes}
       from (${rows}) x group by subject having sum(met + missed + owed + declined) > 0
       on duplicate key update met = values(met), missed = values(missed), owed = values(owed),
         in_window = values(in_window), declined = values(declined), amiss = values(amiss), changes = values(changes)`);
     await tx.db.execute(
-      sql`delete from standing_sum where summed_for = ${of} and month = ${month} and changes <> ${changes}`,
+      sql`delete from standing_sum where summed_for = ${of} and months = 1 and month = ${month} and changes <> ${changes}`,
     );
   }
 }
@@ -96,8 +97,37 @@ async function monthsToSum(db: Db, today: LocalDate): Promise<LocalDate[]> {
     .select()
     .from(standingMonth)
     .where(and(lte(standingMonth.month, today)));
-  const holds = new Set(known.filter((m) => m.closedAt !== null || m.summed === m.changes).map((m) => m.month));
-  return monthsBetween(first, addMonths(today, -1)).filter((m) => isOver(m, today) && !holds.has(m));
+  const held = new Set(known.filter(holds).map((m) => m.month));
+  return monthsBetween(first, addMonths(today, -1)).filter((m) => isOver(m, today) && !held.has(m));
+}
+
+/** Sums the three months of each quarter together whose sums hold and are not together yet. */
+async function sumQuarters(database: Database): Promise<void> {
+  const rows = new Map((await database.db.select().from(standingMonth)).map((r) => [r.month, r]));
+  for (const [month, { quarterSummed }] of rows) {
+    const together = Number(month.slice(5, 7)) % 3 === 1 ? quarterOf(rows, month) : null;
+    if (together === null || together === quarterSummed) continue;
+    const three = [0, 1, 2].map((n) => sql`${addMonths(month, n)}`);
+    await database.transact(async (tx) => {
+      await tx.db.execute(sql`delete from standing_sum where months = 3 and month = ${month}
+        and summed_for in (${sql.join(
+          SUMMED_FOR.map((of) => sql`${of}`),
+          sql`, `,
+        )})`);
+      await tx.db.execute(sql`
+        insert into standing_sum (summed_for, months, month, subject_id, met, missed, owed, in_window, declined, amiss, changes)
+        select summed_for, 3, ${month}, subject_id, sum(met), sum(missed), sum(owed), sum(in_window), sum(declined), sum(amiss), 0
+        from standing_sum where months = 1 and month in (${sql.join(three, sql`, `)})
+          and summed_for in (${sql.join(
+            SUMMED_FOR.map((of) => sql`${of}`),
+            sql`, `,
+          )})
+        group by summed_for, subject_id`);
+      // Summed anew meanwhile, they hold no more: what was put together is of before.
+      await tx.db.execute(sql`update standing_month set quarter_summed = ${together} where month = ${month}
+        and ${together} = (select t from (select sum(summed) t from standing_month where month in (${sql.join(three, sql`, `)})) s)`);
+    }, 'the latest');
+  }
 }
 
 /** Sums the months whose sums do not hold, the newest first; gives how many. */
@@ -108,5 +138,6 @@ export async function sumMonths(database: Database, now: Instant, signal?: Abort
     if (signal?.aborted) break;
     await sumMonth(database, month, { now, today });
   }
+  if (!signal?.aborted) await sumQuarters(database);
   return months.length;
 }

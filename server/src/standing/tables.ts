@@ -16,6 +16,8 @@ export const standingMonth = mysqlTable('standing_month', {
   changes: int().notNull().default(0),
   /** The changes its sums hold; they hold while nothing changed since. */
   summed: int(),
+  /** Of the first of a quarter: what its three months had summed when they were summed together. */
+  quarterSummed: int(),
   closedAt: instantColumn(),
   closedBy: reference<PersonId>(),
   /** Why it was closed although something of it was open. */
@@ -24,13 +26,15 @@ export const standingMonth = mysqlTable('standing_month', {
   adjusted: int(),
 });
 
-/** What was counted in a month for one subject; 0 where there is none. */
+/** What was counted in a month, or the months of a quarter, for one subject; 0 where there is none. */
 export const standingSum = mysqlTable(
   'standing_sum',
   {
     summedFor: mysqlEnum(SUMMED_FOR).notNull(),
-    subjectId: int({ unsigned: true }).notNull(),
+    /** So many months together: one, or the three of a quarter. */
+    months: smallint().notNull(),
     month: dateColumn().notNull(),
+    subjectId: int({ unsigned: true }).notNull(),
     met: int().notNull(),
     missed: int().notNull(),
     owed: int().notNull(),
@@ -42,8 +46,8 @@ export const standingSum = mysqlTable(
     changes: int().notNull(),
   },
   (t) => [
-    primaryKey({ columns: [t.summedFor, t.subjectId, t.month] }),
-    index('standing_sum_amiss').on(t.summedFor, t.month, t.amiss, t.subjectId),
+    primaryKey({ columns: [t.summedFor, t.months, t.month, t.subjectId] }),
+    index('standing_sum_amiss').on(t.summedFor, t.months, t.month, t.amiss, t.subjectId),
   ],
 );
 

@@ -1,6 +1,6 @@
 // The period that standing is asked for: in the address, typed or chosen.
 import { useSearchParams } from 'react-router';
-import { addDays, addMonths, localDateAt, parseLocalDate, type Instant, type LocalDate } from '#core/time/index.ts';
+import { addDays, addMonths, localDateAt, parseLocalDate, type LocalDate } from '#core/time/index.ts';
 import { PeriodField } from '../parts/period-field.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
@@ -21,7 +21,7 @@ export function useAsked(months: number): Asked | null {
   const [params, setParams] = useSearchParams();
   const { data: session } = server.useReadSessionQuery();
   if (!session) return null;
-  const today = localDateAt(reader.zone, session.now as Instant);
+  const today = localDateAt(reader.zone, session.now);
   const typed = {
     from: params.get('from') ?? addMonths(today, -months),
     to: params.get('to') ?? addDays(today, -1),
