@@ -41,28 +41,38 @@ export const readStanding = contract({
   answer: v.object({
     items: v.array(row),
     next: v.nullable(v.string()),
-    total: v.object(figures),
     from: dateOut,
     to: dateOut,
     now: instantNumber,
   }),
 });
+export const readStandingTotal = contract({
+  method: 'GET',
+  path: '/api/standing/total',
+  summary: 'Standing over a period in all, or of one customer, and over the period before, which is as long',
+  room: 'standing',
+  may: OFFICE,
+  reads: ['orders', 'upkeep', 'register'],
+  query: v.object({ ...period, customer: v.optional(idText<CustomerId>()) }),
+  answer: v.object({
+    total: v.object(figures),
+    before: v.object({ from: dateOut, to: dateOut, ...figures }),
+  }),
+});
 export const readStandingBefore = contract({
   method: 'GET',
   path: '/api/standing/before',
-  summary: 'What was counted in the period before, which is as long: in all, and for some of those on a page',
+  summary: 'Attainment in the period before, which is as long, of those on a page',
   room: 'standing',
   may: OFFICE,
   reads: ['orders', 'upkeep', 'register'],
   query: v.object({
-    ...{ ...period, by, customer: v.optional(idText<CustomerId>()) },
+    ...{ ...period, by },
     /** At most a page of them, with commas between. */
     ids: v.optional(v.pipe(v.string(), v.regex(/^(\d{1,10}(,\d{1,10}){0,199})?$/, 'Name up to 200 by their ids.')), ''),
   }),
   answer: v.object({
-    ...{ from: dateOut, to: dateOut },
-    total: v.object(figures),
-    /** Attainment by id; null: no promise fell due. */
+    /** By id; null: no promise fell due. */
     attainment: v.record(v.string(), v.nullable(v.number())),
   }),
 });

@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Answer as AnswerOf } from '#api/contract.ts';
 import type { previewCorrection, readClockHistory } from '#api/corrections.ts';
 import type { OrderPage } from '#api/orders.ts';
-import type { readStanding } from '#api/standing.ts';
+import type { readStandingTotal } from '#api/standing.ts';
 import type { readAdjustments } from '#api/standing-months.ts';
 import { rebuild } from '../src/platform/derived.ts';
 import { ROOMS } from '../src/rooms.ts';
@@ -121,7 +121,7 @@ describe('a correction', () => {
     const eventId = await arrivalOf(id);
     must(await manager('POST', '/api/standing/months/close', { month: '2026-10-01', reason: 'measured' }));
     const october = async () =>
-      must(await call<AnswerOf<typeof readStanding>>('GET', '/api/standing?from=2026-10-01&to=2026-10-31&by=agreement'))
+      must(await call<AnswerOf<typeof readStandingTotal>>('GET', '/api/standing/total?from=2026-10-01&to=2026-10-31'))
         .total;
     const closed = await october();
     const ask = { eventId, to: at('11:30', '2026-10-20') };

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import fc from 'fast-check';
 import { beforeAll, afterAll, describe, expect, it } from 'vitest';
 import type { Answer as AnswerOf } from '#api/contract.ts';
-import type { readStanding } from '#api/standing.ts';
+import type { readStanding, readStandingTotal } from '#api/standing.ts';
 import type { readAdjustments, readStandingMonths } from '#api/standing-months.ts';
 import { adjustClosed, sumMonths } from '../src/standing/index.ts';
 import { closedCount, standingMonth } from '../src/tables.ts';
@@ -36,10 +36,12 @@ beforeAll(async () => {
 });
 afterAll(() => built.house.close());
 
-const october = async () =>
-  must(
-    await manager<AnswerOf<typeof readStanding>>('GET', `/api/standing?from=${OCTOBER[0]}&to=${OCTOBER[1]}&by=asset`),
-  );
+const inOctober = async <T>(path: string): Promise<T> =>
+  must(await manager<T>('GET', `/api/standing${path}from=${OCTOBER[0]}&to=${OCTOBER[1]}`));
+const october = async () => ({
+  ...(await inOctober<AnswerOf<typeof readStanding>>('?by=asset&')),
+  total: (await inOctober<AnswerOf<typeof readStandingTotal>>('/total?')).total,
+});
 const close = (month: string, reason = '', who = manager) =>
   who('POST', '/api/standing/months/close', { month, reason });
 const found = async () =>

@@ -78,6 +78,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/standing': ['agreement', 'asset', 'site', 'customer', 'depot'].map(
       (by) => `from=2026-10-01&to=2026-12-01&by=${by}`,
     ),
+    '/api/standing/total': ['from=2026-10-01&to=2026-12-01'],
     '/api/standing/before': [
       'from=2026-10-01&to=2026-12-01&by=agreement&ids=1',
       'from=2026-10-01&to=2026-12-01&by=asset&ids=1,2',

@@ -38,39 +38,37 @@ export const standingRoutes = fp<{ house: House }>(
       const { query } = asking;
       const period = periodOf(asking);
       const limit = query.limit ?? PAGE;
-      const whose = query.customer === undefined ? ALL : ({ of: 'customer', id: query.customer } as const);
       const within = withinCustomer(query.by, query.customer);
-      const [rows, total] = await Promise.all([
-        standingPage(db, query.by, period, { after: toldAfter(query.after), limit: limit + 1, within }),
-        standingTotal(db, period, whose),
-      ]);
+      const rows = await standingPage(db, query.by, period, {
+        ...{ after: toldAfter(query.after), limit: limit + 1, within },
+      });
       const items = rows.slice(0, limit);
       const last = items.at(-1);
       const told = rows.length > limit && last ? toldOf(last) : null;
       return {
         items,
         next: told && `${told.amiss}-${told.id}`,
-        total,
         from: period.from,
         to: period.to,
         now: period.now,
       };
     });
 
-    serve(app, house, contracts.readStandingBefore, async (asking) => {
-      const { query } = asking;
+    serve(app, house, contracts.readStandingTotal, async (asking) => {
+      const { customer } = asking.query;
       const period = periodOf(asking);
       const earlier = { ...period, ...periodBefore(period) };
-      const whose = query.customer === undefined ? ALL : ({ of: 'customer', id: query.customer } as const);
-      const ids = query.ids === '' ? [] : query.ids.split(',').map(Number);
-      const [total, figures] = await Promise.all([
-        standingTotal(db, earlier, whose),
-        figuresIn(db, query.by, ids, earlier),
-      ]);
-      return {
-        ...{ from: earlier.from, to: earlier.to, total },
-        attainment: Object.fromEntries([...figures].map(([id, n]) => [String(id), attainmentShare(n)])),
-      };
+      const whose = customer === undefined ? ALL : ({ of: 'customer', id: customer } as const);
+      const [total, before] = await Promise.all([standingTotal(db, period, whose), standingTotal(db, earlier, whose)]);
+      return { total, before: { ...before, from: earlier.from, to: earlier.to } };
+    });
+
+    serve(app, house, contracts.readStandingBefore, async (asking) => {
+      const { by, ids } = asking.query;
+      const period = periodOf(asking);
+      const named = ids === '' ? [] : ids.split(',').map(Number);
+      const figures = await figuresIn(db, by, named, { ...period, ...periodBefore(period) });
+      return { attainment: Object.fromEntries([...figures].map(([id, n]) => [String(id), attainmentShare(n)])) };
     });
 
     serve(app, house, contracts.standingDetail, async (asking) => {

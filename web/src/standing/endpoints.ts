@@ -12,6 +12,7 @@ export const standingApi = server.injectEndpoints({
     readDerivations: read(build, readDerivations),
     readReliability: read(build, readReliability),
     standingDetail: read(build, standing.standingDetail),
+    readStandingTotal: read(build, standing.readStandingTotal),
     readStandingBefore: read(build, standing.readStandingBefore),
     readStandingCourse: read(build, standing.readStandingCourse),
     readStandingMonths: read(build, months.readStandingMonths),

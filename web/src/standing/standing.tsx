@@ -1,7 +1,7 @@
 // Standing: were we in time, was upkeep done inside its window; what needs explaining first, and each figure with what stands behind it.
 import { Link } from 'react-router';
 import type { Answer } from '#api/contract.ts';
-import { STANDING_BY, type readStanding, type readStandingBefore, type StandingBy } from '#api/standing.ts';
+import { STANDING_BY, type readStandingTotal, type StandingBy } from '#api/standing.ts';
 import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';
 import { plural, sayDate, sayShare } from '../parts/words.ts';
 import { Pager, usePages } from '../parts/pager.tsx';
@@ -20,8 +20,7 @@ const SAID_BY: Readonly<Record<StandingBy, string>> = {
   ...{ agreement: 'agreement', customer: 'customer', site: 'site', depot: 'depot', asset: 'machine' },
 };
 
-type Answered = Answer<typeof readStanding>;
-type Earlier = Answer<typeof readStandingBefore> | undefined;
+type Totals = Answer<typeof readStandingTotal>;
 
 const Before = ({ now, before }: { now: number | null; before: number | null }) =>
   now === null || before === null ? null : (
@@ -30,8 +29,7 @@ const Before = ({ now, before }: { now: number | null; before: number | null }) 
     </div>
   );
 
-function Total({ total, earlier }: { total: Answered['total']; earlier: Earlier }) {
-  const before = earlier?.total;
+function Total({ total, before }: Totals) {
   return (
     <dl className="mt-4 flex gap-12 border-y border-hairline py-3">
       <div>
@@ -40,18 +38,16 @@ function Total({ total, earlier }: { total: Answered['total']; earlier: Earlier 
           {total.attainment === null
             ? 'no promise fell due'
             : `promises met, ${total.met} of ${total.met + total.missed}`}
-          <Before now={total.attainment} before={before?.attainment ?? null} />
+          <Before now={total.attainment} before={before.attainment} />
         </dt>
       </div>
       <div>
         <dd className={`figure ${total.missed > 0 ? 'text-missed' : ''}`}>{total.missed}</dd>
         <dt className="quiet">
           promises missed
-          {earlier && (
-            <div>
-              {earlier.total.missed} from {sayDate(earlier.from)} to {sayDate(earlier.to)}
-            </div>
-          )}
+          <div>
+            {before.missed} from {sayDate(before.from)} to {sayDate(before.to)}
+          </div>
         </dt>
       </div>
       <div>
@@ -60,7 +56,7 @@ function Total({ total, earlier }: { total: Answered['total']; earlier: Earlier 
           {total.compliance === null
             ? 'no window ended'
             : `upkeep in window, ${total.inWindow} of ${total.owed} visits`}
-          <Before now={total.compliance} before={before?.compliance ?? null} />
+          <Before now={total.compliance} before={before.compliance} />
         </dt>
       </div>
     </dl>
@@ -137,18 +133,21 @@ function Page({ asked, period }: { asked: Asked; period: Period }) {
   const pages = usePages();
   const { after } = pages;
   const ask = { ...period, by, ...(customer !== null && { customer }) };
+  const totals = standingApi.useReadStandingTotalQuery({
+    query: { ...period, ...(customer !== null && { customer }) },
+  });
   const query = standingApi.useReadStandingQuery({ query: { ...ask, ...(after && { after }) } });
   const ids = (query.data?.items ?? []).map((r) => r.id).join(',');
   // What is compared comes a moment later: nobody waits for it to see what is.
   const { currentData: earlier } = standingApi.useReadStandingBeforeQuery(
-    { query: { ...ask, ids } },
+    { query: { ...period, by, ids } },
     { skip: query.data === undefined },
   );
   return (
     <Waiting query={{ ...query, data: query.error ? undefined : query.data }}>
-      {({ items, total, now, next }) => (
+      {({ items, now, next }) => (
         <>
-          <Total total={total} earlier={earlier} />
+          {totals.currentData && <Total {...totals.currentData} />}
           <Found period={period} />
           {items.length === 0 ? (
             <p className="py-6">
