@@ -219,6 +219,7 @@ it('assets of the version before facts are taken over as they stand', async () =
     { what: 'courses of finished orders', seen: 0, differing: [] },
     { what: 'stock of parts in stores', seen: 0, differing: [] },
     { what: 'needs of parts', seen: 0, differing: [] },
+    { what: 'standing months', seen: 0, differing: [] },
   ]);
   await database.close();
 });

@@ -5,8 +5,11 @@ import { beforeAll, afterAll, describe, expect, it } from 'vitest';
 import type { Answer as AnswerOf } from '#api/contract.ts';
 import type { readStanding, readStandingTotal } from '#api/standing.ts';
 import type { readAdjustments, readStandingMonths } from '#api/standing-months.ts';
+import { eq } from 'drizzle-orm';
+import { rebuild } from '../src/platform/derived.ts';
+import { ROOMS } from '../src/rooms.ts';
 import { adjustClosed, sumMonths } from '../src/standing/index.ts';
-import { closedCount, standingMonth } from '../src/tables.ts';
+import { closedCount, standingMonth, standingSum } from '../src/tables.ts';
 import { agreementInForce, buildWorld, must, openHouse, type Caller } from './house.ts';
 import { asLocalDate } from '#core/time/index.ts';
 import {
@@ -151,5 +154,22 @@ describe('closing a month', () => {
     expect(now.length).toBeGreaterThan(before);
     const newest = now.slice(0, now.length - before);
     expect(newest.map((a) => a.before !== null).sort()).toEqual([...newest.map((a) => a.after === null)].sort());
+  });
+
+  it('its sums and those of open months are what they are the sums of; what is not is found and put right', async () => {
+    const { database, now } = built.house;
+    await sumMonths(database, now);
+    const months = ROOMS.flatMap((room) => room.derived ?? []).filter((k) => k.what === 'standing months');
+    const look = (mend: boolean) => rebuild(database, months, now, mend);
+    expect(await look(false)).toMatchObject([{ what: 'standing months', differing: [] }]);
+    const rows = await database.db.select().from(standingSum);
+    await database.db.update(standingSum).set({ missed: 99 }).where(eq(standingSum.summedFor, 'agreement'));
+    await database.db.delete(standingSum).where(eq(standingSum.summedFor, 'asset'));
+    const found = (await look(true))[0]?.differing.join('; ');
+    expect(found).toContain('of agreement are not what is counted');
+    expect(found).toContain('of asset are not what is counted');
+    expect(await look(false)).toMatchObject([{ differing: [] }]);
+    const keyed = (all: typeof rows) => all.map(({ changes: _, ...row }) => JSON.stringify(row)).sort();
+    expect(keyed(await database.db.select().from(standingSum))).toEqual(keyed(rows));
   });
 });

@@ -1,5 +1,6 @@
 import { whenCountsChange } from '../platform/counts-changed.ts';
 import type { Room } from '../room.ts';
+import { standingDerived } from './derived.ts';
 import { summing } from './jobs.ts';
 import { placesFollow } from './merged.ts';
 import { proofRoutes } from './proof-routes.ts';
@@ -16,5 +17,6 @@ export const standing: Room = {
   name: 'standing',
   routes: [standingRoutes, proofRoutes],
   jobs: [summing],
+  derived: [standingDerived],
   placeMerged: placesFollow,
 };
