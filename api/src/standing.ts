@@ -107,6 +107,15 @@ const pledge = v.object({
   tiers: v.array(v.object({ below: v.number(), credit: v.number() })),
   cap: v.nullable(v.number()),
   credit: v.number(),
+  /** To the end of a period that goes on; null: it is over, or no credit is agreed. */
+  forecast: v.nullable(
+    v.object({
+      /** Promises still to fall due by the pace so far. */
+      toCome: v.number(),
+      /** The nearest tier that is not reached, and how many more misses reach it; null: not even all of them. */
+      next: v.nullable(v.object({ below: v.number(), credit: v.number(), misses: v.nullable(v.number()) })),
+    }),
+  ),
   fee: v.number(),
   amount: v.number(),
   currency: v.string(),

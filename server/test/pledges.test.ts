@@ -120,5 +120,8 @@ describe('an agreement with a pledge', () => {
     expect(pledged.availability).toMatchObject({ target: 9990, downMinutes: 360, machines: 2 });
     expect(pledged.availability?.share).toBeCloseTo((2 * days - 6) / (2 * days), 10);
     expect(await read('2026-10-01', '2026-10-31')).toMatchObject({ attainment: null, credit: 0, amount: 0 });
+    // Of November 78 % are over: half a promise more is to come by the pace of two so far.
+    expect(pledged.forecast).toBeNull();
+    expect((await read('2026-11-01', '2026-11-30')).forecast).toMatchObject({ toCome: 1 });
   });
 });

@@ -10,6 +10,9 @@ import {
   attainmentShare,
   availabilityOf,
   downtimeWithin,
+  forecastOf,
+  type Attainment,
+  type CountedClock,
   type Days,
   type Outage,
 } from '#core/standing/index.ts';
@@ -131,15 +134,32 @@ export async function pledging(db: Db, ids: readonly AgreementId[]): Promise<Set
   return new Set(rows.map((r) => r.id));
 }
 
+/** What is to come in a period that goes on, and how many more misses the next tier is away. */
+function forecastIn(
+  kept: Attainment,
+  clocks: readonly CountedClock[],
+  { tiers }: Pledge,
+  { from, to }: { readonly from: Instant; readonly to: Instant },
+  now: Instant,
+): PledgeOut['forecast'] {
+  const known = clocks.filter((c) => c.state === 'running' && (c.dueAt ?? 0) >= now).length;
+  const passed = Math.max(0, (now - from) / (to - from));
+  const { toCome, tiers: open } = forecastOf(kept, passed, known, tiers);
+  const [next] = open;
+  return { toCome, next: next ? { ...next.tier, misses: next.misses } : null };
+}
+
 export async function pledgesOf(db: Db, id: AgreementId, period: AskedPeriod): Promise<PledgeOut[]> {
   const [row] = await db.select().from(agreement).where(eq(agreement.id, id));
   if (!row) refuse('not-found', 'That agreement does not exist.', 'agreement');
-  const reach = await reachOf(db, id, row.customerId, (l) => holdsOn({ from: l.termFrom, to: l.termTo }, period.to));
+  // Of a period that goes on, what holds today.
+  const on = period.to < period.today ? period.to : period.today;
+  const reach = await reachOf(db, id, row.customerId, (l) => holdsOn({ from: l.termFrom, to: l.termTo }, on));
   const machinesOf = new Map<ServiceLevelId, Set<AssetId>>();
   for (const { line, assetIds } of reach)
     if (line.serviceLevelId !== null)
       machinesOf.set(line.serviceLevelId, new Set([...(machinesOf.get(line.serviceLevelId) ?? []), ...assetIds]));
-  const levels = (await serviceLevelsOf(db, [...machinesOf.keys()], period.to)).filter((l) => l.pledge);
+  const levels = (await serviceLevelsOf(db, [...machinesOf.keys()], on)).filter((l) => l.pledge);
   if (levels.length === 0) return [];
   const all = instantsOf(period);
   // Nothing can have been down in days to come.
@@ -154,7 +174,9 @@ export async function pledgesOf(db: Db, id: AgreementId, period: AskedPeriod): P
   return levels.flatMap((level): PledgeOut[] => {
     const pledge = level.pledge;
     if (!pledge || (pledge.tiers.length === 0 && pledge.availability === null)) return [];
-    const share = attainmentShare(attainmentOf(clocks.get(level.id) ?? [], counted, period.now));
+    const own = clocks.get(level.id) ?? [];
+    const kept = attainmentOf(own, counted, period.now);
+    const share = attainmentShare(kept);
     const credit = creditOf(pledge, share);
     return [
       {
@@ -163,6 +185,8 @@ export async function pledgesOf(db: Db, id: AgreementId, period: AskedPeriod): P
         tiers: [...pledge.tiers],
         cap: pledge.cap,
         credit,
+        forecast:
+          all.to > period.now && pledge.tiers.length > 0 ? forecastIn(kept, own, pledge, all, period.now) : null,
         fee,
         amount: creditAmount(fee, credit),
         currency: row.currency,

@@ -8,6 +8,7 @@ import { agreement, coverageLine } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
 import { depot } from '../depots/tables.ts';
+import { refuse } from '../platform/refuse.ts';
 import { location } from '../places/tables.ts';
 import { serviceLevel } from '../service-levels/tables.ts';
 import {
@@ -112,12 +113,13 @@ async function agreedIn(db: Db, ids: readonly AgreementId[]): Promise<ReadonlyMa
 const amissOf = (r: Figures): number => r.missed + r.owed - r.inWindow;
 const isCounted = (r: Figures): boolean => r.met + r.missed + r.owed + r.declined > 0;
 
-/** Only a customer’s own; of subjects that have one. */
+/** Only a customer’s own. Refused: of sites and depots, which several customers may share. */
 export function withinCustomer(by: StandingBy, id: CustomerId | undefined): Within {
   if (id === undefined) return EVERYBODY;
   if (by === 'asset') return (subject) => sql`${subject} in (select id from asset where customer_id = ${id})`;
   if (by === 'agreement') return (subject) => sql`${subject} in (select id from agreement where customer_id = ${id})`;
-  return (subject) => sql`${subject} = ${by === 'customer' ? id : -1}`;
+  if (by === 'customer') return (subject) => sql`${subject} = ${id}`;
+  refuse('unsupported', 'Sites and depots are of several customers; ask for agreements or machines.', 'customer');
 }
 
 export type PageAsk = { readonly after: Told | null; readonly limit: number; readonly within?: Within };

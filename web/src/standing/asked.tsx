@@ -60,10 +60,16 @@ export function UsualPeriods({ asked: { today, set } }: { asked: Asked }) {
       <button className="act" onClick={() => set({ from: addMonths(month, -1), to: addDays(month, -1) })}>
         last month
       </button>
+      <button className="act" onClick={() => set({ from: month, to: addDays(addMonths(month, 1), -1) })}>
+        this month
+      </button>
       <button className="act" onClick={() => set({ from: addMonths(today, -3), to: yesterday })}>
         last 3 months
       </button>
-      <button className="act" onClick={() => set({ from: `${today.slice(0, 4)}-01-01`, to: today })}>
+      <button
+        className="act"
+        onClick={() => set({ from: `${today.slice(0, 4)}-01-01`, to: `${today.slice(0, 4)}-12-31` })}
+      >
         this year
       </button>
       <button className="act" onClick={() => set({ from: addMonths(today, -12), to: yesterday })}>

@@ -7,6 +7,19 @@ import { plural, sayMinutes, sayShare } from '../parts/words.ts';
 
 const percentOf = (hundredths: number): string => `${hundredths / 100} %`;
 
+/** What is still to come: how many more misses cost the next tier. */
+function Forecast({ forecast: { toCome, next } }: { forecast: NonNullable<PledgeOut['forecast']> }) {
+  if (next === null) return <span className="text-missed">the highest credit is reached</span>;
+  if (next.misses === null)
+    return <span className="quiet">{plural(toCome, 'promise')} to come, no further credit by them</span>;
+  return (
+    <>
+      {plural(next.misses, 'more miss', 'more misses')} of some {toCome} to come {next.misses === 1 ? 'costs' : 'cost'}{' '}
+      {percentOf(next.credit)}
+    </>
+  );
+}
+
 /** What the service levels pledged and what is owed for it. */
 export function Pledges({ pledges }: { pledges: PledgeOut[] }) {
   return (
@@ -18,6 +31,7 @@ export function Pledges({ pledges }: { pledges: PledgeOut[] }) {
             <th>Service level</th>
             <th>Promises met</th>
             <th>Credit owed</th>
+            <th>To its end</th>
             <th>Availability</th>
           </tr>
         </thead>
@@ -47,6 +61,7 @@ export function Pledges({ pledges }: { pledges: PledgeOut[] }) {
                   </>
                 )}
               </td>
+              <td>{p.forecast && <Forecast forecast={p.forecast} />}</td>
               <td>
                 {p.availability === null ? (
                   <span className="quiet">none agreed</span>

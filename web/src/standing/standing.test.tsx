@@ -48,6 +48,7 @@ const VISIT = {
 const PLEDGE = {
   ...{ serviceLevel: 'Cold storage', attainment: 0.9, tiers: [{ below: 9500, credit: 500 }], cap: 1000, credit: 500 },
   ...{ fee: 250_000, amount: 12_500, currency: 'EUR', availability: null },
+  forecast: { toCome: 12, next: { below: 9000, credit: 1000, misses: 2 } },
 };
 
 let house: TestHouse;
@@ -116,6 +117,7 @@ describe('standing', () => {
     expect(pledged.getByText('EUR 125.00')).toBeDefined();
     expect(pledged.getByText(/5 % of the fee for the period, 2,500\.00/)).toBeDefined();
     expect(pledged.getByText('none agreed')).toBeDefined();
+    expect(pledged.getByText('2 more misses of some 12 to come cost 10 %')).toBeDefined();
   });
 
   it('of another period is asked for by a button, typed days or by asset, from the first page again', async () => {
@@ -123,18 +125,18 @@ describe('standing', () => {
     await user.click(await screen.findByRole('button', { name: 'Next' }));
     expect(await screen.findByRole('row', { name: /AG-2003/ })).toBeDefined();
     await user.click(press('this year'));
-    await waitFor(() => expect(period()).toEqual(['2026-01-01', '2026-11-24']));
+    await waitFor(() => expect(period()).toEqual(['2026-01-01', '2026-12-31']));
     expect(asked.at(-1)?.get('after')).toBeNull();
     await user.selectOptions(screen.getByLabelText('For each'), 'asset');
     await waitFor(() => expect(asked.at(-1)?.get('by')).toBe('asset'));
-    expect(period()).toEqual(['2026-01-01', '2026-11-24']);
+    expect(period()).toEqual(['2026-01-01', '2026-12-31']);
     const from = screen.getByLabelText(/^From/);
     await user.clear(from);
     await user.type(from, '1 mar');
     await user.tab();
-    await waitFor(() => expect(period()).toEqual(['2026-03-01', '2026-11-24']));
+    await waitFor(() => expect(period()).toEqual(['2026-03-01', '2026-12-31']));
     expect(screen.getByRole('link', { name: 'CSV' }).getAttribute('href')).toBe(
-      '/api/standing.csv?from=2026-03-01&to=2026-11-24&by=asset',
+      '/api/standing.csv?from=2026-03-01&to=2026-12-31&by=asset',
     );
   });
 
