@@ -37,6 +37,7 @@ test('a month is closed; an arrival of it is corrected, and what that makes is t
   await page.getByRole('button', { name: /Carmen Rioboo/ }).click();
   await page.goto(`${house.address}/standing/months?from=2026-11-01&to=2026-11-24`);
   const september = page.getByRole('row', { name: /^Sep 2026/ });
+  await expect(september).toBeVisible();
   const before = await september.getByRole('cell').allTextContents();
   await page.getByRole('button', { name: 'Close Oct 2026…' }).click();
   const dialog = page.getByRole('dialog', { name: 'Close Oct 2026' });
@@ -60,6 +61,7 @@ test('a month is closed; an arrival of it is corrected, and what that makes is t
   await expect(acts).toContainText('the arrival corrected: the list was of another day');
   await page.goto(`${house.address}/standing/months?from=2026-11-01&to=2026-11-24`);
   await expect(page.getByRole('region', { name: 'Found since months were closed' }).getByRole('row')).toHaveCount(3);
+  await expect(september).toBeVisible();
   const after = await september.getByRole('cell').allTextContents();
   expect(after.slice(0, -1)).toEqual(before.slice(0, -1));
 });

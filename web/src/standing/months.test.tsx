@@ -28,8 +28,8 @@ const FOUND = {
 let house: TestHouse;
 const begin = (role: 'manager' | 'coordinator', next: object | null): void => {
   house = testHouse(NOW, role);
-  house.answer(readStandingMonths, () => ({ months: [month('10'), month('09', CLOSED)], next }) as never);
-  house.answer(readAdjustments, () => ({ items: [FOUND], isCut: false }) as never);
+  house.answer(readStandingMonths, () => ({ months: [month('10'), month('09', CLOSED)], next }));
+  house.answer(readAdjustments, () => ({ items: [FOUND], isCut: false }));
 };
 afterEach(cleanup);
 
@@ -107,11 +107,12 @@ describe('a correction', () => {
   });
   const openHistory = (role: 'manager' | 'coordinator') => {
     house = testHouse(NOW, role);
-    house.answer(readClockHistory, () => ({ now: NOW, zone: 'Europe/Lisbon', items: [STEP, TAKEN_BACK] }) as never);
-    house.answer(
-      previewCorrection,
-      () => ({ clocksBefore: [clockOf('missed')], clocksAfter: [clockOf('met')], closedMonths: closed }) as never,
-    );
+    house.answer(readClockHistory, () => ({ now: NOW, zone: 'Europe/Lisbon', items: [STEP, TAKEN_BACK] }));
+    house.answer(previewCorrection, () => ({
+      clocksBefore: [clockOf('missed')],
+      clocksAfter: [clockOf('met')],
+      closedMonths: closed,
+    }));
     return house.open(<ClockHistory id="1421" />);
   };
 

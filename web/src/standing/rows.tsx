@@ -17,7 +17,7 @@ function ShareBar({ share }: { share: number | null }) {
 }
 
 const NAMES: Readonly<Record<StandingBy, string>> = {
-  ...{ agreement: 'Agreement', customer: 'Customer', site: 'Site', depot: 'Depot', asset: 'Machine' },
+  ...{ agreement: 'Agreement', customer: 'Customer', site: 'Site', depot: 'Depot', asset: 'Asset' },
 };
 
 /** Where a subject has a page of its own. */

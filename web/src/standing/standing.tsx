@@ -16,10 +16,6 @@ import { StandingParts } from './parts.tsx';
 import { columnsBy, sayPoints } from './rows.tsx';
 import { StatementFile } from './statement.tsx';
 
-const SAID_BY: Readonly<Record<StandingBy, string>> = {
-  ...{ agreement: 'agreement', customer: 'customer', site: 'site', depot: 'depot', asset: 'machine' },
-};
-
 type Totals = Answer<typeof readStandingTotal>;
 
 const Before = ({ now, before }: { now: number | null; before: number | null }) =>
@@ -74,7 +70,7 @@ function Head({ asked, by, customer }: { asked: Asked; by: StandingBy; customer:
         <select className="box-select w-36" value={by} onChange={(e) => asked.set({ by: e.target.value })}>
           {STANDING_BY.map((each) => (
             <option key={each} value={each}>
-              {SAID_BY[each]}
+              {each}
             </option>
           ))}
         </select>
