@@ -115,7 +115,7 @@ export function Course({ by, id, period }: { by: StandingBy | 'all'; id?: number
             <Months months={months} />
           </section>
           <section aria-label="Why promises were missed">
-            <h2>Why promises were missed</h2>
+            <h2>Why promises were missed, as is known now</h2>
             <Causes causes={causes} />
           </section>
         </>

@@ -116,8 +116,8 @@ function Found({ period }: { period: Period }) {
       <Link className="link-ink" to={`/standing/months?${new URLSearchParams(period).toString()}`}>
         {data.isCut ? 'More than 200 adjustments' : plural(data.items.length, 'adjustment')}
       </Link>{' '}
-      of months closed before {data.items.length === 1 && !data.isCut ? 'was' : 'were'} found in this period; they are
-      not counted in it.
+      of closed months {data.items.length === 1 ? 'was' : 'were'} found in this period and{' '}
+      {data.items.length === 1 ? 'is' : 'are'} not counted in it.
     </p>
   );
 }
