@@ -2,3 +2,4 @@
 export * from './calendar.ts';
 export * from './working-days.ts';
 export * from './working-time.ts';
+export * from './year.ts';

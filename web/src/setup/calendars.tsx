@@ -12,6 +12,7 @@ import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import type { LocalDate } from '#core/time/index.ts';
+import { CalendarYear } from './calendar-year.tsx';
 import { EditableList } from './editable-list.tsx';
 import { readSpans, saySpans } from './spans.ts';
 
@@ -19,8 +20,8 @@ type ClosedDay = { date: string; name: string; holiday?: boolean };
 const NEW_DAY = { date: '', name: '', holiday: true } as const satisfies ClosedDay;
 type Typed = Pick<CalendarIn, 'name' | 'zone' | 'closed' | 'extraOpen'> & { weekly: string[] };
 
-const typedOf = (c: CalendarOut | null, zone: string): Typed => ({
-  name: c?.name ?? '',
+const typedOf = (c: CalendarOut | null, zone: string, isCopy: boolean): Typed => ({
+  name: c === null ? '' : isCopy ? `${c.name}, copy` : c.name,
   zone: c?.zone ?? zone,
   weekly: c ? c.weekly.map(saySpans) : WEEKDAYS.map((_, i) => (i < 5 ? '09:00-18:00' : '')),
   closed: c?.closed.map((d) => ({ ...d })) ?? [],
@@ -168,27 +169,90 @@ function ClosedDays({ today }: { today: LocalDate }) {
   );
 }
 
+type ExtraDay = Typed['extraOpen'][number];
+const NO_EXTRA = { date: '', name: '', hours: '' } as const;
+
+/** Days with hours of their own, whatever the week says. */
+function ExtraDays() {
+  const [day, setDay] = useState<{ date: string; name: string; hours: string }>(NO_EXTRA);
+  const spans = readSpans(day.hours);
+  const isUnread = day.hours !== '' && (spans === null || spans.length === 0);
+  return (
+    <Wire<ExtraDay[]> name="extraOpen">
+      {({ value: extra, change, error }) => (
+        <section>
+          <h2>Days with hours of their own, {extra.length}</h2>
+          <div className="mt-1 max-h-40 overflow-y-auto">
+            {extra.map((d) => (
+              <p key={d.date} className="flex gap-2 border-b border-hairline py-0.5">
+                <span className="w-36 tabular-nums">{sayDate(d.date as LocalDate)}</span>
+                <span className="w-44 tabular-nums">{saySpans(d.spans)}</span>
+                <span className="flex-1 truncate">{d.name}</span>
+                <button
+                  type="button"
+                  className="quiet link-ink"
+                  aria-label={`Remove hours of ${d.date}`}
+                  onClick={() => change(extra.filter((x) => x.date !== d.date))}
+                >
+                  remove
+                </button>
+              </p>
+            ))}
+          </div>
+          <div className="mt-2 flex items-end gap-2">
+            <DateField label="On this day" value={day.date} onChange={(date) => setDay({ ...day, date })} />
+            <TextField
+              label="Open"
+              value={day.hours}
+              onChange={(hours) => setDay({ ...day, hours })}
+              error={isUnread ? 'Write it as 09:00-18:00.' : undefined}
+            />
+            <TextField label="What for" value={day.name} onChange={(name) => setDay({ ...day, name })} />
+            <button
+              type="button"
+              className="act"
+              disabled={!day.date || !spans || spans.length === 0}
+              onClick={() => {
+                const kept = extra.filter((x) => x.date !== day.date);
+                const next = [...kept, { date: day.date, name: day.name, spans: spans ?? [] }];
+                change(next.sort((a, b) => (a.date < b.date ? -1 : 1)));
+                setDay(NO_EXTRA);
+              }}
+            >
+              Add these hours
+            </button>
+          </div>
+          {error && <p className="text-missed">✕ {error}</p>}
+        </section>
+      )}
+    </Wire>
+  );
+}
+
 function CalendarForm({
   calendar,
   today,
   zone,
   onDone,
+  isCopy = false,
 }: {
   calendar: CalendarOut | null;
+  /** Another one, with what this one has to begin with. */
+  isCopy?: boolean;
   today: LocalDate;
   zone: string;
   onDone: () => void;
 }) {
   const [add] = setupApi.useAddCalendarMutation();
   const [change] = setupApi.useChangeCalendarMutation();
-  const form = useWireForm({ body: typedCalendar }, typedOf(calendar, zone));
+  const form = useWireForm({ body: typedCalendar }, typedOf(calendar, zone, isCopy));
   return (
     <WireForm<Typed, unknown>
       form={form}
       name="Calendar"
       save="Save the calendar"
       send={(typed, seen) =>
-        calendar
+        calendar && !isCopy
           ? change({
               params: { id: String(calendar.id) },
               body: { ...bodyOf(typed), version: seen ?? calendar.version },
@@ -205,6 +269,8 @@ function CalendarForm({
       </div>
       <Week />
       <ClosedDays today={today} />
+      <ExtraDays />
+      <CalendarYear typed={bodyOf(form.watch())} from={Number(today.slice(0, 4))} />
       <p className="quiet">
         Public holidays are proposed by the package date-holidays (ISC, data CC-BY-3.0); clocks and visits read only the
         list kept here.
@@ -224,8 +290,15 @@ export function Calendars() {
           adding={addCalendar}
           add="Add a calendar"
           empty="No calendar yet. Targets in working time and moved due dates need one."
-          form={(calendar, done) => (
-            <CalendarForm calendar={calendar} today={reference.today} zone={reference.zone} onDone={done} />
+          copying
+          form={(calendar, done, isCopy) => (
+            <CalendarForm
+              calendar={calendar}
+              today={reference.today}
+              zone={reference.zone}
+              onDone={done}
+              isCopy={isCopy}
+            />
           )}
           columns={[
             { id: 'name', head: 'Name', value: (c) => c.name },

@@ -12,6 +12,7 @@ export function EditableList<T extends { readonly id: number }>({
   adding,
   form,
   columns,
+  copying = false,
 }: {
   items: readonly T[];
   /** Names the list where its columns are kept and its file. */
@@ -21,32 +22,41 @@ export function EditableList<T extends { readonly id: number }>({
   empty: string;
   /** What adds to the list; whoever may call it may change it too. */
   adding: AnyContract;
-  form: (item: T | null, done: () => void) => ReactNode;
+  form: (item: T | null, done: () => void, isCopy: boolean) => ReactNode;
   columns: readonly Column<T>[];
+  /** Another may begin with what one has. */
+  copying?: boolean;
 }) {
   const may = useReader().may(adding);
-  const [editing, setEditing] = useState<T | 'new' | null>(null);
+  const [editing, setEditing] = useState<{ readonly item: T | null; readonly isCopy: boolean } | null>(null);
   const change: Column<T> = {
     id: 'change',
     head: '',
     drawnHead: <span className="sr-only">Change</span>,
-    className: 'text-right',
+    className: 'text-right whitespace-nowrap',
     show: (item) => (
-      <button className="link-ink" onClick={() => setEditing(item)}>
-        change
-      </button>
+      <>
+        {copying && (
+          <button className="link-ink mr-3" onClick={() => setEditing({ item, isCopy: true })}>
+            copy
+          </button>
+        )}
+        <button className="link-ink" onClick={() => setEditing({ item, isCopy: false })}>
+          change
+        </button>
+      </>
     ),
   };
   return (
     <>
       {may && add !== undefined && !editing && (
-        <button className="act-main" onClick={() => setEditing('new')}>
+        <button className="act-main" onClick={() => setEditing({ item: null, isCopy: false })}>
           {add}
         </button>
       )}
       {editing && (
-        <div key={editing === 'new' ? 0 : editing.id}>
-          {form(editing === 'new' ? null : editing, () => setEditing(null))}
+        <div key={`${editing.item?.id ?? 0} ${editing.isCopy}`}>
+          {form(editing.item, () => setEditing(null), editing.isCopy)}
         </div>
       )}
       {items.length === 0 ? (
