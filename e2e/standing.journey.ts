@@ -35,6 +35,7 @@ test('misses are followed from the house down to a machine, and explained line b
 test('a month is closed; an arrival of it is corrected, and what that makes is told beside it', async ({ page }) => {
   await page.goto(house.address);
   await page.getByRole('button', { name: /Carmen Rioboo/ }).click();
+  await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
   await page.goto(`${house.address}/standing/months?from=2026-11-01&to=2026-11-24`);
   const september = page.getByRole('row', { name: /^Sep 2026/ });
   await expect(september).toBeVisible();

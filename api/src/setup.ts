@@ -39,7 +39,13 @@ export const calendarIn = v.object({
   closed: v.pipe(v.array(closedDay), v.maxLength(2000)),
   extraOpen: v.pipe(v.array(extraDay), v.maxLength(500)),
 });
-const calendarOut = v.object({ id: v.number(), version: v.number(), ...calendarIn.entries });
+const calendarOut = v.object({
+  id: v.number(),
+  version: v.number(),
+  ...calendarIn.entries,
+  /** Up to which days it was otherwise, the newest first. */
+  heldUntil: v.array(dateOut),
+});
 export type CalendarIn = v.InferInput<typeof calendarIn>;
 export type CalendarOut = v.InferOutput<typeof calendarOut>;
 
@@ -209,7 +215,8 @@ export const changeCalendar = contract({
   may: WRITERS,
   touches: ['upkeep', 'orders', 'setup'],
   params: v.object({ id: idText<CalendarId>() }),
-  body: v.object({ version, ...calendarIn.entries }),
+  /** `holdsFrom`: the first day on which it is so; without one nothing of what is over may change. */
+  body: v.object({ version, ...calendarIn.entries, holdsFrom: v.optional(v.nullable(localDateText)) }),
   answer: done,
 });
 export const proposeHolidays = contract({

@@ -23,6 +23,7 @@ import {
   type LocalDate,
   type Zone,
 } from '#core/time/index.ts';
+import { calendarOfRow } from '#server/calendars/index.ts';
 import { bulkInsert, insertedIds, type Tx } from '#server/platform/database.ts';
 import { instantText } from '#server/platform/columns.ts';
 import { calendar, customer, orderLine, person, rateCard, workOrder } from '#server/tables.ts';
@@ -189,7 +190,7 @@ function sheetsOf(told: readonly Told[], today: LocalDate): [PersonId, LocalDate
 export async function writeTime(tx: Tx, now: Instant, today: LocalDate): Promise<number> {
   const calendars = await tx.db.select().from(calendar);
   const hours = new Map<string, PlaceHours>();
-  for (const c of calendars) if (!hours.has(c.zone)) hours.set(c.zone, placeHoursOf(c, c.zone));
+  for (const c of calendars) if (!hours.has(c.zone)) hours.set(c.zone, placeHoursOf(calendarOfRow(c), c.zone));
   const jobs = await jobsSince(tx, instant(now - WEEKS * 7 * DAY));
   const told = oneAfterTheOther(jobs, now);
   const [desk] = await tx.db.select({ id: person.id }).from(person).where(eq(person.role, 'dispatcher')).limit(1);

@@ -113,6 +113,7 @@ export const DAY: readonly Act[] = [
     (at) => `/api/calendars/${at.ids.calendar}`,
     () => ({
       ...{ name: 'Long office hours', zone: 'Europe/Lisbon', version: 1, closed: [], extraOpen: [] },
+      holdsFrom: '2026-11-24',
       weekly: [1, 2, 3, 4, 5, 6, 7].map((d) => (d <= 4 ? [{ from: 480, to: 1140 }] : [])),
     }),
   ),

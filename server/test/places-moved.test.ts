@@ -205,6 +205,7 @@ describe('a place', () => {
       zone: 'Europe/Lisbon',
       weekly: [1, 2, 3, 4, 5, 6, 7].map((d) => (d <= 5 ? [{ from: 540, to: 1080 }] : [])),
       closed: [{ date: plain[0], name: 'Closed' }],
+      holdsFrom: '2026-01-01',
       extraOpen: [],
     };
     expect((await call('PUT', `/api/calendars/${closed.id}`, body)).status).toBe(200);

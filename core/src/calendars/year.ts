@@ -1,6 +1,6 @@
 // A year of a calendar, day by day: how long it is open on each, and why on some it is not, or otherwise.
 import { addDays, fromDayNumber, MINUTE, startOfDay, toDayNumber, type LocalDate } from '../time/index.ts';
-import { dayLookup, type Calendar } from './calendar.ts';
+import { dayLookup, openingOn, type Calendar } from './calendar.ts';
 import { workingTimeOf } from './working-time.ts';
 
 export type YearDay = {
@@ -24,15 +24,14 @@ export type CalendarYear = {
 export function calendarYear(calendar: Calendar, year: number): CalendarYear {
   const time = workingTimeOf(calendar);
   const lookup = dayLookup(calendar);
-  const extra = new Map(calendar.extraOpen.map((d) => [d.date, d.name]));
-  const closed = new Map(calendar.closed.map((d) => [d.date, d]));
   const first = toDayNumber(`${year}-01-01` as LocalDate);
   const last = toDayNumber(`${year + 1}-01-01` as LocalDate);
   const days = Array.from({ length: last - first }, (_, i): YearDay => {
     const date = fromDayNumber(first + i);
     const from = startOfDay(calendar.zone, date);
     const minutes = time.between(from, startOfDay(calendar.zone, addDays(date, 1))) / MINUTE;
-    const [own, shut] = [extra.get(date), closed.get(date)];
+    const { extraOpen, closed } = openingOn(calendar, date);
+    const [own, shut] = [extraOpen.find((d) => d.date === date)?.name, closed.find((d) => d.date === date)];
     const named =
       own !== undefined
         ? { kind: 'extra' as const, name: own }

@@ -1,5 +1,5 @@
 // Hours kinds: what a stretch of somebody's time is costed and sold as, found from the calendar of the place by its local minute.
-import { ELAPSED_TIME, workingTimeOf, type Calendar, type WorkingTime } from '../calendars/index.ts';
+import { closedDaysOf, ELAPSED_TIME, workingTimeOf, type Calendar, type WorkingTime } from '../calendars/index.ts';
 import {
   fromDayNumber,
   instant,
@@ -40,7 +40,9 @@ export function placeHoursOf(
   zone: Zone,
   workingTime: WorkingTime = calendar === null ? ELAPSED_TIME : workingTimeOf(calendar),
 ): PlaceHours {
-  const holidays = new Set((calendar?.closed ?? []).filter((d) => d.holiday !== false).map((d) => d.date));
+  const holidays = new Set(
+    (calendar ? closedDaysOf(calendar) : []).filter((d) => d.holiday !== false).map((d) => d.date),
+  );
   return {
     zone,
     workingTime,

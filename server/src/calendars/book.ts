@@ -21,6 +21,19 @@ export type CalendarBook = {
   readonly timeOf: TimeOfPromise;
 };
 
+/** A calendar as the rules know it, with what it was before. */
+export const calendarOfRow = ({
+  name,
+  zone,
+  weekly,
+  closed,
+  extraOpen,
+  past,
+}: typeof calendar.$inferSelect): Calendar => ({
+  ...{ name, zone, weekly, closed, extraOpen },
+  ...(past !== null && past.length > 0 && { past }),
+});
+
 function buildBook(calendars: ReadonlyMap<CalendarId, Calendar>): CalendarBook {
   const times = new Map<CalendarId, WorkingTime>();
   const days = new Map<CalendarId | null, WorkingDays>();
@@ -57,14 +70,7 @@ export async function calendarBook(db: Db): Promise<CalendarBook> {
   const stamp = row?.stamp ?? '';
   if (held && held.stamp === stamp) return held.book;
   const rows = await db.select().from(calendar);
-  const book = buildBook(
-    new Map(
-      rows.map((r) => [
-        r.id,
-        { name: r.name, zone: r.zone, weekly: r.weekly, closed: r.closed, extraOpen: r.extraOpen },
-      ]),
-    ),
-  );
+  const book = buildBook(new Map(rows.map((r) => [r.id, calendarOfRow(r)])));
   held = { stamp, book };
   return book;
 }

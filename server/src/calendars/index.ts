@@ -1,7 +1,7 @@
 import type { Room } from '../room.ts';
 import { calendarRoutes } from './routes.ts';
 
-export { calendarBook, type CalendarBook } from './book.ts';
+export { calendarBook, calendarOfRow, type CalendarBook } from './book.ts';
 
 export const calendars: Room = {
   name: 'calendars',

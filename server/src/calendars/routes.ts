@@ -3,47 +3,51 @@ import fp from 'fastify-plugin';
 import Holidays from 'date-holidays';
 import { eq } from 'drizzle-orm';
 import * as contracts from '#api/setup.ts';
-import { readCalendar } from '#core/calendars/index.ts';
+import { changedCalendar, readCalendar, type Calendar } from '#core/calendars/index.ts';
+import { localDateAt, sayDay } from '#core/time/index.ts';
+import { calendarChanged } from '../platform/calendar-changed.ts';
 import { serve, type House } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import { writeNamed } from '../platform/writing.ts';
+import { calendarOfRow } from './book.ts';
 import { calendar } from './tables.ts';
+
+/** A calendar as columns; what it was before stays with it. */
+const columnsOf = ({ past, weekly, closed, extraOpen, ...named }: Calendar) => ({
+  ...named,
+  weekly: weekly.map((spans) => [...spans]),
+  closed: [...closed],
+  extraOpen: extraOpen.map((d) => ({ ...d, spans: [...d.spans] })),
+  past: past && past.length > 0 ? [...past] : null,
+});
 
 export const calendarRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     serve(app, house, contracts.addCalendar, async ({ body, write }) => {
       const read = accept(readCalendar(body));
       return writeNamed(write, 'calendar', `added ${read.name}`, async (tx) => {
-        const [row] = await tx.db
-          .insert(calendar)
-          .values({
-            ...read,
-            weekly: body.weekly,
-            closed: [...read.closed],
-            extraOpen: read.extraOpen.map((d) => ({ ...d, spans: [...d.spans] })),
-          })
-          .$returningId();
+        const [row] = await tx.db.insert(calendar).values(columnsOf(read)).$returningId();
         return { id: row?.id as number };
       });
     });
-    serve(app, house, contracts.changeCalendar, async ({ params, body, write }) => {
-      const read = accept(readCalendar(body));
-      await writeNamed(write, 'calendar', `changed ${read.name}`, async (tx) => {
+    serve(app, house, contracts.changeCalendar, async ({ params, body, write, who, now }) => {
+      const { holdsFrom = null, ...typed } = body;
+      const read = accept(readCalendar(typed));
+      const says = `changed ${read.name}${holdsFrom === null ? '' : ` from ${sayDay(holdsFrom)}`}`;
+      await writeNamed(write, 'calendar', says, async (tx) => {
         const [row] = await tx.db.select().from(calendar).where(eq(calendar.id, params.id)).for('update');
         if (!row) refuse('not-found', 'That calendar does not exist.');
         if (row.version !== body.version) stale(row);
+        const today = localDateAt(who.zone, now);
+        const changed = accept(changedCalendar(calendarOfRow(row), read, { from: holdsFrom, today }));
         await tx.db
           .update(calendar)
-          .set({
-            ...read,
-            weekly: body.weekly,
-            closed: [...read.closed],
-            extraOpen: read.extraOpen.map((d) => ({ ...d, spans: [...d.spans] })),
-            version: row.version + 1,
-          })
+          .set({ ...columnsOf(changed), version: row.version + 1 })
           .where(eq(calendar.id, params.id));
+        await calendarChanged(tx, params.id, holdsFrom ?? today);
         return { id: params.id };
       });
+      house.ring();
       return { done: true as const };
     });
     serve(app, house, contracts.proposeHolidays, async ({ query }) => {

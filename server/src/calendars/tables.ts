@@ -1,6 +1,6 @@
 // Calendars.
 import { int, mysqlTable, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
-import type { ClosedDay, ExtraOpenDay, OpeningSpan } from '#core/calendars/index.ts';
+import type { ClosedDay, ExtraOpenDay, OpeningSpan, PastOpening } from '#core/calendars/index.ts';
 import type { CalendarId } from '#core/ids.ts';
 import type { Zone } from '#core/time/index.ts';
 import { jsonColumn, rowId } from '../platform/columns.ts';
@@ -14,6 +14,8 @@ export const calendar = mysqlTable(
     weekly: jsonColumn<OpeningSpan[][]>().notNull(),
     closed: jsonColumn<ClosedDay[]>().notNull(),
     extraOpen: jsonColumn<ExtraOpenDay[]>().notNull(),
+    /** What it was up to some day each, so that what was promised before keeps to it. */
+    past: jsonColumn<PastOpening[] | null>(),
     version: int().notNull().default(1),
   },
   (t) => [uniqueIndex('calendar_name').on(t.name)],

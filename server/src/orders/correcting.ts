@@ -8,17 +8,18 @@ import { contentOf } from '../platform/request-key.ts';
 import { alreadyRecorded, appendAct } from './commands.ts';
 import { loadOrder } from './loading.ts';
 
-/** A repeated request key changes nothing. Refused: what core refuses. */
+/** Whether it was recorded now: a repeated request key changes nothing. Refused: what core refuses. */
 export async function correctIn(
   tx: Tx,
   who: PersonId,
   id: OrderId,
   { requestKey, ...correction }: Correction & { readonly requestKey: string },
   now: Instant,
-): Promise<void> {
+): Promise<boolean> {
   const loaded = await loadOrder(tx.db, id, 'lock');
   const content = contentOf({ correction });
-  if ((await alreadyRecorded(tx, loaded, requestKey, content)) !== null) return;
+  if ((await alreadyRecorded(tx, loaded, requestKey, content)) !== null) return false;
   const { act } = accept(correctEvent(loaded.facts, loaded.recorded, correction, now));
   await appendAct(tx, loaded, { at: now, act, requestKey, who, content }, now);
+  return true;
 }

@@ -1,8 +1,10 @@
 // Clocks that were derived by earlier rules, derived again from their orders' events: at a start, in the background, some orders at a time.
-import { asc, lt } from 'drizzle-orm';
-import type { Instant } from '#core/time/index.ts';
+import { and, asc, eq, gte, inArray, lt, or } from 'drizzle-orm';
+import type { CalendarId } from '#core/ids.ts';
+import { asZone, DAY, instant, startOfDay, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
-import type { Database } from '../platform/database.ts';
+import type { Database, Tx } from '../platform/database.ts';
+import { leaveJob } from '../platform/jobs.ts';
 import { clock } from './tables.ts';
 import { DERIVATION } from './clock-rows.ts';
 import { deriveOrderClocks } from './order-clocks.ts';
@@ -10,8 +12,34 @@ import { loadOrder } from './loading.ts';
 
 const ORDERS_AT_ONCE = 50;
 
+/** The job that derives them. */
+export const DERIVING = 'clocks';
+
+/**
+ * Clocks that count by a calendar that is open otherwise from a day on are derived again, a job some orders at a time: those that run, and
+ * those that ended on that day or later. Marked in the transaction of the change, none is left out, whoever dies.
+ */
+export async function deriveByCalendar(tx: Tx, id: CalendarId, from: LocalDate): Promise<void> {
+  // A day before: somewhere it has begun already.
+  const since = instant(startOfDay(asZone('UTC'), from) - DAY);
+  const [{ affectedRows }] = await tx.db
+    .update(clock)
+    .set({ derivation: 0 })
+    .where(
+      and(
+        eq(clock.calendarId, id),
+        or(inArray(clock.state, ['running', 'paused']), gte(clock.dueAt, since), gte(clock.stoppedAt, since)),
+      ),
+    );
+  if (affectedRows > 0) await leaveJob(tx, DERIVING, {});
+}
+
 /** Gives the number of orders whose clocks were derived again. Several servers may do it at once; each order is done under its lock. */
-export async function deriveAgain(database: Database, now: Instant): Promise<number> {
+export async function deriveAgain(
+  database: Database,
+  now: Instant,
+  told: (done: number, left: number) => Promise<void> = () => Promise.resolve(),
+): Promise<number> {
   for (let done = 0; ;) {
     const rows = await database.db
       .selectDistinct({ id: clock.orderId })
@@ -26,5 +54,6 @@ export async function deriveAgain(database: Database, now: Instant): Promise<num
         await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, events, now);
       });
     done += rows.length;
+    await told(done, await database.db.$count(clock, lt(clock.derivation, DERIVATION)));
   }
 }

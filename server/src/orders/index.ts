@@ -1,7 +1,9 @@
+import { whenCalendarChanges } from '../platform/calendar-changed.ts';
 import type { Room } from '../room.ts';
 import { countOrders } from './count.ts';
 import { ordersFound } from './finder.ts';
 import { coursesDerived } from './courses.ts';
+import { deriveByCalendar } from './derive-again.ts';
 import { ordersDerived } from './derived.ts';
 import { derivingAgain, keepingCourses } from './jobs.ts';
 import { ORDER_MESSAGES } from './messages.ts';
@@ -27,6 +29,8 @@ export { raiseMany, type NewLine, type NewOrder } from './raise-many.ts';
 export type { Recorded } from './raised-events.ts';
 export { orderRows } from './queries.ts';
 export { ordersFound } from './finder.ts';
+
+whenCalendarChanges(deriveByCalendar);
 
 export const orders: Room = {
   name: 'orders',

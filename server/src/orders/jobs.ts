@@ -1,15 +1,18 @@
 // What earlier versions derived otherwise, or not at all, is derived again.
 import { jobKind, NOTHING } from '../platform/job-kind.ts';
 import { keepMissingCourses } from './courses.ts';
-import { deriveAgain } from './derive-again.ts';
+import { deriveAgain, DERIVING } from './derive-again.ts';
 
 export const derivingAgain = jobKind({
-  kind: 'clocks',
-  says: 'Derive clocks again that an earlier version derived',
+  kind: DERIVING,
+  says: 'Derive clocks again that an earlier version derived, or whose calendar is open otherwise now',
   every: { cron: '@daily', says: 'every day at midnight UTC' },
   atStart: true,
   ask: NOTHING,
-  run: async ({ database }, _ask, { now }) => `${await deriveAgain(database, now)} orders`,
+  run: async ({ database }, _ask, { now, progress }) => {
+    const orders = await deriveAgain(database, now, (done, left) => progress(`${done} orders, ${left} clocks to go`));
+    return `${orders} orders`;
+  },
 });
 
 export const keepingCourses = jobKind({

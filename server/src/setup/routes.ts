@@ -54,7 +54,13 @@ export const referenceRoutes = fp<{ house: House }>(
       return {
         today: localDateAt(who.zone, now),
         zone: who.zone,
-        calendars,
+        calendars: calendars.map(({ past: before, ...c }) => ({
+          ...c,
+          heldUntil: (before ?? [])
+            .map((p) => p.heldUntil)
+            .sort()
+            .reverse(),
+        })),
         serviceLevels: serviceLevels.map((l) => ({ ...l, past: past.filter((p) => p.serviceLevelId === l.id) })),
         jobPlans: jobPlans.map((p) => ({
           ...p,

@@ -26,12 +26,18 @@ async function closedMonths(tx: Tx): Promise<ReadonlyMap<LocalDate, number>> {
 
 type Correction = Omit<Asked<typeof correctOrder>['body'], 'text'> & { readonly text: string };
 
-/** Corrects, and gives the closed months in which something counts otherwise by it. */
-async function corrected(tx: Tx, who: Person, id: OrderId, body: Correction, now: Instant): Promise<LocalDate[]> {
+/** Corrects, and gives the closed months in which something counts otherwise by it; null: it was corrected so before. */
+async function corrected(
+  tx: Tx,
+  who: Person,
+  id: OrderId,
+  body: Correction,
+  now: Instant,
+): Promise<LocalDate[] | null> {
   // Locked first: what is read afterwards is as it is now.
   await loadOrder(tx.db, id, 'lock');
   const before = await closedMonths(tx);
-  await correctIn(tx, who.id, id, body, now);
+  if (!(await correctIn(tx, who.id, id, body, now))) return null;
   const after = await closedMonths(tx);
   return [...after].flatMap(([month, changes]) => (before.get(month) === changes ? [] : [month])).sort();
 }
@@ -48,7 +54,7 @@ export const previewCorrectionOf = (
     await loadOrder(tx.db, id, 'lock');
     const clocksBefore = await clocks();
     const closed = await corrected(tx, who, id, { ...ask, text: 'a preview', requestKey: 'a-preview' }, now);
-    return { clocksBefore, clocksAfter: await clocks(), closedMonths: closed };
+    return { clocksBefore, clocksAfter: await clocks(), closedMonths: closed ?? [] };
   });
 
 /** Refused: what core refuses; and by who answers for no figures, what changes a closed month. */
@@ -60,7 +66,9 @@ export const correct = (
   now: Instant,
 ): Promise<void> =>
   write(async (tx, told) => {
-    const [closed] = await corrected(tx, who, id, body, now);
+    const months = await corrected(tx, who, id, body, now);
+    if (months === null) return;
+    const [closed] = months;
     if (closed && !(MANAGERS as readonly Role[]).includes(who.role))
       refuse('not-allowed', `That changes ${closed.slice(0, 7)}, which is closed: a manager corrects it.`, 'to');
     told({ subject: 'order', id, text: `corrected: ${body.text}` });

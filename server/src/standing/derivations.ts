@@ -1,7 +1,7 @@
 // An order's clocks line by line, as its events say them, and as they would be with another promise.
 import { eq, inArray } from 'drizzle-orm';
 import type { DerivationLineOut, DerivationOut, DerivedOut } from '#api/derivations.ts';
-import type { Calendar, WorkingTime } from '#core/calendars/index.ts';
+import { closedDaysOf, type Calendar, type WorkingTime } from '#core/calendars/index.ts';
 import type { CalendarId, OrderId } from '#core/ids.ts';
 import { clockEventsOf, promisesKeptBy } from '#core/orders/index.ts';
 import {
@@ -57,7 +57,7 @@ function notesOf(line: DerivationLine, of: Calendar | null, zone: Zone): string[
   const [first, last] = [localDateAt(zone, line.from), localDateAt(zone, line.to)];
   const closed =
     line.kind === 'closed'
-      ? (of?.closed ?? []).filter((d) => d.date >= first && d.date <= last).map((d) => d.name)
+      ? (of ? closedDaysOf(of) : []).filter((d) => d.date >= first && d.date <= last).map((d) => d.name)
       : [];
   const shift = offsetAt(zone, line.to) - offsetAt(zone, line.from);
   return [...closed, ...(shift === 0 ? [] : [`the clocks go ${shift > 0 ? 'forward' : 'back'}`])];

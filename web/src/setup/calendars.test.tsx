@@ -11,6 +11,7 @@ const CALENDAR = {
   weekly: [1, 2, 3, 4, 5, 6, 7].map((d) => (d < 6 ? [{ from: 540, to: 1080 }] : [])),
   closed: [{ date: '2026-12-25', name: 'Christmas' }],
   extraOpen: [],
+  heldUntil: [],
 };
 
 let house: TestHouse;
@@ -56,7 +57,11 @@ it('a day with hours of its own is kept, and the year that is drawn follows what
   await user.click(screen.getByRole('button', { name: 'Save the calendar' }));
   await screen.findByRole('button', { name: 'Add a calendar' });
   expect(sent).toMatchObject([
-    { version: 2, extraOpen: [{ date: '2026-11-28', name: 'Inspection', spans: [{ from: 600, to: 720 }] }] },
+    {
+      version: 2,
+      holdsFrom: null,
+      extraOpen: [{ date: '2026-11-28', name: 'Inspection', spans: [{ from: 600, to: 720 }] }],
+    },
   ]);
 });
 
@@ -66,6 +71,6 @@ it('a copy begins with what the other has, under a name of its own, and changes 
   expect(screen.getByLabelText('Name')).toHaveProperty('value', 'Ribeira service hours, copy');
   await user.click(screen.getByRole('button', { name: 'Save the calendar' }));
   await screen.findByRole('button', { name: 'Add a calendar' });
-  const { id: _, version: __, ...own } = CALENDAR;
+  const { id: _, version: __, heldUntil: ___, ...own } = CALENDAR;
   expect(sent).toEqual([{ ...own, name: 'Ribeira service hours, copy' }]);
 });

@@ -3,11 +3,12 @@ import { useState } from 'react';
 import * as v from 'valibot';
 import { addCalendar, calendarIn } from '#api/setup.ts';
 import type { CalendarIn, CalendarOut } from '#api/setup.ts';
+import { localDateText } from '#api/shapes.ts';
 import { TextField } from '../parts/fields.tsx';
 import { DateField } from '../parts/date-field.tsx';
 import { WEEKDAYS } from '../parts/rule-editor.tsx';
 import { plural, sayDate } from '../parts/words.ts';
-import { WireText } from '../parts/wire-fields.tsx';
+import { WireDate, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -18,7 +19,11 @@ import { readSpans, saySpans } from './spans.ts';
 
 type ClosedDay = { date: string; name: string; holiday?: boolean };
 const NEW_DAY = { date: '', name: '', holiday: true } as const satisfies ClosedDay;
-type Typed = Pick<CalendarIn, 'name' | 'zone' | 'closed' | 'extraOpen'> & { weekly: string[] };
+type Typed = Pick<CalendarIn, 'name' | 'zone' | 'closed' | 'extraOpen'> & {
+  weekly: string[];
+  /** From which day on it is so; null: nothing of what is over changes. */
+  holdsFrom: string | null;
+};
 
 const typedOf = (c: CalendarOut | null, zone: string, isCopy: boolean): Typed => ({
   name: c === null ? '' : isCopy ? `${c.name}, copy` : c.name,
@@ -26,8 +31,9 @@ const typedOf = (c: CalendarOut | null, zone: string, isCopy: boolean): Typed =>
   weekly: c ? c.weekly.map(saySpans) : WEEKDAYS.map((_, i) => (i < 5 ? '09:00-18:00' : '')),
   closed: c?.closed.map((d) => ({ ...d })) ?? [],
   extraOpen: c?.extraOpen.map((d) => ({ ...d, spans: [...d.spans] })) ?? [],
+  holdsFrom: null,
 });
-const bodyOf = ({ weekly, ...typed }: Typed): CalendarIn => ({
+const bodyOf = ({ weekly, holdsFrom: _, ...typed }: Typed): CalendarIn => ({
   ...typed,
   weekly: weekly.map((text) => readSpans(text) ?? []),
 });
@@ -35,6 +41,7 @@ const bodyOf = ({ weekly, ...typed }: Typed): CalendarIn => ({
 /** What is typed: each day's hours must be read before they travel. */
 const typedCalendar = v.object({
   ...calendarIn.entries,
+  holdsFrom: v.nullable(localDateText),
   weekly: v.array(
     v.pipe(
       v.string(),
@@ -42,6 +49,8 @@ const typedCalendar = v.object({
     ),
   ),
 });
+
+const sayLong = (day: string): string => sayDate(day as LocalDate);
 
 const joinDays = (held: readonly ClosedDay[], more: readonly ClosedDay[]): ClosedDay[] =>
   [...new Map([...held, ...more].map((x) => [x.date, x])).values()].sort((a, b) => (a.date < b.date ? -1 : 1));
@@ -255,7 +264,7 @@ function CalendarForm({
         calendar && !isCopy
           ? change({
               params: { id: String(calendar.id) },
-              body: { ...bodyOf(typed), version: seen ?? calendar.version },
+              body: { ...bodyOf(typed), holdsFrom: typed.holdsFrom, version: seen ?? calendar.version },
             })
           : add({ body: bodyOf(typed) })
       }
@@ -267,6 +276,16 @@ function CalendarForm({
         <WireText name="name" label="Name" />
         <WireText name="zone" label="Time zone" hint="Such as Europe/Lisbon." />
       </div>
+      {calendar && !isCopy && (
+        <div className="flex items-end gap-4">
+          <WireDate name="holdsFrom" label="So from" empty={null} />
+          <p className="quiet max-w-xl pb-1">
+            What is over stays as it was: name the first day on which other hours hold. Left empty, only days to come
+            may change.
+            {calendar.heldUntil.length > 0 && ` It was otherwise up to ${calendar.heldUntil.map(sayLong).join(', ')}.`}
+          </p>
+        </div>
+      )}
       <Week />
       <ClosedDays today={today} />
       <ExtraDays />

@@ -27,6 +27,7 @@ const CALENDAR = {
   weekly: [1, 2, 3, 4, 5, 6, 7].map((d) => (d < 6 ? [{ from: 540, to: 1080 }] : [])),
   closed: [{ date: '2026-12-25', name: 'Christmas' }],
   extraOpen: [],
+  heldUntil: [],
 };
 const LEVEL = {
   id: 6,

@@ -139,7 +139,10 @@ const useFoundColumns = (): Column<AdjustmentOut>[] => {
       show: (a) => (
         <>
           {a.orderId !== null && (
-            <Link className="serial link-ink" to={`/orders/${a.orderId}${a.thing === 'visit' ? '' : '/clocks'}`}>
+            <Link
+              className="serial link-ink"
+              to={a.thing === 'visit' ? `/orders/${a.orderId}` : `/orders/${a.orderId}/clocks`}
+            >
               {orderNumber(a.orderId)}
             </Link>
           )}{' '}

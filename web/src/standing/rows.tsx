@@ -21,8 +21,11 @@ const NAMES: Readonly<Record<StandingBy, string>> = {
 };
 
 /** Where a subject has a page of its own. */
-const PAGES: Partial<Record<StandingBy, string>> = {
-  ...{ agreement: '/agreements', customer: '/customers', site: '/places', asset: '/assets' },
+const PAGES: Partial<Record<StandingBy, (id: number) => string>> = {
+  agreement: (id) => `/agreements/${id}`,
+  customer: (id) => `/customers/${id}`,
+  site: (id) => `/places/${id}`,
+  asset: (id) => `/assets/${id}`,
 };
 
 /** How much a share went up or down, in points of a percent. */
@@ -52,7 +55,7 @@ export const columnsBy = (by: StandingBy, before: Readonly<Record<string, number
     show: (r) => (
       <>
         {r.id > 0 && PAGES[by] ? (
-          <Link className="link-ink" to={`${PAGES[by]}/${r.id}`}>
+          <Link className="link-ink" to={PAGES[by](r.id)}>
             {r.label}
           </Link>
         ) : (
