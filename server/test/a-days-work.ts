@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { act, type Act, type Ids, type Standing } from './act.ts';
 import { assetPage, buildWorld, firstClassId, registerAsset, registerCsv, type Caller } from './house.ts';
 import { LABOUR_ACTS } from './labour-acts.ts';
+import { looseOrder } from './loose-order.ts';
 import { ORDER_ACTS } from './order-acts.ts';
 import { REGISTER_ACTS } from './register-acts.ts';
 import { ROTA_ACTS } from './rota-acts.ts';
@@ -371,14 +372,6 @@ function lookedAt({ url, body }: Act, ids: Ids): ReadonlySet<string> {
     // It makes something of a visit that is not there: it looked.
   }
   return looked;
-}
-
-type Loose = { items: { orderId: number }[] };
-async function looseOrder(call: Caller): Promise<Pick<Standing, 'loose' | 'looseLine'>> {
-  const { items } = (await call<Loose>('GET', '/api/rota/loose')).body;
-  const loose = items[0]?.orderId ?? 0;
-  const { lines } = (await call<{ lines: { id: number }[] }>('GET', `/api/orders/${loose}`)).body;
-  return { loose, looseLine: lines[0]?.id ?? 0 };
 }
 
 /** How things stand when an act's turn comes. */

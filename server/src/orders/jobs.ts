@@ -9,8 +9,10 @@ export const derivingAgain = jobKind({
   every: { cron: '@daily', says: 'every day at midnight UTC' },
   atStart: true,
   ask: NOTHING,
-  run: async ({ database }, _ask, { now, progress }) => {
-    const orders = await deriveAgain(database, now, (done, left) => progress(`${done} orders, ${left} clocks to go`));
+  run: async ({ database }, _ask, working) => {
+    const orders = await deriveAgain(database, working.now, (done, left) =>
+      working.progress(`${done} orders, ${left} clocks to go`),
+    );
     return `${orders} orders`;
   },
 });

@@ -1,15 +1,19 @@
-// The routes by which a figure is proven: clocks line by line and act by act, corrections, and the statement of a customer.
+// The routes by which a figure is proven: months that are closed, clocks line by line and act by act, corrections, and the statement of
+// a customer.
 import fp from 'fastify-plugin';
 import { correctOrder, previewCorrection, readClockHistory } from '#api/corrections.ts';
 import { readDerivations } from '#api/derivations.ts';
 import * as contracts from '#api/standing.ts';
+import { closeStandingMonth, readAdjustments, readStandingMonths } from '#api/standing-months.ts';
 import { refusal } from '#core/refusal.ts';
 import { sendCsv } from '../platform/csv.ts';
 import { serve, type House } from '../platform/http.ts';
 import { sendJsonFile } from '../platform/json-file.ts';
 import { onThreads } from '../platform/threads.ts';
+import { closeMonth } from './closing.ts';
 import { clockHistoryOf, correct, previewCorrectionOf } from './corrections.ts';
 import { derivationsOf } from './derivations.ts';
+import { adjustmentsOf, standingMonths } from './months.ts';
 import { periodOf } from './period.ts';
 import { STATEMENT_HEAD, statementPieces, statementRows } from './statement.ts';
 import type * as thread from './thread.ts';
@@ -22,6 +26,13 @@ const onThread = onThreads<Pick<typeof thread, 'statement'>>(
 export const proofRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
+    serve(app, house, readStandingMonths, ({ now }) => standingMonths(db, now));
+    serve(app, house, readAdjustments, (asking) => adjustmentsOf(db, periodOf(asking)));
+    serve(app, house, closeStandingMonth, async ({ body, who, now, write }) => {
+      await closeMonth(write, body, who.id, now);
+      return { done: true as const };
+    });
+
     serve(app, house, contracts.statementPaper, async (asking): Promise<never> => {
       const { query, reply } = asking;
       const period = periodOf(asking);

@@ -2,7 +2,6 @@
 import fp from 'fastify-plugin';
 import { readReliability } from '#api/reliability.ts';
 import * as contracts from '#api/standing.ts';
-import { closeStandingMonth, readAdjustments, readStandingMonths } from '#api/standing-months.ts';
 import type { AgreementId, Id } from '#core/ids.ts';
 import { attainmentShare, periodBefore } from '#core/standing/index.ts';
 import { calendarBook } from '../calendars/index.ts';
@@ -14,10 +13,8 @@ import { pledgesOf } from './pledges.ts';
 import { reliabilityIn } from './reliability.ts';
 import { instantsOf, periodOf } from './period.ts';
 import { headOf, rowsOf } from './rows-file.ts';
-import { closeMonth } from './closing.ts';
 import type { Told } from './counting.ts';
 import { courseOf } from './course.ts';
-import { adjustmentsOf, standingMonths } from './months.ts';
 import { ALL, figuresIn, standingPage, standingTotal, toldOf, withinCustomer } from './queries.ts';
 
 const PAGE = 100;
@@ -94,13 +91,6 @@ export const standingRoutes = fp<{ house: House }>(
       if ((query.by === 'all') !== (query.id === undefined))
         refuse('missing', 'Name of which one, or ask for all.', 'id');
       return courseOf(db, { of: query.by, id: query.id ?? 0 }, periodOf(asking));
-    });
-
-    serve(app, house, readStandingMonths, ({ now }) => standingMonths(db, now));
-    serve(app, house, readAdjustments, (asking) => adjustmentsOf(db, periodOf(asking)));
-    serve(app, house, closeStandingMonth, async ({ body, who, now, write }) => {
-      await closeMonth(write, body, who.id, now);
-      return { done: true as const };
     });
 
     serve(app, house, readReliability, async (asking) => {
