@@ -46,10 +46,7 @@ export function openingOn(calendar: Calendar, day: LocalDate): Opening {
 /** Every closed day that holds, by the opening of its day. */
 export const closedDaysOf = (calendar: Calendar): ClosedDay[] =>
   [calendar, ...(calendar.past ?? [])].flatMap((opening) =>
-    opening.closed.filter((d) => {
-      const holding = openingOn(calendar, d.date);
-      return holding === opening;
-    }),
+    opening.closed.filter((d) => openingOn(calendar, d.date) === opening),
   );
 
 export type CalendarInput = {

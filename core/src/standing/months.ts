@@ -28,7 +28,8 @@ export type Pieces = {
   readonly days: readonly (Days & { readonly isClosed: boolean })[];
 };
 
-const isQuarter = (month: LocalDate): boolean => Number(month.slice(5, 7)) % 3 === 1;
+/** Whether a month is the first of a quarter. */
+export const beginsQuarter = (month: LocalDate): boolean => Number(month.slice(5, 7)) % 3 === 1;
 
 /**
  * Takes a period of days (both ends included) apart: quarters, then months, that lie in it whole and are summed already, and stretches of
@@ -41,7 +42,7 @@ export function piecesOf({ from, to }: Days, knownOf: (month: LocalDate) => Mont
     month >= from && addDays(addMonths(month, months), -1) <= to;
   for (let month = monthOf(from); month <= to;) {
     const { isSummed, isQuarterSummed, isClosed } = knownOf(month);
-    const months = isQuarterSummed && isQuarter(month) && isWhole(month, 3) ? 3 : 1;
+    const months = isQuarterSummed && beginsQuarter(month) && isWhole(month, 3) ? 3 : 1;
     const whole = daysOfMonth(month);
     if (months === 3 || (isSummed && isWhole(month, 1))) sums.push({ month, months });
     else {

@@ -2,7 +2,7 @@
 import { and, between, desc, eq, isNotNull, sql, type SQL } from 'drizzle-orm';
 import { closeStandingMonth } from '#api/standing-months.ts';
 import { closeStanding, daysOfMonth, type CountedAs } from '#core/standing/index.ts';
-import { asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
+import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { PersonId } from '#core/ids.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
@@ -10,14 +10,13 @@ import { accept, refuse } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
 import { clock } from '../orders/tables.ts';
 import { countedClocks, VISIT_COUNTED_AS, type CountedAt } from './counting.ts';
+import { numberOfMonth, todayAnywhere } from './period.ts';
 import { firstMonth, writeSums } from './summing.ts';
 import { adjustment, standingMonth, type closedCount } from './tables.ts';
 
-const UTC = asZone('UTC');
-
 /** Everything that counts in a month as it is known now: what it is, on which day, as what, and whose. */
 function truthOf(month: LocalDate, at: CountedAt): SQL {
-  const days = { ...daysOfMonth(month), isClosed: false };
+  const days = daysOfMonth(month);
   return sql`
     select c.target thing, c.order_line_id thing_id, c.due_on on_day, if(c.state = 'met', 'met', 'missed') counted_as, c.miss_cause,
       c.order_id, c.asset_id, c.agreement_id, c.customer_id, c.site_id, c.depot_id
@@ -107,7 +106,7 @@ function linesOf({
 
 /** Tells what counts otherwise in closed months since they were looked at last; gives the number of adjustments. */
 export async function adjustClosed(database: Database, now: Instant): Promise<number> {
-  const today = localDateAt(UTC, now);
+  const today = todayAnywhere(now);
   const months = await database.db
     .select({ month: standingMonth.month })
     .from(standingMonth)
@@ -163,7 +162,7 @@ export const closeMonth = (
     const [row] = await tx.db.select().from(standingMonth).where(eq(standingMonth.month, month)).for('update');
     const first = await firstMonth(tx.db);
     if (!row || first === null) refuse('not-found', 'Nothing was promised yet.', 'month');
-    const today = localDateAt(UTC, now);
+    const today = todayAnywhere(now);
     const open = await openIn(tx.db, month);
     accept(closeStanding(month, { lastClosed: await lastClosed(tx.db), first, today, open, reason }));
     const at = { now, today };
@@ -178,7 +177,7 @@ export const closeMonth = (
       .where(eq(standingMonth.month, month));
     told({
       subject: 'standing month',
-      id: Number(month.slice(0, 7).replace('-', '')),
+      id: numberOfMonth(month),
       text: `closed ${month.slice(0, 7)}`,
     });
   }, 'the latest');

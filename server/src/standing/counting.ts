@@ -1,7 +1,7 @@
 // Standing by SQL: the same counting rules as the core's, grouped by the database; a test holds the two together. Whole months that are
 // summed are taken from their sums, closed ones as they were closed; only days at a period's ends are counted when they are asked for.
 import { sql, type SQL } from 'drizzle-orm';
-import type { Pieces } from '#core/standing/index.ts';
+import type { Days, Pieces } from '#core/standing/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import { instantText } from '../platform/columns.ts';
 import type { Db } from '../platform/database.ts';
@@ -30,7 +30,7 @@ type Counted = {
 };
 
 /** Columns of promises, visits and closed counts that name a subject. */
-const OF_CLOCK: Readonly<Record<SummedFor, SQL>> = {
+export const OF_CLOCK: Readonly<Record<SummedFor, SQL>> = {
   ...{ asset: sql`c.asset_id`, site: sql`c.site_id`, agreement: sql`c.agreement_id` },
   ...{ customer: sql`c.customer_id`, depot: sql`c.depot_id`, all: sql`0` },
 };
@@ -39,7 +39,7 @@ const OF_VISIT: typeof OF_CLOCK = {
   ...{ customer: sql`g.customer_id`, depot: sql`v.depot_id`, all: sql`0` },
 };
 
-const listed = (values: readonly (number | string)[]): SQL =>
+export const listed = (values: readonly (number | string)[]): SQL =>
   sql.join(
     values.map((v) => sql`${v}`),
     sql`, `,
@@ -49,10 +49,10 @@ const among = (column: SQL, only: readonly number[] | null): SQL =>
   only === null
     ? sql``
     : sql`and (${column} in (${listed(only)}) ${only.includes(0) ? sql`or ${column} is null` : sql``})`;
-const isIn = (column: SQL, { from, to }: Stretch): SQL => sql`${column} between ${from} and ${to}`;
+const isIn = (column: SQL, { from, to }: Days): SQL => sql`${column} between ${from} and ${to}`;
 
 /** Promises that count: those that are decided, and those that run and are past due. */
-export const countedClocks = (days: Stretch, { now }: CountedAt, states = sql`'met', 'missed', 'running'`): SQL =>
+export const countedClocks = (days: Days, { now }: CountedAt, states = sql`'met', 'missed', 'running'`): SQL =>
   sql`c.state in (${states}) and ${isIn(sql`c.due_on`, days)} and (c.state <> 'running' or c.due_at < ${instantText(now)})`;
 
 const IN_WINDOW = sql`(v.state = 'raised' and coalesce(v.completed_on between v.window_from and v.window_to, 0))`;

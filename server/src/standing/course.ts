@@ -1,5 +1,5 @@
 // How standing went month by month, and why promises were missed.
-import { sql, type SQL } from 'drizzle-orm';
+import { sql } from 'drizzle-orm';
 import type { StandingCourse } from '#api/standing.ts';
 import {
   attainmentShare,
@@ -12,7 +12,7 @@ import {
 import type { Priority, Target } from '#core/service-levels/index.ts';
 import { addMonths, type LocalDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
-import { countedClocks, figuresOf, NOTHING_COUNTED, sumsByMonth, type CountedAt } from './counting.ts';
+import { countedClocks, figuresOf, NOTHING_COUNTED, OF_CLOCK, sumsByMonth, type CountedAt } from './counting.ts';
 import { knownMonths, type AskedPeriod } from './period.ts';
 import type { SummedFor } from './tables.ts';
 
@@ -20,6 +20,7 @@ import type { SummedFor } from './tables.ts';
 const MONTHS = 13;
 
 export type Subject = { readonly of: SummedFor; readonly id: number };
+export const ALL: Subject = { of: 'all', id: 0 };
 
 const shares = <T extends { met: number; missed: number; owed: number; inWindow: number; declined: number }>(n: T) => ({
   ...n,
@@ -52,24 +53,13 @@ export async function monthlyFigures(
   }));
 }
 
-/** Clocks of a subject. */
-const OF: Readonly<Record<SummedFor, (id: number) => SQL>> = {
-  asset: (id) => sql`c.asset_id = ${id}`,
-  site: (id) => sql`c.site_id = ${id}`,
-  agreement: (id) => sql`c.agreement_id = ${id}`,
-  customer: (id) => sql`c.customer_id = ${id}`,
-  depot: (id) => sql`c.depot_id = ${id}`,
-  all: () => sql`true`,
-};
-
 type Miss = { cause: MissCause | null; target: Target; priority: Priority; missed: number | string };
 
 /** Missed promises by why, the most first; as they are known now, also of closed months. */
 async function causes(db: Db, { of, id }: Subject, days: Days, at: CountedAt): Promise<StandingCourse['causes']> {
-  const stretch = { from: days.from, to: days.to, isClosed: false };
   const [rows] = (await db.execute(sql`
     select c.miss_cause cause, c.target, c.priority, count(*) missed from clock c
-    where ${countedClocks(stretch, at, sql`'missed', 'running'`)} and ${OF[of](id)}
+    where ${countedClocks(days, at, sql`'missed', 'running'`)} and ${OF_CLOCK[of]} = ${id}
     group by 1, 2, 3 order by missed desc, 1, 2, 3`)) as unknown as [Miss[]];
   return rows.map((r) => ({ ...r, missed: Number(r.missed) }));
 }

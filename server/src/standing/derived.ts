@@ -1,16 +1,14 @@
 // Sums of months, held against what they are the sums of: promises and visits as they stand, or as they were closed.
 import { asc, eq, gt, sql } from 'drizzle-orm';
 import { daysOfMonth } from '#core/standing/index.ts';
-import { asZone, localDateAt, type LocalDate } from '#core/time/index.ts';
+import type { LocalDate } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
 import type { DerivedRows } from '../platform/derived.ts';
 import { countedIn, type CountedAt } from './counting.ts';
-import { holds } from './period.ts';
+import { holds, numberOfMonth, todayAnywhere } from './period.ts';
 import { writeSums } from './summing.ts';
 import { standingMonth, SUMMED_FOR, type SummedFor } from './tables.ts';
 
-/** Months as numbers, in their order: 202610. */
-const numberOf = (month: LocalDate): number => Number(month.slice(0, 7).replace('-', ''));
 const monthOfNumber = (n: number): LocalDate =>
   `${Math.floor(n / 100)}-${String(n % 100).padStart(2, '0')}-01` as LocalDate;
 
@@ -39,10 +37,10 @@ export const standingDerived: DerivedRows = {
     const [row] = await tx.db.select().from(standingMonth).where(later).orderBy(asc(standingMonth.month)).limit(1);
     if (!row) return { last: null, seen: 0, differing: [] };
     const { month } = row;
-    const last = numberOf(month);
+    const last = numberOfMonth(month);
     // What does not hold is read by nobody, and summed anew by the job.
     if (!holds(row)) return { last, seen: 1, differing: [] };
-    const at = { now, today: localDateAt(asZone('UTC'), now) };
+    const at = { now, today: todayAnywhere(now) };
     const isClosed = row.closedAt !== null;
     const wrong: string[] = [];
     for (const of of SUMMED_FOR) {

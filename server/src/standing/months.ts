@@ -4,21 +4,20 @@ import type { Answer } from '#api/contract.ts';
 import type { AdjustmentOut, readAdjustments, readStandingMonths } from '#api/standing-months.ts';
 import { closeStanding, monthOf, monthsBetween, type Days } from '#core/standing/index.ts';
 import type { CustomerId } from '#core/ids.ts';
-import { addMonths, asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
+import { addMonths, type Instant, type LocalDate } from '#core/time/index.ts';
 import { agreement } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { customer } from '../customers/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { person } from '../platform/tables.ts';
 import { lastClosed, openIn } from './closing.ts';
-import { monthlyFigures } from './course.ts';
+import { ALL, monthlyFigures } from './course.ts';
+import { todayAnywhere } from './period.ts';
 import { firstMonth } from './summing.ts';
 import { adjustment, standingMonth } from './tables.ts';
 
 const MONTHS_SHOWN = 24;
 const ADJUSTMENTS_SHOWN = 200;
-
-const HOUSE = { of: 'all', id: 0 } as const;
 
 async function nextOf(
   db: Db,
@@ -33,13 +32,13 @@ async function nextOf(
 }
 
 export async function standingMonths(db: Db, now: Instant): Promise<Answer<typeof readStandingMonths>> {
-  const today = localDateAt(asZone('UTC'), now);
+  const today = todayAnywhere(now);
   const first = await firstMonth(db);
   if (first === null) return { months: [], next: null };
   const shown = monthsBetween(first, today).slice(-MONTHS_SHOWN);
   const from = shown[0] ?? monthOf(today);
   const [figures, closed, adjusted, next] = await Promise.all([
-    monthlyFigures(db, HOUSE, shown, { now, today }),
+    monthlyFigures(db, ALL, shown, { now, today }),
     db
       .select({ month: standingMonth.month, at: standingMonth.closedAt, by: person.name, reason: standingMonth.reason })
       .from(standingMonth)

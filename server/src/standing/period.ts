@@ -4,6 +4,7 @@ import { daysOfMonth, monthOf, piecesOf, type Days, type MonthKnown, type Pieces
 import {
   addDays,
   addMonths,
+  asZone,
   daysBetween,
   localDateAt,
   startOfDay,
@@ -18,6 +19,12 @@ import { standingMonth } from './tables.ts';
 
 /** Days of each place's own, both included, as people say it; the zone is the reader's. */
 export type AskedPeriod = Days & { readonly zone: Zone; readonly now: Instant; readonly today: LocalDate };
+
+/** The day by which months are over or not: of no place in particular, for they are over two days after their last. */
+export const todayAnywhere = (now: Instant): LocalDate => localDateAt(asZone('UTC'), now);
+
+/** A month as a number, in their order: 202610. */
+export const numberOfMonth = (month: LocalDate): number => Number(month.slice(0, 7).replace('-', ''));
 
 /** The period as instants, by the reader's days: for what is no promise and has no place. */
 export const instantsOf = (p: AskedPeriod): { from: Instant; to: Instant } => ({

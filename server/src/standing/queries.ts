@@ -22,7 +22,7 @@ import {
   type Told,
   type Within,
 } from './counting.ts';
-import type { Subject } from './course.ts';
+import { ALL, type Subject } from './course.ts';
 import { daysApart, takenApart, type AskedPeriod } from './period.ts';
 import type { SummedFor } from './tables.ts';
 
@@ -167,8 +167,6 @@ export async function figuresIn(db: Db, of: SummedFor, ids: readonly number[], p
   const pieces = of === 'asset' ? await daysApart(db, period) : await takenApart(db, period);
   return figuresOf(db, of, pieces, period, ids);
 }
-
-export const ALL: Subject = { of: 'all', id: 0 };
 
 /** The period as a whole, or of one subject of it. */
 export async function standingTotal(db: Db, period: AskedPeriod, { of, id }: Subject = ALL) {

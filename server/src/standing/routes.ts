@@ -14,8 +14,8 @@ import { reliabilityIn } from './reliability.ts';
 import { instantsOf, periodOf } from './period.ts';
 import { headOf, rowsOf } from './rows-file.ts';
 import type { Told } from './counting.ts';
-import { courseOf } from './course.ts';
-import { ALL, figuresIn, standingPage, standingTotal, toldOf, withinCustomer } from './queries.ts';
+import { ALL, courseOf } from './course.ts';
+import { figuresIn, standingPage, standingTotal, toldOf, withinCustomer } from './queries.ts';
 
 const PAGE = 100;
 const DETAIL_LIMIT = 500;

@@ -1,14 +1,12 @@
 // Months that are over, summed once and again when something in them counts otherwise: beside requests, by whichever server does it.
 import { and, inArray, isNotNull, lte, sql, type SQL } from 'drizzle-orm';
-import { daysOfMonth, isOver, monthOf, monthsBetween } from '#core/standing/index.ts';
-import { addMonths, asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
+import { beginsQuarter, daysOfMonth, isOver, monthOf, monthsBetween } from '#core/standing/index.ts';
+import { addMonths, type Instant, type LocalDate } from '#core/time/index.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { leaveJob } from '../platform/jobs.ts';
-import { holds, quarterOf } from './period.ts';
-import { countedIn, type CountedAt } from './counting.ts';
+import { holds, quarterOf, todayAnywhere } from './period.ts';
+import { countedIn, listed, type CountedAt } from './counting.ts';
 import { standingMonth, SUMMED_FOR } from './tables.ts';
-
-const UTC = asZone('UTC');
 
 /** The job that sums months and tells what was found. */
 export const SUMMING = 'standing months';
@@ -105,34 +103,28 @@ async function monthsToSum(db: Db, today: LocalDate): Promise<LocalDate[]> {
 async function sumQuarters(database: Database): Promise<void> {
   const rows = new Map((await database.db.select().from(standingMonth)).map((r) => [r.month, r]));
   for (const [month, { quarterSummed }] of rows) {
-    const together = Number(month.slice(5, 7)) % 3 === 1 ? quarterOf(rows, month) : null;
+    const together = beginsQuarter(month) ? quarterOf(rows, month) : null;
     if (together === null || together === quarterSummed) continue;
-    const three = [0, 1, 2].map((n) => sql`${addMonths(month, n)}`);
+    const three = listed([0, 1, 2].map((n) => addMonths(month, n)));
     await database.transact(async (tx) => {
       await tx.db.execute(sql`delete from standing_sum where months = 3 and month = ${month}
-        and summed_for in (${sql.join(
-          SUMMED_FOR.map((of) => sql`${of}`),
-          sql`, `,
-        )})`);
+        and summed_for in (${listed(SUMMED_FOR)})`);
       await tx.db.execute(sql`
         insert into standing_sum (summed_for, months, month, subject_id, met, missed, owed, in_window, declined, amiss, changes)
         select summed_for, 3, ${month}, subject_id, sum(met), sum(missed), sum(owed), sum(in_window), sum(declined), sum(amiss), 0
-        from standing_sum where months = 1 and month in (${sql.join(three, sql`, `)})
-          and summed_for in (${sql.join(
-            SUMMED_FOR.map((of) => sql`${of}`),
-            sql`, `,
-          )})
+        from standing_sum where months = 1 and month in (${three})
+          and summed_for in (${listed(SUMMED_FOR)})
         group by summed_for, subject_id`);
       // Summed anew meanwhile, they hold no more: what was put together is of before.
       await tx.db.execute(sql`update standing_month set quarter_summed = ${together} where month = ${month}
-        and ${together} = (select t from (select sum(summed) t from standing_month where month in (${sql.join(three, sql`, `)})) s)`);
+        and ${together} = (select t from (select sum(summed) t from standing_month where month in (${three})) s)`);
     }, 'the latest');
   }
 }
 
 /** Sums the months whose sums do not hold, the newest first; gives how many. */
 export async function sumMonths(database: Database, now: Instant, signal?: AbortSignal): Promise<number> {
-  const today = localDateAt(UTC, now);
+  const today = todayAnywhere(now);
   const months = (await monthsToSum(database.db, today)).reverse();
   for (const month of months) {
     if (signal?.aborted) break;
