@@ -1,5 +1,6 @@
 // Which server watches which machines: each shard is leased to one of them. What a server remembers of a shard counts as long as the
-// row says that it holds it and the epoch is the one it remembers; both are read under a lock, in the transaction that relies on them.
+// row says that it holds it, was taken no more often since, and the epoch is the one it remembers; all are read under a lock, in the
+// transaction that relies on them.
 import { and, eq, gte, inArray, isNull, lt, notInArray, or, sql } from 'drizzle-orm';
 import type { AssetId } from '#core/ids.ts';
 import { DAY, instant } from '#core/time/index.ts';
@@ -19,7 +20,12 @@ export const RENEW_EVERY_MS = 2000;
 const realNow = () => instant(Date.now());
 const until = () => instant(Date.now() + LEASE_MS);
 
-export type Lease = { readonly id: number; readonly holder: string | null; readonly epoch: number };
+export type Lease = {
+  readonly id: number;
+  readonly holder: string | null;
+  readonly epoch: number;
+  readonly taken: number;
+};
 
 const isAlive = (db: Db) =>
   db.select({ id: watchServer.id }).from(watchServer).where(gte(watchServer.until, realNow()));
@@ -36,7 +42,7 @@ export async function claim(db: Db, me: string, ids: readonly number[]): Promise
   await renew(db, me);
   await db
     .update(signalShard)
-    .set({ holder: me })
+    .set({ holder: me, taken: sql`${signalShard.taken} + 1` })
     .where(
       and(
         isFree,
@@ -66,7 +72,7 @@ export const release = async (db: Db, me: string): Promise<void> => {
 /** Some shards as they are; nobody can take them, and no rule changes, before the transaction has ended. */
 export async function lockShards(tx: Tx, ids: readonly number[]): Promise<Lease[]> {
   const [rows] = (await tx.db.execute(
-    sql`select id, holder, epoch from signal_shard where id in (${sql.join(
+    sql`select id, holder, epoch, taken from signal_shard where id in (${sql.join(
       [...ids].sort((a, b) => a - b).map((id) => sql`${id}`),
       sql`, `,
     )}) order by id lock in share mode`,

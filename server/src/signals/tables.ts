@@ -213,6 +213,8 @@ export const signalShard = mysqlTable('signal_shard', {
   id: int().primaryKey(),
   holder: varchar({ length: 36 }),
   epoch: int().notNull().default(1),
+  /** How often it was taken: who held it before, and holds it again, does not know what happened between. */
+  taken: int().notNull().default(0),
 });
 
 /** Servers that watch, each until when it holds what it holds: a row of its own, so that going on waits for nothing that is being written. */

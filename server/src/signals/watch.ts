@@ -29,7 +29,8 @@ type Standings = Map<AssetId, Map<AlertRuleId, Standing>>;
 
 type Memory = {
   epoch: number;
-  readonly epochs: Map<number, number>;
+  /** Of the shards it remembers machines of: how often each had been taken by then. */
+  readonly taken: Map<number, number>;
   rules: readonly Rule[] | null;
   readonly rulesOf: Map<AssetId, { readonly machine: WatchedMachine; readonly rules: Rule[] }>;
   readonly standings: Standings;
@@ -63,7 +64,7 @@ export function watchOf(database: Database): Watch {
   const watch: Watch = {
     me: randomUUID(),
     memory: {
-      ...{ epoch: 0, epochs: new Map(), rules: null, rulesOf: new Map(), standings: new Map() },
+      ...{ epoch: 0, taken: new Map(), rules: null, rulesOf: new Map(), standings: new Map() },
       ...{ masks: new Map(), eventsUpTo: null, eventsSeen: new Set() },
     },
     lines: Array.from({ length: LANES }, () => Promise.resolve()),
@@ -150,20 +151,24 @@ type Seen = {
 };
 
 /** Remembers what a turn saw and changed, of the shards that are held; called once it has been committed. */
-function remember({ memory }: Watch, seen: Seen): void {
+function remember(watch: Watch, seen: Seen): void {
+  const { memory } = watch;
   const { leases, held, epoch, rules, rulesOf, loaded, changed, masks, workedOn, news, eventsUpTo } = seen;
 
   // Of several lanes the first that sees it forgets.
   if (memory.epoch !== epoch) {
     memory.standings.clear();
-    memory.epochs.clear();
+    memory.taken.clear();
   }
-  for (const { id } of leases)
-    if (memory.epochs.get(id) !== epoch || !held.has(id)) {
+  for (const { id, taken } of leases)
+    if (memory.taken.get(id) !== taken || !held.has(id)) {
       for (const assetId of memory.standings.keys()) if (shardOf(assetId) === id) memory.standings.delete(assetId);
-      if (held.has(id)) memory.epochs.set(id, epoch);
-      else memory.epochs.delete(id);
+      if (held.has(id)) memory.taken.set(id, taken);
+      else memory.taken.delete(id);
     }
+  // What turned out to be another's, or nobody's, is asked for again before the next turn.
+  if (leases.some((l) => !held.has(l.id) && watch.held.has(l.id)))
+    watch.held = new Set([...watch.held].filter((id) => held.has(id) || !leases.some((l) => l.id === id)));
   Object.assign(memory, { epoch, rules, rulesOf, eventsUpTo });
   for (const { eventId } of news) memory.eventsSeen.add(eventId);
   for (const id of memory.eventsSeen) if (id < eventsUpTo - 2 * OVERLAP_IDS) memory.eventsSeen.delete(id);
@@ -192,7 +197,11 @@ async function beginTurn(
   const epoch = leases[0]?.epoch ?? 0;
   const isFresh = epoch === memory.epoch;
   // A shard that was somebody else's meanwhile is looked at anew, as everything is once rules have changed.
-  const isKnown = (id: AssetId): boolean => isFresh && memory.epochs.get(shardOf(id)) === epoch;
+  const takenBy = new Map(leases.map((l) => [l.id, l.taken]));
+  const isKnown = (id: AssetId): boolean => {
+    const known = isFresh ? memory.taken.get(shardOf(id)) : undefined;
+    return known !== undefined && known === takenBy.get(shardOf(id));
+  };
   const rules = (isFresh ? memory.rules : null) ?? (await tx.db.select().from(alertRule).orderBy(alertRule.id));
   const rulesOf = isFresh ? memory.rulesOf : new Map<AssetId, { machine: WatchedMachine; rules: Rule[] }>();
   const loaded: Standings = new Map();

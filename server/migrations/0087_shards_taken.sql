@@ -1,0 +1,1 @@
+ALTER TABLE `signal_shard` ADD `taken` int DEFAULT 0 NOT NULL;
