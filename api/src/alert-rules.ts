@@ -2,6 +2,7 @@
 import * as v from 'valibot';
 import type { AlertRuleId, AssetClassId, AssetId, CalendarId, JobPlanId, PersonId } from '#core/ids.ts';
 import { WRITERS } from '#core/people.ts';
+import { PRIORITIES } from '#core/service-levels/index.ts';
 import { contract } from './contract.ts';
 import { created, done, idOf, idText, instantNumber, shortText, version } from './shapes.ts';
 
@@ -75,7 +76,7 @@ export const alertRuleIn = v.object({
   assetId: v.nullable(idOf<AssetId>()),
   /** False: what a rule of that name watches for the class or model is not watched here. */
   watched: v.boolean(),
-  priority: v.picklist([1, 2, 3, 4]),
+  priority: v.picklist(PRIORITIES),
   /** It counts for rules made of others: nobody is told of it, and nothing is raised. */
   partOnly: v.boolean(),
   /** Somebody decides whether an order is raised. */

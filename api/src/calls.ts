@@ -267,6 +267,8 @@ export const readOrderSettings = contract({
     overTerms: v.picklist(OVER_TERMS),
     /** What people outside are told of which stage. */
     tells: v.array(v.picklist(ORDER_TELLINGS)),
+    /** What the priorities mean, the first in front. */
+    priorities: v.array(v.string()),
     version: v.number(),
   }),
 });
@@ -277,10 +279,11 @@ export const changeOrderSettings = contract({
   room: 'setup',
   may: MANAGERS,
   touches: ['setup', 'orders'],
-  /** `tells` left out: as it is. */
+  /** Left out: as it is. */
   body: v.object({
     overTerms: v.picklist(OVER_TERMS),
     tells: v.optional(v.array(v.picklist(ORDER_TELLINGS))),
+    priorities: v.optional(v.pipe(v.array(v.pipe(v.string(), v.trim(), v.maxLength(80))), v.maxLength(20))),
     version,
   }),
   answer: done,

@@ -40,7 +40,7 @@ const orderFilter = {
   technician: v.optional(v.union([v.literal('none'), idText<PersonId>()])),
   /** What it waits for; `any`: anything. */
   waiting: v.optional(v.picklist(['any', ...PAUSE_REASONS])),
-  priority: v.optional(v.pipe(v.string(), v.regex(/^[1-4]$/, 'A priority is 1 to 4.'), v.transform(Number))),
+  priority: v.optional(v.pipe(v.string(), v.regex(/^[1-9]$/, 'A priority is 1 to 9.'), v.transform(Number))),
   /** Raised more than so many days ago. */
   older: v.optional(v.pipe(v.string(), v.regex(/^\d{1,4}$/, 'Write a number of days.'), v.transform(Number))),
   due: v.optional(v.picklist(DUES)),

@@ -104,6 +104,8 @@ export const orderPage = v.object({
   zone: v.string(),
   technicianId: v.nullable(v.number()),
   technician: v.nullable(v.string()),
+  /** Who of the house sees to it; null: nobody in particular. */
+  inCharge: v.nullable(named),
   plannedFor: v.nullable(dateOut),
   startedAt: instantNumber,
   pausedSince: v.nullable(instantNumber),
@@ -376,6 +378,7 @@ export const actIn = v.variant('kind', [
     text: v.pipe(v.string(), v.trim(), v.maxLength(500, 'At most 500 characters.')),
   }),
   v.object({ kind: v.literal('restored'), lineId: v.exactOptional(v.nullable(v.number())) }),
+  v.object({ kind: v.literal('worked around'), lineId: v.exactOptional(v.nullable(v.number())), text: longText }),
   v.object({
     kind: v.literal('done'),
     text: longText,

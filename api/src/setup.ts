@@ -9,6 +9,7 @@ import type {
   PartId,
   ServiceLevelId,
   SkillId,
+  PersonId,
 } from '#core/ids.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { ADMINISTRATORS, WRITERS } from '#core/people.ts';
@@ -73,11 +74,29 @@ const targetPromise = v.variant('measure', [
 const promises = v.object({
   response: v.optional(targetPromise),
   arrival: v.optional(targetPromise),
+  workaround: v.optional(targetPromise),
   restoration: v.optional(targetPromise),
 });
 const hundredths = v.pipe(v.number('Write a number.'), v.integer('At most two decimals.'));
 const pledge = v.object({
   warnPercent: v.pipe(v.number('Write a number.'), v.integer('Write a whole percentage.')),
+  /** Left out: nobody is warned. */
+  warnings: v.optional(
+    v.pipe(
+      v.array(
+        v.object({
+          percent: v.pipe(v.number('Write a number.'), v.integer('Write a whole percentage.')),
+          inCharge: v.boolean(),
+          technician: v.boolean(),
+          people: v.pipe(v.array(idOf<PersonId>()), v.maxLength(20, 'At most 20 people.'), v.readonly()),
+        }),
+      ),
+      v.maxLength(10, 'At most 10 warnings.'),
+      v.readonly(),
+    ),
+    [],
+  ),
+  upkeep: v.optional(v.nullable(v.object({ target: hundredths })), null),
   availability: v.nullable(v.object({ target: hundredths, calendarId: v.nullable(idOf<CalendarId>()) })),
   tiers: v.pipe(
     v.array(v.object({ below: hundredths, credit: hundredths })),
@@ -90,7 +109,11 @@ export const serviceLevelIn = v.object({
   name: shortText,
   pauses: v.array(v.picklist(PAUSE_REASONS)),
   targets: v.pipe(
-    v.object({ 1: v.optional(promises), 2: v.optional(promises), 3: v.optional(promises), 4: v.optional(promises) }),
+    v.object({
+      ...{ 1: v.optional(promises), 2: v.optional(promises), 3: v.optional(promises), 4: v.optional(promises) },
+      ...{ 5: v.optional(promises), 6: v.optional(promises), 7: v.optional(promises), 8: v.optional(promises) },
+      9: v.optional(promises),
+    }),
     v.check(
       (t) => Object.values(t).some((p) => p && Object.keys(p).length > 0),
       'Give at least one priority a target.',
@@ -175,6 +198,8 @@ export type JobPlanOut = v.InferOutput<typeof jobPlanOut>;
 export const reference = v.object({
   today: dateOut,
   zone: v.string(),
+  /** What the priorities mean, the first in front. */
+  priorities: v.array(v.string()),
   calendars: v.array(calendarOut),
   serviceLevels: v.array(serviceLevelOut),
   jobPlans: v.array(jobPlanOut),
@@ -183,6 +208,8 @@ export const reference = v.object({
   skills: v.array(named),
   crafts: v.array(named),
   technicians: v.array(named),
+  /** Who may be warned of a promise, and take an order in hand. */
+  people: v.array(named),
   /** Who may look after an agreement. */
   managers: v.array(named),
 });

@@ -40,13 +40,19 @@ function levelsOf(town: string, calendarId: number) {
     [
       `Cold storage, ${town}`,
       {
-        1: { response: elapsed(30), arrival: elapsed(240), restoration: elapsed(720) },
+        1: { response: elapsed(30), arrival: elapsed(240), workaround: elapsed(480), restoration: elapsed(720) },
         2: { response: elapsed(120), arrival: hours(9), restoration: hours(18) },
         3: { response: hours(8), restoration: hours(45) },
       },
       ['no access', 'customer asked for a later date'],
       {
         warnPercent: 30,
+        warnings: [
+          { percent: 50, inCharge: true, technician: false, people: [] },
+          { percent: 25, inCharge: true, technician: true, people: [] },
+          { percent: 0, inCharge: true, technician: true, people: [] },
+        ],
+        upkeep: { target: 9500 },
         availability: { target: 9980, calendarId: null },
         tiers: [
           { below: 9500, credit: 500 },

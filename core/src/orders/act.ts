@@ -94,6 +94,8 @@ export type OrderAct =
   | ({ readonly kind: 'signed' } & SignOff)
   /** Of one line, or of every line that is not yet. */
   | { readonly kind: 'restored'; readonly lineId?: number | null }
+  /** It works for now, of one line or of every line, and how; what is to be restored stays open. */
+  | { readonly kind: 'worked around'; readonly lineId?: number | null; readonly text: string }
   /** `anyway`: why it is finished although something is missing; a manager's word. */
   | { readonly kind: 'done'; readonly text: string; readonly effort?: Effort; readonly anyway?: string }
   | { readonly kind: 'called off'; readonly text: string }
@@ -109,6 +111,8 @@ export type OrderAct =
       readonly to: Instant | null;
       readonly text: string;
     }
+  /** Another of the house sees to it from now on. */
+  | { readonly kind: 'handed over'; readonly personId: PersonId; readonly person: string; readonly text: string }
   /** `exception`: what somebody decided against with it. */
   | { readonly kind: 'note'; readonly text: string; readonly exception?: 'over terms' };
 

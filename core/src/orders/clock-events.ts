@@ -27,6 +27,8 @@ export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFact
         return [{ kind: 'paused', at: begun(at), reason: act.reason }];
       case 'restored':
         return (act.lineId ?? line.id) === line.id && wasThere(line, recordedAt) ? [{ kind: 'restored', at }] : [];
+      case 'worked around':
+        return (act.lineId ?? line.id) === line.id && wasThere(line, recordedAt) ? [{ kind: 'worked around', at }] : [];
       case 'raised':
       case 'planned':
       case 'unplanned':
@@ -45,6 +47,7 @@ export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFact
       case 'alert joined':
       case 'alert ended':
       case 'corrected':
+      case 'handed over':
       case 'note':
         return [];
     }
@@ -53,7 +56,7 @@ export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFact
   return doneAt === null ? own : [...own, { kind: 'restored' as const, at: doneAt }].toSorted((a, b) => a.at - b.at);
 }
 
-/** The promises that still run with a line: that of back in use goes on with the order that follows it, if it was not kept. */
+/** The promises that still run with a line: those of a workaround and of back in use go on with the order that follows it. */
 export function promisesKeptBy(
   events: readonly OrderEvent[],
   { id }: Pick<OrderLineFacts, 'id'>,
@@ -61,6 +64,6 @@ export function promisesKeptBy(
 ): GivenPromises {
   const goesOn = events.some(({ act }) => act.kind === 'followed up' && act.takesPromise && act.lineIds.includes(id));
   if (!goesOn) return promises;
-  const { restoration: _, ...kept } = promises;
+  const { restoration: _, workaround: __, ...kept } = promises;
   return kept;
 }

@@ -45,6 +45,8 @@ function exceptionOf({ act }: OrderEvent, mandatory: ReadonlySet<number>): Found
     case 'settled':
     case 'unsettled':
     case 'corrected':
+    case 'handed over':
+    case 'worked around':
     case 'alert joined':
     case 'alert ended':
       return null;

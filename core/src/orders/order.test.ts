@@ -154,6 +154,7 @@ describe('an order’s life', () => {
       restored: { kind: 'restored' },
       resumed: { kind: 'resumed' },
       paused: { kind: 'paused', reason: 'no access', text: '' },
+      'worked around': { kind: 'worked around', text: 'runs by hand' },
       note: { kind: 'note', text: 'x' },
       'called off': { kind: 'called off', text: 'x' },
       done: { kind: 'done', text: '' },

@@ -74,7 +74,9 @@ function restoredAtOf(
 const ANSWERS: readonly OrderActKind[] = ['task', 'form', 'line', 'line added', 'found', 'changed', 'signed'];
 /** What somebody found and did while their phone was out of reach, whatever became of the order. Source: domain-work, Settled questions, Field. */
 const KEPT: readonly OrderActKind[] = ['task', 'form', 'found', 'signed'];
-const ALWAYS: readonly OrderActKind[] = ['note', 'corrected', 'alert joined', 'alert ended', 'raised', 'followed up'];
+const ALWAYS: readonly OrderActKind[] = [
+  ...(['note', 'corrected', 'handed over', 'alert joined', 'alert ended', 'raised', 'followed up'] as const),
+];
 
 /**
  * Another cause may be found once the work is done, until it is settled: who bears it is decided again, the machine and the priority stay.
@@ -154,6 +156,8 @@ function step(
       return change(facts, state, act);
     case 'signed':
       return sign(state, act);
+    case 'worked around':
+      return workAround(facts, state, act);
     case 'restored':
       return restore(facts, state, event, act.lineId ?? null, heldBefore(events, event));
     case 'done':
@@ -163,12 +167,29 @@ function step(
       return decided({ ...state, stage: 'called off', ...GOING });
     case 'note':
     case 'corrected':
+    case 'handed over':
     case 'alert joined':
     case 'alert ended':
     case 'raised':
     case 'followed up':
       return decided(state);
   }
+}
+
+/** Refused: of upkeep, of a line that is not there or back in use already, and without saying how it works. */
+function workAround(
+  facts: OrderFacts,
+  state: OrderState,
+  { lineId, text }: Extract<OrderAct, { kind: 'worked around' }>,
+): Decided<OrderState> {
+  if (facts.kind !== 'repair')
+    return wrong(state, 'only a repair has a workaround', 'Tell what was done at its lines instead.');
+  if (text.trim() === '') return refused(refusal('missing', 'Say how it works for now.', 'text'));
+  const lines = facts.lines.filter((l) => l.id === (lineId ?? l.id));
+  if (lines.length === 0) return refused(refusal('not-found', 'That line is not on the order.', 'lineId'));
+  return lines.every((l) => state.restored.has(l.id))
+    ? wrong(state, 'it is back in use already', 'There is nothing to work around.')
+    : decided(state);
 }
 
 /** Only what is done is settled, and only what was settled is billed again. */
@@ -378,6 +399,7 @@ export function actsOffered(facts: OrderFacts, state: OrderState): OrderActKind[
   if (state.stage !== 'on site' && !isBack) offered.push('told', 'arrived');
   if (facts.kind === 'repair' && !isBack && state.stage !== 'on site') offered.push('restored');
   if (state.stage !== 'on site' && isBack && state.restored.size > 0) offered.push('done');
+  if (facts.kind === 'repair' && !isBack) offered.push('worked around');
   if (state.pausedSince === null && !isBack) offered.push('paused');
   if (state.signed === null && (state.stage === 'on site' || state.restored.size > 0)) offered.push('signed');
   offered.push('note', 'called off');

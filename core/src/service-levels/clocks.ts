@@ -13,7 +13,10 @@ import {
 
 /** The moments of an order that start, stop, pause or void its clocks, each with its own time. */
 export type ClockEvent =
-  | { readonly kind: 'told' | 'arrived' | 'restored' | 'resumed' | 'called off'; readonly at: Instant }
+  | {
+      readonly kind: 'told' | 'arrived' | 'worked around' | 'restored' | 'resumed' | 'called off';
+      readonly at: Instant;
+    }
   | { readonly kind: 'paused'; readonly at: Instant; readonly reason: PauseReason };
 
 type ClockBase = {
@@ -55,12 +58,14 @@ type Stop =
 const STOPS: Readonly<Record<Target, readonly ClockEvent['kind'][]>> = {
   response: ['told', 'arrived', 'restored'],
   arrival: ['arrived'],
+  workaround: ['worked around', 'restored'],
   restoration: ['restored'],
 };
 
 /**
  * What ends a clock. Response: the customer is told who comes; being on site or back in use tells them too. Arrival: a
- * technician is on site; an asset back in use before anybody came needs no visit and voids it. Restoration: back in use.
+ * technician is on site; an asset back in use before anybody came needs no visit and voids it. Workaround: it works for now, or is back
+ * in use. Restoration: back in use.
  */
 export function stopOf(target: Target, events: readonly ClockEvent[]): Stop {
   for (const { kind, at } of events) {

@@ -4,3 +4,5 @@ export * from './clocks.ts';
 export * from './derivation.ts';
 export * from './margin.ts';
 export * from './pledge.ts';
+export * from './warnings.ts';
+export * from './say-level.ts';

@@ -1,18 +1,42 @@
-// Service levels: per priority the targets for response, arrival and restoration, and which pauses count.
+// Service levels: per priority the targets for response, arrival, workaround and restoration, and which pauses count.
 import type { WorkingTime } from '../calendars/index.ts';
 import type { CalendarId, ServiceLevelId } from '../ids.ts';
 import { decided, refusal, refused, type Decided } from '../refusal.ts';
-import { USUAL_WARN_PERCENT, type Pledge } from './pledge.ts';
+import { USUAL_WARN_PERCENT, type Pledge, type WarningStep } from './pledge.ts';
 import { MINUTE, sayDay, type Instant, type LocalDate } from '../time/index.ts';
 
-export const TARGETS = ['response', 'arrival', 'restoration'] as const;
+/** A workaround: it does its work for now, if not as it should. */
+export const TARGETS = ['response', 'arrival', 'workaround', 'restoration'] as const;
 export type Target = (typeof TARGETS)[number];
 
 export const PAUSE_REASONS = ['no access', 'customer asked for a later date', 'waiting for parts'] as const;
 export type PauseReason = (typeof PAUSE_REASONS)[number];
 
-export const PRIORITIES = [1, 2, 3, 4] as const;
+/** As many as a provider may name. */
+export const PRIORITIES = [1, 2, 3, 4, 5, 6, 7, 8, 9] as const;
 export type Priority = (typeof PRIORITIES)[number];
+
+/** What a provider calls its priorities, the first in front, as long as it says nothing else. */
+export const USUAL_PRIORITIES: readonly string[] = [
+  'down, stock or patients at risk',
+  'works poorly',
+  'can wait',
+  'when somebody is there anyway',
+];
+
+/** Decides on the names of the priorities. Refused: fewer than four (upkeep is raised with the fourth), more than nine, and two alike. */
+export function checkPriorities(names: readonly string[]): Decided<readonly string[]> {
+  const trimmed = names.map((n) => n.trim());
+  const wrong = (message: string) => refused(refusal('invalid', message, 'priorities'));
+  if (trimmed.length < USUAL_PRIORITIES.length || trimmed.length > PRIORITIES.length)
+    return wrong(
+      `Name ${USUAL_PRIORITIES.length} to ${PRIORITIES.length} priorities; visits are raised with the fourth.`,
+    );
+  const empty = trimmed.indexOf('');
+  if (empty >= 0) return wrong(`Priority ${empty + 1} has no name; write what it means.`);
+  const twice = trimmed.find((n, i) => trimmed.findIndex((x) => x.toLowerCase() === n.toLowerCase()) < i);
+  return twice === undefined ? decided(trimmed) : wrong(`Two priorities are called “${twice}”; name them apart.`);
+}
 
 /** One promised length: elapsed, or working time of a named calendar. */
 export type TargetPromise =
@@ -39,6 +63,8 @@ export type GivenPromise = {
   readonly pauses: readonly PauseReason[];
   /** Missing in promises given before service levels said when to warn. */
   readonly warnPercent?: number;
+  /** Missing where nobody is warned. */
+  readonly warnings?: readonly WarningStep[];
 };
 export type GivenPromises = { readonly [T in Target]?: GivenPromise };
 
@@ -62,11 +88,13 @@ export function strictestPromises(
       const due = timeOf(promise).add(start, promise.minutes * MINUTE) ?? Number.MAX_SAFE_INTEGER;
       if (due >= best) continue;
       best = due;
+      const warnings = level.pledge?.warnings ?? [];
       given[target] = {
         promise,
         serviceLevelId: level.id,
         pauses: level.pauses,
         warnPercent: level.pledge?.warnPercent ?? USUAL_WARN_PERCENT,
+        ...(warnings.length > 0 && { warnings }),
       };
     }
   }

@@ -79,7 +79,7 @@ export async function serviceLevelsOf(
   );
 }
 
-const VERBS = { response: 'Respond', arrival: 'arrive', restoration: 'restore' } as const;
+const VERBS = { response: 'Respond', arrival: 'arrive', workaround: 'work around', restoration: 'restore' } as const;
 
 function sayDue(zone: Zone, due: Instant): string {
   const wall = toWallTime(zone, due);

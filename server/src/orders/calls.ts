@@ -26,7 +26,7 @@ import { classesAskingFindings, decideLines, isInternal, keptOf, placeLine, type
 import { recordActIn } from './commands.ts';
 import { indexOrders } from './finder.ts';
 import { raiseMany } from './raise-many.ts';
-import { orderSettings } from './settings.ts';
+import { mustBeNamed, orderSettings } from './settings.ts';
 import { workOrder } from './tables.ts';
 import { tellTaken } from './telling.ts';
 
@@ -159,6 +159,7 @@ const workOf = (plan: PlanToDo | null) => ({
 export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<OrderId> {
   // Read under lock: of two orders raised at once, the second sees what the first drew.
   const book = await calendarBook(tx.db);
+  await mustBeNamed(tx.db, ask.priority, 'priority');
   const { customerId, lines, internal } = await decideCall(tx.db, book, ask, 'lock');
   const overText = await checkCredit(tx.db, customerId, ask);
   const plan = await planOf(tx.db, ask.jobPlanId);
@@ -185,6 +186,7 @@ export async function raiseCallIn(tx: Tx, ask: Raise, now: Instant): Promise<Ord
         contactId: await contactOf(tx.db, ask.contactId, customerId, 'contactId'),
         customerReference: ask.customerReference ?? '',
         wishedOn: ask.wishedOn ?? null,
+        inChargeId: ask.who,
         depotId: (lines[0] as DecidedLine).place.depot?.value ?? null,
         lines: lines.map((line) => ({
           assetId: line.assetId,

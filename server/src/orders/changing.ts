@@ -19,6 +19,7 @@ import { clocksOf } from './clock-rows.ts';
 import { classesAskingFindings, decideLines, isInternal, keptOf, stoodAt, type DecidedLine } from './decide.ts';
 import { copyForms } from './forms.ts';
 import { loadOrder, type LineRow, type LoadedOrder } from './loading.ts';
+import { mustBeNamed } from './settings.ts';
 import { formerDecision, orderForm, orderLine, workOrder } from './tables.ts';
 
 type Ask = Asked<typeof previewChange>['body'];
@@ -75,6 +76,7 @@ function mustBeTheirs(decided: readonly DecidedLine[], customerId: CustomerId): 
 async function decideAgain(db: Db, book: CalendarBook, loaded: LoadedOrder, ask: Ask) {
   const { order } = loaded;
   const { priority, again } = wantedOf(loaded, ask);
+  await mustBeNamed(db, priority, 'priority');
   const decided: Again[] = [];
   for (const at of new Set(again.map(({ line }) => line.since ?? order.startedAt))) {
     const own = again.filter(({ line }) => (line.since ?? order.startedAt) === at);

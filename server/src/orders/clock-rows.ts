@@ -5,7 +5,9 @@ import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import type { AgreementId, AssetId, CustomerId, DepotId, LocationId, OrderId } from '#core/ids.ts';
 import {
   isNever,
+  leftAt,
   USUAL_WARN_PERCENT,
+  warningsOf,
   type Clock,
   type ClockEvent,
   type TimeOfPromise,
@@ -35,12 +37,16 @@ export function storedClock(derived: Clock, { zone, events, timeOf }: DerivedFro
   const { promise } = derived.given;
   const due = 'dueAt' in derived && !isNever(derived.dueAt) ? derived.dueAt : null;
   const late = derived.state === 'missed' ? derived.lateness : null;
+  const isOpen = derived.state === 'running' || (derived.state === 'missed' && derived.stoppedAt === null);
+  const warnPercent = derived.given.warnPercent ?? USUAL_WARN_PERCENT;
+  const time = timeOf(promise);
+  const steps = isOpen ? warningsOf(derived, events, time).map(({ step, at }) => ({ percent: step.percent, at })) : [];
   const paused = derived.state === 'paused' ? derived.reason : derived.state === 'missed' ? derived.pausedBy : null;
   return {
     target: derived.target,
     state: derived.state === 'missed' && derived.stoppedAt === null ? ('running' as const) : derived.state,
     promisedMinutes: promise.minutes,
-    warnPercent: derived.given.warnPercent ?? USUAL_WARN_PERCENT,
+    warnPercent,
     calendarId: promise.measure === 'working' ? promise.calendarId : null,
     startedAt: derived.startedAt,
     dueAt: due,
@@ -51,7 +57,10 @@ export function storedClock(derived: Clock, { zone, events, timeOf }: DerivedFro
     lateFrom: derived.state === 'running' ? due : (late?.runsFrom ?? null),
     note: paused !== null ? `paused: ${paused}` : derived.state === 'void' ? derived.why : null,
     dueOn: due === null ? null : localDateAt(zone, due),
-    missCause: derived.state === 'missed' ? causeOfMiss(derived, events, timeOf(promise)) : null,
+    missCause: derived.state === 'missed' ? causeOfMiss(derived, events, time) : null,
+    shortAt: isOpen ? leftAt(derived, warnPercent, events, time) : null,
+    warnSteps: steps.length > 0 ? steps : null,
+    warnAt: steps[0]?.at ?? null,
     derivation: DERIVATION,
   };
 }

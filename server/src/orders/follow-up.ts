@@ -71,12 +71,12 @@ async function raiseRest(
         ...{ wishedOn: ask.wishedOn ?? null, depotId: order.depotId },
         ...{ requestKey: ask.requestKey, requestContent: ask.content },
         lines: going.map((line): NewLine => {
-          const restoration = open.includes(line) ? line.promises.restoration : undefined;
+          const { restoration, workaround } = open.includes(line) ? line.promises : {};
           return {
             ...{ assetId: line.assetId, locationId: line.locationId, visitId: null, minutes: line.minutes },
             plan: line.plan,
             ...{ coverCause: line.coverCause, verdict: line.verdict, asksFindings: line.asksFindings },
-            promises: restoration ? { restoration } : {},
+            promises: { ...(workaround && { workaround }), ...(restoration && { restoration }) },
             tasks: tasksLeft(loaded, state, line),
           };
         }),

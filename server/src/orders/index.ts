@@ -5,8 +5,9 @@ import { ordersFound } from './finder.ts';
 import { coursesDerived } from './courses.ts';
 import { deriveByCalendar } from './derive-again.ts';
 import { ordersDerived } from './derived.ts';
-import { derivingAgain, keepingCourses } from './jobs.ts';
+import { derivingAgain, keepingCourses, warning } from './jobs.ts';
 import { ORDER_MESSAGES } from './messages.ts';
+import { PROMISE_WARNING } from './warnings.ts';
 import { troubleLane } from './ribbon.ts';
 import { orderRoutes } from './routes.ts';
 
@@ -37,8 +38,8 @@ export const orders: Room = {
   routes: [orderRoutes],
   found: [ordersFound],
   count: countOrders,
-  jobs: [derivingAgain, keepingCourses],
+  jobs: [derivingAgain, keepingCourses, warning],
   derived: [ordersDerived, coursesDerived],
   lane: troubleLane,
-  messages: Object.values(ORDER_MESSAGES),
+  messages: [...Object.values(ORDER_MESSAGES), PROMISE_WARNING],
 };

@@ -2,6 +2,7 @@
 import { jobKind, NOTHING } from '../platform/job-kind.ts';
 import { keepMissingCourses } from './courses.ts';
 import { deriveAgain, DERIVING } from './derive-again.ts';
+import { warnOfPromises } from './warnings.ts';
 
 export const derivingAgain = jobKind({
   kind: DERIVING,
@@ -15,6 +16,14 @@ export const derivingAgain = jobKind({
     );
     return `${orders} orders`;
   },
+});
+
+export const warning = jobKind({
+  kind: 'promise warnings',
+  says: 'Warn of promises that run short or are missed, as their service levels say',
+  every: { cron: '* * * * *', says: 'every minute' },
+  ask: NOTHING,
+  run: async ({ database }, _ask, { now }) => `${await warnOfPromises(database, now)} told`,
 });
 
 export const keepingCourses = jobKind({

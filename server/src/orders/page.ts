@@ -1,6 +1,6 @@
 // The order page: what it is, what happened, what it took, what is missing, and what may be recorded next.
 import { and, asc, desc, eq, sql } from 'drizzle-orm';
-import type { OrderPage } from '#api/orders.ts';
+import type { ClockOut, OrderPage } from '#api/orders.ts';
 import type { ContactId, OrderId } from '#core/ids.ts';
 import { actsOffered, isFinished, missingOf, mustBeFilled, stateOfOrder } from '#core/orders/index.ts';
 import { seesMoney, type Role } from '#core/people.ts';
@@ -78,25 +78,31 @@ async function notesOf(db: Db, { customerId }: OrderRow): Promise<string[]> {
 
 /** People and orders around it. */
 async function around(db: Db, { order }: LoadedOrder) {
-  const [[owner], [goes], caller, onSite, links, notes] = await Promise.all([
+  const [[owner], [goes], [sees], caller, onSite, links, notes] = await Promise.all([
     db.select().from(customer).where(eq(customer.id, order.customerId)),
     order.technicianId === null
       ? []
       : db.select({ name: person.name }).from(person).where(eq(person.id, order.technicianId)),
+    order.inChargeId === null
+      ? []
+      : db.select({ id: person.id, name: person.name }).from(person).where(eq(person.id, order.inChargeId)),
     contactOf(db, order.callerId),
     contactOf(db, order.contactId),
     linksOf(db, order),
     notesOf(db, order),
   ]);
   if (!owner) refuse('not-found', 'The order’s customer is gone.');
-  return { owner, goes, caller, onSite, links, notes };
+  return { owner, goes, inCharge: sees ?? null, caller, onSite, links, notes };
 }
+
+const isOpenWorkaround = ({ target, state, stoppedAt }: ClockOut): boolean =>
+  target === 'workaround' && stoppedAt === null && state !== 'void';
 
 export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<OrderPage> {
   const [loaded, book] = await Promise.all([loadOrder(db, id, 'look'), calendarBook(db)]);
   const { order, facts, events, lines } = loaded;
   const state = accept(stateOfOrder(facts, events));
-  const [{ owner, goes, caller, onSite, links, notes }, ofLines, told, clocks, reminders, worked, elsewhere] =
+  const [{ owner, goes, inCharge, caller, onSite, links, notes }, ofLines, told, clocks, reminders, worked, elsewhere] =
     await Promise.all([
       around(db, loaded),
       shownLines(db, loaded, state),
@@ -116,6 +122,7 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     zone: order.zone,
     technicianId: order.technicianId,
     technician: goes?.name ?? order.technician,
+    inCharge,
     ...{ plannedFor: order.plannedFor, startedAt: order.startedAt, pausedSince: order.pausedSince },
     minutes: order.minutes,
     worked,
@@ -141,7 +148,8 @@ export async function readOrder(db: Db, id: OrderId, now: Instant): Promise<Orde
     missing: isFinished(order.stage) ? [] : [...missingOf(facts, events), ...elsewhere],
     events: told,
     clocks,
-    offered: actsOffered(facts, state),
+    // A workaround is told where one was promised.
+    offered: actsOffered(facts, state).filter((kind) => kind !== 'worked around' || clocks.some(isOpenWorkaround)),
     pauses: PAUSE_REASONS.map((reason) => ({ reason, counts: counted.has(reason) })),
     now,
     reminders,

@@ -25,6 +25,7 @@ import type {
   OrderId,
   OrderLineId,
   VisitId,
+  PersonId,
 } from '#core/ids.ts';
 import type { Instant, LocalDate, Zone } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
@@ -78,6 +79,8 @@ export type NewOrder = {
   readonly customerReference?: string;
   readonly internal?: boolean;
   readonly depotId?: DepotId | null;
+  /** Who of the house sees to it. */
+  readonly inChargeId?: PersonId | null;
   readonly followsId?: OrderId | null;
   readonly wishedOn?: LocalDate | null;
   readonly requestKey?: string | null;
@@ -161,6 +164,7 @@ async function writeOrderRows(
     'rate_card_id',
     'follows_id',
     'wished_on',
+    'in_charge_id',
     'depot_id',
     'next_due',
     'waiting_for',
@@ -173,7 +177,8 @@ async function writeOrderRows(
       ...[o.kind, s.stage, o.priority, o.title, o.customerId, o.agreementId, o.zone, stamp(o.startedAt)],
       ...[s.plannedFor, s.technicianId, s.technician, stamp(s.pausedSince), stamp(s.restoredAt), stamp(s.doneAt)],
       ...[minutesOf(o), o.callerId ?? null, o.callerSaid ?? null, o.contactId ?? null, o.customerReference ?? ''],
-      ...[o.internal ? 1 : 0, cardOf(o.customerId), o.followsId ?? null, o.wishedOn ?? null, o.depotId ?? null],
+      ...[o.internal ? 1 : 0, cardOf(o.customerId), o.followsId ?? null, o.wishedOn ?? null],
+      ...[o.inChargeId ?? null, o.depotId ?? null],
       ...[firstDueOf(o, standing[i] as Standing, book, now), s.waitingFor],
       ...[o.requestKey ?? null, o.requestContent ?? null],
     ];

@@ -40,6 +40,9 @@ const CLOCK_COLUMNS = {
   lateMs: 'late_ms',
   lateFrom: 'late_from',
   note: 'note',
+  shortAt: 'short_at',
+  warnSteps: 'warn_steps',
+  warnAt: 'warn_at',
   dueOn: 'due_on',
   siteId: 'site_id',
   depotId: 'depot_id',
@@ -47,7 +50,7 @@ const CLOCK_COLUMNS = {
   missCause: 'miss_cause',
   derivation: 'derivation',
 } as const;
-const INSTANTS = new Set(['startedAt', 'dueAt', 'stoppedAt', 'lateFrom']);
+const INSTANTS = new Set(['startedAt', 'dueAt', 'stoppedAt', 'lateFrom', 'shortAt', 'warnAt']);
 
 /** The book of calendars is needed only where something was promised. */
 export async function writeClocks(
@@ -68,7 +71,7 @@ export async function writeClocks(
       const row: Record<string, unknown> = {
         ...{ orderLineId: id, orderId, assetId: line.assetId, customerId, agreementId, zone },
         ...{ siteId, depotId: order.depotId ?? null, priority },
-        ...stored,
+        ...{ ...stored, warnSteps: stored.warnSteps && JSON.stringify(stored.warnSteps) },
       };
       return Object.keys(CLOCK_COLUMNS).map((key) =>
         INSTANTS.has(key) ? stamp((row[key] ?? null) as Instant | null) : row[key],

@@ -2,6 +2,7 @@
 import type { FastifyInstance } from 'fastify';
 import fp from 'fastify-plugin';
 import * as calls from '#api/calls.ts';
+import * as clocks from '#api/clocks.ts';
 import * as lists from '#api/order-lists.ts';
 import * as contracts from '#api/orders.ts';
 import { orderNumber } from '#api/shapes.ts';
@@ -20,6 +21,9 @@ import { previewOrder } from './preview.ts';
 import { actOnManyBy, previewOfMany } from './many.ts';
 import { listOrders, pageOfOrders } from './queries.ts';
 import { sayCall } from './say.ts';
+import { clocksAtWork } from './at-work.ts';
+import { handOverIn } from './in-charge.ts';
+import { acknowledgeIn } from './warnings.ts';
 import { changeSettings, orderSettings } from './settings.ts';
 import { toldOutside } from './telling.ts';
 import { promisesNow } from './today.ts';
@@ -95,6 +99,18 @@ function changeRoutes(app: FastifyInstance, house: House): void {
     await changeHeadOf(write, params.id, body);
     return done;
   });
+  serve(app, house, clocks.handOver, async ({ params, body, who, now }) => {
+    await database.transact((tx) => handOverIn(tx, who.id, params.id, body, now));
+    return done;
+  });
+  serve(app, house, clocks.acknowledgeWarnings, async ({ params, who, now, write }) => ({
+    acknowledged: await write(async (tx, told) => {
+      const acknowledged = await acknowledgeIn(tx, who.id, params.id, now);
+      if (acknowledged > 0) told({ subject: 'order', id: params.id, text: 'warnings of its promises seen to' });
+      return acknowledged;
+    }),
+  }));
+  serve(app, house, clocks.readClocksAtWork, ({ query, who, now }) => clocksAtWork(database.db, query, who.id, now));
   serve(app, house, calls.readOrderSettings, () => orderSettings(database.db));
   serve(app, house, calls.changeOrderSettings, async ({ body, write }) => {
     await changeSettings(write, body);

@@ -82,6 +82,10 @@ function sayAct(act: OrderAct, names: Names): string {
       return `${SAY_CORRECTED[act.of as 'told'] ?? act.of} ${act.to === null ? 'taken back' : 'corrected'}: ${act.text}`;
     case 'restored':
       return act.lineId ? `${names.line(act.lineId)} back in use` : 'back in use';
+    case 'worked around':
+      return `${act.lineId ? `${names.line(act.lineId)} ` : ''}works for now: ${act.text}`;
+    case 'handed over':
+      return `in the hands of ${act.person}${act.text ? `: ${act.text}` : ''}`;
     case 'done':
       return `done${act.text ? `: ${act.text}` : ''}${act.anyway ? ` (although something is missing: ${act.anyway})` : ''}`;
     case 'called off':

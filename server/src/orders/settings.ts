@@ -3,23 +3,42 @@ import { eq } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { changeOrderSettings } from '#api/calls.ts';
 import { ORDER_TELLINGS, type OrderTelling, type OverTerms } from '#core/orders/index.ts';
+import { checkPriorities, PRIORITIES, USUAL_PRIORITIES, type Priority } from '#core/service-levels/index.ts';
 import type { Db } from '../platform/database.ts';
-import { stale } from '../platform/refuse.ts';
+import { accept, refuse, stale } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
+import { prioritiesInUse } from './priorities.ts';
 import { orderSetting } from './tables.ts';
 
 const ONLY_ROW = eq(orderSetting.id, 1);
-type OrderSettings = { overTerms: OverTerms; tells: OrderTelling[]; version: number };
-const USUAL: OrderSettings = { overTerms: 'ask', tells: [...ORDER_TELLINGS], version: 1 };
+type OrderSettings = { overTerms: OverTerms; tells: OrderTelling[]; priorities: string[]; version: number };
+const USUAL: OrderSettings = {
+  overTerms: 'ask',
+  tells: [...ORDER_TELLINGS],
+  priorities: [...USUAL_PRIORITIES],
+  version: 1,
+};
 
 export async function orderSettings(db: Db): Promise<OrderSettings> {
   const [row] = await db.select().from(orderSetting).where(ONLY_ROW);
-  return row ? { overTerms: row.overTerms, tells: row.tells ?? USUAL.tells, version: row.version } : USUAL;
+  return row ? settingsOf(row) : USUAL;
+}
+
+const settingsOf = (row: typeof orderSetting.$inferSelect): OrderSettings => ({
+  ...{ overTerms: row.overTerms, tells: row.tells ?? USUAL.tells, version: row.version },
+  priorities: row.priorities ?? USUAL.priorities,
+});
+
+/** Refused: a priority that the provider has no name for. */
+export async function mustBeNamed(db: Db, priority: Priority, field: string): Promise<void> {
+  const { priorities } = await orderSettings(db);
+  if (priority > priorities.length)
+    refuse('not-found', `There are priorities 1 to ${priorities.length}; choose one of them.`, field);
 }
 
 export const changeSettings = (
   write: Write,
-  { overTerms, tells, version }: Asked<typeof changeOrderSettings>['body'],
+  { overTerms, tells, priorities, version }: Asked<typeof changeOrderSettings>['body'],
 ): Promise<void> =>
   write(async (tx, told) => {
     // The row is made by whoever comes first; both then wait for it.
@@ -28,10 +47,21 @@ export const changeSettings = (
       .values({ id: 1, ...USUAL })
       .onDuplicateKeyUpdate({ set: { id: 1 } });
     const [row] = await tx.db.select().from(orderSetting).where(ONLY_ROW).for('update');
-    if (row && row.version !== version) stale({ ...row, tells: row.tells ?? USUAL.tells });
+    if (row && row.version !== version) stale(settingsOf(row));
+    const named = priorities && [...accept(checkPriorities(priorities))];
+    if (named) {
+      const used = await prioritiesInUse(tx.db);
+      const lost = PRIORITIES.find((p) => p > named.length && used.has(p));
+      if (lost !== undefined)
+        refuse(
+          'conflict',
+          `Priority ${lost} is in use by ${used.get(lost)}; keep it, or change that first.`,
+          'priorities',
+        );
+    }
     await tx.db
       .update(orderSetting)
-      .set({ overTerms, ...(tells && { tells }), version: version + 1 })
+      .set({ overTerms, ...(tells && { tells }), ...(named && { priorities: named }), version: version + 1 })
       .where(ONLY_ROW);
     told({ subject: 'order settings', id: 1, text: `customers over their terms: ${overTerms}` });
   });

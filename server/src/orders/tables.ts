@@ -26,7 +26,7 @@ import type {
   RateCardId,
   VisitId,
 } from '#core/ids.ts';
-import type { Zone } from '#core/time/index.ts';
+import type { Instant, Zone } from '#core/time/index.ts';
 import {
   EXCEPTIONS,
   ORDER_KINDS,
@@ -94,6 +94,8 @@ export const workOrder = mysqlTable(
     followsId: reference<OrderId>(),
     /** When its promise of back in use went on with another order. */
     handedOnAt: instantColumn(),
+    /** Who of the house sees to it; null: nobody in particular. */
+    inChargeId: reference<PersonId>(),
     /** The day the customer wished for. */
     wishedOn: dateColumn(),
     requestKey: varchar({ length: 60 }),
@@ -299,6 +301,8 @@ export const orderSetting = mysqlTable('order_setting', {
   overTerms: mysqlEnum(OVER_TERMS).notNull(),
   /** What people outside are told; null: everything. */
   tells: jsonColumn<OrderTelling[] | null>(),
+  /** What the priorities mean, the first in front; null: as usual. */
+  priorities: jsonColumn<string[] | null>(),
   version: int().notNull().default(1),
 });
 
@@ -360,6 +364,11 @@ export const clock = mysqlTable(
     lateMs: bigint({ mode: 'number' }),
     lateFrom: instantColumn(),
     note: varchar({ length: 200 }),
+    /** From when a running one has so little left that it runs short. */
+    shortAt: instantColumn(),
+    /** When somebody is warned of a running one, by how many percent are left; the earliest first. */
+    warnSteps: jsonColumn<{ percent: number; at: Instant }[] | null>(),
+    warnAt: instantColumn(),
     /** The place’s own day on which it falls due: the one it counts on. */
     dueOn: dateColumn(),
     siteId: reference<LocationId>(),
@@ -384,6 +393,30 @@ export const clock = mysqlTable(
       ...[t.missCause, t.target, t.priority],
     ),
     index('clock_derivation').on(t.derivation),
+    index('clock_warn').on(t.state, t.warnAt),
+  ],
+);
+
+/** Who was warned of a promise, once for each step of its service level and each length it was promised with. */
+export const clockWarning = mysqlTable(
+  'clock_warning',
+  {
+    orderLineId: reference<OrderLineId>()
+      .notNull()
+      .references(() => orderLine.id),
+    target: mysqlEnum(TARGETS).notNull(),
+    promisedMinutes: int().notNull(),
+    percent: int().notNull(),
+    orderId: reference<OrderId>().notNull(),
+    at: instantColumn().notNull(),
+    /** Nobody: a later step was told in its place. */
+    told: jsonColumn<PersonId[]>().notNull(),
+    acknowledgedAt: instantColumn(),
+    acknowledgedBy: reference<PersonId>(),
+  },
+  (t) => [
+    primaryKey({ columns: [t.orderLineId, t.target, t.promisedMinutes, t.percent] }),
+    index('clock_warning_order').on(t.orderId),
   ],
 );
 

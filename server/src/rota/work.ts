@@ -72,7 +72,7 @@ export function servedBy(clocks: readonly { target: Target; dueAt: Instant | nul
   const due = clocks.flatMap(({ target, dueAt }) => (dueAt === null ? [] : [{ target, dueAt }]));
   const isArrivalPromised = due.some((c) => c.target === 'arrival');
   return due.flatMap(({ target, dueAt }): ServedClock[] => {
-    if (target === 'restoration') return [{ target, dueAt, stopsAt: 'end' }];
+    if (target === 'restoration' || target === 'workaround') return [{ target, dueAt, stopsAt: 'end' }];
     return target === 'response' && isArrivalPromised ? [] : [{ target, dueAt, stopsAt: 'arrival' }];
   });
 }

@@ -1,6 +1,6 @@
 // Reference data in one answer, for the forms of every room.
 import fp from 'fastify-plugin';
-import { and, asc, desc, eq, inArray, type SQL } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, ne, type SQL } from 'drizzle-orm';
 import * as contracts from '#api/setup.ts';
 import { WRITERS } from '#core/people.ts';
 import { localDateAt } from '#core/time/index.ts';
@@ -10,6 +10,7 @@ import { plansToDo } from '../catalogue/index.ts';
 import { depot, skill } from '../depots/tables.ts';
 import { serve, type House } from '../platform/http.ts';
 import { craft } from '../labour/tables.ts';
+import { orderSettings } from '../orders/index.ts';
 import { person } from '../platform/tables.ts';
 import { serviceLevel, serviceLevelPast } from '../service-levels/tables.ts';
 
@@ -36,7 +37,9 @@ export const referenceRoutes = fp<{ house: House }>(
         crafts,
         technicians,
         managers,
+        known,
         kept,
+        { priorities },
       ] = await Promise.all([
         db.select().from(calendar).orderBy(asc(calendar.name)).limit(500),
         db.select().from(serviceLevel).orderBy(asc(serviceLevel.name)).limit(500),
@@ -49,11 +52,14 @@ export const referenceRoutes = fp<{ house: House }>(
         db.select({ id: craft.id, name: craft.name }).from(craft).orderBy(asc(craft.name)).limit(500),
         people(eq(person.role, 'technician')),
         people(inArray(person.role, [...WRITERS])),
+        people(ne(person.role, 'storekeeper')),
         plansToDo(db),
+        orderSettings(db),
       ]);
       return {
         today: localDateAt(who.zone, now),
         zone: who.zone,
+        priorities,
         calendars: calendars.map(({ past: before, ...c }) => ({
           ...c,
           heldUntil: (before ?? [])
@@ -75,6 +81,7 @@ export const referenceRoutes = fp<{ house: House }>(
         crafts,
         technicians,
         managers,
+        people: known,
       };
     });
   },

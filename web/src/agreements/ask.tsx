@@ -7,6 +7,7 @@ import { formatInstant, type Instant, type Zone } from '#core/time/index.ts';
 import { SelectField, TextField } from '../parts/fields.tsx';
 import { CoverVerdict } from '../parts/verdict.tsx';
 import { plural } from '../parts/words.ts';
+import { usePriorityChoices } from '../setup/index.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { agreementsApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
@@ -94,6 +95,7 @@ export function AskCover({
   const [kind, setKind] = useState<OrderKind>('repair');
   const [cause, setCause] = useState<Cause>('unknown');
   const [priority, setPriority] = useState('1');
+  const priorities = usePriorityChoices();
   const [part, setPart] = useState('');
   const at = readWall(when.date, when.time, zone);
   return (
@@ -120,7 +122,7 @@ export function AskCover({
             label="Priority"
             value={priority}
             onChange={setPriority}
-            options={['1', '2', '3', '4'].map((p) => [p, p] as const)}
+            options={priorities.map(([p, word]) => [String(p), word] as const)}
           />
           <TextField label="Part concerned, if known" value={part} onChange={setPart} />
         </div>

@@ -7,6 +7,7 @@ import { sayTime } from '../parts/words.ts';
 const VERBS: Readonly<Record<ClockOut['target'], string>> = {
   response: 'respond',
   arrival: 'arrive',
+  workaround: 'work around',
   restoration: 'restore',
 };
 

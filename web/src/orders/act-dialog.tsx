@@ -23,6 +23,7 @@ const ACTS: Record<Kind, string> = {
   arrived: 'Record: on site',
   paused: 'Pause the clocks',
   resumed: 'Resume',
+  'worked around': 'Record: it works for now',
   restored: 'Record: back in use',
   signed: 'Record: signed for',
   done: 'Record: done',
@@ -69,6 +70,7 @@ function actOf(kind: Kind, typed: Typed['act']): ActIn {
       };
     case 'signed':
       return { kind, by: typed.by, function: typed.function, text };
+    case 'worked around':
     case 'called off':
     case 'note':
       return { kind, text };
@@ -82,6 +84,7 @@ function actOf(kind: Kind, typed: Typed['act']): ActIn {
 
 const TEXT_LABELS: Partial<Record<Kind, string>> = {
   'called off': 'Why',
+  'worked around': 'How it works for now',
   done: 'What was done (may stay empty)',
   note: 'Note',
   paused: 'More (may stay empty)',

@@ -13,6 +13,7 @@ const ActDialog = later(async () => (await import('./act-dialog.tsx')).ActDialog
 
 const ChangeDialog = later(async () => (await import('./change-dialog.tsx')).ChangeDialog);
 const FollowUpDialog = later(async () => (await import('./follow-up-dialog.tsx')).FollowUpDialog);
+const HandOver = later(async () => (await import('./hand-over.tsx')).HandOver);
 const AddMachineDialog = later(async () => (await import('./follow-up-dialog.tsx')).AddMachineDialog);
 
 const NAMES: Record<Kind, string> = {
@@ -22,6 +23,7 @@ const NAMES: Record<Kind, string> = {
   arrived: 'On site…',
   paused: 'Pause…',
   resumed: 'Resume…',
+  'worked around': 'Works for now…',
   restored: 'Back in use…',
   signed: 'Signed for…',
   done: 'Done…',
@@ -29,10 +31,12 @@ const NAMES: Record<Kind, string> = {
   note: 'Note…',
 };
 /** What the office decides of an order, whatever its stage. */
-function MoreActs({ order, open }: { order: OrderPage; open: (what: 'change' | 'add' | 'follow up') => void }) {
+type More = 'change' | 'add' | 'follow up' | 'hand over';
+
+function MoreActs({ order, open }: { order: OrderPage; open: (what: More) => void }) {
   const isOpen = !isFinished(order.stage);
   const goesOn = order.lines.some((l) => !l.off && l.handedOn === null);
-  const act = (what: 'change' | 'add' | 'follow up', word: string) => (
+  const act = (what: More, word: string) => (
     <button key={what} className="link-ink" onClick={() => open(what)}>
       {word}
     </button>
@@ -46,6 +50,7 @@ function MoreActs({ order, open }: { order: OrderPage; open: (what: 'change' | '
         goesOn &&
         (order.stage === 'on site' || order.stage === 'done') &&
         act('follow up', 'Follow up…')}
+      {isOpen && act('hand over', 'Hand over…')}
       {isOpen && order.stage !== 'on site' && (
         <Link className="link-ink" to={`/rota?order=${order.id}`}>
           Who can go
@@ -68,7 +73,7 @@ type ActButtonsProps = {
 export function ActButtons({ order, most, without = [] }: ActButtonsProps) {
   const reader = useReader();
   const [kind, setKind] = useState<Kind | null>(null);
-  const [more, setMore] = useState<'change' | 'add' | 'follow up' | null>(null);
+  const [more, setMore] = useState<More | null>(null);
   useAhead(ActDialog);
   if (!reader.may(recordAct)) return null;
   const offered = (order.offered as Kind[]).filter((k) => !without.includes(k)).slice(0, most ?? 20);
@@ -85,6 +90,7 @@ export function ActButtons({ order, most, without = [] }: ActButtonsProps) {
       <Suspense>
         {more === 'change' && <ChangeDialog.Part order={order} onClose={() => setMore(null)} />}
         {more === 'add' && <AddMachineDialog.Part order={order} onClose={() => setMore(null)} />}
+        {more === 'hand over' && <HandOver.Part order={order} onClose={() => setMore(null)} />}
         {more === 'follow up' && <FollowUpDialog.Part order={order} onClose={() => setMore(null)} />}
       </Suspense>
       <Suspense>{kind && <ActDialog.Part order={order} kind={kind} onClose={() => setKind(null)} />}</Suspense>

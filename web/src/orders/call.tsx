@@ -4,6 +4,7 @@ import { useNavigate, useSearchParams } from 'react-router';
 import { raiseOrder, type CallAsk, type CallKnown, CALLED_KINDS } from '#api/calls.ts';
 import type { MailPage } from '#api/mailbox.ts';
 import { orderNumber } from '#api/shapes.ts';
+import type { Priority } from '#core/service-levels/index.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
 import { formatInstant, instant, parseInstant, type Instant } from '#core/time/index.ts';
 import { plainSubject } from '#core/mail/index.ts';
@@ -13,13 +14,12 @@ import { newRequestKey } from '../parts/fields.tsx';
 import { WireDate, WireMoment, WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { mailboxApi } from '../mailbox/index.ts';
-import { setupApi } from '../setup/index.ts';
+import { setupApi, usePriorityChoices } from '../setup/index.ts';
 import { useReader } from '../shell/reader.tsx';
 import { server } from '../shell/store.ts';
 import { About, aboutOf, type AboutWhat } from './about.tsx';
 import { Known } from './call-known.tsx';
 import { ordersApi } from './endpoints.ts';
-import { PRIORITIES } from './priorities.ts';
 import { WordField } from './word-field.tsx';
 
 /** A call of longer ago is told with the reason; the same limit as the server's. */
@@ -33,7 +33,7 @@ type Typed = {
   requestKey: string;
   title: string;
   kind: (typeof CALLED_KINDS)[number];
-  priority: 1 | 2 | 3 | 4;
+  priority: Priority;
   cause: (typeof CAUSES)[number];
   jobPlanId: number | null;
   symptom: string | null;
@@ -176,7 +176,7 @@ function CallFields({ known }: { known: CallKnown | undefined }) {
     <>
       <div className="grid grid-cols-2 gap-3">
         <WordField name="symptom" label="Symptom" words={known?.symptoms ?? []} />
-        <WireSelect name="priority" label="Priority" options={PRIORITIES} />
+        <WireSelect name="priority" label="Priority" options={usePriorityChoices()} />
         <WireSelect name="cause" label="Likely cause" options={CAUSES.map((c) => [c, c] as const)} />
         <WireSelect name="kind" label="Kind" options={CALLED_KINDS.map((k) => [k, k] as const)} />
       </div>

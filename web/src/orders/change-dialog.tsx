@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { changeOrder, type DecidedAgain } from '#api/calls.ts';
 import type { OrderPage } from '#api/orders.ts';
+import type { Priority } from '#core/service-levels/index.ts';
 import { isFinished } from '#core/orders/index.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
 import { ChooseAsset } from '../assets/index.ts';
@@ -10,15 +11,15 @@ import { newRequestKey } from '../parts/fields.tsx';
 import { MarginBar } from '../parts/margin-bar.tsx';
 import { WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
+import { usePriorityChoices } from '../setup/index.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { ordersApi } from './endpoints.ts';
-import { PRIORITIES } from './priorities.ts';
 
 type Line = OrderPage['lines'][number];
 type Typed = {
   requestKey: string;
-  priority: 1 | 2 | 3 | 4;
+  priority: Priority;
   lineId: number | null;
   assetId: Choice | null;
   cause: (typeof CAUSES)[number] | null;
@@ -78,6 +79,7 @@ export function ChangeDialog({ order, onClose }: { order: OrderPage; onClose: ()
   const isDone = isFinished(order.stage);
   const [change] = ordersApi.useChangeOrderMutation();
   const [requestKey] = useState(newRequestKey);
+  const priorities = usePriorityChoices();
   const own: readonly Line[] = order.lines.filter((l) => l.visit === null && !l.off);
   const first = own[0] ?? null;
   const start: Typed = {
@@ -110,7 +112,7 @@ export function ChangeDialog({ order, onClose }: { order: OrderPage; onClose: ()
           Cover and clocks are decided again as of the start of the order. What held until now stays with it.
         </p>
         <div className="grid grid-cols-2 gap-3">
-          {!isDone && <WireSelect name="priority" label="Priority" options={PRIORITIES} />}
+          {!isDone && <WireSelect name="priority" label="Priority" options={priorities} />}
           {own.length > 1 && (
             <WireSelect
               name="lineId"

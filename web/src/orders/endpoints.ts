@@ -1,5 +1,6 @@
 // What this room asks of the server.
 import * as calls from '#api/calls.ts';
+import * as clocks from '#api/clocks.ts';
 import * as lists from '#api/order-lists.ts';
 import * as orders from '#api/orders.ts';
 import { read, write, server } from '../shell/store.ts';
@@ -22,6 +23,9 @@ export const ordersApi = server.injectEndpoints({
     changeOrder: write(build, calls.changeOrder),
     addLine: write(build, calls.addLine),
     followUp: write(build, calls.followUp),
+    readClocksAtWork: read(build, clocks.readClocksAtWork),
+    acknowledgeWarnings: write(build, clocks.acknowledgeWarnings),
+    handOver: write(build, clocks.handOver),
     changeHead: write(build, calls.changeHead),
     readOrderSettings: read(build, calls.readOrderSettings),
     changeOrderSettings: write(build, calls.changeOrderSettings),

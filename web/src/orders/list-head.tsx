@@ -8,7 +8,7 @@ import { ChooseCustomer, useCustomerChoice } from '../customers/index.ts';
 import { SelectField } from '../parts/fields.tsx';
 import { WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
-import { setupApi } from '../setup/index.ts';
+import { setupApi, usePriorityChoices } from '../setup/index.ts';
 import { Dialog } from '../shell/dialog.tsx';
 import { useReader } from '../shell/reader.tsx';
 import { askedIn, type Args } from '../shell/calls.ts';
@@ -77,6 +77,7 @@ function CustomerFilter({ id, onChoose }: { id: string; onChoose: (id: string) =
 
 function MoreFilters({ params, change }: { params: URLSearchParams; change: (key: string, value: string) => void }) {
   const { data } = setupApi.useReadReferenceQuery();
+  const priorities = usePriorityChoices();
   const named = (of: readonly { id: number; name: string }[] | undefined) =>
     (of ?? []).map((x) => [String(x.id), x.name] as const);
   const shared = { params, change };
@@ -116,7 +117,7 @@ function MoreFilters({ params, change }: { params: URLSearchParams; change: (key
         label="Priority"
         name="priority"
         none="every priority"
-        options={['1', '2', '3', '4'].map((p) => [p, p] as const)}
+        options={priorities.map(([p, word]) => [String(p), word] as const)}
       />
       <Select {...shared} label="Exceptions" name="exception" none="or not" options={[['yes', 'with one']]} />
       <div className="col-span-2">

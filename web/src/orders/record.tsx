@@ -127,6 +127,7 @@ export function Record({ order }: { order: OrderPage }) {
           {order.stage}
           {order.pausedSince ? ', paused' : ''}
           {order.technician ? `, ${order.technician}` : ''}
+          {order.inCharge ? `, in the hands of ${order.inCharge.name}` : ''}
           {order.plannedFor && order.stage !== 'done' ? `, planned for ${sayDate(order.plannedFor)}` : ''}
         </span>
       </header>

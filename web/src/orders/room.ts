@@ -7,6 +7,7 @@ export const orders: Room = {
   rail: { word: 'Orders', path: '/orders', key: 'o' },
   pages: [
     { path: 'orders/exceptions', load: async () => (await import('./exceptions.tsx')).ExceptionsRoom },
+    { path: 'clocks', load: async () => (await import('./at-work.tsx')).ClocksAtWorkRoom },
     { path: 'orders/:id?', load: async () => (await import('./orders.tsx')).OrdersRoom },
     { path: 'call', load: async () => (await import('./call.tsx')).CallRoom },
   ],

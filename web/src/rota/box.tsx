@@ -41,7 +41,12 @@ function toneOf(a: RotaAppointment, stopsAt: 'arrival' | 'end', dueAt: Instant):
   return { className: minutes < SHORT_MINUTES ? 'text-short' : 'text-enough', word: `${minutes} min to spare` };
 }
 
-const WORDS = { response: 'respond', arrival: 'arrive', restoration: 'back in use' } as const;
+const WORDS = {
+  response: 'respond',
+  arrival: 'arrive',
+  workaround: 'works for now',
+  restoration: 'back in use',
+} as const;
 
 /** A triangle at the end of each promise; missed ones are filled, the others outlined. */
 function Notches({

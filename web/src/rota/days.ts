@@ -135,7 +135,12 @@ export type Looked = {
   readonly told: readonly string[];
 };
 
-const SAID = { response: 'response', arrival: 'arrival', restoration: 'back in use' } as const;
+const SAID = {
+  response: 'response',
+  arrival: 'arrival',
+  workaround: 'workaround',
+  restoration: 'back in use',
+} as const;
 
 /** What of an order's promises a span would miss, and by how many minutes. */
 export const missedBy = (

@@ -12,7 +12,12 @@ import { Waiting } from '../shell/waiting.tsx';
 import { useActing, type Acting } from './acting.ts';
 import { rotaApi } from './endpoints.ts';
 
-const SAID = { response: 'respond', arrival: 'arrive', restoration: 'back in use' } as const;
+const SAID = {
+  response: 'respond',
+  arrival: 'arrive',
+  workaround: 'works for now',
+  restoration: 'back in use',
+} as const;
 
 function Remedy({ of, now, zone, onTake }: { of: AtRisk; now: Instant; zone: Zone; onTake: () => void }) {
   const { remedy } = of;

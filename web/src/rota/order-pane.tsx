@@ -12,7 +12,9 @@ import { WhoCanGo } from './candidates.tsx';
 /** A window that ends so far ahead has no end of its own. */
 const YEAR = 365 * DAY;
 
-const SAID = { response: 'Respond by', arrival: 'Arrive by', restoration: 'Back in use by' } as const;
+const SAID = {
+  ...{ response: 'Respond by', arrival: 'Arrive by', workaround: 'Works for now by', restoration: 'Back in use by' },
+} as const;
 const toneOf = (dueAt: Instant, now: Instant): string =>
   dueAt < now ? 'text-missed' : dueAt < now + 240 * MINUTE ? 'text-short' : 'text-enough';
 const SAID_BY = { plan: '', 'past work': ', as past work took', assumed: ', assumed: nothing says how long' } as const;

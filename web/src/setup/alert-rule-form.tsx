@@ -2,7 +2,6 @@
 import { useWatch } from 'react-hook-form';
 import { addAlertRule, type AlertRuleIn, type AlertRuleOut } from '#api/alert-rules.ts';
 import type { Reference } from '#api/setup.ts';
-import { PRIORITIES } from '#core/service-levels/index.ts';
 import { CONDITIONS, type Condition } from '#core/signals/index.ts';
 import { ChooseAsset } from '../assets/index.ts';
 import type { Choice } from '../parts/choose.tsx';
@@ -11,6 +10,7 @@ import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { FollowFields, useOtherRules, type TypedStep } from './alert-rule-follows.tsx';
 import { TryOnThePast } from './alert-rule-try.tsx';
 import { setupApi } from './endpoints.ts';
+import { usePriorityChoices } from './priorities.ts';
 
 const SAY_KIND: Readonly<Record<Condition['kind'], string>> = {
   limit: 'beyond a limit',
@@ -260,6 +260,7 @@ export function AlertRuleForm({
   onDone: () => void;
 }) {
   const { classes } = reference;
+  const priorities = usePriorityChoices();
   const form = useWireForm(addAlertRule, typedOf(rule, classes), toBody);
   const [add] = setupApi.useAddAlertRuleMutation();
   const [change] = setupApi.useChangeAlertRuleMutation();
@@ -286,7 +287,7 @@ export function AlertRuleForm({
           options={classes.map((c) => [c.id, c.name] as const)}
           hint={classes.length === 0 ? 'Classes come with the imported assets.' : undefined}
         />
-        <WireSelect name="priority" label="Order priority" options={PRIORITIES.map((p) => [p, String(p)] as const)} />
+        <WireSelect name="priority" label="Order priority" options={priorities} />
         <ScopeFields />
       </div>
       <WatchedFields rules={rules} />

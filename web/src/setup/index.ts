@@ -1,4 +1,5 @@
 export { EditableList } from './editable-list.tsx';
 export { NameForm } from './name-form.tsx';
 export { setupApi } from './endpoints.ts';
-export { useTechnicians } from './technicians.ts';
+export { usePeople, useTechnicians } from './people-found.ts';
+export { usePriorities, usePriorityChoices } from './priorities.ts';

@@ -1,8 +1,10 @@
-// What a service level pledges beside its targets: the warning, availability, and credits for missed promises.
+// What a service level pledges beside its targets: whom it warns, availability, upkeep, and credits for missed promises.
 import type { Reference } from '#api/setup.ts';
-import type { CalendarId } from '#core/ids.ts';
-import { NO_PLEDGE, type Pledge } from '#core/service-levels/index.ts';
+import type { CalendarId, PersonId } from '#core/ids.ts';
+import { NO_PLEDGE, type Pledge, type WarningStep } from '#core/service-levels/index.ts';
+import { Choose } from '../parts/choose.tsx';
 import { Field, NumberField, SelectField } from '../parts/fields.tsx';
+import { usePeople } from './people-found.ts';
 
 const percent = (hundredths: number): number => hundredths / 100;
 const hundredths = (typed: number): number => Math.round(typed * 100);
@@ -71,20 +73,122 @@ function Tiers({ pledge, change, error }: { pledge: Pledge; change: (p: Pledge) 
   );
 }
 
+/** Who is told at one step: whoever has it in hand, whoever goes, and people by name. */
+function Step({
+  step,
+  set,
+  drop,
+  people,
+}: {
+  step: WarningStep;
+  set: (over: Partial<WarningStep>) => void;
+  drop: () => void;
+  people: Reference['people'];
+}) {
+  const tick = (key: 'inCharge' | 'technician', word: string) => (
+    <label className="flex items-center gap-1.5 pb-1.5">
+      <input
+        type="checkbox"
+        className="box-tick"
+        checked={step[key]}
+        onChange={(e) => set({ [key]: e.target.checked })}
+      />
+      {word}
+    </label>
+  );
+  const nameOf = (id: number): string => people.find((p) => p.id === id)?.name ?? 'somebody who left';
+  return (
+    <div className="flex flex-wrap items-end gap-x-4 gap-y-1 pb-2">
+      <NumberField
+        label="At, % left"
+        value={step.percent}
+        onChange={(percent) => set({ percent })}
+        min={0}
+        max={90}
+        className="w-24"
+      />
+      {tick('inCharge', 'who sees to it')}
+      {tick('technician', 'who goes')}
+      <div className="w-56">
+        <Choose
+          label="and"
+          chosen={null}
+          onChoose={(choice) => choice && set({ people: [...new Set([...step.people, choice.id as PersonId])] })}
+          useFind={usePeople}
+        />
+      </div>
+      <span className="flex flex-wrap gap-x-3 pb-1.5">
+        {step.people.map((id) => (
+          <button
+            key={id}
+            type="button"
+            className="link-ink"
+            title={`Take ${nameOf(id)} out`}
+            onClick={() => set({ people: step.people.filter((p) => p !== id) })}
+          >
+            {nameOf(id)} ×
+          </button>
+        ))}
+        <button type="button" className="link-ink" onClick={drop}>
+          take out
+        </button>
+      </span>
+    </div>
+  );
+}
+
+function Warnings({ pledge, change, error, people }: WarningsProps) {
+  const { warnings } = pledge;
+  const put = (next: readonly WarningStep[]): void => change({ ...pledge, warnings: next });
+  return (
+    <fieldset>
+      <legend className="quiet pb-0.5">
+        Warnings: each is sent once, by the way its reader chose; 0 is when it is missed
+      </legend>
+      {warnings.map((step, i) => (
+        <Step
+          key={i}
+          step={step}
+          people={people}
+          set={(over) => put(warnings.map((w, n) => (n === i ? { ...w, ...over } : w)))}
+          drop={() => put(warnings.filter((_, n) => n !== i))}
+        />
+      ))}
+      {error && <p className="text-missed">✕ {error}</p>}
+      <button
+        type="button"
+        className="link-ink"
+        onClick={() => {
+          const percent = [50, 25, 0, 75, 10].find((p) => warnings.every((w) => w.percent !== p)) ?? 5;
+          put([...warnings, { percent, inCharge: true, technician: false, people: [] }]);
+        }}
+      >
+        Add a warning
+      </button>
+    </fieldset>
+  );
+}
+type WarningsProps = {
+  readonly pledge: Pledge;
+  readonly change: (p: Pledge) => void;
+  readonly error: string | undefined;
+  readonly people: Reference['people'];
+};
+
 export function PledgeFields({
   pledge: given,
   change,
   error,
-  calendars,
+  reference: { calendars, people },
 }: {
   pledge: Pledge | null;
   change: (p: Pledge) => void;
   /** What is wrong with a part of it. */
   error: (part: string) => string | undefined;
-  calendars: Reference['calendars'];
+  reference: Reference;
 }) {
   const pledge = given ?? NO_PLEDGE;
-  const { availability } = pledge;
+  const { availability, upkeep } = pledge;
   return (
     <div className="space-y-3 border-t border-hairline pt-3">
       <div className="grid grid-cols-4 gap-3">
@@ -128,6 +232,12 @@ export function PledgeFields({
             )}
           </Field>
         )}
+        <PercentField
+          label="Upkeep in window, % (empty: none)"
+          value={upkeep?.target ?? null}
+          onChange={(target) => change({ ...pledge, upkeep: target === null ? null : { target } })}
+          error={error('upkeep')}
+        />
         {pledge.tiers.length > 0 && (
           <PercentField
             label="Credit at most, % (empty: no cap)"
@@ -137,23 +247,24 @@ export function PledgeFields({
           />
         )}
       </div>
+      <Warnings pledge={pledge} change={change} error={error('warnings')} people={people} />
       <Tiers pledge={pledge} change={change} error={error('tiers')} />
     </div>
   );
 }
 
-/** A pledge in a sentence; nothing where it is as usual. */
-export function sayPledge(pledge: Pledge | null, calendarName: (id: number) => string): string {
+/** Whom a service level warns, and from when its clocks run short; nothing where it is as usual. */
+export function sayWarnings(pledge: Pledge | null, { people }: Pick<Reference, 'people'>): string {
   if (!pledge) return '';
-  const { availability, tiers, cap, warnPercent } = pledge;
+  const { warnPercent, warnings } = pledge;
+  const told = ({ inCharge, technician, people: named }: WarningStep): string =>
+    [
+      ...(inCharge ? ['who sees to it'] : []),
+      ...(technician ? ['who goes'] : []),
+      ...named.map((id) => people.find((p) => p.id === id)?.name ?? 'somebody who left'),
+    ].join(', ');
   return [
-    warnPercent === NO_PLEDGE.warnPercent ? '' : `running short at ${warnPercent} % left`,
-    availability
-      ? `available ${percent(availability.target)} % ${availability.calendarId === null ? 'around the clock' : `in ${calendarName(availability.calendarId)}`}`
-      : '',
-    tiers.map((t) => `below ${percent(t.below)} % met: ${percent(t.credit)} % of the fee credited`).join(', '),
-    tiers.length > 0 && cap !== null ? `at most ${percent(cap)} %` : '',
-  ]
-    .filter((x) => x !== '')
-    .join('; ');
+    ...(warnPercent === NO_PLEDGE.warnPercent ? [] : [`Runs short at ${warnPercent} % left.`]),
+    ...warnings.map((w) => `${w.percent === 0 ? 'Missed' : `At ${w.percent} % left`}, ${told(w)} is told.`),
+  ].join(' ');
 }

@@ -1,4 +1,4 @@
-// Service levels: per priority the targets for response, arrival and restoration, in elapsed time or working time of a calendar.
+// Service levels: per priority the targets for response, arrival, workaround and restoration, in elapsed or working time; in sentences too.
 import { useState } from 'react';
 import * as v from 'valibot';
 import { changeServiceLevel, serviceLevelIn } from '#api/setup.ts';
@@ -6,20 +6,23 @@ import type { Reference, ServiceLevelIn, ServiceLevelOut } from '#api/setup.ts';
 import {
   PAUSE_REASONS,
   PRIORITIES,
+  sayLevel,
   TARGETS,
   type PauseReason,
   type Pledge,
   type Priority,
+  type ServiceLevel,
   type Target,
 } from '#core/service-levels/index.ts';
 import { addDays } from '#core/time/index.ts';
 import { WireDate, WireText, WireTicks } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
-import { plural, sayDate, sayMinutes } from '../parts/words.ts';
+import { plural, sayDate } from '../parts/words.ts';
 import { useReader } from '../shell/reader.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
-import { PledgeFields, sayPledge } from './pledge-fields.tsx';
+import { PledgeFields, sayWarnings } from './pledge-fields.tsx';
+import { usePriorityChoices } from './priorities.ts';
 
 type Cell = { length: string; in: string };
 const EMPTY: Cell = { length: '', in: 'elapsed' };
@@ -93,7 +96,11 @@ const bodyOf = ({ targets, pledge, name, pauses }: Typed): ServiceLevelIn => ({
   name,
   pauses,
   targets: targetsOf(targets),
-  pledge: pledge && { ...pledge, tiers: [...pledge.tiers] },
+  pledge: pledge && {
+    ...pledge,
+    tiers: [...pledge.tiers],
+    warnings: pledge.warnings.map((w) => ({ ...w, people: [...w.people] })),
+  },
 });
 
 const cell = v.pipe(
@@ -127,6 +134,7 @@ const TargetHeads = () =>
   ));
 
 function TargetCells({ calendars }: { calendars: Reference['calendars'] }) {
+  const priorities = usePriorityChoices();
   return (
     <Wire<Typed['targets']> name="targets">
       {({ value: cells, change, error, errorAt }) => {
@@ -142,9 +150,11 @@ function TargetCells({ calendars }: { calendars: Reference['calendars'] }) {
                 </tr>
               </thead>
               <tbody>
-                {PRIORITIES.map((p) => (
+                {priorities.map(([p, word]) => (
                   <tr key={p}>
-                    <th scope="row">{p}</th>
+                    <th scope="row" className="max-w-40 font-normal">
+                      {word}
+                    </th>
                     {TARGETS.map((t) => {
                       const key = cellName(p, t);
                       const held = cells[key] ?? EMPTY;
@@ -237,32 +247,32 @@ function ServiceLevelForm({
       <WireTicks name="pauses" label="Pauses that stop the clocks" values={PAUSE_REASONS} />
       <Wire<Pledge | null> name="pledge">
         {({ value, change: set, errorAt }) => (
-          <PledgeFields pledge={value} change={set} error={errorAt} calendars={reference.calendars} />
+          <PledgeFields pledge={value} change={set} error={errorAt} reference={reference} />
         )}
       </Wire>
     </WireForm>
   );
 }
 
-/** What a service level promises, priority by priority. */
-function Level({
-  level,
-  calendars,
-  change,
-}: {
-  level: ServiceLevelOut;
-  calendars: Reference['calendars'];
-  change: () => void;
-}) {
+/** What a service level promises, as its customers read it; below, whom we warn. */
+function Level({ level, reference, change }: { level: ServiceLevelOut; reference: Reference; change: () => void }) {
   const mayChange = useReader().may(changeServiceLevel);
-  const calendarName = (id: number): string => calendars.find((c) => c.id === id)?.name ?? '';
+  const { calendars, priorities } = reference;
+  const said = sayLevel(
+    { ...level, targets: level.targets as ServiceLevel['targets'] },
+    {
+      calendar: (id) => calendars.find((c) => c.id === id)?.name ?? '',
+      priority: (p) => priorities[p - 1] ?? '',
+    },
+  );
+  const warned = sayWarnings(level.pledge, reference);
   return (
-    <section className="mt-4">
+    <section className="mt-4 max-w-4xl">
       <h2>
-        {level.name} <span className="quiet font-normal">pauses for: {level.pauses.join(', ') || 'nothing'}</span>{' '}
+        {level.name}{' '}
         {level.holdsFrom && (
           <span className="quiet font-normal">
-            · from {sayDate(level.holdsFrom)}, {plural(level.past.length, 'earlier version')}
+            from {sayDate(level.holdsFrom)}, {plural(level.past.length, 'earlier version')}
           </span>
         )}{' '}
         {mayChange && (
@@ -271,39 +281,12 @@ function Level({
           </button>
         )}
       </h2>
-      {level.pledge && <p className="quiet first-letter:uppercase">{sayPledge(level.pledge, calendarName)}</p>}
-      <table className="dense mt-1">
-        <thead>
-          <tr>
-            <th className="w-24">Priority</th>
-            <TargetHeads />
-          </tr>
-        </thead>
-        <tbody>
-          {Object.entries(level.targets).map(([p, promises]) => (
-            <tr key={p}>
-              <td>{p}</td>
-              {TARGETS.map((t) => {
-                const promise = promises[t];
-                return (
-                  <td key={t}>
-                    {promise ? (
-                      <>
-                        {sayMinutes(promise.minutes)}{' '}
-                        <span className="quiet">
-                          {promise.measure === 'elapsed' ? 'elapsed' : `working, ${calendarName(promise.calendarId)}`}
-                        </span>
-                      </>
-                    ) : (
-                      <span className="quiet">none</span>
-                    )}
-                  </td>
-                );
-              })}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <ul>
+        {said.map((sentence) => (
+          <li key={sentence}>{sentence}</li>
+        ))}
+      </ul>
+      {warned !== '' && <p className="quiet">{warned}</p>}
     </section>
   );
 }
@@ -333,7 +316,7 @@ export function ServiceLevels() {
             <p className="quiet mt-3">No service level yet. Without one nothing is promised and no clock runs.</p>
           ) : (
             reference.serviceLevels.map((l) => (
-              <Level key={l.id} level={l} calendars={reference.calendars} change={() => setEditing(l)} />
+              <Level key={l.id} level={l} reference={reference} change={() => setEditing(l)} />
             ))
           )}
         </>

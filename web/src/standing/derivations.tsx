@@ -3,10 +3,10 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import type { DerivationLineOut, DerivationOut, DerivedOut } from '#api/derivations.ts';
 import { orderNumber } from '#api/shapes.ts';
-import { PRIORITIES } from '#core/service-levels/index.ts';
 import { sayLength, type Instant, type Zone } from '#core/time/index.ts';
 import { SelectField } from '../parts/fields.tsx';
 import { sayMinutes, sayMoment, sayZone } from '../parts/words.ts';
+import { usePriorities } from '../setup/index.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import { standingApi } from './endpoints.ts';
 import { ClockHistory } from './history.tsx';
@@ -106,6 +106,7 @@ const NOTHING: Asked = { priority: '', calendar: '', pauses: '' };
 
 export function DerivationsOf({ id }: { id: string }) {
   const [asked, setAsked] = useState(NOTHING);
+  const priorities = usePriorities();
   const query = standingApi.useReadDerivationsQuery({
     params: { id },
     query: Object.fromEntries(Object.entries(asked).filter(([, value]) => value !== '')),
@@ -131,7 +132,7 @@ export function DerivationsOf({ id }: { id: string }) {
               label="What if it had priority"
               value={asked.priority}
               onChange={set('priority')}
-              options={[['', 'as it has'], ...PRIORITIES.map((p) => [String(p), String(p)] as const)]}
+              options={[['', 'as it has'], ...priorities.map((p) => [String(p), String(p)] as const)]}
             />
             <SelectField
               label="counted by"
