@@ -40,7 +40,7 @@ function levelsOf(town: string, calendarId: number) {
     [
       `Cold storage, ${town}`,
       {
-        1: { response: elapsed(30), arrival: elapsed(240), workaround: elapsed(480), restoration: elapsed(720) },
+        1: { response: elapsed(30), arrival: elapsed(240), restoration: elapsed(720) },
         2: { response: elapsed(120), arrival: hours(9), restoration: hours(18) },
         3: { response: hours(8), restoration: hours(45) },
       },
@@ -65,7 +65,7 @@ function levelsOf(town: string, calendarId: number) {
     [
       `Sterilisers, ${town}`,
       {
-        1: { response: hours(2), arrival: hours(9), restoration: hours(27) },
+        1: { response: hours(2), arrival: hours(9), workaround: hours(22), restoration: hours(27) },
         2: { response: hours(4), arrival: hours(18), restoration: hours(45) },
       },
       ['no access', 'customer asked for a later date', 'waiting for parts'],

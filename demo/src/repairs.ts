@@ -113,6 +113,7 @@ function judged(plan: RepairPlan, judge: Judge): NewOrder {
     zone,
     depotId: subject.place.depot?.value ?? null,
     startedAt: plan.startedAt,
+    inChargeId: judge.record(eventsOf(plan, judge.now, 0), plan.technician, plan.asset.zone)[0]?.by ?? null,
     lines: [
       {
         assetId: plan.asset.id,
@@ -188,6 +189,7 @@ export async function judgeOf(tx: Tx, assets: readonly DemoAsset[], now: Instant
       name: serviceLevel.name,
       targets: serviceLevel.targets,
       pauses: serviceLevel.pauses,
+      pledge: serviceLevel.pledge,
     })
     .from(serviceLevel)
     .orderBy(serviceLevel.id);

@@ -27,7 +27,7 @@ export const ORDER_ACTS: readonly Act[] = [
     'orders of customers over their terms go on',
     'PUT',
     () => '/api/order-settings',
-    () => ({ overTerms: 'go on', version: 1 }),
+    () => ({ overTerms: 'go on', priorities: ['down', 'poor', 'can wait', 'any time', 'never mind'], version: 1 }),
   ),
   act(
     'a second call joins an order',
@@ -46,6 +46,12 @@ export const ORDER_ACTS: readonly Act[] = [
     'POST',
     (at) => `/api/orders/${at.ids.order}/lines`,
     (at) => ({ requestKey: randomUUID(), assetId: at.ids.third }),
+  ),
+  act(
+    'an order is handed over',
+    'POST',
+    (at) => `/api/orders/${at.ids.order}/hand-over`,
+    (at) => ({ requestKey: randomUUID(), personId: at.ids.technician, text: 'knows the place' }),
   ),
   recorded('it is said what was found', {
     ...{ kind: 'found', lineId: 1, symptom: 'warm', fault: 'seal', cause: 'wear', remedy: 'replaced' },

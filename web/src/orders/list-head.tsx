@@ -1,6 +1,7 @@
 // What the list of orders shows: filters and their order, each in the address; kept under a name and shared.
 import { Link } from 'react-router';
 import { useState } from 'react';
+import { readClocksAtWork } from '#api/clocks.ts';
 import { DUES, keepView, listExceptions, ORDER_SORTS, type listOrders } from '#api/order-lists.ts';
 import { ORDER_KINDS } from '#core/orders/index.ts';
 import { PAUSE_REASONS } from '#core/service-levels/index.ts';
@@ -238,6 +239,11 @@ export function ListHead({
         <a className="quiet link-ink" href={`/api/orders.csv${search ? `?${search}` : ''}`} download>
           CSV
         </a>
+        {reader.may(readClocksAtWork) && (
+          <Link className="quiet link-ink" to="/clocks">
+            clocks at work
+          </Link>
+        )}
         {reader.may(listExceptions) && (
           <Link className="quiet link-ink" to="/orders/exceptions">
             exceptions

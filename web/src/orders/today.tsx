@@ -197,8 +197,8 @@ function Near({ near }: { near: Promises }) {
       {near.morePromises > 0 && (
         <p className="quiet px-2 py-2">
           {plural(near.morePromises, 'more order')} with promises further away ·{' '}
-          <Link className="link-ink" to="/orders">
-            all open orders
+          <Link className="link-ink" to="/clocks">
+            all clocks at work
           </Link>
         </p>
       )}

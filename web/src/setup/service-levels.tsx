@@ -142,17 +142,17 @@ function TargetCells({ calendars }: { calendars: Reference['calendars'] }) {
           change({ ...cells, [key]: { ...(cells[key] ?? EMPTY), ...over } });
         return (
           <>
-            <table className="dense">
+            <table className="dense table-fixed">
               <thead>
                 <tr>
-                  <th>Priority</th>
+                  <th className="w-32">Priority</th>
                   <TargetHeads />
                 </tr>
               </thead>
               <tbody>
                 {priorities.map(([p, word]) => (
                   <tr key={p}>
-                    <th scope="row" className="max-w-40 font-normal">
+                    <th scope="row" className="font-normal">
                       {word}
                     </th>
                     {TARGETS.map((t) => {
@@ -163,14 +163,14 @@ function TargetCells({ calendars }: { calendars: Reference['calendars'] }) {
                           <span className="flex gap-1">
                             <input
                               aria-label={`${t}, priority ${p}`}
-                              className="box-field max-w-24"
+                              className="box-field w-16 shrink-0"
                               value={held.length}
                               onChange={(e) => set(key, { length: e.target.value })}
                               aria-invalid={errorAt(key) ? true : undefined}
                             />
                             <select
                               aria-label={`${t}, priority ${p}, counted in`}
-                              className="box-select"
+                              className="box-select min-w-0 flex-1"
                               value={held.in}
                               onChange={(e) => set(key, { in: e.target.value })}
                             >
