@@ -8,7 +8,7 @@ import { MISS_CAUSES } from '#core/standing/index.ts';
 import { TARGETS } from '#core/service-levels/index.ts';
 import { dateOut, idText, instantNumber, localDateText, pageQuery } from './shapes.ts';
 
-const figures = {
+export const figures = {
   ...{ met: v.number(), missed: v.number(), attainment: v.nullable(v.number()) },
   ...{ owed: v.number(), inWindow: v.number(), declined: v.number(), compliance: v.nullable(v.number()) },
 };
@@ -76,6 +76,18 @@ export const readStandingBefore = contract({
     attainment: v.record(v.string(), v.nullable(v.number())),
   }),
 });
+export const course = {
+  months: v.array(v.object({ month: dateOut, isClosed: v.boolean(), ...figures })),
+  causes: v.array(
+    v.object({
+      /** Null: still open, and past due. */
+      cause: v.nullable(v.picklist(MISS_CAUSES)),
+      target: v.picklist(TARGETS),
+      priority: v.number(),
+      missed: v.number(),
+    }),
+  ),
+};
 const subject = { by: v.picklist(['all', ...STANDING_BY]), id: v.optional(idText<Id<string>>()) };
 export const readStandingCourse = contract({
   method: 'GET',
@@ -85,21 +97,10 @@ export const readStandingCourse = contract({
   may: OFFICE,
   reads: ['orders', 'upkeep', 'register'],
   query: v.object({ ...period, ...subject }),
-  answer: v.object({
-    months: v.array(v.object({ month: dateOut, isClosed: v.boolean(), ...figures })),
-    causes: v.array(
-      v.object({
-        /** Null: still open, and past due. */
-        cause: v.nullable(v.picklist(MISS_CAUSES)),
-        target: v.picklist(TARGETS),
-        priority: v.number(),
-        missed: v.number(),
-      }),
-    ),
-  }),
+  answer: v.object(course),
 });
 export type StandingCourse = Answer<typeof readStandingCourse>;
-const pledge = v.object({
+export const pledge = v.object({
   serviceLevel: v.string(),
   /** Of the promises this service level gave; null when none fell due. */
   attainment: v.nullable(v.number()),
@@ -119,6 +120,8 @@ const pledge = v.object({
   fee: v.number(),
   amount: v.number(),
   currency: v.string(),
+  /** Visits of the agreement done in their windows against what is agreed, in hundredths of a percent. */
+  upkeep: v.nullable(v.object({ target: v.number(), share: v.nullable(v.number()) })),
   availability: v.nullable(
     v.object({
       target: v.number(),

@@ -6,4 +6,5 @@ export * from './history.ts';
 export * from './miss-cause.ts';
 export * from './months.ts';
 export * from './reliability.ts';
+export * from './review.ts';
 export * from './statement.ts';

@@ -14,6 +14,7 @@ import { settleRoutes } from './routes.ts';
 import { billing } from './runs.ts';
 
 export { addCostTo } from './others.ts';
+export { agreementCost } from './agreement-cost.ts';
 export { chargesOf } from './of-order.ts';
 export { settleSettings } from './billing-settings.ts';
 export { approveIn } from './approving.ts';

@@ -9,6 +9,7 @@ import {
   attainmentOf,
   attainmentShare,
   availabilityOf,
+  complianceShare,
   downtimeWithin,
   forecastOf,
   type Attainment,
@@ -26,7 +27,9 @@ import { asset } from '../assets/tables.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
 import { clock, orderLine, workOrder } from '../orders/tables.ts';
 import { serviceLevelsOf, reachOf } from '../entitlement/index.ts';
+import { NOTHING_COUNTED } from './counting.ts';
 import { instantsOf, type AskedPeriod } from './period.ts';
+import { figuresIn } from './queries.ts';
 
 function groupedBy<K, T>(rows: readonly T[], keyOf: (row: T) => K): Map<K, T[]> {
   const groups = new Map<K, T[]>();
@@ -164,16 +167,18 @@ export async function pledgesOf(db: Db, id: AgreementId, period: AskedPeriod): P
   const all = instantsOf(period);
   // Nothing can have been down in days to come.
   const span = { from: all.from, to: all.to < period.now ? all.to : period.now };
-  const [clocks, outages, fee, book] = await Promise.all([
+  const [clocks, outages, fee, book, figures] = await Promise.all([
     clocksByLevel(db, id, period),
     outagesOf(db, id, span),
     feeOf(db, row, period.from, period.to),
     calendarBook(db),
+    figuresIn(db, 'agreement', [id], period),
   ]);
+  const upkeepShare = complianceShare(figures.get(id) ?? NOTHING_COUNTED);
   const counted = { from: period.from, to: addDays(period.to, 1) };
   return levels.flatMap((level): PledgeOut[] => {
     const pledge = level.pledge;
-    if (!pledge || (pledge.tiers.length === 0 && pledge.availability === null)) return [];
+    if (!pledge || (pledge.tiers.length === 0 && pledge.availability === null && pledge.upkeep === null)) return [];
     const own = clocks.get(level.id) ?? [];
     const kept = attainmentOf(own, counted, period.now);
     const share = attainmentShare(kept);
@@ -190,6 +195,7 @@ export async function pledgesOf(db: Db, id: AgreementId, period: AskedPeriod): P
         fee,
         amount: creditAmount(fee, credit),
         currency: row.currency,
+        upkeep: pledge.upkeep && { target: pledge.upkeep.target, share: upkeepShare },
         availability:
           pledge.availability && span.from < span.to
             ? availability(pledge.availability, machinesOf.get(level.id) ?? new Set(), outages, book, span)

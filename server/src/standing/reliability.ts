@@ -4,6 +4,7 @@ import { group } from 'd3-array';
 import type { FailingMachine, ModelReliability } from '#api/reliability.ts';
 import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import { downtimeWithin, reliabilityOf, repeatsOf, type Outage, type Reliability } from '#core/standing/index.ts';
+import type { AssetId } from '#core/ids.ts';
 import { DAY, instant, type Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import { assetClass } from '../catalogue/tables.ts';
@@ -37,7 +38,7 @@ async function operating(db: Db, { from, to }: Span) {
 }
 
 /** When machines in service were down, as far as it touches a time or lies so shortly before it that what follows is a repeat. */
-async function outages(db: Db, { from, to }: Span) {
+async function outages(db: Db, { from, to }: Span, of?: readonly AssetId[]) {
   const earliest = instant(from - 2 * REPEAT_DAYS * DAY);
   return db
     .select({
@@ -52,6 +53,7 @@ async function outages(db: Db, { from, to }: Span) {
         ...[eq(workOrder.kind, 'repair'), eq(workOrder.priority, DOWN), ne(workOrder.stage, 'called off')],
         ...[eq(orderLine.off, false), eq(asset.state, 'in service'), lt(workOrder.startedAt, to)],
         or(isNull(upAgainAt), gt(upAgainAt, earliest)),
+        of && inArray(asset.id, [...of]),
       ),
     );
 }
@@ -66,6 +68,21 @@ function together(all: readonly Found[], serviceMs: number, { from, to }: Span):
     repeats += repeatsOf(own, REPEAT_DAYS * DAY).filter((o) => o.from >= from && o.from < to).length;
   }
   return { ...reliabilityOf(all, from, to, Math.max(0, serviceMs - down)), repeats };
+}
+
+/** Of some machines, each by itself: how often it failed, how often soon again, and how long it was down. */
+export async function failuresOf(
+  db: Db,
+  ids: readonly AssetId[],
+  span: Span,
+): Promise<ReadonlyMap<AssetId, { failures: number; repeats: number; downMs: number }>> {
+  if (ids.length === 0 || span.from >= span.to) return new Map();
+  return new Map(
+    [...group(await outages(db, span, ids), (o) => o.assetId)].map(([id, own]) => {
+      const { failures, repeats } = together(own, span.to - span.from, span);
+      return [id, { failures, repeats, downMs: downtimeWithin(own, ELAPSED_TIME, span.from, span.to) }];
+    }),
+  );
 }
 
 const days = (ms: number | null | undefined): number | null => (ms === null || ms === undefined ? null : ms / DAY);

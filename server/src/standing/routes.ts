@@ -1,6 +1,7 @@
 // The standing's routes.
 import fp from 'fastify-plugin';
 import { readReliability } from '#api/reliability.ts';
+import { readReview } from '#api/review.ts';
 import * as contracts from '#api/standing.ts';
 import type { AgreementId, Id } from '#core/ids.ts';
 import { attainmentShare, periodBefore } from '#core/standing/index.ts';
@@ -11,6 +12,7 @@ import { refuse } from '../platform/refuse.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
 import { pledgesOf } from './pledges.ts';
 import { reliabilityIn } from './reliability.ts';
+import { reviewOf } from './review.ts';
 import { instantsOf, periodOf } from './period.ts';
 import { headOf, rowsOf } from './rows-file.ts';
 import type { Told } from './counting.ts';
@@ -93,6 +95,7 @@ export const standingRoutes = fp<{ house: House }>(
       return courseOf(db, { of: query.by, id: query.id ?? 0 }, periodOf(asking));
     });
 
+    serve(app, house, readReview, (asking) => reviewOf(db, asking.who, asking.params.id, periodOf(asking)));
     serve(app, house, readReliability, async (asking) => {
       const period = periodOf(asking);
       const { from, to } = instantsOf(period);

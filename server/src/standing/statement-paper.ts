@@ -72,6 +72,11 @@ function pledgesOn(sheet: Sheet, { pledges, zone }: StatementFacts): void {
       sheet,
       `${agreement}, ${p.serviceLevel}: ${p.attainment === null ? '' : `${percent(p.attainment)} of its promises met, `}${sayCredit(p)}`,
     );
+    if (p.upkeep !== null)
+      said(
+        sheet,
+        `Visits in their windows: ${p.upkeep.share === null ? 'none was owed' : percent(p.upkeep.share)}, ${hundredths(p.upkeep.target)} agreed.`,
+      );
     if (p.availability === null) continue;
     const { target, share, machines, measure, downtime } = p.availability;
     said(

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { seesMoney } from '#core/people.ts';
 import { agreementPdf, changeAgreement, type AgreementPage as Page } from '#api/agreements/index.ts';
+import { readReview } from '#api/review.ts';
 import { localDateAt } from '#core/time/index.ts';
 import { Tabs } from '../parts/tabs.tsx';
 import { plural, sayDate } from '../parts/words.ts';
@@ -112,6 +113,11 @@ function Acts({
         <a className="act" href={`/api/agreements/${id}/agreement.pdf`} target="_blank" rel="noreferrer">
           Print
         </a>
+      )}
+      {stage !== 'draft' && reader.may(readReview) && (
+        <Link className="act" to={`/standing/review/${id}`}>
+          Review
+        </Link>
       )}
       {mayWrite && stage === 'draft' && (
         <button className="act" onClick={() => float('header')}>

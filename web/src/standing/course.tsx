@@ -100,26 +100,24 @@ function Causes({ causes }: { causes: StandingCourse['causes'] }) {
   );
 }
 
+/** How it went, and why promises were missed. */
+export const CourseTold = ({ months, causes }: StandingCourse) => (
+  <>
+    <section aria-label="Month by month">
+      <h2>Promises met, in percent of each month</h2>
+      <Months months={months} />
+    </section>
+    <section aria-label="Why promises were missed">
+      <h2>Why promises were missed, as is known now</h2>
+      <Causes causes={causes} />
+    </section>
+  </>
+);
+
 /** Of the whole house without an id. */
 export function Course({ by, id, period }: { by: StandingBy | 'all'; id?: number; period: Period }) {
   const query = standingApi.useReadStandingCourseQuery({
     query: { ...period, by, ...(id !== undefined && id > 0 && { id: String(id) }) },
   });
-  if (id === 0) return null;
-  return (
-    <Waiting query={query}>
-      {({ months, causes }) => (
-        <>
-          <section aria-label="Month by month">
-            <h2>Promises met, in percent of each month</h2>
-            <Months months={months} />
-          </section>
-          <section aria-label="Why promises were missed">
-            <h2>Why promises were missed, as is known now</h2>
-            <Causes causes={causes} />
-          </section>
-        </>
-      )}
-    </Waiting>
-  );
+  return id === 0 ? null : <Waiting query={query}>{(course) => <CourseTold {...course} />}</Waiting>;
 }

@@ -115,6 +115,13 @@ export function Detail({
     <Waiting query={query}>
       {({ clocks, visits, pledges, onlyAmiss }) => (
         <div className="grid grid-cols-2 gap-8 py-2 pl-6">
+          {by === 'agreement' && (
+            <p className="col-span-2 -mb-4">
+              <Link className="link-ink" to={`/standing/review/${row.id}?from=${period.from}&to=${period.to}`}>
+                Review of this agreement
+              </Link>
+            </p>
+          )}
           <Course by={by} id={row.id} period={period} />
           {pledges.length > 0 && <Pledges pledges={pledges} />}
           <Clocks row={row} clocks={clocks} onlyAmiss={onlyAmiss} reader={reader} now={now} />

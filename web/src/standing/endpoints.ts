@@ -2,6 +2,7 @@
 import * as corrections from '#api/corrections.ts';
 import { readDerivations } from '#api/derivations.ts';
 import { readReliability } from '#api/reliability.ts';
+import { readReview } from '#api/review.ts';
 import * as standing from '#api/standing.ts';
 import * as months from '#api/standing-months.ts';
 import { read, server, write } from '../shell/store.ts';
@@ -11,6 +12,7 @@ export const standingApi = server.injectEndpoints({
     readStanding: read(build, standing.readStanding),
     readDerivations: read(build, readDerivations),
     readReliability: read(build, readReliability),
+    readReview: read(build, readReview),
     standingDetail: read(build, standing.standingDetail),
     readStandingTotal: read(build, standing.readStandingTotal),
     readStandingBefore: read(build, standing.readStandingBefore),

@@ -33,6 +33,7 @@ export function Pledges({ pledges }: { pledges: PledgeOut[] }) {
             <th>Credit owed</th>
             <th>To its end</th>
             <th>Availability</th>
+            <th>Visits in window</th>
           </tr>
         </thead>
         <tbody>
@@ -91,6 +92,21 @@ export function Pledges({ pledges }: { pledges: PledgeOut[] }) {
                         ))}
                       </details>
                     )}
+                  </>
+                )}
+              </td>
+              <td>
+                {p.upkeep === null ? (
+                  <span className="quiet">none agreed</span>
+                ) : p.upkeep.share === null ? (
+                  <span className="quiet">no visit was owed</span>
+                ) : (
+                  <>
+                    <span className={p.upkeep.share * 10_000 < p.upkeep.target ? 'text-missed' : ''}>
+                      {p.upkeep.share * 10_000 < p.upkeep.target ? '✕ ' : ''}
+                      {sayShare(p.upkeep.share)}
+                    </span>{' '}
+                    <span className="quiet">of {percentOf(p.upkeep.target)} agreed</span>
                   </>
                 )}
               </td>
