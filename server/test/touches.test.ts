@@ -88,7 +88,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/standing/adjustments': ['from=2026-01-01&to=2026-12-31'],
     '/api/standing/reliability': ['from=2026-01-01&to=2026-12-01'],
     '/api/standing/review/:id': ['from=2026-10-01&to=2026-12-01'],
-    '/api/clocks': ['', 'by=customer', 'by=technician', 'by=in%20hand&mine=yes'],
+    '/api/clocks': ['by=technician', 'by=in%20hand&mine=yes'],
     '/api/standing/detail': [`from=2026-10-01&to=2026-12-01&by=agreement&id=${ids.agreement}`],
     '/api/agreements/:id/compare': ['a=2026-02-01&b=2026-12-01'],
     '/api/agreements/:id/price': ['from=2026-01-01&months=24'],

@@ -60,6 +60,12 @@ function buildBook(calendars: ReadonlyMap<CalendarId, Calendar>): CalendarBook {
   };
 }
 
+/** The book as it would be with one calendar otherwise; looked at, never kept. */
+export async function bookWith(db: Db, id: CalendarId, otherwise: Calendar): Promise<CalendarBook> {
+  const rows = await db.select().from(calendar);
+  return buildBook(new Map(rows.map((r) => [r.id, r.id === id ? otherwise : calendarOfRow(r)])));
+}
+
 let held: { stamp: string; book: CalendarBook } | null = null;
 
 /** The book as of now; a one-row query tells whether a calendar changed since it was built. */

@@ -1,7 +1,8 @@
 import type { Room } from '../room.ts';
 import { calendarRoutes } from './routes.ts';
 
-export { calendarBook, calendarOfRow, type CalendarBook } from './book.ts';
+export { changedRow } from './changing.ts';
+export { bookWith, calendarBook, calendarOfRow, type CalendarBook } from './book.ts';
 
 export const calendars: Room = {
   name: 'calendars',

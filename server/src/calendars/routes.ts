@@ -3,13 +3,13 @@ import fp from 'fastify-plugin';
 import Holidays from 'date-holidays';
 import { eq } from 'drizzle-orm';
 import * as contracts from '#api/setup.ts';
-import { changedCalendar, readCalendar, type Calendar } from '#core/calendars/index.ts';
+import { readCalendar, type Calendar } from '#core/calendars/index.ts';
 import { localDateAt, sayDay } from '#core/time/index.ts';
 import { calendarChanged } from '../platform/calendar-changed.ts';
 import { serve, type House } from '../platform/http.ts';
-import { accept, refuse, stale } from '../platform/refuse.ts';
+import { accept, refuse } from '../platform/refuse.ts';
 import { writeNamed } from '../platform/writing.ts';
-import { calendarOfRow } from './book.ts';
+import { changedRow } from './changing.ts';
 import { calendar } from './tables.ts';
 
 /** A calendar as columns; what it was before stays with it. */
@@ -31,20 +31,15 @@ export const calendarRoutes = fp<{ house: House }>(
       });
     });
     serve(app, house, contracts.changeCalendar, async ({ params, body, write, who, now }) => {
-      const { holdsFrom = null, ...typed } = body;
-      const read = accept(readCalendar(typed));
-      const says = `changed ${read.name}${holdsFrom === null ? '' : ` from ${sayDay(holdsFrom)}`}`;
+      const { holdsFrom = null, name } = body;
+      const says = `changed ${name}${holdsFrom === null ? '' : ` from ${sayDay(holdsFrom)}`}`;
       await writeNamed(write, 'calendar', says, async (tx) => {
-        const [row] = await tx.db.select().from(calendar).where(eq(calendar.id, params.id)).for('update');
-        if (!row) refuse('not-found', 'That calendar does not exist.');
-        if (row.version !== body.version) stale(row);
-        const today = localDateAt(who.zone, now);
-        const changed = accept(changedCalendar(calendarOfRow(row), read, { from: holdsFrom, today }));
+        const { row, after, from } = await changedRow(tx.db, params.id, body, localDateAt(who.zone, now), 'lock');
         await tx.db
           .update(calendar)
-          .set({ ...columnsOf(changed), version: row.version + 1 })
+          .set({ ...columnsOf(after), version: row.version + 1 })
           .where(eq(calendar.id, params.id));
-        await calendarChanged(tx, params.id, holdsFrom ?? today);
+        await calendarChanged(tx, params.id, from);
         return { id: params.id };
       });
       house.ring();

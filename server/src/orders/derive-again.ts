@@ -15,22 +15,22 @@ const ORDERS_AT_ONCE = 50;
 /** The job that derives them. */
 export const DERIVING = 'clocks';
 
+/** Clocks that count by a calendar and may do so otherwise from a day on. */
+export function countsBy(id: CalendarId, from: LocalDate) {
+  // A day before: somewhere it has begun already.
+  const since = instant(startOfDay(asZone('UTC'), from) - DAY);
+  return and(
+    eq(clock.calendarId, id),
+    or(inArray(clock.state, ['running', 'paused']), gte(clock.dueAt, since), gte(clock.stoppedAt, since)),
+  );
+}
+
 /**
  * Clocks that count by a calendar that is open otherwise from a day on are derived again, a job some orders at a time: those that run, and
  * those that ended on that day or later. Marked in the transaction of the change, none is left out, whoever dies.
  */
 export async function deriveByCalendar(tx: Tx, id: CalendarId, from: LocalDate): Promise<void> {
-  // A day before: somewhere it has begun already.
-  const since = instant(startOfDay(asZone('UTC'), from) - DAY);
-  const [{ affectedRows }] = await tx.db
-    .update(clock)
-    .set({ derivation: 0 })
-    .where(
-      and(
-        eq(clock.calendarId, id),
-        or(inArray(clock.state, ['running', 'paused']), gte(clock.dueAt, since), gte(clock.stoppedAt, since)),
-      ),
-    );
+  const [{ affectedRows }] = await tx.db.update(clock).set({ derivation: 0 }).where(countsBy(id, from));
   if (affectedRows > 0) await leaveJob(tx, DERIVING, {});
 }
 

@@ -12,6 +12,7 @@ import { troubleLane } from './ribbon.ts';
 import { orderRoutes } from './routes.ts';
 
 export { mustActOn, wasSentTo } from './acting.ts';
+export { clocksOtherwise } from './by-calendar.ts';
 export { changeOrderIn } from './changing.ts';
 export { correctIn } from './correcting.ts';
 export { clocksOf, openClocks, showClock, storedClock, visitsOf } from './clock-rows.ts';

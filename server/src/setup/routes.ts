@@ -4,19 +4,30 @@ import { and, asc, desc, eq, inArray, ne, type SQL } from 'drizzle-orm';
 import * as contracts from '#api/setup.ts';
 import { WRITERS } from '#core/people.ts';
 import { localDateAt } from '#core/time/index.ts';
+import { bookWith, calendarBook, changedRow } from '../calendars/index.ts';
 import { calendar } from '../calendars/tables.ts';
 import { assetClass, jobPlan, jobPlanIncludes } from '../catalogue/tables.ts';
 import { plansToDo } from '../catalogue/index.ts';
 import { depot, skill } from '../depots/tables.ts';
 import { serve, type House } from '../platform/http.ts';
 import { craft } from '../labour/tables.ts';
-import { orderSettings } from '../orders/index.ts';
+import { clocksOtherwise, orderSettings } from '../orders/index.ts';
 import { person } from '../platform/tables.ts';
+import { visitsOtherwise } from '../upkeep/index.ts';
 import { serviceLevel, serviceLevelPast } from '../service-levels/tables.ts';
 
 export const referenceRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
+    serve(app, house, contracts.previewCalendar, async ({ params: { id }, body, who, now }) => {
+      const { after, from } = await changedRow(db, id, body, localDateAt(who.zone, now), 'look');
+      const books = { before: await calendarBook(db), after: await bookWith(db, id, after) };
+      const [clocks, visits] = await Promise.all([
+        clocksOtherwise(db, id, from, books, now),
+        visitsOtherwise(db, id, from, books),
+      ]);
+      return { from, clocks, visits };
+    });
     serve(app, house, contracts.readReference, async ({ who, now }) => {
       const people = (wanted: SQL) =>
         db

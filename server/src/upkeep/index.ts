@@ -3,6 +3,7 @@ import { keepPlan, planning, raisingAtNight, takingUpRuns } from './jobs.ts';
 import { careLane } from './ribbon.ts';
 import { upkeepRoutes } from './routes.ts';
 
+export { visitsOtherwise } from './by-calendar.ts';
 export { addFor, coveredBy, mustNotHaveEnded } from './adding.ts';
 export { computeRun } from './owed.ts';
 export { addLineSchedule } from './members.ts';

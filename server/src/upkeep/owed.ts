@@ -78,7 +78,7 @@ type Ground = {
   readonly plans: PlanBook;
 };
 
-async function loadGround(db: Db, rows: readonly ScheduleRow[], which: Which): Promise<Ground> {
+async function loadGround(db: Db, rows: readonly ScheduleRow[], which: Which, by?: CalendarBook): Promise<Ground> {
   const ids = which === 'all' ? null : rows.map((r) => r.schedule.id);
   const [lines, settled, deviations, places, book, plans] = await Promise.all([
     linesOf(db, rows),
@@ -88,7 +88,7 @@ async function loadGround(db: Db, rows: readonly ScheduleRow[], which: Which): P
       db,
       rows.map((r) => ({ id: r.locationId, path: r.path })),
     ),
-    calendarBook(db),
+    by ?? calendarBook(db),
     planBook(db),
   ]);
   const totals = await meterTotals(
@@ -220,11 +220,11 @@ async function withNests(db: Db, rows: readonly ScheduleRow[]): Promise<Schedule
   return more.length === 0 ? [...rows] : [...rows, ...(await loadSchedules(db, { ids: more }))];
 }
 
-async function yieldedOf(db: Db, which: Which, isNested: boolean) {
+async function yieldedOf(db: Db, which: Which, isNested: boolean, by?: CalendarBook) {
   const asked = await loadSchedules(db, which);
   const isSome = which !== 'all' && 'ids' in which;
   const rows = isSome && isNested && asked.length > 0 ? await withNests(db, asked) : asked;
-  const ground = await loadGround(db, rows, isSome ? { ids: rows.map((r) => r.schedule.id) } : which);
+  const ground = await loadGround(db, rows, isSome ? { ids: rows.map((r) => r.schedule.id) } : which, by);
   const all = rows.map((row): Yielded => {
     const place = ground.places.of(row.locationId);
     return { row, place, schedule: scheduleOf(row, place, ground) };
@@ -239,13 +239,13 @@ const needsFirst = (x: RunResult['nothing'][number], y: RunResult['nothing'][num
       ? -1
       : 1;
 
-/** What a run to a date owes, by the core's rules; plan, preview and raising stand on it. */
-export async function computeRun(db: Db, to: LocalDate, which: Which = 'all'): Promise<RunResult> {
+/** What a run to a date owes, by the core's rules and the calendars there are or others; plan, preview and raising stand on it. */
+export async function computeRun(db: Db, to: LocalDate, which: Which = 'all', by?: CalendarBook): Promise<RunResult> {
   const pairs = await db
     .select({ larger: jobPlanIncludes.largerId, smaller: jobPlanIncludes.smallerId })
     .from(jobPlanIncludes);
   const isNested = pairs.length > 0;
-  const [{ all, asked, ground }, held] = await Promise.all([yieldedOf(db, which, isNested), heldVisits(db, which)]);
+  const [{ all, asked, ground }, held] = await Promise.all([yieldedOf(db, which, isNested, by), heldVisits(db, which)]);
   const inclusions = inclusionsOf(pairs);
   const absorbed = (isNested ? nests(all, inclusions) : []).flatMap((nest) => absorbedOf(nest, ground, inclusions, to));
   const taken = new Set(absorbed.map((a) => keyOf(a.of)));

@@ -13,6 +13,7 @@ import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { setupApi } from './endpoints.ts';
 import { Waiting } from '../shell/waiting.tsx';
 import type { LocalDate } from '#core/time/index.ts';
+import { LookAtEffect } from './calendar-effect.tsx';
 import { CalendarYear } from './calendar-year.tsx';
 import { EditableList } from './editable-list.tsx';
 import { readSpans, saySpans } from './spans.ts';
@@ -289,6 +290,12 @@ function CalendarForm({
       <Week />
       <ClosedDays today={today} />
       <ExtraDays />
+      {calendar && !isCopy && (
+        <LookAtEffect
+          id={calendar.id}
+          body={{ ...bodyOf(form.watch()), holdsFrom: form.watch('holdsFrom'), version: calendar.version }}
+        />
+      )}
       <CalendarYear typed={bodyOf(form.watch())} from={Number(today.slice(0, 4))} />
       <p className="quiet">
         Public holidays are proposed by the package date-holidays (ISC, data CC-BY-3.0); clocks and visits read only the

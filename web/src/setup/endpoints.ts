@@ -28,6 +28,7 @@ export const setupApi = server.injectEndpoints({
     removeForm: write(build, forms.removeForm),
     readReference: read(build, setup.readReference),
     addCalendar: write(build, setup.addCalendar),
+    previewCalendar: { ...read(build, setup.previewCalendar), keepUnusedDataFor: 5 },
     changeCalendar: write(build, setup.changeCalendar),
     proposeHolidays: read(build, setup.proposeHolidays),
     addServiceLevel: write(build, setup.addServiceLevel),
