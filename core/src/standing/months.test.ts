@@ -36,15 +36,41 @@ describe('a period taken apart', () => {
             if (length === 3) expect(['01', '04', '07', '10']).toContain(month.slice(5, 7));
             return { from: month, to: addDays(addMonths(month, length), -1) };
           }),
-          ...pieces.days,
-        ].sort((a, b) => (a.from < b.from ? -1 : 1));
-        expect([all[0]?.from, all.at(-1)?.to]).toEqual([asked.from, asked.to]);
-        all.slice(1).forEach((piece, i) => expect(piece.from).toBe(addDays((all[i] as typeof piece).to, 1)));
+          ...pieces.days.filter((p) => !p.isTakenOff),
+        ];
+        // Day by day: once what was asked for, and nothing else.
+        const times = new Map<LocalDate, number>();
+        const add = ({ from, to }: { from: LocalDate; to: LocalDate }, n: number): void => {
+          for (let date = from; date <= to; date = addDays(date, 1)) times.set(date, (times.get(date) ?? 0) + n);
+        };
+        for (const piece of all) add(piece, 1);
+        for (const piece of pieces.days.filter((p) => p.isTakenOff)) add(piece, -1);
+        const counted = [...times].filter(([, n]) => n !== 0).sort(([a], [b]) => (a < b ? -1 : 1));
+        expect(counted.every(([, n]) => n === 1)).toBe(true);
+        expect([counted.length, counted[0]?.[0], counted.at(-1)?.[0]]).toEqual([
+          daysBetween(asked.from, asked.to) + 1,
+          ...[asked.from, asked.to],
+        ]);
+        // Of no month that is summed more than half is counted.
+        for (const piece of pieces.days)
+          for (const month of monthsBetween(piece.from, piece.to)) {
+            const whole = daysOfMonth(month);
+            const [from, to] = [
+              whole.from > piece.from ? whole.from : piece.from,
+              whole.to < piece.to ? whole.to : piece.to,
+            ];
+            if (of(month).isSummed)
+              expect(2 * (daysBetween(from, to) + 1)).toBeLessThanOrEqual(daysBetween(whole.from, whole.to) + 1);
+          }
         for (const { from, to, isClosed } of pieces.days)
           for (const month of monthsBetween(from, to)) expect(of(month).isClosed).toBe(isClosed);
         pieces.days.slice(1).forEach((piece, i) => {
           const last = pieces.days[i] as typeof piece;
-          expect(piece.from > addDays(last.to, 1) || piece.isClosed !== last.isClosed).toBe(true);
+          expect(
+            piece.from > addDays(last.to, 1) ||
+              piece.isClosed !== last.isClosed ||
+              piece.isTakenOff !== last.isTakenOff,
+          ).toBe(true);
         });
       }),
     );

@@ -23,35 +23,52 @@ export type MonthKnown = { readonly isSummed: boolean; readonly isQuarterSummed:
 /** Months that were summed together, by the first of them. */
 export type Summed = { readonly month: LocalDate; readonly months: 1 | 3 };
 
+/** Days that are counted; those taken off lie in a month whose sum is among the sums, and not in the period. */
+export type Stretch = Days & { readonly isClosed: boolean; readonly isTakenOff: boolean };
 export type Pieces = {
   readonly sums: readonly Summed[];
-  readonly days: readonly (Days & { readonly isClosed: boolean })[];
+  readonly days: readonly Stretch[];
 };
 
 /** Whether a month is the first of a quarter. */
 export const beginsQuarter = (month: LocalDate): boolean => Number(month.slice(5, 7)) % 3 === 1;
 
+/** What of a month lies in a period, or with `isTakenOff` what of it does not: at most two stretches. */
+function partOf(whole: Days, { from, to }: Days, isClosed: boolean, isTakenOff: boolean): Stretch[] {
+  const own = { from: whole.from > from ? whole.from : from, to: whole.to < to ? whole.to : to };
+  if (!isTakenOff) return [{ ...own, isClosed, isTakenOff }];
+  const rest = [
+    { from: whole.from, to: addDays(own.from, -1) },
+    { from: addDays(own.to, 1), to: whole.to },
+  ];
+  return rest.filter((r) => r.from <= r.to).map((r) => ({ ...r, isClosed, isTakenOff }));
+}
+
 /**
  * Takes a period of days (both ends included) apart: quarters, then months, that lie in it whole and are summed already, and stretches of
- * days that are not, each as long as it can be and of closed months or of open ones alone. Every day of the period is in exactly one.
+ * days that are not, each as long as it can be and of closed months or of open ones alone. Of a month that is summed and lies in it by
+ * more than half, its sum less the days that do not: the fewer days are counted. Sums less what is taken off, and the other stretches,
+ * have every day of the period once and no other.
  */
 export function piecesOf({ from, to }: Days, knownOf: (month: LocalDate) => MonthKnown): Pieces {
   const sums: Summed[] = [];
-  const days: (Days & { readonly isClosed: boolean })[] = [];
+  const days: Stretch[] = [];
   const isWhole = (month: LocalDate, months: number): boolean =>
     month >= from && addDays(addMonths(month, months), -1) <= to;
   for (let month = monthOf(from); month <= to;) {
     const { isSummed, isQuarterSummed, isClosed } = knownOf(month);
     const months = isQuarterSummed && beginsQuarter(month) && isWhole(month, 3) ? 3 : 1;
     const whole = daysOfMonth(month);
-    if (months === 3 || (isSummed && isWhole(month, 1))) sums.push({ month, months });
-    else {
-      const own = { from: whole.from > from ? whole.from : from, to: whole.to < to ? whole.to : to, isClosed };
-      const last = days.at(-1);
-      if (last && last.isClosed === isClosed && addDays(last.to, 1) === own.from)
-        days[days.length - 1] = { ...last, to: own.to };
-      else days.push(own);
-    }
+    const [part] = partOf(whole, { from, to }, isClosed, false) as [Stretch];
+    const isMost = 2 * (daysBetween(part.from, part.to) + 1) > daysBetween(whole.from, whole.to) + 1;
+    if (months === 3 || (isSummed && isMost)) sums.push({ month, months });
+    if (months === 1 && !(isSummed && isWhole(month, 1)))
+      for (const own of partOf(whole, { from, to }, isClosed, isSummed && isMost)) {
+        const last = days.at(-1);
+        const goesOn = last && last.isClosed === isClosed && last.isTakenOff === own.isTakenOff;
+        if (goesOn && addDays(last.to, 1) === own.from) days[days.length - 1] = { ...last, to: own.to };
+        else days.push(own);
+      }
     month = addMonths(month, months);
   }
   return { sums, days };

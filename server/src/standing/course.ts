@@ -43,7 +43,7 @@ export async function monthlyFigures(
   const counted = await Promise.all(
     months.map(async (month) => {
       if (isSummed(month)) return sums.get(month) ?? NOTHING_COUNTED;
-      const days = [{ ...daysOfMonth(month), isClosed: known.get(month)?.isClosed ?? false }];
+      const days = [{ ...daysOfMonth(month), isClosed: known.get(month)?.isClosed ?? false, isTakenOff: false }];
       return (await figuresOf(db, of, { sums: [], days }, at, [id])).get(id) ?? NOTHING_COUNTED;
     }),
   );
