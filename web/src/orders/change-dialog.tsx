@@ -4,16 +4,16 @@ import { changeOrder, type DecidedAgain } from '#api/calls.ts';
 import type { OrderPage } from '#api/orders.ts';
 import type { Priority } from '#core/service-levels/index.ts';
 import { isFinished } from '#core/orders/index.ts';
+import type { Instant } from '#core/time/index.ts';
 import { CAUSES } from '#core/entitlement/index.ts';
 import { ChooseAsset } from '../assets/index.ts';
 import type { Choice } from '../parts/choose.tsx';
+import { ClocksBeside } from '../parts/clocks-beside.tsx';
 import { newRequestKey } from '../parts/fields.tsx';
-import { MarginBar } from '../parts/margin-bar.tsx';
 import { WireSelect, WireText } from '../parts/wire-fields.tsx';
 import { useWireForm, Wire, WireForm } from '../parts/wire-form.tsx';
 import { usePriorityChoices } from '../setup/index.ts';
 import { Dialog } from '../shell/dialog.tsx';
-import { useReader } from '../shell/reader.tsx';
 import { ordersApi } from './endpoints.ts';
 
 type Line = OrderPage['lines'][number];
@@ -35,22 +35,6 @@ const askOf = (order: OrderPage, { priority, lineId, assetId, cause }: Typed) =>
   };
 };
 
-function Clocks({ clocks, now, title }: { clocks: DecidedAgain['clocksBefore']; now: number; title: string }) {
-  const { zone } = useReader();
-  return (
-    <div>
-      <h3>{title}</h3>
-      {clocks.length === 0 && <p className="quiet">No promise.</p>}
-      {clocks.map((c) => (
-        <div key={`${c.target} ${c.assetId}`} className="py-0.5">
-          <span className="quiet first-letter:uppercase">{c.target}</span>
-          <MarginBar clock={c} now={now as never} reader={zone} />
-        </div>
-      ))}
-    </div>
-  );
-}
-
 function Effect({ effect, now }: { effect: DecidedAgain; now: number }) {
   return (
     <div className="border-y border-hairline py-2" aria-live="polite">
@@ -66,10 +50,7 @@ function Effect({ effect, now }: { effect: DecidedAgain; now: number }) {
           </p>
         </div>
       ))}
-      <div className="mt-1 grid grid-cols-2 gap-4">
-        <Clocks clocks={effect.clocksBefore} now={now} title="Clocks now" />
-        <Clocks clocks={effect.clocksAfter} now={now} title="Clocks then" />
-      </div>
+      <ClocksBeside of={effect} now={now as Instant} />
     </div>
   );
 }

@@ -21,7 +21,15 @@ beforeEach(() => {
   house = testHouse(Date.UTC(2026, 10, 24, 9, 20), 'administrator');
   house.answer(setup.readReference, () => ({
     ...{ today: '2026-11-24', zone: 'Europe/Lisbon', calendars: [CALENDAR], serviceLevels: [], jobPlans: [] },
-    ...{ classes: [], technicians: [], depots: [], skills: [], managers: [] },
+    ...{
+      classes: [],
+      technicians: [],
+      depots: [],
+      skills: [],
+      managers: [],
+      people: [],
+      priorities: ['down', 'poor', 'can wait', 'any time'],
+    },
   }));
   for (const contract of [setup.addCalendar, setup.changeCalendar] as const)
     house.answer(contract, ({ body }) => {
@@ -68,4 +76,47 @@ it('a copy begins with what the other has, under a name of its own, and changes 
   await user.click(screen.getByRole('button', { name: 'Save the calendar' }));
   await screen.findByRole('button', { name: 'Add a calendar' });
   expect(sent).toEqual([{ ...HOURS, name: 'Ribeira service hours, copy' }]);
+});
+
+it('what it would change is looked at before it is saved, and asked again once something else is typed', async () => {
+  const looked: unknown[] = [];
+  house.answer(setup.previewCalendar, ({ body }) => {
+    looked.push(body);
+    return {
+      from: '2026-11-24',
+      clocks: {
+        ...{ orders: 812, looked: 500, later: 2, earlier: 0, missedMore: 0, missedLess: 1 },
+        changed: [
+          {
+            ...{ orderId: 1449, title: 'Fan noisy', tag: 'Q0119', target: 'arrival', zone: 'Europe/Lisbon' },
+            ...{ dueBefore: Date.UTC(2026, 10, 24, 8), dueAfter: Date.UTC(2026, 10, 25, 9, 30) },
+            ...{ missedBefore: true, missedAfter: false },
+          },
+        ],
+      },
+      visits: {
+        ...{ closes: ['2026-12-07'], opens: [], schedules: 40, looked: 40, moves: 1 },
+        moved: [{ scheduleId: 5, tag: 'Q0101', work: 'Quarterly care', before: '2026-12-07', after: '2026-12-09' }],
+      },
+    };
+  });
+  const { user } = house.open(<Calendars />);
+  await user.click(await screen.findByRole('button', { name: 'change' }));
+  await user.click(screen.getByRole('button', { name: 'See what it would change' }));
+  const effect = within(screen.getByRole('region', { name: 'What it would change' }));
+  expect(await effect.findByText('2 due later, 1 no longer missed')).toBeDefined();
+  expect(effect.getByText(/of 812 orders that count by it; the 500 due first were looked at/)).toBeDefined();
+  expect(effect.getByText('no longer missed')).toBeDefined();
+  expect(effect.getByText('1 visit would move')).toBeDefined();
+  expect(effect.getByText(/closes on Mon 7 Dec 2026/)).toBeDefined();
+  await user.type(screen.getByLabelText('Name'), ', winter');
+  // It was of something else: it is gone until it is asked for again.
+  expect(effect.queryByText('1 visit would move')).toBeNull();
+  await user.click(screen.getByRole('button', { name: 'See what it would change' }));
+  expect(await effect.findByText('1 visit would move')).toBeDefined();
+  expect(looked).toMatchObject([
+    { name: 'Ribeira service hours' },
+    { name: 'Ribeira service hours, winter', version: 2 },
+  ]);
+  expect(sent).toEqual([]);
 });

@@ -50,6 +50,8 @@ const REFERENCE = {
   depots: [],
   skills: [],
   managers: [],
+  people: [],
+  priorities: ['down', 'poor', 'can wait', 'any time'],
 };
 const CLASS = {
   id: 11,
@@ -343,6 +345,26 @@ describe('a service level', () => {
         2: { restoration: { measure: 'working', minutes: 2880, calendarId: 3 } },
       },
       pledge: { availability: { target: 9950, calendarId: null }, tiers: [{ below: 9500, credit: 500 }] },
+    });
+  });
+
+  it('warns whom it names at each step, and reads as a sentence', async () => {
+    house.answer(setup.changeServiceLevel, () => DONE);
+    house.answer(setup.readReference, () => ({ ...REFERENCE, people: [{ id: 9, name: 'Carmen Rioboo' }] }));
+    const { user } = house.open(<ServiceLevels />);
+    expect(
+      await screen.findByText('Priority 1, down: you hear who comes within 30 min, around the clock.'),
+    ).toBeDefined();
+    expect(screen.getByText('Time stands still while nobody can let us in.')).toBeDefined();
+    await user.click(await found('change'));
+    await user.click(press('Add a warning'));
+    await user.click(field('who goes'));
+    await user.type(screen.getByRole('combobox', { name: 'and' }), 'carmen');
+    await user.click(await screen.findByRole('option', { name: /Carmen Rioboo/ }));
+    expect(press('Carmen Rioboo ×')).toBeDefined();
+    await user.click(press('Save the service level'));
+    expect(await sent()).toMatchObject({
+      pledge: { warnings: [{ percent: 50, inCharge: true, technician: true, people: [9] }] },
     });
   });
 

@@ -1,11 +1,10 @@
 // How an order's clocks came to be what they are, act by act, with what was told late; and the correction of what was told wrongly.
 import { useState } from 'react';
 import { correctOrder, type ClockThen, type HistoryStep } from '#api/corrections.ts';
-import type { ClockOut } from '#api/orders.ts';
 import { MANAGERS, type Role } from '#core/people.ts';
 import { formatInstant, HOUR, sayLength, type Instant, type Zone } from '#core/time/index.ts';
+import { ClocksBeside } from '../parts/clocks-beside.tsx';
 import { newRequestKey } from '../parts/fields.tsx';
-import { MarginBar } from '../parts/margin-bar.tsx';
 import { WireMoment, WireText, WireTick } from '../parts/wire-fields.tsx';
 import { useWireForm, WireForm } from '../parts/wire-form.tsx';
 import { sayMoment } from '../parts/words.ts';
@@ -59,21 +58,6 @@ function Step({ step, now, zone, correct }: { step: HistoryStep; now: Instant; z
         )}
       </td>
     </tr>
-  );
-}
-
-function Clocks({ title, clocks, now }: { title: string; clocks: readonly ClockOut[]; now: Instant }) {
-  const { zone } = useReader();
-  return (
-    <div>
-      <h3>{title}</h3>
-      {clocks.map((c) => (
-        <div key={`${c.target} ${c.assetId}`} className="py-0.5">
-          <span className="quiet first-letter:uppercase">{c.target}</span>
-          <MarginBar clock={c} now={now} reader={zone} />
-        </div>
-      ))}
-    </div>
   );
 }
 
@@ -139,10 +123,7 @@ function CorrectDialog({
                 {mayNot ? 'a manager corrects it.' : 'its figures stay, and what differs is told beside them.'}
               </p>
             )}
-            <div className="grid grid-cols-2 gap-4">
-              <Clocks title="Clocks now" clocks={preview.data.clocksBefore} now={now} />
-              <Clocks title="Clocks then" clocks={preview.data.clocksAfter} now={now} />
-            </div>
+            <ClocksBeside of={preview.data} now={now} />
           </div>
         )}
       </WireForm>

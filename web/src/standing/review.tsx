@@ -139,7 +139,7 @@ function Money({ money: { earned, cost }, currency }: { money: NonNullable<Revie
   return (
     <p>
       Fees {amount(earned)}, cost {amount(cost)}:{' '}
-      <span className={`font-semibold ${earned < cost ? 'text-missed' : ''}`}>{amount(earned - cost)}</span>{' '}
+      <span className={`font-semibold ${earned < cost ? 'text-missed' : ''}`}>{amount(Math.abs(earned - cost))}</span>{' '}
       {earned < cost ? 'short' : 'left'}
       {earned > 0 && (
         <span className="quiet">, {Math.round(((earned - cost) / earned) * 100)} % of the fees</span>
@@ -210,8 +210,13 @@ function Review({ id, asked }: { id: string; asked: Asked }) {
   );
 }
 
-export function ReviewRoom() {
-  const { id = '' } = useParams();
+/** A year up to yesterday, unless another period is asked for. */
+export function ReviewOf({ id }: { id: string }) {
   const asked = useAsked(12);
   return asked && <Review id={id} asked={asked} />;
+}
+
+export function ReviewRoom() {
+  const { id = '' } = useParams();
+  return <ReviewOf key={id} id={id} />;
 }

@@ -48,6 +48,7 @@ const VISIT = {
 const PLEDGE = {
   ...{ serviceLevel: 'Cold storage', attainment: 0.9, tiers: [{ below: 9500, credit: 500 }], cap: 1000, credit: 500 },
   ...{ fee: 250_000, amount: 12_500, currency: 'EUR', availability: null },
+  upkeep: { target: 9500, share: 0.9 },
   forecast: { toCome: 12, next: { below: 9000, credit: 1000, misses: 2 } },
 };
 
@@ -117,6 +118,7 @@ describe('standing', () => {
     expect(pledged.getByText('EUR 125.00')).toBeDefined();
     expect(pledged.getByText(/5 % of the fee for the period, 2,500\.00/)).toBeDefined();
     expect(pledged.getByText('none agreed')).toBeDefined();
+    expect(pledged.getByText('✕ 90 %')).toBeDefined();
     expect(pledged.getByText('2 more misses of some 12 to come cost 10 %')).toBeDefined();
   });
 

@@ -43,7 +43,14 @@ const LEVELLING = {
 };
 const REFERENCE = {
   ...{ today: '2026-11-24', zone: 'Europe/Lisbon', calendars: [], serviceLevels: [], jobPlans: [], classes: [] },
-  ...{ depots: [{ id: 1, name: 'Ribeira' }], skills: [], technicians: [], managers: [] },
+  ...{
+    depots: [{ id: 1, name: 'Ribeira' }],
+    skills: [],
+    technicians: [],
+    managers: [],
+    people: [],
+    priorities: ['down', 'poor', 'can wait', 'any time'],
+  },
 };
 
 /** The worker's work in the page: jsdom has no workers. */
