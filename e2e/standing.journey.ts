@@ -66,3 +66,59 @@ test('a month is closed; an arrival of it is corrected, and what that makes is t
   const after = await september.getByRole('cell').allTextContents();
   expect(after.slice(0, -1)).toEqual(before.slice(0, -1));
 });
+
+test('who was warned of a promise sees to it, hands it over, and finds it again in the order', async ({ page }) => {
+  await page.goto(house.address);
+  await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await page.getByRole('link', { name: /^Orders/ }).click();
+  await page.getByRole('link', { name: 'clocks at work' }).click();
+  const clocks = page.getByRole('table', { name: 'Clocks at work' });
+  await expect(clocks).toBeVisible();
+  await page.getByLabel('warned of, and unanswered').check();
+  const warned = clocks.getByRole('row', { name: /WO-11460/ }).filter({ hasText: 'respond' });
+  await expect(warned).toContainText('at 25 %: Inês Teixeira');
+  await expectAccessible(page, 'clocks at work');
+  await warned.getByRole('button', { name: 'I see to it' }).click();
+  await expect(warned).toHaveCount(0);
+  await page.getByLabel('warned of, and unanswered').uncheck();
+  await expect(warned).toContainText('Inês Teixeira sees to it');
+  await warned.getByRole('button', { name: 'Hand over…' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Hand over' });
+  await dialog.getByRole('combobox', { name: 'Hand it to' }).fill('mateo');
+  await page.getByRole('option', { name: 'Mateo Larrazabal' }).click();
+  await dialog.getByLabel(/^What they need to know/).fill('ring the biobank first');
+  await expectAccessible(page, 'handing an order over');
+  await dialog.getByRole('button', { name: 'Hand it over' }).click();
+  await expect(warned).toContainText('Mateo Larrazabal');
+  await page.getByLabel('Put together').selectOption('in hand');
+  await expect(page.getByRole('table', { name: 'Groups' })).toContainText('Mateo Larrazabal');
+  await warned.getByRole('link', { name: 'WO-11460' }).click();
+  await expect(page.getByText('in the hands of Mateo Larrazabal: ring the biobank first')).toBeVisible();
+});
+
+test('an agreement is reviewed, and what a calendar would change is looked at before it is saved', async ({ page }) => {
+  await page.goto(house.address);
+  await page.getByRole('button', { name: /Inês Teixeira/ }).click();
+  await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
+  await page.goto(`${house.address}/agreements/21`);
+  await page.getByRole('link', { name: 'Review' }).click();
+  const proposals = page.getByRole('region', { name: 'Proposals' });
+  await expect(proposals).toContainText('Renew it: it ends on Thu 31 Dec 2026');
+  await expect(proposals).toContainText('More upkeep for Q0329');
+  // What it cost is for managers.
+  await expect(page.getByRole('region', { name: 'Cost' })).toHaveCount(0);
+  await expectAccessible(page, 'the review of an agreement');
+
+  await page.goto(`${house.address}/setup/calendars`);
+  await page
+    .getByRole('row', { name: /Ribeira service hours/ })
+    .getByRole('button', { name: 'change' })
+    .click();
+  await page.getByLabel('So from').fill('24 Nov 2026');
+  await page.getByLabel('Tuesday').fill('');
+  await page.getByRole('button', { name: 'See what it would change' }).click();
+  const effect = page.getByRole('region', { name: 'What it would change' });
+  await expect(effect).toContainText(/\d+ due later/);
+  await expect(effect).toContainText(/visits? would move/);
+  await expectAccessible(page, 'what a calendar would change');
+});

@@ -22,6 +22,7 @@ export const warning = jobKind({
   kind: 'promise warnings',
   says: 'Warn of promises that run short or are missed, as their service levels say',
   every: { cron: '* * * * *', says: 'every minute' },
+  atStart: true,
   ask: NOTHING,
   run: async ({ database }, _ask, { now }) => `${await warnOfPromises(database, now)} told`,
 });
