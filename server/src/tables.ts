@@ -12,6 +12,7 @@ export * from './imports/tables.ts';
 export * from './agreements/tables.ts';
 export * from './entitlement/tables.ts';
 export * from './upkeep/tables.ts';
+export * from './orders/desk-tables.ts';
 export * from './orders/tables.ts';
 export * from './standing/tables.ts';
 export * from './labour/tables.ts';

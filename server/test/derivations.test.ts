@@ -86,7 +86,7 @@ it('tells what else they would be: at another priority, by another calendar, wit
 
 it('is asked of orders that exist, by those who may', async () => {
   expect((await call('GET', '/api/orders/999999/derivations')).status).toBe(404);
-  expect((await call('GET', `/api/orders/${id}/derivations?priority=9`)).status).toBe(422);
+  expect((await call('GET', `/api/orders/${id}/derivations?priority=10`)).status).toBe(422);
   expect((await call('GET', `/api/orders/${id}/derivations?calendar=999`)).body).toMatchObject({
     errors: [{ field: 'calendar', code: 'not-found' }],
   });

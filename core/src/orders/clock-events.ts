@@ -64,6 +64,6 @@ export function promisesKeptBy(
 ): GivenPromises {
   const goesOn = events.some(({ act }) => act.kind === 'followed up' && act.takesPromise && act.lineIds.includes(id));
   if (!goesOn) return promises;
-  const { restoration: _, workaround: __, ...kept } = promises;
-  return kept;
+  const { response, arrival } = promises;
+  return { ...(response && { response }), ...(arrival && { arrival }) };
 }

@@ -74,9 +74,12 @@ function restoredAtOf(
 const ANSWERS: readonly OrderActKind[] = ['task', 'form', 'line', 'line added', 'found', 'changed', 'signed'];
 /** What somebody found and did while their phone was out of reach, whatever became of the order. Source: domain-work, Settled questions, Field. */
 const KEPT: readonly OrderActKind[] = ['task', 'form', 'found', 'signed'];
-const ALWAYS: readonly OrderActKind[] = [
+/** What is told of an order at any time, and moves nothing of it. */
+const ALWAYS = [
   ...(['note', 'corrected', 'handed over', 'alert joined', 'alert ended', 'raised', 'followed up'] as const),
-];
+] as const satisfies readonly OrderActKind[];
+type ToldAlways = Extract<OrderAct, { kind: (typeof ALWAYS)[number] }>;
+const isToldAlways = (act: OrderAct): act is ToldAlways => (ALWAYS as readonly OrderActKind[]).includes(act.kind);
 
 /**
  * Another cause may be found once the work is done, until it is settled: who bears it is decided again, the machine and the priority stay.
@@ -101,7 +104,7 @@ function step(
   also: readonly Missing[],
 ): Decided<OrderState> {
   const { act, at } = event;
-  if (ALWAYS.includes(act.kind)) return decided(state);
+  if (isToldAlways(act)) return decided(state);
   // Planned while nobody here knew yet of the arrival or the end: it changes nothing of them.
   if (PLANNING.includes(act.kind) && !isToCome(state.stage) && !knewOfIt(events, event))
     return decided(
@@ -165,14 +168,6 @@ function step(
     case 'called off':
       if (act.text.trim() === '') return refused(refusal('missing', 'Say why the order is called off.', 'text'));
       return decided({ ...state, stage: 'called off', ...GOING });
-    case 'note':
-    case 'corrected':
-    case 'handed over':
-    case 'alert joined':
-    case 'alert ended':
-    case 'raised':
-    case 'followed up':
-      return decided(state);
   }
 }
 

@@ -106,7 +106,7 @@ const joined = sql`
   left join ${person} on ${person.id} = ${workOrder.technicianId} ${charge}`;
 
 async function countAll(db: Db, query: Query, reader: PersonId, now: Instant): Promise<Record<MarginShown, number>> {
-  const { margin: _, of: __, ...rest } = query;
+  const rest = { by: query.by, mine: query.mine, unseen: query.unseen };
   const [rows] = (await db.execute(
     sql`select ${numbers(now)} ${joined} where ${conditions(db, rest, reader, now)}`,
   )) as unknown as [Counted[]];

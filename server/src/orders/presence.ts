@@ -6,7 +6,8 @@ import type { Database } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
-import { orderPresence, workOrder } from './tables.ts';
+import { orderPresence } from './desk-tables.ts';
+import { workOrder } from './tables.ts';
 
 /** Pages say it every half minute: whoever missed three turns is gone. */
 const HERE_MS = 1.5 * MINUTE;

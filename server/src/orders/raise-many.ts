@@ -161,15 +161,8 @@ async function writeOrderRows(
     orders.map((o) => o.customerId),
   );
   const keys = [
-    'rate_card_id',
-    'follows_id',
-    'wished_on',
-    'in_charge_id',
-    'depot_id',
-    'next_due',
-    'waiting_for',
-    'request_key',
-    'request_content',
+    ...['rate_card_id', 'follows_id', 'wished_on', 'in_charge_id', 'depot_id', 'next_due', 'waiting_for'],
+    ...['request_key', 'request_content'],
   ];
   const rows = orders.map((o, i) => {
     const { state: s } = standing[i] as Standing;

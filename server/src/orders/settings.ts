@@ -8,7 +8,7 @@ import type { Db } from '../platform/database.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
 import type { Write } from '../platform/writing.ts';
 import { prioritiesInUse } from './priorities.ts';
-import { orderSetting } from './tables.ts';
+import { orderSetting } from './desk-tables.ts';
 
 const ONLY_ROW = eq(orderSetting.id, 1);
 type OrderSettings = { overTerms: OverTerms; tells: OrderTelling[]; priorities: string[]; version: number };

@@ -21,7 +21,6 @@ import type {
   LocationId,
   OrderId,
   OrderLineId,
-  OrderViewId,
   PersonId,
   RateCardId,
   VisitId,
@@ -31,11 +30,9 @@ import {
   EXCEPTIONS,
   ORDER_KINDS,
   ORDER_STAGES,
-  OVER_TERMS,
   type FormQuestion,
   type KeptPlan,
   type OrderAct,
-  type OrderTelling,
 } from '#core/orders/index.ts';
 import { CAUSES, type Verdict } from '#core/entitlement/index.ts';
 import { PAUSE_REASONS, TARGETS, type GivenPromises, type Priority } from '#core/service-levels/index.ts';
@@ -293,48 +290,6 @@ export const orderCourse = mysqlTable(
     ),
     index('order_course_technician').on(t.technicianId, t.doneOn),
   ],
-);
-
-/** How orders are raised, for the whole house: one row. */
-export const orderSetting = mysqlTable('order_setting', {
-  id: int().primaryKey(),
-  overTerms: mysqlEnum(OVER_TERMS).notNull(),
-  /** What people outside are told; null: everything. */
-  tells: jsonColumn<OrderTelling[] | null>(),
-  /** What the priorities mean, the first in front; null: as usual. */
-  priorities: jsonColumn<string[] | null>(),
-  version: int().notNull().default(1),
-});
-
-/** Who has an order open, and when they last said so: nothing is decided by it. */
-export const orderPresence = mysqlTable(
-  'order_presence',
-  {
-    orderId: reference<OrderId>()
-      .notNull()
-      .references(() => workOrder.id),
-    personId: reference<PersonId>()
-      .notNull()
-      .references(() => person.id),
-    seenAt: instantColumn().notNull(),
-  },
-  (t) => [primaryKey({ columns: [t.orderId, t.personId] })],
-);
-
-/** Filters of the list of orders under a name, for oneself or for everybody. */
-export const orderView = mysqlTable(
-  'order_view',
-  {
-    id: rowId<OrderViewId>(),
-    personId: reference<PersonId>()
-      .notNull()
-      .references(() => person.id),
-    name: varchar({ length: 80 }).notNull(),
-    /** The filters as they stand in the address. */
-    query: varchar({ length: 500 }).notNull(),
-    shared: boolean().notNull(),
-  },
-  (t) => [uniqueIndex('order_view_name').on(t.personId, t.name)],
 );
 
 /** Derived from the order's events in the same transaction; can be rebuilt from them with the same result. */

@@ -7,7 +7,7 @@ import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import type { Write } from '../platform/writing.ts';
-import { orderView } from './tables.ts';
+import { orderView } from './desk-tables.ts';
 
 /** Enough for anybody; nobody fills the database with names of their own. */
 const VIEWS_KEPT = 50;

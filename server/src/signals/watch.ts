@@ -254,17 +254,8 @@ async function beginTurn(
     masksOf: (id) => masksOf(id) ?? [],
     end: () =>
       remember(watch, {
-        leases,
-        held,
-        epoch,
-        rules,
-        rulesOf,
-        loaded,
-        changed,
-        masks,
-        workedOn,
-        news,
-        eventsUpTo: worked.upTo,
+        ...{ leases, held, epoch, rules, rulesOf, loaded, changed },
+        ...{ masks, workedOn, news, eventsUpTo: worked.upTo },
       }),
   };
 }

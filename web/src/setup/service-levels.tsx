@@ -11,7 +11,6 @@ import {
   type PauseReason,
   type Pledge,
   type Priority,
-  type ServiceLevel,
   type Target,
 } from '#core/service-levels/index.ts';
 import { addDays } from '#core/time/index.ts';
@@ -258,13 +257,10 @@ function ServiceLevelForm({
 function Level({ level, reference, change }: { level: ServiceLevelOut; reference: Reference; change: () => void }) {
   const mayChange = useReader().may(changeServiceLevel);
   const { calendars, priorities } = reference;
-  const said = sayLevel(
-    { ...level, targets: level.targets as ServiceLevel['targets'] },
-    {
-      calendar: (id) => calendars.find((c) => c.id === id)?.name ?? '',
-      priority: (p) => priorities[p - 1] ?? '',
-    },
-  );
+  const said = sayLevel(level, {
+    calendar: (id) => calendars.find((c) => c.id === id)?.name ?? '',
+    priority: (p) => priorities[p - 1] ?? '',
+  });
   const warned = sayWarnings(level.pledge, reference);
   return (
     <section className="mt-4 max-w-4xl">

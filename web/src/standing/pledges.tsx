@@ -20,6 +20,63 @@ function Forecast({ forecast: { toCome, next } }: { forecast: NonNullable<Pledge
   );
 }
 
+function Availability({ of }: { of: PledgeOut['availability'] }) {
+  return (
+    <td>
+      {of === null ? (
+        <span className="quiet">none agreed</span>
+      ) : of.share === null ? (
+        <span className="quiet">no service time in this period</span>
+      ) : (
+        <>
+          <span className={of.share * 10_000 < of.target ? 'text-missed' : ''}>
+            {of.share * 10_000 < of.target ? '✕ ' : ''}
+            {(of.share * 100).toFixed(2)} %
+          </span>{' '}
+          <span className="quiet">
+            of {percentOf(of.target)} agreed {of.measure}; {sayMinutes(of.downMinutes)} down over{' '}
+            {plural(of.machines, 'machine')}
+          </span>
+          {of.downtime.length > 0 && (
+            <details>
+              <summary className="link-ink">When machines were down</summary>
+              {of.downtime.map((d) => (
+                <span key={`${d.orderId} ${d.tag}`} className="block">
+                  <Link className="serial link-ink" to={`/orders/${d.orderId}`}>
+                    {orderNumber(d.orderId)}
+                  </Link>{' '}
+                  <span className="serial">{d.tag}</span> {sayMinutes(d.downMinutes)}
+                  {d.to === null && ' and still down'}
+                </span>
+              ))}
+            </details>
+          )}
+        </>
+      )}
+    </td>
+  );
+}
+
+function Upkeep({ of }: { of: PledgeOut['upkeep'] }) {
+  return (
+    <td>
+      {of === null ? (
+        <span className="quiet">none agreed</span>
+      ) : of.share === null ? (
+        <span className="quiet">no visit was owed</span>
+      ) : (
+        <>
+          <span className={of.share * 10_000 < of.target ? 'text-missed' : ''}>
+            {of.share * 10_000 < of.target ? '✕ ' : ''}
+            {sayShare(of.share)}
+          </span>{' '}
+          <span className="quiet">of {percentOf(of.target)} agreed</span>
+        </>
+      )}
+    </td>
+  );
+}
+
 /** What the service levels pledged and what is owed for it. */
 export function Pledges({ pledges }: { pledges: PledgeOut[] }) {
   return (
@@ -63,53 +120,8 @@ export function Pledges({ pledges }: { pledges: PledgeOut[] }) {
                 )}
               </td>
               <td>{p.forecast && <Forecast forecast={p.forecast} />}</td>
-              <td>
-                {p.availability === null ? (
-                  <span className="quiet">none agreed</span>
-                ) : p.availability.share === null ? (
-                  <span className="quiet">no service time in this period</span>
-                ) : (
-                  <>
-                    <span className={p.availability.share * 10_000 < p.availability.target ? 'text-missed' : ''}>
-                      {p.availability.share * 10_000 < p.availability.target ? '✕ ' : ''}
-                      {(p.availability.share * 100).toFixed(2)} %
-                    </span>{' '}
-                    <span className="quiet">
-                      of {percentOf(p.availability.target)} agreed {p.availability.measure};{' '}
-                      {sayMinutes(p.availability.downMinutes)} down over {plural(p.availability.machines, 'machine')}
-                    </span>
-                    {p.availability.downtime.length > 0 && (
-                      <details>
-                        <summary className="link-ink">When machines were down</summary>
-                        {p.availability.downtime.map((d) => (
-                          <span key={`${d.orderId} ${d.tag}`} className="block">
-                            <Link className="serial link-ink" to={`/orders/${d.orderId}`}>
-                              {orderNumber(d.orderId)}
-                            </Link>{' '}
-                            <span className="serial">{d.tag}</span> {sayMinutes(d.downMinutes)}
-                            {d.to === null && ' and still down'}
-                          </span>
-                        ))}
-                      </details>
-                    )}
-                  </>
-                )}
-              </td>
-              <td>
-                {p.upkeep === null ? (
-                  <span className="quiet">none agreed</span>
-                ) : p.upkeep.share === null ? (
-                  <span className="quiet">no visit was owed</span>
-                ) : (
-                  <>
-                    <span className={p.upkeep.share * 10_000 < p.upkeep.target ? 'text-missed' : ''}>
-                      {p.upkeep.share * 10_000 < p.upkeep.target ? '✕ ' : ''}
-                      {sayShare(p.upkeep.share)}
-                    </span>{' '}
-                    <span className="quiet">of {percentOf(p.upkeep.target)} agreed</span>
-                  </>
-                )}
-              </td>
+              <Availability of={p.availability} />
+              <Upkeep of={p.upkeep} />
             </tr>
           ))}
         </tbody>
