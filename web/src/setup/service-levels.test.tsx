@@ -2,8 +2,6 @@
 // Service levels: lengths as they are typed, whom they warn, and how they read.
 import { cleanup, screen, waitFor } from '@testing-library/react';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { readCatalogue } from '#api/catalogue.ts';
-import { listForms } from '#api/forms.ts';
 import * as setup from '#api/setup.ts';
 import { testHouse, type TestHouse } from '../shell/testing.tsx';
 import { ServiceLevels } from './service-levels.tsx';
@@ -44,22 +42,10 @@ const REFERENCE = {
   people: [],
   priorities: ['down', 'poor', 'can wait', 'any time'],
 };
-const CLASS = {
-  id: 11,
-  version: 1,
-  name: 'Steam steriliser',
-  assets: 4,
-  jobPlans: [],
-  meters: [{ name: 'cycles', unit: '1', channel: null, wrapsAt: null }],
-  words: { symptom: ['door stuck'], fault: [], cause: [], remedy: [] },
-};
-
 let house: TestHouse;
 beforeEach(() => {
   house = testHouse(NOW, 'administrator');
   house.answer(setup.readReference, () => REFERENCE);
-  house.answer(readCatalogue, () => ({ classes: [CLASS], models: [] }));
-  house.answer(listForms, () => ({ items: [] }));
 });
 afterEach(cleanup);
 
