@@ -72,7 +72,7 @@ const SHOTS: readonly Shot[] = [
     },
   },
   { name: 'today', show: visit('/', 'Promises, nearest first') },
-  { name: 'today-dark', scheme: 'dark', show: visit('/', 'Promises, nearest first') },
+  { name: 'clocks', scheme: 'dark', show: visit('/clocks', 'WO-11449') },
   {
     name: 'register',
     show: async (page, address) => {

@@ -289,6 +289,59 @@ describe('clocks at work', () => {
   });
 });
 
+describe('a workaround', () => {
+  type Of = { offered: string[]; clocks: { target: string; state: string; dueAt: number }[] };
+  const page = async (id: number): Promise<Of> => must(await call<Of>('GET', `/api/orders/${id}`));
+  it('is offered and told only where one was promised, keeps that promise, and what is to be restored stays open', async () => {
+    const plain = await raise(NOW, 4);
+    expect((await page(plain)).offered).not.toContain('worked around');
+    await record(plain, { kind: 'called off', text: 'a test' });
+    must(
+      await call('PUT', `/api/service-levels/${world.serviceLevelId}`, {
+        ...{ version: 2, holdsFrom: '2026-01-03', name: 'With a workaround', pauses: [] },
+        targets: {
+          1: { workaround: { measure: 'elapsed', minutes: 60 }, restoration: { measure: 'elapsed', minutes: 120 } },
+        },
+      }),
+    );
+    const id = await raise(instant(NOW - 20 * MINUTE), 4);
+    expect((await page(id)).offered).toContain('worked around');
+    const unsaid = await record(id, { kind: 'worked around', text: ' ' });
+    expect([unsaid.status, (await page(id)).clocks.map((c) => c.state)]).toEqual([422, ['running', 'running']]);
+    must(await record(id, { kind: 'worked around', text: 'runs on the second fan' }, instant(NOW - 5 * MINUTE)));
+    const { offered, clocks } = await page(id);
+    expect(Object.fromEntries(clocks.map((c) => [c.target, c.state]))).toEqual({
+      workaround: 'met',
+      restoration: 'running',
+    });
+    expect(offered).not.toContain('worked around');
+    expect(offered).toContain('restored');
+    // What is left goes on with its promise of back in use; the kept one stays.
+    must(
+      await call('POST', `/api/orders/${id}/follow-up`, {
+        ...{ requestKey: randomUUID(), reason: 'a fan is ordered' },
+        lineIds: [((await call<OrderPage>('GET', `/api/orders/${id}`)).body.lines[0] as { id: number }).id],
+      }),
+    );
+    expect((await page(id)).clocks.map((c) => [c.target, c.state])).toEqual([['workaround', 'met']]);
+  });
+
+  it('that nobody told goes on with the order that follows, once', async () => {
+    const id = await raise(instant(NOW - 20 * MINUTE), 5);
+    const [line] = must(await call<OrderPage>('GET', `/api/orders/${id}`)).lines;
+    const next = must(
+      await call<{ id: number }>('POST', `/api/orders/${id}/follow-up`, {
+        ...{ requestKey: randomUUID(), reason: 'a fan is ordered', lineIds: [line?.id] },
+      }),
+    ).id;
+    expect((await page(id)).clocks).toEqual([]);
+    expect((await page(next)).clocks.map((c) => [c.target, c.state])).toEqual([
+      ['workaround', 'running'],
+      ['restoration', 'running'],
+    ]);
+  });
+});
+
 describe('priorities', () => {
   type Settings = { overTerms: string; priorities: string[]; version: number };
   const settings = async (): Promise<Settings> => must(await call<Settings>('GET', '/api/order-settings'));

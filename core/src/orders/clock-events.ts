@@ -56,7 +56,11 @@ export function clockEventsOf(events: readonly OrderEvent[], line: OrderLineFact
   return doneAt === null ? own : [...own, { kind: 'restored' as const, at: doneAt }].toSorted((a, b) => a.at - b.at);
 }
 
-/** The promises that still run with a line: those of a workaround and of back in use go on with the order that follows it. */
+/** Whether somebody said of a line that it works for now. */
+export const isWorkedAround = (events: readonly OrderEvent[], id: number): boolean =>
+  events.some(({ act }) => act.kind === 'worked around' && (act.lineId ?? id) === id);
+
+/** The promises that still run with a line: that of back in use goes on with the order that follows it, and that of a workaround nobody told. */
 export function promisesKeptBy(
   events: readonly OrderEvent[],
   { id }: Pick<OrderLineFacts, 'id'>,
@@ -64,6 +68,8 @@ export function promisesKeptBy(
 ): GivenPromises {
   const goesOn = events.some(({ act }) => act.kind === 'followed up' && act.takesPromise && act.lineIds.includes(id));
   if (!goesOn) return promises;
-  const { response, arrival } = promises;
+  const { restoration: _, ...here } = promises;
+  if (isWorkedAround(events, id)) return here;
+  const { response, arrival } = here;
   return { ...(response && { response }), ...(arrival && { arrival }) };
 }

@@ -50,7 +50,7 @@ export type Doing = {
 
 /** What somebody does on site; everything else of an order is the office's. */
 const ON_SITE: readonly OrderActKind[] = [
-  ...(['arrived', 'task', 'line', 'form', 'found', 'signed', 'restored'] as const),
+  ...(['arrived', 'task', 'line', 'form', 'found', 'signed', 'worked around', 'restored'] as const),
   ...(['done', 'paused', 'resumed', 'note'] as const),
 ];
 

@@ -4,7 +4,7 @@ import type { Asked } from '#api/contract.ts';
 import { followUp, type addLine } from '#api/calls.ts';
 import { orderNumber } from '#api/shapes.ts';
 import { asId, type OrderId, type OrderLineId, type PersonId } from '#core/ids.ts';
-import { isFinished, stateOfOrder, type OrderEvent, type OrderState } from '#core/orders/index.ts';
+import { isFinished, isWorkedAround, stateOfOrder, type OrderEvent, type OrderState } from '#core/orders/index.ts';
 import { localDateAt, type Instant } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { bookDraws } from '../entitlement/index.ts';
@@ -76,7 +76,10 @@ async function raiseRest(
             ...{ assetId: line.assetId, locationId: line.locationId, visitId: null, minutes: line.minutes },
             plan: line.plan,
             ...{ coverCause: line.coverCause, verdict: line.verdict, asksFindings: line.asksFindings },
-            promises: { ...(workaround && { workaround }), ...(restoration && { restoration }) },
+            promises: {
+              ...(workaround && !isWorkedAround(events, line.id) && { workaround }),
+              ...(restoration && { restoration }),
+            },
             tasks: tasksLeft(loaded, state, line),
           };
         }),

@@ -3,7 +3,7 @@
 // refused, full, locked or another's is said and loses nothing.
 import { screen, waitFor } from '@testing-library/react';
 import { describe, expect, it, vi } from 'vitest';
-import { go, ME, onOnePhone, openPhone, press, ready, sent, status, write } from './testing.tsx';
+import { go, ME, NOW, onOnePhone, openPhone, press, ready, repair, sent, status, write } from './testing.tsx';
 
 onOnePhone();
 
@@ -25,6 +25,27 @@ describe('a day without a network', () => {
     ]);
     // What needs the arrival says so.
     expect(house.office.taken[1]?.needs).toEqual([house.office.taken[0]?.deed]);
+  });
+
+  it('a workaround is told where one is still owed, with how it works, and is no longer owed then', async () => {
+    const dueAt = NOW + 60 * 60_000;
+    const clock = {
+      ...{ orderId: 7, assetId: 3, tag: 'Q0119', target: 'workaround', state: 'running', promisedMinutes: 240 },
+      ...{ warnPercent: 25, measure: 'elapsed time', startedAt: NOW, dueAt, stoppedAt: null, left: 1, over: null },
+      ...{ note: null, zone: 'Europe/Lisbon' },
+    };
+    const house = await openPhone('/order/7', { orders: [repair(7, { clocks: [clock] } as never)] });
+    await press(house, 'I am there');
+    await go(house, 'Works for now');
+    expect((await screen.findByRole('button', { name: 'Say so' })).hasAttribute('disabled')).toBe(true);
+    await write(house, /How it works/, 'second fan runs');
+    await press(house, 'Say so');
+    await screen.findByRole('button', { name: 'Back in use' });
+    await waitFor(() => expect(screen.queryByRole('link', { name: 'Works for now' })).toBeNull());
+    await sent(house);
+    expect(house.office.taken.at(-1)?.body).toMatchObject({
+      act: { kind: 'worked around', lineId: null, text: 'second fan runs' },
+    });
   });
 
   it('an answer that was lost is asked for again with the same id, and taken once', async () => {

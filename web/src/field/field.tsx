@@ -11,7 +11,7 @@ import { FoundPage } from './found.tsx';
 import { HoursPage } from './hours.tsx';
 import { MePage } from './me.tsx';
 import { PartPage } from './part.tsx';
-import { HelpPage, NotePage, PausePage, ReadingPage } from './said.tsx';
+import { HelpPage, NotePage, PausePage, ReadingPage, WorkaroundPage } from './said.tsx';
 import { VanPage } from './van.tsx';
 import { CountPage, HandOverPage, VanPartPage } from './van-part.tsx';
 import { WaitingPage } from './waiting.tsx';
@@ -134,6 +134,7 @@ const routes = [
       { path: '/order/:id/reading/:line', element: <ReadingPage /> },
       { path: '/order/:id/pause', element: <PausePage /> },
       { path: '/order/:id/note', element: <NotePage /> },
+      { path: '/order/:id/workaround', element: <WorkaroundPage /> },
       { path: '/order/:id/finish', ...later(async () => (await import('./finish.tsx')).FinishPage) },
       { path: '/order/:id/rest', ...later(async () => (await import('./finish.tsx')).RestPage) },
       { path: '/order/:id/machine', ...later(async () => (await import('./machines.tsx')).AddMachinePage) },

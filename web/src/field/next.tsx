@@ -4,6 +4,7 @@ import type { FieldAppointment } from '#api/field.ts';
 import { nextOnSite } from '#core/field/index.ts';
 import { Refused, useDoing } from './doing.tsx';
 import type { OnOrder } from './held.ts';
+import { isWorkaroundOwed } from './promises.ts';
 
 const WORDS = { arrived: 'I am there', restored: 'Back in use', resumed: 'Go on with it', done: 'Finish' } as const;
 
@@ -12,6 +13,7 @@ const ON_SITE = [
   ['part', 'Part'],
   ['hours', 'Hours'],
   ['pause', 'Pause'],
+  ['workaround', 'Works for now'],
   ['note', 'Note'],
   ['cost', 'Cost'],
   ['help', 'Help'],
@@ -38,6 +40,8 @@ export function NextAct({ order, appointment }: { order: OnOrder; appointment?: 
   const { id, title } = order.page;
   if (next === null) return null;
   const isThere = order.here.state.stage === 'on site';
+  const isOffered = (path: (typeof ON_SITE)[number][0]): boolean =>
+    path === 'pause' ? next !== 'resumed' : path !== 'workaround' || isWorkaroundOwed(order.page.clocks, order.here);
   const go = (): void => {
     if (next === 'done') void navigate(`/order/${id}/finish`);
     else if (next === 'restored') void actOn(order, { kind: 'restored', lineId: null }, { stay: true });
@@ -64,7 +68,7 @@ export function NextAct({ order, appointment }: { order: OnOrder; appointment?: 
                 Finish
               </Link>
             )}
-            {ON_SITE.filter(([path]) => path !== 'pause' || next !== 'resumed').map(([path, word]) => (
+            {ON_SITE.filter(([path]) => isOffered(path)).map(([path, word]) => (
               <Link key={path} className="plain" to={`/order/${id}/${path}`}>
                 {word}
               </Link>

@@ -12,8 +12,15 @@ const VERBS: Readonly<Record<ClockOut['target'], string>> = {
 };
 
 /** What was done here stops a promise before the server says so. */
-const isKeptHere = ({ target }: ClockOut, { state }: OrderNow): boolean =>
-  target === 'restoration' ? state.restoredAt !== null : state.stage === 'on site' || state.stage === 'done';
+function isKeptHere({ target }: ClockOut, { state, events }: OrderNow): boolean {
+  if (target === 'restoration') return state.restoredAt !== null;
+  if (target === 'workaround') return state.restoredAt !== null || events.some((e) => e.act.kind === 'worked around');
+  return state.stage === 'on site' || state.stage === 'done';
+}
+
+/** Whether somebody still waits for a workaround: only then is one told. */
+export const isWorkaroundOwed = (clocks: readonly ClockOut[], here: OrderNow): boolean =>
+  clocks.some((c) => c.target === 'workaround' && c.stoppedAt === null && c.state !== 'void' && !isKeptHere(c, here));
 
 /** "restore within 1 h 47 min (12:58)"; null: it does not run. */
 export function sayPromise(clock: ClockOut, here: OrderNow, now: Instant, zone: Zone): string | null {

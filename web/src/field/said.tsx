@@ -1,4 +1,4 @@
-// Short things said of an order on site: why it waits, a note for the next one, what a meter shows.
+// Short things said of an order on site: why it waits, how it works for now, a note for the next one, what a meter shows.
 import { useState } from 'react';
 import { useParams } from 'react-router';
 import type { PauseReason } from '#core/service-levels/index.ts';
@@ -47,6 +47,22 @@ function Note({ order }: { order: OnOrder }) {
   return (
     <Asking title="Note" keep={{ text: 'Keep the note', isOff: text.trim() === '', go: () => void keep() }}>
       <Typed label="For the office, and for the next one here" rows={5} value={text} change={change} />
+      <Refused refusals={refusals} />
+    </Asking>
+  );
+}
+
+/** It does its work for now, and how: whoever waits for that knows, and what is to be restored stays open. */
+function Workaround({ order }: { order: OnOrder }) {
+  const { refusals, actOn } = useDoing();
+  const [text, change, forget] = useDraft(`workaround ${order.page.id}`, '');
+  if (text === null) return null;
+  const keep = async (): Promise<void> => {
+    if ((await actOn(order, { kind: 'worked around', lineId: null, text: text.trim() })) !== null) forget();
+  };
+  return (
+    <Asking title="It works for now" keep={{ text: 'Say so', isOff: text.trim() === '', go: () => void keep() }}>
+      <Typed label="How it works, and what still is to be done" rows={5} value={text} change={change} />
       <Refused refusals={refusals} />
     </Asking>
   );
@@ -121,6 +137,7 @@ function Reading({ order, lineId }: { order: OnOrder; lineId: number }) {
 
 export const PausePage = () => <Held show={(order) => <Pause order={order} />} />;
 export const HelpPage = () => <Held show={(order) => <Help order={order} />} />;
+export const WorkaroundPage = () => <Held show={(order) => <Workaround order={order} />} />;
 export const NotePage = () => <Held show={(order) => <Note order={order} />} />;
 export function ReadingPage() {
   const { line } = useParams();

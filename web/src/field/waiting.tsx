@@ -33,6 +33,7 @@ const SAYS: Readonly<Record<FieldBody['kind'], string>> = {
 };
 const OF_ORDER: Readonly<Record<string, string>> = {
   arrived: 'arrived',
+  'worked around': 'works for now',
   restored: 'back in use',
   done: 'finished',
   task: 'task',
