@@ -20,6 +20,15 @@ export const NOTHING_COUNTED: Figures = { met: 0, missed: 0, owed: 0, inWindow: 
 export type CountedAt = { readonly now: Instant; readonly today: LocalDate };
 type Counting = Days & { readonly isClosed: boolean };
 
+type Counted = {
+  readonly days: Counting;
+  readonly at: CountedAt;
+  /** Only these; null: all. */
+  readonly only: readonly number[] | null;
+  /** Only what is held against us. */
+  readonly amiss: boolean;
+};
+
 /** Columns of promises, visits and closed counts that name a subject. */
 export const OF_CLOCK: Readonly<Record<SummedFor, SQL>> = {
   ...{ asset: sql`c.asset_id`, site: sql`c.site_id`, agreement: sql`c.agreement_id` },
@@ -51,84 +60,37 @@ const IN_WINDOW = sql`(v.state = 'raised' and coalesce(v.completed_on between v.
 /** What a visit counts as, once its window is over. */
 export const VISIT_COUNTED_AS = sql`case when v.state = 'declined' then 'declined' when ${IN_WINDOW} then 'in window' else 'out of window' end`;
 
-/** What rows are told apart by: columns of promises, visits and closed counts, with their names, and how many they are. */
-type Apart = {
-  readonly clock: SQL;
-  readonly visit: SQL;
-  readonly closed: SQL;
-  readonly by: SQL;
-  /** Whether a visit's customer is among them, which its agreement names. */
-  readonly hasOwner: boolean;
-  readonly only: (columns: typeof OF_CLOCK) => SQL;
-};
-
-const apartBy = (of: SummedFor, only: readonly number[] | null): Apart => ({
-  clock: sql`coalesce(${OF_CLOCK[of]}, 0) subject`,
-  visit: sql`coalesce(${OF_VISIT[of]}, 0)`,
-  closed: sql`coalesce(${OF_CLOCK[of]}, 0) subject`,
-  by: sql`1`,
-  hasOwner: of === 'customer',
-  only: (columns) => among(columns[of], only),
-});
-
-/** Whose figures are put together from those of every agreement, customer, site and depot at once. */
-export const TOGETHER = ['agreement', 'customer', 'site', 'depot'] as const satisfies readonly SummedFor[];
-const together = (columns: typeof OF_CLOCK): SQL =>
-  sql.join(
-    TOGETHER.map((of) => sql`coalesce(${columns[of]}, 0) ${sql.identifier(of)}`),
-    sql`, `,
-  );
-const ALL_APART: Apart = {
-  ...{ clock: together(OF_CLOCK), visit: together(OF_VISIT), closed: together(OF_CLOCK) },
-  ...{ by: sql`1, 2, 3, 4`, hasOwner: true, only: () => sql`` },
-};
-
-type Counted = {
-  readonly days: Counting;
-  readonly at: CountedAt;
-  /** Only what is held against us. */
-  readonly amiss: boolean;
-};
-
-function ofOpenDays(apart: Apart, { days, at, amiss }: Counted): SQL[] {
+function ofOpenDays(of: SummedFor, { days, at, only, amiss }: Counted): SQL[] {
   const states = amiss ? sql`'missed', 'running'` : undefined;
   const late = amiss ? sql`and v.state = 'raised' and not ${IN_WINDOW}` : sql``;
   return [
-    sql`select ${apart.clock}, sum(c.state = 'met') met, sum(c.state <> 'met') missed, 0 owed, 0 in_window, 0 declined
-      from clock c where ${countedClocks(days, at, states)} ${apart.only(OF_CLOCK)} group by ${apart.by}`,
-    sql`select ${apart.visit}, 0, 0, sum(v.state = 'raised'), sum(${IN_WINDOW}), sum(v.state = 'declined')
-      from visit v ${apart.hasOwner ? sql`join agreement g on g.id = v.agreement_id` : sql``}
+    sql`select coalesce(${OF_CLOCK[of]}, 0) subject, sum(c.state = 'met') met, sum(c.state <> 'met') missed, 0 owed, 0 in_window, 0 declined
+      from clock c where ${countedClocks(days, at, states)} ${among(OF_CLOCK[of], only)} group by 1`,
+    sql`select coalesce(${OF_VISIT[of]}, 0), 0, 0, sum(v.state = 'raised'), sum(${IN_WINDOW}), sum(v.state = 'declined')
+      from visit v ${of === 'customer' ? sql`join agreement g on g.id = v.agreement_id` : sql``}
       where v.state in ('raised', 'declined') and ${isIn(sql`v.window_to`, days)} and v.window_to < ${at.today} ${late}
-      ${apart.only(OF_VISIT)} group by ${apart.by}`,
+      ${among(OF_VISIT[of], only)} group by 1`,
   ];
 }
 
-function ofClosedDays(apart: Apart, { days, amiss }: Counted): SQL[] {
+function ofClosedDays(of: SummedFor, { days, only, amiss }: Counted): SQL[] {
   const some = amiss ? sql`and c.counted_as in ('missed', 'out of window')` : sql``;
   return [
-    sql`select ${apart.closed}, sum(c.counted_as = 'met') met, sum(c.counted_as = 'missed') missed,
+    sql`select coalesce(${OF_CLOCK[of]}, 0) subject, sum(c.counted_as = 'met') met, sum(c.counted_as = 'missed') missed,
       sum(c.counted_as in ('in window', 'out of window')) owed, sum(c.counted_as = 'in window') in_window,
       sum(c.counted_as = 'declined') declined
-      from closed_count c where ${isIn(sql`c.on_day`, days)} ${some} ${apart.only(OF_CLOCK)} group by ${apart.by}`,
+      from closed_count c where ${isIn(sql`c.on_day`, days)} ${some} ${among(OF_CLOCK[of], only)} group by 1`,
   ];
 }
-
-const countedBy = (apart: Apart, counted: Counted): SQL =>
-  sql.join((counted.days.isClosed ? ofClosedDays : ofOpenDays)(apart, counted), sql` union all `);
 
 const SUMS = sql`sum(met) met, sum(missed) missed, sum(owed) owed, sum(in_window) in_window, sum(declined) declined`;
 const TAKEN_OFF = sql`-met met, -missed missed, -owed owed, -in_window in_window, -declined declined`;
 /** Promises missed and visits out of window. */
 const AMISS = sql`sum(missed + owed - in_window)`;
 
-/** What is counted in stretches of days, as rows of subject and figures; one subject may have several. `only`: null: all. */
-export const countedIn = (
-  of: SummedFor,
-  { only, ...counted }: Counted & { readonly only: readonly number[] | null },
-): SQL => countedBy(apartBy(of, only), counted);
-
-/** The same looked through once for every agreement, customer, site and depot together. */
-export const countedTogether = (days: Counting, at: CountedAt): SQL => countedBy(ALL_APART, { days, at, amiss: false });
+/** What is counted in stretches of days, as rows of subject and figures; one subject may have several. */
+export const countedIn = (of: SummedFor, counted: Counted): SQL =>
+  sql.join((counted.days.isClosed ? ofClosedDays : ofOpenDays)(of, counted), sql` union all `);
 
 type Narrowed = { readonly only?: readonly number[] | null; readonly amiss?: boolean };
 

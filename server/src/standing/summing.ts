@@ -1,11 +1,11 @@
 // Months that are over, summed once and again when something in them counts otherwise: beside requests, by whichever server does it.
-import { and, inArray, isNotNull, lte, sql } from 'drizzle-orm';
+import { and, inArray, isNotNull, lte, sql, type SQL } from 'drizzle-orm';
 import { beginsQuarter, daysOfMonth, isOver, monthOf, monthsBetween } from '#core/standing/index.ts';
 import { addMonths, type Instant, type LocalDate } from '#core/time/index.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { leaveJob } from '../platform/jobs.ts';
 import { holds, quarterOf, todayAnywhere } from './period.ts';
-import { countedIn, countedTogether, listed, TOGETHER, type CountedAt } from './counting.ts';
+import { countedIn, listed, type CountedAt } from './counting.ts';
 import { standingMonth, SUMMED_FOR } from './tables.ts';
 
 /** The job that sums months and tells what was found. */
@@ -46,40 +46,26 @@ export async function firstMonth(db: Db): Promise<LocalDate | null> {
   return first === null || first.startsWith('9999') ? null : monthOf(first);
 }
 
-const COUNTED = sql`sum(met), sum(missed), sum(owed), sum(in_window), sum(declined),
-  sum(missed) + sum(owed) - sum(in_window)`;
-
-/**
- * Writes the sums of a month as it is counted; `changes` names the state they are of. What is counted is looked through once and held
- * beside, for this connection alone; agreements, customers, sites, depots and the whole are put together from that. Of machines only what
- * is amiss is summed.
- */
+/** Writes the sums of a month as it is counted; `changes` names the state they are of. */
 export async function writeSums(
   tx: Tx,
   month: LocalDate,
   { isClosed, changes, at }: { readonly isClosed: boolean; readonly changes: number; readonly at: CountedAt },
 ): Promise<void> {
   const days = { ...daysOfMonth(month), isClosed };
-  await tx.db.execute(sql`create or replace temporary table month_counted
-    select agreement, customer, site, depot, sum(met) met, sum(missed) missed, sum(owed) owed, sum(in_window) in_window,
-      sum(declined) declined from (${countedTogether(days, at)}) x group by 1, 2, 3, 4`);
   for (const of of SUMMED_FOR) {
-    const isTogether = (TOGETHER as readonly string[]).includes(of);
-    const [subject, rows] =
-      of === 'asset'
-        ? [sql`subject`, sql`(${countedIn(of, { days, at, only: null, amiss: true })})`]
-        : [isTogether ? sql.identifier(of) : sql`0`, sql`month_counted`];
+    const rows: SQL = countedIn(of, { days, at, only: null, amiss: of === 'asset' });
     await tx.db.execute(sql`
       insert into standing_sum (summed_for, months, month, subject_id, met, missed, owed, in_window, declined, amiss, changes)
-      select ${of}, 1, ${month}, ${subject} summed, ${COUNTED}, ${changes}
-      from ${rows} x group by summed having sum(met + missed + owed + declined) > 0
+      select ${of}, 1, ${month}, subject, sum(met), sum(missed), sum(owed), sum(in_window), sum(declined),
+        sum(missed) + sum(owed) - sum(in_window), ${changes}
+      from (${rows}) x group by subject having sum(met + missed + owed + declined) > 0
       on duplicate key update met = values(met), missed = values(missed), owed = values(owed),
         in_window = values(in_window), declined = values(declined), amiss = values(amiss), changes = values(changes)`);
     await tx.db.execute(
       sql`delete from standing_sum where summed_for = ${of} and months = 1 and month = ${month} and changes <> ${changes}`,
     );
   }
-  await tx.db.execute(sql`drop temporary table month_counted`);
 }
 
 async function sumMonth(database: Database, month: LocalDate, at: CountedAt): Promise<void> {
