@@ -1,7 +1,9 @@
 // Promises and visits of the version before keep counting: on the day, at the site and for the depot that their orders were of.
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import { asInstant } from '#core/time/index.ts';
 import { migrateDatabase, type Database } from '../src/platform/database.ts';
-import { clock, orderLine, visit } from '../src/tables.ts';
+import { deriveAgain } from '../src/orders/derive-again.ts';
+import { clock, orderLine, serviceLevel, signalShard, visit } from '../src/tables.ts';
 import { freshDatabase, migrationsUpTo } from './house.ts';
 
 let database: Database;
@@ -54,4 +56,44 @@ it('what was there counts where and when it was', async () => {
     { siteId: 1, depotId: 1 },
     { siteId: null, depotId: null },
   ]);
+});
+
+it('pledges of before warn nobody, and clocks that run learn from when they run short', async () => {
+  const { database: own } = await freshDatabase();
+  await migrateDatabase(own, await migrationsUpTo(86));
+  const old = (text: string) => own.pool.query(text);
+  await old('SET FOREIGN_KEY_CHECKS = 0');
+  await old(
+    `INSERT INTO service_level (name, targets, pauses, pledge)
+     VALUES ('Cold', '{}', '[]', '{"warnPercent":30,"availability":null,"tiers":[],"cap":null}'), ('Plain', '{}', '[]', NULL)`,
+  );
+  await old(
+    `INSERT INTO work_order (kind, stage, priority, title, customer_id, zone, started_at)
+     VALUES ('repair', 'raised', 1, 'Warm', 1, 'Europe/Lisbon', '2026-11-24 08:00:00')`,
+  );
+  await old(
+    `INSERT INTO order_line (order_id, asset_id, promises) VALUES (1, 1,
+     '{"restoration":{"promise":{"minutes":240,"measure":"elapsed"},"serviceLevelId":1,"pauses":[],"warnPercent":30}}')`,
+  );
+  await old(
+    `INSERT INTO order_event (order_id, at, recorded_at, act)
+     VALUES (1, '2026-11-24 08:00:00', '2026-11-24 08:00:00', '{"kind":"raised","text":""}')`,
+  );
+  await old(
+    `INSERT INTO clock (order_line_id, order_id, asset_id, customer_id, zone, target, state, promised_minutes, warn_percent, started_at, due_at, derivation)
+     VALUES (1, 1, 1, 1, 'Europe/Lisbon', 'restoration', 'running', 240, 30, '2026-11-24 08:00:00', '2026-11-24 12:00:00', 6)`,
+  );
+  await migrateDatabase(own);
+  const levels = await own.db.select().from(serviceLevel);
+  expect(levels.map((l) => l.pledge)).toEqual([
+    { warnPercent: 30, availability: null, tiers: [], cap: null, warnings: [], upkeep: null },
+    null,
+  ]);
+  expect((await own.db.select().from(signalShard)).every((s) => s.taken === 0)).toBe(true);
+  expect(await deriveAgain(own, asInstant('2026-11-24T09:00:00Z'))).toBe(1);
+  // Thirty percent of four hours are left at 10:48.
+  expect(await own.db.select().from(clock)).toMatchObject([
+    { state: 'running', shortAt: asInstant('2026-11-24T10:48:00Z'), warnSteps: null, warnAt: null },
+  ]);
+  await own.close();
 });
