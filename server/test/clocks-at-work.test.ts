@@ -233,6 +233,15 @@ describe('handing over', () => {
     await record(id, { kind: 'called off', text: 'a test' });
   });
 
+  it('of what is over is refused', async () => {
+    const id = await raise();
+    await record(id, { kind: 'called off', text: 'a test' });
+    const refused = await call('POST', `/api/orders/${id}/hand-over`, {
+      ...{ personId: technician, text: '', requestKey: randomUUID() },
+    });
+    expect([refused.status, refused.body.detail]).toEqual([409, 'It is called off: nobody has to see to it any more.']);
+  });
+
   it('to who has it already is refused; sent twice it is one', async () => {
     const id = await raise();
     const body = { personId: technician, text: '', requestKey: randomUUID() };

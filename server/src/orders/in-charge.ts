@@ -1,6 +1,7 @@
 // Who of the house sees to an order: told at its raising, handed over later, with what was said.
 import { and, eq, ne } from 'drizzle-orm';
 import type { OrderId, PersonId } from '#core/ids.ts';
+import { isFinished } from '#core/orders/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
@@ -12,7 +13,10 @@ import { workOrder } from './tables.ts';
 
 export type HandOver = { readonly personId: PersonId; readonly text: string; readonly requestKey: string };
 
-/** A repeated request key changes nothing. Refused: who is no active person of the office, and who has it in hand already. */
+/**
+ * A repeated request key changes nothing. Refused: an order that is over, who is no active person of the office or
+ * in the field, and who has it in hand already.
+ */
 export async function handOverIn(
   tx: Tx,
   who: PersonId,
@@ -23,6 +27,8 @@ export async function handOverIn(
   const loaded = await loadOrder(tx.db, id, 'lock');
   const content = contentOf({ handOver: { personId, text } });
   if ((await alreadyRecorded(tx, loaded, requestKey, content)) !== null) return;
+  if (isFinished(loaded.order.stage))
+    refuse('conflict', `It is ${loaded.order.stage}: nobody has to see to it any more.`);
   const [to] = await tx.db
     .select({ name: person.name })
     .from(person)
