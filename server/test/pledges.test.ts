@@ -50,6 +50,16 @@ describe('a pledge', () => {
     ['tiers that give less for worse', { tiers: [...PLEDGE.tiers, { below: 5000, credit: 1 }] }, 'pledge.tiers'],
     ['a warning that is no number', { warnPercent: null }, 'pledge.warnPercent'],
     ['a cap over the fee', { cap: 10_001 }, 'pledge.cap'],
+    [
+      'a warning to somebody who is not there',
+      { warnings: [{ percent: 25, inCharge: false, technician: false, people: [99_999] }] },
+      'pledge.warnings',
+    ],
+    [
+      'a warning to nobody',
+      { warnings: [{ percent: 25, inCharge: false, technician: false, people: [] }] },
+      'pledge.warnings',
+    ],
   ])('with %s is refused at its field', async (_, over, field) => {
     const refused = await call<Refused>('POST', '/api/service-levels', level(over));
     expect(refused.body.errors.map((e) => e.field)).toEqual([field]);

@@ -1,6 +1,6 @@
 // Service levels: adding them, and changing them from a day on.
 import fp from 'fastify-plugin';
-import { eq } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import * as contracts from '#api/setup.ts';
 import { checkNewVersion, checkPledge, type Pledge } from '#core/service-levels/index.ts';
@@ -9,6 +9,7 @@ import { calendar } from '../calendars/tables.ts';
 import type { Tx } from '../platform/database.ts';
 import { serve, type House } from '../platform/http.ts';
 import { accept, refuse, stale } from '../platform/refuse.ts';
+import { person } from '../platform/tables.ts';
 import { writeNamed } from '../platform/writing.ts';
 import { serviceLevel, serviceLevelPast } from './tables.ts';
 
@@ -32,9 +33,21 @@ export const serviceLevelRoutes = fp<{ house: House }>(
       if (counted !== null && !known.has(counted))
         refuse('not-found', 'That calendar does not exist; choose another.', 'pledge.availability');
     };
+    /** Who left since is named too: whoever writes it again takes them out. */
+    const checkPeople = async (tx: Tx, pledge: Pledge | null): Promise<void> => {
+      const named = [...new Set((pledge?.warnings ?? []).flatMap((w) => w.people))];
+      if (named.length === 0) return;
+      const here = await tx.db
+        .select({ id: person.id })
+        .from(person)
+        .where(and(inArray(person.id, named), eq(person.active, true)));
+      if (here.length < named.length)
+        refuse('not-found', 'Somebody who would be told is no longer here; take them out.', 'pledge.warnings');
+    };
     serve(app, house, contracts.addServiceLevel, ({ body, write }) =>
       writeNamed(write, 'service level', `added ${body.name}`, async (tx) => {
         await checkCalendars(tx, body.targets, body.pledge ?? null);
+        await checkPeople(tx, body.pledge ?? null);
         const [row] = await tx.db
           .insert(serviceLevel)
           .values({ ...body, pledge: pledgeOf(body) })
@@ -50,6 +63,7 @@ export const serviceLevelRoutes = fp<{ house: House }>(
         if (row.version !== version) stale(row);
         accept(checkNewVersion(body.holdsFrom, row.holdsFrom));
         await checkCalendars(tx, body.targets, body.pledge ?? null);
+        await checkPeople(tx, body.pledge ?? null);
         await tx.db.insert(serviceLevelPast).values({
           serviceLevelId: row.id,
           heldUntil: addDays(body.holdsFrom, -1),

@@ -257,14 +257,16 @@ export function PledgeFields({
 export function sayWarnings(pledge: Pledge | null, { people }: Pick<Reference, 'people'>): string {
   if (!pledge) return '';
   const { warnPercent, warnings } = pledge;
-  const told = ({ inCharge, technician, people: named }: WarningStep): string =>
-    [
+  const told = ({ inCharge, technician, people: named }: WarningStep): string => {
+    const all = [
       ...(inCharge ? ['who sees to it'] : []),
       ...(technician ? ['who goes'] : []),
       ...named.map((id) => people.find((p) => p.id === id)?.name ?? 'somebody who left'),
-    ].join(', ');
+    ];
+    return all.length < 2 ? `${all[0] ?? ''} is told` : `${all.slice(0, -1).join(', ')} and ${all.at(-1)} are told`;
+  };
   return [
     ...(warnPercent === NO_PLEDGE.warnPercent ? [] : [`Runs short at ${warnPercent} % left.`]),
-    ...warnings.map((w) => `${w.percent === 0 ? 'Missed' : `At ${w.percent} % left`}, ${told(w)} is told.`),
+    ...warnings.map((w) => `${w.percent === 0 ? 'Missed' : `At ${w.percent} % left`}, ${told(w)}.`),
   ].join(' ');
 }
