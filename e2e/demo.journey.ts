@@ -215,7 +215,6 @@ test('what left the house is read, its words are changed, and a job that begins 
   await page.getByRole('link', { name: 'Setup' }).click();
   await page.getByRole('link', { name: 'Outbox' }).click();
   const message = page.getByRole('article', { name: 'Message' });
-  // The newest is a warning of a promise that runs short.
   await expect(message).toContainText('WO-11460');
   await page
     .getByRole('button', { name: /decide about its renewal/ })

@@ -102,14 +102,11 @@ export const orderPage = v.object({
   customer: named,
   address: v.nullable(v.object({ value: v.string(), from: v.string() })),
   zone: v.string(),
-  technicianId: v.nullable(v.number()),
-  technician: v.nullable(v.string()),
+  ...{ technicianId: v.nullable(v.number()), technician: v.nullable(v.string()) },
   /** Who of the house sees to it; null: nobody in particular. */
   inCharge: v.nullable(named),
   plannedFor: v.nullable(dateOut),
-  startedAt: instantNumber,
-  pausedSince: v.nullable(instantNumber),
-  minutes: v.nullable(v.number()),
+  ...{ startedAt: instantNumber, pausedSince: v.nullable(instantNumber), minutes: v.nullable(v.number()) },
   /** Minutes of work entered for it so far; null: none. */
   worked: v.nullable(v.number()),
   caller: v.nullable(person),

@@ -11,7 +11,7 @@ import type {
   SkillId,
   PersonId,
 } from '#core/ids.ts';
-import { PAUSE_REASONS, TARGETS } from '#core/service-levels/index.ts';
+import { PAUSE_REASONS } from '#core/service-levels/index.ts';
 import { ADMINISTRATORS, WRITERS } from '#core/people.ts';
 import { contract } from './contract.ts';
 import {
@@ -245,42 +245,6 @@ export const changeCalendar = contract({
   /** `holdsFrom`: the first day on which it is so; without one nothing of what is over may change. */
   body: v.object({ version, ...calendarIn.entries, holdsFrom: v.optional(v.nullable(localDateText)) }),
   answer: done,
-});
-const calendarEffect = v.object({
-  /** From which day on something may be otherwise. */
-  from: dateOut,
-  clocks: v.object({
-    /** Orders with a clock that counts by it and is not over; so many of them, those due next, were looked at. */
-    ...{ orders: v.number(), looked: v.number() },
-    ...{ later: v.number(), earlier: v.number(), missedMore: v.number(), missedLess: v.number() },
-    changed: v.array(
-      v.object({
-        ...{ orderId: v.number(), title: v.string(), tag: v.string(), target: v.picklist(TARGETS), zone: v.string() },
-        ...{ dueBefore: v.nullable(instantNumber), dueAfter: v.nullable(instantNumber) },
-        ...{ missedBefore: v.boolean(), missedAfter: v.boolean() },
-      }),
-    ),
-  }),
-  visits: v.object({
-    ...{ closes: v.array(dateOut), opens: v.array(dateOut) },
-    /** Schedules that go by it with a visit near such a day; so many of them were looked at. */
-    ...{ schedules: v.number(), looked: v.number(), moves: v.number() },
-    moved: v.array(
-      v.object({ scheduleId: v.number(), tag: v.string(), work: v.string(), before: dateOut, after: dateOut }),
-    ),
-  }),
-});
-export type CalendarEffect = v.InferOutput<typeof calendarEffect>;
-export const previewCalendar = contract({
-  method: 'POST',
-  path: '/api/calendars/:id/preview',
-  summary: 'What a change of a calendar would do to clocks that run and visits to come',
-  room: 'setup',
-  may: WRITERS,
-  reads: ['setup', 'orders', 'upkeep'],
-  params: v.object({ id: idText<CalendarId>() }),
-  body: v.object({ version, ...calendarIn.entries, holdsFrom: v.optional(v.nullable(localDateText)) }),
-  answer: calendarEffect,
 });
 export const proposeHolidays = contract({
   method: 'GET',

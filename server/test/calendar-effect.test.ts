@@ -4,7 +4,7 @@ import { randomUUID } from 'node:crypto';
 import fc from 'fast-check';
 import { eq, inArray } from 'drizzle-orm';
 import { afterAll, beforeAll, expect, it } from 'vitest';
-import type { CalendarEffect } from '#api/setup.ts';
+import type { CalendarEffect } from '#api/calendar-effect.ts';
 import { addDays, asLocalDate } from '#core/time/index.ts';
 import { deriveAgain } from '../src/orders/derive-again.ts';
 import { keepPlanned } from '../src/upkeep/index.ts';

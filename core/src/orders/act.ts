@@ -118,6 +118,13 @@ export type OrderAct =
 
 export type OrderActKind = OrderAct['kind'];
 
+/** What is told of an order at any time, and moves nothing of it. */
+const ALWAYS = [
+  ...(['note', 'corrected', 'handed over', 'alert joined', 'alert ended', 'raised', 'followed up'] as const),
+] as const satisfies readonly OrderActKind[];
+export const isToldAlways = (act: OrderAct): act is Extract<OrderAct, { kind: (typeof ALWAYS)[number] }> =>
+  (ALWAYS as readonly OrderActKind[]).includes(act.kind);
+
 /** An act with its own time; events recorded later (a phone was offline) keep both times. */
 export type OrderEvent = {
   readonly at: Instant;

@@ -4,6 +4,7 @@ import { instant, type Instant } from '../time/index.ts';
 import {
   isFinished,
   type ChangedAct,
+  isToldAlways,
   type OrderAct,
   type OrderActKind,
   type OrderEvent,
@@ -74,12 +75,6 @@ function restoredAtOf(
 const ANSWERS: readonly OrderActKind[] = ['task', 'form', 'line', 'line added', 'found', 'changed', 'signed'];
 /** What somebody found and did while their phone was out of reach, whatever became of the order. Source: domain-work, Settled questions, Field. */
 const KEPT: readonly OrderActKind[] = ['task', 'form', 'found', 'signed'];
-/** What is told of an order at any time, and moves nothing of it. */
-const ALWAYS = [
-  ...(['note', 'corrected', 'handed over', 'alert joined', 'alert ended', 'raised', 'followed up'] as const),
-] as const satisfies readonly OrderActKind[];
-type ToldAlways = Extract<OrderAct, { kind: (typeof ALWAYS)[number] }>;
-const isToldAlways = (act: OrderAct): act is ToldAlways => (ALWAYS as readonly OrderActKind[]).includes(act.kind);
 
 /**
  * Another cause may be found once the work is done, until it is settled: who bears it is decided again, the machine and the priority stay.

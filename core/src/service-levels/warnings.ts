@@ -4,6 +4,10 @@ import { instant, type Instant } from '../time/index.ts';
 import { deriveClock, isNever, type Clock, type ClockEvent } from './clocks.ts';
 import type { WarningStep } from './pledge.ts';
 
+/** Whether nothing has ended a clock yet, whether it was missed meanwhile or not. */
+export const isOpenClock = (clock: Clock): boolean =>
+  clock.state === 'running' || clock.state === 'paused' || (clock.state === 'missed' && clock.stoppedAt === null);
+
 export type Warning = { readonly step: WarningStep; readonly at: Instant };
 
 /**
@@ -13,9 +17,7 @@ export type Warning = { readonly step: WarningStep; readonly at: Instant };
  */
 export function warningsOf(clock: Clock, events: readonly ClockEvent[], time: WorkingTime): Warning[] {
   const { given } = clock;
-  const isOver =
-    clock.state === 'met' || clock.state === 'void' || (clock.state === 'missed' && clock.stoppedAt !== null);
-  if (isOver) return [];
+  if (!isOpenClock(clock)) return [];
   return (given.warnings ?? []).flatMap((step) => {
     const at = leftAt(clock, step.percent, events, time);
     return at === null ? [] : [{ step, at }];

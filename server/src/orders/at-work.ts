@@ -3,7 +3,9 @@ import { group } from 'd3-array';
 import { and, asc, eq, exists, inArray, isNull, sql, type SQL } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { ClockAtWork, ClocksAtWork, ClocksBy, MarginShown, readClocksAtWork } from '#api/clocks.ts';
+import type { ClockOut } from '#api/orders.ts';
 import type { OrderId, PersonId } from '#core/ids.ts';
+import { marginOf } from '#core/service-levels/index.ts';
 import type { Instant } from '#core/time/index.ts';
 import { agreement } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
@@ -132,6 +134,15 @@ async function groupsOf(db: Db, query: Query, reader: PersonId, now: Instant): P
   }));
 }
 
+async function namesOf(db: Db, ids: readonly PersonId[]): Promise<ReadonlyMap<PersonId, string>> {
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .select({ id: person.id, name: person.name })
+    .from(person)
+    .where(inArray(person.id, [...new Set(ids)]));
+  return new Map(rows.map((p) => [p.id, p.name]));
+}
+
 /** Who was warned of the promises of some orders, by line and target. */
 async function warningsOf(db: Db, ids: readonly OrderId[]) {
   if (ids.length === 0) return new Map<string, ClockAtWork['warnings']>();
@@ -140,16 +151,8 @@ async function warningsOf(db: Db, ids: readonly OrderId[]) {
     .from(clockWarning)
     .where(inArray(clockWarning.orderId, [...ids]))
     .orderBy(asc(clockWarning.at));
-  const people = [
-    ...new Set(rows.flatMap((r) => [...r.told, ...(r.acknowledgedBy === null ? [] : [r.acknowledgedBy])])),
-  ];
-  const names = new Map(
-    people.length === 0
-      ? []
-      : (await db.select({ id: person.id, name: person.name }).from(person).where(inArray(person.id, people))).map(
-          (p) => [p.id, p.name],
-        ),
-  );
+  const people = rows.flatMap((r) => [...r.told, ...(r.acknowledgedBy === null ? [] : [r.acknowledgedBy])]);
+  const names = await namesOf(db, people);
   const nameOf = (id: PersonId): string => names.get(id) ?? '';
   return new Map(
     [...group(rows, (r) => `${r.orderLineId} ${r.target}`)].map(([key, own]) => [
@@ -164,6 +167,12 @@ async function warningsOf(db: Db, ids: readonly OrderId[]) {
     ]),
   );
 }
+
+/** An open one has a margin: none is what was called off has. */
+const withMargin = (of: ClockOut): Pick<ClockAtWork, 'clock' | 'margin'> => ({
+  clock: of,
+  margin: marginOf(of) as MarginShown,
+});
 
 async function itemsOf(
   db: Db,
@@ -196,7 +205,7 @@ async function itemsOf(
       shown.map((r) => ({ id: r.locationId, path: r.path })),
     ),
     warningsOf(db, [...new Set(shown.map((r) => r.clock.orderId))]),
-    chargesOf(
+    namesOf(
       db,
       shown.flatMap((r) => r.order.inChargeId ?? []),
     ),
@@ -204,34 +213,15 @@ async function itemsOf(
   const last = shown.at(-1)?.clock;
   return {
     items: shown.map(({ clock: row, tag, order, customer: of, technician, locationId }) => ({
-      clock: showClock({ clock: row, tag }, book, now),
-      margin: marginNow(row, now),
+      ...withMargin(showClock({ clock: row, tag }, book, now)),
       ...{ title: order.title, priority: order.priority, stage: order.stage, customer: of, technician },
       place: places.of(locationId).label,
-      inCharge: order.inChargeId === null ? null : (charges.get(order.inChargeId) ?? null),
+      inCharge: order.inChargeId && { id: order.inChargeId, name: charges.get(order.inChargeId) ?? '' },
       pausedSince: row.state === 'paused' ? order.pausedSince : null,
       warnings: warned.get(`${row.orderLineId} ${row.target}`) ?? [],
     })),
     next: rows.length > limit && last ? page.markOf(last.dueAt && instantText(last.dueAt), last.id) : null,
   };
-}
-
-const marginNow = ({ state, dueAt, shortAt }: typeof clock.$inferSelect, now: Instant): MarginShown =>
-  state === 'paused'
-    ? 'paused'
-    : dueAt !== null && dueAt < now
-      ? 'missed'
-      : shortAt !== null && shortAt <= now
-        ? 'short'
-        : 'enough';
-
-async function chargesOf(db: Db, ids: readonly PersonId[]): Promise<Map<PersonId, { id: PersonId; name: string }>> {
-  if (ids.length === 0) return new Map();
-  const rows = await db
-    .select({ id: person.id, name: person.name })
-    .from(person)
-    .where(inArray(person.id, [...new Set(ids)]));
-  return new Map(rows.map((p) => [p.id, p]));
 }
 
 export async function clocksAtWork(db: Db, query: Query, reader: PersonId, now: Instant): Promise<ClocksAtWork> {

@@ -1,6 +1,6 @@
 // What another calendar would make of clocks that count by it: the very ones that a change derives again, derived by both.
 import { asc } from 'drizzle-orm';
-import type { CalendarEffect } from '#api/setup.ts';
+import type { CalendarEffect } from '#api/calendar-effect.ts';
 import type { CalendarId } from '#core/ids.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import type { CalendarBook } from '../calendars/index.ts';

@@ -5,6 +5,7 @@ import { ELAPSED_TIME } from '#core/calendars/index.ts';
 import type { AgreementId, AssetId, CustomerId, DepotId, LocationId, OrderId } from '#core/ids.ts';
 import {
   isNever,
+  isOpenClock,
   leftAt,
   USUAL_WARN_PERCENT,
   warningsOf,
@@ -37,7 +38,8 @@ export function storedClock(derived: Clock, { zone, events, timeOf }: DerivedFro
   const { promise } = derived.given;
   const due = 'dueAt' in derived && !isNever(derived.dueAt) ? derived.dueAt : null;
   const late = derived.state === 'missed' ? derived.lateness : null;
-  const isOpen = derived.state === 'running' || (derived.state === 'missed' && derived.stoppedAt === null);
+  // What stands still learns it when it goes on.
+  const isOpen = isOpenClock(derived) && derived.state !== 'paused';
   const warnPercent = derived.given.warnPercent ?? USUAL_WARN_PERCENT;
   const time = timeOf(promise);
   const steps = isOpen ? warningsOf(derived, events, time).map(({ step, at }) => ({ percent: step.percent, at })) : [];

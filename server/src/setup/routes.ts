@@ -1,6 +1,7 @@
 // Reference data in one answer, for the forms of every room.
 import fp from 'fastify-plugin';
 import { and, asc, desc, eq, inArray, ne, type SQL } from 'drizzle-orm';
+import { previewCalendar } from '#api/calendar-effect.ts';
 import * as contracts from '#api/setup.ts';
 import { WRITERS } from '#core/people.ts';
 import { localDateAt } from '#core/time/index.ts';
@@ -19,7 +20,7 @@ import { serviceLevel, serviceLevelPast } from '../service-levels/tables.ts';
 export const referenceRoutes = fp<{ house: House }>(
   async (app, { house }) => {
     const { db } = house.database;
-    serve(app, house, contracts.previewCalendar, async ({ params: { id }, body, who, now }) => {
+    serve(app, house, previewCalendar, async ({ params: { id }, body, who, now }) => {
       const { after, from } = await changedRow(db, id, body, localDateAt(who.zone, now), 'look');
       const books = { before: await calendarBook(db), after: await bookWith(db, id, after) };
       const [clocks, visits] = await Promise.all([

@@ -1,6 +1,6 @@
 // What another calendar would make of visits to come: those near a day that closes or opens are planned by both, as planning does it.
 import { and, between, eq, inArray, isNull, like, or, type SQL } from 'drizzle-orm';
-import type { CalendarEffect } from '#api/setup.ts';
+import type { CalendarEffect } from '#api/calendar-effect.ts';
 import { daysDiffering } from '#core/calendars/index.ts';
 import type { CalendarId, ScheduleId } from '#core/ids.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';

@@ -1,7 +1,8 @@
 // What a change of a calendar would do, looked at before it is saved: promises that run, and visits to come.
 import { useState } from 'react';
 import { Link } from 'react-router';
-import type { CalendarEffect, CalendarIn } from '#api/setup.ts';
+import type { CalendarEffect } from '#api/calendar-effect.ts';
+import type { CalendarIn } from '#api/setup.ts';
 import { orderNumber } from '#api/shapes.ts';
 import type { Zone } from '#core/time/index.ts';
 import { ErrorLine } from '../parts/problem.tsx';

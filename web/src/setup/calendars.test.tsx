@@ -2,6 +2,7 @@
 // Calendars: hours of their own on one day, another calendar that begins with what one has, and the year that comes of what is typed.
 import { cleanup, screen, within } from '@testing-library/react';
 import { afterEach, beforeEach, expect, it } from 'vitest';
+import { previewCalendar } from '#api/calendar-effect.ts';
 import * as setup from '#api/setup.ts';
 import { testHouse, type TestHouse } from '../shell/testing.tsx';
 import { Calendars } from './calendars.tsx';
@@ -80,7 +81,7 @@ it('a copy begins with what the other has, under a name of its own, and changes 
 
 it('what it would change is looked at before it is saved, and asked again once something else is typed', async () => {
   const looked: unknown[] = [];
-  house.answer(setup.previewCalendar, ({ body }) => {
+  house.answer(previewCalendar, ({ body }) => {
     looked.push(body);
     return {
       from: '2026-11-24',

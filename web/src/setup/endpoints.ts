@@ -1,5 +1,6 @@
 // What this room asks of the server.
 import * as alertRules from '#api/alert-rules.ts';
+import { previewCalendar } from '#api/calendar-effect.ts';
 import * as catalogue from '#api/catalogue.ts';
 import * as depots from '#api/depots.ts';
 import * as forms from '#api/forms.ts';
@@ -28,7 +29,7 @@ export const setupApi = server.injectEndpoints({
     removeForm: write(build, forms.removeForm),
     readReference: read(build, setup.readReference),
     addCalendar: write(build, setup.addCalendar),
-    previewCalendar: { ...read(build, setup.previewCalendar), keepUnusedDataFor: 5 },
+    previewCalendar: { ...read(build, previewCalendar), keepUnusedDataFor: 5 },
     changeCalendar: write(build, setup.changeCalendar),
     proposeHolidays: read(build, setup.proposeHolidays),
     addServiceLevel: write(build, setup.addServiceLevel),
