@@ -288,6 +288,8 @@ test('can be kept on the phone: manifest, icons in their sizes, targets for a th
   expect(kept.icons.map((i) => `${i.said} ${i.purpose}`)).toEqual(
     expect.arrayContaining(['192x192 any', '512x512 any', '512x512 maskable']),
   );
+  // What a phone shows without a network is what it fetched before.
+  await expect(page.getByRole('main').getByRole('group', { name: 'Day' })).toBeVisible();
   await context.setOffline(true);
   for (const [path, shown] of [
     ['/', 'group'],

@@ -137,7 +137,7 @@ describe('standing', () => {
     await user.type(from, '1 mar');
     await user.tab();
     await waitFor(() => expect(period()).toEqual(['2026-03-01', '2026-12-31']));
-    expect(screen.getByRole('link', { name: 'CSV' }).getAttribute('href')).toBe(
+    expect((await screen.findByRole('link', { name: 'CSV' })).getAttribute('href')).toBe(
       '/api/standing.csv?from=2026-03-01&to=2026-12-31&by=asset',
     );
   });
