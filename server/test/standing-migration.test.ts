@@ -1,9 +1,12 @@
 // Promises and visits of the version before keep counting: on the day, at the site and for the depot that their orders were of.
+import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { asInstant } from '#core/time/index.ts';
 import { migrateDatabase, type Database } from '../src/platform/database.ts';
+import { rebuild } from '../src/platform/derived.ts';
 import { deriveAgain } from '../src/orders/derive-again.ts';
-import { clock, orderLine, serviceLevel, signalShard, visit } from '../src/tables.ts';
+import { ROOMS } from '../src/rooms.ts';
+import { clock, orderLine, serviceLevel, signalShard, standingMonth, standingSum, visit } from '../src/tables.ts';
 import { freshDatabase, migrationsUpTo } from './house.ts';
 
 let database: Database;
@@ -94,6 +97,55 @@ it('pledges of before warn nobody, and clocks that run learn from when they run 
   // Thirty percent of four hours are left at 10:48.
   expect(await own.db.select().from(clock)).toMatchObject([
     { state: 'running', shortAt: asInstant('2026-11-24T10:48:00Z'), warnSteps: null, warnAt: null },
+  ]);
+  await own.close();
+});
+
+it('a month that is closed keeps its figures to its 10th and 20th; sums of open ones are taken anew', async () => {
+  const { database: own } = await freshDatabase();
+  await migrateDatabase(own, await migrationsUpTo(88));
+  const old = (text: string) => own.pool.query(text);
+  await old('SET FOREIGN_KEY_CHECKS = 0');
+  await old(
+    `INSERT INTO standing_month (month, changes, summed, quarter_summed, closed_at, closed_by, adjusted)
+     VALUES ('2026-09-01', 2, 2, NULL, '2026-10-03 08:00:00', 1, 2), ('2026-10-01', 5, 5, NULL, NULL, NULL, NULL)`,
+  );
+  await old(
+    `INSERT INTO closed_count (month, thing, thing_id, on_day, counted_as, asset_id, agreement_id, customer_id, site_id, depot_id)
+     VALUES ('2026-09-01', 'arrival', 1, '2026-09-10', 'met', 1, 1, 1, 4, 1), ('2026-09-01', 'arrival', 2, '2026-09-11', 'missed', 2, 1, 1, 4, 1),
+            ('2026-09-01', 'visit', 1, '2026-09-20', 'in window', 1, 1, 1, 4, NULL), ('2026-09-01', 'visit', 2, '2026-09-21', 'out of window', 1, NULL, 1, 4, 1)`,
+  );
+  const sum = (of: string, id: number, met: number, missed: number, owed: number, inWindow: number) =>
+    old(`INSERT INTO standing_sum (summed_for, months, month, subject_id, met, missed, owed, in_window, declined, amiss, changes)
+         VALUES ('${of}', 1, '2026-09-01', ${id}, ${met}, ${missed}, ${owed}, ${inWindow}, 0, ${missed + owed - inWindow}, 2)`);
+  await sum('asset', 1, 0, 0, 1, 0);
+  await sum('asset', 2, 0, 1, 0, 0);
+  await sum('site', 4, 1, 1, 2, 1);
+  await sum('agreement', 0, 0, 0, 1, 0);
+  await sum('agreement', 1, 1, 1, 1, 1);
+  await sum('customer', 1, 1, 1, 2, 1);
+  await sum('depot', 0, 0, 0, 1, 1);
+  await sum('depot', 1, 1, 1, 1, 0);
+  await sum('all', 0, 1, 1, 2, 1);
+  await migrateDatabase(own);
+  const now = asInstant('2026-10-20T09:00:00Z');
+  // What is held is what the closed month has, third by third, for each that it is summed for.
+  const months = ROOMS.flatMap((room) => room.derived ?? []).filter((k) => k.what === 'standing months');
+  expect(await rebuild(own, months, now, false)).toMatchObject([{ seen: 2, differing: [] }]);
+  const [site] = await own.db.select().from(standingSum).where(eq(standingSum.summedFor, 'site'));
+  expect(site).toMatchObject({
+    met10: 1,
+    missed10: 0,
+    owed10: 0,
+    met20: 1,
+    missed20: 1,
+    owed20: 1,
+    inWindow20: 1,
+    owed: 2,
+  });
+  expect(await own.db.select().from(standingMonth)).toMatchObject([
+    { month: '2026-09-01', changes: 2, summed: 2 },
+    { month: '2026-10-01', changes: 6, summed: 5 },
   ]);
   await own.close();
 });

@@ -10,31 +10,54 @@ import {
   toDayNumber,
   type LocalDate,
 } from '../time/index.ts';
-import { closeStanding, daysOfMonth, isOver, monthOf, monthsBetween, periodBefore, piecesOf } from './months.ts';
+import {
+  closeStanding,
+  daysOfMonth,
+  daysOfThirds,
+  isOver,
+  monthOf,
+  monthsBetween,
+  periodBefore,
+  piecesOf,
+  thirdOf,
+  thirdsOver,
+  type MonthKnown,
+  type Thirds,
+} from './months.ts';
 
 const d = asLocalDate;
 const day = fc.integer({ min: toDayNumber(d('2023-12-01')), max: toDayNumber(d('2026-12-31')) }).map(fromDayNumber);
 const period = fc.tuple(day, day).map(([a, b]) => (a < b ? { from: a, to: b } : { from: b, to: a }));
-const known = fc.array(fc.record({ isSummed: fc.boolean(), isQuarterSummed: fc.boolean(), isClosed: fc.boolean() }), {
-  minLength: 40,
-  maxLength: 40,
-});
+const known = fc.array(
+  fc.record({
+    thirds: fc.constantFrom<Thirds[]>(0, 1, 2, 3, 3),
+    ...{ isQuarterSummed: fc.boolean(), isClosed: fc.boolean() },
+  }),
+  { minLength: 40, maxLength: 40 },
+);
 const FIRST = d('2023-12-01');
+const eachDay = ({ from, to }: { from: LocalDate; to: LocalDate }): LocalDate[] =>
+  Array.from({ length: daysBetween(from, to) + 1 }, (_, i) => addDays(from, i));
 
 describe('a period taken apart', () => {
-  it('has each of its days once, in quarters and months that were summed or in stretches as long as can be', () => {
+  it('has each of its days once, in quarters and thirds that were summed or in stretches as long as can be', () => {
     fc.assert(
       fc.property(period, known, (asked, months) => {
-        const of = (month: LocalDate) =>
-          months[monthsBetween(FIRST, month).length - 1] ?? {
-            ...{ isSummed: false, isQuarterSummed: false, isClosed: false },
-          };
+        const of = (month: LocalDate): MonthKnown =>
+          months[monthsBetween(FIRST, month).length - 1] ?? { thirds: 0, isQuarterSummed: false, isClosed: false };
         const pieces = piecesOf(asked, of);
         const all = [
-          ...pieces.sums.map(({ month, months: length }) => {
-            expect(length === 3 ? of(month).isQuarterSummed : of(month).isSummed).toBe(true);
-            if (length === 3) expect(['01', '04', '07', '10']).toContain(month.slice(5, 7));
-            return { from: month, to: addDays(addMonths(month, length), -1) };
+          ...pieces.sums.map((sum) => {
+            const { month } = sum;
+            if (sum.months === 1) {
+              expect(sum.upTo).toBeLessThanOrEqual(of(month).thirds);
+              expect(sum.after).toBeLessThan(sum.upTo);
+              const from = addDays(month, 10 * sum.after);
+              return { from, to: sum.upTo === 3 ? daysOfMonth(month).to : addDays(month, 10 * sum.upTo - 1) };
+            }
+            expect([sum.after, sum.upTo, of(month).isQuarterSummed]).toEqual([0, 3, true]);
+            expect(['01', '04', '07', '10']).toContain(month.slice(5, 7));
+            return { from: month, to: addDays(addMonths(month, 3), -1) };
           }),
           ...pieces.days.filter((p) => !p.isTakenOff),
         ];
@@ -51,17 +74,27 @@ describe('a period taken apart', () => {
           daysBetween(asked.from, asked.to) + 1,
           ...[asked.from, asked.to],
         ]);
-        // Of no month that is summed more than half is counted.
-        for (const piece of pieces.days)
-          for (const month of monthsBetween(piece.from, piece.to)) {
-            const whole = daysOfMonth(month);
-            const [from, to] = [
-              whole.from > piece.from ? whole.from : piece.from,
-              whole.to < piece.to ? whole.to : piece.to,
-            ];
-            if (of(month).isSummed)
-              expect(2 * (daysBetween(from, to) + 1)).toBeLessThanOrEqual(daysBetween(whole.from, whole.to) + 1);
-          }
+        // Of each month as few days are counted as any choice of its thirds would leave.
+        const inQuarters = pieces.sums.flatMap((q) =>
+          q.months === 3 ? [0, 1, 2].map((n) => addMonths(q.month, n)) : [],
+        );
+        for (const month of monthsBetween(asked.from, asked.to)) {
+          if (inQuarters.includes(month)) continue;
+          const ofMonth = eachDay(daysOfMonth(month));
+          const isAsked = (date: LocalDate): boolean => asked.from <= date && date <= asked.to;
+          const fewest = Math.min(
+            ...[0, 1, 2, 3].flatMap((after) =>
+              [0, 1, 2, 3]
+                .filter((upTo) => upTo === after || (after < upTo && upTo <= of(month).thirds))
+                .map((upTo) => {
+                  const isSummed = (date: LocalDate): boolean => after < thirdOf(date) && thirdOf(date) <= upTo;
+                  return ofMonth.filter((date) => isSummed(date) !== isAsked(date)).length;
+                }),
+            ),
+          );
+          const left = ofMonth.filter((date) => pieces.days.some((p) => p.from <= date && date <= p.to)).length;
+          expect([month, left]).toEqual([month, fewest]);
+        }
         for (const { from, to, isClosed } of pieces.days)
           for (const month of monthsBetween(from, to)) expect(of(month).isClosed).toBe(isClosed);
         pieces.days.slice(1).forEach((piece, i) => {
@@ -72,6 +105,21 @@ describe('a period taken apart', () => {
               piece.isTakenOff !== last.isTakenOff,
           ).toBe(true);
         });
+      }),
+    );
+  });
+
+  it('in thirds: each has its days, from the beginning, and is over two days after its last', () => {
+    fc.assert(
+      fc.property(day, day, (date, today) => {
+        const month = monthOf(date);
+        const over = thirdsOver(month, today);
+        for (const n of [1, 2, 3] as const) {
+          const { from, to } = daysOfThirds(month, n);
+          expect([from, from <= date && date <= to]).toEqual([month, thirdOf(date) <= n]);
+          expect(over >= n).toBe(daysBetween(to, today) >= 2);
+        }
+        expect(daysOfThirds(month, 3)).toEqual(daysOfMonth(month));
       }),
     );
   });

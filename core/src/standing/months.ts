@@ -17,13 +17,35 @@ export function monthsBetween(from: LocalDate, to: LocalDate): LocalDate[] {
   return months;
 }
 
-/** What is known of a month: whether it was summed, whether the quarter that begins with it was, and whether it is closed. */
-export type MonthKnown = { readonly isSummed: boolean; readonly isQuarterSummed: boolean; readonly isClosed: boolean };
+/**
+ * A month is summed in thirds: its first ten days, the ten after them and the rest. So many of them, from its beginning, are summed; all
+ * three are the month.
+ */
+export type Thirds = 0 | 1 | 2 | 3;
 
-/** Months that were summed together, by the first of them. */
-export type Summed = { readonly month: LocalDate; readonly months: 1 | 3 };
+/** The days of a month’s thirds from its beginning: of the first two those to its 20th. Refused: none of them. */
+export function daysOfThirds(month: LocalDate, thirds: Exclude<Thirds, 0>): Days {
+  return thirds === 3 ? daysOfMonth(month) : { from: month, to: addDays(month, 10 * thirds - 1) };
+}
 
-/** Days that are counted; those taken off lie in a month whose sum is among the sums, and not in the period. */
+/** In which third of its month a day lies. */
+export const thirdOf = (day: LocalDate): Exclude<Thirds, 0> => {
+  const number = Number(day.slice(8));
+  return number <= 10 ? 1 : number <= 20 ? 2 : 3;
+};
+
+/** What is known of a month: which of its thirds are summed, whether the quarter that begins with it is, and whether it is closed. */
+export type MonthKnown = { readonly thirds: Thirds; readonly isQuarterSummed: boolean; readonly isClosed: boolean };
+
+/** What was summed together, by its first month: of one month the thirds after `after` up to `upTo`, of a quarter everything (0 to 3). */
+export type Summed = {
+  readonly month: LocalDate;
+  readonly months: 1 | 3;
+  readonly after: Thirds;
+  readonly upTo: Exclude<Thirds, 0>;
+};
+
+/** Days that are counted; those taken off lie in thirds that are among the sums, and not in the period. */
 export type Stretch = Days & { readonly isClosed: boolean; readonly isTakenOff: boolean };
 export type Pieces = {
   readonly sums: readonly Summed[];
@@ -33,22 +55,36 @@ export type Pieces = {
 /** Whether a month is the first of a quarter. */
 export const beginsQuarter = (month: LocalDate): boolean => Number(month.slice(5, 7)) % 3 === 1;
 
-/** What of a month lies in a period, or with `isTakenOff` what of it does not: at most two stretches. */
-function partOf(whole: Days, { from, to }: Days, isClosed: boolean, isTakenOff: boolean): Stretch[] {
-  const own = { from: whole.from > from ? whole.from : from, to: whole.to < to ? whole.to : to };
-  if (!isTakenOff) return [{ ...own, isClosed, isTakenOff }];
-  const rest = [
-    { from: whole.from, to: addDays(own.from, -1) },
-    { from: addDays(own.to, 1), to: whole.to },
+const nearest = (days: readonly number[], day: number): number =>
+  days.reduce((best, at, i) => (Math.abs(at - day) < Math.abs((days[best] as number) - day) ? i : best), 0);
+
+type Numbered = { readonly from: number; readonly to: number; readonly isTakenOff: boolean };
+
+/**
+ * A month’s days `from` to `to`, by their numbers, as thirds that are summed and the fewest days that make up for the rest: each end of
+ * the thirds is the one that is nearest.
+ */
+function thirdsAndDays(month: LocalDate, { from, to }: { from: number; to: number }, thirds: Thirds) {
+  const ends = [0];
+  for (const n of [1, 2, 3] as const) if (n <= thirds) ends.push(Number(daysOfThirds(month, n).to.slice(8)));
+  const [after, upTo] = [nearest(ends, from - 1), nearest(ends, to)] as [Thirds, Thirds];
+  const [start, end] = [ends[after] as number, ends[upTo] as number];
+  const counted = Math.abs(start - (from - 1)) + Math.abs(end - to);
+  if (upTo === 0 || after >= upTo || counted > to - from)
+    return { sum: null, days: [{ from, to, isTakenOff: false }] satisfies Numbered[] };
+  const days: Numbered[] = [
+    start < from ? { from: start + 1, to: from - 1, isTakenOff: true } : { from, to: start, isTakenOff: false },
+    end > to ? { from: to + 1, to: end, isTakenOff: true } : { from: end + 1, to, isTakenOff: false },
   ];
-  return rest.filter((r) => r.from <= r.to).map((r) => ({ ...r, isClosed, isTakenOff }));
+  const sum: Summed = { month, months: 1, after, upTo };
+  return { sum, days: days.filter((n) => n.from <= n.to) };
 }
 
 /**
- * Takes a period of days (both ends included) apart: quarters, then months, that lie in it whole and are summed already, and stretches of
- * days that are not, each as long as it can be and of closed months or of open ones alone. Of a month that is summed and lies in it by
- * more than half, its sum less the days that do not: the fewer days are counted. Sums less what is taken off, and the other stretches,
- * have every day of the period once and no other.
+ * Takes a period of days (both ends included) apart: quarters, then thirds of months, that are summed already, and stretches of days that
+ * are not, each as long as it can be and of closed months or of open ones alone. Where a third lies in it in part, it is counted or
+ * taken off whichever are fewer days: five at either end at most, of what is summed. Sums less what is taken off, and the other
+ * stretches, have every day of the period once and no other.
  */
 export function piecesOf({ from, to }: Days, knownOf: (month: LocalDate) => MonthKnown): Pieces {
   const sums: Summed[] = [];
@@ -56,20 +92,25 @@ export function piecesOf({ from, to }: Days, knownOf: (month: LocalDate) => Mont
   const isWhole = (month: LocalDate, months: number): boolean =>
     month >= from && addDays(addMonths(month, months), -1) <= to;
   for (let month = monthOf(from); month <= to;) {
-    const { isSummed, isQuarterSummed, isClosed } = knownOf(month);
-    const months = isQuarterSummed && beginsQuarter(month) && isWhole(month, 3) ? 3 : 1;
+    const { thirds, isQuarterSummed, isClosed } = knownOf(month);
+    if (isQuarterSummed && beginsQuarter(month) && isWhole(month, 3)) {
+      sums.push({ month, months: 3, after: 0, upTo: 3 });
+      month = addMonths(month, 3);
+      continue;
+    }
     const whole = daysOfMonth(month);
-    const [part] = partOf(whole, { from, to }, isClosed, false) as [Stretch];
-    const isMost = 2 * (daysBetween(part.from, part.to) + 1) > daysBetween(whole.from, whole.to) + 1;
-    if (months === 3 || (isSummed && isMost)) sums.push({ month, months });
-    if (months === 1 && !(isSummed && isWhole(month, 1)))
-      for (const own of partOf(whole, { from, to }, isClosed, isSummed && isMost)) {
-        const last = days.at(-1);
-        const goesOn = last && last.isClosed === isClosed && last.isTakenOff === own.isTakenOff;
-        if (goesOn && addDays(last.to, 1) === own.from) days[days.length - 1] = { ...last, to: own.to };
-        else days.push(own);
-      }
-    month = addMonths(month, months);
+    const own = { from: whole.from > from ? whole.from : from, to: whole.to < to ? whole.to : to };
+    const numbers = { from: daysBetween(month, own.from) + 1, to: daysBetween(month, own.to) + 1 };
+    const apart = thirdsAndDays(month, numbers, thirds);
+    if (apart.sum) sums.push(apart.sum);
+    for (const { from: first, to: end, isTakenOff } of apart.days) {
+      const stretch = { from: addDays(month, first - 1), to: addDays(month, end - 1), isClosed, isTakenOff };
+      const last = days.at(-1);
+      const goesOn = last && last.isClosed === isClosed && last.isTakenOff === isTakenOff;
+      if (goesOn && addDays(last.to, 1) === stretch.from) days[days.length - 1] = { ...last, to: stretch.to };
+      else days.push(stretch);
+    }
+    month = addMonths(month, 1);
   }
   return { sums, days };
 }
@@ -85,9 +126,12 @@ export function periodBefore({ from, to }: Days): Days {
 /** A zone's day may end this much later than another's; and what was begun on a month's last day is over by then. */
 const DAYS_AFTER = 2;
 
+/** How many thirds of a month are over everywhere. */
+export const thirdsOver = (month: LocalDate, today: LocalDate): Thirds =>
+  ([3, 2, 1] as const).find((n) => addDays(daysOfThirds(month, n).to, DAYS_AFTER) <= today) ?? 0;
+
 /** Whether a month is over everywhere. */
-export const isOver = (month: LocalDate, today: LocalDate): boolean =>
-  addDays(addMonths(month, 1), DAYS_AFTER - 1) <= today;
+export const isOver = (month: LocalDate, today: LocalDate): boolean => thirdsOver(month, today) === 3;
 
 /**
  * Decides whether a month may be closed. Months are closed one after the other, without a gap, from the first in which something was

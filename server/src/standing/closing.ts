@@ -169,11 +169,11 @@ export const closeMonth = (
     await tx.db.execute(sql`
       insert into closed_count (month, thing, thing_id, on_day, counted_as, miss_cause, ${sql.raw(WHOSE.join(', '))})
       select ${month}, t.* from (${truthOf(month, at)}) t`);
-    const { changes } = row;
-    await writeSums(tx, month, { isClosed: true, changes, at });
+    const { changes, summed } = row;
+    await writeSums(tx, month, { isAnew: summed !== null, isClosed: true, thirds: 3, changes, at });
     await tx.db
       .update(standingMonth)
-      .set({ closedAt: now, closedBy: who, reason, summed: changes, adjusted: changes })
+      .set({ closedAt: now, closedBy: who, reason, summed: changes, thirds: 3, adjusted: changes })
       .where(eq(standingMonth.month, month));
     told({
       subject: 'standing month',

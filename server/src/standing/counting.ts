@@ -1,7 +1,8 @@
 // Standing by SQL: the same counting rules as the core's, grouped by the database; a test holds the two together. Whole months that are
 // summed are taken from their sums, closed ones as they were closed; only days at a period's ends are counted when they are asked for.
 import { sql, type SQL } from 'drizzle-orm';
-import type { Days, Pieces } from '#core/standing/index.ts';
+import { group } from 'd3-array';
+import type { Days, Pieces, Summed, Thirds } from '#core/standing/index.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import { instantText } from '../platform/columns.ts';
 import type { Db } from '../platform/database.ts';
@@ -21,6 +22,8 @@ export type CountedAt = { readonly now: Instant; readonly today: LocalDate };
 type Counting = Days & { readonly isClosed: boolean };
 
 type Counted = {
+  /** Whether each third of a month has rows of its own, by its number. */
+  readonly byThird?: boolean;
   readonly days: Counting;
   readonly at: CountedAt;
   /** Only these; null: all. */
@@ -60,37 +63,74 @@ const IN_WINDOW = sql`(v.state = 'raised' and coalesce(v.completed_on between v.
 /** What a visit counts as, once its window is over. */
 export const VISIT_COUNTED_AS = sql`case when v.state = 'declined' then 'declined' when ${IN_WINDOW} then 'in window' else 'out of window' end`;
 
-function ofOpenDays(of: SummedFor, { days, at, only, amiss }: Counted): SQL[] {
+/** In which third of its month a day lies: core’s thirdOf. */
+const thirdIn = (day: SQL): SQL =>
+  sql`case when dayofmonth(${day}) <= 10 then 1 when dayofmonth(${day}) <= 20 then 2 else 3 end`;
+
+/** What rows are grouped by, beside their subject. */
+const grouping = (day: SQL, byThird = false): { readonly column: SQL; readonly by: SQL } =>
+  byThird ? { column: sql`, ${thirdIn(day)} third`, by: sql`1, third` } : { column: sql``, by: sql`1` };
+
+/** How often something is so; faster than a sum of it, which would be of decimals. */
+const times = (isSo: SQL): SQL => sql`count(${isSo} or null)`;
+
+function ofOpenDays(of: SummedFor, { days, at, only, amiss, byThird }: Counted): SQL[] {
+  const [clocks, visits] = [grouping(sql`c.due_on`, byThird), grouping(sql`v.window_to`, byThird)];
   const states = amiss ? sql`'missed', 'running'` : undefined;
   const late = amiss ? sql`and v.state = 'raised' and not ${IN_WINDOW}` : sql``;
   return [
-    sql`select coalesce(${OF_CLOCK[of]}, 0) subject, sum(c.state = 'met') met, sum(c.state <> 'met') missed, 0 owed, 0 in_window, 0 declined
-      from clock c where ${countedClocks(days, at, states)} ${among(OF_CLOCK[of], only)} group by 1`,
-    sql`select coalesce(${OF_VISIT[of]}, 0), 0, 0, sum(v.state = 'raised'), sum(${IN_WINDOW}), sum(v.state = 'declined')
-      from visit v ${of === 'customer' ? sql`join agreement g on g.id = v.agreement_id` : sql``}
+    sql`select coalesce(${OF_CLOCK[of]}, 0) subject, ${times(sql`c.state = 'met'`)} met, ${times(sql`c.state <> 'met'`)} missed, 0 owed, 0 in_window, 0 declined
+      ${clocks.column} from clock c where ${countedClocks(days, at, states)} ${among(OF_CLOCK[of], only)} group by ${clocks.by}`,
+    sql`select coalesce(${OF_VISIT[of]}, 0), 0, 0, ${times(sql`v.state = 'raised'`)}, ${times(IN_WINDOW)}, ${times(sql`v.state = 'declined'`)}
+      ${visits.column} from visit v ${of === 'customer' ? sql`join agreement g on g.id = v.agreement_id` : sql``}
       where v.state in ('raised', 'declined') and ${isIn(sql`v.window_to`, days)} and v.window_to < ${at.today} ${late}
-      ${among(OF_VISIT[of], only)} group by 1`,
+      ${among(OF_VISIT[of], only)} group by ${visits.by}`,
   ];
 }
 
-function ofClosedDays(of: SummedFor, { days, only, amiss }: Counted): SQL[] {
+function ofClosedDays(of: SummedFor, { days, only, amiss, byThird }: Counted): SQL[] {
+  const { column, by } = grouping(sql`c.on_day`, byThird);
+  const as = (kinds: SQL): SQL => times(sql`c.counted_as in (${kinds})`);
   const some = amiss ? sql`and c.counted_as in ('missed', 'out of window')` : sql``;
   return [
-    sql`select coalesce(${OF_CLOCK[of]}, 0) subject, sum(c.counted_as = 'met') met, sum(c.counted_as = 'missed') missed,
-      sum(c.counted_as in ('in window', 'out of window')) owed, sum(c.counted_as = 'in window') in_window,
-      sum(c.counted_as = 'declined') declined
-      from closed_count c where ${isIn(sql`c.on_day`, days)} ${some} ${among(OF_CLOCK[of], only)} group by 1`,
+    sql`select coalesce(${OF_CLOCK[of]}, 0) subject, ${as(sql`'met'`)} met, ${as(sql`'missed'`)} missed,
+      ${as(sql`'in window', 'out of window'`)} owed, ${as(sql`'in window'`)} in_window, ${as(sql`'declined'`)} declined ${column}
+      from closed_count c where ${isIn(sql`c.on_day`, days)} ${some} ${among(OF_CLOCK[of], only)} group by ${by}`,
   ];
 }
 
-const SUMS = sql`sum(met) met, sum(missed) missed, sum(owed) owed, sum(in_window) in_window, sum(declined) declined`;
-const TAKEN_OFF = sql`-met met, -missed missed, -owed owed, -in_window in_window, -declined declined`;
-/** Promises missed and visits out of window. */
-const AMISS = sql`sum(missed + owed - in_window)`;
+const FIGURES = ['met', 'missed', 'owed', 'in_window', 'declined'] as const;
+const eachFigure = (of: (figure: (typeof FIGURES)[number]) => string): SQL => sql.raw(FIGURES.map(of).join(', '));
+/** Added up as doubles, in which whole numbers of this size are exact: in decimals it takes twice as long. */
+export const added = (figures: string): string => `sum(cast(${figures} as double))`;
+const SUMS = eachFigure((n) => `${added(n)} ${n}`);
+const TAKEN_OFF = eachFigure((n) => `-${n} ${n}`);
+const IS_ANY = sql`met + missed + owed + declined > 0`;
 
 /** What is counted in stretches of days, as rows of subject and figures; one subject may have several. */
 export const countedIn = (of: SummedFor, counted: Counted): SQL =>
   sql.join((counted.days.isClosed ? ofClosedDays : ofOpenDays)(of, counted), sql` union all `);
+
+/** What is kept of a figure to the end of so many thirds. */
+const TO_THIRD: Readonly<Record<Thirds, string | null>> = { 0: null, 1: '10', 2: '20', 3: '' };
+
+/** Sums of thirds of a month that follow each other. */
+function betweenThirds(after: Thirds, upTo: Thirds): SQL {
+  const [less, whole] = [TO_THIRD[after], TO_THIRD[upTo] ?? ''];
+  return eachFigure((n) => `${n}${whole}${less === null ? '' : ` - ${n}${less}`} ${n}`);
+}
+
+/** What sums keep of a month: each figure as a whole, to the 10th and to the 20th. */
+const KEPT = ['', '10', '20'].flatMap((to) => FIGURES.map((n) => `${n}${to}`));
+export const eachSummed = (of: (column: string) => string): SQL => sql.raw(KEPT.map(of).join(', '));
+export const SUMMED_COLUMNS = eachSummed((n) => n);
+
+/** What is to be kept of days of a month: rows of a subject and its figures, in the columns’ order. */
+export function summedRows(of: SummedFor, days: Counting, at: CountedAt): SQL {
+  const to = (third: number) => eachFigure((n) => `${added(`if(third <= ${third}, ${n}, 0)`)} ${n}${third}0`);
+  return sql`select * from (select subject, ${SUMS}, ${to(1)}, ${to(2)} from (
+      ${countedIn(of, { days, at, only: null, amiss: of === 'asset', byThird: true })}) x group by subject) y where ${IS_ANY}`;
+}
 
 type Narrowed = { readonly only?: readonly number[] | null; readonly amiss?: boolean };
 
@@ -101,14 +141,14 @@ function rowsOf(of: SummedFor, { sums, days }: Pieces, at: CountedAt, narrowed: 
     const counted = countedIn(of, { days: d, at, only, amiss });
     return d.isTakenOff ? sql`(select subject, ${TAKEN_OFF} from (${counted}) t)` : sql`(${counted})`;
   });
-  for (const months of [3, 1] as const) {
-    const own = sums.filter((s) => s.months === months).map((s) => s.month);
-    if (own.length > 0)
-      parts.push(
-        sql`(select subject_id subject, ${SUMS} from standing_sum where summed_for = ${of} and months = ${months}
-          and month in (${listed(own)}) ${amiss ? sql`and amiss > 0` : sql``}
-          ${among(sql`subject_id`, only)} group by subject_id)`,
-      );
+  // Sums of the same kind are taken at one go: quarters, whole months, and the same thirds of a month.
+  for (const own of group(sums, (s) => `${s.months} ${s.after} ${s.upTo}`).values()) {
+    const [{ months, after, upTo }] = own as [Summed];
+    parts.push(
+      sql`(select subject_id subject, ${betweenThirds(after, upTo)} from standing_sum where summed_for = ${of} and months = ${months}
+        and month in (${listed(own.map((s) => s.month))}) ${amiss ? sql`and amiss > 0` : sql``}
+        ${among(sql`subject_id`, only)})`,
+    );
   }
   return parts.length === 0 ? null : sql.join(parts, sql` union all `);
 }
@@ -130,7 +170,7 @@ export async function figuresOf(
   const rows = only.length === 0 ? null : rowsOf(of, pieces, at, { only });
   if (rows === null) return new Map();
   const [found] = (await db.execute(
-    sql`select subject, ${SUMS} from (${rows}) x group by subject having sum(met + missed + owed + declined) > 0`,
+    sql`select * from (select subject, ${SUMS} from (${rows}) x group by subject) y where ${IS_ANY}`,
   )) as unknown as [Row[]];
   return new Map(found.map((r) => [Number(r.subject), figuresIn(r)]));
 }
@@ -160,6 +200,13 @@ export const EVERYBODY: Within = () => sql`true`;
 
 type Page = { readonly after: Told | null; readonly limit: number; readonly within: Within };
 
+/** Promises missed and visits out of window. */
+const AMISS = sql`missed + owed - in_window`;
+
+/** What stands behind the last that was told. */
+const behind = (amiss: SQL, after: Told | null): SQL =>
+  after ? sql`and (${amiss} < ${after.amiss} or (${amiss} = ${after.amiss} and subject > ${after.id}))` : sql``;
+
 /** Subjects with what counts for them, those with most held against us first, then by their ids; `after` is the last that was told. */
 export async function pageOf(
   db: Db,
@@ -170,13 +217,9 @@ export async function pageOf(
 ): Promise<{ readonly id: number; readonly figures: Figures }[]> {
   const rows = rowsOf(of, pieces, at);
   if (rows === null) return [];
-  const behind = after
-    ? sql`and (${AMISS} < ${after.amiss} or (${AMISS} = ${after.amiss} and subject > ${after.id}))`
-    : sql``;
   const [found] = (await db.execute(sql`
-    select subject, ${SUMS} from (${rows}) x where ${within(sql`subject`)} group by subject
-    having sum(met + missed + owed + declined) > 0 ${behind}
-    order by ${AMISS} desc, subject limit ${limit}`)) as unknown as [Row[]];
+    select * from (select subject, ${SUMS} from (${rows}) x where ${within(sql`subject`)} group by subject) y
+    where ${IS_ANY} ${behind(AMISS, after)} order by ${AMISS} desc, subject limit ${limit}`)) as unknown as [Row[]];
   return found.map((r) => ({ id: Number(r.subject), figures: figuresIn(r) }));
 }
 
@@ -190,13 +233,11 @@ export async function amissFirst(
 ): Promise<number[]> {
   const rows = rowsOf(of, pieces, at, { amiss: true });
   if (rows === null) return [];
-  const behind = after
-    ? sql`and (amiss < ${after.amiss} or (amiss = ${after.amiss} and subject > ${after.id}))`
-    : sql``;
   // A sum holds all that was owed, also where only some of it was late.
   const [found] = (await db.execute(sql`
-    select subject, ${AMISS} amiss from (${rows}) x where ${within(sql`subject`)} group by subject
-    having amiss > 0 ${behind} order by amiss desc, subject limit ${limit}`)) as unknown as [
+    select subject from (
+      select subject, ${sql.raw(added('missed + owed - in_window'))} amiss from (${rows}) x where ${within(sql`subject`)} group by subject) y
+    where amiss > 0 ${behind(sql`amiss`, after)} order by amiss desc, subject limit ${limit}`)) as unknown as [
     { subject: string | number }[],
   ];
   return found.map((r) => Number(r.subject));

@@ -37,7 +37,7 @@ export async function monthlyFigures(
 ): Promise<StandingCourse['months']> {
   const known = await knownMonths(db, { from: months[0] as LocalDate, to: months.at(-1) as LocalDate });
   // Of machines only what is amiss is summed.
-  const isSummed = (m: LocalDate): boolean => of !== 'asset' && known.get(m)?.isSummed === true;
+  const isSummed = (m: LocalDate): boolean => of !== 'asset' && known.get(m)?.thirds === 3;
   const summed = months.filter(isSummed);
   const sums = await sumsByMonth(db, of, id, summed);
   const counted = await Promise.all(

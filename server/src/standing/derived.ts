@@ -1,10 +1,10 @@
 // Sums of months, held against what they are the sums of: promises and visits as they stand, or as they were closed.
 import { asc, eq, gt, sql } from 'drizzle-orm';
-import { daysOfMonth } from '#core/standing/index.ts';
+import { daysOfThirds, type Days } from '#core/standing/index.ts';
 import type { LocalDate } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
 import type { DerivedRows } from '../platform/derived.ts';
-import { countedIn, type CountedAt } from './counting.ts';
+import { SUMMED_COLUMNS, summedRows, type CountedAt } from './counting.ts';
 import { holds, numberOfMonth, todayAnywhere } from './period.ts';
 import { writeSums } from './summing.ts';
 import { standingMonth, SUMMED_FOR, type SummedFor } from './tables.ts';
@@ -13,20 +13,20 @@ const monthOfNumber = (n: number): LocalDate =>
   `${Math.floor(n / 100)}-${String(n % 100).padStart(2, '0')}-01` as LocalDate;
 
 /** How many subjects have another sum than they should. */
-async function differing(tx: Tx, of: SummedFor, month: LocalDate, isClosed: boolean, at: CountedAt): Promise<number> {
-  const days = { ...daysOfMonth(month), isClosed };
-  const counted = sql`select subject, sum(met) met, sum(missed) missed, sum(owed) owed, sum(in_window) in_window,
-      sum(declined) declined from (${countedIn(of, { days, at, only: null, amiss: of === 'asset' })}) x
-    group by subject having sum(met + missed + owed + declined) > 0`;
-  const held = sql`select subject_id subject, met, missed, owed, in_window, declined from standing_sum
+async function differing(
+  tx: Tx,
+  of: SummedFor,
+  month: LocalDate,
+  days: Days & { isClosed: boolean },
+  at: CountedAt,
+): Promise<number> {
+  const held = sql`select subject_id subject, ${SUMMED_COLUMNS} from standing_sum
     where summed_for = ${of} and months = 1 and month = ${month}`;
   const [[row]] = (await tx.db.execute(sql`
     select count(*) n from (
-      select subject, met, missed, owed, in_window, declined, count(*) times
-      from ((${counted}) union all (${held})) both_of_them
-      group by subject, met, missed, owed, in_window, declined having times <> 2) apart`)) as unknown as [
-    [{ n: string | number }],
-  ];
+      select subject, ${SUMMED_COLUMNS}, count(*) times
+      from ((${summedRows(of, days, at)}) union all (${held})) both_of_them
+      group by subject, ${SUMMED_COLUMNS} having times <> 2) apart`)) as unknown as [[{ n: string | number }]];
   return Number(row.n);
 }
 
@@ -41,15 +41,18 @@ export const standingDerived: DerivedRows = {
     // What does not hold is read by nobody, and summed anew by the job.
     if (!holds(row)) return { last, seen: 1, differing: [] };
     const at = { now, today: todayAnywhere(now) };
+    const { thirds } = row;
+    if (thirds === 0) return { last, seen: 1, differing: [] };
     const isClosed = row.closedAt !== null;
+    const days = { ...daysOfThirds(month, thirds), isClosed };
     const wrong: string[] = [];
     for (const of of SUMMED_FOR) {
-      const n = await differing(tx, of, month, isClosed, at);
+      const n = await differing(tx, of, month, days, at);
       if (n > 0) wrong.push(`${month.slice(0, 7)}: sums of ${n} of ${of} are not what is counted`);
     }
     if (mend && wrong.length > 0) {
       const changes = row.changes + 1;
-      await writeSums(tx, month, { isClosed, changes, at });
+      await writeSums(tx, month, { isAnew: true, isClosed, thirds, changes, at });
       await tx.db.update(standingMonth).set({ changes, summed: changes }).where(eq(standingMonth.month, month));
     }
     return { last, seen: 1, differing: wrong };

@@ -32,18 +32,20 @@ export const instantsOf = (p: AskedPeriod): { from: Instant; to: Instant } => ({
   to: startOfDay(p.zone, addDays(p.to, 1)),
 });
 
-const UNKNOWN: MonthKnown = { isSummed: false, isQuarterSummed: false, isClosed: false };
+const UNKNOWN: MonthKnown = { thirds: 0, isQuarterSummed: false, isClosed: false };
 
 type MonthRow = typeof standingMonth.$inferSelect;
 
-/** Sums of a month hold while nothing changed since; those of a closed one for good. */
+/** Sums of a month, as many thirds as they are of, hold while nothing changed since; those of a closed one for good. */
 export const holds = ({ summed, changes, closedAt }: MonthRow): boolean =>
   summed !== null && (closedAt !== null || summed === changes);
 
 /** What the three months of a quarter have summed together; null: not all of them hold. Each change of one makes it larger. */
 export function quarterOf(rows: ReadonlyMap<LocalDate, MonthRow>, first: LocalDate): number | null {
   const own = [0, 1, 2].map((n) => rows.get(addMonths(first, n)));
-  return own.every((r) => r !== undefined && holds(r)) ? own.reduce((sum, r) => sum + (r?.summed ?? 0), 0) : null;
+  return own.every((r) => r !== undefined && r.thirds === 3 && holds(r))
+    ? own.reduce((sum, r) => sum + (r?.summed ?? 0), 0)
+    : null;
 }
 
 /** What is known of the months of a period; of those not named nothing is. */
@@ -57,7 +59,7 @@ export async function knownMonths(db: Db, { from, to }: Days): Promise<ReadonlyM
     rows.map((r) => [
       r.month,
       {
-        isSummed: holds(r),
+        thirds: holds(r) ? r.thirds : 0,
         isQuarterSummed: r.quarterSummed !== null && r.quarterSummed === quarterOf(byMonth, r.month),
         isClosed: r.closedAt !== null,
       },

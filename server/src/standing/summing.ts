@@ -1,22 +1,47 @@
-// Months that are over, summed once and again when something in them counts otherwise: beside requests, by whichever server does it.
-import { and, inArray, isNotNull, lte, sql, type SQL } from 'drizzle-orm';
-import { beginsQuarter, daysOfMonth, isOver, monthOf, monthsBetween } from '#core/standing/index.ts';
+// Thirds of months that are over, summed once and again when something in them counts otherwise: beside requests, by whichever server
+// does it.
+import { and, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
+import {
+  beginsQuarter,
+  daysOfThirds,
+  monthOf,
+  monthsBetween,
+  thirdOf,
+  thirdsOver,
+  type Thirds,
+} from '#core/standing/index.ts';
 import { addMonths, type Instant, type LocalDate } from '#core/time/index.ts';
 import type { Database, Db, Tx } from '../platform/database.ts';
 import { leaveJob } from '../platform/jobs.ts';
 import { holds, quarterOf, todayAnywhere } from './period.ts';
-import { countedIn, listed, type CountedAt } from './counting.ts';
+import { added, eachSummed, listed, SUMMED_COLUMNS, summedRows, type CountedAt } from './counting.ts';
 import { standingMonth, SUMMED_FOR } from './tables.ts';
 
 /** The job that sums months and tells what was found. */
 export const SUMMING = 'standing months';
 
+/** So many months are summed at once: as many as a small machine has cores. */
+const AT_ONCE = 2;
+
+async function eachAtOnce<T>(all: readonly T[], work: (one: T) => Promise<void>, signal?: AbortSignal): Promise<void> {
+  const left = all.values();
+  const next = async (): Promise<void> => {
+    for (const one of left) {
+      if (signal?.aborted) return;
+      await work(one);
+    }
+  };
+  await Promise.all(Array.from({ length: AT_ONCE }, next));
+}
+
 /**
- * A change on some days, told within its transaction: sums of their months hold no more. Months that go on have no sums; one that has
- * none yet is left alone, and whoever sums it first waits until this is over.
+ * A change on some days, told within its transaction: sums of their months hold no more. A third that goes on has no sums; a month that
+ * has none yet is left alone, and whoever sums it first waits until this is over.
  */
 export async function changedOn(tx: Tx, days: readonly LocalDate[], today: LocalDate): Promise<void> {
-  const months = [...new Set(days.map(monthOf))].filter((m) => m < monthOf(today)).sort();
+  // A day before a third is summed at the soonest, so that what is begun before is over by then.
+  const isBehind = (day: LocalDate): boolean => daysOfThirds(monthOf(day), thirdOf(day)).to < today;
+  const months = [...new Set(days.filter(isBehind).map(monthOf))].sort();
   if (months.length === 0) return;
   await tx.db
     .update(standingMonth)
@@ -46,90 +71,116 @@ export async function firstMonth(db: Db): Promise<LocalDate | null> {
   return first === null || first.startsWith('9999') ? null : monthOf(first);
 }
 
-/** Writes the sums of a month as it is counted; `changes` names the state they are of. */
-export async function writeSums(
-  tx: Tx,
-  month: LocalDate,
-  { isClosed, changes, at }: { readonly isClosed: boolean; readonly changes: number; readonly at: CountedAt },
-): Promise<void> {
-  const days = { ...daysOfMonth(month), isClosed };
-  for (const of of SUMMED_FOR) {
-    const rows: SQL = countedIn(of, { days, at, only: null, amiss: of === 'asset' });
+type Summing = {
+  /** Whether there were sums of it before, of which some may have to go. */
+  readonly isAnew: boolean;
+  readonly isClosed: boolean;
+  readonly thirds: Exclude<Thirds, 0>;
+  /** Names the state they are of. */
+  readonly changes: number;
+  readonly at: CountedAt;
+};
+
+/** Writes the sums of a month’s first thirds as they are counted. */
+export async function writeSums(tx: Tx, month: LocalDate, of: Summing): Promise<void> {
+  const { isAnew, thirds, changes, at } = of;
+  const days = { ...daysOfThirds(month, thirds), isClosed: of.isClosed };
+  // Everything has a depot or is of those that have none, so that the whole is the sum of what was written of depots just before.
+  const ofDepots = sql`select 0, ${eachSummed((n) => `${added(n)} ${n}`)} from standing_sum
+    where summed_for = 'depot' and months = 1 and month = ${month} having count(*) > 0`;
+  for (const subject of SUMMED_FOR) {
+    const rows = subject === 'all' ? ofDepots : summedRows(subject, days, at);
     await tx.db.execute(sql`
-      insert into standing_sum (summed_for, months, month, subject_id, met, missed, owed, in_window, declined, amiss, changes)
-      select ${of}, 1, ${month}, subject, sum(met), sum(missed), sum(owed), sum(in_window), sum(declined),
-        sum(missed) + sum(owed) - sum(in_window), ${changes}
-      from (${rows}) x group by subject having sum(met + missed + owed + declined) > 0
-      on duplicate key update met = values(met), missed = values(missed), owed = values(owed),
-        in_window = values(in_window), declined = values(declined), amiss = values(amiss), changes = values(changes)`);
-    await tx.db.execute(
-      sql`delete from standing_sum where summed_for = ${of} and months = 1 and month = ${month} and changes <> ${changes}`,
-    );
+      insert into standing_sum (summed_for, months, month, changes, amiss, subject_id, ${SUMMED_COLUMNS})
+      select ${subject}, 1, ${month}, ${changes}, missed + owed - in_window, x.* from (${rows}) x
+      on duplicate key update amiss = values(amiss), changes = values(changes), ${eachSummed((n) => `${n} = values(${n})`)}`);
+    if (isAnew)
+      await tx.db.execute(sql`
+        delete from standing_sum where summed_for = ${subject} and months = 1 and month = ${month} and changes <> ${changes}`);
   }
 }
 
-async function sumMonth(database: Database, month: LocalDate, at: CountedAt): Promise<void> {
+type MonthToSum = { readonly month: LocalDate; readonly thirds: Exclude<Thirds, 0> };
+
+class ClosedMeanwhile extends Error {}
+
+async function sumMonth(database: Database, { month, thirds }: MonthToSum, at: CountedAt): Promise<void> {
   await database.db.execute(
     sql`insert into standing_month (month) values (${month}) on duplicate key update month = month`,
   );
-  await database.transact(async (tx) => {
-    const [row] = await tx.db
-      .select()
-      .from(standingMonth)
-      .where(sql`${standingMonth.month} = ${month}`);
-    if (!row || row.closedAt !== null || row.summed === row.changes) return;
+  const sum = database.transact(async (tx) => {
+    const [row] = await tx.db.select().from(standingMonth).where(eq(standingMonth.month, month));
+    if (!row || !isToSum(row, thirds)) return;
     const { changes } = row;
-    await writeSums(tx, month, { isClosed: false, changes, at });
-    // Changed meanwhile, they do not hold, and the next turn takes them anew.
-    await tx.db.execute(
-      sql`update standing_month set summed = ${changes} where month = ${month} and changes = ${changes} and closed_at is null`,
-    );
+    await writeSums(tx, month, { isAnew: row.summed !== null, isClosed: false, thirds, changes, at });
+    // Changed meanwhile, they do not hold, and the next turn takes them anew; closed meanwhile, they are those of its closing.
+    const [{ affectedRows }] = await tx.db
+      .update(standingMonth)
+      .set({ summed: changes, thirds })
+      .where(and(eq(standingMonth.month, month), isNull(standingMonth.closedAt)));
+    if (affectedRows === 0) throw new ClosedMeanwhile();
   }, 'the latest');
+  await sum.catch((e: unknown) => {
+    if (!(e instanceof ClosedMeanwhile)) throw e;
+  });
 }
 
-/** Months that are over and whose sums do not hold. */
-async function monthsToSum(db: Db, today: LocalDate): Promise<LocalDate[]> {
+/** Whether as many thirds of a month as are over are to be summed, for the first time or anew. */
+const isToSum = (row: typeof standingMonth.$inferSelect, over: Thirds): boolean =>
+  row.closedAt === null && (!holds(row) || row.thirds < over);
+
+/** Months of which thirds are over that are not summed, or whose sums do not hold. */
+async function monthsToSum(db: Db, today: LocalDate): Promise<MonthToSum[]> {
   const first = await firstMonth(db);
   if (first === null) return [];
-  const known = await db
-    .select()
-    .from(standingMonth)
-    .where(and(lte(standingMonth.month, today)));
-  const held = new Set(known.filter(holds).map((m) => m.month));
-  return monthsBetween(first, addMonths(today, -1)).filter((m) => isOver(m, today) && !held.has(m));
+  const known = new Map((await db.select().from(standingMonth)).map((m) => [m.month, m]));
+  return monthsBetween(first, today).flatMap((month) => {
+    const thirds = thirdsOver(month, today);
+    const row = known.get(month);
+    return thirds !== 0 && (row === undefined || isToSum(row, thirds)) ? [{ month, thirds }] : [];
+  });
 }
 
-/** Sums the three months of each quarter together whose sums hold and are not together yet. */
-async function sumQuarters(database: Database): Promise<void> {
-  const rows = new Map((await database.db.select().from(standingMonth)).map((r) => [r.month, r]));
-  for (const [month, { quarterSummed }] of rows) {
+/** Quarters whose three months’ sums hold and are not together yet, by their first month, with what they have summed. */
+async function quartersToSum(db: Db): Promise<{ month: LocalDate; together: number; isAnew: boolean }[]> {
+  const rows = new Map((await db.select().from(standingMonth)).map((r) => [r.month, r]));
+  return [...rows.values()].flatMap(({ month, quarterSummed }) => {
     const together = beginsQuarter(month) ? quarterOf(rows, month) : null;
-    if (together === null || together === quarterSummed) continue;
-    const three = listed([0, 1, 2].map((n) => addMonths(month, n)));
-    await database.transact(async (tx) => {
-      await tx.db.execute(sql`delete from standing_sum where months = 3 and month = ${month}
-        and summed_for in (${listed(SUMMED_FOR)})`);
-      await tx.db.execute(sql`
-        insert into standing_sum (summed_for, months, month, subject_id, met, missed, owed, in_window, declined, amiss, changes)
-        select summed_for, 3, ${month}, subject_id, sum(met), sum(missed), sum(owed), sum(in_window), sum(declined), sum(amiss), 0
-        from standing_sum where months = 1 and month in (${three})
-          and summed_for in (${listed(SUMMED_FOR)})
-        group by summed_for, subject_id`);
-      // Summed anew meanwhile, they hold no more: what was put together is of before.
-      await tx.db.execute(sql`update standing_month set quarter_summed = ${together} where month = ${month}
-        and ${together} = (select t from (select sum(summed) t from standing_month where month in (${three})) s)`);
-    }, 'the latest');
-  }
+    return together === null || together === quarterSummed ? [] : [{ month, together, isAnew: quarterSummed !== null }];
+  });
+}
+
+/** Sums the three months of each quarter together. */
+async function sumQuarters(database: Database, signal?: AbortSignal): Promise<void> {
+  const all = listed(SUMMED_FOR);
+  await eachAtOnce(
+    await quartersToSum(database.db),
+    async ({ month, together, isAnew }) => {
+      const three = listed([0, 1, 2].map((n) => addMonths(month, n)));
+      await database.transact(async (tx) => {
+        if (isAnew)
+          await tx.db.execute(
+            sql`delete from standing_sum where months = 3 and month = ${month} and summed_for in (${all})`,
+          );
+        await tx.db.execute(sql`
+          insert into standing_sum (summed_for, months, month, changes, subject_id, amiss, ${SUMMED_COLUMNS})
+          select summed_for, 3, ${month}, 0, subject_id, ${sql.raw(added('amiss'))}, ${eachSummed(added)}
+          from standing_sum where months = 1 and month in (${three}) and summed_for in (${all})
+          group by summed_for, subject_id
+          on duplicate key update amiss = values(amiss), ${eachSummed((n) => `${n} = values(${n})`)}`);
+        // Where a month was summed anew meanwhile, they do not hold.
+        await tx.db.update(standingMonth).set({ quarterSummed: together }).where(eq(standingMonth.month, month));
+      }, 'the latest');
+    },
+    signal,
+  );
 }
 
 /** Sums the months whose sums do not hold, the newest first; gives how many. */
 export async function sumMonths(database: Database, now: Instant, signal?: AbortSignal): Promise<number> {
   const today = todayAnywhere(now);
   const months = (await monthsToSum(database.db, today)).reverse();
-  for (const month of months) {
-    if (signal?.aborted) break;
-    await sumMonth(database, month, { now, today });
-  }
-  if (!signal?.aborted) await sumQuarters(database);
+  await eachAtOnce(months, (month) => sumMonth(database, month, { now, today }), signal);
+  await sumQuarters(database, signal);
   return months.length;
 }

@@ -1,21 +1,34 @@
 // Standing: sums of whole months, months that were closed with what was counted in them, and what turned out otherwise since.
-import { index, int, mysqlEnum, mysqlTable, primaryKey, smallint, uniqueIndex, varchar } from 'drizzle-orm/mysql-core';
+import {
+  index,
+  int,
+  mysqlEnum,
+  mysqlTable,
+  primaryKey,
+  smallint,
+  tinyint,
+  uniqueIndex,
+  varchar,
+} from 'drizzle-orm/mysql-core';
 import type { AgreementId, AssetId, CustomerId, DepotId, LocationId, OrderId, PersonId } from '#core/ids.ts';
 import { TARGETS } from '#core/service-levels/index.ts';
-import { COUNTED_AS, MISS_CAUSES } from '#core/standing/index.ts';
+import { COUNTED_AS, MISS_CAUSES, type Thirds } from '#core/standing/index.ts';
 import { dateColumn, instantColumn, reference, rowId } from '../platform/columns.ts';
 
-/** What standing is summed for: a site is the top of the tree above where a machine stood; of machines only what was amiss. */
+/** What standing is summed for: a site is the top of the tree above where a machine stood; of machines only what was amiss. In the order
+ * they are summed in: the whole is taken from its depots. */
 export const SUMMED_FOR = ['asset', 'site', 'agreement', 'customer', 'depot', 'all'] as const;
 export type SummedFor = (typeof SUMMED_FOR)[number];
 
-/** A month that is over, by its first day. */
+/** A month of which a third at least is over, by its first day. */
 export const standingMonth = mysqlTable('standing_month', {
   month: dateColumn().primaryKey(),
   /** Grows with each change of what counts in it. */
   changes: int().notNull().default(0),
   /** The changes its sums hold; they hold while nothing changed since. */
   summed: int(),
+  /** How many of its thirds they hold: three once it is over. */
+  thirds: tinyint().$type<Thirds>().notNull().default(3),
   /** Of the first of a quarter: what its three months had summed when they were summed together. */
   quarterSummed: int(),
   closedAt: instantColumn(),
@@ -26,7 +39,12 @@ export const standingMonth = mysqlTable('standing_month', {
   adjusted: int(),
 });
 
-/** What was counted in a month, or the months of a quarter, for one subject; 0 where there is none. */
+const toDay = () => int().notNull().default(0);
+
+/**
+ * What was counted in a month, or the months of a quarter, for one subject; 0 where there is none. Of a month also what was counted to its
+ * 10th and to its 20th; of one that goes on, the whole is what its thirds that are over have.
+ */
 export const standingSum = mysqlTable(
   'standing_sum',
   {
@@ -40,15 +58,14 @@ export const standingSum = mysqlTable(
     owed: int().notNull(),
     inWindow: int().notNull(),
     declined: int().notNull(),
+    ...{ met10: toDay(), missed10: toDay(), owed10: toDay(), inWindow10: toDay(), declined10: toDay() },
+    ...{ met20: toDay(), missed20: toDay(), owed20: toDay(), inWindow20: toDay(), declined20: toDay() },
     /** Promises missed and visits out of window. */
     amiss: int().notNull(),
     /** The changes of the month it was summed by. */
     changes: int().notNull(),
   },
-  (t) => [
-    primaryKey({ columns: [t.summedFor, t.months, t.month, t.subjectId] }),
-    index('standing_sum_amiss').on(t.summedFor, t.months, t.month, t.amiss, t.subjectId),
-  ],
+  (t) => [primaryKey({ columns: [t.summedFor, t.months, t.month, t.subjectId] })],
 );
 
 /** What a promise or visit is, wherever it is counted: a line’s clock by its target, or a visit. */
