@@ -20,6 +20,14 @@ test('misses are followed from the house down to a machine, and explained line b
   await expect(page.getByRole('region', { name: 'Month by month' }).first()).toContainText('Sep');
   await page.getByLabel('For each').selectOption('depot');
   await expect(page.getByRole('row', { name: /Ribeira/ })).toBeVisible();
+  await page.getByLabel('For each').selectOption('site');
+  await page.getByRole('button', { name: 'Unfold Molinho Incubator' }).click();
+  await page.getByRole('link', { name: 'Each place of it' }).click();
+  await page.getByRole('table', { name: 'Places of Molinho Incubator' }).getByRole('link', { name: 'Room N1' }).click();
+  await expect(page.getByRole('heading', { name: 'Room N1' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'WO-11421' }).first()).toBeVisible();
+  await expectAccessible(page, 'standing of a place');
+  await page.getByRole('link', { name: 'Every site' }).click();
   await page.getByLabel('For each').selectOption('customer');
   await page.getByRole('button', { name: 'Unfold Nudo Genomics' }).click();
   await expect(page.getByRole('heading', { name: /^Promises missed, / })).toBeVisible();

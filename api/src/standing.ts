@@ -1,6 +1,6 @@
 // Standing on the wire.
 import * as v from 'valibot';
-import type { CustomerId, Id } from '#core/ids.ts';
+import type { CustomerId, Id, LocationId } from '#core/ids.ts';
 import { OFFICE } from '#core/people.ts';
 import { contract, type Answer } from './contract.ts';
 import { clockOut, visitOut } from './orders.ts';
@@ -27,6 +27,9 @@ const period = { from: localDateText, to: localDateText };
 export const STANDING_BY = ['agreement', 'customer', 'site', 'depot', 'asset'] as const;
 export type StandingBy = (typeof STANDING_BY)[number];
 const by = v.picklist(STANDING_BY);
+/** Of a place below a site too, what is amiss is told. */
+const DETAIL_BY = [...STANDING_BY, 'place'] as const;
+export type DetailBy = (typeof DETAIL_BY)[number];
 const toldAfter = v.optional(
   v.pipe(v.string(), v.regex(/^\d{1,10}-\d{1,10}$/, 'Ask for the next page with the `next` of the page before.')),
 );
@@ -89,6 +92,34 @@ export const course = {
   ),
 };
 const subject = { by: v.picklist(['all', ...STANDING_BY]), id: v.optional(idText<Id<string>>()) };
+const placed = { id: v.number(), name: v.string() };
+export const readStandingPlaces = contract({
+  method: 'GET',
+  path: '/api/standing/places/:id',
+  summary:
+    'Standing of a place over a period: each place directly below it with everything beneath, and the place itself',
+  room: 'standing',
+  may: OFFICE,
+  reads: ['orders', 'upkeep', 'register'],
+  params: v.object({ id: idText<LocationId>() }),
+  query: v.object(period),
+  answer: v.object({
+    ...placed,
+    /** From the site down. */
+    above: v.array(v.object(placed)),
+    /** With most held against us first. */
+    rows: v.array(v.object({ ...placed, ...figures })),
+    /** So many below are not told, of those with least. */
+    more: v.number(),
+    /** At the place and at none below it. */
+    here: v.object(figures),
+    /** Of a site: counted there, at places that are elsewhere now. */
+    moved: v.nullable(v.object(figures)),
+    total: v.object(figures),
+    now: instantNumber,
+  }),
+});
+export type StandingPlaces = Answer<typeof readStandingPlaces>;
 export const readStandingCourse = contract({
   method: 'GET',
   path: '/api/standing/course',
@@ -140,6 +171,8 @@ export const pledge = v.object({
   ),
 });
 export type PledgeOut = v.InferOutput<typeof pledge>;
+/** So many promises and visits that are amiss are shown at most. */
+export const AMISS_SHOWN = 100;
 export const standingDetail = contract({
   method: 'GET',
   path: '/api/standing/detail',
@@ -147,7 +180,7 @@ export const standingDetail = contract({
   room: 'standing',
   may: OFFICE,
   reads: ['orders', 'upkeep', 'register'],
-  query: v.object({ ...period, by, id: idText<Id<string>>() }),
+  query: v.object({ ...period, by: v.picklist(DETAIL_BY), id: idText<Id<string>>() }),
   answer: v.object({
     clocks: v.array(clockOut),
     visits: v.array(visitOut),

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import fc from 'fast-check';
 import { beforeAll, afterAll, describe, expect, it } from 'vitest';
 import type { Answer as AnswerOf } from '#api/contract.ts';
-import type { readStanding, readStandingTotal } from '#api/standing.ts';
+import type { readStanding, readStandingPlaces, readStandingTotal } from '#api/standing.ts';
 import type { readAdjustments, readStandingMonths } from '#api/standing-months.ts';
 import { eq } from 'drizzle-orm';
 import { rebuild } from '../src/platform/derived.ts';
@@ -44,6 +44,7 @@ const inOctober = async <T>(path: string): Promise<T> =>
 const october = async () => ({
   ...(await inOctober<AnswerOf<typeof readStanding>>('?by=asset&')),
   total: (await inOctober<AnswerOf<typeof readStandingTotal>>('/total?')).total,
+  places: await inOctober<AnswerOf<typeof readStandingPlaces>>('/places/1?'),
 });
 const close = (month: string, reason = '', who = manager) =>
   who('POST', '/api/standing/months/close', { month, reason });
@@ -83,6 +84,8 @@ describe('closing a month', () => {
     const closed = await october();
     expect(closed).toEqual(before);
     expect(closed.total.met + closed.total.missed).toBeGreaterThan(20);
+    expect(closed.places.total).toEqual(closed.total);
+    expect(closed.places.rows.length).toBeGreaterThan(0);
     const months = () => manager<AnswerOf<typeof readStandingMonths>>('GET', '/api/standing/months');
     expect(must(await months()).months.find((m) => m.month === '2026-10-01')).toMatchObject({
       ...{ closedBy: 'The manager', reason: 'the customer was told', adjustments: 0 },
@@ -106,6 +109,7 @@ describe('closing a month', () => {
           const stated = await october();
           expect(stated.total).toEqual(closed.total);
           expect(stated.items).toEqual(closed.items);
+          expect(stated.places).toEqual(closed.places);
           expect(await house.database.db.select().from(closedCount)).toEqual(rows);
           // What was closed and what was found since come to what is so.
           const truth = counted(

@@ -4,14 +4,21 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { Answer } from '#api/contract.ts';
-import { STANDING_BY, type readStanding, type readStandingTotal } from '#api/standing.ts';
-import { monthOf } from '#core/standing/index.ts';
-import { addDays } from '#core/time/index.ts';
+import {
+  STANDING_BY,
+  type readStanding,
+  type readStandingPlaces,
+  type readStandingTotal,
+  type standingDetail,
+} from '#api/standing.ts';
+import type { LocationId } from '#core/ids.ts';
+import { addCounts, monthOf, NOTHING_COUNTED } from '#core/standing/index.ts';
+import { addDays, type LocalDate } from '#core/time/index.ts';
 import { eq } from 'drizzle-orm';
 import { sumMonths } from '../src/standing/index.ts';
 import { takenApart } from '../src/standing/period.ts';
-import { standingSum } from '../src/tables.ts';
-import { agreementInForce, buildWorld, openHouse } from './house.ts';
+import { asset, location, standingSum } from '../src/tables.ts';
+import { agreementInForce, buildWorld, must, openHouse } from './house.ts';
 import {
   amissOf,
   anOrder,
@@ -26,11 +33,46 @@ import {
 
 const THIS_MONTH = monthOf(TODAY);
 let built: Built;
+/** The site, its floors, and the labs machines stand in; one stands on a floor. */
+let places: { id: LocationId; path: string }[];
+
+/** What is told of each place is what core counts there and below, and its parts are the whole. */
+async function placesAsCounted(all: Awaited<ReturnType<typeof everything>>, from: LocalDate, to: LocalDate) {
+  const path = new Map(places.map((p) => [p.id as number, p.path]));
+  for (const { id, path: own } of places) {
+    const body = must(
+      await built.call<Answer<typeof readStandingPlaces>>('GET', `/api/standing/places/${id}?from=${from}&to=${to}`),
+    );
+    const within = (top: string) =>
+      counted(all, built.house.now, from, to, (x) => path.get(x.place)?.startsWith(top) ?? false);
+    expect([id, body.total]).toMatchObject([id, within(own)]);
+    expect(body.here).toMatchObject(counted(all, built.house.now, from, to, (x) => path.get(x.place) === own));
+    for (const row of body.rows) expect([row.id, row]).toMatchObject([row.id, within(`${own}${row.id}/`)]);
+    expect(body.rows.map(amissOf)).toEqual(body.rows.map(amissOf).sort((a, b) => b - a));
+    const parts = [...body.rows, body.here, ...(body.moved ? [body.moved] : [])].reduce(addCounts, NOTHING_COUNTED);
+    expect(body.total).toMatchObject(parts);
+    const { clocks, visits } = must(
+      await built.call<Answer<typeof standingDetail>>(
+        'GET',
+        `/api/standing/detail?from=${from}&to=${to}&by=place&id=${id}`,
+      ),
+    );
+    expect([clocks.length, visits.length]).toEqual([
+      Math.min(100, body.total.missed),
+      Math.min(100, body.total.owed - body.total.inWindow),
+    ]);
+  }
+}
+
 beforeAll(async () => {
   const house = await openHouse();
   const call = await house.as('coordinator');
   built = { house, call, world: await buildWorld(call, { assets: 5, minutes: 60 }) };
   await agreementInForce(call, built.world);
+  const { db } = house.database;
+  places = await db.select({ id: location.id, path: location.path }).from(location);
+  const floor = places.find((p) => p.path.split('/').length === 4);
+  await db.update(asset).set({ locationId: floor?.id }).where(eq(asset.tag, 'Q104'));
 });
 afterAll(() => built.house.close());
 
@@ -78,6 +120,7 @@ it('the database counts as core does', { timeout: 240_000 }, async () => {
             seen += met + missed + owed;
           }
         }
+        await placesAsCounted(all, from, to);
         const whole = counted(all, house.now, from, to, () => true);
         const { body } = await call<Answer<typeof readStandingTotal>>(
           'GET',

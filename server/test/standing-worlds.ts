@@ -1,5 +1,6 @@
 // Random worlds of orders and visits, and what core counts in them from their events and facts.
 import { randomUUID } from 'node:crypto';
+import { eq } from 'drizzle-orm';
 import fc from 'fast-check';
 import type { StandingBy } from '#api/standing.ts';
 import { clockEventsOf } from '#core/orders/index.ts';
@@ -9,7 +10,8 @@ import { addDays, asLocalDate, HOUR, instant, localDateAt, type Instant, type Lo
 import { calendarBook } from '../src/calendars/index.ts';
 import { loadOrder } from '../src/orders/index.ts';
 import { countsChanged } from '../src/platform/counts-changed.ts';
-import { asset, schedule, visit, workOrder } from '../src/tables.ts';
+import { topOf } from '../src/places/index.ts';
+import { asset, location, orderLine, schedule, visit, workOrder } from '../src/tables.ts';
 import { must, type Caller, type TestHouse, type World } from './house.ts';
 
 export const TODAY = asLocalDate('2026-11-24');
@@ -78,22 +80,45 @@ export async function raiseOrders(built: Built, orders: readonly Order[]): Promi
 let nominal = asLocalDate('2030-01-01');
 export async function writeVisits({ house: { database } }: Built, visits: readonly Visited[]): Promise<void> {
   const [owed] = await database.db.select().from(schedule).limit(1);
-  if (!owed) throw new Error('the world has no schedule');
+  const [stands] = await database.db
+    .select({ placeId: location.id, path: location.path })
+    .from(asset)
+    .innerJoin(location, eq(location.id, asset.locationId))
+    .where(eq(asset.id, owed?.assetId ?? (0 as never)));
+  if (!owed || !stands) throw new Error('the world has no schedule');
+  const { placeId } = stands;
+  const siteId = topOf(stands.path);
+  const [order] = await database.db.select({ id: workOrder.id }).from(workOrder).limit(1);
   for (const { daysAgo, length, doneAfter, state } of visits) {
     const windowTo = addDays(TODAY, -daysAgo);
     const windowFrom = addDays(windowTo, -length);
     nominal = addDays(nominal, 1);
-    await database.db.insert(visit).values({
-      ...{ scheduleId: owed.id, assetId: owed.assetId, agreementId: owed.agreementId, nominal, windowFrom, windowTo },
-      ...{ due: windowTo, planned: windowTo, jobPlanId: owed.jobPlanId },
-      state: state as never,
-      completedOn: doneAfter === null ? null : addDays(windowTo, doneAfter),
-    });
+    const isRaised = order !== undefined && state === 'raised';
+    const [row] = await database.db
+      .insert(visit)
+      .values({
+        ...{ siteId, orderId: isRaised ? order.id : null },
+        ...{ scheduleId: owed.id, assetId: owed.assetId, agreementId: owed.agreementId, nominal, windowFrom, windowTo },
+        ...{ due: windowTo, planned: windowTo, jobPlanId: owed.jobPlanId },
+        state: state as never,
+        completedOn: doneAfter === null ? null : addDays(windowTo, doneAfter),
+      })
+      .$returningId();
+    // The line of its order says where its machine stood; one without an order is of the site.
+    if (isRaised)
+      await database.db
+        .insert(orderLine)
+        .values({
+          ...{ orderId: order.id, assetId: owed.assetId, visitId: row?.id ?? null },
+          placeId,
+          siteId,
+          promises: {},
+        });
     await database.transact((tx) => countsChanged(tx, [windowTo], TODAY));
   }
 }
 
-export type Keyed<T> = T & { readonly of: Readonly<Record<StandingBy, number>> };
+export type Keyed<T> = T & { readonly of: Readonly<Record<StandingBy, number>>; readonly place: number };
 
 /** All promises, derived anew from the events, and all visits. */
 export async function everything({ database: { db }, now }: TestHouse) {
@@ -111,8 +136,10 @@ export async function everything({ database: { db }, now }: TestHouse) {
             ...{ asset: line.assetId as number, agreement: row.agreementId ?? 0, customer: row.customerId },
             ...{ site: line.siteId ?? 0, depot: row.depotId ?? 0 },
           },
+          place: line.placeId ?? 0,
         });
   }
+  const placeOf = new Map((await db.select().from(orderLine)).map((l) => [l.visitId, l.placeId]));
   const visits: Keyed<CountedVisit>[] = (await db.select().from(visit)).flatMap((v) =>
     v.state === 'held' || v.state === 'accepted'
       ? []
@@ -124,6 +151,7 @@ export async function everything({ database: { db }, now }: TestHouse) {
               customer: machines.get(v.assetId)?.customerId as number,
               site: v.siteId ?? 0,
             },
+            place: placeOf.get(v.id) ?? v.siteId ?? 0,
           },
         ],
   );

@@ -62,7 +62,8 @@ const urlsOf = (contract: AnyContract): string[] => {
     offers: 1,
   }[room as 'assets'];
   // Part 2 is the one that is kept by serial.
-  const of = contract.path === '/api/parts/:id/unit' ? 2 : id;
+  const elsewhere: Record<string, number> = { '/api/parts/:id/unit': 2, '/api/standing/places/:id': ids.place };
+  const of = elsewhere[contract.path] ?? id;
   const path = contract.path
     .replace(':id', String(of))
     .replace(':person', String(ids.technician))
@@ -79,6 +80,7 @@ const urlsOf = (contract: AnyContract): string[] => {
     '/api/standing': ['agreement', 'asset', 'site', 'customer', 'depot'].map(
       (by) => `from=2026-10-01&to=2026-12-01&by=${by}`,
     ),
+    '/api/standing/places/:id': ['from=2026-10-01&to=2026-12-01'],
     '/api/standing/total': ['from=2026-10-01&to=2026-12-01'],
     '/api/standing/before': [
       'from=2026-10-01&to=2026-12-01&by=agreement&ids=1',

@@ -108,7 +108,13 @@ export type SubjectFilter = {
   readonly customerId?: CustomerId;
   readonly depotId?: DepotId;
   readonly siteId?: LocationId;
+  /** Where machines stood then, there or anywhere below. */
+  readonly placeId?: LocationId;
 };
+
+/** A place and all that is below it, by their ids. */
+const placesFrom = (id: LocationId): SQL =>
+  sql`(select p.id from location p join location top on p.path like concat(top.path, '%') where top.id = ${id})`;
 
 export type ClockFilter = SubjectFilter & {
   readonly orderId?: OrderId;
@@ -132,6 +138,9 @@ function clockConditions(filter: ClockFilter): SQL | undefined {
     filter.customerId === undefined ? undefined : eq(clock.customerId, filter.customerId),
     filter.depotId === undefined ? undefined : eq(clock.depotId, filter.depotId),
     filter.siteId === undefined ? undefined : eq(clock.siteId, filter.siteId),
+    filter.placeId === undefined
+      ? undefined
+      : sql`${clock.orderLineId} in (select l.id from order_line l where l.place_id in ${placesFrom(filter.placeId)})`,
     filter.counted && countedOn(filter.counted),
   );
 }
@@ -171,7 +180,7 @@ export type VisitFilter = SubjectFilter & {
 };
 
 function visitConditions(filter: VisitFilter, today: LocalDate): SQL | undefined {
-  const { assetId, agreementId, customerId, depotId, siteId, ended } = filter;
+  const { assetId, agreementId, customerId, depotId, siteId, placeId, ended } = filter;
   const own = (ids: SQL): SQL => sql`${visit.agreementId} in ${ids}`;
   return and(
     assetId === undefined ? undefined : eq(visit.assetId, assetId),
@@ -179,6 +188,10 @@ function visitConditions(filter: VisitFilter, today: LocalDate): SQL | undefined
     customerId === undefined ? undefined : own(sql`(select id from agreement where customer_id = ${customerId})`),
     depotId === undefined ? undefined : eq(visit.depotId, depotId),
     siteId === undefined ? undefined : eq(visit.siteId, siteId),
+    placeId === undefined
+      ? undefined
+      : sql`coalesce((select max(l.place_id) from order_line l where l.order_id = ${visit.orderId} and l.visit_id = ${visit.id}),
+          ${visit.siteId}) in ${placesFrom(placeId)}`,
     ended && and(between(visit.windowTo, ended.days.from, ended.days.to), lt(visit.windowTo, today)),
     ended?.isAmiss
       ? and(

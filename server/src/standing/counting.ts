@@ -2,20 +2,12 @@
 // summed are taken from their sums, closed ones as they were closed; only days at a period's ends are counted when they are asked for.
 import { sql, type SQL } from 'drizzle-orm';
 import { group } from 'd3-array';
-import type { Days, Pieces, Summed, Thirds } from '#core/standing/index.ts';
+import type { Counts, Days, Pieces, Summed, Thirds } from '#core/standing/index.ts';
+import type { LocationId } from '#core/ids.ts';
 import type { Instant, LocalDate } from '#core/time/index.ts';
 import { instantText } from '../platform/columns.ts';
 import type { Db } from '../platform/database.ts';
 import type { SummedFor } from './tables.ts';
-
-export type Figures = {
-  readonly met: number;
-  readonly missed: number;
-  readonly owed: number;
-  readonly inWindow: number;
-  readonly declined: number;
-};
-export const NOTHING_COUNTED: Figures = { met: 0, missed: 0, owed: 0, inWindow: 0, declined: 0 };
 
 /** When it is counted: a running promise that is past due is missed, a window that is over was missed. */
 export type CountedAt = { readonly now: Instant; readonly today: LocalDate };
@@ -30,9 +22,14 @@ type Counted = {
   readonly only: readonly number[] | null;
   /** Only what is held against us. */
   readonly amiss: boolean;
+  /** Only what was counted at a site. */
+  readonly site?: LocationId;
 };
 
-/** Columns of promises, visits and closed counts that name a subject. */
+/** What is counted for: what is summed, and places as they are in the tree, whose counts are never summed. */
+type CountedFor = SummedFor | 'place';
+
+/** Columns of promises and of counts of closed months that name a subject. */
 export const OF_CLOCK: Readonly<Record<SummedFor, SQL>> = {
   ...{ asset: sql`c.asset_id`, site: sql`c.site_id`, agreement: sql`c.agreement_id` },
   ...{ customer: sql`c.customer_id`, depot: sql`c.depot_id`, all: sql`0` },
@@ -41,6 +38,28 @@ const OF_VISIT: typeof OF_CLOCK = {
   ...{ asset: sql`v.asset_id`, site: sql`v.site_id`, agreement: sql`v.agreement_id` },
   ...{ customer: sql`g.customer_id`, depot: sql`v.depot_id`, all: sql`0` },
 };
+
+/** Where a subject is read: its column, and what is joined for it. */
+type Read = { readonly column: SQL; readonly join?: SQL };
+const ofClock = (of: CountedFor): Read =>
+  of === 'place'
+    ? { column: sql`l.place_id`, join: sql`join order_line l on l.id = c.order_line_id` }
+    : { column: OF_CLOCK[of] };
+/** Where the machine of a visit stood is said by the line of its order; one without an order is of the site. */
+const LINE_OF_VISIT = sql`l.order_id = v.order_id and l.visit_id = v.id`;
+function ofVisit(of: CountedFor): Read {
+  if (of === 'place')
+    return { column: sql`coalesce(l.place_id, v.site_id)`, join: sql`left join order_line l on ${LINE_OF_VISIT}` };
+  return { column: OF_VISIT[of], ...(of === 'customer' && { join: sql`join agreement g on g.id = v.agreement_id` }) };
+}
+const ofClosed = (of: CountedFor): Read =>
+  of === 'place'
+    ? {
+        column: sql`coalesce(p.place_id, l.place_id, c.site_id)`,
+        join: sql`left join order_line p on c.thing <> 'visit' and p.id = c.thing_id
+          left join order_line l on c.thing = 'visit' and l.order_id = c.order_id and l.visit_id = c.thing_id`,
+      }
+    : { column: OF_CLOCK[of] };
 
 export const listed = (values: readonly (number | string)[]): SQL =>
   sql.join(
@@ -74,28 +93,35 @@ const grouping = (day: SQL, byThird = false): { readonly column: SQL; readonly b
 /** How often something is so; faster than a sum of it, which would be of decimals. */
 const times = (isSo: SQL): SQL => sql`count(${isSo} or null)`;
 
-function ofOpenDays(of: SummedFor, { days, at, only, amiss, byThird }: Counted): SQL[] {
-  const [clocks, visits] = [grouping(sql`c.due_on`, byThird), grouping(sql`v.window_to`, byThird)];
+const atSite = (column: SQL, site: LocationId | undefined): SQL =>
+  site === undefined ? sql`` : sql`and ${column} = ${site}`;
+
+function ofOpenDays(of: CountedFor, { days, at, only, amiss, byThird, site }: Counted): SQL[] {
+  const [clocks, visits] = [ofClock(of), ofVisit(of)];
+  const [clocksBy, visitsBy] = [grouping(sql`c.due_on`, byThird), grouping(sql`v.window_to`, byThird)];
   const states = amiss ? sql`'missed', 'running'` : undefined;
   const late = amiss ? sql`and v.state = 'raised' and not ${IN_WINDOW}` : sql``;
   return [
-    sql`select coalesce(${OF_CLOCK[of]}, 0) subject, ${times(sql`c.state = 'met'`)} met, ${times(sql`c.state <> 'met'`)} missed, 0 owed, 0 in_window, 0 declined
-      ${clocks.column} from clock c where ${countedClocks(days, at, states)} ${among(OF_CLOCK[of], only)} group by ${clocks.by}`,
-    sql`select coalesce(${OF_VISIT[of]}, 0), 0, 0, ${times(sql`v.state = 'raised'`)}, ${times(IN_WINDOW)}, ${times(sql`v.state = 'declined'`)}
-      ${visits.column} from visit v ${of === 'customer' ? sql`join agreement g on g.id = v.agreement_id` : sql``}
+    sql`select coalesce(${clocks.column}, 0) subject, ${times(sql`c.state = 'met'`)} met, ${times(sql`c.state <> 'met'`)} missed,
+      0 owed, 0 in_window, 0 declined ${clocksBy.column} from clock c ${clocks.join ?? sql``}
+      where ${countedClocks(days, at, states)} ${among(clocks.column, only)} ${atSite(sql`c.site_id`, site)} group by ${clocksBy.by}`,
+    sql`select coalesce(${visits.column}, 0), 0, 0, ${times(sql`v.state = 'raised'`)}, ${times(IN_WINDOW)},
+      ${times(sql`v.state = 'declined'`)} ${visitsBy.column} from visit v ${visits.join ?? sql``}
       where v.state in ('raised', 'declined') and ${isIn(sql`v.window_to`, days)} and v.window_to < ${at.today} ${late}
-      ${among(OF_VISIT[of], only)} group by ${visits.by}`,
+      ${among(visits.column, only)} ${atSite(sql`v.site_id`, site)} group by ${visitsBy.by}`,
   ];
 }
 
-function ofClosedDays(of: SummedFor, { days, only, amiss, byThird }: Counted): SQL[] {
-  const { column, by } = grouping(sql`c.on_day`, byThird);
+function ofClosedDays(of: CountedFor, { days, only, amiss, byThird, site }: Counted): SQL[] {
+  const { column, join } = ofClosed(of);
+  const by = grouping(sql`c.on_day`, byThird);
   const as = (kinds: SQL): SQL => times(sql`c.counted_as in (${kinds})`);
   const some = amiss ? sql`and c.counted_as in ('missed', 'out of window')` : sql``;
   return [
-    sql`select coalesce(${OF_CLOCK[of]}, 0) subject, ${as(sql`'met'`)} met, ${as(sql`'missed'`)} missed,
-      ${as(sql`'in window', 'out of window'`)} owed, ${as(sql`'in window'`)} in_window, ${as(sql`'declined'`)} declined ${column}
-      from closed_count c where ${isIn(sql`c.on_day`, days)} ${some} ${among(OF_CLOCK[of], only)} group by ${by}`,
+    sql`select coalesce(${column}, 0) subject, ${as(sql`'met'`)} met, ${as(sql`'missed'`)} missed,
+      ${as(sql`'in window', 'out of window'`)} owed, ${as(sql`'in window'`)} in_window, ${as(sql`'declined'`)} declined ${by.column}
+      from closed_count c ${join ?? sql``} where ${isIn(sql`c.on_day`, days)} ${some} ${among(column, only)}
+      ${atSite(sql`c.site_id`, site)} group by ${by.by}`,
   ];
 }
 
@@ -108,7 +134,7 @@ const TAKEN_OFF = eachFigure((n) => `-${n} ${n}`);
 const IS_ANY = sql`met + missed + owed + declined > 0`;
 
 /** What is counted in stretches of days, as rows of subject and figures; one subject may have several. */
-export const countedIn = (of: SummedFor, counted: Counted): SQL =>
+export const countedIn = (of: CountedFor, counted: Counted): SQL =>
   sql.join((counted.days.isClosed ? ofClosedDays : ofOpenDays)(of, counted), sql` union all `);
 
 /** What is kept of a figure to the end of so many thirds. */
@@ -154,7 +180,7 @@ function rowsOf(of: SummedFor, { sums, days }: Pieces, at: CountedAt, narrowed: 
 }
 
 type Row = Readonly<Record<'subject' | 'met' | 'missed' | 'owed' | 'in_window' | 'declined', string | number>>;
-const figuresIn = (r: Omit<Row, 'subject'>): Figures => ({
+const figuresIn = (r: Omit<Row, 'subject'>): Counts => ({
   ...{ met: Number(r.met), missed: Number(r.missed), owed: Number(r.owed) },
   ...{ inWindow: Number(r.in_window), declined: Number(r.declined) },
 });
@@ -166,11 +192,25 @@ export async function figuresOf(
   pieces: Pieces,
   at: CountedAt,
   only: readonly number[],
-): Promise<Map<number, Figures>> {
+): Promise<Map<number, Counts>> {
   const rows = only.length === 0 ? null : rowsOf(of, pieces, at, { only });
   if (rows === null) return new Map();
   const [found] = (await db.execute(
     sql`select * from (select subject, ${SUMS} from (${rows}) x group by subject) y where ${IS_ANY}`,
+  )) as unknown as [Row[]];
+  return new Map(found.map((r) => [Number(r.subject), figuresIn(r)]));
+}
+
+/** What counts at each place of a site over a period, by their ids: where machines stood, from days and not from sums. */
+export async function figuresOfPlaces(
+  db: Db,
+  { days }: Pieces,
+  at: CountedAt,
+  site: LocationId,
+): Promise<Map<number, Counts>> {
+  const rows = days.map((d) => sql`(${countedIn('place', { days: d, at, only: null, amiss: false, site })})`);
+  const [found] = (await db.execute(
+    sql`select * from (select subject, ${SUMS} from (${sql.join(rows, sql` union all `)}) x group by subject) y where ${IS_ANY}`,
   )) as unknown as [Row[]];
   return new Map(found.map((r) => [Number(r.subject), figuresIn(r)]));
 }
@@ -181,7 +221,7 @@ export async function sumsByMonth(
   of: SummedFor,
   id: number,
   months: readonly LocalDate[],
-): Promise<ReadonlyMap<LocalDate, Figures>> {
+): Promise<ReadonlyMap<LocalDate, Counts>> {
   if (months.length === 0) return new Map();
   const [rows] = (await db.execute(sql`
     select month, met, missed, owed, in_window, declined from standing_sum
@@ -214,7 +254,7 @@ export async function pageOf(
   pieces: Pieces,
   at: CountedAt,
   { after, limit, within }: Page,
-): Promise<{ readonly id: number; readonly figures: Figures }[]> {
+): Promise<{ readonly id: number; readonly figures: Counts }[]> {
   const rows = rowsOf(of, pieces, at);
   if (rows === null) return [];
   const [found] = (await db.execute(sql`

@@ -6,13 +6,14 @@ import {
   complianceShare,
   daysOfMonth,
   monthOf,
+  NOTHING_COUNTED,
   type Days,
   type MissCause,
 } from '#core/standing/index.ts';
 import type { Priority, Target } from '#core/service-levels/index.ts';
 import { addMonths, type LocalDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
-import { countedClocks, figuresOf, NOTHING_COUNTED, OF_CLOCK, sumsByMonth, type CountedAt } from './counting.ts';
+import { countedClocks, figuresOf, OF_CLOCK, sumsByMonth, type CountedAt } from './counting.ts';
 import { knownMonths, type AskedPeriod } from './period.ts';
 import type { SummedFor } from './tables.ts';
 

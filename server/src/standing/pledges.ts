@@ -12,6 +12,7 @@ import {
   complianceShare,
   downtimeWithin,
   forecastOf,
+  NOTHING_COUNTED,
   type Attainment,
   type CountedClock,
   type Days,
@@ -27,7 +28,6 @@ import { asset } from '../assets/tables.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
 import { clock, orderLine, workOrder } from '../orders/tables.ts';
 import { serviceLevelsOf, reachOf } from '../entitlement/index.ts';
-import { NOTHING_COUNTED } from './counting.ts';
 import { instantsOf, type AskedPeriod } from './period.ts';
 import { figuresIn } from './queries.ts';
 

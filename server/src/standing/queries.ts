@@ -2,7 +2,7 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import type { StandingBy, StandingRow } from '#api/standing.ts';
 import type { AgreementId, AssetId, CustomerId, DepotId, LocationId } from '#core/ids.ts';
-import { attainmentShare, complianceShare } from '#core/standing/index.ts';
+import { amissIn, attainmentShare, complianceShare, NOTHING_COUNTED, type Counts } from '#core/standing/index.ts';
 import type { Db } from '../platform/database.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
@@ -11,17 +11,7 @@ import { depot } from '../depots/tables.ts';
 import { refuse } from '../platform/refuse.ts';
 import { location } from '../places/tables.ts';
 import { serviceLevel } from '../service-levels/tables.ts';
-import {
-  amissFirst,
-  EVERYBODY,
-  figuresOf,
-  nextMachines,
-  NOTHING_COUNTED,
-  pageOf,
-  type Figures,
-  type Told,
-  type Within,
-} from './counting.ts';
+import { amissFirst, EVERYBODY, figuresOf, nextMachines, pageOf, type Told, type Within } from './counting.ts';
 import { ALL, type Subject } from './course.ts';
 import { daysApart, takenApart, type AskedPeriod } from './period.ts';
 import type { SummedFor } from './tables.ts';
@@ -75,7 +65,7 @@ function askedNames(db: Db, by: StandingBy, ids: readonly number[]) {
   }
 }
 
-type Counted = { readonly id: number; readonly figures: Figures };
+type Counted = { readonly id: number; readonly figures: Counts };
 
 async function shown(db: Db, by: StandingBy, counted: readonly Counted[]): Promise<StandingRow[]> {
   const real = counted.map((c) => c.id).filter((id) => id > 0);
@@ -110,8 +100,7 @@ async function agreedIn(db: Db, ids: readonly AgreementId[]): Promise<ReadonlyMa
   return agreed;
 }
 
-const amissOf = (r: Figures): number => r.missed + r.owed - r.inWindow;
-const isCounted = (r: Figures): boolean => r.met + r.missed + r.owed + r.declined > 0;
+const isCounted = (r: Counts): boolean => r.met + r.missed + r.owed + r.declined > 0;
 
 /** Only a customer’s own. Refused: of sites and depots, which several customers may share. */
 export function withinCustomer(by: StandingBy, id: CustomerId | undefined): Within {
@@ -131,7 +120,7 @@ async function machinesPage(
 ): Promise<Counted[]> {
   const [pieces, days] = [await takenApart(db, period), await daysApart(db, period)];
   const counted: Counted[] = [];
-  const add = async (ids: readonly number[], some: (n: Figures) => boolean): Promise<void> => {
+  const add = async (ids: readonly number[], some: (n: Counts) => boolean): Promise<void> => {
     const figures = await figuresOf(db, 'asset', days, period, ids);
     for (const id of ids) {
       const own = figures.get(id);
@@ -142,7 +131,7 @@ async function machinesPage(
     await add(await amissFirst(db, 'asset', pieces, period, { after, limit, within }), () => true);
   for (let next = after?.amiss === 0 ? after.id : 0; counted.length < limit;) {
     const ids = await nextMachines(db, days, period, { after: next, limit, within });
-    await add(ids, (n) => amissOf(n) === 0 && isCounted(n));
+    await add(ids, (n) => amissIn(n) === 0 && isCounted(n));
     if (ids.length < limit) break;
     next = ids.at(-1) as number;
   }
@@ -160,7 +149,7 @@ export async function standingPage(db: Db, by: StandingBy, period: AskedPeriod, 
 }
 
 /** Where the list goes on after a row. */
-export const toldOf = (row: StandingRow): Told => ({ amiss: amissOf(row), id: row.id });
+export const toldOf = (row: StandingRow): Told => ({ amiss: amissIn(row), id: row.id });
 
 /** What counts for some subjects in a period. */
 export async function figuresIn(db: Db, of: SummedFor, ids: readonly number[], period: AskedPeriod) {

@@ -3,7 +3,7 @@ import fp from 'fastify-plugin';
 import { readReliability } from '#api/reliability.ts';
 import { readReview } from '#api/review.ts';
 import * as contracts from '#api/standing.ts';
-import type { AgreementId, Id } from '#core/ids.ts';
+import type { AgreementId, Id, LocationId } from '#core/ids.ts';
 import { attainmentShare, periodBefore } from '#core/standing/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { sendCsv } from '../platform/csv.ts';
@@ -11,6 +11,7 @@ import { serve, type House } from '../platform/http.ts';
 import { refuse } from '../platform/refuse.ts';
 import { clocksOf, visitsOf } from '../orders/index.ts';
 import { pledgesOf } from './pledges.ts';
+import { placesIn, whereOf } from './places.ts';
 import { reliabilityIn } from './reliability.ts';
 import { reviewOf } from './review.ts';
 import { instantsOf, periodOf } from './period.ts';
@@ -21,7 +22,6 @@ import { figuresIn, standingPage, standingTotal, toldOf, withinCustomer } from '
 
 const PAGE = 100;
 const DETAIL_LIMIT = 500;
-const AMISS_LIMIT = 100;
 
 /** Where a list of standing goes on, as it was sent. */
 function toldAfter(text: string | undefined): Told | null {
@@ -75,8 +75,8 @@ export const standingRoutes = fp<{ house: House }>(
       const period = periodOf(asking);
       const { by, id } = query;
       const onlyAmiss = by !== 'agreement' && by !== 'asset';
-      const limit = onlyAmiss ? AMISS_LIMIT : DETAIL_LIMIT;
-      const whose = { [`${by}Id`]: id };
+      const limit = onlyAmiss ? contracts.AMISS_SHOWN : DETAIL_LIMIT;
+      const whose = by === 'place' ? await whereOf(db, id as Id<string> as LocationId) : { [`${by}Id`]: id };
       const { from, to, now, today } = period;
       const counted = { days: { from, to }, now, isAmiss: onlyAmiss };
       const ended = { days: { from, to }, isAmiss: onlyAmiss };
@@ -95,6 +95,7 @@ export const standingRoutes = fp<{ house: House }>(
       return courseOf(db, { of: query.by, id: query.id ?? 0 }, periodOf(asking));
     });
 
+    serve(app, house, contracts.readStandingPlaces, (asking) => placesIn(db, asking.params.id, periodOf(asking)));
     serve(app, house, readReview, (asking) => reviewOf(db, asking.who, asking.params.id, periodOf(asking)));
     serve(app, house, readReliability, async (asking) => {
       const period = periodOf(asking);

@@ -14,6 +14,7 @@ export const standingApi = server.injectEndpoints({
     readReliability: read(build, readReliability),
     readReview: read(build, readReview),
     standingDetail: read(build, standing.standingDetail),
+    readStandingPlaces: read(build, standing.readStandingPlaces),
     readStandingTotal: read(build, standing.readStandingTotal),
     readStandingBefore: read(build, standing.readStandingBefore),
     readStandingCourse: read(build, standing.readStandingCourse),

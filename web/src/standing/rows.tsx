@@ -1,7 +1,8 @@
 // The columns of standing: what was promised and kept, what changed since the period before, and what was agreed.
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
-import type { StandingBy, StandingRow } from '#api/standing.ts';
+import type { figures, StandingBy, StandingRow } from '#api/standing.ts';
+import type { InferOutput, ObjectSchema } from 'valibot';
 import { sayShare } from '../parts/words.ts';
 import type { Column } from '../parts/table/index.ts';
 
@@ -35,39 +36,23 @@ export function sayPoints(now: number | null, before: number | null): string {
   return points === 0 ? 'as before' : `${points > 0 ? '+' : '−'}${Math.abs(points).toFixed(1)}`;
 }
 
-function Attainment({ row }: { row: StandingRow }): ReactNode {
-  if (row.attainment === null) return <span className="quiet">no promise fell due</span>;
-  const isBelow = row.agreed !== null && row.attainment * 10_000 < row.agreed;
+/** What every row of standing has; with what was agreed where something is. */
+type Told = InferOutput<ObjectSchema<typeof figures, undefined>> & { readonly agreed?: number | null };
+
+function Attainment({ row: { attainment, agreed = null } }: { row: Told }): ReactNode {
+  if (attainment === null) return <span className="quiet">no promise fell due</span>;
+  const isBelow = agreed !== null && attainment * 10_000 < agreed;
   return (
     <span className={isBelow ? 'text-missed' : ''}>
       {isBelow ? '✕ ' : ''}
-      {sayShare(row.attainment)}
-      {row.agreed !== null && <span className="quiet"> of {row.agreed / 100} %</span>}
+      {sayShare(attainment)}
+      {agreed !== null && <span className="quiet"> of {agreed / 100} %</span>}
     </span>
   );
 }
 
-/** `before`: attainment of the period before, by id, once it is known. */
-export const columnsBy = (by: StandingBy, before: Readonly<Record<string, number | null>>): Column<StandingRow>[] => [
-  {
-    id: 'what',
-    head: NAMES[by],
-    show: (r) => (
-      <>
-        {r.id > 0 && PAGES[by] ? (
-          <Link className="link-ink" to={PAGES[by](r.id)}>
-            {r.label}
-          </Link>
-        ) : (
-          r.label
-        )}{' '}
-        <span className="serial">{r.detail}</span>
-      </>
-    ),
-  },
-  ...(by === 'agreement' || by === 'asset'
-    ? [{ id: 'customer', head: 'Customer', show: (r: StandingRow) => r.customer }]
-    : []),
+/** Promises; `more` stands behind their bar. */
+export const promiseColumns = <R extends Told>(more: readonly Column<R>[] = []): Column<R>[] => [
   { id: 'met', head: 'Met', isNumber: true, show: (r) => r.met },
   {
     id: 'missed',
@@ -90,13 +75,10 @@ export const columnsBy = (by: StandingBy, before: Readonly<Record<string, number
     width: 80,
     show: (r) => <ShareBar share={r.attainment} />,
   },
-  {
-    id: 'change',
-    head: 'Change',
-    isNumber: true,
-    show: (r) => <span className="quiet">{sayPoints(r.attainment, before[r.id] ?? null)}</span>,
-    className: 'whitespace-nowrap',
-  },
+  ...more,
+];
+
+export const upkeepColumns = <R extends Told>(): Column<R>[] => [
   { id: 'owed', head: 'Visits owed', isNumber: true, show: (r) => r.owed },
   { id: 'in-window', head: 'In window', isNumber: true, show: (r) => r.inWindow },
   {
@@ -112,4 +94,37 @@ export const columnsBy = (by: StandingBy, before: Readonly<Record<string, number
     width: 80,
     show: (r) => <ShareBar share={r.compliance} />,
   },
+];
+
+/** `before`: attainment of the period before, by id, once it is known. */
+export const columnsBy = (by: StandingBy, before: Readonly<Record<string, number | null>>): Column<StandingRow>[] => [
+  {
+    id: 'what',
+    head: NAMES[by],
+    show: (r) => (
+      <>
+        {r.id > 0 && PAGES[by] ? (
+          <Link className="link-ink" to={PAGES[by](r.id)}>
+            {r.label}
+          </Link>
+        ) : (
+          r.label
+        )}{' '}
+        <span className="serial">{r.detail}</span>
+      </>
+    ),
+  },
+  ...(by === 'agreement' || by === 'asset'
+    ? [{ id: 'customer', head: 'Customer', show: (r: StandingRow) => r.customer }]
+    : []),
+  ...promiseColumns<StandingRow>([
+    {
+      id: 'change',
+      head: 'Change',
+      isNumber: true,
+      show: (r) => <span className="quiet">{sayPoints(r.attainment, before[r.id] ?? null)}</span>,
+      className: 'whitespace-nowrap',
+    },
+  ]),
+  ...upkeepColumns<StandingRow>(),
 ];
