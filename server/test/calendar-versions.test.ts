@@ -2,6 +2,10 @@
 import { randomUUID } from 'node:crypto';
 import { eq, lt, sql } from 'drizzle-orm';
 import { afterAll, beforeAll, expect, it } from 'vitest';
+import type { CalendarId, OrderId } from '#core/ids.ts';
+import { calendarBook, holdCalendars } from '../src/calendars/index.ts';
+import { loadOrder } from '../src/orders/index.ts';
+import { deriveOrderClocks } from '../src/orders/order-clocks.ts';
 import { deriveAgain } from '../src/orders/derive-again.ts';
 import { DERIVATION } from '../src/orders/clock-rows.ts';
 import { calendar, clock, job } from '../src/tables.ts';
@@ -124,4 +128,44 @@ it('a thousand clocks are marked with the change, and taken up by whoever comes;
     .from(clock)
     .where(eq(clock.orderId, ids[0] as never));
   expect(new Set(own.map((c) => c.target)).size).toBe(own.length);
+});
+
+const openOn = (date: string) => ({ date, name: 'Stocktaking', spans: [{ from: 540, to: 600 }] });
+
+it.each([undefined, 'the latest'] as const)(
+  'changed while somebody counts by it: who read it before counts again (reading %s)',
+  async (reading) => {
+    const id = world.calendarId as CalendarId;
+    const seen: (number | null)[] = [];
+    await house.database.transact(async (tx) => {
+      const book = await calendarBook(tx.db);
+      seen.push(book.versionOf(id));
+      if (seen.length === 1) must(await change({ extraOpen: [openOn(reading ? '2026-12-05' : '2026-12-12')] }));
+      await holdCalendars(tx, book, [id]);
+    }, reading);
+    expect(seen).toEqual([seen[0], (seen[0] as number) + 1]);
+  },
+);
+
+it('is changed only once what was counted by it is written, and then finds it', async () => {
+  const id = world.calendarId as CalendarId;
+  await deriveAgain(house.database, house.now);
+  const raised = await raise('2026-11-24T09:00:00Z', 1);
+  const told: string[] = [];
+  let changing: Promise<unknown> = Promise.resolve();
+  await house.database.transact(async (tx) => {
+    const book = await calendarBook(tx.db);
+    const { order, lines, events } = await loadOrder(tx.db, raised as OrderId, 'lock');
+    await deriveOrderClocks(tx, book, order, lines, events, house.now);
+    changing = change({ extraOpen: [openOn('2026-12-06')] }).then(({ status }) => told.push(`changed ${status}`));
+    // It waits for as long as this lasts.
+    await new Promise((over) => setTimeout(over, 300));
+    expect(book.versionOf(id)).toBe(await version());
+    told.push('written');
+  });
+  await changing;
+  expect(told).toEqual(['written', 'changed 200']);
+  expect((await arrival(raised))?.derivation).toBe(0);
+  await deriveAgain(house.database, house.now);
+  expect(await stale()).toBe(0);
 });

@@ -106,14 +106,12 @@ export async function writeVisits({ house: { database } }: Built, visits: readon
       .$returningId();
     // The line of its order says where its machine stood; one without an order is of the site.
     if (isRaised)
-      await database.db
-        .insert(orderLine)
-        .values({
-          ...{ orderId: order.id, assetId: owed.assetId, visitId: row?.id ?? null },
-          placeId,
-          siteId,
-          promises: {},
-        });
+      await database.db.insert(orderLine).values({
+        ...{ orderId: order.id, assetId: owed.assetId, visitId: row?.id ?? null },
+        placeId,
+        siteId,
+        promises: {},
+      });
     await database.transact((tx) => countsChanged(tx, [windowTo], TODAY));
   }
 }

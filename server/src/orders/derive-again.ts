@@ -1,10 +1,12 @@
 // Clocks that were derived by earlier rules, derived again from their orders' events: at a start, in the background, some orders at a time.
 import { and, asc, eq, gte, inArray, lt, or } from 'drizzle-orm';
+import { changeCalendar } from '#api/setup.ts';
 import type { CalendarId } from '#core/ids.ts';
 import { asZone, DAY, instant, startOfDay, type Instant, type LocalDate } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import type { Database, Tx } from '../platform/database.ts';
 import { leaveJob } from '../platform/jobs.ts';
+import { announce } from '../platform/live.ts';
 import { clock } from './tables.ts';
 import { DERIVATION } from './clock-rows.ts';
 import { deriveOrderClocks } from './order-clocks.ts';
@@ -53,6 +55,14 @@ export async function deriveAgain(
         const { order, lines, events } = await loadOrder(tx.db, id, 'lock');
         await deriveOrderClocks(tx, await calendarBook(tx.db), order, lines, events, now);
       });
+    // Open screens are told of some at a time.
+    await database.transact((tx) =>
+      announce(
+        tx,
+        changeCalendar,
+        rows.map(({ id }) => ({ subject: 'order', id })),
+      ),
+    );
     done += rows.length;
     await told(done, await database.db.$count(clock, lt(clock.derivation, DERIVATION)));
   }

@@ -4,7 +4,7 @@ import type { AgreementId, AssetId } from '#core/ids.ts';
 import { clockEventsOf, promisesKeptBy, type OrderEvent } from '#core/orders/index.ts';
 import { deriveClocks, type Clock } from '#core/service-levels/index.ts';
 import { localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
-import type { CalendarBook } from '../calendars/index.ts';
+import { holdCalendars, type CalendarBook } from '../calendars/index.ts';
 import { countsChanged } from '../platform/counts-changed.ts';
 import type { Tx } from '../platform/database.ts';
 import { visit } from '../upkeep/tables.ts';
@@ -65,6 +65,11 @@ export async function deriveOrderClocks(
   now: Instant,
 ): Promise<void> {
   const values = clocksSaid({ order, lines, events }, book, now);
+  await holdCalendars(
+    tx,
+    book,
+    values.flatMap((c) => c.calendarId ?? []),
+  );
   const held = await tx.db.select().from(clock).where(eq(clock.orderId, order.id));
   await tx.db.delete(clock).where(eq(clock.orderId, order.id));
   if (values.length > 0) await tx.db.insert(clock).values(values);

@@ -1,9 +1,9 @@
 // Clocks of orders that are raised, many at once: rows as the database takes them.
 import { clockEventsOf, type OrderEvent } from '#core/orders/index.ts';
 import { deriveClocks } from '#core/service-levels/index.ts';
-import type { LocationId, OrderId, OrderLineId } from '#core/ids.ts';
+import type { CalendarId, LocationId, OrderId, OrderLineId } from '#core/ids.ts';
 import { asZone, localDateAt, type Instant, type LocalDate } from '#core/time/index.ts';
-import type { CalendarBook } from '../calendars/index.ts';
+import { holdCalendars, type CalendarBook } from '../calendars/index.ts';
 import { bulkInsert, type Tx } from '../platform/database.ts';
 import { instantText } from '../platform/columns.ts';
 import { countsChanged } from '../platform/counts-changed.ts';
@@ -61,6 +61,7 @@ export async function writeClocks(
   now: Instant,
 ): Promise<void> {
   const days: LocalDate[] = [];
+  const calendars = new Set<CalendarId>();
   const values = lines.flatMap(({ order, orderId, line, id, siteId }) => {
     const { customerId, zone, priority } = order;
     const events = clockEventsOf(eventsOf(orderId), { id });
@@ -68,6 +69,7 @@ export async function writeClocks(
       const agreementId = line.verdict?.verdict.agreementId ?? order.agreementId;
       const stored = storedClock(derived, { zone, events, timeOf: book.timeOf });
       if (stored.dueOn !== null) days.push(stored.dueOn);
+      if (stored.calendarId !== null) calendars.add(stored.calendarId);
       const row: Record<string, unknown> = {
         ...{ orderLineId: id, orderId, assetId: line.assetId, customerId, agreementId, zone },
         ...{ siteId, depotId: order.depotId ?? null, priority },
@@ -78,6 +80,7 @@ export async function writeClocks(
       );
     });
   });
+  await holdCalendars(tx, book, calendars);
   await bulkInsert(tx.connection, 'clock', Object.values(CLOCK_COLUMNS), values);
   await countsChanged(tx, days, localDateAt(asZone('UTC'), now));
 }

@@ -24,6 +24,11 @@ export type Database = {
 const RETRYABLE = new Set([1213, 1205, 1020]);
 const MAX_TRIES = 6;
 
+/** What a transaction read before it locked it was changed meanwhile: done again, as where the database finds so itself. */
+export class ReadTooEarly extends Error {
+  readonly errno = 1020;
+}
+
 type Cause = {
   readonly errno?: unknown;
   readonly code?: unknown;
