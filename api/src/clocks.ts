@@ -2,7 +2,8 @@
 import * as v from 'valibot';
 import type { OrderId, PersonId } from '#core/ids.ts';
 import { OFFICE } from '#core/people.ts';
-import { contract } from './contract.ts';
+import { TARGETS } from '#core/service-levels/index.ts';
+import { contract, type Answer } from './contract.ts';
 import { clockOut } from './orders.ts';
 import { done, idOf, idText, instantNumber, longText, named, pageQuery, requestKey } from './shapes.ts';
 
@@ -21,6 +22,13 @@ export const MARGINS_SHOWN = ['missed', 'short', 'enough', 'paused'] as const;
 export type MarginShown = (typeof MARGINS_SHOWN)[number];
 
 const counts = v.object({ missed: v.number(), short: v.number(), enough: v.number(), paused: v.number() });
+/** Who was told how much was left; nobody where a later step was told in its place. */
+const warning = v.object({
+  percent: v.number(),
+  at: instantNumber,
+  told: v.array(v.string()),
+  acknowledged: v.nullable(v.object({ at: instantNumber, by: v.string() })),
+});
 const clockAtWork = v.object({
   clock: clockOut,
   margin: v.picklist(MARGINS_SHOWN),
@@ -29,15 +37,7 @@ const clockAtWork = v.object({
   inCharge: v.nullable(named),
   /** Since when it stands still, while it does. */
   pausedSince: v.nullable(instantNumber),
-  /** Who was told how much was left; nobody where a later step was told in its place. */
-  warnings: v.array(
-    v.object({
-      percent: v.number(),
-      at: instantNumber,
-      told: v.array(v.string()),
-      acknowledged: v.nullable(v.object({ at: instantNumber, by: v.string() })),
-    }),
-  ),
+  warnings: v.array(warning),
 });
 export type ClockAtWork = v.InferOutput<typeof clockAtWork>;
 const clocksAtWork = v.object({
@@ -73,12 +73,28 @@ export const readClocksAtWork = contract({
   }),
   answer: clocksAtWork,
 });
+export const readWarnings = contract({
+  method: 'GET',
+  path: '/api/orders/:id/warnings',
+  summary: 'Who was warned of an order’s promises, and who sees to it',
+  room: 'orders',
+  may: 'signed in',
+  reads: ['orders', 'register', 'setup'],
+  params: v.object({ id: idText<OrderId>() }),
+  answer: v.object({
+    items: v.array(v.object({ ...warning.entries, target: v.picklist(TARGETS), tag: v.string() })),
+    /** Whether the reader may say that they see to what nobody answered yet: who was warned, and the office. */
+    mayAnswer: v.boolean(),
+    now: instantNumber,
+  }),
+});
+export type WarningsTold = Answer<typeof readWarnings>;
 export const acknowledgeWarnings = contract({
   method: 'POST',
   path: '/api/orders/:id/warnings/acknowledge',
-  summary: 'Say of what was warned of an order’s promises that it is seen to',
+  summary: 'Say of what was warned of an order’s promises that it is seen to; for who was warned, and the office',
   room: 'orders',
-  may: OFFICE,
+  may: 'signed in',
   touches: ['orders'],
   params: v.object({ id: idText<OrderId>() }),
   answer: v.object({ acknowledged: v.number() }),

@@ -1,9 +1,9 @@
 // What the printed agreement tells beside its page: the promises of its service levels, every machine by serial, prices by date.
 import { asc, eq, inArray } from 'drizzle-orm';
 import type { AgreementId } from '#core/ids.ts';
-import { PRIORITIES, TARGETS, type ServiceLevel } from '#core/service-levels/index.ts';
-import { MINUTE, sayLength, type LocalDate } from '#core/time/index.ts';
-import { calendarBook, type CalendarBook } from '../calendars/index.ts';
+import { sayLevel } from '#core/service-levels/index.ts';
+import type { LocalDate } from '#core/time/index.ts';
+import { calendarBook } from '../calendars/index.ts';
 import type { Db } from '../platform/database.ts';
 import { placesOf } from '../places/index.ts';
 import { refuse } from '../platform/refuse.ts';
@@ -12,10 +12,12 @@ import { location } from '../places/tables.ts';
 import { asset } from '../assets/tables.ts';
 import { agreement, agreementAmendment } from './tables.ts';
 import { serviceLevelsOf, reachOf } from '../entitlement/index.ts';
+import { orderSettings } from '../orders/index.ts';
 import { stillToHold } from './lines.ts';
 
 export type DocumentFacts = {
-  readonly levels: readonly { readonly name: string; readonly promises: readonly string[]; readonly pauses: string }[];
+  /** Each with what it promises, a sentence for each thing. */
+  readonly levels: readonly { readonly name: string; readonly sentences: readonly string[] }[];
   readonly machines: readonly {
     readonly tag: string;
     readonly serial: string;
@@ -25,28 +27,15 @@ export type DocumentFacts = {
   readonly prices: readonly { readonly from: LocalDate; readonly minor: number | null }[];
 };
 
-/** "Priority 1: response 30 min (elapsed time), arrival 4 h (Office hours)". */
-function sayPromises(level: ServiceLevel, book: CalendarBook): string[] {
-  return PRIORITIES.flatMap((priority) => {
-    const targets = level.targets[priority];
-    const said = TARGETS.flatMap((target) => {
-      const promise = targets?.[target];
-      if (!promise) return [];
-      const measure = promise.measure === 'elapsed' ? 'elapsed time' : book.calendarOf(promise.calendarId).name;
-      return [`${target} ${sayLength(promise.minutes * MINUTE, 'as hours')} (${measure})`];
-    });
-    return said.length > 0 ? [`Priority ${priority}: ${said.join(', ')}`] : [];
-  });
-}
-
 export async function documentFacts(db: Db, id: AgreementId, today: LocalDate): Promise<DocumentFacts> {
   const [row] = await db.select().from(agreement).where(eq(agreement.id, id));
   if (!row) refuse('not-found', 'That agreement does not exist.');
   const day = today > row.termFrom ? today : row.termFrom;
   const reach = await reachOf(db, id, row.customerId, (l) => row.stage === 'draft' || stillToHold(l, day));
-  const [levels, book, versions] = await Promise.all([
+  const [levels, book, { priorities }, versions] = await Promise.all([
     serviceLevelsOf(db, [...new Set(reach.flatMap((r) => r.line.serviceLevelId ?? []))], day),
     calendarBook(db),
+    orderSettings(db),
     db
       .select({ from: agreementAmendment.holdsFrom, minor: agreementAmendment.priceMinor })
       .from(agreementAmendment)
@@ -80,8 +69,10 @@ export async function documentFacts(db: Db, id: AgreementId, today: LocalDate): 
   return {
     levels: levels.map((level) => ({
       name: level.name,
-      promises: sayPromises(level, book),
-      pauses: level.pauses.length > 0 ? level.pauses.join(', ') : 'none',
+      sentences: sayLevel(level, {
+        calendar: (calendarId) => book.calendarOf(calendarId).name,
+        priority: (p) => priorities[p - 1] ?? '',
+      }),
     })),
     machines: rows.map((r) => ({
       tag: r.tag,

@@ -24,6 +24,14 @@ function pair(sheet: Sheet, name: string, value: string): void {
   sheet.y = y + height + 4;
 }
 
+function sentence(sheet: Sheet, text: string): void {
+  const width = sheet.page.width - 2 * MARGIN;
+  sheet.font('Helvetica').fontSize(10);
+  if (sheet.y + sheet.heightOfString(text, { width }) > sheet.page.height - MARGIN) sheet.addPage();
+  sheet.fillColor(INK).text(text, MARGIN, sheet.y, { width });
+  sheet.moveDown(0.3);
+}
+
 const money = (page: AgreementPage, minor: number): string => sayMoney({ minor, currency: page.currency as Currency });
 
 function headerOf(sheet: Sheet, page: AgreementPage): void {
@@ -72,11 +80,7 @@ function givenTerms(sheet: Sheet, page: AgreementPage, facts: DocumentFacts): vo
   for (const line of page.lines) pair(sheet, line.label, termsOf(page, line));
   for (const level of facts.levels) {
     heading(sheet, `Service level ${level.name}`);
-    for (const promise of level.promises) {
-      const [name = '', said = ''] = promise.split(/: (.*)/s);
-      pair(sheet, name, said);
-    }
-    pair(sheet, 'Clocks pause for', level.pauses);
+    for (const said of level.sentences) sentence(sheet, said);
   }
   if (page.allowances.length > 0) {
     heading(sheet, 'Counted rights');

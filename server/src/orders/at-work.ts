@@ -19,6 +19,7 @@ import type { Db } from '../platform/database.ts';
 import { keyset } from '../platform/keyset.ts';
 import { person } from '../platform/tables.ts';
 import { showClock } from './clock-rows.ts';
+import { namesOf, warned } from './warned.ts';
 import { clock, clockWarning, lineLocation, orderLine, technicianName, workOrder } from './tables.ts';
 
 type Query = Asked<typeof readClocksAtWork>['query'];
@@ -134,37 +135,11 @@ async function groupsOf(db: Db, query: Query, reader: PersonId, now: Instant): P
   }));
 }
 
-async function namesOf(db: Db, ids: readonly PersonId[]): Promise<ReadonlyMap<PersonId, string>> {
-  if (ids.length === 0) return new Map();
-  const rows = await db
-    .select({ id: person.id, name: person.name })
-    .from(person)
-    .where(inArray(person.id, [...new Set(ids)]));
-  return new Map(rows.map((p) => [p.id, p.name]));
-}
-
 /** Who was warned of the promises of some orders, by line and target. */
-async function warningsOf(db: Db, ids: readonly OrderId[]) {
-  if (ids.length === 0) return new Map<string, ClockAtWork['warnings']>();
-  const rows = await db
-    .select()
-    .from(clockWarning)
-    .where(inArray(clockWarning.orderId, [...ids]))
-    .orderBy(asc(clockWarning.at));
-  const people = rows.flatMap((r) => [...r.told, ...(r.acknowledgedBy === null ? [] : [r.acknowledgedBy])]);
-  const names = await namesOf(db, people);
-  const nameOf = (id: PersonId): string => names.get(id) ?? '';
+async function warningsOf(db: Db, ids: readonly OrderId[]): Promise<ReadonlyMap<string, ClockAtWork['warnings']>> {
+  const rows = group(await warned(db, ids), (r) => `${r.orderLineId} ${r.target}`);
   return new Map(
-    [...group(rows, (r) => `${r.orderLineId} ${r.target}`)].map(([key, own]) => [
-      key,
-      own.map((w) => ({
-        ...{ percent: w.percent, at: w.at, told: w.told.map(nameOf) },
-        acknowledged:
-          w.acknowledgedAt === null || w.acknowledgedBy === null
-            ? null
-            : { at: w.acknowledgedAt, by: nameOf(w.acknowledgedBy) },
-      })),
-    ]),
+    [...rows].map(([key, own]) => [key, own.map(({ orderLineId: _, target: __, toldIds: ___, ...w }) => w)]),
   );
 }
 
@@ -198,7 +173,7 @@ async function itemsOf(
     .orderBy(...page.order)
     .limit(limit + 1);
   const shown = rows.slice(0, limit);
-  const [book, places, warned, charges] = await Promise.all([
+  const [book, places, told, charges] = await Promise.all([
     calendarBook(db),
     placesOf(
       db,
@@ -218,7 +193,7 @@ async function itemsOf(
       place: places.of(locationId).label,
       inCharge: order.inChargeId && { id: order.inChargeId, name: charges.get(order.inChargeId) ?? '' },
       pausedSince: row.state === 'paused' ? order.pausedSince : null,
-      warnings: warned.get(`${row.orderLineId} ${row.target}`) ?? [],
+      warnings: told.get(`${row.orderLineId} ${row.target}`) ?? [],
     })),
     next: rows.length > limit && last ? page.markOf(last.dueAt && instantText(last.dueAt), last.id) : null,
   };

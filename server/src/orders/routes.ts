@@ -23,6 +23,7 @@ import { listOrders, pageOfOrders } from './queries.ts';
 import { sayCall } from './say.ts';
 import { clocksAtWork } from './at-work.ts';
 import { handOverIn } from './in-charge.ts';
+import { warningsOfOrder } from './warned.ts';
 import { acknowledgeIn } from './warnings.ts';
 import { changeSettings, orderSettings } from './settings.ts';
 import { toldOutside } from './telling.ts';
@@ -105,11 +106,12 @@ function changeRoutes(app: FastifyInstance, house: House): void {
   });
   serve(app, house, clocks.acknowledgeWarnings, async ({ params, who, now, write }) => ({
     acknowledged: await write(async (tx, told) => {
-      const acknowledged = await acknowledgeIn(tx, who.id, params.id, now);
+      const acknowledged = await acknowledgeIn(tx, who, params.id, now);
       if (acknowledged > 0) told({ subject: 'order', id: params.id, text: 'warnings of its promises seen to' });
       return acknowledged;
     }),
   }));
+  serve(app, house, clocks.readWarnings, ({ params, who, now }) => warningsOfOrder(database.db, who, params.id, now));
   serve(app, house, clocks.readClocksAtWork, ({ query, who, now }) => clocksAtWork(database.db, query, who.id, now));
   serve(app, house, calls.readOrderSettings, () => orderSettings(database.db));
   serve(app, house, calls.changeOrderSettings, async ({ body, write }) => {

@@ -4,7 +4,7 @@ import { orderNumber } from '#api/shapes.ts';
 import { acknowledgeWarnings } from '#api/clocks.ts';
 import type { OrderId, PersonId } from '#core/ids.ts';
 import type { Target, WarningStep } from '#core/service-levels/index.ts';
-import { linkTo } from '#core/telling.ts';
+import { linkTo, type Language } from '#core/telling.ts';
 import { MINUTE, sayDate, sayLength, toWallTime, type Instant } from '#core/time/index.ts';
 import { calendarBook } from '../calendars/index.ts';
 import { customer } from '../customers/tables.ts';
@@ -13,8 +13,11 @@ import type { Database, Db, Tx } from '../platform/database.ts';
 import { announce } from '../platform/live.ts';
 import type { MessageKind } from '../platform/message-kind.ts';
 import { asset } from '../assets/tables.ts';
+import type { Person } from '../platform/http.ts';
+import { refuse } from '../platform/refuse.ts';
 import { person } from '../platform/tables.ts';
 import { showClock } from './clock-rows.ts';
+import { mayAnswer, warned } from './warned.ts';
 import { clock, clockWarning, orderEvent, orderLine, workOrder } from './tables.ts';
 
 export const PROMISE_WARNING: MessageKind = {
@@ -27,15 +30,34 @@ export const PROMISE_WARNING: MessageKind = {
       body: '{name}, of {number} {title} ({customer}, {machine}):\n{promise} {left}; it is due {due}.\n{link}\n',
     },
     pt: {
-      subject: '{number} {title}: {promise} {left}',
-      body: '{name}, sobre {number} {title} ({customer}, {machine}):\n{promise} {left}; prazo {due}.\n{link}\n',
+      subject: '{number} {title}: {promise}, {left}',
+      body: '{name}, sobre {number} {title} ({customer}, {machine}):\n{promise}, {left}; prazo: {due}.\n{link}\n',
     },
   },
 };
 
 type ClockRow = typeof clock.$inferSelect;
-const SAID: Readonly<Record<Target, string>> = {
-  ...{ response: 'the response', arrival: 'the arrival', workaround: 'the workaround', restoration: 'back in use' },
+type InWords = {
+  readonly promises: Readonly<Record<Target, string>>;
+  readonly place: string;
+  readonly missed: string;
+  left(left: string, of: string): string;
+};
+/** What is put into a warning, in its reader’s language. */
+const IN_WORDS: Readonly<Record<Language, InWords>> = {
+  en: {
+    promises: {
+      ...{ response: 'the response', arrival: 'the arrival', workaround: 'the workaround', restoration: 'back in use' },
+    },
+    ...{ place: 'the place', missed: 'is missed', left: (left, of) => `has ${left} left of ${of}` },
+  },
+  pt: {
+    promises: {
+      ...{ response: 'a resposta', arrival: 'a chegada ao local' },
+      ...{ workaround: 'a solução provisória', restoration: 'a reposição em serviço' },
+    },
+    ...{ place: 'o local', missed: 'fora do prazo', left: (left, of) => `faltam ${left} de ${of}` },
+  },
 };
 const CLOCKS_AT_ONCE = 500;
 
@@ -137,21 +159,22 @@ async function tellClock(tx: Tx, order: typeof workOrder.$inferSelect, row: Cloc
   const [owner] = await tx.db.select({ name: customer.name }).from(customer).where(eq(customer.id, order.customerId));
   const who = await tx.db.select({ id: person.id, name: person.name }).from(person).where(inArray(person.id, people));
   const { date, minutes } = toWallTime(order.zone, row.dueAt ?? now);
+  const hours = (ms: number): string => sayLength(ms, 'as hours');
   const two = (n: number): string => String(n).padStart(2, '0');
   for (const { id, name } of who)
     await tellPeople(tx, PROMISE_WARNING, [id], {
       key: `order ${order.id} line ${orderLineId} ${target} ${promisedMinutes} at ${latest.percent} to ${id}`,
-      values: {
+      values: (language) => ({
         ...{ name, number: orderNumber(order.id), title: order.title, customer: owner?.name ?? '' },
-        machine: line?.tag ? `${line.model} ${line.tag}` : 'the place',
-        promise: SAID[target],
+        machine: line?.tag ? `${line.model} ${line.tag}` : IN_WORDS[language].place,
+        promise: IN_WORDS[language].promises[target],
         left:
           shown.left === null
-            ? 'is missed'
-            : `has ${sayLength(shown.left, 'as hours')} left of ${sayLength(promisedMinutes * MINUTE, 'as hours')}`,
-        due: `${sayDate(date)}, ${two(Math.floor(minutes / 60))}:${two(minutes % 60)}`,
+            ? IN_WORDS[language].missed
+            : IN_WORDS[language].left(hours(shown.left), hours(promisedMinutes * MINUTE)),
+        due: `${language === 'en' ? sayDate(date) : date.split('-').reverse().join('.')}, ${two(Math.floor(minutes / 60))}:${two(minutes % 60)}`,
         link: linkTo(`/orders/${order.id}`),
-      },
+      }),
       about: { subject: 'order', id: order.id },
       now,
     });
@@ -184,11 +207,13 @@ export async function warnOfPromises(database: Pick<Database, 'db' | 'transact'>
   return told;
 }
 
-/** Says of what was warned of an order that somebody sees to it; gives how many warnings. */
-export async function acknowledgeIn(tx: Tx, who: PersonId, id: OrderId, now: Instant): Promise<number> {
+/** Says of what was warned of an order that somebody sees to it; gives how many warnings. Refused: to whom neither warned nor the office. */
+export async function acknowledgeIn(tx: Tx, who: Person, id: OrderId, now: Instant): Promise<number> {
+  if (!mayAnswer(who, await warned(tx.db, [id])))
+    refuse('not-allowed', 'Whoever was warned says that they see to it, or somebody of the office.');
   const [{ affectedRows }] = await tx.db
     .update(clockWarning)
-    .set({ acknowledgedAt: now, acknowledgedBy: who })
+    .set({ acknowledgedAt: now, acknowledgedBy: who.id })
     .where(and(eq(clockWarning.orderId, id), isNull(clockWarning.acknowledgedAt)));
   return affectedRows;
 }

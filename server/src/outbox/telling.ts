@@ -13,10 +13,12 @@ import { messageTemplate, outbox } from './tables.ts';
 export const DELIVERING = 'deliver';
 
 type To = Reachable & { readonly name: string; readonly language: Language; readonly personId: PersonId | null };
+type Values = Readonly<Record<string, string>>;
 export type Telling = {
   /** What lets it be said once, such as "renewal 17 2026-12-01". */
   readonly key: string;
-  readonly values: Readonly<Record<string, string>>;
+  /** What is put into it; of words of ours, in the language of whoever is told. */
+  readonly values: Values | ((language: Language) => Values);
   readonly about: { readonly subject: string; readonly id: number };
   readonly now: Instant;
   /** Of a message it answers: sent by mail, it goes into the same thread. */
@@ -41,7 +43,11 @@ async function wordsOf(tx: Tx, { kind, words }: MessageKind, language: Language)
 export async function tellOutside(tx: Tx, message: MessageKind, to: To, telling: Telling): Promise<boolean> {
   const by = wayTo(to);
   if (by === null) return false;
-  const { subject, body } = fillTemplate(await wordsOf(tx, message, to.language), telling.values);
+  const { values } = telling;
+  const { subject, body } = fillTemplate(
+    await wordsOf(tx, message, to.language),
+    typeof values === 'function' ? values(to.language) : values,
+  );
   const [held] = await tx.db.select({ id: outbox.id }).from(outbox).where(eq(outbox.outKey, telling.key)).for('update');
   if (held) return false;
   const thread = by.way === 'mail' ? telling.thread : null;

@@ -2,7 +2,7 @@
 import type { ClockOut } from '#api/orders.ts';
 import type { OrderNow } from '#core/field/index.ts';
 import { sayLength, type Instant, type Zone } from '#core/time/index.ts';
-import { sayTime } from '../parts/words.ts';
+import { sayMoment } from '../parts/words.ts';
 
 const VERBS: Readonly<Record<ClockOut['target'], string>> = {
   response: 'respond',
@@ -27,7 +27,7 @@ export function sayPromise(clock: ClockOut, here: OrderNow, now: Instant, zone: 
   if (clock.dueAt === null || clock.stoppedAt !== null || isKeptHere(clock, here)) return null;
   const verb = VERBS[clock.target];
   const left = clock.dueAt - now;
-  const at = sayTime(clock.dueAt, zone);
+  const at = sayMoment(clock.dueAt, now, zone);
   return left >= 0
     ? `${verb} within ${sayLength(left, 'as hours')} (${at})`
     : `▲ ${verb}: ${sayLength(-left, 'as hours')} over (${at})`;

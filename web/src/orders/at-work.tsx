@@ -3,7 +3,6 @@
 import { useState, type ReactNode } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import {
-  acknowledgeWarnings,
   CLOCKS_BY,
   handOver,
   MARGINS_SHOWN,
@@ -18,11 +17,11 @@ import type { Zone } from '#core/time/index.ts';
 import { SelectField } from '../parts/fields.tsx';
 import { sayLeft, TONE } from '../parts/margin-bar.tsx';
 import { Pager, usePages } from '../parts/pager.tsx';
-import { ErrorLine } from '../parts/problem.tsx';
 import { sayMoment, sayMinutes } from '../parts/words.ts';
 import { askedIn, type Args } from '../shell/calls.ts';
 import { useReader } from '../shell/reader.tsx';
 import { Waiting } from '../shell/waiting.tsx';
+import { sayAnswer, sayStep, SeeToIt } from './warned.tsx';
 import { ordersApi } from './endpoints.ts';
 import { HandOver } from './hand-over.tsx';
 
@@ -58,17 +57,14 @@ function Warned({ of: { warnings }, now, zone }: { of: ClockAtWork; now: ClocksA
   if (!last) return <span className="quiet">nobody yet</span>;
   return (
     <>
-      {last.percent === 0 ? 'missed' : `at ${last.percent} %`}: {last.told.join(', ')}
-      <span className="quiet block">
-        {last.acknowledged ? `${last.acknowledged.by} sees to it` : `${sayMoment(last.at, now, zone)}, unanswered`}
-      </span>
+      {sayStep(last)}: {last.told.join(', ')}
+      <span className="quiet block">{sayAnswer(last, now, zone)}</span>
     </>
   );
 }
 
 function Row({ of, now, onHand }: { of: ClockAtWork; now: ClocksAtWork['now']; onHand: () => void }) {
   const reader = useReader();
-  const [acknowledge, state] = ordersApi.useAcknowledgeWarningsMutation();
   const { clock } = of;
   const zone = clock.zone as Zone;
   const isUnseen = of.warnings.some((w) => w.acknowledged === null);
@@ -108,17 +104,8 @@ function Row({ of, now, onHand }: { of: ClockAtWork; now: ClocksAtWork['now']; o
               Hand over…
             </button>
           )}
-          {isUnseen && reader.may(acknowledgeWarnings) && (
-            <button
-              className="link-ink"
-              onClick={() => void acknowledge({ params: { id: String(clock.orderId) } })}
-              disabled={state.isLoading}
-            >
-              I see to it
-            </button>
-          )}
+          {isUnseen && <SeeToIt orderId={clock.orderId} />}
         </span>
-        <ErrorLine error={state.error} />
       </td>
     </tr>
   );

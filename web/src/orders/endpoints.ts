@@ -24,6 +24,7 @@ export const ordersApi = server.injectEndpoints({
     addLine: write(build, calls.addLine),
     followUp: write(build, calls.followUp),
     readClocksAtWork: read(build, clocks.readClocksAtWork),
+    readWarnings: read(build, clocks.readWarnings),
     acknowledgeWarnings: write(build, clocks.acknowledgeWarnings),
     handOver: write(build, clocks.handOver),
     changeHead: write(build, calls.changeHead),

@@ -21,6 +21,7 @@ import { Around, ChangeHead } from './head.tsx';
 import { StillMissing } from './missing.tsx';
 import { Tasks } from './tasks.tsx';
 import { Told } from './told.tsx';
+import { WarnedOfOrder } from './warned.tsx';
 import { ActButtons } from './acts.tsx';
 import { OrderForms } from './forms.tsx';
 
@@ -72,6 +73,7 @@ function Clocks({ order }: { order: OrderPage }) {
           <MarginBar clock={c} now={order.now} reader={zone} />
         </div>
       ))}
+      {order.clocks.length > 0 && <WarnedOfOrder order={order} />}
       {reader.may(readDerivations) && (
         <p className="col-span-full">
           <Link className="link-ink" to={`/orders/${order.id}/clocks`}>
