@@ -1,6 +1,6 @@
 // Clocks at work: every promise that runs or stands still, counted and grouped by the database, the one due next in front.
 import { group } from 'd3-array';
-import { and, asc, eq, exists, inArray, isNull, sql, type SQL } from 'drizzle-orm';
+import { and, eq, exists, inArray, isNull, sql, type SQL } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { ClockAtWork, ClocksAtWork, ClocksBy, MarginShown, readClocksAtWork } from '#api/clocks.ts';
 import type { ClockOut } from '#api/orders.ts';
