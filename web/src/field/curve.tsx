@@ -3,8 +3,9 @@ import { scaleLinear } from 'd3-scale';
 import { line } from 'd3-shape';
 import { extent } from 'd3-array';
 import type { FieldOrder } from '#api/field.ts';
+import { sayUnit } from '#core/signals/index.ts';
 import type { Zone } from '#core/time/index.ts';
-import { sayTime } from '../parts/words.ts';
+import { sayTime, sayValue } from '../parts/words.ts';
 
 type Alert = FieldOrder['alerts'][number];
 const [WIDTH, HEIGHT] = [340, 96];
@@ -20,7 +21,7 @@ export function AlertCurve({ alert, zone }: { alert: Alert; zone: Zone }) {
     (p) => x(p.at),
     (p) => y(p.value),
   )(points);
-  const said = `${alert.rule}, ${alert.tag}: ${limit === null ? '' : `past ${limit} ${alert.unit} `}since ${sayTime(alert.startedAt, zone)}${alert.endedAt ? ` until ${sayTime(alert.endedAt, zone)}` : ''}`;
+  const said = `${alert.rule}, ${alert.tag}: ${limit === null ? '' : `past ${sayValue(limit)} ${sayUnit(alert.unit)} `}since ${sayTime(alert.startedAt, zone)}${alert.endedAt ? ` until ${sayTime(alert.endedAt, zone)}` : ''}`;
   return (
     <figure className="mt-3">
       <figcaption className="font-semibold">{said}</figcaption>

@@ -44,7 +44,7 @@ export function WarnedOfOrder({ order }: { order: Pick<OrderPage, 'id' | 'lines'
       <ul className="flex flex-wrap gap-x-6">
         {told.map((w) => (
           <li key={`${w.tag} ${w.target} ${w.percent} ${w.at}`}>
-            <span className="first-letter:uppercase">{w.target}</span>
+            <span className="inline-block first-letter:uppercase">{w.target}</span>
             {tagOf(w.tag)} {sayStep(w)}: {w.told.join(', ')} warned{' '}
             <span className="quiet">{sayAnswer(w, data.now, zone)}</span>
           </li>
