@@ -125,6 +125,14 @@ async function details(call: Caller, figures: World['figures']) {
   await ask('asset, its course', (i) =>
     call('GET', `/api/standing/course?${asking(from, to, `by=asset&id=${spreadId(i, figures.assets ?? 1)}`)}`),
   );
+  // The sites with most to explain have most of everything.
+  const { items: sites } = await call<{ items: { id: number }[] }>(
+    'GET',
+    `/api/standing?${asking(from, to, 'by=site')}`,
+  );
+  await ask('places of a site', (i) =>
+    call('GET', `/api/standing/places/${sites[i % sites.length]?.id}?${asking(from, to, '')}`),
+  );
   const house = await timed(ASKED, () => call('GET', `/api/standing/course?${asking(from, to, 'by=all')}`));
   return { ...spread(all), wanted: 'p95 ≤ 60 ms', each, courseOfTheHouse: spread(house) };
 }

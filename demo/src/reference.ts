@@ -57,7 +57,7 @@ function levelsOf(town: string, calendarId: number) {
         tiers: [
           { below: 9500, credit: 500 },
           { below: 9000, credit: 1000 },
-          { below: 8000, credit: 2000 },
+          { below: 8000, credit: 1500 },
         ],
         cap: 1500,
       },

@@ -61,6 +61,7 @@ describe('who may call', () => {
     ],
     ['dispatcher', 'POST', '/api/upkeep/commit', { to: '2026-12-01', only: null }],
     ['technician', 'GET', '/api/standing?from=2026-01-01&to=2026-02-01&by=asset', undefined],
+    ['technician', 'GET', '/api/standing/places/1?from=2026-01-01&to=2026-02-01', undefined],
     ['manager', 'POST', '/api/gateways', { name: 'x' }],
     ['technician', 'POST', '/api/readings', [{ n: 'a:b', v: 1 }]],
   ])('a %s is refused %s %s', async (role, method, url, body) => {
@@ -277,8 +278,21 @@ describe('requests of impossible size or shape', () => {
     ['/api/find?q=a'],
     ['/api/upkeep?to=tomorrow'],
     ['/api/standing?from=2026-02-01&to=2026-01-01&by=asset'],
+    ['/api/standing/places/1?from=2026-02-01&to=2026-01-01'],
+    ['/api/standing/detail?from=2026-01-01&to=2026-02-01&by=room&id=1'],
   ])('%s is refused', async (url) => {
     expect((await call('GET', url)).status).toBe(422);
+  });
+
+  it.each([
+    ['/api/standing/places/999999?from=2026-01-01&to=2026-02-01'],
+    ['/api/standing/detail?from=2026-01-01&to=2026-02-01&by=place&id=999999'],
+  ])('%s names nothing that is there', async (url) => {
+    const { status, body } = await call('GET', url);
+    expect([status, body.errors]).toEqual([
+      404,
+      [{ field: 'id', code: 'not-found', message: 'There is no such place.' }],
+    ]);
   });
 
   it('broken JSON is refused as malformed, unknown paths as not found', async () => {

@@ -38,19 +38,13 @@ export const standingRoutes = fp<{ house: House }>(
       const period = periodOf(asking);
       const limit = query.limit ?? PAGE;
       const within = withinCustomer(query.by, query.customer);
-      const rows = await standingPage(db, query.by, period, {
-        ...{ after: toldAfter(query.after), limit: limit + 1, within },
-      });
+      const ask = { after: toldAfter(query.after), limit: limit + 1, within };
+      const rows = await standingPage(db, query.by, period, ask);
       const items = rows.slice(0, limit);
       const last = items.at(-1);
       const told = rows.length > limit && last ? toldOf(last) : null;
-      return {
-        items,
-        next: told && `${told.amiss}-${told.id}`,
-        from: period.from,
-        to: period.to,
-        now: period.now,
-      };
+      const { from, to, now } = period;
+      return { items, next: told && `${told.amiss}-${told.id}`, from, to, now };
     });
 
     serve(app, house, contracts.readStandingTotal, async (asking) => {
@@ -100,8 +94,8 @@ export const standingRoutes = fp<{ house: House }>(
     serve(app, house, readReliability, async (asking) => {
       const period = periodOf(asking);
       const { from, to } = instantsOf(period);
-      const { models, machines } = await reliabilityIn(db, { from, to: to < period.now ? to : period.now });
-      return { from: period.from, to: period.to, models, machines };
+      const found = await reliabilityIn(db, { from, to: to < period.now ? to : period.now });
+      return { from: period.from, to: period.to, ...found };
     });
     serve(app, house, contracts.standingCsv, (asking): Promise<never> => {
       const { query, reply } = asking;
