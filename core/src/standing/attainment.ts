@@ -73,3 +73,20 @@ export function upkeepCompliance(visits: readonly CountedVisit[], period: Period
 export function complianceShare({ owed, inWindow: kept }: UpkeepCompliance): number | null {
   return owed === 0 ? null : kept / owed;
 }
+
+export type Counts = Attainment & UpkeepCompliance;
+export const NOTHING_COUNTED: Counts = { met: 0, missed: 0, owed: 0, inWindow: 0, declined: 0 };
+
+export const addCounts = (a: Counts, b: Counts): Counts => ({
+  ...{ met: a.met + b.met, missed: a.missed + b.missed },
+  ...{ owed: a.owed + b.owed, inWindow: a.inWindow + b.inWindow, declined: a.declined + b.declined },
+});
+
+/** Promises missed and visits out of their windows: what needs explaining. */
+export const amissIn = ({ missed, owed, inWindow }: Counts): number => missed + owed - inWindow;
+
+/** Counts with their shares. */
+export const withShares = <T extends Counts>(counts: T) => ({
+  ...counts,
+  ...{ attainment: attainmentShare(counts), compliance: complianceShare(counts) },
+});

@@ -1,7 +1,8 @@
 // What was counted at places, divided among those below one of them.
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { addCounts, amissIn, belowPlace, NOTHING_COUNTED, type Counts, type CountedPlace } from './below.ts';
+import { addCounts, amissIn, NOTHING_COUNTED, type Counts } from './attainment.ts';
+import { belowPlace, type CountedPlace } from './below.ts';
 
 const few = fc.nat(5);
 const counts: fc.Arbitrary<Counts> = fc

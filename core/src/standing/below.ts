@@ -1,16 +1,5 @@
 // What was counted at places, told from a place down: each place directly below it with everything beneath.
-import type { Attainment, UpkeepCompliance } from './attainment.ts';
-
-export type Counts = Attainment & UpkeepCompliance;
-export const NOTHING_COUNTED: Counts = { met: 0, missed: 0, owed: 0, inWindow: 0, declined: 0 };
-
-export const addCounts = (a: Counts, b: Counts): Counts => ({
-  ...{ met: a.met + b.met, missed: a.missed + b.missed },
-  ...{ owed: a.owed + b.owed, inWindow: a.inWindow + b.inWindow, declined: a.declined + b.declined },
-});
-
-/** Promises missed and visits out of their windows: what needs explaining. */
-export const amissIn = ({ missed, owed, inWindow }: Counts): number => missed + owed - inWindow;
+import { addCounts, NOTHING_COUNTED, type Counts } from './attainment.ts';
 
 /** A place by the ids from the top of its tree down to it, "/1/5/9/". */
 export type CountedPlace = { readonly path: string; readonly counts: Counts };

@@ -1,15 +1,7 @@
 // How standing went month by month, and why promises were missed.
 import { sql } from 'drizzle-orm';
 import type { StandingCourse } from '#api/standing.ts';
-import {
-  attainmentShare,
-  complianceShare,
-  daysOfMonth,
-  monthOf,
-  NOTHING_COUNTED,
-  type Days,
-  type MissCause,
-} from '#core/standing/index.ts';
+import { daysOfMonth, monthOf, NOTHING_COUNTED, type Days, withShares, type MissCause } from '#core/standing/index.ts';
 import type { Priority, Target } from '#core/service-levels/index.ts';
 import { addMonths, type LocalDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
@@ -22,12 +14,6 @@ const MONTHS = 13;
 
 export type Subject = { readonly of: SummedFor; readonly id: number };
 export const ALL: Subject = { of: 'all', id: 0 };
-
-const shares = <T extends { met: number; missed: number; owed: number; inWindow: number; declined: number }>(n: T) => ({
-  ...n,
-  attainment: attainmentShare(n),
-  compliance: complianceShare(n),
-});
 
 /** What counts for a subject in months that follow each other. */
 export async function monthlyFigures(
@@ -50,7 +36,7 @@ export async function monthlyFigures(
   );
   return months.map((month, i) => ({
     ...{ month, isClosed: known.get(month)?.isClosed ?? false },
-    ...shares(counted[i] as typeof NOTHING_COUNTED),
+    ...withShares(counted[i] as typeof NOTHING_COUNTED),
   }));
 }
 

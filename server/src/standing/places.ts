@@ -3,15 +3,7 @@ import { inArray } from 'drizzle-orm';
 import type { Answer } from '#api/contract.ts';
 import type { readStandingPlaces } from '#api/standing.ts';
 import type { LocationId } from '#core/ids.ts';
-import {
-  addCounts,
-  amissIn,
-  attainmentShare,
-  belowPlace,
-  complianceShare,
-  NOTHING_COUNTED,
-  type Counts,
-} from '#core/standing/index.ts';
+import { addCounts, amissIn, belowPlace, NOTHING_COUNTED, withShares } from '#core/standing/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
 import { topOf } from '../places/index.ts';
@@ -21,8 +13,6 @@ import { daysApart, type AskedPeriod } from './period.ts';
 
 /** A place has no more places directly below it than this in a house that is well kept; the rest is said by how many. */
 const SHOWN = 200;
-
-const shares = (n: Counts) => ({ ...n, attainment: attainmentShare(n), compliance: complianceShare(n) });
 
 type Named = { readonly id: LocationId; readonly name: string; readonly path: string };
 
@@ -63,16 +53,16 @@ export async function placesIn(
   );
   const children = await namedPlaces(db, [...below.keys()]);
   const rows = [...below]
-    .map(([child, counts]) => ({ id: child, name: children.get(child)?.name ?? '', ...shares(counts) }))
+    .map(([child, counts]) => ({ id: child, name: children.get(child)?.name ?? '', ...withShares(counts) }))
     .sort((a, b) => amissIn(b) - amissIn(a) || a.name.localeCompare(b.name) || a.id - b.id);
   const isSite = above.length === 1;
   return {
     ...{ id, name: place.name, now: period.now },
     above: above.slice(0, -1).map((at) => ({ id: at, name: places.get(at)?.name ?? '' })),
     ...{ rows: rows.slice(0, SHOWN), more: Math.max(0, rows.length - SHOWN) },
-    here: shares(here),
+    here: withShares(here),
     // What was counted at the site and stands at another now is nowhere else to be found; of a place below it is its neighbours’.
-    moved: isSite ? shares(elsewhere) : null,
-    total: shares([...below.values(), here, ...(isSite ? [elsewhere] : [])].reduce(addCounts, NOTHING_COUNTED)),
+    moved: isSite ? withShares(elsewhere) : null,
+    total: withShares([...below.values(), here, ...(isSite ? [elsewhere] : [])].reduce(addCounts, NOTHING_COUNTED)),
   };
 }

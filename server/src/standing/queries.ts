@@ -2,7 +2,7 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import type { StandingBy, StandingRow } from '#api/standing.ts';
 import type { AgreementId, AssetId, CustomerId, DepotId, LocationId } from '#core/ids.ts';
-import { amissIn, attainmentShare, complianceShare, NOTHING_COUNTED, type Counts } from '#core/standing/index.ts';
+import { amissIn, NOTHING_COUNTED, withShares, type Counts } from '#core/standing/index.ts';
 import type { Db } from '../platform/database.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
@@ -76,7 +76,7 @@ async function shown(db: Db, by: StandingBy, counted: readonly Counted[]): Promi
   return counted.map(({ id, figures: n }) => ({
     id,
     ...(names.get(id) ?? { label: NONE[by], detail: '', customer: '' }),
-    ...{ ...n, attainment: attainmentShare(n), compliance: complianceShare(n), agreed: agreed.get(id) ?? null },
+    ...{ ...withShares(n), agreed: agreed.get(id) ?? null },
   }));
 }
 
@@ -159,6 +159,5 @@ export async function figuresIn(db: Db, of: SummedFor, ids: readonly number[], p
 
 /** The period as a whole, or of one subject of it. */
 export async function standingTotal(db: Db, period: AskedPeriod, { of, id }: Subject = ALL) {
-  const n = (await figuresIn(db, of, [id], period)).get(id) ?? NOTHING_COUNTED;
-  return { ...n, attainment: attainmentShare(n), compliance: complianceShare(n) };
+  return withShares((await figuresIn(db, of, [id], period)).get(id) ?? NOTHING_COUNTED);
 }
