@@ -350,33 +350,3 @@ describe('a workaround', () => {
     ]);
   });
 });
-
-describe('priorities', () => {
-  type Settings = { overTerms: string; priorities: string[]; version: number };
-  const settings = async (): Promise<Settings> => must(await call<Settings>('GET', '/api/order-settings'));
-  it('that have no name are refused, once named they are taken, and in use they stay', async () => {
-    const boss = await house.as('manager');
-    const ask = { assetIds: [world.assetIds[0]], priority: 5, cause: 'wear', title: 'Fifth', requestKey: randomUUID() };
-    const order = { ...ask, receivedAt: new Date(NOW).toISOString() };
-    const refused = await call<{ errors: { field: string }[] }>('POST', '/api/orders', order);
-    expect([refused.status, refused.body.errors[0]?.field]).toEqual([404, 'priority']);
-    const before = await settings();
-    const put = (priorities: string[], version: number) =>
-      boss<{ errors: { message: string }[] }>('PUT', '/api/order-settings', {
-        overTerms: before.overTerms,
-        priorities,
-        version,
-      });
-    expect((await put(before.priorities.slice(0, 3), before.version)).status).toBe(422);
-    must(await put([...before.priorities, 'never mind'], before.version));
-    const { id } = must(await call<{ id: number }>('POST', '/api/orders', { ...order, requestKey: randomUUID() }));
-    const kept = await put(before.priorities, (await settings()).version);
-    expect([kept.status, kept.body.errors[0]?.message]).toEqual([
-      409,
-      'Priority 5 is in use by open orders; keep it, or change that first.',
-    ]);
-    await record(id, { kind: 'called off', text: 'a test' });
-    must(await put(before.priorities, (await settings()).version));
-    expect((await settings()).priorities).toEqual(before.priorities);
-  });
-});

@@ -1,5 +1,5 @@
 // How orders are raised and told of: customers who are over their credit terms, and what people outside hear of which stage.
-import { eq } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { changeOrderSettings } from '#api/calls.ts';
 import { ORDER_TELLINGS, type OrderTelling, type OverTerms } from '#core/orders/index.ts';
@@ -29,11 +29,19 @@ const settingsOf = (row: typeof orderSetting.$inferSelect): OrderSettings => ({
   priorities: row.priorities ?? USUAL.priorities,
 });
 
-/** Refused: a priority that the provider has no name for. */
+/**
+ * Refused: a priority that the provider has no name for. One that may be taken from the list is held until the transaction ends: who
+ * takes it away waits, and then finds it in use.
+ */
 export async function mustBeNamed(db: Db, priority: Priority, field: string): Promise<void> {
-  const { priorities } = await orderSettings(db);
-  if (priority > priorities.length)
-    refuse('not-found', `There are priorities 1 to ${priorities.length}; choose one of them.`, field);
+  // So many there always are.
+  if (priority <= USUAL_PRIORITIES.length) return;
+  // Counted by what is locked: a plain read would tell what was before it was waited for.
+  const [[row]] = (await db.execute(
+    sql`select json_length(priorities) named from order_setting where ${ONLY_ROW} lock in share mode`,
+  )) as unknown as [[{ named: number | null }?]];
+  const named = row?.named ?? USUAL_PRIORITIES.length;
+  if (priority > named) refuse('not-found', `There are priorities 1 to ${named}; choose one of them.`, field);
 }
 
 export const changeSettings = (
