@@ -125,14 +125,13 @@ async function details(call: Caller, figures: World['figures']) {
   await ask('asset, its course', (i) =>
     call('GET', `/api/standing/course?${asking(from, to, `by=asset&id=${spreadId(i, figures.assets ?? 1)}`)}`),
   );
-  // The sites with most to explain have most of everything.
-  const { items: sites } = await call<{ items: { id: number }[] }>(
-    'GET',
-    `/api/standing?${asking(from, to, 'by=site')}`,
-  );
-  await ask('places of a site', (i) =>
-    call('GET', `/api/standing/places/${sites[i % sites.length]?.id}?${asking(from, to, '')}`),
-  );
+  // The sites with most to explain have most of everything; what had no place has none below it.
+  const { items } = await call<{ items: { id: number }[] }>('GET', `/api/standing?${asking(from, to, 'by=site')}`);
+  const sites = items.filter((s) => s.id > 0);
+  if (sites.length > 0)
+    await ask('places of a site', (i) =>
+      call('GET', `/api/standing/places/${sites[i % sites.length]?.id}?from=${from}&to=${to}`),
+    );
   const house = await timed(ASKED, () => call('GET', `/api/standing/course?${asking(from, to, 'by=all')}`));
   return { ...spread(all), wanted: 'p95 ≤ 60 ms', each, courseOfTheHouse: spread(house) };
 }

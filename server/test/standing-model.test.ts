@@ -14,7 +14,9 @@ import {
 import type { LocationId } from '#core/ids.ts';
 import { addCounts, monthOf, NOTHING_COUNTED } from '#core/standing/index.ts';
 import { addDays, type LocalDate } from '#core/time/index.ts';
-import { eq } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
+import { rebuild } from '../src/platform/derived.ts';
+import { ROOMS } from '../src/rooms.ts';
 import { sumMonths } from '../src/standing/index.ts';
 import { takenApart } from '../src/standing/period.ts';
 import { asset, location, standingSum } from '../src/tables.ts';
@@ -134,6 +136,22 @@ it('the database counts as core does', { timeout: 240_000 }, async () => {
   expect(seen).toBeGreaterThan(100);
   // Whole quarters were asked for as such.
   expect(await built.house.database.db.$count(standingSum, eq(standingSum.months, 3))).toBeGreaterThan(0);
+  // Their sums are what their months have together; what is not is found and put right.
+  const { database, now } = built.house;
+  const months = ROOMS.flatMap((room) => room.derived ?? []).filter((k) => k.what === 'standing months');
+  const look = async (mend: boolean) => (await rebuild(database, months, now, mend))[0]?.differing;
+  await sumMonths(database, now);
+  expect(await look(false)).toEqual([]);
+  const inQuarters = eq(standingSum.months, 3);
+  const held = await database.db.select().from(standingSum).where(inQuarters);
+  await database.db
+    .update(standingSum)
+    .set({ met20: 77 })
+    .where(and(inQuarters, eq(standingSum.summedFor, 'customer')));
+  await database.db.delete(standingSum).where(and(inQuarters, eq(standingSum.summedFor, 'all')));
+  expect((await look(true))?.join('; ')).toMatch(/: 2 sums of its quarter are not what its months have/);
+  expect(await look(false)).toEqual([]);
+  expect(await database.db.select().from(standingSum).where(inQuarters)).toEqual(held);
   // So were whole months, the first and the last thirds of some, and those of this month that are over.
   for (const kind of [/quarter/, /^a month 0-3/, /^a month 0-[12]/, /^a month [12]-3/, /^this month 0-2/])
     expect([...sums].filter((k) => kind.test(k))).not.toEqual([]);

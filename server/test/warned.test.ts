@@ -90,6 +90,10 @@ it('answers, and nobody who was neither warned nor is of the office', async () =
   const before = await house.database.db.select().from(clockWarning);
   expect((await answer(stores)).status).toBe(403);
   expect(await house.database.db.select().from(clockWarning)).toEqual(before);
+  for (const method of ['GET', 'POST'] as const) {
+    const url = `/api/orders/999999/warnings${method === 'POST' ? '/acknowledge' : ''}`;
+    expect((await (office as Caller)(method, url)).status).toBe(404);
+  }
   expect(must(await answer(goes)).acknowledged).toBe(1);
   expect((await read(office)).items[0]?.acknowledged?.by).toBe('Duarte');
   expect((await read(goes)).mayAnswer).toBe(false);

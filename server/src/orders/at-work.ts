@@ -17,9 +17,10 @@ import { location } from '../places/tables.ts';
 import { instantOfText, instantText } from '../platform/columns.ts';
 import type { Db } from '../platform/database.ts';
 import { keyset } from '../platform/keyset.ts';
+import { namesOfPeople } from '../platform/people.ts';
 import { person } from '../platform/tables.ts';
 import { showClock } from './clock-rows.ts';
-import { namesOf, warned } from './warned.ts';
+import { warned } from './warned.ts';
 import { clock, clockWarning, lineLocation, orderLine, technicianName, workOrder } from './tables.ts';
 
 type Query = Asked<typeof readClocksAtWork>['query'];
@@ -180,9 +181,9 @@ async function itemsOf(
       shown.map((r) => ({ id: r.locationId, path: r.path })),
     ),
     warningsOf(db, [...new Set(shown.map((r) => r.clock.orderId))]),
-    namesOf(
+    namesOfPeople(
       db,
-      shown.flatMap((r) => r.order.inChargeId ?? []),
+      shown.map((r) => r.order.inChargeId),
     ),
   ]);
   const last = shown.at(-1)?.clock;

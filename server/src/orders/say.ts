@@ -1,10 +1,9 @@
 // What happened to an order, in words.
-import { inArray } from 'drizzle-orm';
 import { orderNumber } from '#api/shapes.ts';
 import { FINDINGS, inOwnTime, type ChangedAct, type OrderAct, type SignOff } from '#core/orders/index.ts';
 import { sayDate } from '#core/time/index.ts';
 import type { Db } from '../platform/database.ts';
-import { person } from '../platform/tables.ts';
+import { namesOfPeople } from '../platform/people.ts';
 import type { LoadedOrder } from './loading.ts';
 
 /** `at`: which machine, where there are several. */
@@ -125,16 +124,14 @@ export function wordsOf({ facts, lines }: Pick<LoadedOrder, 'facts' | 'lines'>):
 
 /** What happened, in its own time, each with who recorded it. */
 export async function toldOf(db: Db, loaded: LoadedOrder) {
-  const people = [...new Set(loaded.events.flatMap((e) => e.by ?? []))];
-  const rows =
-    people.length === 0
-      ? []
-      : await db.select({ id: person.id, name: person.name }).from(person).where(inArray(person.id, people));
-  const names = new Map(rows.map((r) => [r.id, r.name]));
+  const names = await namesOfPeople(
+    db,
+    loaded.events.map((e) => e.by),
+  );
   const say = wordsOf(loaded);
   return inOwnTime(loaded.events).map(({ id, act, at, recordedAt, by }) => ({
     ...{ id, kind: act.kind, text: say(act), at, recordedAt },
-    who: by === null ? null : (names.get(by) ?? null),
+    who: names.get(by) ?? null,
   }));
 }
 

@@ -8,18 +8,9 @@ import type { Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import type { Db } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
-import { person } from '../platform/tables.ts';
-import { clockWarning, orderLine } from './tables.ts';
-
-/** Names of people, by their ids. */
-export async function namesOf(db: Db, ids: readonly PersonId[]): Promise<ReadonlyMap<PersonId, string>> {
-  if (ids.length === 0) return new Map();
-  const rows = await db
-    .select({ id: person.id, name: person.name })
-    .from(person)
-    .where(inArray(person.id, [...new Set(ids)]));
-  return new Map(rows.map((p) => [p.id, p.name]));
-}
+import { namesOfPeople } from '../platform/people.ts';
+import { refuse } from '../platform/refuse.ts';
+import { clockWarning, orderLine, workOrder } from './tables.ts';
 
 /** The warnings of some orders’ promises, in the order in which they came. */
 export async function warned(db: Db, ids: readonly OrderId[]) {
@@ -29,9 +20,9 @@ export async function warned(db: Db, ids: readonly OrderId[]) {
     .from(clockWarning)
     .where(inArray(clockWarning.orderId, [...ids]))
     .orderBy(asc(clockWarning.at));
-  const names = await namesOf(
+  const names = await namesOfPeople(
     db,
-    rows.flatMap((r) => [...r.told, ...(r.acknowledgedBy === null ? [] : [r.acknowledgedBy])]),
+    rows.flatMap((r) => [...r.told, r.acknowledgedBy]),
   );
   const nameOf = (id: PersonId): string => names.get(id) ?? '';
   return rows.map(({ orderLineId, target, percent, at, told, acknowledgedAt, acknowledgedBy }) => ({
@@ -42,10 +33,23 @@ export async function warned(db: Db, ids: readonly OrderId[]) {
 }
 
 /** Who may answer: whoever was warned, and the office. */
-export const mayAnswer = (
+const mayAnswer = (
   { id, role }: Person,
   warnings: readonly { readonly toldIds: readonly PersonId[] }[],
 ): boolean => OFFICE.some((r) => r === role) || warnings.some((w) => w.toldIds.includes(id));
+
+/** Refused: an order that is not there. */
+async function mustBeThere(db: Db, id: OrderId): Promise<void> {
+  const [order] = await db.select({ id: workOrder.id }).from(workOrder).where(eq(workOrder.id, id));
+  if (!order) refuse('not-found', 'That work order does not exist.');
+}
+
+/** Refused: an order that is not there, and somebody who was neither warned of it nor is of the office. */
+export async function mustMayAnswer(db: Db, who: Person, id: OrderId): Promise<void> {
+  await mustBeThere(db, id);
+  if (!mayAnswer(who, await warned(db, [id])))
+    refuse('not-allowed', 'Whoever was warned says that they see to it, or somebody of the office.');
+}
 
 export async function warningsOfOrder(
   db: Db,
@@ -53,6 +57,7 @@ export async function warningsOfOrder(
   id: OrderId,
   now: Instant,
 ): Promise<Answer<typeof readWarnings>> {
+  await mustBeThere(db, id);
   const [all, lines] = await Promise.all([
     warned(db, [id]),
     db

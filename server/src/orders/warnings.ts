@@ -14,10 +14,10 @@ import { announce } from '../platform/live.ts';
 import type { MessageKind } from '../platform/message-kind.ts';
 import { asset } from '../assets/tables.ts';
 import type { Person } from '../platform/http.ts';
-import { refuse } from '../platform/refuse.ts';
+import { namesOfPeople } from '../platform/people.ts';
 import { person } from '../platform/tables.ts';
 import { showClock } from './clock-rows.ts';
-import { mayAnswer, warned } from './warned.ts';
+import { mustMayAnswer } from './warned.ts';
 import { clock, clockWarning, orderEvent, orderLine, workOrder } from './tables.ts';
 
 export const PROMISE_WARNING: MessageKind = {
@@ -157,15 +157,15 @@ async function tellClock(tx: Tx, order: typeof workOrder.$inferSelect, row: Cloc
   if (people.length === 0) return 0;
   const shown = showClock({ clock: row, tag: line?.tag ?? '' }, await calendarBook(tx.db), now);
   const [owner] = await tx.db.select({ name: customer.name }).from(customer).where(eq(customer.id, order.customerId));
-  const who = await tx.db.select({ id: person.id, name: person.name }).from(person).where(inArray(person.id, people));
+  const who = await namesOfPeople(tx.db, people);
   const { date, minutes } = toWallTime(order.zone, row.dueAt ?? now);
   const hours = (ms: number): string => sayLength(ms, 'as hours');
   const two = (n: number): string => String(n).padStart(2, '0');
-  for (const { id, name } of who)
+  for (const id of people)
     await tellPeople(tx, PROMISE_WARNING, [id], {
       key: `order ${order.id} line ${orderLineId} ${target} ${promisedMinutes} at ${latest.percent} to ${id}`,
       values: (language) => ({
-        ...{ name, number: orderNumber(order.id), title: order.title, customer: owner?.name ?? '' },
+        ...{ name: who.get(id) ?? '', number: orderNumber(order.id), title: order.title, customer: owner?.name ?? '' },
         machine: line?.tag ? `${line.model} ${line.tag}` : IN_WORDS[language].place,
         promise: IN_WORDS[language].promises[target],
         left:
@@ -207,10 +207,9 @@ export async function warnOfPromises(database: Pick<Database, 'db' | 'transact'>
   return told;
 }
 
-/** Says of what was warned of an order that somebody sees to it; gives how many warnings. Refused: to whom neither warned nor the office. */
+/** Says of what was warned of an order that somebody sees to it; gives how many warnings. Refused: what `mustMayAnswer` refuses. */
 export async function acknowledgeIn(tx: Tx, who: Person, id: OrderId, now: Instant): Promise<number> {
-  if (!mayAnswer(who, await warned(tx.db, [id])))
-    refuse('not-allowed', 'Whoever was warned says that they see to it, or somebody of the office.');
+  await mustMayAnswer(tx.db, who, id);
   const [{ affectedRows }] = await tx.db
     .update(clockWarning)
     .set({ acknowledgedAt: now, acknowledgedBy: who.id })

@@ -1,8 +1,8 @@
 // Finished orders as the office looks through them: the list, and one with its charges, what was said of them and where it is billed.
-import { and, asc, eq, inArray, sql } from 'drizzle-orm';
+import { and, asc, eq, sql } from 'drizzle-orm';
 import type { Asked } from '#api/contract.ts';
 import type { listLooks, LookPage } from '#api/billing.ts';
-import type { CustomerId, OrderId } from '#core/ids.ts';
+import type { CustomerId, OrderId, PersonId } from '#core/ids.ts';
 import { MANAGERS, type Role } from '#core/people.ts';
 import type { SettledCharge } from '#core/settle/index.ts';
 import { customer } from '../customers/tables.ts';
@@ -11,7 +11,7 @@ import { countUpTo } from '../platform/count-up-to.ts';
 import type { Db } from '../platform/database.ts';
 import { keyset } from '../platform/keyset.ts';
 import { refuse } from '../platform/refuse.ts';
-import { person } from '../platform/tables.ts';
+import { namesOfPeople } from '../platform/people.ts';
 import { settleSettings } from './billing-settings.ts';
 import { comingNamed } from './charging.ts';
 import { chargeNamer, customerNames, tagsOf } from './names.ts';
@@ -115,16 +115,8 @@ const asApproved = ({ charge: c, payers }: Approved, names: Names): Shown => ({
 });
 
 async function peopleOf(db: Db, ids: readonly number[]): Promise<(id: number | null) => string> {
-  const wanted = [...new Set(ids)];
-  const rows =
-    wanted.length === 0
-      ? []
-      : await db
-          .select({ id: person.id, name: person.name })
-          .from(person)
-          .where(inArray(person.id, wanted as never[]));
-  const known = new Map(rows.map((r) => [r.id as number, r.name]));
-  return (id) => known.get(id ?? 0) ?? '';
+  const known = await namesOfPeople(db, ids as PersonId[]);
+  return (id) => known.get(id as PersonId | null) ?? '';
 }
 
 const documentsOn = (db: Db, id: OrderId) =>

@@ -1,5 +1,5 @@
 // Corrections of what was told of orders, with what they would change looked at before; and how clocks came to be what they are.
-import { inArray, isNotNull } from 'drizzle-orm';
+import { isNotNull } from 'drizzle-orm';
 import type { Answer, Asked } from '#api/contract.ts';
 import type { ClockThen, correctOrder, HistoryStep, previewCorrection, readClockHistory } from '#api/corrections.ts';
 import type { OrderId } from '#core/ids.ts';
@@ -14,7 +14,7 @@ import type { Database, Db, Tx } from '../platform/database.ts';
 import type { Person } from '../platform/http.ts';
 import { previewed } from '../platform/preview.ts';
 import { refuse } from '../platform/refuse.ts';
-import { person } from '../platform/tables.ts';
+import { namesOfPeople } from '../platform/people.ts';
 import type { Write } from '../platform/writing.ts';
 import { standingMonth } from './tables.ts';
 
@@ -102,11 +102,10 @@ export async function clockHistoryOf(db: Db, id: OrderId, now: Instant): Promise
     }),
   );
   const say = wordsOf(loaded);
-  const ids = [...new Set(recorded.flatMap((e) => e.by ?? []))];
-  const people =
-    ids.length === 0
-      ? []
-      : await db.select({ id: person.id, name: person.name }).from(person).where(inArray(person.id, ids));
+  const names = await namesOfPeople(
+    db,
+    recorded.map((e) => e.by),
+  );
   const known = new Map(asCorrected(recorded).map((e) => [e.id, e.at]));
   const items = steps.map(({ event, before, after }): HistoryStep => {
     const keys = [...new Set([...before, ...after].map((d) => d.key))];
@@ -119,7 +118,7 @@ export async function clockHistoryOf(db: Db, id: OrderId, now: Instant): Promise
     const to = known.get(event.id) ?? null;
     return {
       ...{ id: event.id, text: say(event.act), at: event.at, recordedAt: event.recordedAt },
-      who: people.find((p) => p.id === event.by)?.name ?? null,
+      who: names.get(event.by) ?? null,
       corrected: to === event.at ? null : { to },
       canCorrect: to !== null && isCorrectable(event.act.kind),
       effects,

@@ -24,7 +24,7 @@ import { serviceLevelsOf } from '../entitlement/index.ts';
 import { factsOfLine, loadOrder, wordsOf, type LoadedOrder } from '../orders/index.ts';
 import type { Db } from '../platform/database.ts';
 import { refuse } from '../platform/refuse.ts';
-import { person } from '../platform/tables.ts';
+import { namesOfPeople } from '../platform/people.ts';
 
 /** What is asked beside it as it is; all null: nothing. */
 export type WhatIf = {
@@ -106,16 +106,14 @@ function derived(
 async function recordedOf(db: Db, loaded: LoadedOrder): Promise<By> {
   const { events } = loaded;
   const say = wordsOf(loaded);
-  const ids = [...new Set(events.flatMap((e) => (e.by === null ? [] : [e.by])))];
-  const people =
-    ids.length === 0
-      ? []
-      : await db.select({ id: person.id, name: person.name }).from(person).where(inArray(person.id, ids));
+  const names = await namesOfPeople(
+    db,
+    events.map((e) => e.by),
+  );
   return (at) => {
     const event = events.findLast((e) => e.at === at && e.act.kind !== 'note');
     if (!event) return null;
-    const who = people.find((p) => p.id === event.by)?.name ?? null;
-    return { who, text: say(event.act), recordedAt: event.recordedAt };
+    return { who: names.get(event.by) ?? null, text: say(event.act), recordedAt: event.recordedAt };
   };
 }
 

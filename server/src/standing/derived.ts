@@ -1,12 +1,12 @@
 // Sums of months, held against what they are the sums of: promises and visits as they stand, or as they were closed.
-import { asc, eq, gt, sql } from 'drizzle-orm';
-import { daysOfThirds, type Days } from '#core/standing/index.ts';
-import type { LocalDate } from '#core/time/index.ts';
+import { asc, between, eq, gt, sql } from 'drizzle-orm';
+import { beginsQuarter, daysOfThirds, type Days } from '#core/standing/index.ts';
+import { addMonths, type LocalDate } from '#core/time/index.ts';
 import type { Tx } from '../platform/database.ts';
 import type { DerivedRows } from '../platform/derived.ts';
-import { SUMMED_COLUMNS, summedRows, type CountedAt } from './counting.ts';
-import { holds, numberOfMonth, todayAnywhere } from './period.ts';
-import { writeSums } from './summing.ts';
+import { listed, SUMMED_COLUMNS, summedRows, type CountedAt } from './counting.ts';
+import { holds, numberOfMonth, quarterOf, todayAnywhere } from './period.ts';
+import { summedByQuarter, writeQuarter, writeSums, type Quarter } from './summing.ts';
 import { standingMonth, SUMMED_FOR, type SummedFor } from './tables.ts';
 
 const monthOfNumber = (n: number): LocalDate =>
@@ -28,6 +28,33 @@ async function differing(
       from ((${summedRows(of, days, at)}) union all (${held})) both_of_them
       group by subject, ${SUMMED_COLUMNS} having times <> 2) apart`)) as unknown as [[{ n: string | number }]];
   return Number(row.n);
+}
+
+/** How many sums of a quarter are not what its months have together. */
+async function differingQuarter(tx: Tx, month: LocalDate): Promise<number> {
+  const held = sql`select summed_for, subject_id, amiss, ${SUMMED_COLUMNS} from standing_sum
+    where months = 3 and month = ${month} and summed_for in (${listed(SUMMED_FOR)})`;
+  const [[row]] = (await tx.db.execute(sql`
+    select count(distinct summed_for, subject_id) n from (
+      select summed_for, subject_id, count(*) times from ((${summedByQuarter(month)}) union all (${held})) both_of_them
+      group by summed_for, subject_id, amiss, ${SUMMED_COLUMNS} having times <> 2) apart`)) as unknown as [
+    [{ n: string | number }],
+  ];
+  return Number(row.n);
+}
+
+/** The quarter that begins with a month, where its sums hold. */
+async function quarterHeld(
+  tx: Tx,
+  { month, quarterSummed }: typeof standingMonth.$inferSelect,
+): Promise<Quarter | null> {
+  if (quarterSummed === null || !beginsQuarter(month)) return null;
+  const rows = await tx.db
+    .select()
+    .from(standingMonth)
+    .where(between(standingMonth.month, month, addMonths(month, 2)));
+  const together = quarterOf(new Map(rows.map((r) => [r.month, r])), month);
+  return together === quarterSummed ? { month, together, isAnew: true } : null;
 }
 
 export const standingDerived: DerivedRows = {
@@ -54,6 +81,12 @@ export const standingDerived: DerivedRows = {
       const changes = row.changes + 1;
       await writeSums(tx, month, { isAnew: true, isClosed, thirds, changes, at });
       await tx.db.update(standingMonth).set({ changes, summed: changes }).where(eq(standingMonth.month, month));
+    }
+    const quarter = await quarterHeld(tx, row);
+    if (quarter) {
+      const n = await differingQuarter(tx, month);
+      if (n > 0) wrong.push(`${month.slice(0, 7)}: ${n} sums of its quarter are not what its months have`);
+      if (mend && n > 0) await writeQuarter(tx, quarter);
     }
     return { last, seen: 1, differing: wrong };
   },

@@ -1,6 +1,6 @@
 // Thirds of months that are over, summed once and again when something in them counts otherwise: beside requests, by whichever server
 // does it.
-import { and, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull, isNull, sql, type SQL } from 'drizzle-orm';
 import {
   beginsQuarter,
   daysOfThirds,
@@ -142,7 +142,7 @@ async function monthsToSum(db: Db, today: LocalDate): Promise<MonthToSum[]> {
 }
 
 /** Quarters whose three months’ sums hold and are not together yet, by their first month, with what they have summed. */
-async function quartersToSum(db: Db): Promise<{ month: LocalDate; together: number; isAnew: boolean }[]> {
+async function quartersToSum(db: Db): Promise<Quarter[]> {
   const rows = new Map((await db.select().from(standingMonth)).map((r) => [r.month, r]));
   return [...rows.values()].flatMap(({ month, quarterSummed }) => {
     const together = beginsQuarter(month) ? quarterOf(rows, month) : null;
@@ -150,30 +150,26 @@ async function quartersToSum(db: Db): Promise<{ month: LocalDate; together: numb
   });
 }
 
-/** Sums the three months of each quarter together. */
-async function sumQuarters(database: Database, signal?: AbortSignal): Promise<void> {
-  const all = listed(SUMMED_FOR);
-  await eachAtOnce(
-    await quartersToSum(database.db),
-    async ({ month, together, isAnew }) => {
-      const three = listed([0, 1, 2].map((n) => addMonths(month, n)));
-      await database.transact(async (tx) => {
-        if (isAnew)
-          await tx.db.execute(
-            sql`delete from standing_sum where months = 3 and month = ${month} and summed_for in (${all})`,
-          );
-        await tx.db.execute(sql`
-          insert into standing_sum (summed_for, months, month, changes, subject_id, amiss, ${SUMMED_COLUMNS})
-          select summed_for, 3, ${month}, 0, subject_id, ${sql.raw(added('amiss'))}, ${eachSummed(added)}
-          from standing_sum where months = 1 and month in (${three}) and summed_for in (${all})
-          group by summed_for, subject_id
-          on duplicate key update amiss = values(amiss), ${eachSummed((n) => `${n} = values(${n})`)}`);
-        // Where a month was summed anew meanwhile, they do not hold.
-        await tx.db.update(standingMonth).set({ quarterSummed: together }).where(eq(standingMonth.month, month));
-      }, 'the latest');
-    },
-    signal,
-  );
+export type Quarter = { readonly month: LocalDate; readonly together: number; readonly isAnew: boolean };
+
+/** What the three months of a quarter have summed, added up: rows of what is summed, a subject, its amiss and its figures. */
+export const summedByQuarter = (month: LocalDate): SQL => sql`
+  select summed_for, subject_id, ${sql.raw(`${added('amiss')} amiss`)}, ${eachSummed((n) => `${added(n)} ${n}`)}
+  from standing_sum where months = 1 and month in (${listed([0, 1, 2].map((n) => addMonths(month, n)))})
+    and summed_for in (${listed(SUMMED_FOR)}) group by summed_for, subject_id`;
+
+/** Writes what the months of a quarter have together. */
+export async function writeQuarter(tx: Tx, { month, together, isAnew }: Quarter): Promise<void> {
+  if (isAnew)
+    await tx.db.execute(
+      sql`delete from standing_sum where months = 3 and month = ${month} and summed_for in (${listed(SUMMED_FOR)})`,
+    );
+  await tx.db.execute(sql`
+    insert into standing_sum (months, month, changes, summed_for, subject_id, amiss, ${SUMMED_COLUMNS})
+    select 3, ${month}, 0, x.* from (${summedByQuarter(month)}) x
+    on duplicate key update amiss = values(amiss), ${eachSummed((n) => `${n} = values(${n})`)}`);
+  // Where a month was summed anew meanwhile, they do not hold.
+  await tx.db.update(standingMonth).set({ quarterSummed: together }).where(eq(standingMonth.month, month));
 }
 
 /** Sums the months whose sums do not hold, the newest first; gives how many. */
@@ -181,6 +177,7 @@ export async function sumMonths(database: Database, now: Instant, signal?: Abort
   const today = todayAnywhere(now);
   const months = (await monthsToSum(database.db, today)).reverse();
   await eachAtOnce(months, (month) => sumMonth(database, month, { now, today }), signal);
-  await sumQuarters(database, signal);
+  const quarters = signal?.aborted ? [] : await quartersToSum(database.db);
+  await eachAtOnce(quarters, (q) => database.transact((tx) => writeQuarter(tx, q), 'the latest'), signal);
   return months.length;
 }

@@ -13,7 +13,7 @@ import { depot } from '../depots/tables.ts';
 import { location } from '../places/tables.ts';
 import type { Db } from '../platform/database.ts';
 import { serve, type House, type Person } from '../platform/http.ts';
-import { person } from '../platform/tables.ts';
+import { namesOfPeople } from '../platform/people.ts';
 import { facilityRoutes } from './facility-routes.ts';
 import { releaseVisits } from './decide.ts';
 import { patternRoutes } from './patterns/routes.ts';
@@ -55,11 +55,11 @@ async function sayScope(db: Db, { customerId, agreementId, locationId, depotId, 
 
 async function showRuns(db: Db, rows: readonly RunRow[]): Promise<contracts.Ran[]> {
   const ids = rows.map((r) => r.id);
-  const people = rows.flatMap((r) => r.personId ?? []);
   const [names, first] = await Promise.all([
-    people.length === 0
-      ? []
-      : db.select({ id: person.id, name: person.name }).from(person).where(inArray(person.id, people)),
+    namesOfPeople(
+      db,
+      rows.map((r) => r.personId),
+    ),
     ids.length === 0
       ? []
       : db
@@ -72,7 +72,7 @@ async function showRuns(db: Db, rows: readonly RunRow[]): Promise<contracts.Ran[
     rows.map(async (r) => ({
       id: r.id,
       at: r.at,
-      who: r.personId === null ? null : (names.find((n) => n.id === r.personId)?.name ?? null),
+      who: names.get(r.personId) ?? null,
       to: r.runTo,
       scope: await sayScope(db, r.scope),
       state: r.state,
