@@ -33,10 +33,8 @@ export async function warned(db: Db, ids: readonly OrderId[]) {
 }
 
 /** Who may answer: whoever was warned, and the office. */
-const mayAnswer = (
-  { id, role }: Person,
-  warnings: readonly { readonly toldIds: readonly PersonId[] }[],
-): boolean => OFFICE.some((r) => r === role) || warnings.some((w) => w.toldIds.includes(id));
+const mayAnswer = ({ id, role }: Person, warnings: readonly { readonly toldIds: readonly PersonId[] }[]): boolean =>
+  OFFICE.some((r) => r === role) || warnings.some((w) => w.toldIds.includes(id));
 
 /** Refused: an order that is not there. */
 async function mustBeThere(db: Db, id: OrderId): Promise<void> {

@@ -61,7 +61,10 @@ export function useFloating(rooms: readonly Room[]) {
   }, [end]);
   const load = useCallback(
     (floats: Floating, failed: () => void) =>
-      void floats.load().then((Part) => setLoaded((held) => new Map([...held, [floats, Part]])), failed),
+      // What is there stays: another one in its place would lose what was typed into it meanwhile.
+      void floats
+        .load()
+        .then((Part) => setLoaded((held) => (held.has(floats) ? held : new Map([...held, [floats, Part]]))), failed),
     [],
   );
   useEffect(() => {
