@@ -85,6 +85,9 @@ export const addCounts = (a: Counts, b: Counts): Counts => ({
 /** Promises missed and visits out of their windows: what needs explaining. */
 export const amissIn = ({ missed, owed, inWindow }: Counts): number => missed + owed - inWindow;
 
+/** Whether anything was counted. */
+export const isCounted = ({ met, missed, owed, declined }: Counts): boolean => met + missed + owed + declined > 0;
+
 /** Counts with their shares. */
 export const withShares = <T extends Counts>(counts: T) => ({
   ...counts,

@@ -3,7 +3,7 @@ import { asc, eq, inArray } from 'drizzle-orm';
 import type { Answer } from '#api/contract.ts';
 import type { readWarnings } from '#api/clocks.ts';
 import type { OrderId, PersonId } from '#core/ids.ts';
-import { OFFICE } from '#core/people.ts';
+import { isOffice } from '#core/people.ts';
 import type { Instant } from '#core/time/index.ts';
 import { asset } from '../assets/tables.ts';
 import type { Db } from '../platform/database.ts';
@@ -34,7 +34,7 @@ export async function warned(db: Db, ids: readonly OrderId[]) {
 
 /** Who may answer: whoever was warned, and the office. */
 const mayAnswer = ({ id, role }: Person, warnings: readonly { readonly toldIds: readonly PersonId[] }[]): boolean =>
-  OFFICE.some((r) => r === role) || warnings.some((w) => w.toldIds.includes(id));
+  isOffice(role) || warnings.some((w) => w.toldIds.includes(id));
 
 /** Refused: an order that is not there. */
 async function mustBeThere(db: Db, id: OrderId): Promise<void> {

@@ -185,6 +185,14 @@ const figuresIn = (r: Omit<Row, 'subject'>): Counts => ({
   ...{ inWindow: Number(r.in_window), declined: Number(r.declined) },
 });
 
+/** Rows of subjects and figures, added up for each subject. */
+async function addedUp(db: Db, rows: SQL): Promise<Map<number, Counts>> {
+  const [found] = (await db.execute(
+    sql`select * from (select subject, ${SUMS} from (${rows}) x group by subject) y where ${IS_ANY}`,
+  )) as unknown as [Row[]];
+  return new Map(found.map((r) => [Number(r.subject), figuresIn(r)]));
+}
+
 /** What counts for some subjects over a period, by their ids; those with nothing are left out. */
 export async function figuresOf(
   db: Db,
@@ -195,10 +203,7 @@ export async function figuresOf(
 ): Promise<Map<number, Counts>> {
   const rows = only.length === 0 ? null : rowsOf(of, pieces, at, { only });
   if (rows === null) return new Map();
-  const [found] = (await db.execute(
-    sql`select * from (select subject, ${SUMS} from (${rows}) x group by subject) y where ${IS_ANY}`,
-  )) as unknown as [Row[]];
-  return new Map(found.map((r) => [Number(r.subject), figuresIn(r)]));
+  return addedUp(db, rows);
 }
 
 /** What counts at each place of a site over a period, by their ids: where machines stood, from days and not from sums. */
@@ -209,10 +214,7 @@ export async function figuresOfPlaces(
   site: LocationId,
 ): Promise<Map<number, Counts>> {
   const rows = days.map((d) => sql`(${countedIn('place', { days: d, at, only: null, amiss: false, site })})`);
-  const [found] = (await db.execute(
-    sql`select * from (select subject, ${SUMS} from (${sql.join(rows, sql` union all `)}) x group by subject) y where ${IS_ANY}`,
-  )) as unknown as [Row[]];
-  return new Map(found.map((r) => [Number(r.subject), figuresIn(r)]));
+  return addedUp(db, sql.join(rows, sql` union all `));
 }
 
 /** What was summed of one subject, month by month. */

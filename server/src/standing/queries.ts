@@ -2,7 +2,7 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
 import type { StandingBy, StandingRow } from '#api/standing.ts';
 import type { AgreementId, AssetId, CustomerId, DepotId, LocationId } from '#core/ids.ts';
-import { amissIn, NOTHING_COUNTED, withShares, type Counts } from '#core/standing/index.ts';
+import { amissIn, isCounted, NOTHING_COUNTED, withShares, type Counts } from '#core/standing/index.ts';
 import type { Db } from '../platform/database.ts';
 import { agreement, coverageLine } from '../agreements/tables.ts';
 import { asset } from '../assets/tables.ts';
@@ -99,8 +99,6 @@ async function agreedIn(db: Db, ids: readonly AgreementId[]): Promise<ReadonlyMa
       agreed.set(id, Math.max(below, agreed.get(id) ?? 0));
   return agreed;
 }
-
-const isCounted = (r: Counts): boolean => r.met + r.missed + r.owed + r.declined > 0;
 
 /** Only a customer’s own. Refused: of sites and depots, which several customers may share. */
 export function withinCustomer(by: StandingBy, id: CustomerId | undefined): Within {

@@ -15,8 +15,10 @@ import { TARGETS } from '#core/service-levels/index.ts';
 import { COUNTED_AS, MISS_CAUSES, type Thirds } from '#core/standing/index.ts';
 import { dateColumn, instantColumn, reference, rowId } from '../platform/columns.ts';
 
-/** What standing is summed for: a site is the top of the tree above where a machine stood; of machines only what was amiss. In the order
- * they are summed in: the whole is taken from its depots. */
+/**
+ * What standing is summed for: a site is the top of the tree above where a machine stood; of machines only what was amiss. In the order
+ * they are summed in: the whole is taken from its depots.
+ */
 export const SUMMED_FOR = ['asset', 'site', 'agreement', 'customer', 'depot', 'all'] as const;
 export type SummedFor = (typeof SUMMED_FOR)[number];
 

@@ -1,6 +1,7 @@
 // A place in standing: each place directly below it with everything beneath, down to where the misses are.
 import { Link, useParams } from 'react-router';
 import type { StandingPlaces } from '#api/standing.ts';
+import { isCounted } from '#core/standing/index.ts';
 import { plural, sayDate, sayShare } from '../parts/words.ts';
 import { Table, type Column } from '../parts/table/index.ts';
 import { useReader } from '../shell/reader.tsx';
@@ -15,11 +16,10 @@ const pathOf = (id: number, { from, to }: Period): string => `/standing/place/${
 type Row = StandingPlaces['here'] & { readonly key: string; readonly id: number | null; readonly name: string };
 
 function rowsOf({ name, rows, here, moved }: StandingPlaces): Row[] {
-  const isAny = (n: StandingPlaces['here']): boolean => n.met + n.missed + n.owed + n.declined > 0;
   return [
     ...rows.map((r) => ({ ...r, key: String(r.id) })),
-    ...(isAny(here) && rows.length > 0 ? [{ ...here, key: 'here', id: null, name: `${name} itself` }] : []),
-    ...(moved && isAny(moved) ? [{ ...moved, key: 'moved', id: null, name: 'places that are elsewhere now' }] : []),
+    ...(isCounted(here) && rows.length > 0 ? [{ ...here, key: 'here', id: null, name: `${name} itself` }] : []),
+    ...(moved && isCounted(moved) ? [{ ...moved, key: 'moved', id: null, name: 'places that are elsewhere now' }] : []),
   ];
 }
 
@@ -76,8 +76,7 @@ function Told({ place, period }: { place: StandingPlaces; period: Period }) {
   const reader = useReader();
   const rows = rowsOf(place);
   const behind = standingApi.useStandingDetailQuery({ query: { ...period, by: 'place', id: String(place.id) } });
-  const { met, missed, owed, declined } = place.total;
-  if (met + missed + owed + declined === 0)
+  if (!isCounted(place.total))
     return (
       <p className="py-6">
         Nothing fell due here from {sayDate(period.from)} to {sayDate(period.to)}. Choose a longer period.

@@ -1,8 +1,7 @@
 // The columns of standing: what was promised and kept, what changed since the period before, and what was agreed.
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
-import type { figures, StandingBy, StandingRow } from '#api/standing.ts';
-import type { InferOutput, ObjectSchema } from 'valibot';
+import type { StandingBy, StandingPlaces, StandingRow } from '#api/standing.ts';
 import { sayShare } from '../parts/words.ts';
 import type { Column } from '../parts/table/index.ts';
 
@@ -37,7 +36,7 @@ export function sayPoints(now: number | null, before: number | null): string {
 }
 
 /** What every row of standing has; with what was agreed where something is. */
-type Told = InferOutput<ObjectSchema<typeof figures, undefined>> & { readonly agreed?: number | null };
+type Told = StandingPlaces['here'] & { readonly agreed?: number | null };
 
 function Attainment({ row: { attainment, agreed = null } }: { row: Told }): ReactNode {
   if (attainment === null) return <span className="quiet">no promise fell due</span>;
